@@ -1,0 +1,70 @@
+// `bench step`: one smoke step in a unit cube, timed. The set-up is the usual yardstick: a warm source below, a solid
+// sphere in its way, walls all round but an open top, so many seconds a step that the air crosses about two voxels.
+import { compile } from '@bramblemist/core/step/compile';
+import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import { Simulation } from '@bramblemist/core/step/simulation';
+import { startTeam } from '@bramblemist/core/io/node/team';
+import { UsageError } from '../failure';
+
+export interface BenchOptions {
+  readonly size: number;
+  readonly threads: number;
+  readonly steps: number;
+  readonly warm: number;
+  readonly json: boolean;
+}
+
+export function benchStep(options: BenchOptions): void {
+  const { size, threads, steps, warm } = options;
+  if (!Number.isInteger(size) || size < 16 || size > 320) throw new UsageError(`--size must be a whole number from 16 to 320, not ${size}.`);
+  const h = 1 / size;
+  const recipe = parseRecipe({
+    name: 'Bench',
+    space: {
+      size: [1, 1, 1], corner: [0, 0, 0], voxelSize: h, lastFrame: 100000, frameRate: 240, timeScale: Math.min(10, 240 * 1.7 * h),
+      sides: { floor: 'wall', top: 'open', left: 'wall', right: 'wall', back: 'wall', front: 'wall' }, cfl: 5, substepsMost: 1,
+    },
+    sources: [{ id: 's', shape: 'sphere', centre: [0.5, 0.15, 0.5], radius: 0.1, rate: 1, temperature: 1 }],
+    obstacles: [{ id: 'o', shape: 'sphere', centre: [0.53, 0.5, 0.51], radius: 0.12 }],
+    buoyancy: { lift: 1, weight: 0.1 },
+    vorticity: { strength: 0.3 },
+    fading: { density: 0, temperature: 0 },
+  });
+  const plan = compile(recipe);
+  const team = startTeam(Simulation.pages(plan), threads);
+  const simulation = new Simulation(plan, team);
+  const totals: number[] = [], phases: Record<string, number[]> = {}, iterations: number[] = [];
+  let cfl = 0;
+  for (let s = 0; s < warm + steps; s++) {
+    const report = simulation.advanceFrame();
+    if (s < warm) continue;
+    let sum = 0;
+    for (const [name, ms] of Object.entries(report.phasesMs)) {
+      (phases[name] ??= []).push(ms);
+      sum += ms;
+    }
+    totals.push(sum);
+    iterations.push(report.readings.iterations);
+    cfl = Math.max(cfl, report.readings.cfl);
+  }
+  team.close();
+  const median = (v: number[]): number => [...v].sort((a, b) => a - b)[Math.floor(v.length / 2)];
+  const ms = median(totals), voxels = size ** 3;
+  const result = {
+    size, threads, steps,
+    msPerStep: ms,
+    msLeast: Math.min(...totals),
+    msMost: Math.max(...totals),
+    mvoxelStepsPerSecond: voxels / ms / 1000,
+    phases: Object.fromEntries(Object.entries(phases).map(([name, v]) => [name, median(v)])),
+    iterations: median(iterations),
+    cfl,
+    bytesPerVoxel: simulation.layout.bytes / voxels,
+  };
+  if (options.json) console.log(JSON.stringify(result));
+  else {
+    console.log(`${size}³, ${threads} thread${threads > 1 ? 's' : ''}: ${ms.toFixed(1)} ms a step (${result.msLeast.toFixed(1)}–${result.msMost.toFixed(1)}), ${result.mvoxelStepsPerSecond.toFixed(1)} Mvoxel-steps/s`);
+    for (const [name, v] of Object.entries(result.phases)) console.log(`  ${name.padEnd(11)} ${v.toFixed(1)} ms`);
+    console.log(`  ${result.iterations} iterations, CFL ${cfl.toFixed(2)}, ${result.bytesPerVoxel.toFixed(0)} bytes a voxel`);
+  }
+}

@@ -1,0 +1,10 @@
+// Warm air rises, heavy medium sinks (Boussinesq): a_y = lift · ΔT − weight · density.
+import { SLAB, type StepState } from '../step/state';
+
+export function addBuoyancy(state: StepState): void {
+  const { plan, team, layout } = state;
+  const { lift, weight } = plan.recipe.buoyancy;
+  if (lift === 0 && weight === 0) return;
+  const l = layout.density.lattice;
+  team.run('buoyancy', l.nz, SLAB, layout.scratch[1].address, layout.density.address, layout.temperature.address, l.nx, l.ny, l.rowStride, l.planeStride, lift, weight);
+}

@@ -1,0 +1,121 @@
+// The workers that run kernels together. One of them leads: it says which kernel, with which arguments, over how many
+// planes; all (the lead too) take slabs from a shared counter until none is left; the lead goes on when all have checked
+// in. Slabs have a fixed size and reductions are kept a plane each, so results do not depend on how many work.
+import { COMMAND_BYTE } from './memory';
+
+/** Slots of the command block, 32-bit words from COMMAND_BYTE; arguments are doubles 64 bytes on. */
+const GENERATION = 0, NEXT = 1, PLANES = 2, SLAB = 3, KERNEL = 4, ARGUMENTS = 5, DONE = 6, QUIT = 7;
+const ARGUMENT_BYTE = COMMAND_BYTE + 64;
+const MAX_ARGUMENTS = 32;
+/** Looks at the counter before sleeping: about twenty microseconds, longer than most pauses inside a step. */
+const SPINS = 4000;
+
+type KernelFunction = (...values: number[]) => number;
+export type Kernels = Readonly<Record<string, KernelFunction>>;
+
+/** Kernel names in the one order that all workers share. */
+export function kernelNames(module: WebAssembly.Module): string[] {
+  return WebAssembly.Module.exports(module)
+    .filter((e) => e.kind === 'function')
+    .map((e) => e.name)
+    .sort();
+}
+
+export function instantiate(module: WebAssembly.Module, memory: WebAssembly.Memory): Kernels {
+  return new WebAssembly.Instance(module, { env: { memory } }).exports as unknown as Kernels;
+}
+
+/** Shared memory of so many pages; its ceiling is the kernels' (4 GiB of addresses, taken only as used). */
+export function createMemory(pages: number): WebAssembly.Memory {
+  return new WebAssembly.Memory({ initial: pages, maximum: 65536, shared: true });
+}
+
+/** Takes slabs of the current order until none is left. */
+function takeSlabs(words: Int32Array, values: number[], kernel: KernelFunction): void {
+  const planes = words[PLANES], slab = words[SLAB], n = values.length;
+  for (;;) {
+    const k0 = Atomics.add(words, NEXT, 1) * slab;
+    if (k0 >= planes) return;
+    values[n] = k0;
+    values[n + 1] = Math.min(k0 + slab, planes);
+    kernel(...values);
+    values.length = n;
+  }
+}
+
+/** What a worker that does not lead does all its life; returns when the lead closes the team. */
+export function serve(module: WebAssembly.Module, memory: WebAssembly.Memory): void {
+  const kernels = instantiate(module, memory), names = kernelNames(module);
+  const words = new Int32Array(memory.buffer, COMMAND_BYTE, 16);
+  const shared = new Float64Array(memory.buffer, ARGUMENT_BYTE, MAX_ARGUMENTS);
+  let seen = 0;
+  for (;;) {
+    let spins = 0, now: number;
+    while ((now = Atomics.load(words, GENERATION)) === seen) if (++spins > SPINS) Atomics.wait(words, GENERATION, seen);
+    seen = now;
+    if (Atomics.load(words, QUIT)) return;
+    takeSlabs(words, Array.from(shared.subarray(0, words[ARGUMENTS])), kernels[names[words[KERNEL]]]);
+    Atomics.add(words, DONE, 1);
+    Atomics.notify(words, DONE);
+  }
+}
+
+/** The lead's side. */
+export class Team {
+  private readonly kernels: Kernels;
+  private readonly index = new Map<string, number>();
+  private readonly words: Int32Array;
+  private readonly shared: Float64Array;
+
+  /**
+   * @param helpers how many workers run `serve` on this memory
+   */
+  constructor(
+    readonly module: WebAssembly.Module,
+    readonly memory: WebAssembly.Memory,
+    readonly helpers: number,
+  ) {
+    this.kernels = instantiate(module, memory);
+    kernelNames(module).forEach((name, i) => this.index.set(name, i));
+    this.words = new Int32Array(memory.buffer, COMMAND_BYTE, 16);
+    this.shared = new Float64Array(memory.buffer, ARGUMENT_BYTE, MAX_ARGUMENTS);
+  }
+
+  /** Runs a kernel over planes 0..planes; its last two arguments, k0 and k1, are added here. */
+  run(kernel: string, planes: number, slab: number, ...values: number[]): void {
+    const { words } = this;
+    const id = this.index.get(kernel);
+    if (id === undefined) throw new Error(`No kernel is called ${kernel}`);
+    if (values.length + 2 > MAX_ARGUMENTS) throw new Error(`${kernel} takes too many arguments`);
+    words[PLANES] = planes;
+    words[SLAB] = slab;
+    words[KERNEL] = id;
+    words[ARGUMENTS] = values.length;
+    for (let i = 0; i < values.length; i++) this.shared[i] = values[i];
+    words[NEXT] = 0;
+    if (this.helpers > 0) {
+      Atomics.store(words, DONE, 0);
+      Atomics.add(words, GENERATION, 1);
+      Atomics.notify(words, GENERATION);
+    }
+    takeSlabs(words, values.slice(), this.kernels[kernel]);
+    if (this.helpers > 0) {
+      let spins = 0, done: number;
+      while ((done = Atomics.load(words, DONE)) < this.helpers) if (++spins > SPINS) Atomics.wait(words, DONE, done);
+    }
+  }
+
+  /** Runs a kernel here alone, with exactly these arguments. */
+  solo(kernel: string, ...values: number[]): number {
+    const f = this.kernels[kernel];
+    if (!f) throw new Error(`No kernel is called ${kernel}`);
+    return f(...values);
+  }
+
+  /** Lets the helpers return. */
+  close(): void {
+    Atomics.store(this.words, QUIT, 1);
+    Atomics.add(this.words, GENERATION, 1);
+    Atomics.notify(this.words, GENERATION);
+  }
+}

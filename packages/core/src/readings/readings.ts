@@ -1,0 +1,78 @@
+// What each frame is measured by, in SI units.
+import { reduce, shape, SLAB, type StepState } from '../step/state';
+
+export interface Readings {
+  /** Σ density · voxel volume. */
+  readonly mass: number;
+  readonly greatestDensity: number;
+  /** m³ with density above the threshold of `keep`. */
+  readonly volume: number;
+  /** Height of the topmost such voxel over the room's floor, m; 0 without any. */
+  readonly riseHeight: number;
+  /** m/s. */
+  readonly topSpeed: number;
+  /** ½ Σ |u|² · voxel volume, m⁵/s² (kinetic energy over density of air). */
+  readonly kineticEnergy: number;
+  /** Greatest net outflow of a voxel, part of its volume a second. */
+  readonly divergence: number;
+  /** Part of the mass that touches a side of the window. */
+  readonly contact: number;
+  readonly substeps: number;
+  readonly cfl: number;
+  readonly iterations: number;
+  /** Pressure residual left, m/s over a voxel. */
+  readonly residual: number;
+  /** The most substeps were not enough for the CFL asked for. */
+  readonly capped: boolean;
+  /** Substeps in which the solver stopped before its tolerance. */
+  readonly unmet: number;
+  readonly ms: number;
+  readonly finite: boolean;
+}
+
+/** The readings that are drawn as curves, with their names and units. */
+export const CURVES = [
+  { key: 'mass', label: 'mass', unit: '' },
+  { key: 'riseHeight', label: 'rise height', unit: 'm' },
+  { key: 'topSpeed', label: 'top speed', unit: 'm/s' },
+  { key: 'divergence', label: 'divergence left', unit: '1/s' },
+  { key: 'substeps', label: 'substeps', unit: '' },
+  { key: 'ms', label: 'time', unit: 'ms' },
+] as const;
+
+interface StepFigures {
+  substeps: number;
+  iterations: number;
+  left: number;
+  cfl: number;
+  capped: boolean;
+  unmet: number;
+  ms: number;
+}
+
+export function takeReadings(state: StepState, figures: StepFigures): Readings {
+  const { layout, plan, team } = state;
+  const l = layout.density.lattice, h = plan.window.voxelSizeM, cell = h * h * h;
+  const [u, v, w] = layout.velocity.map((f) => f.address), [x, y, z] = layout.levels[0].open.map((f) => f.address);
+  team.run('readings', l.nz, SLAB, layout.density.address, u, v, w, x, y, z, ...shape(l), plan.recipe.keep.threshold, layout.partials);
+  const sum = (slot: number): number => reduce(state, l.nz, slot, 'sum'), most = (slot: number): number => reduce(state, l.nz, slot, 'max');
+  const mass = sum(0);
+  return {
+    mass: mass * cell,
+    greatestDensity: most(1),
+    volume: sum(3) * cell,
+    riseHeight: (most(4) + 1) * h,
+    topSpeed: state.topSpeed,
+    kineticEnergy: 0.5 * sum(2) * cell,
+    divergence: most(5) / h,
+    contact: mass > 0 ? sum(6) / mass : 0,
+    substeps: figures.substeps,
+    cfl: figures.cfl,
+    iterations: figures.iterations,
+    residual: figures.left,
+    capped: figures.capped,
+    unmet: figures.unmet,
+    ms: figures.ms,
+    finite: sum(7) === 0,
+  };
+}

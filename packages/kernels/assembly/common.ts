@@ -1,0 +1,65 @@
+// What every kernel shares: how a field is laid out, and the few loads that the language has no word for.
+//
+// A field of nx × ny × nz cells is single-precision, x fastest. Rows are P floats apart, planes PP floats; a field's
+// address is that of cell (0,0,0). Before and behind a row lie four spare floats, so that a face lattice (one more
+// site) and a halo of one cell fit; rows and planes run from -1 to n+1. nx is a multiple of 4 on the finest level.
+// A kernel handles the planes k0 ≤ k < k1 and writes nothing outside of them unless it says so.
+
+// @ts-ignore: decorator
+@inline
+export function row(f: usize, j: i32, k: i32, P: i32, PP: i32): usize {
+  return f + (<isize>(k * PP + j * P) << 2);
+}
+
+/** Two neighbouring floats at each of two byte offsets: [a, a+1, b, b+1]. */
+// @ts-ignore: decorator
+@inline
+export function pairs(f: usize, a: i32, b: i32): v128 {
+  return v128.load_lane<u64>(f + <usize>b, v128.load_zero<u64>(f + <usize>a), 1);
+}
+
+// @ts-ignore: decorator
+@inline
+export function evens(a: v128, b: v128): v128 {
+  return v128.shuffle<f32>(a, b, 0, 2, 4, 6);
+}
+
+// @ts-ignore: decorator
+@inline
+export function odds(a: v128, b: v128): v128 {
+  return v128.shuffle<f32>(a, b, 1, 3, 5, 7);
+}
+
+// @ts-ignore: decorator
+@inline
+export function lerp4(a: v128, b: v128, t: v128): v128 {
+  return f32x4.add(a, f32x4.mul(t, f32x4.sub(b, a)));
+}
+
+// @ts-ignore: decorator
+@inline
+export function clamp4(x: v128, lo: v128, hi: v128): v128 {
+  return f32x4.pmin(f32x4.pmax(x, lo), hi);
+}
+
+/** The lanes' sum in a fixed order, in double precision. */
+// @ts-ignore: decorator
+@inline
+export function sum4(v: v128): f64 {
+  return (
+    <f64>f32x4.extract_lane(v, 0) + <f64>f32x4.extract_lane(v, 1) + (<f64>f32x4.extract_lane(v, 2) + <f64>f32x4.extract_lane(v, 3))
+  );
+}
+
+// @ts-ignore: decorator
+@inline
+export function max4(v: v128): f32 {
+  return max(max(f32x4.extract_lane(v, 0), f32x4.extract_lane(v, 1)), max(f32x4.extract_lane(v, 2), f32x4.extract_lane(v, 3)));
+}
+
+/** Where a plane's partial results go: eight doubles a plane, added up by the caller in the order of k. */
+// @ts-ignore: decorator
+@inline
+export function partial(base: usize, k: i32, slot: i32): usize {
+  return base + (<usize>(k * 8 + slot) << 3);
+}

@@ -1,0 +1,56 @@
+// What sources write, by signed distance, so that the amount does not depend on where the shape falls between voxels.
+import { row } from './common';
+
+/** Part of a voxel inside a shape whose surface is sd voxels away (negative inside). */
+// @ts-ignore: decorator
+@inline
+function coverage(sd: f32): f32 {
+  return min<f32>(1, max<f32>(0, <f32>0.5 - sd));
+}
+
+/**
+ * Density is added (amount = rate · dt), temperature is drawn to `temperature` (kelvin above the air) where it covers.
+ * shape 0: sphere of radius sx; 1: box with half sizes sx, sy, sz. Centre and sizes in cells of the window.
+ */
+export function emit(
+  density: usize, temperature: usize, shape: i32, cx: f32, cy: f32, cz: f32, sx: f32, sy: f32, sz: f32,
+  amount: f32, kelvin: f32, setsTemperature: i32, nx: i32, ny: i32, P: i32, PP: i32, k0: i32, k1: i32,
+): void {
+  const ry = shape ? sy : sx, rz = shape ? sz : sx;
+  const i0 = max(0, <i32>Mathf.floor(cx - sx - 1)), i1 = min(nx, <i32>Mathf.ceil(cx + sx + 1));
+  const j0 = max(0, <i32>Mathf.floor(cy - ry - 1)), j1 = min(ny, <i32>Mathf.ceil(cy + ry + 1));
+  const ka = max(k0, <i32>Mathf.floor(cz - rz - 1)), kb = min(k1, <i32>Mathf.ceil(cz + rz + 1));
+  for (let k = ka; k < kb; k++)
+    for (let j = j0; j < j1; j++) {
+      const d = row(density, j, k, P, PP), t = row(temperature, j, k, P, PP);
+      for (let i = i0; i < i1; i++) {
+        const x = <f32>i + <f32>0.5 - cx, y = <f32>j + <f32>0.5 - cy, z = <f32>k + <f32>0.5 - cz;
+        let part: f32;
+        if (shape) part = coverage(abs(x) - sx) * coverage(abs(y) - sy) * coverage(abs(z) - sz);
+        else part = coverage(sqrt<f32>(x * x + y * y + z * z) - sx);
+        if (part <= 0) continue;
+        const o = <usize>i << 2;
+        store<f32>(d + o, load<f32>(d + o) + part * amount);
+        if (setsTemperature) {
+          const now = load<f32>(t + o);
+          store<f32>(t + o, now + part * (kelvin - now));
+        }
+      }
+    }
+}
+
+/** Multiplies by the open part: nothing stays inside an obstacle. Cells whose six faces are closed are solid. */
+export function clearSolid(f: usize, ax: usize, ay: usize, az: usize, kind: usize, nx: i32, ny: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
+  const rs = <usize>P << 2, ps = <usize>PP << 2, zero = f32x4.splat(0);
+  for (let k = k0; k < k1; k++)
+    for (let j = 0; j < ny; j++) {
+      if (load<u8>(kind + <usize>(k * ny + j)) == 1) continue;
+      const at = row(0, j, k, P, PP);
+      for (let o = at, e = at + (<usize>nx << 2); o < e; o += 16) {
+        const open = f32x4.add(
+          f32x4.add(f32x4.add(v128.load(ax + o), v128.load(ax + o, 4)), f32x4.add(v128.load(ay + o), v128.load(ay + o + rs))),
+          f32x4.add(v128.load(az + o), v128.load(az + o + ps)));
+        v128.store(f + o, v128.and(v128.load(f + o), f32x4.gt(open, zero)));
+      }
+    }
+}

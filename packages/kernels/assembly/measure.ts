@@ -1,0 +1,79 @@
+// What a run reads off its fields, and the small pictures of a field that travel to a screen.
+import { row, max4, sum4, partial } from './common';
+
+/**
+ * Partials a plane: 0 Σ density, 1 greatest density, 2 Σ speed², 3 cells above the threshold, 4 highest such j (−1 none),
+ * 5 Σ |div u| · h... as the greatest |div|, 6 Σ density in the rim cells (contact with the sides), 7 non-finite cells.
+ */
+export function readings(density: usize, u: usize, v: usize, w: usize, ax: usize, ay: usize, az: usize, nx: i32, ny: i32, nz: i32, P: i32, PP: i32, threshold: f32, parts: usize, k0: i32, k1: i32): void {
+  const rs = <usize>P << 2, ps = <usize>PP << 2, half = f32x4.splat(0.5), limit = f32x4.splat(threshold), one = f32x4.splat(1);
+  for (let k = k0; k < k1; k++) {
+    let mass: f64 = 0, energy: f64 = 0, cells: f64 = 0, rim: f64 = 0, bad: f64 = 0;
+    let most = f32x4.splat(0), worst = f32x4.splat(0);
+    let top = -1;
+    for (let j = 0; j < ny; j++) {
+      const at = row(0, j, k, P, PP);
+      let m = f32x4.splat(0), e = f32x4.splat(0), c = f32x4.splat(0);
+      for (let o = at, end = at + (<usize>nx << 2); o < end; o += 16) {
+        const d = v128.load(density + o);
+        m = f32x4.add(m, d);
+        most = f32x4.pmax(most, d);
+        c = f32x4.add(c, v128.and(one, f32x4.gt(d, limit)));
+        const u0 = v128.load(u + o), u1 = v128.load(u + o, 4), v0 = v128.load(v + o), v1 = v128.load(v + o + rs), w0 = v128.load(w + o), w1 = v128.load(w + o + ps);
+        const x = f32x4.mul(half, f32x4.add(u0, u1)), y = f32x4.mul(half, f32x4.add(v0, v1)), z = f32x4.mul(half, f32x4.add(w0, w1));
+        e = f32x4.add(e, f32x4.add(f32x4.mul(x, x), f32x4.add(f32x4.mul(y, y), f32x4.mul(z, z))));
+        const div = f32x4.add(
+          f32x4.add(
+            f32x4.sub(f32x4.mul(v128.load(ax + o, 4), u1), f32x4.mul(v128.load(ax + o), u0)),
+            f32x4.sub(f32x4.mul(v128.load(ay + o + rs), v1), f32x4.mul(v128.load(ay + o), v0))),
+          f32x4.sub(f32x4.mul(v128.load(az + o + ps), w1), f32x4.mul(v128.load(az + o), w0)));
+        worst = f32x4.pmax(worst, f32x4.abs(div));
+      }
+      const rowMass = sum4(m), rowEnergy = sum4(e), rowCells = sum4(c);
+      if (!(rowMass - rowMass == 0) || !(rowEnergy - rowEnergy == 0)) bad += 1;
+      mass += rowMass;
+      energy += rowEnergy;
+      cells += rowCells;
+      if (rowCells > 0) top = max(top, j);
+      if (j == 0 || j == ny - 1 || k == 0 || k == nz - 1) rim += rowMass;
+      else rim += <f64>load<f32>(density + at) + <f64>load<f32>(density + at + (<usize>(nx - 1) << 2));
+    }
+    store<f64>(partial(parts, k, 0), mass);
+    store<f64>(partial(parts, k, 1), <f64>max4(most));
+    store<f64>(partial(parts, k, 2), energy);
+    store<f64>(partial(parts, k, 3), cells);
+    store<f64>(partial(parts, k, 4), <f64>top);
+    store<f64>(partial(parts, k, 5), <f64>max4(worst));
+    store<f64>(partial(parts, k, 6), rim);
+    store<f64>(partial(parts, k, 7), bad);
+  }
+}
+
+/** Bytes for a screen: the mean over step³ cells · scale, at most 255, x fastest, tightly packed. mx, my: bytes along x, y. */
+export function packBytes(f: usize, out: usize, step: i32, scale: f32, mx: i32, my: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
+  const norm = scale / <f32>(step * step * step);
+  for (let K = k0; K < k1; K++)
+    for (let J = 0; J < my; J++)
+      for (let I = 0; I < mx; I++) {
+        let s: f32 = 0;
+        for (let c = 0; c < step; c++)
+          for (let b = 0; b < step; b++) {
+            const r = row(f, J * step + b, K * step + c, P, PP) + (<usize>(I * step) << 2);
+            for (let a = 0; a < step; a++) s += load<f32>(r + (<usize>a << 2));
+          }
+        store<u8>(out + <usize>((K * my + J) * mx + I), <u8>min<f32>(255, max<f32>(0, s * norm + <f32>0.5)));
+      }
+}
+
+/** A 64-bit sum over the bits of a field's cells (FNV-1a over words), a plane's value in slot 0 and 1 as two 32-bit halves. */
+export function checksum(f: usize, nx: i32, ny: i32, P: i32, PP: i32, parts: usize, k0: i32, k1: i32): void {
+  for (let k = k0; k < k1; k++) {
+    let h: u64 = 0xcbf29ce484222325;
+    for (let j = 0; j < ny; j++) {
+      const r = row(f, j, k, P, PP);
+      for (let o: usize = 0, e = <usize>nx << 2; o < e; o += 4) h = (h ^ <u64>load<u32>(r + o)) * 0x100000001b3;
+    }
+    store<f64>(partial(parts, k, 0), <f64>(<u32>h));
+    store<f64>(partial(parts, k, 1), <f64>(<u32>(h >> 32)));
+  }
+}
