@@ -1,3 +1,90 @@
+// bramblemist: the computation from a command line, without the server.
+import { Command } from 'commander';
+import { COMBINE } from '@bramblemist/core/combine/combine';
+import { LOOK } from '@bramblemist/core/look/look';
+import { example, EXAMPLES } from '@bramblemist/core/recipe/examples';
+import { RECIPE } from '@bramblemist/core/recipe/recipe';
+import { bakeCommand, parseThreads, type BakeArguments } from './commands/bake';
 import { benchStep } from './commands/bench';
-benchStep({ size: Number(process.argv[2]), threads: Number(process.argv[3]), steps: 15, warm: 5, json: false });
-process.exit(0);
+import { infoCommand } from './commands/info';
+import { combineCommand, renderCommand, type CombineArguments, type RenderArguments } from './commands/pictures';
+import { UsageError } from './failure';
+
+const program = new Command('bramblemist').description('Simulate, cache, light and combine smoke, dust, mist, dry ice and ink.').version('0.1.0').showHelpAfterError();
+
+program
+  .command('bake <recipe>')
+  .description('simulate a recipe and write a volume for each frame and manifest.json')
+  .requiredOption('--out <folder>', 'where the files go; must not hold a cache yet')
+  .option('--frames <A-B>', 'only these frames are written (the run still starts at the first)')
+  .option('--voxel <metres>', 'voxel size instead of the recipe’s')
+  .option('--threads <n>', 'workers; all cores by default')
+  .option('--bricks', 'also small previews for a screen, in preview/')
+  .option('--json', 'JSON lines instead of a bar')
+  .action((path: string, args: BakeArguments) => bakeCommand(path, args));
+
+program.command('info <file>').description('what an OpenVDB file holds').option('--json', 'as JSON').action(infoCommand);
+
+program
+  .command('recipe')
+  .description('print an example recipe or the form of recipes')
+  .option('--example <name>', `one of: ${EXAMPLES.join(', ')}`)
+  .option('--schema [kind]', 'JSON Schema of a recipe, look or combine')
+  .action((args: { example?: string; schema?: string | true }) => {
+    if (args.schema) {
+      const kinds = { recipe: RECIPE, look: LOOK, combine: COMBINE }, kind = args.schema === true ? 'recipe' : args.schema;
+      if (!Object.hasOwn(kinds, kind)) throw new UsageError(`--schema knows recipe, look and combine, not “${kind}”.`);
+      return void console.log(JSON.stringify(kinds[kind as keyof typeof kinds].jsonSchema(), null, 2));
+    }
+    if (!args.example) throw new UsageError(`Say --example NAME (${EXAMPLES.join(', ')}) or --schema.`);
+    let recipe;
+    try {
+      recipe = example(args.example);
+    } catch (error) {
+      throw new UsageError((error as Error).message);
+    }
+    console.log(JSON.stringify(recipe, null, 2));
+  });
+
+program
+  .command('render <folder>')
+  .description('light the volumes of a folder: OpenEXR (beauty, density, depth) and PNG')
+  .requiredOption('--out <folder>', 'where the pictures go')
+  .option('--look <file>', 'a look as JSON; the default look without')
+  .option('--recipe <file>', 'whose obstacles are held out; by default that of the folder’s manifest')
+  .option('--frames <A-B>', 'only these frames')
+  .option('--threads <n>', 'workers; all cores by default')
+  .option('--json', 'JSON lines instead of a bar')
+  .action((folder: string, args: RenderArguments) => renderCommand(folder, args));
+
+program
+  .command('combine <folder>')
+  .description('put the pictures of a folder over a plate: OpenEXR and PNG')
+  .requiredOption('--out <folder>', 'where the pictures go')
+  .option('--plate <file>', 'a PNG or OpenEXR still')
+  .option('--settings <file>', 'a combine as JSON')
+  .option('--frames <A-B>', 'only these frames')
+  .option('--json', 'JSON lines instead of a bar')
+  .action((folder: string, args: CombineArguments) => combineCommand(folder, args));
+
+program
+  .command('bench <what>')
+  .description('time the computation on this machine; what: step')
+  .option('--size <n>', 'voxels along an edge', '64')
+  .option('--threads <n>', 'workers; all cores by default')
+  .option('--steps <n>', 'timed steps', '15')
+  .option('--json', 'as JSON')
+  .action((what: string, args: { size: string; threads?: string; steps: string; json?: boolean }) => {
+    if (what !== 'step') throw new UsageError(`bench knows “step”, not “${what}”.`);
+    const steps = Number(args.steps);
+    if (!Number.isInteger(steps) || steps < 1 || steps > 1000) throw new UsageError('--steps must be a whole number from 1 to 1000.');
+    benchStep({ size: Number(args.size), threads: parseThreads(args.threads), steps, warm: 5, json: args.json ?? false });
+  });
+
+try {
+  program.parse();
+} catch (error) {
+  const message = error instanceof Error ? error.message : String(error);
+  console.error(error instanceof UsageError || !process.env.DEBUG ? message : (error as Error).stack);
+  process.exitCode = error instanceof UsageError ? 2 : 1;
+}

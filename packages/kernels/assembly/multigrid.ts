@@ -82,9 +82,6 @@ function within(i: i32, n: i32): v128 {
 
 /** Gauss–Seidel of one colour on plane k: e = (r + Σ A e_neighbour) / Σ A. fresh: e counts as 0 and is not read. */
 function relaxPlane(e: usize, r: usize, ax: usize, ay: usize, az: usize, kind: usize, nx: i32, ny: i32, P: i32, PP: i32, k: i32, colour: i32, fresh: bool): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2;
-  const sixth = f32x4.splat(1.0 / 6.0), one = f32x4.splat(1), tiny = f32x4.splat(1e-6), zero = f32x4.splat(0);
-  const evenLanes = i32x4(-1, 0, -1, 0), oddLanes = i32x4(0, -1, 0, -1);
   for (let j = 0; j < ny; j++) {
     const class_ = load<u8>(kind + <usize>(k * ny + j));
     const at = row(0, j, k, P, PP);
@@ -92,20 +89,58 @@ function relaxPlane(e: usize, r: usize, ax: usize, ay: usize, az: usize, kind: u
       if (fresh) memory.fill(e + at, 0, <usize>nx << 2);
       continue;
     }
-    const mask = ((j + k + colour) & 1) == 0 ? evenLanes : oddLanes;
-    for (let i = 0; i < nx; i += 4) {
-      const o = at + (<usize>i << 2);
-      const b = v128.load(r + o);
-      let x: v128;
-      if (class_ == 1 && i >= 4 && i < nx - 4) {
-        x = f32x4.mul(sixth, fresh ? b : f32x4.add(b, around(e + o, rs, ps)));
-      } else {
-        const d = diagonal(ax + o, ay + o, az + o, rs, ps);
-        const s = fresh ? b : f32x4.add(b, aroundWeighted(e + o, ax + o, ay + o, az + o, rs, ps));
-        x = v128.and(f32x4.div(s, f32x4.pmax(d, tiny)), v128.and(f32x4.gt(d, tiny), within(i, nx)));
-      }
-      v128.store(e + o, v128.bitselect(x, fresh ? zero : v128.load(e + o), mask));
-    }
+    const odd = ((j + k + colour) & 1) != 0;
+    if (class_ == 1) {
+      relaxGeneral(e, r, ax, ay, az, at, 0, 4, nx, P, PP, odd, fresh);
+      if (fresh) relaxPlainFresh(e + at + 16, r + at + 16, <usize>(nx - 8) << 2, odd);
+      else relaxPlain(e + at + 16, r + at + 16, <usize>(nx - 8) << 2, <usize>P << 2, <usize>PP << 2, odd);
+      relaxGeneral(e, r, ax, ay, az, at, nx - 4, nx, nx, P, PP, odd, fresh);
+    } else relaxGeneral(e, r, ax, ay, az, at, 0, nx, nx, P, PP, odd, fresh);
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function lanes(odd: bool): v128 {
+  return odd ? i32x4(0, -1, 0, -1) : i32x4(-1, 0, -1, 0);
+}
+
+// @ts-ignore: decorator
+@inline
+function relaxPlain(e: usize, r: usize, bytes: usize, rs: usize, ps: usize, odd: bool): void {
+  const sixth = f32x4.splat(1.0 / 6.0), mask = lanes(odd);
+  const ym = e - rs, yp = e + rs, zm = e - ps, zp = e + ps;
+  let left = v128.load(e - 16), here = v128.load(e);
+  for (let o: usize = 0; o < bytes; o += 16) {
+    const right = v128.load(e + o, 16);
+    const x = f32x4.add(v128.shuffle<f32>(left, here, 3, 4, 5, 6), v128.shuffle<f32>(here, right, 1, 2, 3, 4));
+    const y = f32x4.add(v128.load(ym + o), v128.load(yp + o));
+    const z = f32x4.add(v128.load(zm + o), v128.load(zp + o));
+    const s = f32x4.mul(sixth, f32x4.add(f32x4.add(v128.load(r + o), x), f32x4.add(y, z)));
+    const next = v128.bitselect(s, here, mask);
+    v128.store(e + o, next);
+    left = here;
+    here = right;
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function relaxPlainFresh(e: usize, r: usize, bytes: usize, odd: bool): void {
+  const sixth = f32x4.splat(1.0 / 6.0), mask = lanes(odd);
+  for (let o: usize = 0; o < bytes; o += 16) v128.store(e + o, v128.and(f32x4.mul(sixth, v128.load(r + o)), mask));
+}
+
+function relaxGeneral(e: usize, r: usize, ax: usize, ay: usize, az: usize, at: usize, from: i32, to: i32, nx: i32, P: i32, PP: i32, odd: bool, fresh: bool): void {
+  const rs = <usize>P << 2, ps = <usize>PP << 2;
+  const tiny = f32x4.splat(1e-6), mask = lanes(odd);
+  for (let i = from; i < to; i += 4) {
+    const o = at + (<usize>i << 2);
+    const d = diagonal(ax + o, ay + o, az + o, rs, ps);
+    let s = v128.load(r + o);
+    if (!fresh) s = f32x4.add(s, aroundWeighted(e + o, ax + o, ay + o, az + o, rs, ps));
+    const x = v128.and(f32x4.div(s, f32x4.pmax(d, tiny)), v128.and(f32x4.gt(d, tiny), within(i, nx)));
+    v128.store(e + o, v128.bitselect(x, fresh ? f32x4.splat(0) : v128.load(e + o), mask));
   }
 }
 

@@ -1,0 +1,84 @@
+import { existsSync } from 'node:fs';
+import { basename, join } from 'node:path';
+import { combineFile, readLayer, renderFile, sequence } from '@bramblemist/core/io/node/pictures';
+import { readJson } from '@bramblemist/core/io/node/files';
+import { COMBINE, type Combine } from '@bramblemist/core/combine/combine';
+import { LOOK } from '@bramblemist/core/look/look';
+import { obstacleHoldout } from '@bramblemist/core/obstacles/holdout';
+import { DocumentError, type DocumentKind } from '@bramblemist/core/recipe/document';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { UsageError } from '../failure';
+import { progress } from '../progress';
+import { loadRecipe, parseFrames, parseThreads } from './bake';
+
+function load<T extends object>(kind: DocumentKind<T>, path: string | undefined): T {
+  try {
+    return kind.parse(path === undefined ? {} : readJson(path));
+  } catch (error) {
+    if (error instanceof DocumentError) throw new UsageError(error.faults.map((f) => `${path}: ${f.path ? `${f.path} ` : ''}${f.message}.`).join('\n'));
+    throw new UsageError((error as Error).message);
+  }
+}
+
+function pick(folder: string, extension: string, frames: string | undefined): ReturnType<typeof sequence> {
+  const all = sequence(folder, extension);
+  if (all.length === 0) throw new UsageError(`${folder}: holds no sequence of .${extension} files (NAME.0001.${extension}).`);
+  if (frames === undefined) return all;
+  const range = parseFrames(frames), some = all.filter((f) => f.frame >= range.first && f.frame <= range.last);
+  if (some.length === 0) throw new UsageError(`${folder}: has no frame in ${frames} (it has ${all[0].frame}-${all[all.length - 1].frame}).`);
+  return some;
+}
+
+const stem = (file: string): string => basename(file).replace(/\.[^.]+$/, '');
+
+export interface RenderArguments {
+  out: string;
+  look?: string;
+  recipe?: string;
+  frames?: string;
+  threads?: string;
+  json?: boolean;
+}
+
+/** Volumes of a folder to EXR and PNG. Obstacles of the recipe (or of the cache's manifest) are held out. */
+export function renderCommand(folder: string, args: RenderArguments): void {
+  const look = load(LOOK, args.look), threads = parseThreads(args.threads), files = pick(folder, 'vdb', args.frames);
+  const manifest = join(folder, 'manifest.json');
+  let recipe: Recipe | null = null;
+  if (args.recipe) recipe = loadRecipe(args.recipe);
+  else if (existsSync(manifest)) recipe = (readJson(manifest) as { recipe: Recipe }).recipe;
+  const holdout = recipe ? obstacleHoldout(recipe.obstacles) : null;
+  const show = progress(args.json ?? false), start = performance.now();
+  show.start(files.length, {});
+  files.forEach((f, i) => {
+    const out = renderFile(f.path, join(args.out, stem(f.file)), look, threads, holdout, f.frame);
+    show.frame(i + 1, files.length, { frame: f.frame, exr: basename(out.exr), png: basename(out.png) });
+  });
+  show.end({ frames: files.length, seconds: (performance.now() - start) / 1000 }, `${files.length} pictures in ${args.out}.`);
+}
+
+export interface CombineArguments {
+  out: string;
+  plate?: string;
+  settings?: string;
+  frames?: string;
+  json?: boolean;
+}
+
+/** Pictures of a folder over a plate (one still) to EXR and PNG. */
+export function combineCommand(folder: string, args: CombineArguments): void {
+  const settings: Combine = load(COMBINE, args.settings), files = pick(folder, 'exr', args.frames);
+  let plate = null;
+  try {
+    plate = args.plate ? readLayer(args.plate) : null;
+  } catch (error) {
+    throw new UsageError((error as Error).message);
+  }
+  const show = progress(args.json ?? false), start = performance.now();
+  show.start(files.length, {});
+  files.forEach((f, i) => {
+    combineFile(f.path, plate, join(args.out, stem(f.file)), settings);
+    show.frame(i + 1, files.length, { frame: f.frame, exr: `${stem(f.file)}.exr`, png: `${stem(f.file)}.png` });
+  });
+  show.end({ frames: files.length, seconds: (performance.now() - start) / 1000 }, `${files.length} pictures in ${args.out}.`);
+}

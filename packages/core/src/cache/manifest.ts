@@ -1,0 +1,39 @@
+// What made a cache: written beside its frames, enough to make it again and to check it.
+import type { Recipe } from '../recipe/recipe';
+import type { Readings } from '../readings/readings';
+
+export interface CachedFrame {
+  readonly frame: number;
+  readonly file: string;
+  readonly bytes: number;
+  readonly sha256: string;
+  /** Checksum of all channels' bits, equal for equal runs. */
+  readonly state: string;
+  readonly readings: Readings;
+}
+
+export interface Manifest {
+  readonly format: 'bramblemist-cache';
+  readonly version: 1;
+  readonly program: string;
+  readonly recipe: Recipe;
+  readonly recipeSha256: string;
+  readonly voxelSizeM: number;
+  readonly window: { readonly cells: readonly [number, number, number]; readonly origin: readonly [number, number, number] };
+  readonly channels: readonly string[];
+  readonly precision: 'half' | 'float';
+  /** First and last frame asked for; `frames` lists those that are finished. */
+  readonly range: { readonly first: number; readonly last: number };
+  readonly complete: boolean;
+  readonly frames: readonly CachedFrame[];
+}
+
+/** NAME.0001.vdb: what other programs expect of a sequence. */
+export function frameName(name: string, frame: number, extension: string): string {
+  return `${name}.${String(frame).padStart(4, '0')}.${extension}`;
+}
+
+/** A name that is safe as a file's on every system. */
+export function fileStem(name: string): string {
+  return name.normalize('NFKD').replace(/[^\w]+/g, '_').replace(/^_+|_+$/g, '').toLowerCase().slice(0, 60) || 'untitled';
+}

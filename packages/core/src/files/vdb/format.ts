@@ -1,0 +1,60 @@
+// The OpenVDB file format, version 224: constants, and grids as we hold them. Facts follow the library's public headers.
+
+export const MAGIC = 0x56444220;
+export const FILE_VERSION = 224;
+/** Older files lay values out in other ways. */
+export const OLDEST_VERSION = 222;
+export const COMPRESS_ZIP = 1, COMPRESS_MASK = 2, COMPRESS_BLOSC = 4;
+/** Edge of a leaf in voxels; of the nodes above it in children. */
+export const LEAF = 8, INNER = 16, UPPER = 32;
+export const LEAF_VOXELS = LEAF ** 3;
+/** Voxels along the edge of an inner and an upper node. */
+export const INNER_SPAN = LEAF * INNER, UPPER_SPAN = INNER_SPAN * UPPER;
+
+export type MetaValue = string | number | boolean | number[];
+
+/** A block of 8³ voxels. Voxel (x, y, z) of it has the index x·64 + y·8 + z (z fastest, the file's own order). */
+export interface Leaf {
+  readonly origin: readonly [number, number, number];
+  /** A bit a voxel, 64 bytes. */
+  readonly active: Uint8Array;
+  /** 512 values, or 512 × 3. */
+  readonly values: Float32Array;
+}
+
+/** A cube of equal value. */
+export interface Tile {
+  readonly origin: readonly [number, number, number];
+  readonly span: number;
+  readonly value: readonly number[];
+  readonly active: boolean;
+}
+
+export interface VdbGrid {
+  readonly name: string;
+  readonly kind: 'float' | 'vec3';
+  readonly half: boolean;
+  readonly background: readonly number[];
+  /** World position of voxel (0,0,0), and the edges of a voxel, m. */
+  readonly translation: readonly [number, number, number];
+  readonly voxelSize: readonly [number, number, number];
+  readonly metadata: Readonly<Record<string, MetaValue>>;
+  readonly leaves: readonly Leaf[];
+  readonly tiles: readonly Tile[];
+}
+
+/** A grid of a type that we only name. */
+export interface OtherGrid {
+  readonly name: string;
+  readonly type: string;
+}
+
+export interface VdbFile {
+  readonly grids: readonly VdbGrid[];
+  readonly others: readonly OtherGrid[];
+  readonly metadata: Readonly<Record<string, MetaValue>>;
+}
+
+export function components(grid: Pick<VdbGrid, 'kind'>): number {
+  return grid.kind === 'vec3' ? 3 : 1;
+}

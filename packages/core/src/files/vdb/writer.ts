@@ -1,0 +1,216 @@
+// Writes OpenVDB files: float and vec3 grids, half or full, active voxels only, zip or no compression.
+import { ByteWriter } from '../bytes';
+import { toHalf } from '../half';
+import { pureZip, type ZipCodec } from '../zip';
+import {
+  components, COMPRESS_MASK, COMPRESS_ZIP, FILE_VERSION, INNER, INNER_SPAN, LEAF, LEAF_VOXELS, MAGIC, UPPER, UPPER_SPAN,
+  type Leaf, type MetaValue, type VdbGrid,
+} from './format';
+
+export interface WriteOptions {
+  readonly compression?: 'zip' | 'none';
+  readonly zip?: ZipCodec;
+  readonly metadata?: Readonly<Record<string, MetaValue>>;
+}
+
+/** All inactive values of a node are the background: nothing but the active ones is stored. */
+const ONLY_ACTIVE = 0;
+
+type WritableGrid = Omit<VdbGrid, 'tiles'>;
+
+/** @returns the bytes of a file with these grids */
+export function writeVdb(grids: readonly WritableGrid[], options: WriteOptions = {}): Uint8Array {
+  const out = new ByteWriter(1 << 20);
+  out.i64(MAGIC);
+  out.u32(FILE_VERSION);
+  out.u32(10); // library whose layout this is
+  out.u32(0);
+  out.u8(1); // grid offsets are there
+  out.ascii(fileId(grids));
+  writeMetadata(out, options.metadata ?? {});
+  out.i32(grids.length);
+  for (const grid of grids) writeGrid(out, uniqueName(grids, grid), grid, options);
+  return out.done();
+}
+
+function text(out: ByteWriter, value: string): void {
+  const bytes = new TextEncoder().encode(value);
+  out.u32(bytes.length);
+  out.bytes(bytes);
+}
+
+/** 36 characters in the form of a UUID, from the content, so that equal runs give equal files. */
+function fileId(grids: readonly WritableGrid[]): string {
+  let a = 0x811c9dc5, b = 0x1000193;
+  for (const g of grids) {
+    for (const leaf of g.leaves) {
+      const words = new Uint32Array(leaf.values.buffer, leaf.values.byteOffset, leaf.values.length);
+      for (let i = 0; i < words.length; i += 7) a = Math.imul(a ^ words[i], 0x01000193) >>> 0;
+      b = Math.imul(b ^ a, 0x85ebca6b) >>> 0;
+    }
+  }
+  const hex = [a, b, Math.imul(a, 0x9e3779b1) >>> 0, Math.imul(b, 0xc2b2ae35) >>> 0].map((v) => v.toString(16).padStart(8, '0')).join('');
+  return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-4${hex.slice(13, 16)}-8${hex.slice(17, 20)}-${hex.slice(20, 32)}`;
+}
+
+function uniqueName(grids: readonly WritableGrid[], grid: WritableGrid): string {
+  const same = grids.filter((g) => g.name === grid.name);
+  return same.length > 1 ? `${grid.name}\x1e${same.indexOf(grid)}` : grid.name;
+}
+
+function writeMetadata(out: ByteWriter, metadata: Readonly<Record<string, MetaValue>>): void {
+  const entries = Object.entries(metadata);
+  out.u32(entries.length);
+  for (const [key, value] of entries) {
+    text(out, key);
+    if (typeof value === 'string') {
+      text(out, 'string');
+      text(out, value);
+    } else if (typeof value === 'boolean') {
+      text(out, 'bool');
+      out.u32(1);
+      out.u8(value ? 1 : 0);
+    } else if (typeof value === 'number') {
+      const whole = Number.isInteger(value);
+      text(out, whole ? 'int64' : 'double');
+      out.u32(8);
+      if (whole) out.i64(value);
+      else out.f64(value);
+    } else {
+      text(out, 'vec3i');
+      out.u32(12);
+      for (const v of value) out.i32(v);
+    }
+  }
+}
+
+function writeGrid(out: ByteWriter, name: string, grid: WritableGrid, options: WriteOptions): void {
+  text(out, name);
+  text(out, `Tree_${grid.kind === 'vec3' ? 'vec3s' : 'float'}_5_4_3${grid.half ? '_HalfFloat' : ''}`);
+  text(out, '');
+  const offsets = out.length;
+  for (let i = 0; i < 3; i++) out.i64(0);
+  out.patchI64(offsets, out.length);
+  const compression = (options.compression ?? 'zip') === 'zip' ? COMPRESS_ZIP | COMPRESS_MASK : COMPRESS_MASK;
+  out.u32(compression);
+  writeMetadata(out, { name: grid.name, is_saved_as_half_float: grid.half, ...grid.metadata });
+  writeTransform(out, grid);
+  out.i32(1); // one buffer
+  const tree = treeOf(grid.leaves);
+  const values = new ValueWriter(out, grid, compression, options.zip ?? pureZip);
+  writeTopology(out, grid, tree, values);
+  out.patchI64(offsets + 8, out.length);
+  for (const upper of tree) for (const inner of upper.inner) for (const leaf of inner.leaves) {
+    out.bytes(leaf.active);
+    values.active(leaf);
+  }
+  out.patchI64(offsets + 16, out.length);
+}
+
+function writeTransform(out: ByteWriter, grid: WritableGrid): void {
+  const s = grid.voxelSize, uniform = s[0] === s[1] && s[1] === s[2];
+  text(out, uniform ? 'UniformScaleTranslateMap' : 'ScaleTranslateMap');
+  for (const t of grid.translation) out.f64(t);
+  for (const f of [(v: number) => v, Math.abs, (v: number) => 1 / v, (v: number) => 1 / (v * v), (v: number) => 1 / (2 * v)]) for (const v of s) out.f64(f(v));
+}
+
+interface InnerNode {
+  readonly origin: number[];
+  readonly leaves: Leaf[];
+}
+interface UpperNode {
+  readonly origin: number[];
+  readonly inner: InnerNode[];
+}
+
+/** Leaves under their nodes, every list in the order of its node's bits (x, then y, then z). */
+function treeOf(leaves: readonly Leaf[]): UpperNode[] {
+  const uppers = new Map<string, UpperNode>(), inners = new Map<string, InnerNode>();
+  const before = (a: { origin: readonly number[] }, b: { origin: readonly number[] }): number =>
+    a.origin[0] - b.origin[0] || a.origin[1] - b.origin[1] || a.origin[2] - b.origin[2];
+  const down = (o: readonly number[], span: number): number[] => o.map((c) => Math.floor(c / span) * span);
+  for (const leaf of [...leaves].sort(before)) {
+    const innerAt = down(leaf.origin, INNER_SPAN), upperAt = down(leaf.origin, UPPER_SPAN);
+    let inner = inners.get(innerAt.join());
+    if (!inner) {
+      inners.set(innerAt.join(), (inner = { origin: innerAt, leaves: [] }));
+      let upper = uppers.get(upperAt.join());
+      if (!upper) uppers.set(upperAt.join(), (upper = { origin: upperAt, inner: [] }));
+      upper.inner.push(inner);
+    }
+    inner.leaves.push(leaf);
+  }
+  for (const u of uppers.values()) u.inner.sort(before);
+  return [...uppers.values()].sort(before);
+}
+
+function childMask(node: { origin: readonly number[] }, children: readonly { origin: readonly number[] }[], span: number, width: number): Uint8Array {
+  const mask = new Uint8Array(width ** 3 / 8);
+  for (const child of children) {
+    const [x, y, z] = child.origin.map((c, a) => (c - node.origin[a]) / span);
+    const n = (x * width + y) * width + z;
+    mask[n >> 3] |= 1 << (n & 7);
+  }
+  return mask;
+}
+
+function writeTopology(out: ByteWriter, grid: WritableGrid, tree: readonly UpperNode[], values: ValueWriter): void {
+  for (const b of grid.background) out.f32(b);
+  out.u32(0); // root tiles
+  out.u32(tree.length);
+  for (const upper of tree) {
+    for (const c of upper.origin) out.i32(c);
+    out.bytes(childMask(upper, upper.inner, INNER_SPAN, UPPER));
+    out.bytes(new Uint8Array(UPPER ** 3 / 8));
+    values.none();
+    for (const inner of upper.inner) {
+      out.bytes(childMask(inner, inner.leaves, LEAF, INNER));
+      out.bytes(new Uint8Array(INNER ** 3 / 8));
+      values.none();
+      for (const leaf of inner.leaves) out.bytes(leaf.active);
+    }
+  }
+}
+
+class ValueWriter {
+  private readonly scratch: DataView;
+  private readonly n: number;
+  constructor(
+    private readonly out: ByteWriter,
+    private readonly grid: WritableGrid,
+    private readonly compression: number,
+    private readonly zip: ZipCodec,
+  ) {
+    this.n = components(grid);
+    this.scratch = new DataView(new ArrayBuffer(LEAF_VOXELS * this.n * 4));
+  }
+
+  /** A node without active values. */
+  none(): void {
+    this.out.u8(ONLY_ACTIVE);
+  }
+
+  active(leaf: Leaf): void {
+    const { n, scratch, out } = this, width = this.grid.half ? 2 : 4;
+    let at = 0;
+    for (let v = 0; v < LEAF_VOXELS; v++) {
+      if (!((leaf.active[v >> 3] >> (v & 7)) & 1)) continue;
+      for (let c = 0; c < n; c++, at += width) {
+        if (width === 2) scratch.setUint16(at, toHalf(leaf.values[v * n + c]), true);
+        else scratch.setFloat32(at, leaf.values[v * n + c], true);
+      }
+    }
+    out.u8(ONLY_ACTIVE);
+    if (at === 0) return;
+    const raw = new Uint8Array(scratch.buffer, 0, at);
+    if (!(this.compression & COMPRESS_ZIP)) return out.bytes(raw);
+    const packed = this.zip.deflate(raw);
+    if (packed.length < raw.length) {
+      out.i64(packed.length);
+      out.bytes(packed);
+    } else {
+      out.i64(-raw.length);
+      out.bytes(raw);
+    }
+  }
+}

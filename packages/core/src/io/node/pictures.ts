@@ -1,0 +1,101 @@
+// Volumes on disk to pictures on disk, and pictures over a plate.
+import { readFileSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { readExr, writeExr } from '../../files/exr/exr';
+import { FileFault } from '../../files/bytes';
+import { activeBounds, toDense } from '../../files/vdb/leaves';
+import { readVdb } from '../../files/vdb/reader';
+import type { VdbGrid } from '../../files/vdb/format';
+import { combine, type Combine, type Layer } from '../../combine/combine';
+import type { Look } from '../../look/look';
+import { toExr } from '../../look/picture';
+import { renderPages, renderVolume, type Holdout, type Volume } from '../../look/render';
+import type { Triple } from '../../recipe/recipe';
+import { encodePng, readPng } from './png';
+import { nodeZip, writeWhole } from './files';
+import { startTeam } from './team';
+
+/** A render keeps a dense copy of what is active; larger ones are refused before they are made. */
+const MOST_RENDER_VOXELS = 2 ** 28;
+
+/** @throws FileFault prefixed with the path */
+export function readVolume(path: string, gridName = 'density'): Volume {
+  let grid: VdbGrid | undefined, names: string[];
+  try {
+    const file = readVdb(readFileSync(path), { zip: nodeZip });
+    names = [...file.grids, ...file.others].map((g) => g.name);
+    grid = file.grids.find((g) => g.name === gridName && g.kind === 'float');
+  } catch (error) {
+    throw new Error(`${path}: ${(error as Error).message}`);
+  }
+  if (!grid) throw new Error(`${path}: holds no float grid called ${gridName} (it holds: ${names.join(', ') || 'none'}).`);
+  const h = grid.voxelSize[0];
+  const bounds = activeBounds(grid);
+  const min = bounds ? bounds.min : ([0, 0, 0] as Triple);
+  // rows in fours for the vector kernels
+  const dims = (bounds ? bounds.max.map((m, a) => m - min[a] + 1) : [4, 1, 1]) as Triple;
+  dims[0] = Math.ceil(dims[0] / 4) * 4;
+  if (dims[0] * dims[1] * dims[2] > MOST_RENDER_VOXELS) throw new Error(`${path}: its active voxels span ${dims.join(' × ')}, too large to render at once.`);
+  return { dims, density: toDense(grid, min, dims)[0], corner: min.map((m, a) => grid.translation[a] + (m - 0.5) * h) as Triple, voxelSizeM: h };
+}
+
+/** Sequence files NAME.0001.EXT of a folder with their frame numbers, in order. */
+export function sequence(folder: string, extension: string): { frame: number; path: string; file: string }[] {
+  let names: string[];
+  try {
+    names = readdirSync(folder);
+  } catch (error) {
+    throw new Error(`${folder}: cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)}).`);
+  }
+  const pattern = new RegExp(`^.+\\.(\\d{1,9})\\.${extension}$`);
+  return names
+    .flatMap((file) => {
+      const match = pattern.exec(file);
+      return match ? [{ frame: Number(match[1]), path: join(folder, file), file }] : [];
+    })
+    .sort((a, b) => a.frame - b.frame);
+}
+
+/** Renders one volume and writes EXR and PNG with this path stem. */
+export function renderFile(volumePath: string, outStem: string, look: Look, threads: number, holdout: Holdout | null, seed: number): { exr: string; png: string } {
+  const volume = readVolume(volumePath);
+  const team = startTeam(renderPages(volume.dims, look), threads);
+  try {
+    const picture = renderVolume(team, volume, look, holdout, seed);
+    writeWhole(`${outStem}.exr`, writeExr(toExr(picture), nodeZip));
+    writeWhole(`${outStem}.png`, encodePng(picture));
+  } finally {
+    team.close();
+  }
+  return { exr: `${outStem}.exr`, png: `${outStem}.png` };
+}
+
+/** A picture file as premultiplied linear light. */
+export function readLayer(path: string): Layer {
+  if (!path.toLowerCase().endsWith('.exr')) return readPng(path);
+  try {
+    const image = readExr(readFileSync(path), nodeZip), pixels = image.width * image.height;
+    const channel = (name: string): Float32Array | undefined => image.channels.find((c) => c.name === name)?.values;
+    const rgb = ['R', 'G', 'B'].map((c) => {
+      const found = channel(c) ?? channel('Y');
+      if (!found) throw new FileFault(`has no channel ${c}`);
+      return found;
+    });
+    const a = channel('A'), rgba = new Float32Array(pixels * 4);
+    for (let p = 0; p < pixels; p++) {
+      for (let c = 0; c < 3; c++) rgba[4 * p + c] = rgb[c][p];
+      rgba[4 * p + 3] = a ? a[p] : 1;
+    }
+    return { width: image.width, height: image.height, rgba };
+  } catch (error) {
+    throw new Error(`${path}: ${(error as Error).message}`);
+  }
+}
+
+/** Combines one element with a plate and writes EXR and PNG with this path stem. */
+export function combineFile(elementPath: string, plate: Layer | null, outStem: string, settings: Combine): void {
+  const result = combine(readLayer(elementPath), plate, settings), { width, height, rgba } = result;
+  const channel = (name: string, c: number) => ({ name, type: 'half' as const, values: Float32Array.from({ length: width * height }, (_, p) => rgba[4 * p + c]) });
+  writeWhole(`${outStem}.exr`, writeExr({ width, height, channels: ['R', 'G', 'B', 'A'].map(channel) }, nodeZip));
+  writeWhole(`${outStem}.png`, encodePng(result));
+}

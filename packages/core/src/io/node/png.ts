@@ -1,0 +1,32 @@
+// PNG through pngjs.
+import { readFileSync } from 'node:fs';
+import { PNG } from 'pngjs';
+import { fromBytes, toBytes } from '../../look/picture';
+import type { Layer } from '../../combine/combine';
+
+/** sRGB with straight alpha, from premultiplied linear light. */
+export function encodePng(layer: Layer): Uint8Array {
+  const png = new PNG({ width: layer.width, height: layer.height });
+  png.data = Buffer.from(toBytes(layer.rgba));
+  return PNG.sync.write(png);
+}
+
+const MOST_PIXELS = 2 ** 26;
+
+/** @throws Error naming the file */
+export function readPng(path: string): Layer {
+  let data: Buffer;
+  try {
+    data = readFileSync(path);
+  } catch (error) {
+    throw new Error(`${path}: cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)}).`);
+  }
+  try {
+    // the header's size is looked at before anything of that size is allocated
+    if (data.length < 24 || data.readUInt32BE(16) * data.readUInt32BE(20) > MOST_PIXELS) throw new Error('it is too short or too large');
+    const png = PNG.sync.read(data);
+    return { width: png.width, height: png.height, rgba: fromBytes(png.data) };
+  } catch (error) {
+    throw new Error(`${path}: is not a PNG picture that can be read (${(error as Error).message}).`);
+  }
+}

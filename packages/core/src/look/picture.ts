@@ -1,0 +1,52 @@
+// Pictures as files' channels and as bytes for a screen.
+import type { ExrChannel, ExrImage } from '../files/exr/exr';
+import type { Picture } from './render';
+
+/** Beauty as half R G B A, premultiplied; density (optical depth) as half; front and back depth as float. */
+export function toExr(picture: Picture): ExrImage {
+  const { width, height } = picture;
+  const beauty = ['R', 'G', 'B', 'A'].map((name, c): ExrChannel => ({
+    name, type: 'half', values: Float32Array.from({ length: width * height }, (_, p) => picture.rgba[4 * p + c]),
+  }));
+  return {
+    width, height,
+    channels: [
+      ...beauty,
+      { name: 'density.Y', type: 'half', values: picture.opticalDepth },
+      { name: 'depth.Z', type: 'float', values: picture.depthFront },
+      { name: 'depth.ZBack', type: 'float', values: picture.depthBack },
+    ],
+  };
+}
+
+/** The sRGB curve (IEC 61966-2-1). */
+export function encodeSrgb(v: number): number {
+  const x = Math.min(1, Math.max(0, v));
+  return x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055;
+}
+export function decodeSrgb(v: number): number {
+  return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
+}
+
+/** sRGB bytes with straight alpha, as PNG wants them, from premultiplied linear light. */
+export function toBytes(rgba: Float32Array): Uint8Array {
+  const out = new Uint8Array(rgba.length);
+  for (let p = 0; p < rgba.length; p += 4) {
+    const a = Math.min(1, Math.max(0, rgba[p + 3]));
+    for (let c = 0; c < 3; c++) out[p + c] = Math.round(255 * encodeSrgb(a > 0 ? rgba[p + c] / a : 0));
+    out[p + 3] = Math.round(255 * a);
+  }
+  return out;
+}
+
+/** The reverse: premultiplied linear light from sRGB bytes with straight alpha. */
+export function fromBytes(bytes: Uint8Array): Float32Array {
+  const table = Float32Array.from({ length: 256 }, (_, v) => decodeSrgb(v / 255));
+  const out = new Float32Array(bytes.length);
+  for (let p = 0; p < bytes.length; p += 4) {
+    const a = bytes[p + 3] / 255;
+    for (let c = 0; c < 3; c++) out[p + c] = table[bytes[p + c]] * a;
+    out[p + 3] = a;
+  }
+  return out;
+}

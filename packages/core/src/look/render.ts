@@ -1,0 +1,99 @@
+// One frame through the ray-marcher: shadow toward the sun, light from all round, then the camera rays.
+import { fieldView, MemoryPlan, writeField, type Field } from '../grid/memory';
+import { lattice } from '../grid/lattice';
+import type { Team } from '../grid/team';
+import { fillHalo } from '../step/state';
+import { cameraRays, sunDirection, type Look } from './look';
+import type { Triple } from '../recipe/recipe';
+
+/** A density to be seen: tight values, x fastest, where it is, and shapes that stand before it. */
+export interface Volume {
+  readonly dims: Triple;
+  readonly density: Float32Array;
+  /** World position of its least corner, m. */
+  readonly corner: Triple;
+  readonly voxelSizeM: number;
+}
+/** Distance in metres at which a ray meets something solid, Infinity for never. */
+export type Holdout = (eye: Triple, direction: Triple) => number;
+
+/** Premultiplied linear light; depths in metres, 0 where nothing is met. All top row first. */
+export interface Picture {
+  readonly width: number;
+  readonly height: number;
+  readonly rgba: Float32Array;
+  readonly opticalDepth: Float32Array;
+  readonly depthFront: Float32Array;
+  readonly depthBack: Float32Array;
+}
+
+const VALUES_PER_PIXEL = 7;
+const SLAB = 4;
+const PARAMETERS = 32;
+
+interface RenderLayout {
+  readonly density: Field;
+  readonly sun: Field;
+  readonly sky: Field;
+  readonly parameters: number;
+  readonly limit: number;
+  readonly image: number;
+  readonly pages: number;
+}
+
+function layOut(dims: Triple, pixels: number): RenderLayout {
+  const memory = new MemoryPlan(), l = lattice(...dims);
+  const density = memory.field(l), sun = memory.field(l), sky = memory.field(l);
+  const parameters = memory.bytes(PARAMETERS * 8), limit = memory.bytes(pixels * 4), image = memory.bytes(pixels * VALUES_PER_PIXEL * 4);
+  return { density, sun, sky, parameters, limit, image, pages: memory.pages };
+}
+
+export function renderPages(dims: Triple, look: Look): number {
+  return layOut(dims, look.camera.width * look.camera.height).pages;
+}
+
+/**
+ * Single scattering of the sun (with shadow) and of an even environment (averaged over the six axis directions).
+ * @param team of at least renderPages pages
+ */
+export function renderVolume(team: Team, volume: Volume, look: Look, holdout: Holdout | null = null, seed = 1): Picture {
+  const { width, height, step } = look.camera, pixels = width * height;
+  const [nx, ny, nz] = volume.dims, l = lattice(nx, ny, nz);
+  const layout = layOut(volume.dims, pixels);
+  const h = volume.voxelSizeM, dims = [nx, ny, nz, l.rowStride, l.planeStride];
+  writeField(team.memory, layout.density, volume.density);
+  fillHalo(team, layout.density, 3, 63);
+  const toSun = sunDirection(look), sigma = look.medium.density * h;
+  team.run('sunlight', nz, 2, layout.density.address, layout.sun.address, ...dims, ...toSun, sigma * look.medium.shadow);
+  fieldView(team.memory, layout.sky).fill(0);
+  for (let axis = 0; axis < 3; axis++) {
+    for (const forward of [0, 1]) {
+      team.run('axisLight', axis === 2 ? ny : nz, SLAB, layout.density.address, layout.sky.address, ...dims, axis, forward, sigma * look.medium.shadow, 1 / 6);
+    }
+  }
+  for (const f of [layout.sun, layout.sky]) fillHalo(team, f, 3, 0);
+
+  const { eye, corner, across, down } = cameraRays(look);
+  const sunPower = 2 ** look.sun.stops, skyPower = 2 ** look.sky.stops;
+  const parameters = new Float64Array(team.memory.buffer, layout.parameters, PARAMETERS);
+  parameters.set([
+    ...eye.map((v, a) => (v - volume.corner[a]) / h), ...corner, ...across, ...down, step, sigma, ...look.medium.albedo,
+    ...look.sun.colour.map((c) => c * sunPower), ...look.sky.colour.map((c) => c * skyPower), look.medium.forward, ...toSun, width, h, seed,
+  ]);
+  const limit = new Float32Array(team.memory.buffer, layout.limit, pixels).fill(1e9);
+  if (holdout) {
+    for (let y = 0; y < height; y++) {
+      for (let x = 0; x < width; x++) {
+        const d = corner.map((c, a) => c + x * across[a] + y * down[a]), n = Math.hypot(...d);
+        limit[y * width + x] = Math.min(1e9, holdout(eye, d.map((v) => v / n) as Triple) / h);
+      }
+    }
+  }
+  team.run('march', height, SLAB, layout.density.address, layout.sun.address, layout.sky.address, ...dims, layout.parameters, layout.limit, layout.image);
+
+  const raw = new Float32Array(team.memory.buffer, layout.image, pixels * VALUES_PER_PIXEL);
+  const plane = (slot: number): Float32Array => Float32Array.from({ length: pixels }, (_, p) => raw[p * VALUES_PER_PIXEL + slot]);
+  const rgba = new Float32Array(pixels * 4);
+  for (let p = 0; p < pixels; p++) for (let c = 0; c < 4; c++) rgba[4 * p + c] = raw[p * VALUES_PER_PIXEL + c];
+  return { width, height, rgba, opticalDepth: plane(4), depthFront: plane(5), depthBack: plane(6) };
+}
