@@ -50,6 +50,7 @@ const TARGETS = [
   { name: 'worker', inputs: core, output: 'packages/core/build/team-worker.cjs', make: () => bundle('packages/core/src/io/node/team-worker.ts', 'packages/core/build/team-worker.cjs') },
   { name: 'command line', inputs: [...core, 'packages/cli/src'], output: 'packages/cli/build/bramblemist.cjs', make: () => bundle('packages/cli/src/main.ts', 'packages/cli/build/bramblemist.cjs') },
   { name: 'server', inputs: [...core, 'packages/contracts/src', 'packages/server/src'], output: 'packages/server/build/server.cjs', make: () => bundle('packages/server/src/main.ts', 'packages/server/build/server.cjs') },
+  { name: 'demo pictures', inputs: [...core, 'demo/make.ts'], output: 'demo/build/make.cjs', make: () => bundle('demo/make.ts', 'demo/build/make.cjs') },
   { name: 'page', inputs: [...core, 'packages/contracts/src', 'packages/web', 'packages/kernels/assembly'], output: 'packages/web/build/index.html', make: page },
 ];
 

@@ -50,7 +50,7 @@ export function bakeCommand(path: string, args: BakeArguments): void {
   const manifest = bake(recipe, {
     folder: args.out, frames, voxelSizeM, threads, bricks: args.bricks ?? false,
     onStart: ({ total, voxels, bytes }) => show.start(total, { voxels, memoryBytes: bytes, threads }),
-    onFrame: (frame, done, total) => show.frame(done, total, { frame: frame.frame, file: frame.file, bytes: frame.bytes, readings: frame.readings, state: frame.state }),
+    onFrame: (frame, done, total) => show.frame(done, total, { frame: frame.frame, file: frame.file, bytes: frame.bytes, sha256: frame.sha256, readings: frame.readings, state: frame.state }),
   });
   const seconds = (performance.now() - start) / 1000;
   show.end({ frames: manifest.frames.length, seconds }, `${manifest.frames.length} frames in ${args.out}, ${seconds.toFixed(1)} s.`);

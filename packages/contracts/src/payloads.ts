@@ -1,0 +1,124 @@
+// What server and browser say to each other. Times are ISO texts, sizes bytes.
+import type { Combine } from '@bramblemist/core/combine/combine';
+import type { Look } from '@bramblemist/core/look/look';
+import type { Readings } from '@bramblemist/core/readings/readings';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+
+export interface ShotCard {
+  readonly id: number;
+  readonly name: string;
+  readonly note: string;
+  readonly variants: number;
+  readonly bakes: number;
+  /** A picture to show on the board: the newest render, else the reference; null without any. */
+  readonly picture: string | null;
+  readonly changedAt: string;
+}
+export interface ProductionCard {
+  readonly id: number;
+  readonly name: string;
+  readonly note: string;
+  readonly shots: readonly ShotCard[];
+}
+
+export interface AssetInfo {
+  readonly id: number;
+  readonly name: string;
+  readonly kind: 'plate' | 'reference';
+  readonly bytes: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+export interface VariantInfo {
+  readonly id: number;
+  readonly number: number;
+  readonly parent: number | null;
+  readonly note: string;
+  readonly recipe: Recipe;
+  readonly look: Look;
+  readonly combine: Combine;
+  readonly changedAt: string;
+}
+
+export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'stopped';
+export type JobKind = 'bake' | 'render' | 'combine';
+export interface JobInfo {
+  readonly id: number;
+  readonly kind: JobKind;
+  readonly state: JobState;
+  /** The bake, render or combine that it makes. */
+  readonly targetId: number;
+  readonly shotId: number;
+  readonly shotName: string;
+  readonly done: number;
+  readonly total: number;
+  /** Why it failed, in one line. */
+  readonly message: string | null;
+  readonly createdAt: string;
+  readonly startedAt: string | null;
+  readonly endedAt: string | null;
+}
+
+export interface BakeInfo {
+  readonly id: number;
+  readonly variantId: number;
+  readonly variantNumber: number;
+  readonly voxelSizeM: number;
+  readonly first: number;
+  readonly last: number;
+  readonly job: JobInfo | null;
+  readonly bytes: number;
+  /** Settings of the variant that differ now from what was baked; empty: current. */
+  readonly outOfDate: readonly { readonly path: string; readonly from: unknown; readonly to: unknown }[];
+  readonly recipe: Recipe;
+  readonly frames: readonly FrameInfo[];
+  readonly createdAt: string;
+}
+export interface FrameInfo {
+  readonly frame: number;
+  readonly bytes: number;
+  readonly readings: Readings;
+}
+export interface RenderInfo {
+  readonly id: number;
+  readonly bakeId: number;
+  readonly look: Look;
+  readonly job: JobInfo | null;
+  readonly frames: readonly number[];
+  readonly createdAt: string;
+}
+export interface CombineInfo {
+  readonly id: number;
+  readonly renderId: number;
+  readonly plateId: number | null;
+  readonly settings: Combine;
+  readonly job: JobInfo | null;
+  readonly frames: readonly number[];
+  readonly createdAt: string;
+}
+
+export interface ShotInfo {
+  readonly id: number;
+  readonly name: string;
+  readonly note: string;
+  readonly production: { readonly id: number; readonly name: string };
+  readonly variants: readonly VariantInfo[];
+  readonly bakes: readonly BakeInfo[];
+  readonly renders: readonly RenderInfo[];
+  readonly combines: readonly CombineInfo[];
+  readonly assets: readonly AssetInfo[];
+}
+
+/** Server-sent: something about a shot changed; `job` carries progress. */
+export interface ServerEvent {
+  readonly shotId: number;
+  readonly job: JobInfo;
+}
+
+/** Every refusal of the server. */
+export interface Refusal {
+  readonly error: string;
+  /** Places in the data, where the data is at fault. */
+  readonly faults?: readonly { readonly path: string; readonly message: string }[];
+}

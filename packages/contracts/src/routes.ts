@@ -1,0 +1,22 @@
+// Every address of the server, in one place.
+export const routes = {
+  productions: '/api/productions',
+  shots: '/api/shots',
+  shot: (id: number | string) => `/api/shots/${id}`,
+  variants: (shotId: number | string) => `/api/shots/${shotId}/variants`,
+  variant: (id: number | string) => `/api/variants/${id}`,
+  bakes: (variantId: number | string) => `/api/variants/${variantId}/bakes`,
+  brick: (bakeId: number | string, frame: number | string) => `/api/bakes/${bakeId}/frames/${frame}/brick`,
+  volume: (bakeId: number | string, frame: number | string) => `/api/bakes/${bakeId}/frames/${frame}/volume`,
+  package: (bakeId: number | string) => `/api/bakes/${bakeId}/package`,
+  renders: (bakeId: number | string) => `/api/bakes/${bakeId}/renders`,
+  renderPicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') => `/api/renders/${id}/frames/${frame}/${kind}`,
+  combines: (renderId: number | string) => `/api/renders/${renderId}/combines`,
+  combinePicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') => `/api/combines/${id}/frames/${frame}/${kind}`,
+  assets: (shotId: number | string) => `/api/shots/${shotId}/assets`,
+  asset: (id: number | string) => `/api/assets/${id}/file`,
+  jobs: '/api/jobs',
+  stopJob: (id: number | string) => `/api/jobs/${id}/stop`,
+  events: '/api/events',
+  health: '/api/health',
+} as const;

@@ -1,0 +1,52 @@
+// The Express application: guards, the interface for programs, the page.
+import compression from 'compression';
+import express, { type Express } from 'express';
+import helmet from 'helmet';
+import { join } from 'node:path';
+import type { Logger } from 'pino';
+import type { JobEngine } from './jobs/engine';
+import { refuse, Refused } from './routes/door';
+import { jobRoutes } from './routes/jobs';
+import { shotRoutes } from './routes/shots';
+import type { Storage } from './storage/storage';
+
+const LOCAL_NAMES = ['localhost', '127.0.0.1', '[::1]'];
+
+export function createApp(parts: { storage: Storage; engine: JobEngine; log: Logger; webFolder: string | null }): Express {
+  const { storage, engine, log, webFolder } = parts;
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], workerSrc: ["'self'", 'blob:'], styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'data:', 'blob:'], connectSrc: ["'self'"], fontSrc: ["'self'"], objectSrc: ["'none'"], baseUri: ["'none'"], frameAncestors: ["'none'"], formAction: ["'self'"],
+        },
+      },
+      crossOriginOpenerPolicy: { policy: 'same-origin' },
+      crossOriginEmbedderPolicy: { policy: 'require-corp' },
+      strictTransportSecurity: false, // loopback speaks plain HTTP
+    }),
+  );
+  app.use((req, res, next) => {
+    res.locals.log = log;
+    const name = (req.headers.host ?? '').replace(/:\d+$/, '');
+    if (!LOCAL_NAMES.includes(name)) return next(new Refused(421, 'This server answers on this machine only.'));
+    const { origin } = req.headers;
+    if (origin !== undefined && origin !== `http://${req.headers.host}`) return next(new Refused(403, 'Requests from other sites are refused.'));
+    next();
+  });
+  app.use(compression({ filter: (req, res) => !String(res.getHeader('Content-Type')).includes('event-stream') && compression.filter(req, res) }));
+  app.use(express.json({ limit: '2mb' }));
+  app.get('/api/health', (_req, res) => void res.json({ ok: true }));
+  app.use('/api', shotRoutes(storage), jobRoutes(storage, engine));
+  app.use('/api', (_req, _res, next) => next(new Refused(404, 'There is nothing at this address.')));
+  if (webFolder) {
+    app.use(express.static(webFolder, { index: false, maxAge: '1h' }));
+    app.get('/{*path}', (_req, res) => res.sendFile(join(webFolder, 'index.html'), { headers: { 'Cache-Control': 'no-cache' } }));
+  }
+  app.use(refuse);
+  return app;
+}

@@ -1,0 +1,25 @@
+// Opens the database and brings its tables up to date.
+import { SequelizeStorage, Umzug } from 'umzug';
+import type { QueryInterface, Sequelize } from 'sequelize';
+import type { Config } from './config';
+import { openDatabase } from './models';
+import * as first from './migrations/0001-first-tables';
+
+const MIGRATIONS = [first];
+
+export async function connect(config: Config['database']): Promise<Sequelize> {
+  const sequelize = openDatabase(config);
+  try {
+    await sequelize.authenticate();
+  } catch (error) {
+    throw new Error(`The database at ${config.host}:${config.port} does not answer (${(error as Error).message}). Start the application with: npm start`);
+  }
+  const umzug = new Umzug<QueryInterface>({
+    migrations: MIGRATIONS.map((m) => ({ name: m.name, up: ({ context }) => m.up(context), down: ({ context }) => m.down(context) })),
+    context: sequelize.getQueryInterface(),
+    storage: new SequelizeStorage({ sequelize }),
+    logger: undefined,
+  });
+  await umzug.up();
+  return sequelize;
+}

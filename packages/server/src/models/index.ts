@@ -1,0 +1,136 @@
+// The tables as Sequelize models. Large things are files; here stands what is searched and joined.
+import { DataTypes, Model, Sequelize, type CreationOptional, type InferAttributes, type InferCreationAttributes } from 'sequelize';
+import type { Combine } from '@bramblemist/core/combine/combine';
+import type { Look } from '@bramblemist/core/look/look';
+import type { Readings } from '@bramblemist/core/readings/readings';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { JobKind, JobState } from '@bramblemist/contracts/payloads';
+import type { Config } from '../config';
+
+class Base<T extends Model> extends Model<InferAttributes<T>, InferCreationAttributes<T>> {
+  declare id: CreationOptional<number>;
+  declare createdAt: CreationOptional<Date>;
+  declare updatedAt: CreationOptional<Date>;
+}
+export class Production extends Base<Production> {
+  declare name: string;
+  declare note: CreationOptional<string>;
+}
+export class Shot extends Base<Shot> {
+  declare productionId: number;
+  declare name: string;
+  declare note: CreationOptional<string>;
+}
+export class Variant extends Base<Variant> {
+  declare shotId: number;
+  declare number: number;
+  declare parentId: CreationOptional<number | null>;
+  declare note: CreationOptional<string>;
+  declare recipe: Recipe;
+  declare look: Look;
+  declare combine: Combine;
+  declare recipeSha256: string;
+}
+export class Bake extends Base<Bake> {
+  declare variantId: number;
+  declare recipe: Recipe;
+  declare recipeSha256: string;
+  declare voxelSizeM: number;
+  declare firstFrame: number;
+  declare lastFrame: number;
+}
+export class Frame extends Base<Frame> {
+  declare bakeId: number;
+  declare frame: number;
+  declare file: string;
+  declare bytes: number;
+  declare sha256: string;
+  declare readings: Readings;
+}
+export class Job extends Base<Job> {
+  declare kind: JobKind;
+  declare state: JobState;
+  declare targetId: number;
+  declare shotId: number;
+  declare done: CreationOptional<number>;
+  declare total: CreationOptional<number>;
+  declare message: CreationOptional<string | null>;
+  declare owner: CreationOptional<string | null>;
+  declare startedAt: CreationOptional<Date | null>;
+  declare endedAt: CreationOptional<Date | null>;
+}
+export class Asset extends Base<Asset> {
+  declare shotId: number;
+  declare name: string;
+  declare kind: 'plate' | 'reference';
+  declare sha256: string;
+  declare bytes: number;
+  declare width: number;
+  declare height: number;
+}
+export class Render extends Base<Render> {
+  declare bakeId: number;
+  declare look: Look;
+  declare firstFrame: number;
+  declare lastFrame: number;
+}
+export class CombineRun extends Base<CombineRun> {
+  declare renderId: number;
+  declare plateId: CreationOptional<number | null>;
+  declare settings: Combine;
+  declare firstFrame: number;
+  declare lastFrame: number;
+}
+
+/** MariaDB keeps JSON as text; values go in and out as data. */
+function json(column: string): object {
+  return {
+    type: DataTypes.TEXT('long'),
+    allowNull: false,
+    get(this: Model): unknown {
+      const raw = this.getDataValue(column as never) as unknown;
+      return typeof raw === 'string' ? JSON.parse(raw) : raw;
+    },
+    set(this: Model, value: unknown): void {
+      this.setDataValue(column as never, JSON.stringify(value) as never);
+    },
+  };
+}
+
+/** Opens the database and binds the models to it. */
+export function openDatabase(config: Config['database']): Sequelize {
+  const sequelize = new Sequelize(config.name, config.user, config.password, {
+    host: config.host, port: config.port, dialect: 'mariadb', logging: false, pool: { max: 8 },
+    define: { underscored: true },
+  });
+  const id = { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true };
+  const text = (length: number) => ({ type: DataTypes.STRING(length), allowNull: false });
+  const whole = { type: DataTypes.INTEGER, allowNull: false };
+  const when = { createdAt: DataTypes.DATE, updatedAt: DataTypes.DATE };
+  const note = { type: DataTypes.STRING(500), allowNull: false, defaultValue: '' };
+  Production.init({ id, name: text(120), note, ...when }, { sequelize, tableName: 'productions' });
+  Shot.init({ id, productionId: whole, name: text(120), note, ...when }, { sequelize, tableName: 'shots' });
+  Variant.init(
+    { id, shotId: whole, number: whole, parentId: DataTypes.INTEGER, note, recipe: json('recipe') as never, look: json('look') as never, combine: json('combine') as never, recipeSha256: text(64), ...when },
+    { sequelize, tableName: 'variants' },
+  );
+  Bake.init(
+    { id, variantId: whole, recipe: json('recipe') as never, recipeSha256: text(64), voxelSizeM: { type: DataTypes.DOUBLE, allowNull: false }, firstFrame: whole, lastFrame: whole, ...when },
+    { sequelize, tableName: 'bakes' },
+  );
+  Frame.init(
+    { id, bakeId: whole, frame: whole, file: text(200), bytes: { type: DataTypes.BIGINT, allowNull: false, get(this: Model) { return Number(this.getDataValue('bytes' as never)); } } as never, sha256: text(64), readings: json('readings') as never, ...when },
+    { sequelize, tableName: 'frames' },
+  );
+  Job.init(
+    {
+      id, kind: text(20) as never, state: text(20) as never, targetId: whole, shotId: whole, done: { ...whole, defaultValue: 0 }, total: { ...whole, defaultValue: 0 },
+      message: DataTypes.STRING(1000), owner: DataTypes.STRING(100), startedAt: DataTypes.DATE, endedAt: DataTypes.DATE, ...when,
+    },
+    { sequelize, tableName: 'jobs' },
+  );
+  Asset.init({ id, shotId: whole, name: text(200), kind: text(20) as never, sha256: text(64), bytes: whole, width: whole, height: whole, ...when }, { sequelize, tableName: 'assets' });
+  Render.init({ id, bakeId: whole, look: json('look') as never, firstFrame: whole, lastFrame: whole, ...when }, { sequelize, tableName: 'renders' });
+  CombineRun.init({ id, renderId: whole, plateId: DataTypes.INTEGER, settings: json('settings') as never, firstFrame: whole, lastFrame: whole, ...when }, { sequelize, tableName: 'combines' });
+  return sequelize;
+}

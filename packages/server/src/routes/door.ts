@@ -1,0 +1,52 @@
+// What every route shares: refusals, checks of ids and bodies.
+import type { NextFunction, Request, RequestHandler, Response } from 'express';
+import type { InferType, Schema } from 'yup';
+import * as yup from 'yup';
+import { DocumentError } from '@bramblemist/core/recipe/document';
+import type { Refusal } from '@bramblemist/contracts/payloads';
+
+/** A refusal with its status. */
+export class Refused extends Error {
+  constructor(readonly status: number, message: string, readonly faults?: Refusal['faults']) {
+    super(message);
+  }
+}
+
+export function route(handler: (req: Request, res: Response) => Promise<void>): RequestHandler {
+  return (req, res, next) => {
+    handler(req, res).catch(next);
+  };
+}
+
+/** A positive whole number from the address. */
+export function idOf(req: Request, key = 'id'): number {
+  const text = String(req.params[key]);
+  if (!/^\d{1,9}$/.test(text)) throw new Refused(400, `“${text.slice(0, 40)}” is not a number that can stand here.`);
+  return Number(text);
+}
+
+export async function found<T>(promise: Promise<T | null>, what: string): Promise<T> {
+  const value = await promise;
+  if (!value) throw new Refused(404, `There is no such ${what}.`);
+  return value;
+}
+
+export function body<S extends Schema>(schema: S, req: Request): InferType<S> {
+  return schema.validateSync(req.body, { abortEarly: false }) as InferType<S>;
+}
+
+/** Turns every error into one clear message. */
+export function refuse(error: unknown, _req: Request, res: Response, next: NextFunction): void {
+  if (res.headersSent) return next(error);
+  const send = (status: number, refusal: Refusal): void => void res.status(status).json(refusal);
+  if (error instanceof Refused) return send(error.status, { error: error.message, ...(error.faults ? { faults: error.faults } : {}) });
+  if (error instanceof DocumentError) return send(422, { error: error.message, faults: error.faults });
+  if (error instanceof yup.ValidationError) {
+    const faults = (error.inner.length ? error.inner : [error]).map((e) => ({ path: e.path ?? '', message: e.errors[0] }));
+    return send(422, { error: faults.map((f) => `${f.path} ${f.message}`.trim()).join('; '), faults });
+  }
+  const status = (error as { status?: number }).status;
+  if (status && status >= 400 && status < 500) return send(status, { error: (error as Error).message });
+  (res.locals.log as { error(o: object, m: string): void } | undefined)?.error({ error: String(error), stack: (error as Error)?.stack }, 'request failed');
+  send(500, { error: 'Something went wrong on the server; its log says what. Nothing was changed half.' });
+}

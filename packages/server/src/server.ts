@@ -1,0 +1,44 @@
+// Everything that runs, started and stopped together.
+import type { Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import pino from 'pino';
+import { createApp } from './app';
+import type { Config } from './config';
+import { connect } from './database';
+import { loadDemo } from './demo';
+import { JobEngine } from './jobs/engine';
+import { runners } from './jobs/runners';
+import { Storage } from './storage/storage';
+
+export interface Running {
+  readonly address: string;
+  readonly engine: JobEngine;
+  close(): Promise<void>;
+}
+
+export async function startServer(config: Config): Promise<Running> {
+  const log = pino({ level: process.env.LOG_LEVEL ?? 'info' }, pino.destination(2));
+  const database = await connect(config.database), storage = new Storage(config.dataFolder);
+  const engine = new JobEngine(config.cli, runners(storage), log);
+  if (config.demoFolder) await loadDemo(storage, config.demoFolder);
+  await engine.start();
+  const app = createApp({ storage, engine, log, webFolder: config.webFolder });
+  const server = await new Promise<Server>((done, fail) => {
+    const s = app.listen(config.port, config.host, (error?: Error) => (error ? fail(error) : done(s)));
+    s.once('error', fail);
+  }).catch(async (error: NodeJS.ErrnoException) => {
+    await engine.close();
+    await database.close();
+    throw error.code === 'EADDRINUSE' ? new Error(`Port ${config.port} is taken. Choose another: BRAMBLEMIST_PORT=4811 npm start`) : error;
+  });
+  return {
+    address: `http://${config.host}:${(server.address() as AddressInfo).port}`,
+    engine,
+    close: async () => {
+      await engine.close();
+      server.closeAllConnections();
+      await new Promise((done) => server.close(done));
+      await database.close();
+    },
+  };
+}

@@ -1,0 +1,50 @@
+// The data folder: assets by content, one folder for each bake, render and combine. No client's text becomes a path.
+import { createReadStream, existsSync, readdirSync, statSync, type ReadStream } from 'node:fs';
+import { join } from 'node:path';
+
+export class Storage {
+  constructor(readonly root: string) {}
+
+  bakeFolder(id: number): string {
+    return join(this.root, 'bakes', String(id));
+  }
+  renderFolder(id: number): string {
+    return join(this.root, 'renders', String(id));
+  }
+  combineFolder(id: number): string {
+    return join(this.root, 'combines', String(id));
+  }
+  /** Files that a job reads: recipes, looks, settings. */
+  jobFile(id: number, what: string): string {
+    return join(this.root, 'jobs', `${id}.${what}.json`);
+  }
+  /** @param sha256 64 hexadecimal digits, as the database holds them */
+  assetFile(sha256: string): string {
+    if (!/^[0-9a-f]{64}$/.test(sha256)) throw new Error('Not a content hash');
+    return join(this.root, 'assets', `${sha256}.png`);
+  }
+  uploads(): string {
+    return join(this.root, 'uploads');
+  }
+
+  /** The file NAME.NNNN.EXT of a frame in a folder of ours; null where there is none. */
+  frameFile(folder: string, frame: number, extension: string): string | null {
+    const found = this.frameFiles(folder, extension).find((f) => f.frame === frame);
+    return found ? join(folder, found.file) : null;
+  }
+
+  frameFiles(folder: string, extension: string): { frame: number; file: string; bytes: number }[] {
+    if (!existsSync(folder)) return [];
+    const pattern = new RegExp(`\\.(\\d{1,9})\\.${extension}$`);
+    return readdirSync(folder)
+      .flatMap((file) => {
+        const match = pattern.exec(file);
+        return match ? [{ frame: Number(match[1]), file, bytes: statSync(join(folder, file)).size }] : [];
+      })
+      .sort((a, b) => a.frame - b.frame);
+  }
+
+  open(path: string): ReadStream {
+    return createReadStream(path);
+  }
+}
