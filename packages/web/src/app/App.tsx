@@ -1,0 +1,53 @@
+// Routes, theme, server data.
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { useEffect, useState, type ReactNode } from 'react';
+import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
+import { ThemeProvider } from 'styled-components';
+import { useBoard, useServerEvents } from '../data/queries';
+import { Board } from './Board';
+import { GlobalStyle } from './global-style';
+import { Queue } from './Queue';
+import { Shot } from './Shot';
+import { dark, light } from './theme';
+
+const client = new QueryClient({ defaultOptions: { queries: { staleTime: 30000, refetchOnWindowFocus: false } } });
+const VISITED = 'bramblemist.visited';
+
+/** The first visit lands on a shot with something moving, later ones on the board. */
+function Landing(): ReactNode {
+  const board = useBoard(), [visited] = useState(() => localStorage.getItem(VISITED) !== null);
+  const shot = board.data?.[0]?.shots[0];
+  useEffect(() => {
+    if (shot) localStorage.setItem(VISITED, '1');
+  }, [shot]);
+  if (visited || board.error) return <Navigate to="/board" replace />;
+  if (!board.data) return null;
+  return <Navigate to={shot ? `/shots/${shot.id}/set-up` : '/board'} replace />;
+}
+
+function Pages(): ReactNode {
+  useServerEvents();
+  return (
+    <Routes>
+      <Route path="/" element={<Landing />} />
+      <Route path="/board" element={<Board />} />
+      <Route path="/shots/:id/:stage" element={<Shot />} />
+      <Route path="/queue" element={<Queue />} />
+      <Route path="*" element={<Navigate to="/board" replace />} />
+    </Routes>
+  );
+}
+
+export function App(): ReactNode {
+  const [bright] = useState(() => localStorage.getItem('bramblemist.theme') === 'light');
+  return (
+    <ThemeProvider theme={bright ? light : dark}>
+      <GlobalStyle />
+      <QueryClientProvider client={client}>
+        <BrowserRouter>
+          <Pages />
+        </BrowserRouter>
+      </QueryClientProvider>
+    </ThemeProvider>
+  );
+}

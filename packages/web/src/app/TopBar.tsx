@@ -1,0 +1,83 @@
+// The line across the top: where one is, the five stages, what is running.
+import { useEffect, type ReactNode } from 'react';
+import { Link, NavLink } from 'react-router';
+import styled from 'styled-components';
+import { useJobs } from '../data/queries';
+import { Bar } from '../parts/ui';
+import { timeLeft } from '../stages/Run';
+
+const Line = styled.header`
+  height: 46px;
+  display: grid;
+  grid-template-columns: 1fr auto 1fr;
+  align-items: center;
+  gap: 16px;
+  padding: 0 16px;
+  border-bottom: 1px solid ${({ theme }) => theme.line};
+  background: ${({ theme }) => theme.ground};
+`;
+const Where = styled.nav`
+  display: flex;
+  align-items: baseline;
+  gap: 10px;
+  min-width: 0;
+  white-space: nowrap;
+  overflow: hidden;
+  > a:first-child { font: italic 600 21px/1 ${({ theme }) => theme.serif}; text-decoration: none; margin-right: 8px; }
+  a { text-decoration: none; color: ${({ theme }) => theme.quiet}; }
+  a:hover { color: ${({ theme }) => theme.text}; }
+  b { font-weight: 600; overflow: hidden; text-overflow: ellipsis; }
+`;
+const Stages = styled.nav`
+  display: flex;
+  gap: 4px;
+  a { font: 16px/1 ${({ theme }) => theme.serif}; text-decoration: none; padding: 6px 14px 7px; border-radius: 14px; color: ${({ theme }) => theme.text}; }
+  a:hover { background: ${({ theme }) => theme.raised}; }
+  a.active { background: ${({ theme }) => theme.thorn}; color: ${({ theme }) => theme.onThorn}; }
+`;
+const Right = styled.div`
+  display: flex;
+  justify-content: flex-end;
+  align-items: center;
+  gap: 12px;
+  color: ${({ theme }) => theme.quiet};
+  white-space: nowrap;
+  a { text-decoration: none; display: flex; align-items: center; gap: 10px; }
+  a:hover { color: ${({ theme }) => theme.text}; }
+`;
+
+export function TopBar({ crumbs, stages, tools }: { crumbs: readonly { label: string; to?: string }[]; stages?: ReactNode; tools?: ReactNode }): ReactNode {
+  const jobs = useJobs();
+  const running = jobs.data?.find((j) => j.state === 'running'), waiting = jobs.data?.filter((j) => j.state === 'queued').length ?? 0;
+  useEffect(() => {
+    const what = crumbs[crumbs.length - 1]?.label;
+    document.title = `${running ? `${Math.round((100 * running.done) / Math.max(1, running.total))} % · ` : ''}${what ? `${what} · ` : ''}Bramblemist`;
+  }, [crumbs, running]);
+  return (
+    <Line>
+      <Where aria-label="Where you are">
+        <Link to="/board">bramblemist</Link>
+        {crumbs.map((c, n) => (
+          <span key={n} style={{ display: 'contents' }}>
+            {n > 0 && <span aria-hidden>/</span>}
+            {c.to ? <Link to={c.to}>{c.label}</Link> : <b>{c.label}</b>}
+          </span>
+        ))}
+      </Where>
+      {stages ? <Stages aria-label="Stages">{stages}</Stages> : <span />}
+      <Right>
+        {tools}
+        <NavLink to="/queue">
+          {running ? (
+            <>
+              <Bar $part={running.done / Math.max(1, running.total)} style={{ width: 64 }} />
+              <span>{running.kind} {running.targetId}{timeLeft(running) && ` · ${timeLeft(running)}`}{waiting > 0 && ` · ${waiting} waiting`}</span>
+            </>
+          ) : (
+            'Queue'
+          )}
+        </NavLink>
+      </Right>
+    </Line>
+  );
+}

@@ -1,0 +1,107 @@
+// The live run: leads a team in the browser with the same core as the bake, and posts a small picture of each frame.
+import { takeBrick } from '@bramblemist/core/cache/brick';
+import { createMemory, Team } from '@bramblemist/core/grid/team';
+import { lightSweep } from '@bramblemist/core/look/sweep';
+import { compile } from '@bramblemist/core/step/compile';
+import { Simulation } from '@bramblemist/core/step/simulation';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import kernelsUrl from '../../../kernels/build/kernels.wasm?url';
+import { PREVIEW_EXTINCTION, PREVIEW_SUN } from '../viewport/light';
+import type { FromLive, ToLive } from './messages';
+
+let compiled: Promise<WebAssembly.Module> | null = null;
+let current = 0;
+let paused = false;
+let wake: (() => void) | null = null;
+
+const post = (message: FromLive, transfer: Transferable[] = []): void => self.postMessage(message, { transfer });
+
+function kernels(): Promise<WebAssembly.Module> {
+  compiled ??= fetch(kernelsUrl).then(async (r) => WebAssembly.compile(await r.arrayBuffer()));
+  return compiled;
+}
+
+/** Helpers share memory, which needs a cross-origin isolated page; without it this worker runs alone, with the same bits. */
+async function startTeam(pages: number, threads: number): Promise<{ team: Team; end: () => void }> {
+  const module = await kernels(), memory = createMemory(pages);
+  const wanted = self.crossOriginIsolated ? threads - 1 : 0;
+  const workers = await Promise.all(
+    Array.from({ length: wanted }, () => {
+      const worker = new Worker(new URL('./team-worker.ts', import.meta.url), { type: 'module' });
+      return new Promise<Worker>((done, fail) => {
+        worker.onmessage = () => done(worker);
+        worker.onerror = (e) => fail(new Error(e.message));
+        worker.postMessage({ module, memory });
+      });
+    }),
+  );
+  const team = new Team(module, memory, workers.length);
+  return {
+    team,
+    end: () => {
+      team.close();
+      workers.forEach((w) => setTimeout(() => w.terminate(), 500));
+    },
+  };
+}
+
+/** Lets messages in between two frames. */
+function breathe(): Promise<void> {
+  return new Promise((done) => {
+    const channel = new MessageChannel();
+    channel.port1.onmessage = () => {
+      channel.port1.close();
+      done();
+    };
+    channel.port2.postMessage(0);
+  });
+}
+
+async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
+  const plan = compile(message.recipe, { voxelSizeM: message.voxelSizeM });
+  const { team, end } = await startTeam(Simulation.pages(plan), message.threads);
+  try {
+    if (current !== message.run) return;
+    const simulation = new Simulation(plan, team), l = plan.window.lattice;
+    post({ type: 'started', run: message.run, threads: team.helpers + 1, voxels: l.nx * l.ny * l.nz, bytes: simulation.layout.bytes });
+    while (simulation.frame < plan.frames.last) {
+      await breathe();
+      if (paused) await new Promise<void>((done) => (wake = done));
+      if (current !== message.run) return;
+      const { readings } = simulation.advanceFrame(), brick = takeBrick(simulation);
+      const light = lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION);
+      post({ type: 'frame', run: message.run, brick, light, readings }, [brick.bytes.buffer as ArrayBuffer, light.buffer as ArrayBuffer]);
+    }
+    post({ type: 'finished', run: message.run });
+  } finally {
+    end();
+  }
+}
+
+/** The checksum after so many frames, to be held against another engine's. */
+async function checksum(recipe: Recipe, voxelSizeM: number, threads: number, frames: number): Promise<string> {
+  const plan = compile(recipe, { voxelSizeM }), { team, end } = await startTeam(Simulation.pages(plan), threads);
+  const simulation = new Simulation(plan, team);
+  for (let f = 0; f < frames; f++) simulation.advanceFrame();
+  const value = simulation.checksum();
+  end();
+  return value;
+}
+
+self.onmessage = (event: MessageEvent<ToLive>) => {
+  const message = event.data;
+  if (message.type === 'pause') {
+    paused = message.paused;
+    if (!paused) wake?.();
+    return;
+  }
+  if (message.type === 'checksum') {
+    void checksum(message.recipe, message.voxelSizeM, message.threads, message.frames).then((value) => post({ type: 'checksum', value }));
+    return;
+  }
+  current = message.run;
+  wake?.(); // a paused run looks up, sees that it is no longer wanted, and ends
+  run(message).catch((error: unknown) => {
+    if (current === message.run) post({ type: 'trouble', run: message.run, message: (error as Error).message });
+  });
+};

@@ -1,0 +1,16 @@
+// What the page and the live worker say to each other.
+import type { Brick } from '@bramblemist/core/cache/brick';
+import type { Readings } from '@bramblemist/core/readings/readings';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+
+export type ToLive =
+  | { readonly type: 'run'; readonly run: number; readonly recipe: Recipe; readonly voxelSizeM: number; readonly threads: number }
+  | { readonly type: 'pause'; readonly paused: boolean }
+  | { readonly type: 'checksum'; readonly recipe: Recipe; readonly voxelSizeM: number; readonly threads: number; readonly frames: number };
+
+export type FromLive =
+  | { readonly type: 'started'; readonly run: number; readonly threads: number; readonly voxels: number; readonly bytes: number }
+  | { readonly type: 'frame'; readonly run: number; readonly brick: Brick; readonly light: Uint8Array; readonly readings: Readings }
+  | { readonly type: 'finished'; readonly run: number }
+  | { readonly type: 'trouble'; readonly run: number; readonly message: string }
+  | { readonly type: 'checksum'; readonly value: string };

@@ -1,0 +1,8 @@
+// A helper of the live team: serves kernels until the lead closes it.
+import { serve } from '@bramblemist/core/grid/team';
+
+self.onmessage = (message: MessageEvent<{ module: WebAssembly.Module; memory: WebAssembly.Memory }>) => {
+  self.postMessage('ready');
+  serve(message.data.module, message.data.memory);
+  self.close();
+};

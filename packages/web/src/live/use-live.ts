@@ -1,0 +1,102 @@
+// The live run as the page sees it: frames arrive and are kept, a change starts it again.
+import { create } from 'zustand';
+import type { Brick } from '@bramblemist/core/cache/brick';
+import type { Readings } from '@bramblemist/core/readings/readings';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { FromLive, ToLive } from './messages';
+
+export interface ShownBrick {
+  readonly brick: Brick;
+  readonly light: Uint8Array;
+}
+export interface LiveState {
+  readonly run: number;
+  readonly status: 'idle' | 'starting' | 'running' | 'paused' | 'finished' | 'trouble';
+  readonly frames: ReadonlyMap<number, ShownBrick>;
+  readonly readings: ReadonlyMap<number, Readings>;
+  readonly newest: number | null;
+  /** Simulated frames a second, smoothed. */
+  readonly rate: number;
+  readonly threads: number;
+  readonly voxels: number;
+  readonly bytes: number;
+  readonly message: string | null;
+}
+
+const EMPTY: LiveState = {
+  run: 0, status: 'idle', frames: new Map(), readings: new Map(), newest: null, rate: 0, threads: 1, voxels: 0, bytes: 0, message: null,
+};
+
+export const useLive = create<LiveState>(() => EMPTY);
+
+let worker: Worker | null = null;
+let lastFrameAt = 0;
+
+function liveWorker(): Worker {
+  if (worker) return worker;
+  worker = new Worker(new URL('./live-worker.ts', import.meta.url), { type: 'module' });
+  worker.onmessage = (event: MessageEvent<FromLive>) => receive(event.data);
+  return worker;
+}
+
+function receive(message: FromLive): void {
+  const state = useLive.getState();
+  if (message.type === 'checksum' || message.run !== state.run) return;
+  switch (message.type) {
+    case 'started':
+      useLive.setState({ status: 'running', threads: message.threads, voxels: message.voxels, bytes: message.bytes });
+      break;
+    case 'frame': {
+      const now = performance.now(), rate = lastFrameAt ? 1000 / (now - lastFrameAt) : 0;
+      lastFrameAt = now;
+      useLive.setState({
+        frames: new Map(state.frames).set(message.brick.frame, { brick: message.brick, light: message.light }),
+        readings: new Map(state.readings).set(message.brick.frame, message.readings),
+        newest: message.brick.frame,
+        rate: state.rate ? state.rate * 0.85 + rate * 0.15 : rate,
+      });
+      break;
+    }
+    case 'finished':
+      useLive.setState({ status: 'finished' });
+      break;
+    case 'trouble':
+      useLive.setState({ status: 'trouble', message: message.message });
+  }
+}
+
+const send = (message: ToLive): void => liveWorker().postMessage(message);
+
+/** Starts from the first frame; what was computed before is let go. */
+export function startLive(recipe: Recipe, voxelSizeM: number, threads: number): void {
+  const run = useLive.getState().run + 1;
+  lastFrameAt = 0;
+  useLive.setState({ ...EMPTY, run, status: 'starting' });
+  send({ type: 'pause', paused: false });
+  send({ type: 'run', run, recipe, voxelSizeM, threads });
+}
+
+export function pauseLive(paused: boolean): void {
+  const { status } = useLive.getState();
+  if (status !== 'running' && status !== 'paused') return;
+  lastFrameAt = 0;
+  useLive.setState({ status: paused ? 'paused' : 'running' });
+  send({ type: 'pause', paused });
+}
+
+/** Ends the run and frees its memory. */
+export function endLive(): void {
+  worker?.terminate();
+  worker = null;
+  useLive.setState({ ...EMPTY, run: useLive.getState().run + 1 });
+}
+
+/** Threads for a live run: all cores but what the picture needs. */
+export function liveThreads(): number {
+  return Math.max(1, Math.min(8, navigator.hardwareConcurrency || 2));
+}
+
+/** A rough size for playing: so many voxels along the longest side, never finer than the recipe. */
+export function roughVoxelSize(recipe: Recipe, longest: number): number {
+  return Math.max(recipe.space.voxelSize, Math.max(...recipe.space.size) / longest);
+}

@@ -1,0 +1,113 @@
+// Small shared pieces of the interface.
+import type { ReactNode } from 'react';
+import { Button as AriaButton, type ButtonProps } from 'react-aria-components';
+import styled, { css } from 'styled-components';
+
+export const Heading = styled.h2`
+  font: italic 17px/1.2 ${({ theme }) => theme.serif};
+  color: ${({ theme }) => theme.thorn};
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  gap: 8px;
+  margin-bottom: 8px;
+  > small { font: 12px ${({ theme }) => theme.sans}; color: ${({ theme }) => theme.quiet}; }
+`;
+export const Section = styled.section`
+  padding: 14px 0 4px;
+  &:first-child { padding-top: 0; }
+`;
+export const Quiet = styled.p`
+  color: ${({ theme }) => theme.quiet};
+`;
+const buttonStyle = css`
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+  min-height: 28px;
+  padding: 3px 12px;
+  border-radius: 14px;
+  border: 1px solid ${({ theme }) => theme.line};
+  background: transparent;
+  color: ${({ theme }) => theme.text};
+  text-decoration: none;
+  cursor: pointer;
+  &[data-hovered], &:hover { background: ${({ theme }) => theme.raised}; }
+  &[data-disabled] { opacity: 0.45; cursor: default; }
+`;
+export const Button = styled(AriaButton)<ButtonProps>`
+  ${buttonStyle}
+`;
+export const Primary = styled(AriaButton)<ButtonProps>`
+  ${buttonStyle}
+  background: ${({ theme }) => theme.thorn};
+  border-color: ${({ theme }) => theme.thorn};
+  color: ${({ theme }) => theme.onThorn};
+  font-weight: 600;
+  &[data-hovered], &:hover { background: ${({ theme }) => theme.thorn}; filter: brightness(1.08); }
+`;
+export const LinkButton = styled.a`
+  ${buttonStyle}
+`;
+export const Plain = styled(AriaButton)<ButtonProps>`
+  background: none;
+  border: none;
+  padding: 2px 4px;
+  margin: -2px -4px;
+  color: ${({ theme }) => theme.quiet};
+  cursor: pointer;
+  border-radius: 3px;
+  display: inline-flex;
+  align-items: center;
+  gap: 4px;
+  &[data-hovered] { color: ${({ theme }) => theme.text}; }
+  &[data-disabled] { opacity: 0.4; cursor: default; }
+`;
+
+const marks = { well: '●', stale: '◐', trouble: '▲', idle: '○', busy: '◌' } as const;
+const MarkText = styled.span<{ $tone: 'lichen' | 'straw' | 'rust' | 'quiet' | 'thorn' }>`
+  color: ${({ theme, $tone }) => theme[$tone]};
+  white-space: nowrap;
+`;
+/** A state as a mark, a colour and a word. */
+export function Mark({ state, children }: { state: keyof typeof marks; children: ReactNode }): ReactNode {
+  const tone = ({ well: 'lichen', stale: 'straw', trouble: 'rust', idle: 'quiet', busy: 'thorn' } as const)[state];
+  return (
+    <MarkText $tone={tone}>
+      <span aria-hidden>{marks[state]}</span> {children}
+    </MarkText>
+  );
+}
+
+const Box = styled.div`
+  border-left: 3px solid ${({ theme }) => theme.rust};
+  background: ${({ theme }) => theme.raised};
+  padding: 8px 12px;
+  margin: 8px 0;
+`;
+export function Trouble({ children }: { children: ReactNode }): ReactNode {
+  return <Box role="alert">{children}</Box>;
+}
+
+export const Bar = styled.div<{ $part: number }>`
+  height: 5px;
+  border-radius: 3px;
+  background: ${({ theme }) => theme.raised};
+  overflow: hidden;
+  &::after { content: ''; display: block; height: 100%; width: ${({ $part }) => Math.round($part * 100)}%; background: ${({ theme }) => theme.lichen}; }
+`;
+
+export function bytes(n: number): string {
+  const units = ['B', 'kB', 'MB', 'GB', 'TB'];
+  let u = 0, v = n;
+  while (v >= 1000 && u < units.length - 1) {
+    v /= 1000;
+    u++;
+  }
+  return `${v < 10 && u > 0 ? v.toFixed(1) : Math.round(v)} ${units[u]}`;
+}
+export function duration(seconds: number): string {
+  if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s`;
+  if (seconds < 5400) return `${Math.round(seconds / 60)} min`;
+  return `${(seconds / 3600).toFixed(1)} h`;
+}

@@ -1,0 +1,168 @@
+// Run: bakes of the variant, their cost before and their progress after.
+import { useMemo, useState, type ReactNode } from 'react';
+import { CartesianGrid, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
+import styled, { useTheme } from 'styled-components';
+import type { BakeInfo, JobInfo } from '@bramblemist/contracts/payloads';
+import { windowOver } from '@bramblemist/core/grid/lattice';
+import { CURVES } from '@bramblemist/core/readings/readings';
+import { formatValue } from '@bramblemist/core/recipe/units';
+import { layOut } from '@bramblemist/core/step/state';
+import { flush } from '../data/bench';
+import { useStartBake, useStopJob } from '../data/queries';
+import { ChoiceWord } from '../parts/controls';
+import { Bar, Button, bytes, duration, Heading, Mark, Primary, Quiet, Section, Trouble } from '../parts/ui';
+import type { StageProps } from './context';
+
+const Sizes = [
+  { value: '3', label: 'rough', doc: 'voxels three times as large' },
+  { value: '2', label: 'half', doc: 'voxels twice as large' },
+  { value: '1', label: 'working', doc: 'the recipe’s voxels' },
+];
+const Sentence = styled.div`
+  font: 15px/1.62 ${({ theme }) => theme.serif};
+  margin-bottom: 8px;
+`;
+const Table = styled.dl`
+  display: grid;
+  grid-template-columns: auto auto;
+  gap: 3px 12px;
+  margin: 0 0 12px;
+  dt { color: ${({ theme }) => theme.quiet}; }
+  dd { margin: 0; text-align: right; }
+`;
+const Row = styled.div<{ $chosen: boolean }>`
+  border-top: 1px solid ${({ theme }) => theme.line};
+  border-left: 3px solid ${({ theme, $chosen }) => ($chosen ? theme.thorn : 'transparent')};
+  padding: 8px 0 8px 10px;
+  margin-left: -10px;
+`;
+const Top = styled.div`
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+  margin-bottom: 4px;
+`;
+const Name = styled.button`
+  background: none;
+  border: none;
+  padding: 0;
+  font-weight: 600;
+  cursor: pointer;
+  text-align: left;
+`;
+
+/** Megavoxel-steps a second that a run of this kind made here before; a modest guess until there is one. */
+export function pastRate(bakes: readonly BakeInfo[]): number {
+  const rates = bakes.flatMap((b) => {
+    const w = windowOver(b.recipe.space.corner, b.recipe.space.size, b.voxelSizeM).lattice, voxels = w.nx * w.ny * w.nz;
+    const late = b.frames.slice(Math.floor(b.frames.length / 3));
+    return late.map((f) => (voxels * f.readings.substeps) / f.readings.ms / 1000);
+  });
+  return rates.length ? rates.sort((a, b) => a - b)[Math.floor(rates.length / 2)] : 3;
+}
+
+export function jobMark(job: JobInfo | null): ReactNode {
+  if (!job) return null;
+  if (job.state === 'done') return <Mark state="well">done</Mark>;
+  if (job.state === 'running') return <Mark state="busy">running</Mark>;
+  if (job.state === 'queued') return <Mark state="idle">waiting</Mark>;
+  if (job.state === 'stopped') return <Mark state="stale">stopped</Mark>;
+  return <Mark state="trouble">failed</Mark>;
+}
+
+export function timeLeft(job: JobInfo): string {
+  if (job.state !== 'running' || !job.startedAt || job.done < 2) return '';
+  const spent = (Date.now() - Date.parse(job.startedAt)) / 1000;
+  return `${duration((spent / job.done) * (job.total - job.done))} left`;
+}
+
+export function Run({ shot, variant, documents, bake, chooseBake }: StageProps): ReactNode {
+  const { space } = documents.recipe;
+  const [times, setTimes] = useState('1');
+  const start = useStartBake(shot.id), stop = useStopJob();
+  const voxelSizeM = space.voxelSize * Number(times);
+  const cost = useMemo(() => {
+    const w = windowOver(space.corner, space.size, voxelSizeM).lattice, voxels = w.nx * w.ny * w.nz;
+    try {
+      return { voxels, memory: layOut(w).bytes, error: null };
+    } catch (error) {
+      return { voxels, memory: 0, error: (error as Error).message };
+    }
+  }, [space, voxelSizeM]);
+  const frames = space.lastFrame - space.firstFrame + 1, seconds = (cost.voxels * frames * 1.3) / 1e6 / pastRate(shot.bakes);
+  const own = [...shot.bakes].reverse();
+  return (
+    <>
+      <Section>
+        <Heading>Bake <small>frames {space.firstFrame}–{space.lastFrame}</small></Heading>
+        <Sentence>
+          Variant {variant.number} at <ChoiceWord name="Size" value={times} options={Sizes} onChange={setTimes} /> size, voxels of {formatValue(voxelSizeM, 'm')}.
+        </Sentence>
+        <Table>
+          <dt>voxels</dt><dd>{(cost.voxels / 1e6).toFixed(2)} million</dd>
+          <dt>memory</dt><dd>{bytes(cost.memory)}</dd>
+          <dt>time, about</dt><dd>{duration(seconds)}</dd>
+        </Table>
+        {cost.error && <Trouble>{cost.error}</Trouble>}
+        {start.error && <Trouble>{start.error.message}</Trouble>}
+        <Primary
+          isDisabled={start.isPending || cost.error !== null}
+          onPress={() => void flush().then(() => start.mutate({ variantId: variant.id, voxelSizeM, frames: { first: space.firstFrame, last: space.lastFrame } }, { onSuccess: (made) => chooseBake(made.id) }))}
+        >
+          Bake {frames} frames
+        </Primary>
+      </Section>
+      <Section>
+        <Heading>Bakes</Heading>
+        {own.length === 0 && <Quiet>None yet. A bake writes one OpenVDB file a frame and keeps on when you leave this page.</Quiet>}
+        {own.map((b) => (
+          <Row key={b.id} $chosen={b.id === bake?.id}>
+            <Top>
+              <Name type="button" aria-pressed={b.id === bake?.id} onClick={() => chooseBake(b.id)}>Bake {b.id} · variant {b.variantNumber}</Name>
+              {b.job?.state === 'done' ? (b.outOfDate.length ? <Mark state="stale">out of date</Mark> : <Mark state="well">current</Mark>) : jobMark(b.job)}
+            </Top>
+            <Quiet>voxels of {formatValue(b.voxelSizeM, 'm')} · {b.frames.length} of {b.last - b.first + 1} frames · {bytes(b.bytes)}</Quiet>
+            {b.job?.state === 'running' && (
+              <>
+                <Bar $part={b.job.done / b.job.total} style={{ margin: '6px 0' }} role="progressbar" aria-valuenow={b.job.done} aria-valuemax={b.job.total} aria-label={`Bake ${b.id}`} />
+                <Top><Quiet>{timeLeft(b.job)}</Quiet><Button onPress={() => stop.mutate(b.job!.id)}>Stop</Button></Top>
+              </>
+            )}
+            {b.job?.message && <Trouble>{b.job.message}</Trouble>}
+            {b.job?.state === 'done' && b.outOfDate.length > 0 && <Quiet>changed since: {b.outOfDate.slice(0, 3).map((d) => d.path).join(', ')}{b.outOfDate.length > 3 ? ` and ${b.outOfDate.length - 3} more` : ''}</Quiet>}
+          </Row>
+        ))}
+      </Section>
+    </>
+  );
+}
+
+const Chart = styled.figure`
+  margin: 0 0 10px;
+  figcaption { color: ${({ theme }) => theme.quiet}; font-size: 12px; }
+`;
+
+/** The readings of a bake, one small chart each, on the frame axis. */
+export function ReadingCharts({ bake }: { bake: BakeInfo }): ReactNode {
+  const theme = useTheme();
+  const data = useMemo(() => bake.frames.map((f) => ({ frame: f.frame, ...f.readings })), [bake.frames]);
+  if (data.length < 2) return <Quiet>Readings come with the first frames.</Quiet>;
+  return (
+    <>
+      {CURVES.map((c) => (
+        <Chart key={c.key}>
+          <figcaption>{c.label}{c.unit && `, ${c.unit}`}</figcaption>
+          <ResponsiveContainer width="100%" height={74}>
+            <LineChart data={data} margin={{ top: 4, right: 4, bottom: 0, left: 0 }}>
+              <CartesianGrid stroke={theme.line} strokeDasharray="2 4" vertical={false} />
+              <XAxis dataKey="frame" hide />
+              <YAxis width={38} tick={{ fill: theme.quiet, fontSize: 11 }} tickCount={3} stroke="none" domain={[0, 'auto']} tickFormatter={(v: number) => String(Number(v.toPrecision(2)))} />
+              <Tooltip contentStyle={{ background: theme.raised, border: `1px solid ${theme.line}`, color: theme.text }} formatter={(v) => [Number(Number(v).toPrecision(4)), c.label]} labelFormatter={(f) => `frame ${String(f)}`} />
+              <Line dataKey={c.key} dot={false} stroke={theme.lichen} strokeWidth={1.6} isAnimationActive={false} />
+            </LineChart>
+          </ResponsiveContainer>
+        </Chart>
+      ))}
+    </>
+  );
+}

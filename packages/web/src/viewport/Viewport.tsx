@@ -1,0 +1,233 @@
+// The window on the scene: the room, sources and obstacles as shapes, the medium marched at a resolution that keeps pace.
+import { OrbitControls } from '@react-three/drei';
+import { Canvas, useFrame, useThree } from '@react-three/fiber';
+import { useEffect, useImperativeHandle, useMemo, useRef, type ReactNode, type Ref } from 'react';
+import * as THREE from 'three';
+import type { OrbitControls as Controls } from 'three-stdlib';
+import { useTheme } from 'styled-components';
+import type { Look } from '@bramblemist/core/look/look';
+import type { Recipe, ShapePart } from '@bramblemist/core/recipe/recipe';
+import type { ShownBrick } from '../live/use-live';
+import { makeVolumeMaterial, setLook, showBrick } from './volume-material';
+
+export interface ViewportHandle {
+  frameAll(): void;
+  lookThroughCamera(): void;
+}
+export interface ViewportProps {
+  readonly recipe: Recipe;
+  readonly look: Look;
+  readonly shown: ShownBrick | null;
+  readonly handle?: Ref<ViewportHandle>;
+}
+
+const FILM_BACK_MM = 36;
+const FINEST = 1, COARSEST = 0.22, START = 0.4;
+/** Longer frames than this make the medium coarser, shorter ones finer. */
+const SLOW_MS = 48, QUICK_MS = 22;
+
+function Medium({ shown, look }: { shown: ShownBrick | null; look: Look }): ReactNode {
+  const { gl, scene, camera, size, invalidate } = useThree();
+  const kit = useMemo(() => {
+    const volumeScene = new THREE.Scene(), material = makeVolumeMaterial();
+    const box = new THREE.Mesh(new THREE.BoxGeometry(1, 1, 1), material);
+    box.frustumCulled = false;
+    volumeScene.add(box);
+    const depth = new THREE.DepthTexture(1, 1);
+    const solid = new THREE.WebGLRenderTarget(1, 1, { depthTexture: depth });
+    const medium = new THREE.WebGLRenderTarget(1, 1, { type: THREE.UnsignedByteType, minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter });
+    const overScene = new THREE.Scene(), overCamera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
+    const over = new THREE.Mesh(
+      new THREE.PlaneGeometry(2, 2),
+      new THREE.ShaderMaterial({
+        uniforms: { picture: { value: medium.texture } },
+        vertexShader: 'varying vec2 v; void main() { v = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }',
+        fragmentShader: 'varying vec2 v; uniform sampler2D picture; void main() { gl_FragColor = texture2D(picture, v); }',
+        depthTest: false, depthWrite: false, transparent: true, blending: THREE.CustomBlending, blendSrc: THREE.OneFactor, blendDst: THREE.OneMinusSrcAlphaFactor,
+      }),
+    );
+    over.frustumCulled = false;
+    overScene.add(over);
+    return { volumeScene, material, box, solid, medium, overScene, overCamera };
+  }, []);
+  const pace = useRef({ scale: START, last: 0 });
+
+  useEffect(() => {
+    if (!shown) return invalidate();
+    showBrick(kit.material, shown);
+    const u = kit.material.uniforms;
+    kit.box.scale.copy(u.size.value as THREE.Vector3);
+    kit.box.position.copy(u.corner.value as THREE.Vector3).addScaledVector(u.size.value as THREE.Vector3, 0.5);
+    invalidate();
+  }, [shown, kit, invalidate]);
+  useEffect(() => {
+    setLook(kit.material, look);
+    invalidate();
+  }, [look, shown, kit, invalidate]);
+  useEffect(() => () => {
+    (kit.material.uniforms.volume.value as THREE.Data3DTexture | null)?.dispose();
+    kit.material.dispose();
+    kit.solid.dispose();
+    kit.medium.dispose();
+  }, [kit]);
+
+  // a priority above 0 takes the drawing over from the default loop
+  useFrame(() => {
+    gl.setRenderTarget(null);
+    gl.render(scene, camera);
+    if (!shown) return;
+    const now = performance.now(), took = now - pace.current.last;
+    pace.current.last = now;
+    if (took < 400) {
+      const s = pace.current.scale;
+      pace.current.scale = took > SLOW_MS ? Math.max(COARSEST, s * 0.93) : took < QUICK_MS ? Math.min(FINEST, s * 1.03) : s;
+    }
+    const ratio = gl.getPixelRatio(), w = Math.max(2, Math.round((size.width * ratio * pace.current.scale) / 8) * 8), h = Math.max(2, Math.round((size.height * ratio * pace.current.scale) / 8) * 8);
+    if (kit.medium.width !== w || kit.medium.height !== h) {
+      kit.medium.setSize(w, h);
+      kit.solid.setSize(w, h);
+    }
+    const clear = gl.getClearAlpha();
+    const colour = gl.getClearColor(new THREE.Color());
+    gl.setRenderTarget(kit.solid);
+    gl.clear();
+    camera.layers.set(SOLID_LAYER);
+    gl.render(scene, camera);
+    camera.layers.enableAll();
+    const u = kit.material.uniforms;
+    u.solid.value = kit.solid.depthTexture;
+    (u.resolution.value as THREE.Vector2).set(w, h);
+    (u.inverseProjection.value as THREE.Matrix4).copy(camera.projectionMatrixInverse);
+    (u.inverseView.value as THREE.Matrix4).copy(camera.matrixWorld);
+    gl.setClearColor(0x000000, 0);
+    gl.setRenderTarget(kit.medium);
+    gl.clear();
+    gl.render(kit.volumeScene, camera);
+    gl.setClearColor(colour, clear);
+    gl.setRenderTarget(null);
+    gl.autoClear = false;
+    gl.render(kit.overScene, kit.overCamera);
+    gl.autoClear = true;
+  }, 1);
+  return null;
+}
+
+const SOLID_LAYER = 1;
+
+function Shape({ part, kind }: { part: ShapePart; kind: 'source' | 'obstacle' }): ReactNode {
+  const theme = useTheme();
+  const geometry = useMemo(() => {
+    if (part.shape === 'sphere') return new THREE.SphereGeometry(part.radius, kind === 'source' ? 20 : 48, kind === 'source' ? 12 : 32);
+    return new THREE.BoxGeometry(...part.size);
+  }, [part, kind]);
+  const lines = useMemo(() => (part.shape === 'sphere' ? new THREE.WireframeGeometry(geometry) : new THREE.EdgesGeometry(geometry)), [geometry, part.shape]);
+  useEffect(() => () => {
+    geometry.dispose();
+    lines.dispose();
+  }, [geometry, lines]);
+  return (
+    <group position={part.centre}>
+      {kind === 'obstacle' && (
+        <mesh geometry={geometry} layers-mask={(1 << SOLID_LAYER) | 1}>
+          <meshStandardMaterial color="#55565a" roughness={0.95} />
+        </mesh>
+      )}
+      <lineSegments geometry={lines}>
+        <lineBasicMaterial color={kind === 'source' ? theme.thorn : '#85858a'} transparent opacity={kind === 'source' ? (part.shape === 'sphere' ? 0.35 : 0.9) : 0.5} />
+      </lineSegments>
+    </group>
+  );
+}
+
+/** The room: edges, and a hatched floor where it holds. */
+function Room({ recipe }: { recipe: Recipe }): ReactNode {
+  const { size, corner, sides } = recipe.space;
+  const edges = useMemo(() => new THREE.EdgesGeometry(new THREE.BoxGeometry(...size)), [size]);
+  useEffect(() => () => edges.dispose(), [edges]);
+  const middle = corner.map((c, a) => c + size[a] / 2) as [number, number, number];
+  return (
+    <>
+      <lineSegments geometry={edges} position={middle}>
+        <lineBasicMaterial color="#c9c9cc" transparent opacity={0.55} />
+      </lineSegments>
+      {sides.floor === 'wall' && (
+        <mesh position={[middle[0], corner[1] - 0.002, middle[2]]} rotation={[-Math.PI / 2, 0, 0]}>
+          <planeGeometry args={[size[0], size[2]]} />
+          <meshStandardMaterial color="#4a4a4c" roughness={1} side={THREE.DoubleSide} />
+        </mesh>
+      )}
+    </>
+  );
+}
+
+function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Ref<ViewportHandle> }): ReactNode {
+  const controls = useRef<Controls>(null);
+  const { camera, size, invalidate } = useThree();
+  const { space } = recipe;
+  const act = useMemo(() => ({
+    frameAll(): void {
+      const c = controls.current;
+      if (!c) return;
+      const middle = new THREE.Vector3(...space.corner).addScaledVector(new THREE.Vector3(...space.size), 0.5);
+      const radius = 0.5 * Math.hypot(...space.size), perspective = camera as THREE.PerspectiveCamera;
+      const narrow = Math.min(perspective.fov, 2 * Math.atan(Math.tan((perspective.fov * Math.PI) / 360) * perspective.aspect) * (180 / Math.PI));
+      const away = new THREE.Vector3(0.42, 0.3, 1).normalize();
+      c.target.copy(middle);
+      camera.position.copy(middle).addScaledVector(away, (radius * 0.82) / Math.tan((narrow * Math.PI) / 360));
+      c.update();
+      invalidate();
+    },
+    lookThroughCamera(): void {
+      const c = controls.current;
+      if (!c) return;
+      camera.position.set(...look.camera.eye);
+      c.target.set(...look.camera.target);
+      c.update();
+      invalidate();
+    },
+  }), [space, look, camera, invalidate]);
+  useImperativeHandle(handle, () => act, [act]);
+  useEffect(() => {
+    const perspective = camera as THREE.PerspectiveCamera, { width, height, focal } = look.camera;
+    // the shot's width fills the window's width, or its height the height, whichever shows all of it
+    const across = 2 * Math.atan(FILM_BACK_MM / 2 / focal), down = 2 * Math.atan((Math.tan(across / 2) * height) / width);
+    const fromWidth = 2 * Math.atan(Math.tan(across / 2) / (size.width / size.height));
+    perspective.fov = (Math.max(down, fromWidth) * 180) / Math.PI;
+    perspective.updateProjectionMatrix();
+    invalidate();
+  }, [camera, size, look.camera, invalidate]);
+  const first = useRef(true);
+  useEffect(() => {
+    if (!first.current) return;
+    first.current = false;
+    act.frameAll();
+  }, [act]);
+  return <OrbitControls ref={controls as never} makeDefault enableDamping={false} onChange={() => invalidate()} />;
+}
+
+export function Viewport({ recipe, look, shown, handle }: ViewportProps): ReactNode {
+  const theme = useTheme();
+  return (
+    <Canvas
+      frameloop="demand"
+      dpr={[1, 1.5]}
+      flat
+      camera={{ near: 0.01, far: 5000, position: [3, 2, 6] }}
+      gl={{ antialias: true, preserveDrawingBuffer: true, powerPreference: 'high-performance' }}
+      onCreated={({ gl, camera }) => {
+        gl.setClearColor(theme.surround);
+        camera.layers.enableAll();
+      }}
+      aria-label="The scene"
+      role="img"
+    >
+      <ambientLight intensity={1.1} />
+      <directionalLight position={[3, 6, 4]} intensity={1.6} />
+      <Room recipe={recipe} />
+      {recipe.sources.filter((s) => s.on).map((s) => <Shape key={s.id} part={s} kind="source" />)}
+      {recipe.obstacles.filter((o) => o.on).map((o) => <Shape key={o.id} part={o} kind="obstacle" />)}
+      <Rig recipe={recipe} look={look} handle={handle} />
+      <Medium shown={shown} look={look} />
+    </Canvas>
+  );
+}
