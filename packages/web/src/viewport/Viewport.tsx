@@ -1,9 +1,8 @@
 // The window on the scene: the room, sources and obstacles as shapes, the medium marched at a resolution that keeps pace.
 import { OrbitControls } from '@react-three/drei';
 import { Canvas, useFrame, useThree } from '@react-three/fiber';
-import { useEffect, useImperativeHandle, useMemo, useRef, type ReactNode, type Ref } from 'react';
+import { useEffect, useImperativeHandle, useMemo, useRef, type ComponentRef, type ReactNode, type Ref } from 'react';
 import * as THREE from 'three';
-import type { OrbitControls as Controls } from 'three-stdlib';
 import { useTheme } from 'styled-components';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Recipe, ShapePart } from '@bramblemist/core/recipe/recipe';
@@ -161,7 +160,7 @@ function Room({ recipe }: { recipe: Recipe }): ReactNode {
 }
 
 function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Ref<ViewportHandle> }): ReactNode {
-  const controls = useRef<Controls>(null);
+  const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const { camera, size, invalidate } = useThree();
   const { space } = recipe;
   const act = useMemo(() => ({
@@ -202,7 +201,7 @@ function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Re
     first.current = false;
     act.frameAll();
   }, [act]);
-  return <OrbitControls ref={controls as never} makeDefault enableDamping={false} onChange={() => invalidate()} />;
+  return <OrbitControls ref={controls} makeDefault enableDamping={false} onChange={() => invalidate()} />;
 }
 
 export function Viewport({ recipe, look, shown, handle }: ViewportProps): ReactNode {
