@@ -8,7 +8,7 @@ export const LOOK_PARTS: readonly Part[] = [
     many: false,
     sentence: 'Full density stops {density} of light a metre and scatters {albedo.0} red, {albedo.1} green, {albedo.2} blue of it, leaning forward by {forward}.',
     settings: [
-      number('density', 'density scale', '1/m', [0, 1000], 6, 'Extinction at density 1, per metre: how thick the medium looks.'),
+      number('density', 'density scale', '1/m', [0, 1000], 3, 'Extinction at density 1, per metre: how thick the medium looks.'),
       ...vector('albedo', ['red', 'green', 'blue'], '', [0, 1], [0.92, 0.94, 0.97], 'Part of the stopped light that is scattered on; the rest is absorbed.'),
       number('forward', 'phase', '', [-0.9, 0.9], 0.35, 'Asymmetry of scattering (Henyey–Greenstein g): above 0 it glows against the light.'),
       number('shadow', 'shadow strength', '', [0, 2], 1, 'Extinction toward the light against that toward the camera.'),
@@ -22,7 +22,7 @@ export const LOOK_PARTS: readonly Part[] = [
     settings: [
       number('heading', 'heading', '°', [-360, 360], -130, 'Where it stands, seen from above: 0° on the right, 90° in front.'),
       number('height', 'height', '°', [-10, 90], 28, 'Angle over the horizon.'),
-      number('stops', 'intensity', '', [-10, 10], 0.6, 'In stops; each doubles.'),
+      number('stops', 'intensity', '', [-10, 10], -0.4, 'In stops; each doubles.'),
       ...vector('colour', ['red', 'green', 'blue'], '', [0, 4], [1, 0.86, 0.7], 'Linear colour.'),
     ],
   },
@@ -32,7 +32,7 @@ export const LOOK_PARTS: readonly Part[] = [
     many: false,
     sentence: 'All round {stops} stops of {colour.0} {colour.1} {colour.2}.',
     settings: [
-      number('stops', 'intensity', '', [-10, 10], -1.2, 'In stops; each doubles.'),
+      number('stops', 'intensity', '', [-10, 10], -2, 'In stops; each doubles.'),
       ...vector('colour', ['red', 'green', 'blue'], '', [0, 4], [0.62, 0.74, 0.9], 'Linear colour of light from everywhere.'),
     ],
   },

@@ -10,7 +10,7 @@ const RAW: Record<string, object> = {
       lastFrame: 120, cfl: 2,
     },
     sources: [
-      { id: 'lip', name: 'Weir lip', shape: 'box', centre: [-1.45, 1.12, 0], size: [1.1, 0.16, 1.9], rate: 2.4, temperature: -9, until: 100000 },
+      { id: 'lip', name: 'Weir lip', shape: 'box', centre: [-1.45, 1.12, 0], size: [1.1, 0.16, 1.9], rate: 1.4, temperature: -9, until: 100000 },
     ],
     obstacles: [{ id: 'sill', name: 'Sill and leat', shape: 'box', centre: [-1.6, 0.5, 0], size: [1.6, 1.0, 2.6] }],
     buoyancy: { lift: 0.033, weight: 0.35 },

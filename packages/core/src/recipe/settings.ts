@@ -17,6 +17,8 @@ export interface NumberSetting extends Common {
   readonly least: number;
   readonly most: number;
   readonly default: number;
+  /** A value that is said as a word: 0 as “never”. */
+  readonly word?: { readonly is: number; readonly text: string };
   /** Shown only where another setting of the part has this value. */
   readonly when?: { readonly path: string; readonly is: string };
 }
@@ -49,14 +51,14 @@ export interface Part {
   readonly many: boolean;
 }
 
-export const number = (path: string, label: string, unit: Unit, range: [number, number], value: number, doc: string, when?: NumberSetting['when']): NumberSetting => ({
-  kind: 'number', path, label, unit, least: range[0], most: range[1], default: value, doc, ...(when ? { when } : {}),
+export const number = (path: string, label: string, unit: Unit, range: [number, number], value: number, doc: string, more: Pick<NumberSetting, 'when' | 'word'> = {}): NumberSetting => ({
+  kind: 'number', path, label, unit, least: range[0], most: range[1], default: value, doc, ...more,
 });
-export const integer = (path: string, label: string, unit: Unit, range: [number, number], value: number, doc: string): NumberSetting => ({
-  kind: 'integer', path, label, unit, least: range[0], most: range[1], default: value, doc,
+export const integer = (path: string, label: string, unit: Unit, range: [number, number], value: number, doc: string, more: Pick<NumberSetting, 'when' | 'word'> = {}): NumberSetting => ({
+  kind: 'integer', path, label, unit, least: range[0], most: range[1], default: value, doc, ...more,
 });
 export const vector = (path: string, names: [string, string, string], unit: Unit, range: [number, number], value: [number, number, number], doc: string, when?: NumberSetting['when']): NumberSetting[] =>
-  names.map((name, a) => number(`${path}.${a}`, name, unit, range, value[a], doc, when));
+  names.map((name, a) => number(`${path}.${a}`, name, unit, range, value[a], doc, when ? { when } : {}));
 export const flag = (path: string, label: string, value: boolean, doc: string): FlagSetting => ({ kind: 'flag', path, label, default: value, doc });
 export const choice = (path: string, label: string, options: readonly (readonly [string, string])[], doc: string): ChoiceSetting => ({
   kind: 'choice', path, label, default: options[0][0], options: options.map(([value, text]) => ({ value, label: text })), doc,

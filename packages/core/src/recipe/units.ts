@@ -23,9 +23,9 @@ export type Typed = { readonly ok: true; readonly value: number } | { readonly o
  * @param frameRate for times in frames (`18 f`)
  */
 export function parseTyped(text: string, unit: Unit, frameRate: number): Typed {
-  const match = /^\s*([-+*/().\d\seE,]*?)\s*([^\d\s()+*,.-][^\d\s]*(?:²|2)?)?\s*$/u.exec(text);
+  const match = /^\s*([-−+*/().\d\seE,]*?)\s*([^\d\s()+*,.−-][^\d]*(?:²|2)?(?: per K)?)?\s*$/u.exec(text);
   if (!match || !match[1].trim()) return { ok: false, message: 'Type a number, such as 0.4 or 40 cm.' };
-  const value = arithmetic(match[1].replace(/,/g, '.'));
+  const value = arithmetic(match[1].replace(/,/g, '.').replace(/−/g, '-'));
   if (value === null) return { ok: false, message: `“${match[1].trim()}” cannot be worked out.` };
   const typed = match[2];
   if (!typed) return { ok: true, value };
@@ -71,7 +71,7 @@ function arithmetic(text: string): number | null {
 
 /** A number with its unit as the page shows it: short lengths in cm or mm, no needless digits. */
 export function formatValue(value: number, unit: Unit): string {
-  const digits = (v: number): string => String(Number(v.toPrecision(4)));
+  const digits = (v: number): string => String(Number(v.toPrecision(4))).replace('-', '−');
   if (unit === 'm' && value !== 0 && Math.abs(value) < 0.1) return Math.abs(value) < 0.01 ? `${digits(value * 1000)} mm` : `${digits(value * 100)} cm`;
   if (unit === '' || unit === 'frames') return digits(value);
   if (unit === '°' || unit === '%') return `${digits(value)}${unit === '%' ? ' %' : '°'}`;

@@ -93,7 +93,7 @@ export function Shot(): ReactNode {
 }
 
 function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNode {
-  const [variantId, setVariantId] = useState<number | null>(null), [bakeId, setBakeId] = useState<number | null>(null), [longest, setLongest] = useState('40');
+  const [variantId, setVariantId] = useState<number | null>(null), [bakeId, setBakeId] = useState<number | null>(null), [longest, setLongest] = useState('64');
   const variant = shot.variants.find((v) => v.id === variantId) ?? shot.variants[shot.variants.length - 1];
   useEffect(() => openVariant(variant), [variant]);
   const bench = useBench(), documents = bench.variantId === variant.id ? bench.documents : null;

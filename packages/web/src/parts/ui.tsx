@@ -52,6 +52,7 @@ export const LinkButton = styled.a`
 export const Plain = styled(AriaButton)<ButtonProps>`
   background: none;
   border: none;
+  font: 13px/1.3 ${({ theme }) => theme.sans};
   padding: 2px 4px;
   margin: -2px -4px;
   color: ${({ theme }) => theme.quiet};

@@ -168,11 +168,16 @@ function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Re
       const c = controls.current;
       if (!c) return;
       const middle = new THREE.Vector3(...space.corner).addScaledVector(new THREE.Vector3(...space.size), 0.5);
-      const radius = 0.5 * Math.hypot(...space.size), perspective = camera as THREE.PerspectiveCamera;
-      const narrow = Math.min(perspective.fov, 2 * Math.atan(Math.tan((perspective.fov * Math.PI) / 360) * perspective.aspect) * (180 / Math.PI));
-      const away = new THREE.Vector3(0.42, 0.3, 1).normalize();
+      // the least distance from which every corner of the room lies inside the frame, with a little air around
+      const { fov, aspect } = camera as THREE.PerspectiveCamera, up = Math.tan((fov * Math.PI) / 360) * 0.94, across = up * aspect;
+      const away = new THREE.Vector3(0.42, 0.3, 1).normalize(), right = new THREE.Vector3(0, 1, 0).cross(away).normalize(), above = away.clone().cross(right);
+      let distance = 0;
+      for (let n = 0; n < 8; n++) {
+        const p = new THREE.Vector3(...space.size.map((v, a) => ((n >> a) & 1 ? 0.5 : -0.5) * v));
+        distance = Math.max(distance, p.dot(away) + Math.abs(p.dot(right)) / across, p.dot(away) + Math.abs(p.dot(above)) / up);
+      }
       c.target.copy(middle);
-      camera.position.copy(middle).addScaledVector(away, (radius * 0.82) / Math.tan((narrow * Math.PI) / 360));
+      camera.position.copy(middle).addScaledVector(away, distance);
       c.update();
       invalidate();
     },
