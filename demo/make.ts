@@ -8,7 +8,8 @@ import { example } from '@bramblemist/core/recipe/examples';
 import { obstacleHoldout } from '@bramblemist/core/obstacles/holdout';
 import type { Triple } from '@bramblemist/core/recipe/recipe';
 
-const WIDTH = 960, HEIGHT = 540;
+const WIDTH = 960,
+  HEIGHT = 540;
 
 function hash(x: number, y: number): number {
   let h = Math.imul(x, 0x27d4eb2d) ^ Math.imul(y, 0x165667b1);
@@ -16,61 +17,96 @@ function hash(x: number, y: number): number {
   return ((h ^ (h >>> 13)) >>> 0) / 2 ** 32;
 }
 function noise(x: number, y: number): number {
-  const i = Math.floor(x), j = Math.floor(y), s = (t: number): number => t * t * (3 - 2 * t), fx = s(x - i), fy = s(y - j);
-  const a = hash(i, j) * (1 - fx) + hash(i + 1, j) * fx, b = hash(i, j + 1) * (1 - fx) + hash(i + 1, j + 1) * fx;
+  const i = Math.floor(x),
+    j = Math.floor(y),
+    s = (t: number): number => t * t * (3 - 2 * t),
+    fx = s(x - i),
+    fy = s(y - j);
+  const a = hash(i, j) * (1 - fx) + hash(i + 1, j) * fx,
+    b = hash(i, j + 1) * (1 - fx) + hash(i + 1, j + 1) * fx;
   return a * (1 - fy) + b * fy;
 }
 function fbm(x: number, y: number, octaves = 5): number {
-  let sum = 0, weight = 0.5;
+  let sum = 0,
+    weight = 0.5;
   for (let o = 0; o < octaves; o++, weight /= 2) sum += weight * noise(x * 2 ** o + 17 * o, y * 2 ** o - 9 * o);
   return sum;
 }
 const mix = (a: Triple, b: Triple, t: number): Triple => a.map((v, c) => v + (b[c] - v) * Math.min(1, Math.max(0, t))) as Triple;
 
 function paint(misty: boolean): Float32Array {
-  const recipe = example('weir-at-dawn'), look = LOOK.parse({ camera: { width: WIDTH, height: HEIGHT } });
-  const rays = cameraRays(look), solid = obstacleHoldout(recipe.obstacles)!, sill = recipe.obstacles[0];
+  const recipe = example('weir-at-dawn'),
+    look = LOOK.parse({ camera: { width: WIDTH, height: HEIGHT } });
+  const rays = cameraRays(look),
+    solid = obstacleHoldout(recipe.obstacles)!,
+    sill = recipe.obstacles[0];
   const out = new Float32Array(WIDTH * HEIGHT * 4);
-  const dawn: Triple = [0.42, 0.36, 0.33], zenith: Triple = [0.1, 0.14, 0.2], haze: Triple = [0.3, 0.31, 0.33];
+  const dawn: Triple = [0.42, 0.36, 0.33],
+    zenith: Triple = [0.1, 0.14, 0.2],
+    haze: Triple = [0.3, 0.31, 0.33];
   for (let y = 0; y < HEIGHT; y++) {
     for (let x = 0; x < WIDTH; x++) {
-      const raw = rays.corner.map((c, a) => c + x * rays.across[a] + y * rays.down[a]), n = Math.hypot(...raw), d = raw.map((v) => v / n) as Triple;
+      const raw = rays.corner.map((c, a) => c + x * rays.across[a] + y * rays.down[a]),
+        n = Math.hypot(...raw),
+        d = raw.map((v) => v / n) as Triple;
       const sky = (up: number): Triple => mix(dawn, zenith, up * 2.2 + 0.05 * fbm(x / 90, y / 30));
       let colour: Triple;
-      const hit = solid(rays.eye, d), floor = d[1] < 0 ? -rays.eye[1] / d[1] : Infinity;
+      const hit = solid(rays.eye, d),
+        floor = d[1] < 0 ? -rays.eye[1] / d[1] : Infinity;
       if (hit < floor) {
         // wet stone: courses on the face, a lighter lip, moss near the water
-        const p = rays.eye.map((e, a) => e + hit * d[a]), top = p[1] > sill.centre[1] + sill.size[1] / 2 - 1e-3;
-        const u = Math.abs(p[0] - (sill.centre[0] + sill.size[0] / 2)) < 1e-3 ? p[2] : p[0], course = Math.floor(p[1] / 0.2);
+        const p = rays.eye.map((e, a) => e + hit * d[a]),
+          top = p[1] > sill.centre[1] + sill.size[1] / 2 - 1e-3;
+        const u = Math.abs(p[0] - (sill.centre[0] + sill.size[0] / 2)) < 1e-3 ? p[2] : p[0],
+          course = Math.floor(p[1] / 0.2);
         const joint = Math.min(Math.abs(p[1] / 0.2 - course), Math.abs(((u + 0.17 * (course % 3)) / 0.42) % 1)) < 0.06 && !top ? 0.6 : 1;
         const grain = 0.55 + 0.6 * fbm(u * 9 + course * 3.1, p[1] * 9);
-        const stone: Triple = [0.085, 0.083, 0.085], moss: Triple = [0.035, 0.05, 0.025];
-        colour = mix(mix(stone, moss, 0.9 * fbm(u * 3, p[1] * 4 + 5) * (1.2 - p[1])), stone, top ? 0.7 : 0).map((v) => v * grain * joint * (top ? 1.9 : 1)) as Triple;
+        const stone: Triple = [0.085, 0.083, 0.085],
+          moss: Triple = [0.035, 0.05, 0.025];
+        colour = mix(mix(stone, moss, 0.9 * fbm(u * 3, p[1] * 4 + 5) * (1.2 - p[1])), stone, top ? 0.7 : 0).map(
+          (v) => v * grain * joint * (top ? 1.9 : 1),
+        ) as Triple;
       } else if (floor < Infinity) {
         // water with the sky in it, broken by ripples, and the far bank's reflection
-        const px = rays.eye[0] + floor * d[0], pz = rays.eye[2] + floor * d[2], far = Math.min(1, floor / 40);
-        const ripple = fbm(px * 2.2 + 0.4 * fbm(px, pz * 5), pz * 7), mirrored = sky(-d[1] * 1.6 + 0.12 * (ripple - 0.5));
+        const px = rays.eye[0] + floor * d[0],
+          pz = rays.eye[2] + floor * d[2],
+          far = Math.min(1, floor / 40);
+        const ripple = fbm(px * 2.2 + 0.4 * fbm(px, pz * 5), pz * 7),
+          mirrored = sky(-d[1] * 1.6 + 0.12 * (ripple - 0.5));
         colour = mix(mix([0.02, 0.028, 0.03], mirrored, 0.25 + 0.5 * far + 0.25 * (ripple - 0.45)), haze, far * 0.7);
       } else {
         colour = sky(d[1]);
       }
       // hills and the mill stand far behind; reeds in front
-      const horizon = HEIGHT * 0.33, hill = horizon - 26 - 46 * fbm(x / 160, 3) + 18, near = horizon - 6 - 30 * fbm(x / 60 + 40, 8);
+      const horizon = HEIGHT * 0.33,
+        hill = horizon - 26 - 46 * fbm(x / 160, 3) + 18,
+        near = horizon - 6 - 30 * fbm(x / 60 + 40, 8);
       if (hit === Infinity && d[1] > -0.035) {
         if (y > hill) colour = mix(haze, [0.12, 0.135, 0.15], 0.55);
         if (y > near) colour = mix(haze, [0.05, 0.06, 0.06], 0.75);
-        const mx = x - WIDTH * 0.73, my = horizon + 4 - y;
-        const wall = mx > 0 && mx < 118 && my < 62, roof = my >= 62 && my < 100 && mx > (my - 62) * 1.5 - 10 && mx < 128 - (my - 62) * 1.5;
+        const mx = x - WIDTH * 0.73,
+          my = horizon + 4 - y;
+        const wall = mx > 0 && mx < 118 && my < 62,
+          roof = my >= 62 && my < 100 && mx > (my - 62) * 1.5 - 10 && mx < 128 - (my - 62) * 1.5;
         if ((wall || roof) && my > -14) colour = mix([0.035, 0.034, 0.04], haze, 0.2);
         if (wall && mx > 40 && mx < 54 && my > 28 && my < 44) colour = [0.62, 0.4, 0.16];
       }
-      const reed = (x + 14 * fbm(x / 20, y / 200)) / 7, blade = Math.floor(reed), tall = HEIGHT * (0.7 + 0.28 * hash(blade, 5));
+      const reed = (x + 14 * fbm(x / 20, y / 200)) / 7,
+        blade = Math.floor(reed),
+        tall = HEIGHT * (0.7 + 0.28 * hash(blade, 5));
       const clump = fbm(x / 120 + 3, 1) > 0.47 ? 1 : 0;
-      if (clump && y > tall && Math.abs(reed - blade - 0.5) < 0.18 + 0.2 * hash(blade, 9)) colour = mix([0.02, 0.022, 0.012], [0.07, 0.06, 0.03], hash(blade, 2));
+      if (clump && y > tall && Math.abs(reed - blade - 0.5) < 0.18 + 0.2 * hash(blade, 9))
+        colour = mix([0.02, 0.022, 0.012], [0.07, 0.06, 0.03], hash(blade, 2));
       if (misty) {
-        const lipX = WIDTH * 0.36, lipY = HEIGHT * 0.42, fall = Math.max(0, (x - lipX) / (WIDTH * 0.55));
-        const body = fbm(x / 70 - 2, y / 46 + fall * 3), edge = lipY - 34 + 190 * Math.min(1, fall * 2.4);
-        const veil = Math.min(1, Math.max(0, (y - edge) / 70 + body - 0.5)) * Math.max(0, 1 - Math.max(0, (y - edge - 120) / 120)) * Math.max(0, 1 - fall * 0.9);
+        const lipX = WIDTH * 0.36,
+          lipY = HEIGHT * 0.42,
+          fall = Math.max(0, (x - lipX) / (WIDTH * 0.55));
+        const body = fbm(x / 70 - 2, y / 46 + fall * 3),
+          edge = lipY - 34 + 190 * Math.min(1, fall * 2.4);
+        const veil =
+          Math.min(1, Math.max(0, (y - edge) / 70 + body - 0.5)) *
+          Math.max(0, 1 - Math.max(0, (y - edge - 120) / 120)) *
+          Math.max(0, 1 - fall * 0.9);
         colour = mix(colour, [0.46, 0.47, 0.5], Math.min(0.92, veil * (0.6 + body)));
       }
       const p = 4 * (y * WIDTH + x);
@@ -83,6 +119,9 @@ function paint(misty: boolean): Float32Array {
 
 const folder = process.argv[2] ?? 'demo/build/pictures';
 mkdirSync(folder, { recursive: true });
-for (const [file, misty] of [['weir_plate.png', false], ['weir_still_02.png', true]] as const) {
+for (const [file, misty] of [
+  ['weir_plate.png', false],
+  ['weir_still_02.png', true],
+] as const) {
   writeFileSync(join(folder, file), encodePng({ width: WIDTH, height: HEIGHT, rgba: paint(misty) }));
 }

@@ -18,15 +18,24 @@ function filesBelow(path) {
 
 function hashOf(inputs) {
   const hash = createHash('sha256');
-  for (const file of inputs.flatMap((i) => filesBelow(join(root, i)))) hash.update(file.slice(root.length)).update('\0').update(readFileSync(file));
+  for (const file of inputs.flatMap((i) => filesBelow(join(root, i))))
+    hash.update(file.slice(root.length)).update('\0').update(readFileSync(file));
   return hash.digest('hex');
 }
 
 async function bundle(entry, outfile) {
   const { build } = await import('esbuild');
   await build({
-    entryPoints: [join(root, entry)], outfile: join(root, outfile), bundle: true, platform: 'node', format: 'cjs', target: 'node20',
-    packages: 'external', sourcemap: true, logLevel: 'warning', tsconfig: join(root, 'tsconfig.json'),
+    entryPoints: [join(root, entry)],
+    outfile: join(root, outfile),
+    bundle: true,
+    platform: 'node',
+    format: 'cjs',
+    target: 'node20',
+    packages: 'external',
+    sourcemap: true,
+    logLevel: 'warning',
+    tsconfig: join(root, 'tsconfig.json'),
   });
 }
 
@@ -46,19 +55,50 @@ async function page() {
 
 const core = ['packages/core/src', 'package-lock.json', 'tsconfig.json', 'scripts/build.mjs'];
 const TARGETS = [
-  { name: 'kernels', inputs: ['packages/kernels/assembly', 'packages/kernels/asconfig.json'], output: 'packages/kernels/build/kernels.wasm', make: kernels },
-  { name: 'worker', inputs: core, output: 'packages/core/build/team-worker.cjs', make: () => bundle('packages/core/src/io/node/team-worker.ts', 'packages/core/build/team-worker.cjs') },
-  { name: 'command line', inputs: [...core, 'packages/cli/src'], output: 'packages/cli/build/bramblemist.cjs', make: () => bundle('packages/cli/src/main.ts', 'packages/cli/build/bramblemist.cjs') },
-  { name: 'server', inputs: [...core, 'packages/contracts/src', 'packages/server/src'], output: 'packages/server/build/server.cjs', make: () => bundle('packages/server/src/main.ts', 'packages/server/build/server.cjs') },
-  { name: 'demo pictures', inputs: [...core, 'demo/make.ts'], output: 'demo/build/make.cjs', make: () => bundle('demo/make.ts', 'demo/build/make.cjs') },
-  { name: 'page', inputs: [...core, 'packages/contracts/src', 'packages/web', 'packages/kernels/assembly'], output: 'packages/web/build/index.html', make: page },
+  {
+    name: 'kernels',
+    inputs: ['packages/kernels/assembly', 'packages/kernels/asconfig.json'],
+    output: 'packages/kernels/build/kernels.wasm',
+    make: kernels,
+  },
+  {
+    name: 'worker',
+    inputs: core,
+    output: 'packages/core/build/team-worker.cjs',
+    make: () => bundle('packages/core/src/io/node/team-worker.ts', 'packages/core/build/team-worker.cjs'),
+  },
+  {
+    name: 'command line',
+    inputs: [...core, 'packages/cli/src'],
+    output: 'packages/cli/build/bramblemist.cjs',
+    make: () => bundle('packages/cli/src/main.ts', 'packages/cli/build/bramblemist.cjs'),
+  },
+  {
+    name: 'server',
+    inputs: [...core, 'packages/contracts/src', 'packages/server/src'],
+    output: 'packages/server/build/server.cjs',
+    make: () => bundle('packages/server/src/main.ts', 'packages/server/build/server.cjs'),
+  },
+  {
+    name: 'demo pictures',
+    inputs: [...core, 'demo/make.ts'],
+    output: 'demo/build/make.cjs',
+    make: () => bundle('demo/make.ts', 'demo/build/make.cjs'),
+  },
+  {
+    name: 'page',
+    inputs: [...core, 'packages/contracts/src', 'packages/web', 'packages/kernels/assembly'],
+    output: 'packages/web/build/index.html',
+    make: page,
+  },
 ];
 
 /** Builds the named targets, or all, that are not up to date. */
 export async function build(only, say = console.log) {
   mkdirSync(stamps, { recursive: true });
   for (const target of TARGETS.filter((t) => !only || only.includes(t.name))) {
-    const stamp = join(stamps, target.name.replace(/\s/g, '-')), hash = hashOf(target.inputs);
+    const stamp = join(stamps, target.name.replace(/\s/g, '-')),
+      hash = hashOf(target.inputs);
     if (existsSync(join(root, target.output)) && existsSync(stamp) && readFileSync(stamp, 'utf8') === hash) continue;
     const start = performance.now();
     await target.make();

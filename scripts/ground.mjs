@@ -16,7 +16,8 @@ export function say(text) {
 export class Stop extends Error {}
 
 export function which(program) {
-  for (const folder of `${process.env.PATH}:/usr/sbin:/usr/local/sbin`.split(':')) if (existsSync(join(folder, program))) return join(folder, program);
+  for (const folder of `${process.env.PATH}:/usr/sbin:/usr/local/sbin`.split(':'))
+    if (existsSync(join(folder, program))) return join(folder, program);
   return null;
 }
 
@@ -25,8 +26,12 @@ export function ensureDebian(wanted) {
   const missing = wanted.filter((w) => !(w.program ? which(w.program) : existsSync(w.file))).map((w) => w.package);
   if (missing.length === 0) return;
   const list = missing.join(' ');
-  if (process.getuid?.() !== 0) throw new Stop(`Missing Debian packages: ${list}. Install them once with:\n  sudo apt-get install --no-install-recommends ${list}\nand run this again.`);
-  if (!which('apt-get')) throw new Stop(`Missing: ${list}, and this system has no apt-get. Install them with its own package manager and run this again.`);
+  if (process.getuid?.() !== 0)
+    throw new Stop(
+      `Missing Debian packages: ${list}. Install them once with:\n  sudo apt-get install --no-install-recommends ${list}\nand run this again.`,
+    );
+  if (!which('apt-get'))
+    throw new Stop(`Missing: ${list}, and this system has no apt-get. Install them with its own package manager and run this again.`);
   say(`Installing ${list} …`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
   const install = () => spawnSync('apt-get', ['install', '-y', '--no-install-recommends', ...missing], { env, encoding: 'utf8' });
@@ -35,18 +40,31 @@ export function ensureDebian(wanted) {
     spawnSync('apt-get', ['update'], { env });
     result = install();
   }
-  if (result.status !== 0) throw new Stop(`apt-get could not install ${list}. Is there a network? It said:\n${(result.stderr || result.stdout).trim().split('\n').slice(-4).join('\n')}`);
+  if (result.status !== 0)
+    throw new Stop(
+      `apt-get could not install ${list}. Is there a network? It said:\n${(result.stderr || result.stdout).trim().split('\n').slice(-4).join('\n')}`,
+    );
 }
 
 /** npm packages, when the lock file changed since they were installed. */
 export function ensureNpm() {
-  const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex');
   const stamp = join(root, 'node_modules', '.installed-lock');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
   say('Installing npm packages …');
   const env = { ...process.env, PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD: '1' };
-  const result = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { cwd: root, env, encoding: 'utf8', stdio: ['ignore', 'ignore', 'pipe'] });
-  if (result.status !== 0) throw new Stop(`npm could not install the packages. Is there a network? It said:\n${result.stderr.trim().split('\n').slice(-6).join('\n')}`);
+  const result = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
+    cwd: root,
+    env,
+    encoding: 'utf8',
+    stdio: ['ignore', 'ignore', 'pipe'],
+  });
+  if (result.status !== 0)
+    throw new Stop(
+      `npm could not install the packages. Is there a network? It said:\n${result.stderr.trim().split('\n').slice(-6).join('\n')}`,
+    );
   writeFileSync(stamp, lock);
 }
 
@@ -93,8 +111,12 @@ export function livingPid(file) {
  * @returns how to stop it again
  */
 export async function startDatabase(folder, port, name) {
-  const daemon = which('mariadbd'), install = which('mariadb-install-db');
-  const data = join(folder, 'mariadb'), pidFile = join(folder, 'mariadb.pid'), settings = join(folder, 'database.json'), log = join(folder, 'mariadb.log');
+  const daemon = which('mariadbd'),
+    install = which('mariadb-install-db');
+  const data = join(folder, 'mariadb'),
+    pidFile = join(folder, 'mariadb.pid'),
+    settings = join(folder, 'database.json'),
+    log = join(folder, 'mariadb.log');
   mkdirSync(folder, { recursive: true });
   const password = existsSync(settings) ? JSON.parse(readFileSync(settings, 'utf8')).password : randomBytes(18).toString('hex');
   writeFileSync(settings, JSON.stringify({ host: '127.0.0.1', port, user: 'bramblemist', password, name }), { mode: 0o600 });
@@ -104,20 +126,36 @@ export async function startDatabase(folder, port, name) {
       say(`Using the database that is running already (process ${running}, port ${port}).`);
       return { stop: async () => {} };
     }
-    throw new Stop(`A database of this folder runs already (process ${running}) but does not answer on port ${port}. End it with: kill ${running}`);
+    throw new Stop(
+      `A database of this folder runs already (process ${running}) but does not answer on port ${port}. End it with: kill ${running}`,
+    );
   }
-  if (!(await portIsFree(port))) throw new Stop(`Port ${port}, which the database needs, is taken by another program. Choose another: BRAMBLEMIST_DATABASE_PORT=${port + 1}`);
+  if (!(await portIsFree(port)))
+    throw new Stop(
+      `Port ${port}, which the database needs, is taken by another program. Choose another: BRAMBLEMIST_DATABASE_PORT=${port + 1}`,
+    );
   const asRoot = process.getuid?.() === 0 ? ['--user=root'] : [];
   if (!existsSync(join(data, 'mysql'))) {
     say('Making an empty database …');
     rmSync(data, { recursive: true, force: true });
-    const made = spawnSync(install, ['--no-defaults', `--datadir=${data}`, '--skip-test-db', '--auth-root-authentication-method=normal', ...asRoot], { encoding: 'utf8' });
-    if (made.status !== 0) throw new Stop(`The database could not be made in ${data}:\n${(made.stderr || made.stdout).trim().split('\n').slice(-4).join('\n')}`);
+    const made = spawnSync(
+      install,
+      ['--no-defaults', `--datadir=${data}`, '--skip-test-db', '--auth-root-authentication-method=normal', ...asRoot],
+      { encoding: 'utf8' },
+    );
+    if (made.status !== 0)
+      throw new Stop(`The database could not be made in ${data}:\n${(made.stderr || made.stdout).trim().split('\n').slice(-4).join('\n')}`);
   }
   const init = join(folder, 'init.sql');
   writeFileSync(
     init,
-    [`CREATE DATABASE IF NOT EXISTS \`${name}\` CHARACTER SET utf8mb4;`, `CREATE USER IF NOT EXISTS 'bramblemist'@'127.0.0.1' IDENTIFIED BY '${password}';`, `ALTER USER 'bramblemist'@'127.0.0.1' IDENTIFIED BY '${password}';`, `GRANT ALL ON \`${name}\`.* TO 'bramblemist'@'127.0.0.1';`, ''].join('\n'),
+    [
+      `CREATE DATABASE IF NOT EXISTS \`${name}\` CHARACTER SET utf8mb4;`,
+      `CREATE USER IF NOT EXISTS 'bramblemist'@'127.0.0.1' IDENTIFIED BY '${password}';`,
+      `ALTER USER 'bramblemist'@'127.0.0.1' IDENTIFIED BY '${password}';`,
+      `GRANT ALL ON \`${name}\`.* TO 'bramblemist'@'127.0.0.1';`,
+      '',
+    ].join('\n'),
     { mode: 0o600 },
   );
   say(`Starting MariaDB on port ${port} …`);
@@ -125,13 +163,34 @@ export async function startDatabase(folder, port, name) {
   const socket = join(process.env.TMPDIR ?? '/tmp', `bramblemist-${createHash('sha256').update(data).digest('hex').slice(0, 12)}.sock`);
   const child = spawn(
     daemon,
-    ['--no-defaults', `--datadir=${data}`, `--port=${port}`, '--bind-address=127.0.0.1', `--socket=${socket}`, `--pid-file=${pidFile}`, `--log-error=${log}`, `--init-file=${init}`, '--skip-name-resolve', '--innodb-buffer-pool-size=64M', '--performance-schema=OFF', ...asRoot],
+    [
+      '--no-defaults',
+      `--datadir=${data}`,
+      `--port=${port}`,
+      '--bind-address=127.0.0.1',
+      `--socket=${socket}`,
+      `--pid-file=${pidFile}`,
+      `--log-error=${log}`,
+      `--init-file=${init}`,
+      '--skip-name-resolve',
+      '--innodb-buffer-pool-size=64M',
+      '--performance-schema=OFF',
+      ...asRoot,
+    ],
     { stdio: 'ignore', detached: true },
   );
   let ended = false;
   child.once('exit', () => (ended = true));
   for (let i = 0; i < 300; i++) {
-    if (ended) throw new Stop(`MariaDB ended at once. Its log, ${log}, says:\n${readFileSync(log, 'utf8').trim().split('\n').filter((l) => /ERROR/.test(l)).slice(-3).join('\n')}`);
+    if (ended)
+      throw new Stop(
+        `MariaDB ended at once. Its log, ${log}, says:\n${readFileSync(log, 'utf8')
+          .trim()
+          .split('\n')
+          .filter((l) => /ERROR/.test(l))
+          .slice(-3)
+          .join('\n')}`,
+      );
     if (await portAnswers(port)) {
       return {
         stop: async () => {

@@ -5,13 +5,17 @@ import { join } from 'node:path';
 import { ensureDebian, ensureNpm, livingPid, portIsFree, root, run, say, startDatabase, Stop } from './ground.mjs';
 
 const data = process.env.BRAMBLEMIST_DATA ?? join(root, 'data');
-const port = Number(process.env.BRAMBLEMIST_PORT ?? 4810), databasePort = Number(process.env.BRAMBLEMIST_DATABASE_PORT ?? 4811);
+const port = Number(process.env.BRAMBLEMIST_PORT ?? 4810),
+  databasePort = Number(process.env.BRAMBLEMIST_DATABASE_PORT ?? 4811);
 const began = performance.now();
 
 async function main() {
-  const pidFile = join(data, 'server.pid'), other = livingPid(pidFile);
-  if (other) throw new Stop(`Bramblemist runs already from this folder (process ${other}): open http://127.0.0.1:${port}/ or end it first.`);
-  if (!(await portIsFree(port))) throw new Stop(`Port ${port} is taken by another program. Choose another: BRAMBLEMIST_PORT=${port + 10} npm start`);
+  const pidFile = join(data, 'server.pid'),
+    other = livingPid(pidFile);
+  if (other)
+    throw new Stop(`Bramblemist runs already from this folder (process ${other}): open http://127.0.0.1:${port}/ or end it first.`);
+  if (!(await portIsFree(port)))
+    throw new Stop(`Port ${port} is taken by another program. Choose another: BRAMBLEMIST_PORT=${port + 10} npm start`);
   ensureDebian([{ program: 'mariadbd', package: 'mariadb-server' }]);
   ensureNpm();
   const { build } = await import('./build.mjs');
@@ -19,7 +23,8 @@ async function main() {
   const demo = join(root, 'demo', 'build', 'pictures');
   if (!existsSync(join(demo, 'weir_still_02.png'))) {
     say('Painting the demo’s plate and reference …');
-    if ((await run(process.execPath, [join(root, 'demo/build/make.cjs'), demo])) !== 0) throw new Stop('The demo pictures could not be made.');
+    if ((await run(process.execPath, [join(root, 'demo/build/make.cjs'), demo])) !== 0)
+      throw new Stop('The demo pictures could not be made.');
   }
   const database = await startDatabase(data, databasePort, 'bramblemist');
   const server = spawn(process.execPath, [join(root, 'packages/server/build/server.cjs')], {
@@ -27,8 +32,13 @@ async function main() {
     detached: true, // Ctrl-C reaches only this script, which then stops the server and the database in order
     stdio: ['ignore', 'pipe', 'inherit'],
     env: {
-      ...process.env, BRAMBLEMIST_DATA: data, BRAMBLEMIST_PORT: String(port), BRAMBLEMIST_WEB: join(root, 'packages/web/build'), BRAMBLEMIST_DEMO: demo,
-      BRAMBLEMIST_CLI: join(root, 'packages/cli/build/bramblemist.cjs'), LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn',
+      ...process.env,
+      BRAMBLEMIST_DATA: data,
+      BRAMBLEMIST_PORT: String(port),
+      BRAMBLEMIST_WEB: join(root, 'packages/web/build'),
+      BRAMBLEMIST_DEMO: demo,
+      BRAMBLEMIST_CLI: join(root, 'packages/cli/build/bramblemist.cjs'),
+      LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn',
     },
   });
   writeFileSync(pidFile, String(server.pid));

@@ -10,7 +10,10 @@ import { infoCommand } from './commands/info';
 import { combineCommand, renderCommand, type CombineArguments, type RenderArguments } from './commands/pictures';
 import { UsageError } from './failure';
 
-const program = new Command('bramblemist').description('Simulate, cache, light and combine smoke, dust, mist, dry ice and ink.').version('0.1.0').showHelpAfterError();
+const program = new Command('bramblemist')
+  .description('Simulate, cache, light and combine smoke, dust, mist, dry ice and ink.')
+  .version('0.1.0')
+  .showHelpAfterError();
 
 program
   .command('bake <recipe>')
@@ -32,7 +35,8 @@ program
   .option('--schema [kind]', 'JSON Schema of a recipe, look or combine')
   .action((args: { example?: string; schema?: string | true }) => {
     if (args.schema) {
-      const kinds = { recipe: RECIPE, look: LOOK, combine: COMBINE }, kind = args.schema === true ? 'recipe' : args.schema;
+      const kinds = { recipe: RECIPE, look: LOOK, combine: COMBINE },
+        kind = args.schema === true ? 'recipe' : args.schema;
       if (!Object.hasOwn(kinds, kind)) throw new UsageError(`--schema knows recipe, look and combine, not “${kind}”.`);
       return void console.log(JSON.stringify(kinds[kind as keyof typeof kinds].jsonSchema(), null, 2));
     }

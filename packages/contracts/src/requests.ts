@@ -9,15 +9,31 @@ const range = yup
   .test('order', 'must not end before it starts', (v) => !v || v.last >= v.first);
 
 export const newProduction = yup.object({ name }).noUnknown().strict();
-export const newShot = yup.object({ productionId: yup.number().strict().integer().required('is missing'), name, example: yup.string().strict().max(60) }).noUnknown().strict();
-export const changeVariant = yup.object({ recipe: yup.mixed(), look: yup.mixed(), combine: yup.mixed(), note: yup.string().strict().max(500) }).noUnknown().strict();
-export const newVariant = yup.object({ note: yup.string().strict().max(500).default('') }).noUnknown();
-export const newBake = yup
-  .object({ voxelSizeM: yup.number().strict().min(0.001, 'must be at least 0.001 m').max(10, 'must be at most 10 m').required('is missing'), frames: range.required('is missing') })
+export const newShot = yup
+  .object({ productionId: yup.number().strict().integer().required('is missing'), name, example: yup.string().strict().max(60) })
   .noUnknown()
   .strict();
-export const newRender = yup.object({ look: yup.mixed().required('is missing'), frames: range.required('is missing') }).noUnknown().strict();
+export const changeVariant = yup
+  .object({ recipe: yup.mixed(), look: yup.mixed(), combine: yup.mixed(), note: yup.string().strict().max(500) })
+  .noUnknown()
+  .strict();
+export const newVariant = yup.object({ note: yup.string().strict().max(500).default('') }).noUnknown();
+export const newBake = yup
+  .object({
+    voxelSizeM: yup.number().strict().min(0.001, 'must be at least 0.001 m').max(10, 'must be at most 10 m').required('is missing'),
+    frames: range.required('is missing'),
+  })
+  .noUnknown()
+  .strict();
+export const newRender = yup
+  .object({ look: yup.mixed().required('is missing'), frames: range.required('is missing') })
+  .noUnknown()
+  .strict();
 export const newCombine = yup
-  .object({ settings: yup.mixed().required('is missing'), plateId: yup.number().strict().integer().nullable().default(null), frames: range.required('is missing') })
+  .object({
+    settings: yup.mixed().required('is missing'),
+    plateId: yup.number().strict().integer().nullable().default(null),
+    frames: range.required('is missing'),
+  })
   .noUnknown()
   .strict();

@@ -21,8 +21,17 @@ export function createApp(parts: { storage: Storage; engine: JobEngine; log: Log
       contentSecurityPolicy: {
         useDefaults: false,
         directives: {
-          defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], workerSrc: ["'self'", 'blob:'], styleSrc: ["'self'", "'unsafe-inline'"],
-          imgSrc: ["'self'", 'data:', 'blob:'], connectSrc: ["'self'"], fontSrc: ["'self'"], objectSrc: ["'none'"], baseUri: ["'none'"], frameAncestors: ["'none'"], formAction: ["'self'"],
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+          workerSrc: ["'self'", 'blob:'],
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'data:', 'blob:'],
+          connectSrc: ["'self'"],
+          fontSrc: ["'self'"],
+          objectSrc: ["'none'"],
+          baseUri: ["'none'"],
+          frameAncestors: ["'none'"],
+          formAction: ["'self'"],
         },
       },
       crossOriginOpenerPolicy: { policy: 'same-origin' },
@@ -35,10 +44,13 @@ export function createApp(parts: { storage: Storage; engine: JobEngine; log: Log
     const name = (req.headers.host ?? '').replace(/:\d+$/, '');
     if (!LOCAL_NAMES.includes(name)) return next(new Refused(421, 'This server answers on this machine only.'));
     const { origin } = req.headers;
-    if (origin !== undefined && origin !== `http://${req.headers.host}`) return next(new Refused(403, 'Requests from other sites are refused.'));
+    if (origin !== undefined && origin !== `http://${req.headers.host}`)
+      return next(new Refused(403, 'Requests from other sites are refused.'));
     next();
   });
-  app.use(compression({ filter: (req, res) => !String(res.getHeader('Content-Type')).includes('event-stream') && compression.filter(req, res) }));
+  app.use(
+    compression({ filter: (req, res) => !String(res.getHeader('Content-Type')).includes('event-stream') && compression.filter(req, res) }),
+  );
   app.use(express.json({ limit: '2mb' }));
   app.get('/api/health', (_req, res) => void res.json({ ok: true }));
   app.use('/api', shotRoutes(storage), jobRoutes(storage, engine));

@@ -10,7 +10,13 @@ export interface Config {
   readonly webFolder: string | null;
   readonly demoFolder: string | null;
   readonly cli: string;
-  readonly database: { readonly host: string; readonly port: number; readonly user: string; readonly password: string; readonly name: string };
+  readonly database: {
+    readonly host: string;
+    readonly port: number;
+    readonly user: string;
+    readonly password: string;
+    readonly name: string;
+  };
 }
 
 /** @throws Error naming the variable that is missing */

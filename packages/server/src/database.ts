@@ -12,7 +12,9 @@ export async function connect(config: Config['database']): Promise<Sequelize> {
   try {
     await sequelize.authenticate();
   } catch (error) {
-    throw new Error(`The database at ${config.host}:${config.port} does not answer (${(error as Error).message}). Start the application with: npm start`);
+    throw new Error(
+      `The database at ${config.host}:${config.port} does not answer (${(error as Error).message}). Start the application with: npm start`,
+    );
   }
   const umzug = new Umzug<QueryInterface>({
     migrations: MIGRATIONS.map((m) => ({ name: m.name, up: ({ context }) => m.up(context), down: ({ context }) => m.down(context) })),

@@ -18,7 +18,8 @@ export interface Running {
 
 export async function startServer(config: Config): Promise<Running> {
   const log = pino({ level: process.env.LOG_LEVEL ?? 'info' }, pino.destination(2));
-  const database = await connect(config.database), storage = new Storage(config.dataFolder);
+  const database = await connect(config.database),
+    storage = new Storage(config.dataFolder);
   const engine = new JobEngine(config.cli, runners(storage), log);
   if (config.demoFolder) await loadDemo(storage, config.demoFolder);
   await engine.start();

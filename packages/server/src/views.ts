@@ -1,19 +1,47 @@
 // Rows as the payloads that the browser gets.
 import { differences } from '@bramblemist/core/recipe/paths';
-import type { AssetInfo, BakeInfo, CombineInfo, JobInfo, ProductionCard, RenderInfo, ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads';
+import type {
+  AssetInfo,
+  BakeInfo,
+  CombineInfo,
+  JobInfo,
+  ProductionCard,
+  RenderInfo,
+  ShotInfo,
+  VariantInfo,
+} from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { Asset, Bake, CombineRun, Frame, Job, Production, Render, Shot, Variant } from './models';
 import type { Storage } from './storage/storage';
 
 export function jobInfo(job: Job, shotName: string): JobInfo {
   return {
-    id: job.id, kind: job.kind, state: job.state, targetId: job.targetId, shotId: job.shotId, shotName, done: job.done ?? 0, total: job.total ?? 0, message: job.message ?? null,
-    createdAt: job.createdAt.toISOString(), startedAt: job.startedAt?.toISOString() ?? null, endedAt: job.endedAt?.toISOString() ?? null,
+    id: job.id,
+    kind: job.kind,
+    state: job.state,
+    targetId: job.targetId,
+    shotId: job.shotId,
+    shotName,
+    done: job.done ?? 0,
+    total: job.total ?? 0,
+    message: job.message ?? null,
+    createdAt: job.createdAt.toISOString(),
+    startedAt: job.startedAt?.toISOString() ?? null,
+    endedAt: job.endedAt?.toISOString() ?? null,
   };
 }
 
 export function variantInfo(v: Variant): VariantInfo {
-  return { id: v.id, number: v.number, parent: v.parentId ?? null, note: v.note, recipe: v.recipe, look: v.look, combine: v.combine, changedAt: v.updatedAt.toISOString() };
+  return {
+    id: v.id,
+    number: v.number,
+    parent: v.parentId ?? null,
+    note: v.note,
+    recipe: v.recipe,
+    look: v.look,
+    combine: v.combine,
+    changedAt: v.updatedAt.toISOString(),
+  };
 }
 
 export function assetInfo(a: Asset): AssetInfo {
@@ -38,43 +66,84 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     Asset.findAll({ where: { shotId: shot.id }, order: [['id', 'ASC']] }),
   ]);
   const combines = await CombineRun.findAll({ where: { renderId: renders.map((r) => r.id) }, order: [['id', 'ASC']] });
-  const byKind = { bake: newest(jobs, 'bake', shot.name), render: newest(jobs, 'render', shot.name), combine: newest(jobs, 'combine', shot.name) };
+  const byKind = {
+    bake: newest(jobs, 'bake', shot.name),
+    render: newest(jobs, 'render', shot.name),
+    combine: newest(jobs, 'combine', shot.name),
+  };
   return {
-    id: shot.id, name: shot.name, note: shot.note,
+    id: shot.id,
+    name: shot.name,
+    note: shot.note,
     production: { id: shot.productionId, name: production?.name ?? '' },
     variants: variants.map(variantInfo),
     bakes: bakes.map((b): BakeInfo => {
-      const variant = variants.find((v) => v.id === b.variantId), own = frames.filter((f) => f.bakeId === b.id);
+      const variant = variants.find((v) => v.id === b.variantId),
+        own = frames.filter((f) => f.bakeId === b.id);
       return {
-        id: b.id, variantId: b.variantId, variantNumber: variant?.number ?? 0, voxelSizeM: b.voxelSizeM, first: b.firstFrame, last: b.lastFrame, job: byKind.bake.get(b.id) ?? null,
-        bytes: own.reduce((sum, f) => sum + f.bytes, 0), recipe: b.recipe,
+        id: b.id,
+        variantId: b.variantId,
+        variantNumber: variant?.number ?? 0,
+        voxelSizeM: b.voxelSizeM,
+        first: b.firstFrame,
+        last: b.lastFrame,
+        job: byKind.bake.get(b.id) ?? null,
+        bytes: own.reduce((sum, f) => sum + f.bytes, 0),
+        recipe: b.recipe,
         // the voxel size is the bake's own, and a name changes no voxel
         outOfDate: variant ? differences(b.recipe, variant.recipe).filter((d) => d.path !== 'space.voxelSize' && d.path !== 'name') : [],
-        frames: own.map((f) => ({ frame: f.frame, bytes: f.bytes, readings: f.readings })), createdAt: b.createdAt.toISOString(),
+        frames: own.map((f) => ({ frame: f.frame, bytes: f.bytes, readings: f.readings })),
+        createdAt: b.createdAt.toISOString(),
       };
     }),
     renders: renders.map((r): RenderInfo => ({
-      id: r.id, bakeId: r.bakeId, look: r.look, job: byKind.render.get(r.id) ?? null, frames: storage.frameFiles(storage.renderFolder(r.id), 'png').map((f) => f.frame), createdAt: r.createdAt.toISOString(),
+      id: r.id,
+      bakeId: r.bakeId,
+      look: r.look,
+      job: byKind.render.get(r.id) ?? null,
+      frames: storage.frameFiles(storage.renderFolder(r.id), 'png').map((f) => f.frame),
+      createdAt: r.createdAt.toISOString(),
     })),
     combines: combines.map((c): CombineInfo => ({
-      id: c.id, renderId: c.renderId, plateId: c.plateId ?? null, settings: c.settings, job: byKind.combine.get(c.id) ?? null,
-      frames: storage.frameFiles(storage.combineFolder(c.id), 'png').map((f) => f.frame), createdAt: c.createdAt.toISOString(),
+      id: c.id,
+      renderId: c.renderId,
+      plateId: c.plateId ?? null,
+      settings: c.settings,
+      job: byKind.combine.get(c.id) ?? null,
+      frames: storage.frameFiles(storage.combineFolder(c.id), 'png').map((f) => f.frame),
+      createdAt: c.createdAt.toISOString(),
     })),
     assets: assets.map(assetInfo),
   };
 }
 
 export async function board(storage: Storage): Promise<ProductionCard[]> {
-  const productions = await Production.findAll({ order: [['id', 'ASC']] }), out: ProductionCard[] = [];
+  const productions = await Production.findAll({ order: [['id', 'ASC']] }),
+    out: ProductionCard[] = [];
   for (const p of productions) {
     const shots = await Shot.findAll({ where: { productionId: p.id }, order: [['id', 'ASC']] });
     const infos = await Promise.all(shots.map((s) => shotInfo(s, storage)));
     out.push({
-      id: p.id, name: p.name, note: p.note,
+      id: p.id,
+      name: p.name,
+      note: p.note,
       shots: infos.map((s, i) => {
-        const combine = s.combines.findLast((c) => c.frames.length), reference = s.assets.find((a) => a.kind === 'reference');
-        const picture = combine ? routes.combinePicture(combine.id, combine.frames[combine.frames.length - 1], 'png') : reference ? routes.asset(reference.id) : null;
-        return { id: s.id, name: s.name, note: s.note, variants: s.variants.length, bakes: s.bakes.length, picture, changedAt: shots[i].updatedAt.toISOString() };
+        const combine = s.combines.findLast((c) => c.frames.length),
+          reference = s.assets.find((a) => a.kind === 'reference');
+        const picture = combine
+          ? routes.combinePicture(combine.id, combine.frames[combine.frames.length - 1], 'png')
+          : reference
+            ? routes.asset(reference.id)
+            : null;
+        return {
+          id: s.id,
+          name: s.name,
+          note: s.note,
+          variants: s.variants.length,
+          bakes: s.bakes.length,
+          picture,
+          changedAt: shots[i].updatedAt.toISOString(),
+        };
       }),
     });
   }

@@ -10,7 +10,8 @@ export function loadRecipe(path: string): Recipe {
   try {
     return parseRecipe(readJson(path));
   } catch (error) {
-    if (error instanceof DocumentError) throw new UsageError(error.faults.map((f) => `${path}: ${f.path ? `${f.path} ` : ''}${f.message}.`).join('\n'));
+    if (error instanceof DocumentError)
+      throw new UsageError(error.faults.map((f) => `${path}: ${f.path ? `${f.path} ` : ''}${f.message}.`).join('\n'));
     throw new UsageError((error as Error).message);
   }
 }
@@ -18,14 +19,16 @@ export function loadRecipe(path: string): Recipe {
 /** `A-B` or `A`. */
 export function parseFrames(text: string): { first: number; last: number } {
   const match = /^(\d+)(?:-(\d+))?$/.exec(text.trim());
-  const first = match ? Number(match[1]) : NaN, last = match ? Number(match[2] ?? match[1]) : NaN;
+  const first = match ? Number(match[1]) : NaN,
+    last = match ? Number(match[2] ?? match[1]) : NaN;
   if (!match || last < first) throw new UsageError(`--frames must be like 1-48 or 12, not “${text}”.`);
   return { first, last };
 }
 
 export function parseThreads(text: string | undefined): number {
   const threads = text === undefined ? defaultThreads() : Number(text);
-  if (!Number.isInteger(threads) || threads < 1 || threads > 64) throw new UsageError(`--threads must be a whole number from 1 to 64, not “${text}”.`);
+  if (!Number.isInteger(threads) || threads < 1 || threads > 64)
+    throw new UsageError(`--threads must be a whole number from 1 to 64, not “${text}”.`);
   return threads;
 }
 
@@ -39,18 +42,33 @@ export interface BakeArguments {
 }
 
 export function bakeCommand(path: string, args: BakeArguments): void {
-  const recipe = loadRecipe(path), threads = parseThreads(args.threads);
+  const recipe = loadRecipe(path),
+    threads = parseThreads(args.threads);
   const frames = args.frames === undefined ? undefined : parseFrames(args.frames);
   if (frames && (frames.first < recipe.space.firstFrame || frames.last > recipe.space.lastFrame)) {
     throw new UsageError(`--frames ${args.frames} is outside of the recipe's ${recipe.space.firstFrame}-${recipe.space.lastFrame}.`);
   }
   const voxelSizeM = args.voxel === undefined ? undefined : Number(args.voxel);
-  if (voxelSizeM !== undefined && !(voxelSizeM >= 0.001 && voxelSizeM <= 10)) throw new UsageError(`--voxel must be a length in metres from 0.001 to 10, not “${args.voxel}”.`);
-  const show = progress(args.json ?? false), start = performance.now();
+  if (voxelSizeM !== undefined && !(voxelSizeM >= 0.001 && voxelSizeM <= 10))
+    throw new UsageError(`--voxel must be a length in metres from 0.001 to 10, not “${args.voxel}”.`);
+  const show = progress(args.json ?? false),
+    start = performance.now();
   const manifest = bake(recipe, {
-    folder: args.out, frames, voxelSizeM, threads, bricks: args.bricks ?? false,
+    folder: args.out,
+    frames,
+    voxelSizeM,
+    threads,
+    bricks: args.bricks ?? false,
     onStart: ({ total, voxels, bytes }) => show.start(total, { voxels, memoryBytes: bytes, threads }),
-    onFrame: (frame, done, total) => show.frame(done, total, { frame: frame.frame, file: frame.file, bytes: frame.bytes, sha256: frame.sha256, readings: frame.readings, state: frame.state }),
+    onFrame: (frame, done, total) =>
+      show.frame(done, total, {
+        frame: frame.frame,
+        file: frame.file,
+        bytes: frame.bytes,
+        sha256: frame.sha256,
+        readings: frame.readings,
+        state: frame.state,
+      }),
   });
   const seconds = (performance.now() - start) / 1000;
   show.end({ frames: manifest.frames.length, seconds }, `${manifest.frames.length} frames in ${args.out}, ${seconds.toFixed(1)} s.`);

@@ -16,13 +16,21 @@ export interface BenchOptions {
 
 export function benchStep(options: BenchOptions): void {
   const { size, threads, steps, warm } = options;
-  if (!Number.isInteger(size) || size < 16 || size > 320) throw new UsageError(`--size must be a whole number from 16 to 320, not ${size}.`);
+  if (!Number.isInteger(size) || size < 16 || size > 320)
+    throw new UsageError(`--size must be a whole number from 16 to 320, not ${size}.`);
   const h = 1 / size;
   const recipe = parseRecipe({
     name: 'Bench',
     space: {
-      size: [1, 1, 1], corner: [0, 0, 0], voxelSize: h, lastFrame: 100000, frameRate: 240, timeScale: Math.min(10, 240 * 1.7 * h),
-      sides: { floor: 'wall', top: 'open', left: 'wall', right: 'wall', back: 'wall', front: 'wall' }, cfl: 5, substepsMost: 1,
+      size: [1, 1, 1],
+      corner: [0, 0, 0],
+      voxelSize: h,
+      lastFrame: 100000,
+      frameRate: 240,
+      timeScale: Math.min(10, 240 * 1.7 * h),
+      sides: { floor: 'wall', top: 'open', left: 'wall', right: 'wall', back: 'wall', front: 'wall' },
+      cfl: 5,
+      substepsMost: 1,
     },
     sources: [{ id: 's', shape: 'sphere', centre: [0.5, 0.15, 0.5], radius: 0.1, rate: 1, temperature: 1 }],
     obstacles: [{ id: 'o', shape: 'sphere', centre: [0.53, 0.5, 0.51], radius: 0.12 }],
@@ -33,7 +41,9 @@ export function benchStep(options: BenchOptions): void {
   const plan = compile(recipe);
   const team = startTeam(Simulation.pages(plan), threads);
   const simulation = new Simulation(plan, team);
-  const totals: number[] = [], phases: Record<string, number[]> = {}, iterations: number[] = [];
+  const totals: number[] = [],
+    phases: Record<string, number[]> = {},
+    iterations: number[] = [];
   let cfl = 0;
   for (let s = 0; s < warm + steps; s++) {
     const report = simulation.advanceFrame();
@@ -49,9 +59,12 @@ export function benchStep(options: BenchOptions): void {
   }
   team.close();
   const median = (v: number[]): number => [...v].sort((a, b) => a - b)[Math.floor(v.length / 2)];
-  const ms = median(totals), voxels = size ** 3;
+  const ms = median(totals),
+    voxels = size ** 3;
   const result = {
-    size, threads, steps,
+    size,
+    threads,
+    steps,
     msPerStep: ms,
     msLeast: Math.min(...totals),
     msMost: Math.max(...totals),
@@ -63,7 +76,9 @@ export function benchStep(options: BenchOptions): void {
   };
   if (options.json) console.log(JSON.stringify(result));
   else {
-    console.log(`${size}³, ${threads} thread${threads > 1 ? 's' : ''}: ${ms.toFixed(1)} ms a step (${result.msLeast.toFixed(1)}–${result.msMost.toFixed(1)}), ${result.mvoxelStepsPerSecond.toFixed(1)} Mvoxel-steps/s`);
+    console.log(
+      `${size}³, ${threads} thread${threads > 1 ? 's' : ''}: ${ms.toFixed(1)} ms a step (${result.msLeast.toFixed(1)}–${result.msMost.toFixed(1)}), ${result.mvoxelStepsPerSecond.toFixed(1)} Mvoxel-steps/s`,
+    );
     for (const [name, v] of Object.entries(result.phases)) console.log(`  ${name.padEnd(11)} ${v.toFixed(1)} ms`);
     console.log(`  ${result.iterations} iterations, CFL ${cfl.toFixed(2)}, ${result.bytesPerVoxel.toFixed(0)} bytes a voxel`);
   }

@@ -14,7 +14,8 @@ export function infoCommand(path: string, args: { json?: boolean }): void {
   }
   const grids = file.grids.map((g) => {
     const n = g.kind === 'vec3' ? 3 : 1;
-    let least = Infinity, greatest = -Infinity;
+    let least = Infinity,
+      greatest = -Infinity;
     for (const leaf of g.leaves) {
       for (let v = 0; v < 512; v++) {
         if (!((leaf.active[v >> 3] >> (v & 7)) & 1)) continue;
@@ -26,15 +27,25 @@ export function infoCommand(path: string, args: { json?: boolean }): void {
     }
     const bounds = activeBounds(g);
     return {
-      name: g.name, type: g.kind, half: g.half, voxelSize: g.voxelSize, translation: g.translation, activeVoxels: bounds?.voxels ?? 0,
-      bounds: bounds ? { min: bounds.min, max: bounds.max } : null, range: bounds ? [least, greatest] : null, metadata: g.metadata,
+      name: g.name,
+      type: g.kind,
+      half: g.half,
+      voxelSize: g.voxelSize,
+      translation: g.translation,
+      activeVoxels: bounds?.voxels ?? 0,
+      bounds: bounds ? { min: bounds.min, max: bounds.max } : null,
+      range: bounds ? [least, greatest] : null,
+      metadata: g.metadata,
     };
   });
   if (args.json) return void console.log(JSON.stringify({ file: path, metadata: file.metadata, grids, others: file.others }));
   console.log(path);
   for (const g of grids) {
     console.log(`  ${g.name}: ${g.type}${g.half ? ', half' : ''}, voxels of ${g.voxelSize[0]} m, ${g.activeVoxels} active`);
-    if (g.bounds && g.range) console.log(`    from ${g.bounds.min.join(' ')} to ${g.bounds.max.join(' ')}, values ${g.range.map((v) => Number(v.toPrecision(5))).join(' to ')}`);
+    if (g.bounds && g.range)
+      console.log(
+        `    from ${g.bounds.min.join(' ')} to ${g.bounds.max.join(' ')}, values ${g.range.map((v) => Number(v.toPrecision(5))).join(' to ')}`,
+      );
   }
   for (const o of file.others) console.log(`  ${o.name}: ${o.type} (not read)`);
 }

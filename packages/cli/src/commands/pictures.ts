@@ -15,7 +15,8 @@ function load<T extends object>(kind: DocumentKind<T>, path: string | undefined)
   try {
     return kind.parse(path === undefined ? {} : readJson(path));
   } catch (error) {
-    if (error instanceof DocumentError) throw new UsageError(error.faults.map((f) => `${path}: ${f.path ? `${f.path} ` : ''}${f.message}.`).join('\n'));
+    if (error instanceof DocumentError)
+      throw new UsageError(error.faults.map((f) => `${path}: ${f.path ? `${f.path} ` : ''}${f.message}.`).join('\n'));
     throw new UsageError((error as Error).message);
   }
 }
@@ -24,8 +25,10 @@ function pick(folder: string, extension: string, frames: string | undefined): Re
   const all = sequence(folder, extension);
   if (all.length === 0) throw new UsageError(`${folder}: holds no sequence of .${extension} files (NAME.0001.${extension}).`);
   if (frames === undefined) return all;
-  const range = parseFrames(frames), some = all.filter((f) => f.frame >= range.first && f.frame <= range.last);
-  if (some.length === 0) throw new UsageError(`${folder}: has no frame in ${frames} (it has ${all[0].frame}-${all[all.length - 1].frame}).`);
+  const range = parseFrames(frames),
+    some = all.filter((f) => f.frame >= range.first && f.frame <= range.last);
+  if (some.length === 0)
+    throw new UsageError(`${folder}: has no frame in ${frames} (it has ${all[0].frame}-${all[all.length - 1].frame}).`);
   return some;
 }
 
@@ -42,13 +45,16 @@ export interface RenderArguments {
 
 /** Volumes of a folder to EXR and PNG. Obstacles of the recipe (or of the cache's manifest) are held out. */
 export function renderCommand(folder: string, args: RenderArguments): void {
-  const look = load(LOOK, args.look), threads = parseThreads(args.threads), files = pick(folder, 'vdb', args.frames);
+  const look = load(LOOK, args.look),
+    threads = parseThreads(args.threads),
+    files = pick(folder, 'vdb', args.frames);
   const manifest = join(folder, 'manifest.json');
   let recipe: Recipe | null = null;
   if (args.recipe) recipe = loadRecipe(args.recipe);
   else if (existsSync(manifest)) recipe = (readJson(manifest) as { recipe: Recipe }).recipe;
   const holdout = recipe ? obstacleHoldout(recipe.obstacles) : null;
-  const show = progress(args.json ?? false), start = performance.now();
+  const show = progress(args.json ?? false),
+    start = performance.now();
   show.start(files.length, {});
   files.forEach((f, i) => {
     const out = renderFile(f.path, join(args.out, stem(f.file)), look, threads, holdout, f.frame);
@@ -67,14 +73,16 @@ export interface CombineArguments {
 
 /** Pictures of a folder over a plate (one still) to EXR and PNG. */
 export function combineCommand(folder: string, args: CombineArguments): void {
-  const settings: Combine = load(COMBINE, args.settings), files = pick(folder, 'exr', args.frames);
+  const settings: Combine = load(COMBINE, args.settings),
+    files = pick(folder, 'exr', args.frames);
   let plate = null;
   try {
     plate = args.plate ? readLayer(args.plate) : null;
   } catch (error) {
     throw new UsageError((error as Error).message);
   }
-  const show = progress(args.json ?? false), start = performance.now();
+  const show = progress(args.json ?? false),
+    start = performance.now();
   show.start(files.length, {});
   files.forEach((f, i) => {
     combineFile(f.path, plate, join(args.out, stem(f.file)), settings);

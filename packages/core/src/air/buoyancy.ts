@@ -6,5 +6,18 @@ export function addBuoyancy(state: StepState): void {
   const { lift, weight } = plan.recipe.buoyancy;
   if (lift === 0 && weight === 0) return;
   const l = layout.density.lattice;
-  team.run('buoyancy', l.nz, SLAB, layout.scratch[1].address, layout.density.address, layout.temperature.address, l.nx, l.ny, l.rowStride, l.planeStride, lift, weight);
+  team.run(
+    'buoyancy',
+    l.nz,
+    SLAB,
+    layout.scratch[1].address,
+    layout.density.address,
+    layout.temperature.address,
+    l.nx,
+    l.ny,
+    l.rowStride,
+    l.planeStride,
+    lift,
+    weight,
+  );
 }

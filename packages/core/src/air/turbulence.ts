@@ -12,7 +12,8 @@ export function addTurbulence(state: StepState): void {
   const t = plan.recipe.turbulence;
   if (t.strength === 0) return;
   const h = plan.window.voxelSizeM;
-  const coarse = layout.churn[0].lattice, fine = layout.density.lattice;
+  const coarse = layout.churn[0].lattice,
+    fine = layout.density.lattice;
   const target = layout.churn.map((f) => f.address);
   for (const f of target) team.run('fill', coarse.nz, SLAB, f, coarse.ny, coarse.rowStride, coarse.planeStride, coarse.nx, 0);
 
@@ -25,14 +26,46 @@ export function addTurbulence(state: StepState): void {
     team.solo('gradientTable', layout.gradientTable, seed, turns);
     const at = plan.window.origin.map((o) => ((o + 1) * h) / size + 31.7 * octave);
     const amplitude = (t.strength * power(t.roughness, octave)) / CURL_NOISE_RMS;
-    team.run('curlNoise', coarse.nz, 2, ...target, layout.gradientTable, seed, coarse.nx, coarse.ny, coarse.rowStride, coarse.planeStride, at[0], at[1], at[2], (2 * h) / size, amplitude);
+    team.run(
+      'curlNoise',
+      coarse.nz,
+      2,
+      ...target,
+      layout.gradientTable,
+      seed,
+      coarse.nx,
+      coarse.ny,
+      coarse.rowStride,
+      coarse.planeStride,
+      at[0],
+      at[1],
+      at[2],
+      (2 * h) / size,
+      amplitude,
+    );
   }
   const { open } = layout.levels[0];
   layout.churn.forEach((f, axis) => {
     fillHalo(team, f, 3, 0);
     team.run(
-      'prolong', fine.nz, SLAB, f.address, layout.scratch[axis].address, layout.line, open[0].address, open[1].address, open[2].address, 0, 1,
-      fine.nx, fine.ny, fine.rowStride, fine.planeStride, coarse.nx, coarse.rowStride, coarse.planeStride,
+      'prolong',
+      fine.nz,
+      SLAB,
+      f.address,
+      layout.scratch[axis].address,
+      layout.line,
+      open[0].address,
+      open[1].address,
+      open[2].address,
+      0,
+      1,
+      fine.nx,
+      fine.ny,
+      fine.rowStride,
+      fine.planeStride,
+      coarse.nx,
+      coarse.rowStride,
+      coarse.planeStride,
     );
   });
 }

@@ -14,13 +14,28 @@ export function setConfinement(state: StepState): void {
     for (const f of [fx, fy, fz]) team.run('fill', l.nz, SLAB, f.address, l.ny, l.rowStride, l.planeStride, l.nx, 0);
     return;
   }
-  const h = plan.window.voxelSizeM, quarter = 0.25 / h;
+  const h = plan.window.voxelSizeM,
+    quarter = 0.25 / h;
   const [u, v, w] = layout.velocity.map((f) => f.address);
   layout.velocity.forEach((f, axis) => fillHalo(team, f, axis, 0));
   team.run('vorticity', l.nz, SLAB, u, v, w, magnitude.address, l.nx, l.ny, l.rowStride, l.planeStride, quarter);
   fillHalo(team, magnitude, 3, 0);
   team.run(
-    'confine', l.nz, SLAB, u, v, w, magnitude.address, fx.address, fy.address, fz.address,
-    l.nx, l.ny, l.rowStride, l.planeStride, quarter, strength * h * CONFINEMENT_RATE,
+    'confine',
+    l.nz,
+    SLAB,
+    u,
+    v,
+    w,
+    magnitude.address,
+    fx.address,
+    fy.address,
+    fz.address,
+    l.nx,
+    l.ny,
+    l.rowStride,
+    l.planeStride,
+    quarter,
+    strength * h * CONFINEMENT_RATE,
   );
 }

@@ -25,8 +25,10 @@ export function windNow(state: StepState): WindNow {
 
 /** −1 … 1, smooth in t with one swing a unit: cubic value noise over whole numbers. Only exact arithmetic, so equal everywhere. */
 export function gustCourse(t: number, seed: number): number {
-  const i = Math.floor(t), f = t - i;
-  const a = knot(i, seed), b = knot(i + 1, seed);
+  const i = Math.floor(t),
+    f = t - i;
+  const a = knot(i, seed),
+    b = knot(i + 1, seed);
   return a + (b - a) * f * f * (3 - 2 * f);
 }
 

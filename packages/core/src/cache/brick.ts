@@ -21,16 +21,22 @@ const MOST = 512;
 
 /** The present density, averaged down to at most `longest` voxels along an edge. */
 export function takeBrick(simulation: Simulation, longest = 96): Brick {
-  const { window } = simulation.plan, l = window.lattice, { team } = simulation;
+  const { window } = simulation.plan,
+    l = window.lattice,
+    { team } = simulation;
   const step = Math.ceil(Math.max(l.nx, l.ny, l.nz) / longest);
   const dims: Triple = [Math.floor(l.nx / step), Math.floor(l.ny / step), Math.floor(l.nz / step)];
   const greatest = Math.max(simulation.greatestDensity(), 1e-6);
-  const density = simulation.field('density'), room = simulation.layout.scratch[5];
+  const density = simulation.field('density'),
+    room = simulation.layout.scratch[5];
   const target = room.address - l.lead * 4;
   team.run('packBytes', dims[2], 4, density.address, target, step, 255 / greatest, dims[0], dims[1], l.rowStride, l.planeStride);
   const h = window.voxelSizeM;
   return {
-    frame: simulation.frame, dims, voxelSizeM: h * step, greatest,
+    frame: simulation.frame,
+    dims,
+    voxelSizeM: h * step,
+    greatest,
     corner: [window.origin[0] * h, window.origin[1] * h, window.origin[2] * h],
     bytes: new Uint8Array(team.memory.buffer, target, dims[0] * dims[1] * dims[2]).slice(),
   };
@@ -54,6 +60,8 @@ export function decodeBrick(data: Uint8Array, zip: ZipCodec = pureZip): Brick {
   const frame = r.i32();
   const dims: Triple = [r.u16(), r.u16(), r.u16()];
   if (dims.some((d) => d < 1 || d > MOST)) throw new FileFault('A preview brick has absurd dimensions');
-  const corner: Triple = [r.f32(), r.f32(), r.f32()], voxelSizeM = r.f32(), greatest = r.f32();
+  const corner: Triple = [r.f32(), r.f32(), r.f32()],
+    voxelSizeM = r.f32(),
+    greatest = r.f32();
   return { frame, dims, corner, voxelSizeM, greatest, bytes: zip.inflate(r.bytes(r.left), dims[0] * dims[1] * dims[2]) };
 }

@@ -35,5 +35,12 @@ export function frameName(name: string, frame: number, extension: string): strin
 
 /** A name that is safe as a file's on every system. */
 export function fileStem(name: string): string {
-  return name.normalize('NFKD').replace(/[^\w]+/g, '_').replace(/^_+|_+$/g, '').toLowerCase().slice(0, 60) || 'untitled';
+  return (
+    name
+      .normalize('NFKD')
+      .replace(/[^\w]+/g, '_')
+      .replace(/^_+|_+$/g, '')
+      .toLowerCase()
+      .slice(0, 60) || 'untitled'
+  );
 }

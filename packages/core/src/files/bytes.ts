@@ -2,7 +2,10 @@
 
 /** Something wrong in a file: what, and at which byte. */
 export class FileFault extends Error {
-  constructor(message: string, readonly offset?: number) {
+  constructor(
+    message: string,
+    readonly offset?: number,
+  ) {
     super(offset === undefined ? message : `${message} (at byte ${offset})`);
     this.name = 'FileFault';
   }
@@ -110,7 +113,8 @@ export class ByteReader {
     return this.view.getUint32(this.take(4, what), true);
   }
   i64(what = 'a number'): number {
-    const at = this.take(8, what), v = this.view.getBigInt64(at, true);
+    const at = this.take(8, what),
+      v = this.view.getBigInt64(at, true);
     if (v > BigInt(Number.MAX_SAFE_INTEGER) || v < -BigInt(Number.MAX_SAFE_INTEGER)) throw new FileFault(`${what} is absurd`, at);
     return Number(v);
   }

@@ -24,7 +24,9 @@ export function fromHalf(half: number): number {
   if (!table) {
     table = new Float32Array(65536);
     for (let h = 0; h < 65536; h++) {
-      const e = (h >> 10) & 31, m = h & 1023, s = h & 0x8000 ? -1 : 1;
+      const e = (h >> 10) & 31,
+        m = h & 1023,
+        s = h & 0x8000 ? -1 : 1;
       table[h] = e === 0 ? s * m * 2 ** -24 : e === 31 ? (m ? NaN : s * Infinity) : s * (1 + m / 1024) * 2 ** (e - 15);
     }
   }

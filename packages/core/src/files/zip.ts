@@ -20,8 +20,9 @@ export const pureZip: ZipCodec = {
 };
 
 function adler32(data: Uint8Array): number {
-  let a = 1, b = 0;
-  for (let i = 0; i < data.length; ) {
+  let a = 1,
+    b = 0;
+  for (let i = 0; i < data.length;) {
     const end = Math.min(i + 3800, data.length);
     for (; i < end; i++) b += a += data[i];
     a %= 65521;

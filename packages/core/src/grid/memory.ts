@@ -68,7 +68,12 @@ export function readField(memory: WebAssembly.Memory, field: Field, extra: reado
 }
 
 /** The reverse of readField. */
-export function writeField(memory: WebAssembly.Memory, field: Field, values: Float32Array, extra: readonly [number, number, number] = [0, 0, 0]): void {
+export function writeField(
+  memory: WebAssembly.Memory,
+  field: Field,
+  values: Float32Array,
+  extra: readonly [number, number, number] = [0, 0, 0],
+): void {
   const { nx, ny, nz, rowStride, planeStride, lead } = field.lattice;
   const view = fieldView(memory, field);
   const [mx, my, mz] = [nx + extra[0], ny + extra[1], nz + extra[2]];

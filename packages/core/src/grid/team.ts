@@ -4,7 +4,14 @@
 import { COMMAND_BYTE } from './memory';
 
 /** Slots of the command block, 32-bit words from COMMAND_BYTE; arguments are doubles 64 bytes on. */
-const GENERATION = 0, NEXT = 1, PLANES = 2, SLAB = 3, KERNEL = 4, ARGUMENTS = 5, DONE = 6, QUIT = 7;
+const GENERATION = 0,
+  NEXT = 1,
+  PLANES = 2,
+  SLAB = 3,
+  KERNEL = 4,
+  ARGUMENTS = 5,
+  DONE = 6,
+  QUIT = 7;
 const ARGUMENT_BYTE = COMMAND_BYTE + 64;
 const MAX_ARGUMENTS = 32;
 /** Looks at the counter before sleeping: about twenty microseconds, longer than most pauses inside a step. */
@@ -32,7 +39,9 @@ export function createMemory(pages: number): WebAssembly.Memory {
 
 /** Takes slabs of the current order until none is left. */
 function takeSlabs(words: Int32Array, values: number[], kernel: KernelFunction): void {
-  const planes = words[PLANES], slab = words[SLAB], n = values.length;
+  const planes = words[PLANES],
+    slab = words[SLAB],
+    n = values.length;
   for (;;) {
     const k0 = Atomics.add(words, NEXT, 1) * slab;
     if (k0 >= planes) return;
@@ -45,12 +54,14 @@ function takeSlabs(words: Int32Array, values: number[], kernel: KernelFunction):
 
 /** What a worker that does not lead does all its life; returns when the lead closes the team. */
 export function serve(module: WebAssembly.Module, memory: WebAssembly.Memory): void {
-  const kernels = instantiate(module, memory), names = kernelNames(module);
+  const kernels = instantiate(module, memory),
+    names = kernelNames(module);
   const words = new Int32Array(memory.buffer, COMMAND_BYTE, 16);
   const shared = new Float64Array(memory.buffer, ARGUMENT_BYTE, MAX_ARGUMENTS);
   let seen = 0;
   for (;;) {
-    let spins = 0, now: number;
+    let spins = 0,
+      now: number;
     while ((now = Atomics.load(words, GENERATION)) === seen) if (++spins > SPINS) Atomics.wait(words, GENERATION, seen);
     seen = now;
     if (Atomics.load(words, QUIT)) return;
@@ -100,7 +111,8 @@ export class Team {
     }
     takeSlabs(words, values.slice(), this.kernels[kernel]);
     if (this.helpers > 0) {
-      let spins = 0, done: number;
+      let spins = 0,
+        done: number;
       while ((done = Atomics.load(words, DONE)) < this.helpers) if (++spins > SPINS) Atomics.wait(words, DONE, done);
     }
   }

@@ -6,11 +6,26 @@ export const LOOK_PARTS: readonly Part[] = [
     key: 'medium',
     title: 'Medium',
     many: false,
-    sentence: 'Full density stops {density} of light a metre and scatters {albedo.0} red, {albedo.1} green, {albedo.2} blue of it, leaning forward by {forward}.',
+    sentence:
+      'Full density stops {density} of light a metre and scatters {albedo.0} red, {albedo.1} green, {albedo.2} blue of it, leaning forward by {forward}.',
     settings: [
-      number('density', 'density scale', '1/m', [0, 1000], 3, 'Extinction at density 1, per metre: how thick the medium looks.'),
-      ...vector('albedo', ['red', 'green', 'blue'], '', [0, 1], [0.92, 0.94, 0.97], 'Part of the stopped light that is scattered on; the rest is absorbed.'),
-      number('forward', 'phase', '', [-0.9, 0.9], 0.35, 'Asymmetry of scattering (Henyey–Greenstein g): above 0 it glows against the light.'),
+      number('density', 'density scale', '1/m', [0, 1000], 2.2, 'Extinction at density 1, per metre: how thick the medium looks.'),
+      ...vector(
+        'albedo',
+        ['red', 'green', 'blue'],
+        '',
+        [0, 1],
+        [0.92, 0.94, 0.97],
+        'Part of the stopped light that is scattered on; the rest is absorbed.',
+      ),
+      number(
+        'forward',
+        'phase',
+        '',
+        [-0.9, 0.9],
+        0.35,
+        'Asymmetry of scattering (Henyey–Greenstein g): above 0 it glows against the light.',
+      ),
       number('shadow', 'shadow strength', '', [0, 2], 1, 'Extinction toward the light against that toward the camera.'),
     ],
   },
@@ -22,7 +37,7 @@ export const LOOK_PARTS: readonly Part[] = [
     settings: [
       number('heading', 'heading', '°', [-360, 360], -130, 'Where it stands, seen from above: 0° on the right, 90° in front.'),
       number('height', 'height', '°', [-10, 90], 28, 'Angle over the horizon.'),
-      number('stops', 'intensity', '', [-10, 10], -0.4, 'In stops; each doubles.'),
+      number('stops', 'intensity', '', [-10, 10], -1.3, 'In stops; each doubles.'),
       ...vector('colour', ['red', 'green', 'blue'], '', [0, 4], [1, 0.86, 0.7], 'Linear colour.'),
     ],
   },
@@ -32,7 +47,7 @@ export const LOOK_PARTS: readonly Part[] = [
     many: false,
     sentence: 'All round {stops} stops of {colour.0} {colour.1} {colour.2}.',
     settings: [
-      number('stops', 'intensity', '', [-10, 10], -2, 'In stops; each doubles.'),
+      number('stops', 'intensity', '', [-10, 10], -1.5, 'In stops; each doubles.'),
       ...vector('colour', ['red', 'green', 'blue'], '', [0, 4], [0.62, 0.74, 0.9], 'Linear colour of light from everywhere.'),
     ],
   },
@@ -40,7 +55,8 @@ export const LOOK_PARTS: readonly Part[] = [
     key: 'camera',
     title: 'Camera',
     many: false,
-    sentence: 'Camera at {eye.0}, {eye.1}, {eye.2}, looking at {target.0}, {target.1}, {target.2}, {focal} mm; pictures of {width} by {height}.',
+    sentence:
+      'Camera at {eye.0}, {eye.1}, {eye.2}, looking at {target.0}, {target.1}, {target.2}, {focal} mm; pictures of {width} by {height}.',
     settings: [
       ...vector('eye', ['x', 'y', 'z'], 'm', [-1000, 1000], [1.6, 1.5, 6.2], 'Where the camera stands.'),
       ...vector('target', ['x', 'y', 'z'], 'm', [-1000, 1000], [0, 0.75, 0], 'What it looks at.'),

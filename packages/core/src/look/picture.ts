@@ -6,10 +6,13 @@ import type { Picture } from './render';
 export function toExr(picture: Picture): ExrImage {
   const { width, height } = picture;
   const beauty = ['R', 'G', 'B', 'A'].map((name, c): ExrChannel => ({
-    name, type: 'half', values: Float32Array.from({ length: width * height }, (_, p) => picture.rgba[4 * p + c]),
+    name,
+    type: 'half',
+    values: Float32Array.from({ length: width * height }, (_, p) => picture.rgba[4 * p + c]),
   }));
   return {
-    width, height,
+    width,
+    height,
     channels: [
       ...beauty,
       { name: 'density.Y', type: 'half', values: picture.opticalDepth },

@@ -24,7 +24,8 @@ function openPart(a: number, b: number, c: number, d: number): number {
   const n = 4;
   for (let q = 0; q < n; q++) {
     for (let p = 0; p < n; p++) {
-      const s = (p + 0.5) / n, t = (q + 0.5) / n;
+      const s = (p + 0.5) / n,
+        t = (q + 0.5) / n;
       const phi = (a * (1 - s) + b * s) * (1 - t) + (c * (1 - s) + d * s) * t;
       sum += Math.min(1, Math.max(0, phi * n + 0.5));
     }
@@ -35,9 +36,12 @@ function openPart(a: number, b: number, c: number, d: number): number {
 
 /** Writes the open fractions of the finest level: window sides first, then each obstacle within its bounds. */
 export function writeFaces(plan: Plan, layout: Layout, memory: WebAssembly.Memory): void {
-  const fields = layout.levels[0].open, l = fields[0].lattice;
+  const fields = layout.levels[0].open,
+    l = fields[0].lattice;
   fields.forEach((field, axis) => {
-    const view = fieldView(memory, field), [mx, my, mz] = sites(l, axis), m = [mx, my, mz];
+    const view = fieldView(memory, field),
+      [mx, my, mz] = sites(l, axis),
+      m = [mx, my, mz];
     for (let k = 0; k < mz; k++) {
       for (let j = 0; j < my; j++) {
         const from = l.lead + k * l.planeStride + j * l.rowStride;
@@ -46,7 +50,10 @@ export function writeFaces(plan: Plan, layout: Layout, memory: WebAssembly.Memor
         if (axis === 0) {
           if (plan.sides[0] === 'wall') view[from] = 0;
           if (plan.sides[1] === 'wall') view[from + mx - 1] = 0;
-        } else if ((at[axis] === 0 && plan.sides[2 * axis] === 'wall') || (at[axis] === m[axis] - 1 && plan.sides[2 * axis + 1] === 'wall')) {
+        } else if (
+          (at[axis] === 0 && plan.sides[2 * axis] === 'wall') ||
+          (at[axis] === m[axis] - 1 && plan.sides[2 * axis + 1] === 'wall')
+        ) {
           view.fill(0, from, from + mx);
         }
       }
@@ -56,7 +63,8 @@ export function writeFaces(plan: Plan, layout: Layout, memory: WebAssembly.Memor
 }
 
 function cutFaces(view: Float32Array, field: Field, axis: number, s: CellShape): void {
-  const l = field.lattice, m = sites(l, axis);
+  const l = field.lattice,
+    m = sites(l, axis);
   const from = s.centre.map((c, a) => Math.max(0, Math.floor(c - s.half[a]) - 1));
   const to = s.centre.map((c, a) => Math.min(m[a], Math.ceil(c + s.half[a]) + 2));
   const [b, c] = [0, 1, 2].filter((a) => a !== axis);
@@ -82,13 +90,24 @@ export function coarsenFaces(team: Team, layout: Layout): void {
   layout.levels.forEach((level, d) => {
     const l = level.lattice;
     if (d > 0) {
-      const fine = layout.levels[d - 1], f = fine.lattice;
+      const fine = layout.levels[d - 1],
+        f = fine.lattice;
       // p = 0 lies half a finest voxel outside an open side: its coefficient at level d is 2^d / (2^d / 2 + 1/2)
       const rim = (n: number): number => 2 ** n / (2 ** (n - 1) + 0.5);
       level.open.forEach((to, axis) => {
         team.run(
-          'coarsenFaces', sites(l, axis)[2], SLAB, fine.open[axis].address, to.address, axis, ...[f.nx, f.ny, f.nz, f.rowStride, f.planeStride],
-          l.nx, l.ny, l.rowStride, l.planeStride, rim(d) / rim(d - 1),
+          'coarsenFaces',
+          sites(l, axis)[2],
+          SLAB,
+          fine.open[axis].address,
+          to.address,
+          axis,
+          ...[f.nx, f.ny, f.nz, f.rowStride, f.planeStride],
+          l.nx,
+          l.ny,
+          l.rowStride,
+          l.planeStride,
+          rim(d) / rim(d - 1),
         );
       });
     }

@@ -52,10 +52,14 @@ interface StepFigures {
 
 export function takeReadings(state: StepState, figures: StepFigures): Readings {
   const { layout, plan, team } = state;
-  const l = layout.density.lattice, h = plan.window.voxelSizeM, cell = h * h * h;
-  const [u, v, w] = layout.velocity.map((f) => f.address), [x, y, z] = layout.levels[0].open.map((f) => f.address);
+  const l = layout.density.lattice,
+    h = plan.window.voxelSizeM,
+    cell = h * h * h;
+  const [u, v, w] = layout.velocity.map((f) => f.address),
+    [x, y, z] = layout.levels[0].open.map((f) => f.address);
   team.run('readings', l.nz, SLAB, layout.density.address, u, v, w, x, y, z, ...shape(l), plan.recipe.keep.threshold, layout.partials);
-  const sum = (slot: number): number => reduce(state, l.nz, slot, 'sum'), most = (slot: number): number => reduce(state, l.nz, slot, 'max');
+  const sum = (slot: number): number => reduce(state, l.nz, slot, 'sum'),
+    most = (slot: number): number => reduce(state, l.nz, slot, 'max');
   const mass = sum(0);
   return {
     mass: mass * cell,

@@ -38,7 +38,10 @@ function rule(s: Setting): yup.Schema {
         .string()
         .strict()
         .typeError('must be a word')
-        .oneOf(s.options.map((o) => o.value), `must be one of: ${s.options.map((o) => o.value).join(', ')}`)
+        .oneOf(
+          s.options.map((o) => o.value),
+          `must be one of: ${s.options.map((o) => o.value).join(', ')}`,
+        )
         .required('is missing');
     case 'flag':
       return yup.boolean().strict().typeError('must be true or false').required('is missing');
@@ -116,7 +119,9 @@ export class DocumentKind<T extends object> {
     }
     const version = (data as { version?: unknown }).version;
     if (typeof version === 'number' && version > this.version) {
-      throw new DocumentError([{ path: 'version', message: `is ${version}; this program reads up to ${this.version}. Use a newer program` }]);
+      throw new DocumentError([
+        { path: 'version', message: `is ${version}; this program reads up to ${this.version}. Use a newer program` },
+      ]);
     }
     let document: T;
     try {
@@ -142,7 +147,15 @@ export class DocumentKind<T extends object> {
   private fill(data: Record<string, unknown>): Record<string, unknown> {
     const merge = (base: unknown, over: unknown): unknown => {
       if (over === undefined) return base;
-      if (base === null || over === null || typeof base !== 'object' || typeof over !== 'object' || Array.isArray(over) || Array.isArray(base)) return over;
+      if (
+        base === null ||
+        over === null ||
+        typeof base !== 'object' ||
+        typeof over !== 'object' ||
+        Array.isArray(over) ||
+        Array.isArray(base)
+      )
+        return over;
       const out: Record<string, unknown> = { ...(over as object) };
       for (const [k, v] of Object.entries(base)) out[k] = merge(v, (over as Record<string, unknown>)[k]);
       return out;
@@ -184,13 +197,19 @@ export class DocumentKind<T extends object> {
         if (own) return leaf(own);
         return nest(settings.filter((s) => s.path.startsWith(`${head}.`)).map((s) => ({ ...s, path: s.path.slice(head.length + 1) })));
       };
-      if (heads.every((h) => /^\d+$/.test(h))) return { type: 'array', prefixItems: heads.map(child), minItems: heads.length, maxItems: heads.length };
+      if (heads.every((h) => /^\d+$/.test(h)))
+        return { type: 'array', prefixItems: heads.map(child), minItems: heads.length, maxItems: heads.length };
       return { type: 'object', additionalProperties: false, properties: Object.fromEntries(heads.map((h) => [h, child(h)])) };
     };
     const one = (p: Part): object => {
       const shape = nest(p.settings) as { properties: object };
       if (!p.many) return { title: p.title, ...shape };
-      return { title: p.title, type: 'array', maxItems: MOST_PARTS, items: { ...shape, properties: { id: { type: 'string' }, ...shape.properties } } };
+      return {
+        title: p.title,
+        type: 'array',
+        maxItems: MOST_PARTS,
+        items: { ...shape, properties: { id: { type: 'string' }, ...shape.properties } },
+      };
     };
     return {
       $schema: 'https://json-schema.org/draft/2020-12/schema',
@@ -216,4 +235,3 @@ export function canonicalText(data: unknown): string {
   }
   return JSON.stringify(data);
 }
-

@@ -52,15 +52,16 @@ export const RECIPE_VERSION = 1;
 function crossChecks(recipe: Recipe): Fault[] {
   const { space } = recipe;
   const faults: Fault[] = [];
-  if (space.lastFrame < space.firstFrame) faults.push({ path: 'space.lastFrame', message: `must not be before the first frame, ${space.firstFrame}` });
-  if (space.substepsMost < space.substepsLeast) faults.push({ path: 'space.substepsMost', message: `must not be below the least, ${space.substepsLeast}` });
+  if (space.lastFrame < space.firstFrame)
+    faults.push({ path: 'space.lastFrame', message: `must not be before the first frame, ${space.firstFrame}` });
+  if (space.substepsMost < space.substepsLeast)
+    faults.push({ path: 'space.substepsMost', message: `must not be below the least, ${space.substepsLeast}` });
   const ids = [...recipe.sources, ...recipe.obstacles].map((p) => p.id);
   ids.forEach((id, i) => {
     if (ids.indexOf(id) !== i) faults.push({ path: 'sources', message: `two parts share the id ${id}` });
   });
   return faults;
 }
-
 
 export const RECIPE = new DocumentKind<Recipe>('recipe', RECIPE_VERSION, PARTS, crossChecks);
 

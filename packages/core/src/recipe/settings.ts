@@ -51,17 +51,67 @@ export interface Part {
   readonly many: boolean;
 }
 
-export const number = (path: string, label: string, unit: Unit, range: [number, number], value: number, doc: string, more: Pick<NumberSetting, 'when' | 'word'> = {}): NumberSetting => ({
-  kind: 'number', path, label, unit, least: range[0], most: range[1], default: value, doc, ...more,
+export const number = (
+  path: string,
+  label: string,
+  unit: Unit,
+  range: [number, number],
+  value: number,
+  doc: string,
+  more: Pick<NumberSetting, 'when' | 'word'> = {},
+): NumberSetting => ({
+  kind: 'number',
+  path,
+  label,
+  unit,
+  least: range[0],
+  most: range[1],
+  default: value,
+  doc,
+  ...more,
 });
-export const integer = (path: string, label: string, unit: Unit, range: [number, number], value: number, doc: string, more: Pick<NumberSetting, 'when' | 'word'> = {}): NumberSetting => ({
-  kind: 'integer', path, label, unit, least: range[0], most: range[1], default: value, doc, ...more,
+export const integer = (
+  path: string,
+  label: string,
+  unit: Unit,
+  range: [number, number],
+  value: number,
+  doc: string,
+  more: Pick<NumberSetting, 'when' | 'word'> = {},
+): NumberSetting => ({
+  kind: 'integer',
+  path,
+  label,
+  unit,
+  least: range[0],
+  most: range[1],
+  default: value,
+  doc,
+  ...more,
 });
-export const vector = (path: string, names: [string, string, string], unit: Unit, range: [number, number], value: [number, number, number], doc: string, when?: NumberSetting['when']): NumberSetting[] =>
-  names.map((name, a) => number(`${path}.${a}`, name, unit, range, value[a], doc, when ? { when } : {}));
-export const flag = (path: string, label: string, value: boolean, doc: string): FlagSetting => ({ kind: 'flag', path, label, default: value, doc });
+export const vector = (
+  path: string,
+  names: [string, string, string],
+  unit: Unit,
+  range: [number, number],
+  value: [number, number, number],
+  doc: string,
+  when?: NumberSetting['when'],
+): NumberSetting[] => names.map((name, a) => number(`${path}.${a}`, name, unit, range, value[a], doc, when ? { when } : {}));
+export const flag = (path: string, label: string, value: boolean, doc: string): FlagSetting => ({
+  kind: 'flag',
+  path,
+  label,
+  default: value,
+  doc,
+});
 export const choice = (path: string, label: string, options: readonly (readonly [string, string])[], doc: string): ChoiceSetting => ({
-  kind: 'choice', path, label, default: options[0][0], options: options.map(([value, text]) => ({ value, label: text })), doc,
+  kind: 'choice',
+  path,
+  label,
+  default: options[0][0],
+  options: options.map(([value, text]) => ({ value, label: text })),
+  doc,
 });
 
 /** The part of that key. */

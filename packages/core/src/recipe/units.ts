@@ -72,7 +72,8 @@ function arithmetic(text: string): number | null {
 /** A number with its unit as the page shows it: short lengths in cm or mm, no needless digits. */
 export function formatValue(value: number, unit: Unit): string {
   const digits = (v: number): string => String(Number(v.toPrecision(4))).replace('-', '−');
-  if (unit === 'm' && value !== 0 && Math.abs(value) < 0.1) return Math.abs(value) < 0.01 ? `${digits(value * 1000)} mm` : `${digits(value * 100)} cm`;
+  if (unit === 'm' && value !== 0 && Math.abs(value) < 0.1)
+    return Math.abs(value) < 0.01 ? `${digits(value * 1000)} mm` : `${digits(value * 100)} cm`;
   if (unit === '' || unit === 'frames') return digits(value);
   if (unit === '°' || unit === '%') return `${digits(value)}${unit === '%' ? ' %' : '°'}`;
   if (unit === '1/s') return digits(value);

@@ -9,13 +9,39 @@ export function emission(state: StepState): void {
     if (state.frame < s.from || state.frame > s.until) continue;
     wrote = true;
     team.run(
-      'emit', l.nz, SLAB, layout.density.address, layout.temperature.address, s.shape.kind === 'box' ? 1 : 0,
-      ...s.shape.centre, ...s.shape.half, s.ratePerS * state.dtS, s.kelvin, 1, l.nx, l.ny, l.rowStride, l.planeStride,
+      'emit',
+      l.nz,
+      SLAB,
+      layout.density.address,
+      layout.temperature.address,
+      s.shape.kind === 'box' ? 1 : 0,
+      ...s.shape.centre,
+      ...s.shape.half,
+      s.ratePerS * state.dtS,
+      s.kelvin,
+      1,
+      l.nx,
+      l.ny,
+      l.rowStride,
+      l.planeStride,
     );
   }
   if (!wrote || plan.obstacles.length === 0) return;
   const { open, kind } = layout.levels[0];
   for (const f of [layout.density, layout.temperature]) {
-    team.run('clearSolid', l.nz, SLAB, f.address, open[0].address, open[1].address, open[2].address, kind, l.nx, l.ny, l.rowStride, l.planeStride);
+    team.run(
+      'clearSolid',
+      l.nz,
+      SLAB,
+      f.address,
+      open[0].address,
+      open[1].address,
+      open[2].address,
+      kind,
+      l.nx,
+      l.ny,
+      l.rowStride,
+      l.planeStride,
+    );
   }
 }

@@ -18,8 +18,20 @@ export function forces(state: StepState): void {
   layout.velocity.forEach((f, axis) => {
     fillHalo(team, acceleration[axis], 3, 0);
     team.run(
-      'applyForce', sites(l, axis)[2], SLAB, f.address, acceleration[axis].address, layout.levels[0].open[axis].address,
-      l.nx, l.ny, l.rowStride, l.planeStride, axis, state.dtS, wind.velocity[axis], wind.grip,
+      'applyForce',
+      sites(l, axis)[2],
+      SLAB,
+      f.address,
+      acceleration[axis].address,
+      layout.levels[0].open[axis].address,
+      l.nx,
+      l.ny,
+      l.rowStride,
+      l.planeStride,
+      axis,
+      state.dtS,
+      wind.velocity[axis],
+      wind.grip,
     );
   });
 }

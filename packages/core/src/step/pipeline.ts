@@ -28,6 +28,7 @@ export function substepLength(state: StepState, restS: number): { dtS: number; c
   const { space } = state.plan.recipe;
   const speed = state.topSpeed + state.plan.accelerationBound * restS * 0.5;
   const wanted = Math.ceil((restS * speed) / (space.cfl * state.plan.window.voxelSizeM));
-  const least = Math.max(1, space.substepsLeast - state.substep), most = Math.max(1, space.substepsMost - state.substep);
+  const least = Math.max(1, space.substepsLeast - state.substep),
+    most = Math.max(1, space.substepsMost - state.substep);
   return { dtS: restS / Math.min(most, Math.max(least, wanted)), capped: wanted > most };
 }

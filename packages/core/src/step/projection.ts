@@ -15,7 +15,9 @@ const SOLO_CELLS = 12000;
 
 export function projection(state: StepState): void {
   const { plan, team, layout } = state;
-  const fine = layout.levels[0], l = fine.lattice, p = layout.pressure;
+  const fine = layout.levels[0],
+    l = fine.lattice,
+    p = layout.pressure;
   const [u, v, w] = layout.velocity;
   const open = fine.open.map((f) => f.address);
   const flat = [l.nx, l.ny, l.rowStride, l.planeStride];
@@ -25,7 +27,20 @@ export function projection(state: StepState): void {
   fine.e = layout.scratch[1];
   for (const f of [fine.e, direction, fine.q]) fillHalo(team, f, 3, 63);
 
-  team.run('rightHandSide', l.nz, SLAB, u.address, v.address, w.address, ...open, fine.kind, p.address, fine.r.address, ...flat, layout.partials);
+  team.run(
+    'rightHandSide',
+    l.nz,
+    SLAB,
+    u.address,
+    v.address,
+    w.address,
+    ...open,
+    fine.kind,
+    p.address,
+    fine.r.address,
+    ...flat,
+    layout.partials,
+  );
   const before = reduce(state, l.nz, 0, 'max');
   let left = reduce(state, l.nz, 1, 'max');
   const closed = walls === 63;
@@ -34,20 +49,39 @@ export function projection(state: StepState): void {
     if (cells > 0) team.run('removeMean', l.nz, SLAB, fine.r.address, ...open, ...flat, reduce(state, l.nz, 2, 'sum') / cells);
   }
   const tolerance = Math.max(RELATIVE_TOLERANCE * before, (VOLUME_TOLERANCE * plan.window.voxelSizeM) / state.dtS);
-  let iterations = 0, rho = 0;
+  let iterations = 0,
+    rho = 0;
   for (; left > tolerance && iterations < MOST_ITERATIONS; iterations++) {
     vCycle(state, walls);
     const last = rho;
     team.run('dot', l.nz, SLAB, fine.e.address, fine.r.address, ...flat, layout.partials, 0);
     rho = reduce(state, l.nz, 0, 'sum');
-    if (!Number.isFinite(rho)) throw new StepTrouble(state, 'The pressure became infinite.', 'Something drives the air without bound: lower the strongest force, or raise the least substeps.');
+    if (!Number.isFinite(rho))
+      throw new StepTrouble(
+        state,
+        'The pressure became infinite.',
+        'Something drives the air without bound: lower the strongest force, or raise the least substeps.',
+      );
     if (rho === 0) break;
-    if (iterations === 0) [fine.e, direction] = [direction, fine.e]; // the first direction is the correction itself
+    if (iterations === 0)
+      [fine.e, direction] = [direction, fine.e]; // the first direction is the correction itself
     else team.run('direction', l.nz, SLAB, direction.address, fine.e.address, ...flat, rho / last);
     team.run('energy', l.nz, SLAB, direction.address, ...open, fine.kind, ...flat, layout.partials);
     const curvature = reduce(state, l.nz, 0, 'sum');
     if (!(curvature > 0)) break;
-    team.run('advance', l.nz, SLAB, p.address, fine.r.address, direction.address, ...open, fine.kind, ...flat, rho / curvature, layout.partials);
+    team.run(
+      'advance',
+      l.nz,
+      SLAB,
+      p.address,
+      fine.r.address,
+      direction.address,
+      ...open,
+      fine.kind,
+      ...flat,
+      rho / curvature,
+      layout.partials,
+    );
     left = reduce(state, l.nz, 0, 'max');
   }
   let top = 0;
@@ -76,21 +110,75 @@ function vCycle(state: StepState, walls: number): void {
   const { levels, line } = layout;
   const last = levels.length - 1;
   for (let d = 0; d < last; d++) {
-    const level = levels[d], below = levels[d + 1], l = level.lattice, c = below.lattice;
+    const level = levels[d],
+      below = levels[d + 1],
+      l = level.lattice,
+      c = below.lattice;
     sweep(state, level, 0, true);
     sweep(state, level, 0, false);
-    onLevel(state, level, SLAB, 'residual', level.e.address, level.r.address, level.q.address, ...open(level), level.kind, l.nx, l.ny, l.rowStride, l.planeStride);
+    onLevel(
+      state,
+      level,
+      SLAB,
+      'residual',
+      level.e.address,
+      level.r.address,
+      level.q.address,
+      ...open(level),
+      level.kind,
+      l.nx,
+      l.ny,
+      l.rowStride,
+      l.planeStride,
+    );
     // the residual goes on past a wall as in a mirror, except where a coarse cell sticks out of the fine lattice
     const oddEnds = (l.nx & 1 ? 2 : 0) | (l.ny & 1 ? 8 : 0) | (l.nz & 1 ? 32 : 0);
     fillHalo(team, level.q, 3, 63 & (~walls | oddEnds));
-    onLevel(state, below, 2, 'restrict', level.q.address, below.r.address, line, l.rowStride, l.planeStride, l.nx, c.nx, c.ny, c.rowStride, c.planeStride);
+    onLevel(
+      state,
+      below,
+      2,
+      'restrict',
+      level.q.address,
+      below.r.address,
+      line,
+      l.rowStride,
+      l.planeStride,
+      l.nx,
+      c.nx,
+      c.ny,
+      c.rowStride,
+      c.planeStride,
+    );
   }
-  const bottom = levels[last], b = bottom.lattice;
+  const bottom = levels[last],
+    b = bottom.lattice;
   team.solo('relaxCoarsest', bottom.e.address, bottom.r.address, ...open(bottom), bottom.kind, ...shape(b), COARSEST_SWEEPS);
   for (let d = last - 1; d >= 0; d--) {
-    const level = levels[d], below = levels[d + 1], l = level.lattice, c = below.lattice;
+    const level = levels[d],
+      below = levels[d + 1],
+      l = level.lattice,
+      c = below.lattice;
     fillHalo(team, below.e, 3, 63 & ~walls);
-    onLevel(state, level, SLAB, 'prolong', below.e.address, level.e.address, line, ...open(level), 1, 1, l.nx, l.ny, l.rowStride, l.planeStride, c.nx, c.rowStride, c.planeStride);
+    onLevel(
+      state,
+      level,
+      SLAB,
+      'prolong',
+      below.e.address,
+      level.e.address,
+      line,
+      ...open(level),
+      1,
+      1,
+      l.nx,
+      l.ny,
+      l.rowStride,
+      l.planeStride,
+      c.nx,
+      c.rowStride,
+      c.planeStride,
+    );
     sweep(state, level, 1, false);
     sweep(state, level, 1, false);
   }

@@ -32,7 +32,14 @@ export class Simulation {
   ) {
     const layout = layOut(plan.window.lattice);
     this.state = {
-      plan, team, layout, frame: plan.frames.first - 1, substep: 0, timeS: 0, dtS: plan.frameS, topSpeed: 0,
+      plan,
+      team,
+      layout,
+      frame: plan.frames.first - 1,
+      substep: 0,
+      timeS: 0,
+      dtS: plan.frameS,
+      topSpeed: 0,
       solve: { iterations: 0, before: 0, left: 0, met: true },
     };
     this.timeOrigin = plan.recipe.space.firstFrame;
@@ -65,7 +72,12 @@ export class Simulation {
     state.frame++;
     state.substep = 0;
     const startS = (state.frame - this.timeOrigin) * plan.frameS;
-    let rest = plan.frameS, iterations = 0, worstLeft = 0, cfl = 0, capped = false, unmet = 0;
+    let rest = plan.frameS,
+      iterations = 0,
+      worstLeft = 0,
+      cfl = 0,
+      capped = false,
+      unmet = 0;
     while (rest > 1e-9 * plan.frameS) {
       const choice = substepLength(state, rest);
       capped ||= choice.capped;
@@ -83,8 +95,17 @@ export class Simulation {
       cfl = Math.max(cfl, (state.topSpeed * choice.dtS) / plan.window.voxelSizeM);
       if (!state.solve.met) unmet++;
     }
-    const readings = takeReadings(state, { substeps: state.substep, iterations, left: worstLeft, cfl, capped, unmet, ms: performance.now() - start });
-    if (!readings.finite) throw new StepTrouble(state, 'A value is no longer finite.', 'Raise the least substeps or lower the strongest force.');
+    const readings = takeReadings(state, {
+      substeps: state.substep,
+      iterations,
+      left: worstLeft,
+      cfl,
+      capped,
+      unmet,
+      ms: performance.now() - start,
+    });
+    if (!readings.finite)
+      throw new StepTrouble(state, 'A value is no longer finite.', 'Raise the least substeps or lower the strongest force.');
     return { frame: state.frame, readings, phasesMs };
   }
 
@@ -98,7 +119,8 @@ export class Simulation {
   /** A tight copy, x fastest: nx·ny·nz values, one more along its axis for a velocity component (on faces, m/s). */
   read(channel: Channel): Float32Array {
     const axis = channel.startsWith('velocity') ? 'XYZ'.indexOf(channel[8]) : 3;
-    const l = this.field(channel).lattice, m = sites(l, axis);
+    const l = this.field(channel).lattice,
+      m = sites(l, axis);
     return readField(this.team.memory, this.field(channel), [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz]);
   }
 
@@ -107,7 +129,8 @@ export class Simulation {
     const { layout, team } = this.state;
     let h = 0x811c9dc5;
     for (const channel of CHANNELS) {
-      const f = this.field(channel), l = f.lattice;
+      const f = this.field(channel),
+        l = f.lattice;
       team.run('checksum', l.nz, 4, f.address, l.nx, l.ny, l.rowStride, l.planeStride, layout.partials);
       const parts = new Float64Array(team.memory.buffer, layout.partials, l.nz * 8);
       for (let k = 0; k < l.nz; k++) for (const s of [0, 1]) h = Math.imul(h ^ (parts[k * 8 + s] >>> 0), 0x01000193) >>> 0;
@@ -117,7 +140,9 @@ export class Simulation {
 
   /** Greatest density, for scaling pictures. */
   greatestDensity(): number {
-    const { layout, team } = this.state, f = layout.density, l = f.lattice;
+    const { layout, team } = this.state,
+      f = layout.density,
+      l = f.lattice;
     team.run('maxAbs', l.nz, 4, f.address, l.nx, l.ny, l.rowStride, l.planeStride, layout.partials, 0);
     return reduce(this.state, l.nz, 0, 'max');
   }

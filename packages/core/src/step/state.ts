@@ -46,8 +46,12 @@ const FEWEST_CELLS = 4;
 export function layOut(fine: Lattice): Layout {
   const memory = new MemoryPlan();
   const three = (l: Lattice): [Field, Field, Field] => [memory.field(l), memory.field(l), memory.field(l)];
-  const velocity = three(fine), velocityNext = three(fine);
-  const density = memory.field(fine), temperature = memory.field(fine), spare = memory.field(fine), pressure = memory.field(fine);
+  const velocity = three(fine),
+    velocityNext = three(fine);
+  const density = memory.field(fine),
+    temperature = memory.field(fine),
+    spare = memory.field(fine),
+    pressure = memory.field(fine);
   const scratch = [...three(fine), ...three(fine)] as unknown as Layout['scratch'];
   const churn = three(lattice(Math.ceil(fine.nx / 2), Math.ceil(fine.ny / 2), Math.ceil(fine.nz / 2)));
   const levels: Level[] = [];
@@ -64,7 +68,15 @@ export function layOut(fine: Lattice): Layout {
     if (Math.max(l.nx, l.ny, l.nz) <= FEWEST_CELLS || Math.min(l.nx, l.ny, l.nz) <= 2) break;
   }
   return {
-    velocity, velocityNext, density, temperature, spare, pressure, scratch, churn, levels,
+    velocity,
+    velocityNext,
+    density,
+    temperature,
+    spare,
+    pressure,
+    scratch,
+    churn,
+    levels,
     gradientTable: memory.bytes(256 * 48),
     partials: memory.bytes((fine.nz + 2) * 64),
     line: memory.bytes((fine.nz + 2) * (fine.rowStride + 8) * 4),
@@ -119,7 +131,8 @@ export function sites(l: Lattice, axis: number): [number, number, number] {
 
 /** Fills the ring around a field; zeroSides: a bit for each side whose outside is empty, the others repeat the edge. */
 export function fillHalo(team: Team, field: Field, axis: number, zeroSides: number): void {
-  const l = field.lattice, [mx, my, mz] = sites(l, axis);
+  const l = field.lattice,
+    [mx, my, mz] = sites(l, axis);
   const small = mx * my * mz < 20000;
   if (small) team.solo('haloXY', field.address, mx, my, l.rowStride, l.planeStride, zeroSides, 0, mz);
   else team.run('haloXY', mz, 16, field.address, mx, my, l.rowStride, l.planeStride, zeroSides);

@@ -23,14 +23,50 @@ export function transport(state: StepState): void {
 
   const carry = (f: Field, to: Field, axis: number, zeroSides: number, gain: number): void => {
     const planes = sites(l, axis)[2];
-    team.run('advectBack', planes, SLAB, f.address, hat.address, lo.address, hi.address, dx.address, dy.address, dz.address, ...shape(l), axis);
+    team.run(
+      'advectBack',
+      planes,
+      SLAB,
+      f.address,
+      hat.address,
+      lo.address,
+      hi.address,
+      dx.address,
+      dy.address,
+      dz.address,
+      ...shape(l),
+      axis,
+    );
     fillHalo(team, hat, axis, zeroSides);
     team.run(
-      'advectFix', planes, SLAB, f.address, hat.address, lo.address, hi.address, to.address, dx.address, dy.address, dz.address,
-      u.address, v.address, w.address, open[0].address, open[1].address, open[2].address, kind, ...shape(l), axis, kappa, gain,
+      'advectFix',
+      planes,
+      SLAB,
+      f.address,
+      hat.address,
+      lo.address,
+      hi.address,
+      to.address,
+      dx.address,
+      dy.address,
+      dz.address,
+      u.address,
+      v.address,
+      w.address,
+      open[0].address,
+      open[1].address,
+      open[2].address,
+      kind,
+      ...shape(l),
+      axis,
+      kappa,
+      gain,
     );
   };
-  for (const [name, halfLife] of [['density', plan.recipe.fading.density], ['temperature', plan.recipe.fading.temperature]] as const) {
+  for (const [name, halfLife] of [
+    ['density', plan.recipe.fading.density],
+    ['temperature', plan.recipe.fading.temperature],
+  ] as const) {
     fillHalo(team, layout[name], 3, emptySides);
     carry(layout[name], layout.spare, 3, emptySides, fadingGain(state, halfLife));
     [layout[name], layout.spare] = [layout.spare, layout[name]];

@@ -40,7 +40,11 @@ export class JobEngine extends EventEmitter {
   async start(): Promise<void> {
     const left = await Job.findAll({ where: { state: 'running' } });
     for (const job of left) {
-      await job.update({ state: 'failed', message: 'The server stopped while this ran. What was finished is kept; start it again.', endedAt: new Date() });
+      await job.update({
+        state: 'failed',
+        message: 'The server stopped while this ran. What was finished is kept; start it again.',
+        endedAt: new Date(),
+      });
     }
     this.timer = setInterval(() => this.look(), POLL_MS);
     this.look();
@@ -91,7 +95,10 @@ export class JobEngine extends EventEmitter {
       const next = await Job.findOne({ where: { state: 'queued' }, order: [['id', 'ASC']] });
       if (!next) return;
       // only one server can turn it from queued to running
-      const [taken] = await Job.update({ state: 'running', owner: this.owner, startedAt: new Date() }, { where: { id: next.id, state: 'queued' } });
+      const [taken] = await Job.update(
+        { state: 'running', owner: this.owner, startedAt: new Date() },
+        { where: { id: next.id, state: 'queued' } },
+      );
       if (taken === 1) await this.run(await next.reload());
     }
   }
@@ -113,7 +120,9 @@ export class JobEngine extends EventEmitter {
   private async runChild(job: Job, args: string[]): Promise<void> {
     const child = spawn(process.execPath, [this.cli, ...args], { stdio: ['ignore', 'pipe', 'pipe'] });
     this.child = child;
-    let errors = '', pending: Promise<void> = Promise.resolve(), trouble: Error | null = null;
+    let errors = '',
+      pending: Promise<void> = Promise.resolve(),
+      trouble: Error | null = null;
     child.stderr.on('data', (data: Buffer) => (errors = (errors + data.toString()).slice(-4000)));
     createInterface({ input: child.stdout }).on('line', (text) => {
       pending = pending.then(() => this.line(job, text)).catch((error: Error) => void (trouble ??= error));
@@ -125,10 +134,17 @@ export class JobEngine extends EventEmitter {
     await pending;
     await job.reload();
     if (job.state === 'stopped') return void this.emit('job', job);
-    if (this.closing) return this.finish(job, 'failed', 'The server was stopped while this ran. What was finished is kept; start it again.');
+    if (this.closing)
+      return this.finish(job, 'failed', 'The server was stopped while this ran. What was finished is kept; start it again.');
     if (trouble) return this.finish(job, 'failed', (trouble as Error).message);
-    if (signal) return this.finish(job, 'failed', `The process was ended from outside (${signal})${signal === 'SIGKILL' ? ', perhaps since memory ran out' : ''}. Finished frames are whole and kept.`);
-    if (code !== 0) return this.finish(job, 'failed', errors.trim().split('\n').slice(-3).join(' ') || `The process ended with code ${code}.`);
+    if (signal)
+      return this.finish(
+        job,
+        'failed',
+        `The process was ended from outside (${signal})${signal === 'SIGKILL' ? ', perhaps since memory ran out' : ''}. Finished frames are whole and kept.`,
+      );
+    if (code !== 0)
+      return this.finish(job, 'failed', errors.trim().split('\n').slice(-3).join(' ') || `The process ended with code ${code}.`);
     return this.finish(job, 'done', null);
   }
 

@@ -16,31 +16,69 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
   return {
     bake: {
       async command(job) {
-        const bake = await need(Bake.findByPk(job.targetId), 'The bake'), recipe = storage.jobFile(job.id, 'recipe');
+        const bake = await need(Bake.findByPk(job.targetId), 'The bake'),
+          recipe = storage.jobFile(job.id, 'recipe');
         writeWhole(recipe, JSON.stringify(bake.recipe));
-        return ['bake', recipe, '--out', storage.bakeFolder(bake.id), '--voxel', String(bake.voxelSizeM), '--frames', `${bake.firstFrame}-${bake.lastFrame}`, '--bricks', '--json'];
+        return [
+          'bake',
+          recipe,
+          '--out',
+          storage.bakeFolder(bake.id),
+          '--voxel',
+          String(bake.voxelSizeM),
+          '--frames',
+          `${bake.firstFrame}-${bake.lastFrame}`,
+          '--bricks',
+          '--json',
+        ];
       },
       async onLine(job: Job, line) {
         if (line.event !== 'frame') return;
-        const { frame, file, bytes, sha256, readings } = line as unknown as { frame: number; file: string; bytes: number; sha256: string; readings: Readings };
+        const { frame, file, bytes, sha256, readings } = line as unknown as {
+          frame: number;
+          file: string;
+          bytes: number;
+          sha256: string;
+          readings: Readings;
+        };
         await Frame.create({ bakeId: job.targetId, frame, file, bytes, sha256, readings });
       },
     },
     render: {
       async command(job) {
-        const render = await need(Render.findByPk(job.targetId), 'The render'), look = storage.jobFile(job.id, 'look');
+        const render = await need(Render.findByPk(job.targetId), 'The render'),
+          look = storage.jobFile(job.id, 'look');
         writeWhole(look, JSON.stringify(render.look));
-        return ['render', storage.bakeFolder(render.bakeId), '--out', storage.renderFolder(render.id), '--look', look, '--frames', `${render.firstFrame}-${render.lastFrame}`, '--json'];
+        return [
+          'render',
+          storage.bakeFolder(render.bakeId),
+          '--out',
+          storage.renderFolder(render.id),
+          '--look',
+          look,
+          '--frames',
+          `${render.firstFrame}-${render.lastFrame}`,
+          '--json',
+        ];
       },
       onLine: async () => {},
     },
     combine: {
       async command(job) {
-        const run = await need(CombineRun.findByPk(job.targetId), 'The combine'), settings = storage.jobFile(job.id, 'combine');
+        const run = await need(CombineRun.findByPk(job.targetId), 'The combine'),
+          settings = storage.jobFile(job.id, 'combine');
         writeWhole(settings, JSON.stringify(run.settings));
         const plate = run.plateId === null ? null : await need(Asset.findByPk(run.plateId), 'The plate');
         return [
-          'combine', storage.renderFolder(run.renderId), '--out', storage.combineFolder(run.id), '--settings', settings, '--frames', `${run.firstFrame}-${run.lastFrame}`, '--json',
+          'combine',
+          storage.renderFolder(run.renderId),
+          '--out',
+          storage.combineFolder(run.id),
+          '--settings',
+          settings,
+          '--frames',
+          `${run.firstFrame}-${run.lastFrame}`,
+          '--json',
           ...(plate ? ['--plate', storage.assetFile(plate.sha256)] : []),
         ];
       },

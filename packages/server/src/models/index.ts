@@ -100,7 +100,11 @@ function json(column: string): object {
 /** Opens the database and binds the models to it. */
 export function openDatabase(config: Config['database']): Sequelize {
   const sequelize = new Sequelize(config.name, config.user, config.password, {
-    host: config.host, port: config.port, dialect: 'mariadb', logging: false, pool: { max: 8 },
+    host: config.host,
+    port: config.port,
+    dialect: 'mariadb',
+    logging: false,
+    pool: { max: 8 },
     define: { underscored: true },
   });
   // Sequelize writes into what it is given, so each column gets an object of its own
@@ -112,26 +116,98 @@ export function openDatabase(config: Config['database']): Sequelize {
   Production.init({ id: key(), name: text(120), note: note(), ...when }, { sequelize, tableName: 'productions' });
   Shot.init({ id: key(), productionId: whole(), name: text(120), note: note(), ...when }, { sequelize, tableName: 'shots' });
   Variant.init(
-    { id: key(), shotId: whole(), number: whole(), parentId: DataTypes.INTEGER, note: note(), recipe: json('recipe') as never, look: json('look') as never, combine: json('combine') as never, recipeSha256: text(64), ...when },
+    {
+      id: key(),
+      shotId: whole(),
+      number: whole(),
+      parentId: DataTypes.INTEGER,
+      note: note(),
+      recipe: json('recipe') as never,
+      look: json('look') as never,
+      combine: json('combine') as never,
+      recipeSha256: text(64),
+      ...when,
+    },
     { sequelize, tableName: 'variants' },
   );
   Bake.init(
-    { id: key(), variantId: whole(), recipe: json('recipe') as never, recipeSha256: text(64), voxelSizeM: { type: DataTypes.DOUBLE, allowNull: false }, firstFrame: whole(), lastFrame: whole(), ...when },
+    {
+      id: key(),
+      variantId: whole(),
+      recipe: json('recipe') as never,
+      recipeSha256: text(64),
+      voxelSizeM: { type: DataTypes.DOUBLE, allowNull: false },
+      firstFrame: whole(),
+      lastFrame: whole(),
+      ...when,
+    },
     { sequelize, tableName: 'bakes' },
   );
   Frame.init(
-    { id: key(), bakeId: whole(), frame: whole(), file: text(200), bytes: { type: DataTypes.BIGINT, allowNull: false, get(this: Model) { return Number(this.getDataValue('bytes' as never)); } } as never, sha256: text(64), readings: json('readings') as never, ...when },
+    {
+      id: key(),
+      bakeId: whole(),
+      frame: whole(),
+      file: text(200),
+      bytes: {
+        type: DataTypes.BIGINT,
+        allowNull: false,
+        get(this: Model) {
+          return Number(this.getDataValue('bytes' as never));
+        },
+      } as never,
+      sha256: text(64),
+      readings: json('readings') as never,
+      ...when,
+    },
     { sequelize, tableName: 'frames' },
   );
   Job.init(
     {
-      id: key(), kind: text(20) as never, state: text(20) as never, targetId: whole(), shotId: whole(), done: { ...whole(), defaultValue: 0 }, total: { ...whole(), defaultValue: 0 },
-      message: DataTypes.STRING(1000), owner: DataTypes.STRING(100), startedAt: DataTypes.DATE, endedAt: DataTypes.DATE, ...when,
+      id: key(),
+      kind: text(20) as never,
+      state: text(20) as never,
+      targetId: whole(),
+      shotId: whole(),
+      done: { ...whole(), defaultValue: 0 },
+      total: { ...whole(), defaultValue: 0 },
+      message: DataTypes.STRING(1000),
+      owner: DataTypes.STRING(100),
+      startedAt: DataTypes.DATE,
+      endedAt: DataTypes.DATE,
+      ...when,
     },
     { sequelize, tableName: 'jobs' },
   );
-  Asset.init({ id: key(), shotId: whole(), name: text(200), kind: text(20) as never, sha256: text(64), bytes: whole(), width: whole(), height: whole(), ...when }, { sequelize, tableName: 'assets' });
-  Render.init({ id: key(), bakeId: whole(), look: json('look') as never, firstFrame: whole(), lastFrame: whole(), ...when }, { sequelize, tableName: 'renders' });
-  CombineRun.init({ id: key(), renderId: whole(), plateId: DataTypes.INTEGER, settings: json('settings') as never, firstFrame: whole(), lastFrame: whole(), ...when }, { sequelize, tableName: 'combines' });
+  Asset.init(
+    {
+      id: key(),
+      shotId: whole(),
+      name: text(200),
+      kind: text(20) as never,
+      sha256: text(64),
+      bytes: whole(),
+      width: whole(),
+      height: whole(),
+      ...when,
+    },
+    { sequelize, tableName: 'assets' },
+  );
+  Render.init(
+    { id: key(), bakeId: whole(), look: json('look') as never, firstFrame: whole(), lastFrame: whole(), ...when },
+    { sequelize, tableName: 'renders' },
+  );
+  CombineRun.init(
+    {
+      id: key(),
+      renderId: whole(),
+      plateId: DataTypes.INTEGER,
+      settings: json('settings') as never,
+      firstFrame: whole(),
+      lastFrame: whole(),
+      ...when,
+    },
+    { sequelize, tableName: 'combines' },
+  );
   return sequelize;
 }

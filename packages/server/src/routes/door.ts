@@ -7,7 +7,11 @@ import type { Refusal } from '@bramblemist/contracts/payloads';
 
 /** A refusal with its status. */
 export class Refused extends Error {
-  constructor(readonly status: number, message: string, readonly faults?: Refusal['faults']) {
+  constructor(
+    readonly status: number,
+    message: string,
+    readonly faults?: Refusal['faults'],
+  ) {
     super(message);
   }
 }
@@ -47,6 +51,9 @@ export function refuse(error: unknown, _req: Request, res: Response, next: NextF
   }
   const status = (error as { status?: number }).status;
   if (status && status >= 400 && status < 500) return send(status, { error: (error as Error).message });
-  (res.locals.log as { error(o: object, m: string): void } | undefined)?.error({ error: String(error), stack: (error as Error)?.stack }, 'request failed');
+  (res.locals.log as { error(o: object, m: string): void } | undefined)?.error(
+    { error: String(error), stack: (error as Error)?.stack },
+    'request failed',
+  );
   send(500, { error: 'Something went wrong on the server; its log says what. Nothing was changed half.' });
 }

@@ -23,82 +23,146 @@ async function shotOf(bake: Bake): Promise<Shot> {
 
 export function jobRoutes(storage: Storage, engine: JobEngine): Router {
   const router = Router();
-  router.post('/variants/:id/bakes', route(async (req, res) => {
-    const variant = await found(Variant.findByPk(idOf(req)), 'variant'), { voxelSizeM, frames } = body(newBake, req), { space } = variant.recipe;
-    if (frames.first < space.firstFrame || frames.last > space.lastFrame) throw new Refused(422, `The frames must lie within the recipe’s ${space.firstFrame}–${space.lastFrame}.`);
-    const bake = await Bake.create({ variantId: variant.id, recipe: variant.recipe, recipeSha256: variant.recipeSha256, voxelSizeM, firstFrame: frames.first, lastFrame: frames.last });
-    await engine.enqueue('bake', bake.id, variant.shotId, frames.last - frames.first + 1);
-    res.status(201).json({ id: bake.id });
-  }));
-  router.post('/bakes/:id/renders', route(async (req, res) => {
-    const bake = await found(Bake.findByPk(idOf(req)), 'bake'), { look, frames } = body(newRender, req), checked = LOOK.parse(look);
-    const there = await Frame.count({ where: { bakeId: bake.id } });
-    if (there === 0) throw new Refused(409, 'This bake has no frame yet; wait for the first.');
-    const render = await Render.create({ bakeId: bake.id, look: checked, firstFrame: frames.first, lastFrame: frames.last });
-    await engine.enqueue('render', render.id, (await shotOf(bake)).id, frames.last - frames.first + 1);
-    res.status(201).json({ id: render.id });
-  }));
-  router.post('/renders/:id/combines', route(async (req, res) => {
-    const render = await found(Render.findByPk(idOf(req)), 'render'), { settings, plateId, frames } = body(newCombine, req), checked = COMBINE.parse(settings);
-    const shot = await shotOf(await found(Bake.findByPk(render.bakeId), 'bake'));
-    if (plateId !== null) {
-      const plate = await found(Asset.findByPk(plateId), 'plate');
-      if (plate.shotId !== shot.id) throw new Refused(422, 'This plate belongs to another shot.');
-    }
-    const run = await CombineRun.create({ renderId: render.id, plateId, settings: checked, firstFrame: frames.first, lastFrame: frames.last });
-    await engine.enqueue('combine', run.id, shot.id, frames.last - frames.first + 1);
-    res.status(201).json({ id: run.id });
-  }));
+  router.post(
+    '/variants/:id/bakes',
+    route(async (req, res) => {
+      const variant = await found(Variant.findByPk(idOf(req)), 'variant'),
+        { voxelSizeM, frames } = body(newBake, req),
+        { space } = variant.recipe;
+      if (frames.first < space.firstFrame || frames.last > space.lastFrame)
+        throw new Refused(422, `The frames must lie within the recipe’s ${space.firstFrame}–${space.lastFrame}.`);
+      const bake = await Bake.create({
+        variantId: variant.id,
+        recipe: variant.recipe,
+        recipeSha256: variant.recipeSha256,
+        voxelSizeM,
+        firstFrame: frames.first,
+        lastFrame: frames.last,
+      });
+      await engine.enqueue('bake', bake.id, variant.shotId, frames.last - frames.first + 1);
+      res.status(201).json({ id: bake.id });
+    }),
+  );
+  router.post(
+    '/bakes/:id/renders',
+    route(async (req, res) => {
+      const bake = await found(Bake.findByPk(idOf(req)), 'bake'),
+        { look, frames } = body(newRender, req),
+        checked = LOOK.parse(look);
+      const there = await Frame.count({ where: { bakeId: bake.id } });
+      if (there === 0) throw new Refused(409, 'This bake has no frame yet; wait for the first.');
+      const render = await Render.create({ bakeId: bake.id, look: checked, firstFrame: frames.first, lastFrame: frames.last });
+      await engine.enqueue('render', render.id, (await shotOf(bake)).id, frames.last - frames.first + 1);
+      res.status(201).json({ id: render.id });
+    }),
+  );
+  router.post(
+    '/renders/:id/combines',
+    route(async (req, res) => {
+      const render = await found(Render.findByPk(idOf(req)), 'render'),
+        { settings, plateId, frames } = body(newCombine, req),
+        checked = COMBINE.parse(settings);
+      const shot = await shotOf(await found(Bake.findByPk(render.bakeId), 'bake'));
+      if (plateId !== null) {
+        const plate = await found(Asset.findByPk(plateId), 'plate');
+        if (plate.shotId !== shot.id) throw new Refused(422, 'This plate belongs to another shot.');
+      }
+      const run = await CombineRun.create({
+        renderId: render.id,
+        plateId,
+        settings: checked,
+        firstFrame: frames.first,
+        lastFrame: frames.last,
+      });
+      await engine.enqueue('combine', run.id, shot.id, frames.last - frames.first + 1);
+      res.status(201).json({ id: run.id });
+    }),
+  );
 
   const sendFrame = (res: Response, path: string | null, type: string, download?: string): void => {
     if (!path) throw new Refused(404, 'This frame is not there (yet).');
     if (download) res.attachment(download);
     res.type(type).set('Cache-Control', 'private, max-age=31536000, immutable').sendFile(path);
   };
-  router.get('/bakes/:id/frames/:frame/brick', route(async (req, res) => {
-    sendFrame(res, storage.frameFile(join(storage.bakeFolder(idOf(req)), 'preview'), idOf(req, 'frame'), 'brick'), 'application/octet-stream');
-  }));
-  router.get('/bakes/:id/frames/:frame/volume', route(async (req, res) => {
-    const bake = await found(Bake.findByPk(idOf(req)), 'bake'), frame = idOf(req, 'frame');
-    sendFrame(res, storage.frameFile(storage.bakeFolder(bake.id), frame, 'vdb'), 'application/octet-stream', frameName(fileStem(bake.recipe.name), frame, 'vdb'));
-  }));
-  for (const [kind, folder] of [['renders', (id: number) => storage.renderFolder(id)], ['combines', (id: number) => storage.combineFolder(id)]] as const) {
-    router.get(`/${kind}/:id/frames/:frame/:type`, route(async (req, res) => {
-      const type = String(req.params.type);
-      if (type !== 'png' && type !== 'exr') throw new Refused(404, 'Pictures are there as png and exr.');
-      sendFrame(res, storage.frameFile(folder(idOf(req)), idOf(req, 'frame'), type), type === 'png' ? 'image/png' : 'image/x-exr');
-    }));
+  router.get(
+    '/bakes/:id/frames/:frame/brick',
+    route(async (req, res) => {
+      sendFrame(
+        res,
+        storage.frameFile(join(storage.bakeFolder(idOf(req)), 'preview'), idOf(req, 'frame'), 'brick'),
+        'application/octet-stream',
+      );
+    }),
+  );
+  router.get(
+    '/bakes/:id/frames/:frame/volume',
+    route(async (req, res) => {
+      const bake = await found(Bake.findByPk(idOf(req)), 'bake'),
+        frame = idOf(req, 'frame');
+      sendFrame(
+        res,
+        storage.frameFile(storage.bakeFolder(bake.id), frame, 'vdb'),
+        'application/octet-stream',
+        frameName(fileStem(bake.recipe.name), frame, 'vdb'),
+      );
+    }),
+  );
+  for (const [kind, folder] of [
+    ['renders', (id: number) => storage.renderFolder(id)],
+    ['combines', (id: number) => storage.combineFolder(id)],
+  ] as const) {
+    router.get(
+      `/${kind}/:id/frames/:frame/:type`,
+      route(async (req, res) => {
+        const type = String(req.params.type);
+        if (type !== 'png' && type !== 'exr') throw new Refused(404, 'Pictures are there as png and exr.');
+        sendFrame(res, storage.frameFile(folder(idOf(req)), idOf(req, 'frame'), type), type === 'png' ? 'image/png' : 'image/x-exr');
+      }),
+    );
   }
 
-  router.get('/bakes/:id/package', route(async (req, res) => {
-    const bake = await found(Bake.findByPk(idOf(req)), 'bake'), shot = await shotOf(bake), renders = await Render.findAll({ where: { bakeId: bake.id }, order: [['id', 'ASC']] });
-    const combines = await CombineRun.findAll({ where: { renderId: renders.map((r) => r.id) }, order: [['id', 'ASC']] });
-    if (!existsSync(join(storage.bakeFolder(bake.id), 'manifest.json'))) throw new Refused(409, 'This bake has no frame yet, so there is nothing to hand over.');
-    const archive = archiver('zip', { store: true }); // volumes and pictures are packed already
-    res.attachment(`${fileStem(shot.name)}_bake${bake.id}.zip`);
-    archive.on('error', (error) => res.destroy(error));
-    archive.pipe(res);
-    const add = (folder: string, extension: string, as: string): void => {
-      for (const f of storage.frameFiles(folder, extension)) archive.file(join(folder, f.file), { name: `${as}/${f.file}` });
-    };
-    archive.file(join(storage.bakeFolder(bake.id), 'manifest.json'), { name: 'manifest.json' });
-    add(storage.bakeFolder(bake.id), 'vdb', 'volumes');
-    for (const r of renders) for (const e of ['exr', 'png']) add(storage.renderFolder(r.id), e, `render_${r.id}`);
-    for (const c of combines) for (const e of ['exr', 'png']) add(storage.combineFolder(c.id), e, `combine_${c.id}`);
-    for (const r of renders) archive.append(JSON.stringify(r.look, null, 2), { name: `render_${r.id}/look.json` });
-    for (const c of combines) archive.append(JSON.stringify(c.settings, null, 2), { name: `combine_${c.id}/settings.json` });
-    await archive.finalize();
-  }));
+  router.get(
+    '/bakes/:id/package',
+    route(async (req, res) => {
+      const bake = await found(Bake.findByPk(idOf(req)), 'bake'),
+        shot = await shotOf(bake),
+        renders = await Render.findAll({ where: { bakeId: bake.id }, order: [['id', 'ASC']] });
+      const combines = await CombineRun.findAll({ where: { renderId: renders.map((r) => r.id) }, order: [['id', 'ASC']] });
+      if (!existsSync(join(storage.bakeFolder(bake.id), 'manifest.json')))
+        throw new Refused(409, 'This bake has no frame yet, so there is nothing to hand over.');
+      const archive = archiver('zip', { store: true }); // volumes and pictures are packed already
+      res.attachment(`${fileStem(shot.name)}_bake${bake.id}.zip`);
+      archive.on('error', (error) => res.destroy(error));
+      archive.pipe(res);
+      const add = (folder: string, extension: string, as: string): void => {
+        for (const f of storage.frameFiles(folder, extension)) archive.file(join(folder, f.file), { name: `${as}/${f.file}` });
+      };
+      archive.file(join(storage.bakeFolder(bake.id), 'manifest.json'), { name: 'manifest.json' });
+      add(storage.bakeFolder(bake.id), 'vdb', 'volumes');
+      for (const r of renders) for (const e of ['exr', 'png']) add(storage.renderFolder(r.id), e, `render_${r.id}`);
+      for (const c of combines) for (const e of ['exr', 'png']) add(storage.combineFolder(c.id), e, `combine_${c.id}`);
+      for (const r of renders) archive.append(JSON.stringify(r.look, null, 2), { name: `render_${r.id}/look.json` });
+      for (const c of combines) archive.append(JSON.stringify(c.settings, null, 2), { name: `combine_${c.id}/settings.json` });
+      await archive.finalize();
+    }),
+  );
 
-  router.get('/jobs', route(async (_req, res) => {
-    const jobs = await Job.findAll({ order: [['id', 'DESC']], limit: 100 }), shots = await Shot.findAll({ where: { id: [...new Set(jobs.map((j) => j.shotId))] } });
-    res.json(jobs.map((j) => jobInfo(j, shots.find((s) => s.id === j.shotId)?.name ?? '')));
-  }));
-  router.post('/jobs/:id/stop', route(async (req, res) => {
-    const job = await engine.stop(idOf(req));
-    if (!job) throw new Refused(404, 'There is no such job.');
-    res.json({ state: job.state });
-  }));
+  router.get(
+    '/jobs',
+    route(async (_req, res) => {
+      const jobs = await Job.findAll({ order: [['id', 'DESC']], limit: 100 }),
+        shots = await Shot.findAll({ where: { id: [...new Set(jobs.map((j) => j.shotId))] } });
+      res.json(jobs.map((j) => jobInfo(j, shots.find((s) => s.id === j.shotId)?.name ?? '')));
+    }),
+  );
+  router.post(
+    '/jobs/:id/stop',
+    route(async (req, res) => {
+      const job = await engine.stop(idOf(req));
+      if (!job) throw new Refused(404, 'There is no such job.');
+      res.json({ state: job.state });
+    }),
+  );
   router.get('/events', (req, res) => {
     res.set({ 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', 'X-Accel-Buffering': 'no' });
     res.flushHeaders();

@@ -31,7 +31,10 @@ async function receiveFile(req: Request, folder: string): Promise<{ path: string
   try {
     return await new Promise((done, fail) => {
       const parser = busboy({ headers: req.headers, limits: { files: 1, fileSize: MOST_UPLOAD, fields: 4 } });
-      let kind = 'plate', name = '', writing: Promise<void> | null = null, cut = false;
+      let kind = 'plate',
+        name = '',
+        writing: Promise<void> | null = null,
+        cut = false;
       parser.on('field', (key, value) => {
         if (key === 'kind') kind = value;
       });
@@ -44,7 +47,10 @@ async function receiveFile(req: Request, folder: string): Promise<{ path: string
       parser.on('error', fail);
       parser.on('close', () => {
         if (!writing) return fail(new Refused(400, 'No file came along.'));
-        writing.then(() => (cut ? fail(new Refused(413, `The file is larger than ${MOST_UPLOAD / 2 ** 20} MB.`)) : done({ path, name, kind })), fail);
+        writing.then(
+          () => (cut ? fail(new Refused(413, `The file is larger than ${MOST_UPLOAD / 2 ** 20} MB.`)) : done({ path, name, kind })),
+          fail,
+        );
       });
       req.pipe(parser);
     });
@@ -57,66 +63,118 @@ async function receiveFile(req: Request, folder: string): Promise<{ path: string
 
 export function shotRoutes(storage: Storage): Router {
   const router = Router();
-  router.get('/productions', route(async (_req, res) => void res.json(await board(storage))));
-  router.post('/productions', route(async (req, res) => {
-    const { name } = body(newProduction, req);
-    const p = await Production.create({ name });
-    res.status(201).json({ id: p.id });
-  }));
-  router.post('/shots', route(async (req, res) => {
-    const { productionId, name, example: from } = body(newShot, req);
-    await found(Production.findByPk(productionId), 'production');
-    if (from !== undefined && !EXAMPLES.includes(from)) throw new Refused(422, `There is no example called ${from}. There are: ${EXAMPLES.join(', ')}.`);
-    const recipe = { ...(from ? example(from) : parseRecipe({})), name };
-    const shot = await Shot.create({ productionId, name });
-    await Variant.create({ shotId: shot.id, number: 1, note: 'first', recipe, look: LOOK.parse({}), combine: COMBINE.parse({}), recipeSha256: recipeHash(recipe) });
-    res.status(201).json({ id: shot.id });
-  }));
-  router.get('/shots/:id', route(async (req, res) => void res.json(await shotInfo(await found(Shot.findByPk(idOf(req)), 'shot'), storage))));
-  router.post('/shots/:id/variants', route(async (req, res) => {
-    const shotId = idOf(req), { note } = body(newVariant, req);
-    const last = await found(Variant.findOne({ where: { shotId }, order: [['number', 'DESC']] }), 'shot');
-    const made = await Variant.create({
-      shotId, number: last.number + 1, parentId: last.id, note, recipe: last.recipe, look: last.look, combine: last.combine, recipeSha256: last.recipeSha256,
-    });
-    res.status(201).json(variantInfo(made));
-  }));
-  router.patch('/variants/:id', route(async (req, res) => {
-    const variant = await found(Variant.findByPk(idOf(req)), 'variant'), change = body(changeVariant, req);
-    if (change.recipe !== undefined) {
-      const recipe = parseRecipe(change.recipe);
-      variant.set({ recipe, recipeSha256: recipeHash(recipe) });
-    }
-    if (change.look !== undefined) variant.set({ look: LOOK.parse(change.look) });
-    if (change.combine !== undefined) variant.set({ combine: COMBINE.parse(change.combine) });
-    if (change.note !== undefined) variant.set({ note: change.note });
-    await variant.save();
-    await Shot.update({ updatedAt: new Date() } as never, { where: { id: variant.shotId }, silent: true });
-    res.json(variantInfo(variant));
-  }));
-  router.post('/shots/:id/assets', route(async (req, res) => {
-    const shot = await found(Shot.findByPk(idOf(req)), 'shot');
-    const file = await receiveFile(req, storage.uploads());
-    try {
-      const kind = file.kind === 'reference' ? 'reference' : 'plate';
-      let picture;
-      try {
-        picture = readPng(file.path);
-      } catch {
-        throw new Refused(415, `${file.name} is not a PNG picture that can be read. Save it as PNG (8 or 16 bits) and try again.`);
+  router.get(
+    '/productions',
+    route(async (_req, res) => void res.json(await board(storage))),
+  );
+  router.post(
+    '/productions',
+    route(async (req, res) => {
+      const { name } = body(newProduction, req);
+      const p = await Production.create({ name });
+      res.status(201).json({ id: p.id });
+    }),
+  );
+  router.post(
+    '/shots',
+    route(async (req, res) => {
+      const { productionId, name, example: from } = body(newShot, req);
+      await found(Production.findByPk(productionId), 'production');
+      if (from !== undefined && !EXAMPLES.includes(from))
+        throw new Refused(422, `There is no example called ${from}. There are: ${EXAMPLES.join(', ')}.`);
+      const recipe = { ...(from ? example(from) : parseRecipe({})), name };
+      const shot = await Shot.create({ productionId, name });
+      await Variant.create({
+        shotId: shot.id,
+        number: 1,
+        note: 'first',
+        recipe,
+        look: LOOK.parse({}),
+        combine: COMBINE.parse({}),
+        recipeSha256: recipeHash(recipe),
+      });
+      res.status(201).json({ id: shot.id });
+    }),
+  );
+  router.get(
+    '/shots/:id',
+    route(async (req, res) => void res.json(await shotInfo(await found(Shot.findByPk(idOf(req)), 'shot'), storage))),
+  );
+  router.post(
+    '/shots/:id/variants',
+    route(async (req, res) => {
+      const shotId = idOf(req),
+        { note } = body(newVariant, req);
+      const last = await found(Variant.findOne({ where: { shotId }, order: [['number', 'DESC']] }), 'shot');
+      const made = await Variant.create({
+        shotId,
+        number: last.number + 1,
+        parentId: last.id,
+        note,
+        recipe: last.recipe,
+        look: last.look,
+        combine: last.combine,
+        recipeSha256: last.recipeSha256,
+      });
+      res.status(201).json(variantInfo(made));
+    }),
+  );
+  router.patch(
+    '/variants/:id',
+    route(async (req, res) => {
+      const variant = await found(Variant.findByPk(idOf(req)), 'variant'),
+        change = body(changeVariant, req);
+      if (change.recipe !== undefined) {
+        const recipe = parseRecipe(change.recipe);
+        variant.set({ recipe, recipeSha256: recipeHash(recipe) });
       }
-      const hash = sha256(readFileSync(file.path)), target = storage.assetFile(hash), bytes = statSync(file.path).size;
-      mkdirSync(dirname(target), { recursive: true });
-      renameSync(file.path, target);
-      const asset = await Asset.create({ shotId: shot.id, name: file.name.slice(0, 200), kind, sha256: hash, bytes, width: picture.width, height: picture.height });
-      res.status(201).json(assetInfo(asset));
-    } finally {
-      rmSync(file.path, { force: true });
-    }
-  }));
-  router.get('/assets/:id/file', route(async (req, res) => {
-    const asset = await found(Asset.findByPk(idOf(req)), 'picture');
-    res.type('png').set('Cache-Control', 'private, max-age=31536000, immutable').sendFile(storage.assetFile(asset.sha256));
-  }));
+      if (change.look !== undefined) variant.set({ look: LOOK.parse(change.look) });
+      if (change.combine !== undefined) variant.set({ combine: COMBINE.parse(change.combine) });
+      if (change.note !== undefined) variant.set({ note: change.note });
+      await variant.save();
+      await Shot.update({ updatedAt: new Date() } as never, { where: { id: variant.shotId }, silent: true });
+      res.json(variantInfo(variant));
+    }),
+  );
+  router.post(
+    '/shots/:id/assets',
+    route(async (req, res) => {
+      const shot = await found(Shot.findByPk(idOf(req)), 'shot');
+      const file = await receiveFile(req, storage.uploads());
+      try {
+        const kind = file.kind === 'reference' ? 'reference' : 'plate';
+        let picture;
+        try {
+          picture = readPng(file.path);
+        } catch {
+          throw new Refused(415, `${file.name} is not a PNG picture that can be read. Save it as PNG (8 or 16 bits) and try again.`);
+        }
+        const hash = sha256(readFileSync(file.path)),
+          target = storage.assetFile(hash),
+          bytes = statSync(file.path).size;
+        mkdirSync(dirname(target), { recursive: true });
+        renameSync(file.path, target);
+        const asset = await Asset.create({
+          shotId: shot.id,
+          name: file.name.slice(0, 200),
+          kind,
+          sha256: hash,
+          bytes,
+          width: picture.width,
+          height: picture.height,
+        });
+        res.status(201).json(assetInfo(asset));
+      } finally {
+        rmSync(file.path, { force: true });
+      }
+    }),
+  );
+  router.get(
+    '/assets/:id/file',
+    route(async (req, res) => {
+      const asset = await found(Asset.findByPk(idOf(req)), 'picture');
+      res.type('png').set('Cache-Control', 'private, max-age=31536000, immutable').sendFile(storage.assetFile(asset.sha256));
+    }),
+  );
   return router;
 }

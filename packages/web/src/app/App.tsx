@@ -15,7 +15,8 @@ const VISITED = 'bramblemist.visited';
 
 /** The first visit lands on a shot with something moving, later ones on the board. */
 function Landing(): ReactNode {
-  const board = useBoard(), [visited] = useState(() => localStorage.getItem(VISITED) !== null);
+  const board = useBoard(),
+    [visited] = useState(() => localStorage.getItem(VISITED) !== null);
   const shot = board.data?.[0]?.shots[0];
   useEffect(() => {
     if (shot) localStorage.setItem(VISITED, '1');

@@ -10,7 +10,9 @@ const Page = styled.main`
   height: calc(100% - 46px);
   overflow: auto;
   padding: 28px 32px;
-  h1 { font: italic 30px/1.2 ${({ theme }) => theme.serif}; }
+  h1 {
+    font: italic 30px/1.2 ${({ theme }) => theme.serif};
+  }
 `;
 const Grid = styled.ul`
   list-style: none;
@@ -28,25 +30,51 @@ const Card = styled(Link)`
   border-radius: 8px;
   overflow: hidden;
   height: 100%;
-  &:hover { border-color: ${({ theme }) => theme.thorn}; }
-  img, .empty { display: block; width: 100%; aspect-ratio: 16 / 9; object-fit: cover; background: ${({ theme }) => theme.surround}; }
-  h2 { font: 600 18px/1.3 ${({ theme }) => theme.serif}; }
-  div.text { padding: 10px 14px 14px; }
+  &:hover {
+    border-color: ${({ theme }) => theme.thorn};
+  }
+  img,
+  .empty {
+    display: block;
+    width: 100%;
+    aspect-ratio: 16 / 9;
+    object-fit: cover;
+    background: ${({ theme }) => theme.surround};
+  }
+  h2 {
+    font: 600 18px/1.3 ${({ theme }) => theme.serif};
+  }
+  div.text {
+    padding: 10px 14px 14px;
+  }
 `;
 const Form = styled.form`
   display: flex;
   gap: 8px;
   align-items: center;
-  input, select { background: ${({ theme }) => theme.panel}; border: 1px solid ${({ theme }) => theme.line}; border-radius: 14px; padding: 4px 12px; min-height: 28px; }
+  input,
+  select {
+    background: ${({ theme }) => theme.panel};
+    border: 1px solid ${({ theme }) => theme.line};
+    border-radius: 14px;
+    padding: 4px 12px;
+    min-height: 28px;
+  }
 `;
 
 export function Board(): ReactNode {
-  const board = useBoard(), create = useNewShot(), navigate = useNavigate();
-  const [name, setName] = useState(''), [start, setStart] = useState('');
+  const board = useBoard(),
+    create = useNewShot(),
+    navigate = useNavigate();
+  const [name, setName] = useState(''),
+    [start, setStart] = useState('');
   const make = (e: FormEvent, productionId: number): void => {
     e.preventDefault();
     if (!name.trim()) return;
-    create.mutate({ productionId, name: name.trim(), ...(start ? { example: start } : {}) }, { onSuccess: (made) => void navigate(`/shots/${made.id}/set-up`) });
+    create.mutate(
+      { productionId, name: name.trim(), ...(start ? { example: start } : {}) },
+      { onSuccess: (made) => void navigate(`/shots/${made.id}/set-up`) },
+    );
   };
   return (
     <>
@@ -66,7 +94,9 @@ export function Board(): ReactNode {
                     <div className="text">
                       <h2>{s.name}</h2>
                       <Quiet>{s.note || 'No note yet.'}</Quiet>
-                      <Quiet>{s.variants} {s.variants === 1 ? 'variant' : 'variants'} · {s.bakes} {s.bakes === 1 ? 'bake' : 'bakes'}</Quiet>
+                      <Quiet>
+                        {s.variants} {s.variants === 1 ? 'variant' : 'variants'} · {s.bakes} {s.bakes === 1 ? 'bake' : 'bakes'}
+                      </Quiet>
                     </div>
                   </Card>
                 </li>
@@ -74,13 +104,21 @@ export function Board(): ReactNode {
             </Grid>
             {p.shots.length === 0 && <Quiet>No shots yet. Name the first one and choose what it starts from.</Quiet>}
             <Form onSubmit={(e) => make(e, p.id)}>
-              <input aria-label="Name of the new shot" placeholder="Name of the new shot" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} />
+              <input
+                aria-label="Name of the new shot"
+                placeholder="Name of the new shot"
+                value={name}
+                maxLength={120}
+                onChange={(e) => setName(e.target.value)}
+              />
               <select aria-label="Starts from" value={start} onChange={(e) => setStart(e.target.value)}>
                 <option value="">an empty room</option>
                 <option value="warm-plume">a warm plume</option>
                 <option value="weir-at-dawn">mist over a weir</option>
               </select>
-              <Primary type="submit" isDisabled={!name.trim() || create.isPending}>New shot</Primary>
+              <Primary type="submit" isDisabled={!name.trim() || create.isPending}>
+                New shot
+              </Primary>
             </Form>
             {create.error && <Trouble>{create.error.message}</Trouble>}
           </section>

@@ -31,13 +31,21 @@ const Variant = styled.button<{ $chosen: boolean }>`
   border-top: 1px solid ${({ theme }) => theme.line};
   padding: 7px 0;
   cursor: pointer;
-  strong { color: ${({ theme, $chosen }) => ($chosen ? theme.thorn : theme.text)}; font-weight: 600; }
-  em { grid-column: 2 / 4; font: italic 13px/1.35 ${({ theme }) => theme.serif}; color: ${({ theme }) => theme.quiet}; }
+  strong {
+    color: ${({ theme, $chosen }) => ($chosen ? theme.thorn : theme.text)};
+    font-weight: 600;
+  }
+  em {
+    grid-column: 2 / 4;
+    font: italic 13px/1.35 ${({ theme }) => theme.serif};
+    color: ${({ theme }) => theme.quiet};
+  }
 `;
 
 export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (id: number) => void }): ReactNode {
   const { shot, variant, bake, stage, chooseVariant } = props;
-  const reference = shot.assets.find((a) => a.kind === 'reference'), create = useNewVariant(shot.id);
+  const reference = shot.assets.find((a) => a.kind === 'reference'),
+    create = useNewVariant(shot.id);
   const [note, setNote] = useState<string | null>(null);
   const branch = (text: string): void => {
     setNote(null);
@@ -47,18 +55,26 @@ export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (
     <Aside aria-label="Notebook">
       {stage === 'run' && bake && (
         <Section>
-          <Heading>Readings <small>bake {bake.id}</small></Heading>
+          <Heading>
+            Readings <small>bake {bake.id}</small>
+          </Heading>
           <ReadingCharts bake={bake} />
         </Section>
       )}
       {stage !== 'run' && (
         <Section>
           <Heading>Reference</Heading>
-          {reference ? <Reference src={routes.asset(reference.id)} alt={`Reference ${reference.name}`} /> : <Quiet>No reference picture yet.</Quiet>}
+          {reference ? (
+            <Reference src={routes.asset(reference.id)} alt={`Reference ${reference.name}`} />
+          ) : (
+            <Quiet>No reference picture yet.</Quiet>
+          )}
         </Section>
       )}
       <Section>
-        <Heading>Variants <Plain onPress={() => setNote('')}>+ try another</Plain></Heading>
+        <Heading>
+          Variants <Plain onPress={() => setNote('')}>+ try another</Plain>
+        </Heading>
         {note !== null && (
           <input
             autoFocus
@@ -66,7 +82,14 @@ export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (
             placeholder="what this one tries"
             value={note}
             maxLength={120}
-            style={{ width: '100%', marginBottom: 8, background: 'transparent', border: '1px solid currentColor', borderRadius: 4, padding: '3px 8px' }}
+            style={{
+              width: '100%',
+              marginBottom: 8,
+              background: 'transparent',
+              border: '1px solid currentColor',
+              borderRadius: 4,
+              padding: '3px 8px',
+            }}
             onChange={(e) => setNote(e.target.value)}
             onBlur={() => setNote(null)}
             onKeyDown={(e) => {
@@ -77,14 +100,37 @@ export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (
           />
         )}
         {[...shot.variants].reverse().map((v) => {
-          const parent = shot.variants.find((p) => p.id === v.parent), changed = parent ? differences(parent.recipe, v.recipe) : [];
+          const parent = shot.variants.find((p) => p.id === v.parent),
+            changed = parent ? differences(parent.recipe, v.recipe) : [];
           const bakes = shot.bakes.filter((b) => b.variantId === v.id && b.job?.state === 'done');
           return (
-            <Variant key={v.id} type="button" $chosen={v.id === variant.id} aria-pressed={v.id === variant.id} onClick={() => chooseVariant(v.id)}>
+            <Variant
+              key={v.id}
+              type="button"
+              $chosen={v.id === variant.id}
+              aria-pressed={v.id === variant.id}
+              onClick={() => chooseVariant(v.id)}
+            >
               <span>{v.number}</span>
               <strong>{v.note || 'untitled'}</strong>
-              {v.id === variant.id ? <span>now</span> : bakes.some((b) => b.outOfDate.length === 0) ? <Mark state="well">kept</Mark> : bakes.length ? <Mark state="stale">out of date</Mark> : <span />}
-              {changed.length > 0 && <em>{changed.slice(0, 2).map((d) => `${d.path.split('.').slice(-1)[0]} ${String(d.from)} → ${String(d.to)}`).join(', ')}{changed.length > 2 ? ` and ${changed.length - 2} more` : ''}</em>}
+              {v.id === variant.id ? (
+                <span>now</span>
+              ) : bakes.some((b) => b.outOfDate.length === 0) ? (
+                <Mark state="well">kept</Mark>
+              ) : bakes.length ? (
+                <Mark state="stale">out of date</Mark>
+              ) : (
+                <span />
+              )}
+              {changed.length > 0 && (
+                <em>
+                  {changed
+                    .slice(0, 2)
+                    .map((d) => `${d.path.split('.').slice(-1)[0]} ${String(d.from)} → ${String(d.to)}`)
+                    .join(', ')}
+                  {changed.length > 2 ? ` and ${changed.length - 2} more` : ''}
+                </em>
+              )}
             </Variant>
           );
         })}

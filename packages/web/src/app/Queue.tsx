@@ -11,14 +11,31 @@ const Page = styled.main`
   height: calc(100% - 46px);
   overflow: auto;
   padding: 28px 32px;
-  h1 { font: italic 30px/1.2 ${({ theme }) => theme.serif}; margin-bottom: 16px; }
-  table { border-collapse: collapse; width: 100%; max-width: 1100px; }
-  th { text-align: left; font-weight: 400; color: ${({ theme }) => theme.quiet}; }
-  th, td { padding: 6px 14px 6px 0; border-bottom: 1px solid ${({ theme }) => theme.line}; vertical-align: top; }
+  h1 {
+    font: italic 30px/1.2 ${({ theme }) => theme.serif};
+    margin-bottom: 16px;
+  }
+  table {
+    border-collapse: collapse;
+    width: 100%;
+    max-width: 1100px;
+  }
+  th {
+    text-align: left;
+    font-weight: 400;
+    color: ${({ theme }) => theme.quiet};
+  }
+  th,
+  td {
+    padding: 6px 14px 6px 0;
+    border-bottom: 1px solid ${({ theme }) => theme.line};
+    vertical-align: top;
+  }
 `;
 
 export function Queue(): ReactNode {
-  const jobs = useJobs(), stop = useStopJob();
+  const jobs = useJobs(),
+    stop = useStopJob();
   return (
     <>
       <TopBar crumbs={[{ label: 'Queue' }]} />
@@ -27,14 +44,38 @@ export function Queue(): ReactNode {
         {jobs.data?.length === 0 && <Quiet>Nothing has run yet. Bakes, renders and combines that you start in a shot appear here.</Quiet>}
         {jobs.data && jobs.data.length > 0 && (
           <table>
-            <thead><tr><th>Job</th><th>Shot</th><th>State</th><th>Frames</th><th>Started</th><th /></tr></thead>
+            <thead>
+              <tr>
+                <th>Job</th>
+                <th>Shot</th>
+                <th>State</th>
+                <th>Frames</th>
+                <th>Started</th>
+                <th />
+              </tr>
+            </thead>
             <tbody>
               {jobs.data.map((j) => (
                 <tr key={j.id}>
-                  <td>{j.kind} {j.targetId}</td>
-                  <td><Link to={`/shots/${j.shotId}/run`}>{j.shotName}</Link></td>
-                  <td>{jobMark(j)}{j.message && <Quiet>{j.message}</Quiet>}</td>
-                  <td style={{ minWidth: 140 }}>{j.done} of {j.total} {j.state === 'running' && <><Bar $part={j.done / Math.max(1, j.total)} /><Quiet>{timeLeft(j)}</Quiet></>}</td>
+                  <td>
+                    {j.kind} {j.targetId}
+                  </td>
+                  <td>
+                    <Link to={`/shots/${j.shotId}/run`}>{j.shotName}</Link>
+                  </td>
+                  <td>
+                    {jobMark(j)}
+                    {j.message && <Quiet>{j.message}</Quiet>}
+                  </td>
+                  <td style={{ minWidth: 140 }}>
+                    {j.done} of {j.total}{' '}
+                    {j.state === 'running' && (
+                      <>
+                        <Bar $part={j.done / Math.max(1, j.total)} />
+                        <Quiet>{timeLeft(j)}</Quiet>
+                      </>
+                    )}
+                  </td>
                   <td>{j.startedAt ? new Date(j.startedAt).toLocaleTimeString() : '–'}</td>
                   <td>{(j.state === 'queued' || j.state === 'running') && <Button onPress={() => stop.mutate(j.id)}>Stop</Button>}</td>
                 </tr>

@@ -31,7 +31,9 @@ const Bench = styled.div`
   display: grid;
   grid-template-columns: clamp(300px, 27vw, 460px) 1fr clamp(230px, 21vw, 380px);
   grid-template-rows: minmax(0, 1fr) 172px;
-  > footer { grid-column: 1 / -1; }
+  > footer {
+    grid-column: 1 / -1;
+  }
 `;
 const Page = styled.main`
   border-right: 1px solid ${({ theme }) => theme.line};
@@ -45,7 +47,10 @@ const Window = styled.div`
   min-width: 0;
   min-height: 0;
   background: ${({ theme }) => theme.surround};
-  > div:first-child { position: absolute !important; inset: 0; }
+  > div:first-child {
+    position: absolute !important;
+    inset: 0;
+  }
 `;
 const Over = styled.div`
   position: absolute;
@@ -57,8 +62,12 @@ const Over = styled.div`
   color: #f2f0f1;
   text-shadow: 0 1px 2px #000a;
   pointer-events: none;
-  > * { pointer-events: auto; }
-  button { color: #f2f0f1; }
+  > * {
+    pointer-events: auto;
+  }
+  button {
+    color: #f2f0f1;
+  }
 `;
 const Picture = styled.div`
   position: absolute;
@@ -66,10 +75,20 @@ const Picture = styled.div`
   display: grid;
   place-items: center;
   background: ${({ theme }) => theme.surround};
-  img { max-width: 100%; max-height: 100%; background: repeating-conic-gradient(#474748 0 25%, #414142 0 50%) 0 0 / 24px 24px; }
+  img {
+    max-width: 100%;
+    max-height: 100%;
+    background: repeating-conic-gradient(#474748 0 25%, #414142 0 50%) 0 0 / 24px 24px;
+  }
 `;
 
-const PAGES: Record<StageKey, (props: StageProps) => ReactNode> = { 'set-up': SetUp, run: Run, light: Light, combine: Combine, 'hand-over': HandOver };
+const PAGES: Record<StageKey, (props: StageProps) => ReactNode> = {
+  'set-up': SetUp,
+  run: Run,
+  light: Light,
+  combine: Combine,
+  'hand-over': HandOver,
+};
 const LIVE_SIZES = [
   { value: '40', label: 'rough' },
   { value: '64', label: 'fair' },
@@ -84,7 +103,9 @@ export function Shot(): ReactNode {
     return (
       <>
         <TopBar crumbs={[{ label: 'Shot' }]} />
-        <Page style={{ border: 'none' }}><Trouble>{shot.error.message} Go back to the board to choose another shot.</Trouble></Page>
+        <Page style={{ border: 'none' }}>
+          <Trouble>{shot.error.message} Go back to the board to choose another shot.</Trouble>
+        </Page>
       </>
     );
   }
@@ -93,13 +114,18 @@ export function Shot(): ReactNode {
 }
 
 function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNode {
-  const [variantId, setVariantId] = useState<number | null>(null), [bakeId, setBakeId] = useState<number | null>(null), [longest, setLongest] = useState('64');
+  const [variantId, setVariantId] = useState<number | null>(null),
+    [bakeId, setBakeId] = useState<number | null>(null),
+    [longest, setLongest] = useState('64');
   const variant = shot.variants.find((v) => v.id === variantId) ?? shot.variants[shot.variants.length - 1];
   useEffect(() => openVariant(variant), [variant]);
-  const bench = useBench(), documents = bench.variantId === variant.id ? bench.documents : null;
+  const bench = useBench(),
+    documents = bench.variantId === variant.id ? bench.documents : null;
   const bake = shot.bakes.find((b) => b.id === bakeId) ?? shot.bakes[shot.bakes.length - 1] ?? null;
   const { frame, playing, follow } = usePlayhead();
-  const live = useLive(), bricks = useBricks((s) => s.kept), handle = useRef<ViewportHandle>(null);
+  const live = useLive(),
+    bricks = useBricks((s) => s.kept),
+    handle = useRef<ViewportHandle>(null);
   const source = stage === 'set-up' || !bake ? 'live' : 'bake';
 
   // The live run starts with the page and again whenever something that reaches a voxel changed.
@@ -120,16 +146,25 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   }, [wantLive]);
   useEffect(() => endLive, []);
 
-  const range = source === 'live' && documents ? { first: documents.recipe.space.firstFrame, last: documents.recipe.space.lastFrame } : bake ? { first: bake.first, last: bake.last } : { first: 1, last: 1 };
+  const range =
+    source === 'live' && documents
+      ? { first: documents.recipe.space.firstFrame, last: documents.recipe.space.lastFrame }
+      : bake
+        ? { first: bake.first, last: bake.last }
+        : { first: 1, last: 1 };
   const frameRate = documents?.recipe.space.frameRate ?? 24;
-  const there = useMemo(() => (source === 'live' ? [...live.frames.keys()] : (bake?.frames.map((f) => f.frame) ?? [])), [source, live.frames, bake]);
+  const there = useMemo(
+    () => (source === 'live' ? [...live.frames.keys()] : (bake?.frames.map((f) => f.frame) ?? [])),
+    [source, live.frames, bake],
+  );
 
   // Follow the newest live frame; when the run is over, play it.
   useEffect(() => {
     if (source === 'live' && follow && live.newest !== null) usePlayhead.setState({ frame: live.newest });
   }, [source, follow, live.newest]);
   useEffect(() => {
-    if (source === 'live' && live.status === 'finished' && usePlayhead.getState().follow) usePlayhead.setState({ follow: false, playing: true });
+    if (source === 'live' && live.status === 'finished' && usePlayhead.getState().follow)
+      usePlayhead.setState({ follow: false, playing: true });
   }, [source, live.status]);
   useEffect(() => {
     if (source !== 'bake' || !bake) return;
@@ -195,28 +230,60 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
 
   const props: StageProps | null = documents && { shot, variant, documents, bake, chooseBake: setBakeId, frame };
   const StagePage = PAGES[stage];
-  const rendered = props && stage === 'light' ? renderOf(props) : null, combined = props && stage === 'combine' ? combineOf(props) : null;
+  const rendered = props && stage === 'light' ? renderOf(props) : null,
+    combined = props && stage === 'combine' ? combineOf(props) : null;
   const fallback = props && stage === 'combine' && !combined ? renderOf(props) : null;
   const [showPicture, setShowPicture] = useState(true);
-  const picture = combined ? routes.combinePicture(combined.id, frame, 'png') : (rendered ?? fallback) ? routes.renderPicture((rendered ?? fallback)!.render.id, frame, 'png') : null;
-  const readings = useMemo(() => (source === 'live' ? live.readings : new Map<number, Readings>(bake?.frames.map((f) => [f.frame, f.readings]) ?? [])), [source, live.readings, bake]);
+  const picture = combined
+    ? routes.combinePicture(combined.id, frame, 'png')
+    : (rendered ?? fallback)
+      ? routes.renderPicture((rendered ?? fallback)!.render.id, frame, 'png')
+      : null;
+  const readings = useMemo(
+    () => (source === 'live' ? live.readings : new Map<number, Readings>(bake?.frames.map((f) => [f.frame, f.readings]) ?? [])),
+    [source, live.readings, bake],
+  );
   const stale = (bake?.outOfDate.length ?? 0) > 0;
   const have = useMemo(() => new Set(there), [there]);
   const stateOf = (f: number): FrameState => (!have.has(f) ? 'none' : source === 'live' ? 'live' : stale ? 'stale' : 'kept');
-  const note = source === 'live' ? (live.status === 'running' ? `${live.rate.toFixed(0)} fr/s live` : live.status === 'finished' ? 'run complete' : live.status === 'paused' ? 'paused' : live.status) : `bake ${bake?.id ?? ''}`;
-  const legend = source === 'live' ? `${have.size} of ${range.last - range.first + 1} computed` : `${have.size} kept${stale ? ', out of date' : ''}`;
+  const note =
+    source === 'live'
+      ? live.status === 'running'
+        ? `${live.rate.toFixed(0)} fr/s live`
+        : live.status === 'finished'
+          ? 'run complete'
+          : live.status === 'paused'
+            ? 'paused'
+            : live.status
+      : `bake ${bake?.id ?? ''}`;
+  const legend =
+    source === 'live' ? `${have.size} of ${range.last - range.first + 1} computed` : `${have.size} kept${stale ? ', out of date' : ''}`;
   const isLivePlaying = playing || (source === 'live' && follow && live.status === 'running');
 
   return (
     <>
       <TopBar
         crumbs={[{ label: shot.production.name, to: '/board' }, { label: shot.name }]}
-        stages={STAGES.map((s) => <NavLink key={s.key} to={`/shots/${shot.id}/${s.key}`}>{s.label}</NavLink>)}
+        stages={STAGES.map((s) => (
+          <NavLink key={s.key} to={`/shots/${shot.id}/${s.key}`}>
+            {s.label}
+          </NavLink>
+        ))}
         tools={
           <>
-            <span role="status">{bench.saving === 'failed' ? `not saved: ${bench.saveError ?? ''}` : bench.saving === 'saved' ? 'saved' : 'saving …'}</span>
-            <Plain aria-label={`Undo ${bench.past[bench.past.length - 1]?.label ?? ''}`} isDisabled={bench.past.length === 0} onPress={undo}><Undo2 size={16} /></Plain>
-            <Plain aria-label={`Redo ${bench.future[0]?.label ?? ''}`} isDisabled={bench.future.length === 0} onPress={redo}><Redo2 size={16} /></Plain>
+            <span role="status">
+              {bench.saving === 'failed' ? `not saved: ${bench.saveError ?? ''}` : bench.saving === 'saved' ? 'saved' : 'saving …'}
+            </span>
+            <Plain
+              aria-label={`Undo ${bench.past[bench.past.length - 1]?.label ?? ''}`}
+              isDisabled={bench.past.length === 0}
+              onPress={undo}
+            >
+              <Undo2 size={16} />
+            </Plain>
+            <Plain aria-label={`Redo ${bench.future[0]?.label ?? ''}`} isDisabled={bench.future.length === 0} onPress={redo}>
+              <Redo2 size={16} />
+            </Plain>
           </>
         }
       />
@@ -224,13 +291,24 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
         <Page aria-label="The page">{props && <StagePage {...props} />}</Page>
         <Window>
           {documents && <Viewport recipe={documents.recipe} look={documents.look} shown={kept.current} handle={handle} />}
-          {picture && showPicture && <Picture><img src={picture} alt={`${combined ? 'Combined' : 'Rendered'} frame ${frame}`} /></Picture>}
+          {picture && showPicture && (
+            <Picture>
+              <img src={picture} alt={`${combined ? 'Combined' : 'Rendered'} frame ${frame}`} />
+            </Picture>
+          )}
           <Over style={{ top: 10 }}>
             <span>
               {source === 'live' ? (
-                <>playing at <ChoiceWord name="Live size" value={longest} options={LIVE_SIZES} onChange={setLongest} /> size{documents && `, voxels of ${formatValue(roughVoxelSize(documents.recipe, Number(longest)), 'm')}`}</>
+                <>
+                  playing at <ChoiceWord name="Live size" value={longest} options={LIVE_SIZES} onChange={setLongest} /> size
+                  {documents && `, voxels of ${formatValue(roughVoxelSize(documents.recipe, Number(longest)), 'm')}`}
+                </>
               ) : picture && showPicture ? (
-                combined ? `combine ${combined.id}` : `render ${(rendered ?? fallback)!.render.id}${(rendered ?? fallback)!.current ? '' : ' · look changed since'}`
+                combined ? (
+                  `combine ${combined.id}`
+                ) : (
+                  `render ${(rendered ?? fallback)!.render.id}${(rendered ?? fallback)!.current ? '' : ' · look changed since'}`
+                )
               ) : (
                 `bake ${bake?.id ?? ''}, voxels of ${formatValue(bake?.voxelSizeM ?? 0, 'm')}`
               )}
@@ -242,13 +320,36 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
             </span>
           </Over>
           <Over style={{ bottom: 10 }}>
-            <span>{source === 'live' && live.voxels > 0 && `${(live.voxels / 1e6).toFixed(2)} million voxels · ${bytes(live.bytes)} · ${live.threads} ${live.threads === 1 ? 'thread' : 'threads'}`}</span>
+            <span>
+              {source === 'live' &&
+                live.voxels > 0 &&
+                `${(live.voxels / 1e6).toFixed(2)} million voxels · ${bytes(live.bytes)} · ${live.threads} ${live.threads === 1 ? 'thread' : 'threads'}`}
+            </span>
             {live.status === 'trouble' && source === 'live' && <Trouble>{live.message}</Trouble>}
-            {documents?.recipe.sources.every((s) => !s.on) && source === 'live' && <span>Nothing gives off the medium: add a source, or turn one on.</span>}
+            {documents?.recipe.sources.every((s) => !s.on) && source === 'live' && (
+              <span>Nothing gives off the medium: add a source, or turn one on.</span>
+            )}
           </Over>
         </Window>
-        {props ? <Notebook {...props} stage={stage} chooseVariant={setVariantId} /> : <aside><Quiet>…</Quiet></aside>}
-        <Reel first={range.first} last={range.last} frame={frame} frameRate={frameRate} playing={isLivePlaying} stateOf={stateOf} readings={readings} note={note} legend={legend} onPlay={onPlay} />
+        {props ? (
+          <Notebook {...props} stage={stage} chooseVariant={setVariantId} />
+        ) : (
+          <aside>
+            <Quiet>…</Quiet>
+          </aside>
+        )}
+        <Reel
+          first={range.first}
+          last={range.last}
+          frame={frame}
+          frameRate={frameRate}
+          playing={isLivePlaying}
+          stateOf={stateOf}
+          readings={readings}
+          note={note}
+          legend={legend}
+          onPlay={onPlay}
+        />
       </Bench>
     </>
   );

@@ -23,17 +23,41 @@ const Where = styled.nav`
   min-width: 0;
   white-space: nowrap;
   overflow: hidden;
-  > a:first-child { font: italic 600 21px/1 ${({ theme }) => theme.serif}; text-decoration: none; margin-right: 8px; }
-  a { text-decoration: none; color: ${({ theme }) => theme.quiet}; }
-  a:hover { color: ${({ theme }) => theme.text}; }
-  b { font-weight: 600; overflow: hidden; text-overflow: ellipsis; }
+  > a:first-child {
+    font: italic 600 21px/1 ${({ theme }) => theme.serif};
+    text-decoration: none;
+    margin-right: 8px;
+  }
+  a {
+    text-decoration: none;
+    color: ${({ theme }) => theme.quiet};
+  }
+  a:hover {
+    color: ${({ theme }) => theme.text};
+  }
+  b {
+    font-weight: 600;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
 `;
 const Stages = styled.nav`
   display: flex;
   gap: 4px;
-  a { font: 16px/1 ${({ theme }) => theme.serif}; text-decoration: none; padding: 6px 14px 7px; border-radius: 14px; color: ${({ theme }) => theme.text}; }
-  a:hover { background: ${({ theme }) => theme.raised}; }
-  a.active { background: ${({ theme }) => theme.thorn}; color: ${({ theme }) => theme.onThorn}; }
+  a {
+    font: 16px/1 ${({ theme }) => theme.serif};
+    text-decoration: none;
+    padding: 6px 14px 7px;
+    border-radius: 14px;
+    color: ${({ theme }) => theme.text};
+  }
+  a:hover {
+    background: ${({ theme }) => theme.raised};
+  }
+  a.active {
+    background: ${({ theme }) => theme.thorn};
+    color: ${({ theme }) => theme.onThorn};
+  }
 `;
 const Right = styled.div`
   display: flex;
@@ -42,13 +66,29 @@ const Right = styled.div`
   gap: 12px;
   color: ${({ theme }) => theme.quiet};
   white-space: nowrap;
-  a { text-decoration: none; display: flex; align-items: center; gap: 10px; }
-  a:hover { color: ${({ theme }) => theme.text}; }
+  a {
+    text-decoration: none;
+    display: flex;
+    align-items: center;
+    gap: 10px;
+  }
+  a:hover {
+    color: ${({ theme }) => theme.text};
+  }
 `;
 
-export function TopBar({ crumbs, stages, tools }: { crumbs: readonly { label: string; to?: string }[]; stages?: ReactNode; tools?: ReactNode }): ReactNode {
+export function TopBar({
+  crumbs,
+  stages,
+  tools,
+}: {
+  crumbs: readonly { label: string; to?: string }[];
+  stages?: ReactNode;
+  tools?: ReactNode;
+}): ReactNode {
   const jobs = useJobs();
-  const running = jobs.data?.find((j) => j.state === 'running'), waiting = jobs.data?.filter((j) => j.state === 'queued').length ?? 0;
+  const running = jobs.data?.find((j) => j.state === 'running'),
+    waiting = jobs.data?.filter((j) => j.state === 'queued').length ?? 0;
   useEffect(() => {
     const what = crumbs[crumbs.length - 1]?.label;
     document.title = `${running ? `${Math.round((100 * running.done) / Math.max(1, running.total))} % · ` : ''}${what ? `${what} · ` : ''}Bramblemist`;
@@ -71,7 +111,11 @@ export function TopBar({ crumbs, stages, tools }: { crumbs: readonly { label: st
           {running ? (
             <>
               <Bar $part={running.done / Math.max(1, running.total)} style={{ width: 64 }} />
-              <span>{running.kind} {running.targetId}{timeLeft(running) && ` · ${timeLeft(running)}`}{waiting > 0 && ` · ${waiting} waiting`}</span>
+              <span>
+                {running.kind} {running.targetId}
+                {timeLeft(running) && ` · ${timeLeft(running)}`}
+                {waiting > 0 && ` · ${waiting} waiting`}
+              </span>
             </>
           ) : (
             'Queue'

@@ -23,7 +23,8 @@ function kernels(): Promise<WebAssembly.Module> {
 
 /** Helpers share memory, which needs a cross-origin isolated page; without it this worker runs alone, with the same bits. */
 async function startTeam(pages: number, threads: number): Promise<{ team: Team; end: () => void }> {
-  const module = await kernels(), memory = createMemory(pages);
+  const module = await kernels(),
+    memory = createMemory(pages);
   const wanted = self.crossOriginIsolated ? threads - 1 : 0;
   const workers = await Promise.all(
     Array.from({ length: wanted }, () => {
@@ -62,13 +63,15 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
   const { team, end } = await startTeam(Simulation.pages(plan), message.threads);
   try {
     if (current !== message.run) return;
-    const simulation = new Simulation(plan, team), l = plan.window.lattice;
+    const simulation = new Simulation(plan, team),
+      l = plan.window.lattice;
     post({ type: 'started', run: message.run, threads: team.helpers + 1, voxels: l.nx * l.ny * l.nz, bytes: simulation.layout.bytes });
     while (simulation.frame < plan.frames.last) {
       await breathe();
       if (paused) await new Promise<void>((done) => (wake = done));
       if (current !== message.run) return;
-      const { readings } = simulation.advanceFrame(), brick = takeBrick(simulation);
+      const { readings } = simulation.advanceFrame(),
+        brick = takeBrick(simulation);
       const light = lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION);
       post({ type: 'frame', run: message.run, brick, light, readings }, [brick.bytes.buffer as ArrayBuffer, light.buffer as ArrayBuffer]);
     }
@@ -80,7 +83,8 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
 
 /** The checksum after so many frames, to be held against another engine's. */
 async function checksum(recipe: Recipe, voxelSizeM: number, threads: number, frames: number): Promise<string> {
-  const plan = compile(recipe, { voxelSizeM }), { team, end } = await startTeam(Simulation.pages(plan), threads);
+  const plan = compile(recipe, { voxelSizeM }),
+    { team, end } = await startTeam(Simulation.pages(plan), threads);
   const simulation = new Simulation(plan, team);
   for (let f = 0; f < frames; f++) simulation.advanceFrame();
   const value = simulation.checksum();

@@ -24,7 +24,16 @@ export interface LiveState {
 }
 
 const EMPTY: LiveState = {
-  run: 0, status: 'idle', frames: new Map(), readings: new Map(), newest: null, rate: 0, threads: 1, voxels: 0, bytes: 0, message: null,
+  run: 0,
+  status: 'idle',
+  frames: new Map(),
+  readings: new Map(),
+  newest: null,
+  rate: 0,
+  threads: 1,
+  voxels: 0,
+  bytes: 0,
+  message: null,
 };
 
 export const useLive = create<LiveState>(() => EMPTY);
@@ -47,7 +56,8 @@ function receive(message: FromLive): void {
       useLive.setState({ status: 'running', threads: message.threads, voxels: message.voxels, bytes: message.bytes });
       break;
     case 'frame': {
-      const now = performance.now(), rate = lastFrameAt ? 1000 / (now - lastFrameAt) : 0;
+      const now = performance.now(),
+        rate = lastFrameAt ? 1000 / (now - lastFrameAt) : 0;
       lastFrameAt = now;
       useLive.setState({
         frames: new Map(state.frames).set(message.brick.frame, { brick: message.brick, light: message.light }),

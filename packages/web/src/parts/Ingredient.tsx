@@ -6,6 +6,7 @@ import styled from 'styled-components';
 import { getAt } from '@bramblemist/core/recipe/paths';
 import type { Part, Setting } from '@bramblemist/core/recipe/settings';
 import { Control } from './controls';
+import { pathsIn, tokens, type Token } from './sentence';
 
 const Line = styled.div<{ $off: boolean }>`
   position: relative;
@@ -26,7 +27,9 @@ const Fold = styled(Button)`
   color: ${({ theme }) => theme.quiet};
   cursor: pointer;
   line-height: 0;
-  &[data-hovered] { color: ${({ theme }) => theme.text}; }
+  &[data-hovered] {
+    color: ${({ theme }) => theme.text};
+  }
 `;
 const Rows = styled.div`
   border-left: 2px solid ${({ theme }) => theme.thorn};
@@ -39,26 +42,10 @@ const Row = styled.div`
   gap: 8px;
   min-height: 24px;
   align-items: center;
-  > span:first-child { color: ${({ theme }) => theme.quiet}; }
+  > span:first-child {
+    color: ${({ theme }) => theme.quiet};
+  }
 `;
-
-type Token = { readonly kind: 'text'; readonly text: string } | { readonly kind: 'setting'; readonly path: string } | { readonly kind: 'when'; readonly path: string; readonly is: string; readonly inner: readonly Token[] };
-
-/** `{path}` is a control, `[path=value: …]` is shown only where that holds. */
-export function tokens(sentence: string): Token[] {
-  return sentence
-    .split(/(\{[^}]+\}|\[[^=\]]+=[^:\]]+:(?:[^\]{]|\{[^}]+\})*\])/)
-    .filter(Boolean)
-    .map((piece): Token => {
-      if (piece.startsWith('{')) return { kind: 'setting', path: piece.slice(1, -1) };
-      const when = /^\[([^=]+)=([^:]+):([\s\S]*)\]$/.exec(piece);
-      return when ? { kind: 'when', path: when[1], is: when[2], inner: tokens(when[3]) } : { kind: 'text', text: piece };
-    });
-}
-
-function pathsIn(list: readonly Token[]): string[] {
-  return list.flatMap((t) => (t.kind === 'setting' ? [t.path] : t.kind === 'when' ? pathsIn(t.inner) : []));
-}
 
 export interface IngredientProps {
   readonly part: Part;
@@ -71,10 +58,18 @@ export interface IngredientProps {
 
 export function Ingredient({ part, values, frameRate, onChange, actions }: IngredientProps): ReactNode {
   const [open, setOpen] = useState(false);
-  const own = getAt(values, 'name'), title = typeof own === 'string' ? own : part.title;
-  const parsed = tokens(part.sentence), inSentence = new Set(pathsIn(parsed));
+  const own = getAt(values, 'name'),
+    title = typeof own === 'string' ? own : part.title;
+  const parsed = tokens(part.sentence),
+    inSentence = new Set(pathsIn(parsed));
   const control = (s: Setting): ReactNode => (
-    <Control setting={s} name={`${title}, ${s.label}`} value={getAt(values, s.path)} frameRate={frameRate} onChange={(value) => onChange(s.path, `${title}: ${s.label}`, value)} />
+    <Control
+      setting={s}
+      name={`${title}, ${s.label}`}
+      value={getAt(values, s.path)}
+      frameRate={frameRate}
+      onChange={(value) => onChange(s.path, `${title}: ${s.label}`, value)}
+    />
   );
   const show = (list: readonly Token[]): ReactNode =>
     list.map((t, i) => {

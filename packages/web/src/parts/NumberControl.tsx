@@ -15,7 +15,9 @@ const Shown = styled.button<{ $changed: boolean }>`
   cursor: ew-resize;
   touch-action: none;
   white-space: nowrap;
-  &:hover { background: ${({ theme }) => theme.raised}; }
+  &:hover {
+    background: ${({ theme }) => theme.raised};
+  }
 `;
 const Field = styled.input<{ $wrong: boolean }>`
   width: 92px;
@@ -54,14 +56,16 @@ export function NumberControl({ setting, name, value, frameRate, differs = false
   const [text, setText] = useState<string | null>(null);
   const [wrong, setWrong] = useState<string | null>(null);
   const drag = useRef<{ x: number; from: number; moved: boolean } | null>(null);
-  const { word } = setting, shown = value === word?.is ? word.text : formatValue(value, setting.unit);
+  const { word } = setting,
+    shown = value === word?.is ? word.text : formatValue(value, setting.unit);
 
   const put = (next: number): void => {
     const rounded = setting.kind === 'integer' ? Math.round(next) : Number(next.toPrecision(6));
     onChange(Math.min(setting.most, Math.max(setting.least, rounded)));
   };
   const commit = (typed: string): void => {
-    const result = word && typed.trim().toLowerCase() === word.text ? { ok: true as const, value: word.is } : parseTyped(typed, setting.unit, frameRate);
+    const result =
+      word && typed.trim().toLowerCase() === word.text ? { ok: true as const, value: word.is } : parseTyped(typed, setting.unit, frameRate);
     if (!result.ok) return setWrong(result.message);
     if (result.value < setting.least || result.value > setting.most) {
       return setWrong(`From ${formatValue(setting.least, setting.unit)} to ${formatValue(setting.most, setting.unit)}.`);

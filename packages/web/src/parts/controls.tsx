@@ -13,7 +13,9 @@ const WordButton = styled(Button)`
   font: 500 13px/1.3 ${({ theme }) => theme.sans};
   border-bottom: 1px dotted ${({ theme }) => theme.thorn};
   cursor: pointer;
-  &[data-hovered] { background: ${({ theme }) => theme.raised}; }
+  &[data-hovered] {
+    background: ${({ theme }) => theme.raised};
+  }
 `;
 const List = styled(Popover)`
   background: ${({ theme }) => theme.raised};
@@ -28,7 +30,10 @@ const Item = styled(ListBoxItem)`
   border-radius: 4px;
   cursor: pointer;
   outline: none;
-  &[data-focused] { background: ${({ theme }) => theme.thorn}; color: ${({ theme }) => theme.onThorn}; }
+  &[data-focused] {
+    background: ${({ theme }) => theme.thorn};
+    color: ${({ theme }) => theme.onThorn};
+  }
 `;
 const NameField = styled.input`
   font: 600 15px/1.3 ${({ theme }) => theme.serif};
@@ -52,7 +57,17 @@ export interface Choice {
   readonly label: string;
 }
 
-export function ChoiceWord({ name, value, options, onChange }: { name: string; value: string; options: readonly Choice[]; onChange: (value: string) => void }): ReactNode {
+export function ChoiceWord({
+  name,
+  value,
+  options,
+  onChange,
+}: {
+  name: string;
+  value: string;
+  options: readonly Choice[];
+  onChange: (value: string) => void;
+}): ReactNode {
   return (
     <Select aria-label={name} selectedKey={value} onSelectionChange={(key) => onChange(String(key))} style={{ display: 'inline' }}>
       <WordButton>

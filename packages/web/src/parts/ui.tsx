@@ -11,11 +11,16 @@ export const Heading = styled.h2`
   align-items: baseline;
   gap: 8px;
   margin-bottom: 8px;
-  > small { font: 12px ${({ theme }) => theme.sans}; color: ${({ theme }) => theme.quiet}; }
+  > small {
+    font: 12px ${({ theme }) => theme.sans};
+    color: ${({ theme }) => theme.quiet};
+  }
 `;
 export const Section = styled.section`
   padding: 14px 0 4px;
-  &:first-child { padding-top: 0; }
+  &:first-child {
+    padding-top: 0;
+  }
 `;
 export const Quiet = styled.p`
   color: ${({ theme }) => theme.quiet};
@@ -32,8 +37,14 @@ const buttonStyle = css`
   color: ${({ theme }) => theme.text};
   text-decoration: none;
   cursor: pointer;
-  &[data-hovered], &:hover { background: ${({ theme }) => theme.raised}; }
-  &[data-disabled] { opacity: 0.45; cursor: default; }
+  &[data-hovered],
+  &:hover {
+    background: ${({ theme }) => theme.raised};
+  }
+  &[data-disabled] {
+    opacity: 0.45;
+    cursor: default;
+  }
 `;
 export const Button = styled(AriaButton)<ButtonProps>`
   ${buttonStyle}
@@ -44,7 +55,11 @@ export const Primary = styled(AriaButton)<ButtonProps>`
   border-color: ${({ theme }) => theme.thorn};
   color: ${({ theme }) => theme.onThorn};
   font-weight: 600;
-  &[data-hovered], &:hover { background: ${({ theme }) => theme.thorn}; filter: brightness(1.08); }
+  &[data-hovered],
+  &:hover {
+    background: ${({ theme }) => theme.thorn};
+    filter: brightness(1.08);
+  }
 `;
 export const LinkButton = styled.a`
   ${buttonStyle}
@@ -61,8 +76,13 @@ export const Plain = styled(AriaButton)<ButtonProps>`
   display: inline-flex;
   align-items: center;
   gap: 4px;
-  &[data-hovered] { color: ${({ theme }) => theme.text}; }
-  &[data-disabled] { opacity: 0.4; cursor: default; }
+  &[data-hovered] {
+    color: ${({ theme }) => theme.text};
+  }
+  &[data-disabled] {
+    opacity: 0.4;
+    cursor: default;
+  }
 `;
 
 const marks = { well: '●', stale: '◐', trouble: '▲', idle: '○', busy: '◌' } as const;
@@ -95,12 +115,19 @@ export const Bar = styled.div<{ $part: number }>`
   border-radius: 3px;
   background: ${({ theme }) => theme.raised};
   overflow: hidden;
-  &::after { content: ''; display: block; height: 100%; width: ${({ $part }) => Math.round($part * 100)}%; background: ${({ theme }) => theme.lichen}; }
+  &::after {
+    content: '';
+    display: block;
+    height: 100%;
+    width: ${({ $part }) => Math.round($part * 100)}%;
+    background: ${({ theme }) => theme.lichen};
+  }
 `;
 
 export function bytes(n: number): string {
   const units = ['B', 'kB', 'MB', 'GB', 'TB'];
-  let u = 0, v = n;
+  let u = 0,
+    v = n;
   while (v >= 1000 && u < units.length - 1) {
     v /= 1000;
     u++;

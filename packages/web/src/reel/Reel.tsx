@@ -30,8 +30,12 @@ const Key = styled(Button)`
   border-radius: 4px;
   cursor: pointer;
   color: ${({ theme }) => theme.text};
-  &[data-hovered] { background: ${({ theme }) => theme.raised}; }
-  &[data-disabled] { opacity: 0.35; }
+  &[data-hovered] {
+    background: ${({ theme }) => theme.raised};
+  }
+  &[data-disabled] {
+    opacity: 0.35;
+  }
 `;
 const Small = styled.div`
   color: ${({ theme }) => theme.quiet};
@@ -43,7 +47,11 @@ const Strip = styled.div`
   min-height: 0;
   touch-action: none;
   cursor: pointer;
-  svg { display: block; width: 100%; height: 100%; }
+  svg {
+    display: block;
+    width: 100%;
+    height: 100%;
+  }
 `;
 
 export type FrameState = 'none' | 'live' | 'kept' | 'stale';
@@ -68,23 +76,29 @@ const CURVES = [
   { key: 'riseHeight', label: 'rise height', tone: 'straw', dash: '' },
   { key: 'topSpeed', label: 'top speed', tone: 'thorn', dash: '4 3' },
 ] as const;
-const CURVES_TOP = 22, STRIP_HEIGHT = 26, LABELS = 18;
+const CURVES_TOP = 22,
+  STRIP_HEIGHT = 26,
+  LABELS = 18;
 
 export function Reel(props: ReelProps): ReactNode {
   const { first, last, frame, frameRate, playing, stateOf, readings, note, legend, onPlay } = props;
-  const theme = useTheme(), box = useRef<HTMLDivElement>(null);
+  const theme = useTheme(),
+    box = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ width: 800, height: 140 });
   useEffect(() => {
     const watch = new ResizeObserver(([entry]) => setSize({ width: entry.contentRect.width, height: entry.contentRect.height }));
     if (box.current) watch.observe(box.current);
     return () => watch.disconnect();
   }, []);
-  const count = last - first + 1, cell = size.width / count, stripY = size.height - LABELS - STRIP_HEIGHT;
+  const count = last - first + 1,
+    cell = size.width / count,
+    stripY = size.height - LABELS - STRIP_HEIGHT;
   const x = (f: number): number => (f - first) * cell;
   const colours: Record<FrameState, string> = { none: theme.raised, live: theme.lichen, kept: theme.lichen, stale: theme.straw };
   const runs: { from: number; to: number; state: FrameState }[] = [];
   for (let f = first; f <= last; f++) {
-    const state = stateOf(f), top = runs[runs.length - 1];
+    const state = stateOf(f),
+      top = runs[runs.length - 1];
     if (top?.state === state) top.to = f;
     else runs.push({ from: f, to: f, state });
   }
@@ -106,11 +120,19 @@ export function Reel(props: ReelProps): ReactNode {
       <div>
         <Number_ data-testid="frame">{frame}</Number_>
         <Keys>
-          <Key aria-label="To the first frame" onPress={() => goTo(first)}><SkipBack size={15} /></Key>
-          <Key aria-label={playing ? 'Pause' : 'Play'} onPress={() => onPlay(!playing)}>{playing ? <Pause size={17} /> : <Play size={17} />}</Key>
-          <Key aria-label="To the last frame" onPress={() => goTo(last)}><SkipForward size={15} /></Key>
+          <Key aria-label="To the first frame" onPress={() => goTo(first)}>
+            <SkipBack size={15} />
+          </Key>
+          <Key aria-label={playing ? 'Pause' : 'Play'} onPress={() => onPlay(!playing)}>
+            {playing ? <Pause size={17} /> : <Play size={17} />}
+          </Key>
+          <Key aria-label="To the last frame" onPress={() => goTo(last)}>
+            <SkipForward size={15} />
+          </Key>
         </Keys>
-        <Small>{((frame - first) / frameRate).toFixed(2)} s{note && ` · ${note}`}</Small>
+        <Small>
+          {((frame - first) / frameRate).toFixed(2)} s{note && ` · ${note}`}
+        </Small>
       </div>
       <Strip
         ref={box}
@@ -130,28 +152,82 @@ export function Reel(props: ReelProps): ReactNode {
       >
         <svg aria-hidden>
           {CURVES.map((c, n) => {
-            let points: string[] = [], greatest = 0;
+            let points: string[] = [],
+              greatest = 0;
             for (const r of readings.values()) greatest = Math.max(greatest, r[c.key]);
             for (let f = first; f <= last; f++) {
               const r = readings.get(f);
-              if (r && greatest > 0) points = [...points, `${(x(f) + cell / 2).toFixed(1)},${(CURVES_TOP + curveHeight * (1 - r[c.key] / greatest)).toFixed(1)}`];
+              if (r && greatest > 0)
+                points = [
+                  ...points,
+                  `${(x(f) + cell / 2).toFixed(1)},${(CURVES_TOP + curveHeight * (1 - r[c.key] / greatest)).toFixed(1)}`,
+                ];
             }
             const now = readings.get(frame)?.[c.key];
             return (
               <g key={c.key}>
                 <line x1={n * 150} x2={n * 150 + 16} y1={8} y2={8} stroke={theme[c.tone]} strokeWidth={1.6} strokeDasharray={c.dash} />
-                <text x={n * 150 + 22} y={12} fontSize={12} fill={theme.quiet}>{c.label}{now !== undefined ? ` ${Number(now.toPrecision(3))}${c.key === 'riseHeight' ? ' m' : c.key === 'topSpeed' ? ' m/s' : ''}` : ''}</text>
-                {points.length > 1 && <polyline points={points.join(' ')} fill="none" stroke={theme[c.tone]} strokeWidth={1.6} strokeDasharray={c.dash} strokeLinejoin="round" />}
+                <text x={n * 150 + 22} y={12} fontSize={12} fill={theme.quiet}>
+                  {c.label}
+                  {now !== undefined
+                    ? ` ${Number(now.toPrecision(3))}${c.key === 'riseHeight' ? ' m' : c.key === 'topSpeed' ? ' m/s' : ''}`
+                    : ''}
+                </text>
+                {points.length > 1 && (
+                  <polyline
+                    points={points.join(' ')}
+                    fill="none"
+                    stroke={theme[c.tone]}
+                    strokeWidth={1.6}
+                    strokeDasharray={c.dash}
+                    strokeLinejoin="round"
+                  />
+                )}
               </g>
             );
           })}
-          {runs.map((r) => <rect key={r.from} x={x(r.from)} y={stripY} width={cell * (r.to - r.from + 1)} height={STRIP_HEIGHT} fill={colours[r.state]} opacity={r.state === 'none' ? 1 : 0.62} />)}
-          {cell > 3 && Array.from({ length: count + 1 }, (_, n) => <line key={n} x1={n * cell} x2={n * cell} y1={stripY} y2={stripY + STRIP_HEIGHT} stroke={theme.ground} strokeWidth={1.5} />)}
-          {Array.from({ length: count }, (_, n) => first + n).filter((f) => (f - first) % every === 0).map((f) => (
-            <text key={f} x={x(f) + cell / 2} y={size.height - 2} fontSize={12} fill={theme.quiet} textAnchor={f === first ? 'start' : 'middle'}>{f}</text>
+          {runs.map((r) => (
+            <rect
+              key={r.from}
+              x={x(r.from)}
+              y={stripY}
+              width={cell * (r.to - r.from + 1)}
+              height={STRIP_HEIGHT}
+              fill={colours[r.state]}
+              opacity={r.state === 'none' ? 1 : 0.62}
+            />
           ))}
-          <text x={size.width} y={12} fontSize={12} fill={theme.quiet} textAnchor="end">{legend}</text>
-          <rect x={x(frame) - 1} y={stripY - 5} width={Math.max(cell, 3) + 2} height={STRIP_HEIGHT + 10} rx={2} fill="none" stroke={theme.thorn} strokeWidth={2} />
+          {cell > 3 &&
+            Array.from({ length: count + 1 }, (_, n) => (
+              <line key={n} x1={n * cell} x2={n * cell} y1={stripY} y2={stripY + STRIP_HEIGHT} stroke={theme.ground} strokeWidth={1.5} />
+            ))}
+          {Array.from({ length: count }, (_, n) => first + n)
+            .filter((f) => (f - first) % every === 0)
+            .map((f) => (
+              <text
+                key={f}
+                x={x(f) + cell / 2}
+                y={size.height - 2}
+                fontSize={12}
+                fill={theme.quiet}
+                textAnchor={f === first ? 'start' : 'middle'}
+              >
+                {f}
+              </text>
+            ))}
+          <text x={size.width} y={12} fontSize={12} fill={theme.quiet} textAnchor="end">
+            {legend}
+          </text>
+          <rect
+            x={x(frame) - 1}
+            y={stripY - 5}
+            width={Math.max(cell, 3) + 2}
+            height={STRIP_HEIGHT + 10}
+            rx={2}
+            fill="none"
+            stroke={theme.thorn}
+            strokeWidth={2}
+          />
         </svg>
       </Strip>
     </Frame>

@@ -44,11 +44,17 @@ export function combineOf(props: StageProps): CombineInfo | null {
 
 export function Combine(props: StageProps): ReactNode {
   const { shot, documents } = props;
-  const renders = rendersOf(props).filter((r) => r.frames.length > 0), plates = shot.assets.filter((a) => a.kind === 'plate');
-  const [renderId, setRenderId] = useState<number | null>(null), [plateId, setPlateId] = useState<number | null>(null);
-  const render = renders.find((r) => r.id === renderId) ?? renders.reduce<(typeof renders)[number] | null>((best, r) => (!best || r.frames.length >= best.frames.length ? r : best), null);
+  const renders = rendersOf(props).filter((r) => r.frames.length > 0),
+    plates = shot.assets.filter((a) => a.kind === 'plate');
+  const [renderId, setRenderId] = useState<number | null>(null),
+    [plateId, setPlateId] = useState<number | null>(null);
+  const render =
+    renders.find((r) => r.id === renderId) ??
+    renders.reduce<(typeof renders)[number] | null>((best, r) => (!best || r.frames.length >= best.frames.length ? r : best), null);
   const plate = plates.find((p) => p.id === plateId) ?? plates[0] ?? null;
-  const start = useStartCombine(shot.id), upload = useUpload(shot.id), file = useRef<HTMLInputElement>(null);
+  const start = useStartCombine(shot.id),
+    upload = useUpload(shot.id),
+    file = useRef<HTMLInputElement>(null);
   const done = combinesOf(props).reverse();
   return (
     <>
@@ -58,19 +64,53 @@ export function Combine(props: StageProps): ReactNode {
           <Quiet>There is no rendered picture of this bake yet: render it in Light first.</Quiet>
         ) : (
           <Sentence>
-            <ChoiceWord name="Element" value={String(render.id)} options={renders.map((r) => ({ value: String(r.id), label: `render ${r.id} (${r.frames.length} ${r.frames.length === 1 ? 'frame' : 'frames'})` }))} onChange={(v) => setRenderId(Number(v))} />{' '}
-            over {plate ? <ChoiceWord name="Plate" value={String(plate.id)} options={plates.map((p) => ({ value: String(p.id), label: p.name }))} onChange={(v) => setPlateId(Number(v))} /> : 'no plate'}.
+            <ChoiceWord
+              name="Element"
+              value={String(render.id)}
+              options={renders.map((r) => ({
+                value: String(r.id),
+                label: `render ${r.id} (${r.frames.length} ${r.frames.length === 1 ? 'frame' : 'frames'})`,
+              }))}
+              onChange={(v) => setRenderId(Number(v))}
+            />{' '}
+            over{' '}
+            {plate ? (
+              <ChoiceWord
+                name="Plate"
+                value={String(plate.id)}
+                options={plates.map((p) => ({ value: String(p.id), label: p.name }))}
+                onChange={(v) => setPlateId(Number(v))}
+              />
+            ) : (
+              'no plate'
+            )}
+            .
           </Sentence>
         )}
         {plate && <Plate src={routes.asset(plate.id)} alt={`Plate ${plate.name}, ${plate.width} × ${plate.height}`} />}
-        <input ref={file} type="file" accept="image/png" hidden onChange={(e) => e.target.files?.[0] && upload.mutate({ file: e.target.files[0], kind: 'plate' }, { onSuccess: (a) => setPlateId(a.id) })} />
-        <Button onPress={() => file.current?.click()} isDisabled={upload.isPending}>{upload.isPending ? 'Bringing in …' : 'Bring in a plate'}</Button>
+        <input
+          ref={file}
+          type="file"
+          accept="image/png"
+          hidden
+          onChange={(e) =>
+            e.target.files?.[0] && upload.mutate({ file: e.target.files[0], kind: 'plate' }, { onSuccess: (a) => setPlateId(a.id) })
+          }
+        />
+        <Button onPress={() => file.current?.click()} isDisabled={upload.isPending}>
+          {upload.isPending ? 'Bringing in …' : 'Bring in a plate'}
+        </Button>
         {upload.error && <Trouble>{upload.error.message}</Trouble>}
       </Section>
       {COMBINE.parts.map((part) => (
         <Section key={part.key}>
           <Heading>{part.title}</Heading>
-          <Ingredient part={part} values={documents.combine[part.key as 'element' | 'plate']} frameRate={documents.recipe.space.frameRate} onChange={(path, label, value) => change(label, 'combine', `${part.key}.${path}`, value)} />
+          <Ingredient
+            part={part}
+            values={documents.combine[part.key as 'element' | 'plate']}
+            frameRate={documents.recipe.space.frameRate}
+            onChange={(path, label, value) => change(label, 'combine', `${part.key}.${path}`, value)}
+          />
         </Section>
       ))}
       <Section>
@@ -78,7 +118,17 @@ export function Combine(props: StageProps): ReactNode {
         <Keys>
           <Primary
             isDisabled={!render || start.isPending}
-            onPress={() => render && void flush().then(() => start.mutate({ renderId: render.id, settings: documents.combine, plateId: plate?.id ?? null, frames: { first: render.frames[0], last: render.frames[render.frames.length - 1] } }))}
+            onPress={() =>
+              render &&
+              void flush().then(() =>
+                start.mutate({
+                  renderId: render.id,
+                  settings: documents.combine,
+                  plateId: plate?.id ?? null,
+                  frames: { first: render.frames[0], last: render.frames[render.frames.length - 1] },
+                }),
+              )
+            }
           >
             Combine {render ? `${render.frames.length} ${render.frames.length === 1 ? 'frame' : 'frames'}` : ''}
           </Primary>
@@ -86,7 +136,12 @@ export function Combine(props: StageProps): ReactNode {
         {start.error && <Trouble>{start.error.message}</Trouble>}
         {done.slice(0, 8).map((c) => (
           <div key={c.id}>
-            <Row><span>Combine {c.id} · {c.frames.length} {c.frames.length === 1 ? 'frame' : 'frames'} {c.job && timeLeft(c.job)}</span>{jobMark(c.job)}</Row>
+            <Row>
+              <span>
+                Combine {c.id} · {c.frames.length} {c.frames.length === 1 ? 'frame' : 'frames'} {c.job && timeLeft(c.job)}
+              </span>
+              {jobMark(c.job)}
+            </Row>
             {c.job?.message && <Trouble>{c.job.message}</Trouble>}
           </div>
         ))}

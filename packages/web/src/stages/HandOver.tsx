@@ -13,8 +13,17 @@ const List = styled.ul`
   list-style: none;
   margin: 0 0 12px;
   padding: 0;
-  li { padding: 5px 0; border-top: 1px solid ${({ theme }) => theme.line}; }
-  code { font: 12px ui-monospace, monospace; color: ${({ theme }) => theme.quiet}; display: block; }
+  li {
+    padding: 5px 0;
+    border-top: 1px solid ${({ theme }) => theme.line};
+  }
+  code {
+    font:
+      12px ui-monospace,
+      monospace;
+    color: ${({ theme }) => theme.quiet};
+    display: block;
+  }
 `;
 
 export function HandOver(props: StageProps): ReactNode {
@@ -27,19 +36,45 @@ export function HandOver(props: StageProps): ReactNode {
       </Section>
     );
   }
-  const renders = rendersOf(props).filter((r) => r.frames.length), combines = combinesOf(props).filter((c) => c.frames.length);
-  const stem = fileStem(bake.recipe.name), names = (frames: readonly number[], extension: string): string => `${frameName(stem, frames[0], extension)} … ${frameName(stem, frames[frames.length - 1], extension)}`;
+  const renders = rendersOf(props).filter((r) => r.frames.length),
+    combines = combinesOf(props).filter((c) => c.frames.length);
+  const stem = fileStem(bake.recipe.name),
+    names = (frames: readonly number[], extension: string): string =>
+      `${frameName(stem, frames[0], extension)} … ${frameName(stem, frames[frames.length - 1], extension)}`;
   const frames = bake.frames.map((f) => f.frame);
   return (
     <Section>
-      <Heading>Package <small>bake {bake.id}</small></Heading>
+      <Heading>
+        Package <small>bake {bake.id}</small>
+      </Heading>
       <List>
-        <li>{frames.length} volumes, {bytes(bake.bytes)}<code>volumes/{names(frames, 'vdb')}</code></li>
-        {renders.map((r) => <li key={`r${r.id}`}>Render {r.id}, {r.frames.length} × EXR and PNG<code>render_{r.id}/{names(r.frames, 'exr')}</code></li>)}
-        {combines.map((c) => <li key={`c${c.id}`}>Combine {c.id}, {c.frames.length} × EXR and PNG<code>combine_{c.id}/{names(c.frames, 'exr')}</code></li>)}
-        <li>What made it, readings and checksums<code>manifest.json</code></li>
+        <li>
+          {frames.length} volumes, {bytes(bake.bytes)}
+          <code>volumes/{names(frames, 'vdb')}</code>
+        </li>
+        {renders.map((r) => (
+          <li key={`r${r.id}`}>
+            Render {r.id}, {r.frames.length} × EXR and PNG
+            <code>
+              render_{r.id}/{names(r.frames, 'exr')}
+            </code>
+          </li>
+        ))}
+        {combines.map((c) => (
+          <li key={`c${c.id}`}>
+            Combine {c.id}, {c.frames.length} × EXR and PNG
+            <code>
+              combine_{c.id}/{names(c.frames, 'exr')}
+            </code>
+          </li>
+        ))}
+        <li>
+          What made it, readings and checksums<code>manifest.json</code>
+        </li>
       </List>
-      <LinkButton href={routes.package(bake.id)} download={`${fileStem(shot.name)}_bake${bake.id}.zip`}><Download size={15} /> Download the package</LinkButton>
+      <LinkButton href={routes.package(bake.id)} download={`${fileStem(shot.name)}_bake${bake.id}.zip`}>
+        <Download size={15} /> Download the package
+      </LinkButton>
       {renders.length === 0 && <Quiet style={{ marginTop: 10 }}>No pictures are in it yet; render some in Light.</Quiet>}
     </Section>
   );

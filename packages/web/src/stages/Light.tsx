@@ -26,23 +26,29 @@ const Keys = styled.div`
   flex-wrap: wrap;
 `;
 
-export const rendersOf = (props: Pick<StageProps, 'shot' | 'bake'>): RenderInfo[] => props.shot.renders.filter((r) => r.bakeId === props.bake?.id);
+export const rendersOf = (props: Pick<StageProps, 'shot' | 'bake'>): RenderInfo[] =>
+  props.shot.renders.filter((r) => r.bakeId === props.bake?.id);
 
 /** The newest render that has this frame, preferring one with the present look. */
 export function renderOf(props: StageProps): { render: RenderInfo; current: boolean } | null {
-  const look = canonicalText(props.documents.look), all = rendersOf(props).filter((r) => r.frames.includes(props.frame)).reverse();
+  const look = canonicalText(props.documents.look),
+    all = rendersOf(props)
+      .filter((r) => r.frames.includes(props.frame))
+      .reverse();
   const current = all.find((r) => canonicalText(r.look) === look);
   return current ? { render: current, current: true } : all[0] ? { render: all[0], current: false } : null;
 }
 
 export function Light(props: StageProps): ReactNode {
   const { documents, bake, frame, shot } = props;
-  const start = useStartRender(shot.id), stop = useStopJob();
+  const start = useStartRender(shot.id),
+    stop = useStopJob();
   const [asked, setAsked] = useState<number | null>(null);
   const there = bake?.frames.map((f) => f.frame) ?? [];
   const renders = rendersOf(props).reverse();
   const begin = (frames: { first: number; last: number }): void => {
-    if (bake) void flush().then(() => start.mutate({ bakeId: bake.id, look: documents.look, frames }, { onSuccess: (made) => setAsked(made.id) }));
+    if (bake)
+      void flush().then(() => start.mutate({ bakeId: bake.id, look: documents.look, frames }, { onSuccess: (made) => setAsked(made.id) }));
   };
   const waiting = renders.find((r) => r.id === asked && (r.job?.state === 'queued' || r.job?.state === 'running'));
   return (
@@ -50,7 +56,12 @@ export function Light(props: StageProps): ReactNode {
       {LOOK.parts.map((part) => (
         <Section key={part.key}>
           <Heading>{part.title}</Heading>
-          <Ingredient part={part} values={documents.look[part.key as keyof typeof documents.look] as object} frameRate={documents.recipe.space.frameRate} onChange={(path, label, value) => change(label, 'look', `${part.key}.${path}`, value)} />
+          <Ingredient
+            part={part}
+            values={documents.look[part.key as keyof typeof documents.look] as object}
+            frameRate={documents.recipe.space.frameRate}
+            onChange={(path, label, value) => change(label, 'look', `${part.key}.${path}`, value)}
+          />
         </Section>
       ))}
       <Section>
@@ -59,8 +70,15 @@ export function Light(props: StageProps): ReactNode {
           <Quiet>There is nothing to light yet: bake the shot in Run first.</Quiet>
         ) : (
           <Keys>
-            <Primary isDisabled={start.isPending || waiting !== undefined || !there.includes(frame)} onPress={() => begin({ first: frame, last: frame })}>Render frame {frame}</Primary>
-            <Button isDisabled={start.isPending} onPress={() => begin({ first: there[0], last: there[there.length - 1] })}>All {there.length} frames</Button>
+            <Primary
+              isDisabled={start.isPending || waiting !== undefined || !there.includes(frame)}
+              onPress={() => begin({ first: frame, last: frame })}
+            >
+              Render frame {frame}
+            </Primary>
+            <Button isDisabled={start.isPending} onPress={() => begin({ first: there[0], last: there[there.length - 1] })}>
+              All {there.length} frames
+            </Button>
           </Keys>
         )}
         {start.error && <Trouble>{start.error.message}</Trouble>}
@@ -70,8 +88,15 @@ export function Light(props: StageProps): ReactNode {
           <Heading>Renders</Heading>
           {renders.slice(0, 8).map((r) => (
             <Row key={r.id}>
-              <Spread><span>Render {r.id}</span>{jobMark(r.job)}</Spread>
-              <Quiet>{r.frames.length === 1 ? `frame ${r.frames[0]}` : `${r.frames.length} frames`} · {r.look.camera.width} × {r.look.camera.height}{r.job ? ` · ${timeLeft(r.job)}` : ''}</Quiet>
+              <Spread>
+                <span>Render {r.id}</span>
+                {jobMark(r.job)}
+              </Spread>
+              <Quiet>
+                {r.frames.length === 1 ? `frame ${r.frames[0]}` : `${r.frames.length} frames`} · {r.look.camera.width} ×{' '}
+                {r.look.camera.height}
+                {r.job ? ` · ${timeLeft(r.job)}` : ''}
+              </Quiet>
               {r.job?.state === 'running' && r.job.total > 1 && (
                 <Spread style={{ alignItems: 'center' }}>
                   <Bar $part={r.job.done / r.job.total} style={{ flex: 1 }} />

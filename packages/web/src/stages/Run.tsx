@@ -27,8 +27,13 @@ const Table = styled.dl`
   grid-template-columns: auto auto;
   gap: 3px 12px;
   margin: 0 0 12px;
-  dt { color: ${({ theme }) => theme.quiet}; }
-  dd { margin: 0; text-align: right; }
+  dt {
+    color: ${({ theme }) => theme.quiet};
+  }
+  dd {
+    margin: 0;
+    text-align: right;
+  }
 `;
 const Row = styled.div<{ $chosen: boolean }>`
   border-top: 1px solid ${({ theme }) => theme.line};
@@ -54,7 +59,8 @@ const Name = styled.button`
 /** Megavoxel-steps a second that a run of this kind made here before; a modest guess until there is one. */
 export function pastRate(bakes: readonly BakeInfo[]): number {
   const rates = bakes.flatMap((b) => {
-    const w = windowOver(b.recipe.space.corner, b.recipe.space.size, b.voxelSizeM).lattice, voxels = w.nx * w.ny * w.nz;
+    const w = windowOver(b.recipe.space.corner, b.recipe.space.size, b.voxelSizeM).lattice,
+      voxels = w.nx * w.ny * w.nz;
     const late = b.frames.slice(Math.floor(b.frames.length / 3));
     return late.map((f) => (voxels * f.readings.substeps) / f.readings.ms / 1000);
   });
@@ -79,35 +85,54 @@ export function timeLeft(job: JobInfo): string {
 export function Run({ shot, variant, documents, bake, chooseBake }: StageProps): ReactNode {
   const { space } = documents.recipe;
   const [times, setTimes] = useState('1');
-  const start = useStartBake(shot.id), stop = useStopJob();
+  const start = useStartBake(shot.id),
+    stop = useStopJob();
   const voxelSizeM = space.voxelSize * Number(times);
   const cost = useMemo(() => {
-    const w = windowOver(space.corner, space.size, voxelSizeM).lattice, voxels = w.nx * w.ny * w.nz;
+    const w = windowOver(space.corner, space.size, voxelSizeM).lattice,
+      voxels = w.nx * w.ny * w.nz;
     try {
       return { voxels, memory: layOut(w).bytes, error: null };
     } catch (error) {
       return { voxels, memory: 0, error: (error as Error).message };
     }
   }, [space, voxelSizeM]);
-  const frames = space.lastFrame - space.firstFrame + 1, seconds = (cost.voxels * frames * 1.3) / 1e6 / pastRate(shot.bakes);
+  const frames = space.lastFrame - space.firstFrame + 1,
+    seconds = (cost.voxels * frames * 1.3) / 1e6 / pastRate(shot.bakes);
   const own = [...shot.bakes].reverse();
   return (
     <>
       <Section>
-        <Heading>Bake <small>frames {space.firstFrame}–{space.lastFrame}</small></Heading>
+        <Heading>
+          Bake{' '}
+          <small>
+            frames {space.firstFrame}–{space.lastFrame}
+          </small>
+        </Heading>
         <Sentence>
-          Variant {variant.number} at <ChoiceWord name="Size" value={times} options={Sizes} onChange={setTimes} /> size, voxels of {formatValue(voxelSizeM, 'm')}.
+          Variant {variant.number} at <ChoiceWord name="Size" value={times} options={Sizes} onChange={setTimes} /> size, voxels of{' '}
+          {formatValue(voxelSizeM, 'm')}.
         </Sentence>
         <Table>
-          <dt>voxels</dt><dd>{(cost.voxels / 1e6).toFixed(2)} million</dd>
-          <dt>memory</dt><dd>{bytes(cost.memory)}</dd>
-          <dt>time, about</dt><dd>{duration(seconds)}</dd>
+          <dt>voxels</dt>
+          <dd>{(cost.voxels / 1e6).toFixed(2)} million</dd>
+          <dt>memory</dt>
+          <dd>{bytes(cost.memory)}</dd>
+          <dt>time, about</dt>
+          <dd>{duration(seconds)}</dd>
         </Table>
         {cost.error && <Trouble>{cost.error}</Trouble>}
         {start.error && <Trouble>{start.error.message}</Trouble>}
         <Primary
           isDisabled={start.isPending || cost.error !== null}
-          onPress={() => void flush().then(() => start.mutate({ variantId: variant.id, voxelSizeM, frames: { first: space.firstFrame, last: space.lastFrame } }, { onSuccess: (made) => chooseBake(made.id) }))}
+          onPress={() =>
+            void flush().then(() =>
+              start.mutate(
+                { variantId: variant.id, voxelSizeM, frames: { first: space.firstFrame, last: space.lastFrame } },
+                { onSuccess: (made) => chooseBake(made.id) },
+              ),
+            )
+          }
         >
           Bake {frames} frames
         </Primary>
@@ -118,18 +143,49 @@ export function Run({ shot, variant, documents, bake, chooseBake }: StageProps):
         {own.map((b) => (
           <Row key={b.id} $chosen={b.id === bake?.id}>
             <Top>
-              <Name type="button" aria-pressed={b.id === bake?.id} onClick={() => chooseBake(b.id)}>Bake {b.id} · variant {b.variantNumber}</Name>
-              {b.job?.state === 'done' ? (b.outOfDate.length ? <Mark state="stale">out of date</Mark> : <Mark state="well">current</Mark>) : jobMark(b.job)}
+              <Name type="button" aria-pressed={b.id === bake?.id} onClick={() => chooseBake(b.id)}>
+                Bake {b.id} · variant {b.variantNumber}
+              </Name>
+              {b.job?.state === 'done' ? (
+                b.outOfDate.length ? (
+                  <Mark state="stale">out of date</Mark>
+                ) : (
+                  <Mark state="well">current</Mark>
+                )
+              ) : (
+                jobMark(b.job)
+              )}
             </Top>
-            <Quiet>voxels of {formatValue(b.voxelSizeM, 'm')} · {b.frames.length} of {b.last - b.first + 1} frames · {bytes(b.bytes)}</Quiet>
+            <Quiet>
+              voxels of {formatValue(b.voxelSizeM, 'm')} · {b.frames.length} of {b.last - b.first + 1} frames · {bytes(b.bytes)}
+            </Quiet>
             {b.job?.state === 'running' && (
               <>
-                <Bar $part={b.job.done / b.job.total} style={{ margin: '6px 0' }} role="progressbar" aria-valuenow={b.job.done} aria-valuemax={b.job.total} aria-label={`Bake ${b.id}`} />
-                <Top><Quiet>{timeLeft(b.job)}</Quiet><Button onPress={() => stop.mutate(b.job!.id)}>Stop</Button></Top>
+                <Bar
+                  $part={b.job.done / b.job.total}
+                  style={{ margin: '6px 0' }}
+                  role="progressbar"
+                  aria-valuenow={b.job.done}
+                  aria-valuemax={b.job.total}
+                  aria-label={`Bake ${b.id}`}
+                />
+                <Top>
+                  <Quiet>{timeLeft(b.job)}</Quiet>
+                  <Button onPress={() => stop.mutate(b.job!.id)}>Stop</Button>
+                </Top>
               </>
             )}
             {b.job?.message && <Trouble>{b.job.message}</Trouble>}
-            {b.job?.state === 'done' && b.outOfDate.length > 0 && <Quiet>changed since: {b.outOfDate.slice(0, 3).map((d) => d.path).join(', ')}{b.outOfDate.length > 3 ? ` and ${b.outOfDate.length - 3} more` : ''}</Quiet>}
+            {b.job?.state === 'done' && b.outOfDate.length > 0 && (
+              <Quiet>
+                changed since:{' '}
+                {b.outOfDate
+                  .slice(0, 3)
+                  .map((d) => d.path)
+                  .join(', ')}
+                {b.outOfDate.length > 3 ? ` and ${b.outOfDate.length - 3} more` : ''}
+              </Quiet>
+            )}
           </Row>
         ))}
       </Section>
@@ -139,7 +195,10 @@ export function Run({ shot, variant, documents, bake, chooseBake }: StageProps):
 
 const Chart = styled.figure`
   margin: 0 0 10px;
-  figcaption { color: ${({ theme }) => theme.quiet}; font-size: 12px; }
+  figcaption {
+    color: ${({ theme }) => theme.quiet};
+    font-size: 12px;
+  }
 `;
 
 /** The readings of a bake, one small chart each, on the frame axis. */
@@ -151,13 +210,27 @@ export function ReadingCharts({ bake }: { bake: BakeInfo }): ReactNode {
     <>
       {CURVES.map((c) => (
         <Chart key={c.key}>
-          <figcaption>{c.label}{c.unit && `, ${c.unit}`}</figcaption>
+          <figcaption>
+            {c.label}
+            {c.unit && `, ${c.unit}`}
+          </figcaption>
           <ResponsiveContainer width="100%" height={74}>
             <LineChart data={data} margin={{ top: 4, right: 4, bottom: 0, left: 0 }}>
               <CartesianGrid stroke={theme.line} strokeDasharray="2 4" vertical={false} />
               <XAxis dataKey="frame" hide />
-              <YAxis width={38} tick={{ fill: theme.quiet, fontSize: 11 }} tickCount={3} stroke="none" domain={[0, 'auto']} tickFormatter={(v: number) => String(Number(v.toPrecision(2)))} />
-              <Tooltip contentStyle={{ background: theme.raised, border: `1px solid ${theme.line}`, color: theme.text }} formatter={(v) => [Number(Number(v).toPrecision(4)), c.label]} labelFormatter={(f) => `frame ${String(f)}`} />
+              <YAxis
+                width={38}
+                tick={{ fill: theme.quiet, fontSize: 11 }}
+                tickCount={3}
+                stroke="none"
+                domain={[0, 'auto']}
+                tickFormatter={(v: number) => String(Number(v.toPrecision(2)))}
+              />
+              <Tooltip
+                contentStyle={{ background: theme.raised, border: `1px solid ${theme.line}`, color: theme.text }}
+                formatter={(v) => [Number(Number(v).toPrecision(4)), c.label]}
+                labelFormatter={(f) => `frame ${String(f)}`}
+              />
               <Line dataKey={c.key} dot={false} stroke={theme.lichen} strokeWidth={1.6} isAnimationActive={false} />
             </LineChart>
           </ResponsiveContainer>

@@ -18,17 +18,31 @@ const Actions = styled.div`
 const AIR = ['buoyancy', 'wind', 'turbulence', 'vorticity', 'fading'] as const;
 
 function fresh(kind: 'sources' | 'obstacles', documents: StageProps['documents']): SourcePart | ObstaclePart {
-  const { space } = documents.recipe, list = documents.recipe[kind];
+  const { space } = documents.recipe,
+    list = documents.recipe[kind];
   const middle = space.corner.map((c, a) => Number((c + space.size[a] * (a === 1 ? 0.2 : 0.5)).toPrecision(4)));
   const small = Number((Math.min(...space.size) * 0.12).toPrecision(2));
   const name = kind === 'sources' ? 'Source' : 'Obstacle';
-  return RECIPE.defaultPart(kind, { id: `${kind}-${crypto.randomUUID().slice(0, 8)}`, name: list.length ? `${name} ${list.length + 1}` : name, centre: middle, radius: small, size: [small * 2, small * 2, small * 2] });
+  return RECIPE.defaultPart(kind, {
+    id: `${kind}-${crypto.randomUUID().slice(0, 8)}`,
+    name: list.length ? `${name} ${list.length + 1}` : name,
+    centre: middle,
+    radius: small,
+    size: [small * 2, small * 2, small * 2],
+  });
 }
 
 export function SetUp({ documents }: StageProps): ReactNode {
-  const { recipe } = documents, { space } = recipe;
+  const { recipe } = documents,
+    { space } = recipe;
   const one = (key: 'space' | 'keep' | (typeof AIR)[number]): ReactNode => (
-    <Ingredient key={key} part={partOf(RECIPE.parts, key)} values={recipe[key]} frameRate={space.frameRate} onChange={(path, label, value) => change(label, 'recipe', `${key}.${path}`, value)} />
+    <Ingredient
+      key={key}
+      part={partOf(RECIPE.parts, key)}
+      values={recipe[key]}
+      frameRate={space.frameRate}
+      onChange={(path, label, value) => change(label, 'recipe', `${key}.${path}`, value)}
+    />
   );
   const many = (key: 'sources' | 'obstacles', part: Part): ReactNode =>
     recipe[key].map((item, n) => (
@@ -40,8 +54,21 @@ export function SetUp({ documents }: StageProps): ReactNode {
         onChange={(path, label, value) => change(label, 'recipe', `${key}.${n}.${path}`, value)}
         actions={
           <Actions>
-            <Button onPress={() => change(`${item.name} ${item.on ? 'off' : 'on'}`, 'recipe', `${key}.${n}.on`, !item.on)}>{item.on ? 'Turn off' : 'Turn on'}</Button>
-            <Button onPress={() => change(`remove ${item.name}`, 'recipe', key, recipe[key].filter((_, i) => i !== n))}>Remove</Button>
+            <Button onPress={() => change(`${item.name} ${item.on ? 'off' : 'on'}`, 'recipe', `${key}.${n}.on`, !item.on)}>
+              {item.on ? 'Turn off' : 'Turn on'}
+            </Button>
+            <Button
+              onPress={() =>
+                change(
+                  `remove ${item.name}`,
+                  'recipe',
+                  key,
+                  recipe[key].filter((_, i) => i !== n),
+                )
+              }
+            >
+              Remove
+            </Button>
           </Actions>
         }
       />
@@ -54,7 +81,12 @@ export function SetUp({ documents }: StageProps): ReactNode {
   return (
     <>
       <Section>
-        <Heading>Space <small>{space.frameRate} fps · frames {space.firstFrame}–{space.lastFrame}</small></Heading>
+        <Heading>
+          Space{' '}
+          <small>
+            {space.frameRate} fps · frames {space.firstFrame}–{space.lastFrame}
+          </small>
+        </Heading>
         {one('space')}
       </Section>
       <Section>

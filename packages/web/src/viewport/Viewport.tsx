@@ -21,28 +21,42 @@ export interface ViewportProps {
 }
 
 const FILM_BACK_MM = 36;
-const FINEST = 1, COARSEST = 0.22, START = 0.4;
+const FINEST = 1,
+  COARSEST = 0.22,
+  START = 0.4;
 /** Longer frames than this make the medium coarser, shorter ones finer. */
-const SLOW_MS = 48, QUICK_MS = 22;
+const SLOW_MS = 48,
+  QUICK_MS = 22;
 
 function Medium({ shown, look }: { shown: ShownBrick | null; look: Look }): ReactNode {
   const { gl, scene, camera, size, invalidate } = useThree();
   const kit = useMemo(() => {
-    const volumeScene = new THREE.Scene(), material = makeVolumeMaterial();
+    const volumeScene = new THREE.Scene(),
+      material = makeVolumeMaterial();
     const box = new THREE.Mesh(new THREE.BoxGeometry(1, 1, 1), material);
     box.frustumCulled = false;
     volumeScene.add(box);
     const depth = new THREE.DepthTexture(1, 1);
     const solid = new THREE.WebGLRenderTarget(1, 1, { depthTexture: depth });
-    const medium = new THREE.WebGLRenderTarget(1, 1, { type: THREE.UnsignedByteType, minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter });
-    const overScene = new THREE.Scene(), overCamera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
+    const medium = new THREE.WebGLRenderTarget(1, 1, {
+      type: THREE.UnsignedByteType,
+      minFilter: THREE.LinearFilter,
+      magFilter: THREE.LinearFilter,
+    });
+    const overScene = new THREE.Scene(),
+      overCamera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
     const over = new THREE.Mesh(
       new THREE.PlaneGeometry(2, 2),
       new THREE.ShaderMaterial({
         uniforms: { picture: { value: medium.texture } },
         vertexShader: 'varying vec2 v; void main() { v = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }',
         fragmentShader: 'varying vec2 v; uniform sampler2D picture; void main() { gl_FragColor = texture2D(picture, v); }',
-        depthTest: false, depthWrite: false, transparent: true, blending: THREE.CustomBlending, blendSrc: THREE.OneFactor, blendDst: THREE.OneMinusSrcAlphaFactor,
+        depthTest: false,
+        depthWrite: false,
+        transparent: true,
+        blending: THREE.CustomBlending,
+        blendSrc: THREE.OneFactor,
+        blendDst: THREE.OneMinusSrcAlphaFactor,
       }),
     );
     over.frustumCulled = false;
@@ -63,25 +77,31 @@ function Medium({ shown, look }: { shown: ShownBrick | null; look: Look }): Reac
     setLook(kit.material, look);
     invalidate();
   }, [look, shown, kit, invalidate]);
-  useEffect(() => () => {
-    (kit.material.uniforms.volume.value as THREE.Data3DTexture | null)?.dispose();
-    kit.material.dispose();
-    kit.solid.dispose();
-    kit.medium.dispose();
-  }, [kit]);
+  useEffect(
+    () => () => {
+      (kit.material.uniforms.volume.value as THREE.Data3DTexture | null)?.dispose();
+      kit.material.dispose();
+      kit.solid.dispose();
+      kit.medium.dispose();
+    },
+    [kit],
+  );
 
   // a priority above 0 takes the drawing over from the default loop
   useFrame(() => {
     gl.setRenderTarget(null);
     gl.render(scene, camera);
     if (!shown) return;
-    const now = performance.now(), took = now - pace.current.last;
+    const now = performance.now(),
+      took = now - pace.current.last;
     pace.current.last = now;
     if (took < 400) {
       const s = pace.current.scale;
       pace.current.scale = took > SLOW_MS ? Math.max(COARSEST, s * 0.93) : took < QUICK_MS ? Math.min(FINEST, s * 1.03) : s;
     }
-    const ratio = gl.getPixelRatio(), w = Math.max(2, Math.round((size.width * ratio * pace.current.scale) / 8) * 8), h = Math.max(2, Math.round((size.height * ratio * pace.current.scale) / 8) * 8);
+    const ratio = gl.getPixelRatio(),
+      w = Math.max(2, Math.round((size.width * ratio * pace.current.scale) / 8) * 8),
+      h = Math.max(2, Math.round((size.height * ratio * pace.current.scale) / 8) * 8);
     if (kit.medium.width !== w || kit.medium.height !== h) {
       kit.medium.setSize(w, h);
       kit.solid.setSize(w, h);
@@ -119,11 +139,17 @@ function Shape({ part, kind }: { part: ShapePart; kind: 'source' | 'obstacle' })
     if (part.shape === 'sphere') return new THREE.SphereGeometry(part.radius, kind === 'source' ? 20 : 48, kind === 'source' ? 12 : 32);
     return new THREE.BoxGeometry(...part.size);
   }, [part, kind]);
-  const lines = useMemo(() => (part.shape === 'sphere' ? new THREE.WireframeGeometry(geometry) : new THREE.EdgesGeometry(geometry)), [geometry, part.shape]);
-  useEffect(() => () => {
-    geometry.dispose();
-    lines.dispose();
-  }, [geometry, lines]);
+  const lines = useMemo(
+    () => (part.shape === 'sphere' ? new THREE.WireframeGeometry(geometry) : new THREE.EdgesGeometry(geometry)),
+    [geometry, part.shape],
+  );
+  useEffect(
+    () => () => {
+      geometry.dispose();
+      lines.dispose();
+    },
+    [geometry, lines],
+  );
   return (
     <group position={part.centre}>
       {kind === 'obstacle' && (
@@ -132,7 +158,11 @@ function Shape({ part, kind }: { part: ShapePart; kind: 'source' | 'obstacle' })
         </mesh>
       )}
       <lineSegments geometry={lines}>
-        <lineBasicMaterial color={kind === 'source' ? theme.thorn : '#85858a'} transparent opacity={kind === 'source' ? (part.shape === 'sphere' ? 0.35 : 0.9) : 0.5} />
+        <lineBasicMaterial
+          color={kind === 'source' ? theme.thorn : '#85858a'}
+          transparent
+          opacity={kind === 'source' ? (part.shape === 'sphere' ? 0.35 : 0.9) : 0.5}
+        />
       </lineSegments>
     </group>
   );
@@ -163,38 +193,47 @@ function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Re
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const { camera, size, invalidate } = useThree();
   const { space } = recipe;
-  const act = useMemo(() => ({
-    frameAll(): void {
-      const c = controls.current;
-      if (!c) return;
-      const middle = new THREE.Vector3(...space.corner).addScaledVector(new THREE.Vector3(...space.size), 0.5);
-      // the least distance from which every corner of the room lies inside the frame, with a little air around
-      const { fov, aspect } = camera as THREE.PerspectiveCamera, up = Math.tan((fov * Math.PI) / 360) * 0.94, across = up * aspect;
-      const away = new THREE.Vector3(0.42, 0.3, 1).normalize(), right = new THREE.Vector3(0, 1, 0).cross(away).normalize(), above = away.clone().cross(right);
-      let distance = 0;
-      for (let n = 0; n < 8; n++) {
-        const p = new THREE.Vector3(...space.size.map((v, a) => ((n >> a) & 1 ? 0.5 : -0.5) * v));
-        distance = Math.max(distance, p.dot(away) + Math.abs(p.dot(right)) / across, p.dot(away) + Math.abs(p.dot(above)) / up);
-      }
-      c.target.copy(middle);
-      camera.position.copy(middle).addScaledVector(away, distance);
-      c.update();
-      invalidate();
-    },
-    lookThroughCamera(): void {
-      const c = controls.current;
-      if (!c) return;
-      camera.position.set(...look.camera.eye);
-      c.target.set(...look.camera.target);
-      c.update();
-      invalidate();
-    },
-  }), [space, look, camera, invalidate]);
+  const act = useMemo(
+    () => ({
+      frameAll(): void {
+        const c = controls.current;
+        if (!c) return;
+        const middle = new THREE.Vector3(...space.corner).addScaledVector(new THREE.Vector3(...space.size), 0.5);
+        // the least distance from which every corner of the room lies inside the frame, with a little air around
+        const { fov, aspect } = camera as THREE.PerspectiveCamera,
+          up = Math.tan((fov * Math.PI) / 360) * 0.94,
+          across = up * aspect;
+        const away = new THREE.Vector3(0.42, 0.3, 1).normalize(),
+          right = new THREE.Vector3(0, 1, 0).cross(away).normalize(),
+          above = away.clone().cross(right);
+        let distance = 0;
+        for (let n = 0; n < 8; n++) {
+          const p = new THREE.Vector3(...space.size.map((v, a) => ((n >> a) & 1 ? 0.5 : -0.5) * v));
+          distance = Math.max(distance, p.dot(away) + Math.abs(p.dot(right)) / across, p.dot(away) + Math.abs(p.dot(above)) / up);
+        }
+        c.target.copy(middle);
+        camera.position.copy(middle).addScaledVector(away, distance);
+        c.update();
+        invalidate();
+      },
+      lookThroughCamera(): void {
+        const c = controls.current;
+        if (!c) return;
+        camera.position.set(...look.camera.eye);
+        c.target.set(...look.camera.target);
+        c.update();
+        invalidate();
+      },
+    }),
+    [space, look, camera, invalidate],
+  );
   useImperativeHandle(handle, () => act, [act]);
   useEffect(() => {
-    const perspective = camera as THREE.PerspectiveCamera, { width, height, focal } = look.camera;
+    const perspective = camera as THREE.PerspectiveCamera,
+      { width, height, focal } = look.camera;
     // the shot's width fills the window's width, or its height the height, whichever shows all of it
-    const across = 2 * Math.atan(FILM_BACK_MM / 2 / focal), down = 2 * Math.atan((Math.tan(across / 2) * height) / width);
+    const across = 2 * Math.atan(FILM_BACK_MM / 2 / focal),
+      down = 2 * Math.atan((Math.tan(across / 2) * height) / width);
     const fromWidth = 2 * Math.atan(Math.tan(across / 2) / (size.width / size.height));
     perspective.fov = (Math.max(down, fromWidth) * 180) / Math.PI;
     perspective.updateProjectionMatrix();
@@ -228,8 +267,16 @@ export function Viewport({ recipe, look, shown, handle }: ViewportProps): ReactN
       <ambientLight intensity={1.1} />
       <directionalLight position={[3, 6, 4]} intensity={1.6} />
       <Room recipe={recipe} />
-      {recipe.sources.filter((s) => s.on).map((s) => <Shape key={s.id} part={s} kind="source" />)}
-      {recipe.obstacles.filter((o) => o.on).map((o) => <Shape key={o.id} part={o} kind="obstacle" />)}
+      {recipe.sources
+        .filter((s) => s.on)
+        .map((s) => (
+          <Shape key={s.id} part={s} kind="source" />
+        ))}
+      {recipe.obstacles
+        .filter((o) => o.on)
+        .map((o) => (
+          <Shape key={o.id} part={o} kind="obstacle" />
+        ))}
       <Rig recipe={recipe} look={look} handle={handle} />
       <Medium shown={shown} look={look} />
     </Canvas>

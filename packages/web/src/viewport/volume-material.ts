@@ -68,16 +68,29 @@ export function makeVolumeMaterial(): THREE.ShaderMaterial {
     depthWrite: false,
     blending: THREE.NoBlending,
     uniforms: {
-      volume: { value: null }, solid: { value: null }, resolution: { value: new THREE.Vector2() }, corner: { value: new THREE.Vector3() }, size: { value: new THREE.Vector3(1, 1, 1) },
-      sunColour: { value: new THREE.Vector3() }, skyColour: { value: new THREE.Vector3() }, albedo: { value: new THREE.Vector3() }, toSun: { value: new THREE.Vector3() },
-      extinction: { value: 1 }, forward: { value: 0 }, stepLength: { value: 0.05 }, inverseProjection: { value: new THREE.Matrix4() }, inverseView: { value: new THREE.Matrix4() },
+      volume: { value: null },
+      solid: { value: null },
+      resolution: { value: new THREE.Vector2() },
+      corner: { value: new THREE.Vector3() },
+      size: { value: new THREE.Vector3(1, 1, 1) },
+      sunColour: { value: new THREE.Vector3() },
+      skyColour: { value: new THREE.Vector3() },
+      albedo: { value: new THREE.Vector3() },
+      toSun: { value: new THREE.Vector3() },
+      extinction: { value: 1 },
+      forward: { value: 0 },
+      stepLength: { value: 0.05 },
+      inverseProjection: { value: new THREE.Matrix4() },
+      inverseView: { value: new THREE.Matrix4() },
     },
   });
 }
 
 /** Puts a frame into the material, reusing its texture where the size fits. */
 export function showBrick(material: THREE.ShaderMaterial, shown: ShownBrick): void {
-  const { brick, light } = shown, [nx, ny, nz] = brick.dims, u = material.uniforms;
+  const { brick, light } = shown,
+    [nx, ny, nz] = brick.dims,
+    u = material.uniforms;
   let texture = u.volume.value as THREE.Data3DTexture | null;
   if (!texture || texture.image.width !== nx || texture.image.height !== ny || texture.image.depth !== nz) {
     texture?.dispose();

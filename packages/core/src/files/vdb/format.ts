@@ -4,12 +4,17 @@ export const MAGIC = 0x56444220;
 export const FILE_VERSION = 224;
 /** Older files lay values out in other ways. */
 export const OLDEST_VERSION = 222;
-export const COMPRESS_ZIP = 1, COMPRESS_MASK = 2, COMPRESS_BLOSC = 4;
+export const COMPRESS_ZIP = 1,
+  COMPRESS_MASK = 2,
+  COMPRESS_BLOSC = 4;
 /** Edge of a leaf in voxels; of the nodes above it in children. */
-export const LEAF = 8, INNER = 16, UPPER = 32;
+export const LEAF = 8,
+  INNER = 16,
+  UPPER = 32;
 export const LEAF_VOXELS = LEAF ** 3;
 /** Voxels along the edge of an inner and an upper node. */
-export const INNER_SPAN = LEAF * INNER, UPPER_SPAN = INNER_SPAN * UPPER;
+export const INNER_SPAN = LEAF * INNER,
+  UPPER_SPAN = INNER_SPAN * UPPER;
 
 export type MetaValue = string | number | boolean | number[];
 

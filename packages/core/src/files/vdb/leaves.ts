@@ -7,8 +7,14 @@ import { LEAF, LEAF_VOXELS, type Leaf, type VdbGrid } from './format';
  * @param active a byte a voxel, 0 = inactive
  * @param origin index of the voxel (0,0,0) of the arrays; any integers
  */
-export function toLeaves(parts: readonly Float32Array[], active: Uint8Array, dims: readonly [number, number, number], origin: readonly [number, number, number]): Leaf[] {
-  const [nx, ny] = dims, n = parts.length;
+export function toLeaves(
+  parts: readonly Float32Array[],
+  active: Uint8Array,
+  dims: readonly [number, number, number],
+  origin: readonly [number, number, number],
+): Leaf[] {
+  const [nx, ny] = dims,
+    n = parts.length;
   const first = origin.map((o) => Math.floor(o / LEAF));
   const last = origin.map((o, a) => Math.floor((o + dims[a] - 1) / LEAF));
   const leaves: Leaf[] = [];
@@ -17,7 +23,8 @@ export function toLeaves(parts: readonly Float32Array[], active: Uint8Array, dim
     for (let Y = first[1]; Y <= last[1]; Y++) {
       for (let Z = first[2]; Z <= last[2]; Z++) {
         const at: [number, number, number] = [X * LEAF, Y * LEAF, Z * LEAF];
-        const lo = at.map((c, a) => Math.max(0, c - origin[a])), hi = at.map((c, a) => Math.min(dims[a], c - origin[a] + LEAF));
+        const lo = at.map((c, a) => Math.max(0, c - origin[a])),
+          hi = at.map((c, a) => Math.min(dims[a], c - origin[a] + LEAF));
         mask.fill(0);
         let values: Float32Array | null = null;
         for (let k = lo[2]; k < hi[2]; k++) {
@@ -41,7 +48,8 @@ export function toLeaves(parts: readonly Float32Array[], active: Uint8Array, dim
 
 /** The least box of active voxels, both ends included; null for an empty grid. */
 export function activeBounds(grid: VdbGrid): { min: [number, number, number]; max: [number, number, number]; voxels: number } | null {
-  const min = [Infinity, Infinity, Infinity], max = [-Infinity, -Infinity, -Infinity];
+  const min = [Infinity, Infinity, Infinity],
+    max = [-Infinity, -Infinity, -Infinity];
   let voxels = 0;
   const grow = (p: readonly number[], span: number): void => {
     for (let a = 0; a < 3; a++) {
@@ -66,16 +74,21 @@ export function activeBounds(grid: VdbGrid): { min: [number, number, number]; ma
 
 /** Dense values of a box (x fastest), background where nothing is stored. One array a component. */
 export function toDense(grid: VdbGrid, min: readonly [number, number, number], dims: readonly [number, number, number]): Float32Array[] {
-  const n = grid.kind === 'vec3' ? 3 : 1, [nx, ny, nz] = dims;
+  const n = grid.kind === 'vec3' ? 3 : 1,
+    [nx, ny, nz] = dims;
   const out = Array.from({ length: n }, (_, c) => new Float32Array(nx * ny * nz).fill(grid.background[c]));
   for (const t of grid.tiles) {
-    const lo = t.origin.map((o, a) => Math.max(0, o - min[a])), hi = t.origin.map((o, a) => Math.min(dims[a], o - min[a] + t.span));
+    const lo = t.origin.map((o, a) => Math.max(0, o - min[a])),
+      hi = t.origin.map((o, a) => Math.min(dims[a], o - min[a] + t.span));
     for (let k = lo[2]; k < hi[2]; k++)
-      for (let j = lo[1]; j < hi[1]; j++) for (let c = 0; c < n; c++) if (hi[0] > lo[0]) out[c].fill(t.value[c], (k * ny + j) * nx + lo[0], (k * ny + j) * nx + hi[0]);
+      for (let j = lo[1]; j < hi[1]; j++)
+        for (let c = 0; c < n; c++) if (hi[0] > lo[0]) out[c].fill(t.value[c], (k * ny + j) * nx + lo[0], (k * ny + j) * nx + hi[0]);
   }
   for (const leaf of grid.leaves) {
     for (let v = 0; v < LEAF_VOXELS; v++) {
-      const i = leaf.origin[0] + (v >> 6) - min[0], j = leaf.origin[1] + ((v >> 3) & 7) - min[1], k = leaf.origin[2] + (v & 7) - min[2];
+      const i = leaf.origin[0] + (v >> 6) - min[0],
+        j = leaf.origin[1] + ((v >> 3) & 7) - min[1],
+        k = leaf.origin[2] + (v & 7) - min[2];
       if (i < 0 || j < 0 || k < 0 || i >= nx || j >= ny || k >= nz) continue;
       for (let c = 0; c < n; c++) out[c][(k * ny + j) * nx + i] = leaf.values[v * n + c];
     }

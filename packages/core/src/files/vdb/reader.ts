@@ -4,8 +4,24 @@ import { fromHalf } from '../half';
 import { pureZip, type ZipCodec } from '../zip';
 import { unpackBlosc } from './blosc';
 import {
-  COMPRESS_BLOSC, COMPRESS_MASK, COMPRESS_ZIP, FILE_VERSION, INNER, INNER_SPAN, LEAF, LEAF_VOXELS, MAGIC, OLDEST_VERSION, UPPER, UPPER_SPAN,
-  type Leaf, type MetaValue, type OtherGrid, type Tile, type VdbFile, type VdbGrid,
+  COMPRESS_BLOSC,
+  COMPRESS_MASK,
+  COMPRESS_ZIP,
+  FILE_VERSION,
+  INNER,
+  INNER_SPAN,
+  LEAF,
+  LEAF_VOXELS,
+  MAGIC,
+  OLDEST_VERSION,
+  UPPER,
+  UPPER_SPAN,
+  type Leaf,
+  type MetaValue,
+  type OtherGrid,
+  type Tile,
+  type VdbFile,
+  type VdbGrid,
 } from './format';
 
 export interface ReadOptions {
@@ -21,7 +37,8 @@ export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
   const r = new ByteReader(data);
   if (r.size < 8 || r.u32() !== MAGIC || r.u32() !== 0) throw new FileFault('This is not an OpenVDB file');
   const version = r.u32('the file version');
-  if (version < OLDEST_VERSION || version > FILE_VERSION) throw new FileFault(`OpenVDB file version ${version} is not supported (${OLDEST_VERSION} to ${FILE_VERSION} are)`);
+  if (version < OLDEST_VERSION || version > FILE_VERSION)
+    throw new FileFault(`OpenVDB file version ${version} is not supported (${OLDEST_VERSION} to ${FILE_VERSION} are)`);
   r.u32('the library version');
   r.u32('the library version');
   const hasOffsets = r.u8('the offset flag') !== 0;
@@ -29,12 +46,15 @@ export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
   const metadata = readMetadata(r);
   const count = r.i32('the number of grids');
   if (count < 0 || count > r.left / 12) throw new FileFault(`${count} grids cannot fit in the file`, r.at - 4);
-  const grids: VdbGrid[] = [], others: OtherGrid[] = [];
+  const grids: VdbGrid[] = [],
+    others: OtherGrid[] = [];
   for (let g = 0; g < count; g++) {
     const name = r.text('a grid name').split('\x1e')[0];
     const type = r.text('a grid type');
     r.text('an instance name');
-    const gridAt = r.i64('a grid offset'), blockAt = r.i64('a block offset'), end = r.i64('an end offset');
+    const gridAt = r.i64('a grid offset'),
+      blockAt = r.i64('a block offset'),
+      end = r.i64('an end offset');
     const match = TREE.exec(type);
     const wanted = !options.only || options.only.includes(name);
     if (match && wanted) {
@@ -57,7 +77,9 @@ function readMetadata(r: ByteReader): Record<string, MetaValue> {
   if (count > r.left / 12) throw new FileFault(`${count} metadata cannot fit in the file`, r.at - 4);
   const out: Record<string, MetaValue> = {};
   for (let i = 0; i < count; i++) {
-    const key = r.text('a metadata name'), type = r.text('a metadata type'), size = r.u32('a metadata size');
+    const key = r.text('a metadata name'),
+      type = r.text('a metadata type'),
+      size = r.u32('a metadata size');
     const value = new ByteReader(r.bytes(size, `metadata ${key}`));
     if (type === 'string') out[key] = new TextDecoder().decode(value.bytes(size));
     else if (type === 'bool') out[key] = value.u8() !== 0;
@@ -103,15 +125,24 @@ class GridReader {
       this.values(leaf.active, LEAF_VOXELS, leaf.values);
     }
     return {
-      name, kind: this.kind, half: this.half, background: this.background, translation, voxelSize, metadata,
-      leaves: this.leaves.map((l) => l.leaf), tiles: this.tiles,
+      name,
+      kind: this.kind,
+      half: this.half,
+      background: this.background,
+      translation,
+      voxelSize,
+      metadata,
+      leaves: this.leaves.map((l) => l.leaf),
+      tiles: this.tiles,
     };
   }
 
   private transform(): { translation: [number, number, number]; voxelSize: [number, number, number] } {
-    const { r } = this, type = r.text('the map type');
+    const { r } = this,
+      type = r.text('the map type');
     const three = (): [number, number, number] => [r.f64('a map'), r.f64('a map'), r.f64('a map')];
-    let translation: [number, number, number] = [0, 0, 0], voxelSize: [number, number, number] = [1, 1, 1];
+    let translation: [number, number, number] = [0, 0, 0],
+      voxelSize: [number, number, number] = [1, 1, 1];
     switch (type) {
       case 'UniformScaleMap':
       case 'ScaleMap':
@@ -134,7 +165,8 @@ class GridReader {
       default:
         throw new FileFault(`Grid ${this.name} has a transform of the type ${type}, which is not supported`, r.at);
     }
-    if (![...translation, ...voxelSize].every(Number.isFinite) || voxelSize.some((v) => v === 0)) throw new FileFault(`Grid ${this.name} has a transform that is not finite`, r.at);
+    if (![...translation, ...voxelSize].every(Number.isFinite) || voxelSize.some((v) => v === 0))
+      throw new FileFault(`Grid ${this.name} has a transform that is not finite`, r.at);
     return { translation, voxelSize };
   }
 
@@ -149,22 +181,29 @@ class GridReader {
   private root(): void {
     const { r } = this;
     this.background = this.value();
-    const tiles = r.u32('the number of tiles'), children = r.u32('the number of children');
+    const tiles = r.u32('the number of tiles'),
+      children = r.u32('the number of children');
     if (tiles > r.left / (13 + 4 * this.n)) throw new FileFault(`${tiles} tiles cannot fit in the file`, r.at - 8);
     if (children > r.left / (UPPER ** 3 / 4)) throw new FileFault(`${children} nodes cannot fit in the file`, r.at - 4);
-    for (let t = 0; t < tiles; t++) this.tiles.push({ origin: this.origin(), span: UPPER_SPAN, value: this.value(), active: r.u8('a tile state') !== 0 });
+    for (let t = 0; t < tiles; t++)
+      this.tiles.push({ origin: this.origin(), span: UPPER_SPAN, value: this.value(), active: r.u8('a tile state') !== 0 });
     for (let c = 0; c < children; c++) this.node(this.origin(), UPPER, INNER_SPAN);
   }
 
   /** A node of width³ children of `span` voxels: masks, tile values, then the children's topology. */
   private node(origin: readonly [number, number, number], width: number, span: number): void {
-    const { r, n } = this, cells = width ** 3;
-    const childMask = r.bytes(cells / 8, 'a child mask'), valueMask = r.bytes(cells / 8, 'a value mask');
+    const { r, n } = this,
+      cells = width ** 3;
+    const childMask = r.bytes(cells / 8, 'a child mask'),
+      valueMask = r.bytes(cells / 8, 'a value mask');
     const values = new Float32Array(cells * n);
     this.values(valueMask, cells, values);
     for (let v = 0; v < cells; v++) {
-      const isChild = (childMask[v >> 3] >> (v & 7)) & 1, active = (valueMask[v >> 3] >> (v & 7)) & 1;
-      const x = Math.floor(v / (width * width)), y = Math.floor(v / width) % width, z = v % width;
+      const isChild = (childMask[v >> 3] >> (v & 7)) & 1,
+        active = (valueMask[v >> 3] >> (v & 7)) & 1;
+      const x = Math.floor(v / (width * width)),
+        y = Math.floor(v / width) % width,
+        z = v % width;
       const at: [number, number, number] = [origin[0] + x * span, origin[1] + y * span, origin[2] + z * span];
       if (isChild) {
         if (span > LEAF) this.node(at, INNER, LEAF);
@@ -191,7 +230,8 @@ class GridReader {
       if (code > ALL) throw new FileFault(`Unknown mask code ${code}`, r.at - 1);
     }
     const minus = (v: readonly number[]): number[] => v.map((x) => -x);
-    let off0: readonly number[] = this.background, off1: readonly number[] = code === 0 ? this.background : minus(this.background);
+    let off0: readonly number[] = this.background,
+      off1: readonly number[] = code === 0 ? this.background : minus(this.background);
     if (code === 1) off0 = minus(this.background);
     if (code === 2 || code === 4 || code === 5) {
       off0 = this.value();
@@ -219,7 +259,9 @@ class GridReader {
   }
 
   private data(count: number): Float32Array {
-    const { r } = this, width = this.half ? 2 : 4, size = count * width;
+    const { r } = this,
+      width = this.half ? 2 : 4,
+      size = count * width;
     let raw: Uint8Array;
     if (this.compression & COMPRESS_BLOSC || (this.compression & COMPRESS_ZIP && count > 0)) {
       const packed = r.i64('a block size');
@@ -227,7 +269,8 @@ class GridReader {
         if (-packed !== size) throw new FileFault(`A block holds ${-packed} bytes where ${size} are due`, r.at - 8);
         raw = r.bytes(size, 'a block');
       } else {
-        const from = r.at, block = r.bytes(packed, 'a block');
+        const from = r.at,
+          block = r.bytes(packed, 'a block');
         try {
           raw = this.compression & COMPRESS_BLOSC ? unpackBlosc(block, size) : this.zip.inflate(block, size);
         } catch (error) {
@@ -235,7 +278,8 @@ class GridReader {
         }
       }
     } else raw = r.bytes(size, 'values');
-    const out = new Float32Array(count), view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
+    const out = new Float32Array(count),
+      view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
     for (let i = 0; i < count; i++) out[i] = this.half ? fromHalf(view.getUint16(2 * i, true)) : view.getFloat32(4 * i, true);
     return out;
   }

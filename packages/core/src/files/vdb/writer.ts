@@ -3,8 +3,20 @@ import { ByteWriter } from '../bytes';
 import { toHalf } from '../half';
 import { pureZip, type ZipCodec } from '../zip';
 import {
-  components, COMPRESS_MASK, COMPRESS_ZIP, FILE_VERSION, INNER, INNER_SPAN, LEAF, LEAF_VOXELS, MAGIC, UPPER, UPPER_SPAN,
-  type Leaf, type MetaValue, type VdbGrid,
+  components,
+  COMPRESS_MASK,
+  COMPRESS_ZIP,
+  FILE_VERSION,
+  INNER,
+  INNER_SPAN,
+  LEAF,
+  LEAF_VOXELS,
+  MAGIC,
+  UPPER,
+  UPPER_SPAN,
+  type Leaf,
+  type MetaValue,
+  type VdbGrid,
 } from './format';
 
 export interface WriteOptions {
@@ -41,7 +53,8 @@ function text(out: ByteWriter, value: string): void {
 
 /** 36 characters in the form of a UUID, from the content, so that equal runs give equal files. */
 function fileId(grids: readonly WritableGrid[]): string {
-  let a = 0x811c9dc5, b = 0x1000193;
+  let a = 0x811c9dc5,
+    b = 0x1000193;
   for (const g of grids) {
     for (const leaf of g.leaves) {
       const words = new Uint32Array(leaf.values.buffer, leaf.values.byteOffset, leaf.values.length);
@@ -100,18 +113,22 @@ function writeGrid(out: ByteWriter, name: string, grid: WritableGrid, options: W
   const values = new ValueWriter(out, grid, compression, options.zip ?? pureZip);
   writeTopology(out, grid, tree, values);
   out.patchI64(offsets + 8, out.length);
-  for (const upper of tree) for (const inner of upper.inner) for (const leaf of inner.leaves) {
-    out.bytes(leaf.active);
-    values.active(leaf);
-  }
+  for (const upper of tree)
+    for (const inner of upper.inner)
+      for (const leaf of inner.leaves) {
+        out.bytes(leaf.active);
+        values.active(leaf);
+      }
   out.patchI64(offsets + 16, out.length);
 }
 
 function writeTransform(out: ByteWriter, grid: WritableGrid): void {
-  const s = grid.voxelSize, uniform = s[0] === s[1] && s[1] === s[2];
+  const s = grid.voxelSize,
+    uniform = s[0] === s[1] && s[1] === s[2];
   text(out, uniform ? 'UniformScaleTranslateMap' : 'ScaleTranslateMap');
   for (const t of grid.translation) out.f64(t);
-  for (const f of [(v: number) => v, Math.abs, (v: number) => 1 / v, (v: number) => 1 / (v * v), (v: number) => 1 / (2 * v)]) for (const v of s) out.f64(f(v));
+  for (const f of [(v: number) => v, Math.abs, (v: number) => 1 / v, (v: number) => 1 / (v * v), (v: number) => 1 / (2 * v)])
+    for (const v of s) out.f64(f(v));
 }
 
 interface InnerNode {
@@ -125,12 +142,14 @@ interface UpperNode {
 
 /** Leaves under their nodes, every list in the order of its node's bits (x, then y, then z). */
 function treeOf(leaves: readonly Leaf[]): UpperNode[] {
-  const uppers = new Map<string, UpperNode>(), inners = new Map<string, InnerNode>();
+  const uppers = new Map<string, UpperNode>(),
+    inners = new Map<string, InnerNode>();
   const before = (a: { origin: readonly number[] }, b: { origin: readonly number[] }): number =>
     a.origin[0] - b.origin[0] || a.origin[1] - b.origin[1] || a.origin[2] - b.origin[2];
   const down = (o: readonly number[], span: number): number[] => o.map((c) => Math.floor(c / span) * span);
   for (const leaf of [...leaves].sort(before)) {
-    const innerAt = down(leaf.origin, INNER_SPAN), upperAt = down(leaf.origin, UPPER_SPAN);
+    const innerAt = down(leaf.origin, INNER_SPAN),
+      upperAt = down(leaf.origin, UPPER_SPAN);
     let inner = inners.get(innerAt.join());
     if (!inner) {
       inners.set(innerAt.join(), (inner = { origin: innerAt, leaves: [] }));
@@ -144,7 +163,12 @@ function treeOf(leaves: readonly Leaf[]): UpperNode[] {
   return [...uppers.values()].sort(before);
 }
 
-function childMask(node: { origin: readonly number[] }, children: readonly { origin: readonly number[] }[], span: number, width: number): Uint8Array {
+function childMask(
+  node: { origin: readonly number[] },
+  children: readonly { origin: readonly number[] }[],
+  span: number,
+  width: number,
+): Uint8Array {
   const mask = new Uint8Array(width ** 3 / 8);
   for (const child of children) {
     const [x, y, z] = child.origin.map((c, a) => (c - node.origin[a]) / span);
@@ -191,7 +215,8 @@ class ValueWriter {
   }
 
   active(leaf: Leaf): void {
-    const { n, scratch, out } = this, width = this.grid.half ? 2 : 4;
+    const { n, scratch, out } = this,
+      width = this.grid.half ? 2 : 4;
     let at = 0;
     for (let v = 0; v < LEAF_VOXELS; v++) {
       if (!((leaf.active[v >> 3] >> (v & 7)) & 1)) continue;

@@ -33,22 +33,34 @@ export interface BakeOptions {
 export function bake(recipe: Recipe, options: BakeOptions): Manifest {
   const plan = compile(recipe, { voxelSizeM: options.voxelSizeM });
   const range = options.frames ?? plan.frames;
-  const { folder } = options, manifestPath = join(folder, 'manifest.json');
-  if (existsSync(manifestPath)) throw new Error(`${folder}: already holds a cache (manifest.json). Nothing is overwritten: choose another folder or remove it.`);
+  const { folder } = options,
+    manifestPath = join(folder, 'manifest.json');
+  if (existsSync(manifestPath))
+    throw new Error(`${folder}: already holds a cache (manifest.json). Nothing is overwritten: choose another folder or remove it.`);
   mkdirSync(folder, { recursive: true });
   for (const name of readdirSync(folder)) if (/\.part-\d+$/.test(name)) rmSync(join(folder, name));
 
-  const stem = fileStem(recipe.name), { lattice, origin, voxelSizeM } = plan.window;
+  const stem = fileStem(recipe.name),
+    { lattice, origin, voxelSizeM } = plan.window;
   const team = startTeam(Simulation.pages(plan), options.threads);
   const frames: CachedFrame[] = [];
   const manifest = (complete: boolean): Manifest => ({
-    format: 'bramblemist-cache', version: 1, program: PROGRAM, recipe, recipeSha256: sha256(canonicalText(recipe)), voxelSizeM,
+    format: 'bramblemist-cache',
+    version: 1,
+    program: PROGRAM,
+    recipe,
+    recipeSha256: sha256(canonicalText(recipe)),
+    voxelSizeM,
     window: { cells: [lattice.nx, lattice.ny, lattice.nz], origin },
     channels: ['density', ...(recipe.keep.temperature ? ['temperature'] : []), ...(recipe.keep.velocity ? ['velocity'] : [])],
-    precision: recipe.keep.precision, range, complete, frames,
+    precision: recipe.keep.precision,
+    range,
+    complete,
+    frames,
   });
   try {
-    const simulation = new Simulation(plan, team), total = range.last - range.first + 1;
+    const simulation = new Simulation(plan, team),
+      total = range.last - range.first + 1;
     options.onStart?.({ total, voxels: lattice.nx * lattice.ny * lattice.nz, bytes: simulation.layout.bytes });
     while (simulation.frame < range.last) {
       const report = simulation.advanceFrame();
@@ -56,8 +68,16 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
       const data = writeVdb(frameGrids(simulation), { zip: nodeZip, metadata: { creator: PROGRAM } });
       const file = frameName(stem, report.frame, 'vdb');
       writeWhole(join(folder, file), data);
-      if (options.bricks) writeWhole(join(folder, 'preview', frameName(stem, report.frame, 'brick')), encodeBrick(takeBrick(simulation), nodeZip));
-      const entry: CachedFrame = { frame: report.frame, file, bytes: data.length, sha256: sha256(data), state: simulation.checksum(), readings: report.readings };
+      if (options.bricks)
+        writeWhole(join(folder, 'preview', frameName(stem, report.frame, 'brick')), encodeBrick(takeBrick(simulation), nodeZip));
+      const entry: CachedFrame = {
+        frame: report.frame,
+        file,
+        bytes: data.length,
+        sha256: sha256(data),
+        state: simulation.checksum(),
+        readings: report.readings,
+      };
       frames.push(entry);
       writeWhole(manifestPath, JSON.stringify(manifest(frames.length === total), null, 1));
       options.onFrame(entry, frames.length, total);

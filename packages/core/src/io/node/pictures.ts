@@ -35,8 +35,14 @@ export function readVolume(path: string, gridName = 'density'): Volume {
   // rows in fours for the vector kernels
   const dims = (bounds ? bounds.max.map((m, a) => m - min[a] + 1) : [4, 1, 1]) as Triple;
   dims[0] = Math.ceil(dims[0] / 4) * 4;
-  if (dims[0] * dims[1] * dims[2] > MOST_RENDER_VOXELS) throw new Error(`${path}: its active voxels span ${dims.join(' × ')}, too large to render at once.`);
-  return { dims, density: toDense(grid, min, dims)[0], corner: min.map((m, a) => grid.translation[a] + (m - 0.5) * h) as Triple, voxelSizeM: h };
+  if (dims[0] * dims[1] * dims[2] > MOST_RENDER_VOXELS)
+    throw new Error(`${path}: its active voxels span ${dims.join(' × ')}, too large to render at once.`);
+  return {
+    dims,
+    density: toDense(grid, min, dims)[0],
+    corner: min.map((m, a) => grid.translation[a] + (m - 0.5) * h) as Triple,
+    voxelSizeM: h,
+  };
 }
 
 /** Sequence files NAME.0001.EXT of a folder with their frame numbers, in order. */
@@ -57,7 +63,14 @@ export function sequence(folder: string, extension: string): { frame: number; pa
 }
 
 /** Renders one volume and writes EXR and PNG with this path stem. */
-export function renderFile(volumePath: string, outStem: string, look: Look, threads: number, holdout: Holdout | null, seed: number): { exr: string; png: string } {
+export function renderFile(
+  volumePath: string,
+  outStem: string,
+  look: Look,
+  threads: number,
+  holdout: Holdout | null,
+  seed: number,
+): { exr: string; png: string } {
   const volume = readVolume(volumePath);
   const team = startTeam(renderPages(volume.dims, look), threads);
   try {
@@ -74,14 +87,16 @@ export function renderFile(volumePath: string, outStem: string, look: Look, thre
 export function readLayer(path: string): Layer {
   if (!path.toLowerCase().endsWith('.exr')) return readPng(path);
   try {
-    const image = readExr(readFileSync(path), nodeZip), pixels = image.width * image.height;
+    const image = readExr(readFileSync(path), nodeZip),
+      pixels = image.width * image.height;
     const channel = (name: string): Float32Array | undefined => image.channels.find((c) => c.name === name)?.values;
     const rgb = ['R', 'G', 'B'].map((c) => {
       const found = channel(c) ?? channel('Y');
       if (!found) throw new FileFault(`has no channel ${c}`);
       return found;
     });
-    const a = channel('A'), rgba = new Float32Array(pixels * 4);
+    const a = channel('A'),
+      rgba = new Float32Array(pixels * 4);
     for (let p = 0; p < pixels; p++) {
       for (let c = 0; c < 3; c++) rgba[4 * p + c] = rgb[c][p];
       rgba[4 * p + 3] = a ? a[p] : 1;
@@ -94,8 +109,13 @@ export function readLayer(path: string): Layer {
 
 /** Combines one element with a plate and writes EXR and PNG with this path stem. */
 export function combineFile(elementPath: string, plate: Layer | null, outStem: string, settings: Combine): void {
-  const result = combine(readLayer(elementPath), plate, settings), { width, height, rgba } = result;
-  const channel = (name: string, c: number) => ({ name, type: 'half' as const, values: Float32Array.from({ length: width * height }, (_, p) => rgba[4 * p + c]) });
+  const result = combine(readLayer(elementPath), plate, settings),
+    { width, height, rgba } = result;
+  const channel = (name: string, c: number) => ({
+    name,
+    type: 'half' as const,
+    values: Float32Array.from({ length: width * height }, (_, p) => rgba[4 * p + c]),
+  });
   writeWhole(`${outStem}.exr`, writeExr({ width, height, channels: ['R', 'G', 'B', 'A'].map(channel) }, nodeZip));
   writeWhole(`${outStem}.png`, encodePng(result));
 }

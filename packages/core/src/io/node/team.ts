@@ -31,7 +31,8 @@ export function defaultThreads(): number {
  * @param threads workers in all, this one included
  */
 export function startTeam(pages: number, threads: number): Team {
-  const module = loadKernels(), memory = createMemory(pages);
+  const module = loadKernels(),
+    memory = createMemory(pages);
   for (let i = 1; i < threads; i++) {
     const worker = new Worker(workspaceFile('packages/core/build/team-worker.cjs'), { workerData: { module, memory } });
     worker.unref();

@@ -1,0 +1,12 @@
+/** Unit tests of the core and the command line, and server tests against the real database. */
+export default {
+  testEnvironment: 'node',
+  testMatch: ['<rootDir>/packages/*/test/**/*.test.ts'],
+  transform: {
+    '^.+\\.tsx?$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' }, module: { type: 'commonjs' } }],
+  },
+  extensionsToTreatAsEsm: [],
+  moduleNameMapper: { '^@bramblemist/(core|contracts|server|web)/(.*)$': '<rootDir>/packages/$1/src/$2' },
+  testTimeout: 60000,
+  maxWorkers: 2,
+};

@@ -1,0 +1,23 @@
+// Sentences of the recipe page as pieces.
+
+export type Token =
+  | { readonly kind: 'text'; readonly text: string }
+  | { readonly kind: 'setting'; readonly path: string }
+  | { readonly kind: 'when'; readonly path: string; readonly is: string; readonly inner: readonly Token[] };
+
+/** `{path}` is a control, `[path=value: …]` is shown only where that holds. */
+export function tokens(sentence: string): Token[] {
+  return sentence
+    .split(/(\{[^}]+\}|\[[^=\]]+=[^:\]]+:(?:[^\]{]|\{[^}]+\})*\])/)
+    .filter(Boolean)
+    .map((piece): Token => {
+      if (piece.startsWith('{')) return { kind: 'setting', path: piece.slice(1, -1) };
+      const when = /^\[([^=]+)=([^:]+):([\s\S]*)\]$/.exec(piece);
+      return when ? { kind: 'when', path: when[1], is: when[2], inner: tokens(when[3]) } : { kind: 'text', text: piece };
+    });
+}
+
+/** Settings that a sentence shows. */
+export function pathsIn(list: readonly Token[]): string[] {
+  return list.flatMap((t) => (t.kind === 'setting' ? [t.path] : t.kind === 'when' ? pathsIn(t.inner) : []));
+}
