@@ -23,7 +23,7 @@ export type Typed = { readonly ok: true; readonly value: number } | { readonly o
  * @param frameRate for times in frames (`18 f`)
  */
 export function parseTyped(text: string, unit: Unit, frameRate: number): Typed {
-  const match = /^\s*([-−+*/().\d\seE,]*?)\s*([^\d\s()+*,.−-][^\d]*(?:²|2)?(?: per K)?)?\s*$/u.exec(text);
+  const match = /^\s*([-−+*/().\d\s,]*?(?:\d[eE][-+]?\d+)?)\s*([^\d\s()+*,.−-][^\d]*(?:²|2)?(?: per K)?)?\s*$/u.exec(text);
   if (!match || !match[1].trim()) return { ok: false, message: 'Type a number, such as 0.4 or 40 cm.' };
   const value = arithmetic(match[1].replace(/,/g, '.').replace(/−/g, '-'));
   if (value === null) return { ok: false, message: `“${match[1].trim()}” cannot be worked out.` };

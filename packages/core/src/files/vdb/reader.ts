@@ -197,8 +197,13 @@ class GridReader {
     const childMask = r.bytes(cells / 8, 'a child mask'),
       valueMask = r.bytes(cells / 8, 'a value mask');
     const values = new Float32Array(cells * n);
-    this.values(valueMask, cells, values);
+    const allBackground = this.values(valueMask, cells, values);
     for (let v = 0; v < cells; v++) {
+      // most nodes hold nothing but children: pass over eight empty cells at a time
+      if (allBackground && (v & 7) === 0 && childMask[v >> 3] === 0) {
+        v += 7;
+        continue;
+      }
       const isChild = (childMask[v >> 3] >> (v & 7)) & 1,
         active = (valueMask[v >> 3] >> (v & 7)) & 1;
       const x = Math.floor(v / (width * width)),
@@ -213,15 +218,18 @@ class GridReader {
           if ((this.leaves.length + 1) * 65 > r.size) throw new FileFault('More leaves than the file can hold', r.at);
           this.leaves.push({ leaf: { origin: at, active: new Uint8Array(LEAF_VOXELS / 8), values: new Float32Array(LEAF_VOXELS * n) } });
         }
-      } else {
+      } else if (!allBackground) {
         const value = Array.from(values.subarray(v * n, v * n + n));
         if (active || value.some((x2, c) => x2 !== this.background[c])) this.tiles.push({ origin: at, span, value, active: !!active });
       }
     }
   }
 
-  /** Reads the values of a node into `out`: compressed, halved, and with inactive ones left out, as the codes say. */
-  private values(mask: Uint8Array, cells: number, out: Float32Array): void {
+  /**
+   * Reads the values of a node into `out`: compressed, halved, and with inactive ones left out, as the codes say.
+   * @returns whether all are inactive and the background
+   */
+  private values(mask: Uint8Array, cells: number, out: Float32Array): boolean {
     const { r, n } = this;
     const ALL = 6;
     let code = ALL;
@@ -246,7 +254,8 @@ class GridReader {
       count = 0;
       for (const b of mask) for (let bits = b; bits; bits &= bits - 1) count++;
     }
-    const data = this.data(count * n);
+    const data = this.data(count * n), allBackground = code === 0 && count === 0;
+    if (allBackground && out.length > LEAF_VOXELS * n) return true; // a node's values are not looked at then
     let at = 0;
     for (let v = 0; v < cells; v++) {
       const active = (mask[v >> 3] >> (v & 7)) & 1;
@@ -256,6 +265,7 @@ class GridReader {
         for (let c = 0; c < n; c++) out[v * n + c] = off[c];
       }
     }
+    return allBackground;
   }
 
   private data(count: number): Float32Array {
@@ -263,7 +273,8 @@ class GridReader {
       width = this.half ? 2 : 4,
       size = count * width;
     let raw: Uint8Array;
-    if (this.compression & COMPRESS_BLOSC || (this.compression & COMPRESS_ZIP && count > 0)) {
+    if (count === 0 && this.half) return new Float32Array(0); // nothing at all is written then
+    if (this.compression & (COMPRESS_BLOSC | COMPRESS_ZIP)) {
       const packed = r.i64('a block size');
       if (packed <= 0) {
         if (-packed !== size) throw new FileFault(`A block holds ${-packed} bytes where ${size} are due`, r.at - 8);

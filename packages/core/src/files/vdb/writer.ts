@@ -212,6 +212,12 @@ class ValueWriter {
   /** A node without active values. */
   none(): void {
     this.out.u8(ONLY_ACTIVE);
+    this.nothing();
+  }
+
+  /** An empty list of full values still has its size, 0, where it would be packed; one of halves has nothing at all. */
+  private nothing(): void {
+    if (!this.grid.half && this.compression & COMPRESS_ZIP) this.out.i64(0);
   }
 
   active(leaf: Leaf): void {
@@ -226,7 +232,7 @@ class ValueWriter {
       }
     }
     out.u8(ONLY_ACTIVE);
-    if (at === 0) return;
+    if (at === 0) return this.nothing();
     const raw = new Uint8Array(scratch.buffer, 0, at);
     if (!(this.compression & COMPRESS_ZIP)) return out.bytes(raw);
     const packed = this.zip.deflate(raw);

@@ -1,0 +1,82 @@
+import { ByteReader, ByteWriter, FileFault } from '@bramblemist/core/files/bytes';
+import { fromHalf, toHalf } from '@bramblemist/core/files/half';
+import { pureZip } from '@bramblemist/core/files/zip';
+import { nodeZip } from '@bramblemist/core/io/node/files';
+import { decodeBrick, encodeBrick } from '@bramblemist/core/cache/brick';
+import { fileStem, frameName } from '@bramblemist/core/cache/manifest';
+import { random } from './run';
+
+describe('half floats', () => {
+  test('every half survives the way to a float and back', () => {
+    for (let h = 0; h < 65536; h++) {
+      const v = fromHalf(h);
+      if (Number.isNaN(v)) expect(toHalf(v) & 0x7c00).toBe(0x7c00);
+      else expect(toHalf(v)).toBe(h);
+    }
+  });
+  test('values between halves go to the nearest, ties to even', () => {
+    expect(toHalf(1 + 2 ** -11)).toBe(toHalf(1));
+    expect(toHalf(1 + 3 * 2 ** -11)).toBe(toHalf(1 + 2 ** -9));
+    expect(toHalf(65520)).toBe(0x7c00);
+    expect(toHalf(65519)).toBe(0x7bff);
+    expect(toHalf(2 ** -26)).toBe(0);
+    const next = random(3);
+    for (let n = 0; n < 20000; n++) {
+      const v = (next() - 0.5) * 2 ** Math.floor(next() * 40 - 24), h = fromHalf(toHalf(v));
+      if (Math.abs(v) < 65504) expect(Math.abs(h - v)).toBeLessThanOrEqual(Math.max(Math.abs(v) * 2 ** -11, 2 ** -25));
+    }
+  });
+});
+
+describe('bytes', () => {
+  test('what is written is read, past many growths of the buffer', () => {
+    const w = new ByteWriter(1);
+    for (let n = 0; n < 1000; n++) {
+      w.u8(n & 255);
+      w.u16(n);
+      w.i32(-n);
+      w.f32(n / 3);
+      w.f64(n / 7);
+      w.i64(n * 2 ** 33);
+    }
+    const r = new ByteReader(w.done());
+    for (let n = 0; n < 1000; n++) {
+      expect([r.u8(), r.u16(), r.i32() + n, r.f32(), r.f64(), r.i64()]).toEqual([n & 255, n, 0, Math.fround(n / 3), n / 7, n * 2 ** 33]);
+    }
+    expect(r.left).toBe(0);
+    expect(() => r.u8()).toThrow(FileFault);
+  });
+  test('absurd lengths are refused before anything is allocated', () => {
+    const w = new ByteWriter();
+    w.u32(0xffffffff);
+    expect(() => new ByteReader(w.done()).text()).toThrow(/absurd/);
+  });
+});
+
+describe.each([['pure', pureZip], ['platform', nodeZip]] as const)('the %s zip codec', (_name, zip) => {
+  const data = Uint8Array.from({ length: 5000 }, (_, n) => (n * n) >> 6);
+  test('unpacks what either packed', () => {
+    for (const other of [pureZip, nodeZip]) expect(zip.inflate(other.deflate(data), data.length)).toEqual(new Uint8Array(data));
+  });
+  test('notices damage and wrong sizes', () => {
+    const packed = zip.deflate(data), broken = packed.slice();
+    broken[packed.length >> 1] ^= 0x55;
+    expect(() => zip.inflate(broken, data.length)).toThrow();
+    expect(() => zip.inflate(packed, data.length - 1)).toThrow();
+    expect(() => zip.inflate(packed.subarray(0, packed.length - 8), data.length)).toThrow();
+  });
+});
+
+test('a preview brick comes back as it was, and damage is noticed', () => {
+  const brick = { frame: 7, dims: [4, 3, 2] as [number, number, number], corner: [1, 2, 3] as [number, number, number], voxelSizeM: 0.5, greatest: 2, bytes: Uint8Array.from({ length: 24 }, (_, n) => n) };
+  expect(decodeBrick(encodeBrick(brick))).toEqual(brick);
+  expect(() => decodeBrick(new Uint8Array(10))).toThrow(FileFault);
+  expect(() => decodeBrick(encodeBrick(brick).subarray(0, 40))).toThrow();
+});
+
+test('file names are safe and number their frames', () => {
+  expect(frameName('weir', 7, 'vdb')).toBe('weir.0007.vdb');
+  expect(fileStem('Weir at dawn')).toBe('weir_at_dawn');
+  expect(fileStem('../../etc/passwd')).toBe('etc_passwd');
+  expect(fileStem('…')).toBe('untitled');
+});
