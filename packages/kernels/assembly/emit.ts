@@ -8,6 +8,21 @@ function coverage(sd: f32): f32 {
   return min<f32>(1, max<f32>(0, <f32>0.5 - sd));
 }
 
+/** Part of the voxel around (x, y, z) inside a sphere: by distance where that is plain, by 5³ points at the surface. */
+function sphereCoverage(x: f32, y: f32, z: f32, radius: f32): f32 {
+  const sd = sqrt<f32>(x * x + y * y + z * z) - radius;
+  if (sd <= -0.87) return 1;
+  if (sd >= 0.87) return 0;
+  let sum: f32 = 0;
+  for (let c = -2; c <= 2; c++)
+    for (let b = -2; b <= 2; b++)
+      for (let a = -2; a <= 2; a++) {
+        const p = x + <f32>0.2 * <f32>a, q = y + <f32>0.2 * <f32>b, r = z + <f32>0.2 * <f32>c;
+        sum += coverage((sqrt<f32>(p * p + q * q + r * r) - radius) * 5);
+      }
+  return sum / 125;
+}
+
 /**
  * Density is added (amount = rate · dt), temperature is drawn to `temperature` (kelvin above the air) where it covers.
  * shape 0: sphere of radius sx; 1: box with half sizes sx, sy, sz. Centre and sizes in cells of the window.
@@ -27,7 +42,7 @@ export function emit(
         const x = <f32>i + <f32>0.5 - cx, y = <f32>j + <f32>0.5 - cy, z = <f32>k + <f32>0.5 - cz;
         let part: f32;
         if (shape) part = coverage(abs(x) - sx) * coverage(abs(y) - sy) * coverage(abs(z) - sz);
-        else part = coverage(sqrt<f32>(x * x + y * y + z * z) - sx);
+        else part = sphereCoverage(x, y, z, sx);
         if (part <= 0) continue;
         const o = <usize>i << 2;
         store<f32>(d + o, load<f32>(d + o) + part * amount);

@@ -89,7 +89,8 @@ export function march(density: usize, sun: usize, sky: usize, nx: i32, ny: i32, 
       // the slab of the ray inside the window
       let t0: f32 = 0, t1: f32 = load<f32>(limit + (<usize>(py * width + px) << 2));
       for (let a = 0; a < 3; a++) {
-        const o = a == 0 ? ex : a == 1 ? ey : ez, d = a == 0 ? dx : a == 1 ? dy : dz, n = <f32>(a == 0 ? nx : a == 1 ? ny : nz);
+        // half a cell further than the window: there the interpolation fades to the empty outside
+        const o = (a == 0 ? ex : a == 1 ? ey : ez) + <f32>0.5, d = a == 0 ? dx : a == 1 ? dy : dz, n = <f32>(a == 0 ? nx : a == 1 ? ny : nz) + 1;
         if (abs(d) < 1e-7) {
           if (o < 0 || o > n) t1 = -1;
           continue;

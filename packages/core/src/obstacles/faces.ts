@@ -18,8 +18,9 @@ const SLIVER = 0.05;
 
 /** Part of a unit square outside, from the distances at its corners, by sampling the bilinear surface between them. */
 function openPart(a: number, b: number, c: number, d: number): number {
-  if (a >= 0 && b >= 0 && c >= 0 && d >= 0) return 1;
+  // closed first: a face that lies in the surface itself must not let anything through
   if (a <= 0 && b <= 0 && c <= 0 && d <= 0) return 0;
+  if (a >= 0 && b >= 0 && c >= 0 && d >= 0) return 1;
   let sum = 0;
   const n = 4;
   for (let q = 0; q < n; q++) {

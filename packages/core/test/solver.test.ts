@@ -1,0 +1,258 @@
+// The physics of a run, each with its tolerance.
+import { gustCourse } from '@bramblemist/core/air/wind';
+import { CURL_NOISE_RMS } from '@bramblemist/core/air/turbulence';
+import { windowOver } from '@bramblemist/core/grid/lattice';
+import { writeField } from '@bramblemist/core/grid/memory';
+import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import { example } from '@bramblemist/core/recipe/examples';
+import { compile } from '@bramblemist/core/step/compile';
+import { Simulation } from '@bramblemist/core/step/simulation';
+import { layOut, StepTrouble } from '@bramblemist/core/step/state';
+import { ALL_OPEN, ALL_WALLS, greatest, random, recipeOf, simulate, sum } from './run';
+
+const SOURCE = { id: 's', centre: [0, 0.4, 0], radius: 0.25, rate: 2, temperature: 40 };
+
+describe('rest and uniform motion', () => {
+  test('still air with medium in it stays still, bit for bit', () => {
+    const s = simulate(recipeOf({ sources: [{ ...SOURCE, temperature: 0 }] }));
+    for (let f = 0; f < 10; f++) s.advanceFrame();
+    for (const c of ['velocityX', 'velocityY', 'velocityZ'] as const) expect(greatest(s.read(c))).toBe(0);
+    expect(sum(s.read('density'))).toBeGreaterThan(0);
+  });
+  test('uniform flow passes an open box unchanged', () => {
+    const s = simulate(recipeOf({ space: { sides: ALL_OPEN } }));
+    s.advanceFrame();
+    const l = s.plan.window.lattice;
+    writeField(s.team.memory, s.field('velocityX'), new Float32Array((l.nx + 1) * l.ny * l.nz).fill(1.5), [1, 0, 0]);
+    for (let f = 0; f < 10; f++) s.advanceFrame();
+    for (const v of s.read('velocityX')) expect(Math.abs(v - 1.5)).toBeLessThan(1e-5);
+    expect(greatest(s.read('velocityY'))).toBeLessThan(1e-5);
+  });
+});
+
+describe('projection', () => {
+  const stir = (s: Simulation, seed: number): void => {
+    const l = s.plan.window.lattice;
+    (['velocityX', 'velocityY', 'velocityZ'] as const).forEach((c, axis) => {
+      const extra = [0, 1, 2].map((a) => Number(a === axis)) as [number, number, number], next = random(seed + axis);
+      writeField(s.team.memory, s.field(c), Float32Array.from({ length: (l.nx + extra[0]) * (l.ny + extra[1]) * (l.nz + extra[2]) }, () => next() - 0.5), extra);
+    });
+  };
+  test.each([
+    ['an open top', {}],
+    ['all sides open', { space: { sides: ALL_OPEN } }],
+    ['walls all round', { space: { sides: ALL_WALLS } }],
+    ['a sphere in the way', { obstacles: [{ id: 'o', shape: 'sphere', centre: [0.07, 0.8, 0.03], radius: 0.33 }] }],
+    ['a box between voxels', { obstacles: [{ id: 'o', shape: 'box', centre: [0.02, 0.33, 0], size: [0.55, 0.66, 0.71] }] }],
+  ])('%s: random air is left with less than a thousandth of its divergence', (_name, parts) => {
+    const s = simulate(recipeOf(parts));
+    stir(s, 3);
+    const { readings } = s.advanceFrame();
+    expect(readings.unmet).toBe(0);
+    expect(readings.divergence * s.plan.window.voxelSizeM).toBeLessThan(1e-3);
+  });
+  test('iterations do not grow with the number of voxels', () => {
+    const counts = [0.1, 0.05, 0.025].map((voxelSize) => {
+      const s = simulate(recipeOf({ space: { voxelSize }, obstacles: [{ id: 'o', shape: 'sphere', centre: [0.1, 0.8, 0], radius: 0.3 }] }), 2);
+      stir(s, 9);
+      const { iterations } = s.advanceFrame().readings;
+      s.team.close();
+      return iterations;
+    });
+    expect(Math.max(...counts) - Math.min(...counts)).toBeLessThanOrEqual(3);
+    expect(Math.max(...counts)).toBeLessThanOrEqual(12);
+  });
+});
+
+describe('forces', () => {
+  test('warm air rises, cold air sinks, heavy medium sinks', () => {
+    const speed = (temperature: number, weight: number): number => {
+      const s = simulate(recipeOf({ sources: [{ ...SOURCE, centre: [0, 0.8, 0], temperature }], buoyancy: { lift: 0.033, weight } }));
+      for (let f = 0; f < 5; f++) s.advanceFrame();
+      const v = s.read('velocityY'), l = s.plan.window.lattice;
+      return v[((l.nz >> 1) * (l.ny + 1) + (l.ny >> 1)) * l.nx + (l.nx >> 1)];
+    };
+    expect(speed(40, 0)).toBeGreaterThan(0.02);
+    expect(speed(-40, 0)).toBeLessThan(-0.02);
+    expect(speed(0, 3)).toBeLessThan(-0.01);
+    expect(speed(0, 0)).toBe(0);
+  });
+  test('wind takes hold exactly as linear drag does, whatever the substeps', () => {
+    for (const substepsLeast of [1, 4]) {
+      const s = simulate(recipeOf({ space: { sides: ALL_OPEN, substepsLeast }, wind: { speed: 1, heading: 90, grip: 0.5 } }));
+      for (let f = 0; f < 10; f++) s.advanceFrame();
+      const expected = 1 - Math.exp(-0.4 / 0.5);
+      for (const v of s.read('velocityZ')) expect(Math.abs(v - expected)).toBeLessThan(1e-4);
+    }
+  });
+  test('gusts stay within their bounds, are smooth, and differ by seed', () => {
+    let mean = 0, jump = 0;
+    for (let n = 0; n < 10000; n++) {
+      const v = gustCourse(n / 20, 5);
+      expect(Math.abs(v)).toBeLessThanOrEqual(1);
+      mean += v / 10000;
+      jump = Math.max(jump, Math.abs(v - gustCourse((n + 1) / 20, 5)));
+    }
+    expect(Math.abs(mean)).toBeLessThan(0.08);
+    expect(jump).toBeLessThan(0.2);
+    expect(gustCourse(3.3, 5)).not.toBe(gustCourse(3.3, 6));
+  });
+  test('turbulence has the strength that was asked for and hardly any divergence', () => {
+    const s = simulate(recipeOf({ space: { size: [3.2, 3.2, 3.2], corner: [0, 0, 0], sides: ALL_OPEN }, turbulence: { strength: 2, size: 0.8, octaves: 1 } }), 2);
+    s.advanceFrame();
+    // after one frame of 0.04 s from rest the velocity is the acceleration times the time
+    const l = s.plan.window.lattice, [x, y, z] = (['velocityX', 'velocityY', 'velocityZ'] as const).map((c) => s.read(c));
+    const rms = Math.sqrt(sum(x.map((v) => v * v)) / x.length + sum(y.map((v) => v * v)) / y.length + sum(z.map((v) => v * v)) / z.length);
+    expect(rms / (2 * 0.04)).toBeGreaterThan(0.8);
+    expect(rms / (2 * 0.04)).toBeLessThan(1.15);
+    expect(CURL_NOISE_RMS).toBeGreaterThan(1);
+    expect(l.nx).toBe(32);
+    s.team.close();
+  });
+});
+
+describe('transport', () => {
+  test('a half-life halves exactly, whatever the substeps', () => {
+    for (const substepsLeast of [1, 3]) {
+      const s = simulate(recipeOf({ space: { substepsLeast }, sources: [{ ...SOURCE, temperature: 0, until: 1 }], fading: { density: 0.4, temperature: 0 } }));
+      s.advanceFrame();
+      const before = s.advanceFrame().readings.mass;
+      for (let f = 0; f < 10; f++) s.advanceFrame();
+      expect(sum(s.read('density')) * 0.001).toBeCloseTo(before / 2, 5);
+    }
+  });
+  test('what a sphere gives off is its volume times the rate, at every voxel size', () => {
+    const exact = ((4 / 3) * Math.PI * 0.25 ** 3 * 2) / 25;
+    for (const voxelSize of [0.1, 0.05, 0.025]) {
+      const s = simulate(recipeOf({ space: { voxelSize }, sources: [{ ...SOURCE, centre: [0.013, 0.41, -0.02], temperature: 0 }] }));
+      expect(Math.abs(s.advanceFrame().readings.mass / exact - 1)).toBeLessThan(0.02);
+    }
+  });
+  test('carried once around, a blob loses far less than by first order, and the error falls at about second order', () => {
+    /** L1 error after one turn over the blob's mass: of our transport, and of first order along exact circles. */
+    const turned = (h: number): { ours: number; firstOrder: number } => {
+      const perSecond = 4 / h, steps = 4 * perSecond, omega = (2 * Math.PI) / 4;
+      const sides = { ...ALL_WALLS, floor: 'open', top: 'open' };
+      const s = simulate(recipeOf({ space: { size: [3.2, 4 * h, 3.2], corner: [-1.6, 0, -1.6], voxelSize: h, frameRate: perSecond, sides, cfl: 5, substepsMost: 1 } }), 2);
+      const { nx, ny, nz } = s.plan.window.lattice;
+      const at = (i: number, n: number): number => (i - n / 2) * h;
+      const u = new Float32Array((nx + 1) * ny * nz), v = new Float32Array(nx * (ny + 1) * nz), w = new Float32Array(nx * ny * (nz + 1)), blob = new Float32Array(nx * ny * nz);
+      for (let k = 0; k <= nz; k++)
+        for (let j = 0; j < ny; j++)
+          for (let i = 0; i <= nx; i++) {
+            if (k < nz) u[(k * ny + j) * (nx + 1) + i] = -omega * at(k + 0.5, nz);
+            if (i < nx) w[(k * ny + j) * nx + i] = omega * at(i + 0.5, nx);
+            if (i < nx && k < nz) blob[(k * ny + j) * nx + i] = Math.exp(-((at(i + 0.5, nx) - 0.7) ** 2 + at(k + 0.5, nz) ** 2) / 0.08);
+          }
+      writeField(s.team.memory, s.field('density'), blob);
+      const first = blob.slice(), c = Math.cos(omega / perSecond), n = Math.sin(omega / perSecond);
+      for (let f = 0; f < steps; f++) {
+        // the flow is held: only transport is looked at
+        writeField(s.team.memory, s.field('velocityX'), u, [1, 0, 0]);
+        writeField(s.team.memory, s.field('velocityY'), v, [0, 1, 0]);
+        writeField(s.team.memory, s.field('velocityZ'), w, [0, 0, 1]);
+        s.advanceFrame();
+        const before = first.slice(), value = (p: number, q: number): number => (p < 0 || q < 0 || p >= nx || q >= nz ? 0 : before[q * ny * nx + p]);
+        for (let k = 0; k < nz; k++)
+          for (let i = 0; i < nx; i++) {
+            const x = at(i + 0.5, nx), z = at(k + 0.5, nz), px = (c * x + n * z) / h + nx / 2 - 0.5, pz = (c * z - n * x) / h + nz / 2 - 0.5;
+            const a = Math.floor(px), b = Math.floor(pz), fx = px - a, fz = pz - b;
+            first[k * ny * nx + i] = (value(a, b) * (1 - fx) + value(a + 1, b) * fx) * (1 - fz) + (value(a, b + 1) * (1 - fx) + value(a + 1, b + 1) * fx) * fz;
+          }
+      }
+      s.team.close();
+      const got = s.read('density');
+      let ours = 0, firstOrder = 0, mass = 0;
+      for (let k = 0; k < nz; k++)
+        for (let i = 0; i < nx; i++) {
+          const exact = blob[(k * ny + 2) * nx + i];
+          mass += exact;
+          ours += Math.abs(got[(k * ny + 2) * nx + i] - exact);
+          firstOrder += Math.abs(first[k * ny * nx + i] - exact);
+        }
+      return { ours: ours / mass, firstOrder: firstOrder / mass };
+    };
+    const coarse = turned(0.1), fine = turned(0.05);
+    expect(fine.ours).toBeLessThan(fine.firstOrder / 3);
+    expect(Math.log2(coarse.ours / fine.ours)).toBeGreaterThan(1.4);
+  });
+  test('nothing is given off inside an obstacle, and none crosses a wall', () => {
+    const s = simulate(recipeOf({
+      sources: [{ ...SOURCE, centre: [-0.35, 0.5, 0], temperature: 60 }], buoyancy: { lift: 0.033, weight: 0 }, turbulence: { strength: 2, size: 0.5 },
+      obstacles: [{ id: 'wall', shape: 'box', centre: [0, 0.8, 0], size: [0.2, 4, 4] }],
+    }));
+    for (let f = 0; f < 60; f++) s.advanceFrame();
+    const d = s.read('density'), l = s.plan.window.lattice;
+    let left = 0, right = 0, within = 0;
+    for (let n = 0; n < d.length; n++) {
+      const x = ((n % l.nx) + 0.5) * 0.1 - 0.8;
+      if (x < -0.1) left += d[n];
+      else if (x > 0.1) right += d[n];
+      else within += d[n];
+    }
+    expect(left).toBeGreaterThan(1);
+    expect(right).toBeLessThan(left * 1e-6);
+    expect(within).toBe(0);
+  });
+});
+
+describe('symmetry and determinism', () => {
+  test('a symmetric plume stays symmetric in x and z to round-off', () => {
+    const s = simulate(recipeOf({ sources: [SOURCE], buoyancy: { lift: 0.033, weight: 0 }, vorticity: { strength: 0.3 } }));
+    for (let f = 0; f < 25; f++) s.advanceFrame();
+    const d = s.read('density'), { nx, ny, nz } = s.plan.window.lattice, most = greatest(d);
+    let odd = 0;
+    for (let k = 0; k < nz; k++)
+      for (let j = 0; j < ny; j++)
+        for (let i = 0; i < nx; i++) {
+          const here = d[(k * ny + j) * nx + i];
+          odd = Math.max(odd, Math.abs(here - d[(k * ny + j) * nx + (nx - 1 - i)]), Math.abs(here - d[((nz - 1 - k) * ny + j) * nx + i]));
+        }
+    expect(odd / most).toBeLessThan(2e-3);
+  });
+  test('one, two and three threads give the same bits', () => {
+    const recipe = parseRecipe({ ...example('weir-at-dawn'), space: { ...example('weir-at-dawn').space, voxelSize: 0.1 } });
+    const results = [1, 2, 3].map((threads) => {
+      const s = simulate(recipe, threads);
+      for (let f = 0; f < 8; f++) s.advanceFrame();
+      const value = s.checksum();
+      s.team.close();
+      return value;
+    });
+    expect(new Set(results).size).toBe(1);
+  });
+});
+
+describe('substeps, cost and trouble', () => {
+  test('fast air is taken in more substeps, within the most, and reaching that is told', () => {
+    const run = (substepsMost: number) => {
+      const s = simulate(recipeOf({ space: { sides: ALL_OPEN, cfl: 1, substepsMost }, wind: { speed: 20, grip: 0.01 } }));
+      s.advanceFrame();
+      return s.advanceFrame().readings;
+    };
+    expect(run(64).substeps).toBeGreaterThanOrEqual(8);
+    expect(run(64).capped).toBe(false);
+    expect(run(2)).toMatchObject({ substeps: 2, capped: true });
+  });
+  test('a value that is not finite stops the run with frame and cure', () => {
+    const s = simulate(recipeOf());
+    s.advanceFrame();
+    const l = s.plan.window.lattice, bad = new Float32Array(l.nx * l.ny * l.nz);
+    bad[1000] = NaN;
+    writeField(s.team.memory, s.field('density'), bad);
+    expect(() => s.advanceFrame()).toThrow(StepTrouble);
+    expect(() => s.advanceFrame()).toThrow(/Frame \d+, substep/);
+  });
+  test('windows are whole voxels over the room, fixed to the world lattice', () => {
+    const a = windowOver([-2, 0, -1.5], [4, 3, 3], 0.05);
+    expect([a.lattice.nx, a.lattice.ny, a.lattice.nz]).toEqual([80, 60, 60]);
+    expect(a.origin).toEqual([-40, 0, -30]);
+    const odd = windowOver([0.03, 0, 0], [0.97, 1.01, 1.01], 0.1);
+    expect([odd.lattice.nx % 4, odd.lattice.ny % 2, odd.lattice.nz % 2]).toEqual([0, 0, 0]);
+  });
+  test('memory is below 120 bytes a voxel at 128³, and too much is refused before it is taken', () => {
+    expect(layOut(windowOver([0, 0, 0], [1.28, 1.28, 1.28], 0.01).lattice).bytes / 128 ** 3).toBeLessThan(120);
+    const plan = compile(recipeOf({ space: { size: [10, 10, 10], voxelSize: 0.01 } }));
+    expect(() => Simulation.pages(plan)).toThrow(/GiB.*larger voxels/);
+  });
+});
