@@ -22,7 +22,8 @@ describe('half floats', () => {
     expect(toHalf(2 ** -26)).toBe(0);
     const next = random(3);
     for (let n = 0; n < 20000; n++) {
-      const v = (next() - 0.5) * 2 ** Math.floor(next() * 40 - 24), h = fromHalf(toHalf(v));
+      const v = (next() - 0.5) * 2 ** Math.floor(next() * 40 - 24),
+        h = fromHalf(toHalf(v));
       if (Math.abs(v) < 65504) expect(Math.abs(h - v)).toBeLessThanOrEqual(Math.max(Math.abs(v) * 2 ** -11, 2 ** -25));
     }
   });
@@ -53,13 +54,17 @@ describe('bytes', () => {
   });
 });
 
-describe.each([['pure', pureZip], ['platform', nodeZip]] as const)('the %s zip codec', (_name, zip) => {
+describe.each([
+  ['pure', pureZip],
+  ['platform', nodeZip],
+] as const)('the %s zip codec', (_name, zip) => {
   const data = Uint8Array.from({ length: 5000 }, (_, n) => (n * n) >> 6);
   test('unpacks what either packed', () => {
     for (const other of [pureZip, nodeZip]) expect(zip.inflate(other.deflate(data), data.length)).toEqual(new Uint8Array(data));
   });
   test('notices damage and wrong sizes', () => {
-    const packed = zip.deflate(data), broken = packed.slice();
+    const packed = zip.deflate(data),
+      broken = packed.slice();
     broken[packed.length >> 1] ^= 0x55;
     expect(() => zip.inflate(broken, data.length)).toThrow();
     expect(() => zip.inflate(packed, data.length - 1)).toThrow();
@@ -68,7 +73,14 @@ describe.each([['pure', pureZip], ['platform', nodeZip]] as const)('the %s zip c
 });
 
 test('a preview brick comes back as it was, and damage is noticed', () => {
-  const brick = { frame: 7, dims: [4, 3, 2] as [number, number, number], corner: [1, 2, 3] as [number, number, number], voxelSizeM: 0.5, greatest: 2, bytes: Uint8Array.from({ length: 24 }, (_, n) => n) };
+  const brick = {
+    frame: 7,
+    dims: [4, 3, 2] as [number, number, number],
+    corner: [1, 2, 3] as [number, number, number],
+    voxelSizeM: 0.5,
+    greatest: 2,
+    bytes: Uint8Array.from({ length: 24 }, (_, n) => n),
+  };
   expect(decodeBrick(encodeBrick(brick))).toEqual(brick);
   expect(() => decodeBrick(new Uint8Array(10))).toThrow(FileFault);
   expect(() => decodeBrick(encodeBrick(brick).subarray(0, 40))).toThrow();

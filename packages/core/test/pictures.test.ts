@@ -30,7 +30,15 @@ describe('the ray-marcher', () => {
     expect(p.opticalDepth[centre(p)]).toBeCloseTo(2 * density, 1);
   });
   test('a thin slab under even light scatters albedo · alpha · radiance', () => {
-    const p = render(slab(), LOOK.parse({ camera: CAMERA, medium: { density: 0.01, albedo: [1, 0.5, 0] }, sun: { colour: [0, 0, 0] }, sky: { stops: 0, colour: [2, 2, 2] } }));
+    const p = render(
+      slab(),
+      LOOK.parse({
+        camera: CAMERA,
+        medium: { density: 0.01, albedo: [1, 0.5, 0] },
+        sun: { colour: [0, 0, 0] },
+        sky: { stops: 0, colour: [2, 2, 2] },
+      }),
+    );
     const n = 4 * centre(p);
     expect(p.rgba[n] / p.rgba[n + 3]).toBeCloseTo(2, 1);
     expect(p.rgba[n + 1] / p.rgba[n]).toBeCloseTo(0.5, 3);
@@ -38,8 +46,14 @@ describe('the ray-marcher', () => {
   });
   test('single scattering of the sun in thin fog agrees with quadrature, forward and isotropic', () => {
     for (const forward of [0, 0.6]) {
-      const look = LOOK.parse({ camera: CAMERA, medium: { density: 0.3, albedo: [1, 1, 1], forward }, sun: { heading: 90, height: 0, stops: 0, colour: [1, 1, 1] }, sky: { colour: [0, 0, 0] } });
-      const p = render(slab(), look), cosine = -sunDirection(look)[2];
+      const look = LOOK.parse({
+        camera: CAMERA,
+        medium: { density: 0.3, albedo: [1, 1, 1], forward },
+        sun: { heading: 90, height: 0, stops: 0, colour: [1, 1, 1] },
+        sky: { colour: [0, 0, 0] },
+      });
+      const p = render(slab(), look),
+        cosine = -sunDirection(look)[2];
       const phase = (1 - forward ** 2) / (1 + forward ** 2 - 2 * forward * cosine) ** 1.5;
       let exact = 0;
       // sun and camera both in front: light comes in and leaves along the same path
@@ -58,7 +72,8 @@ describe('the ray-marcher', () => {
     }
   });
   test('depth is where the medium begins and ends, and obstacles hold it out', () => {
-    const look = LOOK.parse({ camera: CAMERA, medium: { density: 3 } }), p = render(slab(), look);
+    const look = LOOK.parse({ camera: CAMERA, medium: { density: 3 } }),
+      p = render(slab(), look);
     expect(Math.abs(p.depthFront[centre(p)] - 9)).toBeLessThan(0.1);
     expect(p.depthBack[centre(p)]).toBeGreaterThan(9.5);
     const held = render(slab(), look, () => 9.5);
@@ -77,29 +92,36 @@ describe('the ray-marcher', () => {
 });
 
 test('the quick light of previews follows Beer–Lambert along its axis', () => {
-  const dims: [number, number, number] = [6, 10, 5], bytes = new Uint8Array(300).fill(128);
+  const dims: [number, number, number] = [6, 10, 5],
+    bytes = new Uint8Array(300).fill(128);
   const light = lightSweep({ dims, bytes, greatest: 1, voxelSizeM: 0.1 }, [0, 1, 0], 3);
   for (let j = 0; j < 10; j++) expect(light[(2 * 10 + j) * 6 + 3]).toBeCloseTo(255 * Math.exp((-(9 - j) * 0.1 * 3 * 128) / 255), -0.4);
 });
 
 describe('obstacles', () => {
   test('distances of spheres and boxes', () => {
-    const sphere = { kind: 'sphere', centre: [1, 2, 3], half: [2, 2, 2] } as const, box = { kind: 'box', centre: [0, 0, 0], half: [1, 2, 3] } as const;
+    const sphere = { kind: 'sphere', centre: [1, 2, 3], half: [2, 2, 2] } as const,
+      box = { kind: 'box', centre: [0, 0, 0], half: [1, 2, 3] } as const;
     expect(signedDistance(sphere, 1, 2, 8)).toBeCloseTo(3);
     expect(signedDistance(sphere, 1, 2, 3)).toBeCloseTo(-2);
     expect(signedDistance(box, 4, 6, 0)).toBeCloseTo(5);
     expect(signedDistance(box, 0.5, 0, 0)).toBeCloseTo(-0.5);
   });
   test('the closed part of the faces across a sphere is its cross-section', () => {
-    const s = simulate(recipeOf({ space: { voxelSize: 0.05 }, obstacles: [defaultShape('sphere', [0.013, 0.81, -0.007], 0.4)] })), l = s.plan.window.lattice;
-    const field = s.layout.levels[0].open[0], view = fieldView(s.team.memory, field), middle = Math.round((0.013 + 0.8) / 0.05);
+    const s = simulate(recipeOf({ space: { voxelSize: 0.05 }, obstacles: [defaultShape('sphere', [0.013, 0.81, -0.007], 0.4)] })),
+      l = s.plan.window.lattice;
+    const field = s.layout.levels[0].open[0],
+      view = fieldView(s.team.memory, field),
+      middle = Math.round((0.013 + 0.8) / 0.05);
     let closed = 0;
     for (let k = 0; k < l.nz; k++) for (let j = 0; j < l.ny; j++) closed += 1 - view[l.lead + k * l.planeStride + j * l.rowStride + middle];
     expect(closed * 0.05 ** 2).toBeCloseTo(Math.PI * 0.4 ** 2, 2);
     expect(() => writeFaces(s.plan, s.layout, s.team.memory)).not.toThrow();
   });
   test('rays meet the nearest shape that is on', () => {
-    const ball = defaultShape('sphere', [0, 0, 0], 1), block = defaultShape('box', [0, 0, -5], 1), hit = obstacleHoldout([ball, block])!;
+    const ball = defaultShape('sphere', [0, 0, 0], 1),
+      block = defaultShape('box', [0, 0, -5], 1),
+      hit = obstacleHoldout([ball, block])!;
     expect(hit([0, 0, 5], [0, 0, -1])).toBeCloseTo(4);
     expect(obstacleHoldout([{ ...ball, on: false }, block])!([0, 0, 5], [0, 0, -1])).toBeCloseTo(9);
     expect(hit([0, 5, 5], [0, 0, -1])).toBe(Infinity);
@@ -112,7 +134,8 @@ describe('combining', () => {
   const settings = (element: object = {}, plate: object = {}) => COMBINE.parse({ element, plate });
   const close = (got: Layer, expected: number[]): void => expected.forEach((v, c) => expect(got.rgba[c]).toBeCloseTo(v, 5));
   test('over, screen, opacity, tint and exposure in premultiplied linear light', () => {
-    const e = one([0.3, 0.2, 0.1, 0.5]), p = one([0.4, 0.4, 0.8, 1]);
+    const e = one([0.3, 0.2, 0.1, 0.5]),
+      p = one([0.4, 0.4, 0.8, 1]);
     close(combine(e, p, settings()), [0.5, 0.4, 0.5, 1]);
     close(combine(e, p, settings({ mode: 'screen' })), [0.3 + 0.4 * 0.7, 0.2 + 0.4 * 0.8, 0.1 + 0.8 * 0.9, 1]);
     close(combine(e, p, settings({ opacity: 0.5 })), [0.15 + 0.3, 0.1 + 0.3, 0.05 + 0.6, 1]);
@@ -122,7 +145,11 @@ describe('combining', () => {
     close(combine(e, null, settings()), [0.3, 0.2, 0.1, 0.5]);
   });
   test('a plate of another shape covers the frame', () => {
-    const plate: Layer = { width: 4, height: 2, rgba: Float32Array.from({ length: 32 }, (_, n) => (n % 4 === 3 ? 1 : Math.floor(n / 4) % 4)) };
+    const plate: Layer = {
+      width: 4,
+      height: 2,
+      rgba: Float32Array.from({ length: 32 }, (_, n) => (n % 4 === 3 ? 1 : Math.floor(n / 4) % 4)),
+    };
     const covered = coverWith(plate, 2, 2);
     expect(Array.from(covered.filter((_, n) => n % 4 === 0))).toEqual([1, 2, 1, 2]);
   });

@@ -62,7 +62,11 @@ describe('recipes', () => {
   });
 });
 
-describe.each([['recipe', RECIPE], ['look', LOOK], ['combine', COMBINE]] as const)('descriptions of a %s', (_name, kind) => {
+describe.each([
+  ['recipe', RECIPE],
+  ['look', LOOK],
+  ['combine', COMBINE],
+] as const)('descriptions of a %s', (_name, kind) => {
   test('defaults lie in their ranges and pass their own check', () => {
     expect(() => (kind.parse as (d: unknown) => unknown)({ name: 'A' })).not.toThrow();
     for (const s of kind.parts.flatMap((p) => p.settings)) {

@@ -2,5 +2,11 @@ import { RECIPE, type ObstaclePart, type Triple } from '@bramblemist/core/recipe
 
 /** An obstacle in few words: a sphere of that radius, or a cube of twice that edge. */
 export function defaultShape(shape: 'sphere' | 'box', centre: Triple, size: number): ObstaclePart {
-  return RECIPE.defaultPart('obstacles', { id: `${shape}-${centre.join()}`, shape, centre, radius: size, size: [size * 2, size * 2, size * 2] });
+  return RECIPE.defaultPart('obstacles', {
+    id: `${shape}-${centre.join()}`,
+    shape,
+    centre,
+    radius: size,
+    size: [size * 2, size * 2, size * 2],
+  });
 }

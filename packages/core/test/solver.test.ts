@@ -34,8 +34,14 @@ describe('projection', () => {
   const stir = (s: Simulation, seed: number): void => {
     const l = s.plan.window.lattice;
     (['velocityX', 'velocityY', 'velocityZ'] as const).forEach((c, axis) => {
-      const extra = [0, 1, 2].map((a) => Number(a === axis)) as [number, number, number], next = random(seed + axis);
-      writeField(s.team.memory, s.field(c), Float32Array.from({ length: (l.nx + extra[0]) * (l.ny + extra[1]) * (l.nz + extra[2]) }, () => next() - 0.5), extra);
+      const extra = [0, 1, 2].map((a) => Number(a === axis)) as [number, number, number],
+        next = random(seed + axis);
+      writeField(
+        s.team.memory,
+        s.field(c),
+        Float32Array.from({ length: (l.nx + extra[0]) * (l.ny + extra[1]) * (l.nz + extra[2]) }, () => next() - 0.5),
+        extra,
+      );
     });
   };
   test.each([
@@ -53,7 +59,10 @@ describe('projection', () => {
   });
   test('iterations do not grow with the number of voxels', () => {
     const counts = [0.1, 0.05, 0.025].map((voxelSize) => {
-      const s = simulate(recipeOf({ space: { voxelSize }, obstacles: [{ id: 'o', shape: 'sphere', centre: [0.1, 0.8, 0], radius: 0.3 }] }), 2);
+      const s = simulate(
+        recipeOf({ space: { voxelSize }, obstacles: [{ id: 'o', shape: 'sphere', centre: [0.1, 0.8, 0], radius: 0.3 }] }),
+        2,
+      );
       stir(s, 9);
       const { iterations } = s.advanceFrame().readings;
       s.team.close();
@@ -69,7 +78,8 @@ describe('forces', () => {
     const speed = (temperature: number, weight: number): number => {
       const s = simulate(recipeOf({ sources: [{ ...SOURCE, centre: [0, 0.8, 0], temperature }], buoyancy: { lift: 0.033, weight } }));
       for (let f = 0; f < 5; f++) s.advanceFrame();
-      const v = s.read('velocityY'), l = s.plan.window.lattice;
+      const v = s.read('velocityY'),
+        l = s.plan.window.lattice;
       return v[((l.nz >> 1) * (l.ny + 1) + (l.ny >> 1)) * l.nx + (l.nx >> 1)];
     };
     expect(speed(40, 0)).toBeGreaterThan(0.02);
@@ -86,7 +96,8 @@ describe('forces', () => {
     }
   });
   test('gusts stay within their bounds, are smooth, and differ by seed', () => {
-    let mean = 0, jump = 0;
+    let mean = 0,
+      jump = 0;
     for (let n = 0; n < 10000; n++) {
       const v = gustCourse(n / 20, 5);
       expect(Math.abs(v)).toBeLessThanOrEqual(1);
@@ -98,10 +109,17 @@ describe('forces', () => {
     expect(gustCourse(3.3, 5)).not.toBe(gustCourse(3.3, 6));
   });
   test('turbulence has the strength that was asked for and hardly any divergence', () => {
-    const s = simulate(recipeOf({ space: { size: [3.2, 3.2, 3.2], corner: [0, 0, 0], sides: ALL_OPEN }, turbulence: { strength: 2, size: 0.8, octaves: 1 } }), 2);
+    const s = simulate(
+      recipeOf({
+        space: { size: [3.2, 3.2, 3.2], corner: [0, 0, 0], sides: ALL_OPEN },
+        turbulence: { strength: 2, size: 0.8, octaves: 1 },
+      }),
+      2,
+    );
     s.advanceFrame();
     // after one frame of 0.04 s from rest the velocity is the acceleration times the time
-    const l = s.plan.window.lattice, [x, y, z] = (['velocityX', 'velocityY', 'velocityZ'] as const).map((c) => s.read(c));
+    const l = s.plan.window.lattice,
+      [x, y, z] = (['velocityX', 'velocityY', 'velocityZ'] as const).map((c) => s.read(c));
     const rms = Math.sqrt(sum(x.map((v) => v * v)) / x.length + sum(y.map((v) => v * v)) / y.length + sum(z.map((v) => v * v)) / z.length);
     expect(rms / (2 * 0.04)).toBeGreaterThan(0.8);
     expect(rms / (2 * 0.04)).toBeLessThan(1.15);
@@ -114,7 +132,13 @@ describe('forces', () => {
 describe('transport', () => {
   test('a half-life halves exactly, whatever the substeps', () => {
     for (const substepsLeast of [1, 3]) {
-      const s = simulate(recipeOf({ space: { substepsLeast }, sources: [{ ...SOURCE, temperature: 0, until: 1 }], fading: { density: 0.4, temperature: 0 } }));
+      const s = simulate(
+        recipeOf({
+          space: { substepsLeast },
+          sources: [{ ...SOURCE, temperature: 0, until: 1 }],
+          fading: { density: 0.4, temperature: 0 },
+        }),
+      );
       s.advanceFrame();
       const before = s.advanceFrame().readings.mass;
       for (let f = 0; f < 10; f++) s.advanceFrame();
@@ -131,12 +155,22 @@ describe('transport', () => {
   test('carried once around, a blob loses far less than by first order, and the error falls at about second order', () => {
     /** L1 error after one turn over the blob's mass: of our transport, and of first order along exact circles. */
     const turned = (h: number): { ours: number; firstOrder: number } => {
-      const perSecond = 4 / h, steps = 4 * perSecond, omega = (2 * Math.PI) / 4;
+      const perSecond = 4 / h,
+        steps = 4 * perSecond,
+        omega = (2 * Math.PI) / 4;
       const sides = { ...ALL_WALLS, floor: 'open', top: 'open' };
-      const s = simulate(recipeOf({ space: { size: [3.2, 4 * h, 3.2], corner: [-1.6, 0, -1.6], voxelSize: h, frameRate: perSecond, sides, cfl: 5, substepsMost: 1 } }), 2);
+      const s = simulate(
+        recipeOf({
+          space: { size: [3.2, 4 * h, 3.2], corner: [-1.6, 0, -1.6], voxelSize: h, frameRate: perSecond, sides, cfl: 5, substepsMost: 1 },
+        }),
+        2,
+      );
       const { nx, ny, nz } = s.plan.window.lattice;
       const at = (i: number, n: number): number => (i - n / 2) * h;
-      const u = new Float32Array((nx + 1) * ny * nz), v = new Float32Array(nx * (ny + 1) * nz), w = new Float32Array(nx * ny * (nz + 1)), blob = new Float32Array(nx * ny * nz);
+      const u = new Float32Array((nx + 1) * ny * nz),
+        v = new Float32Array(nx * (ny + 1) * nz),
+        w = new Float32Array(nx * ny * (nz + 1)),
+        blob = new Float32Array(nx * ny * nz);
       for (let k = 0; k <= nz; k++)
         for (let j = 0; j < ny; j++)
           for (let i = 0; i <= nx; i++) {
@@ -145,24 +179,36 @@ describe('transport', () => {
             if (i < nx && k < nz) blob[(k * ny + j) * nx + i] = Math.exp(-((at(i + 0.5, nx) - 0.7) ** 2 + at(k + 0.5, nz) ** 2) / 0.08);
           }
       writeField(s.team.memory, s.field('density'), blob);
-      const first = blob.slice(), c = Math.cos(omega / perSecond), n = Math.sin(omega / perSecond);
+      const first = blob.slice(),
+        c = Math.cos(omega / perSecond),
+        n = Math.sin(omega / perSecond);
       for (let f = 0; f < steps; f++) {
         // the flow is held: only transport is looked at
         writeField(s.team.memory, s.field('velocityX'), u, [1, 0, 0]);
         writeField(s.team.memory, s.field('velocityY'), v, [0, 1, 0]);
         writeField(s.team.memory, s.field('velocityZ'), w, [0, 0, 1]);
         s.advanceFrame();
-        const before = first.slice(), value = (p: number, q: number): number => (p < 0 || q < 0 || p >= nx || q >= nz ? 0 : before[q * ny * nx + p]);
+        const before = first.slice(),
+          value = (p: number, q: number): number => (p < 0 || q < 0 || p >= nx || q >= nz ? 0 : before[q * ny * nx + p]);
         for (let k = 0; k < nz; k++)
           for (let i = 0; i < nx; i++) {
-            const x = at(i + 0.5, nx), z = at(k + 0.5, nz), px = (c * x + n * z) / h + nx / 2 - 0.5, pz = (c * z - n * x) / h + nz / 2 - 0.5;
-            const a = Math.floor(px), b = Math.floor(pz), fx = px - a, fz = pz - b;
-            first[k * ny * nx + i] = (value(a, b) * (1 - fx) + value(a + 1, b) * fx) * (1 - fz) + (value(a, b + 1) * (1 - fx) + value(a + 1, b + 1) * fx) * fz;
+            const x = at(i + 0.5, nx),
+              z = at(k + 0.5, nz),
+              px = (c * x + n * z) / h + nx / 2 - 0.5,
+              pz = (c * z - n * x) / h + nz / 2 - 0.5;
+            const a = Math.floor(px),
+              b = Math.floor(pz),
+              fx = px - a,
+              fz = pz - b;
+            first[k * ny * nx + i] =
+              (value(a, b) * (1 - fx) + value(a + 1, b) * fx) * (1 - fz) + (value(a, b + 1) * (1 - fx) + value(a + 1, b + 1) * fx) * fz;
           }
       }
       s.team.close();
       const got = s.read('density');
-      let ours = 0, firstOrder = 0, mass = 0;
+      let ours = 0,
+        firstOrder = 0,
+        mass = 0;
       for (let k = 0; k < nz; k++)
         for (let i = 0; i < nx; i++) {
           const exact = blob[(k * ny + 2) * nx + i];
@@ -172,18 +218,26 @@ describe('transport', () => {
         }
       return { ours: ours / mass, firstOrder: firstOrder / mass };
     };
-    const coarse = turned(0.1), fine = turned(0.05);
+    const coarse = turned(0.1),
+      fine = turned(0.05);
     expect(fine.ours).toBeLessThan(fine.firstOrder / 3);
     expect(Math.log2(coarse.ours / fine.ours)).toBeGreaterThan(1.4);
   });
   test('nothing is given off inside an obstacle, and none crosses a wall', () => {
-    const s = simulate(recipeOf({
-      sources: [{ ...SOURCE, centre: [-0.35, 0.5, 0], temperature: 60 }], buoyancy: { lift: 0.033, weight: 0 }, turbulence: { strength: 2, size: 0.5 },
-      obstacles: [{ id: 'wall', shape: 'box', centre: [0, 0.8, 0], size: [0.2, 4, 4] }],
-    }));
+    const s = simulate(
+      recipeOf({
+        sources: [{ ...SOURCE, centre: [-0.35, 0.5, 0], temperature: 60 }],
+        buoyancy: { lift: 0.033, weight: 0 },
+        turbulence: { strength: 2, size: 0.5 },
+        obstacles: [{ id: 'wall', shape: 'box', centre: [0, 0.8, 0], size: [0.2, 4, 4] }],
+      }),
+    );
     for (let f = 0; f < 60; f++) s.advanceFrame();
-    const d = s.read('density'), l = s.plan.window.lattice;
-    let left = 0, right = 0, within = 0;
+    const d = s.read('density'),
+      l = s.plan.window.lattice;
+    let left = 0,
+      right = 0,
+      within = 0;
     for (let n = 0; n < d.length; n++) {
       const x = ((n % l.nx) + 0.5) * 0.1 - 0.8;
       if (x < -0.1) left += d[n];
@@ -200,7 +254,9 @@ describe('symmetry and determinism', () => {
   test('a symmetric plume stays symmetric in x and z to round-off', () => {
     const s = simulate(recipeOf({ sources: [SOURCE], buoyancy: { lift: 0.033, weight: 0 }, vorticity: { strength: 0.3 } }));
     for (let f = 0; f < 25; f++) s.advanceFrame();
-    const d = s.read('density'), { nx, ny, nz } = s.plan.window.lattice, most = greatest(d);
+    const d = s.read('density'),
+      { nx, ny, nz } = s.plan.window.lattice,
+      most = greatest(d);
     let odd = 0;
     for (let k = 0; k < nz; k++)
       for (let j = 0; j < ny; j++)
@@ -237,7 +293,8 @@ describe('substeps, cost and trouble', () => {
   test('a value that is not finite stops the run with frame and cure', () => {
     const s = simulate(recipeOf());
     s.advanceFrame();
-    const l = s.plan.window.lattice, bad = new Float32Array(l.nx * l.ny * l.nz);
+    const l = s.plan.window.lattice,
+      bad = new Float32Array(l.nx * l.ny * l.nz);
     bad[1000] = NaN;
     writeField(s.team.memory, s.field('density'), bad);
     expect(() => s.advanceFrame()).toThrow(StepTrouble);

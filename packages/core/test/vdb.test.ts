@@ -24,17 +24,26 @@ function mask(seed: number, part: number): Uint8Array {
 function grid(name: string, kind: 'float' | 'vec3', half: boolean, active = mask(5, 0.4)): VdbGrid {
   const parts = kind === 'vec3' ? [field(1), field(2), field(3)] : [field(4)];
   return {
-    name, kind, half, background: kind === 'vec3' ? [0, 0, 0] : [0], translation: [0.05, 0.05, 0.05], voxelSize: [0.1, 0.1, 0.1],
-    metadata: { class: kind === 'vec3' ? 'staggered' : 'fog volume' }, leaves: toLeaves(parts, active, DIMS, ORIGIN), tiles: [],
+    name,
+    kind,
+    half,
+    background: kind === 'vec3' ? [0, 0, 0] : [0],
+    translation: [0.05, 0.05, 0.05],
+    voxelSize: [0.1, 0.1, 0.1],
+    metadata: { class: kind === 'vec3' ? 'staggered' : 'fog volume' },
+    leaves: toLeaves(parts, active, DIMS, ORIGIN),
+    tiles: [],
   };
 }
 const MINE = [grid('density', 'float', false), grid('thin', 'float', true), grid('velocity', 'vec3', false), grid('slow', 'vec3', true)];
 
 function expectSame(a: VdbGrid, b: VdbGrid): void {
   expect(activeBounds(b)).toEqual(activeBounds(a));
-  const da = toDense(a, ORIGIN, DIMS), db = toDense(b, ORIGIN, DIMS);
+  const da = toDense(a, ORIGIN, DIMS),
+    db = toDense(b, ORIGIN, DIMS);
   da.forEach((v, c) => {
-    for (let n = 0; n < v.length; n++) if (Math.abs(v[n] - db[c][n]) > (a.half ? 2 ** -10 : 0)) throw new Error(`${a.name} differs at ${n}: ${v[n]} and ${db[c][n]}`);
+    for (let n = 0; n < v.length; n++)
+      if (Math.abs(v[n] - db[c][n]) > (a.half ? 2 ** -10 : 0)) throw new Error(`${a.name} differs at ${n}: ${v[n]} and ${db[c][n]}`);
   });
 }
 
@@ -66,7 +75,8 @@ describe('our files read by us', () => {
 describe('the reference library', () => {
   const folder = mkdtempSync(join(tmpdir(), 'vdb-'));
   afterAll(() => rmSync(folder, { recursive: true }));
-  const python = (script: string): string => execFileSync('/usr/bin/python3', ['-c', `import pyopenvdb as vdb, json, sys\n${script}`], { cwd: folder, encoding: 'utf8' });
+  const python = (script: string): string =>
+    execFileSync('/usr/bin/python3', ['-c', `import pyopenvdb as vdb, json, sys\n${script}`], { cwd: folder, encoding: 'utf8' });
 
   test.each(['zip', 'none'] as const)('reads our %s files voxel by voxel', (compression) => {
     writeFileSync(join(folder, 'ours.vdb'), writeVdb(MINE, { compression, zip: nodeZip }));
@@ -84,7 +94,8 @@ for g in grids:
 print(json.dumps(result))`),
     ) as Record<string, { voxels: [number[], number[]][]; size: number[]; at: number[]; half: boolean; cls: string }>;
     for (const g of MINE) {
-      const theirs = out[g.name], dense = toDense(g, ORIGIN, DIMS);
+      const theirs = out[g.name],
+        dense = toDense(g, ORIGIN, DIMS);
       expect(theirs.voxels.length).toBe(activeBounds(g)!.voxels);
       expect(theirs).toMatchObject({ half: g.half, cls: g.metadata.class });
       theirs.size.forEach((s) => expect(s).toBeCloseTo(0.1, 12));
@@ -150,7 +161,8 @@ describe('damaged and hostile files', () => {
     }
   };
   test('a file cut off anywhere is refused', () => {
-    for (let n = 0; n < whole.length; n += Math.max(1, Math.floor(whole.length / 300))) expect(outcome(whole.subarray(0, n))).not.toBe('read');
+    for (let n = 0; n < whole.length; n += Math.max(1, Math.floor(whole.length / 300)))
+      expect(outcome(whole.subarray(0, n))).not.toBe('read');
   });
   test('flipped bytes never crash or hang', () => {
     const next = random(11);

@@ -34,7 +34,13 @@ export function instantiate(module: WebAssembly.Module, memory: WebAssembly.Memo
 
 /** Shared memory of so many pages; its ceiling is the kernels' (4 GiB of addresses, taken only as used). */
 export function createMemory(pages: number): WebAssembly.Memory {
-  return new WebAssembly.Memory({ initial: pages, maximum: 65536, shared: true });
+  try {
+    return new WebAssembly.Memory({ initial: pages, maximum: 65536, shared: true });
+  } catch {
+    throw new Error(
+      `This machine has no ${(pages / 16384).toFixed(1)} GiB of memory to give. Use larger voxels or a smaller space, or close other programs.`,
+    );
+  }
 }
 
 /** Takes slabs of the current order until none is left. */

@@ -40,7 +40,6 @@ export function Queue(): ReactNode {
     <>
       <TopBar crumbs={[{ label: 'Queue' }]} />
       <Page>
-        <h1>Queue</h1>
         {jobs.data?.length === 0 && <Quiet>Nothing has run yet. Bakes, renders and combines that you start in a shot appear here.</Quiet>}
         {jobs.data && jobs.data.length > 0 && (
           <table>

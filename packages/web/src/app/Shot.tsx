@@ -42,7 +42,7 @@ const Page = styled.main`
   overflow: auto;
   min-height: 0;
 `;
-const Window = styled.div`
+const Window = styled.section`
   position: relative;
   min-width: 0;
   min-height: 0;
@@ -289,7 +289,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
       />
       <Bench>
         <Page aria-label="The page">{props && <StagePage {...props} />}</Page>
-        <Window>
+        <Window aria-label="The window">
           {documents && <Viewport recipe={documents.recipe} look={documents.look} shown={kept.current} handle={handle} />}
           {picture && showPicture && (
             <Picture>

@@ -35,8 +35,9 @@ const Where = styled.nav`
   a:hover {
     color: ${({ theme }) => theme.text};
   }
-  b {
+  h1 {
     font-weight: 600;
+    font-size: inherit;
     overflow: hidden;
     text-overflow: ellipsis;
   }
@@ -100,7 +101,7 @@ export function TopBar({
         {crumbs.map((c, n) => (
           <span key={n} style={{ display: 'contents' }}>
             {n > 0 && <span aria-hidden>/</span>}
-            {c.to ? <Link to={c.to}>{c.label}</Link> : <b>{c.label}</b>}
+            {c.to ? <Link to={c.to}>{c.label}</Link> : <h1>{c.label}</h1>}
           </span>
         ))}
       </Where>

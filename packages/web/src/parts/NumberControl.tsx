@@ -4,11 +4,9 @@ import styled from 'styled-components';
 import type { NumberSetting } from '@bramblemist/core/recipe/settings';
 import { formatValue, parseTyped } from '@bramblemist/core/recipe/units';
 
-const Shown = styled.button<{ $changed: boolean }>`
-  background: none;
-  border: none;
+const Shown = styled.span<{ $changed: boolean }>`
   padding: 0 1px;
-  margin: 0;
+  user-select: none;
   color: ${({ theme }) => theme.text};
   font: 500 13px/1.3 ${({ theme }) => theme.sans};
   border-bottom: ${({ theme, $changed }) => ($changed ? `2px solid ${theme.straw}` : `1px dotted ${theme.thorn}`)};
@@ -132,8 +130,8 @@ export function NumberControl({ setting, name, value, frameRate, differs = false
   }
   return (
     <Shown
-      type="button"
       role="spinbutton"
+      tabIndex={0}
       aria-label={name}
       aria-valuenow={value}
       aria-valuetext={shown}

@@ -254,7 +254,8 @@ class GridReader {
       count = 0;
       for (const b of mask) for (let bits = b; bits; bits &= bits - 1) count++;
     }
-    const data = this.data(count * n), allBackground = code === 0 && count === 0;
+    const data = this.data(count * n),
+      allBackground = code === 0 && count === 0;
     if (allBackground && out.length > LEAF_VOXELS * n) return true; // a node's values are not looked at then
     let at = 0;
     for (let v = 0; v < cells; v++) {

@@ -37,12 +37,12 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
     manifestPath = join(folder, 'manifest.json');
   if (existsSync(manifestPath))
     throw new Error(`${folder}: already holds a cache (manifest.json). Nothing is overwritten: choose another folder or remove it.`);
-  mkdirSync(folder, { recursive: true });
-  for (const name of readdirSync(folder)) if (/\.part-\d+$/.test(name)) rmSync(join(folder, name));
 
   const stem = fileStem(recipe.name),
     { lattice, origin, voxelSizeM } = plan.window;
-  const team = startTeam(Simulation.pages(plan), options.threads);
+  const team = startTeam(Simulation.pages(plan), options.threads); // before the folder: it refuses what is too large
+  mkdirSync(folder, { recursive: true });
+  for (const name of readdirSync(folder)) if (/\.part-\d+$/.test(name)) rmSync(join(folder, name));
   const frames: CachedFrame[] = [];
   const manifest = (complete: boolean): Manifest => ({
     format: 'bramblemist-cache',

@@ -1,0 +1,39 @@
+// Automated accessibility checks on every screen.
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from '@playwright/test';
+
+test.beforeEach(async ({ page }) => {
+  await page.addInitScript(() => localStorage.setItem('bramblemist.visited', '1'));
+});
+
+for (const path of ['/board', '/queue', '/shots/1/set-up', '/shots/1/run', '/shots/1/light', '/shots/1/combine', '/shots/1/hand-over']) {
+  test(`${path} has no known fault`, async ({ page }) => {
+    await page.goto(path);
+    await page.waitForTimeout(2500);
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    expect(
+      violations.map(
+        (v) =>
+          `${v.id}: ${v.nodes
+            .map((n) => n.target.join(' '))
+            .slice(0, 3)
+            .join(' | ')}`,
+      ),
+    ).toEqual([]);
+  });
+}
+
+test('no scroll bar on the page at 1280 × 800', async ({ page }) => {
+  for (const stage of ['set-up', 'run', 'light', 'combine', 'hand-over']) {
+    await page.goto(`/shots/1/${stage}`);
+    await page.waitForTimeout(600);
+    expect(
+      await page.evaluate(() => [document.documentElement.scrollWidth <= innerWidth, document.documentElement.scrollHeight <= innerHeight]),
+    ).toEqual([true, true]);
+  }
+});
+
+test('an unknown shot says so and shows the way back', async ({ page }) => {
+  await page.goto('/shots/99999/set-up');
+  await expect(page.getByRole('alert')).toContainText('There is no such shot. Go back to the board');
+});

@@ -1,0 +1,41 @@
+import { defineConfig } from '@playwright/test';
+
+const port = Number(process.env.BRAMBLEMIST_E2E_PORT ?? 4890);
+
+/** The real interface in Debian's Chromium, against a server of its own with the demo data. */
+export default defineConfig({
+  testDir: '.',
+  outputDir: '../test-results',
+  timeout: 240_000,
+  expect: { timeout: 30_000 },
+  workers: 1,
+  reporter: 'list',
+  use: {
+    baseURL: `http://127.0.0.1:${port}`,
+    viewport: { width: 1280, height: 800 },
+    acceptDownloads: true,
+    actionTimeout: 15_000,
+    trace: 'retain-on-failure',
+    launchOptions: {
+      executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+        '--use-gl=angle',
+        '--use-angle=swiftshader',
+        '--enable-unsafe-swiftshader',
+      ],
+    },
+  },
+  webServer: {
+    command: `node ${new URL('./serve.mjs', import.meta.url).pathname} ${port}`,
+    url: `http://127.0.0.1:${port}/api/health`,
+    reuseExistingServer: false,
+    timeout: 120_000,
+    gracefulShutdown: { signal: 'SIGTERM', timeout: 15_000 },
+  },
+});

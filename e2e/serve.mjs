@@ -1,0 +1,39 @@
+// A whole application with fresh demo data in a temporary folder, for browser tests: node e2e/serve.mjs PORT
+import { spawn } from 'node:child_process';
+import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { portIsFree, root, run, startDatabase } from '../scripts/ground.mjs';
+
+const port = Number(process.argv[2]),
+  data = mkdtempSync(join(tmpdir(), 'bramblemist-e2e-'));
+const demo = join(root, 'demo/build/pictures');
+if (!existsSync(join(demo, 'weir_still_02.png'))) await run(process.execPath, [join(root, 'demo/build/make.cjs'), demo]);
+let databasePort = port + 1;
+while (!(await portIsFree(databasePort))) databasePort++;
+const database = await startDatabase(data, databasePort, 'bramblemist');
+const server = spawn(process.execPath, [join(root, 'packages/server/build/server.cjs')], {
+  stdio: 'inherit',
+  env: {
+    ...process.env,
+    BRAMBLEMIST_DATA: data,
+    BRAMBLEMIST_PORT: String(port),
+    BRAMBLEMIST_WEB: join(root, 'packages/web/build'),
+    BRAMBLEMIST_DEMO: demo,
+    BRAMBLEMIST_CLI: join(root, 'packages/cli/build/bramblemist.cjs'),
+    LOG_LEVEL: 'warn',
+  },
+});
+let stopping = false;
+async function stop() {
+  if (stopping) return;
+  stopping = true;
+  server.kill('SIGTERM');
+  if (server.exitCode === null) await new Promise((done) => server.once('exit', done));
+  await database.stop();
+  rmSync(data, { recursive: true, force: true });
+  process.exit(0);
+}
+process.on('SIGTERM', () => void stop());
+process.on('SIGINT', () => void stop());
+server.once('exit', () => void stop());

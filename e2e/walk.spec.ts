@@ -1,0 +1,166 @@
+// The whole path as a new user walks it: describe → play → bake → light → combine → files on disk.
+import { execFileSync } from 'node:child_process';
+import { readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { expect, test, type Page } from '@playwright/test';
+import { PNG } from 'pngjs';
+
+/** Counts pixels of the window that differ from another shot of it by more than a little. */
+function changed(a: Buffer, b: Buffer): number {
+  const p = PNG.sync.read(a),
+    q = PNG.sync.read(b);
+  let n = 0;
+  for (let i = 0; i < p.data.length; i += 4)
+    if (Math.abs(p.data[i] - q.data[i]) + Math.abs(p.data[i + 1] - q.data[i + 1]) + Math.abs(p.data[i + 2] - q.data[i + 2]) > 40) n++;
+  return n;
+}
+const view = (page: Page): Promise<Buffer> => page.getByRole('img', { name: 'The scene' }).screenshot();
+const frame = async (page: Page): Promise<number> => Number(await page.getByTestId('frame').textContent());
+async function type(page: Page, name: string, text: string): Promise<void> {
+  await page.getByRole('spinbutton', { name, exact: true }).press('Enter');
+  await page.getByRole('textbox', { name: new RegExp(`^${name}`) }).fill(text);
+  await page.keyboard.press('Enter');
+}
+/** Scrubs to a frame of the reel by keyboard. */
+async function scrub(page: Page, to: 'Home' | 'End'): Promise<void> {
+  await page.getByRole('slider', { name: 'Frame' }).press(to);
+}
+
+test('from the first visit to a package that the reference tools read', async ({ page, baseURL }, info) => {
+  const troubles: string[] = [];
+  page.on('pageerror', (e) => troubles.push(e.message));
+  page.on('console', (m) => m.type() === 'error' && troubles.push(m.text()));
+
+  // The first visit lands on the demo shot, with mist that moves before anything is baked.
+  await page.goto('/');
+  await expect(page).toHaveURL(/\/shots\/\d+\/set-up/);
+  await expect.poll(() => frame(page), { timeout: 20_000 }).toBeGreaterThan(3);
+  const early = await view(page),
+    from = await frame(page);
+  await expect.poll(() => frame(page), { timeout: 60_000 }).toBeGreaterThan(from + 25);
+  expect(changed(early, await view(page))).toBeGreaterThan(1500);
+  expect(await page.evaluate(() => crossOriginIsolated)).toBe(true);
+
+  // A setting by typing with a unit; the run starts again; undo by name; autosaved.
+  await page.getByRole('button', { name: 'Unfold Space' }).click();
+  await type(page, 'Space, last frame', '20');
+  await type(page, 'Weir lip, width', '80 cm');
+  await expect(page.getByRole('spinbutton', { name: 'Weir lip, width' })).toHaveText('0.8 m');
+  await type(page, 'Turbulence, strength', '2 kg');
+  await expect(page.getByRole('alert')).toContainText('does not fit here; use m/s²');
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Undo Weir lip: width' }).click();
+  await expect(page.getByRole('spinbutton', { name: 'Weir lip, width' })).toHaveText('1.1 m');
+  await page.getByRole('button', { name: 'Redo Weir lip: width' }).click();
+  await expect(page.getByRole('status')).toHaveText('saved');
+  await page.reload();
+  await expect(page.getByRole('spinbutton', { name: 'Weir lip, width' })).toHaveText('0.8 m');
+
+  // A source that is turned off leaves nothing to see.
+  await expect(page.getByText('run complete')).toBeVisible({ timeout: 60_000 });
+  await scrub(page, 'End');
+  const full = await view(page);
+  await page.getByRole('button', { name: 'Unfold Weir lip' }).click();
+  await page.getByRole('button', { name: 'Turn off' }).click();
+  await expect(page.getByText('Nothing gives off the medium')).toBeVisible();
+  await expect(page.getByText('run complete')).toBeVisible({ timeout: 60_000 });
+  await scrub(page, 'End');
+  await expect.poll(async () => changed(full, await view(page))).toBeGreaterThan(1500);
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('button', { name: 'Turn off' })).toBeVisible();
+
+  // Run: bake at half size, watch frames come, play the cache.
+  await page.getByRole('link', { name: 'Run' }).click();
+  await page.getByRole('button', { name: /^Size|working/ }).click();
+  await page.getByRole('option', { name: 'half' }).click();
+  await page.getByRole('button', { name: 'Bake 20 frames' }).click();
+  await expect(page.getByText('current')).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByText('20 of 20 frames')).toBeVisible();
+  await scrub(page, 'Home');
+  await page.waitForTimeout(1500);
+  const first = await view(page);
+  await scrub(page, 'End');
+  await expect.poll(async () => changed(first, await view(page))).toBeGreaterThan(1500);
+  await page.getByRole('button', { name: 'Play' }).click();
+  await expect.poll(() => frame(page)).toBeLessThan(20);
+  await page.getByRole('button', { name: 'Pause' }).click();
+  await scrub(page, 'End');
+
+  // Light: a small picture of the last frame with medium in it.
+  await page.getByRole('link', { name: 'Light' }).click();
+  await type(page, 'Camera, width', '320');
+  await type(page, 'Camera, height', '180');
+  await page.getByRole('button', { name: 'Render frame 20' }).click();
+  const rendered = page.getByRole('img', { name: 'Rendered frame 20' });
+  await expect(rendered).toBeVisible({ timeout: 60_000 });
+  const opaque = await rendered.evaluate(async (img: HTMLImageElement) => {
+    await img.decode();
+    const canvas = new OffscreenCanvas(img.naturalWidth, img.naturalHeight),
+      context = canvas.getContext('2d')!;
+    context.drawImage(img, 0, 0);
+    const { data } = context.getImageData(0, 0, canvas.width, canvas.height);
+    let n = 0;
+    for (let p = 3; p < data.length; p += 4) if (data[p] > 40) n++;
+    return { n, width: canvas.width };
+  });
+  expect(opaque.width).toBe(320);
+  expect(opaque.n).toBeGreaterThan(300);
+
+  // Combine: over the plate.
+  await page.getByRole('link', { name: 'Combine' }).click();
+  await page.getByRole('button', { name: 'Combine 1 frame' }).click();
+  await expect(page.getByRole('img', { name: 'Combined frame 20' })).toBeVisible({ timeout: 60_000 });
+
+  // Hand over: the package, read by the reference tools.
+  await page.getByRole('link', { name: 'Hand over' }).click();
+  await expect(page.getByText('20 volumes')).toBeVisible();
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Download the package' }).click()]);
+  const zip = info.outputPath('package.zip'),
+    out = info.outputPath('package');
+  await download.saveAs(zip);
+  execFileSync('/usr/bin/python3', [
+    '-c',
+    `import zipfile; z = zipfile.ZipFile(${JSON.stringify(zip)}); assert z.testzip() is None; z.extractall(${JSON.stringify(out)})`,
+  ]);
+  const render = readdirSync(out).find((d) => d.startsWith('render_'))!;
+  expect(execFileSync('exrheader', [join(out, render, 'weir_at_dawn.0020.exr')], { encoding: 'utf8' })).toMatch(
+    /A, 16-bit floating-point[\s\S]*density\.Y[\s\S]*depth\.Z, 32-bit[\s\S]*dataWindow.*319 179/,
+  );
+  const voxels = execFileSync(
+    '/usr/bin/python3',
+    [
+      '-c',
+      `import pyopenvdb as v; print(sum(g.activeVoxelCount() for g in v.readAll(${JSON.stringify(join(out, 'volumes/weir_at_dawn.0020.vdb'))})[0]))`,
+    ],
+    { encoding: 'utf8' },
+  );
+  expect(Number(voxels)).toBeGreaterThan(1000);
+  expect(readdirSync(join(out, 'volumes'))).toHaveLength(20);
+
+  // The board shows the shot with its newest picture; a second visit lands there.
+  await page.goto('/');
+  await expect(page).toHaveURL(`${baseURL}/board`);
+  await expect(page.getByRole('heading', { name: 'The Heron Mill' })).toBeVisible();
+  expect(troubles).toEqual([]);
+});
+
+test('an empty shot says what to do first, and a source added there gives off medium', async ({ page }) => {
+  await page.goto('/board');
+  await page.getByRole('textbox', { name: 'Name of the new shot' }).fill('Empty room');
+  await page.getByRole('button', { name: 'New shot' }).click();
+  await expect(page.getByText('Nothing gives off the medium yet')).toBeVisible();
+  await page.getByRole('button', { name: 'Add a source' }).click();
+  await expect.poll(() => frame(page), { timeout: 30_000 }).toBeGreaterThan(30);
+  const before = await view(page);
+  await type(page, 'Source, density rate', '0');
+  await expect.poll(() => frame(page), { timeout: 30_000 }).toBeGreaterThan(30);
+  expect(changed(before, await view(page))).toBeGreaterThan(300);
+  for (const [stage, text] of [
+    ['Light', 'nothing to light yet'],
+    ['Combine', 'no rendered picture'],
+    ['Hand over', 'nothing to hand over yet'],
+  ] as const) {
+    await page.getByRole('link', { name: stage, exact: true }).click();
+    await expect(page.getByText(text)).toBeVisible();
+  }
+});

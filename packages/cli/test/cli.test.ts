@@ -1,0 +1,136 @@
+// The built command line, as a user runs it.
+import { spawn, spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { readVdb } from '@bramblemist/core/files/vdb/reader';
+import { nodeZip, sha256 } from '@bramblemist/core/io/node/files';
+import type { Manifest } from '@bramblemist/core/cache/manifest';
+
+const CLI = resolve(__dirname, '../bin/bramblemist.cjs');
+const folder = mkdtempSync(join(tmpdir(), 'cli-'));
+afterAll(() => rmSync(folder, { recursive: true }));
+
+function run(...args: string[]): { code: number | null; out: string; err: string } {
+  const r = spawnSync(process.execPath, [CLI, ...args], { cwd: folder, encoding: 'utf8' });
+  return { code: r.status, out: r.stdout, err: r.stderr };
+}
+const small = {
+  name: 'Tiny puff',
+  space: { size: [1, 1, 1], corner: [-0.5, 0, -0.5], voxelSize: 0.05, lastFrame: 6 },
+  sources: [{ centre: [0, 0.3, 0], radius: 0.2 }],
+};
+writeFileSync(join(folder, 'small.json'), JSON.stringify(small));
+
+test('examples and schemas print', () => {
+  expect(JSON.parse(run('recipe', '--example', 'weir-at-dawn').out)).toMatchObject({ name: 'Weir at dawn' });
+  for (const kind of ['recipe', 'look', 'combine'])
+    expect(JSON.parse(run('recipe', '--schema', kind).out)).toMatchObject({ title: `Bramblemist ${kind}` });
+});
+
+test('bake, info, render and combine make whole files that say what they are', () => {
+  const baked = run('bake', 'small.json', '--out', 'cache', '--frames', '2-4', '--threads', '2');
+  expect(baked.code).toBe(0);
+  const lines = baked.out
+    .trim()
+    .split('\n')
+    .map((l) => JSON.parse(l) as { event: string; frame?: number });
+  expect(lines.map((l) => l.event)).toEqual(['start', 'frame', 'frame', 'frame', 'end']);
+  expect(readdirSync(join(folder, 'cache')).sort()).toEqual([
+    'manifest.json',
+    'tiny_puff.0002.vdb',
+    'tiny_puff.0003.vdb',
+    'tiny_puff.0004.vdb',
+  ]);
+  const manifest = JSON.parse(readFileSync(join(folder, 'cache/manifest.json'), 'utf8')) as Manifest;
+  expect(manifest).toMatchObject({ complete: true, range: { first: 2, last: 4 }, channels: ['density', 'temperature', 'velocity'] });
+  for (const f of manifest.frames) expect(sha256(readFileSync(join(folder, 'cache', f.file)))).toBe(f.sha256);
+
+  const info = JSON.parse(run('info', 'cache/tiny_puff.0004.vdb', '--json').out) as { grids: { name: string; activeVoxels: number }[] };
+  expect(info.grids.map((g) => g.name)).toEqual(['density', 'temperature', 'velocity']);
+  expect(info.grids[0].activeVoxels).toBeGreaterThan(100);
+
+  writeFileSync(join(folder, 'look.json'), JSON.stringify({ camera: { eye: [0, 0.5, 4], target: [0, 0.4, 0], width: 80, height: 60 } }));
+  expect(run('render', 'cache', '--out', 'pictures', '--look', 'look.json', '--frames', '4').code).toBe(0);
+  expect(run('combine', 'pictures', '--out', 'combined', '--plate', 'pictures/tiny_puff.0004.png').code).toBe(0);
+  expect(readdirSync(join(folder, 'combined')).sort()).toEqual(['tiny_puff.0004.exr', 'tiny_puff.0004.png']);
+});
+
+test('nothing is overwritten', () => {
+  run('bake', 'small.json', '--out', 'once', '--frames', '1');
+  const before = readFileSync(join(folder, 'once/manifest.json'));
+  const again = run('bake', 'small.json', '--out', 'once');
+  expect(again.code).not.toBe(0);
+  expect(again.err).toMatch(/already holds a cache/);
+  expect(readFileSync(join(folder, 'once/manifest.json'))).toEqual(before);
+});
+
+test('equal recipes give equal files', () => {
+  run('bake', 'small.json', '--out', 'a', '--frames', '3', '--threads', '1');
+  run('bake', 'small.json', '--out', 'b', '--frames', '3', '--threads', '2');
+  expect(readFileSync(join(folder, 'a/tiny_puff.0003.vdb')).equals(readFileSync(join(folder, 'b/tiny_puff.0003.vdb')))).toBe(true);
+});
+
+describe('bad input: not 0, one message with the file and the place, nothing left behind', () => {
+  writeFileSync(join(folder, 'wrong.json'), JSON.stringify({ ...small, space: { ...small.space, voxelSize: 0 }, wind: { speed: 'fast' } }));
+  writeFileSync(join(folder, 'broken.json'), '{"name": ');
+  writeFileSync(
+    join(folder, 'huge.json'),
+    JSON.stringify({ ...small, space: { ...small.space, size: [900, 900, 900], voxelSize: 0.001 } }),
+  );
+  writeFileSync(join(folder, 'text.vdb'), 'this is not a volume');
+  test.each([
+    [['bake', 'missing.json', '--out', 'x'], /missing\.json: cannot be read/],
+    [['bake', 'broken.json', '--out', 'x'], /broken\.json: is not valid JSON/],
+    [
+      ['bake', 'wrong.json', '--out', 'x'],
+      /wrong\.json: space\.voxelSize must be at least 0\.001 m\.\n.*wind\.speed must be a number in m\/s/,
+    ],
+    [['bake', 'huge.json', '--out', 'x'], /GiB.*larger voxels/],
+    [['bake', 'small.json', '--out', 'x', '--frames', '4-2'], /--frames must be like/],
+    [['bake', 'small.json', '--out', 'x', '--frames', '1-99'], /outside of the recipe's 1-6/],
+    [['bake', 'small.json', '--out', 'x', '--voxel', 'tiny'], /--voxel must be a length/],
+    [['bake', 'small.json', '--out', 'x', '--threads', '0'], /--threads must be/],
+    [['info', 'text.vdb'], /text\.vdb: This is not an OpenVDB file/],
+    [['info', 'none.vdb'], /none\.vdb: cannot be read \(ENOENT\)/],
+    [['render', 'nowhere', '--out', 'x'], /nowhere: cannot be read/],
+    [['combine', '.', '--out', 'x'], /holds no sequence of \.exr/],
+    [['recipe', '--example', 'fog'], /no example called fog/],
+    [['bench', 'everything'], /bench knows/],
+    [['bench', 'step', '--size', '7'], /--size must be/],
+  ])('%j', (args, message) => {
+    const r = run(...args);
+    expect(r.code).not.toBe(0);
+    expect(r.err).toMatch(message);
+    expect(r.err).not.toMatch(/\n\s+at /);
+    expect(existsSync(join(folder, 'x'))).toBe(false);
+  });
+});
+
+test('a bake that is killed leaves only whole frames, and says so in its manifest', async () => {
+  const out = join(folder, 'killed');
+  writeFileSync(join(folder, 'long.json'), JSON.stringify({ ...small, space: { ...small.space, voxelSize: 0.03, lastFrame: 500 } }));
+  const child = spawn(process.execPath, [CLI, 'bake', 'long.json', '--out', out, '--json'], {
+    cwd: folder,
+    stdio: ['ignore', 'pipe', 'ignore'],
+  });
+  await new Promise<void>((done) => {
+    let frames = 0;
+    child.stdout.on('data', (text: Buffer) => {
+      frames += text.toString().split('"event":"frame"').length - 1;
+      if (frames >= 3) child.kill('SIGKILL');
+    });
+    child.once('close', () => done());
+  });
+  const volumes = readdirSync(out).filter((f) => f.endsWith('.vdb')),
+    manifest = JSON.parse(readFileSync(join(out, 'manifest.json'), 'utf8')) as Manifest;
+  expect(volumes.length).toBeGreaterThanOrEqual(3);
+  for (const f of volumes) expect(readVdb(readFileSync(join(out, f)), { zip: nodeZip }).grids).toHaveLength(3);
+  expect(manifest.complete).toBe(false);
+  for (const f of manifest.frames) expect(sha256(readFileSync(join(out, f.file)))).toBe(f.sha256);
+});
+
+test('the bench tells its figures to machines', () => {
+  const r = JSON.parse(run('bench', 'step', '--size', '32', '--threads', '1', '--steps', '2', '--json').out) as Record<string, unknown>;
+  for (const key of ['msPerStep', 'mvoxelStepsPerSecond', 'phases', 'iterations', 'bytesPerVoxel']) expect(r[key]).toBeDefined();
+});

@@ -1,0 +1,272 @@
+// The server against the real database, with real jobs.
+import { execFileSync } from 'node:child_process';
+import { existsSync, readdirSync, writeFileSync } from 'node:fs';
+import { request } from 'node:http';
+import { join } from 'node:path';
+import type { JobInfo, ShotInfo } from '@bramblemist/contracts/payloads';
+import { routes } from '@bramblemist/contracts/routes';
+import { encodePng } from '@bramblemist/core/io/node/png';
+import { readVdb } from '@bramblemist/core/files/vdb/reader';
+import { nodeZip } from '@bramblemist/core/io/node/files';
+import { decodeBrick } from '@bramblemist/core/cache/brick';
+import { Job } from '@bramblemist/server/models';
+import { JobEngine } from '@bramblemist/server/jobs/engine';
+import { testServer, until, type TestServer } from './harness';
+
+let server: TestServer, production: number, shot: ShotInfo;
+const SMALL = { size: [1, 1, 1], corner: [-0.5, 0, -0.5], voxelSize: 0.05, lastFrame: 4 };
+
+beforeAll(async () => {
+  server = await testServer();
+  production = (await server.ask('/api/productions', { body: { name: 'Test' } })).data.id as number;
+});
+afterAll(() => server.close());
+
+const shotNow = async (id: number): Promise<ShotInfo> => (await server.ask(routes.shot(id))).data as ShotInfo;
+async function newShot(space: object = SMALL): Promise<ShotInfo> {
+  const { id } = (await server.ask('/api/shots', { body: { productionId: production, name: 'Puff', example: 'warm-plume' } })).data as {
+    id: number;
+  };
+  const s = await shotNow(id),
+    { recipe } = s.variants[0];
+  const answer = await server.ask(routes.variant(s.variants[0].id), {
+    method: 'PATCH',
+    body: { recipe: { ...recipe, space: { ...recipe.space, ...space } } },
+  });
+  expect(answer.status).toBe(200);
+  return shotNow(id);
+}
+const ended = (shotId: number, pick: (s: ShotInfo) => JobInfo | null | undefined): Promise<{ job: JobInfo; shot: ShotInfo }> =>
+  until(async () => {
+    const s = await shotNow(shotId),
+      job = pick(s);
+    return job && ['done', 'failed', 'stopped'].includes(job.state) ? { job, shot: s } : null;
+  });
+
+describe('productions, shots and variants', () => {
+  test('a shot starts from an example, is on the board, and its recipe is autosaved', async () => {
+    shot = await newShot();
+    expect(shot.variants[0].recipe.space.voxelSize).toBe(0.05);
+    const board = (await server.ask('/api/productions')).data as { shots: { id: number; variants: number }[] }[];
+    expect(board[0].shots).toMatchObject([{ id: shot.id, variants: 1 }]);
+  });
+  test('a new variant is numbered, knows its parent and starts from it', async () => {
+    const made = (await server.ask(routes.variants(shot.id), { body: { note: 'slower' } })).data;
+    expect(made).toMatchObject({ number: 2, parent: shot.variants[0].id, note: 'slower', recipe: shot.variants[0].recipe });
+  });
+  test('wrong recipes are refused by place, and the stored one stays', async () => {
+    const variant = shot.variants[0];
+    const answer = await server.ask(routes.variant(variant.id), {
+      method: 'PATCH',
+      body: { recipe: { ...variant.recipe, wind: { speed: -3 } } },
+    });
+    expect(answer.status).toBe(422);
+    expect(answer.data.faults).toEqual([{ path: 'wind.speed', message: 'must be at least 0 m/s' }]);
+    expect((await shotNow(shot.id)).variants[0].recipe).toEqual(variant.recipe);
+  });
+  test.each([
+    ['/api/productions', { name: '' }, 422],
+    ['/api/productions', { name: 'x'.repeat(200) }, 422],
+    ['/api/productions', { name: 'A', extra: 1 }, 422],
+    ['/api/shots', { productionId: 99999, name: 'A' }, 404],
+    ['/api/shots', { productionId: 1, name: 'A', example: 'nothing' }, 422],
+    ['/api/variants/1/bakes', { voxelSizeM: 0, frames: { first: 1, last: 2 } }, 422],
+    ['/api/variants/1/bakes', { voxelSizeM: 0.1, frames: { first: 3, last: 2 } }, 422],
+    ['/api/variants/1/bakes', { voxelSizeM: 0.1, frames: { first: 1, last: 9999 } }, 422],
+    ['/api/variants/99999/bakes', { voxelSizeM: 0.1, frames: { first: 1, last: 2 } }, 404],
+    ['/api/bakes/99999/renders', { look: {}, frames: { first: 1, last: 2 } }, 404],
+  ])('%s with %j is refused with %d', async (path, body, status) => {
+    const answer = await server.ask(path, { body });
+    expect(answer.status).toBe(status);
+    expect(typeof answer.data.error).toBe('string');
+  });
+});
+
+describe('doors', () => {
+  test('headers isolate the page and keep scripts strict', async () => {
+    const { headers } = await server.ask('/api/health');
+    expect(headers.get('cross-origin-opener-policy')).toBe('same-origin');
+    expect(headers.get('cross-origin-embedder-policy')).toBe('require-corp');
+    expect(headers.get('content-security-policy')).toMatch(/script-src 'self' 'wasm-unsafe-eval'/);
+    expect(headers.get('content-security-policy')).not.toMatch(/unsafe-eval';?.*'unsafe-eval'/);
+  });
+  test('other hosts and origins are refused', async () => {
+    expect((await server.ask('/api/productions', { body: { name: 'B' }, headers: { Origin: 'http://elsewhere.example' } })).status).toBe(
+      403,
+    );
+    const port = Number(new URL(server.address).port);
+    const status = await new Promise((done) =>
+      request({ host: '127.0.0.1', port, path: '/api/health', headers: { Host: 'elsewhere.example' } }, (r) => done(r.statusCode)).end(),
+    );
+    expect(status).toBe(421);
+  });
+  test.each([
+    '/api/assets/..%2f..%2fetc%2fpasswd/file',
+    '/api/bakes/..%2f1/frames/1/volume',
+    '/api/renders/1/frames/1/..%2f..%2fdatabase.json',
+    '/api/bakes/1e3/frames/1/brick',
+    '/api/nothing',
+  ])('%s leads nowhere', async (path) => {
+    const { status } = await server.ask(path);
+    expect([400, 404]).toContain(status);
+  });
+  test('broken JSON and huge bodies are told', async () => {
+    const broken = await fetch(`${server.address}/api/productions`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: '{"name": ',
+    });
+    expect(broken.status).toBe(400);
+    expect((await server.ask('/api/productions', { body: { name: 'x'.repeat(3e6) } })).status).toBe(413);
+  });
+});
+
+describe('pictures brought in', () => {
+  const send = async (
+    data: Uint8Array,
+    name: string,
+  ): Promise<{ status: number; data: { error?: string; id?: number; width?: number } }> => {
+    const form = new FormData();
+    form.append('kind', 'plate');
+    form.append('file', new Blob([data as BlobPart]), name);
+    const r = await fetch(server.address + routes.assets(shot.id), { method: 'POST', body: form });
+    return { status: r.status, data: (await r.json()) as { error?: string } };
+  };
+  test('a PNG is kept and served again', async () => {
+    const png = encodePng({ width: 8, height: 4, rgba: new Float32Array(128).fill(0.5) }),
+      answer = await send(png, 'plate.png');
+    expect(answer).toMatchObject({ status: 201, data: { width: 8 } });
+    const back = await fetch(server.address + routes.asset(answer.data.id!));
+    expect(Buffer.from(await back.arrayBuffer()).equals(Buffer.from(png))).toBe(true);
+  });
+  test.each([
+    ['text.png', Buffer.from('hello')],
+    ['empty.png', Buffer.alloc(0)],
+    ['cut.png', Buffer.from(encodePng({ width: 64, height: 64, rgba: new Float32Array(16384).fill(0.3) })).subarray(0, 60)],
+  ])('%s is refused by name and nothing is left behind', async (name, data) => {
+    const answer = await send(data, name);
+    expect(answer.status).toBe(415);
+    expect(answer.data.error).toContain(name);
+    expect(readdirSync(join(server.folder, 'uploads'))).toEqual([]);
+  });
+});
+
+describe('jobs', () => {
+  test('bake, render and combine run one after the other and hand over a package that the reference tools read', async () => {
+    const s = await newShot(),
+      events: JobInfo[] = [];
+    const listening = new AbortController(),
+      stream = await fetch(server.address + routes.events, { signal: listening.signal });
+    void (async () => {
+      for await (const chunk of stream.body as unknown as AsyncIterable<Uint8Array>) {
+        for (const line of Buffer.from(chunk).toString().split('\n'))
+          if (line.startsWith('data: ')) events.push((JSON.parse(line.slice(6)) as { job: JobInfo }).job);
+      }
+    })().catch(() => {});
+    const bake = (await server.ask(routes.bakes(s.variants[0].id), { body: { voxelSizeM: 0.1, frames: { first: 1, last: 4 } } })).data
+      .id as number;
+    const baked = await ended(s.id, (x) => x.bakes.find((b) => b.id === bake)?.job);
+    expect(baked.job).toMatchObject({ state: 'done', done: 4, total: 4, message: null });
+    expect(baked.shot.bakes[0].frames.map((f) => f.frame)).toEqual([1, 2, 3, 4]);
+    expect(baked.shot.bakes[0].frames[3].readings.mass).toBeGreaterThan(0);
+    expect(baked.shot.bakes[0].outOfDate).toEqual([]);
+    expect(events.filter((e) => e.kind === 'bake').map((e) => e.state)).toEqual(expect.arrayContaining(['queued', 'running', 'done']));
+
+    const brick = decodeBrick(new Uint8Array(await (await fetch(server.address + routes.brick(bake, 4))).arrayBuffer()));
+    expect(brick).toMatchObject({ frame: 4, dims: [12, 10, 10] });
+    const volume = readVdb(new Uint8Array(await (await fetch(server.address + routes.volume(bake, 4))).arrayBuffer()), { zip: nodeZip });
+    expect(volume.grids.map((g) => g.name)).toEqual(['density', 'temperature', 'velocity']);
+
+    const look = { camera: { eye: [0, 0.5, 4], target: [0, 0.4, 0], width: 64, height: 48 } };
+    const render = (await server.ask(routes.renders(bake), { body: { look, frames: { first: 3, last: 4 } } })).data.id as number;
+    expect((await ended(s.id, (x) => x.renders.find((r) => r.id === render)?.job)).shot.renders[0].frames).toEqual([3, 4]);
+    const combine = (await server.ask(routes.combines(render), { body: { settings: {}, plateId: null, frames: { first: 3, last: 4 } } }))
+      .data.id as number;
+    expect((await ended(s.id, (x) => x.combines.find((c) => c.id === combine)?.job)).job.state).toBe('done');
+
+    const zip = join(server.folder, 'package.zip');
+    writeFileSync(zip, Buffer.from(await (await fetch(server.address + routes.package(bake))).arrayBuffer()));
+    const names = execFileSync(
+      '/usr/bin/python3',
+      [
+        '-c',
+        `import zipfile; z = zipfile.ZipFile(${JSON.stringify(zip)}); assert z.testzip() is None; z.extractall(${JSON.stringify(join(server.folder, 'out'))}); print('\\n'.join(z.namelist()))`,
+      ],
+      { encoding: 'utf8' },
+    )
+      .trim()
+      .split('\n');
+    expect(names).toEqual(
+      expect.arrayContaining([
+        'manifest.json',
+        'volumes/puff.0001.vdb',
+        `render_${render}/puff.0004.exr`,
+        `combine_${combine}/puff.0004.png`,
+      ]),
+    );
+    expect(execFileSync('exrheader', [join(server.folder, 'out', `render_${render}`, 'puff.0004.exr')], { encoding: 'utf8' })).toMatch(
+      /depth\.Z, 32-bit/,
+    );
+    listening.abort();
+  });
+
+  test('a changed setting marks the bake out of date by its name', async () => {
+    const s = (await server.ask('/api/productions')).data[0].shots.at(-1) as { id: number },
+      now = await shotNow(s.id),
+      { recipe, id } = now.variants[0];
+    await server.ask(routes.variant(id), { method: 'PATCH', body: { recipe: { ...recipe, wind: { ...recipe.wind, speed: 1.5 } } } });
+    expect((await shotNow(s.id)).bakes[0].outOfDate).toEqual([{ path: 'wind.speed', from: 0, to: 1.5 }]);
+  });
+
+  const long = { ...SMALL, voxelSize: 0.02, lastFrame: 2000 };
+  const startLong = async (): Promise<{ shotId: number; bakeId: number; job: JobInfo }> => {
+    const s = await newShot(long);
+    const bakeId = (await server.ask(routes.bakes(s.variants[0].id), { body: { voxelSizeM: 0.025, frames: { first: 1, last: 2000 } } }))
+      .data.id as number;
+    const job = await until(async () => {
+      const j = (await shotNow(s.id)).bakes.find((b) => b.id === bakeId)?.job;
+      return j?.state === 'running' && j.done >= 2 ? j : null;
+    });
+    return { shotId: s.id, bakeId, job };
+  };
+  test('a bake that is killed fails with the reason and keeps whole frames only', async () => {
+    const { shotId, bakeId } = await startLong();
+    const pid = execFileSync('pgrep', ['-f', `bakes/${bakeId} `], { encoding: 'utf8' })
+      .trim()
+      .split('\n')
+      .map(Number)
+      .find((p) => p !== process.pid)!;
+    process.kill(pid, 'SIGKILL');
+    const { job, shot: after } = await ended(shotId, (x) => x.bakes.find((b) => b.id === bakeId)?.job);
+    expect(job).toMatchObject({ state: 'failed', message: expect.stringMatching(/SIGKILL.*whole and kept/) as string });
+    for (const f of after.bakes[0].frames) {
+      const data = new Uint8Array(await (await fetch(server.address + routes.volume(bakeId, f.frame))).arrayBuffer());
+      expect(readVdb(data, { zip: nodeZip }).grids).toHaveLength(3);
+    }
+  });
+  test('a running job stops when told to, and the next one runs', async () => {
+    const { shotId, bakeId, job } = await startLong();
+    await server.ask(routes.stopJob(job.id), { method: 'POST', body: {} });
+    expect((await ended(shotId, (x) => x.bakes.find((b) => b.id === bakeId)?.job)).job.state).toBe('stopped');
+    const s = await newShot(),
+      next = (await server.ask(routes.bakes(s.variants[0].id), { body: { voxelSizeM: 0.1, frames: { first: 1, last: 1 } } })).data
+        .id as number;
+    expect((await ended(s.id, (x) => x.bakes.find((b) => b.id === next)?.job)).job.state).toBe('done');
+  });
+  test('a recipe that cannot run fails with its own message', async () => {
+    const s = await newShot({ size: [900, 900, 900], corner: [0, 0, 0] });
+    const bake = (await server.ask(routes.bakes(s.variants[0].id), { body: { voxelSizeM: 0.05, frames: { first: 1, last: 1 } } })).data
+      .id as number;
+    const { job } = await ended(s.id, (x) => x.bakes.find((b) => b.id === bake)?.job);
+    expect(job).toMatchObject({ state: 'failed', message: expect.stringMatching(/GiB.*larger voxels/) as string });
+    expect(existsSync(join(server.folder, 'bakes', String(bake), 'manifest.json'))).toBe(false);
+  });
+  test('jobs that a dead server left running are failed with the reason at the next start', async () => {
+    const s = await newShot(),
+      left = await Job.create({ kind: 'bake', state: 'running', targetId: 1, shotId: s.id, total: 5, owner: 'gone' });
+    const engine = new JobEngine('', {} as never, { info() {}, error() {} } as never);
+    await engine.start();
+    await engine.close();
+    expect((await left.reload()).message).toMatch(/server stopped while this ran/);
+  });
+});

@@ -1,0 +1,63 @@
+// npm test: installs what the tests need, then everything: format, lint, types, units, server, the page in a real browser.
+import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { ensureDebian, ensureNpm, portIsFree, root, run, say, startDatabase, Stop } from './ground.mjs';
+
+const only = process.argv.slice(2);
+const began = performance.now();
+
+async function freePort(from) {
+  for (let port = from; port < from + 50; port++) if (await portIsFree(port)) return port;
+  throw new Stop(`No port from ${from} to ${from + 49} is free for the test database.`);
+}
+
+async function main() {
+  ensureDebian([
+    { program: 'mariadbd', package: 'mariadb-server' },
+    { program: 'chromium', package: 'chromium' },
+    { file: '/usr/lib/python3/dist-packages/numpy', package: 'python3-numpy' },
+    { file: '/usr/share/doc/python3-openvdb', package: 'python3-openvdb' },
+    { program: 'exrheader', package: 'openexr' },
+    { program: 'pgrep', package: 'procps' },
+  ]);
+  ensureNpm();
+  const { build } = await import('./build.mjs');
+  await build(undefined, say);
+  const folder = mkdtempSync(join(tmpdir(), 'bramblemist-test-'));
+  const database = await startDatabase(folder, await freePort(4850), 'bramblemist_test');
+  const env = {
+    ...process.env,
+    BRAMBLEMIST_E2E_PORT: String(await freePort(4890)),
+    BRAMBLEMIST_TEST_DATABASE: join(folder, 'database.json'),
+  };
+  const bin = (name) => join(root, 'node_modules', '.bin', name);
+  const steps = [
+    ['format', bin('prettier'), ['--check', '--log-level=warn', '.']],
+    ['lint', bin('eslint'), ['.']],
+    ['types', bin('tsc'), ['--noEmit', '-p', 'tsconfig.json']],
+    ['units and server', bin('jest'), []],
+    ['browser', bin('playwright'), ['test', '-c', 'e2e/playwright.config.ts']],
+  ].filter(([name]) => only.length === 0 || only.some((o) => name.includes(o)));
+  let failed = 0;
+  try {
+    for (const [name, program, args] of steps) {
+      say(`\n— ${name}`);
+      const start = performance.now(),
+        code = await run(program, args, { env });
+      say(`  ${name}: ${code === 0 ? 'well' : `FAILED (${code})`} after ${((performance.now() - start) / 1000).toFixed(1)} s`);
+      if (code !== 0) failed++;
+    }
+  } finally {
+    await database.stop();
+    if (existsSync(folder)) rmSync(folder, { recursive: true, force: true });
+  }
+  say(`\nAll of it took ${((performance.now() - began) / 1000).toFixed(0)} s.`);
+  say(`${steps.length - failed} passed, ${failed} failed`);
+  process.exitCode = failed ? 1 : 0;
+}
+
+main().catch((error) => {
+  console.error(error instanceof Stop ? `\n${error.message}` : error);
+  process.exit(1);
+});
