@@ -142,6 +142,12 @@ export function advectFix(
       const plain = j < ny && k < nz && load<u8>(kind + <usize>(k * ny + j)) == 1;
       for (let i = 0; i < mx; i += 4) {
         const o = <usize>i << 2;
+        const least = v128.load(lo + at + o), most = v128.load(hi + at + o);
+        if (!v128.any_true(f32x4.ne(least, most))) {
+          // nothing varies here (still, empty air): the limits leave one value, so there is nothing to look up
+          v128.store(out + at + o, f32x4.mul(times, least));
+          continue;
+        }
         const su = f32x4.add(f32x4.add(v128.load(ur + o), v128.load(ur + o, 4)), f32x4.add(v128.load(ur + o + back), v128.load(ur + o + back, 4)));
         const sv = f32x4.add(f32x4.add(v128.load(vr + o), v128.load(vr + o + rs)), f32x4.add(v128.load(vr + o + back), v128.load(vr + o + back + rs)));
         const sw = f32x4.add(f32x4.add(v128.load(wr + o), v128.load(wr + o + ps)), f32x4.add(v128.load(wr + o + back), v128.load(wr + o + back + ps)));
@@ -167,7 +173,7 @@ export function advectFix(
           }
           fix = v128.and(fix, f32x4.ge(open, one));
         }
-        const best = clamp4(f32x4.add(est, fix), v128.load(lo + at + o), v128.load(hi + at + o));
+        const best = clamp4(f32x4.add(est, fix), least, most);
         v128.store(out + at + o, f32x4.mul(times, best));
       }
     }

@@ -2,7 +2,7 @@
 //   (L p)_c = Σ_faces A_f (p_c − p_neighbour),  A_f the open fraction of a face.
 // Outside the window p is 0: an open side is a face with A = 1 to such a neighbour, a wall a face with A = 0.
 // kind, a byte a row, says how much of the coefficients has to be read: 0 nothing is open, 1 all faces are fully open
-// except perhaps at the first and last four cells, 2 anything.
+// except perhaps the first and the last along x (the sides of the window), 2 anything.
 import { row, evens, odds, sum4, partial } from './common';
 
 export function classifyRows(ax: usize, ay: usize, az: usize, kind: usize, nx: i32, ny: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
@@ -16,7 +16,7 @@ export function classifyRows(ax: usize, ay: usize, az: usize, kind: usize, nx: i
         const o = at + (<usize>i << 2);
         const a = load<f32>(ax + o), b = load<f32>(ax + o + 4), c = load<f32>(ay + o), d = load<f32>(ay + o + rs), e = load<f32>(az + o), f = load<f32>(az + o + ps);
         any += a + b + c + d + e + f;
-        if (i >= 4 && i < nx - 4 && (a != 1 || b != 1 || c != 1 || d != 1 || e != 1 || f != 1)) plain = false;
+        if ((i > 0 && a != 1) || (i < nx - 1 && b != 1) || c != 1 || d != 1 || e != 1 || f != 1) plain = false;
       }
       store<u8>(kind + <usize>(k * ny + j), any == 0 ? 0 : plain ? 1 : 2);
     }
@@ -91,10 +91,11 @@ function relaxPlane(e: usize, r: usize, ax: usize, ay: usize, az: usize, kind: u
     }
     const odd = ((j + k + colour) & 1) != 0;
     if (class_ == 1) {
-      relaxGeneral(e, r, ax, ay, az, at, 0, 4, nx, P, PP, odd, fresh);
-      if (fresh) relaxPlainFresh(e + at + 16, r + at + 16, <usize>(nx - 8) << 2, odd);
-      else relaxPlain(e + at + 16, r + at + 16, <usize>(nx - 8) << 2, <usize>P << 2, <usize>PP << 2, odd);
-      relaxGeneral(e, r, ax, ay, az, at, nx - 4, nx, nx, P, PP, odd, fresh);
+      const end = <usize>(nx - 4) << 2;
+      relaxSide(e + at, r + at, ax + at, <usize>P << 2, <usize>PP << 2, odd, fresh);
+      if (fresh) relaxPlainFresh(e + at + 16, r + at + 16, end - 16, odd);
+      else relaxPlain(e + at + 16, r + at + 16, end - 16, <usize>P << 2, <usize>PP << 2, odd);
+      relaxSide(e + at + end, r + at + end, ax + at + end, <usize>P << 2, <usize>PP << 2, odd, fresh);
     } else relaxGeneral(e, r, ax, ay, az, at, 0, nx, nx, P, PP, odd, fresh);
   }
 }
@@ -122,6 +123,21 @@ function relaxPlain(e: usize, r: usize, bytes: usize, rs: usize, ps: usize, odd:
     left = here;
     here = right;
   }
+}
+
+/** The first or last four cells of a plain row: only their faces along x may be closed. */
+// @ts-ignore: decorator
+@inline
+function relaxSide(e: usize, r: usize, ax: usize, rs: usize, ps: usize, odd: bool, fresh: bool): void {
+  const lower = v128.load(ax), upper = v128.load(ax, 4);
+  let s = v128.load(r);
+  if (!fresh) {
+    const x = f32x4.add(f32x4.mul(lower, v128.load(e - 4)), f32x4.mul(upper, v128.load(e, 4)));
+    const y = f32x4.add(v128.load(e - rs), v128.load(e + rs)), z = f32x4.add(v128.load(e - ps), v128.load(e + ps));
+    s = f32x4.add(f32x4.add(s, x), f32x4.add(y, z));
+  }
+  const d = f32x4.add(f32x4.splat(4), f32x4.add(lower, upper));
+  v128.store(e, v128.bitselect(f32x4.div(s, d), fresh ? f32x4.splat(0) : v128.load(e), lanes(odd)));
 }
 
 // @ts-ignore: decorator

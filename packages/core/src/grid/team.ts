@@ -1,6 +1,7 @@
 // The workers that run kernels together. One of them leads: it says which kernel, with which arguments, over how many
-// planes; all (the lead too) take slabs from a shared counter until none is left; the lead goes on when all have checked
-// in. Slabs have a fixed size and reductions are kept a plane each, so results do not depend on how many work.
+// planes; all (the lead too) take slabs from a shared counter until none is left. Slabs have a fixed size and reductions
+// are kept a plane each, so results do not depend on how many work. A helper that is asleep or held up elsewhere is not
+// waited for: an order is open until its slabs are taken, and the lead waits only for those who came in before it closed.
 import { COMMAND_BYTE } from './memory';
 
 /** Slots of the command block, 32-bit words from COMMAND_BYTE; arguments are doubles 64 bytes on. */
@@ -10,8 +11,11 @@ const GENERATION = 0,
   SLAB = 3,
   KERNEL = 4,
   ARGUMENTS = 5,
-  DONE = 6,
-  QUIT = 7;
+  /** How many helpers are inside the open order. */
+  INSIDE = 6,
+  QUIT = 7,
+  /** The generation of the order that may be entered; 0 when none may. */
+  OPEN = 8;
 const ARGUMENT_BYTE = COMMAND_BYTE + 64;
 const MAX_ARGUMENTS = 32;
 /** Looks at the counter before sleeping: about twenty microseconds, longer than most pauses inside a step. */
@@ -71,9 +75,13 @@ export function serve(module: WebAssembly.Module, memory: WebAssembly.Memory): v
     while ((now = Atomics.load(words, GENERATION)) === seen) if (++spins > SPINS) Atomics.wait(words, GENERATION, seen);
     seen = now;
     if (Atomics.load(words, QUIT)) return;
-    takeSlabs(words, Array.from(shared.subarray(0, words[ARGUMENTS])), kernels[names[words[KERNEL]]]);
-    Atomics.add(words, DONE, 1);
-    Atomics.notify(words, DONE);
+    // first in, then a look whether it is still open: the lead closes first and then looks who is in, so one sees the other
+    Atomics.add(words, INSIDE, 1);
+    if (Atomics.load(words, OPEN) === seen) {
+      takeSlabs(words, Array.from(shared.subarray(0, words[ARGUMENTS])), kernels[names[words[KERNEL]]]);
+    }
+    Atomics.sub(words, INSIDE, 1);
+    Atomics.notify(words, INSIDE);
   }
 }
 
@@ -83,6 +91,7 @@ export class Team {
   private readonly index = new Map<string, number>();
   private readonly words: Int32Array;
   private readonly shared: Float64Array;
+  private generation = 0;
 
   /**
    * @param helpers how many workers run `serve` on this memory
@@ -110,17 +119,15 @@ export class Team {
     words[ARGUMENTS] = values.length;
     for (let i = 0; i < values.length; i++) this.shared[i] = values[i];
     words[NEXT] = 0;
-    if (this.helpers > 0) {
-      Atomics.store(words, DONE, 0);
-      Atomics.add(words, GENERATION, 1);
-      Atomics.notify(words, GENERATION);
-    }
+    if (this.helpers === 0) return takeSlabs(words, values.slice(), this.kernels[kernel]);
+    this.generation = (this.generation % 0x3fffffff) + 1;
+    Atomics.store(words, OPEN, this.generation);
+    Atomics.store(words, GENERATION, this.generation);
+    Atomics.notify(words, GENERATION);
     takeSlabs(words, values.slice(), this.kernels[kernel]);
-    if (this.helpers > 0) {
-      let spins = 0,
-        done: number;
-      while ((done = Atomics.load(words, DONE)) < this.helpers) if (++spins > SPINS) Atomics.wait(words, DONE, done);
-    }
+    Atomics.store(words, OPEN, 0);
+    let spins = 0, inside: number;
+    while ((inside = Atomics.load(words, INSIDE)) > 0) if (++spins > SPINS) Atomics.wait(words, INSIDE, inside);
   }
 
   /** Runs a kernel here alone, with exactly these arguments. */
@@ -133,7 +140,7 @@ export class Team {
   /** Lets the helpers return. */
   close(): void {
     Atomics.store(this.words, QUIT, 1);
-    Atomics.add(this.words, GENERATION, 1);
+    Atomics.store(this.words, GENERATION, ++this.generation);
     Atomics.notify(this.words, GENERATION);
   }
 }

@@ -10,7 +10,6 @@ const RAW: Record<string, object> = {
       voxelSize: 0.05,
       sides: { floor: 'wall', top: 'open', left: 'wall', right: 'open', back: 'wall', front: 'wall' },
       lastFrame: 120,
-      cfl: 2,
     },
     sources: [
       {

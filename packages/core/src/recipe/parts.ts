@@ -54,7 +54,7 @@ export const PARTS: readonly Part[] = [
       integer('firstFrame', 'first frame', 'frames', [0, 100000], 1, 'The run starts here.'),
       integer('lastFrame', 'last frame', 'frames', [0, 100000], 120, 'The run ends here.'),
       number('timeScale', 'time scale', '', [0.01, 10], 1, 'Simulated seconds for a second of the shot: 0.5 is slow motion.'),
-      number('cfl', 'CFL', '', [0.25, 5], 2, 'Voxels that the fastest air may cross in one substep. Lower is more exact and slower.'),
+      number('cfl', 'CFL', '', [0.25, 5], 3, 'Voxels that the fastest air may cross in one substep. Lower is more exact and slower.'),
       integer('substepsLeast', 'least substeps', '', [1, 32], 1, 'Substeps of a frame even when the air is slow.'),
       integer('substepsMost', 'most substeps', '', [1, 64], 8, 'Substeps of a frame even when the air is fast; reaching it is reported.'),
     ],

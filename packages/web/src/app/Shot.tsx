@@ -1,9 +1,10 @@
 // A shot: the page on the left, the window in the middle, the notebook on the right, the reel below.
 import { Redo2, Undo2 } from 'lucide-react';
-import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
+import { memo, useEffect, useMemo, useRef, useState, type ComponentType, type ReactNode, type RefObject } from 'react';
 import { NavLink, useParams } from 'react-router';
 import styled from 'styled-components';
-import type { ShotInfo } from '@bramblemist/contracts/payloads';
+import { useShallow } from 'zustand/react/shallow';
+import type { BakeInfo, ShotInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import type { Readings } from '@bramblemist/core/readings/readings';
@@ -82,13 +83,6 @@ const Picture = styled.div`
   }
 `;
 
-const PAGES: Record<StageKey, (props: StageProps) => ReactNode> = {
-  'set-up': SetUp,
-  run: Run,
-  light: Light,
-  combine: Combine,
-  'hand-over': HandOver,
-};
 const LIVE_SIZES = [
   { value: '40', label: 'rough' },
   { value: '64', label: 'fair' },
@@ -113,20 +107,44 @@ export function Shot(): ReactNode {
   return <OpenShot key={shot.data.id} shot={shot.data} stage={(STAGES.find((s) => s.key === stage)?.key ?? 'set-up') as StageKey} />;
 }
 
+const SetUpPage = memo(SetUp),
+  RunPage = memo(Run),
+  LightPage = memo(Light),
+  CombinePage = memo(Combine),
+  HandOverPage = memo(HandOver);
+const PAGES: Record<StageKey, ComponentType<StageProps>> = {
+  'set-up': SetUpPage,
+  run: RunPage,
+  light: LightPage,
+  combine: CombinePage,
+  'hand-over': HandOverPage,
+};
+const QuietNotebook = memo(Notebook);
+
+/** What plays: the live run while the shot is set up or nothing is baked, else the bake. */
+type Source = 'live' | 'bake';
+
+/** Play and pause mean the live run while it is followed, and the playhead otherwise. */
+function setPlaying(on: boolean): void {
+  if (useLive.getState().status === 'paused' && on) {
+    pauseLive(false);
+    usePlayhead.setState({ follow: true, playing: false });
+  } else if (usePlayhead.getState().follow && useLive.getState().status === 'running') pauseLive(true);
+  else play(on);
+}
+
 function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNode {
   const [variantId, setVariantId] = useState<number | null>(null),
     [bakeId, setBakeId] = useState<number | null>(null),
     [longest, setLongest] = useState('64');
   const variant = shot.variants.find((v) => v.id === variantId) ?? shot.variants[shot.variants.length - 1];
   useEffect(() => openVariant(variant), [variant]);
-  const bench = useBench(),
-    documents = bench.variantId === variant.id ? bench.documents : null;
+  const open = useBench((b) => b.variantId),
+    kept = useBench((b) => b.documents),
+    documents = open === variant.id ? kept : null;
   const bake = shot.bakes.find((b) => b.id === bakeId) ?? shot.bakes[shot.bakes.length - 1] ?? null;
-  const { frame, playing, follow } = usePlayhead();
-  const live = useLive(),
-    bricks = useBricks((s) => s.kept),
-    handle = useRef<ViewportHandle>(null);
-  const source = stage === 'set-up' || !bake ? 'live' : 'bake';
+  const handle = useRef<ViewportHandle>(null);
+  const source: Source = stage === 'set-up' || !bake ? 'live' : 'bake';
 
   // The live run starts with the page and again whenever something that reaches a voxel changed.
   const recipeText = documents ? canonicalText({ ...documents.recipe, name: '', keep: null }) : null;
@@ -145,66 +163,12 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
     if (!wantLive) endLive();
   }, [wantLive]);
   useEffect(() => endLive, []);
-
-  const range =
-    source === 'live' && documents
-      ? { first: documents.recipe.space.firstFrame, last: documents.recipe.space.lastFrame }
-      : bake
-        ? { first: bake.first, last: bake.last }
-        : { first: 1, last: 1 };
-  const frameRate = documents?.recipe.space.frameRate ?? 24;
-  const there = useMemo(
-    () => (source === 'live' ? [...live.frames.keys()] : (bake?.frames.map((f) => f.frame) ?? [])),
-    [source, live.frames, bake],
-  );
-
-  // Follow the newest live frame; when the run is over, play it.
-  useEffect(() => {
-    if (source === 'live' && follow && live.newest !== null) usePlayhead.setState({ frame: live.newest });
-  }, [source, follow, live.newest]);
-  useEffect(() => {
-    if (source === 'live' && live.status === 'finished' && usePlayhead.getState().follow)
-      usePlayhead.setState({ follow: false, playing: true });
-  }, [source, live.status]);
   useEffect(() => {
     if (source !== 'bake' || !bake) return;
+    const { frame } = usePlayhead.getState();
     usePlayhead.setState({ follow: false });
-    const at = usePlayhead.getState().frame;
-    if (at < bake.first || at > bake.last) goTo(bake.first);
+    if (frame < bake.first || frame > bake.last) goTo(bake.first);
   }, [source, bake]);
-
-  const available = useRef(there);
-  useEffect(() => {
-    available.current = there;
-  }, [there]);
-  useEffect(() => {
-    if (!playing) return;
-    const timer = setInterval(() => {
-      const list = available.current;
-      if (list.length === 0) return;
-      const at = list.indexOf(usePlayhead.getState().frame);
-      usePlayhead.setState({ frame: list[(at + 1) % list.length] });
-    }, 1000 / frameRate);
-    return () => clearInterval(timer);
-  }, [playing, frameRate]);
-
-  useEffect(() => {
-    if (source === 'bake' && bake) wantBricks(bake.id, frame, there);
-  }, [source, bake, frame, there]);
-
-  const found = source === 'live' ? (live.frames.get(frame) ?? null) : bake ? brickOf(bricks, bake.id, frame) : null;
-  // until the frame is there the last one stays, so that playing does not blink
-  const kept = useRef<typeof found>(null);
-  if (found) kept.current = found;
-  else if (source === 'live' && live.frames.size === 0 && live.status === 'trouble') kept.current = null;
-
-  const onPlay = useCallback((on: boolean) => {
-    if (useLive.getState().status === 'paused' && on) {
-      pauseLive(false);
-      usePlayhead.setState({ follow: true, playing: false });
-    } else if (usePlayhead.getState().follow && useLive.getState().status === 'running') pauseLive(true);
-    else play(on);
-  }, []);
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent): void => {
@@ -221,136 +185,228 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
       } else if (!command && !e.altKey && e.key === ' ' && !target.closest('button, a, [role=spinbutton]')) {
         e.preventDefault();
         const head = usePlayhead.getState();
-        onPlay(!(head.playing || (head.follow && useLive.getState().status === 'running')));
+        setPlaying(!(head.playing || (head.follow && useLive.getState().status === 'running')));
       } else if (!command && e.key === 'h') handle.current?.frameAll();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [onPlay]);
+  }, []);
 
-  const props: StageProps | null = documents && { shot, variant, documents, bake, chooseBake: setBakeId, frame };
-  const StagePage = PAGES[stage];
-  const rendered = props && stage === 'light' ? renderOf(props) : null,
-    combined = props && stage === 'combine' ? combineOf(props) : null;
-  const fallback = props && stage === 'combine' && !combined ? renderOf(props) : null;
-  const [showPicture, setShowPicture] = useState(true);
-  const picture = combined
-    ? routes.combinePicture(combined.id, frame, 'png')
-    : (rendered ?? fallback)
-      ? routes.renderPicture((rendered ?? fallback)!.render.id, frame, 'png')
-      : null;
-  const readings = useMemo(
-    () => (source === 'live' ? live.readings : new Map<number, Readings>(bake?.frames.map((f) => [f.frame, f.readings]) ?? [])),
-    [source, live.readings, bake],
+  const props = useMemo<StageProps | null>(
+    () => documents && { shot, variant, documents, bake, chooseBake: setBakeId },
+    [shot, variant, documents, bake],
   );
-  const stale = (bake?.outOfDate.length ?? 0) > 0;
-  const have = useMemo(() => new Set(there), [there]);
-  const stateOf = (f: number): FrameState => (!have.has(f) ? 'none' : source === 'live' ? 'live' : stale ? 'stale' : 'kept');
-  const note =
-    source === 'live'
-      ? live.status === 'running'
-        ? `${live.rate.toFixed(0)} fr/s live`
-        : live.status === 'finished'
-          ? 'run complete'
-          : live.status === 'paused'
-            ? 'paused'
-            : live.status
-      : `bake ${bake?.id ?? ''}`;
-  const legend =
-    source === 'live' ? `${have.size} of ${range.last - range.first + 1} computed` : `${have.size} kept${stale ? ', out of date' : ''}`;
-  const isLivePlaying = playing || (source === 'live' && follow && live.status === 'running');
-
+  const StagePage = PAGES[stage];
   return (
     <>
-      <TopBar
-        crumbs={[{ label: shot.production.name, to: '/board' }, { label: shot.name }]}
-        stages={STAGES.map((s) => (
-          <NavLink key={s.key} to={`/shots/${shot.id}/${s.key}`}>
-            {s.label}
-          </NavLink>
-        ))}
-        tools={
-          <>
-            <span role="status">
-              {bench.saving === 'failed' ? `not saved: ${bench.saveError ?? ''}` : bench.saving === 'saved' ? 'saved' : 'saving …'}
-            </span>
-            <Plain
-              aria-label={`Undo ${bench.past[bench.past.length - 1]?.label ?? ''}`}
-              isDisabled={bench.past.length === 0}
-              onPress={undo}
-            >
-              <Undo2 size={16} />
-            </Plain>
-            <Plain aria-label={`Redo ${bench.future[0]?.label ?? ''}`} isDisabled={bench.future.length === 0} onPress={redo}>
-              <Redo2 size={16} />
-            </Plain>
-          </>
-        }
-      />
+      <ShotBar shot={shot} />
       <Bench>
         <Page aria-label="The page">{props && <StagePage {...props} />}</Page>
-        <Window aria-label="The window">
-          {documents && <Viewport recipe={documents.recipe} look={documents.look} shown={kept.current} handle={handle} />}
-          {picture && showPicture && (
-            <Picture>
-              <img src={picture} alt={`${combined ? 'Combined' : 'Rendered'} frame ${frame}`} />
-            </Picture>
-          )}
-          <Over style={{ top: 10 }}>
-            <span>
-              {source === 'live' ? (
-                <>
-                  playing at <ChoiceWord name="Live size" value={longest} options={LIVE_SIZES} onChange={setLongest} /> size
-                  {documents && `, voxels of ${formatValue(roughVoxelSize(documents.recipe, Number(longest)), 'm')}`}
-                </>
-              ) : picture && showPicture ? (
-                combined ? (
-                  `combine ${combined.id}`
-                ) : (
-                  `render ${(rendered ?? fallback)!.render.id}${(rendered ?? fallback)!.current ? '' : ' · look changed since'}`
-                )
-              ) : (
-                `bake ${bake?.id ?? ''}, voxels of ${formatValue(bake?.voxelSizeM ?? 0, 'm')}`
-              )}
-            </span>
-            <span style={{ display: 'flex', gap: 14 }}>
-              {picture && <Plain onPress={() => setShowPicture(!showPicture)}>{showPicture ? 'show the scene' : 'show the picture'}</Plain>}
-              <Plain onPress={() => handle.current?.frameAll()}>frame all</Plain>
-              <Plain onPress={() => handle.current?.lookThroughCamera()}>shot camera</Plain>
-            </span>
-          </Over>
-          <Over style={{ bottom: 10 }}>
-            <span>
-              {source === 'live' &&
-                live.voxels > 0 &&
-                `${(live.voxels / 1e6).toFixed(2)} million voxels · ${bytes(live.bytes)} · ${live.threads} ${live.threads === 1 ? 'thread' : 'threads'}`}
-            </span>
-            {live.status === 'trouble' && source === 'live' && <Trouble>{live.message}</Trouble>}
-            {documents?.recipe.sources.every((s) => !s.on) && source === 'live' && (
-              <span>Nothing gives off the medium: add a source, or turn one on.</span>
-            )}
-          </Over>
-        </Window>
         {props ? (
-          <Notebook {...props} stage={stage} chooseVariant={setVariantId} />
+          <WindowPane props={props} stage={stage} source={source} handle={handle} longest={longest} setLongest={setLongest} />
+        ) : (
+          <Window aria-label="The window" />
+        )}
+        {props ? (
+          <QuietNotebook {...props} stage={stage} chooseVariant={setVariantId} />
         ) : (
           <aside>
             <Quiet>…</Quiet>
           </aside>
         )}
-        <Reel
-          first={range.first}
-          last={range.last}
-          frame={frame}
-          frameRate={frameRate}
-          playing={isLivePlaying}
-          stateOf={stateOf}
-          readings={readings}
-          note={note}
-          legend={legend}
-          onPlay={onPlay}
-        />
+        {props ? <ReelPane documents={props.documents} bake={bake} source={source} /> : <footer />}
       </Bench>
     </>
+  );
+}
+
+const ShotBar = memo(function ShotBar({ shot }: { shot: ShotInfo }): ReactNode {
+  const past = useBench((b) => b.past[b.past.length - 1]?.label),
+    future = useBench((b) => b.future[0]?.label);
+  const saving = useBench((b) => b.saving),
+    saveError = useBench((b) => b.saveError);
+  const crumbs = useMemo(() => [{ label: shot.production.name, to: '/board' }, { label: shot.name }], [shot.production.name, shot.name]);
+  return (
+    <TopBar
+      crumbs={crumbs}
+      stages={STAGES.map((s) => (
+        <NavLink key={s.key} to={`/shots/${shot.id}/${s.key}`}>
+          {s.label}
+        </NavLink>
+      ))}
+      tools={
+        <>
+          <span role="status">{saving === 'failed' ? `not saved: ${saveError ?? ''}` : saving === 'saved' ? 'saved' : 'saving …'}</span>
+          <Plain aria-label={`Undo ${past ?? ''}`} isDisabled={past === undefined} onPress={undo}>
+            <Undo2 size={16} />
+          </Plain>
+          <Plain aria-label={`Redo ${future ?? ''}`} isDisabled={future === undefined} onPress={redo}>
+            <Redo2 size={16} />
+          </Plain>
+        </>
+      }
+    />
+  );
+});
+
+/** The frames that can be shown now. */
+function useThere(source: Source, bake: BakeInfo | null): readonly number[] {
+  const live = useLive((s) => s.frames);
+  return useMemo(() => (source === 'live' ? [...live.keys()] : (bake?.frames.map((f) => f.frame) ?? [])), [source, live, bake]);
+}
+
+function WindowPane({
+  props,
+  stage,
+  source,
+  handle,
+  longest,
+  setLongest,
+}: {
+  props: StageProps;
+  stage: StageKey;
+  source: Source;
+  handle: RefObject<ViewportHandle | null>;
+  longest: string;
+  setLongest: (v: string) => void;
+}): ReactNode {
+  const { documents, bake } = props,
+    frame = usePlayhead((s) => s.frame),
+    there = useThere(source, bake);
+  const live = useLive(
+    useShallow((s) => ({
+      brick: s.frames.get(frame) ?? null,
+      status: s.status,
+      message: s.message,
+      voxels: s.voxels,
+      bytes: s.bytes,
+      threads: s.threads,
+      none: s.frames.size === 0,
+    })),
+  );
+  const cached = useBricks((s) => (source === 'bake' && bake ? brickOf(s.kept, bake.id, frame) : null));
+  useEffect(() => {
+    if (source === 'bake' && bake) wantBricks(bake.id, frame, there);
+  }, [source, bake, frame, there]);
+
+  const found = source === 'live' ? live.brick : cached;
+  // until the frame is there the last one stays, so that playing does not blink
+  const [last, setLast] = useState(found);
+  if (found && found !== last) setLast(found);
+  const shown = found ?? (live.status === 'trouble' && live.none && source === 'live' ? null : last);
+
+  const rendered = stage === 'light' || stage === 'combine' ? renderOf(props, frame) : null,
+    combined = stage === 'combine' ? combineOf(props, frame) : null;
+  const [showPicture, setShowPicture] = useState(true);
+  const picture = combined
+    ? routes.combinePicture(combined.id, frame, 'png')
+    : rendered
+      ? routes.renderPicture(rendered.render.id, frame, 'png')
+      : null;
+  const rough = roughVoxelSize(documents.recipe, Number(longest));
+  return (
+    <Window aria-label="The window">
+      <Viewport recipe={documents.recipe} look={documents.look} shown={shown} handle={handle} />
+      {picture && showPicture && (
+        <Picture>
+          <img src={picture} alt={`${combined ? 'Combined' : 'Rendered'} frame ${frame}`} />
+        </Picture>
+      )}
+      <Over style={{ top: 10 }}>
+        <span>
+          {source === 'live' ? (
+            <>
+              playing at <ChoiceWord name="Live size" value={longest} options={LIVE_SIZES} onChange={setLongest} /> size, voxels of{' '}
+              {formatValue(rough, 'm')}
+            </>
+          ) : picture && showPicture ? (
+            combined ? (
+              `combine ${combined.id}`
+            ) : (
+              `render ${rendered!.render.id}${rendered!.current ? '' : ' · look changed since'}`
+            )
+          ) : (
+            `bake ${bake?.id ?? ''}, voxels of ${formatValue(bake?.voxelSizeM ?? 0, 'm')}`
+          )}
+        </span>
+        <span style={{ display: 'flex', gap: 14 }}>
+          {picture && <Plain onPress={() => setShowPicture(!showPicture)}>{showPicture ? 'show the scene' : 'show the picture'}</Plain>}
+          <Plain onPress={() => handle.current?.frameAll()}>frame all</Plain>
+          <Plain onPress={() => handle.current?.lookThroughCamera()}>shot camera</Plain>
+        </span>
+      </Over>
+      <Over style={{ bottom: 10 }}>
+        <span>
+          {source === 'live' &&
+            live.voxels > 0 &&
+            `${(live.voxels / 1e6).toFixed(2)} million voxels · ${bytes(live.bytes)} · ${live.threads} ${live.threads === 1 ? 'thread' : 'threads'}`}
+        </span>
+        {live.status === 'trouble' && source === 'live' && <Trouble>{live.message}</Trouble>}
+        {documents.recipe.sources.every((s) => !s.on) && source === 'live' && (
+          <span>Nothing gives off the medium: add a source, or turn one on.</span>
+        )}
+      </Over>
+    </Window>
+  );
+}
+
+function ReelPane({ documents, bake, source }: { documents: StageProps['documents']; bake: BakeInfo | null; source: Source }): ReactNode {
+  const { frame, playing, follow } = usePlayhead(),
+    there = useThere(source, bake),
+    { space } = documents.recipe;
+  const live = useLive(useShallow((s) => ({ status: s.status, newest: s.newest, rate: s.rate, readings: s.readings })));
+  const range = source === 'live' || !bake ? { first: space.firstFrame, last: space.lastFrame } : { first: bake.first, last: bake.last };
+
+  // Follow the newest live frame; when the run is over, play it.
+  useEffect(() => {
+    if (source === 'live' && follow && live.newest !== null) usePlayhead.setState({ frame: live.newest });
+  }, [source, follow, live.newest]);
+  useEffect(() => {
+    if (source === 'live' && live.status === 'finished' && usePlayhead.getState().follow)
+      usePlayhead.setState({ follow: false, playing: true });
+  }, [source, live.status]);
+
+  const available = useRef(there);
+  useEffect(() => {
+    available.current = there;
+  }, [there]);
+  useEffect(() => {
+    if (!playing) return;
+    const timer = setInterval(() => {
+      const list = available.current;
+      if (list.length === 0) return;
+      const at = list.indexOf(usePlayhead.getState().frame);
+      usePlayhead.setState({ frame: list[(at + 1) % list.length] });
+    }, 1000 / space.frameRate);
+    return () => clearInterval(timer);
+  }, [playing, space.frameRate]);
+
+  const baked = useMemo(() => new Map<number, Readings>(bake?.frames.map((f) => [f.frame, f.readings]) ?? []), [bake]);
+  const have = useMemo(() => new Set(there), [there]),
+    stale = (bake?.outOfDate.length ?? 0) > 0;
+  const stateOf = (f: number): FrameState => (!have.has(f) ? 'none' : source === 'live' ? 'live' : stale ? 'stale' : 'kept');
+  const words = {
+    running: `${live.rate.toFixed(0)} fr/s live`,
+    finished: 'run complete',
+    idle: '',
+    starting: 'starting',
+    paused: 'paused',
+    trouble: 'stopped',
+  };
+  return (
+    <Reel
+      first={range.first}
+      last={range.last}
+      frame={frame}
+      frameRate={space.frameRate}
+      playing={playing || (source === 'live' && follow && live.status === 'running')}
+      stateOf={stateOf}
+      readings={source === 'live' ? live.readings : baked}
+      note={source === 'live' ? words[live.status] : `bake ${bake?.id ?? ''}`}
+      legend={
+        source === 'live' ? `${have.size} of ${range.last - range.first + 1} computed` : `${have.size} kept${stale ? ', out of date' : ''}`
+      }
+      onPlay={setPlaying}
+    />
   );
 }

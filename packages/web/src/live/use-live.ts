@@ -103,7 +103,7 @@ export function endLive(): void {
 
 /** Threads for a live run: all cores but what the picture needs. */
 export function liveThreads(): number {
-  return Math.max(1, Math.min(8, navigator.hardwareConcurrency || 2));
+  return Math.max(1, Math.min(8, (navigator.hardwareConcurrency || 2) - 1));
 }
 
 /** A rough size for playing: so many voxels along the longest side, never finer than the recipe. */

@@ -152,16 +152,13 @@ export function Reel(props: ReelProps): ReactNode {
       >
         <svg aria-hidden>
           {CURVES.map((c, n) => {
-            let points: string[] = [],
-              greatest = 0;
+            const points: string[] = [];
+            let greatest = 0;
             for (const r of readings.values()) greatest = Math.max(greatest, r[c.key]);
             for (let f = first; f <= last; f++) {
               const r = readings.get(f);
               if (r && greatest > 0)
-                points = [
-                  ...points,
-                  `${(x(f) + cell / 2).toFixed(1)},${(CURVES_TOP + curveHeight * (1 - r[c.key] / greatest)).toFixed(1)}`,
-                ];
+                points.push(`${(x(f) + cell / 2).toFixed(1)},${(CURVES_TOP + curveHeight * (1 - r[c.key] / greatest)).toFixed(1)}`);
             }
             const now = readings.get(frame)?.[c.key];
             return (
@@ -197,10 +194,14 @@ export function Reel(props: ReelProps): ReactNode {
               opacity={r.state === 'none' ? 1 : 0.62}
             />
           ))}
-          {cell > 3 &&
-            Array.from({ length: count + 1 }, (_, n) => (
-              <line key={n} x1={n * cell} x2={n * cell} y1={stripY} y2={stripY + STRIP_HEIGHT} stroke={theme.ground} strokeWidth={1.5} />
-            ))}
+          {cell > 3 && (
+            <>
+              <pattern id="frames" width={cell} height={STRIP_HEIGHT} patternUnits="userSpaceOnUse">
+                <rect width={1.5} height={STRIP_HEIGHT} fill={theme.ground} />
+              </pattern>
+              <rect x={0} y={stripY} width={size.width} height={STRIP_HEIGHT} fill="url(#frames)" />
+            </>
+          )}
           {Array.from({ length: count }, (_, n) => first + n)
             .filter((f) => (f - first) % every === 0)
             .map((f) => (

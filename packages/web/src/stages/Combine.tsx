@@ -38,8 +38,8 @@ export function combinesOf(props: StageProps): CombineInfo[] {
   const renders = rendersOf(props).map((r) => r.id);
   return props.shot.combines.filter((c) => renders.includes(c.renderId));
 }
-export function combineOf(props: StageProps): CombineInfo | null {
-  return combinesOf(props).findLast((c) => c.frames.includes(props.frame)) ?? null;
+export function combineOf(props: StageProps, frame: number): CombineInfo | null {
+  return combinesOf(props).findLast((c) => c.frames.includes(frame)) ?? null;
 }
 
 export function Combine(props: StageProps): ReactNode {

@@ -4,6 +4,7 @@ import styled from 'styled-components';
 import type { RenderInfo } from '@bramblemist/contracts/payloads';
 import { LOOK } from '@bramblemist/core/look/look';
 import { change, flush } from '../data/bench';
+import { usePlayhead } from '../data/playhead';
 import { useStartRender, useStopJob } from '../data/queries';
 import { Ingredient } from '../parts/Ingredient';
 import { Bar, Button, Heading, Primary, Quiet, Section, Trouble } from '../parts/ui';
@@ -30,17 +31,18 @@ export const rendersOf = (props: Pick<StageProps, 'shot' | 'bake'>): RenderInfo[
   props.shot.renders.filter((r) => r.bakeId === props.bake?.id);
 
 /** The newest render that has this frame, preferring one with the present look. */
-export function renderOf(props: StageProps): { render: RenderInfo; current: boolean } | null {
+export function renderOf(props: StageProps, frame: number): { render: RenderInfo; current: boolean } | null {
   const look = canonicalText(props.documents.look),
     all = rendersOf(props)
-      .filter((r) => r.frames.includes(props.frame))
+      .filter((r) => r.frames.includes(frame))
       .reverse();
   const current = all.find((r) => canonicalText(r.look) === look);
   return current ? { render: current, current: true } : all[0] ? { render: all[0], current: false } : null;
 }
 
 export function Light(props: StageProps): ReactNode {
-  const { documents, bake, frame, shot } = props;
+  const { documents, bake, shot } = props,
+    frame = usePlayhead((s) => s.frame);
   const start = useStartRender(shot.id),
     stop = useStopJob();
   const [asked, setAsked] = useState<number | null>(null);

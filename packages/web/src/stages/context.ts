@@ -9,7 +9,6 @@ export interface StageProps {
   /** The bake that is looked at; null before the first. */
   readonly bake: BakeInfo | null;
   readonly chooseBake: (id: number) => void;
-  readonly frame: number;
 }
 export const STAGES = [
   { key: 'set-up', label: 'Set up' },
