@@ -16,7 +16,7 @@ import { useShot } from '../data/queries';
 import { endLive, liveThreads, pauseLive, roughVoxelSize, startLive, useLive } from '../live/use-live';
 import { ChoiceWord } from '../parts/controls';
 import { bytes, Plain, Quiet, Trouble } from '../parts/ui';
-import { Reel, type FrameState } from '../reel/Reel';
+import { Reel, useCalm, type FrameState } from '../reel/Reel';
 import { Combine, combineOf } from '../stages/Combine';
 import { STAGES, type StageKey, type StageProps } from '../stages/context';
 import { HandOver } from '../stages/HandOver';
@@ -89,6 +89,8 @@ const LIVE_SIZES = [
   { value: '96', label: 'fine' },
 ];
 const RESTART_AFTER_MS = 150;
+/** The reel's drawing follows the run no more often than this. */
+const CALM_MS = 300;
 
 export function Shot(): ReactNode {
   const { id, stage } = useParams();
@@ -382,9 +384,13 @@ function ReelPane({ documents, bake, source }: { documents: StageProps['document
   }, [playing, space.frameRate]);
 
   const baked = useMemo(() => new Map<number, Readings>(bake?.frames.map((f) => [f.frame, f.readings]) ?? []), [bake]);
-  const have = useMemo(() => new Set(there), [there]),
-    stale = (bake?.outOfDate.length ?? 0) > 0;
-  const stateOf = (f: number): FrameState => (!have.has(f) ? 'none' : source === 'live' ? 'live' : stale ? 'stale' : 'kept');
+  const stale = (bake?.outOfDate.length ?? 0) > 0,
+    drawnFrames = useCalm(there, CALM_MS),
+    drawnReadings = useCalm(source === 'live' ? live.readings : baked, CALM_MS);
+  const stateOf = useMemo(() => {
+    const have = new Set(drawnFrames);
+    return (f: number): FrameState => (!have.has(f) ? 'none' : source === 'live' ? 'live' : stale ? 'stale' : 'kept');
+  }, [drawnFrames, source, stale]);
   const words = {
     running: `${live.rate.toFixed(0)} fr/s live`,
     finished: 'run complete',
@@ -401,10 +407,12 @@ function ReelPane({ documents, bake, source }: { documents: StageProps['document
       frameRate={space.frameRate}
       playing={playing || (source === 'live' && follow && live.status === 'running')}
       stateOf={stateOf}
-      readings={source === 'live' ? live.readings : baked}
+      readings={drawnReadings}
       note={source === 'live' ? words[live.status] : `bake ${bake?.id ?? ''}`}
       legend={
-        source === 'live' ? `${have.size} of ${range.last - range.first + 1} computed` : `${have.size} kept${stale ? ', out of date' : ''}`
+        source === 'live'
+          ? `${there.length} of ${range.last - range.first + 1} computed`
+          : `${there.length} kept${stale ? ', out of date' : ''}`
       }
       onPlay={setPlaying}
     />

@@ -48,6 +48,24 @@ function liveWorker(): Worker {
   return worker;
 }
 
+/** Frames that came since the last painted one: the page takes them in at the pace at which it can paint. */
+let arrived: Extract<FromLive, { type: 'frame' }>[] = [];
+let smoothRate = 0;
+
+function showArrived(): void {
+  const state = useLive.getState(),
+    own = arrived.filter((m) => m.run === state.run);
+  arrived = [];
+  if (own.length === 0) return;
+  const frames = new Map(state.frames),
+    readings = new Map(state.readings);
+  for (const m of own) {
+    frames.set(m.brick.frame, { brick: m.brick, light: m.light });
+    readings.set(m.brick.frame, m.readings);
+  }
+  useLive.setState({ frames, readings, newest: own[own.length - 1].brick.frame, rate: smoothRate });
+}
+
 function receive(message: FromLive): void {
   const state = useLive.getState();
   if (message.type === 'checksum' || message.run !== state.run) return;
@@ -59,15 +77,13 @@ function receive(message: FromLive): void {
       const now = performance.now(),
         rate = lastFrameAt ? 1000 / (now - lastFrameAt) : 0;
       lastFrameAt = now;
-      useLive.setState({
-        frames: new Map(state.frames).set(message.brick.frame, { brick: message.brick, light: message.light }),
-        readings: new Map(state.readings).set(message.brick.frame, message.readings),
-        newest: message.brick.frame,
-        rate: state.rate ? state.rate * 0.85 + rate * 0.15 : rate,
-      });
+      smoothRate = smoothRate ? smoothRate * 0.85 + rate * 0.15 : rate;
+      arrived.push(message);
+      if (arrived.length === 1) requestAnimationFrame(showArrived);
       break;
     }
     case 'finished':
+      showArrived();
       useLive.setState({ status: 'finished' });
       break;
     case 'trouble':
@@ -81,6 +97,7 @@ const send = (message: ToLive): void => liveWorker().postMessage(message);
 export function startLive(recipe: Recipe, voxelSizeM: number, threads: number): void {
   const run = useLive.getState().run + 1;
   lastFrameAt = 0;
+  smoothRate = 0;
   useLive.setState({ ...EMPTY, run, status: 'starting' });
   send({ type: 'pause', paused: false });
   send({ type: 'run', run, recipe, voxelSizeM, threads });

@@ -52,7 +52,7 @@ export interface IngredientProps {
   readonly values: object;
   readonly frameRate: number;
   readonly onChange: (path: string, label: string, value: unknown) => void;
-  /** Buttons that stand under the unfolded settings. */
+  /** Buttons that stand under the unfolded settings; they turn the ingredient on and off. */
   readonly actions?: ReactNode;
 }
 
@@ -78,7 +78,9 @@ export function Ingredient({ part, values, frameRate, onChange, actions }: Ingre
       const s = part.settings.find((x) => x.path === t.path);
       return s ? <Fragment key={i}>{control(s)}</Fragment> : null;
     });
-  const rest = part.settings.filter((s) => !inSentence.has(s.path) && (!s.when || getAt(values, s.when.path) === s.when.is));
+  const rest = part.settings.filter(
+    (s) => s.path !== 'on' && !inSentence.has(s.path) && (!s.when || getAt(values, s.when.path) === s.when.is),
+  );
   const hasMore = rest.length > 0 || actions !== undefined;
   return (
     <Line $off={getAt(values, 'on') === false}>

@@ -1,6 +1,6 @@
 // The run as an instrument: frames as a strip whose fill says what is there, readings as curves on the same axis.
 import { Pause, Play, SkipBack, SkipForward } from 'lucide-react';
-import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
+import { memo, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
 import { Button } from 'react-aria-components';
 import styled, { useTheme } from 'styled-components';
 import type { Readings } from '@bramblemist/core/readings/readings';
@@ -54,6 +54,38 @@ const Strip = styled.div`
   }
 `;
 
+const Legend = styled.div`
+  position: absolute;
+  inset: 0 0 auto 0;
+  display: flex;
+  gap: 26px;
+  font-size: 12px;
+  line-height: 16px;
+  color: ${({ theme }) => theme.quiet};
+  pointer-events: none;
+  contain: strict;
+  height: 16px;
+  i {
+    display: inline-block;
+    width: 16px;
+    margin-right: 6px;
+    vertical-align: middle;
+  }
+  span:last-child {
+    margin-left: auto;
+  }
+`;
+const Playhead = styled.div`
+  position: absolute;
+  left: 0;
+  top: 0;
+  height: 36px;
+  border: 2px solid ${({ theme }) => theme.thorn};
+  border-radius: 2px;
+  pointer-events: none;
+  will-change: transform;
+`;
+
 export type FrameState = 'none' | 'live' | 'kept' | 'stale';
 
 export interface ReelProps {
@@ -93,17 +125,17 @@ export function Reel(props: ReelProps): ReactNode {
   const count = last - first + 1,
     cell = size.width / count,
     stripY = size.height - LABELS - STRIP_HEIGHT;
-  const x = (f: number): number => (f - first) * cell;
-  const colours: Record<FrameState, string> = { none: theme.raised, live: theme.lichen, kept: theme.lichen, stale: theme.straw };
-  const runs: { from: number; to: number; state: FrameState }[] = [];
-  for (let f = first; f <= last; f++) {
-    const state = stateOf(f),
-      top = runs[runs.length - 1];
-    if (top?.state === state) top.to = f;
-    else runs.push({ from: f, to: f, state });
-  }
-  const every = [1, 2, 5, 10, 12, 24, 48, 96, 120, 240, 480, 960].find((n) => n * cell >= 46) ?? 1000;
-  const curveHeight = Math.max(10, stripY - CURVES_TOP - 8);
+  const runsKey = useMemo(() => {
+    const runs: string[] = [];
+    for (let f = first, from = first, state = stateOf(first); f <= last; f++) {
+      const next = f < last ? stateOf(f + 1) : null;
+      if (next === state) continue;
+      runs.push(`${from}-${f}-${state}`);
+      from = f + 1;
+      if (next) state = next;
+    }
+    return runs.join();
+  }, [first, last, stateOf]);
   const at = (e: PointerEvent): void => {
     const r = box.current!.getBoundingClientRect();
     goTo(Math.min(last, Math.max(first, first + Math.floor(((e.clientX - r.left) / r.width) * count))));
@@ -150,87 +182,130 @@ export function Reel(props: ReelProps): ReactNode {
         }}
         onPointerMove={(e) => e.buttons === 1 && at(e)}
       >
-        <svg aria-hidden>
-          {CURVES.map((c, n) => {
-            const points: string[] = [];
-            let greatest = 0;
-            for (const r of readings.values()) greatest = Math.max(greatest, r[c.key]);
-            for (let f = first; f <= last; f++) {
-              const r = readings.get(f);
-              if (r && greatest > 0)
-                points.push(`${(x(f) + cell / 2).toFixed(1)},${(CURVES_TOP + curveHeight * (1 - r[c.key] / greatest)).toFixed(1)}`);
-            }
+        <Drawing first={first} last={last} size={size} readings={readings} runs={runsKey} />
+        <Legend aria-hidden>
+          {CURVES.map((c) => {
             const now = readings.get(frame)?.[c.key];
             return (
-              <g key={c.key}>
-                <line x1={n * 150} x2={n * 150 + 16} y1={8} y2={8} stroke={theme[c.tone]} strokeWidth={1.6} strokeDasharray={c.dash} />
-                <text x={n * 150 + 22} y={12} fontSize={12} fill={theme.quiet}>
-                  {c.label}
-                  {now !== undefined
-                    ? ` ${Number(now.toPrecision(3))}${c.key === 'riseHeight' ? ' m' : c.key === 'topSpeed' ? ' m/s' : ''}`
-                    : ''}
-                </text>
-                {points.length > 1 && (
-                  <polyline
-                    points={points.join(' ')}
-                    fill="none"
-                    stroke={theme[c.tone]}
-                    strokeWidth={1.6}
-                    strokeDasharray={c.dash}
-                    strokeLinejoin="round"
-                  />
-                )}
-              </g>
+              <span key={c.key}>
+                <i style={{ borderTop: `2px ${c.dash ? 'dashed' : 'solid'} ${theme[c.tone]}` }} />
+                {c.label}
+                {now !== undefined && ` ${Number(now.toPrecision(3))}${c.key === 'riseHeight' ? ' m' : c.key === 'topSpeed' ? ' m/s' : ''}`}
+              </span>
             );
           })}
-          {runs.map((r) => (
-            <rect
-              key={r.from}
-              x={x(r.from)}
-              y={stripY}
-              width={cell * (r.to - r.from + 1)}
-              height={STRIP_HEIGHT}
-              fill={colours[r.state]}
-              opacity={r.state === 'none' ? 1 : 0.62}
-            />
-          ))}
-          {cell > 3 && (
-            <>
-              <pattern id="frames" width={cell} height={STRIP_HEIGHT} patternUnits="userSpaceOnUse">
-                <rect width={1.5} height={STRIP_HEIGHT} fill={theme.ground} />
-              </pattern>
-              <rect x={0} y={stripY} width={size.width} height={STRIP_HEIGHT} fill="url(#frames)" />
-            </>
-          )}
-          {Array.from({ length: count }, (_, n) => first + n)
-            .filter((f) => (f - first) % every === 0)
-            .map((f) => (
-              <text
-                key={f}
-                x={x(f) + cell / 2}
-                y={size.height - 2}
-                fontSize={12}
-                fill={theme.quiet}
-                textAnchor={f === first ? 'start' : 'middle'}
-              >
-                {f}
-              </text>
-            ))}
-          <text x={size.width} y={12} fontSize={12} fill={theme.quiet} textAnchor="end">
-            {legend}
-          </text>
-          <rect
-            x={x(frame) - 1}
-            y={stripY - 5}
-            width={Math.max(cell, 3) + 2}
-            height={STRIP_HEIGHT + 10}
-            rx={2}
-            fill="none"
-            stroke={theme.thorn}
-            strokeWidth={2}
-          />
-        </svg>
+          <span>{legend}</span>
+        </Legend>
+        <Playhead style={{ width: Math.max(cell, 3) + 2, transform: `translate(${(frame - first) * cell - 1}px, ${stripY - 5}px)` }} />
       </Strip>
     </Frame>
   );
+}
+
+/** Curves and frames, apart from what moves with each frame: painting them is the dear part of the reel. */
+const Drawing = memo(function Drawing({
+  first,
+  last,
+  size,
+  readings,
+  runs,
+}: {
+  first: number;
+  last: number;
+  size: { width: number; height: number };
+  readings: ReadonlyMap<number, Readings>;
+  runs: string;
+}): ReactNode {
+  const theme = useTheme();
+  const count = last - first + 1,
+    cell = size.width / count,
+    stripY = size.height - LABELS - STRIP_HEIGHT;
+  const x = (f: number): number => (f - first) * cell;
+  const colours: Record<string, string> = { none: theme.raised, live: theme.lichen, kept: theme.lichen, stale: theme.straw };
+  const every = [1, 2, 5, 10, 12, 24, 48, 96, 120, 240, 480, 960].find((n) => n * cell >= 46) ?? 1000;
+  const curveHeight = Math.max(10, stripY - CURVES_TOP - 8);
+  return (
+    <svg aria-hidden>
+      {CURVES.map((c) => {
+        const points: string[] = [];
+        let greatest = 0;
+        for (const r of readings.values()) greatest = Math.max(greatest, r[c.key]);
+        for (let f = first; f <= last; f++) {
+          const r = readings.get(f);
+          if (r && greatest > 0)
+            points.push(`${(x(f) + cell / 2).toFixed(1)},${(CURVES_TOP + curveHeight * (1 - r[c.key] / greatest)).toFixed(1)}`);
+        }
+        return (
+          <polyline
+            key={c.key}
+            points={points.join(' ')}
+            fill="none"
+            stroke={theme[c.tone]}
+            strokeWidth={1.6}
+            strokeDasharray={c.dash}
+            strokeLinejoin="round"
+          />
+        );
+      })}
+      {runs.split(',').map((run) => {
+        const [from, to, state] = run.split('-');
+        return (
+          <rect
+            key={from}
+            x={x(Number(from))}
+            y={stripY}
+            width={cell * (Number(to) - Number(from) + 1)}
+            height={STRIP_HEIGHT}
+            fill={colours[state]}
+            opacity={state === 'none' ? 1 : 0.62}
+          />
+        );
+      })}
+      {cell > 3 && (
+        <>
+          <pattern id="frames" width={cell} height={STRIP_HEIGHT} patternUnits="userSpaceOnUse">
+            <rect width={1.5} height={STRIP_HEIGHT} fill={theme.ground} />
+          </pattern>
+          <rect x={0} y={stripY} width={size.width} height={STRIP_HEIGHT} fill="url(#frames)" />
+        </>
+      )}
+      {Array.from({ length: count }, (_, n) => first + n)
+        .filter((f) => (f - first) % every === 0)
+        .map((f) => (
+          <text
+            key={f}
+            x={x(f) + cell / 2}
+            y={size.height - 2}
+            fontSize={12}
+            fill={theme.quiet}
+            textAnchor={f === first ? 'start' : 'middle'}
+          >
+            {f}
+          </text>
+        ))}
+    </svg>
+  );
+});
+
+/** A value that follows another at most every `ms`, and ends equal to it. */
+export function useCalm<T>(value: T, ms: number): T {
+  const [shown, setShown] = useState(value);
+  const latest = useRef(value),
+    timer = useRef(0);
+  useEffect(() => {
+    latest.current = value;
+    if (timer.current) return;
+    timer.current = window.setTimeout(() => {
+      timer.current = 0;
+      setShown(() => latest.current);
+    }, ms);
+  }, [value, ms]);
+  useEffect(
+    () => () => {
+      window.clearTimeout(timer.current);
+      timer.current = 0;
+    },
+    [],
+  );
+  return shown;
 }

@@ -39,8 +39,10 @@ export function HandOver(props: StageProps): ReactNode {
   const renders = rendersOf(props).filter((r) => r.frames.length),
     combines = combinesOf(props).filter((c) => c.frames.length);
   const stem = fileStem(bake.recipe.name),
-    names = (frames: readonly number[], extension: string): string =>
-      `${frameName(stem, frames[0], extension)} … ${frameName(stem, frames[frames.length - 1], extension)}`;
+    names = (frames: readonly number[], extension: string): string => {
+      const first = frameName(stem, frames[0], extension);
+      return frames.length === 1 ? first : `${first} … ${frameName(stem, frames[frames.length - 1], extension)}`;
+    };
   const frames = bake.frames.map((f) => f.frame);
   return (
     <Section>

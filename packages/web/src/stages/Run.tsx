@@ -224,7 +224,7 @@ export function ReadingCharts({ bake }: { bake: BakeInfo }): ReactNode {
                 tickCount={3}
                 stroke="none"
                 domain={[0, 'auto']}
-                tickFormatter={(v: number) => String(Number(v.toPrecision(2)))}
+                tickFormatter={(v: number) => (v !== 0 && Math.abs(v) < 0.01 ? v.toExponential(0) : String(Number(v.toPrecision(2))))}
               />
               <Tooltip
                 contentStyle={{ background: theme.raised, border: `1px solid ${theme.line}`, color: theme.text }}

@@ -34,6 +34,7 @@ const FINEST = 1,
   COARSEST = 0.22,
   START = HARDWARE ? 0.6 : 0.3;
 /** Longer frames than this make the medium coarser, shorter ones finer. */
+const STILL_AFTER_MS = 350;
 const SLOW_MS = 48,
   QUICK_MS = 22;
 
@@ -72,7 +73,7 @@ function Medium({ shown, look }: { shown: ShownBrick | null; look: Look }): Reac
     overScene.add(over);
     return { volumeScene, material, box, solid, medium, overScene, overCamera };
   }, []);
-  const pace = useRef({ scale: START, last: 0 });
+  const pace = useRef({ scale: START, last: 0, still: false, timer: 0 });
 
   useEffect(() => {
     if (!shown) return invalidate();
@@ -88,6 +89,7 @@ function Medium({ shown, look }: { shown: ShownBrick | null; look: Look }): Reac
   }, [look, shown, kit, invalidate]);
   useEffect(
     () => () => {
+      window.clearTimeout(pace.current.timer);
       (kit.material.uniforms.volume.value as THREE.Data3DTexture | null)?.dispose();
       kit.material.dispose();
       kit.solid.dispose();
@@ -102,15 +104,23 @@ function Medium({ shown, look }: { shown: ShownBrick | null; look: Look }): Reac
     gl.render(scene, camera);
     if (!shown) return;
     const now = performance.now(),
-      took = now - pace.current.last;
-    pace.current.last = now;
-    if (took < 400) {
-      const s = pace.current.scale;
-      pace.current.scale = took > SLOW_MS ? Math.max(COARSEST, s * 0.93) : took < QUICK_MS ? Math.min(FINEST, s * 1.03) : s;
-    }
+      p = pace.current,
+      took = now - p.last;
+    p.last = now;
+    if (took < 400)
+      p.scale = took > SLOW_MS ? Math.max(COARSEST, p.scale * 0.93) : took < QUICK_MS ? Math.min(FINEST, p.scale * 1.03) : p.scale;
+    // once nothing moves any more, one picture at full resolution
+    const scale = p.still ? FINEST : p.scale;
+    window.clearTimeout(p.timer);
+    if (p.still) p.still = false;
+    else
+      p.timer = window.setTimeout(() => {
+        p.still = true;
+        invalidate();
+      }, STILL_AFTER_MS);
     const ratio = gl.getPixelRatio(),
-      w = Math.max(2, Math.round((size.width * ratio * pace.current.scale) / 8) * 8),
-      h = Math.max(2, Math.round((size.height * ratio * pace.current.scale) / 8) * 8);
+      w = Math.max(2, Math.round((size.width * ratio * scale) / 8) * 8),
+      h = Math.max(2, Math.round((size.height * ratio * scale) / 8) * 8);
     if (kit.medium.width !== w || kit.medium.height !== h) {
       kit.medium.setSize(w, h);
       kit.solid.setSize(w, h);

@@ -1,0 +1,84 @@
+// Makes docs/screenshots from the demo data of a running application: npm start, then npm run screenshots
+import { chromium } from '@playwright/test';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const base = process.env.BRAMBLEMIST_URL ?? 'http://127.0.0.1:4810';
+const folder = join(dirname(dirname(fileURLToPath(import.meta.url))), 'docs/screenshots');
+
+async function ask(path, body) {
+  const response = await fetch(
+    base + path,
+    body && { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) },
+  );
+  if (!response.ok) throw new Error(`${path}: ${await response.text()}`);
+  return response.json();
+}
+async function finished(kind, id) {
+  for (;;) {
+    const job = (await ask('/api/jobs')).find((j) => j.kind === kind && j.targetId === id);
+    if (job?.state === 'done') return;
+    if (job && ['failed', 'stopped'].includes(job.state)) throw new Error(job.message);
+    await new Promise((done) => setTimeout(done, 500));
+  }
+}
+
+const [{ shots }] = await ask('/api/productions');
+const shot = await ask(`/api/shots/${shots[0].id}`);
+if (shot.combines.length === 0) {
+  const variant = shot.variants[0];
+  const bake = await ask(`/api/variants/${variant.id}/bakes`, {
+    voxelSizeM: variant.recipe.space.voxelSize,
+    frames: { first: 1, last: 120 },
+  });
+  await finished('bake', bake.id);
+  const render = await ask(`/api/bakes/${bake.id}/renders`, { look: variant.look, frames: { first: 112, last: 112 } });
+  await finished('render', render.id);
+  const combine = await ask(`/api/renders/${render.id}/combines`, {
+    settings: variant.combine,
+    plateId: shot.assets.find((a) => a.kind === 'plate').id,
+    frames: { first: 112, last: 112 },
+  });
+  await finished('combine', combine.id);
+}
+
+const browser = await chromium.launch({
+  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--use-gl=angle',
+    '--use-angle=swiftshader',
+    '--enable-unsafe-swiftshader',
+  ],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+await page.addInitScript(() => localStorage.setItem('bramblemist.visited', '1'));
+const take = async (name, path, act) => {
+  await page.goto(base + path);
+  await page.waitForTimeout(2500);
+  if (act) await act();
+  await page.screenshot({ path: join(folder, `${name}.png`) });
+};
+const to112 = async () => {
+  await page.getByRole('slider', { name: 'Frame' }).press('End');
+  for (let n = 0; n < 8; n++) await page.keyboard.press('ArrowLeft');
+  await page.mouse.move(5, 795);
+  await page.evaluate(() => document.activeElement?.blur());
+  await page.waitForTimeout(4000);
+};
+const s = `/shots/${shot.id}`;
+await take('set-up', `${s}/set-up`, async () => {
+  await page.getByText('run complete').waitFor({ timeout: 90000 });
+  await page.getByRole('button', { name: 'Unfold Weir lip' }).click();
+  await to112();
+});
+await take('run', `${s}/run`, to112);
+await take('light', `${s}/light`, to112);
+await take('combine', `${s}/combine`, to112);
+await take('hand-over', `${s}/hand-over`, to112);
+await take('board', '/board');
+await take('queue', '/queue');
+await browser.close();
