@@ -41,6 +41,8 @@ export default ts.config(
         console: 'readonly',
         performance: 'readonly',
         setTimeout: 'readonly',
+        localStorage: 'readonly',
+        document: 'readonly',
         fetch: 'readonly',
         require: 'readonly',
         __dirname: 'readonly',

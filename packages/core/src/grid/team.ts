@@ -126,7 +126,8 @@ export class Team {
     Atomics.notify(words, GENERATION);
     takeSlabs(words, values.slice(), this.kernels[kernel]);
     Atomics.store(words, OPEN, 0);
-    let spins = 0, inside: number;
+    let spins = 0,
+      inside: number;
     while ((inside = Atomics.load(words, INSIDE)) > 0) if (++spins > SPINS) Atomics.wait(words, INSIDE, inside);
   }
 
