@@ -1,7 +1,7 @@
 // What start and test share: telling what is done, installing what is missing, a database of our own.
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { createConnection, createServer } from 'node:net';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -53,6 +53,9 @@ export function ensureNpm() {
     .digest('hex');
   const stamp = join(root, 'node_modules', '.installed-lock');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
+  // npm notes what it installed; newer than the lock file means that `npm install` was run by hand
+  const noted = join(root, 'node_modules', '.package-lock.json');
+  if (existsSync(noted) && statSync(noted).mtimeMs >= statSync(join(root, 'package-lock.json')).mtimeMs) return;
   say('Installing npm packages …');
   const env = { ...process.env, PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD: '1' };
   const result = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {

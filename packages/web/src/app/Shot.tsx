@@ -11,7 +11,7 @@ import type { Readings } from '@bramblemist/core/readings/readings';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { openVariant, redo, undo, useBench } from '../data/bench';
 import { brickOf, useBricks, wantBricks } from '../data/bricks';
-import { goTo, play, usePlayhead } from '../data/playhead';
+import { play, usePlayhead } from '../data/playhead';
 import { useShot } from '../data/queries';
 import { endLive, liveThreads, pauseLive, roughVoxelSize, startLive, useLive } from '../live/use-live';
 import { ChoiceWord } from '../parts/controls';
@@ -165,12 +165,19 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
     if (!wantLive) endLive();
   }, [wantLive]);
   useEffect(() => endLive, []);
+  // A bake that runs is followed frame by frame until one looks elsewhere; a finished one keeps the playhead.
+  const bakeKey = source === 'bake' && bake ? bake.id : null;
+  const entered = useRef(bake);
   useEffect(() => {
-    if (source !== 'bake' || !bake) return;
-    const { frame } = usePlayhead.getState();
-    usePlayhead.setState({ follow: false });
-    if (frame < bake.first || frame > bake.last) goTo(bake.first);
-  }, [source, bake]);
+    entered.current = bake;
+  }, [bake]);
+  useEffect(() => {
+    const b = entered.current;
+    if (bakeKey === null || !b) return;
+    const { frame } = usePlayhead.getState(),
+      unfinished = b.job?.state === 'queued' || b.job?.state === 'running';
+    usePlayhead.setState({ follow: unfinished, playing: false, frame: frame < b.first || frame > b.last ? b.first : frame });
+  }, [bakeKey]);
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent): void => {
@@ -359,10 +366,11 @@ function ReelPane({ documents, bake, source }: { documents: StageProps['document
   const live = useLive(useShallow((s) => ({ status: s.status, newest: s.newest, rate: s.rate, readings: s.readings })));
   const range = source === 'live' || !bake ? { first: space.firstFrame, last: space.lastFrame } : { first: bake.first, last: bake.last };
 
-  // Follow the newest live frame; when the run is over, play it.
+  // Follow the newest frame; when the live run is over, play it.
   useEffect(() => {
-    if (source === 'live' && follow && live.newest !== null) usePlayhead.setState({ frame: live.newest });
-  }, [source, follow, live.newest]);
+    const newest = source === 'live' ? live.newest : (there[there.length - 1] ?? null);
+    if (follow && newest !== null) usePlayhead.setState({ frame: newest });
+  }, [source, follow, live.newest, there]);
   useEffect(() => {
     if (source === 'live' && live.status === 'finished' && usePlayhead.getState().follow)
       usePlayhead.setState({ follow: false, playing: true });

@@ -5,6 +5,7 @@ import type { CombineInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { change, flush } from '../data/bench';
+import { usePlayhead } from '../data/playhead';
 import { useStartCombine, useUpload } from '../data/queries';
 import { ChoiceWord } from '../parts/controls';
 import { Ingredient } from '../parts/Ingredient';
@@ -55,7 +56,12 @@ export function Combine(props: StageProps): ReactNode {
   const start = useStartCombine(shot.id),
     upload = useUpload(shot.id),
     file = useRef<HTMLInputElement>(null);
-  const done = combinesOf(props).reverse();
+  const done = combinesOf(props).reverse(),
+    frame = usePlayhead((s) => s.frame);
+  const begin = (frames: { first: number; last: number }): void => {
+    if (render)
+      void flush().then(() => start.mutate({ renderId: render.id, settings: documents.combine, plateId: plate?.id ?? null, frames }));
+  };
   return (
     <>
       <Section>
@@ -118,20 +124,15 @@ export function Combine(props: StageProps): ReactNode {
         <Keys>
           <Primary
             isDisabled={!render || start.isPending}
-            onPress={() =>
-              render &&
-              void flush().then(() =>
-                start.mutate({
-                  renderId: render.id,
-                  settings: documents.combine,
-                  plateId: plate?.id ?? null,
-                  frames: { first: render.frames[0], last: render.frames[render.frames.length - 1] },
-                }),
-              )
-            }
+            onPress={() => render && begin({ first: render.frames[0], last: render.frames[render.frames.length - 1] })}
           >
             Combine {render ? `${render.frames.length} ${render.frames.length === 1 ? 'frame' : 'frames'}` : ''}
           </Primary>
+          {render && render.frames.length > 1 && render.frames.includes(frame) && (
+            <Button isDisabled={start.isPending} onPress={() => begin({ first: frame, last: frame })}>
+              Only frame {frame}
+            </Button>
+          )}
         </Keys>
         {start.error && <Trouble>{start.error.message}</Trouble>}
         {done.slice(0, 8).map((c) => (

@@ -1,0 +1,105 @@
+// Server data through TanStack Query, kept fresh by the server's events.
+import { useEffect } from 'react';
+import {
+  useMutation,
+  useQuery,
+  useQueryClient,
+  type QueryClient,
+  type UseMutationResult,
+  type UseQueryResult,
+} from '@tanstack/react-query';
+import type { AssetInfo, JobInfo, ProductionCard, ServerEvent, ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads';
+import { routes } from '@bramblemist/contracts/routes';
+import { ask } from './api';
+
+const keys = { board: ['board'], shot: (id: number) => ['shot', id], jobs: ['jobs'] } as const;
+
+export function useBoard(): UseQueryResult<ProductionCard[]> {
+  return useQuery({ queryKey: keys.board, queryFn: () => ask<ProductionCard[]>(routes.productions) });
+}
+export function useShot(id: number): UseQueryResult<ShotInfo> {
+  return useQuery({ queryKey: keys.shot(id), queryFn: () => ask<ShotInfo>(routes.shot(id)), retry: 1 });
+}
+export function useJobs(): UseQueryResult<JobInfo[]> {
+  return useQuery({ queryKey: keys.jobs, queryFn: () => ask<JobInfo[]>(routes.jobs) });
+}
+
+function useAsk<I, O>(make: (input: I) => Promise<O>, touched: (client: QueryClient) => void): UseMutationResult<O, Error, I> {
+  const client = useQueryClient();
+  return useMutation({ mutationFn: make, onSuccess: () => touched(client) });
+}
+const shotTouched =
+  (id: number) =>
+  (client: QueryClient): void => {
+    void client.invalidateQueries({ queryKey: keys.shot(id) });
+    void client.invalidateQueries({ queryKey: keys.board });
+  };
+
+export const useNewShot = () =>
+  useAsk(
+    (input: { productionId: number; name: string; example?: string }) => ask<{ id: number }>(routes.shots, { body: input }),
+    (c) => void c.invalidateQueries({ queryKey: keys.board }),
+  );
+export const useNewVariant = (shotId: number) =>
+  useAsk((note: string) => ask<VariantInfo>(routes.variants(shotId), { body: { note } }), shotTouched(shotId));
+export const useStartBake = (shotId: number) =>
+  useAsk(
+    (input: { variantId: number; voxelSizeM: number; frames: { first: number; last: number } }) =>
+      ask<{ id: number }>(routes.bakes(input.variantId), { body: { voxelSizeM: input.voxelSizeM, frames: input.frames } }),
+    shotTouched(shotId),
+  );
+export const useStartRender = (shotId: number) =>
+  useAsk(
+    (input: { bakeId: number; look: unknown; frames: { first: number; last: number } }) =>
+      ask<{ id: number }>(routes.renders(input.bakeId), { body: { look: input.look, frames: input.frames } }),
+    shotTouched(shotId),
+  );
+export const useStartCombine = (shotId: number) =>
+  useAsk(
+    (input: { renderId: number; settings: unknown; plateId: number | null; frames: { first: number; last: number } }) =>
+      ask<{ id: number }>(routes.combines(input.renderId), {
+        body: { settings: input.settings, plateId: input.plateId, frames: input.frames },
+      }),
+    shotTouched(shotId),
+  );
+export const useStopJob = () =>
+  useAsk(
+    (id: number) => ask<{ state: string }>(routes.stopJob(id), { method: 'POST', body: {} }),
+    (c) => void c.invalidateQueries(),
+  );
+export const useUpload = (shotId: number) =>
+  useAsk((input: { file: File; kind: 'plate' | 'reference' }) => {
+    const form = new FormData();
+    form.append('kind', input.kind);
+    form.append('file', input.file);
+    return ask<AssetInfo>(routes.assets(shotId), { form });
+  }, shotTouched(shotId));
+
+/** Listens as long as the page lives; jobs are updated in place, shots fetched again at most twice a second. */
+export function useServerEvents(): void {
+  const client = useQueryClient();
+  useEffect(() => {
+    const source = new EventSource(routes.events);
+    const waiting = new Map<number, number>();
+    source.onmessage = (message: MessageEvent<string>) => {
+      const event = JSON.parse(message.data) as ServerEvent;
+      client.setQueryData<JobInfo[]>(keys.jobs, (old) =>
+        old ? [event.job, ...old.filter((j) => j.id !== event.job.id)].sort((a, b) => b.id - a.id) : old,
+      );
+      if (!waiting.has(event.shotId)) {
+        waiting.set(
+          event.shotId,
+          window.setTimeout(() => {
+            waiting.delete(event.shotId);
+            void client.invalidateQueries({ queryKey: keys.shot(event.shotId) });
+            if (event.job.state !== 'running') void client.invalidateQueries({ queryKey: keys.board });
+          }, 500),
+        );
+      }
+    };
+    return () => {
+      source.close();
+      waiting.forEach((timer) => clearTimeout(timer));
+    };
+  }, [client]);
+}
