@@ -10,6 +10,9 @@ import { infoCommand } from './commands/info';
 import { combineCommand, renderCommand, type CombineArguments, type RenderArguments } from './commands/pictures';
 import { UsageError } from './failure';
 
+// whoever reads may stop early, as `| head` does
+process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 1));
+
 const program = new Command('bramblemist')
   .description('Simulate, cache, light and combine smoke, dust, mist, dry ice and ink.')
   .version('0.1.0')
