@@ -146,7 +146,7 @@ export function advectFix(
         if (!v128.any_true(f32x4.ne(least, most))) {
           // nothing varies here (still, empty air): the limits leave one value, so there is nothing to look up
           const rest = f32x4.mul(times, least);
-          v128.store(out + at + o, v128.and(rest, f32x4.ge(f32x4.abs(rest), nothing)));
+          v128.store(out + at + o, v128.andnot(rest, f32x4.lt(f32x4.abs(rest), nothing)));
           continue;
         }
         const su = f32x4.add(f32x4.add(v128.load(ur + o), v128.load(ur + o, 4)), f32x4.add(v128.load(ur + o + back), v128.load(ur + o + back, 4)));
@@ -177,7 +177,7 @@ export function advectFix(
         const best = clamp4(f32x4.add(est, fix), least, most);
         // what has thinned to nothing becomes nothing: denormal numbers cost a hundred times as much to compute with
         const result = f32x4.mul(times, best);
-        v128.store(out + at + o, v128.and(result, f32x4.ge(f32x4.abs(result), nothing)));
+        v128.store(out + at + o, v128.andnot(result, f32x4.lt(f32x4.abs(result), nothing)));
       }
     }
   }
