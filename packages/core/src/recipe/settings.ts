@@ -51,44 +51,19 @@ export interface Part {
   readonly many: boolean;
 }
 
-export const number = (
-  path: string,
-  label: string,
-  unit: Unit,
-  range: [number, number],
-  value: number,
-  doc: string,
-  more: Pick<NumberSetting, 'when' | 'word'> = {},
-): NumberSetting => ({
-  kind: 'number',
-  path,
-  label,
-  unit,
-  least: range[0],
-  most: range[1],
-  default: value,
-  doc,
-  ...more,
-});
-export const integer = (
-  path: string,
-  label: string,
-  unit: Unit,
-  range: [number, number],
-  value: number,
-  doc: string,
-  more: Pick<NumberSetting, 'when' | 'word'> = {},
-): NumberSetting => ({
-  kind: 'integer',
-  path,
-  label,
-  unit,
-  least: range[0],
-  most: range[1],
-  default: value,
-  doc,
-  ...more,
-});
+const numeric =
+  (kind: NumberSetting['kind']) =>
+  (
+    path: string,
+    label: string,
+    unit: Unit,
+    range: readonly [number, number],
+    value: number,
+    doc: string,
+    more: Pick<NumberSetting, 'when' | 'word'> = {},
+  ): NumberSetting => ({ kind, path, label, unit, least: range[0], most: range[1], default: value, doc, ...more });
+export const number = numeric('number');
+export const integer = numeric('integer');
 export const vector = (
   path: string,
   names: [string, string, string],

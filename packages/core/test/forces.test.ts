@@ -1,0 +1,219 @@
+// Single forces and kernels against what mathematics says of them.
+import { addTurbulence } from '@bramblemist/core/air/turbulence';
+import { windNow } from '@bramblemist/core/air/wind';
+import { readField, writeField } from '@bramblemist/core/grid/memory';
+import type { Simulation } from '@bramblemist/core/step/simulation';
+import { fillHalo, shape, type StepState } from '@bramblemist/core/step/state';
+import { ALL_OPEN, greatest, recipeOf, simulate } from './run';
+
+/** A state of a run for calling one force by itself. */
+function stateOf(s: Simulation, timeS = 0): StepState {
+  return {
+    plan: s.plan,
+    team: s.team,
+    layout: s.layout,
+    frame: 1,
+    substep: 0,
+    timeS,
+    dtS: 0.04,
+    topSpeed: 0,
+    solve: { iterations: 0, before: 0, left: 0, met: true },
+  };
+}
+/** Air that turns about the y axis through the middle as a solid body. */
+function turning(s: Simulation, omega: number): void {
+  const { nx, ny, nz } = s.plan.window.lattice,
+    h = s.plan.window.voxelSizeM;
+  const u = new Float32Array((nx + 1) * ny * nz),
+    w = new Float32Array(nx * ny * (nz + 1));
+  for (let k = 0; k < nz; k++)
+    for (let j = 0; j < ny; j++) for (let i = 0; i <= nx; i++) u[(k * ny + j) * (nx + 1) + i] = omega * (k + 0.5 - nz / 2) * h;
+  for (let k = 0; k <= nz; k++)
+    for (let j = 0; j < ny; j++) for (let i = 0; i < nx; i++) w[(k * ny + j) * nx + i] = -omega * (i + 0.5 - nx / 2) * h;
+  writeField(s.team.memory, s.field('velocityX'), u, [1, 0, 0]);
+  writeField(s.team.memory, s.field('velocityZ'), w, [0, 0, 1]);
+}
+
+describe('curl', () => {
+  test('solid-body rotation has the vorticity 2 ω everywhere inside', () => {
+    const s = simulate(recipeOf()),
+      l = s.plan.window.lattice,
+      [u, v, w] = s.layout.velocity,
+      magnitude = s.layout.scratch[3];
+    turning(s, 1.7);
+    [u, v, w].forEach((f, axis) => fillHalo(s.team, f, axis, 0));
+    s.team.solo(
+      'vorticity',
+      u.address,
+      v.address,
+      w.address,
+      magnitude.address,
+      l.nx,
+      l.ny,
+      l.rowStride,
+      l.planeStride,
+      0.25 / 0.1,
+      0,
+      l.nz,
+    );
+    const got = readField(s.team.memory, magnitude);
+    for (let k = 1; k < 15; k++)
+      for (let j = 1; j < 15; j++) for (let i = 1; i < 15; i++) expect(got[(k * 16 + j) * 16 + i]).toBeCloseTo(3.4, 3);
+  });
+  test('confinement leaves air of even curl alone', () => {
+    const s = simulate(recipeOf()),
+      l = s.plan.window.lattice,
+      [u, v, w] = s.layout.velocity,
+      [fx, fy, fz, magnitude] = s.layout.scratch;
+    writeField(s.team.memory, magnitude, new Float32Array(16 ** 3).fill(2));
+    fillHalo(s.team, magnitude, 3, 0);
+    turning(s, 1);
+    const args = [u, v, w, magnitude, fx, fy, fz].map((f) => f.address);
+    s.team.solo('confine', ...args, l.nx, l.ny, l.rowStride, l.planeStride, 2.5, 1, 0, l.nz);
+    for (const f of [fx, fy, fz]) expect(greatest(readField(s.team.memory, f))).toBe(0);
+  });
+});
+
+test('buoyancy adds lift · kelvin − weight · density', () => {
+  const s = simulate(recipeOf()),
+    l = s.plan.window.lattice,
+    fy = s.layout.scratch[1];
+  writeField(s.team.memory, s.layout.temperature, new Float32Array(16 ** 3).fill(30));
+  writeField(s.team.memory, s.layout.density, new Float32Array(16 ** 3).fill(2));
+  writeField(s.team.memory, fy, new Float32Array(16 ** 3).fill(1));
+  s.team.solo(
+    'buoyancy',
+    fy.address,
+    s.layout.density.address,
+    s.layout.temperature.address,
+    l.nx,
+    l.ny,
+    l.rowStride,
+    l.planeStride,
+    0.03,
+    0.2,
+    0,
+    l.nz,
+  );
+  for (const v of readField(s.team.memory, fy)) expect(v).toBeCloseTo(1 + 0.9 - 0.4, 5);
+});
+
+describe('emission', () => {
+  const emit = (kind: 0 | 1, centre: number[], half: number[]): { density: number; kelvin: number } => {
+    const s = simulate(recipeOf()),
+      l = s.plan.window.lattice,
+      { density, temperature } = s.layout;
+    s.team.solo(
+      'emit',
+      density.address,
+      temperature.address,
+      kind,
+      ...centre,
+      ...half,
+      1,
+      12,
+      1,
+      l.nx,
+      l.ny,
+      l.rowStride,
+      l.planeStride,
+      0,
+      l.nz,
+    );
+    const d = readField(s.team.memory, density);
+    return { density: d.reduce((a, b) => a + b, 0), kelvin: greatest(readField(s.team.memory, temperature)) };
+  };
+  test.each([
+    [
+      [8, 8, 8],
+      [2, 3, 1.5],
+    ],
+    [
+      [7.3, 6.61, 9.05],
+      [2.25, 1.4, 3.37],
+    ],
+    [
+      [8.5, 8.5, 8.5],
+      [0.2, 0.2, 0.2],
+    ],
+  ])('a box at %j gives exactly its volume', (centre, half) => {
+    expect(emit(1, centre, half).density).toBeCloseTo(8 * half[0] * half[1] * half[2], 3);
+  });
+  test('a sphere gives its volume wherever it lies, and holds its temperature inside', () => {
+    for (const centre of [
+      [8, 8, 8],
+      [7.31, 8.77, 6.5],
+    ]) {
+      const { density, kelvin } = emit(0, centre, [3, 3, 3]);
+      expect(density / ((4 / 3) * Math.PI * 27)).toBeCloseTo(1, 2);
+      expect(kelvin).toBe(12);
+    }
+  });
+});
+
+describe('wind', () => {
+  const wind = (parts: object) => windNow(stateOf(simulate(recipeOf({ wind: parts })), 0.7)).velocity;
+  test.each([
+    [{ speed: 3, heading: 0 }, [3, 0, 0]],
+    [{ speed: 3, heading: 90 }, [0, 0, 3]],
+    [{ speed: 2, heading: 180 }, [-2, 0, 0]],
+    [{ speed: 2, heading: 0, rise: 90 }, [0, 2, 0]],
+    [{ speed: 2, heading: 0, rise: 30 }, [Math.sqrt(3), 1, 0]],
+  ])('%j blows to %j', (parts, velocity) => {
+    wind(parts).forEach((v, axis) => expect(v).toBeCloseTo(velocity[axis], 10));
+  });
+  test('without speed and gusts it does not touch the air', () => {
+    expect(windNow(stateOf(simulate(recipeOf())))).toEqual({ velocity: [0, 0, 0], grip: 0 });
+  });
+  test('a gust changes the speed by at most its strength, along the wind', () => {
+    const [x, y, z] = wind({ speed: 3, gust: 1, heading: 0, gustLength: 0.9, seed: 12 });
+    expect(x).not.toBe(3);
+    expect(Math.abs(x - 3)).toBeLessThanOrEqual(1);
+    expect(y).toBeCloseTo(0, 10);
+    expect(z).toBeCloseTo(0, 10);
+  });
+});
+
+describe('turbulence is in the world, not in voxels', () => {
+  /** The acceleration at points of the world, on one voxel size. */
+  function accelerations(voxelSize: number, timeS: number): number[] {
+    const s = simulate(
+      recipeOf({
+        space: { size: [1.6, 1.6, 1.6], corner: [0, 0, 0], voxelSize, sides: ALL_OPEN },
+        turbulence: { strength: 1, size: 0.8, octaves: 1, period: 2 },
+      }),
+    );
+    for (const f of s.layout.scratch.slice(0, 3)) writeField(s.team.memory, f, new Float32Array(s.plan.window.lattice.nx ** 3));
+    addTurbulence(stateOf(s, timeS));
+    const n = s.plan.window.lattice.nx,
+      fx = readField(s.team.memory, s.layout.scratch[0]),
+      out: number[] = [];
+    expect(shape(s.plan.window.lattice)[0]).toBe(n);
+    for (let k = 2; k < 14; k += 3)
+      for (let j = 2; j < 14; j += 3)
+        for (let i = 2; i < 14; i += 3) {
+          // the mean over a block of 0.1 m, whatever number of voxels that is
+          const m = Math.round(0.1 / voxelSize);
+          let sum = 0;
+          for (let c = 0; c < m; c++)
+            for (let b = 0; b < m; b++) for (let a = 0; a < m; a++) sum += fx[((k * m + c) * n + j * m + b) * n + i * m + a];
+          out.push(sum / m ** 3);
+        }
+    return out;
+  }
+  test('half the voxel size gives the same push at the same place', () => {
+    const coarse = accelerations(0.1, 0.3),
+      fine = accelerations(0.05, 0.3);
+    const scale = Math.sqrt(fine.reduce((a, v) => a + v * v, 0) / fine.length);
+    const off = Math.sqrt(coarse.reduce((a, v, n) => a + (v - fine[n]) ** 2, 0) / fine.length);
+    expect(off / scale).toBeLessThan(0.15);
+  });
+  test('it churns: half a period later it is another field of the same strength', () => {
+    const now = accelerations(0.1, 0),
+      later = accelerations(0.1, 1),
+      rms = (v: number[]) => Math.sqrt(v.reduce((a, x) => a + x * x, 0) / v.length);
+    expect(rms(later) / rms(now)).toBeGreaterThan(0.5);
+    expect(rms(later) / rms(now)).toBeLessThan(2);
+    expect(rms(now.map((v, n) => v - later[n])) / rms(now)).toBeGreaterThan(0.5);
+  });
+});

@@ -1,0 +1,107 @@
+// Named undo, gestures and autosave, apart from any screen.
+import { COMBINE } from '@bramblemist/core/combine/combine';
+import { LOOK } from '@bramblemist/core/look/look';
+import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import type { VariantInfo } from '@bramblemist/contracts/payloads';
+
+const requests: { path: string; body: { recipe: { wind: { speed: number } } } }[] = [];
+let answer: () => { ok: boolean; status: number; json: () => Promise<unknown> };
+Object.assign(globalThis, {
+  window: {
+    addEventListener() {},
+    setTimeout: (...a: Parameters<typeof setTimeout>) => setTimeout(...a),
+    clearTimeout: (t: number) => clearTimeout(t),
+  },
+  fetch: (path: string, options: { body: string }) => {
+    requests.push({ path, body: JSON.parse(options.body) as never });
+    return Promise.resolve(answer());
+  },
+});
+// after window is there, since the module listens to it
+const { change, flush, openVariant, redo, undo, useBench } =
+  jest.requireActual<typeof import('@bramblemist/web/data/bench')>('@bramblemist/web/data/bench');
+
+const variant = (id: number): VariantInfo => ({
+  id,
+  number: 1,
+  parent: null,
+  note: '',
+  recipe: parseRecipe({}),
+  look: LOOK.parse({}),
+  combine: COMBINE.parse({}),
+  changedAt: '',
+});
+const speed = (): number => useBench.getState().documents!.recipe.wind.speed;
+let nextId = 1;
+
+beforeEach(() => {
+  jest.useFakeTimers();
+  requests.length = 0;
+  answer = () => ({ ok: true, status: 200, json: () => Promise.resolve({}) });
+  openVariant(variant(nextId++));
+});
+afterEach(() => {
+  jest.runOnlyPendingTimers();
+  jest.useRealTimers();
+});
+
+test('changes are undone and redone by name', () => {
+  change('Wind: speed', 'recipe', 'wind.speed', 3);
+  change('Sun: height', 'look', 'sun.height', 50);
+  expect(useBench.getState().past.map((s) => s.label)).toEqual(['Wind: speed', 'Sun: height']);
+  undo();
+  expect(useBench.getState().documents!.look.sun.height).toBe(LOOK.parse({}).sun.height);
+  expect(useBench.getState().future[0].label).toBe('Sun: height');
+  undo();
+  expect(speed()).toBe(0);
+  redo();
+  expect(speed()).toBe(3);
+  undo();
+  undo(); // nothing left: nothing happens
+  expect(speed()).toBe(0);
+});
+
+test('a new change forgets what could be redone', () => {
+  change('Wind: speed', 'recipe', 'wind.speed', 3);
+  undo();
+  change('Wind: gust', 'recipe', 'wind.gust', 1);
+  expect(useBench.getState().future).toEqual([]);
+});
+
+test('a drag of one setting is one step, another setting is another', () => {
+  for (let n = 1; n <= 30; n++) change('Wind: speed', 'recipe', 'wind.speed', n / 10);
+  change('Wind: gust', 'recipe', 'wind.gust', 1);
+  expect(useBench.getState().past).toHaveLength(2);
+  undo();
+  undo();
+  expect(speed()).toBe(0);
+});
+
+test('what waits is saved once, after a pause', async () => {
+  change('Wind: speed', 'recipe', 'wind.speed', 1);
+  change('Wind: gust', 'recipe', 'wind.gust', 2);
+  expect(useBench.getState().saving).toBe('waiting');
+  expect(requests).toHaveLength(0);
+  await jest.advanceTimersByTimeAsync(600);
+  expect(requests.map((r) => r.path)).toEqual([`/api/variants/${nextId - 1}`]);
+  expect(requests[0].body.recipe.wind).toMatchObject({ speed: 1, gust: 2 });
+  expect(useBench.getState().saving).toBe('saved');
+});
+
+test('a refused save says why, keeps the change and tries again', async () => {
+  answer = () => ({ ok: false, status: 500, json: () => Promise.resolve({ error: 'The disk is full.' }) });
+  change('Wind: speed', 'recipe', 'wind.speed', 1);
+  await flush();
+  expect(useBench.getState()).toMatchObject({ saving: 'failed', saveError: 'The disk is full.' });
+  expect(speed()).toBe(1);
+  answer = () => ({ ok: true, status: 200, json: () => Promise.resolve({}) });
+  await jest.advanceTimersByTimeAsync(5100);
+  expect(useBench.getState()).toMatchObject({ saving: 'saved', saveError: null });
+});
+
+test('opening another variant starts with a clean history', () => {
+  change('Wind: speed', 'recipe', 'wind.speed', 1);
+  openVariant(variant(nextId++));
+  expect(useBench.getState()).toMatchObject({ past: [], future: [] });
+  expect(speed()).toBe(0);
+});
