@@ -97,9 +97,14 @@ const pause = (ms) => new Promise((done) => setTimeout(done, ms));
 function alive(pid) {
   try {
     process.kill(pid, 0);
-    return true;
   } catch {
     return false;
+  }
+  try {
+    // a killed process that nobody has collected yet still answers, but runs no more
+    return !/^\d+ \(.*\) Z/s.test(readFileSync(`/proc/${pid}/stat`, 'utf8'));
+  } catch {
+    return true;
   }
 }
 
