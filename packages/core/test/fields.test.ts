@@ -2,8 +2,8 @@
 import { takeBrick } from '@bramblemist/core/cache/brick';
 import { frameGrids } from '@bramblemist/core/cache/frame';
 import { activeBounds, toDense } from '@bramblemist/core/files/vdb/leaves';
-import { coarser, lattice } from '@bramblemist/core/grid/lattice';
-import { fieldView, MemoryPlan, readField, writeField } from '@bramblemist/core/grid/memory';
+import { coarser, lattice, type Lattice } from '@bramblemist/core/grid/lattice';
+import { fieldView, MemoryPlan, split, readField, writeField } from '@bramblemist/core/grid/memory';
 import { startTeam } from '@bramblemist/core/io/node/team';
 import { fillHalo, layOut } from '@bramblemist/core/step/state';
 import { ALL_OPEN, random, recipeOf, simulate, sum } from './run';
@@ -17,14 +17,16 @@ describe('memory', () => {
       layout.density,
       layout.temperature,
       layout.spare,
-      layout.pressure,
       ...layout.scratch,
       ...layout.churn,
-      ...layout.levels.flatMap((l) => [...l.open, ...(l === layout.levels[0] ? [] : [l.e, l.r, l.q])]),
+      ...layout.levels.flatMap((l) => l.open),
     ];
-    const spans = all
-      .map((f) => [f.address - f.lattice.lead * 4, f.address + (f.lattice.size - f.lattice.lead) * 4])
-      .sort((a, b) => a[0] - b[0]);
+    const halves = (address: number, l: Lattice): number[] => [address - split(l).lead, address - split(l).lead + split(l).bytes];
+    const spans = [
+      ...all.map((f) => [f.address - f.lattice.lead * 4, f.address + (f.lattice.size - f.lattice.lead) * 4]),
+      ...[layout.pressure, layout.direction].map((a) => halves(a, all[0].lattice)),
+      ...layout.levels.flatMap((l) => [l.e, l.r, l.q].map((a) => halves(a, l.lattice))),
+    ].sort((a, b) => a[0] - b[0]);
     spans.forEach(([from], n) => {
       expect(from % 16).toBe(0);
       if (n > 0) expect(from).toBeGreaterThanOrEqual(spans[n - 1][1]);

@@ -21,7 +21,7 @@ export function recipeOf(parts: Record<string, unknown> = {}): Recipe {
 
 export function simulate(recipe: Recipe, threads = 1): Simulation {
   const plan = compile(recipe);
-  return new Simulation(plan, startTeam(Simulation.pages(plan), threads));
+  return new Simulation(plan, startTeam(Simulation.pages(plan, threads), threads));
 }
 
 export function sum(values: Float32Array): number {

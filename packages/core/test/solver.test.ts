@@ -310,6 +310,6 @@ describe('substeps, cost and trouble', () => {
   test('memory is below 120 bytes a voxel at 128³, and too much is refused before it is taken', () => {
     expect(layOut(windowOver([0, 0, 0], [1.28, 1.28, 1.28], 0.01).lattice).bytes / 128 ** 3).toBeLessThan(120);
     const plan = compile(recipeOf({ space: { size: [10, 10, 10], voxelSize: 0.01 } }));
-    expect(() => Simulation.pages(plan)).toThrow(/GiB.*larger voxels/);
+    expect(() => Simulation.pages(plan, 1)).toThrow(/GiB.*larger voxels/);
   });
 });

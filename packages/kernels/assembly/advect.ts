@@ -139,7 +139,7 @@ export function advectFix(
       const at = row(0, j, k, P, PP);
       const xr = dx + at, yr = dy + at, zr = dz + at, ur = u + at, vr = v + at, wr = w + at;
       const py = f32x4.splat(<f32>j), pz = f32x4.splat(<f32>k);
-      const plain = j < ny && k < nz && load<u8>(kind + <usize>(k * ny + j)) == 1;
+      const plain = j > 0 && k > 0 && j < ny - 1 && k < nz - 1 && load<u32>(kind + (<usize>(k * ny + j) << 2)) == 0;
       for (let i = 0; i < mx; i += 4) {
         const o = <usize>i << 2;
         const least = v128.load(lo + at + o), most = v128.load(hi + at + o);

@@ -1,5 +1,6 @@
 // What sources write, by signed distance, so that the amount does not depend on where the shape falls between voxels.
 import { row } from './common';
+import { kindOf, Level } from './level';
 
 /** Part of a voxel inside a shape whose surface is sd voxels away (negative inside). */
 // @ts-ignore: decorator
@@ -61,18 +62,18 @@ export function emit(
     }
 }
 
-/** Multiplies by the open part: nothing stays inside an obstacle. Cells whose six faces are closed are solid. */
-export function clearSolid(f: usize, ax: usize, ay: usize, az: usize, kind: usize, nx: i32, ny: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2, zero = f32x4.splat(0);
+/** Nothing stays inside an obstacle: cells whose six faces are closed become 0. */
+export function clearSolid(level: usize, f: usize, k0: i32, k1: i32): void {
+  const L = changetype<Level>(level), rs = <usize>L.aP, ps = <usize>L.aPP, zero = f32x4.splat(0);
   for (let k = k0; k < k1; k++)
-    for (let j = 0; j < ny; j++) {
-      if (load<u8>(kind + <usize>(k * ny + j)) == 1) continue;
-      const at = row(0, j, k, P, PP);
-      for (let o = at, e = at + (<usize>nx << 2); o < e; o += 16) {
+    for (let j = 0; j < L.ny; j++) {
+      const kind = kindOf(L, j, k), at = <usize>(k * L.aPP + j * L.aP);
+      const x = L.ax + at, y = L.ay + at, z = L.az + at;
+      for (let o = <usize>(kind & 255) << 5, to = min<usize>(<usize>(kind >> 8) << 5, <usize>L.nx << 2); o < to; o += 16) {
         const open = f32x4.add(
-          f32x4.add(f32x4.add(v128.load(ax + o), v128.load(ax + o, 4)), f32x4.add(v128.load(ay + o), v128.load(ay + o + rs))),
-          f32x4.add(v128.load(az + o), v128.load(az + o + ps)));
-        v128.store(f + o, v128.and(v128.load(f + o), f32x4.gt(open, zero)));
+          f32x4.add(f32x4.add(v128.load(x + o), v128.load(x + o, 4)), f32x4.add(v128.load(y + o), v128.load(y + o + rs))),
+          f32x4.add(v128.load(z + o), v128.load(z + o + ps)));
+        v128.store(f + at + o, v128.and(v128.load(f + at + o), f32x4.gt(open, zero)));
       }
     }
 }

@@ -1,285 +1,369 @@
 // A V-cycle as preconditioner (McAdams, Sifakis, Teran 2010) for the cut-cell pressure operator (Ng, Min, Gibou 2009):
 //   (L p)_c = Σ_faces A_f (p_c − p_neighbour),  A_f the open fraction of a face.
-// Outside the window p is 0: an open side is a face with A = 1 to such a neighbour, a wall a face with A = 0.
-// kind, a byte a row, says how much of the coefficients has to be read: 0 nothing is open, 1 all faces are fully open
-// except perhaps the first and the last along x (the sides of the window), 2 anything.
-import { row, evens, odds, sum4, partial } from './common';
+//
+// A whole way down a level – red, black, red, black, residual, restriction – is one pass over its planes, each stage a
+// plane behind the one before, in a ring of planes that stays in the cache; so is the way up. What a stage needs of a
+// neighbouring slab or tile is computed again, not waited for, so the result is the same however the planes are shared.
+import { at, coefficientRow, half, kindOf, Level, lowerX, upperX } from './level';
+import { evens, odds, partial, sum4 } from './common';
 
-export function classifyRows(ax: usize, ay: usize, az: usize, kind: usize, nx: i32, ny: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2;
-  for (let k = k0; k < k1; k++)
-    for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
-      let any: f32 = 0;
-      let plain = nx >= 12 && nx % 4 == 0;
-      for (let i = 0; i < nx; i++) {
-        const o = at + (<usize>i << 2);
-        const a = load<f32>(ax + o), b = load<f32>(ax + o + 4), c = load<f32>(ay + o), d = load<f32>(ay + o + rs), e = load<f32>(az + o), f = load<f32>(az + o + ps);
-        any += a + b + c + d + e + f;
-        if ((i > 0 && a != 1) || (i < nx - 1 && b != 1) || c != 1 || d != 1 || e != 1 || f != 1) plain = false;
-      }
-      store<u8>(kind + <usize>(k * ny + j), any == 0 ? 0 : plain ? 1 : 2);
-    }
+// @ts-ignore: decorator
+@inline
+export function around(e: usize, x: usize, zm: usize, zp: usize, P: isize): v128 {
+  return f32x4.add(
+    f32x4.add(v128.load(x), v128.load(x, 4)),
+    f32x4.add(f32x4.add(v128.load(e - P), v128.load(e + P)), f32x4.add(v128.load(zm), v128.load(zp))));
+}
+
+// @ts-ignore: decorator
+@inline
+function relaxPlain(e: usize, x: usize, zm: usize, zp: usize, r: usize, inv: usize, P: isize, from: usize, to: usize): void {
+  for (let o = from; o < to; o += 16)
+    v128.store(e + o, f32x4.mul(v128.load(inv + o), f32x4.add(v128.load(r + o), around(e + o, x + o, zm + o, zp + o, P))));
+}
+
+/** The same, into `copy` too; returns Σ e r. */
+// @ts-ignore: decorator
+@inline
+function relaxPlainKeep(e: usize, x: usize, zm: usize, zp: usize, r: usize, inv: usize, copy: usize, P: isize, from: usize, to: usize): v128 {
+  let acc = f32x4.splat(0);
+  for (let o = from; o < to; o += 16) {
+    const b = v128.load(r + o);
+    const v = f32x4.mul(v128.load(inv + o), f32x4.add(b, around(e + o, x + o, zm + o, zp + o, P)));
+    v128.store(e + o, v);
+    v128.store(copy + o, v);
+    acc = f32x4.add(acc, f32x4.mul(b, v));
+  }
+  return acc;
 }
 
 /**
- * Open fractions of a coarse level: the mean of the four fine faces. n…: fine cells, c…: coarse cells.
- * ghost: growth of an open side's coefficient, since p = 0 stays half a *finest* cell outside at every level.
+ * Vectors from..to of a row with fractions. mode 0: relax, 1: relax from zero (no neighbour is read), 2: residual r − L e.
+ * copy: 0, or where a relaxed value goes as well; returns Σ value · r, or Σ value · e of a residual.
  */
-export function coarsenFaces(
-  fine: usize, coarse: usize, axis: i32, nx: i32, ny: i32, nz: i32, P: i32, PP: i32,
-  cx: i32, cy: i32, cP: i32, cPP: i32, ghost: f32, k0: i32, k1: i32,
-): void {
-  const mx = cx + i32(axis == 0), my = cy + i32(axis == 1);
-  const side = axis == 0 ? nx : axis == 1 ? ny : nz;
-  for (let K = k0; K < k1; K++)
-    for (let J = 0; J < my; J++)
-      for (let I = 0; I < mx; I++) {
-        let s: f32 = 0;
-        const normal = min((axis == 0 ? I : axis == 1 ? J : K) * 2, side);
-        for (let q = 0; q < 4; q++) {
-          const a = q & 1, b = q >> 1;
-          const i = axis == 0 ? normal : 2 * I + a;
-          const j = axis == 1 ? normal : 2 * J + (axis == 0 ? a : b);
-          const k = axis == 2 ? normal : 2 * K + b;
-          if (i < nx + i32(axis == 0) && j < ny + i32(axis == 1) && k < nz + i32(axis == 2)) s += load<f32>(row(fine, j, k, P, PP) + (<usize>i << 2));
+export function general(
+  L: Level, to: usize, e: usize, x: usize, zm: usize, zp: usize, r: usize, copy: usize, j: i32, k: i32, isOdd: bool,
+  mask: usize, from: usize, end: usize, mode: i32,
+): v128 {
+  const P = L.P, aP = L.aP, aPP = L.aPP, tiny = f32x4.splat(1e-6);
+  const a = <usize>(k * aPP + j * aP);
+  const ax = L.ax + a, ay = L.ay + a, az = L.az + a;
+  let acc = f32x4.splat(0);
+  for (let o = from; o < end; o += 16) {
+    const x0 = lowerX(ax, o, isOdd), x1 = upperX(ax, o, isOdd);
+    const y0 = half(ay + 2 * o, isOdd), y1 = half(ay + 2 * o + aP, isOdd), z0 = half(az + 2 * o, isOdd), z1 = half(az + 2 * o + aPP, isOdd);
+    const d = f32x4.add(f32x4.add(f32x4.add(x0, x1), f32x4.add(y0, y1)), f32x4.add(z0, z1));
+    const lives = v128.and(f32x4.gt(d, tiny), v128.load(mask + o)), b = v128.load(r + o);
+    let s = b;
+    if (mode != 1) {
+      s = f32x4.add(s, f32x4.add(
+        f32x4.add(f32x4.mul(x0, v128.load(x + o)), f32x4.mul(x1, v128.load(x + o, 4))),
+        f32x4.add(
+          f32x4.add(f32x4.mul(y0, v128.load(e + o - P)), f32x4.mul(y1, v128.load(e + o + P))),
+          f32x4.add(f32x4.mul(z0, v128.load(zm + o)), f32x4.mul(z1, v128.load(zp + o))))));
+    }
+    if (mode == 2) s = f32x4.sub(s, f32x4.mul(d, v128.load(e + o)));
+    else s = f32x4.div(s, f32x4.pmax(d, tiny));
+    s = v128.and(s, lives);
+    v128.store(to + o, s);
+    if (copy) v128.store(copy + o, s);
+    acc = f32x4.add(acc, f32x4.mul(mode == 2 ? v128.load(e + o) : b, s));
+  }
+  return acc;
+}
+
+/**
+ * Gauss–Seidel of one colour in row (j, k): e = (r + Σ A e_neighbour) / Σ A. e, zm, zp: the row in the planes k, k−1, k+1.
+ * copy: 0, or the row that takes the result as well; returns Σ e r then.
+ */
+function relaxRow(L: Level, e: usize, zm: usize, zp: usize, r: usize, copy: usize, j: i32, k: i32, colour: i32): v128 {
+  const isOdd = ((j + k + colour) & 1) != 0, o = isOdd ? L.odd : 0;
+  const x = isOdd ? e : e + L.odd - 4, P = <isize>L.P, end = <usize>L.half;
+  const inv = coefficientRow(L, j, k) + o, kind = kindOf(L, j, k);
+  const from = <usize>(kind & 255) << 4, to = <usize>(kind >> 8) << 4;
+  e += o; zm += o; zp += o; r += o;
+  if (copy) {
+    copy += o;
+    if (kind == 0) return relaxPlainKeep(e, x, zm, zp, r, inv, copy, P, 0, end);
+    return f32x4.add(
+      f32x4.add(
+        relaxPlainKeep(e, x, zm, zp, r, inv, copy, P, 0, from),
+        general(L, e, e, x, zm, zp, r, copy, j, k, isOdd, inv + 2 * P, from, to, 0)),
+      relaxPlainKeep(e, x, zm, zp, r, inv, copy, P, to, end));
+  }
+  if (kind == 0) relaxPlain(e, x, zm, zp, r, inv, P, 0, end);
+  else {
+    relaxPlain(e, x, zm, zp, r, inv, P, 0, from);
+    general(L, e, e, x, zm, zp, r, 0, j, k, isOdd, inv + 2 * P, from, to, 0);
+    relaxPlain(e, x, zm, zp, r, inv, P, to, end);
+  }
+  return f32x4.splat(0);
+}
+
+/** The first red: what relaxRow gives where all neighbours are 0. */
+function startRow(L: Level, e: usize, r: usize, j: i32, k: i32): void {
+  const isOdd = ((j + k) & 1) != 0, o = isOdd ? L.odd : 0, end = <usize>L.half;
+  const inv = coefficientRow(L, j, k) + o, kind = kindOf(L, j, k);
+  e += o; r += o;
+  for (let m: usize = 0; m < end; m += 16) v128.store(e + m, f32x4.mul(v128.load(inv + m), v128.load(r + m)));
+  if (kind) general(L, e, e, e, e, e, r, 0, j, k, isOdd, inv + 2 * <usize>L.P, <usize>(kind & 255) << 4, <usize>(kind >> 8) << 4, 1);
+}
+
+/** d = r − L e in the even or odd cells of a row. */
+export function residualHalf(L: Level, d: usize, e: usize, zm: usize, zp: usize, r: usize, j: i32, k: i32, isOdd: bool): void {
+  const o = isOdd ? L.odd : 0;
+  const x = isOdd ? e : e + L.odd - 4, P = <isize>L.P, end = <usize>L.half;
+  const diagonal = coefficientRow(L, j, k) + o + P, mask = diagonal + P, kind = kindOf(L, j, k);
+  e += o; zm += o; zp += o; r += o; d += o;
+  for (let m: usize = 0; m < end; m += 16) {
+    const s = f32x4.sub(around(e + m, x + m, zm + m, zp + m, P), f32x4.mul(v128.load(diagonal + m), v128.load(e + m)));
+    v128.store(d + m, v128.and(f32x4.add(v128.load(r + m), s), v128.load(mask + m)));
+  }
+  if (kind) general(L, d, e, x, zm, zp, r, 0, j, k, isOdd, mask, <usize>(kind & 255) << 4, <usize>(kind >> 8) << 4, 2);
+}
+
+// A slab's ring: six planes of e, four of residuals, one of zeros, then four rows.
+// @ts-ignore: decorator
+@inline
+export function plane(L: Level, ring: usize, n: i32): usize {
+  return ring + <usize>(n * L.PP + L.P) + 32;
+}
+// @ts-ignore: decorator
+@inline
+function ringPlane(L: Level, ring: usize, k: i32): usize {
+  return plane(L, ring, k < 0 || k >= L.nz ? 10 : k % 6);
+}
+// @ts-ignore: decorator
+@inline
+function residualPlane(L: Level, ring: usize, k: i32): usize {
+  return plane(L, ring, 6 + (k & 3));
+}
+// @ts-ignore: decorator
+@inline
+export function spareRow(L: Level, ring: usize, n: i32): usize {
+  return ring + <usize>(11 * L.PP + n * (L.P + 64)) + 64;
+}
+
+// @ts-ignore: decorator
+@inline
+function relaxRows(L: Level, ring: usize, k: i32, j0: i32, j1: i32, colour: i32): void {
+  const e = ringPlane(L, ring, k), m = ringPlane(L, ring, k - 1), p = ringPlane(L, ring, k + 1);
+  for (let j = j0; j < j1; j++) {
+    const o = j * L.P;
+    relaxRow(L, e + o, m + o, p + o, at(L.r, L, j, k), 0, j, k, colour);
+  }
+}
+
+/** Relaxes and keeps rows ja..jb in `into`; the other rows of j0..j1 are only relaxed. Returns Σ e r of the kept. */
+// @ts-ignore: decorator
+@inline
+function relaxRowsKeep(L: Level, ring: usize, k: i32, j0: i32, j1: i32, colour: i32, into: usize, ja: i32, jb: i32): f64 {
+  const e = ringPlane(L, ring, k), m = ringPlane(L, ring, k - 1), p = ringPlane(L, ring, k + 1);
+  let s: f64 = 0;
+  for (let j = j0; j < j1; j++) {
+    const o = j * L.P;
+    const acc = relaxRow(L, e + o, m + o, p + o, at(L.r, L, j, k), j >= ja && j < jb ? at(into, L, j, k) : 0, j, k, colour);
+    s += sum4(acc);
+  }
+  return s;
+}
+
+/**
+ * Coarse right-hand sides of rows J0..J1 of plane K from the residuals on red: weights 1 3 3 1 along each axis, the
+ * transpose of the interpolation in `up`, scaled for the doubled cell (64 weights of sum 512/8; times 4 for the coarse
+ * operator). The residual goes on past a wall as in a mirror; past an open side, and where a coarse cell sticks out, it is 0.
+ */
+function restrictPlane(L: Level, C: Level, ring: usize, J0: i32, J1: i32, K: i32): void {
+  const end = <usize>L.half, odd = <usize>L.odd, P = <usize>L.P;
+  const even = spareRow(L, ring, 0), uneven = spareRow(L, ring, 1), mixed = spareRow(L, ring, 2);
+  const n9 = f32x4.splat(9.0 * 4.0 / 512.0), n3 = f32x4.splat(3.0 * 4.0 / 512.0), n1 = f32x4.splat(4.0 / 512.0), three = f32x4.splat(3);
+  for (let J = J0; J < J1; J++) {
+    if (J > 0 && K > 0 && 2 * J + 2 < L.ny && 2 * K + 2 < L.nz) {
+      const q0 = residualPlane(L, ring, 2 * K - 1) + (2 * J - 1) * P, q1 = residualPlane(L, ring, 2 * K) + (2 * J - 1) * P;
+      const q2 = residualPlane(L, ring, 2 * K + 1) + (2 * J - 1) * P, q3 = residualPlane(L, ring, 2 * K + 2) + (2 * J - 1) * P;
+      for (let m: usize = 0; m < end; m += 16) {
+        const a0 = q0 + m, a1 = q1 + m, a2 = q2 + m, a3 = q3 + m;
+        const nine = f32x4.add(v128.load(a1 + P), v128.load(a2 + 2 * P));
+        const thrice = f32x4.add(f32x4.add(v128.load(a0 + 2 * P), v128.load(a2)), f32x4.add(v128.load(a1 + 3 * P), v128.load(a3 + P)));
+        const once = f32x4.add(v128.load(a0), v128.load(a3 + 3 * P));
+        v128.store(even + m, f32x4.add(f32x4.mul(n9, nine), f32x4.add(f32x4.mul(n3, thrice), f32x4.mul(n1, once))));
+        const b0 = a0 + odd, b1 = a1 + odd, b2 = a2 + odd, b3 = a3 + odd;
+        const nine2 = f32x4.add(v128.load(b1 + 2 * P), v128.load(b2 + P));
+        const thrice2 = f32x4.add(f32x4.add(v128.load(b0 + P), v128.load(b1)), f32x4.add(v128.load(b2 + 3 * P), v128.load(b3 + 2 * P)));
+        const once2 = f32x4.add(v128.load(b0 + 3 * P), v128.load(b3));
+        v128.store(uneven + m, f32x4.add(f32x4.mul(n9, nine2), f32x4.add(f32x4.mul(n3, thrice2), f32x4.mul(n1, once2))));
+      }
+    } else {
+      memory.fill(even, 0, end);
+      memory.fill(uneven, 0, end);
+      for (let a = 0; a < 4; a++) {
+        let k = 2 * K - 1 + a;
+        if (k < 0) {
+          if (!(L.walls & 16)) continue;
+          k = 0;
+        } else if (k >= L.nz) {
+          if (!(L.walls & 32) || L.nz & 1) continue;
+          k = L.nz - 1;
         }
-        const rim = normal == 0 || normal == side;
-        store<f32>(row(coarse, J, K, cP, cPP) + (<usize>I << 2), <f32>0.25 * s * (rim ? ghost : 1));
+        for (let c = 0; c < 4; c++) {
+          let j = 2 * J - 1 + c;
+          if (j < 0) {
+            if (!(L.walls & 4)) continue;
+            j = 0;
+          } else if (j >= L.ny) {
+            if (!(L.walls & 8) || L.ny & 1) continue;
+            j = L.ny - 1;
+          }
+          const weight = f32x4.splat((a == 1 || a == 2 ? <f32>3 : 1) * (c == 1 || c == 2 ? <f32>3 : 1) * <f32>(4.0 / 512.0));
+          const isOdd = (j + k) & 1;
+          const d = residualPlane(L, ring, k) + <usize>(j * L.P) + (isOdd ? odd : 0), t = isOdd ? uneven : even;
+          for (let m: usize = 0; m < end; m += 16) v128.store(t + m, f32x4.add(v128.load(t + m), f32x4.mul(weight, v128.load(d + m))));
+        }
       }
-}
-
-// @ts-ignore: decorator
-@inline
-function around(e: usize, rs: usize, ps: usize): v128 {
-  return f32x4.add(
-    f32x4.add(f32x4.add(v128.load(e - 4), v128.load(e, 4)), f32x4.add(v128.load(e - rs), v128.load(e + rs))),
-    f32x4.add(v128.load(e - ps), v128.load(e + ps)));
-}
-// @ts-ignore: decorator
-@inline
-function aroundWeighted(e: usize, ax: usize, ay: usize, az: usize, rs: usize, ps: usize): v128 {
-  return f32x4.add(
-    f32x4.add(
-      f32x4.add(f32x4.mul(v128.load(ax), v128.load(e - 4)), f32x4.mul(v128.load(ax, 4), v128.load(e, 4))),
-      f32x4.add(f32x4.mul(v128.load(ay), v128.load(e - rs)), f32x4.mul(v128.load(ay + rs), v128.load(e + rs)))),
-    f32x4.add(f32x4.mul(v128.load(az), v128.load(e - ps)), f32x4.mul(v128.load(az + ps), v128.load(e + ps))));
-}
-// @ts-ignore: decorator
-@inline
-function diagonal(ax: usize, ay: usize, az: usize, rs: usize, ps: usize): v128 {
-  return f32x4.add(
-    f32x4.add(f32x4.add(v128.load(ax), v128.load(ax, 4)), f32x4.add(v128.load(ay), v128.load(ay + rs))),
-    f32x4.add(v128.load(az), v128.load(az + ps)));
-}
-
-/** Lanes of x < n, for the last vector of a row on coarse levels. */
-// @ts-ignore: decorator
-@inline
-function within(i: i32, n: i32): v128 {
-  return i32x4.lt_s(i32x4.add(i32x4.splat(i), i32x4(0, 1, 2, 3)), i32x4.splat(n));
-}
-
-/** Gauss–Seidel of one colour on plane k: e = (r + Σ A e_neighbour) / Σ A. fresh: e counts as 0 and is not read. */
-function relaxPlane(e: usize, r: usize, ax: usize, ay: usize, az: usize, kind: usize, nx: i32, ny: i32, P: i32, PP: i32, k: i32, colour: i32, fresh: bool): void {
-  for (let j = 0; j < ny; j++) {
-    const class_ = load<u8>(kind + <usize>(k * ny + j));
-    const at = row(0, j, k, P, PP);
-    if (class_ == 0) {
-      if (fresh) memory.fill(e + at, 0, <usize>nx << 2);
-      continue;
     }
-    const odd = ((j + k + colour) & 1) != 0;
-    if (class_ == 1) {
-      const end = <usize>(nx - 4) << 2;
-      relaxSide(e + at, r + at, ax + at, <usize>P << 2, <usize>PP << 2, odd, fresh);
-      if (fresh) relaxPlainFresh(e + at + 16, r + at + 16, end - 16, odd);
-      else relaxPlain(e + at + 16, r + at + 16, end - 16, <usize>P << 2, <usize>PP << 2, odd);
-      relaxSide(e + at + end, r + at + end, ax + at + end, <usize>P << 2, <usize>PP << 2, odd, fresh);
-    } else relaxGeneral(e, r, ax, ay, az, at, 0, nx, nx, P, PP, odd, fresh);
-  }
-}
-
-// @ts-ignore: decorator
-@inline
-function lanes(odd: bool): v128 {
-  return odd ? i32x4(0, -1, 0, -1) : i32x4(-1, 0, -1, 0);
-}
-
-// @ts-ignore: decorator
-@inline
-function relaxPlain(e: usize, r: usize, bytes: usize, rs: usize, ps: usize, odd: bool): void {
-  const sixth = f32x4.splat(1.0 / 6.0), mask = lanes(odd);
-  const ym = e - rs, yp = e + rs, zm = e - ps, zp = e + ps;
-  let left = v128.load(e - 16), here = v128.load(e);
-  for (let o: usize = 0; o < bytes; o += 16) {
-    const right = v128.load(e + o, 16);
-    const x = f32x4.add(v128.shuffle<f32>(left, here, 3, 4, 5, 6), v128.shuffle<f32>(here, right, 1, 2, 3, 4));
-    const y = f32x4.add(v128.load(ym + o), v128.load(yp + o));
-    const z = f32x4.add(v128.load(zm + o), v128.load(zp + o));
-    const s = f32x4.mul(sixth, f32x4.add(f32x4.add(v128.load(r + o), x), f32x4.add(y, z)));
-    const next = v128.bitselect(s, here, mask);
-    v128.store(e + o, next);
-    left = here;
-    here = right;
-  }
-}
-
-/** The first or last four cells of a plain row: only their faces along x may be closed. */
-// @ts-ignore: decorator
-@inline
-function relaxSide(e: usize, r: usize, ax: usize, rs: usize, ps: usize, odd: bool, fresh: bool): void {
-  const lower = v128.load(ax), upper = v128.load(ax, 4);
-  let s = v128.load(r);
-  if (!fresh) {
-    const x = f32x4.add(f32x4.mul(lower, v128.load(e - 4)), f32x4.mul(upper, v128.load(e, 4)));
-    const y = f32x4.add(v128.load(e - rs), v128.load(e + rs)), z = f32x4.add(v128.load(e - ps), v128.load(e + ps));
-    s = f32x4.add(f32x4.add(s, x), f32x4.add(y, z));
-  }
-  const d = f32x4.add(f32x4.splat(4), f32x4.add(lower, upper));
-  v128.store(e, v128.bitselect(f32x4.div(s, d), fresh ? f32x4.splat(0) : v128.load(e), lanes(odd)));
-}
-
-// @ts-ignore: decorator
-@inline
-function relaxPlainFresh(e: usize, r: usize, bytes: usize, odd: bool): void {
-  const sixth = f32x4.splat(1.0 / 6.0), mask = lanes(odd);
-  for (let o: usize = 0; o < bytes; o += 16) v128.store(e + o, v128.and(f32x4.mul(sixth, v128.load(r + o)), mask));
-}
-
-function relaxGeneral(e: usize, r: usize, ax: usize, ay: usize, az: usize, at: usize, from: i32, to: i32, nx: i32, P: i32, PP: i32, odd: bool, fresh: bool): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2;
-  const tiny = f32x4.splat(1e-6), mask = lanes(odd);
-  for (let i = from; i < to; i += 4) {
-    const o = at + (<usize>i << 2);
-    const d = diagonal(ax + o, ay + o, az + o, rs, ps);
-    let s = v128.load(r + o);
-    if (!fresh) s = f32x4.add(s, aroundWeighted(e + o, ax + o, ay + o, az + o, rs, ps));
-    const x = v128.and(f32x4.div(s, f32x4.pmax(d, tiny)), v128.and(f32x4.gt(d, tiny), within(i, nx)));
-    v128.store(e + o, v128.bitselect(x, fresh ? f32x4.splat(0) : v128.load(e + o), mask));
+    store<f32>(uneven - 4, L.walls & 1 ? load<f32>(even) : <f32>0);
+    store<f32>(even + <usize>(((L.nx + 1) >> 1) << 2), L.walls & 2 && !(L.nx & 1) ? load<f32>(uneven + <usize>(((L.nx >> 1) - 1) << 2)) : <f32>0);
+    for (let m: usize = 0; m < end; m += 16) {
+      const outer = f32x4.add(v128.load(uneven + m - 4), v128.load(even + m, 4)), inner = f32x4.add(v128.load(even + m), v128.load(uneven + m));
+      v128.store(mixed + m, f32x4.add(outer, f32x4.mul(three, inner)));
+    }
+    // the vector behind the last one of `even` was written as its halo: only cells that exist may be passed on
+    const b = at(C.r, C, J, K), mask = coefficientRow(C, J, K) + 2 * <usize>C.P;
+    v128.store(mixed + end, f32x4.splat(0));
+    for (let m: usize = 0; m < <usize>C.half; m += 16) {
+      const s = v128.load(mixed + 2 * m), t = v128.load(mixed + 2 * m, 16);
+      v128.store(b + m, v128.and(evens(s, t), v128.load(mask + m)));
+      v128.store(b + m + C.odd, v128.and(odds(s, t), v128.load(mask + m + C.odd)));
+    }
   }
 }
 
 /**
- * One colour on all planes of the slab, the other a plane behind it; the other colour of the first and last plane of the
- * slab reads the neighbouring slabs and is left to relaxEdges, so the result does not depend on slabs or threads.
+ * The way down a level over planes k0..k1: smooths from zero (red, black, red, black), takes the residual and restricts it
+ * to the level below. Only the second red is kept, in q, for the way up. slab: planes a worker takes, even.
  */
-export function relaxPair(e: usize, r: usize, ax: usize, ay: usize, az: usize, kind: usize, nx: i32, ny: i32, P: i32, PP: i32, colour: i32, fresh: i32, k0: i32, k1: i32): void {
-  for (let k = k0; k < k1; k++) {
-    relaxPlane(e, r, ax, ay, az, kind, nx, ny, P, PP, k, colour, fresh != 0);
-    if (k - 1 > k0) relaxPlane(e, r, ax, ay, az, kind, nx, ny, P, PP, k - 1, 1 - colour, false);
+export function down(level: usize, below: usize, slab: i32, k0: i32, k1: i32): void {
+  const L = changetype<Level>(level), C = changetype<Level>(below);
+  const n = L.nz, ny = L.ny, ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
+  for (let ja = 0; ja < ny; ja += L.tile) {
+    const jb = min(ja + L.tile, ny);
+    for (let k = max(k0 - 5, 0); k < min(k1 + 5, n + 5); k++) {
+      if (k < min(k1 + 5, n)) {
+        const e = ringPlane(L, ring, k);
+        for (let j = max(ja - 5, 0); j < min(jb + 5, ny); j++) startRow(L, e + j * L.P, at(L.r, L, j, k), j, k);
+      }
+      let s = k - 1;
+      if (s >= max(k0 - 4, 0) && s < min(k1 + 4, n)) relaxRows(L, ring, s, max(ja - 4, 0), min(jb + 4, ny), 1);
+      s = k - 2;
+      if (s >= max(k0 - 3, 0) && s < min(k1 + 3, n)) {
+        if (s >= k0 && s < k1) relaxRowsKeep(L, ring, s, max(ja - 3, 0), min(jb + 3, ny), 0, L.q, ja, jb);
+        else relaxRows(L, ring, s, max(ja - 3, 0), min(jb + 3, ny), 0);
+      }
+      s = k - 3;
+      if (s >= max(k0 - 2, 0) && s < min(k1 + 2, n)) relaxRows(L, ring, s, max(ja - 2, 0), min(jb + 2, ny), 1);
+      s = k - 4;
+      if (s < max(k0 - 1, 0) || s >= min(k1 + 1, n)) continue;
+      const d = residualPlane(L, ring, s), e = ringPlane(L, ring, s), zm = ringPlane(L, ring, s - 1), zp = ringPlane(L, ring, s + 1);
+      for (let j = max(ja - 1, 0); j < min(jb + 1, ny); j++) {
+        const o = j * L.P;
+        // on black it is 0 after they were relaxed
+        residualHalf(L, d + o, e + o, zm + o, zp + o, at(L.r, L, j, s), j, s, ((j + s) & 1) != 0);
+      }
+      const J1 = jb == ny ? C.ny : jb >> 1;
+      if ((s & 1) == 0 && s >= k0 + 2) restrictPlane(L, C, ring, ja >> 1, J1, (s >> 1) - 1);
+      if (s == n - 1) restrictPlane(L, C, ring, ja >> 1, J1, C.nz - 1);
+    }
   }
 }
-export function relaxEdges(e: usize, r: usize, ax: usize, ay: usize, az: usize, kind: usize, nx: i32, ny: i32, P: i32, PP: i32, colour: i32, k0: i32, k1: i32): void {
-  relaxPlane(e, r, ax, ay, az, kind, nx, ny, P, PP, k0, 1 - colour, false);
-  if (k1 - 1 > k0) relaxPlane(e, r, ax, ay, az, kind, nx, ny, P, PP, k1 - 1, 1 - colour, false);
+
+/** Red cells of a row: what the way down left there plus the interpolated coarse correction. */
+function correctRow(L: Level, C: Level, e: usize, line: usize, j: i32, k: i32): void {
+  const K = k >> 1, J = j >> 1;
+  let K2 = k & 1 ? K + 1 : K - 1, J2 = j & 1 ? J + 1 : J - 1;
+  let y1: f32 = 0.25, z1: f32 = 0.25;
+  if (J2 < 0 || J2 >= C.ny) { y1 = L.walls & (J2 < 0 ? 4 : 8) ? <f32>0.25 : 0; J2 = J; }
+  if (K2 < 0 || K2 >= C.nz) { z1 = L.walls & (K2 < 0 ? 16 : 32) ? <f32>0.25 : 0; K2 = K; }
+  const c00 = at(C.e, C, J, K), c10 = at(C.e, C, J2, K), c01 = at(C.e, C, J, K2), c11 = at(C.e, C, J2, K2);
+  const near = f32x4.splat(0.75), farY = f32x4.splat(y1), farZ = f32x4.splat(z1), far = f32x4.splat(0.25);
+  for (let m: usize = 0; m < <usize>C.half; m += 16) {
+    const p = m + C.odd;
+    const a = f32x4.add(
+      f32x4.mul(near, f32x4.add(f32x4.mul(near, v128.load(c00 + m)), f32x4.mul(farY, v128.load(c10 + m)))),
+      f32x4.mul(farZ, f32x4.add(f32x4.mul(near, v128.load(c01 + m)), f32x4.mul(farY, v128.load(c11 + m)))));
+    const b = f32x4.add(
+      f32x4.mul(near, f32x4.add(f32x4.mul(near, v128.load(c00 + p)), f32x4.mul(farY, v128.load(c10 + p)))),
+      f32x4.mul(farZ, f32x4.add(f32x4.mul(near, v128.load(c01 + p)), f32x4.mul(farY, v128.load(c11 + p)))));
+    v128.store(line + 2 * m, v128.shuffle<f32>(a, b, 0, 4, 1, 5));
+    v128.store(line + 2 * m, v128.shuffle<f32>(a, b, 2, 6, 3, 7), 16);
+  }
+  const last = line + (<usize>(C.nx - 1) << 2);
+  store<f32>(line - 4, L.walls & 1 ? load<f32>(line) : <f32>0);
+  store<f32>(last + 4, L.walls & 2 ? load<f32>(last) : <f32>0);
+  const isOdd = ((j + k) & 1) != 0, o = isOdd ? L.odd : 0, side: isize = isOdd ? 4 : -4;
+  const q = at(L.q, L, j, k) + o, mask = coefficientRow(L, j, k) + 2 * <usize>L.P + o, kind = kindOf(L, j, k);
+  e += o;
+  for (let m: usize = 0; m < <usize>L.half; m += 16) {
+    const add = f32x4.add(f32x4.mul(near, v128.load(line + m)), f32x4.mul(far, v128.load(line + m + side)));
+    v128.store(e + m, f32x4.add(v128.load(q + m), v128.and(add, v128.load(mask + m))));
+  }
+  if (kind) {
+    const a = <usize>(k * L.aPP + j * L.aP), ax = L.ax + a, ay = L.ay + a, az = L.az + a;
+    for (let m = <usize>(kind & 255) << 4; m < <usize>(kind >> 8) << 4; m += 16) {
+      const d = f32x4.add(
+        f32x4.add(lowerX(ax, m, isOdd), upperX(ax, m, isOdd)),
+        f32x4.add(
+          f32x4.add(half(ay + 2 * m, isOdd), half(ay + 2 * m + L.aP, isOdd)),
+          f32x4.add(half(az + 2 * m, isOdd), half(az + 2 * m + L.aPP, isOdd))));
+      v128.store(e + m, v128.and(v128.load(e + m), f32x4.gt(d, f32x4.splat(1e-6))));
+    }
+  }
 }
 
-/** The coarsest level, by a symmetric run of sweeps. */
-export function relaxCoarsest(e: usize, r: usize, ax: usize, ay: usize, az: usize, kind: usize, nx: i32, ny: i32, nz: i32, P: i32, PP: i32, sweeps: i32): void {
+/**
+ * The way up: red plus the coarse correction, then black, red, black, red (the adjoint of the way down; what black held
+ * before does not matter). Σ e r, a partial sum a plane, into slot 0 of parts.
+ */
+export function up(level: usize, below: usize, parts: usize, slab: i32, k0: i32, k1: i32): void {
+  const L = changetype<Level>(level), C = changetype<Level>(below);
+  const n = L.nz, ny = L.ny, ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes, line = spareRow(L, ring, 0);
+  for (let k = k0; k < k1; k++) store<f64>(partial(parts, k, 0), 0);
+  for (let ja = 0; ja < ny; ja += L.tile) {
+    const jb = min(ja + L.tile, ny);
+    for (let k = max(k0 - 4, 0); k < min(k1 + 4, n + 4); k++) {
+      if (k < min(k1 + 4, n)) {
+        const e = ringPlane(L, ring, k);
+        for (let j = max(ja - 4, 0); j < min(jb + 4, ny); j++) correctRow(L, C, e + j * L.P, line, j, k);
+      }
+      let s = k - 1;
+      if (s >= max(k0 - 3, 0) && s < min(k1 + 3, n)) relaxRows(L, ring, s, max(ja - 3, 0), min(jb + 3, ny), 1);
+      s = k - 2;
+      if (s >= max(k0 - 2, 0) && s < min(k1 + 2, n)) relaxRows(L, ring, s, max(ja - 2, 0), min(jb + 2, ny), 0);
+      s = k - 3;
+      if (s >= max(k0 - 1, 0) && s < min(k1 + 1, n)) {
+        if (s >= k0 && s < k1) {
+          const to = partial(parts, s, 0);
+          store<f64>(to, load<f64>(to) + relaxRowsKeep(L, ring, s, max(ja - 1, 0), min(jb + 1, ny), 1, L.e, ja, jb));
+        } else relaxRows(L, ring, s, max(ja - 1, 0), min(jb + 1, ny), 1);
+      }
+      s = k - 4;
+      if (s >= k0 && s < k1) {
+        const to = partial(parts, s, 0);
+        store<f64>(to, load<f64>(to) + relaxRowsKeep(L, ring, s, ja, jb, 0, L.e, ja, jb));
+      }
+    }
+  }
+}
+
+/** The coarsest level: e from zero by a symmetric run of sweeps. */
+export function relaxCoarsest(level: usize, sweeps: i32): void {
+  const L = changetype<Level>(level);
+  for (let k = 0; k < L.nz; k++) memory.fill(at(L.e, L, 0, k), 0, <usize>(L.ny * L.P));
   for (let s = 0; s < 2 * sweeps; s++) {
     const colour = s < sweeps ? s & 1 : (~s) & 1;
-    for (let k = 0; k < nz; k++) relaxPlane(e, r, ax, ay, az, kind, nx, ny, P, PP, k, colour, s == 0);
-  }
-}
-
-/** q = r − L e, 0 in closed cells. */
-export function residual(e: usize, r: usize, q: usize, ax: usize, ay: usize, az: usize, kind: usize, nx: i32, ny: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2, six = f32x4.splat(6), tiny = f32x4.splat(1e-6), zero = f32x4.splat(0);
-  for (let k = k0; k < k1; k++)
-    for (let j = 0; j < ny; j++) {
-      const class_ = load<u8>(kind + <usize>(k * ny + j));
-      const at = row(0, j, k, P, PP);
-      for (let i = 0; i < nx; i += 4) {
-        const o = at + (<usize>i << 2);
-        if (class_ == 0) v128.store(q + o, zero);
-        else if (class_ == 1 && i >= 4 && i < nx - 4) {
-          v128.store(q + o, f32x4.add(f32x4.sub(v128.load(r + o), f32x4.mul(six, v128.load(e + o))), around(e + o, rs, ps)));
-        } else {
-          const d = diagonal(ax + o, ay + o, az + o, rs, ps);
-          const x = f32x4.add(f32x4.sub(v128.load(r + o), f32x4.mul(d, v128.load(e + o))), aroundWeighted(e + o, ax + o, ay + o, az + o, rs, ps));
-          v128.store(q + o, v128.and(x, v128.and(f32x4.gt(d, tiny), within(i, nx))));
-        }
+    for (let k = 0; k < L.nz; k++)
+      for (let j = 0; j < L.ny; j++) {
+        const e = at(L.e, L, j, k);
+        relaxRow(L, e, e - L.PP, e + L.PP, at(L.r, L, j, k), 0, j, k, colour);
       }
-    }
-}
-
-/**
- * Coarse right-hand side: weights 1 3 3 1 along each axis, the transpose of prolong, scaled for the doubled cell
- * (64 weights of sum 512/8 each; times 4 for the coarse operator). q's halo holds the mirrored residual at walls.
- * line: scratch for one row of the fine level for each thread's plane, at line + K · bytes.
- */
-export function restrict(q: usize, b: usize, line: usize, P: i32, PP: i32, nx: i32, cx: i32, cy: i32, cP: i32, cPP: i32, k0: i32, k1: i32): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2;
-  const n9 = f32x4.splat(9.0 * 4.0 / 512.0), n3 = f32x4.splat(3.0 * 4.0 / 512.0), n1 = f32x4.splat(4.0 / 512.0), three = f32x4.splat(3);
-  for (let K = k0; K < k1; K++) {
-    const t = line + <usize>K * ((<usize>P + 8) << 2) + 16;
-    for (let J = 0; J < cy; J++) {
-      const q00 = row(q, 2 * J - 1, 2 * K - 1, P, PP);
-      for (let i = -4; i < nx + 4; i += 4) {
-        const p = q00 + ((<isize>i) << 2);
-        const z0 = p, z1 = p + ps, z2 = p + 2 * ps, z3 = p + 3 * ps;
-        const corner = f32x4.add(f32x4.add(v128.load(z0), v128.load(z0 + 3 * rs)), f32x4.add(v128.load(z3), v128.load(z3 + 3 * rs)));
-        const edge = f32x4.add(
-          f32x4.add(f32x4.add(v128.load(z0 + rs), v128.load(z0 + 2 * rs)), f32x4.add(v128.load(z3 + rs), v128.load(z3 + 2 * rs))),
-          f32x4.add(f32x4.add(v128.load(z1), v128.load(z1 + 3 * rs)), f32x4.add(v128.load(z2), v128.load(z2 + 3 * rs))));
-        const mid = f32x4.add(f32x4.add(v128.load(z1 + rs), v128.load(z1 + 2 * rs)), f32x4.add(v128.load(z2 + rs), v128.load(z2 + 2 * rs)));
-        v128.store(t + ((<isize>i) << 2), f32x4.add(f32x4.mul(n9, mid), f32x4.add(f32x4.mul(n3, edge), f32x4.mul(n1, corner))));
-      }
-      const to = row(b, J, K, cP, cPP);
-      for (let I = 0; I < cx; I += 4) {
-        const s = t + (<usize>(2 * I) << 2);
-        const a = v128.load(s - 4), c = v128.load(s + 12), m = v128.load(s), n = v128.load(s, 16), d = v128.load(s, 4), f = v128.load(s, 20);
-        // fine 2I-1, 2I, 2I+1, 2I+2
-        const outer = f32x4.add(evens(a, c), odds(d, f));
-        const inner = f32x4.add(evens(m, n), odds(m, n));
-        v128.store(to + (<usize>I << 2), v128.and(f32x4.add(outer, f32x4.mul(three, inner)), within(I, cx)));
-      }
-    }
-  }
-}
-
-/** fine += gain · trilinear coarse; where masked, only in cells that have an open face. coarse's halo is filled. */
-export function prolong(coarse: usize, fine: usize, line: usize, ax: usize, ay: usize, az: usize, masked: i32, gain: f32, nx: i32, ny: i32, P: i32, PP: i32, cx: i32, cP: i32, cPP: i32, k0: i32, k1: i32): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2, tiny = f32x4.splat(1e-6);
-  const far = f32x4.splat(0.25), near = f32x4.splat(0.75), g = f32x4.splat(gain);
-  for (let k = k0; k < k1; k++) {
-    const K = k >> 1, K2 = k & 1 ? K + 1 : K - 1;
-    const t = line + <usize>k * ((<usize>P + 8) << 2) + 16;
-    for (let j = 0; j < ny; j++) {
-      const J = j >> 1, J2 = j & 1 ? J + 1 : J - 1;
-      const c00 = row(coarse, J, K, cP, cPP), c10 = row(coarse, J2, K, cP, cPP), c01 = row(coarse, J, K2, cP, cPP), c11 = row(coarse, J2, K2, cP, cPP);
-      for (let i = -4; i < cx + 1; i += 4) {
-        const o = (<isize>i) << 2;
-        const a = f32x4.add(f32x4.mul(near, v128.load(c00 + o)), f32x4.mul(far, v128.load(c10 + o)));
-        const b = f32x4.add(f32x4.mul(near, v128.load(c01 + o)), f32x4.mul(far, v128.load(c11 + o)));
-        v128.store(t + o, f32x4.mul(g, f32x4.add(f32x4.mul(near, a), f32x4.mul(far, b))));
-      }
-      const at = row(0, j, k, P, PP);
-      for (let i = 0; i < nx; i += 4) {
-        const s = t + (<usize>(i >> 1) << 2), o = at + (<usize>i << 2);
-        const m = v128.load(s); // c0 c1 . .
-        const l = v128.load(s - 4); // c-1 c0 c1 c2
-        const own = v128.shuffle<f32>(m, m, 0, 0, 1, 1);
-        const next = v128.shuffle<f32>(l, l, 0, 2, 1, 3);
-        let add = f32x4.add(f32x4.mul(near, own), f32x4.mul(far, next));
-        if (masked) add = v128.and(add, v128.and(f32x4.gt(diagonal(ax + o, ay + o, az + o, rs, ps), tiny), within(i, nx)));
-        v128.store(fine + o, f32x4.add(v128.load(fine + o), add));
-      }
-    }
-  }
-}
-
-/** Partial sums of a · b, a plane each. */
-export function dot(a: usize, b: usize, nx: i32, ny: i32, P: i32, PP: i32, parts: usize, slot: i32, k0: i32, k1: i32): void {
-  for (let k = k0; k < k1; k++) {
-    let s: f64 = 0;
-    for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
-      let acc = f32x4.splat(0);
-      for (let o = at, e = at + (<usize>nx << 2); o < e; o += 16) acc = f32x4.add(acc, f32x4.mul(v128.load(a + o), v128.load(b + o)));
-      s += sum4(acc);
-    }
-    store<f64>(partial(parts, k, slot), s);
   }
 }

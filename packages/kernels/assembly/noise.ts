@@ -91,3 +91,29 @@ export function curlNoise(
         store<f32>(fz + o, load<f32>(fz + o) + amplitude * (f32x4.extract_lane(gx, 1) - f32x4.extract_lane(gy, 0)));
       }
 }
+
+/** fine += trilinear coarse (two cells of fine to one), coarse's halo filled. line: a scratch row for each plane, P + 8 floats. */
+export function spread(coarse: usize, fine: usize, line: usize, nx: i32, ny: i32, P: i32, PP: i32, cx: i32, cP: i32, cPP: i32, k0: i32, k1: i32): void {
+  const far = f32x4.splat(0.25), near = f32x4.splat(0.75);
+  for (let k = k0; k < k1; k++) {
+    const K = k >> 1, K2 = k & 1 ? K + 1 : K - 1;
+    const t = line + <usize>k * ((<usize>P + 8) << 2) + 16;
+    for (let j = 0; j < ny; j++) {
+      const J = j >> 1, J2 = j & 1 ? J + 1 : J - 1;
+      const c00 = row(coarse, J, K, cP, cPP), c10 = row(coarse, J2, K, cP, cPP), c01 = row(coarse, J, K2, cP, cPP), c11 = row(coarse, J2, K2, cP, cPP);
+      for (let i = -4; i < cx + 1; i += 4) {
+        const o = (<isize>i) << 2;
+        const a = f32x4.add(f32x4.mul(near, v128.load(c00 + o)), f32x4.mul(far, v128.load(c10 + o)));
+        const b = f32x4.add(f32x4.mul(near, v128.load(c01 + o)), f32x4.mul(far, v128.load(c11 + o)));
+        v128.store(t + o, f32x4.add(f32x4.mul(near, a), f32x4.mul(far, b)));
+      }
+      const at = row(fine, j, k, P, PP);
+      for (let i = 0; i < nx; i += 4) {
+        const s = t + (<usize>(i >> 1) << 2), o = at + (<usize>i << 2);
+        const m = v128.load(s), l = v128.load(s - 4); // c0 c1 . . and c-1 c0 c1 c2
+        const own = v128.shuffle<f32>(m, m, 0, 0, 1, 1), next = v128.shuffle<f32>(l, l, 0, 2, 1, 3);
+        v128.store(o, f32x4.add(v128.load(o), f32x4.add(f32x4.mul(near, own), f32x4.mul(far, next))));
+      }
+    }
+  }
+}

@@ -1,165 +1,241 @@
 // The pressure projection around the multigrid preconditioner: right-hand side, conjugate-gradient steps, gradient.
-// The unknown is dt/(ρ h) · pressure, a velocity. Only the finest level comes here, so nx is a multiple of 4.
-import { row, max4, sum4, partial } from './common';
+// The unknown is dt/(ρ h) · pressure, a velocity. Velocities are in the plain layout of common.ts, everything else in the
+// split one of level.ts.
+import { around, general, plane, residualHalf, spareRow } from './multigrid';
+import { at, coefficientRow, kindOf, Level } from './level';
+import { evens, max4, odds, partial, row, sum4 } from './common';
 
-// @ts-ignore: decorator
-@inline
-function operator(p: usize, ax: usize, ay: usize, az: usize, rs: usize, ps: usize, plain: bool): v128 {
-  if (plain) {
-    const s = f32x4.add(
-      f32x4.add(f32x4.add(v128.load(p - 4), v128.load(p, 4)), f32x4.add(v128.load(p - rs), v128.load(p + rs))),
-      f32x4.add(v128.load(p - ps), v128.load(p + ps)));
-    return f32x4.sub(f32x4.mul(f32x4.splat(6), v128.load(p)), s);
+/** −div u of a row in plain order, cells nx and above 0. outflow: 0, or a field of what must flow out of a cell (m/s over a voxel). */
+function outflowRow(L: Level, u: usize, v: usize, w: usize, outflow: usize, line: usize, j: i32, k: i32): void {
+  const rs = <usize>L.aP, ps = <usize>L.aPP, o = <usize>(k * L.aPP + j * L.aP), end = <usize>L.nx << 2;
+  u += o; v += o; w += o;
+  for (let i: usize = 0; i < end; i += 16)
+    v128.store(line + i, f32x4.add(
+      f32x4.sub(v128.load(u + i), v128.load(u + i, 4)),
+      f32x4.add(f32x4.sub(v128.load(v + i), v128.load(v + i + rs)), f32x4.sub(v128.load(w + i), v128.load(w + i + ps)))));
+  const kind = kindOf(L, j, k);
+  if (kind) {
+    const ax = L.ax + o, ay = L.ay + o, az = L.az + o;
+    for (let i = <usize>(kind & 255) << 5, to = min<usize>(end, <usize>(kind >> 8) << 5); i < to; i += 16) {
+      const b = f32x4.add(
+        f32x4.sub(f32x4.mul(v128.load(ax + i), v128.load(u + i)), f32x4.mul(v128.load(ax + i, 4), v128.load(u + i, 4))),
+        f32x4.add(
+          f32x4.sub(f32x4.mul(v128.load(ay + i), v128.load(v + i)), f32x4.mul(v128.load(ay + i + rs), v128.load(v + i + rs))),
+          f32x4.sub(f32x4.mul(v128.load(az + i), v128.load(w + i)), f32x4.mul(v128.load(az + i + ps), v128.load(w + i + ps)))));
+      v128.store(line + i, b);
+    }
   }
-  const x = v128.load(p);
-  return f32x4.add(
-    f32x4.add(
-      f32x4.add(f32x4.mul(v128.load(ax), f32x4.sub(x, v128.load(p - 4))), f32x4.mul(v128.load(ax, 4), f32x4.sub(x, v128.load(p, 4)))),
-      f32x4.add(f32x4.mul(v128.load(ay), f32x4.sub(x, v128.load(p - rs))), f32x4.mul(v128.load(ay + rs), f32x4.sub(x, v128.load(p + rs))))),
-    f32x4.add(f32x4.mul(v128.load(az), f32x4.sub(x, v128.load(p - ps))), f32x4.mul(v128.load(az + ps), f32x4.sub(x, v128.load(p + ps)))));
-}
-
-// @ts-ignore: decorator
-@inline
-function isPlain(class_: u8, o: usize, end: usize): bool {
-  return class_ == 1 && o >= 16 && o < end - 16;
+  if (outflow) for (let i: usize = 0; i < end; i += 16) v128.store(line + i, f32x4.add(v128.load(line + i), v128.load(outflow + o + i)));
+  if (L.nx & 4) v128.store(line + end, f32x4.splat(0));
 }
 
 /**
- * r = −div u − L p: what the pressure of the step before leaves to do. Partials: slot 0 the greatest |div u|,
- * 1 the greatest |r|, 2 the sum of r, 3 the number of open cells.
+ * r = −div u + outflow − L p: what the pressure of the step before leaves to do. Partials: slot 0 the greatest |div u|,
+ * 1 the greatest |r|.
  */
 export function rightHandSide(
-  u: usize, v: usize, w: usize, ax: usize, ay: usize, az: usize, kind: usize, p: usize, r: usize,
-  nx: i32, ny: i32, P: i32, PP: i32, parts: usize, k0: i32, k1: i32,
+  level: usize, u: usize, v: usize, w: usize, outflow: usize, p: usize, parts: usize, slab: i32, k0: i32, k1: i32,
 ): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2, end = <usize>nx << 2, zero = f32x4.splat(0), one = f32x4.splat(1);
+  const L = changetype<Level>(level);
+  const ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes, line = spareRow(L, ring, 0), b = spareRow(L, ring, 3), zero = plane(L, ring, 10);
   for (let k = k0; k < k1; k++) {
     let most = f32x4.splat(0), left = f32x4.splat(0);
-    let sum: f64 = 0, count: f64 = 0;
-    for (let j = 0; j < ny; j++) {
-      const class_ = load<u8>(kind + <usize>(k * ny + j));
-      const at = row(0, j, k, P, PP);
-      let acc = f32x4.splat(0), cells = f32x4.splat(0);
-      for (let o: usize = 0; o < end; o += 16) {
-        const q = at + o;
-        let b: v128, x: v128;
-        if (isPlain(class_, o, end)) {
-          b = f32x4.add(
-            f32x4.add(f32x4.sub(v128.load(u + q), v128.load(u + q, 4)), f32x4.sub(v128.load(v + q), v128.load(v + q + rs))),
-            f32x4.sub(v128.load(w + q), v128.load(w + q + ps)));
-          x = f32x4.sub(b, operator(p + q, ax, ay, az, rs, ps, true));
-          cells = f32x4.add(cells, one);
-        } else {
-          const x0 = v128.load(ax + q), x1 = v128.load(ax + q, 4), y0 = v128.load(ay + q), y1 = v128.load(ay + q + rs), z0 = v128.load(az + q), z1 = v128.load(az + q + ps);
-          const open = f32x4.gt(f32x4.add(f32x4.add(f32x4.add(x0, x1), f32x4.add(y0, y1)), f32x4.add(z0, z1)), f32x4.splat(1e-6));
-          b = f32x4.add(
-            f32x4.add(
-              f32x4.sub(f32x4.mul(x0, v128.load(u + q)), f32x4.mul(x1, v128.load(u + q, 4))),
-              f32x4.sub(f32x4.mul(y0, v128.load(v + q)), f32x4.mul(y1, v128.load(v + q + rs)))),
-            f32x4.sub(f32x4.mul(z0, v128.load(w + q)), f32x4.mul(z1, v128.load(w + q + ps))));
-          b = v128.and(b, open);
-          x = v128.and(f32x4.sub(b, operator(p + q, ax + q, ay + q, az + q, rs, ps, false)), open);
-          cells = f32x4.add(cells, v128.and(one, open));
-        }
-        v128.store(r + q, x);
-        most = f32x4.pmax(most, f32x4.abs(b));
-        left = f32x4.pmax(left, f32x4.abs(x));
-        acc = f32x4.add(acc, x);
+    for (let j = 0; j < L.ny; j++) {
+      outflowRow(L, u, v, w, outflow, line, j, k);
+      for (let m: usize = 0; m < <usize>L.half; m += 16) {
+        const x = v128.load(line + 2 * m), y = v128.load(line + 2 * m, 16);
+        v128.store(b + m, evens(x, y));
+        v128.store(b + m + L.odd, odds(x, y));
       }
-      sum += sum4(acc);
-      count += sum4(cells);
+      // no pressure reaches a cell without an open face, and none of its divergence counts
+      const r = at(L.r, L, j, k), e = at(p, L, j, k);
+      for (let h = 0; h < 2; h++) {
+        const o = h ? <usize>L.odd : 0;
+        if (kindOf(L, j, k)) {
+          residualHalf(L, r, zero, zero, zero, b, j, k, h != 0);
+          for (let m: usize = 0; m < <usize>L.half; m += 16) most = f32x4.pmax(most, f32x4.abs(v128.load(r + o + m)));
+        } else for (let m: usize = 0; m < <usize>L.half; m += 16) most = f32x4.pmax(most, f32x4.abs(v128.load(b + o + m)));
+        residualHalf(L, r, e, e - L.PP, e + L.PP, b, j, k, h != 0);
+        for (let m: usize = 0; m < <usize>L.half; m += 16) left = f32x4.pmax(left, f32x4.abs(v128.load(r + o + m)));
+      }
     }
     store<f64>(partial(parts, k, 0), <f64>max4(most));
     store<f64>(partial(parts, k, 1), <f64>max4(left));
-    store<f64>(partial(parts, k, 2), sum);
-    store<f64>(partial(parts, k, 3), count);
   }
+}
+
+/** Of the residual: its sum into slot 0 and the number of cells that have an open face into slot 1. */
+export function sumResidual(level: usize, parts: usize, k0: i32, k1: i32): void {
+  const L = changetype<Level>(level);
+  for (let k = k0; k < k1; k++) {
+    let sum: f64 = 0, count: f64 = 0;
+    for (let j = 0; j < L.ny; j++) {
+      const r = at(L.r, L, j, k), a = k * L.aPP + j * L.aP;
+      for (let i = 0; i < L.nx; i++) {
+        if (!isOpen(L, a + (i << 2))) continue;
+        sum += <f64>load<f32>(r + (i & 1 ? L.odd : 0) + <usize>((i >> 1) << 2));
+        count += 1;
+      }
+    }
+    store<f64>(partial(parts, k, 0), sum);
+    store<f64>(partial(parts, k, 1), count);
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function isOpen(L: Level, o: usize): bool {
+  const x = L.ax + o, y = L.ay + o, z = L.az + o;
+  return load<f32>(x) + load<f32>(x + 4) + load<f32>(y) + load<f32>(y + L.aP) + load<f32>(z) + load<f32>(z + L.aPP) > 1e-6;
 }
 
 /** r −= mean in open cells: a box without an open side can only be solved up to a constant. */
-export function removeMean(r: usize, ax: usize, ay: usize, az: usize, nx: i32, ny: i32, P: i32, PP: i32, mean: f32, k0: i32, k1: i32): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2, m = f32x4.splat(mean);
+export function removeMean(level: usize, mean: f32, k0: i32, k1: i32): void {
+  const L = changetype<Level>(level);
   for (let k = k0; k < k1; k++)
-    for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
-      for (let q = at, e = at + (<usize>nx << 2); q < e; q += 16) {
-        const d = f32x4.add(
-          f32x4.add(f32x4.add(v128.load(ax + q), v128.load(ax + q, 4)), f32x4.add(v128.load(ay + q), v128.load(ay + q + rs))),
-          f32x4.add(v128.load(az + q), v128.load(az + q + ps)));
-        v128.store(r + q, f32x4.sub(v128.load(r + q), v128.and(m, f32x4.gt(d, f32x4.splat(1e-6)))));
+    for (let j = 0; j < L.ny; j++) {
+      const r = at(L.r, L, j, k), a = k * L.aPP + j * L.aP;
+      for (let i = 0; i < L.nx; i++) {
+        if (!isOpen(L, a + (i << 2))) continue;
+        const o = r + (i & 1 ? L.odd : 0) + <usize>((i >> 1) << 2);
+        store<f32>(o, load<f32>(o) - mean);
       }
     }
 }
 
-/** s = e + beta s. */
-export function direction(s: usize, e: usize, nx: i32, ny: i32, P: i32, PP: i32, beta: f32, k0: i32, k1: i32): void {
-  const b = f32x4.splat(beta);
-  for (let k = k0; k < k1; k++)
-    for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
-      for (let o = at, q = at + (<usize>nx << 2); o < q; o += 16) v128.store(s + o, f32x4.add(v128.load(e + o), f32x4.mul(b, v128.load(s + o))));
-    }
-}
-
-/** Partial sums of s · L s into slot 0. */
-export function energy(s: usize, ax: usize, ay: usize, az: usize, kind: usize, nx: i32, ny: i32, P: i32, PP: i32, parts: usize, k0: i32, k1: i32): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2, end = <usize>nx << 2;
-  for (let k = k0; k < k1; k++) {
-    let sum: f64 = 0;
-    for (let j = 0; j < ny; j++) {
-      const class_ = load<u8>(kind + <usize>(k * ny + j));
-      if (class_ == 0) continue;
-      const at = row(0, j, k, P, PP);
+/** Σ s · L s of one plane. */
+function energyOf(L: Level, ring: usize, s: usize, k: i32): f64 {
+  const P = <isize>L.P, end = <usize>L.half, zero = plane(L, ring, 10), line = spareRow(L, ring, 0);
+  let sum: f64 = 0;
+  for (let j = 0; j < L.ny; j++) {
+    const kind = kindOf(L, j, k), from = kind ? <usize>(kind & 255) << 4 : end, to = kind ? <usize>(kind >> 8) << 4 : end;
+    for (let h = 0; h < 2; h++) {
+      const o = h ? <usize>L.odd : 0, e = at(s, L, j, k) + o, x = h ? e - o : e + L.odd - 4;
+      const c = coefficientRow(L, j, k) + o + P;
       let acc = f32x4.splat(0);
-      for (let o: usize = 0; o < end; o += 16) {
-        const q = at + o;
-        acc = f32x4.add(acc, f32x4.mul(v128.load(s + q), operator(s + q, ax + q, ay + q, az + q, rs, ps, isPlain(class_, o, end))));
+      for (let m: usize = 0; m < from; m += 16) {
+        const v = v128.load(e + m);
+        acc = f32x4.add(acc, f32x4.mul(v, f32x4.sub(f32x4.mul(v128.load(c + m), v), around(e + m, x + m, e - L.PP + m, e + L.PP + m, P))));
+      }
+      if (kind) acc = f32x4.sub(acc, general(L, line, e, x, e - L.PP, e + L.PP, zero, 0, j, k, h != 0, c + P, from, to, 2));
+      for (let m: usize = to; m < end; m += 16) {
+        const v = v128.load(e + m);
+        acc = f32x4.add(acc, f32x4.mul(v, f32x4.sub(f32x4.mul(v128.load(c + m), v), around(e + m, x + m, e - L.PP + m, e + L.PP + m, P))));
       }
       sum += sum4(acc);
     }
-    store<f64>(partial(parts, k, 0), sum);
   }
+  return sum;
+}
+
+/**
+ * s = e + beta s (beta 0: s is left as it is), and Σ s · L s, a partial sum a plane, into slot 0. The first and the last
+ * plane of a slab read the neighbouring slabs and are left to energyEdges.
+ */
+export function direction(level: usize, s: usize, beta: f32, parts: usize, slab: i32, k0: i32, k1: i32): void {
+  const L = changetype<Level>(level), ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes, b = f32x4.splat(beta);
+  for (let k = k0; k < k1; k++) {
+    if (beta != 0) {
+      const e = at(L.e, L, 0, k), t = at(s, L, 0, k);
+      for (let o: usize = 0, end = <usize>(L.ny * L.P); o < end; o += 16)
+        v128.store(t + o, f32x4.add(v128.load(e + o), f32x4.mul(b, v128.load(t + o))));
+    }
+    if (k - 1 > k0) store<f64>(partial(parts, k - 1, 0), energyOf(L, ring, s, k - 1));
+  }
+}
+export function energyEdges(level: usize, s: usize, parts: usize, slab: i32, k0: i32, k1: i32): void {
+  const L = changetype<Level>(level), ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
+  store<f64>(partial(parts, k0, 0), energyOf(L, ring, s, k0));
+  if (k1 - 1 > k0) store<f64>(partial(parts, k1 - 1, 0), energyOf(L, ring, s, k1 - 1));
 }
 
 /** p += alpha s, r −= alpha L s; the greatest |r| into slot 0. */
-export function advance(p: usize, r: usize, s: usize, ax: usize, ay: usize, az: usize, kind: usize, nx: i32, ny: i32, P: i32, PP: i32, alpha: f32, parts: usize, k0: i32, k1: i32): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2, end = <usize>nx << 2, a = f32x4.splat(alpha);
+export function advance(level: usize, p: usize, s: usize, alpha: f32, parts: usize, slab: i32, k0: i32, k1: i32): void {
+  const L = changetype<Level>(level), ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
+  const P = <isize>L.P, end = <usize>L.half, a = f32x4.splat(alpha), zero = plane(L, ring, 10), line = spareRow(L, ring, 0);
   for (let k = k0; k < k1; k++) {
     let most = f32x4.splat(0);
-    for (let j = 0; j < ny; j++) {
-      const class_ = load<u8>(kind + <usize>(k * ny + j));
-      if (class_ == 0) continue;
-      const at = row(0, j, k, P, PP);
-      for (let o: usize = 0; o < end; o += 16) {
-        const q = at + o;
-        v128.store(p + q, f32x4.add(v128.load(p + q), f32x4.mul(a, v128.load(s + q))));
-        const x = f32x4.sub(v128.load(r + q), f32x4.mul(a, operator(s + q, ax + q, ay + q, az + q, rs, ps, isPlain(class_, o, end))));
-        v128.store(r + q, x);
-        most = f32x4.pmax(most, f32x4.abs(x));
+    for (let j = 0; j < L.ny; j++) {
+      const kind = kindOf(L, j, k), from = kind ? <usize>(kind & 255) << 4 : end, to = kind ? <usize>(kind >> 8) << 4 : end;
+      for (let h = 0; h < 2; h++) {
+        const o = h ? <usize>L.odd : 0, e = at(s, L, j, k) + o, x = h ? e - o : e + L.odd - 4;
+        const r = at(L.r, L, j, k) + o, q = at(p, L, j, k) + o, c = coefficientRow(L, j, k) + o + P;
+        if (kind) general(L, line, e, x, e - L.PP, e + L.PP, zero, 0, j, k, h != 0, c + P, from, to, 2);
+        for (let m: usize = 0; m < end; m += 16) {
+          const v = v128.load(e + m);
+          let minus: v128; // −L s
+          if (m < from || m >= to)
+            minus = v128.and(f32x4.sub(around(e + m, x + m, e - L.PP + m, e + L.PP + m, P), f32x4.mul(v128.load(c + m), v)), v128.load(c + P + m));
+          else minus = v128.load(line + m);
+          const b = f32x4.add(v128.load(r + m), f32x4.mul(a, minus));
+          v128.store(q + m, f32x4.add(v128.load(q + m), f32x4.mul(a, v)));
+          v128.store(r + m, b);
+          most = f32x4.pmax(most, f32x4.abs(b));
+        }
       }
     }
     store<f64>(partial(parts, k, 0), <f64>max4(most));
   }
 }
 
-/** One velocity component minus the pressure difference across its face; closed faces 0; the top speed into a slot. */
-export function subtractGradient(vel: usize, p: usize, open: usize, nx: i32, ny: i32, P: i32, PP: i32, axis: i32, parts: usize, k0: i32, k1: i32): void {
-  const back: isize = axis == 0 ? -4 : axis == 1 ? -(<isize>P << 2) : -(<isize>PP << 2);
-  const mx = nx + i32(axis == 0), my = ny + i32(axis == 1), zero = f32x4.splat(0);
+/** A row of p in plain order, with one 0 before and behind it. */
+function plainRow(L: Level, p: usize, to: usize): void {
+  for (let m: usize = 0; m < <usize>L.half; m += 16) {
+    const x = v128.load(p + m), y = v128.load(p + m + L.odd);
+    v128.store(to + 2 * m, v128.shuffle<f32>(x, y, 0, 4, 1, 5));
+    v128.store(to + 2 * m, v128.shuffle<f32>(x, y, 2, 6, 3, 7), 16);
+  }
+}
+
+/**
+ * All three velocity components minus the pressure difference across their faces; closed faces are left as they are. The
+ * greatest |u|, |v|, |w| of a plane into slots 0, 1, 2. Run over nz + 1 planes.
+ */
+export function subtractGradient(level: usize, u: usize, v: usize, w: usize, p: usize, parts: usize, slab: i32, k0: i32, k1: i32): void {
+  const L = changetype<Level>(level), ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
+  const here = spareRow(L, ring, 0), below = spareRow(L, ring, 1), behind = spareRow(L, ring, 2), zero = f32x4.splat(0);
+  const nx = L.nx, ny = L.ny, nz = L.nz;
   for (let k = k0; k < k1; k++) {
-    let most = f32x4.splat(0);
-    for (let j = 0; j < my; j++) {
-      const at = row(0, j, k, P, PP);
-      for (let i = 0; i < mx; i += 4) {
-        const o = at + (<usize>i << 2);
-        let x = f32x4.sub(v128.load(vel + o), f32x4.sub(v128.load(p + o), v128.load(p + o + back)));
-        x = v128.and(x, f32x4.gt(v128.load(open + o), zero));
-        v128.store(vel + o, x);
-        most = f32x4.pmax(most, f32x4.abs(x));
+    let mu = zero, mv = zero, mw = zero;
+    for (let j = 0; j <= ny; j++) {
+      const o = <usize>(k * L.aPP + j * L.aP);
+      store<f32>(here - 4, 0);
+      plainRow(L, at(p, L, j, k), here);
+      const inside = j < ny && k < nz;
+      if (k < nz) {
+        plainRow(L, at(p, L, j - 1, k), below);
+        for (let i = 0; i < nx; i += 4) {
+          const q = <usize>i << 2, f = v + o + q;
+          const x = f32x4.sub(v128.load(f), v128.and(f32x4.sub(v128.load(here + q), v128.load(below + q)), f32x4.gt(v128.load(L.ay + o + q), zero)));
+          v128.store(f, x);
+          mv = f32x4.pmax(mv, f32x4.abs(x));
+        }
+      }
+      if (j < ny) {
+        plainRow(L, at(p, L, j, k - 1), behind);
+        for (let i = 0; i < nx; i += 4) {
+          const q = <usize>i << 2, f = w + o + q;
+          const x = f32x4.sub(v128.load(f), v128.and(f32x4.sub(v128.load(here + q), v128.load(behind + q)), f32x4.gt(v128.load(L.az + o + q), zero)));
+          v128.store(f, x);
+          mw = f32x4.pmax(mw, f32x4.abs(x));
+        }
+      }
+      if (inside) {
+        for (let i = 0; i < nx; i += 4) {
+          const q = <usize>i << 2, f = u + o + q;
+          const x = f32x4.sub(v128.load(f), v128.and(f32x4.sub(v128.load(here + q), v128.load(here + q - 4)), f32x4.gt(v128.load(L.ax + o + q), zero)));
+          v128.store(f, x);
+          mu = f32x4.pmax(mu, f32x4.abs(x));
+        }
+        // the face behind the last cell: p is 0 outside
+        const q = <usize>nx << 2, f = u + o + q;
+        if (load<f32>(L.ax + o + q) > 0) store<f32>(f, load<f32>(f) + load<f32>(here + q - 4));
+        mu = f32x4.pmax(mu, f32x4.splat(abs(load<f32>(f))));
       }
     }
-    store<f64>(partial(parts, k, axis), <f64>max4(most));
+    store<f64>(partial(parts, k, 0), <f64>max4(mu));
+    store<f64>(partial(parts, k, 1), <f64>max4(mv));
+    store<f64>(partial(parts, k, 2), <f64>max4(mw));
   }
 }
 
@@ -167,32 +243,28 @@ export function subtractGradient(vel: usize, p: usize, open: usize, nx: i32, ny:
  * Faces deep in an obstacle (both cells closed) take the mean of their open neighbours on the same lattice, so that
  * look-ups beside a surface see air that slips along it. Open faces are only read, closed ones only written.
  */
-export function extrapolate(vel: usize, ax: usize, ay: usize, az: usize, open: usize, kind: usize, nx: i32, ny: i32, nz: i32, P: i32, PP: i32, axis: i32, k0: i32, k1: i32): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2;
+export function extrapolate(level: usize, vel: usize, axis: i32, k0: i32, k1: i32): void {
+  const L = changetype<Level>(level);
+  const rs = <usize>L.aP, ps = <usize>L.aPP, nx = L.nx, ny = L.ny, nz = L.nz;
+  const open = axis == 0 ? L.ax : axis == 1 ? L.ay : L.az;
   const back: usize = axis == 0 ? 4 : axis == 1 ? rs : ps;
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
-      if (load<u8>(kind + <usize>(k * ny + j)) == 1) continue;
-      const at = row(0, j, k, P, PP);
-      for (let i = 0; i < nx; i++) {
+      const kind = kindOf(L, j, k);
+      if (!kind) continue;
+      const a = <usize>(k * L.aPP + j * L.aP);
+      for (let i = <i32>(kind & 255) << 3, to = min(nx, <i32>(kind >> 8) << 3); i < to; i++) {
         if ((axis == 0 && i == 0) || (axis == 1 && j == 0) || (axis == 2 && k == 0)) continue;
-        const o = at + (<usize>i << 2);
-        if (load<f32>(open + o) > 0) continue;
-        if (openness(ax + o, ay + o, az + o, rs, ps) > 0 || openness(ax + o - back, ay + o - back, az + o - back, rs, ps) > 0) continue;
+        const o = a + (<usize>i << 2), f = open + o, x = vel + o;
+        if (load<f32>(f) > 0 || isOpen(L, o) || isOpen(L, o - back)) continue;
         let sum: f32 = 0, n: f32 = 0;
-        if (i > 0 && load<f32>(open + o - 4) > 0) { sum += load<f32>(vel + o - 4); n += 1; }
-        if (i < nx - 1 && load<f32>(open + o + 4) > 0) { sum += load<f32>(vel + o + 4); n += 1; }
-        if (j > 0 && load<f32>(open + o - rs) > 0) { sum += load<f32>(vel + o - rs); n += 1; }
-        if (j < ny - 1 && load<f32>(open + o + rs) > 0) { sum += load<f32>(vel + o + rs); n += 1; }
-        if (k > 0 && load<f32>(open + o - ps) > 0) { sum += load<f32>(vel + o - ps); n += 1; }
-        if (k < nz - 1 && load<f32>(open + o + ps) > 0) { sum += load<f32>(vel + o + ps); n += 1; }
-        store<f32>(vel + o, n > 0 ? sum / n : 0);
+        if (i > 0 && load<f32>(f - 4) > 0) { sum += load<f32>(x - 4); n += 1; }
+        if (i < nx - 1 && load<f32>(f + 4) > 0) { sum += load<f32>(x + 4); n += 1; }
+        if (j > 0 && load<f32>(f - rs) > 0) { sum += load<f32>(x - rs); n += 1; }
+        if (j < ny - 1 && load<f32>(f + rs) > 0) { sum += load<f32>(x + rs); n += 1; }
+        if (k > 0 && load<f32>(f - ps) > 0) { sum += load<f32>(x - ps); n += 1; }
+        if (k < nz - 1 && load<f32>(f + ps) > 0) { sum += load<f32>(x + ps); n += 1; }
+        store<f32>(x, n > 0 ? sum / n : 0);
       }
     }
-}
-
-// @ts-ignore: decorator
-@inline
-function openness(ax: usize, ay: usize, az: usize, rs: usize, ps: usize): f32 {
-  return load<f32>(ax) + load<f32>(ax + 4) + load<f32>(ay) + load<f32>(ay + rs) + load<f32>(az) + load<f32>(az + ps);
 }

@@ -39,7 +39,7 @@ export function benchStep(options: BenchOptions): void {
     fading: { density: 0, temperature: 0 },
   });
   const plan = compile(recipe);
-  const team = startTeam(Simulation.pages(plan), threads);
+  const team = startTeam(Simulation.pages(plan, threads), threads);
   const simulation = new Simulation(plan, team);
   const totals: number[] = [],
     phases: Record<string, number[]> = {},

@@ -1,5 +1,5 @@
 // Turbulence as an acceleration from curl noise (Bridson et al. 2007), in world units. It is made on a lattice of two
-// voxels and brought to the cells by the smooth interpolation of the multigrid; octaves that such a lattice cannot hold
+// voxels and brought to the cells by trilinear interpolation; octaves that such a lattice cannot hold
 // are left out, so a finer grid adds layers and does not change the ones that are there.
 import { fillHalo, SLAB, type StepState } from '../step/state';
 
@@ -44,21 +44,15 @@ export function addTurbulence(state: StepState): void {
       amplitude,
     );
   }
-  const { open } = layout.levels[0];
   layout.churn.forEach((f, axis) => {
     fillHalo(team, f, 3, 0);
     team.run(
-      'prolong',
+      'spread',
       fine.nz,
       SLAB,
       f.address,
       layout.scratch[axis].address,
       layout.line,
-      open[0].address,
-      open[1].address,
-      open[2].address,
-      0,
-      1,
       fine.nx,
       fine.ny,
       fine.rowStride,

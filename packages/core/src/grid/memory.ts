@@ -25,10 +25,14 @@ export class MemoryPlan {
     return at;
   }
 
-  /** A field. Fields are staggered by some cache lines, so that equal cells of many fields do not meet in one cache set. */
-  field(lattice: Lattice): Field {
+  /** Bytes that are staggered by some cache lines, so that equal cells of many fields do not meet in one cache set. */
+  staggered(length: number): number {
     const stagger = 64 * 5 * (this.count++ % 11);
-    return { address: this.bytes(lattice.size * 4 + stagger) + stagger + lattice.lead * 4, lattice };
+    return this.bytes(length + stagger) + stagger;
+  }
+
+  field(lattice: Lattice): Field {
+    return { address: this.staggered(lattice.size * 4) + lattice.lead * 4, lattice };
   }
 
   get totalBytes(): number {
@@ -83,4 +87,38 @@ export function writeField(
       view.set(values.subarray(from, from + mx), lead + k * planeStride + j * rowStride);
     }
   }
+}
+
+/** A row split by the parity of x (see level.ts of the kernels): bytes of a half, a row, a plane, a field, and before cell (0,0,0). */
+export function split(l: Lattice): { half: number; row: number; plane: number; bytes: number; lead: number } {
+  const half = Math.ceil(l.nx / 8) * 16,
+    row = 2 * half + 32,
+    plane = row * (l.ny + 2);
+  return { half, row, plane, bytes: plane * (l.nz + 2) + 128, lead: plane + row + 32 };
+}
+
+/** readField for a field that is split by the parity of x. */
+export function readSplit(memory: WebAssembly.Memory, field: Field): Float32Array {
+  const { nx, ny, nz } = field.lattice,
+    out = new Float32Array(nx * ny * nz);
+  eachRow(memory, field, (even, odd, n) => {
+    for (let i = 0; i < nx; i++) out[n * nx + i] = (i & 1 ? odd : even)[i >> 1];
+  });
+  return out;
+}
+/** The reverse of readSplit. */
+export function writeSplit(memory: WebAssembly.Memory, field: Field, values: Float32Array): void {
+  const { nx } = field.lattice;
+  eachRow(memory, field, (even, odd, n) => {
+    for (let i = 0; i < nx; i++) (i & 1 ? odd : even)[i >> 1] = values[n * nx + i];
+  });
+}
+function eachRow(memory: WebAssembly.Memory, field: Field, visit: (even: Float32Array, odd: Float32Array, row: number) => void): void {
+  const { ny, nz } = field.lattice,
+    s = split(field.lattice);
+  for (let k = 0; k < nz; k++)
+    for (let j = 0; j < ny; j++) {
+      const at = field.address + k * s.plane + j * s.row;
+      visit(new Float32Array(memory.buffer, at, s.half / 4), new Float32Array(memory.buffer, at + s.half + 16, s.half / 4), k * ny + j);
+    }
 }

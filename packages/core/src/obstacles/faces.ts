@@ -1,6 +1,6 @@
 // Obstacles as open fractions of cell faces, from signed distances at the corners (Batty, Bertails, Bridson 2007).
 import { fieldView, type Field } from '../grid/memory';
-import { SLAB, sites, type Layout } from '../step/state';
+import { openSide, SLAB, sites, type Layout } from '../step/state';
 import type { Team } from '../grid/team';
 import type { CellShape, Plan } from '../step/compile';
 
@@ -86,33 +86,16 @@ function cutFaces(view: Float32Array, field: Field, axis: number, s: CellShape):
   }
 }
 
-/** Row classes of every level and the faces of the coarse ones, from the finest. */
+/** The faces of the coarse levels from the finest, and the rows of every level that need them. */
 export function coarsenFaces(team: Team, layout: Layout): void {
   layout.levels.forEach((level, d) => {
     const l = level.lattice;
     if (d > 0) {
-      const fine = layout.levels[d - 1],
-        f = fine.lattice;
-      // p = 0 lies half a finest voxel outside an open side: its coefficient at level d is 2^d / (2^d / 2 + 1/2)
-      const rim = (n: number): number => 2 ** n / (2 ** (n - 1) + 0.5);
-      level.open.forEach((to, axis) => {
-        team.run(
-          'coarsenFaces',
-          sites(l, axis)[2],
-          SLAB,
-          fine.open[axis].address,
-          to.address,
-          axis,
-          ...[f.nx, f.ny, f.nz, f.rowStride, f.planeStride],
-          l.nx,
-          l.ny,
-          l.rowStride,
-          l.planeStride,
-          rim(d) / rim(d - 1),
-        );
-      });
+      const fine = layout.levels[d - 1].block;
+      for (const axis of [0, 1, 2])
+        team.run('coarsenFaces', sites(l, axis)[2], SLAB, fine, level.block, axis, openSide(d) / openSide(d - 1));
     }
-    const [x, y, z] = level.open.map((o) => o.address);
-    team.run('classifyRows', l.nz, SLAB, x, y, z, level.kind, l.nx, l.ny, l.rowStride, l.planeStride);
+    team.solo('fillCoefficients', level.block);
+    team.run('classifyRows', l.nz, SLAB, level.block, 0, l.ny);
   });
 }

@@ -27,21 +27,5 @@ export function emission(state: StepState): void {
     );
   }
   if (!wrote || plan.obstacles.length === 0) return;
-  const { open, kind } = layout.levels[0];
-  for (const f of [layout.density, layout.temperature]) {
-    team.run(
-      'clearSolid',
-      l.nz,
-      SLAB,
-      f.address,
-      open[0].address,
-      open[1].address,
-      open[2].address,
-      kind,
-      l.nx,
-      l.ny,
-      l.rowStride,
-      l.planeStride,
-    );
-  }
+  for (const f of [layout.density, layout.temperature]) team.run('clearSolid', l.nz, SLAB, layout.levels[0].block, f.address);
 }

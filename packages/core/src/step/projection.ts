@@ -1,61 +1,42 @@
 // Stage 4: the velocity is made free of divergence by a pressure (Chorin 1968) with cut-cell faces (Ng et al. 2009):
 // conjugate gradients, preconditioned by a multigrid V-cycle (McAdams, Sifakis, Teran 2010), started from the last pressure.
-import type { Field } from '../grid/memory';
-import { fillHalo, reduce, shape, sites, SLAB, StepTrouble, type Level, type StepState } from './state';
+import type { Team } from '../grid/team';
+import { onTeam, reduce, sites, SLAB, StepTrouble, type Level, type StepState } from './state';
 
 /** Of the greatest divergence; and, so that still air is not polished, of a voxel's volume a substep. */
 const RELATIVE_TOLERANCE = 1e-4;
 const VOLUME_TOLERANCE = 1e-6;
 const MOST_ITERATIONS = 60;
 const COARSEST_SWEEPS = 16;
-/** Planes a worker takes in a sweep; the first and the last wait for the neighbours, so not too few. */
-const SWEEP_SLAB = 8;
-/** Below this a level is quicker on one worker than a barrier. */
-const SOLO_CELLS = 12000;
+/** Byte of the word e in a level's block. */
+const E_WORD = 16 * 4;
 
 export function projection(state: StepState): void {
   const { plan, team, layout } = state;
   const fine = layout.levels[0],
-    l = fine.lattice,
-    p = layout.pressure;
-  const [u, v, w] = layout.velocity;
-  const open = fine.open.map((f) => f.address);
-  const flat = [l.nx, l.ny, l.rowStride, l.planeStride];
-  const walls = plan.sides.reduce((bits, rule, side) => (rule === 'wall' ? bits | (1 << side) : bits), 0);
-  // the solver's fields lie in scratch, and what lies outside the window must be 0
-  let direction = layout.scratch[2];
-  fine.e = layout.scratch[1];
-  for (const f of [fine.e, direction, fine.q]) fillHalo(team, f, 3, 63);
+    { nz } = fine.lattice,
+    { pressure, partials } = layout;
+  const slab = share(nz, team);
+  const faces = layout.velocity.map((f) => f.address);
 
-  team.run(
-    'rightHandSide',
-    l.nz,
-    SLAB,
-    u.address,
-    v.address,
-    w.address,
-    ...open,
-    fine.kind,
-    p.address,
-    fine.r.address,
-    ...flat,
-    layout.partials,
-  );
-  const before = reduce(state, l.nz, 0, 'max');
-  let left = reduce(state, l.nz, 1, 'max');
-  const closed = walls === 63;
-  if (closed) {
-    const cells = reduce(state, l.nz, 3, 'sum');
-    if (cells > 0) team.run('removeMean', l.nz, SLAB, fine.r.address, ...open, ...flat, reduce(state, l.nz, 2, 'sum') / cells);
+  team.run('rightHandSide', nz, slab, fine.block, ...faces, 0, pressure, partials, slab);
+  const before = reduce(state, nz, 0, 'max');
+  let left = reduce(state, nz, 1, 'max');
+  if (plan.sides.every((rule) => rule === 'wall')) {
+    team.run('sumResidual', nz, SLAB, fine.block, partials);
+    const cells = reduce(state, nz, 1, 'sum');
+    if (cells > 0) team.run('removeMean', nz, SLAB, fine.block, reduce(state, nz, 0, 'sum') / cells);
   }
   const tolerance = Math.max(RELATIVE_TOLERANCE * before, (VOLUME_TOLERANCE * plan.window.voxelSizeM) / state.dtS);
-  let iterations = 0,
+  let direction = layout.direction,
+    correction = fine.e,
+    iterations = 0,
     rho = 0;
+  const point = (e: number): void => void (new Int32Array(team.memory.buffer, fine.block + E_WORD, 1)[0] = e);
   for (; left > tolerance && iterations < MOST_ITERATIONS; iterations++) {
-    vCycle(state, walls);
+    vCycle(state);
     const last = rho;
-    team.run('dot', l.nz, SLAB, fine.e.address, fine.r.address, ...flat, layout.partials, 0);
-    rho = reduce(state, l.nz, 0, 'sum');
+    rho = reduce(state, nz, 0, 'sum');
     if (!Number.isFinite(rho))
       throw new StepTrouble(
         state,
@@ -63,135 +44,47 @@ export function projection(state: StepState): void {
         'Something drives the air without bound: lower the strongest force, or raise the least substeps.',
       );
     if (rho === 0) break;
-    if (iterations === 0)
-      [fine.e, direction] = [direction, fine.e]; // the first direction is the correction itself
-    else team.run('direction', l.nz, SLAB, direction.address, fine.e.address, ...flat, rho / last);
-    team.run('energy', l.nz, SLAB, direction.address, ...open, fine.kind, ...flat, layout.partials);
-    const curvature = reduce(state, l.nz, 0, 'sum');
+    if (iterations === 0) {
+      [correction, direction] = [direction, correction]; // the first direction is the correction itself
+      point(correction);
+    }
+    team.run('direction', nz, slab, fine.block, direction, iterations === 0 ? 0 : rho / last, partials, slab);
+    team.run('energyEdges', nz, slab, fine.block, direction, partials, slab);
+    const curvature = reduce(state, nz, 0, 'sum');
     if (!(curvature > 0)) break;
-    team.run(
-      'advance',
-      l.nz,
-      SLAB,
-      p.address,
-      fine.r.address,
-      direction.address,
-      ...open,
-      fine.kind,
-      ...flat,
-      rho / curvature,
-      layout.partials,
-    );
-    left = reduce(state, l.nz, 0, 'max');
+    team.run('advance', nz, slab, fine.block, pressure, direction, rho / curvature, partials, slab);
+    left = reduce(state, nz, 0, 'max');
   }
-  let top = 0;
-  layout.velocity.forEach((f, axis) => {
-    const planes = sites(l, axis)[2];
-    team.run('subtractGradient', planes, SLAB, f.address, p.address, open[axis], ...flat, axis, layout.partials);
-    top = Math.max(top, reduce(state, planes, axis, 'max'));
-  });
+  point(fine.e);
+  const planes = share(nz + 1, team);
+  team.run('subtractGradient', nz + 1, planes, fine.block, ...faces, pressure, partials, planes);
   if (plan.obstacles.length > 0) {
-    layout.velocity.forEach((f, axis) => team.run('extrapolate', l.nz, SLAB, f.address, ...open, open[axis], fine.kind, ...shape(l), axis));
+    layout.velocity.forEach((f, axis) => team.run('extrapolate', sites(fine.lattice, 3)[2], SLAB, fine.block, f.address, axis));
   }
-  state.topSpeed = top;
+  state.topSpeed = Math.max(...[0, 1, 2].map((axis) => reduce(state, nz + 1, axis, 'max')));
   state.solve = { iterations, before, left, met: left <= tolerance };
 }
 
-/** Runs a kernel whose last arguments are planes: together on large levels, here alone on small ones. */
-function onLevel(state: StepState, level: Level, slab: number, kernel: string, ...values: number[]): void {
-  const { nx, ny, nz } = level.lattice;
-  if (nx * ny * nz < SOLO_CELLS) state.team.solo(kernel, ...values, 0, nz);
-  else state.team.run(kernel, nz, slab, ...values);
+/** Planes a worker takes of a sweep: as many as there are workers get one slab each, of even size, with a ring of its own. */
+function share(planes: number, team: Team): number {
+  return 2 * Math.ceil(planes / (2 * (team.helpers + 1)));
 }
 
-/** fine.e = M⁻¹ fine.r, M symmetric: red-black sweeps mirrored on the way back up. */
-function vCycle(state: StepState, walls: number): void {
+/** e = M⁻¹ r on the finest level, M symmetric; leaves Σ e r in the partials. */
+function vCycle(state: StepState): void {
   const { layout, team } = state;
-  const { levels, line } = layout;
+  const { levels, partials } = layout;
   const last = levels.length - 1;
-  for (let d = 0; d < last; d++) {
-    const level = levels[d],
-      below = levels[d + 1],
-      l = level.lattice,
-      c = below.lattice;
-    sweep(state, level, 0, true);
-    sweep(state, level, 0, false);
-    onLevel(
-      state,
-      level,
-      SLAB,
-      'residual',
-      level.e.address,
-      level.r.address,
-      level.q.address,
-      ...open(level),
-      level.kind,
-      l.nx,
-      l.ny,
-      l.rowStride,
-      l.planeStride,
-    );
-    // the residual goes on past a wall as in a mirror, except where a coarse cell sticks out of the fine lattice
-    const oddEnds = (l.nx & 1 ? 2 : 0) | (l.ny & 1 ? 8 : 0) | (l.nz & 1 ? 32 : 0);
-    fillHalo(team, level.q, 3, 63 & (~walls | oddEnds));
-    onLevel(
-      state,
-      below,
-      2,
-      'restrict',
-      level.q.address,
-      below.r.address,
-      line,
-      l.rowStride,
-      l.planeStride,
-      l.nx,
-      c.nx,
-      c.ny,
-      c.rowStride,
-      c.planeStride,
-    );
-  }
-  const bottom = levels[last],
-    b = bottom.lattice;
-  team.solo('relaxCoarsest', bottom.e.address, bottom.r.address, ...open(bottom), bottom.kind, ...shape(b), COARSEST_SWEEPS);
-  for (let d = last - 1; d >= 0; d--) {
-    const level = levels[d],
-      below = levels[d + 1],
-      l = level.lattice,
-      c = below.lattice;
-    fillHalo(team, below.e, 3, 63 & ~walls);
-    onLevel(
-      state,
-      level,
-      SLAB,
-      'prolong',
-      below.e.address,
-      level.e.address,
-      line,
-      ...open(level),
-      1,
-      1,
-      l.nx,
-      l.ny,
-      l.rowStride,
-      l.planeStride,
-      c.nx,
-      c.rowStride,
-      c.planeStride,
-    );
-    sweep(state, level, 1, false);
-    sweep(state, level, 1, false);
-  }
-}
-
-/** Both colours once, `colour` first. */
-function sweep(state: StepState, level: Level, colour: number, fresh: boolean): void {
-  const l = level.lattice;
-  const base = [level.e.address, level.r.address, ...open(level), level.kind, l.nx, l.ny, l.rowStride, l.planeStride, colour];
-  onLevel(state, level, SWEEP_SLAB, 'relaxPair', ...base, Number(fresh));
-  onLevel(state, level, SWEEP_SLAB, 'relaxEdges', ...base);
-}
-
-function open(level: Level): [number, number, number] {
-  return level.open.map((f: Field) => f.address) as [number, number, number];
+  const pass = (kernel: string, level: Level, ...values: number[]): void => {
+    const { nz } = level.lattice;
+    if (!onTeam(level.lattice)) {
+      team.solo(kernel, level.block, ...values, nz + 1, 0, nz);
+      return;
+    }
+    const slab = share(nz, team);
+    team.run(kernel, nz, slab, level.block, ...values, slab);
+  };
+  for (let d = 0; d < last; d++) pass('down', levels[d], levels[d + 1].block);
+  team.solo('relaxCoarsest', levels[last].block, COARSEST_SWEEPS);
+  for (let d = last - 1; d >= 0; d--) pass('up', levels[d], levels[d + 1].block, partials);
 }

@@ -5,7 +5,7 @@ import { coarsenFaces, writeFaces } from '../obstacles/faces';
 import { takeReadings, type Readings } from '../readings/readings';
 import type { Plan } from './compile';
 import { STAGES, substepLength, type Stage } from './pipeline';
-import { layOut, reduce, sites, StepTrouble, type Layout, type StepState } from './state';
+import { describeLevels, layOut, reduce, sites, StepTrouble, type Layout, type StepState } from './state';
 
 /** Milliseconds a stage took in the last frame. */
 export type PhaseTimes = Record<Stage['name'], number>;
@@ -30,7 +30,7 @@ export class Simulation {
     readonly plan: Plan,
     readonly team: Team,
   ) {
-    const layout = layOut(plan.window.lattice);
+    const layout = layOut(plan.window.lattice, team.helpers + 1);
     this.state = {
       plan,
       team,
@@ -43,13 +43,14 @@ export class Simulation {
       solve: { iterations: 0, before: 0, left: 0, met: true },
     };
     this.timeOrigin = plan.recipe.space.firstFrame;
+    describeLevels(layout, plan.sides, team.memory);
     writeFaces(plan, layout, team.memory);
     coarsenFaces(team, layout);
   }
 
-  /** Wasm pages a run of this plan needs. */
-  static pages(plan: Plan): number {
-    return layOut(plan.window.lattice).pages;
+  /** Wasm pages a run of this plan needs with so many threads. */
+  static pages(plan: Plan, threads: number): number {
+    return layOut(plan.window.lattice, threads).pages;
   }
 
   /** The last finished frame; one before the first at the start. */

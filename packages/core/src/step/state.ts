@@ -1,19 +1,23 @@
 // What a run keeps between stages: its fields, where they are, and what the last substep found.
 import { coarser, lattice, type Lattice } from '../grid/lattice';
-import { MemoryPlan, type Field } from '../grid/memory';
+import { MemoryPlan, split, type Field } from '../grid/memory';
 import type { Team } from '../grid/team';
 import type { Plan } from './compile';
 
-/** One level of the multigrid hierarchy; level 0 shares its working fields with other stages. */
+/** One level of the pressure hierarchy, see level.ts of the kernels. */
 export interface Level {
   readonly lattice: Lattice;
   /** Open fractions of the faces along x, y, z. */
   readonly open: readonly [Field, Field, Field];
-  /** A byte a row, see multigrid.ts of the kernels. */
+  /** The block of words that describes the level to its kernels. */
+  readonly block: number;
+  /** Residual, correction, and what the way down keeps for the way up: split by the parity of x. */
+  readonly r: number;
+  readonly e: number;
+  readonly q: number;
   readonly kind: number;
-  e: Field;
-  readonly r: Field;
-  readonly q: Field;
+  readonly coefficients: number;
+  readonly ring: number;
 }
 
 /** Addresses of everything; a pure function of the lattice, so that cost can be told before a run. */
@@ -23,10 +27,12 @@ export interface Layout {
   density: Field;
   temperature: Field;
   spare: Field;
-  readonly pressure: Field;
+  /** Pressure and the direction of the conjugate gradients, split by the parity of x. */
+  readonly pressure: number;
+  readonly direction: number;
   /**
    * Six fields that stages use in turn, nothing lives in them from one stage to the next. Transport: displacement x y z,
-   * estimate, bounds. Forces: acceleration x y z, vorticity. Projection: residual, correction, direction, work.
+   * estimate, bounds. Forces: acceleration x y z, vorticity.
    */
   readonly scratch: readonly [Field, Field, Field, Field, Field, Field];
   /** Coarse acceleration of the turbulence. */
@@ -42,28 +48,36 @@ export interface Layout {
 }
 
 const FEWEST_CELLS = 4;
+/** What the ring of planes of a sweep may take of a core's cache, bytes. */
+const RING_BYTES = 850_000;
 
-export function layOut(fine: Lattice): Layout {
+/** @param threads workers that share the sweeps of a level, each in a ring of its own */
+export function layOut(fine: Lattice, threads = 2): Layout {
   const memory = new MemoryPlan();
   const three = (l: Lattice): [Field, Field, Field] => [memory.field(l), memory.field(l), memory.field(l)];
+  const splitField = (l: Lattice): number => memory.staggered(split(l).bytes) + split(l).lead;
   const velocity = three(fine),
     velocityNext = three(fine);
   const density = memory.field(fine),
     temperature = memory.field(fine),
     spare = memory.field(fine),
-    pressure = memory.field(fine);
+    pressure = splitField(fine),
+    direction = splitField(fine);
   const scratch = [...three(fine), ...three(fine)] as unknown as Layout['scratch'];
   const churn = three(lattice(Math.ceil(fine.nx / 2), Math.ceil(fine.ny / 2), Math.ceil(fine.nz / 2)));
   const levels: Level[] = [];
   for (let l = fine; ; l = coarser(l)) {
-    const first = levels.length === 0;
+    const s = split(l);
     levels.push({
       lattice: l,
       open: three(l),
-      kind: memory.bytes(l.ny * l.nz),
-      r: first ? scratch[0] : memory.field(l),
-      e: first ? scratch[1] : memory.field(l),
-      q: first ? scratch[3] : memory.field(l),
+      block: memory.bytes(128),
+      r: splitField(l),
+      e: splitField(l),
+      q: splitField(l),
+      kind: memory.bytes(l.ny * l.nz * 4),
+      coefficients: memory.bytes(27 * s.row),
+      ring: memory.bytes(ringBytes(l) * (onTeam(l) ? threads : 1)),
     });
     if (Math.max(l.nx, l.ny, l.nz) <= FEWEST_CELLS || Math.min(l.nx, l.ny, l.nz) <= 2) break;
   }
@@ -74,6 +88,7 @@ export function layOut(fine: Lattice): Layout {
     temperature,
     spare,
     pressure,
+    direction,
     scratch,
     churn,
     levels,
@@ -83,6 +98,38 @@ export function layOut(fine: Lattice): Layout {
     pages: memory.pages,
     bytes: memory.totalBytes,
   };
+}
+
+function ringBytes(l: Lattice): number {
+  const s = split(l);
+  return 11 * s.plane + 4 * (s.row + 64) + 192;
+}
+
+/** Below so many cells a level is quicker on one worker than a barrier. */
+export function onTeam(l: Lattice): boolean {
+  return l.nx * l.ny * l.nz >= 12000;
+}
+
+/** Tells the kernels of every level: the words of level.ts, in their order. */
+export function describeLevels(layout: Layout, sides: Plan['sides'], memory: WebAssembly.Memory): void {
+  const walls = sides.reduce((bits, rule, side) => (rule === 'wall' ? bits | (1 << side) : bits), 0);
+  layout.levels.forEach((level, d) => {
+    const { nx, ny, nz, rowStride, planeStride } = level.lattice,
+      s = split(level.lattice);
+    const tiles = Math.floor((11 * s.plane) / RING_BYTES) + 1;
+    new Int32Array(memory.buffer, level.block, 21).set([
+      ...[nx, ny, nz, s.half, s.half + 16, s.row, s.plane, walls],
+      ...level.open.map((f) => f.address),
+      ...[rowStride * 4, planeStride * 4, level.kind, level.coefficients, level.r, level.e, level.q, level.ring, ringBytes(level.lattice)],
+      Math.ceil(ny / (2 * tiles)) * 2,
+    ]);
+    new Float32Array(memory.buffer, level.block + 84, 6).set(sides.map((rule) => (rule === 'wall' ? 0 : openSide(d))));
+  });
+}
+
+/** Coefficient of an open side at level d: p = 0 lies half a finest voxel outside it. */
+export function openSide(d: number): number {
+  return 2 ** d / (2 ** (d - 1) + 0.5);
 }
 
 /** What projection reports of one substep. */

@@ -60,7 +60,7 @@ function breathe(): Promise<void> {
 
 async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
   const plan = compile(message.recipe, { voxelSizeM: message.voxelSizeM });
-  const { team, end } = await startTeam(Simulation.pages(plan), message.threads);
+  const { team, end } = await startTeam(Simulation.pages(plan, message.threads), message.threads);
   try {
     if (current !== message.run) return;
     const simulation = new Simulation(plan, team),
@@ -84,7 +84,7 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
 /** The checksum after so many frames, to be held against another engine's. */
 async function checksum(recipe: Recipe, voxelSizeM: number, threads: number, frames: number): Promise<string> {
   const plan = compile(recipe, { voxelSizeM }),
-    { team, end } = await startTeam(Simulation.pages(plan), threads);
+    { team, end } = await startTeam(Simulation.pages(plan, threads), threads);
   const simulation = new Simulation(plan, team);
   for (let f = 0; f < frames; f++) simulation.advanceFrame();
   const value = simulation.checksum();

@@ -40,7 +40,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
 
   const stem = fileStem(recipe.name),
     { lattice, origin, voxelSizeM } = plan.window;
-  const team = startTeam(Simulation.pages(plan), options.threads); // before the folder: it refuses what is too large
+  const team = startTeam(Simulation.pages(plan, options.threads), options.threads); // before the folder: it refuses what is too large
   mkdirSync(folder, { recursive: true });
   for (const name of readdirSync(folder)) if (/\.part-\d+$/.test(name)) rmSync(join(folder, name));
   const frames: CachedFrame[] = [];
