@@ -16,7 +16,7 @@ function stateOf(s: Simulation, timeS = 0): StepState {
     substep: 0,
     timeS,
     dtS: 0.04,
-    topSpeed: 0,
+    topSpeeds: [0, 0, 0],
     solve: { iterations: 0, before: 0, left: 0, met: true },
   };
 }
@@ -39,7 +39,7 @@ describe('curl', () => {
     const s = simulate(recipeOf()),
       l = s.plan.window.lattice,
       [u, v, w] = s.layout.velocity,
-      magnitude = s.layout.scratch[3];
+      magnitude = s.layout.scratch[0];
     turning(s, 1.7);
     [u, v, w].forEach((f, axis) => fillHalo(s.team, f, axis, 0));
     s.team.solo(
@@ -64,7 +64,8 @@ describe('curl', () => {
     const s = simulate(recipeOf()),
       l = s.plan.window.lattice,
       [u, v, w] = s.layout.velocity,
-      [fx, fy, fz, magnitude] = s.layout.scratch;
+      [fx, fy, fz] = s.layout.acceleration,
+      [magnitude] = s.layout.scratch;
     writeField(s.team.memory, magnitude, new Float32Array(16 ** 3).fill(2));
     fillHalo(s.team, magnitude, 3, 0);
     turning(s, 1);
@@ -77,7 +78,7 @@ describe('curl', () => {
 test('buoyancy adds lift · kelvin − weight · density', () => {
   const s = simulate(recipeOf()),
     l = s.plan.window.lattice,
-    fy = s.layout.scratch[1];
+    fy = s.layout.acceleration[1];
   writeField(s.team.memory, s.layout.temperature, new Float32Array(16 ** 3).fill(30));
   writeField(s.team.memory, s.layout.density, new Float32Array(16 ** 3).fill(2));
   writeField(s.team.memory, fy, new Float32Array(16 ** 3).fill(1));
@@ -183,10 +184,10 @@ describe('turbulence is in the world, not in voxels', () => {
         turbulence: { strength: 1, size: 0.8, octaves: 1, period: 2 },
       }),
     );
-    for (const f of s.layout.scratch.slice(0, 3)) writeField(s.team.memory, f, new Float32Array(s.plan.window.lattice.nx ** 3));
+    for (const f of s.layout.acceleration.slice(0, 3)) writeField(s.team.memory, f, new Float32Array(s.plan.window.lattice.nx ** 3));
     addTurbulence(stateOf(s, timeS));
     const n = s.plan.window.lattice.nx,
-      fx = readField(s.team.memory, s.layout.scratch[0]),
+      fx = readField(s.team.memory, s.layout.acceleration[0]),
       out: number[] = [];
     expect(shape(s.plan.window.lattice)[0]).toBe(n);
     for (let k = 2; k < 14; k += 3)

@@ -3,182 +3,337 @@
 // The back-trace is done once, at cell centres (midpoint rule), and averaged to the faces: second order like the trace
 // itself, at a third of the look-ups. The forward displacement follows from it and the velocity without a look-up:
 // u(x+a) + u(x-a) = 2 u(x) + O(a²), so D+ = 2 κ u + D-. Lengths are in cells, κ = dt / h.
-import { clamp4, evens, lerp4, odds, pairs, row } from './common';
+//
+// Rows whose surroundings hold nothing of a channel are not looked up at all: most of a scene is clear air.
+//
+// Look-ups are relative to the site itself: where the four lanes of a vector look the same number of cells away, which is
+// nearly everywhere, eight plain loads bring what they need; else each lane fetches its own pairs.
+import { Constant, constant, clamp4, evens, lerp4, odds, pairs, row } from './common';
+import { haloAbove, haloBelow, haloXY } from './halo';
+import { kindOf, Level } from './level';
 
-/** Where one vector of four look-ups goes: byte offsets from `origin` and the three fractions are kept in locals by callers. */
 // @ts-ignore: decorator
 @inline
-function trilinear(f: usize, o0: i32, o1: i32, o2: i32, o3: i32, rs: usize, ps: usize, fx: v128, fy: v128, fz: v128): v128 {
+function mix8(ae: v128, ao: v128, be: v128, bo: v128, ce: v128, co: v128, de: v128, dd: v128, fx: v128, fy: v128, fz: v128): v128 {
+  return lerp4(
+    lerp4(lerp4(ae, ao, fx), lerp4(be, bo, fx), fy),
+    lerp4(lerp4(ce, co, fx), lerp4(de, dd, fx), fy), fz);
+}
+
+/** f at four sites on from address f by (x, y, z) cells each; P, PP as floats. */
+// @ts-ignore: decorator
+@inline
+function look(f: usize, x: v128, y: v128, z: v128, P: v128, PP: v128, rs: usize, ps: usize): v128 {
+  const xf = f32x4.floor(x), yf = f32x4.floor(y), zf = f32x4.floor(z);
+  const fx = f32x4.sub(x, xf), fy = f32x4.sub(y, yf), fz = f32x4.sub(z, zf);
+  const off = i32x4.shl(i32x4.trunc_sat_f32x4_s(f32x4.add(xf, f32x4.add(f32x4.mul(yf, P), f32x4.mul(zf, PP)))), 2);
+  const o0 = i32x4.extract_lane(off, 0);
+  const a = f + <usize>o0;
+  if (i32x4.all_true(i32x4.eq(off, i32x4.splat(o0)))) {
+    const b = a + rs, c = a + ps, d = b + ps;
+    return mix8(
+      v128.load(a), v128.load(a, 4), v128.load(b), v128.load(b, 4), v128.load(c), v128.load(c, 4), v128.load(d), v128.load(d, 4), fx, fy, fz);
+  }
+  return lookApart(f, off, fx, fy, fz, rs, ps);
+}
+
+/** The same, where the lanes look into different rows. */
+function lookApart(f: usize, off: v128, fx: v128, fy: v128, fz: v128, rs: usize, ps: usize): v128 {
+  const o0 = i32x4.extract_lane(off, 0), o1 = i32x4.extract_lane(off, 1) + 4, o2 = i32x4.extract_lane(off, 2) + 8, o3 = i32x4.extract_lane(off, 3) + 12;
   const a0 = pairs(f, o0, o1), a1 = pairs(f, o2, o3);
   const b0 = pairs(f + rs, o0, o1), b1 = pairs(f + rs, o2, o3);
   const c0 = pairs(f + ps, o0, o1), c1 = pairs(f + ps, o2, o3);
   const d0 = pairs(f + ps + rs, o0, o1), d1 = pairs(f + ps + rs, o2, o3);
-  const a = lerp4(evens(a0, a1), odds(a0, a1), fx), b = lerp4(evens(b0, b1), odds(b0, b1), fx);
-  const c = lerp4(evens(c0, c1), odds(c0, c1), fx), d = lerp4(evens(d0, d1), odds(d0, d1), fx);
-  return lerp4(lerp4(a, b, fy), lerp4(c, d, fy), fz);
+  return mix8(evens(a0, a1), odds(a0, a1), evens(b0, b1), odds(b0, b1), evens(c0, c1), odds(c0, c1), evens(d0, d1), odds(d0, d1), fx, fy, fz);
 }
-
-/** Byte offset of each lane's lower corner. */
-// @ts-ignore: decorator
-@inline
-function cornerOffsets(ix: v128, iy: v128, iz: v128, P: i32, PP: i32): v128 {
-  const flat = i32x4.add(i32x4.add(ix, i32x4.mul(iy, i32x4.splat(P))), i32x4.mul(iz, i32x4.splat(PP)));
-  return i32x4.shl(flat, 2);
-}
-
 
 /**
- * Displacement over one step back in time at cell centres, in cells, into dx, dy, dz.
- * u, v, w: face velocities, halos filled.
+ * Displacement over one step back in time at cell centres, in cells, into dx, dy, dz (the midpoint rule), and the one
+ * forward into ex, ey, ez. u, v, w: face velocities, halos filled.
  */
 export function traceBack(
-  u: usize, v: usize, w: usize, dx: usize, dy: usize, dz: usize,
+  u: usize, v: usize, w: usize, dx: usize, dy: usize, dz: usize, ex: usize, ey: usize, ez: usize,
   nx: i32, ny: i32, nz: i32, P: i32, PP: i32, kappa: f32, k0: i32, k1: i32,
 ): void {
   const rs = <usize>P << 2, ps = <usize>PP << 2;
-  const half = f32x4.splat(0.5), zero = f32x4.splat(0);
-  const quarter = f32x4.splat(<f32>-0.25 * kappa), full = f32x4.splat(-kappa);
-  const mx = f32x4.splat(<f32>nx), my = f32x4.splat(<f32>ny), mz = f32x4.splat(<f32>nz);
-  const minus = f32x4.splat(-1);
+  const half = constant(Constant.HALF), back = f32x4.splat(-kappa), along = f32x4.splat(kappa), quarter = constant(Constant.MINUS_QUARTER);
+  const Pf = f32x4.splat(<f32>P), PPf = f32x4.splat(<f32>PP), four = constant(Constant.FOUR), one = constant(Constant.ONE);
   for (let k = k0; k < k1; k++) {
+    // how far a look-up may reach on the cell lattice (c) and, half a cell on, on the faces across it (g)
+    const kf = <f32>k, cz0 = f32x4.splat(-1 - kf), z1 = f32x4.splat(<f32>nz - kf), gz0 = f32x4.splat(-kf);
     for (let j = 0; j < ny; j++) {
-      const ur = row(u, j, k, P, PP), vr = row(v, j, k, P, PP), wr = row(w, j, k, P, PP);
+      const jf = <f32>j, cy0 = f32x4.splat(-1 - jf), y1 = f32x4.splat(<f32>ny - jf), gy0 = f32x4.splat(-jf);
       const at = row(0, j, k, P, PP);
-      const py = f32x4.splat(<f32>j), pz = f32x4.splat(<f32>k);
-      for (let i = 0; i < nx; i += 4) {
-        const o = <usize>i << 2;
-        const hx = f32x4.mul(quarter, f32x4.add(v128.load(ur + o), v128.load(ur + o, 4)));
-        const hy = f32x4.mul(quarter, f32x4.add(v128.load(vr + o), v128.load(vr + o + rs)));
-        const hz = f32x4.mul(quarter, f32x4.add(v128.load(wr + o), v128.load(wr + o + ps)));
-        // cell lattice coordinates of the midpoint, and half a cell on for the face lattices
-        const cx = f32x4.add(f32x4.add(f32x4.splat(<f32>i), f32x4(0, 1, 2, 3)), hx);
-        const cy = f32x4.add(py, hy), cz = f32x4.add(pz, hz);
-        const gx = clamp4(f32x4.add(cx, half), zero, mx), gy = clamp4(f32x4.add(cy, half), zero, my), gz = clamp4(f32x4.add(cz, half), zero, mz);
-        const ex = clamp4(cx, minus, mx), ey = clamp4(cy, minus, my), ez = clamp4(cz, minus, mz);
-        const gxf = f32x4.floor(gx), gyf = f32x4.floor(gy), gzf = f32x4.floor(gz);
-        const exf = f32x4.floor(ex), eyf = f32x4.floor(ey), ezf = f32x4.floor(ez);
-        const gxi = i32x4.trunc_sat_f32x4_s(gxf), gyi = i32x4.trunc_sat_f32x4_s(gyf), gzi = i32x4.trunc_sat_f32x4_s(gzf);
-        const exi = i32x4.trunc_sat_f32x4_s(exf), eyi = i32x4.trunc_sat_f32x4_s(eyf), ezi = i32x4.trunc_sat_f32x4_s(ezf);
-        const gfx = f32x4.sub(gx, gxf), gfy = f32x4.sub(gy, gyf), gfz = f32x4.sub(gz, gzf);
-        const efx = f32x4.sub(ex, exf), efy = f32x4.sub(ey, eyf), efz = f32x4.sub(ez, ezf);
-        const ou = cornerOffsets(gxi, eyi, ezi, P, PP);
-        v128.store(dx + at + o, f32x4.mul(full, trilinear(u, i32x4.extract_lane(ou, 0), i32x4.extract_lane(ou, 1), i32x4.extract_lane(ou, 2), i32x4.extract_lane(ou, 3), rs, ps, gfx, efy, efz)));
-        const ov = cornerOffsets(exi, gyi, ezi, P, PP);
-        v128.store(dy + at + o, f32x4.mul(full, trilinear(v, i32x4.extract_lane(ov, 0), i32x4.extract_lane(ov, 1), i32x4.extract_lane(ov, 2), i32x4.extract_lane(ov, 3), rs, ps, efx, gfy, efz)));
-        const ow = cornerOffsets(exi, eyi, gzi, P, PP);
-        v128.store(dz + at + o, f32x4.mul(full, trilinear(w, i32x4.extract_lane(ow, 0), i32x4.extract_lane(ow, 1), i32x4.extract_lane(ow, 2), i32x4.extract_lane(ow, 3), rs, ps, efx, efy, gfz)));
+      let gx0 = f32x4(0, -1, -2, -3), x1 = f32x4.add(f32x4.splat(<f32>nx), gx0);
+      for (let o = at, e = at + (<usize>nx << 2); o < e; o += 16) {
+        const cu = f32x4.mul(along, f32x4.add(v128.load(u + o), v128.load(u + o, 4)));
+        const cv = f32x4.mul(along, f32x4.add(v128.load(v + o), v128.load(v + o + rs)));
+        const cw = f32x4.mul(along, f32x4.add(v128.load(w + o), v128.load(w + o + ps)));
+        const x = f32x4.mul(quarter, cu), y = f32x4.mul(quarter, cv), z = f32x4.mul(quarter, cw);
+        const cx = clamp4(x, f32x4.sub(gx0, one), x1), cy = clamp4(y, cy0, y1), cz = clamp4(z, cz0, z1);
+        const bx = f32x4.mul(back, look(u + o, clamp4(f32x4.add(x, half), gx0, x1), cy, cz, Pf, PPf, rs, ps));
+        v128.store(dx + o, bx);
+        v128.store(ex + o, f32x4.add(cu, bx));
+        const by = f32x4.mul(back, look(v + o, cx, clamp4(f32x4.add(y, half), gy0, y1), cz, Pf, PPf, rs, ps));
+        v128.store(dy + o, by);
+        v128.store(ey + o, f32x4.add(cv, by));
+        const bz = f32x4.mul(back, look(w + o, cx, cy, clamp4(f32x4.add(z, half), gz0, z1), Pf, PPf, rs, ps));
+        v128.store(dz + o, bz);
+        v128.store(ez + o, f32x4.add(cw, bz));
+        gx0 = f32x4.sub(gx0, four);
+        x1 = f32x4.sub(x1, four);
       }
     }
   }
 }
 
 /**
- * First estimate: f at the end of the back-trace, with the least and the greatest of the eight values it was mixed from.
- * axis: 0, 1, 2 for a face lattice, 3 for cell centres; mx, my, mz: sites to visit (a face lattice has one more).
+ * One more stage for dx … ez: Ralston's third-order Runge-Kutta (1962), 2/9 k1 + 1/3 k2 + 4/9 k3, k3 at three quarters of
+ * k2. On the way in dx, dy, dz hold −κ k2 of traceBack.
  */
-export function advectBack(
-  f: usize, hat: usize, lo: usize, hi: usize, dx: usize, dy: usize, dz: usize,
-  nx: i32, ny: i32, nz: i32, P: i32, PP: i32, axis: i32, k0: i32, k1: i32,
+export function traceThird(
+  u: usize, v: usize, w: usize, dx: usize, dy: usize, dz: usize, ex: usize, ey: usize, ez: usize,
+  nx: i32, ny: i32, nz: i32, P: i32, PP: i32, kappa: f32, k0: i32, k1: i32,
 ): void {
   const rs = <usize>P << 2, ps = <usize>PP << 2;
-  const half = f32x4.splat(0.5);
-  const back: isize = axis == 0 ? -4 : axis == 1 ? -(<isize>rs) : axis == 2 ? -(<isize>ps) : 0;
-  const mx = nx + i32(axis == 0), my = ny + i32(axis == 1);
-  const lx = f32x4.splat(axis == 0 ? 0 : -1), ly = f32x4.splat(axis == 1 ? 0 : -1), lz = f32x4.splat(axis == 2 ? 0 : -1);
-  const hx = f32x4.splat(<f32>nx), hy = f32x4.splat(<f32>ny), hz = f32x4.splat(<f32>nz);
+  const half = constant(Constant.HALF), reach = constant(Constant.THREE_QUARTERS), along = f32x4.splat(kappa);
+  const w1 = constant(Constant.MINUS_NINTH), w2 = constant(Constant.THIRD), w3 = f32x4.splat(<f32>(-4.0 / 9.0) * kappa);
+  const Pf = f32x4.splat(<f32>P), PPf = f32x4.splat(<f32>PP), four = constant(Constant.FOUR), one = constant(Constant.ONE);
   for (let k = k0; k < k1; k++) {
-    for (let j = 0; j < my; j++) {
+    const kf = <f32>k, cz0 = f32x4.splat(-1 - kf), z1 = f32x4.splat(<f32>nz - kf), gz0 = f32x4.splat(-kf);
+    for (let j = 0; j < ny; j++) {
+      const jf = <f32>j, cy0 = f32x4.splat(-1 - jf), y1 = f32x4.splat(<f32>ny - jf), gy0 = f32x4.splat(-jf);
       const at = row(0, j, k, P, PP);
-      const xr = dx + at, yr = dy + at, zr = dz + at;
-      const py = f32x4.splat(<f32>j), pz = f32x4.splat(<f32>k);
-      for (let i = 0; i < mx; i += 4) {
-        const o = <usize>i << 2;
-        const x = clamp4(f32x4.add(f32x4.add(f32x4.splat(<f32>i), f32x4(0, 1, 2, 3)), f32x4.mul(half, f32x4.add(v128.load(xr + o), v128.load(xr + o + back)))), lx, hx);
-        const y = clamp4(f32x4.add(py, f32x4.mul(half, f32x4.add(v128.load(yr + o), v128.load(yr + o + back)))), ly, hy);
-        const z = clamp4(f32x4.add(pz, f32x4.mul(half, f32x4.add(v128.load(zr + o), v128.load(zr + o + back)))), lz, hz);
-        const xf = f32x4.floor(x), yf = f32x4.floor(y), zf = f32x4.floor(z);
-        const fx = f32x4.sub(x, xf), fy = f32x4.sub(y, yf), fz = f32x4.sub(z, zf);
-        const off = cornerOffsets(i32x4.trunc_sat_f32x4_s(xf), i32x4.trunc_sat_f32x4_s(yf), i32x4.trunc_sat_f32x4_s(zf), P, PP);
-        const o0 = i32x4.extract_lane(off, 0), o1 = i32x4.extract_lane(off, 1), o2 = i32x4.extract_lane(off, 2), o3 = i32x4.extract_lane(off, 3);
-        const a0 = pairs(f, o0, o1), a1 = pairs(f, o2, o3);
-        const b0 = pairs(f + rs, o0, o1), b1 = pairs(f + rs, o2, o3);
-        const c0 = pairs(f + ps, o0, o1), c1 = pairs(f + ps, o2, o3);
-        const d0 = pairs(f + ps + rs, o0, o1), d1 = pairs(f + ps + rs, o2, o3);
-        const ae = evens(a0, a1), ao = odds(a0, a1), be = evens(b0, b1), bo = odds(b0, b1);
-        const ce = evens(c0, c1), co = odds(c0, c1), de = evens(d0, d1), dd = odds(d0, d1);
-        const e = lerp4(lerp4(ae, ao, fx), lerp4(be, bo, fx), fy);
-        const g = lerp4(lerp4(ce, co, fx), lerp4(de, dd, fx), fy);
-        v128.store(hat + at + o, lerp4(e, g, fz));
-        v128.store(lo + at + o, f32x4.pmin(
-          f32x4.pmin(f32x4.pmin(ae, ao), f32x4.pmin(be, bo)), f32x4.pmin(f32x4.pmin(ce, co), f32x4.pmin(de, dd))));
-        v128.store(hi + at + o, f32x4.pmax(
-          f32x4.pmax(f32x4.pmax(ae, ao), f32x4.pmax(be, bo)), f32x4.pmax(f32x4.pmax(ce, co), f32x4.pmax(de, dd))));
+      let gx0 = f32x4(0, -1, -2, -3), x1 = f32x4.add(f32x4.splat(<f32>nx), gx0);
+      for (let o = at, e = at + (<usize>nx << 2); o < e; o += 16) {
+        const cu = f32x4.mul(along, f32x4.add(v128.load(u + o), v128.load(u + o, 4)));
+        const cv = f32x4.mul(along, f32x4.add(v128.load(v + o), v128.load(v + o + rs)));
+        const cw = f32x4.mul(along, f32x4.add(v128.load(w + o), v128.load(w + o + ps)));
+        const mx = v128.load(dx + o), my = v128.load(dy + o), mz = v128.load(dz + o);
+        const x = f32x4.mul(reach, mx), y = f32x4.mul(reach, my), z = f32x4.mul(reach, mz);
+        const cx = clamp4(x, f32x4.sub(gx0, one), x1), cy = clamp4(y, cy0, y1), cz = clamp4(z, cz0, z1);
+        const nu = look(u + o, clamp4(f32x4.add(x, half), gx0, x1), cy, cz, Pf, PPf, rs, ps);
+        const nv = look(v + o, cx, clamp4(f32x4.add(y, half), gy0, y1), cz, Pf, PPf, rs, ps);
+        const nw = look(w + o, cx, cy, clamp4(f32x4.add(z, half), gz0, z1), Pf, PPf, rs, ps);
+        const bx = f32x4.add(f32x4.mul(w1, cu), f32x4.add(f32x4.mul(w2, mx), f32x4.mul(w3, nu)));
+        const by = f32x4.add(f32x4.mul(w1, cv), f32x4.add(f32x4.mul(w2, my), f32x4.mul(w3, nv)));
+        const bz = f32x4.add(f32x4.mul(w1, cw), f32x4.add(f32x4.mul(w2, mz), f32x4.mul(w3, nw)));
+        v128.store(dx + o, bx);
+        v128.store(dy + o, by);
+        v128.store(dz + o, bz);
+        v128.store(ex + o, f32x4.add(cu, bx));
+        v128.store(ey + o, f32x4.add(cv, by));
+        v128.store(ez + o, f32x4.add(cw, bz));
+        gx0 = f32x4.sub(gx0, four);
+        x1 = f32x4.sub(x1, four);
       }
     }
   }
 }
 
-/**
- * Second half: carries the estimate forward again, takes half of the round-trip error off, limits to [lo, hi], times gain.
- * First order is kept where `open` says that the site touches something closed: next to obstacles and window edges.
- * ax, ay, az: open fractions of the faces; kind: row classes of the finest level.
- */
-export function advectFix(
-  f: usize, hat: usize, lo: usize, hi: usize, out: usize, dx: usize, dy: usize, dz: usize, u: usize, v: usize, w: usize,
-  ax: usize, ay: usize, az: usize, kind: usize,
-  nx: i32, ny: i32, nz: i32, P: i32, PP: i32, axis: i32, kappa: f32, gain: f32, k0: i32, k1: i32,
-): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2;
-  const half = f32x4.splat(0.5), halfKappa = f32x4.splat(<f32>0.5 * kappa), times = f32x4.splat(gain), one = f32x4.splat(1), nothing = f32x4.splat(1e-15);
-  const back: isize = axis == 0 ? -4 : axis == 1 ? -(<isize>rs) : axis == 2 ? -(<isize>ps) : 0;
-  const mx = nx + i32(axis == 0), my = ny + i32(axis == 1);
-  const lx = f32x4.splat(axis == 0 ? 0 : -1), ly = f32x4.splat(axis == 1 ? 0 : -1), lz = f32x4.splat(axis == 2 ? 0 : -1);
-  const hx = f32x4.splat(<f32>nx), hy = f32x4.splat(<f32>ny), hz = f32x4.splat(<f32>nz);
-  for (let k = k0; k < k1; k++) {
-    for (let j = 0; j < my; j++) {
-      const at = row(0, j, k, P, PP);
-      const xr = dx + at, yr = dy + at, zr = dz + at, ur = u + at, vr = v + at, wr = w + at;
-      const py = f32x4.splat(<f32>j), pz = f32x4.splat(<f32>k);
-      const plain = j > 0 && k > 0 && j < ny - 1 && k < nz - 1 && load<u32>(kind + (<usize>(k * ny + j) << 2)) == 0;
-      for (let i = 0; i < mx; i += 4) {
-        const o = <usize>i << 2;
-        const least = v128.load(lo + at + o), most = v128.load(hi + at + o);
-        if (!v128.any_true(f32x4.ne(least, most))) {
-          // nothing varies here (still, empty air): the limits leave one value, so there is nothing to look up
-          const rest = f32x4.mul(times, least);
-          v128.store(out + at + o, v128.andnot(rest, f32x4.lt(f32x4.abs(rest), nothing)));
-          continue;
-        }
-        const su = f32x4.add(f32x4.add(v128.load(ur + o), v128.load(ur + o, 4)), f32x4.add(v128.load(ur + o + back), v128.load(ur + o + back, 4)));
-        const sv = f32x4.add(f32x4.add(v128.load(vr + o), v128.load(vr + o + rs)), f32x4.add(v128.load(vr + o + back), v128.load(vr + o + back + rs)));
-        const sw = f32x4.add(f32x4.add(v128.load(wr + o), v128.load(wr + o + ps)), f32x4.add(v128.load(wr + o + back), v128.load(wr + o + back + ps)));
-        const ex = f32x4.add(f32x4.mul(half, f32x4.add(v128.load(xr + o), v128.load(xr + o + back))), f32x4.mul(halfKappa, su));
-        const ey = f32x4.add(f32x4.mul(half, f32x4.add(v128.load(yr + o), v128.load(yr + o + back))), f32x4.mul(halfKappa, sv));
-        const ez = f32x4.add(f32x4.mul(half, f32x4.add(v128.load(zr + o), v128.load(zr + o + back))), f32x4.mul(halfKappa, sw));
-        const x = clamp4(f32x4.add(f32x4.add(f32x4.splat(<f32>i), f32x4(0, 1, 2, 3)), ex), lx, hx);
-        const y = clamp4(f32x4.add(py, ey), ly, hy), z = clamp4(f32x4.add(pz, ez), lz, hz);
-        const xf = f32x4.floor(x), yf = f32x4.floor(y), zf = f32x4.floor(z);
-        const off = cornerOffsets(i32x4.trunc_sat_f32x4_s(xf), i32x4.trunc_sat_f32x4_s(yf), i32x4.trunc_sat_f32x4_s(zf), P, PP);
-        const there = trilinear(hat, i32x4.extract_lane(off, 0), i32x4.extract_lane(off, 1), i32x4.extract_lane(off, 2), i32x4.extract_lane(off, 3), rs, ps, f32x4.sub(x, xf), f32x4.sub(y, yf), f32x4.sub(z, zf));
-        const est = v128.load(hat + at + o);
-        let fix = f32x4.mul(half, f32x4.sub(v128.load(f + at + o), there));
-        if (!plain || i == 0 || i >= nx - 4) {
-          let open: v128;
-          if (axis == 3) {
-            open = f32x4.pmin(
-              f32x4.pmin(f32x4.pmin(v128.load(ax + at + o), v128.load(ax + at + o, 4)), f32x4.pmin(v128.load(ay + at + o), v128.load(ay + at + o + rs))),
-              f32x4.pmin(v128.load(az + at + o), v128.load(az + at + o + ps)));
-          } else {
-            const a = (axis == 0 ? ax : axis == 1 ? ay : az) + at + o;
-            open = f32x4.pmin(v128.load(a), f32x4.pmin(v128.load(a + back), v128.load(a - back)));
-          }
-          fix = v128.and(fix, f32x4.ge(open, one));
-        }
-        const best = clamp4(f32x4.add(est, fix), least, most);
-        // what has thinned to nothing becomes nothing: denormal numbers cost a hundred times as much to compute with
-        const result = f32x4.mul(times, best);
-        v128.store(out + at + o, v128.andnot(result, f32x4.lt(f32x4.abs(result), nothing)));
-      }
+/** Marks each row of a cell field with 1 where anything is in it, a byte a row. */
+export function markRows(f: usize, marks: usize, nx: i32, ny: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
+  for (let k = k0; k < k1; k++)
+    for (let j = 0; j < ny; j++) {
+      let any = i32x4.splat(0);
+      for (let o = row(f, j, k, P, PP), e = o + (<usize>nx << 2); o < e; o += 16) any = v128.or(any, v128.load(o));
+      store<u8>(marks + <usize>(k * ny + j), v128.any_true(any) ? 1 : 0);
     }
+}
+
+/** What one channel is carried with, written by the step. */
+@unmanaged
+class Carry {
+  f: usize; hat: usize; lo: usize; hi: usize; out: usize;
+  dx: usize; dy: usize; dz: usize; ex: usize; ey: usize; ez: usize;
+  /** 0, 1, 2: a face lattice; 3: cell centres. */
+  axis: i32;
+  /** Sides past which there is nothing (see halo.ts). */
+  zeroSides: i32;
+  /** Cells along x, y, z that no look-up reaches beyond. */
+  reachX: i32; reachY: i32; reachZ: i32;
+  /** 1: MacCormack; 0: the first estimate is the result. */
+  order: i32;
+  /** 0, or the marks of rows with anything in them. */
+  marks: usize;
+  gain: f32;
+}
+
+/** Whether nothing is in the rows that look-ups from row (j, k) reach. */
+function isClear(C: Carry, ny: i32, nz: i32, j: i32, k: i32): bool {
+  const j0 = max(0, j - C.reachY), n = min(ny, j + C.reachY + 2) - j0;
+  for (let q = max(0, k - C.reachZ), end = min(nz, k + C.reachZ + 2); q < end; q++)
+    for (let m = C.marks + <usize>(q * ny + j0), e = m + <usize>n; m < e; m++) if (load<u8>(m)) return false;
+  return true;
+}
+
+/** The displacement on a lattice: at cell centres (T an integer) as it is, on faces the mean of the two cells. */
+// @ts-ignore: decorator
+@inline
+function displacement<T>(d: usize, back: isize, half: v128): v128 {
+  if (isInteger<T>()) return v128.load(d);
+  return f32x4.mul(half, f32x4.add(v128.load(d), v128.load(d + back)));
+}
+
+/** First estimate in sites from..to of a row, with the least and the greatest of the eight values each was mixed from. */
+function backRow<T>(
+  C: Carry, lo: usize, hi: usize, at: usize, from: usize, to: usize, back: isize, P: i32, PP: i32,
+  x0: v128, x1: v128, y0: v128, y1: v128, z0: v128, z1: v128,
+): void {
+  const f = C.f, hat = C.hat, dx = C.dx, dy = C.dy, dz = C.dz;
+  const rs = <usize>P << 2, ps = <usize>PP << 2, four = constant(Constant.FOUR), half = constant(Constant.HALF), Pf = f32x4.splat(<f32>P), PPf = f32x4.splat(<f32>PP);
+  for (let o = at + from, e = at + to; o < e; o += 16) {
+    const x = clamp4(displacement<T>(dx + o, back, half), x0, x1);
+    const y = clamp4(displacement<T>(dy + o, back, half), y0, y1);
+    const z = clamp4(displacement<T>(dz + o, back, half), z0, z1);
+    x0 = f32x4.sub(x0, four);
+    x1 = f32x4.sub(x1, four);
+    const xf = f32x4.floor(x), yf = f32x4.floor(y), zf = f32x4.floor(z);
+    const fx = f32x4.sub(x, xf), fy = f32x4.sub(y, yf), fz = f32x4.sub(z, zf);
+    const off = i32x4.shl(i32x4.trunc_sat_f32x4_s(f32x4.add(xf, f32x4.add(f32x4.mul(yf, Pf), f32x4.mul(zf, PPf)))), 2);
+    const o0 = i32x4.extract_lane(off, 0);
+    let ae: v128, ao: v128, be: v128, bo: v128, ce: v128, co: v128, de: v128, dd: v128;
+    const a = f + o + <usize>o0, b = a + rs, c = a + ps, d = b + ps;
+    if (i32x4.all_true(i32x4.eq(off, i32x4.splat(o0)))) {
+      ae = v128.load(a); ao = v128.load(a, 4); be = v128.load(b); bo = v128.load(b, 4);
+      ce = v128.load(c); co = v128.load(c, 4); de = v128.load(d); dd = v128.load(d, 4);
+    } else {
+      const o1 = i32x4.extract_lane(off, 1) + 4 - o0, o2 = i32x4.extract_lane(off, 2) + 8 - o0, o3 = i32x4.extract_lane(off, 3) + 12 - o0;
+      const a0 = pairs(a, 0, o1), a1 = pairs(a, o2, o3), b0 = pairs(b, 0, o1), b1 = pairs(b, o2, o3);
+      const c0 = pairs(c, 0, o1), c1 = pairs(c, o2, o3), d0 = pairs(d, 0, o1), d1 = pairs(d, o2, o3);
+      ae = evens(a0, a1); ao = odds(a0, a1); be = evens(b0, b1); bo = odds(b0, b1);
+      ce = evens(c0, c1); co = odds(c0, c1); de = evens(d0, d1); dd = odds(d0, d1);
+    }
+    v128.store(lo + o, f32x4.pmin(
+      f32x4.pmin(f32x4.pmin(ae, ao), f32x4.pmin(be, bo)), f32x4.pmin(f32x4.pmin(ce, co), f32x4.pmin(de, dd))));
+    v128.store(hi + o, f32x4.pmax(
+      f32x4.pmax(f32x4.pmax(ae, ao), f32x4.pmax(be, bo)), f32x4.pmax(f32x4.pmax(ce, co), f32x4.pmax(de, dd))));
+    v128.store(hat + o, mix8(ae, ao, be, bo, ce, co, de, dd, fx, fy, fz));
+  }
+}
+
+function backPlane(C: Carry, lo: usize, hi: usize, nx: i32, ny: i32, nz: i32, P: i32, PP: i32, k: i32): void {
+  const axis = C.axis, back: isize = axis == 0 ? -4 : axis == 1 ? -(P << 2) : -(PP << 2);
+  const my = ny + i32(axis == 1), end = <usize>(nx + i32(axis == 0)) << 2;
+  const lx: f32 = axis == 0 ? 0 : -1, ly: f32 = axis == 1 ? 0 : -1, lz: f32 = axis == 2 ? 0 : -1;
+  const z0 = f32x4.splat(lz - <f32>k), z1 = f32x4.splat(<f32>(nz - k));
+  const x0 = f32x4.sub(f32x4.splat(lx), f32x4(0, 1, 2, 3)), x1 = f32x4.sub(f32x4.splat(<f32>nx), f32x4(0, 1, 2, 3));
+  for (let j = 0; j < my; j++) {
+    const at = row(0, j, k, P, PP), y0 = f32x4.splat(ly - <f32>j), y1 = f32x4.splat(<f32>(ny - j));
+    if (axis != 3) backRow<f32>(C, lo, hi, at, 0, end, back, P, PP, x0, x1, y0, y1, z0, z1);
+    else if (C.marks && isClear(C, ny, nz, j, k)) memory.fill(C.hat + at, 0, end);
+    else backRow<i32>(C, lo, hi, at, 0, end, 0, P, PP, x0, x1, y0, y1, z0, z1);
+  }
+}
+
+/** Second half in sites from..to of a row, see fixPlane. open: set where first order has to be kept beside closed faces. */
+function fixRow<T>(
+  L: Level, C: Carry, lo: usize, hi: usize, at: usize, end: usize, back: isize, plain: bool,
+  x0: v128, x1: v128, y0: v128, y1: v128, z0: v128, z1: v128,
+): void {
+  const rs = <usize>L.aP, ps = <usize>L.aPP, inner = at + (<usize>(L.nx - 4) << 2);
+  const f = C.f, hat = C.hat, out = C.out, ex = C.ex, ey = C.ey, ez = C.ez;
+  const Pf = f32x4.splat(<f32>(L.aP >> 2)), PPf = f32x4.splat(<f32>(L.aPP >> 2)), four = constant(Constant.FOUR);
+  const half = constant(Constant.HALF), times = f32x4.splat(C.gain), one = constant(Constant.ONE), nothing = constant(Constant.NOTHING);
+  const first = C.order == 0;
+  for (let o = at, e = at + end; o < e; o += 16) {
+    const least = v128.load(lo + o), most = v128.load(hi + o), est = v128.load(hat + o);
+    let best = est;
+    // where nothing varies (still, empty air) the limits leave one value, and there is nothing to look up
+    if (!first && v128.any_true(f32x4.ne(least, most))) {
+      const x = clamp4(displacement<T>(ex + o, back, half), x0, x1);
+      const y = clamp4(displacement<T>(ey + o, back, half), y0, y1);
+      const z = clamp4(displacement<T>(ez + o, back, half), z0, z1);
+      const there = look(hat + o, x, y, z, Pf, PPf, rs, ps);
+      let fix = f32x4.mul(half, f32x4.sub(v128.load(f + o), there));
+      if (!plain || o == at || o >= inner) {
+        let open: v128;
+        if (isInteger<T>()) {
+          open = f32x4.pmin(
+            f32x4.pmin(f32x4.pmin(v128.load(L.ax + o), v128.load(L.ax + o, 4)), f32x4.pmin(v128.load(L.ay + o), v128.load(L.ay + o + rs))),
+            f32x4.pmin(v128.load(L.az + o), v128.load(L.az + o + ps)));
+        } else {
+          const a = (back == -4 ? L.ax : back == -<isize>rs ? L.ay : L.az) + o;
+          open = f32x4.pmin(v128.load(a), f32x4.pmin(v128.load(a + back), v128.load(a - back)));
+        }
+        fix = v128.and(fix, f32x4.ge(open, one));
+      }
+      best = clamp4(f32x4.add(est, fix), least, most);
+    }
+    x0 = f32x4.sub(x0, four);
+    x1 = f32x4.sub(x1, four);
+    // what has thinned to nothing becomes nothing: denormal numbers cost a hundred times as much to compute with
+    const result = f32x4.mul(times, best);
+    v128.store(out + o, v128.andnot(result, f32x4.lt(f32x4.abs(result), nothing)));
+  }
+}
+
+/**
+ * Second half on plane k: carries the estimate forward again, takes half of the round-trip error off, limits to [lo, hi],
+ * times gain. First order is kept where the site touches something closed: next to obstacles and walls.
+ */
+function fixPlane(L: Level, C: Carry, lo: usize, hi: usize, k: i32): void {
+  const nx = L.nx, ny = L.ny, nz = L.nz, axis = C.axis;
+  const back: isize = axis == 0 ? -4 : axis == 1 ? -L.aP : -L.aPP;
+  const my = ny + i32(axis == 1), end = <usize>(nx + i32(axis == 0)) << 2;
+  const lx: f32 = axis == 0 ? 0 : -1, ly: f32 = axis == 1 ? 0 : -1, lz: f32 = axis == 2 ? 0 : -1;
+  // nearly `reach` planes at most: what lies further may not be there yet
+  const far = <f32>C.reachZ - <f32>0.001;
+  const z0 = f32x4.splat(max<f32>(lz - <f32>k, -far)), z1 = f32x4.splat(min<f32>(<f32>(nz - k), far));
+  const x0 = f32x4.sub(f32x4.splat(lx), f32x4(0, 1, 2, 3)), x1 = f32x4.sub(f32x4.splat(<f32>nx), f32x4(0, 1, 2, 3));
+  for (let j = 0; j < my; j++) {
+    const at = <usize>(k * L.aPP + j * L.aP), y0 = f32x4.splat(ly - <f32>j), y1 = f32x4.splat(<f32>(ny - j));
+    const plain = j > 0 && k > 0 && j < ny - 1 && k < nz - 1 && kindOf(L, j, k) == 0;
+    if (axis != 3) fixRow<f32>(L, C, lo, hi, at, end, back, plain, x0, x1, y0, y1, z0, z1);
+    else if (C.marks && isClear(C, ny, nz, j, k)) memory.fill(C.out + at, 0, end);
+    else fixRow<i32>(L, C, lo, hi, at, end, 0, plain, x0, x1, y0, y1, z0, z1);
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function isEarly(reach: i32, last: i32, k: i32, k0: i32, k1: i32): bool {
+  return (k0 == 0 || k - reach >= k0) && (k1 == last || k + reach < k1);
+}
+
+/** Where the bounds of plane k are kept: the first planes of a slab have a place of their own, the others take turns. */
+// @ts-ignore: decorator
+@inline
+function boundsPlane(reach: i32, k: i32, k0: i32, k1: i32): i32 {
+  if (k1 - k0 < 2 * reach + 1) return k;
+  const n = k - k0;
+  return k0 + (n < reach ? n : reach + (n - reach) % (reach + 1));
+}
+
+/**
+ * Carries one channel over planes k0..k1 of its lattice. The second half follows the first by as few planes as the air's
+ * speed along z allows, so that estimate and bounds are still in the cache; planes that need a neighbouring slab's
+ * estimate are left to carryEdges.
+ */
+export function carry(level: usize, channel: usize, k0: i32, k1: i32): void {
+  const L = changetype<Level>(level), C = changetype<Carry>(channel);
+  const P = L.aP >> 2, PP = L.aPP >> 2, ps = L.aPP, reach = C.reachZ;
+  const mx = L.nx + i32(C.axis == 0), my = L.ny + i32(C.axis == 1), last = L.nz + i32(C.axis == 2);
+  for (let k = k0; k < k1 + reach; k++) {
+    if (k < k1) {
+      const shift = <usize>((boundsPlane(reach, k, k0, k1) - k) * ps);
+      backPlane(C, C.lo + shift, C.hi + shift, L.nx, L.ny, L.nz, P, PP, k);
+      haloXY(C.hat, mx, my, P, PP, C.zeroSides, k, k + 1);
+      if (k == 0) haloBelow(C.hat, P, PP, my + 2, C.zeroSides);
+      if (k == last - 1) haloAbove(C.hat, last, P, PP, my + 2, C.zeroSides);
+    }
+    const q = k - reach;
+    if (q >= k0 && isEarly(reach, last, q, k0, k1)) {
+      const shift = <usize>((boundsPlane(reach, q, k0, k1) - q) * ps);
+      fixPlane(L, C, C.lo + shift, C.hi + shift, q);
+    }
+  }
+}
+export function carryEdges(level: usize, channel: usize, k0: i32, k1: i32): void {
+  const L = changetype<Level>(level), C = changetype<Carry>(channel), last = L.nz + i32(C.axis == 2), reach = C.reachZ;
+  for (let k = k0; k < k1; k++) {
+    if (isEarly(reach, last, k, k0, k1)) continue;
+    const shift = <usize>((boundsPlane(reach, k, k0, k1) - k) * L.aPP);
+    fixPlane(L, C, C.lo + shift, C.hi + shift, k);
   }
 }

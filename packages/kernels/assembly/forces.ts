@@ -1,5 +1,5 @@
 // Accelerations at cell centres (m/s²), gathered in three fields, and their way onto the faces.
-import { row, max4, partial } from './common';
+import { Constant, constant, row, max4, partial } from './common';
 
 // @ts-ignore: decorator
 @inline
@@ -42,7 +42,7 @@ export function confine(
   nx: i32, ny: i32, P: i32, PP: i32, quarter: f32, strength: f32, k0: i32, k1: i32,
 ): void {
   const rs = <usize>P << 2, ps = <usize>PP << 2;
-  const scale = f32x4.splat(quarter * strength), tiny = f32x4.splat(1e-12);
+  const scale = f32x4.splat(quarter * strength), tiny = constant(Constant.LEAST);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
       const at = row(0, j, k, P, PP);

@@ -25,12 +25,16 @@ function edgeRow(to: usize, from: usize, mx: i32, zero: i32): void {
 
 /** Fills the planes -1 and mz; run once, after haloXY has done all planes. */
 export function haloZ(f: usize, mz: i32, P: i32, PP: i32, rows: i32, zeroSides: i32): void {
-  const bytes = <usize>(rows * P) << 2;
-  const first = row(f, -1, 0, P, PP) - 16;
-  const plane = <usize>PP << 2;
+  haloBelow(f, P, PP, rows, zeroSides);
+  haloAbove(f, mz, P, PP, rows, zeroSides);
+}
+export function haloBelow(f: usize, P: i32, PP: i32, rows: i32, zeroSides: i32): void {
+  const bytes = <usize>(rows * P) << 2, first = row(f, -1, 0, P, PP) - 16, plane = <usize>PP << 2;
   if (zeroSides & Z0) memory.fill(first - plane, 0, bytes);
   else memory.copy(first - plane, first, bytes);
-  const last = row(f, -1, mz - 1, P, PP) - 16;
+}
+export function haloAbove(f: usize, mz: i32, P: i32, PP: i32, rows: i32, zeroSides: i32): void {
+  const bytes = <usize>(rows * P) << 2, last = row(f, -1, mz - 1, P, PP) - 16, plane = <usize>PP << 2;
   if (zeroSides & Z1) memory.fill(last + plane, 0, bytes);
   else memory.copy(last + plane, last, bytes);
 }

@@ -1,5 +1,5 @@
 // The one module: every kernel, by operation.
-export * from './halo';
+export { haloXY, haloZ } from './halo';
 export * from './advect';
 export * from './emit';
 export * from './forces';

@@ -60,7 +60,7 @@ export function fillCoefficients(level: usize): void {
       const yz: f32 = (a == 0 ? L.side2 : 1) + (a == 2 ? L.side3 : 1) + (b == 0 ? L.side4 : 1) + (b == 2 ? L.side5 : 1);
       for (let i = 0; i < L.nx; i++) {
         const d: f32 = yz + (i == 0 ? L.side0 : 1) + (i == L.nx - 1 ? L.side1 : 1);
-        const o = to + (i & 1 ? L.odd : 0) + <usize>((i >> 1) << 2);
+        const o = to + (i & 1 ? <usize>L.odd : 0) + <usize>((i >> 1) << 2);
         store<f32>(o, 1 / d);
         store<f32>(o + L.P, d);
         store<i32>(o + 2 * L.P, -1);

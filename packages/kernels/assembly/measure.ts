@@ -1,12 +1,12 @@
 // What a run reads off its fields, and the small pictures of a field that travel to a screen.
-import { row, max4, sum4, partial } from './common';
+import { Constant, constant, row, max4, sum4, partial } from './common';
 
 /**
  * Partials a plane: 0 Σ density, 1 greatest density, 2 Σ speed², 3 cells above the threshold, 4 highest such j (−1 none),
  * 5 Σ |div u| · h... as the greatest |div|, 6 Σ density in the rim cells (contact with the sides), 7 non-finite cells.
  */
 export function readings(density: usize, u: usize, v: usize, w: usize, ax: usize, ay: usize, az: usize, nx: i32, ny: i32, nz: i32, P: i32, PP: i32, threshold: f32, parts: usize, k0: i32, k1: i32): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2, half = f32x4.splat(0.5), limit = f32x4.splat(threshold), one = f32x4.splat(1);
+  const rs = <usize>P << 2, ps = <usize>PP << 2, half = constant(Constant.HALF), limit = f32x4.splat(threshold), one = constant(Constant.ONE);
   for (let k = k0; k < k1; k++) {
     let mass: f64 = 0, energy: f64 = 0, cells: f64 = 0, rim: f64 = 0, bad: f64 = 0;
     let most = f32x4.splat(0), worst = f32x4.splat(0);

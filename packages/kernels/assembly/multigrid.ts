@@ -5,7 +5,7 @@
 // plane behind the one before, in a ring of planes that stays in the cache; so is the way up. What a stage needs of a
 // neighbouring slab or tile is computed again, not waited for, so the result is the same however the planes are shared.
 import { at, coefficientRow, half, kindOf, Level, lowerX, upperX } from './level';
-import { evens, odds, partial, sum4 } from './common';
+import { Constant, constant, evens, odds, partial, sum4 } from './common';
 
 // @ts-ignore: decorator
 @inline
@@ -45,7 +45,7 @@ export function general(
   L: Level, to: usize, e: usize, x: usize, zm: usize, zp: usize, r: usize, copy: usize, j: i32, k: i32, isOdd: bool,
   mask: usize, from: usize, end: usize, mode: i32,
 ): v128 {
-  const P = L.P, aP = L.aP, aPP = L.aPP, tiny = f32x4.splat(1e-6);
+  const P = L.P, aP = L.aP, aPP = L.aPP, tiny = constant(Constant.TINY);
   const a = <usize>(k * aPP + j * aP);
   const ax = L.ax + a, ay = L.ay + a, az = L.az + a;
   let acc = f32x4.splat(0);
@@ -176,7 +176,7 @@ function relaxRowsKeep(L: Level, ring: usize, k: i32, j0: i32, j1: i32, colour: 
 function restrictPlane(L: Level, C: Level, ring: usize, J0: i32, J1: i32, K: i32): void {
   const end = <usize>L.half, odd = <usize>L.odd, P = <usize>L.P;
   const even = spareRow(L, ring, 0), uneven = spareRow(L, ring, 1), mixed = spareRow(L, ring, 2);
-  const n9 = f32x4.splat(9.0 * 4.0 / 512.0), n3 = f32x4.splat(3.0 * 4.0 / 512.0), n1 = f32x4.splat(4.0 / 512.0), three = f32x4.splat(3);
+  const n9 = constant(Constant.RESTRICT9), n3 = constant(Constant.RESTRICT3), n1 = constant(Constant.RESTRICT1), three = constant(Constant.THREE);
   for (let J = J0; J < J1; J++) {
     if (J > 0 && K > 0 && 2 * J + 2 < L.ny && 2 * K + 2 < L.nz) {
       const q0 = residualPlane(L, ring, 2 * K - 1) + (2 * J - 1) * P, q1 = residualPlane(L, ring, 2 * K) + (2 * J - 1) * P;
@@ -284,7 +284,7 @@ function correctRow(L: Level, C: Level, e: usize, line: usize, j: i32, k: i32): 
   if (J2 < 0 || J2 >= C.ny) { y1 = L.walls & (J2 < 0 ? 4 : 8) ? <f32>0.25 : 0; J2 = J; }
   if (K2 < 0 || K2 >= C.nz) { z1 = L.walls & (K2 < 0 ? 16 : 32) ? <f32>0.25 : 0; K2 = K; }
   const c00 = at(C.e, C, J, K), c10 = at(C.e, C, J2, K), c01 = at(C.e, C, J, K2), c11 = at(C.e, C, J2, K2);
-  const near = f32x4.splat(0.75), farY = f32x4.splat(y1), farZ = f32x4.splat(z1), far = f32x4.splat(0.25);
+  const near = constant(Constant.THREE_QUARTERS), farY = f32x4.splat(y1), farZ = f32x4.splat(z1), far = constant(Constant.QUARTER);
   for (let m: usize = 0; m < <usize>C.half; m += 16) {
     const p = m + C.odd;
     const a = f32x4.add(
@@ -314,7 +314,7 @@ function correctRow(L: Level, C: Level, e: usize, line: usize, j: i32, k: i32): 
         f32x4.add(
           f32x4.add(half(ay + 2 * m, isOdd), half(ay + 2 * m + L.aP, isOdd)),
           f32x4.add(half(az + 2 * m, isOdd), half(az + 2 * m + L.aPP, isOdd))));
-      v128.store(e + m, v128.and(v128.load(e + m), f32x4.gt(d, f32x4.splat(1e-6))));
+      v128.store(e + m, v128.and(v128.load(e + m), f32x4.gt(d, constant(Constant.TINY))));
     }
   }
 }

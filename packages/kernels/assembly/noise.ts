@@ -3,7 +3,7 @@
 //
 // Two hundred and fifty-six lattice gradients for each potential stand in a table: for entry e three vectors of four
 // floats, the x, y and z parts of the gradients of potentials 1, 2, 3. One load serves all three potentials.
-import { row } from './common';
+import { Constant, constant, row } from './common';
 
 // @ts-ignore: decorator
 @inline
@@ -94,7 +94,7 @@ export function curlNoise(
 
 /** fine += trilinear coarse (two cells of fine to one), coarse's halo filled. line: a scratch row for each plane, P + 8 floats. */
 export function spread(coarse: usize, fine: usize, line: usize, nx: i32, ny: i32, P: i32, PP: i32, cx: i32, cP: i32, cPP: i32, k0: i32, k1: i32): void {
-  const far = f32x4.splat(0.25), near = f32x4.splat(0.75);
+  const far = constant(Constant.QUARTER), near = constant(Constant.THREE_QUARTERS);
   for (let k = k0; k < k1; k++) {
     const K = k >> 1, K2 = k & 1 ? K + 1 : K - 1;
     const t = line + <usize>k * ((<usize>P + 8) << 2) + 16;

@@ -73,7 +73,7 @@ export function sumResidual(level: usize, parts: usize, k0: i32, k1: i32): void 
       const r = at(L.r, L, j, k), a = k * L.aPP + j * L.aP;
       for (let i = 0; i < L.nx; i++) {
         if (!isOpen(L, a + (i << 2))) continue;
-        sum += <f64>load<f32>(r + (i & 1 ? L.odd : 0) + <usize>((i >> 1) << 2));
+        sum += <f64>load<f32>(r + (i & 1 ? <usize>L.odd : 0) + <usize>((i >> 1) << 2));
         count += 1;
       }
     }
@@ -97,7 +97,7 @@ export function removeMean(level: usize, mean: f32, k0: i32, k1: i32): void {
       const r = at(L.r, L, j, k), a = k * L.aPP + j * L.aP;
       for (let i = 0; i < L.nx; i++) {
         if (!isOpen(L, a + (i << 2))) continue;
-        const o = r + (i & 1 ? L.odd : 0) + <usize>((i >> 1) << 2);
+        const o = r + (i & 1 ? <usize>L.odd : 0) + <usize>((i >> 1) << 2);
         store<f32>(o, load<f32>(o) - mean);
       }
     }

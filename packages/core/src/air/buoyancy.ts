@@ -10,7 +10,7 @@ export function addBuoyancy(state: StepState): void {
     'buoyancy',
     l.nz,
     SLAB,
-    layout.scratch[1].address,
+    layout.acceleration[1].address,
     layout.density.address,
     layout.temperature.address,
     l.nx,

@@ -51,7 +51,7 @@ export function addTurbulence(state: StepState): void {
       fine.nz,
       SLAB,
       f.address,
-      layout.scratch[axis].address,
+      layout.acceleration[axis].address,
       layout.line,
       fine.nx,
       fine.ny,

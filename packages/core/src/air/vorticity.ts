@@ -8,7 +8,8 @@ const CONFINEMENT_RATE = 10;
 export function setConfinement(state: StepState): void {
   const { plan, team, layout } = state;
   const l = layout.density.lattice;
-  const [fx, fy, fz, magnitude] = layout.scratch;
+  const [fx, fy, fz] = layout.acceleration,
+    [magnitude] = layout.scratch;
   const { strength } = plan.recipe.vorticity;
   if (strength === 0) {
     for (const f of [fx, fy, fz]) team.run('fill', l.nz, SLAB, f.address, l.ny, l.rowStride, l.planeStride, l.nx, 0);

@@ -28,7 +28,7 @@ export function takeBrick(simulation: Simulation, longest = 96): Brick {
   const dims: Triple = [Math.floor(l.nx / step), Math.floor(l.ny / step), Math.floor(l.nz / step)];
   const greatest = Math.max(simulation.greatestDensity(), 1e-6);
   const density = simulation.field('density'),
-    room = simulation.layout.scratch[5];
+    room = simulation.layout.scratch[2];
   const target = room.address - l.lead * 4;
   team.run('packBytes', dims[2], 4, density.address, target, step, 255 / greatest, dims[0], dims[1], l.rowStride, l.planeStride);
   const h = window.voxelSizeM;

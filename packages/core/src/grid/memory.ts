@@ -31,8 +31,9 @@ export class MemoryPlan {
     return this.bytes(length + stagger) + stagger;
   }
 
-  field(lattice: Lattice): Field {
-    return { address: this.staggered(lattice.size * 4) + lattice.lead * 4, lattice };
+  /** @param least bytes, where the memory serves something larger in turn */
+  field(lattice: Lattice, least = 0): Field {
+    return { address: this.staggered(Math.max(lattice.size * 4, least)) + lattice.lead * 4, lattice };
   }
 
   get totalBytes(): number {

@@ -66,7 +66,7 @@ export function takeReadings(state: StepState, figures: StepFigures): Readings {
     greatestDensity: most(1),
     volume: sum(3) * cell,
     riseHeight: (most(4) + 1) * h,
-    topSpeed: state.topSpeed,
+    topSpeed: Math.max(...state.topSpeeds),
     kineticEnergy: 0.5 * sum(2) * cell,
     divergence: most(5) / h,
     contact: mass > 0 ? sum(6) / mass : 0,

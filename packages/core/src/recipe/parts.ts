@@ -195,6 +195,25 @@ export const PARTS: readonly Part[] = [
     ],
   },
   {
+    key: 'method',
+    title: 'Method',
+    many: false,
+    sentence: 'Paths of the air are followed to {trace} order.',
+    settings: [
+      {
+        kind: 'choice',
+        path: 'trace',
+        label: 'path order',
+        default: 'second',
+        options: [
+          { value: 'second', label: 'second' },
+          { value: 'third', label: 'third' },
+        ],
+        doc: 'How exactly the way of the air through a substep is followed. Third holds tight whirls better at large substeps and costs about a tenth more.',
+      },
+    ],
+  },
+  {
     key: 'keep',
     title: 'Keep',
     many: false,

@@ -44,6 +44,7 @@ export interface Recipe {
   turbulence: { strength: number; size: number; octaves: number; roughness: number; period: number; seed: number };
   vorticity: { strength: number };
   fading: { density: number; temperature: number };
+  method: { trace: 'second' | 'third' };
   keep: { temperature: boolean; velocity: boolean; precision: 'half' | 'float'; threshold: number };
 }
 

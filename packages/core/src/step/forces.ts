@@ -8,7 +8,6 @@ import { fillHalo, sites, SLAB, type StepState } from './state';
 export function forces(state: StepState): void {
   const { team, layout } = state;
   const l = layout.density.lattice;
-  const acceleration = layout.scratch.slice(0, 3);
 
   setConfinement(state); // writes all cells, so it comes first
   addTurbulence(state);
@@ -16,13 +15,13 @@ export function forces(state: StepState): void {
 
   const wind = windNow(state);
   layout.velocity.forEach((f, axis) => {
-    fillHalo(team, acceleration[axis], 3, 0);
+    fillHalo(team, layout.acceleration[axis], 3, 0);
     team.run(
       'applyForce',
       sites(l, axis)[2],
       SLAB,
       f.address,
-      acceleration[axis].address,
+      layout.acceleration[axis].address,
       layout.levels[0].open[axis].address,
       l.nx,
       l.ny,

@@ -26,7 +26,7 @@ export const STAGES: readonly Stage[] = [
  */
 export function substepLength(state: StepState, restS: number): { dtS: number; capped: boolean } {
   const { space } = state.plan.recipe;
-  const speed = state.topSpeed + state.plan.accelerationBound * restS * 0.5;
+  const speed = Math.max(...state.topSpeeds) + state.plan.accelerationBound * restS * 0.5;
   const wanted = Math.ceil((restS * speed) / (space.cfl * state.plan.window.voxelSizeM));
   const least = Math.max(1, space.substepsLeast - state.substep),
     most = Math.max(1, space.substepsMost - state.substep);

@@ -1,7 +1,6 @@
 // Stage 4: the velocity is made free of divergence by a pressure (Chorin 1968) with cut-cell faces (Ng et al. 2009):
 // conjugate gradients, preconditioned by a multigrid V-cycle (McAdams, Sifakis, Teran 2010), started from the last pressure.
-import type { Team } from '../grid/team';
-import { onTeam, reduce, sites, SLAB, StepTrouble, type Level, type StepState } from './state';
+import { onTeam, reduce, share, sites, SLAB, StepTrouble, type Level, type StepState } from './state';
 
 /** Of the greatest divergence; and, so that still air is not polished, of a voxel's volume a substep. */
 const RELATIVE_TOLERANCE = 1e-4;
@@ -61,13 +60,8 @@ export function projection(state: StepState): void {
   if (plan.obstacles.length > 0) {
     layout.velocity.forEach((f, axis) => team.run('extrapolate', sites(fine.lattice, 3)[2], SLAB, fine.block, f.address, axis));
   }
-  state.topSpeed = Math.max(...[0, 1, 2].map((axis) => reduce(state, nz + 1, axis, 'max')));
+  state.topSpeeds = [0, 1, 2].map((axis) => reduce(state, nz + 1, axis, 'max')) as [number, number, number];
   state.solve = { iterations, before, left, met: left <= tolerance };
-}
-
-/** Planes a worker takes of a sweep: as many as there are workers get one slab each, of even size, with a ring of its own. */
-function share(planes: number, team: Team): number {
-  return 2 * Math.ceil(planes / (2 * (team.helpers + 1)));
 }
 
 /** e = M⁻¹ r on the finest level, M symmetric; leaves Σ e r in the partials. */

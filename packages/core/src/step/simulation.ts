@@ -39,7 +39,7 @@ export class Simulation {
       substep: 0,
       timeS: 0,
       dtS: plan.frameS,
-      topSpeed: 0,
+      topSpeeds: [0, 0, 0],
       solve: { iterations: 0, before: 0, left: 0, met: true },
     };
     this.timeOrigin = plan.recipe.space.firstFrame;
@@ -93,7 +93,7 @@ export class Simulation {
       state.substep++;
       iterations = Math.max(iterations, state.solve.iterations);
       worstLeft = Math.max(worstLeft, state.solve.left);
-      cfl = Math.max(cfl, (state.topSpeed * choice.dtS) / plan.window.voxelSizeM);
+      cfl = Math.max(cfl, (Math.max(...state.topSpeeds) * choice.dtS) / plan.window.voxelSizeM);
       if (!state.solve.met) unmet++;
     }
     const readings = takeReadings(state, {

@@ -30,11 +30,13 @@ export interface Layout {
   /** Pressure and the direction of the conjugate gradients, split by the parity of x. */
   readonly pressure: number;
   readonly direction: number;
-  /**
-   * Six fields that stages use in turn, nothing lives in them from one stage to the next. Transport: displacement x y z,
-   * estimate, bounds. Forces: acceleration x y z, vorticity.
-   */
-  readonly scratch: readonly [Field, Field, Field, Field, Field, Field];
+  /** Displacements of a step back and ahead, in cells, at cell centres; free outside transport. */
+  readonly back: readonly [Field, Field, Field];
+  readonly ahead: readonly [Field, Field, Field];
+  /** Of the forces, m/s² at cell centres; the same memory as `back`. */
+  readonly acceleration: readonly [Field, Field, Field];
+  /** Fields that stages use in turn; nothing lives in them from one stage to the next. Transport: estimate, bounds. */
+  readonly scratch: readonly [Field, Field, Field];
   /** Coarse acceleration of the turbulence. */
   readonly churn: readonly [Field, Field, Field];
   readonly gradientTable: number;
@@ -43,6 +45,10 @@ export interface Layout {
   readonly partials: number;
   /** A row a plane for the grid transfers. */
   readonly line: number;
+  /** What the channel that is being carried is carried with, see advect.ts of the kernels. */
+  readonly carry: number;
+  /** A byte a row: whether a channel is anywhere in it. */
+  readonly marks: number;
   readonly pages: number;
   readonly bytes: number;
 }
@@ -63,21 +69,24 @@ export function layOut(fine: Lattice, threads = 2): Layout {
     spare = memory.field(fine),
     pressure = splitField(fine),
     direction = splitField(fine);
-  const scratch = [...three(fine), ...three(fine)] as unknown as Layout['scratch'];
+  const back = three(fine),
+    ahead = [0, 1, 2].map(() => memory.field(fine, split(fine).bytes)) as [Field, Field, Field], // the solver's residual and work lie in the first two: neither needs what is around it to be 0
+    scratch = three(fine);
   const churn = three(lattice(Math.ceil(fine.nx / 2), Math.ceil(fine.ny / 2), Math.ceil(fine.nz / 2)));
   const levels: Level[] = [];
   for (let l = fine; ; l = coarser(l)) {
-    const s = split(l);
+    const s = split(l),
+      first = levels.length === 0;
     levels.push({
       lattice: l,
       open: three(l),
       block: memory.bytes(128),
-      r: splitField(l),
+      r: first ? inField(ahead[0]) : splitField(l),
       e: splitField(l),
-      q: splitField(l),
+      q: first ? inField(ahead[1]) : splitField(l),
       kind: memory.bytes(l.ny * l.nz * 4),
       coefficients: memory.bytes(27 * s.row),
-      ring: memory.bytes(ringBytes(l) * (onTeam(l) ? threads : 1)),
+      ring: memory.bytes(ringBytes(l) * (first || onTeam(l) ? threads : 1)),
     });
     if (Math.max(l.nx, l.ny, l.nz) <= FEWEST_CELLS || Math.min(l.nx, l.ny, l.nz) <= 2) break;
   }
@@ -89,15 +98,25 @@ export function layOut(fine: Lattice, threads = 2): Layout {
     spare,
     pressure,
     direction,
+    back,
+    acceleration: back,
+    ahead,
     scratch,
     churn,
     levels,
     gradientTable: memory.bytes(256 * 48),
     partials: memory.bytes((fine.nz + 2) * 64),
     line: memory.bytes((fine.nz + 2) * (fine.rowStride + 8) * 4),
+    carry: memory.bytes(128),
+    marks: memory.bytes(fine.ny * fine.nz),
     pages: memory.pages,
     bytes: memory.totalBytes,
   };
+}
+
+/** Where cell (0,0,0) of a split field is in the memory of a plain one. */
+function inField(f: Field): number {
+  return f.address - f.lattice.lead * 4 + split(f.lattice).lead;
 }
 
 function ringBytes(l: Lattice): number {
@@ -150,8 +169,8 @@ export interface StepState {
   substep: number;
   timeS: number;
   dtS: number;
-  /** Greatest face velocity after the last projection, m/s. */
-  topSpeed: number;
+  /** Greatest face velocity along x, y, z after the last projection, m/s. */
+  topSpeeds: [number, number, number];
   solve: Solve;
 }
 
@@ -170,6 +189,11 @@ export function shape(l: Lattice): [number, number, number, number, number] {
 
 /** Planes that a worker takes at a time. */
 export const SLAB = 4;
+
+/** Planes a worker takes of a sweep that wants long slabs: as many workers, so many slabs, each of even size. */
+export function share(planes: number, team: Team): number {
+  return 2 * Math.ceil(planes / (2 * (team.helpers + 1)));
+}
 
 /** Sites of a lattice of kind axis (0 1 2 faces, 3 centres). */
 export function sites(l: Lattice, axis: number): [number, number, number] {

@@ -1,7 +1,7 @@
 // Stage 2: everything is carried along by the velocity that the last projection left, and fades on the way.
 // MacCormack with limiting (Selle et al. 2008); see the kernel advect.ts.
 import type { Field } from '../grid/memory';
-import { fillHalo, shape, sites, SLAB, type StepState } from './state';
+import { fillHalo, shape, share, sites, SLAB, type StepState } from './state';
 
 /** 2^(−dt / half-life), exact for any split into substeps; 1 where the half-life is 0 (never). */
 export function fadingGain(state: StepState, halfLifeS: number): number {
@@ -13,55 +13,30 @@ export function transport(state: StepState): void {
   const l = layout.density.lattice;
   const kappa = state.dtS / plan.window.voxelSizeM;
   const emptySides = plan.sides.reduce((bits, rule, side) => (rule === 'open' ? bits | (1 << side) : bits), 0);
-  const [u, v, w] = layout.velocity;
-  const [dx, dy, dz, hat, lo, hi] = layout.scratch;
-  const { open, kind } = layout.levels[0];
+  const { back, ahead, scratch } = layout,
+    [hat, lo, hi] = scratch;
+  const { block } = layout.levels[0];
 
   layout.velocity.forEach((f, axis) => fillHalo(team, f, axis, 0));
-  team.run('traceBack', l.nz, SLAB, u.address, v.address, w.address, dx.address, dy.address, dz.address, ...shape(l), kappa);
-  for (const d of [dx, dy, dz]) fillHalo(team, d, 3, 0);
+  const trace = [...layout.velocity, ...back, ...ahead].map((f) => f.address);
+  team.run('traceBack', l.nz, SLAB, ...trace, ...shape(l), kappa);
+  if (plan.recipe.method.trace === 'third') team.run('traceThird', l.nz, SLAB, ...trace, ...shape(l), kappa);
+  for (const d of [...back, ...ahead]) fillHalo(team, d, 3, 0);
 
+  // look-ups reach as far as the fastest air goes in a step, with room for its change, and a cell on
+  const reach = state.topSpeeds.map((speed) => Math.floor(speed * kappa * 1.5) + 2);
   const carry = (f: Field, to: Field, axis: number, zeroSides: number, gain: number): void => {
-    const planes = sites(l, axis)[2];
-    team.run(
-      'advectBack',
-      planes,
-      SLAB,
-      f.address,
-      hat.address,
-      lo.address,
-      hi.address,
-      dx.address,
-      dy.address,
-      dz.address,
-      ...shape(l),
-      axis,
-    );
-    fillHalo(team, hat, axis, zeroSides);
-    team.run(
-      'advectFix',
-      planes,
-      SLAB,
-      f.address,
-      hat.address,
-      lo.address,
-      hi.address,
-      to.address,
-      dx.address,
-      dy.address,
-      dz.address,
-      u.address,
-      v.address,
-      w.address,
-      open[0].address,
-      open[1].address,
-      open[2].address,
-      kind,
-      ...shape(l),
-      axis,
-      kappa,
-      gain,
-    );
+    const planes = sites(l, axis)[2],
+      slab = share(planes, team),
+      marks = axis === 3 ? layout.marks : 0;
+    if (marks) team.run('markRows', l.nz, SLAB, f.address, marks, l.nx, l.ny, l.rowStride, l.planeStride);
+    new Int32Array(team.memory.buffer, layout.carry, 18).set([
+      ...[f, hat, lo, hi, to, ...back, ...ahead].map((x) => x.address),
+      ...[axis, zeroSides, ...reach, 1, marks],
+    ]);
+    new Float32Array(team.memory.buffer, layout.carry + 72, 1)[0] = gain;
+    team.run('carry', planes, slab, block, layout.carry);
+    team.run('carryEdges', planes, slab, block, layout.carry);
   };
   for (const [name, halfLife] of [
     ['density', plan.recipe.fading.density],
