@@ -38,7 +38,7 @@ function paint(misty: boolean): Float32Array {
   const recipe = example('weir-at-dawn'),
     look = LOOK.parse({ camera: { width: WIDTH, height: HEIGHT } });
   const rays = cameraRays(look),
-    solid = obstacleHoldout(recipe.obstacles)!,
+    solid = obstacleHoldout(recipe.obstacles, 0)!,
     sill = recipe.obstacles[0];
   const out = new Float32Array(WIDTH * HEIGHT * 4);
   const dawn: Triple = [0.42, 0.36, 0.33],

@@ -1,24 +1,15 @@
 // Single forces and kernels against what mathematics says of them.
 import { addTurbulence } from '@bramblemist/core/air/turbulence';
+import { emission } from '@bramblemist/core/step/emission';
 import { windNow } from '@bramblemist/core/air/wind';
 import { readField, writeField } from '@bramblemist/core/grid/memory';
 import type { Simulation } from '@bramblemist/core/step/simulation';
 import { fillHalo, shape, type StepState } from '@bramblemist/core/step/state';
-import { ALL_OPEN, greatest, recipeOf, simulate } from './run';
+import { ALL_OPEN, greatest, recipeOf, simulate, sum } from './run';
 
 /** A state of a run for calling one force by itself. */
 function stateOf(s: Simulation, timeS = 0): StepState {
-  return {
-    plan: s.plan,
-    team: s.team,
-    layout: s.layout,
-    frame: 1,
-    substep: 0,
-    timeS,
-    dtS: 0.04,
-    topSpeeds: [0, 0, 0],
-    solve: { iterations: 0, before: 0, left: 0, met: true },
-  };
+  return { ...s.state, timeS };
 }
 /** Air that turns about the y axis through the middle as a solid body. */
 function turning(s: Simulation, omega: number): void {
@@ -79,14 +70,14 @@ test('buoyancy adds lift · kelvin − weight · density', () => {
   const s = simulate(recipeOf()),
     l = s.plan.window.lattice,
     fy = s.layout.acceleration[1];
-  writeField(s.team.memory, s.layout.temperature, new Float32Array(16 ** 3).fill(30));
-  writeField(s.team.memory, s.layout.density, new Float32Array(16 ** 3).fill(2));
+  writeField(s.team.memory, s.layout.channels[1], new Float32Array(16 ** 3).fill(30));
+  writeField(s.team.memory, s.layout.channels[0], new Float32Array(16 ** 3).fill(2));
   writeField(s.team.memory, fy, new Float32Array(16 ** 3).fill(1));
   s.team.solo(
     'buoyancy',
     fy.address,
-    s.layout.density.address,
-    s.layout.temperature.address,
+    s.layout.channels[0].address,
+    s.layout.channels[1].address,
     l.nx,
     l.ny,
     l.rowStride,
@@ -100,29 +91,19 @@ test('buoyancy adds lift · kelvin − weight · density', () => {
 });
 
 describe('emission', () => {
+  /** One second of a source given in cells of the window. */
   const emit = (kind: 0 | 1, centre: number[], half: number[]): { density: number; kelvin: number } => {
-    const s = simulate(recipeOf()),
-      l = s.plan.window.lattice,
-      { density, temperature } = s.layout;
-    s.team.solo(
-      'emit',
-      density.address,
-      temperature.address,
-      kind,
-      ...centre,
-      ...half,
-      1,
-      12,
-      1,
-      l.nx,
-      l.ny,
-      l.rowStride,
-      l.planeStride,
-      0,
-      l.nz,
-    );
-    const d = readField(s.team.memory, density);
-    return { density: d.reduce((a, b) => a + b, 0), kelvin: greatest(readField(s.team.memory, temperature)) };
+    const source = {
+      id: 's',
+      shape: kind ? 'box' : 'sphere',
+      centre: centre.map((c, a) => c * 0.1 + [-0.8, 0, -0.8][a]),
+      radius: half[0] * 0.1,
+      size: half.map((v) => v * 0.2),
+      ...{ rate: 1, temperature: 12 },
+    };
+    const s = simulate(recipeOf({ sources: [source] }));
+    emission({ ...s.state, frame: 1, dtS: 1 });
+    return { density: sum(s.read('density')), kelvin: greatest(s.read('temperature')) };
   };
   test.each([
     [
@@ -153,7 +134,7 @@ describe('emission', () => {
 });
 
 describe('wind', () => {
-  const wind = (parts: object) => windNow(stateOf(simulate(recipeOf({ wind: parts })), 0.7)).velocity;
+  const wind = (parts: object) => windNow(stateOf(simulate(recipeOf({ wind: parts })), 0.7), 0.04).velocity;
   test.each([
     [{ speed: 3, heading: 0 }, [3, 0, 0]],
     [{ speed: 3, heading: 90 }, [0, 0, 3]],
@@ -164,7 +145,7 @@ describe('wind', () => {
     wind(parts).forEach((v, axis) => expect(v).toBeCloseTo(velocity[axis], 10));
   });
   test('without speed and gusts it does not touch the air', () => {
-    expect(windNow(stateOf(simulate(recipeOf())))).toEqual({ velocity: [0, 0, 0], grip: 0 });
+    expect(windNow(stateOf(simulate(recipeOf())), 0.04)).toEqual({ velocity: [0, 0, 0], grip: 0 });
   });
   test('a gust changes the speed by at most its strength, along the wind', () => {
     const [x, y, z] = wind({ speed: 3, gust: 1, heading: 0, gustLength: 0.9, seed: 12 });

@@ -3,9 +3,9 @@ import { lattice, type Lattice } from '@bramblemist/core/grid/lattice';
 import { MemoryPlan, readField, readSplit, writeField, writeSplit, type Field } from '@bramblemist/core/grid/memory';
 import type { Team } from '@bramblemist/core/grid/team';
 import { startTeam } from '@bramblemist/core/io/node/team';
-import { coarsenFaces } from '@bramblemist/core/obstacles/faces';
-import { describeLevels, fillHalo, layOut, sites, type Layout } from '@bramblemist/core/step/state';
-import { random } from './run';
+import { compile } from '@bramblemist/core/step/compile';
+import { coarsenLevels, describeLevels, fillHalo, layOut, sites, type Layout } from '@bramblemist/core/step/state';
+import { random, recipeOf } from './run';
 
 function setUp(l: Lattice, count: number): { team: Team; fields: Field[] } {
   const plan = new MemoryPlan();
@@ -20,19 +20,25 @@ function fillRandom(team: Team, f: Field, seed: number, axis = 3, scale = 1): Fl
   writeField(team.memory, f, values, [mx - l.nx, my - l.ny, mz - l.nz]);
   return values;
 }
+const NOTHING = compile(recipeOf());
+function coarsenAll(team: Team, layout: Layout): void {
+  const l = layout.levels[0].lattice;
+  coarsenLevels(team, layout, [0, 0, 0], [l.nx, l.ny, l.nz]);
+  for (const level of layout.levels) team.solo('fillCoefficients', level.block);
+}
 const dotOf = (a: Float32Array, b: Float32Array): number => a.reduce((s, v, n) => s + v * b[n], 0);
 
 describe('transport of one channel', () => {
   const l = lattice(12, 10, 16);
   const kit = (): { team: Team; layout: Layout } => {
-    const layout = layOut(l, 2),
+    const layout = layOut(l, NOTHING, 2),
       team = startTeam(layout.pages, 1);
     describeLevels(layout, ['open', 'open', 'open', 'open', 'open', 'open'], team.memory);
     for (const [axis, f] of layout.levels[0].open.entries()) {
       const m = sites(l, axis);
       writeField(team.memory, f, new Float32Array(m[0] * m[1] * m[2]).fill(1), [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz]);
     }
-    coarsenFaces(team, layout);
+    coarsenAll(team, layout);
     return { team, layout };
   };
   const mixed = (at: (i: number, j: number, k: number) => number, p: number[]): { value: number; least: number; most: number } => {
@@ -62,12 +68,12 @@ describe('transport of one channel', () => {
     const { team, layout } = kit(),
       [mx, my, mz] = sites(l, axis),
       extra: [number, number, number] = [mx - l.nx, my - l.ny, mz - l.nz];
-    const f = fillRandom(team, layout.density, 1 + axis, axis),
+    const f = fillRandom(team, layout.channels[0], 1 + axis, axis),
       zeroSides = axis === 3 ? 8 : 0;
-    fillHalo(team, layout.density, axis, zeroSides);
+    fillHalo(team, layout.channels[0], axis, zeroSides);
     const [back, ahead] = [layout.back, layout.ahead].map((d, q) => d.map((x, n) => fillRandom(team, x, 20 + n + 5 * q, 3, 3.4)));
     for (const x of [...layout.back, ...layout.ahead]) fillHalo(team, x, 3, 0);
-    set(team, layout, axis, 0.9, 0, layout.density, layout.spare);
+    set(team, layout, axis, 0.9, 0, layout.channels[0], layout.spare);
     const [{ block }] = layout.levels;
     team.solo('carry', block, layout.carry, 0, mz);
     const got = readField(team.memory, layout.spare, extra);
@@ -108,15 +114,15 @@ describe('transport of one channel', () => {
     const { team, layout } = kit(),
       v = new Float32Array(l.nx * l.ny * l.nz);
     for (let i = 3; i < 9; i++) v[(4 * l.ny + 5) * l.nx + i] = i;
-    writeField(team.memory, layout.density, v);
-    fillHalo(team, layout.density, 3, 63);
+    writeField(team.memory, layout.channels[0], v);
+    fillHalo(team, layout.channels[0], 3, 63);
     [...layout.back, ...layout.ahead].forEach((x, n) => {
       fillRandom(team, x, 20 + n, 3, 2.4);
       fillHalo(team, x, 3, 0);
     });
-    team.solo('markRows', layout.density.address, layout.marks, l.nx, l.ny, l.rowStride, l.planeStride, 0, l.nz);
+    team.solo('markRows', layout.channels[0].address, layout.marks, l.nx, l.ny, l.rowStride, l.planeStride, 0, l.nz);
     const results = [0, layout.marks].map((marks) => {
-      set(team, layout, 3, 1, marks, layout.density, layout.spare);
+      set(team, layout, 3, 1, marks, layout.channels[0], layout.spare);
       team.solo('carry', layout.levels[0].block, layout.carry, 0, l.nz);
       return readField(team.memory, layout.spare);
     });
@@ -129,7 +135,7 @@ describe('multigrid', () => {
   type Cells = (i: number, j: number, k: number) => number;
   /** A window with walls, an open top and some half-closed faces inside, as the step lays it out. */
   function holed(l: Lattice): { team: Team; layout: Layout; open: Float32Array[] } {
-    const layout = layOut(l, 1),
+    const layout = layOut(l, NOTHING, 1),
       team = startTeam(layout.pages, 1),
       next = random(8);
     describeLevels(layout, ['wall', 'wall', 'wall', 'open', 'wall', 'wall'], team.memory);
@@ -145,7 +151,7 @@ describe('multigrid', () => {
       writeField(team.memory, f, v, [mx - l.nx, my - l.ny, mz - l.nz]);
       return v;
     });
-    coarsenFaces(team, layout);
+    coarsenAll(team, layout);
     return { team, layout, open };
   }
   const put = (kit: { team: Team }, address: number, l: Lattice, values: Float32Array): void =>

@@ -5,8 +5,9 @@ import { LOOK, sunDirection, type Look } from '@bramblemist/core/look/look';
 import { decodeSrgb, encodeSrgb, fromBytes, toBytes } from '@bramblemist/core/look/picture';
 import { renderPages, renderVolume, type Picture, type Volume } from '@bramblemist/core/look/render';
 import { lightSweep } from '@bramblemist/core/look/sweep';
-import { signedDistance, writeFaces } from '@bramblemist/core/obstacles/faces';
+import { poseOf } from '@bramblemist/core/obstacles/pose';
 import { obstacleHoldout } from '@bramblemist/core/obstacles/holdout';
+import type { ObstaclePart } from '@bramblemist/core/recipe/recipe';
 import { defaultShape } from './shapes';
 import { recipeOf, simulate } from './run';
 
@@ -99,14 +100,6 @@ test('the quick light of previews follows Beer–Lambert along its axis', () => 
 });
 
 describe('obstacles', () => {
-  test('distances of spheres and boxes', () => {
-    const sphere = { kind: 'sphere', centre: [1, 2, 3], half: [2, 2, 2] } as const,
-      box = { kind: 'box', centre: [0, 0, 0], half: [1, 2, 3] } as const;
-    expect(signedDistance(sphere, 1, 2, 8)).toBeCloseTo(3);
-    expect(signedDistance(sphere, 1, 2, 3)).toBeCloseTo(-2);
-    expect(signedDistance(box, 4, 6, 0)).toBeCloseTo(5);
-    expect(signedDistance(box, 0.5, 0, 0)).toBeCloseTo(-0.5);
-  });
   test('the closed part of the faces across a sphere is its cross-section', () => {
     const s = simulate(recipeOf({ space: { voxelSize: 0.05 }, obstacles: [defaultShape('sphere', [0.013, 0.81, -0.007], 0.4)] })),
       l = s.plan.window.lattice;
@@ -116,16 +109,35 @@ describe('obstacles', () => {
     let closed = 0;
     for (let k = 0; k < l.nz; k++) for (let j = 0; j < l.ny; j++) closed += 1 - view[l.lead + k * l.planeStride + j * l.rowStride + middle];
     expect(closed * 0.05 ** 2).toBeCloseTo(Math.PI * 0.4 ** 2, 2);
-    expect(() => writeFaces(s.plan, s.layout, s.team.memory)).not.toThrow();
+  });
+  test('a turned, moving box is where its settings say', () => {
+    const plank: ObstaclePart = {
+      ...defaultShape('box', [0, 0, 0], 1),
+      size: [4, 0.2, 4],
+      turn: [0, 0, 90],
+      motion: 'moves',
+      velocity: [2, 0, 0],
+      spin: 90,
+    };
+    const still = poseOf({ ...plank, motion: 'still' }, 3);
+    // turned by 90° about z, its thin direction lies along −x
+    expect(still.toOwn[1].map((v) => Math.round(v * 1e6) / 1e6)).toEqual([-1, 0, 0]);
+    expect(still.centre).toEqual([0, 0, 0]);
+    const moved = poseOf(plank, 1);
+    expect(moved.centre).toEqual([2, 0, 0]);
+    expect(moved.turning[1]).toBeCloseTo(Math.PI / 2);
+    // seen along z after a quarter turn about the upright axis, it is 4 wide again; before it was 0.2
+    expect(obstacleHoldout([{ ...plank, motion: 'still' }], 0)!([1, 0, 9], [0, 0, -1])).toBe(Infinity);
+    expect(obstacleHoldout([plank], 1)!([3, 0, 9], [0, 0, -1])).toBeCloseTo(8.9);
   });
   test('rays meet the nearest shape that is on', () => {
     const ball = defaultShape('sphere', [0, 0, 0], 1),
       block = defaultShape('box', [0, 0, -5], 1),
-      hit = obstacleHoldout([ball, block])!;
+      hit = obstacleHoldout([ball, block], 0)!;
     expect(hit([0, 0, 5], [0, 0, -1])).toBeCloseTo(4);
-    expect(obstacleHoldout([{ ...ball, on: false }, block])!([0, 0, 5], [0, 0, -1])).toBeCloseTo(9);
+    expect(obstacleHoldout([{ ...ball, on: false }, block], 0)!([0, 0, 5], [0, 0, -1])).toBeCloseTo(9);
     expect(hit([0, 5, 5], [0, 0, -1])).toBe(Infinity);
-    expect(obstacleHoldout([])).toBeNull();
+    expect(obstacleHoldout([], 0)).toBeNull();
   });
 });
 

@@ -308,7 +308,7 @@ describe('substeps, cost and trouble', () => {
     expect([odd.lattice.nx % 4, odd.lattice.ny % 2, odd.lattice.nz % 2]).toEqual([0, 0, 0]);
   });
   test('memory is below 120 bytes a voxel at 128³, and too much is refused before it is taken', () => {
-    expect(layOut(windowOver([0, 0, 0], [1.28, 1.28, 1.28], 0.01).lattice).bytes / 128 ** 3).toBeLessThan(120);
+    expect(layOut(windowOver([0, 0, 0], [1.28, 1.28, 1.28], 0.01).lattice, compile(recipeOf()), 2).bytes / 128 ** 3).toBeLessThan(120);
     const plan = compile(recipeOf({ space: { size: [10, 10, 10], voxelSize: 0.01 } }));
     expect(() => Simulation.pages(plan, 1)).toThrow(/GiB.*larger voxels/);
   });

@@ -65,12 +65,12 @@ export function partial(base: usize, k: i32, slot: i32): usize {
 }
 
 // Constants are read from memory: a constant written in a loop is built anew in every round by today's engines.
-const CONSTANTS = memory.data<f32>([0.5, 1, 4, -0.25, 0.75, 0.25, 1e-15, 1e-6, 1e-12, 3, 0.0703125, 0.0234375, 0.0078125, -0.1111111111, 0.3333333333]);
+const CONSTANTS = memory.data<f32>([0.5, 1, 4, -0.25, 0.75, 0.25, 1e-15, 1e-6, 1e-12, 3, 0.0703125, 0.0234375, 0.0078125, -0.1111111111, 0.3333333333, 0.1]);
 export const enum Constant {
   HALF = 0, ONE = 4, FOUR = 8, MINUS_QUARTER = 12, THREE_QUARTERS = 16, QUARTER = 20, NOTHING = 24, TINY = 28, LEAST = 32, THREE = 36,
   /** 9, 3 and 1 times 4/512. */
   RESTRICT9 = 40, RESTRICT3 = 44, RESTRICT1 = 48,
-  MINUS_NINTH = 52, THIRD = 56,
+  MINUS_NINTH = 52, THIRD = 56, TENTH = 60,
 }
 // @ts-ignore: decorator
 @inline

@@ -31,34 +31,52 @@ function sphereCoverage(x: f32, y: f32, z: f32, radius: f32): f32 {
   return sum / 125;
 }
 
-/**
- * Density is added (amount = rate · dt), temperature is drawn to `temperature` (kelvin above the air) where it covers.
- * shape 0: sphere of radius sx; 1: box with half sizes sx, sy, sz. Centre and sizes in cells of the window.
- */
-export function emit(
-  density: usize, temperature: usize, shape: i32, cx: f32, cy: f32, cz: f32, sx: f32, sy: f32, sz: f32,
-  amount: f32, kelvin: f32, setsTemperature: i32, nx: i32, ny: i32, P: i32, PP: i32, k0: i32, k1: i32,
-): void {
-  const ry = shape ? sy : sx, rz = shape ? sz : sx;
+/** What a source writes, as the step fills it in. An address of 0: there is no such channel. */
+@unmanaged
+class Emission {
+  density: usize; temperature: usize; red: usize; green: usize; blue: usize; outflow: usize;
+  /** 0: sphere of radius sx; 1: box with half sizes sx, sy, sz. Cells of the window. */
+  shape: i32;
+  cx: f32; cy: f32; cz: f32; sx: f32; sy: f32; sz: f32;
+  /** Density added in this substep; kelvin above the air that it draws to; colour of what it adds; m/s over a voxel that it pushes out. */
+  amount: f32; kelvin: f32; r: f32; g: f32; b: f32; push: f32;
+}
+
+/** Density is added, temperature is drawn to the source's where it covers, colour goes along with the density. */
+export function emit(emission: usize, nx: i32, ny: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
+  const E = changetype<Emission>(emission), cx = E.cx, cy = E.cy, cz = E.cz, sx = E.sx, isBox = E.shape == 1;
+  const sy = isBox ? E.sy : sx, sz = isBox ? E.sz : sx, density = E.density, temperature = E.temperature;
   const i0 = max(0, <i32>Mathf.floor(cx - sx - 1)), i1 = min(nx, <i32>Mathf.ceil(cx + sx + 1));
-  const j0 = max(0, <i32>Mathf.floor(cy - ry - 1)), j1 = min(ny, <i32>Mathf.ceil(cy + ry + 1));
-  const ka = max(k0, <i32>Mathf.floor(cz - rz - 1)), kb = min(k1, <i32>Mathf.ceil(cz + rz + 1));
+  const j0 = max(0, <i32>Mathf.floor(cy - sy - 1)), j1 = min(ny, <i32>Mathf.ceil(cy + sy + 1));
+  const ka = max(k0, <i32>Mathf.floor(cz - sz - 1)), kb = min(k1, <i32>Mathf.ceil(cz + sz + 1));
   for (let k = ka; k < kb; k++)
     for (let j = j0; j < j1; j++) {
-      const d = row(density, j, k, P, PP), t = row(temperature, j, k, P, PP);
+      const at = row(0, j, k, P, PP);
       for (let i = i0; i < i1; i++) {
         const x = <f32>i + <f32>0.5 - cx, y = <f32>j + <f32>0.5 - cy, z = <f32>k + <f32>0.5 - cz;
-        let part: f32;
-        if (shape) part = overlap(x, sx) * overlap(y, sy) * overlap(z, sz);
-        else part = sphereCoverage(x, y, z, sx);
+        const part = isBox ? overlap(x, sx) * overlap(y, sy) * overlap(z, sz) : sphereCoverage(x, y, z, sx);
         if (part <= 0) continue;
-        const o = <usize>i << 2;
-        store<f32>(d + o, load<f32>(d + o) + part * amount);
-        if (setsTemperature) {
-          const now = load<f32>(t + o);
-          store<f32>(t + o, now + part * (kelvin - now));
+        const o = at + (<usize>i << 2), add = part * E.amount;
+        store<f32>(density + o, load<f32>(density + o) + add);
+        const now = load<f32>(temperature + o);
+        store<f32>(temperature + o, now + part * (E.kelvin - now));
+        if (E.red) {
+          store<f32>(E.red + o, load<f32>(E.red + o) + add * E.r);
+          store<f32>(E.green + o, load<f32>(E.green + o) + add * E.g);
+          store<f32>(E.blue + o, load<f32>(E.blue + o) + add * E.b);
         }
+        if (E.outflow) store<f32>(E.outflow + o, load<f32>(E.outflow + o) + part * E.push);
       }
+    }
+}
+
+/** f += gain · g: the age of a medium grows by what there is of it. */
+export function addScaled(f: usize, g: usize, nx: i32, ny: i32, P: i32, PP: i32, gain: f32, k0: i32, k1: i32): void {
+  const s = f32x4.splat(gain);
+  for (let k = k0; k < k1; k++)
+    for (let j = 0; j < ny; j++) {
+      const at = row(0, j, k, P, PP);
+      for (let o = at, e = at + (<usize>nx << 2); o < e; o += 16) v128.store(f + o, f32x4.add(v128.load(f + o), f32x4.mul(s, v128.load(g + o))));
     }
 }
 

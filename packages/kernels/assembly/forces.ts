@@ -114,3 +114,93 @@ export function maxAbs(f: usize, nx: i32, ny: i32, P: i32, PP: i32, parts: usize
     store<f64>(partial(parts, k, slot), <f64>max4(m));
   }
 }
+
+// Large-scale confinement: the same on air that is averaged over cubes of `factor` cells, so its size is one in the world.
+
+/** Mean velocity of each coarse cell, at its middle. */
+export function coarsenVelocity(
+  u: usize, v: usize, w: usize, cu: usize, cv: usize, cw: usize, factor: i32,
+  nx: i32, ny: i32, nz: i32, P: i32, PP: i32, cx: i32, cy: i32, cP: i32, cPP: i32, k0: i32, k1: i32,
+): void {
+  const rs = <usize>P << 2, ps = <usize>PP << 2;
+  for (let K = k0; K < k1; K++)
+    for (let J = 0; J < cy; J++)
+      for (let I = 0; I < cx; I++) {
+        let x: f32 = 0, y: f32 = 0, z: f32 = 0, n: f32 = 0;
+        for (let k = K * factor, ke = min(k + factor, nz); k < ke; k++)
+          for (let j = J * factor, je = min(j + factor, ny); j < je; j++) {
+            const at = row(0, j, k, P, PP);
+            for (let i = I * factor, ie = min(i + factor, nx); i < ie; i++) {
+              const o = at + (<usize>i << 2);
+              x += load<f32>(u + o) + load<f32>(u + o + 4);
+              y += load<f32>(v + o) + load<f32>(v + o + rs);
+              z += load<f32>(w + o) + load<f32>(w + o + ps);
+              n += 2;
+            }
+          }
+        const to = row(0, J, K, cP, cPP) + (<usize>I << 2);
+        store<f32>(cu + to, x / n);
+        store<f32>(cv + to, y / n);
+        store<f32>(cw + to, z / n);
+      }
+}
+
+/** ω and |ω| at the middles of cells from velocities there, halos filled; half = 1 / (2 H). */
+export function curlOfCells(
+  u: usize, v: usize, w: usize, ox: usize, oy: usize, oz: usize, mag: usize, nx: i32, ny: i32, P: i32, PP: i32, half: f32, k0: i32, k1: i32,
+): void {
+  const rs = <usize>P << 2, ps = <usize>PP << 2;
+  for (let k = k0; k < k1; k++)
+    for (let j = 0; j < ny; j++) {
+      const at = row(0, j, k, P, PP);
+      for (let o = at, e = at + (<usize>nx << 2); o < e; o += 4) {
+        const x = half * (load<f32>(w + o + rs) - load<f32>(w + o - rs) - (load<f32>(v + o + ps) - load<f32>(v + o - ps)));
+        const y = half * (load<f32>(u + o + ps) - load<f32>(u + o - ps) - (load<f32>(w + o + 4) - load<f32>(w + o - 4)));
+        const z = half * (load<f32>(v + o + 4) - load<f32>(v + o - 4) - (load<f32>(u + o + rs) - load<f32>(u + o - rs)));
+        store<f32>(ox + o, x);
+        store<f32>(oy + o, y);
+        store<f32>(oz + o, z);
+        store<f32>(mag + o, sqrt<f32>(x * x + y * y + z * z));
+      }
+    }
+}
+
+/** strength · N × ω at the middles of cells, N = ∇|ω| / |∇|ω||; the halo of mag is filled. */
+export function confineCells(
+  ox: usize, oy: usize, oz: usize, mag: usize, fx: usize, fy: usize, fz: usize, nx: i32, ny: i32, P: i32, PP: i32, strength: f32, k0: i32, k1: i32,
+): void {
+  const rs = <usize>P << 2, ps = <usize>PP << 2;
+  for (let k = k0; k < k1; k++)
+    for (let j = 0; j < ny; j++) {
+      const at = row(0, j, k, P, PP);
+      for (let o = at, e = at + (<usize>nx << 2); o < e; o += 4) {
+        const m = mag + o;
+        const gx = load<f32>(m + 4) - load<f32>(m - 4), gy = load<f32>(m + rs) - load<f32>(m - rs), gz = load<f32>(m + ps) - load<f32>(m - ps);
+        const s: f32 = strength / sqrt<f32>(gx * gx + gy * gy + gz * gz + <f32>1e-12);
+        const x = load<f32>(ox + o), y = load<f32>(oy + o), z = load<f32>(oz + o);
+        store<f32>(fx + o, s * (gy * z - gz * y));
+        store<f32>(fy + o, s * (gz * x - gx * z));
+        store<f32>(fz + o, s * (gx * y - gy * x));
+      }
+    }
+}
+
+/** fine += trilinear coarse, `factor` cells of fine to one of coarse, whose halo is filled. */
+export function spreadWide(coarse: usize, fine: usize, factor: i32, nx: i32, ny: i32, P: i32, PP: i32, cP: i32, cPP: i32, k0: i32, k1: i32): void {
+  const per: f32 = <f32>1 / <f32>factor, rs = <usize>cP << 2, ps = <usize>cPP << 2;
+  for (let k = k0; k < k1; k++) {
+    const z = (<f32>k + <f32>0.5) * per - <f32>0.5, K = <i32>Mathf.floor(z), fz = z - <f32>K;
+    for (let j = 0; j < ny; j++) {
+      const y = (<f32>j + <f32>0.5) * per - <f32>0.5, J = <i32>Mathf.floor(y), fy = y - <f32>J;
+      const from = row(coarse, J, K, cP, cPP), to = row(fine, j, k, P, PP);
+      for (let i = 0; i < nx; i++) {
+        const x = (<f32>i + <f32>0.5) * per - <f32>0.5, I = <i32>Mathf.floor(x), fx = x - <f32>I;
+        const c = from + (<isize>I << 2);
+        const a = load<f32>(c) + fx * (load<f32>(c + 4) - load<f32>(c)), b = load<f32>(c + rs) + fx * (load<f32>(c + rs + 4) - load<f32>(c + rs));
+        const d = load<f32>(c + ps) + fx * (load<f32>(c + ps + 4) - load<f32>(c + ps)), e = load<f32>(c + ps + rs) + fx * (load<f32>(c + ps + rs + 4) - load<f32>(c + ps + rs));
+        const p = a + fy * (b - a), q = d + fy * (e - d), o = to + (<usize>i << 2);
+        store<f32>(o, load<f32>(o) + p + fz * (q - p));
+      }
+    }
+  }
+}

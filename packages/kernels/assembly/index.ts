@@ -1,7 +1,10 @@
 // The one module: every kernel, by operation.
-export { haloXY, haloZ } from './halo';
+export { copyBytes, haloXY, haloZ, reflect } from './halo';
 export * from './advect';
 export * from './emit';
+export * from './solids';
+export { concentration, fluxSweep, scaleField } from './flux';
+export { diffuse } from './diffuse';
 export * from './forces';
 export * from './noise';
 export { classifyRows, coarsenFaces, fillCoefficients } from './level';

@@ -77,3 +77,59 @@ export function checksum(f: usize, nx: i32, ny: i32, P: i32, PP: i32, parts: usi
     store<f64>(partial(parts, k, 1), <f64>(<u32>(h >> 32)));
   }
 }
+
+/** Of each plane: the first site (row · mx + i) whose value is not finite, or −1, into slot 0; the greatest |value| is not looked at. */
+export function findNonFinite(f: usize, mx: i32, my: i32, P: i32, PP: i32, parts: usize, k0: i32, k1: i32): void {
+  for (let k = k0; k < k1; k++) {
+    let found = -1;
+    for (let j = 0; j < my && found < 0; j++) {
+      const r = row(f, j, k, P, PP);
+      // x − x is 0 for all numbers, and not a number for those that are infinite or none
+      let acc = f32x4.splat(0);
+      let i = 0;
+      for (; i + 4 <= mx; i += 4) {
+        const x = v128.load(r + (<usize>i << 2));
+        acc = f32x4.add(acc, f32x4.sub(x, x));
+      }
+      let rest: f32 = 0;
+      for (; i < mx; i++) {
+        const x = load<f32>(r + (<usize>i << 2));
+        rest += x - x;
+      }
+      if (rest == 0 && sum4(acc) == 0) continue;
+      for (i = 0; i < mx; i++) {
+        const x = load<f32>(r + (<usize>i << 2));
+        if (!(x - x == 0)) {
+          found = j * mx + i;
+          break;
+        }
+      }
+    }
+    store<f64>(partial(parts, k, 0), <f64>found);
+  }
+}
+
+/** The cells of each plane above a threshold: how many, and the least and greatest i and j, into slots 0 to 4. */
+export function findBounds(f: usize, nx: i32, ny: i32, P: i32, PP: i32, threshold: f32, parts: usize, k0: i32, k1: i32): void {
+  const limit = f32x4.splat(threshold);
+  for (let k = k0; k < k1; k++) {
+    let count = 0, i0 = nx, i1 = -1, j0 = ny, j1 = -1;
+    for (let j = 0; j < ny; j++) {
+      const r = row(f, j, k, P, PP);
+      for (let i = 0; i < nx; i += 4) {
+        const hit = i32x4.bitmask(f32x4.gt(v128.load(r + (<usize>i << 2)), limit));
+        if (!hit) continue;
+        count += popcnt(hit);
+        i0 = min(i0, i + ctz(hit));
+        i1 = max(i1, i + 31 - clz(hit));
+        j0 = min(j0, j);
+        j1 = j;
+      }
+    }
+    store<f64>(partial(parts, k, 0), <f64>count);
+    store<f64>(partial(parts, k, 1), <f64>i0);
+    store<f64>(partial(parts, k, 2), <f64>i1);
+    store<f64>(partial(parts, k, 3), <f64>j0);
+    store<f64>(partial(parts, k, 4), <f64>j1);
+  }
+}

@@ -52,11 +52,13 @@ export function renderCommand(folder: string, args: RenderArguments): void {
   let recipe: Recipe | null = null;
   if (args.recipe) recipe = loadRecipe(args.recipe);
   else if (existsSync(manifest)) recipe = (readJson(manifest) as { recipe: Recipe }).recipe;
-  const holdout = recipe ? obstacleHoldout(recipe.obstacles) : null;
   const show = progress(args.json ?? false),
     start = performance.now();
   show.start(files.length, {});
   files.forEach((f, i) => {
+    // a frame shows the moment at its end
+    const timeS = recipe ? ((f.frame - recipe.space.firstFrame + 1) * recipe.space.timeScale) / recipe.space.frameRate : 0;
+    const holdout = recipe ? obstacleHoldout(recipe.obstacles, timeS) : null;
     const out = renderFile(f.path, join(args.out, stem(f.file)), look, threads, holdout, f.frame);
     show.frame(i + 1, files.length, { frame: f.frame, exr: basename(out.exr), png: basename(out.png) });
   });

@@ -5,14 +5,14 @@ export function addBuoyancy(state: StepState): void {
   const { plan, team, layout } = state;
   const { lift, weight } = plan.recipe.buoyancy;
   if (lift === 0 && weight === 0) return;
-  const l = layout.density.lattice;
+  const l = state.window.lattice;
   team.run(
     'buoyancy',
     l.nz,
     SLAB,
     layout.acceleration[1].address,
-    layout.density.address,
-    layout.temperature.address,
+    layout.channels[0].address,
+    layout.channels[1].address,
     l.nx,
     l.ny,
     l.rowStride,

@@ -13,7 +13,7 @@ export function addTurbulence(state: StepState): void {
   if (t.strength === 0) return;
   const h = plan.window.voxelSizeM;
   const coarse = layout.churn[0].lattice,
-    fine = layout.density.lattice;
+    fine = state.window.lattice;
   const target = layout.churn.map((f) => f.address);
   for (const f of target) team.run('fill', coarse.nz, SLAB, f, coarse.ny, coarse.rowStride, coarse.planeStride, coarse.nx, 0);
 
@@ -24,7 +24,7 @@ export function addTurbulence(state: StepState): void {
     // smaller whirls turn faster, like the eddies of a cascade: period ∝ size^(2/3), 4^(1/3) an octave
     const turns = (state.timeS / t.period) * OCTAVE_RATE[octave];
     team.solo('gradientTable', layout.gradientTable, seed, turns);
-    const at = plan.window.origin.map((o) => ((o + 1) * h) / size + 31.7 * octave);
+    const at = state.window.origin.map((o) => ((o + 1) * h) / size + 31.7 * octave);
     const amplitude = (t.strength * power(t.roughness, octave)) / CURL_NOISE_RMS;
     team.run(
       'curlNoise',

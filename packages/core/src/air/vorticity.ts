@@ -1,13 +1,16 @@
-// Vorticity confinement (Fedkiw, Stam, Jensen 2001), scaled by the voxel size: it vanishes as the grid resolves the curl.
+// Vorticity confinement (Fedkiw, Stam, Jensen 2001): at fine scale by the voxel size, so that it vanishes as the grid
+// resolves the curl; at large scale on the smoothed air, by a size in the world.
+import { coarser, lattice } from '../grid/lattice';
+import type { Field } from '../grid/memory';
 import { fillHalo, SLAB, type StepState } from '../step/state';
 
-/** 1/s: acceleration = strength · rate · h · |ω| across the curl gradient. */
+/** 1/s: acceleration = strength · rate · length · |ω| across the curl gradient. */
 const CONFINEMENT_RATE = 10;
 
 /** Writes the acceleration fields; 0 where the force is off. */
 export function setConfinement(state: StepState): void {
-  const { plan, team, layout } = state;
-  const l = layout.density.lattice;
+  const { plan, team, layout, window } = state;
+  const l = window.lattice;
   const [fx, fy, fz] = layout.acceleration,
     [magnitude] = layout.scratch;
   const { strength } = plan.recipe.vorticity;
@@ -15,28 +18,59 @@ export function setConfinement(state: StepState): void {
     for (const f of [fx, fy, fz]) team.run('fill', l.nz, SLAB, f.address, l.ny, l.rowStride, l.planeStride, l.nx, 0);
     return;
   }
-  const h = plan.window.voxelSizeM,
-    quarter = 0.25 / h;
-  const [u, v, w] = layout.velocity.map((f) => f.address);
+  const h = window.voxelSizeM,
+    quarter = 0.25 / h,
+    flat = [l.nx, l.ny, l.rowStride, l.planeStride];
+  const faces = layout.velocity.map((f) => f.address);
   layout.velocity.forEach((f, axis) => fillHalo(team, f, axis, 0));
-  team.run('vorticity', l.nz, SLAB, u, v, w, magnitude.address, l.nx, l.ny, l.rowStride, l.planeStride, quarter);
+  team.run('vorticity', l.nz, SLAB, ...faces, magnitude.address, ...flat, quarter);
   fillHalo(team, magnitude, 3, 0);
+  const forces = [fx, fy, fz].map((f) => f.address);
+  team.run('confine', l.nz, SLAB, ...faces, magnitude.address, ...forces, ...flat, quarter, strength * h * CONFINEMENT_RATE);
+}
+
+/** Coarse cells across the whirls that large-scale confinement strengthens. */
+const CELLS_A_ROLL = 4;
+
+export function addLargeConfinement(state: StepState): void {
+  const { plan, team, layout, window } = state,
+    { large, largeSize } = plan.recipe.vorticity;
+  if (large === 0) return;
+  const fine = window.lattice,
+    h = window.voxelSizeM;
+  let factor = 2,
+    c = layout.churn[0].lattice;
+  while (factor * 2 * h <= largeSize / CELLS_A_ROLL && Math.min(c.nx, c.ny, c.nz) > 4) {
+    factor *= 2;
+    c = coarser(c);
+  }
+  c = lattice(c.nx, c.ny, c.nz);
+  const on = (address: number): Field => ({ address: address + c.lead * 4, lattice: c });
+  const velocity = layout.churn.map((f) => on(f.address - f.lattice.lead * 4));
+  // the curl and its size lie one behind the other in a field of transport
+  const room = layout.ahead[2].address - fine.lead * 4;
+  const [x, y, z, magnitude] = [0, 1, 2, 3].map((n) => on(room + n * Math.ceil((c.size * 4) / 64) * 64));
+  const flat = [c.nx, c.ny, c.rowStride, c.planeStride],
+    at = (fields: readonly Field[]): number[] => fields.map((f) => f.address);
   team.run(
-    'confine',
-    l.nz,
-    SLAB,
-    u,
-    v,
-    w,
-    magnitude.address,
-    fx.address,
-    fy.address,
-    fz.address,
-    l.nx,
-    l.ny,
-    l.rowStride,
-    l.planeStride,
-    quarter,
-    strength * h * CONFINEMENT_RATE,
+    'coarsenVelocity',
+    c.nz,
+    1,
+    ...[...at(layout.velocity), ...at(velocity), factor],
+    ...[fine.nx, fine.ny, fine.nz, fine.rowStride, fine.planeStride, ...flat],
   );
+  for (const f of velocity) fillHalo(team, f, 3, 0);
+  team.run('curlOfCells', c.nz, 2, ...at([...velocity, x, y, z, magnitude]), ...flat, 0.5 / (factor * h));
+  fillHalo(team, magnitude, 3, 0);
+  team.run('confineCells', c.nz, 2, ...at([x, y, z, magnitude, ...velocity]), ...flat, large * largeSize);
+  velocity.forEach((f, axis) => {
+    fillHalo(team, f, 3, 0);
+    team.run(
+      'spreadWide',
+      fine.nz,
+      SLAB,
+      ...[f.address, layout.acceleration[axis].address, factor],
+      ...[fine.nx, fine.ny, fine.rowStride, fine.planeStride, c.rowStride, c.planeStride],
+    );
+  });
 }

@@ -10,7 +10,7 @@ export interface WindNow {
 
 const STILL: WindNow = { velocity: [0, 0, 0], grip: 0 };
 
-export function windNow(state: StepState): WindNow {
+export function windNow(state: StepState, dtS: number): WindNow {
   const { wind } = state.plan.recipe;
   if (wind.speed === 0 && wind.gust === 0) return STILL;
   const { team } = state;
@@ -19,7 +19,7 @@ export function windNow(state: StepState): WindNow {
   const level = sine(wind.rise + 90);
   return {
     velocity: [speed * level * sine(wind.heading + 90), speed * sine(wind.rise), speed * level * sine(wind.heading)],
-    grip: 1 - team.solo('exponential', -state.dtS / wind.grip),
+    grip: 1 - team.solo('exponential', -dtS / wind.grip),
   };
 }
 

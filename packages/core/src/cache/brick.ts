@@ -21,7 +21,7 @@ const MOST = 512;
 
 /** The present density, averaged down to at most `longest` voxels along an edge. */
 export function takeBrick(simulation: Simulation, longest = 96): Brick {
-  const { window } = simulation.plan,
+  const { window } = simulation,
     l = window.lattice,
     { team } = simulation;
   const step = Math.ceil(Math.max(l.nx, l.ny, l.nz) / longest);

@@ -3,7 +3,7 @@ import type { Lattice } from './lattice';
 
 /** Where the team keeps its orders (see team.ts) and kernels their partial sums. */
 export const COMMAND_BYTE = 65536;
-const PLAN_START = COMMAND_BYTE + 4096;
+export const PLAN_START = COMMAND_BYTE + 4096;
 const PAGE = 65536;
 const MAX_PAGES = 65536;
 

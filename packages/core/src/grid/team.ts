@@ -41,10 +41,14 @@ export function createMemory(pages: number): WebAssembly.Memory {
   try {
     return new WebAssembly.Memory({ initial: pages, maximum: 65536, shared: true });
   } catch {
-    throw new Error(
-      `This machine has no ${(pages / 16384).toFixed(1)} GiB of memory to give. Use larger voxels or a smaller space, or close other programs.`,
-    );
+    throw outOfMemory(pages);
   }
+}
+
+function outOfMemory(pages: number): Error {
+  return new Error(
+    `This machine has no ${(pages / 16384).toFixed(1)} GiB of memory to give. Use larger voxels or a smaller space, or close other programs.`,
+  );
 }
 
 /** Takes slabs of the current order until none is left. */
@@ -129,6 +133,17 @@ export class Team {
     let spins = 0,
       inside: number;
     while ((inside = Atomics.load(words, INSIDE)) > 0) if (++spins > SPINS) Atomics.wait(words, INSIDE, inside);
+  }
+
+  /** Grows the memory where it is smaller; views taken before stay valid over what they covered. */
+  ensurePages(pages: number): void {
+    const missing = pages - this.memory.buffer.byteLength / 65536;
+    if (missing <= 0) return;
+    try {
+      this.memory.grow(missing);
+    } catch {
+      throw outOfMemory(pages);
+    }
   }
 
   /** Runs a kernel here alone, with exactly these arguments. */

@@ -1,101 +1,100 @@
-// Obstacles as open fractions of cell faces, from signed distances at the corners (Batty, Bertails, Bridson 2007).
-import { fieldView, type Field } from '../grid/memory';
-import { openSide, SLAB, sites, type Layout } from '../step/state';
-import type { Team } from '../grid/team';
-import type { CellShape, Plan } from '../step/compile';
+// Obstacles on the lattice: what they cover of the faces, on every level, and how their motion reaches the air.
+import { coarsenLevels, SLAB, type Level, type StepState } from '../step/state';
+import type { ObstaclePart, Triple } from '../recipe/recipe';
+import { isMoving, poseOf, type Pose } from './pose';
 
-/** Distance to the surface in cells, negative inside. */
-export function signedDistance(s: CellShape, x: number, y: number, z: number): number {
-  const p = [x - s.centre[0], y - s.centre[1], z - s.centre[2]];
-  if (s.kind === 'sphere') return Math.sqrt(p[0] * p[0] + p[1] * p[1] + p[2] * p[2]) - s.half[0];
-  const q = p.map((v, a) => Math.abs(v) - s.half[a]);
-  const out = q.map((v) => Math.max(v, 0));
-  return Math.sqrt(out[0] * out[0] + out[1] * out[1] + out[2] * out[2]) + Math.min(Math.max(q[0], q[1], q[2]), 0);
-}
+/** Cells of the window, from and to (behind the last). */
+export type Box = readonly [from: Triple, to: Triple];
+const WORDS = 29;
 
-/** Faces less open than this are closed: slivers would spoil the solver's condition for nothing that can be seen. */
-const SLIVER = 0.05;
-
-/** Part of a unit square outside, from the distances at its corners, by sampling the bilinear surface between them. */
-function openPart(a: number, b: number, c: number, d: number): number {
-  // closed first: a face that lies in the surface itself must not let anything through
-  if (a <= 0 && b <= 0 && c <= 0 && d <= 0) return 0;
-  if (a >= 0 && b >= 0 && c >= 0 && d >= 0) return 1;
-  let sum = 0;
-  const n = 4;
-  for (let q = 0; q < n; q++) {
-    for (let p = 0; p < n; p++) {
-      const s = (p + 0.5) / n,
-        t = (q + 0.5) / n;
-      const phi = (a * (1 - s) + b * s) * (1 - t) + (c * (1 - s) + d * s) * t;
-      sum += Math.min(1, Math.max(0, phi * n + 0.5));
-    }
-  }
-  const part = sum / (n * n);
-  return part < SLIVER ? 0 : part > 1 - 1e-4 ? 1 : part;
-}
-
-/** Writes the open fractions of the finest level: window sides first, then each obstacle within its bounds. */
-export function writeFaces(plan: Plan, layout: Layout, memory: WebAssembly.Memory): void {
-  const fields = layout.levels[0].open,
-    l = fields[0].lattice;
-  fields.forEach((field, axis) => {
-    const view = fieldView(memory, field),
-      [mx, my, mz] = sites(l, axis),
-      m = [mx, my, mz];
-    for (let k = 0; k < mz; k++) {
-      for (let j = 0; j < my; j++) {
-        const from = l.lead + k * l.planeStride + j * l.rowStride;
-        view.fill(1, from, from + mx);
-        const at = [0, j, k];
-        if (axis === 0) {
-          if (plan.sides[0] === 'wall') view[from] = 0;
-          if (plan.sides[1] === 'wall') view[from + mx - 1] = 0;
-        } else if (
-          (at[axis] === 0 && plan.sides[2 * axis] === 'wall') ||
-          (at[axis] === m[axis] - 1 && plan.sides[2 * axis + 1] === 'wall')
-        ) {
-          view.fill(0, from, from + mx);
-        }
-      }
-    }
+/** Writes all obstacles as they stand at a moment for the kernels (solids.ts); returns the cells that each may touch. */
+export function placeObstacles(state: StepState, timeS: number): Box[] {
+  const { plan, team, layout, window } = state;
+  const { nx, ny, nz } = window.lattice,
+    n = [nx, ny, nz];
+  return plan.obstacles.map((part, index) => {
+    const pose = poseOf(part, timeS, (x) => team.solo('sine', x)),
+      h = window.voxelSizeM;
+    const centre = pose.centre.map((c, a) => c / h - window.origin[a]),
+      half = halfSizes(part, pose, h);
+    // how far the turned shape reaches along the window's axes
+    const reach = [0, 1, 2].map((a) =>
+      part.shape === 'sphere'
+        ? half[0]
+        : half[0] * Math.abs(pose.toOwn[0][a]) + half[1] * Math.abs(pose.toOwn[1][a]) + half[2] * Math.abs(pose.toOwn[2][a]),
+    );
+    const from = centre.map((c, a) => Math.min(n[a], Math.max(0, Math.floor(c - reach[a]) - 2))) as Triple,
+      to = centre.map((c, a) => Math.min(n[a], Math.max(0, Math.ceil(c + reach[a]) + 2))) as Triple;
+    const at = layout.solids + index * WORDS * 4;
+    const words = new Int32Array(team.memory.buffer, at, WORDS),
+      floats = new Float32Array(team.memory.buffer, at, WORDS);
+    words[0] = part.shape === 'box' ? 1 : 0;
+    floats.set([...centre, ...half, ...pose.toOwn.flat(), ...pose.velocity, ...pose.turning.map((w) => w * h), part.stick], 1);
+    words.set([from[0], to[0], from[1], to[1], from[2], to[2]], 23);
+    return [from, to] as const;
   });
-  for (const shape of plan.obstacles) fields.forEach((field, axis) => cutFaces(fieldView(memory, field), field, axis, shape));
 }
 
-function cutFaces(view: Float32Array, field: Field, axis: number, s: CellShape): void {
-  const l = field.lattice,
-    m = sites(l, axis);
-  const from = s.centre.map((c, a) => Math.max(0, Math.floor(c - s.half[a]) - 1));
-  const to = s.centre.map((c, a) => Math.min(m[a], Math.ceil(c + s.half[a]) + 2));
-  const [b, c] = [0, 1, 2].filter((a) => a !== axis);
-  for (let k = from[2]; k < to[2]; k++) {
-    for (let j = from[1]; j < to[1]; j++) {
-      for (let i = from[0]; i < to[0]; i++) {
-        const at = [i, j, k];
-        const corner = (p: number, q: number): number => {
-          const x = at.slice();
-          x[b] += p;
-          x[c] += q;
-          return signedDistance(s, x[0], x[1], x[2]);
-        };
-        const here = l.lead + k * l.planeStride + j * l.rowStride + i;
-        view[here] = Math.min(view[here], openPart(corner(0, 0), corner(1, 0), corner(0, 1), corner(1, 1)));
-      }
-    }
-  }
+/**
+ * Half sizes in cells. A box is at least so thick that every line of cells that crosses it meets a closed face: half the
+ * cell's extent across it.
+ */
+function halfSizes(part: ObstaclePart, pose: Pose, h: number): Triple {
+  if (part.shape === 'sphere') return [part.radius / h, part.radius / h, part.radius / h];
+  return part.size.map((s, m) => Math.max(s / 2 / h, 0.501 * pose.toOwn[m].reduce((sum, v) => sum + Math.abs(v), 0))) as Triple;
 }
 
-/** The faces of the coarse levels from the finest, and the rows of every level that need them. */
-export function coarsenFaces(team: Team, layout: Layout): void {
-  layout.levels.forEach((level, d) => {
-    const l = level.lattice;
-    if (d > 0) {
-      const fine = layout.levels[d - 1].block;
-      for (const axis of [0, 1, 2])
-        team.run('coarsenFaces', sites(l, axis)[2], SLAB, fine, level.block, axis, openSide(d) / openSide(d - 1));
-    }
-    team.solo('fillCoefficients', level.block);
-    team.run('classifyRows', l.nz, SLAB, level.block, 0, l.ny);
+/** All faces anew: sides, then obstacles. */
+export function writeFaces(state: StepState, timeS: number): void {
+  const { nx, ny, nz } = state.window.lattice;
+  state.solidBoxes = placeObstacles(state, timeS);
+  cut(state, [
+    [0, 0, 0],
+    [nx, ny, nz],
+  ]);
+  for (const level of state.layout.levels) state.team.solo('fillCoefficients', level.block);
+}
+
+/** Faces again where something moved, and what the motion drives out of cells, in `outflow`. */
+export function moveObstacles(state: StepState, timeS: number): void {
+  const { plan, team, layout } = state;
+  if (!plan.obstacles.some(isMoving)) return;
+  const before = state.solidBoxes;
+  state.solidBoxes = placeObstacles(state, timeS);
+  const moved = plan.obstacles.flatMap((part, n) => (isMoving(part) ? [before[n], state.solidBoxes[n]] : []));
+  const from = [0, 1, 2].map((a) => Math.min(...moved.map((b) => b[0][a]))) as Triple,
+    to = [0, 1, 2].map((a) => Math.max(...moved.map((b) => b[1][a]))) as Triple;
+  if (from.every((v, a) => v < to[a])) cut(state, [from, to]);
+  eachSolid(state, isMoving, (solid, planes) =>
+    team.run('solidFlow', planes, SLAB, layout.levels[0].block, solid, layout.outflow!.address),
+  );
+}
+
+function cut(state: StepState, [from, to]: Box): void {
+  const { team, layout } = state,
+    fine: Level = layout.levels[0],
+    nz = fine.lattice.nz;
+  team.solo('resetFaces', fine.block, from[0], to[0], from[1], to[1], from[2], Math.min(to[2] + 1, nz + 1));
+  eachSolid(
+    state,
+    () => true,
+    (solid) => team.run('cutFaces', nz + 1, SLAB, fine.block, solid),
+  );
+  coarsenLevels(team, layout, from, to);
+}
+
+/** The velocity that obstacles give to faces that they close; see coverFaces of the kernels. */
+export function coverFaces(state: StepState): void {
+  const { team, layout } = state;
+  eachSolid(
+    state,
+    (part) => isMoving(part) || part.stick > 0,
+    (solid, planes) => team.run('coverFaces', planes, SLAB, layout.levels[0].block, solid, ...layout.velocity.map((f) => f.address)),
+  );
+}
+
+function eachSolid(state: StepState, wanted: (part: ObstaclePart) => boolean, visit: (address: number, planes: number) => void): void {
+  state.plan.obstacles.forEach((part, n) => {
+    if (wanted(part)) visit(state.layout.solids + n * WORDS * 4, state.window.lattice.nz);
   });
 }

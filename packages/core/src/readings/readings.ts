@@ -27,7 +27,6 @@ export interface Readings {
   /** Substeps in which the solver stopped before its tolerance. */
   readonly unmet: number;
   readonly ms: number;
-  readonly finite: boolean;
 }
 
 /** The readings that are drawn as curves, with their names and units. */
@@ -52,12 +51,12 @@ interface StepFigures {
 
 export function takeReadings(state: StepState, figures: StepFigures): Readings {
   const { layout, plan, team } = state;
-  const l = layout.density.lattice,
+  const l = state.window.lattice,
     h = plan.window.voxelSizeM,
     cell = h * h * h;
   const [u, v, w] = layout.velocity.map((f) => f.address),
     [x, y, z] = layout.levels[0].open.map((f) => f.address);
-  team.run('readings', l.nz, SLAB, layout.density.address, u, v, w, x, y, z, ...shape(l), plan.recipe.keep.threshold, layout.partials);
+  team.run('readings', l.nz, SLAB, layout.channels[0].address, u, v, w, x, y, z, ...shape(l), plan.recipe.keep.threshold, layout.partials);
   const sum = (slot: number): number => reduce(state, l.nz, slot, 'sum'),
     most = (slot: number): number => reduce(state, l.nz, slot, 'max');
   const mass = sum(0);
@@ -77,6 +76,5 @@ export function takeReadings(state: StepState, figures: StepFigures): Readings {
     capped: figures.capped,
     unmet: figures.unmet,
     ms: figures.ms,
-    finite: sum(7) === 0,
   };
 }

@@ -1,5 +1,5 @@
 // The parts of a recipe and their settings.
-import { integer, number, vector, type ChoiceSetting, type Part } from './settings';
+import { choice, flag, integer, number, vector, type ChoiceSetting, type Part } from './settings';
 
 const side = (path: string, label: string, value: string): ChoiceSetting => ({
   kind: 'choice',
@@ -25,6 +25,14 @@ const SHAPE: ChoiceSetting = {
   doc: 'A sphere with a radius or a box with three edges.',
 };
 const FAR = 1000;
+
+const CARRIED = [
+  ['sharp', 'sharply'],
+  ['kept', 'without loss'],
+  ['soft', 'softly'],
+] as const;
+const CARRIED_DOC =
+  'Sharply: fine detail stays, the sum drifts a little. Without loss: the sum stays to the last digit, a little softer. Softly: first order, smears.';
 
 export const PARTS: readonly Part[] = [
   {
@@ -60,11 +68,45 @@ export const PARTS: readonly Part[] = [
     ],
   },
   {
+    key: 'window',
+    title: 'Window',
+    many: false,
+    sentence:
+      'Computed {mode}[mode=fit: where density is above {threshold}, with {margin} voxels around it, shrinking from frame {shrinkFrom}]. The room travels with {travel}.',
+    settings: [
+      choice(
+        'mode',
+        'window',
+        [
+          ['whole', 'in the whole room'],
+          ['fit', 'only around the medium'],
+        ],
+        'The whole room, or a window in it that grows and shrinks with the medium; the room is then its limit. Saves time and memory where the medium fills a small part.',
+      ),
+      {
+        ...number('threshold', 'threshold', '', [0, 10], 0.002, 'Density that the window has to hold.'),
+        when: { path: 'mode', is: 'fit' },
+      },
+      { ...integer('margin', 'margin', '', [2, 64], 8, 'Voxels of clear air around the medium.'), when: { path: 'mode', is: 'fit' } },
+      {
+        ...integer('shrinkFrom', 'shrinks from frame', 'frames', [0, 100000], 1, 'Before this frame the window only grows.'),
+        when: { path: 'mode', is: 'fit' },
+      },
+      {
+        kind: 'text',
+        path: 'travel',
+        label: 'travels with',
+        default: 'nothing',
+        doc: 'Name of a moving obstacle that the room goes along with, by whole voxels; or: nothing.',
+      },
+    ],
+  },
+  {
     key: 'sources',
     title: 'Sources',
     many: true,
     sentence:
-      '{name}, a {shape}[shape=sphere: of radius {radius}][shape=box: {size.0} by {size.1} by {size.2}], gives {rate} density a second, {temperature} against the air, from frame {from} to {until}.',
+      '{name}, a {shape}[shape=sphere: of radius {radius}][shape=box: {size.0} by {size.1} by {size.2}], gives {rate} density a second, {temperature} against the air, from frame {from} to {until}. It pushes outward by {expansion}.',
     settings: [
       { kind: 'text', path: 'name', label: 'name', default: 'Source', doc: 'What it is called.' },
       { kind: 'flag', path: 'on', label: 'on', default: true, doc: 'Off: kept in the recipe, without effect.' },
@@ -77,6 +119,15 @@ export const PARTS: readonly Part[] = [
       }),
       number('rate', 'density rate', '1/s', [0, 1000], 2, 'Density added each second at the inside of the shape.'),
       number('temperature', 'temperature', 'K', [-300, 3000], 20, 'Kelvin above the air (below 0: colder) that the shape holds.'),
+      number(
+        'expansion',
+        'expansion',
+        '1/s',
+        [-100, 100],
+        0,
+        'Air given off: part of its own volume each second; pushes everything outward, below 0 inward.',
+      ),
+      ...vector('colour', ['red', 'green', 'blue'], '', [0, 1], [1, 1, 1], 'Colour of what it gives off, where colour is kept.'),
       integer('from', 'from frame', 'frames', [0, 100000], 1, 'First frame in which it gives off anything.'),
       integer('until', 'until frame', 'frames', [0, 100000], 100000, 'Last frame in which it gives off anything.', {
         word: { is: 100000, text: 'the end' },
@@ -87,7 +138,8 @@ export const PARTS: readonly Part[] = [
     key: 'obstacles',
     title: 'Obstacles',
     many: true,
-    sentence: '{name}, a {shape}[shape=sphere: of radius {radius}][shape=box: {size.0} by {size.1} by {size.2}], stands still.',
+    sentence:
+      '{name}, a {shape}[shape=sphere: of radius {radius}][shape=box: {size.0} by {size.1} by {size.2}], {motion}[motion=moves: by {velocity.0}, {velocity.1}, {velocity.2}, turning by {spin}]. Air sticks to it by {stick}.',
     settings: [
       { kind: 'text', path: 'name', label: 'name', default: 'Obstacle', doc: 'What it is called.' },
       { kind: 'flag', path: 'on', label: 'on', default: true, doc: 'Off: kept in the recipe, without effect.' },
@@ -95,6 +147,39 @@ export const PARTS: readonly Part[] = [
       ...vector('centre', ['centre x', 'centre y', 'centre z'], 'm', [-FAR, FAR], [0, 0.5, 0], 'Middle of the shape in the world.'),
       number('radius', 'radius', 'm', [0.001, FAR], 0.4, 'Radius of the sphere.', { when: { path: 'shape', is: 'sphere' } }),
       ...vector('size', ['width', 'height', 'depth'], 'm', [0.001, FAR], [1, 1, 1], 'Edges of the box.', { path: 'shape', is: 'box' }),
+      ...vector(
+        'turn',
+        ['turn about x', 'turn about y', 'turn about z'],
+        '°',
+        [-360, 360],
+        [0, 0, 0],
+        'How it stands: turned about its middle, first about x, then y, then z.',
+      ),
+      choice(
+        'motion',
+        'motion',
+        [
+          ['still', 'stands still'],
+          ['moves', 'moves'],
+        ],
+        'A moving obstacle pushes the air with the speed of its surface.',
+      ),
+      ...vector(
+        'velocity',
+        ['velocity x', 'velocity y', 'velocity z'],
+        'm/s',
+        [-1000, 1000],
+        [0, 0, 0],
+        'Steady speed from the first frame on.',
+        {
+          path: 'motion',
+          is: 'moves',
+        },
+      ),
+      number('spin', 'spin', '°/s', [-36000, 36000], 0, 'Turning about the upright axis through its middle.', {
+        when: { path: 'motion', is: 'moves' },
+      }),
+      number('stick', 'stick', '', [0, 1], 0, 'How far the air beside it takes on its speed: 0 slips along, 1 sticks.'),
     ],
   },
   {
@@ -162,7 +247,7 @@ export const PARTS: readonly Part[] = [
     key: 'vorticity',
     title: 'Curl',
     many: false,
-    sentence: 'Small whirls are kept alive by {strength}.',
+    sentence: 'Small whirls are kept alive by {strength}; whirls of {largeSize} by {large}.',
     settings: [
       number(
         'strength',
@@ -170,7 +255,23 @@ export const PARTS: readonly Part[] = [
         '',
         [0, 20],
         0,
-        'Vorticity confinement: gives back the curl that the grid loses. High values fizz.',
+        'Vorticity confinement: gives back the curl that the grid loses, so it weakens as voxels get finer. High values fizz.',
+      ),
+      number(
+        'large',
+        'large-scale confinement',
+        '',
+        [0, 20],
+        0,
+        'The same on the smoothed air: strengthens rolls of a size in the world, whatever the voxels.',
+      ),
+      number(
+        'largeSize',
+        'size of the rolls',
+        'm',
+        [0.01, FAR],
+        0.5,
+        'Width of the rolls that large-scale confinement strengthens; at least four voxels.',
       ),
     ],
   },
@@ -195,11 +296,43 @@ export const PARTS: readonly Part[] = [
     ],
   },
   {
+    key: 'spreading',
+    title: 'Spreading',
+    many: false,
+    sentence:
+      'The air’s viscosity is {viscosity}, and the room’s walls hold it by {stick}. Density spreads by {density}, temperature by {temperature}.',
+    settings: [
+      number(
+        'viscosity',
+        'viscosity',
+        'm²/s',
+        [0, 1000],
+        0,
+        'Kinematic viscosity: evens speeds out. Air is 1.5e-5, far below what a grid loses anyway; syrup 1e-3.',
+      ),
+      number('density', 'diffusion of density', 'm²/s', [0, 1000], 0, 'How fast density seeps into its surroundings.'),
+      number('temperature', 'diffusion of temperature', 'm²/s', [0, 1000], 0, 'How fast warmth seeps into its surroundings.'),
+      number('stick', 'stick of the walls', '', [0, 1], 0, 'With viscosity: 0 lets air slip along the room’s walls, 1 holds it there.'),
+    ],
+  },
+  {
     key: 'method',
     title: 'Method',
     many: false,
-    sentence: 'Paths of the air are followed to {trace} order.',
+    sentence:
+      'Density is carried {density}, temperature {temperature}. Paths of the air are followed to {trace} order; motion is {motion}.',
     settings: [
+      choice('density', 'density', CARRIED, CARRIED_DOC),
+      choice('temperature', 'temperature', CARRIED, CARRIED_DOC),
+      choice(
+        'motion',
+        'motion',
+        [
+          ['plain', 'carried plainly'],
+          ['reflected', 'reflected half-way'],
+        ],
+        'Reflected: solves the pressure twice a substep and keeps whirls much livelier at the same voxel size; about one and a half times the time.',
+      ),
       {
         kind: 'choice',
         path: 'trace',
@@ -217,7 +350,8 @@ export const PARTS: readonly Part[] = [
     key: 'keep',
     title: 'Keep',
     many: false,
-    sentence: 'Keep density, temperature {temperature}, velocity {velocity}, as {precision} floats, where density is above {threshold}.',
+    sentence:
+      'Keep density, temperature {temperature}, velocity {velocity}, colour {colour}, age {age}, coordinates {coordinates}, as {precision} floats, where density is above {threshold}.',
     settings: [
       { kind: 'flag', path: 'temperature', label: 'temperature', default: true, doc: 'Write the temperature channel.' },
       {
@@ -227,6 +361,9 @@ export const PARTS: readonly Part[] = [
         default: true,
         doc: 'Write the velocity channel (motion blur, particles, refining).',
       },
+      flag('colour', 'colour', false, 'Carry the sources’ colours with the medium, mixed by mass, and write them.'),
+      flag('age', 'age', false, 'Carry the time since the medium was given off, and write it.'),
+      flag('coordinates', 'coordinates', false, 'Carry where each bit of air was at the start, and write it: holds textures to the flow.'),
       {
         kind: 'choice',
         path: 'precision',

@@ -16,10 +16,19 @@ export interface ShapePart {
 export interface SourcePart extends ShapePart {
   rate: number;
   temperature: number;
+  expansion: number;
+  colour: Triple;
   from: number;
   until: number;
 }
-export type ObstaclePart = ShapePart;
+export interface ObstaclePart extends ShapePart {
+  turn: Triple;
+  motion: 'still' | 'moves';
+  velocity: Triple;
+  spin: number;
+  stick: number;
+}
+export type Carried = 'sharp' | 'kept' | 'soft';
 export interface SpacePart {
   size: Triple;
   corner: Triple;
@@ -37,15 +46,25 @@ export interface Recipe {
   version: typeof RECIPE_VERSION;
   name: string;
   space: SpacePart;
+  window: { mode: 'whole' | 'fit'; threshold: number; margin: number; shrinkFrom: number; travel: string };
   sources: SourcePart[];
   obstacles: ObstaclePart[];
   buoyancy: { lift: number; weight: number };
   wind: { speed: number; heading: number; rise: number; grip: number; gust: number; gustLength: number; seed: number };
   turbulence: { strength: number; size: number; octaves: number; roughness: number; period: number; seed: number };
-  vorticity: { strength: number };
+  vorticity: { strength: number; large: number; largeSize: number };
   fading: { density: number; temperature: number };
-  method: { trace: 'second' | 'third' };
-  keep: { temperature: boolean; velocity: boolean; precision: 'half' | 'float'; threshold: number };
+  spreading: { viscosity: number; density: number; temperature: number; stick: number };
+  method: { density: Carried; temperature: Carried; motion: 'plain' | 'reflected'; trace: 'second' | 'third' };
+  keep: {
+    temperature: boolean;
+    velocity: boolean;
+    colour: boolean;
+    age: boolean;
+    coordinates: boolean;
+    precision: 'half' | 'float';
+    threshold: number;
+  };
 }
 
 export const RECIPE_VERSION = 1;
@@ -57,6 +76,9 @@ function crossChecks(recipe: Recipe): Fault[] {
     faults.push({ path: 'space.lastFrame', message: `must not be before the first frame, ${space.firstFrame}` });
   if (space.substepsMost < space.substepsLeast)
     faults.push({ path: 'space.substepsMost', message: `must not be below the least, ${space.substepsLeast}` });
+  const { travel } = recipe.window;
+  if (travel !== 'nothing' && !recipe.obstacles.some((o) => o.name === travel))
+    faults.push({ path: 'window.travel', message: `is the name of no obstacle: ${travel}. Use an obstacle’s name, or: nothing` });
   const ids = [...recipe.sources, ...recipe.obstacles].map((p) => p.id);
   ids.forEach((id, i) => {
     if (ids.indexOf(id) !== i) faults.push({ path: 'sources', message: `two parts share the id ${id}` });

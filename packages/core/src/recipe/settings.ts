@@ -2,7 +2,7 @@
 // documentation are made from such descriptions (recipe/parts.ts, look/parts.ts, combine/parts.ts).
 
 /** SI units, as shown; '' is a plain number. */
-export type Unit = '' | 'm' | '1/m' | 's' | 'm/s' | 'm/s²' | 'K' | '1/s' | 'm/s² per K' | '°' | 'frames' | 'fps' | '%';
+export type Unit = '' | 'm' | '1/m' | 's' | 'm/s' | 'm/s²' | 'm²/s' | 'K' | '1/s' | 'm/s² per K' | '°' | '°/s' | 'frames' | 'fps' | '%';
 
 interface Common {
   /** Path inside its part, such as `rate` or `centre.0`. */

@@ -2,23 +2,85 @@
 //
 // At its start the velocity is free of divergence (the last substep projected it), so transport keeps volumes; at its end
 // it is so again, and that is what a frame shows and a cache keeps.
+import { diffusion } from './diffusion';
 import { emission } from './emission';
 import { forces } from './forces';
+import { obstacles } from './obstacles';
 import { projection } from './projection';
-import { transport } from './transport';
+import { carryChannels, carryVelocity, trace } from './transport';
 import type { StepState } from './state';
 
+export type Phase = 'obstacles' | 'emission' | 'transport' | 'forces' | 'diffusion' | 'projection';
 export interface Stage {
-  readonly name: 'emission' | 'transport' | 'forces' | 'projection';
+  readonly name: Phase;
   readonly run: (state: StepState) => void;
 }
 
-export const STAGES: readonly Stage[] = [
-  { name: 'emission', run: emission }, //      sources write at this substep's time
-  { name: 'transport', run: transport }, //    everything is carried along, and fades
-  { name: 'forces', run: forces }, //          buoyancy, turbulence, confinement, wind
-  { name: 'projection', run: projection }, //  pressure takes the divergence out
+const PREPARE: readonly Stage[] = [
+  { name: 'obstacles', run: obstacles }, //  moving ones go to where they are at the substep's end
+  { name: 'emission', run: emission }, //    sources write
 ];
+
+const PLAIN: readonly Stage[] = [
+  ...PREPARE,
+  { name: 'transport', run: carryAll }, //                                      everything is carried along, and fades
+  { name: 'forces', run: (s) => forces(s, s.dtS) }, //                          buoyancy, turbulence, confinement, wind
+  { name: 'diffusion', run: (s) => diffusion(s, s.dtS, { velocity: true, channels: true }) },
+  { name: 'projection', run: projection }, //                                   pressure takes the divergence out
+];
+
+/**
+ * Advection–reflection (Zehnder, Narain, Thomaszewski 2018): the air is projected half-way; what the pressure took away is
+ * taken away once more, and the second half starts from there. Channels are carried once, by the air of the middle.
+ */
+const REFLECTED: readonly Stage[] = [
+  ...PREPARE,
+  { name: 'transport', run: carryHalf },
+  { name: 'forces', run: (s) => forces(s, s.dtS / 2) },
+  { name: 'diffusion', run: (s) => diffusion(s, s.dtS / 2, { velocity: true, channels: false }) },
+  { name: 'projection', run: projectAndReflect },
+  { name: 'transport', run: carryReflected },
+  { name: 'forces', run: (s) => forces(s, s.dtS / 2) },
+  { name: 'diffusion', run: (s) => diffusion(s, s.dtS / 2, { velocity: true, channels: true }) },
+  { name: 'projection', run: projection },
+];
+
+export function stagesOf(state: StepState): readonly Stage[] {
+  return state.plan.recipe.method.motion === 'reflected' ? REFLECTED : PLAIN;
+}
+
+function carryAll(state: StepState): void {
+  const { layout } = state;
+  trace(state, state.dtS);
+  carryChannels(state, state.dtS);
+  carryVelocity(state, layout.velocity, layout.velocityNext, state.dtS);
+  [layout.velocity, layout.velocityNext] = [layout.velocityNext, layout.velocity];
+}
+
+function carryHalf(state: StepState): void {
+  const { layout } = state;
+  trace(state, state.dtS / 2);
+  carryVelocity(state, layout.velocity, layout.velocityNext, state.dtS / 2);
+  [layout.velocity, layout.velocityNext] = [layout.velocityNext, layout.velocity];
+}
+
+/** Leaves the projected air in velocity and its reflection, 2 u − ũ, in velocityNext. */
+function projectAndReflect(state: StepState): void {
+  const { layout, team } = state,
+    bytes = layout.velocity[0].lattice.size * 4;
+  const { lead } = layout.velocity[0].lattice;
+  layout.velocity.forEach((f, axis) => team.solo('copyBytes', layout.velocityNext[axis].address - lead * 4, f.address - lead * 4, bytes));
+  projection(state);
+  layout.velocity.forEach((f, axis) => team.solo('reflect', layout.velocityNext[axis].address - lead * 4, f.address - lead * 4, bytes));
+}
+
+function carryReflected(state: StepState): void {
+  const { layout } = state;
+  trace(state, state.dtS);
+  carryChannels(state, state.dtS);
+  trace(state, state.dtS / 2);
+  carryVelocity(state, layout.velocityNext, layout.velocity, state.dtS / 2);
+}
 
 /**
  * The next substep's length: the rest of the frame in equal parts, so many that the fastest air crosses at most `cfl`

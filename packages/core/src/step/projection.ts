@@ -1,10 +1,14 @@
 // Stage 4: the velocity is made free of divergence by a pressure (Chorin 1968) with cut-cell faces (Ng et al. 2009):
 // conjugate gradients, preconditioned by a multigrid V-cycle (McAdams, Sifakis, Teran 2010), started from the last pressure.
-import { onTeam, reduce, share, sites, SLAB, StepTrouble, type Level, type StepState } from './state';
+import { coverFaces } from '../obstacles/faces';
+import { notice } from './trouble';
+import { onTeam, reduce, share, SLAB, StepTrouble, type Level, type StepState } from './state';
 
 /** Of the greatest divergence; and, so that still air is not polished, of a voxel's volume a substep. */
 const RELATIVE_TOLERANCE = 1e-4;
 const VOLUME_TOLERANCE = 1e-6;
+/** Mean divergence, as part of the greatest, that rounding may leave. */
+const ROUND_OFF = 1e-4;
 const MOST_ITERATIONS = 60;
 const COARSEST_SWEEPS = 16;
 /** Byte of the word e in a level's block. */
@@ -18,13 +22,22 @@ export function projection(state: StepState): void {
   const slab = share(nz, team);
   const faces = layout.velocity.map((f) => f.address);
 
-  team.run('rightHandSide', nz, slab, fine.block, ...faces, 0, pressure, partials, slab);
+  team.run('rightHandSide', nz, slab, fine.block, ...faces, layout.outflow?.address ?? 0, pressure, partials, slab);
   const before = reduce(state, nz, 0, 'max');
   let left = reduce(state, nz, 1, 'max');
-  if (plan.sides.every((rule) => rule === 'wall')) {
+  if (state.sides.every((rule) => rule === 'wall')) {
     team.run('sumResidual', nz, SLAB, fine.block, partials);
-    const cells = reduce(state, nz, 1, 'sum');
-    if (cells > 0) team.run('removeMean', nz, SLAB, fine.block, reduce(state, nz, 0, 'sum') / cells);
+    const cells = reduce(state, nz, 1, 'sum'),
+      sum = reduce(state, nz, 0, 'sum');
+    if (cells > 0) team.run('removeMean', nz, SLAB, fine.block, sum / cells);
+    // with walls all round there is only a pressure if as much flows out of cells as into them
+    if (Math.abs(sum) > ROUND_OFF * cells * before) {
+      notice(state, {
+        kind: 'nowhere to go',
+        what: 'Something makes or takes up air between walls on all sides; what is too much is spread over the room.',
+        cure: 'Open a side, or take the expansion back.',
+      });
+    }
   }
   const tolerance = Math.max(RELATIVE_TOLERANCE * before, (VOLUME_TOLERANCE * plan.window.voxelSizeM) / state.dtS);
   let direction = layout.direction,
@@ -57,10 +70,11 @@ export function projection(state: StepState): void {
   point(fine.e);
   const planes = share(nz + 1, team);
   team.run('subtractGradient', nz + 1, planes, fine.block, ...faces, pressure, partials, planes);
-  if (plan.obstacles.length > 0) {
-    layout.velocity.forEach((f, axis) => team.run('extrapolate', sites(fine.lattice, 3)[2], SLAB, fine.block, f.address, axis));
-  }
   state.topSpeeds = [0, 1, 2].map((axis) => reduce(state, nz + 1, axis, 'max')) as [number, number, number];
+  if (plan.obstacles.length > 0) {
+    layout.velocity.forEach((f, axis) => team.run('extrapolate', nz, SLAB, fine.block, f.address, axis));
+    coverFaces(state);
+  }
   state.solve = { iterations, before, left, met: left <= tolerance };
 }
 

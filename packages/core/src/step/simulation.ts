@@ -1,78 +1,100 @@
 // A run: memory laid out and filled once, then frame after frame through the pipeline, with readings of each.
+import type { Window } from '../grid/lattice';
 import { readField, type Field } from '../grid/memory';
 import type { Team } from '../grid/team';
-import { coarsenFaces, writeFaces } from '../obstacles/faces';
 import { takeReadings, type Readings } from '../readings/readings';
-import type { Plan } from './compile';
-import { STAGES, substepLength, type Stage } from './pipeline';
-import { describeLevels, layOut, reduce, sites, StepTrouble, type Layout, type StepState } from './state';
+import type { ChannelName, Plan } from './compile';
+import { stagesOf, substepLength, type Phase } from './pipeline';
+import { channelField, layOut, reduce, sites, type Layout, type Notice, type StepState } from './state';
+import { checkSubstep } from './trouble';
+import { firstWindow, fitWindow, roomAt, setContents, takeContents, type Contents } from './window';
 
-/** Milliseconds a stage took in the last frame. */
-export type PhaseTimes = Record<Stage['name'], number>;
+/** Milliseconds a phase took in the last frame. */
+export type PhaseTimes = Record<Phase, number>;
 
 export interface FrameReport {
   readonly frame: number;
   readonly readings: Readings;
+  readonly notices: readonly Notice[];
   readonly phasesMs: PhaseTimes;
 }
 
-export const CHANNELS = ['density', 'temperature', 'velocityX', 'velocityY', 'velocityZ'] as const;
-export type Channel = (typeof CHANNELS)[number];
+const FACES = ['velocityX', 'velocityY', 'velocityZ'] as const;
+export type Channel = ChannelName | (typeof FACES)[number];
+
+/** All that a run needs to go on from the end of a frame with the same bits. */
+export interface Checkpoint {
+  readonly frame: number;
+  readonly topSpeeds: readonly [number, number, number];
+  readonly contents: Contents;
+}
 
 export class Simulation {
-  private readonly state: StepState;
-  private readonly timeOrigin: number;
+  readonly state: StepState;
 
   /**
-   * @param team a team whose memory holds at least `Simulation.pages(plan)` pages, all zero
+   * @param team a team whose memory holds at least `Simulation.pages(plan, threads)` pages, all zero
+   * @param from where to go on, instead of the start
    */
   constructor(
     readonly plan: Plan,
     readonly team: Team,
+    from?: Checkpoint,
   ) {
-    const layout = layOut(plan.window.lattice, team.helpers + 1);
+    const frame = from?.frame ?? plan.frames.first - 1;
     this.state = {
       plan,
       team,
-      layout,
-      frame: plan.frames.first - 1,
+      window: plan.window,
+      sides: plan.sides,
+      layout: undefined as unknown as Layout, // setContents lays it out
+      solidBoxes: [],
+      notices: [],
+      frame,
       substep: 0,
       timeS: 0,
       dtS: plan.frameS,
-      topSpeeds: [0, 0, 0],
+      topSpeeds: from ? [...from.topSpeeds] : [0, 0, 0],
       solve: { iterations: 0, before: 0, left: 0, met: true },
     };
-    this.timeOrigin = plan.recipe.space.firstFrame;
-    describeLevels(layout, plan.sides, team.memory);
-    writeFaces(plan, layout, team.memory);
-    coarsenFaces(team, layout);
+    const timeS = this.startOf(frame + 1);
+    setContents(this.state, roomAt(plan, timeS), from?.contents.window ?? firstWindow(plan), from?.contents ?? null, timeS);
   }
 
-  /** Wasm pages a run of this plan needs with so many threads. */
+  /** Wasm pages that a run of this plan starts with. */
   static pages(plan: Plan, threads: number): number {
-    return layOut(plan.window.lattice, threads).pages;
+    return layOut(firstWindow(plan).lattice, plan, threads).pages;
   }
 
   /** The last finished frame; one before the first at the start. */
   get frame(): number {
     return this.state.frame;
   }
-
   get layout(): Layout {
     return this.state.layout;
+  }
+  /** The part of the room that is in memory now. */
+  get window(): Window {
+    return this.state.window;
+  }
+
+  /** Simulated seconds since the shot's first frame at which a frame starts. */
+  private startOf(frame: number): number {
+    return (frame - this.plan.recipe.space.firstFrame) * this.plan.frameS;
   }
 
   /**
    * Simulates the next frame.
-   * @throws StepTrouble where a field stops being finite; the fields then hold nothing of use
+   * @throws StepTrouble where something goes wrong; the fields then hold nothing of use, what was kept of earlier frames does
    */
   advanceFrame(): FrameReport {
     const { state, plan } = this;
-    const phasesMs: PhaseTimes = { emission: 0, transport: 0, forces: 0, projection: 0 };
+    const phasesMs: PhaseTimes = { obstacles: 0, emission: 0, transport: 0, forces: 0, diffusion: 0, projection: 0 };
     const start = performance.now();
     state.frame++;
     state.substep = 0;
-    const startS = (state.frame - this.timeOrigin) * plan.frameS;
+    state.notices = [];
+    const startS = this.startOf(state.frame);
     let rest = plan.frameS,
       iterations = 0,
       worstLeft = 0,
@@ -84,12 +106,14 @@ export class Simulation {
       capped ||= choice.capped;
       state.dtS = choice.dtS;
       state.timeS = startS + plan.frameS - rest;
-      for (const stage of STAGES) {
+      for (const stage of stagesOf(state)) {
         const t = performance.now();
         stage.run(state);
         phasesMs[stage.name] += performance.now() - t;
       }
+      checkSubstep(state, choice.capped);
       rest = rest - choice.dtS > 1e-9 * plan.frameS ? rest - choice.dtS : 0;
+      fitWindow(state, startS + plan.frameS - rest);
       state.substep++;
       iterations = Math.max(iterations, state.solve.iterations);
       worstLeft = Math.max(worstLeft, state.solve.left);
@@ -105,16 +129,24 @@ export class Simulation {
       unmet,
       ms: performance.now() - start,
     });
-    if (!readings.finite)
-      throw new StepTrouble(state, 'A value is no longer finite.', 'Raise the least substeps or lower the strongest force.');
-    return { frame: state.frame, readings, phasesMs };
+    return { frame: state.frame, readings, notices: state.notices, phasesMs };
+  }
+
+  /** All that the next frame needs; copies. */
+  checkpoint(): Checkpoint {
+    return { frame: this.frame, topSpeeds: [...this.state.topSpeeds], contents: takeContents(this.state) };
+  }
+
+  get channels(): readonly Channel[] {
+    return [...this.plan.channels.map((c) => c.name), ...FACES];
   }
 
   /** Where a channel lies now; transport swaps fields, so ask again after each frame. */
   field(channel: Channel): Field {
-    const { layout } = this.state;
-    if (channel === 'density' || channel === 'temperature') return layout[channel];
-    return layout.velocity['XYZ'.indexOf(channel[8])];
+    const axis = FACES.indexOf(channel as (typeof FACES)[number]);
+    const field = axis >= 0 ? this.layout.velocity[axis] : channelField(this.state, channel as ChannelName);
+    if (!field) throw new Error(`This run does not carry ${channel}.`);
+    return field;
   }
 
   /** A tight copy, x fastest: nx·ny·nz values, one more along its axis for a velocity component (on faces, m/s). */
@@ -129,7 +161,7 @@ export class Simulation {
   checksum(): string {
     const { layout, team } = this.state;
     let h = 0x811c9dc5;
-    for (const channel of CHANNELS) {
+    for (const channel of this.channels) {
       const f = this.field(channel),
         l = f.lattice;
       team.run('checksum', l.nz, 4, f.address, l.nx, l.ny, l.rowStride, l.planeStride, layout.partials);
@@ -142,7 +174,7 @@ export class Simulation {
   /** Greatest density, for scaling pictures. */
   greatestDensity(): number {
     const { layout, team } = this.state,
-      f = layout.density,
+      [f] = layout.channels,
       l = f.lattice;
     team.run('maxAbs', l.nz, 4, f.address, l.nx, l.ny, l.rowStride, l.planeStride, layout.partials, 0);
     return reduce(this.state, l.nz, 0, 'max');

@@ -1,8 +1,10 @@
 // What a run keeps between stages: its fields, where they are, and what the last substep found.
 import { coarser, lattice, type Lattice } from '../grid/lattice';
-import { MemoryPlan, split, type Field } from '../grid/memory';
+import { MemoryPlan, PLAN_START, split, type Field } from '../grid/memory';
 import type { Team } from '../grid/team';
-import type { Plan } from './compile';
+import type { Window } from '../grid/lattice';
+import type { Triple } from '../recipe/recipe';
+import type { ChannelName, Plan, Sides } from './compile';
 
 /** One level of the pressure hierarchy, see level.ts of the kernels. */
 export interface Level {
@@ -20,13 +22,15 @@ export interface Level {
   readonly ring: number;
 }
 
-/** Addresses of everything; a pure function of the lattice, so that cost can be told before a run. */
+/** Addresses of everything; a pure function of the window and the plan, so that cost can be told before a run. */
 export interface Layout {
   velocity: [Field, Field, Field];
   velocityNext: [Field, Field, Field];
-  density: Field;
-  temperature: Field;
+  /** As in plan.channels: density first, temperature second. */
+  readonly channels: Field[];
   spare: Field;
+  /** What has to flow out of a cell, m/s over a voxel; null where nothing makes air. */
+  readonly outflow: Field | null;
   /** Pressure and the direction of the conjugate gradients, split by the parity of x. */
   readonly pressure: number;
   readonly direction: number;
@@ -37,7 +41,7 @@ export interface Layout {
   readonly acceleration: readonly [Field, Field, Field];
   /** Fields that stages use in turn; nothing lives in them from one stage to the next. Transport: estimate, bounds. */
   readonly scratch: readonly [Field, Field, Field];
-  /** Coarse acceleration of the turbulence. */
+  /** Coarse acceleration of the turbulence and of large-scale confinement. */
   readonly churn: readonly [Field, Field, Field];
   readonly gradientTable: number;
   readonly levels: readonly Level[];
@@ -45,11 +49,16 @@ export interface Layout {
   readonly partials: number;
   /** A row a plane for the grid transfers. */
   readonly line: number;
-  /** What the channel that is being carried is carried with, see advect.ts of the kernels. */
+  /** What the channel that is being carried is carried with, see advect.ts of the kernels; what a source writes, see emit.ts. */
   readonly carry: number;
+  readonly emission: number;
+  /** Obstacles as the kernels see them, see solids.ts. */
+  readonly solids: number;
   /** A byte a row: whether a channel is anywhere in it. */
   readonly marks: number;
   readonly pages: number;
+  /** First byte of all this, and the one behind the last. */
+  readonly start: number;
   readonly bytes: number;
 }
 
@@ -58,19 +67,19 @@ const FEWEST_CELLS = 4;
 const RING_BYTES = 850_000;
 
 /** @param threads workers that share the sweeps of a level, each in a ring of its own */
-export function layOut(fine: Lattice, threads = 2): Layout {
+export function layOut(fine: Lattice, plan: Pick<Plan, 'channels' | 'hasOutflow' | 'obstacles'>, threads: number): Layout {
   const memory = new MemoryPlan();
   const three = (l: Lattice): [Field, Field, Field] => [memory.field(l), memory.field(l), memory.field(l)];
   const splitField = (l: Lattice): number => memory.staggered(split(l).bytes) + split(l).lead;
   const velocity = three(fine),
     velocityNext = three(fine);
-  const density = memory.field(fine),
-    temperature = memory.field(fine),
+  const channels = plan.channels.map(() => memory.field(fine)),
     spare = memory.field(fine),
+    outflow = plan.hasOutflow ? memory.field(fine) : null,
     pressure = splitField(fine),
     direction = splitField(fine);
   const back = three(fine),
-    ahead = [0, 1, 2].map(() => memory.field(fine, split(fine).bytes)) as [Field, Field, Field], // the solver's residual and work lie in the first two: neither needs what is around it to be 0
+    ahead = [0, 1, 2].map(() => memory.field(fine, split(fine).bytes)) as [Field, Field, Field],
     scratch = three(fine);
   const churn = three(lattice(Math.ceil(fine.nx / 2), Math.ceil(fine.ny / 2), Math.ceil(fine.nz / 2)));
   const levels: Level[] = [];
@@ -81,6 +90,7 @@ export function layOut(fine: Lattice, threads = 2): Layout {
       lattice: l,
       open: three(l),
       block: memory.bytes(128),
+      // the finest residual and work lie in fields of transport: neither needs what is around it to be 0
       r: first ? inField(ahead[0]) : splitField(l),
       e: splitField(l),
       q: first ? inField(ahead[1]) : splitField(l),
@@ -93,9 +103,9 @@ export function layOut(fine: Lattice, threads = 2): Layout {
   return {
     velocity,
     velocityNext,
-    density,
-    temperature,
+    channels,
     spare,
+    outflow,
     pressure,
     direction,
     back,
@@ -108,8 +118,11 @@ export function layOut(fine: Lattice, threads = 2): Layout {
     partials: memory.bytes((fine.nz + 2) * 64),
     line: memory.bytes((fine.nz + 2) * (fine.rowStride + 8) * 4),
     carry: memory.bytes(128),
+    emission: memory.bytes(128),
+    solids: memory.bytes(Math.max(1, plan.obstacles.length) * 128),
     marks: memory.bytes(fine.ny * fine.nz),
     pages: memory.pages,
+    start: PLAN_START,
     bytes: memory.totalBytes,
   };
 }
@@ -146,6 +159,20 @@ export function describeLevels(layout: Layout, sides: Plan['sides'], memory: Web
   });
 }
 
+/** The faces of the coarse levels from the finest, and the rows of every level that need them; of the finest only in a box of cells. */
+export function coarsenLevels(team: Team, layout: Layout, from: readonly number[], to: readonly number[]): void {
+  layout.levels.forEach((level, d) => {
+    const l = level.lattice;
+    if (d > 0) {
+      const fine = layout.levels[d - 1].block;
+      for (const axis of [0, 1, 2])
+        team.run('coarsenFaces', sites(l, axis)[2], SLAB, fine, level.block, axis, openSide(d) / openSide(d - 1));
+    }
+    if (d > 0) team.run('classifyRows', l.nz, SLAB, level.block, 0, l.ny);
+    else team.solo('classifyRows', level.block, from[1], to[1], from[2], to[2]);
+  });
+}
+
 /** Coefficient of an open side at level d: p = 0 lies half a finest voxel outside it. */
 export function openSide(d: number): number {
   return 2 ** d / (2 ** (d - 1) + 0.5);
@@ -160,10 +187,25 @@ export interface Solve {
   met: boolean;
 }
 
+/** Something that the run noticed and that an artist would want to know. */
+export interface Notice {
+  readonly kind: 'unmet' | 'capped' | 'nowhere to go' | 'cut off';
+  readonly frame: number;
+  readonly substep: number;
+  readonly what: string;
+  readonly cure: string;
+}
+
 export interface StepState {
   readonly plan: Plan;
   readonly team: Team;
-  readonly layout: Layout;
+  /** What is in memory now: a window in the room, and where its fields are. */
+  window: Window;
+  sides: Sides;
+  layout: Layout;
+  /** Cells that each obstacle may touch, from and to. */
+  solidBoxes: (readonly [Triple, Triple])[];
+  notices: Notice[];
   /** The frame being made, the substep in it, and the simulated time at the substep's start since the first frame. */
   frame: number;
   substep: number;
@@ -172,6 +214,12 @@ export interface StepState {
   /** Greatest face velocity along x, y, z after the last projection, m/s. */
   topSpeeds: [number, number, number];
   solve: Solve;
+}
+
+/** Where a channel lies now; transport swaps fields, so ask again after it. Null where the run does not carry it. */
+export function channelField(state: Pick<StepState, 'plan' | 'layout'>, name: ChannelName): Field | null {
+  const n = state.plan.channels.findIndex((c) => c.name === name);
+  return n < 0 ? null : state.layout.channels[n];
 }
 
 /** Sums or takes the greatest of a slot of the partial results, in the order of the planes. */
@@ -212,8 +260,13 @@ export function fillHalo(team: Team, field: Field, axis: number, zeroSides: numb
 
 /** Something went wrong inside a step: when, where, why, and what to do. */
 export class StepTrouble extends Error {
-  constructor(state: Pick<StepState, 'frame' | 'substep'>, what: string, cure: string) {
-    super(`Frame ${state.frame}, substep ${state.substep + 1}: ${what} ${cure}`);
+  constructor(
+    readonly at: { readonly frame: number; readonly substep: number; readonly placeM?: Triple },
+    what: string,
+    cure: string,
+  ) {
+    const place = at.placeM ? ` at ${at.placeM.map((v) => v.toFixed(2)).join(', ')} m` : '';
+    super(`Frame ${at.frame}, substep ${at.substep + 1}${place}: ${what} ${cure}`);
     this.name = 'StepTrouble';
   }
 }

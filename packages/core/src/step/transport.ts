@@ -1,51 +1,97 @@
-// Stage 2: everything is carried along by the velocity that the last projection left, and fades on the way.
-// MacCormack with limiting (Selle et al. 2008); see the kernel advect.ts.
+// Stage 3: everything is carried along by the velocity that the last projection left, and fades on the way: MacCormack with
+// limiting (Selle et al. 2008) or first order, see advect.ts of the kernels; or without loss, see flux.ts.
 import type { Field } from '../grid/memory';
 import { fillHalo, shape, share, sites, SLAB, type StepState } from './state';
 
 /** 2^(−dt / half-life), exact for any split into substeps; 1 where the half-life is 0 (never). */
-export function fadingGain(state: StepState, halfLifeS: number): number {
-  return halfLifeS > 0 ? state.team.solo('exponential', (-Math.LN2 * state.dtS) / halfLifeS) : 1;
+export function fadingGain(state: StepState, halfLifeS: number, dtS: number): number {
+  return halfLifeS > 0 ? state.team.solo('exponential', (-Math.LN2 * dtS) / halfLifeS) : 1;
 }
 
-export function transport(state: StepState): void {
-  const { plan, team, layout } = state;
-  const l = layout.density.lattice;
-  const kappa = state.dtS / plan.window.voxelSizeM;
-  const emptySides = plan.sides.reduce((bits, rule, side) => (rule === 'open' ? bits | (1 << side) : bits), 0);
-  const { back, ahead, scratch } = layout,
-    [hat, lo, hi] = scratch;
-  const { block } = layout.levels[0];
-
+/** Follows the air back and ahead over a time: fills the displacements that the carry functions use. */
+export function trace(state: StepState, dtS: number): void {
+  const { plan, team, layout, window } = state,
+    l = window.lattice;
+  const kappa = dtS / window.voxelSizeM;
+  const fields = [...layout.velocity, ...layout.back, ...layout.ahead].map((f) => f.address);
   layout.velocity.forEach((f, axis) => fillHalo(team, f, axis, 0));
-  const trace = [...layout.velocity, ...back, ...ahead].map((f) => f.address);
-  team.run('traceBack', l.nz, SLAB, ...trace, ...shape(l), kappa);
-  if (plan.recipe.method.trace === 'third') team.run('traceThird', l.nz, SLAB, ...trace, ...shape(l), kappa);
-  for (const d of [...back, ...ahead]) fillHalo(team, d, 3, 0);
+  team.run('traceBack', l.nz, SLAB, ...fields, ...shape(l), kappa);
+  if (plan.recipe.method.trace === 'third') team.run('traceThird', l.nz, SLAB, ...fields, ...shape(l), kappa);
+  for (const d of [...layout.back, ...layout.ahead]) fillHalo(team, d, 3, 0);
+}
 
-  // look-ups reach as far as the fastest air goes in a step, with room for its change, and a cell on
-  const reach = state.topSpeeds.map((speed) => Math.floor(speed * kappa * 1.5) + 2);
-  const carry = (f: Field, to: Field, axis: number, zeroSides: number, gain: number): void => {
-    const planes = sites(l, axis)[2],
-      slab = share(planes, team),
-      marks = axis === 3 ? layout.marks : 0;
-    if (marks) team.run('markRows', l.nz, SLAB, f.address, marks, l.nx, l.ny, l.rowStride, l.planeStride);
-    new Int32Array(team.memory.buffer, layout.carry, 18).set([
-      ...[f, hat, lo, hi, to, ...back, ...ahead].map((x) => x.address),
-      ...[axis, zeroSides, ...reach, 1, marks],
-    ]);
-    new Float32Array(team.memory.buffer, layout.carry + 72, 1)[0] = gain;
-    team.run('carry', planes, slab, block, layout.carry);
-    team.run('carryEdges', planes, slab, block, layout.carry);
-  };
-  for (const [name, halfLife] of [
-    ['density', plan.recipe.fading.density],
-    ['temperature', plan.recipe.fading.temperature],
-  ] as const) {
-    fillHalo(team, layout[name], 3, emptySides);
-    carry(layout[name], layout.spare, 3, emptySides, fadingGain(state, halfLife));
-    [layout[name], layout.spare] = [layout.spare, layout[name]];
+/** All channels, over dtS; the displacements are traced for the same time. */
+export function carryChannels(state: StepState, dtS: number): void {
+  const { plan, team, layout, window } = state,
+    l = window.lattice;
+  const empty = state.sides.reduce((bits, rule, side) => (rule === 'open' ? bits | (1 << side) : bits), 0);
+  plan.channels.forEach((channel, n) => {
+    const gain = fadingGain(state, channel.halfLifeS, dtS);
+    if (channel.carried === 'kept') {
+      carryKept(state, layout.channels[n], empty, gain, dtS);
+      return;
+    }
+    fillHalo(team, layout.channels[n], 3, empty);
+    carry(state, layout.channels[n], layout.spare, 3, empty, gain, dtS, channel.carried === 'sharp' ? 1 : 0);
+    [layout.channels[n], layout.spare] = [layout.spare, layout.channels[n]];
+  });
+  const cells = [l.nx, l.ny, l.rowStride, l.planeStride] as const;
+  plan.channels.forEach(({ name }, n) => {
+    const to = layout.channels[n].address;
+    // what there is grows older; the way from the start grows by the way of this step
+    if (name === 'age') team.run('addScaled', l.nz, SLAB, to, layout.channels[0].address, ...cells, dtS);
+    const axis = ['wayX', 'wayY', 'wayZ'].indexOf(name);
+    if (axis >= 0) team.run('addScaled', l.nz, SLAB, to, layout.back[axis].address, ...cells, window.voxelSizeM);
+  });
+}
+
+/** The velocity components from → to, over the time that the displacements are traced for. */
+export function carryVelocity(state: StepState, from: readonly Field[], to: readonly Field[], dtS: number): void {
+  from.forEach((f, axis) => {
+    fillHalo(state.team, f, axis, 0);
+    carry(state, f, to[axis], axis, 0, 1, dtS, 1);
+  });
+}
+
+function carry(state: StepState, f: Field, to: Field, axis: number, zeroSides: number, gain: number, dtS: number, order: 0 | 1): void {
+  const { team, layout } = state,
+    { block } = layout.levels[0],
+    l = f.lattice;
+  const planes = sites(l, axis)[2],
+    slab = share(planes, team),
+    marks = axis === 3 ? layout.marks : 0;
+  // look-ups reach as far as the fastest air goes, with room for its change, and a cell on
+  const reach = state.topSpeeds.map((speed) => Math.floor(((speed * dtS) / state.window.voxelSizeM) * 1.5) + 2);
+  if (marks) team.run('markRows', l.nz, SLAB, f.address, marks, l.nx, l.ny, l.rowStride, l.planeStride);
+  new Int32Array(team.memory.buffer, layout.carry, 18).set([
+    ...[f, ...layout.scratch, to, ...layout.back, ...layout.ahead].map((x) => x.address),
+    ...[axis, zeroSides, ...reach, order, marks],
+  ]);
+  new Float32Array(team.memory.buffer, layout.carry + 72, 1)[0] = gain;
+  team.run('carry', planes, slab, block, layout.carry);
+  team.run('carryEdges', planes, slab, block, layout.carry);
+}
+
+/** Of a cell's width, the most that one sweep may move: both of its faces can then give off what they ask for. */
+const MOST_COURANT = 0.5;
+
+function carryKept(state: StepState, f: Field, zeroSides: number, gain: number, dtS: number): void {
+  const { team, layout, window } = state,
+    { block } = layout.levels[0],
+    l = f.lattice;
+  const [q] = layout.scratch,
+    faces = layout.velocity.map((v) => v.address);
+  const parts = Math.max(1, Math.ceil((Math.max(...state.topSpeeds) * dtS) / window.voxelSizeM / MOST_COURANT));
+  const kappa = dtS / window.voxelSizeM / parts;
+  for (let part = 0; part < parts; part++) {
+    // the order of the directions turns round, so that none is favoured
+    const order = (part + state.substep + state.frame) % 2 === 0 ? [0, 1, 2] : [2, 1, 0];
+    order.forEach((axis, n) => {
+      const done = order.slice(0, n).reduce((bits, a) => bits | (1 << a), 0);
+      team.run('concentration', l.nz, SLAB, block, f.address, q.address, ...faces, done, kappa);
+      fillHalo(team, q, 3, zeroSides);
+      team.run('fluxSweep', l.nz, SLAB, block, f.address, q.address, faces[axis], axis, kappa);
+    });
   }
-  layout.velocity.forEach((f, axis) => carry(f, layout.velocityNext[axis], axis, 0, 1));
-  [layout.velocity, layout.velocityNext] = [layout.velocityNext, layout.velocity];
+  if (gain !== 1) team.run('scaleField', l.nz, SLAB, f.address, l.nx, l.ny, l.rowStride, l.planeStride, gain);
 }

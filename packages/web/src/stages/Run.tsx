@@ -6,7 +6,7 @@ import type { BakeInfo, JobInfo } from '@bramblemist/contracts/payloads';
 import { windowOver } from '@bramblemist/core/grid/lattice';
 import { CURVES } from '@bramblemist/core/readings/readings';
 import { formatValue } from '@bramblemist/core/recipe/units';
-import { layOut } from '@bramblemist/core/step/state';
+import { costOf } from '@bramblemist/core/readings/cost';
 import { flush } from '../data/bench';
 import { useStartBake, useStopJob } from '../data/queries';
 import { ChoiceWord } from '../parts/controls';
@@ -89,14 +89,13 @@ export function Run({ shot, variant, documents, bake, chooseBake }: StageProps):
     stop = useStopJob();
   const voxelSizeM = space.voxelSize * Number(times);
   const cost = useMemo(() => {
-    const w = windowOver(space.corner, space.size, voxelSizeM).lattice,
-      voxels = w.nx * w.ny * w.nz;
     try {
-      return { voxels, memory: layOut(w).bytes, error: null };
+      return { ...costOf(documents.recipe, voxelSizeM, 2), error: null };
     } catch (error) {
-      return { voxels, memory: 0, error: (error as Error).message };
+      const w = windowOver(space.corner, space.size, voxelSizeM).lattice;
+      return { voxels: w.nx * w.ny * w.nz, bytes: 0, error: (error as Error).message };
     }
-  }, [space, voxelSizeM]);
+  }, [documents.recipe, space, voxelSizeM]);
   const frames = space.lastFrame - space.firstFrame + 1,
     seconds = (cost.voxels * frames * 1.3) / 1e6 / pastRate(shot.bakes);
   const own = [...shot.bakes].reverse();
@@ -117,7 +116,7 @@ export function Run({ shot, variant, documents, bake, chooseBake }: StageProps):
           <dt>voxels</dt>
           <dd>{(cost.voxels / 1e6).toFixed(2)} million</dd>
           <dt>memory</dt>
-          <dd>{bytes(cost.memory)}</dd>
+          <dd>{bytes(cost.bytes)}</dd>
           <dt>time, about</dt>
           <dd>{duration(seconds)}</dd>
         </Table>

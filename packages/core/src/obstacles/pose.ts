@@ -1,0 +1,50 @@
+// Where an obstacle is at a moment and how it is turned.
+import type { ObstaclePart, Triple } from '../recipe/recipe';
+
+/** The rows of a rotation matrix. */
+export type Rows = readonly [Triple, Triple, Triple];
+
+export interface Pose {
+  /** Middle, in metres. */
+  readonly centre: Triple;
+  /** From the world's axes to the obstacle's own. */
+  readonly toOwn: Rows;
+  /** m/s of the middle, and rad/s about it. */
+  readonly velocity: Triple;
+  readonly turning: Triple;
+}
+
+const STILL: Triple = [0, 0, 0];
+
+/**
+ * @param timeS simulated time since the first frame
+ * @param sine of radians; a run passes its kernels' own, so that all engines agree to the last bit
+ */
+export function poseOf(part: ObstaclePart, timeS: number, sine: (x: number) => number = Math.sin): Pose {
+  const moves = part.motion === 'moves';
+  const spin = moves ? (part.spin * Math.PI) / 180 : 0;
+  const radians = part.turn.map((d) => (d * Math.PI) / 180);
+  const about = (axis: number, angle: number): Rows => {
+    const s = angle === 0 ? 0 : sine(angle),
+      c = angle === 0 ? 1 : sine(angle + Math.PI / 2);
+    if (axis === 0) return [[1, 0, 0], [0, c, -s], [0, s, c]]; // prettier-ignore
+    if (axis === 1) return [[c, 0, s], [0, 1, 0], [-s, 0, c]]; // prettier-ignore
+    return [[c, -s, 0], [s, c, 0], [0, 0, 1]]; // prettier-ignore
+  };
+  const own = [about(1, spin * timeS), about(2, radians[2]), about(1, radians[1]), about(0, radians[0])].reduce(product);
+  const column = (n: number): Triple => [own[0][n], own[1][n], own[2][n]];
+  return {
+    centre: moves ? (part.centre.map((c, a) => c + part.velocity[a] * timeS) as Triple) : part.centre,
+    toOwn: [column(0), column(1), column(2)],
+    velocity: moves ? part.velocity : STILL,
+    turning: [0, spin, 0],
+  };
+}
+
+function product(a: Rows, b: Rows): Rows {
+  return a.map((r) => [0, 1, 2].map((c) => r[0] * b[0][c] + r[1] * b[1][c] + r[2] * b[2][c])) as unknown as Rows;
+}
+
+export function isMoving(part: ObstaclePart): boolean {
+  return part.motion === 'moves' && (part.spin !== 0 || part.velocity.some((v) => v !== 0));
+}

@@ -1,0 +1,17 @@
+// What a run will cost, before it is started.
+import { compile } from '../step/compile';
+import { layOut } from '../step/state';
+import type { Recipe } from '../recipe/recipe';
+
+export interface Cost {
+  readonly voxels: number;
+  /** Memory of the run with the whole room in it; a window that fits takes less. */
+  readonly bytes: number;
+}
+
+/** @throws Error where one run cannot hold so much */
+export function costOf(recipe: Recipe, voxelSizeM: number, threads: number): Cost {
+  const plan = compile(recipe, { voxelSizeM }),
+    { nx, ny, nz } = plan.window.lattice;
+  return { voxels: nx * ny * nz, bytes: layOut(plan.window.lattice, plan, threads).bytes };
+}

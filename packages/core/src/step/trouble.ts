@@ -1,0 +1,77 @@
+// Finds trouble in the substep that makes it: values that are not finite, air that runs away, a pressure that was not found.
+import type { Field } from '../grid/memory';
+import type { Triple } from '../recipe/recipe';
+import { sites, SLAB, StepTrouble, type StepState } from './state';
+
+/** No scene of an artist moves air faster than sound, and the method does not hold for it. */
+const FASTEST = 340;
+/** Part of the divergence that may be left where the solver gave up, before the run is stopped. */
+const WORST_LEFT = 0.05;
+
+/** @throws StepTrouble with frame, substep, place and likely cause; the fields then hold the substep that went wrong */
+export function checkSubstep(state: StepState, capped: boolean): void {
+  const { plan, layout, solve, window } = state;
+  const named: [string, Field, number][] = [
+    ...layout.velocity.map((f, axis): [string, Field, number] => [`velocity along ${'xyz'[axis]}`, f, axis]),
+    ...plan.channels.map((c, n): [string, Field, number] => [c.name, layout.channels[n], 3]),
+  ];
+  for (const [name, field, axis] of named) {
+    const placeM = firstBad(state, field, axis);
+    if (placeM)
+      throw new StepTrouble(
+        { ...now(state), placeM },
+        `The ${name} is no longer a finite number.`,
+        'Raise the least substeps or lower the strongest force.',
+      );
+  }
+  const speed = Math.max(...state.topSpeeds),
+    crossed = (speed * state.dtS) / window.voxelSizeM;
+  if (speed > FASTEST)
+    throw new StepTrouble(
+      now(state),
+      `The air runs away: ${speed.toFixed(0)} m/s, faster than sound.`,
+      'Lower the strongest force or the expansion, raise the most substeps, or check the scale of the scene.',
+    );
+  if (capped && crossed > plan.recipe.space.cfl) {
+    notice(state, {
+      kind: 'capped',
+      what: `The fastest air crosses ${crossed.toFixed(1)} voxels in a substep, more than the CFL of ${plan.recipe.space.cfl}.`,
+      cure: 'Raise the most substeps.',
+    });
+  }
+  if (!solve.met) {
+    if (solve.left > WORST_LEFT * solve.before)
+      throw new StepTrouble(
+        now(state),
+        `The pressure was not found: ${((100 * solve.left) / solve.before).toFixed(0)} % of the divergence is left after ${solve.iterations} iterations.`,
+        'An obstacle may press air into a closed pocket: give it a way out, or raise the least substeps.',
+      );
+    notice(state, {
+      kind: 'unmet',
+      what: `The pressure stopped short of its tolerance, ${(solve.left / solve.before).toExponential(1)} of the divergence is left.`,
+      cure: 'Raise the least substeps.',
+    });
+  }
+}
+
+const now = (state: StepState): { frame: number; substep: number } => ({ frame: state.frame, substep: state.substep });
+
+/** Keeps the first of each kind in a frame. */
+export function notice(state: StepState, what: { kind: StepState['notices'][number]['kind']; what: string; cure: string }): void {
+  if (!state.notices.some((n) => n.kind === what.kind)) state.notices.push({ ...now(state), ...what });
+}
+
+/** Where a field is first not finite, in metres; null where it is everywhere. */
+function firstBad(state: StepState, field: Field, axis: number): Triple | null {
+  const { team, layout, window } = state,
+    l = field.lattice,
+    [mx, my, mz] = sites(l, axis);
+  team.run('findNonFinite', mz, SLAB, field.address, mx, my, l.rowStride, l.planeStride, layout.partials);
+  const parts = new Float64Array(team.memory.buffer, layout.partials, mz * 8);
+  for (let k = 0; k < mz; k++) {
+    const at = parts[k * 8];
+    if (at < 0) continue;
+    return [at % mx, Math.floor(at / mx), k].map((c, a) => (c + (a === axis ? 0 : 0.5) + window.origin[a]) * window.voxelSizeM) as Triple;
+  }
+  return null;
+}
