@@ -58,11 +58,11 @@ describe('transport of one channel', () => {
   };
   const set = (team: Team, layout: Layout, axis: number, gain: number, marks: number, from: Field, to: Field): void => {
     const [hat, lo, hi] = layout.scratch;
-    new Int32Array(team.memory.buffer, layout.carry, 18).set([
+    new Int32Array(team.memory.buffer, layout.carry, 19).set([
       ...[from, hat, lo, hi, to, ...layout.back, ...layout.ahead].map((x) => x.address),
-      ...[axis, axis === 3 ? 8 : 0, 5, 5, 5, 1, marks],
+      ...[axis, axis === 3 ? 8 : 0, 5, 5, 5, 1, marks, 0],
     ]);
-    new Float32Array(team.memory.buffer, layout.carry + 72, 1)[0] = gain;
+    new Float32Array(team.memory.buffer, layout.carry + 76, 1)[0] = gain;
   };
   test.each([3, 0, 1, 2])('is MacCormack with limits, on lattice %d, however the planes are shared', (axis) => {
     const { team, layout } = kit(),

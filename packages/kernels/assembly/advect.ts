@@ -156,6 +156,8 @@ class Carry {
   order: i32;
   /** 0, or the marks of rows with anything in them. */
   marks: usize;
+  /** 1 where obstacles stand in the way. */
+  guard: i32;
   gain: f32;
 }
 
@@ -212,7 +214,92 @@ function backRow<T>(
   }
 }
 
-function backPlane(C: Carry, lo: usize, hi: usize, nx: i32, ny: i32, nz: i32, P: i32, PP: i32, k: i32): void {
+/** Whether the face of cell (i, j, k) on the side s (−1, 1) across an axis lets anything through. */
+// @ts-ignore: decorator
+@inline
+function lets(L: Level, axis: i32, i: i32, j: i32, k: i32, s: i32): bool {
+  const up = i32(s > 0);
+  if (axis == 0) return load<f32>(L.ax + <usize>(k * L.aPP + j * L.aP + ((i + up) << 2))) > 0;
+  if (axis == 1) return load<f32>(L.ay + <usize>(k * L.aPP + (j + up) * L.aP + (i << 2))) > 0;
+  return load<f32>(L.az + <usize>((k + up) * L.aPP + j * L.aP + (i << 2))) > 0;
+}
+
+/**
+ * The first estimate of cells near obstacles, again: the way back ends at the first closed face it meets (cell by cell,
+ * Amanatides & Woo 1987), and of the eight cells around its end those behind closed faces count as the cell it ends in.
+ * So nothing is read from the other side of a wall, however thin.
+ */
+function guardRow(L: Level, C: Carry, lo: usize, hi: usize, j: i32, k: i32, from: i32, to: i32): void {
+  const P = L.aP, PP = L.aPP, nx = L.nx, ny = L.ny, nz = L.nz, at = <usize>(k * PP + j * P);
+  for (let i = from; i < to; i++) {
+    const o = at + (<usize>i << 2);
+    if (!(lets(L, 0, i, j, k, -1) || lets(L, 0, i, j, k, 1) || lets(L, 1, i, j, k, -1) || lets(L, 1, i, j, k, 1) || lets(L, 2, i, j, k, -1) || lets(L, 2, i, j, k, 1))) {
+      store<f32>(C.hat + o, 0);
+      store<f32>(lo + o, 0);
+      store<f32>(hi + o, 0);
+      continue;
+    }
+    const dx = load<f32>(C.dx + o), dy = load<f32>(C.dy + o), dz = load<f32>(C.dz + o);
+    const sx = dx < 0 ? -1 : 1, sy = dy < 0 ? -1 : 1, sz = dz < 0 ? -1 : 1;
+    const big: f32 = 1e30;
+    const ex: f32 = dx != 0 ? abs<f32>(1 / dx) : big, ey: f32 = dy != 0 ? abs<f32>(1 / dy) : big, ez: f32 = dz != 0 ? abs<f32>(1 / dz) : big;
+    let tx: f32 = <f32>0.5 * ex, ty: f32 = <f32>0.5 * ey, tz: f32 = <f32>0.5 * ez, t: f32 = 1;
+    let a = i, b = j, c = k, gone = false;
+    while (true) {
+      const next = min<f32>(tx, min<f32>(ty, tz));
+      if (!(next < 1)) break;
+      const axis = next == tx ? 0 : next == ty ? 1 : 2;
+      if (!lets(L, axis, a, b, c, axis == 0 ? sx : axis == 1 ? sy : sz)) {
+        t = next;
+        break;
+      }
+      if (axis == 0) { a += sx; tx += ex; } else if (axis == 1) { b += sy; ty += ey; } else { c += sz; tz += ez; }
+      if (a < 0 || b < 0 || c < 0 || a >= nx || b >= ny || c >= nz) {
+        gone = true;
+        break;
+      }
+    }
+    if (gone) continue; // through an open side: the plain look-up says what is there
+    const ux = <f32>(i - a) + dx * t, uy = <f32>(j - b) + dy * t, uz = <f32>(k - c) + dz * t;
+    const qx = ux < 0 ? -1 : 1, qy = uy < 0 ? -1 : 1, qz = uz < 0 ? -1 : 1;
+    const here = C.f + <usize>(c * PP + b * P + (a << 2));
+    const v0 = load<f32>(here);
+    const X = lets(L, 0, a, b, c, qx), Y = lets(L, 1, a, b, c, qy), Z = lets(L, 2, a, b, c, qz);
+    const inX = a + qx >= 0 && a + qx < nx, inY = b + qy >= 0 && b + qy < ny, inZ = c + qz >= 0 && c + qz < nz;
+    const vx = X ? load<f32>(here + (qx << 2)) : v0, vy = Y ? load<f32>(here + qy * P) : v0, vz = Z ? load<f32>(here + qz * PP) : v0;
+    // behind an edge or a corner: there has to be an open way of faces to it
+    const XY = (X && (!inX || lets(L, 1, a + qx, b, c, qy))) || (Y && (!inY || lets(L, 0, a, b + qy, c, qx)));
+    const XZ = (X && (!inX || lets(L, 2, a + qx, b, c, qz))) || (Z && (!inZ || lets(L, 0, a, b, c + qz, qx)));
+    const YZ = (Y && (!inY || lets(L, 2, a, b + qy, c, qz))) || (Z && (!inZ || lets(L, 1, a, b, c + qz, qy)));
+    const XYZ = (XY && (!inX || !inY || lets(L, 2, a + qx, b + qy, c, qz))) || (XZ && (!inX || !inZ || lets(L, 1, a + qx, b, c + qz, qy))) ||
+      (YZ && (!inY || !inZ || lets(L, 0, a, b + qy, c + qz, qx)));
+    const vxy = XY ? load<f32>(here + (qx << 2) + qy * P) : v0, vxz = XZ ? load<f32>(here + (qx << 2) + qz * PP) : v0;
+    const vyz = YZ ? load<f32>(here + qy * P + qz * PP) : v0, vxyz = XYZ ? load<f32>(here + (qx << 2) + qy * P + qz * PP) : v0;
+    const wx = abs<f32>(ux), wy = abs<f32>(uy), wz = abs<f32>(uz);
+    const e0 = v0 + wx * (vx - v0), e1 = vy + wx * (vxy - vy), e2 = vz + wx * (vxz - vz), e3 = vyz + wx * (vxyz - vyz);
+    const g0 = e0 + wy * (e1 - e0), g1 = e2 + wy * (e3 - e2);
+    store<f32>(C.hat + o, g0 + wz * (g1 - g0));
+    store<f32>(lo + o, min<f32>(min<f32>(min<f32>(v0, vx), min<f32>(vy, vxy)), min<f32>(min<f32>(vz, vxz), min<f32>(vyz, vxyz))));
+    store<f32>(hi + o, max<f32>(max<f32>(max<f32>(v0, vx), max<f32>(vy, vxy)), max<f32>(max<f32>(vz, vxz), max<f32>(vyz, vxyz))));
+  }
+}
+
+/** Cells of row (j, k) that look-ups may take through something closed: from | to << 16, 0 where none does. */
+function guarded(L: Level, C: Carry, j: i32, k: i32): i32 {
+  let from = L.nx, to = 0;
+  for (let c = max(0, k - C.reachZ), ce = min(L.nz, k + C.reachZ + 1); c < ce; c++)
+    for (let b = max(0, j - C.reachY), be = min(L.ny, j + C.reachY + 1); b < be; b++) {
+      const kind = kindOf(L, b, c);
+      if (!kind) continue;
+      from = min(from, <i32>(kind & 255) << 3);
+      to = max(to, <i32>(kind >> 8) << 3);
+    }
+  if (to == 0) return 0;
+  return max(0, from - C.reachX) | (min(L.nx, to + C.reachX) << 16);
+}
+
+function backPlane(L: Level, C: Carry, lo: usize, hi: usize, k: i32): void {
+  const nx = L.nx, ny = L.ny, nz = L.nz, P = L.aP >> 2, PP = L.aPP >> 2;
   const axis = C.axis, back: isize = axis == 0 ? -4 : axis == 1 ? -(P << 2) : -(PP << 2);
   const my = ny + i32(axis == 1), end = <usize>(nx + i32(axis == 0)) << 2;
   const lx: f32 = axis == 0 ? 0 : -1, ly: f32 = axis == 1 ? 0 : -1, lz: f32 = axis == 2 ? 0 : -1;
@@ -222,7 +309,13 @@ function backPlane(C: Carry, lo: usize, hi: usize, nx: i32, ny: i32, nz: i32, P:
     const at = row(0, j, k, P, PP), y0 = f32x4.splat(ly - <f32>j), y1 = f32x4.splat(<f32>(ny - j));
     if (axis != 3) backRow<f32>(C, lo, hi, at, 0, end, back, P, PP, x0, x1, y0, y1, z0, z1);
     else if (C.marks && isClear(C, ny, nz, j, k)) memory.fill(C.hat + at, 0, end);
-    else backRow<i32>(C, lo, hi, at, 0, end, 0, P, PP, x0, x1, y0, y1, z0, z1);
+    else {
+      backRow<i32>(C, lo, hi, at, 0, end, 0, P, PP, x0, x1, y0, y1, z0, z1);
+      if (C.guard) {
+        const cells = guarded(L, C, j, k);
+        if (cells) guardRow(L, C, lo, hi, j, k, cells & 0xffff, cells >> 16);
+      }
+    }
   }
 }
 
@@ -317,7 +410,7 @@ export function carry(level: usize, channel: usize, k0: i32, k1: i32): void {
   for (let k = k0; k < k1 + reach; k++) {
     if (k < k1) {
       const shift = <usize>((boundsPlane(reach, k, k0, k1) - k) * ps);
-      backPlane(C, C.lo + shift, C.hi + shift, L.nx, L.ny, L.nz, P, PP, k);
+      backPlane(L, C, C.lo + shift, C.hi + shift, k);
       haloXY(C.hat, mx, my, P, PP, C.zeroSides, k, k + 1);
       if (k == 0) haloBelow(C.hat, P, PP, my + 2, C.zeroSides);
       if (k == last - 1) haloAbove(C.hat, last, P, PP, my + 2, C.zeroSides);

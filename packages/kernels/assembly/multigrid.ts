@@ -354,10 +354,33 @@ export function up(level: usize, below: usize, parts: usize, slab: i32, k0: i32,
   }
 }
 
+/** Takes the mean over open cells off a field: between walls all round only differences mean anything. */
+function takeMeanOff(L: Level, f: usize): void {
+  let sum: f64 = 0, count: f64 = 0;
+  for (let pass = 0; pass < 2; pass++) {
+    const mean = <f32>(sum / max<f64>(1, count));
+    for (let k = 0; k < L.nz; k++)
+      for (let j = 0; j < L.ny; j++)
+        for (let i = 0; i < L.nx; i++) {
+          const x = <usize>(k * L.aPP + j * L.aP + (i << 2));
+          const open = load<f32>(L.ax + x) + load<f32>(L.ax + x + 4) + load<f32>(L.ay + x) + load<f32>(L.ay + x + L.aP) + load<f32>(L.az + x) + load<f32>(L.az + x + L.aPP);
+          if (!(open > 1e-6)) continue;
+          const o = at(f, L, j, k) + (i & 1 ? <usize>L.odd : 0) + <usize>((i >> 1) << 2);
+          if (pass) store<f32>(o, load<f32>(o) - mean);
+          else {
+            sum += <f64>load<f32>(o);
+            count += 1;
+          }
+        }
+  }
+}
+
 /** The coarsest level: e from zero by a symmetric run of sweeps. */
 export function relaxCoarsest(level: usize, sweeps: i32): void {
   const L = changetype<Level>(level);
   for (let k = 0; k < L.nz; k++) memory.fill(at(L.e, L, 0, k), 0, <usize>(L.ny * L.P));
+  const closed = L.walls == 63;
+  if (closed) takeMeanOff(L, L.r);
   for (let s = 0; s < 2 * sweeps; s++) {
     const colour = s < sweeps ? s & 1 : (~s) & 1;
     for (let k = 0; k < L.nz; k++)
@@ -366,4 +389,5 @@ export function relaxCoarsest(level: usize, sweeps: i32): void {
         relaxRow(L, e, e - L.PP, e + L.PP, at(L.r, L, j, k), 0, j, k, colour);
       }
   }
+  if (closed) takeMeanOff(L, L.e);
 }

@@ -20,7 +20,8 @@ export interface Readings {
   readonly substeps: number;
   readonly cfl: number;
   readonly iterations: number;
-  /** Pressure residual left, m/s over a voxel. */
+  /** Divergence before the pressure took it out, and what it left, m/s over a voxel; the worst substep. */
+  readonly divergenceBefore: number;
   readonly residual: number;
   /** The most substeps were not enough for the CFL asked for. */
   readonly capped: boolean;
@@ -42,6 +43,7 @@ export const CURVES = [
 interface StepFigures {
   substeps: number;
   iterations: number;
+  before: number;
   left: number;
   cfl: number;
   capped: boolean;
@@ -72,6 +74,7 @@ export function takeReadings(state: StepState, figures: StepFigures): Readings {
     substeps: figures.substeps,
     cfl: figures.cfl,
     iterations: figures.iterations,
+    divergenceBefore: figures.before,
     residual: figures.left,
     capped: figures.capped,
     unmet: figures.unmet,

@@ -97,6 +97,7 @@ export class Simulation {
     const startS = this.startOf(state.frame);
     let rest = plan.frameS,
       iterations = 0,
+      worstBefore = 0,
       worstLeft = 0,
       cfl = 0,
       capped = false,
@@ -116,6 +117,7 @@ export class Simulation {
       fitWindow(state, startS + plan.frameS - rest);
       state.substep++;
       iterations = Math.max(iterations, state.solve.iterations);
+      worstBefore = Math.max(worstBefore, state.solve.before);
       worstLeft = Math.max(worstLeft, state.solve.left);
       cfl = Math.max(cfl, (Math.max(...state.topSpeeds) * choice.dtS) / plan.window.voxelSizeM);
       if (!state.solve.met) unmet++;
@@ -123,6 +125,7 @@ export class Simulation {
     const readings = takeReadings(state, {
       substeps: state.substep,
       iterations,
+      before: worstBefore,
       left: worstLeft,
       cfl,
       capped,

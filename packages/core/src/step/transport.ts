@@ -54,7 +54,7 @@ export function carryVelocity(state: StepState, from: readonly Field[], to: read
 }
 
 function carry(state: StepState, f: Field, to: Field, axis: number, zeroSides: number, gain: number, dtS: number, order: 0 | 1): void {
-  const { team, layout } = state,
+  const { team, layout, plan } = state,
     { block } = layout.levels[0],
     l = f.lattice;
   const planes = sites(l, axis)[2],
@@ -63,11 +63,11 @@ function carry(state: StepState, f: Field, to: Field, axis: number, zeroSides: n
   // look-ups reach as far as the fastest air goes, with room for its change, and a cell on
   const reach = state.topSpeeds.map((speed) => Math.floor(((speed * dtS) / state.window.voxelSizeM) * 1.5) + 2);
   if (marks) team.run('markRows', l.nz, SLAB, f.address, marks, l.nx, l.ny, l.rowStride, l.planeStride);
-  new Int32Array(team.memory.buffer, layout.carry, 18).set([
+  new Int32Array(team.memory.buffer, layout.carry, 19).set([
     ...[f, ...layout.scratch, to, ...layout.back, ...layout.ahead].map((x) => x.address),
-    ...[axis, zeroSides, ...reach, order, marks],
+    ...[axis, zeroSides, ...reach, order, marks, Number(plan.obstacles.length > 0)],
   ]);
-  new Float32Array(team.memory.buffer, layout.carry + 72, 1)[0] = gain;
+  new Float32Array(team.memory.buffer, layout.carry + 76, 1)[0] = gain;
   team.run('carry', planes, slab, block, layout.carry);
   team.run('carryEdges', planes, slab, block, layout.carry);
 }
