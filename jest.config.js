@@ -7,6 +7,6 @@ export default {
   },
   extensionsToTreatAsEsm: [],
   moduleNameMapper: { '^@bramblemist/(core|contracts|server|web)/(.*)$': '<rootDir>/packages/$1/src/$2' },
-  testTimeout: 60000,
+  testTimeout: 180000,
   maxWorkers: 2,
 };

@@ -68,6 +68,12 @@ const TARGETS = [
     make: () => bundle('packages/core/src/io/node/team-worker.ts', 'packages/core/build/team-worker.cjs'),
   },
   {
+    name: 'physics',
+    inputs: [...core, 'packages/core/physics'],
+    output: 'packages/core/build/physics.cjs',
+    make: () => bundle('packages/core/physics/report.ts', 'packages/core/build/physics.cjs'),
+  },
+  {
     name: 'command line',
     inputs: [...core, 'packages/cli/src'],
     output: 'packages/cli/build/bramblemist.cjs',

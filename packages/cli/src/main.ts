@@ -26,6 +26,8 @@ program
   .option('--voxel <metres>', 'voxel size instead of the recipe’s')
   .option('--threads <n>', 'workers; all cores by default')
   .option('--bricks', 'also small previews for a screen, in preview/')
+  .option('--checkpoint <frames>', 'keep the whole state every so many frames, 0 for never', '10')
+  .option('--resume', 'go on with what the folder holds of this bake, with the same bits')
   .option('--json', 'JSON lines instead of a bar')
   .action((path: string, args: BakeArguments) => bakeCommand(path, args));
 

@@ -18,7 +18,7 @@ export function progress(json: boolean): Progress {
   }
   const bar = new SingleBar({ format: '{bar} {value}/{total} frames · {eta_formatted} left', hideCursor: true }, Presets.shades_classic);
   return {
-    start: (total) => bar.start(total, 0),
+    start: (total, what) => bar.start(total, Number(what.done ?? 0)),
     frame: (done) => bar.update(done),
     end: (_what, sentence) => {
       bar.stop();

@@ -23,7 +23,12 @@ function turntable(n: number, threads: number, method: object): Simulation {
 }
 
 /** L1 error after one turn, over the amount there was, and what became of the amount. */
-function oneTurn(n: number, threads: number, method: object, shape: (x: number, y: number, z: number) => number): { error: number; sum: number } {
+function oneTurn(
+  n: number,
+  threads: number,
+  method: object,
+  shape: (x: number, y: number, z: number) => number,
+): { error: number; sum: number } {
   const s = turntable(n, threads, method),
     omega = (2 * Math.PI) / TURN_S;
   fill(s, 'density', shape);
@@ -40,8 +45,7 @@ function oneTurn(n: number, threads: number, method: object, shape: (x: number, 
 
 const hump = (x: number, _y: number, z: number): number => Math.exp(-((x - 0.7) ** 2 + z * z) / 0.08);
 /** Zalesak's slotted disc (1979). */
-const disc = (x: number, _y: number, z: number): number =>
-  Math.hypot(x, z - 0.8) < 0.48 && !(Math.abs(x) < 0.08 && z < 1.04) ? 1 : 0;
+const disc = (x: number, _y: number, z: number): number => (Math.hypot(x, z - 0.8) < 0.48 && !(Math.abs(x) < 0.08 && z < 1.04) ? 1 : 0);
 
 const METHODS = [
   ['first order', { density: 'soft' }],
@@ -67,13 +71,27 @@ export const advection: Experiment = {
     METHODS.forEach(([name], m) => {
       const e = errors[m],
         order = Math.log2(e[last - 1].error / e[last].error);
-      figures.push({ what: `hump, ${name}: order between ${sizes[last - 1]} and ${sizes[last]} cells`, value: order, ...(m === 1 || m === 2 ? { least: 1.4 } : {}) });
+      figures.push({
+        what: `hump, ${name}: order between ${sizes[last - 1]} and ${sizes[last]} cells`,
+        value: order,
+        ...(m === 1 || m === 2 ? { least: 1.4 } : {}),
+      });
     });
-    figures.push({ what: `hump at ${sizes[last]} cells: first-order error over MacCormack’s`, value: errors[0][last].error / errors[1][last].error, least: 3 });
-    figures.push({ what: `hump at ${sizes[last]} cells, without loss: change of the sum`, value: Math.abs(errors[3][last].sum - 1), most: 1e-4 });
+    figures.push({
+      what: `hump at ${sizes[last]} cells: first-order error over MacCormack’s`,
+      value: errors[0][last].error / errors[1][last].error,
+      least: 3,
+    });
+    figures.push({
+      what: `hump at ${sizes[last]} cells, without loss: change of the sum`,
+      value: Math.abs(errors[3][last].sum - 1),
+      most: 1e-4,
+    });
     const n = size === 'full' ? 96 : 64;
     const discs = METHODS.map(([name, method]) => ({ name, ...oneTurn(n, threads, method, disc) }));
-    discs.forEach((d, i) => figures.push({ what: `slotted disc at ${n} cells, ${d.name}: error`, value: d.error, ...(i === 1 ? { most: 0.9 } : {}) }));
+    discs.forEach((d, i) =>
+      figures.push({ what: `slotted disc at ${n} cells, ${d.name}: error`, value: d.error, ...(i === 1 ? { most: 0.9 } : {}) }),
+    );
     figures.push({ what: 'slotted disc: first-order error over MacCormack’s', value: discs[0].error / discs[1].error, least: 1.3 });
     return {
       figures,

@@ -55,8 +55,7 @@ export function fill(s: Simulation, channel: Channel, value: (x: number, y: numb
   const out = new Float32Array(mx * my * mz);
   const place = (i: number, a: number): number => (origin[a] + i + (a === axis ? 0 : 0.5)) * h;
   for (let k = 0; k < mz; k++)
-    for (let j = 0; j < my; j++)
-      for (let i = 0; i < mx; i++) out[(k * my + j) * mx + i] = value(place(i, 0), place(j, 1), place(k, 2));
+    for (let j = 0; j < my; j++) for (let i = 0; i < mx; i++) out[(k * my + j) * mx + i] = value(place(i, 0), place(j, 1), place(k, 2));
   writeField(s.team.memory, s.field(channel), out, extra);
 }
 

@@ -67,9 +67,25 @@ export const puff: Experiment = {
     return {
       figures: [
         { what: 'exponent of the height in time (½)', value: exponent, least: 0.4, most: 0.6 },
-        { what: 'growth of the rms width with height (theory: 0.15 to 0.35, as entrainment 0.2 to 0.4)', value: spreadRate, least: 0.1, most: 0.4 },
+        {
+          what: 'growth of the rms width with height (theory: 0.15 to 0.35, as entrainment 0.2 to 0.4)',
+          value: spreadRate,
+          least: 0.1,
+          most: 0.4,
+        },
       ],
-      charts: [{ file: 'puff', title: 'A puff', x: 'time, s', y: 'height of its centre, m', curves: [{ name: 'run', at: rise }, { name: '√t', points: true, at: times.filter((_, i) => i % 5 === 0).map(([t]) => [t, origin + Math.sqrt(rate * (t - t0))]) }] }],
+      charts: [
+        {
+          file: 'puff',
+          title: 'A puff',
+          x: 'time, s',
+          y: 'height of its centre, m',
+          curves: [
+            { name: 'run', at: rise },
+            { name: '√t', points: true, at: times.filter((_, i) => i % 5 === 0).map(([t]) => [t, origin + Math.sqrt(rate * (t - t0))]) },
+          ],
+        },
+      ],
     };
   },
 };
@@ -125,7 +141,16 @@ export const plume: Experiment = {
       t0 = even.reduce((a, [t, q]) => a + t - q / rate, 0) / even.length;
     const exponent = slope(fit.map(([t, z]) => [Math.log(t - t0), Math.log(z - 0.1)]));
     const charts: Chart[] = [
-      { file: 'plume', title: 'Front of a starting plume', x: 'time, s', y: 'height, m', curves: [{ name: 'run', at: rise }, { name: 't^¾', points: true, at: fit.filter((_, i) => i % 6 === 0).map(([t]) => [t, 0.1 + (rate * (t - t0)) ** 0.75]) }] },
+      {
+        file: 'plume',
+        title: 'Front of a starting plume',
+        x: 'time, s',
+        y: 'height, m',
+        curves: [
+          { name: 'run', at: rise },
+          { name: 't^¾', points: true, at: fit.filter((_, i) => i % 6 === 0).map(([t]) => [t, 0.1 + (rate * (t - t0)) ** 0.75]) },
+        ],
+      },
       { file: 'plume-width', title: 'Width of the plume', x: 'height, m', y: 'rms radius, m', curves: [{ name: 'run', at: widths }] },
     ];
     const figures: Figure[] = [

@@ -39,6 +39,8 @@ export interface BakeArguments {
   threads?: string;
   json?: boolean;
   bricks?: boolean;
+  checkpoint?: string;
+  resume?: boolean;
 }
 
 export function bakeCommand(path: string, args: BakeArguments): void {
@@ -51,6 +53,9 @@ export function bakeCommand(path: string, args: BakeArguments): void {
   const voxelSizeM = args.voxel === undefined ? undefined : Number(args.voxel);
   if (voxelSizeM !== undefined && !(voxelSizeM >= 0.001 && voxelSizeM <= 10))
     throw new UsageError(`--voxel must be a length in metres from 0.001 to 10, not “${args.voxel}”.`);
+  const checkpointEvery = Number(args.checkpoint ?? 10);
+  if (!Number.isInteger(checkpointEvery) || checkpointEvery < 0)
+    throw new UsageError(`--checkpoint must be a whole number of frames, or 0 for none, not “${args.checkpoint}”.`);
   const show = progress(args.json ?? false),
     start = performance.now();
   const manifest = bake(recipe, {
@@ -59,7 +64,9 @@ export function bakeCommand(path: string, args: BakeArguments): void {
     voxelSizeM,
     threads,
     bricks: args.bricks ?? false,
-    onStart: ({ total, voxels, bytes }) => show.start(total, { voxels, memoryBytes: bytes, threads }),
+    checkpointEvery,
+    resume: args.resume ?? false,
+    onStart: ({ total, done, voxels, bytes }) => show.start(total, { voxels, memoryBytes: bytes, threads, done }),
     onFrame: (frame, done, total) =>
       show.frame(done, total, {
         frame: frame.frame,
@@ -68,6 +75,7 @@ export function bakeCommand(path: string, args: BakeArguments): void {
         sha256: frame.sha256,
         readings: frame.readings,
         state: frame.state,
+        notices: frame.notices,
       }),
   });
   const seconds = (performance.now() - start) / 1000;

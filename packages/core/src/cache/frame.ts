@@ -5,9 +5,8 @@ import type { Simulation } from '../step/simulation';
 
 /** Voxel centres sit at half a voxel: index (0,0,0) of a grid is the centre of the world lattice's cell (0,0,0). */
 export function frameGrids(simulation: Simulation): VdbGrid[] {
-  const { plan } = simulation,
-    { keep } = plan.recipe,
-    { lattice: l, origin, voxelSizeM: h } = plan.window;
+  const { keep } = simulation.plan.recipe,
+    { lattice: l, origin, voxelSizeM: h } = simulation.window;
   const dims: [number, number, number] = [l.nx, l.ny, l.nz];
   const density = simulation.read('density');
   const active = new Uint8Array(density.length);
@@ -31,6 +30,37 @@ export function frameGrids(simulation: Simulation): VdbGrid[] {
       background: [0],
       metadata: { class: 'unknown' },
       leaves: toLeaves([simulation.read('temperature')], active, dims, origin),
+    });
+  }
+  /** Carried amounts over the density that carries them. */
+  const perDensity = (name: 'red' | 'green' | 'blue' | 'age'): Float32Array =>
+    simulation.read(name).map((v, i) => (active[i] ? v / density[i] : 0));
+  if (keep.colour) {
+    grids.push({
+      ...base,
+      ...{ name: 'colour', kind: 'vec3', background: [0, 0, 0], metadata: { class: 'unknown', vector_type: 'invariant' } },
+      leaves: toLeaves((['red', 'green', 'blue'] as const).map(perDensity), active, dims, origin),
+    });
+  }
+  if (keep.age) {
+    grids.push({
+      ...base,
+      ...{ name: 'age', kind: 'float', background: [0], metadata: { class: 'unknown' } },
+      leaves: toLeaves([perDensity('age')], active, dims, origin),
+    });
+  }
+  if (keep.coordinates) {
+    // where the air of a voxel was at the start: its own place plus the way that was carried
+    const place = (axis: number): Float32Array => {
+      const way = simulation.read((['wayX', 'wayY', 'wayZ'] as const)[axis]),
+        per = [1, l.nx, l.nx * l.ny][axis],
+        n = dims[axis];
+      return way.map((v, i) => v + ((Math.floor(i / per) % n) + 0.5 + origin[axis]) * h);
+    };
+    grids.push({
+      ...base,
+      ...{ name: 'coordinates', kind: 'vec3', background: [0, 0, 0], metadata: { class: 'unknown', vector_type: 'invariant' } },
+      leaves: toLeaves([0, 1, 2].map(place), active, dims, origin),
     });
   }
   if (keep.velocity) {

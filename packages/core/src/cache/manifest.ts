@@ -1,5 +1,6 @@
 // What made a cache: written beside its frames, enough to make it again and to check it.
 import type { Recipe } from '../recipe/recipe';
+import type { Notice } from '../step/state';
 import type { Readings } from '../readings/readings';
 
 export interface CachedFrame {
@@ -10,6 +11,8 @@ export interface CachedFrame {
   /** Checksum of all channels' bits, equal for equal runs. */
   readonly state: string;
   readonly readings: Readings;
+  /** What the run noticed in this frame. */
+  readonly notices: readonly Notice[];
 }
 
 export interface Manifest {

@@ -1,5 +1,5 @@
 // A bake: every frame of a recipe onto disk, with a manifest that grows by one frame at a time.
-import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { encodeBrick, takeBrick } from '../../cache/brick';
 import { frameGrids } from '../../cache/frame';
@@ -7,9 +7,10 @@ import { fileStem, frameName, type CachedFrame, type Manifest } from '../../cach
 import { writeVdb } from '../../files/vdb/writer';
 import { canonicalText } from '../../recipe/document';
 import type { Recipe } from '../../recipe/recipe';
-import { compile } from '../../step/compile';
-import { Simulation } from '../../step/simulation';
-import { nodeZip, sha256, writeWhole } from './files';
+import { decodeCheckpoint, encodeCheckpoint } from '../../cache/checkpoint';
+import { compile, type Plan } from '../../step/compile';
+import { Simulation, type Checkpoint } from '../../step/simulation';
+import { nodeZip, readJson, sha256, writeWhole } from './files';
 import { startTeam } from './team';
 
 export const PROGRAM = 'bramblemist 0.1.0';
@@ -21,69 +22,126 @@ export interface BakeOptions {
   readonly threads: number;
   /** Small pictures of the volumes for a screen, in the folder preview/. */
   readonly bricks: boolean;
+  /** Frames from checkpoint to checkpoint; 0 for none. */
+  readonly checkpointEvery?: number;
+  /** Go on with what the folder holds of the same bake. */
+  readonly resume?: boolean;
   readonly onFrame: (frame: CachedFrame, done: number, total: number) => void;
-  readonly onStart?: (info: { readonly total: number; readonly voxels: number; readonly bytes: number }) => void;
+  readonly onStart?: (info: { readonly total: number; readonly done: number; readonly voxels: number; readonly bytes: number }) => void;
 }
 
+const CHECKPOINTS = 'checkpoints';
+
 /**
- * Frames before the first wanted one are simulated and not written.
+ * Frames before the first wanted one are simulated and not written. A bake that goes on gives the same bits as one that was
+ * never broken off.
  * @returns the manifest; it is on disk too, as is every frame that was reported
- * @throws Error where the folder already holds another cache; StepTrouble where the run goes wrong (frames so far are kept)
+ * @throws Error where the folder holds another cache; StepTrouble where the run goes wrong (frames so far are kept)
  */
 export function bake(recipe: Recipe, options: BakeOptions): Manifest {
   const plan = compile(recipe, { voxelSizeM: options.voxelSizeM });
   const range = options.frames ?? plan.frames;
   const { folder } = options,
     manifestPath = join(folder, 'manifest.json');
-  if (existsSync(manifestPath))
-    throw new Error(`${folder}: already holds a cache (manifest.json). Nothing is overwritten: choose another folder or remove it.`);
-
-  const stem = fileStem(recipe.name),
-    { lattice, origin, voxelSizeM } = plan.window;
-  const team = startTeam(Simulation.pages(plan, options.threads), options.threads); // before the folder: it refuses what is too large
-  mkdirSync(folder, { recursive: true });
-  for (const name of readdirSync(folder)) if (/\.part-\d+$/.test(name)) rmSync(join(folder, name));
-  const frames: CachedFrame[] = [];
-  const manifest = (complete: boolean): Manifest => ({
+  const head = {
     format: 'bramblemist-cache',
     version: 1,
     program: PROGRAM,
     recipe,
     recipeSha256: sha256(canonicalText(recipe)),
-    voxelSizeM,
-    window: { cells: [lattice.nx, lattice.ny, lattice.nz], origin },
-    channels: ['density', ...(recipe.keep.temperature ? ['temperature'] : []), ...(recipe.keep.velocity ? ['velocity'] : [])],
+    voxelSizeM: plan.window.voxelSizeM,
+    window: { cells: [plan.window.lattice.nx, plan.window.lattice.ny, plan.window.lattice.nz], origin: plan.window.origin },
+    channels: keptChannels(recipe),
     precision: recipe.keep.precision,
     range,
-    complete,
-    frames,
-  });
+  } as const;
+  const earlier = existsSync(manifestPath) ? (readJson(manifestPath) as Manifest) : null;
+  if (earlier && !options.resume)
+    throw new Error(
+      `${folder}: already holds a cache (manifest.json). Nothing is overwritten: choose another folder, go on with --resume, or remove it.`,
+    );
+  if (earlier) mustBeSame(folder, earlier, head);
+  if (earlier?.complete) return earlier;
+
+  const stem = fileStem(recipe.name);
+  const team = startTeam(Simulation.pages(plan, options.threads), options.threads); // before the folder: it refuses what is too large
+  mkdirSync(folder, { recursive: true });
+  for (const name of readdirSync(folder)) if (/\.part-\d+$/.test(name)) rmSync(join(folder, name));
+  const from = earlier ? newestCheckpoint(plan, folder, earlier.frames[earlier.frames.length - 1]?.frame ?? -1) : null;
+  const frames: CachedFrame[] = earlier && from ? earlier.frames.filter((f) => f.frame <= from.frame) : [];
+  const manifest = (complete: boolean): Manifest => ({ ...head, complete, frames });
   try {
-    const simulation = new Simulation(plan, team),
+    const simulation = new Simulation(plan, team, from ?? undefined),
       total = range.last - range.first + 1;
-    options.onStart?.({ total, voxels: lattice.nx * lattice.ny * lattice.nz, bytes: simulation.layout.bytes });
+    const { nx, ny, nz } = simulation.window.lattice;
+    options.onStart?.({ total, done: frames.length, voxels: nx * ny * nz, bytes: simulation.layout.bytes });
     while (simulation.frame < range.last) {
       const report = simulation.advanceFrame();
-      if (report.frame < range.first) continue;
-      const data = writeVdb(frameGrids(simulation), { zip: nodeZip, metadata: { creator: PROGRAM } });
-      const file = frameName(stem, report.frame, 'vdb');
-      writeWhole(join(folder, file), data);
-      if (options.bricks)
-        writeWhole(join(folder, 'preview', frameName(stem, report.frame, 'brick')), encodeBrick(takeBrick(simulation), nodeZip));
-      const entry: CachedFrame = {
-        frame: report.frame,
-        file,
-        bytes: data.length,
-        sha256: sha256(data),
-        state: simulation.checksum(),
-        readings: report.readings,
-      };
-      frames.push(entry);
-      writeWhole(manifestPath, JSON.stringify(manifest(frames.length === total), null, 1));
-      options.onFrame(entry, frames.length, total);
+      if (report.frame >= range.first) {
+        const data = writeVdb(frameGrids(simulation), { zip: nodeZip, metadata: { creator: PROGRAM } });
+        const file = frameName(stem, report.frame, 'vdb');
+        writeWhole(join(folder, file), data);
+        if (options.bricks)
+          writeWhole(join(folder, 'preview', frameName(stem, report.frame, 'brick')), encodeBrick(takeBrick(simulation), nodeZip));
+        const { readings, notices } = report;
+        const entry: CachedFrame = {
+          ...{ frame: report.frame, file, bytes: data.length, sha256: sha256(data), state: simulation.checksum(), readings, notices },
+        };
+        frames.push(entry);
+        writeWhole(manifestPath, JSON.stringify(manifest(frames.length === total), null, 1));
+        options.onFrame(entry, frames.length, total);
+      }
+      const every = options.checkpointEvery ?? 0;
+      if (every > 0 && simulation.frame % every === 0 && simulation.frame < range.last && frames.length > 0) {
+        writeWhole(join(folder, CHECKPOINTS, frameName(stem, simulation.frame, 'state')), encodeCheckpoint(plan, simulation.checkpoint()));
+        dropCheckpoints(folder, 2);
+      }
     }
   } finally {
     team.close();
   }
+  dropCheckpoints(folder, 0);
   return manifest(true);
+}
+
+function keptChannels({ keep }: Recipe): string[] {
+  const optional = ['temperature', 'velocity', 'colour', 'age', 'coordinates'] as const;
+  return ['density', ...optional.filter((name) => keep[name])];
+}
+
+/** @throws Error naming what differs */
+function mustBeSame(folder: string, earlier: Manifest, now: Omit<Manifest, 'complete' | 'frames'>): void {
+  const differs = (['recipeSha256', 'voxelSizeM', 'program'] as const).find((key) => earlier[key] !== now[key]);
+  if (!differs && earlier.range.first === now.range.first && earlier.range.last === now.range.last) return;
+  const what =
+    { recipeSha256: 'the recipe', voxelSizeM: 'the voxel size', program: 'the version of the program' }[differs!] ?? 'the frame range';
+  throw new Error(`${folder}: holds a bake that cannot be gone on with: ${what} differs. Bake into another folder.`);
+}
+
+/** States that are kept, by frame, newest first. */
+function checkpointFiles(folder: string): { path: string; frame: number }[] {
+  const within = join(folder, CHECKPOINTS);
+  if (!existsSync(within)) return [];
+  return readdirSync(within)
+    .map((name) => ({ path: join(within, name), frame: Number(/\.(\d+)\.state$/.exec(name)?.[1] ?? NaN) }))
+    .filter((c) => Number.isFinite(c.frame))
+    .sort((a, b) => b.frame - a.frame);
+}
+
+/** The newest state whose frames are all on disk; damaged ones are passed over. */
+function newestCheckpoint(plan: Plan, folder: string, lastFrame: number): Checkpoint | null {
+  for (const { path, frame } of checkpointFiles(folder)) {
+    if (frame > lastFrame) continue;
+    try {
+      return decodeCheckpoint(plan, readFileSync(path));
+    } catch {
+      continue;
+    }
+  }
+  return null;
+}
+
+function dropCheckpoints(folder: string, keep: number): void {
+  for (const { path } of checkpointFiles(folder).slice(keep)) rmSync(path);
+  if (keep === 0) rmSync(join(folder, CHECKPOINTS), { recursive: true, force: true });
 }

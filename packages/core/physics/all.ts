@@ -1,0 +1,26 @@
+// Every experiment, in the order of the report.
+import { advection } from './advection';
+import { fitting, roughToFinal, sameness } from './course';
+import { lid, quiet, vortex } from './flows';
+import { plume, puff } from './plumes';
+import { mass, pressure, slopes } from './solids';
+import type { Experiment, Figure } from './kit';
+
+export const EXPERIMENTS: Readonly<Record<string, Experiment>> = {
+  advection,
+  vortex,
+  lid,
+  pressure,
+  slopes,
+  mass,
+  puff,
+  plume,
+  roughToFinal,
+  fitting,
+  quiet,
+  sameness,
+};
+
+export function isWithin({ value, least, most }: Figure): boolean {
+  return Number.isFinite(value) && (least === undefined || value >= least) && (most === undefined || value <= most);
+}

@@ -1,0 +1,83 @@
+// A run's state as bytes, from which it goes on with the same bits: a JSON head, the arrays as they are, and a checksum.
+import { lattice } from '../grid/lattice';
+import type { Triple } from '../recipe/recipe';
+import type { Plan } from '../step/compile';
+import type { Checkpoint } from '../step/simulation';
+import { sites } from '../step/state';
+
+const MAGIC = 0x31504342; // BCP1
+interface Head {
+  readonly frame: number;
+  readonly topSpeeds: readonly [number, number, number];
+  readonly cells: Triple;
+  readonly origin: Triple;
+  readonly voxelSizeM: number;
+  readonly channels: readonly string[];
+}
+
+export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, contents }: Checkpoint): Uint8Array {
+  const { window, velocity, channels, pressure } = contents;
+  const head: Head = {
+    frame,
+    topSpeeds,
+    cells: [window.lattice.nx, window.lattice.ny, window.lattice.nz],
+    origin: [window.origin[0], window.origin[1], window.origin[2]],
+    voxelSizeM: window.voxelSizeM,
+    channels: plan.channels.map((c) => c.name),
+  };
+  const text = new TextEncoder().encode(JSON.stringify(head)),
+    start = 12 + Math.ceil(text.length / 4) * 4;
+  const arrays = [...velocity, ...channels, pressure];
+  const out = new Uint8Array(start + arrays.reduce((n, a) => n + a.byteLength, 0) + 4),
+    view = new DataView(out.buffer);
+  view.setUint32(0, MAGIC, true);
+  view.setUint32(4, text.length, true);
+  view.setUint32(8, out.length, true);
+  out.set(text, 12);
+  let at = start;
+  for (const a of arrays) {
+    out.set(new Uint8Array(a.buffer, a.byteOffset, a.byteLength), at);
+    at += a.byteLength;
+  }
+  view.setUint32(at, checksum(out.subarray(0, at)), true);
+  return out;
+}
+
+/** @throws Error where the bytes are not a whole checkpoint of this plan */
+export function decodeCheckpoint(plan: Plan, bytes: Uint8Array): Checkpoint {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  if (bytes.length < 16 || view.getUint32(0, true) !== MAGIC) throw new Error('It is not a checkpoint.');
+  const length = view.getUint32(4, true),
+    start = 12 + Math.ceil(length / 4) * 4;
+  if (view.getUint32(8, true) !== bytes.length) throw new Error('It is cut short.');
+  if (view.getUint32(bytes.length - 4, true) !== checksum(bytes.subarray(0, bytes.length - 4)))
+    throw new Error('It is damaged: its checksum differs.');
+  const head = JSON.parse(new TextDecoder().decode(bytes.subarray(12, 12 + length))) as Head;
+  const names = plan.channels.map((c) => c.name);
+  if (head.voxelSizeM !== plan.window.voxelSizeM || head.channels.join() !== names.join())
+    throw new Error('It belongs to another recipe or voxel size.');
+  const l = lattice(...head.cells);
+  let at = start;
+  const take = (axis: number): Float32Array => {
+    const [mx, my, mz] = sites(l, axis),
+      from = at;
+    at += mx * my * mz * 4;
+    // a copy, aligned; a view's own slice need not be one
+    return new Float32Array(bytes.buffer.slice(bytes.byteOffset + from, bytes.byteOffset + at) as ArrayBuffer);
+  };
+  const velocity = [0, 1, 2].map(take),
+    channels = names.map(() => take(3)),
+    pressure = take(3);
+  return {
+    frame: head.frame,
+    topSpeeds: head.topSpeeds,
+    contents: { window: { lattice: l, origin: head.origin, voxelSizeM: head.voxelSizeM }, velocity, channels, pressure },
+  };
+}
+
+/** FNV-1a over the bytes. */
+function checksum(bytes: Uint8Array): number {
+  let h = 0x811c9dc5;
+  for (let i = 0; i < bytes.length; i++) h = Math.imul(h ^ bytes[i], 0x01000193);
+  return h >>> 0;
+}
