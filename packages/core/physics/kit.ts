@@ -72,6 +72,18 @@ export function fillVelocity(s: Simulation, velocity: (x: number, y: number, z: 
   });
 }
 
+/** Keeps the air as it moves now: what it returns puts it back, before each frame of an experiment on transport alone. */
+export function held(s: Simulation): () => void {
+  const faces = (['velocityX', 'velocityY', 'velocityZ'] as const).map((c) => ({ c, values: s.read(c) })),
+    speeds = [...s.state.topSpeeds] as Triple;
+  return () => {
+    faces.forEach(({ c, values }, axis) =>
+      writeField(s.team.memory, s.field(c), values, [0, 1, 2].map((a) => Number(a === axis)) as Triple),
+    );
+    s.state.topSpeeds = [...speeds];
+  };
+}
+
 export function sum(values: Float32Array): number {
   return values.reduce((a, b) => a + b, 0);
 }

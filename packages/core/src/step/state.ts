@@ -1,8 +1,7 @@
 // What a run keeps between stages: its fields, where they are, and what the last substep found.
-import { coarser, lattice, type Lattice } from '../grid/lattice';
+import { coarser, lattice, type Lattice, type Window } from '../grid/lattice';
 import { MemoryPlan, PLAN_START, split, type Field } from '../grid/memory';
 import type { Team } from '../grid/team';
-import type { Window } from '../grid/lattice';
 import type { Triple } from '../recipe/recipe';
 import type { ChannelName, Plan, Sides } from './compile';
 

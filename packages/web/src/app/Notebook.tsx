@@ -1,10 +1,13 @@
 // The notebook on the right: reference, variants, readings.
-import { useState, type ReactNode } from 'react';
+import { useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { routes } from '@bramblemist/contracts/routes';
 import { differences } from '@bramblemist/core/recipe/paths';
 import { useNewVariant } from '../data/queries';
+import type { Notice } from '@bramblemist/core/step/state';
 import { flush } from '../data/bench';
+import { goTo } from '../data/playhead';
+import { useLive } from '../live/use-live';
 import { Heading, Mark, Plain, Quiet, Section } from '../parts/ui';
 import { ReadingCharts } from '../stages/Run';
 import type { StageKey, StageProps } from '../stages/context';
@@ -42,10 +45,32 @@ const Variant = styled.button<{ $chosen: boolean }>`
   }
 `;
 
+const Noticed = styled.div`
+  border-top: 1px solid ${({ theme }) => theme.line};
+  padding: 6px 0;
+  p {
+    margin: 2px 0 0;
+    font: 14px/1.35 ${({ theme }) => theme.serif};
+  }
+  em {
+    color: ${({ theme }) => theme.quiet};
+  }
+`;
+
+/** One entry a kind: where it was first noticed, and in how many frames. */
+function byKind(notices: readonly Notice[]): { first: Notice; count: number }[] {
+  return [...new Set(notices.map((n) => n.kind))].map((kind) => {
+    const same = notices.filter((n) => n.kind === kind);
+    return { first: same[0], count: same.length };
+  });
+}
+
 export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (id: number) => void }): ReactNode {
   const { shot, variant, bake, stage, chooseVariant } = props;
   const reference = shot.assets.find((a) => a.kind === 'reference'),
     create = useNewVariant(shot.id);
+  const live = useLive((s) => s.notices),
+    notices = useMemo(() => byKind(live), [live]);
   const [note, setNote] = useState<string | null>(null);
   const branch = (text: string): void => {
     setNote(null);
@@ -69,6 +94,22 @@ export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (
           ) : (
             <Quiet>No reference picture yet.</Quiet>
           )}
+        </Section>
+      )}
+      {notices.length > 0 && (
+        <Section>
+          <Heading>Noticed</Heading>
+          {notices.map(({ first, count }) => (
+            <Noticed key={first.kind}>
+              <Plain onPress={() => goTo(first.frame)}>
+                frame {first.frame}
+                {count > 1 ? `, in ${count} frames` : ''}
+              </Plain>
+              <p>
+                {first.what} <em>{first.cure}</em>
+              </p>
+            </Noticed>
+          ))}
         </Section>
       )}
       <Section>

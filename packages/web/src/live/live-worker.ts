@@ -70,10 +70,13 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
       await breathe();
       if (paused) await new Promise<void>((done) => (wake = done));
       if (current !== message.run) return;
-      const { readings } = simulation.advanceFrame(),
+      const { readings, notices } = simulation.advanceFrame(),
         brick = takeBrick(simulation);
       const light = lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION);
-      post({ type: 'frame', run: message.run, brick, light, readings }, [brick.bytes.buffer as ArrayBuffer, light.buffer as ArrayBuffer]);
+      post({ type: 'frame', run: message.run, brick, light, readings, notices }, [
+        brick.bytes.buffer as ArrayBuffer,
+        light.buffer as ArrayBuffer,
+      ]);
     }
     post({ type: 'finished', run: message.run });
   } finally {

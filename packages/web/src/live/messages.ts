@@ -1,5 +1,6 @@
 // What the page and the live worker say to each other.
 import type { Brick } from '@bramblemist/core/cache/brick';
+import type { Notice } from '@bramblemist/core/step/state';
 import type { Readings } from '@bramblemist/core/readings/readings';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 
@@ -10,7 +11,14 @@ export type ToLive =
 
 export type FromLive =
   | { readonly type: 'started'; readonly run: number; readonly threads: number; readonly voxels: number; readonly bytes: number }
-  | { readonly type: 'frame'; readonly run: number; readonly brick: Brick; readonly light: Uint8Array; readonly readings: Readings }
+  | {
+      readonly type: 'frame';
+      readonly run: number;
+      readonly brick: Brick;
+      readonly light: Uint8Array;
+      readonly readings: Readings;
+      readonly notices: readonly Notice[];
+    }
   | { readonly type: 'finished'; readonly run: number }
   | { readonly type: 'trouble'; readonly run: number; readonly message: string }
   | { readonly type: 'checksum'; readonly value: string };

@@ -1,6 +1,7 @@
 // The live run as the page sees it: frames arrive and are kept, a change starts it again.
 import { create } from 'zustand';
 import type { Brick } from '@bramblemist/core/cache/brick';
+import type { Notice } from '@bramblemist/core/step/state';
 import type { Readings } from '@bramblemist/core/readings/readings';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import type { FromLive, ToLive } from './messages';
@@ -14,6 +15,8 @@ export interface LiveState {
   readonly status: 'idle' | 'starting' | 'running' | 'paused' | 'finished' | 'trouble';
   readonly frames: ReadonlyMap<number, ShownBrick>;
   readonly readings: ReadonlyMap<number, Readings>;
+  /** What the run noticed, in the order of frames. */
+  readonly notices: readonly Notice[];
   readonly newest: number | null;
   /** Simulated frames a second, smoothed. */
   readonly rate: number;
@@ -23,11 +26,13 @@ export interface LiveState {
   readonly message: string | null;
 }
 
+const MOST_NOTICES = 200;
 const EMPTY: LiveState = {
   run: 0,
   status: 'idle',
   frames: new Map(),
   readings: new Map(),
+  notices: [],
   newest: null,
   rate: 0,
   threads: 1,
@@ -63,7 +68,8 @@ function showArrived(): void {
     frames.set(m.brick.frame, { brick: m.brick, light: m.light });
     readings.set(m.brick.frame, m.readings);
   }
-  useLive.setState({ frames, readings, newest: own[own.length - 1].brick.frame, rate: smoothRate });
+  const notices = [...state.notices, ...own.flatMap((m) => m.notices)].slice(0, MOST_NOTICES);
+  useLive.setState({ frames, readings, notices, newest: own[own.length - 1].brick.frame, rate: smoothRate });
 }
 
 function receive(message: FromLive): void {

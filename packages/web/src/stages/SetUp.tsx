@@ -15,7 +15,7 @@ const Actions = styled.div`
   padding: 4px 0;
 `;
 
-const AIR = ['buoyancy', 'wind', 'turbulence', 'vorticity', 'fading'] as const;
+const AIR = ['buoyancy', 'wind', 'turbulence', 'vorticity', 'fading', 'spreading', 'method'] as const;
 
 function fresh(kind: 'sources' | 'obstacles', documents: StageProps['documents']): SourcePart | ObstaclePart {
   const { space } = documents.recipe,
@@ -35,7 +35,7 @@ function fresh(kind: 'sources' | 'obstacles', documents: StageProps['documents']
 export function SetUp({ documents }: StageProps): ReactNode {
   const { recipe } = documents,
     { space } = recipe;
-  const one = (key: 'space' | 'keep' | (typeof AIR)[number]): ReactNode => (
+  const one = (key: 'space' | 'window' | 'keep' | (typeof AIR)[number]): ReactNode => (
     <Ingredient
       key={key}
       part={partOf(RECIPE.parts, key)}
@@ -88,6 +88,7 @@ export function SetUp({ documents }: StageProps): ReactNode {
           </small>
         </Heading>
         {one('space')}
+        {one('window')}
       </Section>
       <Section>
         <Heading>Sources {add('sources', 'a source')}</Heading>

@@ -5,6 +5,7 @@ import { useEffect, useImperativeHandle, useMemo, useRef, type ComponentRef, typ
 import * as THREE from 'three';
 import { useTheme } from 'styled-components';
 import type { Look } from '@bramblemist/core/look/look';
+import { poseOf, type Pose } from '@bramblemist/core/obstacles/pose';
 import type { Recipe, ShapePart } from '@bramblemist/core/recipe/recipe';
 import type { ShownBrick } from '../live/use-live';
 import { makeVolumeMaterial, setLook, showBrick } from './volume-material';
@@ -152,7 +153,8 @@ function Medium({ shown, look }: { shown: ShownBrick | null; look: Look }): Reac
 
 const SOLID_LAYER = 1;
 
-function Shape({ part, kind }: { part: ShapePart; kind: 'source' | 'obstacle' }): ReactNode {
+/** pose: where an obstacle is at the frame that is shown. */
+function Shape({ part, kind, pose }: { part: ShapePart; kind: 'source' | 'obstacle'; pose?: Pose }): ReactNode {
   const theme = useTheme();
   const geometry = useMemo(() => {
     if (part.shape === 'sphere') return new THREE.SphereGeometry(part.radius, kind === 'source' ? 20 : 48, kind === 'source' ? 12 : 32);
@@ -170,7 +172,7 @@ function Shape({ part, kind }: { part: ShapePart; kind: 'source' | 'obstacle' })
     [geometry, lines],
   );
   return (
-    <group position={part.centre}>
+    <group position={pose?.centre ?? part.centre} quaternion={pose ? turned(pose) : undefined}>
       {kind === 'obstacle' && (
         <mesh geometry={geometry} layers-mask={(1 << SOLID_LAYER) | 1}>
           <meshStandardMaterial color="#55565a" roughness={0.95} />
@@ -185,6 +187,12 @@ function Shape({ part, kind }: { part: ShapePart; kind: 'source' | 'obstacle' })
       </lineSegments>
     </group>
   );
+}
+
+function turned({ toOwn: [x, y, z] }: Pose): THREE.Quaternion {
+  // the rows are the obstacle's own axes in the world
+  const m = new THREE.Matrix4().makeBasis(new THREE.Vector3(...x), new THREE.Vector3(...y), new THREE.Vector3(...z));
+  return new THREE.Quaternion().setFromRotationMatrix(m);
 }
 
 /** The room: edges, and a hatched floor where it holds. */
@@ -269,6 +277,8 @@ function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Re
 
 export function Viewport({ recipe, look, shown, handle }: ViewportProps): ReactNode {
   const theme = useTheme();
+  const { space } = recipe,
+    timeS = shown ? ((shown.brick.frame - space.firstFrame + 1) * space.timeScale) / space.frameRate : 0;
   return (
     <Canvas
       frameloop="demand"
@@ -294,7 +304,7 @@ export function Viewport({ recipe, look, shown, handle }: ViewportProps): ReactN
       {recipe.obstacles
         .filter((o) => o.on)
         .map((o) => (
-          <Shape key={o.id} part={o} kind="obstacle" />
+          <Shape key={o.id} part={o} kind="obstacle" pose={poseOf(o, timeS)} />
         ))}
       <Rig recipe={recipe} look={look} handle={handle} />
       <Medium shown={shown} look={look} />
