@@ -4,6 +4,7 @@ import { COMBINE } from '@bramblemist/core/combine/combine';
 import { LOOK } from '@bramblemist/core/look/look';
 import { example, EXAMPLES } from '@bramblemist/core/recipe/examples';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
+import { costCommand, type CostArguments } from './commands/cost';
 import { bakeCommand, parseThreads, type BakeArguments } from './commands/bake';
 import { benchStep } from './commands/bench';
 import { infoCommand } from './commands/info';
@@ -54,6 +55,14 @@ program
     }
     console.log(JSON.stringify(recipe, null, 2));
   });
+
+program
+  .command('cost <recipe>')
+  .description('what a bake will take: memory exactly, time and disk by a probe of about a second')
+  .option('--voxel <metres>', 'another voxel size')
+  .option('--threads <n>', 'workers; all cores by default')
+  .option('--json', 'as JSON')
+  .action((path: string, args: CostArguments) => costCommand(path, args));
 
 program
   .command('render <folder>')

@@ -122,3 +122,14 @@ export interface Refusal {
   /** Places in the data, where the data is at fault. */
   readonly faults?: readonly { readonly path: string; readonly message: string }[];
 }
+
+/** What a bake will take on the server's machine, by a probe of about a second. */
+export interface CostInfo {
+  readonly voxels: number;
+  /** Memory, exactly. */
+  readonly bytes: number;
+  readonly frames: number;
+  readonly substeps: number;
+  readonly seconds: number;
+  readonly diskBytes: number;
+}

@@ -25,6 +25,13 @@ export const newBake = yup
   })
   .noUnknown()
   .strict();
+export const askCost = yup
+  .object({
+    recipe: yup.mixed().required('is missing'),
+    voxelSizeM: yup.number().strict().min(0.001, 'must be at least 0.001 m').max(10, 'must be at most 10 m').required('is missing'),
+  })
+  .noUnknown()
+  .strict();
 export const newRender = yup
   .object({ look: yup.mixed().required('is missing'), frames: range.required('is missing') })
   .noUnknown()

@@ -15,6 +15,7 @@ export const routes = {
   combinePicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') => `/api/combines/${id}/frames/${frame}/${kind}`,
   assets: (shotId: number | string) => `/api/shots/${shotId}/assets`,
   asset: (id: number | string) => `/api/assets/${id}/file`,
+  cost: '/api/cost',
   jobs: '/api/jobs',
   stopJob: (id: number | string) => `/api/jobs/${id}/stop`,
   events: '/api/events',

@@ -5,6 +5,9 @@ import { request } from 'node:http';
 import { join } from 'node:path';
 import type { JobInfo, ShotInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
+import { costOf } from '@bramblemist/core/readings/cost';
+import { example } from '@bramblemist/core/recipe/examples';
+import { defaultThreads } from '@bramblemist/core/io/node/team';
 import { encodePng } from '@bramblemist/core/io/node/png';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { nodeZip } from '@bramblemist/core/io/node/files';
@@ -79,6 +82,26 @@ describe('productions, shots and variants', () => {
     const answer = await server.ask(path, { body });
     expect(answer.status).toBe(status);
     expect(typeof answer.data.error).toBe('string');
+  });
+});
+
+describe('cost', () => {
+  test('a probe tells memory exactly, time and disk; what cannot be is refused', async () => {
+    const recipe = example('warm-plume');
+    const { status, data } = await server.ask(routes.cost, { body: { recipe, voxelSizeM: 0.1 } });
+    expect(status).toBe(200);
+    expect(data.bytes).toBe(costOf(recipe, 0.1, defaultThreads()).bytes);
+    expect(data.frames).toBe(120);
+    expect(data.substeps).toBeGreaterThanOrEqual(120);
+    expect(data.seconds).toBeGreaterThan(0.1);
+    expect(data.diskBytes).toBeGreaterThan(1000);
+    expect((await server.ask(routes.cost, { body: { recipe: { ...recipe, turbulence: { strength: -1 } }, voxelSizeM: 0.1 } })).status).toBe(
+      422,
+    );
+    expect((await server.ask(routes.cost, { body: { recipe, voxelSizeM: 0 } })).status).toBe(422);
+    const tooMuch = await server.ask(routes.cost, { body: { recipe, voxelSizeM: 0.001 } });
+    expect(tooMuch.status).toBe(422);
+    expect(tooMuch.data.error).toMatch(/larger voxels/);
   });
 });
 

@@ -32,6 +32,13 @@ export function parseThreads(text: string | undefined): number {
   return threads;
 }
 
+export function parseVoxel(text: string | undefined): number | undefined {
+  if (text === undefined) return undefined;
+  const size = Number(text);
+  if (!(size >= 0.001 && size <= 10)) throw new UsageError(`--voxel must be a length in metres from 0.001 to 10, not “${text}”.`);
+  return size;
+}
+
 export interface BakeArguments {
   out: string;
   frames?: string;
@@ -50,9 +57,7 @@ export function bakeCommand(path: string, args: BakeArguments): void {
   if (frames && (frames.first < recipe.space.firstFrame || frames.last > recipe.space.lastFrame)) {
     throw new UsageError(`--frames ${args.frames} is outside of the recipe's ${recipe.space.firstFrame}-${recipe.space.lastFrame}.`);
   }
-  const voxelSizeM = args.voxel === undefined ? undefined : Number(args.voxel);
-  if (voxelSizeM !== undefined && !(voxelSizeM >= 0.001 && voxelSizeM <= 10))
-    throw new UsageError(`--voxel must be a length in metres from 0.001 to 10, not “${args.voxel}”.`);
+  const voxelSizeM = parseVoxel(args.voxel);
   const checkpointEvery = Number(args.checkpoint ?? 10);
   if (!Number.isInteger(checkpointEvery) || checkpointEvery < 0)
     throw new UsageError(`--checkpoint must be a whole number of frames, or 0 for none, not “${args.checkpoint}”.`);

@@ -72,7 +72,7 @@ export const PARTS: readonly Part[] = [
     title: 'Window',
     many: false,
     sentence:
-      'Computed {mode}[mode=fit: where density is above {threshold}, with {margin} voxels around it, shrinking from frame {shrinkFrom}]. The room travels with {travel}.',
+      'Computed {mode}[mode=fit: where density is above {threshold}, with {margin} voxels around it, shrinking from frame {shrinkFrom}].',
     settings: [
       choice(
         'mode',
@@ -106,7 +106,7 @@ export const PARTS: readonly Part[] = [
     title: 'Sources',
     many: true,
     sentence:
-      '{name}, a {shape}[shape=sphere: of radius {radius}][shape=box: {size.0} by {size.1} by {size.2}], gives {rate} density a second, {temperature} against the air, from frame {from} to {until}. It pushes outward by {expansion}.',
+      '{name}, a {shape}[shape=sphere: of radius {radius}][shape=box: {size.0} by {size.1} by {size.2}], gives {rate} density a second, {temperature} against the air, from frame {from} to {until}.',
     settings: [
       { kind: 'text', path: 'name', label: 'name', default: 'Source', doc: 'What it is called.' },
       { kind: 'flag', path: 'on', label: 'on', default: true, doc: 'Off: kept in the recipe, without effect.' },
@@ -139,7 +139,7 @@ export const PARTS: readonly Part[] = [
     title: 'Obstacles',
     many: true,
     sentence:
-      '{name}, a {shape}[shape=sphere: of radius {radius}][shape=box: {size.0} by {size.1} by {size.2}], {motion}[motion=moves: by {velocity.0}, {velocity.1}, {velocity.2}, turning by {spin}]. Air sticks to it by {stick}.',
+      '{name}, a {shape}[shape=sphere: of radius {radius}][shape=box: {size.0} by {size.1} by {size.2}], {motion}[motion=moves: by {velocity.0}, {velocity.1}, {velocity.2}, turning by {spin}].',
     settings: [
       { kind: 'text', path: 'name', label: 'name', default: 'Obstacle', doc: 'What it is called.' },
       { kind: 'flag', path: 'on', label: 'on', default: true, doc: 'Off: kept in the recipe, without effect.' },

@@ -28,7 +28,7 @@ export class JobEngine extends EventEmitter {
   private looking = false;
 
   constructor(
-    private readonly cli: string,
+    readonly cli: string,
     private readonly runners: Readonly<Record<JobKind, JobRunner>>,
     private readonly log: Logger,
   ) {

@@ -6,9 +6,11 @@ import { Router, type Response } from 'express';
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { frameName, fileStem } from '@bramblemist/core/cache/manifest';
 import { LOOK } from '@bramblemist/core/look/look';
-import { newBake, newCombine, newRender } from '@bramblemist/contracts/requests';
+import { askCost, newBake, newCombine, newRender } from '@bramblemist/contracts/requests';
 import type { ServerEvent } from '@bramblemist/contracts/payloads';
+import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { JobEngine } from '../jobs/engine';
+import { probeCost } from '../jobs/probe';
 import { Asset, Bake, CombineRun, Frame, Job, Render, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { jobInfo } from '../views';
@@ -23,6 +25,18 @@ async function shotOf(bake: Bake): Promise<Shot> {
 
 export function jobRoutes(storage: Storage, engine: JobEngine): Router {
   const router = Router();
+  router.post(
+    '/cost',
+    route(async (req, res) => {
+      const { recipe, voxelSizeM } = body(askCost, req),
+        checked = RECIPE.parse(recipe);
+      try {
+        res.json(await probeCost(engine.cli, checked, voxelSizeM));
+      } catch (error) {
+        throw new Refused(422, (error as Error).message);
+      }
+    }),
+  );
   router.post(
     '/variants/:id/bakes',
     route(async (req, res) => {

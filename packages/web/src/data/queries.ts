@@ -8,7 +8,9 @@ import {
   type UseMutationResult,
   type UseQueryResult,
 } from '@tanstack/react-query';
-import type { AssetInfo, JobInfo, ProductionCard, ServerEvent, ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads';
+import { canonicalText } from '@bramblemist/core/recipe/document';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { AssetInfo, CostInfo, JobInfo, ProductionCard, ServerEvent, ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { ask } from './api';
 
@@ -22,6 +24,17 @@ export function useShot(id: number): UseQueryResult<ShotInfo> {
 }
 export function useJobs(): UseQueryResult<JobInfo[]> {
   return useQuery({ queryKey: keys.jobs, queryFn: () => ask<JobInfo[]>(routes.jobs) });
+}
+
+/** Measured once for each recipe and size; an older answer stands until the new one is there. */
+export function useCost(recipe: Recipe, voxelSizeM: number): UseQueryResult<CostInfo> {
+  return useQuery({
+    queryKey: ['cost', canonicalText(recipe), voxelSizeM],
+    queryFn: () => ask<CostInfo>(routes.cost, { body: { recipe, voxelSizeM } }),
+    staleTime: Infinity,
+    retry: false,
+    placeholderData: (before) => before,
+  });
 }
 
 function useAsk<I, O>(make: (input: I) => Promise<O>, touched: (client: QueryClient) => void): UseMutationResult<O, Error, I> {

@@ -8,7 +8,7 @@ import { CURVES } from '@bramblemist/core/readings/readings';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { costOf } from '@bramblemist/core/readings/cost';
 import { flush } from '../data/bench';
-import { useStartBake, useStopJob } from '../data/queries';
+import { useCost, useStartBake, useStopJob } from '../data/queries';
 import { ChoiceWord } from '../parts/controls';
 import { Bar, Button, bytes, duration, Heading, Mark, Primary, Quiet, Section, Trouble } from '../parts/ui';
 import type { StageProps } from './context';
@@ -56,17 +56,6 @@ const Name = styled.button`
   text-align: left;
 `;
 
-/** Megavoxel-steps a second that a run of this kind made here before; a modest guess until there is one. */
-export function pastRate(bakes: readonly BakeInfo[]): number {
-  const rates = bakes.flatMap((b) => {
-    const w = windowOver(b.recipe.space.corner, b.recipe.space.size, b.voxelSizeM).lattice,
-      voxels = w.nx * w.ny * w.nz;
-    const late = b.frames.slice(Math.floor(b.frames.length / 3));
-    return late.map((f) => (voxels * f.readings.substeps) / f.readings.ms / 1000);
-  });
-  return rates.length ? rates.sort((a, b) => a - b)[Math.floor(rates.length / 2)] : 3;
-}
-
 export function jobMark(job: JobInfo | null): ReactNode {
   if (!job) return null;
   if (job.state === 'done') return <Mark state="well">done</Mark>;
@@ -96,8 +85,8 @@ export function Run({ shot, variant, documents, bake, chooseBake }: StageProps):
       return { voxels: w.nx * w.ny * w.nz, bytes: 0, error: (error as Error).message };
     }
   }, [documents.recipe, space, voxelSizeM]);
-  const frames = space.lastFrame - space.firstFrame + 1,
-    seconds = (cost.voxels * frames * 1.3) / 1e6 / pastRate(shot.bakes);
+  const probe = useCost(documents.recipe, voxelSizeM),
+    about = (value: string | undefined): string => (probe.isPlaceholderData || probe.isPending ? 'measuring …' : (value ?? 'not known'));
   const own = [...shot.bakes].reverse();
   return (
     <>
@@ -118,7 +107,9 @@ export function Run({ shot, variant, documents, bake, chooseBake }: StageProps):
           <dt>memory</dt>
           <dd>{bytes(cost.bytes)}</dd>
           <dt>time, about</dt>
-          <dd>{duration(seconds)}</dd>
+          <dd>{about(probe.data && duration(probe.data.seconds))}</dd>
+          <dt>disk, about</dt>
+          <dd>{about(probe.data && bytes(probe.data.diskBytes))}</dd>
         </Table>
         {cost.error && <Trouble>{cost.error}</Trouble>}
         {start.error && <Trouble>{start.error.message}</Trouble>}
@@ -133,7 +124,7 @@ export function Run({ shot, variant, documents, bake, chooseBake }: StageProps):
             )
           }
         >
-          Bake {frames} frames
+          Bake {space.lastFrame - space.firstFrame + 1} frames
         </Primary>
       </Section>
       <Section>

@@ -1,0 +1,21 @@
+import { estimate } from '@bramblemist/core/io/node/cost';
+import { loadRecipe, parseThreads, parseVoxel } from './bake';
+
+export interface CostArguments {
+  voxel?: string;
+  threads?: string;
+  json?: boolean;
+}
+
+/** What a bake will cost, before it is started. */
+export function costCommand(path: string, args: CostArguments): void {
+  const recipe = loadRecipe(path),
+    { firstFrame, lastFrame, voxelSize } = recipe.space;
+  const e = estimate(recipe, parseVoxel(args.voxel) ?? voxelSize, parseThreads(args.threads), lastFrame - firstFrame + 1);
+  if (args.json) return void console.log(JSON.stringify(e));
+  const [gib, mb] = [2 ** 30, 1e6];
+  console.log(`${(e.voxels / 1e6).toFixed(2)} million voxels, ${e.frames} frames, about ${e.substeps} substeps`);
+  console.log(`memory  ${(e.bytes / gib).toFixed(2)} GiB`);
+  console.log(`time    about ${e.seconds < 90 ? `${e.seconds.toFixed(0)} s` : `${(e.seconds / 60).toFixed(1)} min`}`);
+  console.log(`disk    about ${(e.diskBytes / mb).toFixed(0)} MB`);
+}

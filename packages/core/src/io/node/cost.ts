@@ -1,0 +1,92 @@
+// How long a bake will take on this machine: a probe of about a second with the recipe itself.
+import { frameGrids } from '../../cache/frame';
+import { writeVdb } from '../../files/vdb/writer';
+import { costOf, type Cost } from '../../readings/cost';
+import type { Recipe } from '../../recipe/recipe';
+import { compile } from '../../step/compile';
+import { Simulation } from '../../step/simulation';
+import { nodeZip } from './files';
+import { startTeam } from './team';
+
+export interface Estimate extends Cost {
+  readonly frames: number;
+  /** Substeps of all frames, by the CFL rule from the rough run's speeds. */
+  readonly substeps: number;
+  readonly seconds: number;
+  /** Of the whole cache. */
+  readonly diskBytes: number;
+}
+
+const ROUGH_VOXELS = 14_000,
+  DETAIL_VOXELS = 260_000;
+const ROUGH_MS = 600,
+  DETAIL_MS = 900;
+
+interface Course {
+  readonly ms: number[];
+  readonly speed: number[];
+  readonly volumeM3: number[];
+  readonly substeps: number[];
+  readonly voxels: number;
+  /** Writing the last frame: milliseconds and bytes for each voxel above the threshold. */
+  readonly writeMs: number;
+  readonly writeBytes: number;
+}
+
+/**
+ * First the whole shot at a very rough size, for the speeds and the spread of the medium; then some frames at (nearly) the
+ * wanted size, for what a voxel costs.
+ */
+export function estimate(recipe: Recipe, voxelSizeM: number, threads: number, frames: number): Estimate {
+  const cost = costOf(recipe, voxelSizeM, threads);
+  const sizeFor = (voxels: number): number => voxelSizeM * Math.max(1, Math.cbrt(cost.voxels / voxels));
+  const rough = run(recipe, sizeFor(ROUGH_VOXELS), threads, frames, ROUGH_MS),
+    detail = run(recipe, sizeFor(DETAIL_VOXELS), threads, frames, DETAIL_MS);
+  const { cfl, substepsLeast, substepsMost } = recipe.space,
+    frameS = compile(recipe, { voxelSizeM }).frameS;
+  // early frames are cheaper (clear air is passed over): the rough run tells by how much the later ones grow
+  const perVoxel = detail.ms.map((ms, f) => ms / detail.substeps[f] / detail.voxels),
+    known = perVoxel.length,
+    settled = perVoxel.slice(Math.floor(known / 2)),
+    base = settled.reduce((a, b) => a + b, 0) / settled.length;
+  const mean = (v: readonly number[], from: number, to: number): number =>
+    v.slice(from, to).reduce((a, b) => a + b, 0) / Math.max(1, to - from);
+  const roughCost = rough.ms.map((ms, f) => ms / rough.substeps[f]);
+  const reference = mean(roughCost, Math.floor(Math.min(known, roughCost.length) / 2), Math.min(known, roughCost.length));
+  let substeps = 0,
+    ms = 0,
+    written = 0;
+  for (let f = 0; f < frames; f++) {
+    const r = Math.min(f, rough.speed.length - 1);
+    const n = Math.min(substepsMost, Math.max(substepsLeast, Math.ceil((frameS * rough.speed[r]) / (cfl * voxelSizeM))));
+    substeps += n;
+    ms += n * cost.voxels * base * Math.min(1.6, Math.max(0.7, f < known ? 1 : mean(roughCost, Math.max(0, r - 4), r + 1) / reference));
+    written += rough.volumeM3[r] / voxelSizeM ** 3;
+  }
+  return { ...cost, frames, substeps, seconds: (ms + written * detail.writeMs) / 1000, diskBytes: written * detail.writeBytes };
+}
+
+/** As many frames as the time allows, the first always. */
+function run(recipe: Recipe, voxelSizeM: number, threads: number, frames: number, budgetMs: number): Course {
+  const plan = compile(recipe, { voxelSizeM }),
+    team = startTeam(Simulation.pages(plan, threads), threads);
+  try {
+    const s = new Simulation(plan, team),
+      { nx, ny, nz } = plan.window.lattice;
+    const out = { ms: [] as number[], speed: [] as number[], volumeM3: [] as number[], substeps: [] as number[] };
+    const start = performance.now();
+    for (let f = 0; f < frames && (f === 0 || performance.now() - start < budgetMs); f++) {
+      const { readings } = s.advanceFrame();
+      out.ms.push(readings.ms);
+      out.speed.push(readings.topSpeed);
+      out.volumeM3.push(readings.volume);
+      out.substeps.push(readings.substeps);
+    }
+    const t = performance.now(),
+      bytes = writeVdb(frameGrids(s), { zip: nodeZip, metadata: {} }).length,
+      voxels = Math.max(1, out.volumeM3[out.volumeM3.length - 1] / voxelSizeM ** 3);
+    return { ...out, voxels: nx * ny * nz, writeMs: (performance.now() - t) / voxels, writeBytes: bytes / voxels };
+  } finally {
+    team.close();
+  }
+}
