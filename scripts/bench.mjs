@@ -8,7 +8,7 @@ import { root } from './ground.mjs';
 const json = process.argv.includes('--json');
 await build(['kernels', 'worker', 'command line'], () => {});
 const rows = [];
-for (const size of [64, 96, 128]) {
+for (const size of [64, 128, 192]) {
   for (const threads of [1, Math.min(2, cpus().length)]) {
     const args = [join(root, 'packages/cli/build/bramblemist.cjs'), 'bench', 'step', '--size', size, '--threads', threads, '--json'].map(
       String,
