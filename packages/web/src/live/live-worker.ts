@@ -7,7 +7,7 @@ import { Simulation } from '@bramblemist/core/step/simulation';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import kernelsUrl from '../../../kernels/build/kernels.wasm?url';
 import { PREVIEW_EXTINCTION, PREVIEW_SUN } from '../viewport/light';
-import type { FromLive, ToLive } from './messages';
+import type { FromLive, InMemory, ToLive } from './messages';
 
 let compiled: Promise<WebAssembly.Module> | null = null;
 let current = 0;
@@ -46,6 +46,10 @@ async function startTeam(pages: number, threads: number): Promise<{ team: Team; 
   };
 }
 
+function inMemory({ window: { lattice: l }, layout }: Simulation): InMemory {
+  return { voxels: l.nx * l.ny * l.nz, bytes: layout.bytes };
+}
+
 /** Lets messages in between two frames. */
 function breathe(): Promise<void> {
   return new Promise((done) => {
@@ -63,9 +67,8 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
   const { team, end } = await startTeam(Simulation.pages(plan, message.threads), message.threads);
   try {
     if (current !== message.run) return;
-    const simulation = new Simulation(plan, team),
-      l = plan.window.lattice;
-    post({ type: 'started', run: message.run, threads: team.helpers + 1, voxels: l.nx * l.ny * l.nz, bytes: simulation.layout.bytes });
+    const simulation = new Simulation(plan, team);
+    post({ type: 'started', run: message.run, threads: team.helpers + 1, room: inMemory(simulation) });
     while (simulation.frame < plan.frames.last) {
       await breathe();
       if (paused) await new Promise<void>((done) => (wake = done));
@@ -73,7 +76,7 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
       const { readings, notices } = simulation.advanceFrame(),
         brick = takeBrick(simulation);
       const light = lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION);
-      post({ type: 'frame', run: message.run, brick, light, readings, notices }, [
+      post({ type: 'frame', run: message.run, brick, light, readings, notices, room: inMemory(simulation) }, [
         brick.bytes.buffer as ArrayBuffer,
         light.buffer as ArrayBuffer,
       ]);

@@ -9,8 +9,14 @@ export type ToLive =
   | { readonly type: 'pause'; readonly paused: boolean }
   | { readonly type: 'checksum'; readonly recipe: Recipe; readonly voxelSizeM: number; readonly threads: number; readonly frames: number };
 
+/** What the run's window takes now. */
+export interface InMemory {
+  readonly voxels: number;
+  readonly bytes: number;
+}
+
 export type FromLive =
-  | { readonly type: 'started'; readonly run: number; readonly threads: number; readonly voxels: number; readonly bytes: number }
+  | { readonly type: 'started'; readonly run: number; readonly threads: number; readonly room: InMemory }
   | {
       readonly type: 'frame';
       readonly run: number;
@@ -18,6 +24,7 @@ export type FromLive =
       readonly light: Uint8Array;
       readonly readings: Readings;
       readonly notices: readonly Notice[];
+      readonly room: InMemory;
     }
   | { readonly type: 'finished'; readonly run: number }
   | { readonly type: 'trouble'; readonly run: number; readonly message: string }

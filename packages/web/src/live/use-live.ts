@@ -69,7 +69,8 @@ function showArrived(): void {
     readings.set(m.brick.frame, m.readings);
   }
   const notices = [...state.notices, ...own.flatMap((m) => m.notices)].slice(0, MOST_NOTICES);
-  useLive.setState({ frames, readings, notices, newest: own[own.length - 1].brick.frame, rate: smoothRate });
+  const newest = own[own.length - 1];
+  useLive.setState({ frames, readings, notices, newest: newest.brick.frame, rate: smoothRate, ...newest.room });
 }
 
 function receive(message: FromLive): void {
@@ -77,7 +78,7 @@ function receive(message: FromLive): void {
   if (message.type === 'checksum' || message.run !== state.run) return;
   switch (message.type) {
     case 'started':
-      useLive.setState({ status: 'running', threads: message.threads, voxels: message.voxels, bytes: message.bytes });
+      useLive.setState({ status: 'running', threads: message.threads, ...message.room });
       break;
     case 'frame': {
       const now = performance.now(),
