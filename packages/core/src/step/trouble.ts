@@ -1,6 +1,7 @@
 // Finds trouble in the substep that makes it: values that are not finite, air that runs away, a pressure that was not found.
-import type { Field } from '../grid/memory';
+import { readSplit, type Field } from '../grid/memory';
 import type { Triple } from '../recipe/recipe';
+import { takeContents } from './window';
 import { sites, SLAB, StepTrouble, type StepState } from './state';
 
 /** No scene of an artist moves air faster than sound, and the method does not hold for it. */
@@ -28,7 +29,7 @@ export function checkSubstep(state: StepState, capped: boolean): void {
     crossed = (speed * state.dtS) / window.voxelSizeM;
   if (speed > FASTEST)
     throw new StepTrouble(
-      now(state),
+      { ...now(state), placeM: fastestPlace(state) },
       `The air runs away: ${speed.toFixed(0)} m/s, faster than sound.`,
       'Lower the strongest force or the expansion, raise the most substeps, or check the scale of the scene.',
     );
@@ -42,7 +43,7 @@ export function checkSubstep(state: StepState, capped: boolean): void {
   if (!solve.met) {
     if (solve.left > WORST_LEFT * solve.before)
       throw new StepTrouble(
-        now(state),
+        { ...now(state), placeM: worstPlace(state) },
         `The pressure was not found: ${((100 * solve.left) / solve.before).toFixed(0)} % of the divergence is left after ${solve.iterations} iterations.`,
         'An obstacle may press air into a closed pocket: give it a way out, or raise the least substeps.',
       );
@@ -59,6 +60,29 @@ const now = (state: StepState): { frame: number; substep: number } => ({ frame: 
 /** Keeps the first of each kind in a frame. */
 export function notice(state: StepState, what: { kind: StepState['notices'][number]['kind']; what: string; cure: string }): void {
   if (!state.notices.some((n) => n.kind === what.kind)) state.notices.push({ ...now(state), ...what });
+}
+
+/** Where of a lattice a tight array is greatest in size, in metres. */
+function placeOfGreatest(state: StepState, values: Float32Array, axis: number): { size: number; placeM: Triple } {
+  const { window } = state,
+    [mx, my] = sites(window.lattice, axis);
+  let at = 0;
+  for (let n = 1; n < values.length; n++) if (Math.abs(values[n]) > Math.abs(values[at])) at = n;
+  const cell = [at % mx, Math.floor(at / mx) % my, Math.floor(at / mx / my)];
+  return {
+    size: Math.abs(values[at]),
+    placeM: cell.map((c, a) => (c + (a === axis ? 0 : 0.5) + window.origin[a]) * window.voxelSizeM) as Triple,
+  };
+}
+
+function fastestPlace(state: StepState): Triple {
+  const places = takeContents(state).velocity.map((values, axis) => placeOfGreatest(state, values, axis));
+  return places.reduce((a, b) => (b.size > a.size ? b : a)).placeM;
+}
+
+function worstPlace(state: StepState): Triple {
+  const { r, lattice } = state.layout.levels[0];
+  return placeOfGreatest(state, readSplit(state.team.memory, { address: r, lattice }), 3).placeM;
 }
 
 /** Where a field is first not finite, in metres; null where it is everywhere. */
