@@ -1,5 +1,6 @@
 // Accelerations at cell centres (m/s²), gathered in three fields, and their way onto the faces.
 import { Constant, constant, row, max4, partial } from './common';
+import { haloXY } from './halo';
 
 // @ts-ignore: decorator
 @inline
@@ -23,40 +24,55 @@ function curlZ(u: usize, v: usize, rs: usize): v128 {
   return f32x4.sub(dv, du);
 }
 
-/** |curl u| at cell centres, 1/s; quarter = 1 / (4 h). */
-export function vorticity(u: usize, v: usize, w: usize, mag: usize, nx: i32, ny: i32, P: i32, PP: i32, quarter: f32, k0: i32, k1: i32): void {
+/** ω and |ω| at the cell centres of plane k, 1/s; quarter = 1 / (4 h). The ring |ω| around the plane goes on from its edge. */
+function curlPlane(
+  u: usize, v: usize, w: usize, ox: usize, oy: usize, oz: usize, mag: usize, nx: i32, ny: i32, P: i32, PP: i32, quarter: f32, k: i32, shift: usize,
+): void {
   const rs = <usize>P << 2, ps = <usize>PP << 2, q = f32x4.splat(quarter);
-  for (let k = k0; k < k1; k++)
-    for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
-      for (let o: usize = 0, e = <usize>nx << 2; o < e; o += 16) {
-        const x = curlX(v + at + o, w + at + o, rs, ps), y = curlY(u + at + o, w + at + o, ps), z = curlZ(u + at + o, v + at + o, rs);
-        v128.store(mag + at + o, f32x4.mul(q, f32x4.sqrt(f32x4.add(f32x4.mul(x, x), f32x4.add(f32x4.mul(y, y), f32x4.mul(z, z))))));
-      }
+  for (let j = 0; j < ny; j++) {
+    const at = row(0, j, k, P, PP);
+    for (let o = at, e = at + (<usize>nx << 2); o < e; o += 16) {
+      const x = curlX(v + o, w + o, rs, ps), y = curlY(u + o, w + o, ps), z = curlZ(u + o, v + o, rs), to = o + shift;
+      v128.store(ox + to, x);
+      v128.store(oy + to, y);
+      v128.store(oz + to, z);
+      v128.store(mag + to, f32x4.mul(q, f32x4.sqrt(f32x4.add(f32x4.mul(x, x), f32x4.add(f32x4.mul(y, y), f32x4.mul(z, z))))));
     }
+  }
+  haloXY(mag + shift, nx, ny, P, PP, 0, k, k + 1);
 }
 
-/** Vorticity confinement (Fedkiw, Stam, Jensen 2001): strength · N × ω into fx, fy, fz, N = ∇|ω| / |∇|ω||. */
+/**
+ * Vorticity confinement (Fedkiw, Stam, Jensen 2001): strength · N × ω into fx, fy, fz, N = ∇|ω| / |∇|ω||, ω = ∇ × u.
+ * ox, oy, oz, mag: fields in which each slab keeps four planes in turn, so that the curl stays in the cache; what a slab
+ * needs of its neighbours' planes it computes again. Halos of u, v, w are filled; slab: planes a worker takes, at least 8.
+ */
 export function confine(
-  u: usize, v: usize, w: usize, mag: usize, fx: usize, fy: usize, fz: usize,
-  nx: i32, ny: i32, P: i32, PP: i32, quarter: f32, strength: f32, k0: i32, k1: i32,
+  u: usize, v: usize, w: usize, ox: usize, oy: usize, oz: usize, mag: usize, fx: usize, fy: usize, fz: usize,
+  nx: i32, ny: i32, nz: i32, P: i32, PP: i32, quarter: f32, strength: f32, slab: i32, k0: i32, k1: i32,
 ): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2;
+  const rs = <usize>P << 2, first = 4 * (k0 / slab);
   const scale = f32x4.splat(quarter * strength), tiny = constant(Constant.LEAST);
-  for (let k = k0; k < k1; k++)
+  for (let c = max(k0 - 1, 0); c <= min(k1, nz); c++) {
+    if (c < nz) curlPlane(u, v, w, ox, oy, oz, mag, nx, ny, P, PP, quarter, c, <usize>((first + (c & 3) - c) * PP) << 2);
+    const k = c - 1;
+    if (k < k0) continue;
+    const here = <usize>((first + (k & 3) - k) * PP) << 2;
+    const below = max(k - 1, 0), above = min(k + 1, nz - 1);
+    const down = <usize>((first + (below & 3) - k) * PP) << 2, up = <usize>((first + (above & 3) - k) * PP) << 2;
     for (let j = 0; j < ny; j++) {
       const at = row(0, j, k, P, PP);
-      for (let o: usize = 0, e = <usize>nx << 2; o < e; o += 16) {
-        const m = mag + at + o;
-        const gx = f32x4.sub(v128.load(m, 4), v128.load(m - 4)), gy = f32x4.sub(v128.load(m + rs), v128.load(m - rs)), gz = f32x4.sub(v128.load(m + ps), v128.load(m - ps));
+      for (let o = at, e = at + (<usize>nx << 2); o < e; o += 16) {
+        const r = o + here, m = mag + r;
+        const gx = f32x4.sub(v128.load(m, 4), v128.load(m - 4)), gy = f32x4.sub(v128.load(m + rs), v128.load(m - rs)), gz = f32x4.sub(v128.load(mag + o + up), v128.load(mag + o + down));
         const len = f32x4.sqrt(f32x4.add(tiny, f32x4.add(f32x4.mul(gx, gx), f32x4.add(f32x4.mul(gy, gy), f32x4.mul(gz, gz)))));
-        const s = f32x4.div(scale, len);
-        const x = curlX(v + at + o, w + at + o, rs, ps), y = curlY(u + at + o, w + at + o, ps), z = curlZ(u + at + o, v + at + o, rs);
-        v128.store(fx + at + o, f32x4.mul(s, f32x4.sub(f32x4.mul(gy, z), f32x4.mul(gz, y))));
-        v128.store(fy + at + o, f32x4.mul(s, f32x4.sub(f32x4.mul(gz, x), f32x4.mul(gx, z))));
-        v128.store(fz + at + o, f32x4.mul(s, f32x4.sub(f32x4.mul(gx, y), f32x4.mul(gy, x))));
+        const s = f32x4.div(scale, len), x = v128.load(ox + r), y = v128.load(oy + r), z = v128.load(oz + r);
+        v128.store(fx + o, f32x4.mul(s, f32x4.sub(f32x4.mul(gy, z), f32x4.mul(gz, y))));
+        v128.store(fy + o, f32x4.mul(s, f32x4.sub(f32x4.mul(gz, x), f32x4.mul(gx, z))));
+        v128.store(fz + o, f32x4.mul(s, f32x4.sub(f32x4.mul(gx, y), f32x4.mul(gy, x))));
       }
     }
+  }
 }
 
 /** fy += lift · temperature − weight · density. lift in m/s² per kelvin, weight in m/s² per unit of density. */

@@ -2,7 +2,7 @@
 // resolves the curl; at large scale on the smoothed air, by a size in the world.
 import { coarser, lattice } from '../grid/lattice';
 import type { Field } from '../grid/memory';
-import { fillHalo, SLAB, type StepState } from '../step/state';
+import { fillHalo, shape, share, SLAB, type StepState } from '../step/state';
 
 /** 1/s: acceleration = strength · rate · length · |ω| across the curl gradient. */
 const CONFINEMENT_RATE = 10;
@@ -11,22 +11,25 @@ const CONFINEMENT_RATE = 10;
 export function setConfinement(state: StepState): void {
   const { plan, team, layout, window } = state;
   const l = window.lattice;
-  const [fx, fy, fz] = layout.acceleration,
-    [magnitude] = layout.scratch;
+  const forces = layout.acceleration.map((f) => f.address);
   const { strength } = plan.recipe.vorticity;
   if (strength === 0) {
-    for (const f of [fx, fy, fz]) team.run('fill', l.nz, SLAB, f.address, l.ny, l.rowStride, l.planeStride, l.nx, 0);
+    for (const f of forces) team.run('fill', l.nz, SLAB, f, l.ny, l.rowStride, l.planeStride, l.nx, 0);
     return;
   }
   const h = window.voxelSizeM,
-    quarter = 0.25 / h,
-    flat = [l.nx, l.ny, l.rowStride, l.planeStride];
-  const faces = layout.velocity.map((f) => f.address);
+    slab = Math.max(8, share(l.nz, team));
   layout.velocity.forEach((f, axis) => fillHalo(team, f, axis, 0));
-  team.run('vorticity', l.nz, SLAB, ...faces, magnitude.address, ...flat, quarter);
-  fillHalo(team, magnitude, 3, 0);
-  const forces = [fx, fy, fz].map((f) => f.address);
-  team.run('confine', l.nz, SLAB, ...faces, magnitude.address, ...forces, ...flat, quarter, strength * h * CONFINEMENT_RATE);
+  const curl = [...layout.scratch, layout.ahead[2]];
+  team.run(
+    'confine',
+    l.nz,
+    slab,
+    ...[...layout.velocity, ...curl].map((f) => f.address),
+    ...forces,
+    ...shape(l),
+    ...[0.25 / h, strength * h * CONFINEMENT_RATE, slab],
+  );
 }
 
 /** Coarse cells across the whirls that large-scale confinement strengthens. */

@@ -48,7 +48,7 @@ export function carryChannels(state: StepState, dtS: number): void {
 /** The velocity components from → to, over the time that the displacements are traced for. */
 export function carryVelocity(state: StepState, from: readonly Field[], to: readonly Field[], dtS: number): void {
   from.forEach((f, axis) => {
-    fillHalo(state.team, f, axis, 0);
+    if (f !== state.layout.velocity[axis]) fillHalo(state.team, f, axis, 0); // trace has filled those of the air itself
     carry(state, f, to[axis], axis, 0, 1, dtS, 1);
   });
 }
