@@ -69,9 +69,9 @@ const TARGETS = [
   },
   {
     name: 'physics',
-    inputs: [...core, 'packages/core/physics'],
+    inputs: [...core, 'packages/core/test/physics'],
     output: 'packages/core/build/physics.cjs',
-    make: () => bundle('packages/core/physics/report.ts', 'packages/core/build/physics.cjs'),
+    make: () => bundle('packages/core/test/physics/report.ts', 'packages/core/build/physics.cjs'),
   },
   {
     name: 'command line',

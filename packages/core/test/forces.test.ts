@@ -5,7 +5,7 @@ import { windNow } from '@bramblemist/core/air/wind';
 import { readField, writeField } from '@bramblemist/core/grid/memory';
 import type { Simulation } from '@bramblemist/core/step/simulation';
 import { fillHalo, shape, type StepState } from '@bramblemist/core/step/state';
-import { fillVelocity } from '../physics/kit';
+import { fillVelocity } from './physics/kit';
 import { ALL_OPEN, greatest, recipeOf, simulate, sum } from './run';
 
 /** A state of a run for calling one force by itself. */

@@ -1,5 +1,5 @@
 // The experiments of docs/physics.md at sizes that a test can wait for: every figure has to lie within its band.
-import { EXPERIMENTS, isWithin } from '../physics/all';
+import { EXPERIMENTS, isWithin } from './physics/all';
 
 test.each(Object.keys(EXPERIMENTS))('%s', (key) => {
   const { figures } = EXPERIMENTS[key].run('quick', 2);

@@ -1,9 +1,9 @@
 // Small runs for tests: a recipe in few words, a team of one or more.
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import type { Simulation } from '@bramblemist/core/step/simulation';
-import { start, still } from '../physics/kit';
+import { start, still } from './physics/kit';
 
-export { ALL_OPEN, ALL_WALLS, greatest, sum } from '../physics/kit';
+export { ALL_OPEN, ALL_WALLS, greatest, sum } from './physics/kit';
 
 /** A cube of 1.6 m in voxels of 0.1 m, without any force, unless said otherwise. */
 export function recipeOf(parts: Record<string, unknown> = {}): Recipe {

@@ -11,7 +11,7 @@ import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { compile } from '@bramblemist/core/step/compile';
 import { Simulation } from '@bramblemist/core/step/simulation';
 import { StepTrouble } from '@bramblemist/core/step/state';
-import { fill, fillVelocity } from '../physics/kit';
+import { fill, fillVelocity } from './physics/kit';
 import { ALL_OPEN, ALL_WALLS, greatest, recipeOf, simulate, sum } from './run';
 
 const SOURCE = { id: 's', centre: [0, 0.4, 0], radius: 0.2, rate: 2, temperature: 40 };

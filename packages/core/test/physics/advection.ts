@@ -1,5 +1,5 @@
 import { fill, fillVelocity, held, start, still, sum, ALL_WALLS, type Chart, type Experiment, type Figure } from './kit';
-import type { Simulation } from '../src/step/simulation';
+import type { Simulation } from '../../src/step/simulation';
 
 const TURN_S = 4;
 

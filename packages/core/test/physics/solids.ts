@@ -1,4 +1,4 @@
-import { projection } from '../src/step/projection';
+import { projection } from '../../src/step/projection';
 import { ALL_WALLS, fill, fillVelocity, kineticEnergy, start, still, sum, type Chart, type Experiment, type Figure } from './kit';
 
 export const pressure: Experiment = {

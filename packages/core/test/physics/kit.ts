@@ -1,9 +1,9 @@
 // What the experiments share: runs in few words, fields filled by formulas, and what an experiment reports.
-import { writeField } from '../src/grid/memory';
-import { startTeam } from '../src/io/node/team';
-import { parseRecipe, type Recipe, type Triple } from '../src/recipe/recipe';
-import { compile } from '../src/step/compile';
-import { Simulation, type Channel } from '../src/step/simulation';
+import { writeField } from '../../src/grid/memory';
+import { startTeam } from '../../src/io/node/team';
+import { parseRecipe, type Recipe, type Triple } from '../../src/recipe/recipe';
+import { compile } from '../../src/step/compile';
+import { Simulation, type Channel } from '../../src/step/simulation';
 
 export const ALL_WALLS = { floor: 'wall', top: 'wall', left: 'wall', right: 'wall', back: 'wall', front: 'wall' };
 export const ALL_OPEN = { floor: 'open', top: 'open', left: 'open', right: 'open', back: 'open', front: 'open' };
