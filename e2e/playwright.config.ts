@@ -1,4 +1,6 @@
 import { defineConfig } from '@playwright/test';
+// @ts-expect-error a plain script, shared with screenshots.mjs
+import { CHROMIUM } from './chromium.mjs';
 
 const port = Number(process.env.BRAMBLEMIST_E2E_PORT ?? 4890);
 
@@ -16,20 +18,7 @@ export default defineConfig({
     acceptDownloads: true,
     actionTimeout: 15_000,
     trace: 'retain-on-failure',
-    launchOptions: {
-      executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-        '--use-gl=angle',
-        '--use-angle=swiftshader',
-        '--enable-unsafe-swiftshader',
-      ],
-    },
+    launchOptions: CHROMIUM,
   },
   webServer: {
     command: `node ${new URL('./serve.mjs', import.meta.url).pathname} ${port}`,

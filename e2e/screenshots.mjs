@@ -1,5 +1,6 @@
 // Makes docs/screenshots from the demo data of a running application: npm start, then npm run screenshots
 import { chromium } from '@playwright/test';
+import { CHROMIUM } from './chromium.mjs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -42,18 +43,7 @@ if (shot.combines.length === 0) {
   await finished('combine', combine.id);
 }
 
-const browser = await chromium.launch({
-  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--use-gl=angle',
-    '--use-angle=swiftshader',
-    '--enable-unsafe-swiftshader',
-  ],
-});
+const browser = await chromium.launch(CHROMIUM);
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 await page.addInitScript(() => localStorage.setItem('bramblemist.visited', '1'));
 const take = async (name, path, act) => {

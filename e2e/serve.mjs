@@ -3,7 +3,7 @@ import { spawn } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { portIsFree, root, run, startDatabase } from '../scripts/ground.mjs';
+import { portIsFree, root, run, serverEnvironment, startDatabase } from '../scripts/ground.mjs';
 
 const port = Number(process.argv[2]),
   data = mkdtempSync(join(tmpdir(), 'bramblemist-e2e-'));
@@ -14,15 +14,7 @@ while (!(await portIsFree(databasePort))) databasePort++;
 const database = await startDatabase(data, databasePort, 'bramblemist');
 const server = spawn(process.execPath, [join(root, 'packages/server/build/server.cjs')], {
   stdio: 'inherit',
-  env: {
-    ...process.env,
-    BRAMBLEMIST_DATA: data,
-    BRAMBLEMIST_PORT: String(port),
-    BRAMBLEMIST_WEB: join(root, 'packages/web/build'),
-    BRAMBLEMIST_DEMO: demo,
-    BRAMBLEMIST_CLI: join(root, 'packages/cli/build/bramblemist.cjs'),
-    LOG_LEVEL: 'warn',
-  },
+  env: serverEnvironment(data, port, demo),
 });
 let stopping = false;
 async function stop() {

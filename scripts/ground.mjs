@@ -221,3 +221,16 @@ export function run(program, args, options = {}) {
     child.once('exit', (code, signal) => done(code ?? (signal ? 1 : 0)));
   });
 }
+
+/** What the built server needs to know of where things are. */
+export function serverEnvironment(data, port, demo) {
+  return {
+    ...process.env,
+    BRAMBLEMIST_DATA: data,
+    BRAMBLEMIST_PORT: String(port),
+    BRAMBLEMIST_WEB: join(root, 'packages/web/build'),
+    BRAMBLEMIST_DEMO: demo,
+    BRAMBLEMIST_CLI: join(root, 'packages/cli/build/bramblemist.cjs'),
+    LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn',
+  };
+}

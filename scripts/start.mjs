@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process';
 import { existsSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { ensureDebian, ensureNpm, livingPid, portIsFree, root, run, say, startDatabase, Stop } from './ground.mjs';
+import { ensureDebian, ensureNpm, livingPid, portIsFree, root, run, say, serverEnvironment, startDatabase, Stop } from './ground.mjs';
 
 const data = process.env.BRAMBLEMIST_DATA ?? join(root, 'data');
 const port = Number(process.env.BRAMBLEMIST_PORT ?? 4810),
@@ -31,15 +31,7 @@ async function main() {
     cwd: root,
     detached: true, // Ctrl-C reaches only this script, which then stops the server and the database in order
     stdio: ['ignore', 'pipe', 'inherit'],
-    env: {
-      ...process.env,
-      BRAMBLEMIST_DATA: data,
-      BRAMBLEMIST_PORT: String(port),
-      BRAMBLEMIST_WEB: join(root, 'packages/web/build'),
-      BRAMBLEMIST_DEMO: demo,
-      BRAMBLEMIST_CLI: join(root, 'packages/cli/build/bramblemist.cjs'),
-      LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn',
-    },
+    env: serverEnvironment(data, port, demo),
   });
   writeFileSync(pidFile, String(server.pid));
   let stopping = false;

@@ -13,9 +13,9 @@ export function costCommand(path: string, args: CostArguments): void {
     { firstFrame, lastFrame, voxelSize } = recipe.space;
   const e = estimate(recipe, parseVoxel(args.voxel) ?? voxelSize, parseThreads(args.threads), lastFrame - firstFrame + 1);
   if (args.json) return void console.log(JSON.stringify(e));
-  const [gib, mb] = [2 ** 30, 1e6];
+  const size = (bytes: number): string => (bytes < 1e9 ? `${(bytes / 1e6).toFixed(0)} MB` : `${(bytes / 1e9).toFixed(2)} GB`);
   console.log(`${(e.voxels / 1e6).toFixed(2)} million voxels, ${e.frames} frames, about ${e.substeps} substeps`);
-  console.log(`memory  ${(e.bytes / gib).toFixed(2)} GiB`);
+  console.log(`memory  ${size(e.bytes)}`);
   console.log(`time    about ${e.seconds < 90 ? `${e.seconds.toFixed(0)} s` : `${(e.seconds / 60).toFixed(1)} min`}`);
-  console.log(`disk    about ${(e.diskBytes / mb).toFixed(0)} MB`);
+  console.log(`disk    about ${size(e.diskBytes)}`);
 }
