@@ -134,3 +134,39 @@ test('the bench tells its figures to machines', () => {
   const r = JSON.parse(run('bench', 'step', '--size', '32', '--threads', '1', '--steps', '2', '--json').out) as Record<string, unknown>;
   for (const key of ['msPerStep', 'mvoxelStepsPerSecond', 'phases', 'iterations', 'bytesPerVoxel']) expect(r[key]).toBeDefined();
 });
+
+test('cost tells memory, time and disk, and what cannot be', () => {
+  const { code, out } = run('cost', 'small.json', '--threads', '1', '--json');
+  expect(code).toBe(0);
+  const cost = JSON.parse(out) as Record<string, number>;
+  expect(cost).toMatchObject({ voxels: 8000, frames: 6 });
+  for (const key of ['bytes', 'substeps', 'seconds', 'diskBytes']) expect(cost[key]).toBeGreaterThan(0);
+  expect(run('cost', 'small.json').out).toMatch(/memory +\d+ MB\ntime +about .*\ndisk +about \d+ MB/);
+  expect(run('cost', 'small.json', '--voxel', '0.001').err).toMatch(/GiB.*larger voxels/);
+  expect(run('cost', 'missing.json')).toMatchObject({ code: 2 });
+});
+
+test('a bake that was killed goes on with --resume and ends with the same files', async () => {
+  const long = { ...small, space: { ...small.space, voxelSize: 0.025, lastFrame: 30 } };
+  writeFileSync(join(folder, 'long.json'), JSON.stringify(long));
+  expect(run('bake', 'long.json', '--out', 'unbroken', '--checkpoint', '0').code).toBe(0);
+  const child = spawn(process.execPath, [CLI, 'bake', 'long.json', '--out', 'broken', '--checkpoint', '2', '--json'], { cwd: folder });
+  await new Promise<void>((done) => {
+    let said = '';
+    child.stdout.on('data', (data: Buffer) => {
+      said += data.toString();
+      if (said.includes('"frame":7')) child.kill('SIGKILL');
+    });
+    child.once('exit', () => done());
+  });
+  expect(run('bake', 'long.json', '--out', 'broken').err).toMatch(/already holds a cache.*--resume/);
+  const lines = run('bake', 'long.json', '--out', 'broken', '--resume', '--json').out.trim().split('\n');
+  const first = JSON.parse(lines[0]) as { event: string; done: number };
+  expect(first.event).toBe('start');
+  expect(first.done).toBeGreaterThanOrEqual(2);
+  const frames = (at: string): string[] =>
+    (JSON.parse(readFileSync(join(folder, at, 'manifest.json'), 'utf8')) as Manifest).frames.map((f) => f.sha256);
+  expect(frames('broken')).toEqual(frames('unbroken'));
+  expect(frames('broken')).toHaveLength(30);
+  expect(run('bake', 'long.json', '--out', 'elsewhere', '--checkpoint', 'often').err).toMatch(/--checkpoint must be a whole number/);
+});

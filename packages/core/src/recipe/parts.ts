@@ -247,7 +247,7 @@ export const PARTS: readonly Part[] = [
     key: 'vorticity',
     title: 'Curl',
     many: false,
-    sentence: 'Small whirls are kept alive by {strength}; whirls of {largeSize} by {large}.',
+    sentence: 'Small whirls are kept alive by {strength}; rolls {largeSize} wide by {large}.',
     settings: [
       number(
         'strength',

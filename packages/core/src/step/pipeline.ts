@@ -10,7 +10,8 @@ import { projection } from './projection';
 import { carryChannels, carryVelocity, trace } from './transport';
 import type { StepState } from './state';
 
-export type Phase = 'obstacles' | 'emission' | 'transport' | 'forces' | 'diffusion' | 'projection';
+/** What time is told of: the stages, and the looking for trouble and fitting of the window after them. */
+export type Phase = 'obstacles' | 'emission' | 'transport' | 'forces' | 'diffusion' | 'projection' | 'checks';
 export interface Stage {
   readonly name: Phase;
   readonly run: (state: StepState) => void;

@@ -89,7 +89,7 @@ export class Simulation {
    */
   advanceFrame(): FrameReport {
     const { state, plan } = this;
-    const phasesMs: PhaseTimes = { obstacles: 0, emission: 0, transport: 0, forces: 0, diffusion: 0, projection: 0 };
+    const phasesMs: PhaseTimes = { obstacles: 0, emission: 0, transport: 0, forces: 0, diffusion: 0, projection: 0, checks: 0 };
     const start = performance.now();
     state.frame++;
     state.substep = 0;
@@ -112,9 +112,11 @@ export class Simulation {
         stage.run(state);
         phasesMs[stage.name] += performance.now() - t;
       }
+      const checked = performance.now();
       checkSubstep(state, choice.capped);
       rest = rest - choice.dtS > 1e-9 * plan.frameS ? rest - choice.dtS : 0;
       fitWindow(state, startS + plan.frameS - rest);
+      phasesMs.checks += performance.now() - checked;
       state.substep++;
       iterations = Math.max(iterations, state.solve.iterations);
       worstBefore = Math.max(worstBefore, state.solve.before);

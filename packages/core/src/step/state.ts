@@ -188,7 +188,7 @@ export interface Solve {
 
 /** Something that the run noticed and that an artist would want to know. */
 export interface Notice {
-  readonly kind: 'unmet' | 'capped' | 'nowhere to go' | 'cut off';
+  readonly kind: 'unmet' | 'capped' | 'nowhere to go';
   readonly frame: number;
   readonly substep: number;
   readonly what: string;

@@ -105,7 +105,7 @@ export function Run({ shot, variant, documents, bake, chooseBake }: StageProps):
           <dt>voxels</dt>
           <dd>{(cost.voxels / 1e6).toFixed(2)} million</dd>
           <dt>memory</dt>
-          <dd>{bytes(cost.bytes)}</dd>
+          <dd>{bytes(probe.data && !probe.isPlaceholderData ? probe.data.bytes : cost.bytes)}</dd>
           <dt>time, about</dt>
           <dd>{about(probe.data && duration(probe.data.seconds))}</dd>
           <dt>disk, about</dt>
