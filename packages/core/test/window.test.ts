@@ -283,6 +283,17 @@ describe('trouble', () => {
       expect((error as Error).message).toMatch(/^Frame 1, substep 1 at -?\d.*m: The density is no longer a finite number\. Raise/);
     }
   });
+  test('so is air that is not finite, whichever way it is found first', () => {
+    for (const [c, bad] of [
+      ['velocityX', NaN],
+      ['velocityY', Infinity],
+      ['velocityZ', NaN],
+    ] as const) {
+      const s = simulate(recipeOf());
+      fill(s, c, (x, y, z) => (Math.hypot(x - 0.25, y - 0.55, z + 0.15) < 0.06 ? bad : 0));
+      expect(() => s.advanceFrame()).toThrow(/^Frame 1, substep 1.*(no longer a finite number|The pressure became infinite)/);
+    }
+  });
   test('air that runs away stops the run', () => {
     const s = simulate(recipeOf({ space: { sides: ALL_OPEN, substepsMost: 1 } }));
     fillVelocity(s, () => [400, 0, 0]);

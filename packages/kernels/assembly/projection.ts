@@ -189,14 +189,15 @@ function plainRow(L: Level, p: usize, to: usize): void {
 
 /**
  * All three velocity components minus the pressure difference across their faces; closed faces are left as they are. The
- * greatest |u|, |v|, |w| of a plane into slots 0, 1, 2. Run over nz + 1 planes.
+ * greatest |u|, |v|, |w| of a plane into slots 0, 1, 2; into slot 3 whether all of them are finite numbers. Run over nz + 1
+ * planes.
  */
 export function subtractGradient(level: usize, u: usize, v: usize, w: usize, p: usize, parts: usize, slab: i32, k0: i32, k1: i32): void {
   const L = changetype<Level>(level), ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
   const here = spareRow(L, ring, 0), below = spareRow(L, ring, 1), behind = spareRow(L, ring, 2), zero = f32x4.splat(0);
   const nx = L.nx, ny = L.ny, nz = L.nz;
   for (let k = k0; k < k1; k++) {
-    let mu = zero, mv = zero, mw = zero;
+    let mu = zero, mv = zero, mw = zero, odd = zero; // odd: x − x, 0 as long as x is a number and finite
     for (let j = 0; j <= ny; j++) {
       const o = <usize>(k * L.aPP + j * L.aP);
       store<f32>(here - 4, 0);
@@ -209,6 +210,7 @@ export function subtractGradient(level: usize, u: usize, v: usize, w: usize, p: 
           const x = f32x4.sub(v128.load(f), v128.and(f32x4.sub(v128.load(here + q), v128.load(below + q)), f32x4.gt(v128.load(L.ay + o + q), zero)));
           v128.store(f, x);
           mv = f32x4.pmax(mv, f32x4.abs(x));
+          odd = f32x4.add(odd, f32x4.sub(x, x));
         }
       }
       if (j < ny) {
@@ -218,6 +220,7 @@ export function subtractGradient(level: usize, u: usize, v: usize, w: usize, p: 
           const x = f32x4.sub(v128.load(f), v128.and(f32x4.sub(v128.load(here + q), v128.load(behind + q)), f32x4.gt(v128.load(L.az + o + q), zero)));
           v128.store(f, x);
           mw = f32x4.pmax(mw, f32x4.abs(x));
+          odd = f32x4.add(odd, f32x4.sub(x, x));
         }
       }
       if (inside) {
@@ -226,16 +229,20 @@ export function subtractGradient(level: usize, u: usize, v: usize, w: usize, p: 
           const x = f32x4.sub(v128.load(f), v128.and(f32x4.sub(v128.load(here + q), v128.load(here + q - 4)), f32x4.gt(v128.load(L.ax + o + q), zero)));
           v128.store(f, x);
           mu = f32x4.pmax(mu, f32x4.abs(x));
+          odd = f32x4.add(odd, f32x4.sub(x, x));
         }
         // the face behind the last cell: p is 0 outside
         const q = <usize>nx << 2, f = u + o + q;
         if (load<f32>(L.ax + o + q) > 0) store<f32>(f, load<f32>(f) + load<f32>(here + q - 4));
-        mu = f32x4.pmax(mu, f32x4.splat(abs(load<f32>(f))));
+        const end = f32x4.splat(load<f32>(f));
+        mu = f32x4.pmax(mu, f32x4.abs(end));
+        odd = f32x4.add(odd, f32x4.sub(end, end));
       }
     }
     store<f64>(partial(parts, k, 0), <f64>max4(mu));
     store<f64>(partial(parts, k, 1), <f64>max4(mv));
     store<f64>(partial(parts, k, 2), <f64>max4(mw));
+    store<f64>(partial(parts, k, 3), sum4(odd) == 0 ? 0 : 1);
   }
 }
 

@@ -70,6 +70,7 @@ export function projection(state: StepState): void {
   point(fine.e);
   const planes = share(nz + 1, team);
   team.run('subtractGradient', nz + 1, planes, fine.block, ...faces, pressure, partials, planes);
+  state.velocityIsFinite = reduce(state, nz + 1, 3, 'max') === 0;
   state.topSpeeds = [0, 1, 2].map((axis) => reduce(state, nz + 1, axis, 'max')) as [number, number, number];
   if (plan.obstacles.length > 0) {
     layout.velocity.forEach((f, axis) => team.run('extrapolate', nz, SLAB, fine.block, f.address, axis));

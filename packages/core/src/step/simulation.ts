@@ -55,6 +55,7 @@ export class Simulation {
       timeS: 0,
       dtS: plan.frameS,
       topSpeeds: from ? [...from.topSpeeds] : [0, 0, 0],
+      velocityIsFinite: true,
       solve: { iterations: 0, before: 0, left: 0, met: true },
     };
     const timeS = this.startOf(frame + 1);

@@ -212,6 +212,8 @@ export interface StepState {
   dtS: number;
   /** Greatest face velocity along x, y, z after the last projection, m/s. */
   topSpeeds: [number, number, number];
+  /** Whether that projection left only finite numbers. */
+  velocityIsFinite: boolean;
   solve: Solve;
 }
 

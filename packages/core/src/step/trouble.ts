@@ -13,7 +13,10 @@ const WORST_LEFT = 0.05;
 export function checkSubstep(state: StepState, capped: boolean): void {
   const { plan, layout, solve, window } = state;
   const named: [string, Field, number][] = [
-    ...layout.velocity.map((f, axis): [string, Field, number] => [`velocity along ${'xyz'[axis]}`, f, axis]),
+    // the projection has looked at the air already: only where that is not finite it is searched for the place
+    ...(state.velocityIsFinite
+      ? []
+      : layout.velocity.map((f, axis): [string, Field, number] => [`velocity along ${'xyz'[axis]}`, f, axis])),
     ...plan.channels.map((c, n): [string, Field, number] => [c.name, layout.channels[n], 3]),
   ];
   for (const [name, field, axis] of named) {
