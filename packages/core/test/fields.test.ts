@@ -6,7 +6,8 @@ import { coarser, lattice, type Lattice } from '@bramblemist/core/grid/lattice';
 import { fieldView, MemoryPlan, split, readField, writeField } from '@bramblemist/core/grid/memory';
 import { startTeam } from '@bramblemist/core/io/node/team';
 import { compile } from '@bramblemist/core/step/compile';
-import { fillHalo, layOut } from '@bramblemist/core/step/state';
+import { fillHalo } from '@bramblemist/core/grid/sweep';
+import { layOut } from '@bramblemist/core/step/layout';
 import { ALL_OPEN, random, recipeOf, simulate, sum } from './run';
 
 describe('memory', () => {

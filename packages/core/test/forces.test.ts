@@ -4,7 +4,8 @@ import { emission } from '@bramblemist/core/step/emission';
 import { windNow } from '@bramblemist/core/air/wind';
 import { readField, writeField } from '@bramblemist/core/grid/memory';
 import type { Simulation } from '@bramblemist/core/step/simulation';
-import { fillHalo, shape, type StepState } from '@bramblemist/core/step/state';
+import { fillHalo, shape } from '@bramblemist/core/grid/sweep';
+import type { StepState } from '@bramblemist/core/step/state';
 import { fillVelocity } from './physics/kit';
 import { ALL_OPEN, greatest, recipeOf, simulate, sum } from './run';
 

@@ -4,7 +4,8 @@ import { MemoryPlan, readField, readSplit, writeField, writeSplit, type Field } 
 import type { Team } from '@bramblemist/core/grid/team';
 import { startTeam } from '@bramblemist/core/io/node/team';
 import { compile } from '@bramblemist/core/step/compile';
-import { coarsenLevels, describeLevels, fillHalo, layOut, sites, type Layout } from '@bramblemist/core/step/state';
+import { fillHalo, sites } from '@bramblemist/core/grid/sweep';
+import { coarsenLevels, describeLevels, layOut, type Layout } from '@bramblemist/core/step/layout';
 import { random, recipeOf } from './run';
 
 function setUp(l: Lattice, count: number): { team: Team; fields: Field[] } {

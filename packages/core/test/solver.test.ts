@@ -7,7 +7,8 @@ import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { example } from '@bramblemist/core/recipe/examples';
 import { compile } from '@bramblemist/core/step/compile';
 import { Simulation } from '@bramblemist/core/step/simulation';
-import { layOut, StepTrouble } from '@bramblemist/core/step/state';
+import { layOut } from '@bramblemist/core/step/layout';
+import { StepTrouble } from '@bramblemist/core/step/state';
 import { ALL_OPEN, ALL_WALLS, greatest, random, recipeOf, simulate, sum } from './run';
 
 const SOURCE = { id: 's', centre: [0, 0.4, 0], radius: 0.25, rate: 2, temperature: 40 };

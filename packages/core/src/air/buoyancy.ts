@@ -1,5 +1,6 @@
 // Warm air rises, heavy medium sinks (Boussinesq): a_y = lift · ΔT − weight · density.
-import { SLAB, type StepState } from '../step/state';
+import { SLAB } from '../grid/sweep';
+import type { StepState } from '../step/state';
 
 export function addBuoyancy(state: StepState): void {
   const { plan, team, layout } = state;

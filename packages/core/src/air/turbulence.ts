@@ -1,7 +1,8 @@
 // Turbulence as an acceleration from curl noise (Bridson et al. 2007), in world units. It is made on a lattice of two
 // voxels and brought to the cells by trilinear interpolation; octaves that such a lattice cannot hold
 // are left out, so a finer grid adds layers and does not change the ones that are there.
-import { fillHalo, SLAB, type StepState } from '../step/state';
+import { fillHalo, SLAB } from '../grid/sweep';
+import type { StepState } from '../step/state';
 
 /** Root mean square length of the curl of our noise, measured over 10⁶ points. */
 export const CURL_NOISE_RMS = 1.21;

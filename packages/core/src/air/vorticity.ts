@@ -2,7 +2,8 @@
 // resolves the curl; at large scale on the smoothed air, by a size in the world.
 import { coarser, lattice } from '../grid/lattice';
 import type { Field } from '../grid/memory';
-import { fillHalo, shape, share, SLAB, type StepState } from '../step/state';
+import { fillHalo, shape, share, SLAB } from '../grid/sweep';
+import type { StepState } from '../step/state';
 
 /** 1/s: acceleration = strength · rate · length · |ω| across the curl gradient. */
 const CONFINEMENT_RATE = 10;

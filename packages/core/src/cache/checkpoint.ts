@@ -3,7 +3,7 @@ import { lattice } from '../grid/lattice';
 import type { Triple } from '../recipe/recipe';
 import type { Plan } from '../step/compile';
 import type { Checkpoint } from '../step/simulation';
-import { sites } from '../step/state';
+import { sites } from '../grid/sweep';
 
 const MAGIC = 0x31504342; // BCP1
 interface Head {

@@ -2,7 +2,7 @@
 import { fieldView, MemoryPlan, writeField, type Field } from '../grid/memory';
 import { lattice } from '../grid/lattice';
 import type { Team } from '../grid/team';
-import { fillHalo } from '../step/state';
+import { fillHalo } from '../grid/sweep';
 import { cameraRays, sunDirection, type Look } from './look';
 import type { Triple } from '../recipe/recipe';
 

@@ -1,5 +1,7 @@
 // Obstacles on the lattice: what they cover of the faces, on every level, and how their motion reaches the air.
-import { coarsenLevels, SLAB, type Level, type StepState } from '../step/state';
+import { SLAB } from '../grid/sweep';
+import { coarsenLevels, type Level } from '../step/layout';
+import type { StepState } from '../step/state';
 import type { ObstaclePart, Triple } from '../recipe/recipe';
 import { isMoving, poseOf, type Pose } from './pose';
 

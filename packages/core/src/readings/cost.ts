@@ -1,6 +1,6 @@
 // What a run will cost, before it is started.
 import { compile } from '../step/compile';
-import { layOut } from '../step/state';
+import { layOut } from '../step/layout';
 import type { Recipe } from '../recipe/recipe';
 
 export interface Cost {

@@ -1,5 +1,6 @@
 // What each frame is measured by, in SI units.
-import { reduce, shape, SLAB, type StepState } from '../step/state';
+import { shape, SLAB } from '../grid/sweep';
+import { reduce, type StepState } from '../step/state';
 
 export interface Readings {
   /** Σ density · voxel volume. */

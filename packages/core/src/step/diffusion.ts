@@ -1,6 +1,7 @@
 // Stage 5: viscosity evens speeds out, density and warmth seep into their surroundings; implicit, see diffuse.ts of the kernels.
 import { coverFaces } from '../obstacles/faces';
-import { sites, SLAB, type StepState } from './state';
+import { sites, SLAB } from '../grid/sweep';
+import type { StepState } from './state';
 
 export function diffusion(state: StepState, dtS: number, what: { velocity: boolean; channels: boolean }): void {
   const { plan, team, layout, window } = state,

@@ -1,5 +1,6 @@
 // Stage 2: sources write into the channels and into what has to flow out; nothing is written inside an obstacle.
-import { channelField, SLAB, type StepState } from './state';
+import { SLAB } from '../grid/sweep';
+import { channelField, type StepState } from './state';
 
 export function emission(state: StepState): void {
   const { plan, team, layout, window } = state,

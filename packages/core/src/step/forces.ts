@@ -4,7 +4,8 @@ import { addBuoyancy } from '../air/buoyancy';
 import { addTurbulence } from '../air/turbulence';
 import { addLargeConfinement, setConfinement } from '../air/vorticity';
 import { windNow } from '../air/wind';
-import { fillHalo, sites, SLAB, type StepState } from './state';
+import { fillHalo, sites, SLAB } from '../grid/sweep';
+import type { StepState } from './state';
 
 /** Writes the accelerations of all cells; the others add to them. */
 const FIRST = setConfinement;

@@ -1,6 +1,7 @@
 // Stage 1: obstacles move to where they are at the substep's end; the faces they cut and the air they drive out follow.
 import { moveObstacles } from '../obstacles/faces';
-import { SLAB, type StepState } from './state';
+import { SLAB } from '../grid/sweep';
+import type { StepState } from './state';
 
 export function obstacles(state: StepState): void {
   const { layout, team } = state,

@@ -2,7 +2,9 @@
 // conjugate gradients, preconditioned by a multigrid V-cycle (McAdams, Sifakis, Teran 2010), started from the last pressure.
 import { coverFaces } from '../obstacles/faces';
 import { notice } from './trouble';
-import { onTeam, reduce, share, SLAB, StepTrouble, type Level, type StepState } from './state';
+import { share, SLAB } from '../grid/sweep';
+import { onTeam, type Level } from './layout';
+import { reduce, StepTrouble, type StepState } from './state';
 
 /** Of the greatest divergence; and, so that still air is not polished, of a voxel's volume a substep. */
 const RELATIVE_TOLERANCE = 1e-4;

@@ -5,9 +5,12 @@ import type { Team } from '../grid/team';
 import { takeReadings, type Readings } from '../readings/readings';
 import type { ChannelName, Plan } from './compile';
 import { stagesOf, substepLength, type Phase } from './pipeline';
-import { channelField, layOut, reduce, sites, type Layout, type Notice, type StepState } from './state';
+import { sites } from '../grid/sweep';
+import { layOut, type Layout } from './layout';
+import { channelField, reduce, type Notice, type StepState } from './state';
 import { checkSubstep } from './trouble';
-import { firstWindow, fitWindow, roomAt, setContents, takeContents, type Contents } from './window';
+import { setContents, takeContents, type Contents } from './contents';
+import { firstWindow, fitWindow, roomAt } from './window';
 
 /** Milliseconds a phase took in the last frame. */
 export type PhaseTimes = Record<Phase, number>;

@@ -1,7 +1,8 @@
 // Stage 3: everything is carried along by the velocity that the last projection left, and fades on the way: MacCormack with
 // limiting (Selle et al. 2008) or first order, see advect.ts of the kernels; or without loss, see flux.ts.
 import type { Field } from '../grid/memory';
-import { fillHalo, shape, share, sites, SLAB, type StepState } from './state';
+import { fillHalo, shape, share, sites, SLAB } from '../grid/sweep';
+import type { StepState } from './state';
 
 /** 2^(−dt / half-life), exact for any split into substeps; 1 where the half-life is 0 (never). */
 export function fadingGain(state: StepState, halfLifeS: number, dtS: number): number {

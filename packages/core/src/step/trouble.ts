@@ -1,8 +1,9 @@
 // Finds trouble in the substep that makes it: values that are not finite, air that runs away, a pressure that was not found.
 import { readSplit, type Field } from '../grid/memory';
 import type { Triple } from '../recipe/recipe';
-import { takeContents } from './window';
-import { sites, SLAB, StepTrouble, type StepState } from './state';
+import { takeContents } from './contents';
+import { sites, SLAB } from '../grid/sweep';
+import { StepTrouble, type StepState } from './state';
 
 /** No scene of an artist moves air faster than sound, and the method does not hold for it. */
 const FASTEST = 340;

@@ -1,0 +1,99 @@
+// What a run carries from one substep to the next: taken out of memory, and laid into it for another window, cell for cell.
+import type { Lattice, Window } from '../grid/lattice';
+import { readField, readSplit, writeField, writeSplit } from '../grid/memory';
+import { sites } from '../grid/sweep';
+import { writeFaces } from '../obstacles/faces';
+import type { Triple } from '../recipe/recipe';
+import type { Plan, Sides } from './compile';
+import { describeLevels, layOut } from './layout';
+import type { StepState } from './state';
+
+/** Everything that a run carries from one substep to the next, as tight arrays. */
+export interface Contents {
+  readonly window: Window;
+  readonly velocity: readonly Float32Array[];
+  readonly channels: readonly Float32Array[];
+  readonly pressure: Float32Array;
+}
+
+export function takeContents(state: StepState): Contents {
+  const { layout, team, window } = state;
+  return {
+    window,
+    velocity: layout.velocity.map((f, axis) => readField(team.memory, f, extra(window.lattice, axis))),
+    channels: layout.channels.map((f) => readField(team.memory, f)),
+    pressure: readSplit(team.memory, { address: layout.pressure, lattice: window.lattice }),
+  };
+}
+
+/** Lays memory out for a window and writes contents into it, cell for cell of the world's lattice. */
+export function setContents(state: StepState, room: Window, window: Window, contents: Contents | null, timeS: number): void {
+  const { plan, team } = state,
+    l = window.lattice,
+    before = state.layout;
+  const layout = layOut(l, plan, team.helpers + 1);
+  team.ensurePages(layout.pages);
+  if (before) new Uint8Array(team.memory.buffer, layout.start, Math.max(before.bytes, layout.bytes) - layout.start).fill(0);
+  state.layout = layout;
+  state.window = window;
+  state.sides = sidesOf(plan, room, window);
+  describeLevels(layout, state.sides, team.memory);
+  writeFaces(state, timeS);
+  if (!contents) return;
+  const from = contents.window,
+    shift = window.origin.map((o, a) => o - from.origin[a]) as Triple;
+  layout.velocity.forEach((f, axis) => {
+    const values = moved(contents.velocity[axis], sites(from.lattice, axis), sites(l, axis), shift, true);
+    writeField(team.memory, f, values, extra(l, axis));
+  });
+  const [a, b] = [sites(from.lattice, 3), sites(l, 3)];
+  contents.channels.forEach((v, n) => writeField(team.memory, layout.channels[n], moved(v, a, b, shift, false)));
+  writeSplit(team.memory, { address: layout.pressure, lattice: l }, moved(contents.pressure, a, b, shift, false));
+}
+
+function extra(l: Lattice, axis: number): Triple {
+  const m = sites(l, axis);
+  return [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz];
+}
+
+/** Values of a lattice on another one that starts `shift` cells on; outside 0, or the nearest value (open air goes on). */
+function moved(values: Float32Array, a: Triple, b: Triple, shift: Triple, goesOn: boolean): Float32Array {
+  const out = new Float32Array(b[0] * b[1] * b[2]);
+  for (let k = 0; k < b[2]; k++) {
+    let z = k + shift[2];
+    if (z < 0 || z >= a[2]) {
+      if (!goesOn) continue;
+      z = clamp(z, 0, a[2] - 1);
+    }
+    for (let j = 0; j < b[1]; j++) {
+      let y = j + shift[1];
+      if (y < 0 || y >= a[1]) {
+        if (!goesOn) continue;
+        y = clamp(y, 0, a[1] - 1);
+      }
+      const from = (z * a[1] + y) * a[0],
+        to = (k * b[1] + j) * b[0];
+      const i0 = clamp(-shift[0], 0, b[0]),
+        i1 = clamp(a[0] - shift[0], i0, b[0]);
+      if (i1 > i0) out.set(values.subarray(from + i0 + shift[0], from + i1 + shift[0]), to + i0);
+      if (!goesOn) continue;
+      for (let i = 0; i < i0; i++) out[to + i] = values[from];
+      for (let i = i1; i < b[0]; i++) out[to + i] = values[from + a[0] - 1];
+    }
+  }
+  return out;
+}
+
+/** A side of the window that is not one of the room's is open. */
+function sidesOf(plan: Plan, room: Window, window: Window): Sides {
+  const dims = (w: Window): Triple => [w.lattice.nx, w.lattice.ny, w.lattice.nz];
+  return plan.sides.map((rule, side) => {
+    const a = side >> 1,
+      edge = (w: Window): number => w.origin[a] + (side & 1 ? dims(w)[a] : 0);
+    return edge(window) === edge(room) ? rule : 'open';
+  }) as unknown as Sides;
+}
+
+export function clamp(x: number, least: number, most: number): number {
+  return Math.min(most, Math.max(least, x));
+}
