@@ -3,9 +3,11 @@ export default {
   testEnvironment: 'node',
   testMatch: ['<rootDir>/packages/*/test/**/*.test.ts'],
   transform: {
-    '^.+\\.tsx?$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' }, module: { type: 'commonjs' } }],
+    '^.+\\.(tsx?|mjs|js)$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' }, module: { type: 'commonjs' } }],
   },
   extensionsToTreatAsEsm: [],
+  // packages that come as ES modules only
+  transformIgnorePatterns: ['/node_modules/(?!(@gltf-transform|property-graph|fast-png|iobuffer|fflate)/)'],
   moduleNameMapper: { '^@bramblemist/(core|contracts|server|web)/(.*)$': '<rootDir>/packages/$1/src/$2' },
   testTimeout: 180000,
   maxWorkers: 2,

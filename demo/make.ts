@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { encodePng } from '@bramblemist/core/io/node/png';
 import { cameraRays, LOOK } from '@bramblemist/core/look/look';
 import { example } from '@bramblemist/core/recipe/examples';
+import { compile } from '@bramblemist/core/step/compile';
 import { obstacleHoldout } from '@bramblemist/core/obstacles/holdout';
 import type { Triple } from '@bramblemist/core/recipe/recipe';
 
@@ -38,7 +39,7 @@ function paint(misty: boolean): Float32Array {
   const recipe = example('weir-at-dawn'),
     look = LOOK.parse({ camera: { width: WIDTH, height: HEIGHT } });
   const rays = cameraRays(look),
-    solid = obstacleHoldout(recipe.obstacles, 0)!,
+    solid = obstacleHoldout(compile(recipe), 0)!,
     sill = recipe.obstacles[0];
   const out = new Float32Array(WIDTH * HEIGHT * 4);
   const dawn: Triple = [0.42, 0.36, 0.33],

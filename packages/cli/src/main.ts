@@ -23,6 +23,7 @@ program
   .command('bake <recipe>')
   .description('simulate a recipe and write a volume for each frame and manifest.json')
   .requiredOption('--out <folder>', 'where the files go; must not hold a cache yet')
+  .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
   .option('--frames <A-B>', 'only these frames are written (the run still starts at the first)')
   .option('--voxel <metres>', 'voxel size instead of the recipe’s')
   .option('--threads <n>', 'workers; all cores by default')
@@ -59,6 +60,7 @@ program
 program
   .command('cost <recipe>')
   .description('what a bake will take: memory exactly, time and disk by a probe of about a second')
+  .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
   .option('--voxel <metres>', 'another voxel size')
   .option('--threads <n>', 'workers; all cores by default')
   .option('--json', 'as JSON')
@@ -68,6 +70,7 @@ program
   .command('render <folder>')
   .description('light the volumes of a folder: OpenEXR (beauty, density, depth) and PNG')
   .requiredOption('--out <folder>', 'where the pictures go')
+  .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
   .option('--look <file>', 'a look as JSON; the default look without')
   .option('--recipe <file>', 'whose obstacles are held out; by default that of the folder’s manifest')
   .option('--frames <A-B>', 'only these frames')
@@ -99,10 +102,8 @@ program
     benchStep({ size: Number(args.size), threads: parseThreads(args.threads), steps, warm: 5, json: args.json ?? false });
   });
 
-try {
-  program.parse();
-} catch (error) {
+program.parseAsync().catch((error: unknown) => {
   const message = error instanceof Error ? error.message : String(error);
   console.error(error instanceof UsageError || !process.env.DEBUG ? message : (error as Error).stack);
   process.exitCode = error instanceof UsageError ? 2 : 1;
-}
+});

@@ -130,7 +130,7 @@ describe('frames for screen and disk', () => {
   const puff = (keep: object = {}) => {
     const s = simulate(
       recipeOf({
-        sources: [{ id: 's', centre: [0.1, 0.5, -0.2], radius: 0.3, rate: 3, temperature: 30 }],
+        sources: [{ id: 's', centre: [0.1, 0.5, -0.2], radius: 0.3, density: { amount: 3 }, temperature: { amount: 30 } }],
         buoyancy: { lift: 0.033, weight: 0 },
         keep,
       }),

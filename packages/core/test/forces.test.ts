@@ -99,7 +99,7 @@ describe('emission', () => {
       centre: centre.map((c, a) => c * 0.1 + [-0.8, 0, -0.8][a]),
       radius: half[0] * 0.1,
       size: half.map((v) => v * 0.2),
-      ...{ rate: 1, temperature: 12 },
+      ...{ density: { amount: 1 }, temperature: { amount: 12 } },
     };
     const s = simulate(recipeOf({ sources: [source] }));
     emission({ ...s.state, frame: 1, dtS: 1 });

@@ -5,9 +5,10 @@ import { LOOK, sunDirection, type Look } from '@bramblemist/core/look/look';
 import { decodeSrgb, encodeSrgb, fromBytes, toBytes } from '@bramblemist/core/look/picture';
 import { renderPages, renderVolume, type Picture, type Volume } from '@bramblemist/core/look/render';
 import { lightSweep } from '@bramblemist/core/look/sweep';
-import { poseOf } from '@bramblemist/core/obstacles/pose';
+import { poseOf } from '@bramblemist/core/geometry/pose';
 import { obstacleHoldout } from '@bramblemist/core/obstacles/holdout';
 import type { ObstaclePart } from '@bramblemist/core/recipe/recipe';
+import { compile, type Plan } from '@bramblemist/core/step/compile';
 import { defaultShape } from './shapes';
 import { recipeOf, simulate } from './run';
 
@@ -23,6 +24,8 @@ function render(volume: Volume, look: Look, holdout: Parameters<typeof renderVol
   return picture;
 }
 const centre = (p: Picture): number => (p.height >> 1) * p.width + (p.width >> 1);
+
+const standing = (...obstacles: ObstaclePart[]): Plan => compile(recipeOf({ obstacles }));
 
 describe('the ray-marcher', () => {
   test.each([0.1, 0.7, 2])('a slab lets through what Beer–Lambert says (extinction %d)', (density) => {
@@ -127,17 +130,17 @@ describe('obstacles', () => {
     expect(moved.centre).toEqual([2, 0, 0]);
     expect(moved.turning[1]).toBeCloseTo(Math.PI / 2);
     // seen along z after a quarter turn about the upright axis, it is 4 wide again; before it was 0.2
-    expect(obstacleHoldout([{ ...plank, motion: 'still' }], 0)!([1, 0, 9], [0, 0, -1])).toBe(Infinity);
-    expect(obstacleHoldout([plank], 1)!([3, 0, 9], [0, 0, -1])).toBeCloseTo(8.9);
+    expect(obstacleHoldout(standing({ ...plank, motion: 'still' }), 0)!([1, 0, 9], [0, 0, -1])).toBe(Infinity);
+    expect(obstacleHoldout(standing(plank), 1)!([3, 0, 9], [0, 0, -1])).toBeCloseTo(8.9);
   });
   test('rays meet the nearest shape that is on', () => {
     const ball = defaultShape('sphere', [0, 0, 0], 1),
       block = defaultShape('box', [0, 0, -5], 1),
-      hit = obstacleHoldout([ball, block], 0)!;
+      hit = obstacleHoldout(standing(ball, block), 0)!;
     expect(hit([0, 0, 5], [0, 0, -1])).toBeCloseTo(4);
-    expect(obstacleHoldout([{ ...ball, on: false }, block], 0)!([0, 0, 5], [0, 0, -1])).toBeCloseTo(9);
+    expect(obstacleHoldout(standing({ ...ball, on: false }, block), 0)!([0, 0, 5], [0, 0, -1])).toBeCloseTo(9);
     expect(hit([0, 5, 5], [0, 0, -1])).toBe(Infinity);
-    expect(obstacleHoldout([], 0)).toBeNull();
+    expect(obstacleHoldout(standing(), 0)).toBeNull();
   });
 });
 

@@ -26,13 +26,13 @@ describe('recipes', () => {
     const found = faults({
       name: 'A',
       space: { voxelSize: -1, size: [1, 2], sides: { top: 'glass' } },
-      sources: [{ rate: 'much' }, { from: 1.5 }],
+      sources: [{ expansion: 'much' }, { from: 1.5 }],
       wind: { speed: NaN },
     });
     expect(found['space.voxelSize']).toMatch(/at least 0.001 m/);
     expect(found['space.size']).toMatch(/list of 3 numbers/);
     expect(found['space.sides.top']).toMatch(/open, wall/);
-    expect(found['sources[0].rate']).toMatch(/must be a number in 1\/s/);
+    expect(found['sources[0].expansion']).toMatch(/must be a number in 1\/s/);
     expect(found['sources[1].from']).toMatch(/whole number/);
     expect(found['wind.speed']).toBeDefined();
   });

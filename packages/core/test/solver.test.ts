@@ -11,11 +11,11 @@ import { layOut } from '@bramblemist/core/step/layout';
 import { StepTrouble } from '@bramblemist/core/step/state';
 import { ALL_OPEN, ALL_WALLS, greatest, random, recipeOf, simulate, sum } from './run';
 
-const SOURCE = { id: 's', centre: [0, 0.4, 0], radius: 0.25, rate: 2, temperature: 40 };
+const SOURCE = { id: 's', centre: [0, 0.4, 0], radius: 0.25, density: { amount: 2 }, temperature: { amount: 40 } };
 
 describe('rest and uniform motion', () => {
   test('still air with medium in it stays still, bit for bit', () => {
-    const s = simulate(recipeOf({ sources: [{ ...SOURCE, temperature: 0 }] }));
+    const s = simulate(recipeOf({ sources: [{ ...SOURCE, temperature: { amount: 0 } }] }));
     for (let f = 0; f < 10; f++) s.advanceFrame();
     for (const c of ['velocityX', 'velocityY', 'velocityZ'] as const) expect(greatest(s.read(c))).toBe(0);
     expect(sum(s.read('density'))).toBeGreaterThan(0);
@@ -77,7 +77,12 @@ describe('projection', () => {
 describe('forces', () => {
   test('warm air rises, cold air sinks, heavy medium sinks', () => {
     const speed = (temperature: number, weight: number): number => {
-      const s = simulate(recipeOf({ sources: [{ ...SOURCE, centre: [0, 0.8, 0], temperature }], buoyancy: { lift: 0.033, weight } }));
+      const s = simulate(
+        recipeOf({
+          sources: [{ ...SOURCE, centre: [0, 0.8, 0], temperature: { amount: temperature } }],
+          buoyancy: { lift: 0.033, weight },
+        }),
+      );
       for (let f = 0; f < 5; f++) s.advanceFrame();
       const v = s.read('velocityY'),
         l = s.plan.window.lattice;
@@ -136,7 +141,7 @@ describe('transport', () => {
       const s = simulate(
         recipeOf({
           space: { substepsLeast },
-          sources: [{ ...SOURCE, temperature: 0, until: 1 }],
+          sources: [{ ...SOURCE, temperature: { amount: 0 }, until: 1 }],
           fading: { density: 0.4, temperature: 0 },
         }),
       );
@@ -149,14 +154,16 @@ describe('transport', () => {
   test('what a sphere gives off is its volume times the rate, at every voxel size', () => {
     const exact = ((4 / 3) * Math.PI * 0.25 ** 3 * 2) / 25;
     for (const voxelSize of [0.1, 0.05, 0.025]) {
-      const s = simulate(recipeOf({ space: { voxelSize }, sources: [{ ...SOURCE, centre: [0.013, 0.41, -0.02], temperature: 0 }] }));
+      const s = simulate(
+        recipeOf({ space: { voxelSize }, sources: [{ ...SOURCE, centre: [0.013, 0.41, -0.02], temperature: { amount: 0 } }] }),
+      );
       expect(Math.abs(s.advanceFrame().readings.mass / exact - 1)).toBeLessThan(0.02);
     }
   });
   test('nothing is given off inside an obstacle, and none crosses a wall', () => {
     const s = simulate(
       recipeOf({
-        sources: [{ ...SOURCE, centre: [-0.35, 0.5, 0], temperature: 60 }],
+        sources: [{ ...SOURCE, centre: [-0.35, 0.5, 0], temperature: { amount: 60 } }],
         buoyancy: { lift: 0.033, weight: 0 },
         turbulence: { strength: 2, size: 0.5 },
         obstacles: [{ id: 'wall', shape: 'box', centre: [0, 0.8, 0], size: [0.2, 4, 4] }],

@@ -14,9 +14,9 @@ import { StepTrouble } from '@bramblemist/core/step/state';
 import { fill, fillVelocity } from './physics/kit';
 import { ALL_OPEN, ALL_WALLS, greatest, recipeOf, simulate, sum } from './run';
 
-const SOURCE = { id: 's', centre: [0, 0.4, 0], radius: 0.2, rate: 2, temperature: 40 };
+const SOURCE = { id: 's', centre: [0, 0.4, 0], radius: 0.2, density: { amount: 2 }, temperature: { amount: 40 } };
 const LIVELY = {
-  sources: [{ ...SOURCE, colour: [1, 0.5, 0], expansion: 1 }],
+  sources: [{ ...SOURCE, colour: { amount: [1, 0.5, 0] }, expansion: 1 }],
   buoyancy: { lift: 0.05, weight: 0.2 },
   turbulence: { strength: 1, size: 0.5 },
   obstacles: [
@@ -73,7 +73,7 @@ describe('the window', () => {
     const s = simulate(
       recipeOf({
         space: { voxelSize: 0.05, sides: ALL_OPEN },
-        window: { travel: 'Cart' },
+        window: { travel: 'c' },
         obstacles: [{ id: 'c', name: 'Cart', shape: 'sphere', centre: [0, 1.2, 0], radius: 0.1, motion: 'moves', velocity: [1, 0, 0] }],
       }),
     );
@@ -104,7 +104,7 @@ describe('the window', () => {
 describe('checkpoints', () => {
   const recipes: [string, Recipe][] = [
     ['the whole room', recipeOf(LIVELY)],
-    ['a window that fits and travels', recipeOf({ window: { mode: 'fit', margin: 4, travel: 'Paddle' }, ...LIVELY })],
+    ['a window that fits and travels', recipeOf({ window: { mode: 'fit', margin: 4, travel: 'o' }, ...LIVELY })],
     [
       'reflection, no loss, viscosity',
       recipeOf({
@@ -189,8 +189,8 @@ describe('channels', () => {
     const s = simulate(
       recipeOf({
         sources: [
-          { ...SOURCE, id: 'a', temperature: 0, rate: 3, colour: [1, 0, 0] },
-          { ...SOURCE, id: 'b', temperature: 0, rate: 1, colour: [0, 0, 1] },
+          { ...SOURCE, id: 'a', temperature: { amount: 0 }, density: { amount: 3 }, colour: { amount: [1, 0, 0] } },
+          { ...SOURCE, id: 'b', temperature: { amount: 0 }, density: { amount: 1 }, colour: { amount: [0, 0, 1] } },
         ],
         keep: { colour: true },
       }),
@@ -205,7 +205,7 @@ describe('channels', () => {
     expect(sum(s.read('green'))).toBe(0);
   });
   test('age is the time since the medium was given off', () => {
-    const s = simulate(recipeOf({ sources: [{ ...SOURCE, temperature: 0, until: 1 }], keep: { age: true } }));
+    const s = simulate(recipeOf({ sources: [{ ...SOURCE, temperature: { amount: 0 }, until: 1 }], keep: { age: true } }));
     for (let f = 0; f < 11; f++) s.advanceFrame();
     // given off evenly within the first frame of 0.04 s, in one substep at its start
     expect(sum(s.read('age')) / sum(s.read('density'))).toBeCloseTo(0.44, 2);
@@ -227,7 +227,7 @@ describe('expansion, viscosity and diffusion', () => {
     const s = simulate(
       recipeOf({
         space: { sides: ALL_OPEN, voxelSize: 0.05 },
-        sources: [{ ...SOURCE, centre: [0, 0.8, 0], rate: 0, temperature: 0, expansion: 3 }],
+        sources: [{ ...SOURCE, centre: [0, 0.8, 0], density: { amount: 0 }, temperature: { amount: 0 }, expansion: 3 }],
       }),
     );
     s.advanceFrame();
@@ -243,7 +243,9 @@ describe('expansion, viscosity and diffusion', () => {
     expect((out * h * h) / (3 * (4 / 3) * Math.PI * 0.2 ** 3)).toBeCloseTo(1, 2);
   });
   test('between walls all round it is told that there is nowhere to go, and the run stays sound', () => {
-    const s = simulate(recipeOf({ space: { sides: ALL_WALLS }, sources: [{ ...SOURCE, rate: 0, temperature: 0, expansion: 3 }] }));
+    const s = simulate(
+      recipeOf({ space: { sides: ALL_WALLS }, sources: [{ ...SOURCE, density: { amount: 0 }, temperature: { amount: 0 }, expansion: 3 }] }),
+    );
     const { notices } = s.advanceFrame();
     expect(notices.map((n) => n.kind)).toEqual(['nowhere to go']);
     for (let f = 0; f < 20; f++) s.advanceFrame();

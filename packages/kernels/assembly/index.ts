@@ -1,7 +1,8 @@
 // The one module: every kernel, by operation.
 export { copyBytes, haloXY, haloZ, reflect } from './halo';
 export * from './advect';
-export * from './emit';
+export { addScaled, clearSolid, cover, fillBox, give, giveMedium, givePush } from './emit';
+export { pattern } from './patterns';
 export * from './solids';
 export { concentration, fluxSweep, scaleField } from './flux';
 export { diffuse } from './diffuse';

@@ -1,33 +1,19 @@
 // Obstacles by signed distance: open fractions of the faces they cut (Batty, Bertails, Bridson 2007; Ng, Min, Gibou 2009),
 // the air that their motion drives out of cells, and their own speed on the faces they close.
 import { Level } from './level';
+import { distance, lookUp, ownX, ownY, ownZ, Shape } from './shape';
 
 /** An obstacle at one moment, written by the step. Lengths in cells of the window unless said otherwise. */
 @unmanaged
-class Solid {
-  /** 0: sphere of radius hx; 1: box with half sizes hx, hy, hz. */
-  kind: i32;
-  cx: f32; cy: f32; cz: f32;
-  hx: f32; hy: f32; hz: f32;
-  /** From the window's axes to the obstacle's own, a row after the other. */
-  a00: f32; a01: f32; a02: f32; a10: f32; a11: f32; a12: f32; a20: f32; a21: f32; a22: f32;
+class Solid extends Shape {
   /** Speed of the middle, m/s, and turning about it, rad/s times metres a cell, so that ω × (cells) is m/s. */
   vx: f32; vy: f32; vz: f32;
   wx: f32; wy: f32; wz: f32;
   stick: f32;
+  /** Of a surface that changes its shape: its speed, m/s, three values a node of the grid; else 0. */
+  flow: usize;
   /** Cells that it may touch. */
   i0: i32; i1: i32; j0: i32; j1: i32; k0: i32; k1: i32;
-}
-
-/** Distance to the surface in cells, negative inside. */
-function distance(S: Solid, x: f32, y: f32, z: f32): f32 {
-  const px = x - S.cx, py = y - S.cy, pz = z - S.cz;
-  if (S.kind == 0) return sqrt<f32>(px * px + py * py + pz * pz) - S.hx;
-  const qx = abs<f32>(S.a00 * px + S.a01 * py + S.a02 * pz) - S.hx;
-  const qy = abs<f32>(S.a10 * px + S.a11 * py + S.a12 * pz) - S.hy;
-  const qz = abs<f32>(S.a20 * px + S.a21 * py + S.a22 * pz) - S.hz;
-  const ox = max<f32>(qx, 0), oy = max<f32>(qy, 0), oz = max<f32>(qz, 0);
-  return sqrt<f32>(ox * ox + oy * oy + oz * oz) + min<f32>(max<f32>(qx, max<f32>(qy, qz)), 0);
 }
 
 /** Faces less open than this are closed: slivers would spoil the solver's condition for nothing that can be seen. */
@@ -99,6 +85,7 @@ export function cutFaces(level: usize, solid: usize, k0: i32, k1: i32): void {
 /** One component of the obstacle's own velocity at a point, m/s. */
 function speedAt(S: Solid, axis: i32, x: f32, y: f32, z: f32): f32 {
   const px = x - S.cx, py = y - S.cy, pz = z - S.cz;
+  if (S.flow) return lookUp(S, S.flow, 3, axis, ownX(S, px, py, pz), ownY(S, px, py, pz), ownZ(S, px, py, pz));
   if (axis == 0) return S.vx + S.wy * pz - S.wz * py;
   if (axis == 1) return S.vy + S.wz * px - S.wx * pz;
   return S.vz + S.wx * py - S.wy * px;

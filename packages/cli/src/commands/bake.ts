@@ -1,3 +1,6 @@
+import { loadAssets } from '@bramblemist/core/io/node/assets';
+import type { Assets } from '@bramblemist/core/geometry/assets';
+import { dirname } from 'node:path';
 import { bake } from '@bramblemist/core/io/node/bake';
 import { readJson } from '@bramblemist/core/io/node/files';
 import { defaultThreads } from '@bramblemist/core/io/node/team';
@@ -12,6 +15,15 @@ export function loadRecipe(path: string): Recipe {
   } catch (error) {
     if (error instanceof DocumentError)
       throw new UsageError(error.faults.map((f) => `${path}: ${f.path ? `${f.path} ` : ''}${f.message}.`).join('\n'));
+    throw new UsageError((error as Error).message);
+  }
+}
+
+/** What the recipe's files hold: from a folder, by default that of the recipe. */
+export async function filesFor(recipe: Recipe, path: string, folder: string | undefined): Promise<Assets> {
+  try {
+    return await loadAssets(recipe, folder ?? dirname(path));
+  } catch (error) {
     throw new UsageError((error as Error).message);
   }
 }
@@ -41,6 +53,7 @@ export function parseVoxel(text: string | undefined): number | undefined {
 
 export interface BakeArguments {
   out: string;
+  files?: string;
   frames?: string;
   voxel?: string;
   threads?: string;
@@ -50,7 +63,7 @@ export interface BakeArguments {
   resume?: boolean;
 }
 
-export function bakeCommand(path: string, args: BakeArguments): void {
+export async function bakeCommand(path: string, args: BakeArguments): Promise<void> {
   const recipe = loadRecipe(path),
     threads = parseThreads(args.threads);
   const frames = args.frames === undefined ? undefined : parseFrames(args.frames);
@@ -61,12 +74,14 @@ export function bakeCommand(path: string, args: BakeArguments): void {
   const checkpointEvery = Number(args.checkpoint ?? 10);
   if (!Number.isInteger(checkpointEvery) || checkpointEvery < 0)
     throw new UsageError(`--checkpoint must be a whole number of frames, or 0 for none, not “${args.checkpoint}”.`);
+  const assets = await filesFor(recipe, path, args.files);
   const show = progress(args.json ?? false),
     start = performance.now();
   const manifest = bake(recipe, {
     folder: args.out,
     frames,
     voxelSizeM,
+    assets,
     threads,
     bricks: args.bricks ?? false,
     checkpointEvery,

@@ -32,7 +32,7 @@ export function benchStep(options: BenchOptions): void {
       cfl: 5,
       substepsMost: 1,
     },
-    sources: [{ id: 's', shape: 'sphere', centre: [0.5, 0.15, 0.5], radius: 0.1, rate: 1, temperature: 1 }],
+    sources: [{ id: 's', shape: 'sphere', centre: [0.5, 0.15, 0.5], radius: 0.1, density: { amount: 1 }, temperature: { amount: 1 } }],
     obstacles: [{ id: 'o', shape: 'sphere', centre: [0.53, 0.5, 0.51], radius: 0.12 }],
     buoyancy: { lift: 1, weight: 0.1 },
     vorticity: { strength: 0.3 },

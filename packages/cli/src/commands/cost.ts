@@ -1,17 +1,19 @@
 import { estimate } from '@bramblemist/core/io/node/cost';
-import { loadRecipe, parseThreads, parseVoxel } from './bake';
+import { filesFor, loadRecipe, parseThreads, parseVoxel } from './bake';
 
 export interface CostArguments {
+  files?: string;
   voxel?: string;
   threads?: string;
   json?: boolean;
 }
 
 /** What a bake will cost, before it is started. */
-export function costCommand(path: string, args: CostArguments): void {
+export async function costCommand(path: string, args: CostArguments): Promise<void> {
   const recipe = loadRecipe(path),
     { firstFrame, lastFrame, voxelSize } = recipe.space;
-  const e = estimate(recipe, parseVoxel(args.voxel) ?? voxelSize, parseThreads(args.threads), lastFrame - firstFrame + 1);
+  const assets = await filesFor(recipe, path, args.files);
+  const e = estimate(recipe, parseVoxel(args.voxel) ?? voxelSize, parseThreads(args.threads), lastFrame - firstFrame + 1, assets);
   if (args.json) return void console.log(JSON.stringify(e));
   const size = (bytes: number): string => (bytes < 1e9 ? `${(bytes / 1e6).toFixed(0)} MB` : `${(bytes / 1e9).toFixed(2)} GB`);
   console.log(`${(e.voxels / 1e6).toFixed(2)} million voxels, ${e.frames} frames, about ${e.substeps} substeps`);

@@ -6,10 +6,11 @@ import { COMBINE, type Combine } from '@bramblemist/core/combine/combine';
 import { LOOK } from '@bramblemist/core/look/look';
 import { obstacleHoldout } from '@bramblemist/core/obstacles/holdout';
 import { DocumentError, type DocumentKind } from '@bramblemist/core/recipe/document';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
+import { compile } from '@bramblemist/core/step/compile';
 import { UsageError } from '../failure';
 import { progress } from '../progress';
-import { loadRecipe, parseFrames, parseThreads } from './bake';
+import { filesFor, loadRecipe, parseFrames, parseThreads } from './bake';
 
 function load<T extends object>(kind: DocumentKind<T>, path: string | undefined): T {
   try {
@@ -38,27 +39,29 @@ export interface RenderArguments {
   out: string;
   look?: string;
   recipe?: string;
+  files?: string;
   frames?: string;
   threads?: string;
   json?: boolean;
 }
 
 /** Volumes of a folder to EXR and PNG. Obstacles of the recipe (or of the cache's manifest) are held out. */
-export function renderCommand(folder: string, args: RenderArguments): void {
+export async function renderCommand(folder: string, args: RenderArguments): Promise<void> {
   const look = load(LOOK, args.look),
     threads = parseThreads(args.threads),
     files = pick(folder, 'vdb', args.frames);
   const manifest = join(folder, 'manifest.json');
   let recipe: Recipe | null = null;
   if (args.recipe) recipe = loadRecipe(args.recipe);
-  else if (existsSync(manifest)) recipe = (readJson(manifest) as { recipe: Recipe }).recipe;
+  else if (existsSync(manifest)) recipe = parseRecipe((readJson(manifest) as { recipe: unknown }).recipe);
+  const plan = recipe && compile(recipe, { assets: await filesFor(recipe, args.recipe ?? manifest, args.files) });
   const show = progress(args.json ?? false),
     start = performance.now();
   show.start(files.length, {});
   files.forEach((f, i) => {
     // a frame shows the moment at its end
-    const timeS = recipe ? ((f.frame - recipe.space.firstFrame + 1) * recipe.space.timeScale) / recipe.space.frameRate : 0;
-    const holdout = recipe ? obstacleHoldout(recipe.obstacles, timeS) : null;
+    const timeS = recipe && plan ? (f.frame - recipe.space.firstFrame + 1) * plan.frameS : 0;
+    const holdout = plan ? obstacleHoldout(plan, timeS) : null;
     const out = renderFile(f.path, join(args.out, stem(f.file)), look, threads, holdout, f.frame);
     show.frame(i + 1, files.length, { frame: f.frame, exr: basename(out.exr), png: basename(out.png) });
   });

@@ -6,6 +6,7 @@ export const COMBINE_PARTS: readonly Part[] = [
     key: 'element',
     title: 'Element',
     many: false,
+    keyable: false,
     sentence: 'The element goes {mode} the plate at {opacity}, tinted {tint.0} {tint.1} {tint.2}, {stops} stops.',
     settings: [
       choice(
@@ -26,6 +27,7 @@ export const COMBINE_PARTS: readonly Part[] = [
     key: 'plate',
     title: 'Plate',
     many: false,
+    keyable: false,
     sentence: 'The plate is shown {on}, {stops} stops.',
     settings: [
       flag('on', 'plate', true, 'Without the plate the element stands on transparency.'),

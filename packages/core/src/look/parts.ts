@@ -6,6 +6,7 @@ export const LOOK_PARTS: readonly Part[] = [
     key: 'medium',
     title: 'Medium',
     many: false,
+    keyable: false,
     sentence:
       'Full density stops {density} of light a metre and scatters {albedo.0} red, {albedo.1} green, {albedo.2} blue of it, leaning forward by {forward}.',
     settings: [
@@ -33,6 +34,7 @@ export const LOOK_PARTS: readonly Part[] = [
     key: 'sun',
     title: 'Sun',
     many: false,
+    keyable: false,
     sentence: 'Sun from {heading} at {height}, {stops} stops, colour {colour.0} {colour.1} {colour.2}.',
     settings: [
       number('heading', 'heading', '°', [-360, 360], -130, 'Where it stands, seen from above: 0° on the right, 90° in front.'),
@@ -45,6 +47,7 @@ export const LOOK_PARTS: readonly Part[] = [
     key: 'sky',
     title: 'Environment',
     many: false,
+    keyable: false,
     sentence: 'All round {stops} stops of {colour.0} {colour.1} {colour.2}.',
     settings: [
       number('stops', 'intensity', '', [-10, 10], -1.5, 'In stops; each doubles.'),
@@ -55,6 +58,7 @@ export const LOOK_PARTS: readonly Part[] = [
     key: 'camera',
     title: 'Camera',
     many: false,
+    keyable: false,
     sentence:
       'Camera at {eye.0}, {eye.1}, {eye.2}, looking at {target.0}, {target.1}, {target.2}, {focal} mm; pictures of {width} by {height}.',
     settings: [

@@ -1,54 +1,52 @@
-// Where a camera ray meets an obstacle, so that the medium behind it is held out.
-import type { ObstaclePart, Triple } from '../recipe/recipe';
+// Where a camera ray meets an obstacle, so that the medium behind it is held out: sphere tracing (Hart 1996) of the same
+// distances that the run uses.
+import { ownDistance, type CellShape } from '../geometry/shape';
 import type { Holdout } from '../look/render';
-import { poseOf, type Pose } from './pose';
+import type { Plan } from '../step/compile';
+import { shapeAt } from '../step/standing';
+
+const MOST_STEPS = 256;
+/** How near counts as met, cells. */
+const NEAR = 0.005;
+/** Cells that a ray goes at the most to a shape without an end. */
+const FARTHEST = 1e5;
 
 /**
- * @param timeS simulated time since the first frame
- * @returns the nearest hit of all obstacles that are on; null without any
+ * @param timeS simulated time since the start of the first frame
+ * @returns the distance in metres to the nearest hit of all obstacles that are on; null without any
  */
-export function obstacleHoldout(obstacles: readonly ObstaclePart[], timeS: number): Holdout | null {
-  const shapes = obstacles.filter((o) => o.on).map((part) => ({ part, pose: poseOf(part, timeS) }));
+export function obstacleHoldout(plan: Plan, timeS: number): Holdout | null {
+  const h = plan.window.voxelSizeM,
+    shapes = plan.obstacles.map((o) => shapeAt(plan, 'obstacles', o, timeS));
   if (shapes.length === 0) return null;
-  return (eye, direction) =>
-    Math.min(
-      ...shapes.map(({ part, pose }) => {
-        const from = own(
-            pose,
-            eye.map((v, a) => v - pose.centre[a]),
-          ),
-          along = own(pose, direction);
-        return part.shape === 'sphere' ? hitSphere(part.radius, from, along) : hitBox(part.size, from, along);
-      }),
-    );
-}
-
-function own(pose: Pose, v: readonly number[]): Triple {
-  return pose.toOwn.map((r) => r[0] * v[0] + r[1] * v[1] + r[2] * v[2]) as Triple;
-}
-
-function hitSphere(radius: number, o: Triple, d: Triple): number {
-  const b = o[0] * d[0] + o[1] * d[1] + o[2] * d[2],
-    c = o[0] * o[0] + o[1] * o[1] + o[2] * o[2] - radius * radius;
-  const q = b * b - c;
-  if (q < 0) return Infinity;
-  const t = -b - Math.sqrt(q);
-  return t > 0 ? t : c < 0 ? 0 : Infinity;
-}
-
-function hitBox(size: Triple, o: Triple, d: Triple): number {
-  let t0 = 0,
-    t1 = Infinity;
-  for (let a = 0; a < 3; a++) {
-    const half = size[a] / 2;
-    if (Math.abs(d[a]) < 1e-12) {
-      if (Math.abs(o[a]) > half) return Infinity;
-      continue;
+  return (eye, direction) => {
+    let least = Infinity;
+    for (const s of shapes) {
+      const from = s.toOwn.map((r) => r.reduce((sum, v, a) => sum + v * (eye[a] / h - s.centre[a]), 0)),
+        along = s.toOwn.map((r) => r.reduce((sum, v, a) => sum + v * direction[a], 0));
+      least = Math.min(least, trace(s, from, along, least));
     }
-    const p = (-half - o[a]) / d[a],
-      q = (half - o[a]) / d[a];
-    t0 = Math.max(t0, Math.min(p, q));
-    t1 = Math.min(t1, Math.max(p, q));
+    return least * h;
+  };
+}
+
+/** In own axes; cells to the surface, infinite without a hit before `most`. */
+function trace(s: CellShape, from: readonly number[], along: readonly number[], most: number): number {
+  let t = 0,
+    end = Math.min(most, FARTHEST);
+  if (s.reach && s.facing > 0) {
+    for (let a = 0; a < 3; a++) {
+      const p = (s.reach[0][a] - Math.max(0, s.grow) - 0.1 - from[a]) / along[a],
+        q = (s.reach[1][a] + Math.max(0, s.grow) + 0.1 - from[a]) / along[a];
+      // a ray along an axis gives infinities of the right sign, or NaN on the very edge, which neither comparison takes
+      t = Math.max(t, Math.min(p, q) || 0);
+      end = Math.min(end, Math.max(p, q));
+    }
   }
-  return t0 <= t1 ? t0 : Infinity;
+  for (let n = 0; n < MOST_STEPS && t <= end; n++) {
+    const d = s.facing * (ownDistance(s, from[0] + t * along[0], from[1] + t * along[1], from[2] + t * along[2]) - s.grow);
+    if (d < NEAR) return t;
+    t += d;
+  }
+  return Infinity;
 }

@@ -1,6 +1,7 @@
 // What a run will cost, before it is started.
 import { compile } from '../step/compile';
 import { layOut } from '../step/layout';
+import type { Assets } from '../geometry/assets';
 import type { Recipe } from '../recipe/recipe';
 
 export interface Cost {
@@ -10,8 +11,8 @@ export interface Cost {
 }
 
 /** @throws Error where one run cannot hold so much */
-export function costOf(recipe: Recipe, voxelSizeM: number, threads: number): Cost {
-  const plan = compile(recipe, { voxelSizeM }),
+export function costOf(recipe: Recipe, voxelSizeM: number, threads: number, assets?: Assets): Cost {
+  const plan = compile(recipe, { voxelSizeM, assets }),
     { nx, ny, nz } = plan.window.lattice;
   return { voxels: nx * ny * nz, bytes: layOut(plan.window.lattice, plan, threads).bytes };
 }

@@ -3,7 +3,11 @@ import * as yup from 'yup';
 import { partOf, type Part, type Setting } from './settings';
 import { setAt } from './paths';
 
-const MOST_PARTS = 64;
+const MOST_PARTS = 64,
+  MOST_POINTS = 64,
+  MOST_KEYS = 4096;
+/** How a curve leaves a key for the next one, see recipe/keys.ts. */
+export const EASES = ['smooth', 'even', 'hold', 'slow start', 'slow end'] as const;
 
 /** Something wrong in a document: where it stands and what to do. */
 export interface Fault {
@@ -45,8 +49,59 @@ function rule(s: Setting): yup.Schema {
         .required('is missing');
     case 'flag':
       return yup.boolean().strict().typeError('must be true or false').required('is missing');
-    case 'text':
-      return yup.string().strict().typeError('must be a text').max(120, 'must be at most 120 characters').required('must not be empty');
+    case 'text': {
+      const words = yup.string().strict().typeError('must be a text').max(120, 'must be at most 120 characters');
+      return s.optional ? words.defined('is missing') : words.required('must not be empty');
+    }
+    case 'reference':
+      return yup
+        .string()
+        .strict()
+        .typeError('must be the id of a part, or empty')
+        .max(120, 'must be at most 120 characters')
+        .defined('is missing');
+    case 'points':
+      return yup
+        .array()
+        .of(
+          yup
+            .array()
+            .of(
+              yup
+                .number()
+                .strict()
+                .typeError('must be a number in m')
+                .min(-1000, 'must be at least -1000 m')
+                .max(1000, 'must be at most 1000 m')
+                .required(),
+            )
+            .length(3, 'must be a list of 3 numbers'),
+        )
+        .typeError('must be a list of points')
+        .min(2, 'must have two points at least')
+        .max(MOST_POINTS, `must have at most ${MOST_POINTS} points`)
+        .required('is missing');
+    case 'keys':
+      return yup
+        .array()
+        .of(
+          yup
+            .object({
+              frame: yup.number().strict().typeError('must be a frame').required('is missing'),
+              value: yup.number().strict().typeError('must be a number').required('is missing'),
+              ease: yup
+                .string()
+                .strict()
+                .oneOf(EASES, `must be one of: ${EASES.join(', ')}`)
+                .required('is missing'),
+            })
+            .noUnknown()
+            .strict(),
+        )
+        .typeError('must be a list of keys')
+        .min(1, 'must have one key at least')
+        .max(MOST_KEYS, `must have at most ${MOST_KEYS} keys`)
+        .required('is missing');
   }
 }
 
@@ -97,6 +152,8 @@ export class DocumentKind<T extends object> {
     readonly version: number,
     readonly parts: readonly Part[],
     private readonly crossChecks: (document: T) => Fault[] = () => [],
+    /** From each older version to the next one, the first from version 1. */
+    private readonly upgrades: readonly ((data: Record<string, unknown>) => Record<string, unknown>)[] = [],
   ) {
     this.schema = yup
       .object({
@@ -125,7 +182,7 @@ export class DocumentKind<T extends object> {
     }
     let document: T;
     try {
-      document = this.schema.validateSync(this.fill(data as Record<string, unknown>), { abortEarly: false }) as T;
+      document = this.schema.validateSync(this.fill(this.upgraded(data as Record<string, unknown>)), { abortEarly: false }) as T;
     } catch (error) {
       if (!(error instanceof yup.ValidationError)) throw error;
       const inner = error.inner.length ? error.inner : [error];
@@ -134,6 +191,14 @@ export class DocumentKind<T extends object> {
     const faults = this.crossChecks(document);
     if (faults.length) throw new DocumentError(faults);
     return document;
+  }
+
+  /** Data of an older version in the form of this one; data without a version is of this one. */
+  private upgraded(data: Record<string, unknown>): Record<string, unknown> {
+    const { version } = data;
+    if (!Number.isInteger(version) || (version as number) < 1 || (version as number) >= this.version) return data;
+    const newer = this.upgrades.slice((version as number) - 1).reduce((d, step) => step(d), data);
+    return { ...newer, version: this.version };
   }
 
   /** A part with every setting at its default. */
@@ -188,6 +253,26 @@ export class DocumentKind<T extends object> {
           return { type: 'boolean', ...text };
         case 'text':
           return { type: 'string', maxLength: 120, ...text };
+        case 'reference':
+          return { type: 'string', maxLength: 120, 'x-to': s.to, ...text };
+        case 'points':
+          return {
+            type: 'array',
+            items: { type: 'array', items: { type: 'number' }, minItems: 3, maxItems: 3 },
+            minItems: 2,
+            maxItems: MOST_POINTS,
+            ...text,
+          };
+        case 'keys':
+          return {
+            type: 'array',
+            items: {
+              type: 'object',
+              properties: { frame: { type: 'number' }, value: { type: 'number' }, ease: { enum: EASES } },
+              required: ['frame', 'value', 'ease'],
+            },
+            ...{ minItems: 1, maxItems: MOST_KEYS, ...text },
+          };
       }
     };
     const nest = (settings: readonly Setting[]): object => {

@@ -4,12 +4,18 @@
 /** SI units, as shown; '' is a plain number. */
 export type Unit = '' | 'm' | '1/m' | 's' | 'm/s' | 'm/s²' | 'm²/s' | 'K' | '1/s' | 'm/s² per K' | '°' | '°/s' | 'frames' | 'fps' | '%';
 
+/** Shown only where another setting of the part has this value, or one of these. */
+export interface When {
+  readonly path: string;
+  readonly is: string | readonly string[];
+}
 interface Common {
-  /** Path inside its part, such as `rate` or `centre.0`. */
+  /** Path inside its part, such as `density.amount` or `centre.0`. */
   readonly path: string;
   readonly label: string;
   /** One line: what it does and which way it goes. */
   readonly doc: string;
+  readonly when?: When;
 }
 export interface NumberSetting extends Common {
   readonly kind: 'number' | 'integer';
@@ -19,36 +25,56 @@ export interface NumberSetting extends Common {
   readonly default: number;
   /** A value that is said as a word: 0 as “never”. */
   readonly word?: { readonly is: number; readonly text: string };
-  /** Shown only where another setting of the part has this value. */
-  readonly when?: { readonly path: string; readonly is: string };
 }
 export interface ChoiceSetting extends Common {
   readonly kind: 'choice';
   readonly options: readonly { readonly value: string; readonly label: string }[];
   readonly default: string;
-  readonly when?: { readonly path: string; readonly is: string };
 }
 export interface FlagSetting extends Common {
   readonly kind: 'flag';
   readonly default: boolean;
-  readonly when?: { readonly path: string; readonly is: string };
 }
 export interface TextSetting extends Common {
   readonly kind: 'text';
   readonly default: string;
-  readonly when?: { readonly path: string; readonly is: string };
+  /** May be left empty. */
+  readonly optional?: boolean;
 }
-export type Setting = NumberSetting | ChoiceSetting | FlagSetting | TextSetting;
+/** The id of a part of one of these lists; '' for none. */
+export interface ReferenceSetting extends Common {
+  readonly kind: 'reference';
+  readonly to: readonly string[];
+  readonly default: '';
+}
+/** Corners of a path, in metres about the part's middle. */
+export interface PointsSetting extends Common {
+  readonly kind: 'points';
+  readonly default: readonly (readonly [number, number, number])[];
+}
+/** Keys of a curve, in the order of their frames; see recipe/keys.ts. */
+export interface KeysSetting extends Common {
+  readonly kind: 'keys';
+  readonly default: readonly { readonly frame: number; readonly value: number; readonly ease: string }[];
+}
+export type Setting = NumberSetting | ChoiceSetting | FlagSetting | TextSetting | ReferenceSetting | PointsSetting | KeysSetting;
+
+/** Whether a setting is to be shown, by the values of its part. */
+export function applies(when: When | undefined, valueAt: (path: string) => unknown): boolean {
+  return !when || [when.is].flat().includes(String(valueAt(when.path)));
+}
 
 /** A part of the recipe: one ingredient of the page. */
 export interface Part {
   readonly key: string;
   readonly title: string;
-  /** A sentence with {path} where a setting stands as a control; [path=value: text] is shown only when that holds. */
+  /** A sentence with {path} where a setting stands as a control; [path=a|b: text] is shown only when that holds. */
   readonly sentence: string;
   readonly settings: readonly Setting[];
   /** A list of such parts (sources) or just one (space). */
   readonly many: boolean;
+  /** Its numbers may take keys over time: none that sizes memory or time itself. */
+  readonly keyable: boolean;
 }
 
 const numeric =
@@ -71,22 +97,31 @@ export const vector = (
   range: [number, number],
   value: [number, number, number],
   doc: string,
-  when?: NumberSetting['when'],
+  when?: When,
 ): NumberSetting[] => names.map((name, a) => number(`${path}.${a}`, name, unit, range, value[a], doc, when ? { when } : {}));
-export const flag = (path: string, label: string, value: boolean, doc: string): FlagSetting => ({
-  kind: 'flag',
-  path,
-  label,
-  default: value,
-  doc,
+export const flag = (path: string, label: string, value: boolean, doc: string, when?: When): FlagSetting => ({
+  ...{ kind: 'flag', path, label, default: value, doc },
+  ...(when ? { when } : {}),
 });
-export const choice = (path: string, label: string, options: readonly (readonly [string, string])[], doc: string): ChoiceSetting => ({
-  kind: 'choice',
-  path,
-  label,
-  default: options[0][0],
+/** The first option is the default, unless another is named. */
+export const choice = (
+  path: string,
+  label: string,
+  options: readonly (readonly [string, string])[],
+  doc: string,
+  more: { when?: When; default?: string } = {},
+): ChoiceSetting => ({
+  ...{ kind: 'choice', path, label, default: options[0][0], doc },
   options: options.map(([value, text]) => ({ value, label: text })),
-  doc,
+  ...more,
+});
+export const text = (path: string, label: string, value: string, doc: string, optional = false): TextSetting => ({
+  ...{ kind: 'text', path, label, default: value, doc },
+  ...(optional ? { optional } : {}),
+});
+export const reference = (path: string, label: string, to: readonly string[], doc: string, when?: When): ReferenceSetting => ({
+  ...{ kind: 'reference', path, label, to, default: '', doc },
+  ...(when ? { when } : {}),
 });
 
 /** The part of that key. */

@@ -1,23 +1,26 @@
 // compile(recipe, voxel size) → plan: everything that reaches a voxel passes through here. Pure: no memory, no kernels.
 import { windowOver, type Window } from '../grid/lattice';
-import { isMoving } from '../obstacles/pose';
-import type { Carried, ObstaclePart, Recipe, SideRule, SourcePart, Triple } from '../recipe/recipe';
+import { meshShape, pictureOf, type Assets, type Picture } from '../geometry/assets';
+import { isMoving } from '../geometry/pose';
+import type { DistanceGrid } from '../geometry/shape';
+import { extremes, recipeAt } from '../recipe/keys';
+import type { Carried, ObstaclePart, Recipe, SideRule, SourcePart, StandingPart, Triple } from '../recipe/recipe';
 
-/** A shape on the world's lattice, in cells: its centre and half sizes (radius in all three for a sphere). */
-export interface CellShape {
-  readonly kind: 'sphere' | 'box';
-  readonly centre: Triple;
-  readonly half: Triple;
+/** A source or an obstacle that is on: its place in the recipe's list, and whether it ever moves. */
+export interface Standing<P extends StandingPart> {
+  readonly index: number;
+  /** As it is without keys. */
+  readonly part: P;
+  readonly moves: boolean;
+  /** Where its shape comes from, for a mesh. */
+  readonly mesh: MeshShape | null;
 }
-export interface PlannedSource {
-  readonly shape: CellShape;
-  readonly ratePerS: number;
-  readonly kelvin: number;
-  readonly colour: Triple;
-  /** 1/s. */
-  readonly expansion: number;
-  readonly from: number;
-  readonly until: number;
+/** A mesh on the lattice. What it takes in memory is known before it is made. */
+export interface MeshShape {
+  readonly nodes: Triple;
+  readonly grid: () => DistanceGrid;
+  /** The mask over its surface at the grid's nodes, 0…1; null without one. */
+  readonly mask: (() => Float32Array) | null;
 }
 /** Side rules in the order −x +x −y +y −z +z. */
 export type Sides = readonly [SideRule, SideRule, SideRule, SideRule, SideRule, SideRule];
@@ -43,10 +46,14 @@ export interface Plan {
   readonly window: Window;
   readonly sides: Sides;
   readonly channels: readonly PlannedChannel[];
-  readonly sources: readonly PlannedSource[];
-  readonly obstacles: readonly ObstaclePart[];
-  /** The obstacle that the room travels with. */
-  readonly guide: ObstaclePart | null;
+  readonly sources: readonly Standing<SourcePart>[];
+  readonly obstacles: readonly Standing<ObstaclePart>[];
+  /** Pictures of the patterns, and which pattern (of the recipe's list) each belongs to. */
+  readonly pictures: readonly (Picture & { readonly pattern: number })[];
+  /** What the room travels with: a list of the recipe and the place in it. */
+  readonly guide: { readonly list: 'sources' | 'obstacles'; readonly index: number } | null;
+  /** The recipe with its keys as they are at a simulated time since the start of the first frame, s. */
+  readonly at: (timeS: number) => Recipe;
   /** Something makes air or drives it out of cells: expansion or moving obstacles. */
   readonly hasOutflow: boolean;
   /** Simulated seconds from frame to frame. */
@@ -61,30 +68,32 @@ export interface CompileOptions {
   readonly voxelSizeM?: number;
   /** Instead of the recipe's frame range. */
   readonly frames?: { readonly first: number; readonly last: number };
+  /** What stands in the recipe's files. */
+  readonly assets?: Assets;
 }
 
+/** @throws Error where a file is wanted that is not there */
 export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
   const { space, keep, method, fading, spreading } = recipe;
   const window = windowOver(space.corner, space.size, options.voxelSizeM ?? space.voxelSize),
     h = window.voxelSizeM;
-  const inCells = (s: SourcePart): CellShape => ({
-    kind: s.shape,
-    centre: s.centre.map((c) => c / h) as Triple,
-    half: (s.shape === 'sphere' ? [s.radius, s.radius, s.radius] : s.size.map((v) => v / 2)).map((v) => v / h) as Triple,
-  });
-  const sources = recipe.sources
-    .filter((s) => s.on)
-    .map((s) => ({
-      shape: inCells(s),
-      ratePerS: s.rate,
-      kelvin: s.temperature,
-      colour: s.colour,
-      expansion: s.expansion,
-      from: s.from,
-      until: s.until,
-    }));
-  const hottest = sources.reduce((most, s) => Math.max(most, Math.abs(s.kelvin)), 0);
-  const obstacles = recipe.obstacles.filter((o) => o.on);
+  const standing = <P extends StandingPart>(list: 'sources' | 'obstacles'): Standing<P>[] =>
+    (recipe[list] as unknown as P[]).flatMap((part, index) => {
+      if (!part.on) return [];
+      const keyed = recipe.curves.some(
+        (c) => c.path.startsWith(`${list}/${part.id}/centre.`) || c.path.startsWith(`${list}/${part.id}/turn.`),
+      );
+      const mesh = part.shape === 'mesh' ? meshShape(part, recipe, h, list === 'sources' ? 2 : 1, options.assets) : null;
+      return [{ index, part, moves: keyed || isMoving(part), mesh }];
+    });
+  const sources = standing<SourcePart>('sources'),
+    obstacles = standing<ObstaclePart>('obstacles');
+  const frameS = space.timeScale / space.frameRate;
+  const most = (path: string, own: number): number => Math.max(...extremes(recipe, path, own).map(Math.abs));
+  const hottest = sources.reduce(
+    (m, { part: s }) => (s.temperature.how === 'none' ? m : Math.max(m, most(`sources/${s.id}/temperature.amount`, s.temperature.amount))),
+    0,
+  );
   const medium = { carried: method.density, halfLifeS: fading.density, diffusivity: spreading.density };
   const channels: PlannedChannel[] = [
     { name: 'density', ...medium },
@@ -102,10 +111,37 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
     channels,
     sources,
     obstacles,
-    guide: obstacles.find((o) => o.name === recipe.window.travel) ?? null,
-    hasOutflow: obstacles.some(isMoving) || sources.some((s) => s.expansion !== 0),
-    frameS: space.timeScale / space.frameRate,
+    pictures: recipe.patterns.flatMap((p, pattern) =>
+      p.on && p.noise === 'picture' && p.source !== '' ? [{ ...pictureOf(p, recipe, options.assets), pattern }] : [],
+    ),
+    guide: guideOf(recipe),
+    at: remembering((timeS) => recipeAt(recipe, space.firstFrame - 1 + timeS / frameS)),
+    hasOutflow: obstacles.some((o) => o.moves) || sources.some(({ part: s }) => most(`sources/${s.id}/expansion`, s.expansion) > 0),
+    frameS,
     frames: options.frames ?? { first: space.firstFrame, last: space.lastFrame },
-    accelerationBound: Math.abs(recipe.buoyancy.lift) * hottest + Math.abs(recipe.buoyancy.weight) + 2 * recipe.turbulence.strength,
+    accelerationBound:
+      most('buoyancy/lift', recipe.buoyancy.lift) * hottest +
+      most('buoyancy/weight', recipe.buoyancy.weight) +
+      2 * most('turbulence/strength', recipe.turbulence.strength),
+  };
+}
+
+function guideOf({ window, sources, obstacles }: Recipe): Plan['guide'] {
+  const inSources = sources.findIndex((s) => s.id === window.travel),
+    inObstacles = obstacles.findIndex((o) => o.id === window.travel);
+  if (window.travel === '' || (inSources < 0 && inObstacles < 0)) return null;
+  return inObstacles >= 0 ? { list: 'obstacles', index: inObstacles } : { list: 'sources', index: inSources };
+}
+
+/** A step asks for the same moments many times over. */
+function remembering<T>(make: (timeS: number) => T): (timeS: number) => T {
+  const kept = new Map<number, T>();
+  return (timeS) => {
+    const found = kept.get(timeS);
+    if (found) return found;
+    const made = make(timeS);
+    kept.set(timeS, made);
+    if (kept.size > 16) kept.delete(kept.keys().next().value!);
+    return made;
   };
 }

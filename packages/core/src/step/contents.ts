@@ -5,7 +5,7 @@ import { sites } from '../grid/sweep';
 import { writeFaces } from '../obstacles/faces';
 import type { Triple } from '../recipe/recipe';
 import type { Plan, Sides } from './compile';
-import { describeLevels, layOut } from './layout';
+import { describeLevels, layOut, type Layout } from './layout';
 import type { StepState } from './state';
 
 /** Everything that a run carries from one substep to the next, as tight arrays. */
@@ -38,6 +38,7 @@ export function setContents(state: StepState, room: Window, window: Window, cont
   state.window = window;
   state.sides = sidesOf(plan, room, window);
   describeLevels(layout, state.sides, team.memory);
+  writeGiven(plan, layout, team.memory);
   writeFaces(state, timeS);
   if (!contents) return;
   const from = contents.window,
@@ -49,6 +50,17 @@ export function setContents(state: StepState, room: Window, window: Window, cont
   const [a, b] = [sites(from.lattice, 3), sites(l, 3)];
   contents.channels.forEach((v, n) => writeField(team.memory, layout.channels[n], moved(v, a, b, shift, false)));
   writeSplit(team.memory, { address: layout.pressure, lattice: l }, moved(contents.pressure, a, b, shift, false));
+}
+
+/** Meshes' distances and masks, and pictures: what does not change over the run. */
+function writeGiven(plan: Plan, layout: Layout, memory: WebAssembly.Memory): void {
+  const put = (address: number, values: Float32Array): void => new Float32Array(memory.buffer, address, values.length).set(values);
+  plan.sources.forEach(({ mesh }, n) => {
+    if (mesh) put(layout.sourceGrids[n], mesh.grid().distances);
+    if (mesh?.mask) put(layout.sourceMasks[n], mesh.mask());
+  });
+  plan.obstacles.forEach(({ mesh }, n) => mesh && put(layout.obstacleGrids[n], mesh.grid().distances));
+  plan.pictures.forEach((p, n) => put(layout.pictures[n], p.planes));
 }
 
 function extra(l: Lattice, axis: number): Triple {

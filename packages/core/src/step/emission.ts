@@ -1,28 +1,81 @@
-// Stage 2: sources write into the channels and into what has to flow out; nothing is written inside an obstacle.
+// Stage 2: sources write into the channels, the air and what has to flow out; nothing is written inside an obstacle.
+import { coverSource, type Cover } from '../sources/cover';
 import { SLAB } from '../grid/sweep';
+import { Words, writeShape } from '../geometry/shape';
+import type { SourcePart, Way } from '../recipe/recipe';
+import type { Standing } from './compile';
 import { channelField, type StepState } from './state';
 
+/** The kernels' numbers of the ways to write (emit.ts there). */
+const HOW: Readonly<Record<Way, number>> = { none: 0, add: 1, raise: 2, replace: 3, blend: 4 };
+const MODE = { along: 0, normal: 1, motion: 2, point: 3 } as const;
+
 export function emission(state: StepState): void {
-  const { plan, team, layout, window } = state,
-    { memory } = team;
-  const l = window.lattice,
-    at = layout.emission;
-  const address = (name: Parameters<typeof channelField>[1]): number => channelField(state, name)?.address ?? 0;
-  const outflow = layout.outflow?.address ?? 0;
-  const active = plan.sources.filter((s) => state.frame >= s.from && state.frame <= s.until);
-  for (const s of active) {
-    const centre = s.shape.centre.map((c, a) => c - window.origin[a]);
-    new Int32Array(memory.buffer, at, 7).set([
-      ...(['density', 'temperature', 'red', 'green', 'blue'] as const).map(address),
-      ...[outflow, s.shape.kind === 'box' ? 1 : 0],
-    ]);
-    new Float32Array(memory.buffer, at + 28, 12).set([
-      ...centre,
-      ...s.shape.half,
-      ...[s.ratePerS * state.dtS, s.kelvin, ...s.colour, s.expansion * window.voxelSizeM],
-    ]);
-    team.run('emit', l.nz, SLAB, at, l.nx, l.ny, l.rowStride, l.planeStride);
+  const { plan, team, layout } = state;
+  let given = false;
+  for (const source of plan.sources) {
+    const cover = coverSource(state, source);
+    if (!cover) continue;
+    given = true;
+    giveMedium(state, cover);
+    giveTemperature(state, cover);
+    givePush(state, source, cover);
   }
-  if (plan.obstacles.length === 0 || (active.length === 0 && !outflow)) return;
-  for (const f of layout.channels) team.run('clearSolid', l.nz, SLAB, layout.levels[0].block, f.address);
+  if (plan.obstacles.length === 0 || (!given && !layout.outflow)) return;
+  for (const f of layout.channels) team.run('clearSolid', layout.levels[0].lattice.nz, SLAB, layout.levels[0].block, f.address);
 }
+
+/** Part of the way to its goal that blending goes in a substep. */
+function draw(state: StepState, part: SourcePart): number {
+  return 1 - state.team.solo('exponential', -state.dtS / part.within);
+}
+
+function giveMedium(state: StepState, { part, box, gain, mean, most, colours }: Cover): void {
+  const { team, layout, window } = state,
+    l = window.lattice;
+  const address = (name: Parameters<typeof channelField>[1]): number => channelField(state, name)?.address ?? 0;
+  const ageMatters = part.age.how !== 'none' || part.density.how !== 'none';
+  new Words(new DataView(team.memory.buffer), layout.emission)
+    .ints(mean, most, address('density'), address('red'), address('green'), address('blue'))
+    .ints(ageMatters ? address('age') : 0, part.expansion === 0 ? 0 : (layout.outflow?.address ?? 0))
+    .ints(...(colours ?? [0, 0, 0]), HOW[part.density.how], HOW[part.colour.how], HOW[part.age.how])
+    .floats(part.density.amount * (part.density.how === 'add' ? gain : 1), ...part.colour.amount, part.age.amount)
+    .floats(part.expansion * window.voxelSizeM * gain, state.dtS, draw(state, part))
+    .ints(...sides(box));
+  team.run('giveMedium', l.nz, SLAB, layout.emission, l.rowStride, l.planeStride);
+}
+
+function giveTemperature(state: StepState, { part, box, gain, mean, most }: Cover): void {
+  const { how, amount } = part.temperature,
+    field = channelField(state, 'temperature'),
+    { lattice: l } = state.window;
+  if (how === 'none' || !field) return;
+  const values = [amount * (how === 'add' ? gain : 1), state.dtS, draw(state, part), ...sides(box)];
+  state.team.run('give', l.nz, SLAB, field.address, mean, most, HOW[how], ...values, l.rowStride, l.planeStride);
+}
+
+function givePush(state: StepState, source: Standing<SourcePart>, { part, box, shape, pose, mean, most }: Cover): void {
+  const { team, layout, window } = state,
+    { push } = part,
+    h = window.voxelSizeM,
+    l = window.lattice;
+  if (push.how === 'none') return;
+  const grid = layout.sourceGrids[state.plan.sources.indexOf(source)];
+  writeShape(team.memory, layout.emission, shape, window.origin, grid, layout.corners)
+    .ints(mean, most, ...layout.velocity.map((f) => f.address), MODE[push.mode], HOW[push.how])
+    .floats(push.speed, ...push.direction, ...push.point.map((p, a) => p / h - window.origin[a]))
+    .floats(...pose.velocity, ...pose.turning.map((w) => w * h))
+    .ints(0)
+    .floats(tangent(state, push.spread), push.vary / 100, h / push.lump, state.timeS / (0.5 + push.lump))
+    .ints(source.index * 101)
+    .floats(...window.origin, state.dtS, draw(state, part))
+    .ints(...sides(box));
+  team.run('givePush', l.nz + 1, SLAB, layout.emission, l.rowStride, l.planeStride);
+}
+
+function tangent({ team }: StepState, degrees: number): number {
+  const angle = (degrees * Math.PI) / 180;
+  return degrees === 0 ? 0 : team.solo('sine', angle) / team.solo('sine', angle + Math.PI / 2);
+}
+
+const sides = ([from, to]: Cover['box']): number[] => [from[0], to[0], from[1], to[1], from[2], to[2]];

@@ -3,7 +3,7 @@ import { coarser, lattice, type Lattice } from '../grid/lattice';
 import { MemoryPlan, PLAN_START, split, type Field } from '../grid/memory';
 import { SLAB, sites } from '../grid/sweep';
 import type { Team } from '../grid/team';
-import type { Plan } from './compile';
+import type { MeshShape, Plan } from './compile';
 
 /** One level of the pressure hierarchy, see level.ts of the kernels. */
 export interface Level {
@@ -51,6 +51,13 @@ export interface Layout {
   /** What the channel that is being carried is carried with, see advect.ts of the kernels; what a source writes, see emit.ts. */
   readonly carry: number;
   readonly emission: number;
+  /** Corners of the path that is being written. */
+  readonly corners: number;
+  /** Distances of the meshes of the plan's sources and obstacles, masks of the sources' (0: none), and its pictures. */
+  readonly sourceGrids: readonly number[];
+  readonly sourceMasks: readonly number[];
+  readonly obstacleGrids: readonly number[];
+  readonly pictures: readonly number[];
   /** Obstacles as the kernels see them, see solids.ts. */
   readonly solids: number;
   /** A byte a row: whether a channel is anywhere in it. */
@@ -61,13 +68,21 @@ export interface Layout {
   readonly bytes: number;
 }
 
+/** Bytes of an obstacle's words, see solids.ts of the kernels. */
+export const SOLID_BYTES = 192;
 const FEWEST_CELLS = 4;
 /** What the ring of planes of a sweep may take of a core's cache, bytes. */
 const RING_BYTES = 850_000;
 
 /** @param threads workers that share the sweeps of a level, each in a ring of its own */
-export function layOut(fine: Lattice, plan: Pick<Plan, 'channels' | 'hasOutflow' | 'obstacles'>, threads: number): Layout {
+export function layOut(
+  fine: Lattice,
+  plan: Pick<Plan, 'channels' | 'hasOutflow' | 'sources' | 'obstacles' | 'pictures'>,
+  threads: number,
+): Layout {
   const memory = new MemoryPlan();
+  const grids = ({ mesh }: { mesh: MeshShape | null }): number =>
+    mesh ? memory.bytes(mesh.nodes[0] * mesh.nodes[1] * mesh.nodes[2] * 4) : 0;
   const three = (l: Lattice): [Field, Field, Field] => [memory.field(l), memory.field(l), memory.field(l)];
   const splitField = (l: Lattice): number => memory.staggered(split(l).bytes) + split(l).lead;
   const velocity = three(fine),
@@ -117,8 +132,13 @@ export function layOut(fine: Lattice, plan: Pick<Plan, 'channels' | 'hasOutflow'
     partials: memory.bytes((fine.nz + 2) * 64),
     line: memory.bytes((fine.nz + 2) * (fine.rowStride + 8) * 4),
     carry: memory.bytes(128),
-    emission: memory.bytes(128),
-    solids: memory.bytes(Math.max(1, plan.obstacles.length) * 128),
+    emission: memory.bytes(320),
+    corners: memory.bytes(64 * 12),
+    sourceGrids: plan.sources.map(grids),
+    sourceMasks: plan.sources.map((p) => (p.mesh?.mask ? grids(p) : 0)),
+    obstacleGrids: plan.obstacles.map(grids),
+    pictures: plan.pictures.map((p) => memory.bytes(p.width * p.height * 16)),
+    solids: memory.bytes(Math.max(1, plan.obstacles.length) * SOLID_BYTES),
     marks: memory.bytes(fine.ny * fine.nz),
     pages: memory.pages,
     start: PLAN_START,

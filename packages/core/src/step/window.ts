@@ -2,9 +2,11 @@
 // whole cells of the world's lattice, so nothing is ever resampled.
 import { lattice, type Window } from '../grid/lattice';
 import { SLAB } from '../grid/sweep';
-import { poseOf } from '../obstacles/pose';
+import { poseOf } from '../geometry/pose';
+import { boundsOf } from '../geometry/shape';
 import type { Triple } from '../recipe/recipe';
 import type { Plan } from './compile';
+import { shapeAt } from './standing';
 import { clamp, setContents, takeContents } from './contents';
 import type { StepState } from './state';
 
@@ -13,12 +15,13 @@ const BLOCK: Triple = [8, 4, 4];
 /** A window is given up for a smaller one that has at most this part of its cells: each change costs a copy. */
 const WORTH_SHRINKING = 0.75;
 
-/** The room at a moment: where its obstacle has taken it. */
+/** The room at a moment: where what it travels with has taken it. */
 export function roomAt(plan: Plan, timeS: number): Window {
   const { window, guide } = plan;
   if (!guide) return window;
-  const { centre } = poseOf(guide, timeS);
-  const origin = window.origin.map((o, a) => o + Math.round((centre[a] - guide.centre[a]) / window.voxelSizeM)) as Triple;
+  const centreAt = (t: number): Triple => poseOf(plan.at(t)[guide.list][guide.index], t).centre;
+  const [now, start] = [centreAt(timeS), centreAt(0)];
+  const origin = window.origin.map((o, a) => o + Math.round((now[a] - start[a]) / window.voxelSizeM)) as Triple;
   return { ...window, origin };
 }
 
@@ -39,12 +42,12 @@ function around(room: Window, [from, to]: CellBox, margin: number): Window {
 
 /** Cells of the sources that give something off in a frame; null without any. */
 function sourceCells(plan: Plan, frame: number): CellBox | null {
+  const { origin, lattice: l } = plan.window,
+    endS = (frame - plan.recipe.space.firstFrame + 1) * plan.frameS;
   return plan.sources
-    .filter((s) => frame >= s.from && frame <= s.until)
-    .map(({ shape: s }): CellBox => [
-      s.centre.map((c, a) => Math.floor(c - s.half[a])) as Triple,
-      s.centre.map((c, a) => Math.ceil(c + s.half[a])) as Triple,
-    ])
+    .filter(({ part }) => frame >= part.from && frame <= part.until)
+    .flatMap((s) => [endS - plan.frameS, endS].map((t) => boundsOf(shapeAt(plan, 'sources', s, t), origin, [l.nx, l.ny, l.nz], 0)))
+    .map(([from, to]): CellBox => [from.map((v, a) => v + origin[a]) as Triple, to.map((v, a) => v + origin[a]) as Triple])
     .reduce<CellBox | null>(both, null);
 }
 

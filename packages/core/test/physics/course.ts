@@ -10,7 +10,7 @@ const SET_UPS: readonly { readonly name: string; readonly recipe: Recipe }[] = [
     recipe: parseRecipe({
       name: 'Plume',
       space: { size: [3, 3, 1.5], corner: [-0.8, 0, -0.75], voxelSize: 0.03125, lastFrame: 72 },
-      sources: [{ shape: 'sphere', centre: [0, 0.4, 0], radius: 0.25, rate: 2, temperature: 30 }],
+      sources: [{ shape: 'sphere', centre: [0, 0.4, 0], radius: 0.25, density: { amount: 2 }, temperature: { amount: 30 } }],
       buoyancy: { lift: 0.033, weight: 0.1 },
       wind: { speed: 0.5, heading: 0, grip: 1.5, gust: 0.2 },
       turbulence: { strength: 0.4, size: 0.6, octaves: 2 },
@@ -29,7 +29,7 @@ const SET_UPS: readonly { readonly name: string; readonly recipe: Recipe }[] = [
         lastFrame: 72,
         sides: { left: 'wall', back: 'wall', front: 'wall' },
       },
-      sources: [{ shape: 'box', centre: [-0.7, 0.7, 0], size: [0.4, 0.3, 0.9], rate: 1.5, temperature: -20 }],
+      sources: [{ shape: 'box', centre: [-0.7, 0.7, 0], size: [0.4, 0.3, 0.9], density: { amount: 1.5 }, temperature: { amount: -20 } }],
       obstacles: [{ id: 'step', name: 'Step', shape: 'box', centre: [-0.6, 0.25, 0], size: [1, 0.5, 2] }],
       buoyancy: { lift: 0.033, weight: 0.4 },
       turbulence: { strength: 0.15, size: 0.5, octaves: 2 },
@@ -42,7 +42,17 @@ const SET_UPS: readonly { readonly name: string; readonly recipe: Recipe }[] = [
     recipe: parseRecipe({
       name: 'Burst',
       space: { size: [3, 2, 3], corner: [-1.5, 0, -1.5], voxelSize: 0.03125, lastFrame: 48 },
-      sources: [{ shape: 'sphere', centre: [0, 0.25, 0], radius: 0.25, rate: 24, temperature: 10, expansion: 12, until: 5 }],
+      sources: [
+        {
+          shape: 'sphere',
+          centre: [0, 0.25, 0],
+          radius: 0.25,
+          density: { amount: 24 },
+          temperature: { amount: 10 },
+          expansion: 12,
+          until: 5,
+        },
+      ],
       buoyancy: { lift: 0.033, weight: 0.3 },
       turbulence: { strength: 0.8, size: 0.5, octaves: 2 },
       fading: { density: 3, temperature: 2 },
@@ -142,7 +152,7 @@ export const sameness: Experiment = {
     const s = start(
       still({
         space: { size: [1.6, 1.6, 1.6], corner: [-0.8, 0, -0.8], voxelSize: 0.05, lastFrame: 1000 },
-        sources: [{ centre: [0, 0.4, 0], radius: 0.25, rate: 2, temperature: 40 }],
+        sources: [{ centre: [0, 0.4, 0], radius: 0.25, density: { amount: 2 }, temperature: { amount: 40 } }],
         buoyancy: { lift: 0.033, weight: 0 },
         vorticity: { strength: 0.3 },
       }),
@@ -186,7 +196,7 @@ export const fitting: Experiment = {
         still({
           space: { size: [3.2, 3.2, 3.2], corner: [-1.6, 0, -1.6], voxelSize: 0.05, lastFrame: 48 },
           window: { mode, margin: 8 },
-          sources: [{ centre: [0, 0.4, 0], radius: 0.22, rate: 2, temperature: 40 }],
+          sources: [{ centre: [0, 0.4, 0], radius: 0.22, density: { amount: 2 }, temperature: { amount: 40 } }],
           buoyancy: { lift: 0.033, weight: 0 },
         }),
         threads,

@@ -223,7 +223,7 @@ export const quiet: Experiment = {
     const rest = start(
       still({
         space,
-        sources: [{ centre: [0, 0.4, 0], temperature: 0 }],
+        sources: [{ centre: [0, 0.4, 0], temperature: { amount: 0 } }],
         obstacles: [{ shape: 'sphere', centre: [0.1, 1, 0.1], radius: 0.3 }],
       }),
       threads,

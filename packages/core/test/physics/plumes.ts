@@ -99,7 +99,7 @@ export const plume: Experiment = {
     const s = start(
       still({
         space: { size: [2.4, 4.4, 2.4], corner: [-1.2, 0, -1.2], voxelSize: h, lastFrame: 1000 },
-        sources: [{ shape: 'sphere', centre: [0, 0.25, 0], radius: 0.12, rate: 6, temperature: 40 }],
+        sources: [{ shape: 'sphere', centre: [0, 0.25, 0], radius: 0.12, density: { amount: 6 }, temperature: { amount: 40 } }],
         buoyancy: { lift: 0.05, weight: 0 },
         turbulence: { strength: 0.5, size: 0.3, octaves: 2, period: 0.6 },
         method: { density: 'kept', temperature: 'kept', motion: 'reflected' },

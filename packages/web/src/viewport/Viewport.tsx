@@ -5,9 +5,11 @@ import { useEffect, useImperativeHandle, useMemo, useRef, type ComponentRef, typ
 import * as THREE from 'three';
 import { useTheme } from 'styled-components';
 import type { Look } from '@bramblemist/core/look/look';
-import { poseOf, type Pose } from '@bramblemist/core/obstacles/pose';
-import type { Recipe, ShapePart } from '@bramblemist/core/recipe/recipe';
+import { poseOf, type Pose } from '@bramblemist/core/geometry/pose';
+import { recipeAt } from '@bramblemist/core/recipe/keys';
+import type { Recipe, StandingPart, Triple } from '@bramblemist/core/recipe/recipe';
 import type { ShownBrick } from '../live/use-live';
+import { geometryOf } from './shapes';
 import { makeVolumeMaterial, setLook, showBrick } from './volume-material';
 
 export interface ViewportHandle {
@@ -153,17 +155,20 @@ function Medium({ shown, look }: { shown: ShownBrick | null; look: Look }): Reac
 
 const SOLID_LAYER = 1;
 
-/** pose: where an obstacle is at the frame that is shown. */
-function Shape({ part, kind, pose }: { part: ShapePart; kind: 'source' | 'obstacle'; pose?: Pose }): ReactNode {
+/** A source or an obstacle as it stands at the frame that is shown. */
+function Shape({
+  part,
+  kind,
+  pose,
+}: {
+  part: StandingPart & { points?: readonly Triple[] };
+  kind: 'source' | 'obstacle';
+  pose: Pose;
+}): ReactNode {
   const theme = useTheme();
-  const geometry = useMemo(() => {
-    if (part.shape === 'sphere') return new THREE.SphereGeometry(part.radius, kind === 'source' ? 20 : 48, kind === 'source' ? 12 : 32);
-    return new THREE.BoxGeometry(...part.size);
-  }, [part, kind]);
-  const lines = useMemo(
-    () => (part.shape === 'sphere' ? new THREE.WireframeGeometry(geometry) : new THREE.EdgesGeometry(geometry)),
-    [geometry, part.shape],
-  );
+  const geometry = useMemo(() => geometryOf(part, kind === 'source' ? 20 : 48), [part, kind]);
+  const round = !['box', 'plane'].includes(part.shape);
+  const lines = useMemo(() => (round ? new THREE.WireframeGeometry(geometry) : new THREE.EdgesGeometry(geometry)), [geometry, round]);
   useEffect(
     () => () => {
       geometry.dispose();
@@ -172,7 +177,7 @@ function Shape({ part, kind, pose }: { part: ShapePart; kind: 'source' | 'obstac
     [geometry, lines],
   );
   return (
-    <group position={pose?.centre ?? part.centre} quaternion={pose ? turned(pose) : undefined}>
+    <group position={pose.centre} quaternion={turned(pose)}>
       {kind === 'obstacle' && (
         <mesh geometry={geometry} layers-mask={(1 << SOLID_LAYER) | 1}>
           <meshStandardMaterial color="#55565a" roughness={0.95} />
@@ -182,7 +187,7 @@ function Shape({ part, kind, pose }: { part: ShapePart; kind: 'source' | 'obstac
         <lineBasicMaterial
           color={kind === 'source' ? theme.thorn : '#85858a'}
           transparent
-          opacity={kind === 'source' ? (part.shape === 'sphere' ? 0.35 : 0.9) : 0.5}
+          opacity={kind === 'source' ? (round ? 0.35 : 0.9) : 0.5}
         />
       </lineSegments>
     </group>
@@ -279,6 +284,7 @@ export function Viewport({ recipe, look, shown, handle }: ViewportProps): ReactN
   const theme = useTheme();
   const { space } = recipe,
     timeS = shown ? ((shown.brick.frame - space.firstFrame + 1) * space.timeScale) / space.frameRate : 0;
+  const now = useMemo(() => (shown ? recipeAt(recipe, shown.brick.frame) : recipe), [recipe, shown]);
   return (
     <Canvas
       frameloop="demand"
@@ -296,12 +302,12 @@ export function Viewport({ recipe, look, shown, handle }: ViewportProps): ReactN
       <ambientLight intensity={1.1} />
       <directionalLight position={[3, 6, 4]} intensity={1.6} />
       <Room recipe={recipe} />
-      {recipe.sources
+      {now.sources
         .filter((s) => s.on)
         .map((s) => (
-          <Shape key={s.id} part={s} kind="source" />
+          <Shape key={s.id} part={s} kind="source" pose={poseOf(s, timeS)} />
         ))}
-      {recipe.obstacles
+      {now.obstacles
         .filter((o) => o.on)
         .map((o) => (
           <Shape key={o.id} part={o} kind="obstacle" pose={poseOf(o, timeS)} />

@@ -6,6 +6,7 @@ import { frameGrids } from '../../cache/frame';
 import { fileStem, frameName, type CachedFrame, type Manifest } from '../../cache/manifest';
 import { writeVdb } from '../../files/vdb/writer';
 import { canonicalText } from '../../recipe/document';
+import type { Assets } from '../../geometry/assets';
 import type { Recipe } from '../../recipe/recipe';
 import { decodeCheckpoint, encodeCheckpoint } from '../../cache/checkpoint';
 import { compile, type Plan } from '../../step/compile';
@@ -18,6 +19,8 @@ export const PROGRAM = 'bramblemist 0.1.0';
 export interface BakeOptions {
   readonly folder: string;
   readonly voxelSizeM?: number;
+  /** What the recipe's files hold, where it has any. */
+  readonly assets?: Assets;
   readonly frames?: { readonly first: number; readonly last: number };
   readonly threads: number;
   /** Small pictures of the volumes for a screen, in the folder preview/. */
@@ -39,7 +42,7 @@ const CHECKPOINTS = 'checkpoints';
  * @throws Error where the folder holds another cache; StepTrouble where the run goes wrong (frames so far are kept)
  */
 export function bake(recipe: Recipe, options: BakeOptions): Manifest {
-  const plan = compile(recipe, { voxelSizeM: options.voxelSizeM });
+  const plan = compile(recipe, { voxelSizeM: options.voxelSizeM, assets: options.assets });
   const range = options.frames ?? plan.frames;
   const { folder } = options,
     manifestPath = join(folder, 'manifest.json');

@@ -3,7 +3,8 @@ import { frameGrids } from '../../cache/frame';
 import { writeVdb } from '../../files/vdb/writer';
 import { costOf, type Cost } from '../../readings/cost';
 import type { Recipe } from '../../recipe/recipe';
-import { compile } from '../../step/compile';
+import type { Assets } from '../../geometry/assets';
+import { compile, type CompileOptions } from '../../step/compile';
 import { Simulation } from '../../step/simulation';
 import { nodeZip } from './files';
 import { startTeam } from './team';
@@ -41,13 +42,13 @@ interface Course {
  * First the whole shot at a very rough size, for the speeds and the spread of the medium; then some frames at (nearly) the
  * wanted size, for what a voxel costs.
  */
-export function estimate(recipe: Recipe, voxelSizeM: number, threads: number, frames: number): Estimate {
-  const cost = costOf(recipe, voxelSizeM, threads);
+export function estimate(recipe: Recipe, voxelSizeM: number, threads: number, frames: number, assets?: Assets): Estimate {
+  const cost = costOf(recipe, voxelSizeM, threads, assets);
   const sizeFor = (voxels: number): number => voxelSizeM * Math.max(1, Math.cbrt(cost.voxels / voxels));
-  const rough = run(recipe, sizeFor(ROUGH_VOXELS), threads, frames, ROUGH_MS),
-    detail = run(recipe, sizeFor(DETAIL_VOXELS), threads, frames, DETAIL_MS);
+  const rough = run(recipe, { voxelSizeM: sizeFor(ROUGH_VOXELS), assets }, threads, frames, ROUGH_MS),
+    detail = run(recipe, { voxelSizeM: sizeFor(DETAIL_VOXELS), assets }, threads, frames, DETAIL_MS);
   const { cfl, substepsLeast, substepsMost } = recipe.space,
-    frameS = compile(recipe, { voxelSizeM }).frameS;
+    frameS = recipe.space.timeScale / recipe.space.frameRate;
   // early frames are cheaper (clear air is passed over): the rough run tells by how much the later ones grow
   const perVoxel = detail.ms.map((ms, f) => ms / detail.substeps[f] / detail.voxels),
     known = perVoxel.length,
@@ -85,8 +86,8 @@ export function estimate(recipe: Recipe, voxelSizeM: number, threads: number, fr
 }
 
 /** As many frames as the time allows, the first always. */
-function run(recipe: Recipe, voxelSizeM: number, threads: number, frames: number, budgetMs: number): Course {
-  const plan = compile(recipe, { voxelSizeM }),
+function run(recipe: Recipe, options: CompileOptions, threads: number, frames: number, budgetMs: number): Course {
+  const plan = compile(recipe, options),
     team = startTeam(Simulation.pages(plan, threads), threads);
   try {
     const s = new Simulation(plan, team),

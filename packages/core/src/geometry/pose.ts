@@ -1,5 +1,5 @@
-// Where an obstacle is at a moment and how it is turned.
-import type { ObstaclePart, Triple } from '../recipe/recipe';
+// Where a source or an obstacle is at a moment, how it is turned, and how fast it goes.
+import type { StandingPart, Triple } from '../recipe/recipe';
 
 /** The rows of a rotation matrix. */
 export type Rows = readonly [Triple, Triple, Triple];
@@ -7,7 +7,7 @@ export type Rows = readonly [Triple, Triple, Triple];
 export interface Pose {
   /** Middle, in metres. */
   readonly centre: Triple;
-  /** From the world's axes to the obstacle's own. */
+  /** From the world's axes to the part's own. */
   readonly toOwn: Rows;
   /** m/s of the middle, and rad/s about it. */
   readonly velocity: Triple;
@@ -20,7 +20,7 @@ const STILL: Triple = [0, 0, 0];
  * @param timeS simulated time since the first frame
  * @param sine of radians; a run passes its kernels' own, so that all engines agree to the last bit
  */
-export function poseOf(part: ObstaclePart, timeS: number, sine: (x: number) => number = Math.sin): Pose {
+export function poseOf(part: StandingPart, timeS: number, sine: (x: number) => number = Math.sin): Pose {
   const moves = part.motion === 'moves';
   const spin = moves ? (part.spin * Math.PI) / 180 : 0;
   const radians = part.turn.map((d) => (d * Math.PI) / 180);
@@ -45,6 +45,27 @@ function product(a: Rows, b: Rows): Rows {
   return a.map((r) => [0, 1, 2].map((c) => r[0] * b[0][c] + r[1] * b[1][c] + r[2] * b[2][c])) as unknown as Rows;
 }
 
-export function isMoving(part: ObstaclePart): boolean {
+/** A steady motion of its own; keys may move it too. */
+export function isMoving(part: StandingPart): boolean {
   return part.motion === 'moves' && (part.spin !== 0 || part.velocity.some((v) => v !== 0));
+}
+
+/**
+ * The pose at the end of a stretch of time with the velocity that it really has over it: where keys move a part, that of the
+ * way from the first pose to the second.
+ */
+export function poseBetween(before: Pose, after: Pose, lengthS: number): Pose {
+  const turned = product(transposed(after.toOwn), before.toOwn); // from the world before to the world after
+  return {
+    ...after,
+    velocity: after.centre.map((c, a) => (c - before.centre[a]) / lengthS) as Triple,
+    // for a small turn the skew part of the rotation is sin(angle) times the axis
+    turning: [turned[2][1] - turned[1][2], turned[0][2] - turned[2][0], turned[1][0] - turned[0][1]].map(
+      (v) => v / (2 * lengthS),
+    ) as Triple,
+  };
+}
+
+function transposed(m: Rows): Rows {
+  return [0, 1, 2].map((r) => m.map((row) => row[r])) as unknown as Rows;
 }

@@ -1,0 +1,485 @@
+// Signed distance of a mesh at the nodes of a grid. Near the surface the exact distance to the nearest triangle; inside is
+// where the winding number (Jacobson, Kavan, Sorkine-Hornung 2013) is above a half, so that open, overlapping and unclean
+// meshes have an inside too; it is summed over a tree with far parts taken together (Barill and others 2018). Away from the
+// surface distances are filled in by fast sweeping (Zhao 2004). Only sums, products and roots are used: same bits everywhere.
+import type { Triple } from '../recipe/recipe';
+import type { Mesh } from './mesh';
+
+export interface GridPlace {
+  /** Place of node (0, 0, 0) in spacings, nodes along each axis, metres from node to node. */
+  readonly first: Triple;
+  readonly nodes: Triple;
+  readonly spacingM: number;
+}
+export type MaskName = 'red' | 'green' | 'blue' | 'light';
+export interface MeshDistances {
+  /** Spacings, negative inside, x fastest; no further than five. */
+  readonly distances: Float32Array;
+  /** The mask at the nearest place of the surface, near it; null where none was asked for. */
+  readonly mask: Float32Array | null;
+}
+
+/** Nodes this near (spacings) know their distance exactly. */
+const BAND = 2.2;
+/** Sheets thinner than two of this are made so thick: air must not pass between two nodes. */
+const THINNEST = 0.6;
+const BLOCK = 4;
+
+export function meshDistances(mesh: Mesh, place: GridPlace, maskName: MaskName | null): MeshDistances {
+  const [nx, ny, nz] = place.nodes,
+    size = nx * ny * nz;
+  // corners in spacings from node (0, 0, 0)
+  const p = new Float64Array(mesh.positions.length);
+  for (let n = 0; n < p.length; n++) p[n] = mesh.positions[n] / place.spacingM - place.first[n % 3];
+  const squared = new Float32Array(size).fill(Infinity),
+    nearest = new Int32Array(maskName ? size : 0).fill(-1);
+  splat(p, mesh.triangles, place.nodes, squared, maskName ? nearest : null);
+  const distances = new Float32Array(size);
+  for (let n = 0; n < size; n++) distances[n] = squared[n] === Infinity ? Infinity : Math.sqrt(squared[n]);
+  const winding = new Winding(p, mesh.triangles);
+  sign(distances, place.nodes, winding);
+  closeHoles(distances, place.nodes);
+  thicken(distances, place.nodes);
+  fillAround(distances, place.nodes);
+  const mask = maskName ? maskAt(p, mesh, maskName, place.nodes, nearest) : null;
+  return { distances, mask };
+}
+
+// Exact distance -----------------------------------------------------------------------------------------------------
+
+/** Squared distance of a point to a triangle, and where on it: weights of the corners (Ericson 2005, 5.1.5). */
+const weights = new Float64Array(3);
+function toTriangle(p: Float64Array, a: number, b: number, c: number, x: number, y: number, z: number): number {
+  const abx = p[b] - p[a],
+    aby = p[b + 1] - p[a + 1],
+    abz = p[b + 2] - p[a + 2];
+  const acx = p[c] - p[a],
+    acy = p[c + 1] - p[a + 1],
+    acz = p[c + 2] - p[a + 2];
+  const apx = x - p[a],
+    apy = y - p[a + 1],
+    apz = z - p[a + 2];
+  const d1 = abx * apx + aby * apy + abz * apz,
+    d2 = acx * apx + acy * apy + acz * apz;
+  let u = 0,
+    v = 0;
+  if (d1 <= 0 && d2 <= 0) {
+    // corner a
+  } else {
+    const bpx = x - p[b],
+      bpy = y - p[b + 1],
+      bpz = z - p[b + 2];
+    const d3 = abx * bpx + aby * bpy + abz * bpz,
+      d4 = acx * bpx + acy * bpy + acz * bpz;
+    const cpx = x - p[c],
+      cpy = y - p[c + 1],
+      cpz = z - p[c + 2];
+    const d5 = abx * cpx + aby * cpy + abz * cpz,
+      d6 = acx * cpx + acy * cpy + acz * cpz;
+    const vc = d1 * d4 - d3 * d2,
+      vb = d5 * d2 - d1 * d6,
+      va = d3 * d6 - d5 * d4;
+    if (d3 >= 0 && d4 <= d3) u = 1;
+    else if (vc <= 0 && d1 >= 0 && d3 <= 0) u = d1 / (d1 - d3);
+    else if (d6 >= 0 && d5 <= d6) v = 1;
+    else if (vb <= 0 && d2 >= 0 && d6 <= 0) v = d2 / (d2 - d6);
+    else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
+      v = (d4 - d3) / (d4 - d3 + (d5 - d6));
+      u = 1 - v;
+    } else {
+      const all = va + vb + vc;
+      u = vb / all;
+      v = vc / all;
+    }
+  }
+  weights[0] = 1 - u - v;
+  weights[1] = u;
+  weights[2] = v;
+  const dx = apx - u * abx - v * acx,
+    dy = apy - u * aby - v * acy,
+    dz = apz - u * abz - v * acz;
+  return dx * dx + dy * dy + dz * dz;
+}
+
+function splat(p: Float64Array, t: Uint32Array, [nx, ny, nz]: Triple, squared: Float32Array, nearest: Int32Array | null): void {
+  for (let n = 0; n < t.length; n += 3) {
+    const a = 3 * t[n],
+      b = 3 * t[n + 1],
+      c = 3 * t[n + 2];
+    const i0 = Math.max(0, Math.ceil(Math.min(p[a], p[b], p[c]) - BAND)),
+      i1 = Math.min(nx - 1, Math.floor(Math.max(p[a], p[b], p[c]) + BAND)),
+      j0 = Math.max(0, Math.ceil(Math.min(p[a + 1], p[b + 1], p[c + 1]) - BAND)),
+      j1 = Math.min(ny - 1, Math.floor(Math.max(p[a + 1], p[b + 1], p[c + 1]) + BAND)),
+      k0 = Math.max(0, Math.ceil(Math.min(p[a + 2], p[b + 2], p[c + 2]) - BAND)),
+      k1 = Math.min(nz - 1, Math.floor(Math.max(p[a + 2], p[b + 2], p[c + 2]) + BAND));
+    // of large triangles most of the box is far: rows are entered where the plane is near
+    const ux = p[b] - p[a],
+      uy = p[b + 1] - p[a + 1],
+      uz = p[b + 2] - p[a + 2],
+      vx = p[c] - p[a],
+      vy = p[c + 1] - p[a + 1],
+      vz = p[c + 2] - p[a + 2];
+    let mx = uy * vz - uz * vy,
+      my = uz * vx - ux * vz,
+      mz = ux * vy - uy * vx;
+    const long = Math.sqrt(mx * mx + my * my + mz * mz);
+    if (long > 0) {
+      mx /= long;
+      my /= long;
+      mz /= long;
+    }
+    for (let k = k0; k <= k1; k++)
+      for (let j = j0; j <= j1; j++) {
+        const plane = my * (j - p[a + 1]) + mz * (k - p[a + 2]) - mx * p[a];
+        let from = i0,
+          to = i1;
+        if (Math.abs(mx) > 1e-6) {
+          const q = (-BAND - plane) / mx,
+            r = (BAND - plane) / mx;
+          from = Math.max(i0, Math.ceil(Math.min(q, r)));
+          to = Math.min(i1, Math.floor(Math.max(q, r)));
+        } else if (long > 0 && Math.abs(plane) > BAND + 1e-3) continue;
+        for (let i = from; i <= to; i++) {
+          const d = toTriangle(p, a, b, c, i, j, k),
+            o = (k * ny + j) * nx + i;
+          if (d < squared[o] && d <= BAND * BAND) {
+            squared[o] = d;
+            if (nearest) nearest[o] = n;
+          }
+        }
+      }
+  }
+}
+
+// Inside ---------------------------------------------------------------------------------------------------------------
+
+/** Arc tangent of y / x, −π…π, to about 1e-7: of sums and products only. */
+function arc(y: number, x: number): number {
+  const ax = Math.abs(x),
+    ay = Math.abs(y);
+  if (ax === 0 && ay === 0) return 0;
+  const swap = ay > ax,
+    s = swap ? ax / ay : ay / ax,
+    // half the angle twice, so that the series is short
+    h = s / (1 + Math.sqrt(1 + s * s)),
+    q = h / (1 + Math.sqrt(1 + h * h)),
+    q2 = q * q;
+  let a = 4 * q * (1 - q2 * (1 / 3 - q2 * (1 / 5 - q2 * (1 / 7 - q2 / 9))));
+  if (swap) a = Math.PI / 2 - a;
+  if (x < 0) a = Math.PI - a;
+  return y < 0 ? -a : a;
+}
+
+const FEW = 8;
+/** A part of the tree is taken as one where the place is this many of its radii away. */
+const FAR_AWAY = 2;
+
+/** The winding number of a mesh about any place. */
+export class Winding {
+  /** Of each node: middle, radius², area vector; triangles from, to (leaf) or −1, and the second child. */
+  private readonly data: number[] = [];
+  private readonly links: number[] = [];
+  private readonly order: Uint32Array;
+  /** Nodes that are still to be seen; a tree that is halved each time is no deeper. */
+  private readonly stack = new Int32Array(64);
+
+  constructor(
+    private readonly p: Float64Array,
+    private readonly t: Uint32Array,
+  ) {
+    const count = t.length / 3;
+    this.order = Uint32Array.from({ length: count }, (_, n) => n);
+    const middles = new Float64Array(3 * count);
+    for (let n = 0; n < count; n++)
+      for (let a = 0; a < 3; a++) middles[3 * n + a] = (p[3 * t[3 * n] + a] + p[3 * t[3 * n + 1] + a] + p[3 * t[3 * n + 2] + a]) / 3;
+    if (count > 0) this.build(0, count, middles);
+  }
+
+  private build(from: number, to: number, middles: Float64Array): number {
+    const { p, t, order } = this,
+      node = this.links.length / 3;
+    this.links.push(from, to, -1);
+    const least = [Infinity, Infinity, Infinity],
+      most = [-Infinity, -Infinity, -Infinity];
+    let area = 0,
+      [ax, ay, az] = [0, 0, 0],
+      [cx, cy, cz] = [0, 0, 0];
+    for (let n = from; n < to; n++) {
+      const first = 3 * order[n],
+        a = 3 * t[first],
+        b = 3 * t[first + 1],
+        c = 3 * t[first + 2];
+      const x = ((p[b + 1] - p[a + 1]) * (p[c + 2] - p[a + 2]) - (p[b + 2] - p[a + 2]) * (p[c + 1] - p[a + 1])) / 2,
+        y = ((p[b + 2] - p[a + 2]) * (p[c] - p[a]) - (p[b] - p[a]) * (p[c + 2] - p[a + 2])) / 2,
+        z = ((p[b] - p[a]) * (p[c + 1] - p[a + 1]) - (p[b + 1] - p[a + 1]) * (p[c] - p[a])) / 2;
+      const own = Math.sqrt(x * x + y * y + z * z);
+      area += own;
+      ax += x;
+      ay += y;
+      az += z;
+      const m = 3 * order[n];
+      cx += own * middles[m];
+      cy += own * middles[m + 1];
+      cz += own * middles[m + 2];
+      for (let d = 0; d < 3; d++) {
+        least[d] = Math.min(least[d], middles[m + d]);
+        most[d] = Math.max(most[d], middles[m + d]);
+      }
+    }
+    const middle = area > 0 ? [cx / area, cy / area, cz / area] : least.map((v, d) => (v + most[d]) / 2);
+    let radius2 = 0;
+    for (let n = from; n < to; n++)
+      for (let e = 0; e < 3; e++) {
+        const v = 3 * t[3 * order[n] + e];
+        radius2 = Math.max(radius2, (p[v] - middle[0]) ** 2 + (p[v + 1] - middle[1]) ** 2 + (p[v + 2] - middle[2]) ** 2);
+      }
+    this.data.push(middle[0], middle[1], middle[2], radius2, ax, ay, az);
+    if (to - from > FEW) {
+      const spread = most.map((v, d) => v - least[d]),
+        axis = spread.indexOf(Math.max(...spread)),
+        half = (from + to) >> 1;
+      order.subarray(from, to).sort((m, n) => middles[3 * m + axis] - middles[3 * n + axis] || m - n);
+      this.build(from, half, middles);
+      this.links[3 * node + 2] = this.build(half, to, middles);
+    }
+    return node;
+  }
+
+  /** 1 inside of a closed mesh, 0 outside, between them beside holes. */
+  at(x: number, y: number, z: number): number {
+    const { data, links, p, t, order, stack } = this;
+    let sum = 0,
+      height = links.length > 0 ? 1 : 0;
+    stack[0] = 0;
+    while (height > 0) {
+      const node = stack[--height],
+        o = 7 * node;
+      const dx = data[o] - x,
+        dy = data[o + 1] - y,
+        dz = data[o + 2] - z,
+        d2 = dx * dx + dy * dy + dz * dz;
+      if (d2 > FAR_AWAY * FAR_AWAY * data[o + 3] && d2 > 0) {
+        sum += (data[o + 4] * dx + data[o + 5] * dy + data[o + 6] * dz) / (d2 * Math.sqrt(d2));
+        continue;
+      }
+      const second = links[3 * node + 2];
+      if (second >= 0) {
+        stack[height++] = second;
+        stack[height++] = node + 1;
+        continue;
+      }
+      for (let n = links[3 * node]; n < links[3 * node + 1]; n++) {
+        const a = 3 * t[3 * order[n]],
+          b = 3 * t[3 * order[n] + 1],
+          c = 3 * t[3 * order[n] + 2];
+        // solid angle (van Oosterom, Strackee 1983)
+        const ux = p[a] - x,
+          uy = p[a + 1] - y,
+          uz = p[a + 2] - z;
+        const vx = p[b] - x,
+          vy = p[b + 1] - y,
+          vz = p[b + 2] - z;
+        const wx = p[c] - x,
+          wy = p[c + 1] - y,
+          wz = p[c + 2] - z;
+        const u = Math.sqrt(ux * ux + uy * uy + uz * uz),
+          v = Math.sqrt(vx * vx + vy * vy + vz * vz),
+          w = Math.sqrt(wx * wx + wy * wy + wz * wz);
+        const top = ux * (vy * wz - vz * wy) + uy * (vz * wx - vx * wz) + uz * (vx * wy - vy * wx);
+        const bottom =
+          u * v * w + (ux * vx + uy * vy + uz * vz) * w + (vx * wx + vy * wy + vz * wz) * u + (wx * ux + wy * uy + wz * uz) * v;
+        sum += 2 * arc(top, bottom);
+      }
+    }
+    return sum / (4 * Math.PI);
+  }
+}
+
+/** A winding number so far from a half that the next node's cannot be on the other side without a surface between. */
+const SURE = 0.35,
+  /** Nodes that it is passed on over at the most: beside holes it changes from node to node. */
+  PASSED_ON = 2;
+
+/**
+ * Gives distances their sign. Blocks of nodes without a surface in them are settled by their corners; in others a node takes
+ * the winding number of a neighbour where no surface can lie between the two, and is asked for its own otherwise.
+ */
+function sign(distances: Float32Array, [nx, ny, nz]: Triple, winding: Winding): void {
+  const along = (n: number): number => Math.ceil((n - 1) / BLOCK) + 1,
+    [bx, by, bz] = [along(nx), along(ny), along(nz)];
+  const known = new Float32Array(distances.length).fill(NaN),
+    hops = new Uint8Array(distances.length);
+  const nodeOf = (i: number, j: number, k: number): number =>
+    (Math.min(nz - 1, k * BLOCK) * ny + Math.min(ny - 1, j * BLOCK)) * nx + Math.min(nx - 1, i * BLOCK);
+  for (let k = 0; k < bz; k++)
+    for (let j = 0; j < by; j++)
+      for (let i = 0; i < bx; i++)
+        known[nodeOf(i, j, k)] = winding.at(Math.min(nx - 1, i * BLOCK), Math.min(ny - 1, j * BLOCK), Math.min(nz - 1, k * BLOCK));
+  const steps = [1, nx, nx * ny],
+    ends = [nx, ny, nz];
+  const passedOn = (o: number, place: readonly number[]): boolean => {
+    for (let a = 0; a < 3; a++)
+      for (let s = -1; s <= 1; s += 2) {
+        if (place[a] + s < 0 || place[a] + s >= ends[a]) continue;
+        const n = o + s * steps[a];
+        // the free balls around both cover the way between them
+        if (!(Math.abs(known[n] - 0.5) > SURE) || hops[n] >= PASSED_ON || distances[n] + distances[o] < 1.02) continue;
+        known[o] = known[n];
+        hops[o] = hops[n] + 1;
+        return true;
+      }
+    return false;
+  };
+  for (let k = 0; k < bz - 1; k++)
+    for (let j = 0; j < by - 1; j++)
+      for (let i = 0; i < bx - 1; i++) {
+        let least = Infinity,
+          most = -Infinity,
+          near = Infinity;
+        for (let c = 0; c < 8; c++) {
+          const w = known[nodeOf(i + (c & 1), j + ((c >> 1) & 1), k + (c >> 2))];
+          least = Math.min(least, w);
+          most = Math.max(most, w);
+        }
+        const i1 = Math.min(nx - 1, (i + 1) * BLOCK),
+          j1 = Math.min(ny - 1, (j + 1) * BLOCK),
+          k1 = Math.min(nz - 1, (k + 1) * BLOCK);
+        for (let z = k * BLOCK; z <= k1; z++)
+          for (let y = j * BLOCK; y <= j1; y++)
+            for (let x = i * BLOCK; x <= i1; x++) near = Math.min(near, distances[(z * ny + y) * nx + x]);
+        const settled = near > 1 && (least > 0.6 || most < 0.4);
+        for (let z = k * BLOCK; z <= k1; z++)
+          for (let y = j * BLOCK; y <= j1; y++)
+            for (let x = i * BLOCK; x <= i1; x++) {
+              const o = (z * ny + y) * nx + x;
+              if (!Number.isNaN(known[o])) continue;
+              if (settled) known[o] = least;
+              else if (!passedOn(o, [x, y, z])) known[o] = winding.at(x, y, z);
+            }
+      }
+  for (let o = 0; o < distances.length; o++) if (known[o] > 0.5) distances[o] = -distances[o];
+}
+
+/** Where inside meets outside without a surface (a hole), a surface half-way between the two nodes closes it. */
+function closeHoles(distances: Float32Array, [nx, ny, nz]: Triple): void {
+  const steps = [1, nx, nx * ny],
+    ends = [nx, ny, nz];
+  const old = distances.slice();
+  for (let k = 0; k < nz; k++)
+    for (let j = 0; j < ny; j++)
+      for (let i = 0; i < nx; i++) {
+        const o = (k * ny + j) * nx + i;
+        for (let a = 0; a < 3; a++) {
+          if ([i, j, k][a] + 1 >= ends[a]) continue;
+          const q = o + steps[a];
+          if (old[o] < 0 === old[q] < 0 || Math.abs(old[o]) + Math.abs(old[q]) < 1.8) continue;
+          for (const n of [o, q]) if (Math.abs(distances[n]) > 0.5) distances[n] = old[n] < 0 ? -0.5 : 0.5;
+        }
+      }
+}
+
+/** Sheets that hold no node at a distance inside are given one thickness, so that nothing passes through between nodes. */
+function thicken(distances: Float32Array, [nx, ny, nz]: Triple): void {
+  const reach = 2,
+    old = distances.slice();
+  for (let k = 0; k < nz; k++)
+    for (let j = 0; j < ny; j++)
+      for (let i = 0; i < nx; i++) {
+        const o = (k * ny + j) * nx + i,
+          d = Math.abs(old[o]);
+        if (d > 1.2) continue;
+        let thick = false;
+        for (let z = Math.max(0, k - reach); z <= Math.min(nz - 1, k + reach) && !thick; z++)
+          for (let y = Math.max(0, j - reach); y <= Math.min(ny - 1, j + reach) && !thick; y++)
+            for (let x = Math.max(0, i - reach); x <= Math.min(nx - 1, i + reach); x++)
+              if (old[(z * ny + y) * nx + x] <= -THINNEST) {
+                thick = true;
+                break;
+              }
+        if (!thick) distances[o] = d - THINNEST;
+      }
+}
+
+/** Layers of nodes that are filled in around what is known, and how far (spacings) all within them are at least. */
+const LAYERS = 6,
+  FARTHEST = 5;
+
+/** Fills in what is near what is known, layer by layer outward on both sides; all else is as far as the farthest. */
+function fillAround(distances: Float32Array, [nx, ny, nz]: Triple): void {
+  const sheet = nx * ny,
+    u = new Float32Array(distances.length).fill(FARTHEST);
+  const seen = new Uint8Array(distances.length);
+  let layer: number[] = [];
+  const visit = (o: number, act: (n: number) => void): void => {
+    const i = o % nx,
+      j = Math.floor(o / nx) % ny,
+      k = Math.floor(o / sheet);
+    if (i > 0) act(o - 1);
+    if (i + 1 < nx) act(o + 1);
+    if (j > 0) act(o - nx);
+    if (j + 1 < ny) act(o + nx);
+    if (k > 0) act(o - sheet);
+    if (k + 1 < nz) act(o + sheet);
+  };
+  for (let o = 0; o < u.length; o++) {
+    const d = Math.abs(distances[o]);
+    if (d >= BAND) continue;
+    u[o] = d;
+    seen[o] = 1;
+    if (d > BAND - 1.1) layer.push(o);
+  }
+  for (let n = 0; n < LAYERS; n++) {
+    const next: number[] = [];
+    for (const o of layer)
+      visit(o, (q) => {
+        if (seen[q]) return;
+        seen[q] = 1;
+        next.push(q);
+      });
+    for (let round = 0; round < 2; round++)
+      for (const o of next) {
+        const i = o % nx,
+          j = Math.floor(o / nx) % ny,
+          k = Math.floor(o / sheet);
+        const a = Math.min(i > 0 ? u[o - 1] : FARTHEST, i + 1 < nx ? u[o + 1] : FARTHEST),
+          b = Math.min(j > 0 ? u[o - nx] : FARTHEST, j + 1 < ny ? u[o + nx] : FARTHEST),
+          c = Math.min(k > 0 ? u[o - sheet] : FARTHEST, k + 1 < nz ? u[o + sheet] : FARTHEST);
+        u[o] = Math.min(u[o], eikonal(a, b, c));
+      }
+    layer = next;
+  }
+  for (let o = 0; o < u.length; o++) distances[o] = distances[o] < 0 ? -u[o] : u[o];
+}
+
+/** The distance whose slopes from three neighbours make a unit slope. */
+function eikonal(p: number, q: number, r: number): number {
+  const a = p < q ? (p < r ? p : r) : q < r ? q : r,
+    c = p > q ? (p > r ? p : r) : q > r ? q : r,
+    b = p + q + r - a - c;
+  if (a + 1 <= b) return a + 1;
+  const two = (a + b + Math.sqrt(2 - (a - b) * (a - b))) / 2;
+  if (two <= c) return two;
+  const s = a + b + c;
+  return (s + Math.sqrt(Math.max(0, s * s - 3 * (a * a + b * b + c * c - 1)))) / 3;
+}
+
+/** Where the surface is near, the mask at its nearest place; what is further has none. */
+function maskAt(p: Float64Array, mesh: Mesh, name: MaskName, [nx, ny, nz]: Triple, nearest: Int32Array): Float32Array {
+  const colours = mesh.colours!,
+    t = mesh.triangles,
+    out = new Float32Array(nearest.length);
+  const value = (v: number): number =>
+    name === 'light'
+      ? 0.2126 * colours[3 * v] + 0.7152 * colours[3 * v + 1] + 0.0722 * colours[3 * v + 2]
+      : colours[3 * v + ['red', 'green', 'blue'].indexOf(name)];
+  for (let k = 0; k < nz; k++)
+    for (let j = 0; j < ny; j++)
+      for (let i = 0; i < nx; i++) {
+        const o = (k * ny + j) * nx + i,
+          n = nearest[o];
+        if (n < 0) continue;
+        toTriangle(p, 3 * t[n], 3 * t[n + 1], 3 * t[n + 2], i, j, k);
+        out[o] = weights[0] * value(t[n]) + weights[1] * value(t[n + 1]) + weights[2] * value(t[n + 2]);
+      }
+  return out;
+}

@@ -1,0 +1,51 @@
+// The recipe's files from a folder: under their name, or under their content's hash.
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { endingOf, readMesh, readPicture } from '../../files/brought';
+import type { Assets, Picture } from '../../geometry/assets';
+import type { Mesh } from '../../geometry/mesh';
+import type { FilePart, Recipe } from '../../recipe/recipe';
+import { sha256 } from './files';
+
+/**
+ * Reads all files that the recipe's parts ask for.
+ * @throws Error naming the file and what is wrong with it
+ */
+export async function loadAssets(recipe: Recipe, folder: string): Promise<Assets> {
+  const meshes = new Map<string, Mesh>(),
+    pictures = new Map<string, Picture>();
+  const wanted = new Set([
+    ...[...recipe.sources, ...recipe.obstacles].filter((p) => p.on && p.shape === 'mesh').map((p) => p.file),
+    ...recipe.patterns.filter((p) => p.on && p.noise === 'picture').map((p) => p.file),
+  ]);
+  for (const file of recipe.files) {
+    if (!wanted.has(file.id)) continue;
+    const bytes = bytesOf(file, folder);
+    try {
+      if (file.kind === 'mesh') meshes.set(file.id, await readMesh(file.name, bytes));
+      else pictures.set(file.id, readPicture(file.name, bytes));
+    } catch (error) {
+      throw new Error(`${file.name}: ${(error as Error).message}`);
+    }
+  }
+  const found = <T>(map: Map<string, T>, file: FilePart, what: string): T => {
+    const value = map.get(file.id);
+    if (!value) throw new Error(`${file.name} is used as a ${what}, but is a ${file.kind}.`);
+    return value;
+  };
+  return { mesh: (file) => found(meshes, file, 'mesh'), picture: (file) => found(pictures, file, 'picture') };
+}
+
+function bytesOf(file: FilePart, folder: string): Uint8Array {
+  // a name is not a path: nothing outside of the folder is read
+  const named = /[/\\]|^\.\.?$/.test(file.name) ? null : join(folder, file.name),
+    hashed = /^[0-9a-f]{64}$/.test(file.sha256) ? join(folder, `${file.sha256}.${endingOf(file.name)}`) : null;
+  const path = [hashed, named].find((p) => p !== null && existsSync(p));
+  if (!path) throw new Error(`${file.name} is not in ${folder}. Put it there, or say with --files where it is.`);
+  const bytes = readFileSync(path);
+  if (file.sha256 !== '' && sha256(bytes) !== file.sha256)
+    throw new Error(
+      `${path} is not the file that the recipe was made with: its content differs. Empty the recipe’s “content” of it to take it all the same.`,
+    );
+  return bytes;
+}

@@ -1,0 +1,150 @@
+// What sources and obstacles share: where they stand, how they move, and the files that their shapes come from.
+import {
+  choice,
+  integer,
+  number,
+  reference,
+  text,
+  vector,
+  type ChoiceSetting,
+  type NumberSetting,
+  type Part,
+  type Setting,
+} from '../settings';
+
+/** Metres: no place and no edge lies further out. */
+export const FAR = 1000;
+
+const SIZES: Readonly<Record<string, string>> = {
+  sphere: 'sphere',
+  box: 'box',
+  cylinder: 'cylinder',
+  disc: 'disc',
+  ring: 'ring',
+  plane: 'patch',
+  path: 'path',
+  mesh: 'mesh',
+  ground: 'ground',
+};
+
+export const shapeChoice = (shapes: readonly string[], doc: string): ChoiceSetting =>
+  choice(
+    'shape',
+    'shape',
+    shapes.map((s) => [s, SIZES[s]] as const),
+    doc,
+  );
+
+export const sizes = (radius: number, edge: number): NumberSetting[] => [
+  number('radius', 'radius', 'm', [0.001, FAR], radius, 'Radius of the sphere, cylinder, disc, ring or path.', {
+    when: { path: 'shape', is: ['sphere', 'cylinder', 'disc', 'ring', 'path'] },
+  }),
+  number('tube', 'tube', 'm', [0.001, FAR], radius / 4, 'Radius of the ring’s tube.', { when: { path: 'shape', is: 'ring' } }),
+  ...vector(
+    'size',
+    ['width', 'height', 'depth'],
+    'm',
+    [0.001, FAR],
+    [edge, edge, edge],
+    'Edges of the box; height of the cylinder and the disc; width and depth of the patch.',
+    {
+      path: 'shape',
+      is: ['box', 'cylinder', 'disc', 'plane'],
+    },
+  ),
+];
+
+/** Where it stands and how it goes. */
+export const pose = (centre: [number, number, number]): Setting[] => [
+  ...vector(
+    'centre',
+    ['centre x', 'centre y', 'centre z'],
+    'm',
+    [-FAR, FAR],
+    centre,
+    'Middle of the shape in the world; of a mesh the place of its origin.',
+  ),
+  ...vector(
+    'turn',
+    ['turn about x', 'turn about y', 'turn about z'],
+    '°',
+    [-36000, 36000],
+    [0, 0, 0],
+    'How it stands: turned about its middle, first about x, then y, then z.',
+  ),
+  choice(
+    'motion',
+    'motion',
+    [
+      ['still', 'stands still'],
+      ['moves', 'moves'],
+    ],
+    'A steady motion. Keys on the centre and the turn move it too, and a mesh may have an animation of its own.',
+  ),
+  ...vector(
+    'velocity',
+    ['velocity x', 'velocity y', 'velocity z'],
+    'm/s',
+    [-1000, 1000],
+    [0, 0, 0],
+    'Steady speed from the first frame on.',
+    {
+      path: 'motion',
+      is: 'moves',
+    },
+  ),
+  number('spin', 'spin', '°/s', [-36000, 36000], 0, 'Turning about the upright axis through its middle.', {
+    when: { path: 'motion', is: 'moves' },
+  }),
+];
+
+export const meshFile = (): Setting =>
+  reference('file', 'file', ['files'], 'The file that the mesh is in; bring it in on the shelf of files.', { path: 'shape', is: 'mesh' });
+
+/** Meshes and pictures that were brought in, and how they are read. */
+export const FILES: Part = {
+  key: 'files',
+  title: 'Files',
+  many: true,
+  keyable: false,
+  sentence:
+    '{name}, a {kind}[kind=mesh: with {scale} to its unit, {up} up][kind=mesh: , animated at {rate} from frame {start}, then {after}].',
+  settings: [
+    text('name', 'name', 'file.obj', 'Name of the file; for a sequence that of its first frame.'),
+    text('sha256', 'content', '', 'What the file’s bytes must hash to; empty: whatever stands under the name.', true),
+    choice(
+      'kind',
+      'kind',
+      [
+        ['mesh', 'mesh'],
+        ['picture', 'picture'],
+      ],
+      'What is in it.',
+    ),
+    number('scale', 'scale', 'm', [1e-6, 1e6], 1, 'Metres to one unit of the file: 0.01 where it was made in centimetres.', {
+      when: { path: 'kind', is: 'mesh' },
+    }),
+    choice(
+      'up',
+      'up',
+      [
+        ['y', 'y'],
+        ['z', 'z'],
+      ],
+      'Which axis of the file points up.',
+      { when: { path: 'kind', is: 'mesh' } },
+    ),
+    number('rate', 'rate', 'fps', [1, 240], 24, 'Frames a second of the animation in the file.', { when: { path: 'kind', is: 'mesh' } }),
+    integer('start', 'start', 'frames', [0, 100000], 1, 'Frame of the shot at which the animation starts.'),
+    choice(
+      'after',
+      'after the end',
+      [
+        ['hold', 'holds'],
+        ['loop', 'starts again'],
+      ],
+      'What happens when the animation is over.',
+      { when: { path: 'kind', is: 'mesh' } },
+    ),
+  ],
+};

@@ -1,0 +1,140 @@
+// What a source covers of the voxels in a substep: its shape at moments close enough for a trail without gaps, times its
+// patterns.
+import type { Pose } from '../geometry/pose';
+import { boundsOf, cellShape, KIND, writeShape, type CellShape } from '../geometry/shape';
+import { SLAB } from '../grid/sweep';
+import type { PatternPart, SourcePart, Triple } from '../recipe/recipe';
+import type { Standing } from '../step/compile';
+import { poseAt } from '../step/standing';
+import type { StepState } from '../step/state';
+
+export interface Cover {
+  /** The source with its keys as they are in this substep. */
+  readonly part: SourcePart;
+  /** Cells of the window, from and behind the last. */
+  readonly box: readonly [Triple, Triple];
+  readonly shape: CellShape;
+  readonly pose: Pose;
+  /** Part of the substep in which it gives off, times what its shape asks for. */
+  readonly gain: number;
+  /** Addresses of the fields: the mean over the substep, and the most of any moment; colours of a picture or null. */
+  readonly mean: number;
+  readonly most: number;
+  readonly colours: readonly [number, number, number] | null;
+}
+
+/** Moments of a substep at the most. */
+const MOST_STOPS = 64;
+
+/** Writes a source's cover into fields that nothing lives in; null where it gives nothing off now. */
+export function coverSource(state: StepState, source: Standing<SourcePart>): Cover | null {
+  const { plan, team, layout, window } = state,
+    { nx, ny, nz, rowStride: P, planeStride: PP } = window.lattice,
+    endS = state.timeS + state.dtS,
+    n = plan.sources.indexOf(source);
+  const part = plan.at(state.timeS + state.dtS / 2).sources[source.index];
+  const share = activeShare(state, part);
+  if (share === 0) return null;
+  const sine = (x: number): number => team.solo('sine', x);
+  const placed = (timeS: number): { pose: Pose; shape: CellShape } => {
+    const pose = poseAt(plan, 'sources', source, timeS, timeS === endS ? state.dtS : 0, sine);
+    return { pose, shape: cellShape(part, pose, window.voxelSizeM, source.mesh?.grid() ?? null) };
+  };
+  const end = placed(endS),
+    layer = part.fill === 'surface' && FILLABLE.includes(part.shape) ? part.layer / 2 / window.voxelSizeM : 0;
+  const stops = source.moves ? stopsOf(placed(state.timeS).shape, end.shape, layer) : 1;
+  const shapes = Array.from(
+    { length: stops },
+    (_, s) => (stops === 1 && !source.moves ? end : placed(state.timeS + ((s + 0.5) / stops) * state.dtS)).shape,
+  );
+  const boxes = shapes.map((s) => boundsOf(s, window.origin, [nx, ny, nz], 1 + Math.ceil(layer)));
+  const box = [
+    boxes.reduce((m, [from]) => m.map((v, a) => Math.min(v, from[a])) as Triple, [nx, ny, nz] as Triple),
+    boxes.reduce((m, [, to]) => m.map((v, a) => Math.max(v, to[a])) as Triple, [0, 0, 0] as Triple),
+  ] as const;
+  if (box[0].some((v, a) => v >= box[1][a])) return null;
+  const [mean, most] = layout.scratch.map((f) => f.address);
+  clear(state, mean, box, 0);
+  clear(state, most, box, 0);
+  shapes.forEach((shape, s) => {
+    const [from, to] = boxes[s];
+    writeShape(team.memory, layout.emission, shape, window.origin, layout.sourceGrids[n], layout.corners)
+      .ints(mean, most)
+      .floats(1 / stops, layer)
+      .ints(layout.sourceMasks[n])
+      .floats(part.threshold, part.softness)
+      .ints(from[0], to[0], from[1], to[1], from[2], to[2]);
+    team.run('cover', nz, SLAB, layout.emission, P, PP);
+  });
+  const colours = layPatterns(state, part, end.shape, box, mean, most);
+  return { part, box, ...end, gain: share * end.shape.gain, mean, most, colours };
+}
+
+const FILLABLE: readonly string[] = ['sphere', 'box', 'cylinder', 'mesh'];
+
+function clear({ team, window }: StepState, field: number, [from, to]: Cover['box'], value: number): void {
+  const { nz, rowStride, planeStride } = window.lattice;
+  team.run('fillBox', nz, SLAB, field, value, from[0], to[0], from[1], to[1], from[2], to[2], rowStride, planeStride);
+}
+
+/** Part of the substep in which a source is on: by its frames and bursts. */
+function activeShare(state: StepState, part: SourcePart): number {
+  const { timeS, dtS, plan, frame } = state;
+  if (frame < part.from || frame > part.until) return 0;
+  if (part.timing === 'steady') return 1;
+  const startS = (part.from - plan.recipe.space.firstFrame) * plan.frameS,
+    length = Math.min(part.burstLength, part.burstEvery);
+  // time on since the start, up to a moment
+  const on = (t: number): number => {
+    const rounds = Math.floor((t - startS) / part.burstEvery);
+    return rounds * length + Math.min(length, t - startS - rounds * part.burstEvery);
+  };
+  const share = (on(timeS + dtS) - on(timeS)) / dtS;
+  return share < 1e-9 ? 0 : Math.min(1, share);
+}
+
+/** So many moments that each is at most the shape's least half width, and no less than half a cell, from the next one. */
+function stopsOf(a: CellShape, b: CellShape, layer: number): number {
+  const width = b.reach ? Math.min(...b.reach[1].map((v, n) => (v - b.reach![0][n]) / 2)) : Infinity,
+    size = b.reach ? Math.max(...b.reach.flat().map(Math.abs)) : 0;
+  const turn = Math.max(...a.toOwn.map((r, m) => Math.hypot(...r.map((v, n) => v - b.toOwn[m][n]))));
+  const way = Math.hypot(...a.centre.map((c, n) => c - b.centre[n])) + turn * size;
+  return Math.min(MOST_STOPS, Math.max(1, Math.ceil(way / Math.max(0.5, layer > 0 ? Math.min(layer, width) : width))));
+}
+
+const NOISE = { value: 0, cellular: 1, billow: 2, picture: 3 } as const;
+
+/** Multiplies the cover by the source's patterns, one after the other; a picture's colours go into fields of their own. */
+function layPatterns(
+  state: StepState,
+  part: SourcePart,
+  shape: CellShape,
+  box: Cover['box'],
+  mean: number,
+  most: number,
+): Cover['colours'] {
+  const { plan, team, layout, window } = state,
+    { nz, rowStride, planeStride } = window.lattice,
+    h = window.voxelSizeM,
+    now = plan.at(state.timeS + state.dtS / 2);
+  const colours = layout.ahead.map((f) => f.address) as [number, number, number];
+  let coloured = false;
+  now.patterns.forEach((p: PatternPart, index) => {
+    if (!p.on || p.source !== part.id) return;
+    const at = plan.pictures.findIndex((x) => x.pattern === index),
+      picture = at < 0 ? null : plan.pictures[at];
+    const dyes = picture !== null && p.use === 'colour';
+    if (dyes && !coloured) colours.forEach((f, c) => clear(state, f, box, part.colour.amount[c]));
+    coloured ||= dyes;
+    writeShape(team.memory, layout.emission, { ...shape, kind: KIND.sphere }, window.origin, 0, layout.corners)
+      .ints(mean, most, NOISE[p.noise])
+      .floats(h / p.size, state.timeS / p.period)
+      .ints(p.seed)
+      .floats(p.low, p.high, p.contrast, p.strength / 100)
+      .ints(picture ? layout.pictures[at] : 0, picture?.width ?? 1, picture?.height ?? 1)
+      .floats(p.across / h, picture ? (p.across / h) * (picture.height / picture.width) : 1)
+      .ints(...(dyes ? colours : [0, 0, 0]), box[0][0], box[1][0], box[0][1], box[1][1], box[0][2], box[1][2]);
+    team.run('pattern', nz, SLAB, layout.emission, rowStride, planeStride);
+  });
+  return coloured ? colours : null;
+}

@@ -1,0 +1,137 @@
+// Patterns over what a source covers: animated noises and pictures, one layer after the other.
+import { row } from './common';
+import { ownX, ownY, ownZ, Shape } from './shape';
+
+// @ts-ignore: decorator
+@inline
+function chance(x: i32, y: i32, z: i32, t: i32, seed: i32): u32 {
+  let h: u32 = <u32>x * 0x8da6b343 ^ <u32>y * 0xd8163841 ^ <u32>z * 0xcb1ab31f ^ <u32>t * 0x6c8e9cf5 ^ <u32>seed * 0x9e3779b9;
+  h ^= h >> 15;
+  h *= 0x2c1b3c6d;
+  h ^= h >> 12;
+  h *= 0x297a2d39;
+  return h ^ (h >> 15);
+}
+// @ts-ignore: decorator
+@inline
+function unit(h: u32): f32 {
+  return <f32>(h >> 8) / <f32>16777216;
+}
+// @ts-ignore: decorator
+@inline
+function fade(t: f32): f32 {
+  return t * t * t * (t * (t * 6 - 15) + 10);
+}
+function valuesAt(x: f32, y: f32, z: f32, t: i32, seed: i32): f32 {
+  const X = <i32>Mathf.floor(x), Y = <i32>Mathf.floor(y), Z = <i32>Mathf.floor(z);
+  const u = fade(x - <f32>X), v = fade(y - <f32>Y), w = fade(z - <f32>Z);
+  let sum: f32 = 0;
+  for (let c = 0; c < 8; c++) {
+    const a = c & 1, b = (c >> 1) & 1, d = c >> 2;
+    sum += (a ? u : <f32>1 - u) * (b ? v : <f32>1 - v) * (d ? w : <f32>1 - w) * unit(chance(X + a, Y + b, Z + d, t, seed));
+  }
+  return sum;
+}
+/** Value noise, 0…1, that turns into another one in a unit of t. */
+export function valueNoise(x: f32, y: f32, z: f32, t: f32, seed: i32): f32 {
+  const T = <i32>Mathf.floor(t), f = fade(t - <f32>T);
+  const a = valuesAt(x, y, z, T, seed);
+  return f > 0 ? a + f * (valuesAt(x, y, z, T + 1, seed) - a) : a;
+}
+/** Nearest of one point in each unit cell (Worley 1996): 1 at a point, falling to 0 a cell away. The points wander with t. */
+function cellular(x: f32, y: f32, z: f32, t: f32, seed: i32): f32 {
+  const X = <i32>Mathf.floor(x), Y = <i32>Mathf.floor(y), Z = <i32>Mathf.floor(z);
+  const T = <i32>Mathf.floor(t), f = fade(t - <f32>T);
+  let least: f32 = 9;
+  for (let c = Z - 1; c <= Z + 1; c++)
+    for (let b = Y - 1; b <= Y + 1; b++)
+      for (let a = X - 1; a <= X + 1; a++) {
+        let d2: f32 = 0;
+        for (let axis = 0; axis < 3; axis++) {
+          const p = unit(chance(a, b, c, T, seed + axis)), q = unit(chance(a, b, c, T + 1, seed + axis));
+          const at = p + f * (q - p) + <f32>(axis == 0 ? a : axis == 1 ? b : c);
+          const d = at - (axis == 0 ? x : axis == 1 ? y : z);
+          d2 += d * d;
+        }
+        least = min<f32>(least, d2);
+      }
+  return max<f32>(0, <f32>1 - sqrt<f32>(least));
+}
+/** Folded value noise in octaves: rounded lumps with creases between them, 0…1. */
+function billow(x: f32, y: f32, z: f32, t: f32, seed: i32): f32 {
+  let sum: f32 = 0, weight: f32 = 0.5, all: f32 = 0, scale: f32 = 1;
+  for (let o = 0; o < 4; o++) {
+    sum += weight * abs<f32>(2 * valueNoise(x * scale, y * scale, z * scale, t, seed + 31 * o) - 1);
+    all += weight;
+    weight *= 0.5;
+    scale *= 2;
+  }
+  return sum / all;
+}
+
+/** One layer of a pattern over a source's cover. */
+@unmanaged
+class Pattern extends Shape {
+  mean: usize; most: usize;
+  /** 0: value, 1: cellular, 2: billow, 3: picture. */
+  noise: i32;
+  /** Lumps a cell, moment, seed. */
+  lumps: f32; moment: f32; seed: i32;
+  /** What is dark and what is light before contrast: low → 0, high → 1; contrast about the middle; how much of it counts. */
+  low: f32; high: f32; contrast: f32; strength: f32;
+  /** A picture's brightness, or its red, green, blue one behind the other, bottom row first; pixels; its size in cells. */
+  picture: usize; width: i32; height: i32; across: f32; up: f32;
+  /** Where a picture's colour goes, three fields; 0: its brightness multiplies the cover. */
+  cr: usize; cg: usize; cb: usize;
+  i0: i32; i1: i32; j0: i32; j1: i32; k0: i32; k1: i32;
+}
+
+/** Bilinear look-up of one of a picture's planes; beyond its edges the edge's. */
+function pixel(T: Pattern, plane: i32, u: f32, v: f32): f32 {
+  const x = min<f32>(max<f32>(u * <f32>T.width - <f32>0.5, 0), <f32>(T.width - 1));
+  const y = min<f32>(max<f32>(v * <f32>T.height - <f32>0.5, 0), <f32>(T.height - 1));
+  const i = min(<i32>x, max(0, T.width - 2)), j = min(<i32>y, max(0, T.height - 2));
+  const i2 = min(i + 1, T.width - 1), j2 = min(j + 1, T.height - 1), a = x - <f32>i, b = y - <f32>j;
+  const p = T.picture + (<usize>plane * T.width * T.height << 2);
+  const p00 = load<f32>(p + (<usize>(j * T.width + i) << 2)), p10 = load<f32>(p + (<usize>(j * T.width + i2) << 2));
+  const p01 = load<f32>(p + (<usize>(j2 * T.width + i) << 2)), p11 = load<f32>(p + (<usize>(j2 * T.width + i2) << 2));
+  const low = p00 + a * (p10 - p00), high = p01 + a * (p11 - p01);
+  return low + b * (high - low);
+}
+
+/** Multiplies a cover by a pattern that goes along with the shape; of a picture laid on its own x and z (from above). */
+export function pattern(layer: usize, P: i32, PP: i32, k0: i32, k1: i32): void {
+  const T = changetype<Pattern>(layer);
+  const span = T.high - T.low;
+  for (let k = max(k0, T.k0); k < min(k1, T.k1); k++)
+    for (let j = T.j0; j < T.j1; j++) {
+      const at = row(0, j, k, P, PP);
+      for (let i = T.i0; i < T.i1; i++) {
+        const o = at + (<usize>i << 2), mean = load<f32>(T.mean + o);
+        if (mean <= 0) continue;
+        const px = <f32>i + <f32>0.5 - T.cx, py = <f32>j + <f32>0.5 - T.cy, pz = <f32>k + <f32>0.5 - T.cz;
+        const x = ownX(T, px, py, pz), y = ownY(T, px, py, pz), z = ownZ(T, px, py, pz);
+        let value: f32;
+        if (T.noise == 3) {
+          const u = x / T.across + <f32>0.5, v = <f32>0.5 - z / T.up;
+          if (T.cr) {
+            for (let c = 0; c < 3; c++) {
+              const own = (c == 0 ? T.cr : c == 1 ? T.cg : T.cb) + o, now = load<f32>(own);
+              store<f32>(own, now + T.strength * (pixel(T, c, u, v) - now));
+            }
+            continue;
+          }
+          value = pixel(T, 3, u, v);
+        } else {
+          const a = x * T.lumps, b = y * T.lumps, c = z * T.lumps;
+          value = T.noise == 0 ? valueNoise(a, b, c, T.moment, T.seed) : T.noise == 1 ? cellular(a, b, c, T.moment, T.seed) : billow(a, b, c, T.moment, T.seed);
+        }
+        value = span != 0 ? (value - T.low) / span : f32(value >= T.low);
+        value = min<f32>(1, max<f32>(0, (value - <f32>0.5) * T.contrast + <f32>0.5));
+        const by: f32 = <f32>1 + T.strength * (value - 1);
+        store<f32>(T.mean + o, mean * by);
+        store<f32>(T.most + o, load<f32>(T.most + o) * by);
+      }
+    }
+}
+
