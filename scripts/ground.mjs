@@ -161,7 +161,7 @@ export async function startDatabase(folder, port, name) {
       `CREATE DATABASE IF NOT EXISTS \`${name}\` CHARACTER SET utf8mb4;`,
       `CREATE USER IF NOT EXISTS 'bramblemist'@'127.0.0.1' IDENTIFIED BY '${password}';`,
       `ALTER USER 'bramblemist'@'127.0.0.1' IDENTIFIED BY '${password}';`,
-      `GRANT ALL ON \`${name}\`.* TO 'bramblemist'@'127.0.0.1';`,
+      `GRANT ALL ON \`${name}%\`.* TO 'bramblemist'@'127.0.0.1';`,
       '',
     ].join('\n'),
     { mode: 0o600 },

@@ -7,6 +7,7 @@ import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import { costCommand, type CostArguments } from './commands/cost';
 import { bakeCommand, parseThreads, type BakeArguments } from './commands/bake';
 import { benchStep } from './commands/bench';
+import { checkCommand, type CheckArguments } from './commands/check';
 import { infoCommand } from './commands/info';
 import { combineCommand, renderCommand, type CombineArguments, type RenderArguments } from './commands/pictures';
 import { UsageError } from './failure';
@@ -34,6 +35,13 @@ program
   .action((path: string, args: BakeArguments) => bakeCommand(path, args));
 
 program.command('info <file>').description('what an OpenVDB file holds').option('--json', 'as JSON').action(infoCommand);
+
+program
+  .command('check <file>')
+  .description('look a mesh or a picture over before it is used: size, holes, flipped faces')
+  .option('--name <name>', 'what the file is called, where its own name does not say')
+  .option('--json', 'as JSON')
+  .action((path: string, args: CheckArguments) => checkCommand(path, args));
 
 program
   .command('recipe')

@@ -1,8 +1,9 @@
 // What server and browser say to each other. Times are ISO texts, sizes bytes.
 import type { Combine } from '@bramblemist/core/combine/combine';
+import type { MeshReport } from '@bramblemist/core/geometry/mesh';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Readings } from '@bramblemist/core/readings/readings';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe, Triple } from '@bramblemist/core/recipe/recipe';
 
 export interface ShotCard {
   readonly id: number;
@@ -114,6 +115,21 @@ export interface ShotInfo {
 export interface ServerEvent {
   readonly shotId: number;
   readonly job: JobInfo;
+}
+
+/** What a check found in a file that was brought in; lengths in the file's units. */
+export type FileReport =
+  | ({ readonly kind: 'mesh'; readonly least: Triple; readonly most: Triple; readonly coloured: boolean } & MeshReport)
+  | { readonly kind: 'picture'; readonly width: number; readonly height: number };
+export interface FileInfo {
+  readonly id: number;
+  readonly name: string;
+  readonly sha256: string;
+  readonly bytes: number;
+  readonly report: FileReport;
+  /** Shots and variants that use it. */
+  readonly usedIn: readonly string[];
+  readonly createdAt: string;
 }
 
 /** Every refusal of the server. */

@@ -15,6 +15,8 @@ export const routes = {
   combinePicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') => `/api/combines/${id}/frames/${frame}/${kind}`,
   assets: (shotId: number | string) => `/api/shots/${shotId}/assets`,
   asset: (id: number | string) => `/api/assets/${id}/file`,
+  files: '/api/files',
+  fileData: (sha256: string) => `/api/files/${sha256}/data`,
   cost: '/api/cost',
   jobs: '/api/jobs',
   stopJob: (id: number | string) => `/api/jobs/${id}/stop`,

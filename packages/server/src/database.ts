@@ -4,8 +4,9 @@ import type { QueryInterface, Sequelize } from 'sequelize';
 import type { Config } from './config';
 import { openDatabase } from './models';
 import * as first from './migrations/0001-first-tables';
+import * as files from './migrations/0002-files';
 
-const MIGRATIONS = [first];
+const MIGRATIONS = [first, files];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {
   const sequelize = openDatabase(config);

@@ -18,17 +18,12 @@ export interface TestServer extends Running {
 export async function testServer(): Promise<TestServer> {
   const file = process.env.BRAMBLEMIST_TEST_DATABASE;
   if (!file) throw new Error('No test database. Run the tests with: npm test');
-  const database = JSON.parse(readFileSync(file, 'utf8')) as Config['database'];
-  const connection = await createConnection({
-    host: database.host,
-    port: database.port,
-    user: database.user,
-    password: database.password,
-    database: database.name,
-  });
-  const tables = (await connection.query('SHOW TABLES')) as Record<string, string>[];
-  await connection.query('SET FOREIGN_KEY_CHECKS=0');
-  for (const row of tables) await connection.query(`DROP TABLE \`${Object.values(row)[0]}\``);
+  // suites run beside each other: a schema for each worker
+  const given = JSON.parse(readFileSync(file, 'utf8')) as Config['database'],
+    database = { ...given, name: `${given.name}_${process.env.JEST_WORKER_ID ?? '1'}` };
+  const connection = await createConnection({ host: given.host, port: given.port, user: given.user, password: given.password });
+  await connection.query(`DROP DATABASE IF EXISTS \`${database.name}\``);
+  await connection.query(`CREATE DATABASE \`${database.name}\` CHARACTER SET utf8mb4`);
   await connection.end();
 
   process.env.LOG_LEVEL = 'fatal';

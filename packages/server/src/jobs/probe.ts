@@ -10,20 +10,20 @@ const LONGEST_MS = 60_000;
 let last: Promise<unknown> = Promise.resolve();
 
 /** @throws Error with the command line's own words where it refuses */
-export function probeCost(cli: string, recipe: Recipe, voxelSizeM: number): Promise<CostInfo> {
-  const mine = last.then(() => probe(cli, recipe, voxelSizeM));
+export function probeCost(cli: string, files: string, recipe: Recipe, voxelSizeM: number): Promise<CostInfo> {
+  const mine = last.then(() => probe(cli, files, recipe, voxelSizeM));
   last = mine.catch(() => undefined);
   return mine;
 }
 
-function probe(cli: string, recipe: Recipe, voxelSizeM: number): Promise<CostInfo> {
+function probe(cli: string, files: string, recipe: Recipe, voxelSizeM: number): Promise<CostInfo> {
   const folder = mkdtempSync(join(tmpdir(), 'cost-')),
     file = join(folder, 'recipe.json');
   writeFileSync(file, JSON.stringify(recipe));
   return new Promise<CostInfo>((done, fail) => {
     execFile(
       process.execPath,
-      [cli, 'cost', file, '--voxel', String(voxelSizeM), '--json'],
+      [cli, 'cost', file, '--files', files, '--voxel', String(voxelSizeM), '--json'],
       { timeout: LONGEST_MS },
       (error, out, said) => {
         if (error) return fail(new Error(said.trim().split(file).join('The recipe') || 'The probe took too long.'));

@@ -28,6 +28,8 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
           String(bake.voxelSizeM),
           '--frames',
           `${bake.firstFrame}-${bake.lastFrame}`,
+          '--files',
+          storage.filesFolder(),
           '--bricks',
           '--json',
         ];
@@ -54,6 +56,8 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
           storage.bakeFolder(render.bakeId),
           '--out',
           storage.renderFolder(render.id),
+          '--files',
+          storage.filesFolder(),
           '--look',
           look,
           '--frames',

@@ -4,7 +4,7 @@ import type { Combine } from '@bramblemist/core/combine/combine';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Readings } from '@bramblemist/core/readings/readings';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import type { JobKind, JobState } from '@bramblemist/contracts/payloads';
+import type { FileReport, JobKind, JobState } from '@bramblemist/contracts/payloads';
 import type { Config } from '../config';
 
 class Base<T extends Model> extends Model<InferAttributes<T>, InferCreationAttributes<T>> {
@@ -68,6 +68,12 @@ export class Asset extends Base<Asset> {
   declare width: number;
   declare height: number;
 }
+export class BroughtFile extends Base<BroughtFile> {
+  declare name: string;
+  declare sha256: string;
+  declare bytes: number;
+  declare report: FileReport;
+}
 export class Render extends Base<Render> {
   declare bakeId: number;
   declare look: Look;
@@ -111,6 +117,14 @@ export function openDatabase(config: Config['database']): Sequelize {
   const key = () => ({ type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true });
   const text = (length: number) => ({ type: DataTypes.STRING(length), allowNull: false });
   const whole = () => ({ type: DataTypes.INTEGER, allowNull: false });
+  const big = () =>
+    ({
+      type: DataTypes.BIGINT,
+      allowNull: false,
+      get(this: Model) {
+        return Number(this.getDataValue('bytes' as never));
+      },
+    }) as never;
   const when = { createdAt: DataTypes.DATE, updatedAt: DataTypes.DATE };
   const note = () => ({ type: DataTypes.STRING(500), allowNull: false, defaultValue: '' });
   Production.init({ id: key(), name: text(120), note: note(), ...when }, { sequelize, tableName: 'productions' });
@@ -149,13 +163,7 @@ export function openDatabase(config: Config['database']): Sequelize {
       bakeId: whole(),
       frame: whole(),
       file: text(200),
-      bytes: {
-        type: DataTypes.BIGINT,
-        allowNull: false,
-        get(this: Model) {
-          return Number(this.getDataValue('bytes' as never));
-        },
-      } as never,
+      bytes: big(),
       sha256: text(64),
       readings: json('readings') as never,
       ...when,
@@ -192,6 +200,10 @@ export function openDatabase(config: Config['database']): Sequelize {
       ...when,
     },
     { sequelize, tableName: 'assets' },
+  );
+  BroughtFile.init(
+    { id: key(), name: text(200), sha256: text(64), bytes: big(), report: json('report') as never, ...when },
+    { sequelize, tableName: 'files' },
   );
   Render.init(
     { id: key(), bakeId: whole(), look: json('look') as never, firstFrame: whole(), lastFrame: whole(), ...when },

@@ -31,7 +31,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       const { recipe, voxelSizeM } = body(askCost, req),
         checked = RECIPE.parse(recipe);
       try {
-        res.json(await probeCost(engine.cli, checked, voxelSizeM));
+        res.json(await probeCost(engine.cli, storage.filesFolder(), checked, voxelSizeM));
       } catch (error) {
         throw new Refused(422, (error as Error).message);
       }

@@ -1,10 +1,7 @@
 // Productions, shots, variants and their assets.
-import busboy from 'busboy';
-import { createWriteStream, mkdirSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
-import { dirname, join } from 'node:path';
-import { randomUUID } from 'node:crypto';
-import { pipeline } from 'node:stream/promises';
-import { Router, type Request } from 'express';
+import { mkdirSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
+import { dirname } from 'node:path';
+import { Router } from 'express';
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { sha256 } from '@bramblemist/core/io/node/files';
 import { readPng } from '@bramblemist/core/io/node/png';
@@ -17,48 +14,12 @@ import { Asset, Production, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { assetInfo, board, shotInfo, variantInfo } from '../views';
 import { body, found, idOf, Refused, route } from './door';
+import { receiveFile } from './receive';
 
 const MOST_UPLOAD = 64 * 2 ** 20;
 
 export function recipeHash(recipe: Recipe): string {
   return sha256(canonicalText(recipe));
-}
-
-/** Receives one file to disk; nothing stays behind where it fails. */
-async function receiveFile(req: Request, folder: string): Promise<{ path: string; name: string; kind: string }> {
-  mkdirSync(folder, { recursive: true });
-  const path = join(folder, randomUUID());
-  try {
-    return await new Promise((done, fail) => {
-      const parser = busboy({ headers: req.headers, limits: { files: 1, fileSize: MOST_UPLOAD, fields: 4 } });
-      let kind = 'plate',
-        name = '',
-        writing: Promise<void> | null = null,
-        cut = false;
-      parser.on('field', (key, value) => {
-        if (key === 'kind') kind = value;
-      });
-      parser.on('file', (_field, stream, info) => {
-        name = info.filename ?? 'picture.png';
-        stream.on('limit', () => (cut = true));
-        writing = pipeline(stream, createWriteStream(path));
-        writing.catch(fail);
-      });
-      parser.on('error', fail);
-      parser.on('close', () => {
-        if (!writing) return fail(new Refused(400, 'No file came along.'));
-        writing.then(
-          () => (cut ? fail(new Refused(413, `The file is larger than ${MOST_UPLOAD / 2 ** 20} MB.`)) : done({ path, name, kind })),
-          fail,
-        );
-      });
-      req.pipe(parser);
-    });
-  } catch (error) {
-    rmSync(path, { force: true });
-    if (error instanceof Refused) throw error;
-    throw new Refused(400, `The upload cannot be read: ${(error as Error).message}.`);
-  }
 }
 
 export function shotRoutes(storage: Storage): Router {
@@ -140,7 +101,7 @@ export function shotRoutes(storage: Storage): Router {
     '/shots/:id/assets',
     route(async (req, res) => {
       const shot = await found(Shot.findByPk(idOf(req)), 'shot');
-      const file = await receiveFile(req, storage.uploads());
+      const file = await receiveFile(req, storage.uploads(), MOST_UPLOAD);
       try {
         const kind = file.kind === 'reference' ? 'reference' : 'plate';
         let picture;

@@ -23,6 +23,14 @@ export class Storage {
     if (!/^[0-9a-f]{64}$/.test(sha256)) throw new Error('Not a content hash');
     return join(this.root, 'assets', `${sha256}.png`);
   }
+  /** The shelf of files: meshes and pictures by their content. */
+  filesFolder(): string {
+    return join(this.root, 'files');
+  }
+  broughtFile(sha256: string, ending: string): string {
+    if (!/^[0-9a-f]{64}$/.test(sha256) || !/^[a-z]{3,4}$/.test(ending)) throw new Error('Not a content hash and an ending');
+    return join(this.filesFolder(), `${sha256}.${ending}`);
+  }
   uploads(): string {
     return join(this.root, 'uploads');
   }

@@ -6,6 +6,7 @@ import { compile } from '@bramblemist/core/step/compile';
 import { Simulation } from '@bramblemist/core/step/simulation';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import kernelsUrl from '../../../kernels/build/kernels.wasm?url';
+import { fetchAssets } from '../data/files';
 import { PREVIEW_EXTINCTION, PREVIEW_SUN } from '../viewport/light';
 import type { FromLive, InMemory, ToLive } from './messages';
 
@@ -63,7 +64,9 @@ function breathe(): Promise<void> {
 }
 
 async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
-  const plan = compile(message.recipe, { voxelSizeM: message.voxelSizeM });
+  const assets = await fetchAssets(message.recipe);
+  if (current !== message.run) return;
+  const plan = compile(message.recipe, { voxelSizeM: message.voxelSizeM, assets });
   const { team, end } = await startTeam(Simulation.pages(plan, message.threads), message.threads);
   try {
     if (current !== message.run) return;
@@ -89,7 +92,7 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
 
 /** The checksum after so many frames, to be held against another engine's. */
 async function checksum(recipe: Recipe, voxelSizeM: number, threads: number, frames: number): Promise<string> {
-  const plan = compile(recipe, { voxelSizeM }),
+  const plan = compile(recipe, { voxelSizeM, assets: await fetchAssets(recipe) }),
     { team, end } = await startTeam(Simulation.pages(plan, threads), threads);
   const simulation = new Simulation(plan, team);
   for (let f = 0; f < frames; f++) simulation.advanceFrame();

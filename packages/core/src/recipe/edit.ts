@@ -1,0 +1,195 @@
+// What an artist does to the lists of a recipe: adding by name, copying, moving, removing, taking parts along as text.
+import type { Curve } from './keys';
+import { PARTS } from './parts';
+import { parseRecipe, RECIPE, type FilePart, type ObstaclePart, type PatternPart, type Recipe, type SourcePart, type Triple } from './recipe';
+
+export type ListName = 'sources' | 'patterns' | 'obstacles' | 'files';
+type AnyPart = SourcePart | ObstaclePart | PatternPart | FilePart;
+
+/** Something that can be added by name. */
+export interface Starter {
+  readonly name: string;
+  /** When to use it. */
+  readonly when: string;
+  /** Its settings, for a room of that size; e is a comfortable edge in it, m. */
+  readonly make: (e: number, middle: Triple, floor: Triple) => object;
+}
+
+export const STARTERS: Readonly<Record<'sources' | 'obstacles' | 'patterns', readonly Starter[]>> = {
+  sources: [
+    { name: 'Puff', when: 'A ball in the air. The quickest start.', make: (e, middle) => ({ shape: 'sphere', centre: middle, radius: e }) },
+    {
+      name: 'Cold spill',
+      when: 'A box that gives off cold, heavy vapour: dry ice, fog over a sill.',
+      make: (e, middle) => ({ shape: 'box', centre: middle, size: [2 * e, e / 2, 2 * e], density: { amount: 1.5 }, temperature: { amount: -12 } }),
+    },
+    {
+      name: 'Vent',
+      when: 'A flat disc that blows warm air and medium upward: a flue, a grating.',
+      make: (e, _m, floor) => ({
+        ...{ shape: 'disc', centre: floor, radius: e, size: [e, e / 3, e], density: { amount: 4 }, temperature: { amount: 30 } },
+        push: { how: 'blend', mode: 'along', speed: 1 },
+      }),
+    },
+    {
+      name: 'Burst',
+      when: 'A ball that is thrown outward within a few frames: a sack that lands, a tap on a dusty thing.',
+      make: (e, _m, floor) => ({
+        ...{ shape: 'sphere', centre: floor, radius: e, density: { amount: 20 }, temperature: { how: 'none' }, until: 3 },
+        push: { how: 'raise', mode: 'normal', speed: 2, spread: 25, lump: e / 2 },
+      }),
+    },
+    { name: 'Ring', when: 'A tube in a circle: a rim, a coil, the edge of a lid.', make: (e, middle) => ({ shape: 'ring', centre: middle, radius: e, tube: e / 5 }) },
+    { name: 'Patch', when: 'A thin layer, flat: mist over water, dust on a floor.', make: (e, _m, floor) => ({ shape: 'plane', centre: floor, size: [4 * e, e / 4, 4 * e] }) },
+    {
+      name: 'Path',
+      when: 'A tube along corners: a crack, a pipe that leaks, a pen that is drawn through ink.',
+      make: (e, middle) => ({ shape: 'path', centre: middle, radius: e / 4, points: [[-2 * e, 0, 0], [0, e, 0], [2 * e, 0, 0]] }),
+    },
+    { name: 'Mesh', when: 'A mesh from a file: its inside, or a layer along its surface.', make: (_e, _m, floor) => ({ shape: 'mesh', centre: floor }) },
+    {
+      name: 'Draught',
+      when: 'Air only: pushes what is there and gives nothing off.',
+      make: (e, middle) => ({
+        ...{ shape: 'sphere', centre: middle, radius: e, density: { how: 'none' }, temperature: { how: 'none' } },
+        push: { how: 'blend', mode: 'along', direction: [1, 0, 0], speed: 1 },
+      }),
+    },
+  ],
+  obstacles: [
+    { name: 'Ground', when: 'All under a level is solid. Turn it for a slope.', make: (_e, _m, floor) => ({ shape: 'ground', centre: floor }) },
+    { name: 'Block', when: 'A box: walls, steps, sills.', make: (e, _m, floor) => ({ shape: 'box', centre: [floor[0], floor[1] + e, floor[2]], size: [2 * e, 2 * e, 2 * e] }) },
+    { name: 'Ball', when: 'A sphere.', make: (e, middle) => ({ shape: 'sphere', centre: middle, radius: e }) },
+    { name: 'Post', when: 'A cylinder: posts, pipes, barrels.', make: (e, _m, floor) => ({ shape: 'cylinder', centre: [floor[0], floor[1] + 2 * e, floor[2]], radius: e / 2, size: [e, 4 * e, e] }) },
+    { name: 'Hoop', when: 'A ring.', make: (e, middle) => ({ shape: 'ring', centre: middle, radius: e, tube: e / 4 }) },
+    { name: 'Mesh', when: 'A mesh from a file.', make: (_e, _m, floor) => ({ shape: 'mesh', centre: floor }) },
+    { name: 'Vessel', when: 'A box turned inside-out: a tank, a room of its own inside the room.', make: (e, middle) => ({ shape: 'box', facing: 'vessel', centre: middle, size: [5 * e, 5 * e, 5 * e] }) },
+  ],
+  patterns: [
+    { name: 'Billows', when: 'Lumps with creases between them: mist, boiling vapour.', make: (e) => ({ noise: 'billow', size: e }) },
+    { name: 'Soft noise', when: 'Thicker here, thinner there.', make: (e) => ({ noise: 'value', size: e }) },
+    { name: 'Cells', when: 'Round spots apart from each other: vents, drops, holes.', make: (e) => ({ noise: 'cellular', size: e, low: 0.3 }) },
+    { name: 'Picture', when: 'A picture laid on from above, as the amount or the colour.', make: (e) => ({ noise: 'picture', across: 4 * e }) },
+  ],
+};
+
+const round = (v: number): number => Number(v.toPrecision(3));
+/** A name that no part of the list has yet: the name, or with the next number behind it. */
+function freeName(list: readonly { name: string }[], name: string): string {
+  const stem = name.replace(/ \d+$/, '');
+  if (!list.some((p) => p.name === stem)) return stem;
+  for (let n = 2; ; n++) if (!list.some((p) => p.name === `${stem} ${n}`)) return `${stem} ${n}`;
+}
+
+/** @param id new and unlike any other; @param of the source that a pattern belongs to */
+export function added(recipe: Recipe, list: keyof typeof STARTERS, starter: Starter, id: string, of = ''): Recipe {
+  const { size, corner } = recipe.space,
+    e = round(Math.min(...size) * 0.1),
+    at = (up: number): Triple => [round(corner[0] + size[0] / 2), round(corner[1] + size[1] * up), round(corner[2] + size[2] / 2)];
+  const settings = starter.make(e, at(0.35), [at(0)[0], round(corner[1]), at(0)[2]]);
+  // through the door, so that what a starter leaves out is filled in as everywhere
+  const [part] = parseRecipe({ [list]: [{ ...settings, id }] })[list];
+  const named = { ...part, name: freeName(recipe[list], starter.name), ...(list === 'patterns' ? { source: of } : {}) };
+  return { ...recipe, [list]: [...recipe[list], named] };
+}
+
+/** Up or down in its list by one; the order of patterns is the order in which they multiply. */
+export function moved(recipe: Recipe, list: ListName, id: string, by: -1 | 1): Recipe {
+  const parts = [...recipe[list]] as AnyPart[],
+    n = parts.findIndex((p) => p.id === id),
+    to = n + by;
+  if (n < 0 || to < 0 || to >= parts.length) return recipe;
+  [parts[n], parts[to]] = [parts[to], parts[n]];
+  return { ...recipe, [list]: parts };
+}
+
+/** Without a part, its patterns and its keys; what pointed at it points at nothing. */
+export function without(recipe: Recipe, list: ListName, id: string): Recipe {
+  const gone = new Set([id, ...(list === 'sources' ? recipe.patterns.filter((p) => p.source === id).map((p) => p.id) : [])]);
+  const rest = Object.fromEntries(
+    PARTS.map((part) => {
+      const own = recipe[part.key as ListName] as unknown;
+      const clear = (holder: object): object =>
+        part.settings.reduce((h, s) => (s.kind === 'reference' && gone.has((h as Record<string, string>)[s.path]) ? { ...h, [s.path]: '' } : h), holder);
+      if (!part.many) return [part.key, clear(own as object)];
+      return [part.key, (own as AnyPart[]).filter((p) => !gone.has(p.id)).map(clear)];
+    }),
+  );
+  const curves = recipe.curves.filter((c) => !gone.has(c.path.split('/')[1]));
+  return { ...recipe, ...rest, curves };
+}
+
+/** Parts with all that they need, to be taken to another shot. */
+export interface Parcel {
+  readonly bramblemist: 'parts';
+  readonly sources: readonly SourcePart[];
+  readonly patterns: readonly PatternPart[];
+  readonly obstacles: readonly ObstaclePart[];
+  readonly files: readonly FilePart[];
+  readonly curves: readonly Curve[];
+}
+
+/** A part as text, with its patterns, files and keys. */
+export function textOf(recipe: Recipe, list: 'sources' | 'obstacles', id: string): string {
+  const sources = list === 'sources' ? recipe.sources.filter((s) => s.id === id) : [],
+    obstacles = list === 'obstacles' ? recipe.obstacles.filter((o) => o.id === id) : [],
+    patterns = recipe.patterns.filter((p) => sources.some((s) => s.id === p.source));
+  const all = [...sources, ...obstacles, ...patterns],
+    files = recipe.files.filter((f) => all.some((p) => p.file === f.id));
+  const curves = recipe.curves.filter((c) => all.some((p) => p.id === c.path.split('/')[1]));
+  const parcel: Parcel = { bramblemist: 'parts', sources, patterns, obstacles, files, curves };
+  return JSON.stringify(parcel, null, 2);
+}
+
+/**
+ * With the parts of a text, under new ids and free names; files with the same content are not taken twice.
+ * @throws Error that says what is wrong with the text
+ */
+export function pasted(recipe: Recipe, text: string, newId: () => string): Recipe {
+  let parcel: Partial<Parcel>;
+  try {
+    parcel = JSON.parse(text) as Partial<Parcel>;
+  } catch {
+    throw new Error('The text holds no parts of a recipe. Copy a source or an obstacle first.');
+  }
+  if (parcel?.bramblemist !== 'parts') throw new Error('The text holds no parts of a recipe. Copy a source or an obstacle first.');
+  const { sources = [], patterns = [], obstacles = [], files = [], curves = [] } = parcel;
+  const ids = new Map<string, string>([
+    ...[...sources, ...patterns, ...obstacles].map((p): [string, string] => [p.id, newId()]),
+    ...files.map((f): [string, string] => [f.id, recipe.files.find((own) => own.sha256 !== '' && own.sha256 === f.sha256)?.id ?? newId()]),
+  ]);
+  const now = (id: string): string => ids.get(id) ?? '';
+  const add = <P extends { id: string; name: string; file: string }>(own: readonly P[], more: readonly P[]): P[] =>
+    more.reduce((list, p) => [...list, { ...p, id: now(p.id), name: freeName(list, p.name), file: now(p.file) }], [...own]);
+  return parseRecipe({
+    ...recipe,
+    sources: add(recipe.sources, sources),
+    obstacles: add(recipe.obstacles, obstacles),
+    patterns: add(
+      recipe.patterns,
+      patterns.map((p) => ({ ...p, source: now(p.source) })),
+    ),
+    files: [...recipe.files, ...files.filter((f) => !recipe.files.some((own) => own.id === now(f.id))).map((f) => ({ ...f, id: now(f.id) }))],
+    curves: [
+      ...recipe.curves,
+      ...curves.map((c) => {
+        const [part, id, setting] = c.path.split('/');
+        return { ...c, id: newId(), path: `${part}/${now(id)}/${setting}` };
+      }),
+    ],
+  });
+}
+
+/** With a file from the shelf; the same content is not taken twice. */
+export function withFile(recipe: Recipe, file: { name: string; sha256: string; kind: FilePart['kind'] }, id: string): { recipe: Recipe; id: string } {
+  const known = recipe.files.find((f) => f.sha256 === file.sha256);
+  if (known) return { recipe, id: known.id };
+  const part = RECIPE.defaultPart<FilePart>('files', { id, name: file.name, sha256: file.sha256, kind: file.kind });
+  return { recipe: { ...recipe, files: [...recipe.files, part] }, id };
+}
+
+/** Only one source gives off: for looking at it alone. */
+export function alone(recipe: Recipe, id: string | null): Recipe {
+  if (id === null || !recipe.sources.some((s) => s.id === id)) return recipe;
+  return { ...recipe, sources: recipe.sources.map((s) => ({ ...s, on: s.id === id })) };
+}

@@ -1,0 +1,75 @@
+import { added, alone, moved, pasted, STARTERS, textOf, withFile, without } from '@bramblemist/core/recipe/edit';
+import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
+import { recipeOf, simulate, sum } from './run';
+
+let count = 0;
+const newId = (): string => `new-${count++}`;
+const FULL = parseRecipe({
+  name: 'Full',
+  window: { travel: 'cart' },
+  files: [{ id: 'f', name: 'lip.obj', sha256: 'a'.repeat(64) }],
+  sources: [{ id: 'lip', name: 'Lip', shape: 'mesh', file: 'f' }, { id: 'other', name: 'Other' }],
+  patterns: [{ id: 'p', name: 'Billows', source: 'lip' }, { id: 'q', source: 'other' }],
+  obstacles: [{ id: 'cart', name: 'Cart' }],
+  curves: [{ path: 'sources/lip/density.amount' }, { path: 'patterns/p/strength' }, { path: 'wind/speed' }],
+});
+
+describe('adding by name', () => {
+  const simple = (list: 'sources' | 'obstacles', name: string): Recipe => added(recipeOf(), list, STARTERS[list].find((s) => s.name === name)!, 'new');
+  test.each(STARTERS.sources.filter((s) => s.name !== 'Mesh').map((s) => [s.name]))('%s does something at once', (name) => {
+    const s = simulate(parseRecipe(simple('sources', name)));
+    s.advanceFrame();
+    if (name === 'Draught') expect(Math.max(...s.read('velocityX'))).toBeGreaterThan(0.01);
+    else expect(sum(s.read('density'))).toBeGreaterThan(0.05);
+  });
+  test.each(STARTERS.obstacles.filter((s) => s.name !== 'Mesh').map((s) => [s.name]))('%s stands in the room', (name) => {
+    expect(() => simulate(parseRecipe(simple('obstacles', name))).advanceFrame()).not.toThrow();
+  });
+  test('names stay apart', () => {
+    const puff = STARTERS.sources[0],
+      three = [1, 2, 3].reduce((r, n) => added(r, 'sources', puff, `n${n}`), recipeOf());
+    expect(three.sources.map((s) => s.name)).toEqual(['Puff', 'Puff 2', 'Puff 3']);
+    expect(added(three, 'patterns', STARTERS.patterns[0], 'x', 'n2').patterns[0]).toMatchObject({ source: 'n2', noise: 'billow' });
+  });
+});
+
+test('moving stays inside the list', () => {
+  expect(moved(FULL, 'sources', 'lip', 1).sources.map((s) => s.id)).toEqual(['other', 'lip']);
+  expect(moved(FULL, 'sources', 'lip', -1)).toBe(FULL);
+  expect(moved(FULL, 'sources', 'nobody', 1)).toBe(FULL);
+});
+
+test('removing takes patterns and keys along and leaves nothing that points at nothing', () => {
+  const less = without(FULL, 'sources', 'lip');
+  expect(less.sources.map((s) => s.id)).toEqual(['other']);
+  expect(less.patterns.map((p) => p.id)).toEqual(['q']);
+  expect(less.curves.map((c) => c.path)).toEqual(['wind/speed']);
+  expect(without(FULL, 'obstacles', 'cart').window.travel).toBe('');
+  expect(without(FULL, 'files', 'f').sources[0].file).toBe('');
+  for (const r of [less, without(FULL, 'files', 'f'), without(FULL, 'obstacles', 'cart')]) expect(() => parseRecipe(r)).not.toThrow();
+});
+
+describe('as text', () => {
+  test('into another shot, with patterns, file and keys', () => {
+    const there = pasted(parseRecipe({ name: 'There' }), textOf(FULL, 'sources', 'lip'), newId);
+    expect(there.sources[0]).toMatchObject({ name: 'Lip', shape: 'mesh', file: there.files[0].id });
+    expect(there.patterns[0]).toMatchObject({ name: 'Billows', source: there.sources[0].id });
+    expect(there.curves.map((c) => c.path)).toEqual([`sources/${there.sources[0].id}/density.amount`, `patterns/${there.patterns[0].id}/strength`]);
+  });
+  test('into the same shot it is a copy with a name of its own, and the file stays one', () => {
+    const twice = pasted(FULL, textOf(FULL, 'sources', 'lip'), newId);
+    expect(twice.sources.map((s) => s.name)).toEqual(['Lip', 'Other', 'Lip 2']);
+    expect(twice.files).toHaveLength(1);
+    expect(twice.sources[2].file).toBe('f');
+  });
+  test.each(['', '{}', 'hello', '[1]', 'null'])('%j is refused', (text) => {
+    expect(() => pasted(FULL, text, newId)).toThrow(/holds no parts/);
+  });
+});
+
+test('a file of the shelf is taken once; one source alone', () => {
+  expect(withFile(FULL, { name: 'x.obj', sha256: 'a'.repeat(64), kind: 'mesh' }, 'new').id).toBe('f');
+  expect(withFile(FULL, { name: 'x.obj', sha256: 'b'.repeat(64), kind: 'mesh' }, 'new').recipe.files[1]).toMatchObject({ id: 'new', scale: 1 });
+  expect(alone(FULL, 'other').sources.map((s) => s.on)).toEqual([false, true]);
+  expect(alone(FULL, null)).toBe(FULL);
+});

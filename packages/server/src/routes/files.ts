@@ -1,0 +1,97 @@
+// The shelf of files: meshes and pictures that were brought in, under their content's hash, with what a check found.
+import { execFile } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
+import { dirname } from 'node:path';
+import { Router } from 'express';
+import type { FileInfo, FileReport } from '@bramblemist/contracts/payloads';
+import { endingOf, kindOf, MESH_ENDINGS, PICTURE_ENDINGS } from '@bramblemist/core/files/brought';
+import { sha256 } from '@bramblemist/core/io/node/files';
+import { BroughtFile, Shot, Variant } from '../models';
+import type { Storage } from '../storage/storage';
+import { Refused, route } from './door';
+import { receiveFile } from './receive';
+
+const MOST_BYTES = 512 * 2 ** 20;
+const LONGEST_MS = 120_000;
+
+/** What the command line finds in a file, in a process of its own: a file may be anything. */
+function check(cli: string, path: string, name: string): Promise<FileReport> {
+  return new Promise((done, fail) => {
+    execFile(
+      process.execPath,
+      [cli, 'check', path, '--name', name, '--json'],
+      { timeout: LONGEST_MS, maxBuffer: 2 ** 20 },
+      (error, out, said) => {
+        if (!error) return done(JSON.parse(out) as FileReport);
+        fail(
+          new Refused(
+            415,
+            said.trim() && !error.killed ? said.trim() : `${name}: checking it took too long or too much memory. Reduce it and try again.`,
+          ),
+        );
+      },
+    );
+  });
+}
+
+/** Which shots use which content. */
+async function uses(): Promise<Map<string, string[]>> {
+  const shots = new Map((await Shot.findAll()).map((s) => [s.id, s.name])),
+    out = new Map<string, string[]>();
+  for (const v of await Variant.findAll())
+    for (const f of v.recipe.files) out.set(f.sha256, [...(out.get(f.sha256) ?? []), `${shots.get(v.shotId) ?? ''}, variant ${v.number}`]);
+  return out;
+}
+
+function fileInfo(f: BroughtFile, usedIn: readonly string[]): FileInfo {
+  return { id: f.id, name: f.name, sha256: f.sha256, bytes: f.bytes, report: f.report, usedIn, createdAt: f.createdAt.toISOString() };
+}
+
+export function fileRoutes(storage: Storage, cli: string): Router {
+  const router = Router();
+  router.get(
+    '/files',
+    route(async (_req, res) => {
+      const used = await uses();
+      res.json((await BroughtFile.findAll({ order: [['id', 'DESC']] })).map((f) => fileInfo(f, used.get(f.sha256) ?? [])));
+    }),
+  );
+  router.post(
+    '/files',
+    route(async (req, res) => {
+      const file = await receiveFile(req, storage.uploads(), MOST_BYTES);
+      try {
+        if (!kindOf(file.name))
+          throw new Refused(
+            415,
+            `${file.name}: no file of this kind is taken. Meshes come as ${MESH_ENDINGS.join(', ')}, pictures as ${PICTURE_ENDINGS.join(', ')}.`,
+          );
+        const report = await check(cli, file.path, file.name),
+          hash = sha256(readFileSync(file.path)),
+          target = storage.broughtFile(hash, endingOf(file.name));
+        const known = await BroughtFile.findOne({ where: { sha256: hash } });
+        if (!existsSync(target)) {
+          mkdirSync(dirname(target), { recursive: true });
+          renameSync(file.path, target);
+        }
+        const made =
+          known ?? (await BroughtFile.create({ name: file.name.slice(0, 120), sha256: hash, bytes: statSync(target).size, report }));
+        res.status(known ? 200 : 201).json(fileInfo(made, (await uses()).get(hash) ?? []));
+      } finally {
+        rmSync(file.path, { force: true });
+      }
+    }),
+  );
+  router.get(
+    '/files/:sha256/data',
+    route(async (req, res) => {
+      const file = await BroughtFile.findOne({ where: { sha256: String(req.params.sha256) } });
+      if (!file) throw new Refused(404, 'There is no such file on the shelf.');
+      res
+        .type('application/octet-stream')
+        .set('Cache-Control', 'private, max-age=31536000, immutable')
+        .sendFile(storage.broughtFile(file.sha256, endingOf(file.name)));
+    }),
+  );
+  return router;
+}

@@ -1,0 +1,45 @@
+// Uploads: one file of a form, streamed to disk.
+import busboy from 'busboy';
+import { randomUUID } from 'node:crypto';
+import { createWriteStream, mkdirSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import type { Request } from 'express';
+import { Refused } from './door';
+
+/** Receives one file to disk; nothing stays behind where it fails. */
+export async function receiveFile(req: Request, folder: string, mostBytes: number): Promise<{ path: string; name: string; kind: string }> {
+  mkdirSync(folder, { recursive: true });
+  const path = join(folder, randomUUID());
+  try {
+    return await new Promise((done, fail) => {
+      const parser = busboy({ headers: req.headers, limits: { files: 1, fileSize: mostBytes, fields: 4 } });
+      let kind = 'plate',
+        name = '',
+        writing: Promise<void> | null = null,
+        cut = false;
+      parser.on('field', (key, value) => {
+        if (key === 'kind') kind = value;
+      });
+      parser.on('file', (_field, stream, info) => {
+        name = info.filename ?? 'picture.png';
+        stream.on('limit', () => (cut = true));
+        writing = pipeline(stream, createWriteStream(path));
+        writing.catch(fail);
+      });
+      parser.on('error', fail);
+      parser.on('close', () => {
+        if (!writing) return fail(new Refused(400, 'No file came along.'));
+        writing.then(
+          () => (cut ? fail(new Refused(413, `The file is larger than ${mostBytes / 2 ** 20} MB.`)) : done({ path, name, kind })),
+          fail,
+        );
+      });
+      req.pipe(parser);
+    });
+  } catch (error) {
+    rmSync(path, { force: true });
+    if (error instanceof Refused) throw error;
+    throw new Refused(400, `The upload cannot be read: ${(error as Error).message}.`);
+  }
+}
