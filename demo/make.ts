@@ -3,6 +3,8 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { encodePng } from '@bramblemist/core/io/node/png';
+import { writeObj } from '@bramblemist/core/files/obj/obj';
+import type { Mesh } from '@bramblemist/core/geometry/mesh';
 import { cameraRays, LOOK } from '@bramblemist/core/look/look';
 import { example } from '@bramblemist/core/recipe/examples';
 import { compile } from '@bramblemist/core/step/compile';
@@ -126,3 +128,34 @@ for (const [file, misty] of [
 ] as const) {
   writeFileSync(join(folder, file), encodePng({ width: WIDTH, height: HEIGHT, rgba: paint(misty) }));
 }
+
+/** The cellar's hatch and three steps as one closed mesh: a profile drawn out along z, with worn edges. */
+function steps(): Mesh {
+  const tread = 0.55,
+    rise = 0.34,
+    profile: [number, number][] = [[-1.9, -0.2]];
+  // from the hatch's level down; each edge is worn by a small bevel
+  let x = -1.2,
+    y = 1.2;
+  profile.push([-1.9, y]);
+  for (let n = 0; n < 3; n++) {
+    profile.push([x - 0.04, y], [x, y - 0.03]);
+    y -= rise + (n === 2 ? 0.18 : 0);
+    profile.push([x, y]);
+    x += tread;
+  }
+  profile.push([x - 0.04, y], [x, y - 0.03], [x, -0.2]);
+  const half = 1.1,
+    positions = profile.flatMap(([px, py]) => [px, py, -half, px, py, half]),
+    triangles: number[] = [],
+    count = profile.length;
+  for (let n = 0; n < count; n++) {
+    const a = 2 * n,
+      b = 2 * ((n + 1) % count);
+    triangles.push(a, a + 1, b, b, a + 1, b + 1);
+  }
+  // the profile goes down from left to right above x = −1.9, so a fan from its lower left corner covers both ends
+  for (let n = 1; n + 1 < count; n++) triangles.push(0, 2 * n, 2 * n + 2, 1, 2 * n + 3, 2 * n + 1);
+  return { positions: Float32Array.from(positions), triangles: Uint32Array.from(triangles), colours: null };
+}
+writeFileSync(join(folder, 'cellar_steps.obj'), writeObj(steps()));

@@ -150,9 +150,10 @@ test('an empty shot says what to do first, and a source added there gives off me
   await page.getByRole('button', { name: 'New shot' }).click();
   await expect(page.getByText('Nothing gives off the medium yet')).toBeVisible();
   await page.getByRole('button', { name: 'Add a source' }).click();
+  await page.getByRole('menuitem', { name: 'Puff' }).click();
   await expect.poll(() => frame(page), { timeout: 30_000 }).toBeGreaterThan(30);
   const before = await view(page);
-  await type(page, 'Source, density rate', '0');
+  await type(page, 'Puff, density', '0');
   await expect.poll(() => frame(page), { timeout: 30_000 }).toBeGreaterThan(30);
   expect(changed(before, await view(page))).toBeGreaterThan(300);
   for (const [stage, text] of [

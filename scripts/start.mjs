@@ -21,8 +21,8 @@ async function main() {
   const { build } = await import('./build.mjs');
   await build(undefined, say);
   const demo = join(root, 'demo', 'build', 'pictures');
-  if (!existsSync(join(demo, 'weir_still_02.png'))) {
-    say('Painting the demo’s plate and reference …');
+  if (!['weir_still_02.png', 'cellar_steps.obj'].every((f) => existsSync(join(demo, f)))) {
+    say('Making the demo’s pictures and meshes …');
     if ((await run(process.execPath, [join(root, 'demo/build/make.cjs'), demo])) !== 0)
       throw new Stop('The demo pictures could not be made.');
   }

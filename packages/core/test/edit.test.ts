@@ -8,14 +8,26 @@ const FULL = parseRecipe({
   name: 'Full',
   window: { travel: 'cart' },
   files: [{ id: 'f', name: 'lip.obj', sha256: 'a'.repeat(64) }],
-  sources: [{ id: 'lip', name: 'Lip', shape: 'mesh', file: 'f' }, { id: 'other', name: 'Other' }],
-  patterns: [{ id: 'p', name: 'Billows', source: 'lip' }, { id: 'q', source: 'other' }],
+  sources: [
+    { id: 'lip', name: 'Lip', shape: 'mesh', file: 'f' },
+    { id: 'other', name: 'Other' },
+  ],
+  patterns: [
+    { id: 'p', name: 'Billows', source: 'lip' },
+    { id: 'q', source: 'other' },
+  ],
   obstacles: [{ id: 'cart', name: 'Cart' }],
   curves: [{ path: 'sources/lip/density.amount' }, { path: 'patterns/p/strength' }, { path: 'wind/speed' }],
 });
 
 describe('adding by name', () => {
-  const simple = (list: 'sources' | 'obstacles', name: string): Recipe => added(recipeOf(), list, STARTERS[list].find((s) => s.name === name)!, 'new');
+  const simple = (list: 'sources' | 'obstacles', name: string): Recipe =>
+    added(
+      recipeOf(),
+      list,
+      STARTERS[list].find((s) => s.name === name)!,
+      'new',
+    );
   test.each(STARTERS.sources.filter((s) => s.name !== 'Mesh').map((s) => [s.name]))('%s does something at once', (name) => {
     const s = simulate(parseRecipe(simple('sources', name)));
     s.advanceFrame();
@@ -54,7 +66,10 @@ describe('as text', () => {
     const there = pasted(parseRecipe({ name: 'There' }), textOf(FULL, 'sources', 'lip'), newId);
     expect(there.sources[0]).toMatchObject({ name: 'Lip', shape: 'mesh', file: there.files[0].id });
     expect(there.patterns[0]).toMatchObject({ name: 'Billows', source: there.sources[0].id });
-    expect(there.curves.map((c) => c.path)).toEqual([`sources/${there.sources[0].id}/density.amount`, `patterns/${there.patterns[0].id}/strength`]);
+    expect(there.curves.map((c) => c.path)).toEqual([
+      `sources/${there.sources[0].id}/density.amount`,
+      `patterns/${there.patterns[0].id}/strength`,
+    ]);
   });
   test('into the same shot it is a copy with a name of its own, and the file stays one', () => {
     const twice = pasted(FULL, textOf(FULL, 'sources', 'lip'), newId);
@@ -69,7 +84,10 @@ describe('as text', () => {
 
 test('a file of the shelf is taken once; one source alone', () => {
   expect(withFile(FULL, { name: 'x.obj', sha256: 'a'.repeat(64), kind: 'mesh' }, 'new').id).toBe('f');
-  expect(withFile(FULL, { name: 'x.obj', sha256: 'b'.repeat(64), kind: 'mesh' }, 'new').recipe.files[1]).toMatchObject({ id: 'new', scale: 1 });
+  expect(withFile(FULL, { name: 'x.obj', sha256: 'b'.repeat(64), kind: 'mesh' }, 'new').recipe.files[1]).toMatchObject({
+    id: 'new',
+    scale: 1,
+  });
   expect(alone(FULL, 'other').sources.map((s) => s.on)).toEqual([false, true]);
   expect(alone(FULL, null)).toBe(FULL);
 });

@@ -7,6 +7,8 @@ import { readPng } from '@bramblemist/core/io/node/png';
 import { LOOK } from '@bramblemist/core/look/look';
 import { example } from '@bramblemist/core/recipe/examples';
 import { Asset, Production, Shot, Variant } from './models';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { shelve } from './routes/files';
 import { recipeHash } from './routes/shots';
 import type { Storage } from './storage/storage';
 
@@ -15,25 +17,52 @@ const PICTURES = [
   { file: 'weir_still_02.png', kind: 'reference' },
 ] as const;
 
+const SHOTS = [
+  {
+    example: 'weir-at-dawn',
+    note: 'Mist pours over the weir lip and crawls along the leat, gusts from the left.',
+    variant: 'colder, slower spill',
+  },
+  { example: 'sack-drop', note: 'A sack lands on planks and throws up flour dust.', variant: 'one burst from under it, the seam follows' },
+  {
+    example: 'ice-cellar',
+    note: 'Cold vapour rolls over the sill of the cellar hatch and down three steps.',
+    variant: 'a slow, even pour',
+  },
+  { example: 'quill', note: 'Two inks drop into a glass of water and mix.', variant: 'the red a breath later' },
+] as const;
+
+/** The recipe with its files from the demo folder, which go onto the shelf. */
+async function withFiles(recipe: Recipe, storage: Storage, folder: string, cli: string): Promise<Recipe> {
+  const files = [];
+  for (const file of recipe.files) {
+    const path = join(folder, file.name);
+    if (!existsSync(path)) throw new Error(`${path} is missing. Make it with: npm run demo:make`);
+    files.push({ ...file, sha256: (await shelve(storage, cli, path, file.name)).file.sha256 });
+  }
+  return { ...recipe, files };
+}
+
 /** @returns whether it was loaded now */
-export async function loadDemo(storage: Storage, folder: string): Promise<boolean> {
+export async function loadDemo(storage: Storage, folder: string, cli: string): Promise<boolean> {
   if ((await Production.count()) > 0) return false;
   const production = await Production.create({ name: 'The Heron Mill', note: 'A stop-motion short about an old watermill.' });
-  const recipe = example('weir-at-dawn');
-  const shot = await Shot.create({
-    productionId: production.id,
-    name: recipe.name,
-    note: 'Mist pours over the weir lip and crawls along the leat, gusts from the left.',
-  });
-  await Variant.create({
-    shotId: shot.id,
-    number: 1,
-    note: 'colder, slower spill',
-    recipe,
-    look: LOOK.parse({ name: recipe.name }),
-    combine: COMBINE.parse({ name: recipe.name }),
-    recipeSha256: recipeHash(recipe),
-  });
+  const shots: Shot[] = [];
+  for (const { example: name, note, variant } of SHOTS) {
+    const recipe = await withFiles(example(name), storage, folder, cli);
+    const shot = await Shot.create({ productionId: production.id, name: recipe.name, note });
+    shots.push(shot);
+    await Variant.create({
+      shotId: shot.id,
+      number: 1,
+      note: variant,
+      recipe,
+      look: LOOK.parse({ name: recipe.name }),
+      combine: COMBINE.parse({ name: recipe.name }),
+      recipeSha256: recipeHash(recipe),
+    });
+  }
+  const [shot] = shots;
   for (const { file, kind } of PICTURES) {
     const path = join(folder, file);
     if (!existsSync(path)) throw new Error(`${path} is missing. Make it with: npm run demo:make`);

@@ -21,7 +21,7 @@ export async function startServer(config: Config): Promise<Running> {
   const database = await connect(config.database),
     storage = new Storage(config.dataFolder);
   const engine = new JobEngine(config.cli, runners(storage), log);
-  if (config.demoFolder) await loadDemo(storage, config.demoFolder);
+  if (config.demoFolder) await loadDemo(storage, config.demoFolder, config.cli);
   await engine.start();
   const app = createApp({ storage, engine, log, webFolder: config.webFolder });
   const server = await new Promise<Server>((done, fail) => {

@@ -8,7 +8,7 @@ test('a sentence falls into text, controls and conditional pieces', () => {
     {
       kind: 'when',
       path: 'shape',
-      is: 'sphere',
+      is: ['sphere'],
       inner: [
         { kind: 'text', text: ' of radius ' },
         { kind: 'setting', path: 'radius' },

@@ -1,7 +1,16 @@
 // What an artist does to the lists of a recipe: adding by name, copying, moving, removing, taking parts along as text.
 import type { Curve } from './keys';
 import { PARTS } from './parts';
-import { parseRecipe, RECIPE, type FilePart, type ObstaclePart, type PatternPart, type Recipe, type SourcePart, type Triple } from './recipe';
+import {
+  parseRecipe,
+  RECIPE,
+  type FilePart,
+  type ObstaclePart,
+  type PatternPart,
+  type Recipe,
+  type SourcePart,
+  type Triple,
+} from './recipe';
 
 export type ListName = 'sources' | 'patterns' | 'obstacles' | 'files';
 type AnyPart = SourcePart | ObstaclePart | PatternPart | FilePart;
@@ -21,7 +30,13 @@ export const STARTERS: Readonly<Record<'sources' | 'obstacles' | 'patterns', rea
     {
       name: 'Cold spill',
       when: 'A box that gives off cold, heavy vapour: dry ice, fog over a sill.',
-      make: (e, middle) => ({ shape: 'box', centre: middle, size: [2 * e, e / 2, 2 * e], density: { amount: 1.5 }, temperature: { amount: -12 } }),
+      make: (e, middle) => ({
+        shape: 'box',
+        centre: middle,
+        size: [2 * e, e / 2, 2 * e],
+        density: { amount: 1.5 },
+        temperature: { amount: -12 },
+      }),
     },
     {
       name: 'Vent',
@@ -39,14 +54,35 @@ export const STARTERS: Readonly<Record<'sources' | 'obstacles' | 'patterns', rea
         push: { how: 'raise', mode: 'normal', speed: 2, spread: 25, lump: e / 2 },
       }),
     },
-    { name: 'Ring', when: 'A tube in a circle: a rim, a coil, the edge of a lid.', make: (e, middle) => ({ shape: 'ring', centre: middle, radius: e, tube: e / 5 }) },
-    { name: 'Patch', when: 'A thin layer, flat: mist over water, dust on a floor.', make: (e, _m, floor) => ({ shape: 'plane', centre: floor, size: [4 * e, e / 4, 4 * e] }) },
+    {
+      name: 'Ring',
+      when: 'A tube in a circle: a rim, a coil, the edge of a lid.',
+      make: (e, middle) => ({ shape: 'ring', centre: middle, radius: e, tube: e / 5 }),
+    },
+    {
+      name: 'Patch',
+      when: 'A thin layer, flat: mist over water, dust on a floor.',
+      make: (e, _m, floor) => ({ shape: 'plane', centre: floor, size: [4 * e, e / 4, 4 * e] }),
+    },
     {
       name: 'Path',
       when: 'A tube along corners: a crack, a pipe that leaks, a pen that is drawn through ink.',
-      make: (e, middle) => ({ shape: 'path', centre: middle, radius: e / 4, points: [[-2 * e, 0, 0], [0, e, 0], [2 * e, 0, 0]] }),
+      make: (e, middle) => ({
+        shape: 'path',
+        centre: middle,
+        radius: e / 4,
+        points: [
+          [-2 * e, 0, 0],
+          [0, e, 0],
+          [2 * e, 0, 0],
+        ],
+      }),
     },
-    { name: 'Mesh', when: 'A mesh from a file: its inside, or a layer along its surface.', make: (_e, _m, floor) => ({ shape: 'mesh', centre: floor }) },
+    {
+      name: 'Mesh',
+      when: 'A mesh from a file: its inside, or a layer along its surface.',
+      make: (_e, _m, floor) => ({ shape: 'mesh', centre: floor }),
+    },
     {
       name: 'Draught',
       when: 'Air only: pushes what is there and gives nothing off.',
@@ -57,19 +93,43 @@ export const STARTERS: Readonly<Record<'sources' | 'obstacles' | 'patterns', rea
     },
   ],
   obstacles: [
-    { name: 'Ground', when: 'All under a level is solid. Turn it for a slope.', make: (_e, _m, floor) => ({ shape: 'ground', centre: floor }) },
-    { name: 'Block', when: 'A box: walls, steps, sills.', make: (e, _m, floor) => ({ shape: 'box', centre: [floor[0], floor[1] + e, floor[2]], size: [2 * e, 2 * e, 2 * e] }) },
+    {
+      name: 'Ground',
+      when: 'All under a level is solid. Turn it for a slope.',
+      make: (_e, _m, floor) => ({ shape: 'ground', centre: floor }),
+    },
+    {
+      name: 'Block',
+      when: 'A box: walls, steps, sills.',
+      make: (e, _m, floor) => ({ shape: 'box', centre: [floor[0], floor[1] + e, floor[2]], size: [2 * e, 2 * e, 2 * e] }),
+    },
     { name: 'Ball', when: 'A sphere.', make: (e, middle) => ({ shape: 'sphere', centre: middle, radius: e }) },
-    { name: 'Post', when: 'A cylinder: posts, pipes, barrels.', make: (e, _m, floor) => ({ shape: 'cylinder', centre: [floor[0], floor[1] + 2 * e, floor[2]], radius: e / 2, size: [e, 4 * e, e] }) },
+    {
+      name: 'Post',
+      when: 'A cylinder: posts, pipes, barrels.',
+      make: (e, _m, floor) => ({ shape: 'cylinder', centre: [floor[0], floor[1] + 2 * e, floor[2]], radius: e / 2, size: [e, 4 * e, e] }),
+    },
     { name: 'Hoop', when: 'A ring.', make: (e, middle) => ({ shape: 'ring', centre: middle, radius: e, tube: e / 4 }) },
     { name: 'Mesh', when: 'A mesh from a file.', make: (_e, _m, floor) => ({ shape: 'mesh', centre: floor }) },
-    { name: 'Vessel', when: 'A box turned inside-out: a tank, a room of its own inside the room.', make: (e, middle) => ({ shape: 'box', facing: 'vessel', centre: middle, size: [5 * e, 5 * e, 5 * e] }) },
+    {
+      name: 'Vessel',
+      when: 'A box turned inside-out: a tank, a room of its own inside the room.',
+      make: (e, middle) => ({ shape: 'box', facing: 'vessel', centre: middle, size: [5 * e, 5 * e, 5 * e] }),
+    },
   ],
   patterns: [
     { name: 'Billows', when: 'Lumps with creases between them: mist, boiling vapour.', make: (e) => ({ noise: 'billow', size: e }) },
     { name: 'Soft noise', when: 'Thicker here, thinner there.', make: (e) => ({ noise: 'value', size: e }) },
-    { name: 'Cells', when: 'Round spots apart from each other: vents, drops, holes.', make: (e) => ({ noise: 'cellular', size: e, low: 0.3 }) },
-    { name: 'Picture', when: 'A picture laid on from above, as the amount or the colour.', make: (e) => ({ noise: 'picture', across: 4 * e }) },
+    {
+      name: 'Cells',
+      when: 'Round spots apart from each other: vents, drops, holes.',
+      make: (e) => ({ noise: 'cellular', size: e, low: 0.3 }),
+    },
+    {
+      name: 'Picture',
+      when: 'A picture laid on from above, as the amount or the colour.',
+      make: (e) => ({ noise: 'picture', across: 4 * e }),
+    },
   ],
 };
 
@@ -110,7 +170,10 @@ export function without(recipe: Recipe, list: ListName, id: string): Recipe {
     PARTS.map((part) => {
       const own = recipe[part.key as ListName] as unknown;
       const clear = (holder: object): object =>
-        part.settings.reduce((h, s) => (s.kind === 'reference' && gone.has((h as Record<string, string>)[s.path]) ? { ...h, [s.path]: '' } : h), holder);
+        part.settings.reduce(
+          (h, s) => (s.kind === 'reference' && gone.has((h as Record<string, string>)[s.path]) ? { ...h, [s.path]: '' } : h),
+          holder,
+        );
       if (!part.many) return [part.key, clear(own as object)];
       return [part.key, (own as AnyPart[]).filter((p) => !gone.has(p.id)).map(clear)];
     }),
@@ -169,7 +232,10 @@ export function pasted(recipe: Recipe, text: string, newId: () => string): Recip
       recipe.patterns,
       patterns.map((p) => ({ ...p, source: now(p.source) })),
     ),
-    files: [...recipe.files, ...files.filter((f) => !recipe.files.some((own) => own.id === now(f.id))).map((f) => ({ ...f, id: now(f.id) }))],
+    files: [
+      ...recipe.files,
+      ...files.filter((f) => !recipe.files.some((own) => own.id === now(f.id))).map((f) => ({ ...f, id: now(f.id) })),
+    ],
     curves: [
       ...recipe.curves,
       ...curves.map((c) => {
@@ -181,7 +247,11 @@ export function pasted(recipe: Recipe, text: string, newId: () => string): Recip
 }
 
 /** With a file from the shelf; the same content is not taken twice. */
-export function withFile(recipe: Recipe, file: { name: string; sha256: string; kind: FilePart['kind'] }, id: string): { recipe: Recipe; id: string } {
+export function withFile(
+  recipe: Recipe,
+  file: { name: string; sha256: string; kind: FilePart['kind'] },
+  id: string,
+): { recipe: Recipe; id: string } {
   const known = recipe.files.find((f) => f.sha256 === file.sha256);
   if (known) return { recipe, id: known.id };
   const part = RECIPE.defaultPart<FilePart>('files', { id, name: file.name, sha256: file.sha256, kind: file.kind });

@@ -30,6 +30,141 @@ const RAW: Record<string, object> = {
     vorticity: { strength: 0.08 },
     fading: { density: 6, temperature: 5 },
   },
+  'sack-drop': {
+    name: 'Sack drop',
+    space: { size: [3.2, 1.6, 2.4], corner: [-1.6, 0, -1.2], voxelSize: 0.04, lastFrame: 96 },
+    sources: [
+      {
+        ...{
+          id: 'burst',
+          name: 'Burst from under the sack',
+          shape: 'box',
+          centre: [0, 0.05, 0],
+          size: [0.62, 0.08, 0.42],
+          density: { amount: 60 },
+        },
+        ...{ temperature: { how: 'none' }, from: 13, until: 15 },
+        push: { how: 'raise', mode: 'point', point: [0, -0.04, 0], speed: 4.2, spread: 30, vary: 60, lump: 0.09 },
+      },
+      {
+        ...{ id: 'seam', name: 'Flour from the seam', shape: 'path', centre: [0, 0.42, 0], radius: 0.035, density: { amount: 9 } },
+        ...{
+          points: [
+            [-0.28, 0, 0.1],
+            [0, 0.03, 0.16],
+            [0.28, 0, 0.1],
+          ],
+          temperature: { how: 'none' },
+          from: 13,
+          until: 40,
+        },
+        push: { how: 'blend', mode: 'along', direction: [0, 0.6, 1], speed: 0.8, spread: 35, lump: 0.06 },
+      },
+    ],
+    patterns: [{ id: 'clumps', name: 'Clumps', source: 'burst', noise: 'billow', size: 0.12, period: 0.2, contrast: 3, seed: 5 }],
+    obstacles: [
+      { id: 'sack', name: 'Sack', shape: 'box', centre: [0, 1.5, 0], size: [0.6, 0.34, 0.4], turn: [0, 0, 6], stick: 0.3 },
+      { id: 'plank', name: 'Loose plank', shape: 'box', centre: [0.95, 0.03, 0.2], size: [0.9, 0.06, 0.22], turn: [0, 24, 0] },
+    ],
+    curves: [
+      {
+        id: 'fall',
+        path: 'obstacles/sack/centre.1',
+        keys: [
+          { frame: 1, value: 1.5, ease: 'slow start' },
+          { frame: 13, value: 0.26, ease: 'even' },
+          { frame: 15, value: 0.2, ease: 'slow end' },
+          { frame: 19, value: 0.23, ease: 'smooth' },
+        ],
+      },
+      {
+        id: 'tilt',
+        path: 'obstacles/sack/turn.2',
+        keys: [
+          { frame: 1, value: 6, ease: 'even' },
+          { frame: 13, value: 0, ease: 'even' },
+        ],
+      },
+    ],
+    buoyancy: { lift: 0, weight: 0.5 },
+    turbulence: { strength: 0.5, size: 0.35, octaves: 3, roughness: 0.6, period: 1.5, seed: 3 },
+    vorticity: { strength: 0.15 },
+    fading: { density: 5, temperature: 0 },
+  },
+  'ice-cellar': {
+    name: 'Ice cellar',
+    space: {
+      ...{ size: [3.6, 2, 2], corner: [-1.8, 0, -1], voxelSize: 0.04, lastFrame: 120 },
+      sides: { floor: 'wall', top: 'open', left: 'wall', right: 'open', back: 'wall', front: 'wall' },
+    },
+    files: [{ id: 'steps', name: 'cellar_steps.obj' }],
+    sources: [
+      {
+        ...{
+          id: 'hatch',
+          name: 'Vapour at the hatch',
+          shape: 'box',
+          centre: [-1.5, 1.38, 0],
+          size: [0.5, 0.24, 1.3],
+          density: { amount: 1.6 },
+        },
+        ...{ temperature: { amount: -14 }, push: { how: 'blend', mode: 'along', direction: [1, 0, 0], speed: 0.5 } },
+      },
+    ],
+    patterns: [{ id: 'billows', name: 'Billows', source: 'hatch', noise: 'billow', size: 0.25, period: 1.2, contrast: 2, strength: 80 }],
+    obstacles: [{ id: 'stair', name: 'Hatch and three steps', shape: 'mesh', file: 'steps', centre: [0, 0, 0], stick: 0.2 }],
+    buoyancy: { lift: 0.033, weight: 0.4 },
+    turbulence: { strength: 0.2, size: 0.4, octaves: 3, roughness: 0.6, period: 2, seed: 9 },
+    vorticity: { strength: 0.1 },
+    fading: { density: 7, temperature: 6 },
+    method: { density: 'kept' },
+  },
+  quill: {
+    name: 'Quill',
+    space: {
+      ...{ size: [0.32, 0.4, 0.32], corner: [-0.16, 0, -0.16], voxelSize: 0.005, lastFrame: 120 },
+      sides: { floor: 'wall', top: 'open', left: 'wall', right: 'wall', back: 'wall', front: 'wall' },
+    },
+    sources: [
+      {
+        ...{ id: 'dark', name: 'Dark ink', shape: 'sphere', centre: [-0.035, 0.34, 0], radius: 0.018, density: { amount: 9 }, until: 40 },
+        ...{ temperature: { how: 'none' }, colour: { amount: [0.05, 0.06, 0.32] } },
+        push: { how: 'raise', mode: 'along', direction: [0.12, -1, 0.05], speed: 0.16 },
+      },
+      {
+        ...{
+          id: 'red',
+          name: 'Red ink',
+          shape: 'sphere',
+          centre: [0.04, 0.34, 0.01],
+          radius: 0.015,
+          density: { amount: 9 },
+          from: 9,
+          until: 55,
+        },
+        ...{ temperature: { how: 'none' }, colour: { amount: [0.55, 0.03, 0.04] } },
+        push: { how: 'raise', mode: 'along', direction: [-0.15, -1, 0], speed: 0.13 },
+      },
+    ],
+    obstacles: [
+      {
+        id: 'tank',
+        name: 'Glass tank',
+        shape: 'cylinder',
+        facing: 'vessel',
+        centre: [0, 0.2, 0],
+        radius: 0.14,
+        size: [0.28, 0.44, 0.28],
+        stick: 0.4,
+      },
+    ],
+    buoyancy: { lift: 0, weight: 0.12 },
+    turbulence: { strength: 0.03, size: 0.06, octaves: 2, roughness: 0.6, period: 2, seed: 2 },
+    fading: { density: 0, temperature: 0 },
+    spreading: { viscosity: 0.000001 },
+    method: { density: 'sharp', motion: 'reflected' },
+    keep: { colour: true, temperature: false },
+  },
   'warm-plume': {
     name: 'Warm plume',
     space: { size: [2, 3.2, 2], corner: [-1, 0, -1], voxelSize: 0.05 },

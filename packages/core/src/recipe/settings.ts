@@ -59,9 +59,12 @@ export interface KeysSetting extends Common {
 }
 export type Setting = NumberSetting | ChoiceSetting | FlagSetting | TextSetting | ReferenceSetting | PointsSetting | KeysSetting;
 
-/** Whether a setting is to be shown, by the values of its part. */
-export function applies(when: When | undefined, valueAt: (path: string) => unknown): boolean {
-  return !when || [when.is].flat().includes(String(valueAt(when.path)));
+/** Whether a setting is shown: what it depends on holds, and is shown itself. */
+export function isShown(part: Part, setting: Setting, valueAt: (path: string) => unknown): boolean {
+  const { when } = setting;
+  if (!when) return true;
+  const on = part.settings.find((s) => s.path === when.path);
+  return [when.is].flat().includes(String(valueAt(when.path))) && (!on || isShown(part, on, valueAt));
 }
 
 /** A part of the recipe: one ingredient of the page. */

@@ -1,6 +1,6 @@
 // The shelf of files: meshes and pictures that were brought in, under their content's hash, with what a check found.
 import { execFile } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { Router } from 'express';
 import type { FileInfo, FileReport } from '@bramblemist/contracts/payloads';
@@ -47,6 +47,25 @@ function fileInfo(f: BroughtFile, usedIn: readonly string[]): FileInfo {
   return { id: f.id, name: f.name, sha256: f.sha256, bytes: f.bytes, report: f.report, usedIn, createdAt: f.createdAt.toISOString() };
 }
 
+/**
+ * Puts a file onto the shelf; the same content is kept once, under its first name.
+ * @throws Refused with what is wrong with it; nothing is kept then
+ */
+export async function shelve(storage: Storage, cli: string, path: string, name: string): Promise<{ file: BroughtFile; isNew: boolean }> {
+  const report = await check(cli, path, name),
+    hash = sha256(readFileSync(path)),
+    target = storage.broughtFile(hash, endingOf(name));
+  if (!existsSync(target)) {
+    mkdirSync(dirname(target), { recursive: true });
+    const part = `${target}.part`;
+    copyFileSync(path, part);
+    renameSync(part, target);
+  }
+  const known = await BroughtFile.findOne({ where: { sha256: hash } });
+  if (known) return { file: known, isNew: false };
+  return { file: await BroughtFile.create({ name: name.slice(0, 120), sha256: hash, bytes: statSync(target).size, report }), isNew: true };
+}
+
 export function fileRoutes(storage: Storage, cli: string): Router {
   const router = Router();
   router.get(
@@ -66,17 +85,8 @@ export function fileRoutes(storage: Storage, cli: string): Router {
             415,
             `${file.name}: no file of this kind is taken. Meshes come as ${MESH_ENDINGS.join(', ')}, pictures as ${PICTURE_ENDINGS.join(', ')}.`,
           );
-        const report = await check(cli, file.path, file.name),
-          hash = sha256(readFileSync(file.path)),
-          target = storage.broughtFile(hash, endingOf(file.name));
-        const known = await BroughtFile.findOne({ where: { sha256: hash } });
-        if (!existsSync(target)) {
-          mkdirSync(dirname(target), { recursive: true });
-          renameSync(file.path, target);
-        }
-        const made =
-          known ?? (await BroughtFile.create({ name: file.name.slice(0, 120), sha256: hash, bytes: statSync(target).size, report }));
-        res.status(known ? 200 : 201).json(fileInfo(made, (await uses()).get(hash) ?? []));
+        const { file: kept, isNew } = await shelve(storage, cli, file.path, file.name);
+        res.status(isNew ? 201 : 200).json(fileInfo(kept, (await uses()).get(kept.sha256) ?? []));
       } finally {
         rmSync(file.path, { force: true });
       }

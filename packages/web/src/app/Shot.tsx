@@ -8,10 +8,16 @@ import type { BakeInfo, ShotInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import type { Readings } from '@bramblemist/core/readings/readings';
+import { poseOf } from '@bramblemist/core/geometry/pose';
+import { cellShape } from '@bramblemist/core/geometry/shape';
+import type { Triple } from '@bramblemist/core/recipe/recipe';
+import { alone } from '@bramblemist/core/recipe/edit';
 import { formatValue } from '@bramblemist/core/recipe/units';
-import { openVariant, redo, undo, useBench } from '../data/bench';
+import { change, openVariant, redo, undo, useBench } from '../data/bench';
 import { brickOf, useBricks, wantBricks } from '../data/bricks';
+import { useAssets } from '../data/files';
 import { play, usePlayhead } from '../data/playhead';
+import { useSelection } from '../data/selection';
 import { useShot } from '../data/queries';
 import { endLive, liveThreads, pauseLive, roughVoxelSize, startLive, useLive } from '../live/use-live';
 import { ChoiceWord } from '../parts/controls';
@@ -23,6 +29,7 @@ import { HandOver } from '../stages/HandOver';
 import { Light, renderOf } from '../stages/Light';
 import { Run } from '../stages/Run';
 import { SetUp } from '../stages/SetUp';
+import { chosenPart, useHandle } from '../viewport/Handle';
 import { Viewport, type ViewportHandle } from '../viewport/Viewport';
 import { Notebook } from './Notebook';
 import { TopBar } from './TopBar';
@@ -149,7 +156,8 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   const source: Source = stage === 'set-up' || !bake ? 'live' : 'bake';
 
   // The live run starts with the page and again whenever something that reaches a voxel changed.
-  const recipeText = documents ? canonicalText({ ...documents.recipe, name: '', keep: null }) : null;
+  const aloneId = useSelection((s) => s.alone);
+  const recipeText = documents ? canonicalText({ ...alone(documents.recipe, aloneId), name: '', keep: null }) : null;
   const wantLive = source === 'live';
   useEffect(() => {
     if (!wantLive || recipeText === null) return;
@@ -157,7 +165,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
       const now = useBench.getState().documents;
       if (!now) return;
       usePlayhead.setState({ frame: now.recipe.space.firstFrame, follow: true, playing: false });
-      startLive(now.recipe, roughVoxelSize(now.recipe, Number(longest)), liveThreads());
+      startLive(alone(now.recipe, useSelection.getState().alone), roughVoxelSize(now.recipe, Number(longest)), liveThreads());
     }, RESTART_AFTER_MS);
     return () => clearTimeout(timer);
   }, [recipeText, wantLive, longest]);
@@ -264,6 +272,17 @@ function useThere(source: Source, bake: BakeInfo | null): readonly number[] {
   return useMemo(() => (source === 'live' ? [...live.keys()] : (bake?.frames.map((f) => f.frame) ?? [])), [source, live, bake]);
 }
 
+/** Sets a part down on the floor of the room, by how far it reaches below its middle. */
+function onGround({ list, index, part }: NonNullable<ReturnType<typeof chosenPart>>): void {
+  const recipe = useBench.getState().documents!.recipe,
+    shape = cellShape(part, poseOf(part, 0), 1, null),
+    low = shape.reach ? Math.min(...corners(shape.reach).map((c) => c.reduce((y, v, m) => y + v * shape.toOwn[m][1], 0))) : 0;
+  change(`${part.name} to the ground`, 'recipe', `${list}.${index}.centre.1`, Number((recipe.space.corner[1] - low).toFixed(4)));
+}
+function corners([least, most]: readonly [Triple, Triple]): Triple[] {
+  return Array.from({ length: 8 }, (_, n) => [0, 1, 2].map((a) => ((n >> a) & 1 ? most : least)[a]) as Triple);
+}
+
 function WindowPane({
   props,
   stage,
@@ -279,7 +298,13 @@ function WindowPane({
   longest: string;
   setLongest: (v: string) => void;
 }): ReactNode {
+  const grip = useHandle(),
+    chosen = chosenPart(
+      props.documents.recipe,
+      useSelection((s) => s.id),
+    );
   const { documents, bake } = props,
+    assets = useAssets(documents.recipe),
     frame = usePlayhead((s) => s.frame),
     there = useThere(source, bake);
   const live = useLive(
@@ -315,7 +340,7 @@ function WindowPane({
   const rough = roughVoxelSize(documents.recipe, Number(longest));
   return (
     <Window aria-label="The window">
-      <Viewport recipe={documents.recipe} look={documents.look} shown={shown} handle={handle} />
+      <Viewport recipe={documents.recipe} assets={assets} look={documents.look} shown={shown} handle={handle} />
       {picture && showPicture && (
         <Picture>
           <img src={picture} alt={`${combined ? 'Combined' : 'Rendered'} frame ${frame}`} />
@@ -339,6 +364,15 @@ function WindowPane({
           )}
         </span>
         <span style={{ display: 'flex', gap: 14 }}>
+          {chosen && (
+            <>
+              <Plain onPress={() => useHandle.setState({ mode: grip.mode === 'move' ? 'turn' : 'move' })}>
+                handle {grip.mode === 'move' ? 'moves' : 'turns'} {chosen.part.name}
+              </Plain>
+              <Plain onPress={() => useHandle.setState({ snap: !grip.snap })}>{grip.snap ? 'by steps' : 'freely'}</Plain>
+              <Plain onPress={() => onGround(chosen)}>to the ground</Plain>
+            </>
+          )}
           {picture && <Plain onPress={() => setShowPicture(!showPicture)}>{showPicture ? 'show the scene' : 'show the picture'}</Plain>}
           <Plain onPress={() => handle.current?.frameAll()}>frame all</Plain>
           <Plain onPress={() => handle.current?.lookThroughCamera()}>shot camera</Plain>

@@ -66,6 +66,12 @@ export function change(label: string, name: DocumentName, path: string, value: u
   if (documents) replace(label, { ...documents, [name]: setAt(documents[name], path, value) });
 }
 
+/** One named change of many places of the recipe. */
+export function changeRecipe(label: string, recipe: Recipe): void {
+  const { documents } = useBench.getState();
+  if (documents) replace(label, { ...documents, recipe });
+}
+
 export function replace(label: string, next: Documents): void {
   const { documents, past } = useBench.getState(),
     now = performance.now();

@@ -1,4 +1,5 @@
 // Files on the shelf as the page and its live worker use them: fetched once by content, decoded here.
+import { useEffect, useMemo } from 'react';
 import { create } from 'zustand';
 import { readMesh, readPicture } from '@bramblemist/core/files/brought';
 import type { Assets, Picture } from '@bramblemist/core/geometry/assets';
@@ -43,7 +44,17 @@ export function assetsOf(kept: ReadonlyMap<string, Decoded | Error>): Assets {
 }
 
 /** Fetches all files of a recipe. */
-export async function fetchAssets(recipe: Recipe): Promise<Assets> {
+export async function fetchAssets(recipe: Pick<Recipe, 'files'>): Promise<Assets> {
   const all = await Promise.all(recipe.files.map(async (f) => [f.sha256, await decoded(f)] as const));
   return assetsOf(new Map(all));
+}
+
+/** What is here of a recipe's files; asks for the rest. */
+export function useAssets(recipe: Recipe): Assets {
+  const kept = useDecoded((s) => s.kept),
+    { files } = recipe;
+  useEffect(() => {
+    void fetchAssets({ files }).catch(() => {}); // what went wrong is kept with the file
+  }, [files]);
+  return useMemo(() => assetsOf(kept), [kept]);
 }

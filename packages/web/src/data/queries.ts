@@ -10,11 +10,20 @@ import {
 } from '@tanstack/react-query';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import type { AssetInfo, CostInfo, JobInfo, ProductionCard, ServerEvent, ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads';
+import type {
+  AssetInfo,
+  CostInfo,
+  FileInfo,
+  JobInfo,
+  ProductionCard,
+  ServerEvent,
+  ShotInfo,
+  VariantInfo,
+} from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
-import { ask } from './api';
+import { ask, send } from './api';
 
-const keys = { board: ['board'], shot: (id: number) => ['shot', id], jobs: ['jobs'] } as const;
+const keys = { files: ['files'], board: ['board'], shot: (id: number) => ['shot', id], jobs: ['jobs'] } as const;
 
 export function useBoard(): UseQueryResult<ProductionCard[]> {
   return useQuery({ queryKey: keys.board, queryFn: () => ask<ProductionCard[]>(routes.productions) });
@@ -25,6 +34,20 @@ export function useShot(id: number): UseQueryResult<ShotInfo> {
 export function useJobs(): UseQueryResult<JobInfo[]> {
   return useQuery({ queryKey: keys.jobs, queryFn: () => ask<JobInfo[]>(routes.jobs) });
 }
+
+export function useFiles(): UseQueryResult<FileInfo[]> {
+  return useQuery({ queryKey: keys.files, queryFn: () => ask<FileInfo[]>(routes.files) });
+}
+/** Brings a file to the shelf; `onPart` hears how much of it has been sent, 0…1. */
+export const useBringFile = () =>
+  useAsk(
+    ({ file, onPart }: { file: File; onPart: (part: number) => void }) => {
+      const form = new FormData();
+      form.append('file', file);
+      return send<FileInfo>(routes.files, form, onPart);
+    },
+    (c) => void c.invalidateQueries({ queryKey: keys.files }),
+  );
 
 /** Measured once for each recipe and size; an older answer stands until the new one is there. */
 export function useCost(recipe: Recipe, voxelSizeM: number): UseQueryResult<CostInfo> {

@@ -2,8 +2,9 @@
 import { useState, type ReactNode } from 'react';
 import { Button, ListBox, ListBoxItem, Popover, Select, SelectValue } from 'react-aria-components';
 import styled from 'styled-components';
-import type { Setting } from '@bramblemist/core/recipe/settings';
+import type { ReferenceSetting, Setting } from '@bramblemist/core/recipe/settings';
 import { NumberControl } from './NumberControl';
+import { Points } from './Points';
 
 const WordButton = styled(Button)`
   background: none;
@@ -121,10 +122,12 @@ export interface ControlProps {
   readonly name: string;
   readonly value: unknown;
   readonly frameRate: number;
+  /** What a reference may point at. */
+  readonly targets?: (setting: ReferenceSetting) => readonly Choice[];
   readonly onChange: (value: unknown) => void;
 }
 
-export function Control({ setting, name, value, frameRate, onChange }: ControlProps): ReactNode {
+export function Control({ setting, name, value, frameRate, targets, onChange }: ControlProps): ReactNode {
   switch (setting.kind) {
     case 'number':
     case 'integer':
@@ -137,6 +140,19 @@ export function Control({ setting, name, value, frameRate, onChange }: ControlPr
           {value ? 'on' : 'off'}
         </WordButton>
       );
+    case 'reference':
+      return (
+        <ChoiceWord
+          name={name}
+          value={value as string}
+          options={[{ value: '', label: 'nothing' }, ...(targets?.(setting) ?? [])]}
+          onChange={onChange}
+        />
+      );
+    case 'points':
+      return <Points name={name} value={value as never} frameRate={frameRate} onChange={onChange} />;
+    case 'keys':
+      return null; // curves are drawn on the reel, not in a sentence
     case 'text':
       return <NameWord name={name} value={value as string} onChange={onChange} />;
   }

@@ -3,9 +3,9 @@
 export type Token =
   | { readonly kind: 'text'; readonly text: string }
   | { readonly kind: 'setting'; readonly path: string }
-  | { readonly kind: 'when'; readonly path: string; readonly is: string; readonly inner: readonly Token[] };
+  | { readonly kind: 'when'; readonly path: string; readonly is: readonly string[]; readonly inner: readonly Token[] };
 
-/** `{path}` is a control, `[path=value: …]` is shown only where that holds. */
+/** `{path}` is a control, `[path=a|b: …]` is shown only where one of these holds. */
 export function tokens(sentence: string): Token[] {
   return sentence
     .split(/(\{[^}]+\}|\[[^=\]]+=[^:\]]+:(?:[^\]{]|\{[^}]+\})*\])/)
@@ -13,7 +13,7 @@ export function tokens(sentence: string): Token[] {
     .map((piece): Token => {
       if (piece.startsWith('{')) return { kind: 'setting', path: piece.slice(1, -1) };
       const when = /^\[([^=]+)=([^:]+):([\s\S]*)\]$/.exec(piece);
-      return when ? { kind: 'when', path: when[1], is: when[2], inner: tokens(when[3]) } : { kind: 'text', text: piece };
+      return when ? { kind: 'when', path: when[1], is: when[2].split('|'), inner: tokens(when[3]) } : { kind: 'text', text: piece };
     });
 }
 

@@ -6,6 +6,7 @@ import type { BakeInfo, JobInfo } from '@bramblemist/contracts/payloads';
 import { windowOver } from '@bramblemist/core/grid/lattice';
 import { CURVES } from '@bramblemist/core/readings/readings';
 import { formatValue } from '@bramblemist/core/recipe/units';
+import { useAssets } from '../data/files';
 import { costOf } from '@bramblemist/core/readings/cost';
 import { flush } from '../data/bench';
 import { useCost, useStartBake, useStopJob } from '../data/queries';
@@ -77,14 +78,15 @@ export function Run({ shot, variant, documents, bake, chooseBake }: StageProps):
   const start = useStartBake(shot.id),
     stop = useStopJob();
   const voxelSizeM = space.voxelSize * Number(times);
+  const assets = useAssets(documents.recipe);
   const cost = useMemo(() => {
     try {
-      return { ...costOf(documents.recipe, voxelSizeM, 2), error: null };
+      return { ...costOf(documents.recipe, voxelSizeM, 2, assets), error: null };
     } catch (error) {
       const w = windowOver(space.corner, space.size, voxelSizeM).lattice;
       return { voxels: w.nx * w.ny * w.nz, bytes: 0, error: (error as Error).message };
     }
-  }, [documents.recipe, space, voxelSizeM]);
+  }, [documents.recipe, space, voxelSizeM, assets]);
   const probe = useCost(documents.recipe, voxelSizeM),
     about = (value: string | undefined): string => (probe.isPlaceholderData || probe.isPending ? 'measuring …' : (value ?? 'not known'));
   const own = [...shot.bakes].reverse();

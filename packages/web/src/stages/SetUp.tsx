@@ -1,83 +1,148 @@
 // Set up: the recipe as a page of sentences.
-import { Plus } from 'lucide-react';
-import type { ReactNode } from 'react';
+import { ArrowDown, ArrowUp, ClipboardPaste, Copy, CopyPlus, Eye, EyeOff, Focus, Trash2 } from 'lucide-react';
+import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import { RECIPE, type ObstaclePart, type SourcePart } from '@bramblemist/core/recipe/recipe';
-import { partOf, type Part } from '@bramblemist/core/recipe/settings';
-import { change } from '../data/bench';
+import { added, moved, pasted, STARTERS, textOf, without, type ListName } from '@bramblemist/core/recipe/edit';
+import { RECIPE, type Recipe } from '@bramblemist/core/recipe/recipe';
+import { partOf, type ReferenceSetting } from '@bramblemist/core/recipe/settings';
+import { change, changeRecipe, useBench } from '../data/bench';
+import { select, useSelection } from '../data/selection';
+import { AddMenu } from '../parts/AddMenu';
+import type { Choice } from '../parts/controls';
 import { Ingredient } from '../parts/Ingredient';
-import { Button, Heading, Plain, Quiet, Section } from '../parts/ui';
+import { Heading, Plain, Quiet, Section, Trouble } from '../parts/ui';
 import type { StageProps } from './context';
+import { Files } from './Files';
 
 const Actions = styled.div`
   display: flex;
-  gap: 6px;
-  padding: 4px 0;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+  padding: 6px 0;
+`;
+const Under = styled.div`
+  margin-left: 18px;
+`;
+const Tools = styled.span`
+  display: inline-flex;
+  gap: 10px;
 `;
 
 const AIR = ['buoyancy', 'wind', 'turbulence', 'vorticity', 'fading', 'spreading', 'method'] as const;
+const newId = (): string => crypto.randomUUID().slice(0, 8);
 
-function fresh(kind: 'sources' | 'obstacles', documents: StageProps['documents']): SourcePart | ObstaclePart {
-  const { space } = documents.recipe,
-    list = documents.recipe[kind];
-  const middle = space.corner.map((c, a) => Number((c + space.size[a] * (a === 1 ? 0.2 : 0.5)).toPrecision(4)));
-  const small = Number((Math.min(...space.size) * 0.12).toPrecision(2));
-  const name = kind === 'sources' ? 'Source' : 'Obstacle';
-  return RECIPE.defaultPart(kind, {
-    id: `${kind}-${crypto.randomUUID().slice(0, 8)}`,
-    name: list.length ? `${name} ${list.length + 1}` : name,
-    centre: middle,
-    radius: small,
-    size: [small * 2, small * 2, small * 2],
-  });
-}
+/** The recipe as it is now: what an action that ends later must start from. */
+const recipeNow = (): Recipe => useBench.getState().documents!.recipe;
 
 export function SetUp({ documents }: StageProps): ReactNode {
   const { recipe } = documents,
     { space } = recipe;
+  const chosen = useSelection((s) => s.id),
+    aloneId = useSelection((s) => s.alone);
+  const [wrong, setWrong] = useState<string | null>(null);
+  const targets = (setting: ReferenceSetting): readonly Choice[] =>
+    setting.to.flatMap((key) => recipe[key as ListName].map((p) => ({ value: p.id, label: p.name })));
   const one = (key: 'space' | 'window' | 'keep' | (typeof AIR)[number]): ReactNode => (
     <Ingredient
       key={key}
       part={partOf(RECIPE.parts, key)}
       values={recipe[key]}
       frameRate={space.frameRate}
+      targets={targets}
       onChange={(path, label, value) => change(label, 'recipe', `${key}.${path}`, value)}
     />
   );
-  const many = (key: 'sources' | 'obstacles', part: Part): ReactNode =>
-    recipe[key].map((item, n) => (
+  const paste = async (): Promise<void> => {
+    try {
+      changeRecipe('paste', pasted(recipeNow(), await navigator.clipboard.readText(), newId));
+      setWrong(null);
+    } catch (error) {
+      setWrong((error as Error).message);
+    }
+  };
+  const item = (key: 'sources' | 'patterns' | 'obstacles', n: number): ReactNode => {
+    const own = recipe[key][n];
+    const act = (label: string, next: Recipe): void => changeRecipe(`${label} ${own.name}`, next);
+    return (
       <Ingredient
-        key={item.id}
-        part={part}
-        values={item}
+        key={own.id}
+        part={partOf(RECIPE.parts, key)}
+        values={own}
         frameRate={space.frameRate}
+        targets={targets}
+        selected={chosen === own.id}
+        onSelect={() => select(own.id)}
         onChange={(path, label, value) => change(label, 'recipe', `${key}.${n}.${path}`, value)}
         actions={
           <Actions>
-            <Button onPress={() => change(`${item.name} ${item.on ? 'off' : 'on'}`, 'recipe', `${key}.${n}.on`, !item.on)}>
-              {item.on ? 'Turn off' : 'Turn on'}
-            </Button>
-            <Button
-              onPress={() =>
-                change(
-                  `remove ${item.name}`,
-                  'recipe',
-                  key,
-                  recipe[key].filter((_, i) => i !== n),
-                )
-              }
+            <Plain onPress={() => change(`${own.name} ${own.on ? 'off' : 'on'}`, 'recipe', `${key}.${n}.on`, !own.on)}>
+              {own.on ? <EyeOff size={13} /> : <Eye size={13} />} {own.on ? 'Turn off' : 'Turn on'}
+            </Plain>
+            {key === 'sources' && (
+              <Plain onPress={() => useSelection.setState({ alone: aloneId === own.id ? null : own.id })}>
+                <Focus size={13} /> {aloneId === own.id ? 'All again' : 'Alone'}
+              </Plain>
+            )}
+            {key !== 'patterns' && (
+              <>
+                <Plain onPress={() => act('duplicate', pasted(recipe, textOf(recipe, key, own.id), newId))}>
+                  <CopyPlus size={13} /> Duplicate
+                </Plain>
+                <Plain
+                  onPress={() =>
+                    void navigator.clipboard
+                      .writeText(textOf(recipe, key, own.id))
+                      .catch((e: Error) => setWrong(`It could not be copied: ${e.message}`))
+                  }
+                >
+                  <Copy size={13} /> Copy
+                </Plain>
+              </>
+            )}
+            <Plain aria-label={`Move ${own.name} up`} isDisabled={n === 0} onPress={() => act('move', moved(recipe, key, own.id, -1))}>
+              <ArrowUp size={13} />
+            </Plain>
+            <Plain
+              aria-label={`Move ${own.name} down`}
+              isDisabled={n === recipe[key].length - 1}
+              onPress={() => act('move', moved(recipe, key, own.id, 1))}
             >
-              Remove
-            </Button>
+              <ArrowDown size={13} />
+            </Plain>
+            <Plain onPress={() => act('remove', without(recipe, key, own.id))}>
+              <Trash2 size={13} /> Remove
+            </Plain>
+            {key === 'sources' && (
+              <AddMenu
+                label={`Add a pattern to ${own.name}`}
+                starters={STARTERS.patterns}
+                onAdd={(s) => changeRecipe(`add ${s.name}`, added(recipe, 'patterns', s, newId(), own.id))}
+              >
+                Pattern
+              </AddMenu>
+            )}
           </Actions>
         }
       />
-    ));
+    );
+  };
   const add = (key: 'sources' | 'obstacles', word: string): ReactNode => (
-    <Plain aria-label={`Add ${word}`} onPress={() => change(`add ${word}`, 'recipe', key, [...recipe[key], fresh(key, documents)])}>
-      <Plus size={13} /> add
-    </Plain>
+    <Tools>
+      <Plain aria-label={`Paste ${word}`} onPress={() => void paste()}>
+        <ClipboardPaste size={13} />
+      </Plain>
+      <AddMenu
+        label={`Add ${word}`}
+        starters={STARTERS[key]}
+        onAdd={(s) => {
+          const id = newId();
+          changeRecipe(`add ${s.name}`, added(recipe, key, s, id));
+          select(id);
+        }}
+      />
+    </Tools>
   );
+  const loose = recipe.patterns.map((p, n) => ({ p, n })).filter(({ p }) => !recipe.sources.some((s) => s.id === p.source));
   return (
     <>
       <Section>
@@ -90,16 +155,27 @@ export function SetUp({ documents }: StageProps): ReactNode {
         {one('space')}
         {one('window')}
       </Section>
+      {wrong && <Trouble>{wrong}</Trouble>}
       <Section>
         <Heading>Sources {add('sources', 'a source')}</Heading>
         {recipe.sources.length === 0 && <Quiet>Nothing gives off the medium yet. Add a source: it starts in the middle of the room.</Quiet>}
-        {many('sources', partOf(RECIPE.parts, 'sources'))}
+        {aloneId !== null && recipe.sources.some((s) => s.id === aloneId) && (
+          <Quiet role="status">Only {recipe.sources.find((s) => s.id === aloneId)!.name} plays here; a bake takes all.</Quiet>
+        )}
+        {recipe.sources.map((s, n) => (
+          <div key={s.id}>
+            {item('sources', n)}
+            <Under>{recipe.patterns.map((p, m) => (p.source === s.id ? item('patterns', m) : null))}</Under>
+          </div>
+        ))}
+        {loose.map(({ n }) => item('patterns', n))}
       </Section>
       <Section>
         <Heading>Obstacles {add('obstacles', 'an obstacle')}</Heading>
         {recipe.obstacles.length === 0 && <Quiet>Nothing stands in the way.</Quiet>}
-        {many('obstacles', partOf(RECIPE.parts, 'obstacles'))}
+        {recipe.obstacles.map((_, n) => item('obstacles', n))}
       </Section>
+      <Files recipe={recipe} />
       <Section>
         <Heading>Air</Heading>
         {AIR.map(one)}

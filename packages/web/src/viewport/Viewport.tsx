@@ -5,11 +5,15 @@ import { useEffect, useImperativeHandle, useMemo, useRef, type ComponentRef, typ
 import * as THREE from 'three';
 import { useTheme } from 'styled-components';
 import type { Look } from '@bramblemist/core/look/look';
+import type { Assets } from '@bramblemist/core/geometry/assets';
+import type { Mesh } from '@bramblemist/core/geometry/mesh';
 import { poseOf, type Pose } from '@bramblemist/core/geometry/pose';
 import { recipeAt } from '@bramblemist/core/recipe/keys';
 import type { Recipe, StandingPart, Triple } from '@bramblemist/core/recipe/recipe';
 import type { ShownBrick } from '../live/use-live';
-import { geometryOf } from './shapes';
+import { select, useSelection } from '../data/selection';
+import { Handle } from './Handle';
+import { geometryOf, inMetresOnce } from './shapes';
 import { makeVolumeMaterial, setLook, showBrick } from './volume-material';
 
 export interface ViewportHandle {
@@ -18,6 +22,7 @@ export interface ViewportHandle {
 }
 export interface ViewportProps {
   readonly recipe: Recipe;
+  readonly assets: Assets;
   readonly look: Look;
   readonly shown: ShownBrick | null;
   readonly handle?: Ref<ViewportHandle>;
@@ -160,14 +165,17 @@ function Shape({
   part,
   kind,
   pose,
+  mesh,
 }: {
   part: StandingPart & { points?: readonly Triple[] };
   kind: 'source' | 'obstacle';
   pose: Pose;
+  mesh: Mesh | null;
 }): ReactNode {
   const theme = useTheme();
-  const geometry = useMemo(() => geometryOf(part, kind === 'source' ? 20 : 48), [part, kind]);
-  const round = !['box', 'plane'].includes(part.shape);
+  const geometry = useMemo(() => geometryOf(part, kind === 'source' ? 20 : 48, mesh), [part, kind, mesh]);
+  const chosen = useSelection((s) => s.id === part.id);
+  const round = !['box', 'plane', 'mesh'].includes(part.shape);
   const lines = useMemo(() => (round ? new THREE.WireframeGeometry(geometry) : new THREE.EdgesGeometry(geometry)), [geometry, round]);
   useEffect(
     () => () => {
@@ -177,7 +185,14 @@ function Shape({
     [geometry, lines],
   );
   return (
-    <group position={pose.centre} quaternion={turned(pose)}>
+    <group
+      position={pose.centre}
+      quaternion={turned(pose)}
+      onClick={(e) => {
+        e.stopPropagation();
+        select(part.id);
+      }}
+    >
       {kind === 'obstacle' && (
         <mesh geometry={geometry} layers-mask={(1 << SOLID_LAYER) | 1}>
           <meshStandardMaterial color="#55565a" roughness={0.95} />
@@ -185,9 +200,9 @@ function Shape({
       )}
       <lineSegments geometry={lines}>
         <lineBasicMaterial
-          color={kind === 'source' ? theme.thorn : '#85858a'}
+          color={kind === 'source' || chosen ? theme.thorn : '#85858a'}
           transparent
-          opacity={kind === 'source' ? (round ? 0.35 : 0.9) : 0.5}
+          opacity={chosen ? 1 : kind === 'source' ? (round ? 0.35 : 0.9) : 0.5}
         />
       </lineSegments>
     </group>
@@ -280,11 +295,21 @@ function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Re
   return <OrbitControls ref={controls} makeDefault enableDamping={false} onChange={() => invalidate()} />;
 }
 
-export function Viewport({ recipe, look, shown, handle }: ViewportProps): ReactNode {
+export function Viewport({ recipe, assets, look, shown, handle }: ViewportProps): ReactNode {
   const theme = useTheme();
   const { space } = recipe,
     timeS = shown ? ((shown.brick.frame - space.firstFrame + 1) * space.timeScale) / space.frameRate : 0;
   const now = useMemo(() => (shown ? recipeAt(recipe, shown.brick.frame) : recipe), [recipe, shown]);
+  /** In metres; null until it is here. */
+  const meshOf = (part: StandingPart): Mesh | null => {
+    const file = part.shape === 'mesh' ? recipe.files.find((f) => f.id === part.file) : undefined;
+    if (!file) return null;
+    try {
+      return inMetresOnce(assets.mesh(file), file.scale, file.up);
+    } catch {
+      return null;
+    }
+  };
   return (
     <Canvas
       frameloop="demand"
@@ -296,6 +321,7 @@ export function Viewport({ recipe, look, shown, handle }: ViewportProps): ReactN
         gl.setClearColor(theme.surround);
         camera.layers.enableAll();
       }}
+      onPointerMissed={() => select(null)}
       aria-label="The scene"
       role="img"
     >
@@ -305,13 +331,14 @@ export function Viewport({ recipe, look, shown, handle }: ViewportProps): ReactN
       {now.sources
         .filter((s) => s.on)
         .map((s) => (
-          <Shape key={s.id} part={s} kind="source" pose={poseOf(s, timeS)} />
+          <Shape key={s.id} part={s} kind="source" pose={poseOf(s, timeS)} mesh={meshOf(s)} />
         ))}
       {now.obstacles
         .filter((o) => o.on)
         .map((o) => (
-          <Shape key={o.id} part={o} kind="obstacle" pose={poseOf(o, timeS)} />
+          <Shape key={o.id} part={o} kind="obstacle" pose={poseOf(o, timeS)} mesh={meshOf(o)} />
         ))}
+      <Handle recipe={recipe} />
       <Rig recipe={recipe} look={look} handle={handle} />
       <Medium shown={shown} look={look} />
     </Canvas>

@@ -1,12 +1,23 @@
 // What sources and obstacles look like, about their own middle.
 import * as THREE from 'three';
+import { inMetres, type Mesh } from '@bramblemist/core/geometry/mesh';
 import type { StandingPart, Triple } from '@bramblemist/core/recipe/recipe';
 
 /** How far the ground is drawn, m. */
 const GROUND = 200;
 
-/** @param round segments of a whole turn */
-export function geometryOf(part: StandingPart & { points?: readonly Triple[] }, round: number): THREE.BufferGeometry {
+const scaled = new WeakMap<Mesh, Map<string, Mesh>>();
+/** A mesh in metres, the same object for the same scale. */
+export function inMetresOnce(mesh: Mesh, scale: number, up: 'y' | 'z'): Mesh {
+  const key = `${scale} ${up}`,
+    own = scaled.get(mesh) ?? new Map<string, Mesh>(),
+    made = own.get(key) ?? inMetres(mesh, { scale, up });
+  scaled.set(mesh, own.set(key, made));
+  return made;
+}
+
+/** @param round segments of a whole turn; @param mesh in metres, for a part that is one */
+export function geometryOf(part: StandingPart & { points?: readonly Triple[] }, round: number, mesh: Mesh | null): THREE.BufferGeometry {
   switch (part.shape) {
     case 'sphere':
       return new THREE.SphereGeometry(part.radius, round, Math.round(round * 0.65));
@@ -26,7 +37,13 @@ export function geometryOf(part: StandingPart & { points?: readonly Triple[] }, 
       points.slice(1).forEach((p, n) => path.add(new THREE.LineCurve3(points[n], p)));
       return new THREE.TubeGeometry(path, 8 * Math.max(1, points.length - 1), part.radius, 8);
     }
-    case 'mesh':
-      return new THREE.BufferGeometry();
+    case 'mesh': {
+      const geometry = new THREE.BufferGeometry();
+      if (!mesh) return geometry;
+      geometry.setAttribute('position', new THREE.BufferAttribute(mesh.positions, 3));
+      geometry.setIndex(new THREE.BufferAttribute(mesh.triangles, 1));
+      geometry.computeVertexNormals();
+      return geometry;
+    }
   }
 }
