@@ -161,8 +161,6 @@ const RAW: Record<string, object> = {
     buoyancy: { lift: 0, weight: 0.12 },
     turbulence: { strength: 0.03, size: 0.06, octaves: 2, roughness: 0.6, period: 2, seed: 2 },
     fading: { density: 0, temperature: 0 },
-    spreading: { viscosity: 0.000001 },
-    method: { density: 'sharp', motion: 'reflected' },
     keep: { colour: true, temperature: false },
   },
   'warm-plume': {

@@ -22,6 +22,7 @@ import { useShot } from '../data/queries';
 import { endLive, liveThreads, pauseLive, roughVoxelSize, startLive, useLive } from '../live/use-live';
 import { ChoiceWord } from '../parts/controls';
 import { bytes, Plain, Quiet, Trouble } from '../parts/ui';
+import { Lanes } from '../reel/Lanes';
 import { Reel, useCalm, type FrameState } from '../reel/Reel';
 import { Combine, combineOf } from '../stages/Combine';
 import { STAGES, type StageKey, type StageProps } from '../stages/context';
@@ -38,8 +39,9 @@ const Bench = styled.div`
   height: calc(100% - 46px);
   display: grid;
   grid-template-columns: clamp(300px, 27vw, 460px) 1fr clamp(230px, 21vw, 380px);
-  grid-template-rows: minmax(0, 1fr) 172px;
-  > footer {
+  grid-template-rows: minmax(0, 1fr) 172px auto;
+  > footer,
+  > footer + div {
     grid-column: 1 / -1;
   }
 `;
@@ -164,7 +166,9 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
     const timer = setTimeout(() => {
       const now = useBench.getState().documents;
       if (!now) return;
-      usePlayhead.setState({ frame: now.recipe.space.firstFrame, follow: true, playing: false });
+      // who stays at a frame goes on seeing that frame
+      const { follow, playing } = usePlayhead.getState();
+      if (follow || playing) usePlayhead.setState({ frame: now.recipe.space.firstFrame, follow: true, playing: false });
       startLive(alone(now.recipe, useSelection.getState().alone), roughVoxelSize(now.recipe, Number(longest)), liveThreads());
     }, RESTART_AFTER_MS);
     return () => clearTimeout(timer);
@@ -442,21 +446,24 @@ function ReelPane({ documents, bake, source }: { documents: StageProps['document
     trouble: 'stopped',
   };
   return (
-    <Reel
-      first={range.first}
-      last={range.last}
-      frame={frame}
-      frameRate={space.frameRate}
-      playing={playing || (source === 'live' && follow && live.status === 'running')}
-      stateOf={stateOf}
-      readings={drawnReadings}
-      note={source === 'live' ? words[live.status] : `bake ${bake?.id ?? ''}`}
-      legend={
-        source === 'live'
-          ? `${there.length} of ${range.last - range.first + 1} computed`
-          : `${there.length} kept${stale ? ', out of date' : ''}`
-      }
-      onPlay={setPlaying}
-    />
+    <>
+      <Reel
+        first={range.first}
+        last={range.last}
+        frame={frame}
+        frameRate={space.frameRate}
+        playing={playing || (source === 'live' && follow && live.status === 'running')}
+        stateOf={stateOf}
+        readings={drawnReadings}
+        note={source === 'live' ? words[live.status] : `bake ${bake?.id ?? ''}`}
+        legend={
+          source === 'live'
+            ? `${there.length} of ${range.last - range.first + 1} computed`
+            : `${there.length} kept${stale ? ', out of date' : ''}`
+        }
+        onPlay={setPlaying}
+      />
+      <Lanes recipe={documents.recipe} first={range.first} last={range.last} frame={frame} />
+    </>
   );
 }

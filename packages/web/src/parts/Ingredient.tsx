@@ -1,5 +1,5 @@
 // One ingredient: a sentence whose words are controls; unfolded, the settings that the sentence leaves out.
-import { ChevronDown, ChevronRight } from 'lucide-react';
+import { ChevronDown, ChevronRight, KeyRound } from 'lucide-react';
 import { Fragment, useState, type ReactNode } from 'react';
 import { Button } from 'react-aria-components';
 import styled from 'styled-components';
@@ -33,6 +33,12 @@ const Fold = styled(Button)`
     color: ${({ theme }) => theme.text};
   }
 `;
+const KeyButton = styled(Fold)`
+  position: static;
+  margin: 0 -6px 0 6px;
+  padding: 3px;
+  vertical-align: middle;
+`;
 const Rows = styled.div`
   border-left: 2px solid ${({ theme }) => theme.thorn};
   margin: 4px 0 6px 2px;
@@ -49,6 +55,14 @@ const Row = styled.div`
   }
 `;
 
+export interface Keyed {
+  /** As it is at the frame that is shown; null where it has no keys. */
+  readonly now: number | null;
+  /** Sets a key at the frame that is shown. */
+  readonly set: (value: number) => void;
+  readonly toggle: () => void;
+  readonly here: boolean;
+}
 export interface IngredientProps {
   readonly part: Part;
   readonly values: object;
@@ -58,26 +72,53 @@ export interface IngredientProps {
   readonly selected?: boolean;
   readonly onSelect?: () => void;
   readonly onChange: (path: string, label: string, value: unknown) => void;
+  /** Of a number that may be keyed: whether it is, and what setting a key does; null for others. */
+  readonly keysOf?: (setting: Setting) => Keyed | null;
   /** Buttons that stand under the unfolded settings; they turn the ingredient on and off. */
   readonly actions?: ReactNode;
 }
 
-export function Ingredient({ part, values, frameRate, targets, selected, onSelect, onChange, actions }: IngredientProps): ReactNode {
+export function Ingredient({
+  part,
+  values,
+  frameRate,
+  targets,
+  keysOf,
+  selected,
+  onSelect,
+  onChange,
+  actions,
+}: IngredientProps): ReactNode {
   const [open, setOpen] = useState(false);
   const own = getAt(values, 'name'),
     title = typeof own === 'string' ? own : part.title;
   const parsed = tokens(part.sentence),
     inSentence = new Set(pathsIn(parsed));
-  const control = (s: Setting): ReactNode => (
-    <Control
-      setting={s}
-      name={`${title}, ${s.label}`}
-      value={getAt(values, s.path)}
-      frameRate={frameRate}
-      targets={targets}
-      onChange={(value) => onChange(s.path, `${title}: ${s.label}`, value)}
-    />
-  );
+  const control = (s: Setting): ReactNode => {
+    const keyed = keysOf?.(s) ?? null,
+      now = keyed?.now ?? null;
+    return (
+      <Control
+        setting={s}
+        name={`${title}, ${s.label}`}
+        keyed={now !== null}
+        value={now ?? getAt(values, s.path)}
+        frameRate={frameRate}
+        targets={targets}
+        onChange={(value) => (keyed && now !== null ? keyed.set(value as number) : onChange(s.path, `${title}: ${s.label}`, value))}
+      />
+    );
+  };
+  const keyButton = (s: Setting): ReactNode => {
+    const keyed = keysOf?.(s);
+    if (!keyed) return null;
+    const what = keyed.here ? 'Take away the key of' : 'Set a key for';
+    return (
+      <KeyButton aria-label={`${what} ${title}, ${s.label}`} aria-pressed={keyed.here} onPress={keyed.toggle}>
+        <KeyRound size={11} strokeWidth={keyed.here ? 3 : 1.5} />
+      </KeyButton>
+    );
+  };
   const show = (list: readonly Token[]): ReactNode =>
     list.map((t, i) => {
       if (t.kind === 'text') return <Fragment key={i}>{t.text}</Fragment>;
@@ -100,7 +141,10 @@ export function Ingredient({ part, values, frameRate, targets, selected, onSelec
           {rest.map((s) => (
             <Row key={s.path} title={s.doc}>
               <span>{s.label}</span>
-              <span>{control(s)}</span>
+              <span>
+                {control(s)}
+                {keyButton(s)}
+              </span>
             </Row>
           ))}
           {actions}

@@ -4,12 +4,12 @@ import styled from 'styled-components';
 import type { NumberSetting } from '@bramblemist/core/recipe/settings';
 import { formatValue, parseTyped } from '@bramblemist/core/recipe/units';
 
-const Shown = styled.span<{ $changed: boolean }>`
+const Shown = styled.span<{ $keyed: boolean }>`
   padding: 0 1px;
   user-select: none;
   color: ${({ theme }) => theme.text};
   font: 500 13px/1.3 ${({ theme }) => theme.sans};
-  border-bottom: ${({ theme, $changed }) => ($changed ? `2px solid ${theme.straw}` : `1px dotted ${theme.thorn}`)};
+  border-bottom: ${({ theme, $keyed }) => ($keyed ? `2px solid ${theme.straw}` : `1px dotted ${theme.thorn}`)};
   cursor: ew-resize;
   touch-action: none;
   white-space: nowrap;
@@ -39,8 +39,8 @@ export interface NumberControlProps {
   readonly name: string;
   readonly value: number;
   readonly frameRate: number;
-  /** What it was in the variant as stored before; marks a change. */
-  readonly differs?: boolean;
+  /** Moved by keys. */
+  readonly keyed?: boolean;
   readonly onChange: (value: number) => void;
 }
 
@@ -50,7 +50,7 @@ function stepOf(s: NumberSetting, value: number): number {
   return 10 ** (Math.floor(Math.log10(size)) - 1);
 }
 
-export function NumberControl({ setting, name, value, frameRate, differs = false, onChange }: NumberControlProps): ReactNode {
+export function NumberControl({ setting, name, value, frameRate, keyed = false, onChange }: NumberControlProps): ReactNode {
   const [text, setText] = useState<string | null>(null);
   const [wrong, setWrong] = useState<string | null>(null);
   const drag = useRef<{ x: number; from: number; moved: boolean } | null>(null);
@@ -137,8 +137,8 @@ export function NumberControl({ setting, name, value, frameRate, differs = false
       aria-valuetext={shown}
       aria-valuemin={setting.least}
       aria-valuemax={setting.most}
-      title={`${setting.label}: ${setting.doc} Drag, press to type, double press for ${formatValue(setting.default, setting.unit)}.`}
-      $changed={differs}
+      title={`${setting.label}: ${setting.doc} Drag, press to type, double press for ${formatValue(setting.default, setting.unit)}.${keyed ? ' It has keys: a change sets one at this frame.' : ''}`}
+      $keyed={keyed}
       onKeyDown={onKey}
       onPointerDown={(e) => {
         e.currentTarget.setPointerCapture(e.pointerId);

@@ -122,16 +122,20 @@ export interface ControlProps {
   readonly name: string;
   readonly value: unknown;
   readonly frameRate: number;
+  /** Moved by keys: it shows what it is at the frame that is shown. */
+  readonly keyed?: boolean;
   /** What a reference may point at. */
   readonly targets?: (setting: ReferenceSetting) => readonly Choice[];
   readonly onChange: (value: unknown) => void;
 }
 
-export function Control({ setting, name, value, frameRate, targets, onChange }: ControlProps): ReactNode {
+export function Control({ setting, name, value, frameRate, keyed, targets, onChange }: ControlProps): ReactNode {
   switch (setting.kind) {
     case 'number':
     case 'integer':
-      return <NumberControl setting={setting} name={name} value={value as number} frameRate={frameRate} onChange={onChange} />;
+      return (
+        <NumberControl setting={setting} name={name} value={value as number} frameRate={frameRate} keyed={keyed} onChange={onChange} />
+      );
     case 'choice':
       return <ChoiceWord name={name} value={value as string} options={setting.options} onChange={onChange} />;
     case 'flag':

@@ -4,12 +4,15 @@ import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { added, moved, pasted, STARTERS, textOf, without, type ListName } from '@bramblemist/core/recipe/edit';
 import { RECIPE, type Recipe } from '@bramblemist/core/recipe/recipe';
-import { partOf, type ReferenceSetting } from '@bramblemist/core/recipe/settings';
+import { targetOf, valueOf, withKey, type Curve } from '@bramblemist/core/recipe/keys';
+import { getAt } from '@bramblemist/core/recipe/paths';
+import { partOf, type ReferenceSetting, type Setting } from '@bramblemist/core/recipe/settings';
 import { change, changeRecipe, useBench } from '../data/bench';
+import { usePlayhead } from '../data/playhead';
 import { select, useSelection } from '../data/selection';
 import { AddMenu } from '../parts/AddMenu';
 import type { Choice } from '../parts/controls';
-import { Ingredient } from '../parts/Ingredient';
+import { Ingredient, type Keyed } from '../parts/Ingredient';
 import { Heading, Plain, Quiet, Section, Trouble } from '../parts/ui';
 import type { StageProps } from './context';
 import { Files } from './Files';
@@ -42,6 +45,39 @@ export function SetUp({ documents }: StageProps): ReactNode {
   const [wrong, setWrong] = useState<string | null>(null);
   const targets = (setting: ReferenceSetting): readonly Choice[] =>
     setting.to.flatMap((key) => recipe[key as ListName].map((p) => ({ value: p.id, label: p.name })));
+  const frame = usePlayhead((s) => (recipe.curves.length > 0 ? s.frame : 0));
+  /** What keys do to a number of a part. */
+  const keysFor =
+    (key: string, id?: string) =>
+    (setting: Setting): Keyed | null => {
+      if (!partOf(RECIPE.parts, key).keyable || setting.kind !== 'number') return null;
+      const path = id === undefined ? `${key}/${setting.path}` : `${key}/${id}/${setting.path}`,
+        n = recipe.curves.findIndex((c) => c.path === path),
+        curve = n < 0 ? null : recipe.curves[n],
+        target = targetOf(recipe, path);
+      if ('wrong' in target) return null;
+      const put = (label: string, next: Curve | null): void =>
+        change(`${label} ${target.name}`, 'recipe', 'curves', [...recipe.curves.filter((c) => c.path !== path), ...(next ? [next] : [])]);
+      const at = (): number => usePlayhead.getState().frame,
+        here = curve?.keys.some((k) => k.frame === frame) ?? false;
+      return {
+        now: curve ? Number(valueOf(curve, frame).toPrecision(5)) : null,
+        here,
+        set: (value) => put('key', withKey(curve!, at(), value)),
+        toggle: () => {
+          if (!curve)
+            return put('key', {
+              id: `curve-${newId()}`,
+              path,
+              after: 'hold',
+              keys: [{ frame: at(), value: getAt(recipe, target.at) as number, ease: 'smooth' }],
+            });
+          if (!here) return put('key', withKey(curve, at(), valueOf(curve, at())));
+          const rest = curve.keys.filter((k) => k.frame !== at());
+          put('remove a key of', rest.length ? { ...curve, keys: rest } : null);
+        },
+      };
+    };
   const one = (key: 'space' | 'window' | 'keep' | (typeof AIR)[number]): ReactNode => (
     <Ingredient
       key={key}
@@ -49,6 +85,7 @@ export function SetUp({ documents }: StageProps): ReactNode {
       values={recipe[key]}
       frameRate={space.frameRate}
       targets={targets}
+      keysOf={keysFor(key)}
       onChange={(path, label, value) => change(label, 'recipe', `${key}.${path}`, value)}
     />
   );
@@ -70,6 +107,7 @@ export function SetUp({ documents }: StageProps): ReactNode {
         values={own}
         frameRate={space.frameRate}
         targets={targets}
+        keysOf={keysFor(key, own.id)}
         selected={chosen === own.id}
         onSelect={() => select(own.id)}
         onChange={(path, label, value) => change(label, 'recipe', `${key}.${n}.${path}`, value)}

@@ -159,6 +159,8 @@ function Medium({ shown, look }: { shown: ShownBrick | null; look: Look }): Reac
 }
 
 const SOLID_LAYER = 1;
+/** Faces that meet at less are drawn as one. */
+const SHARP_DEGREES = 20;
 
 /** A source or an obstacle as it stands at the frame that is shown. */
 function Shape({
@@ -175,8 +177,13 @@ function Shape({
   const theme = useTheme();
   const geometry = useMemo(() => geometryOf(part, kind === 'source' ? 20 : 48, mesh), [part, kind, mesh]);
   const chosen = useSelection((s) => s.id === part.id);
-  const round = !['box', 'plane', 'mesh'].includes(part.shape);
-  const lines = useMemo(() => (round ? new THREE.WireframeGeometry(geometry) : new THREE.EdgesGeometry(geometry)), [geometry, round]);
+  // what has edges is drawn by them, what has none by a net
+  const round = ['sphere', 'ring', 'path'].includes(part.shape) && kind === 'source',
+    vessel = 'facing' in part && part.facing === 'vessel';
+  const lines = useMemo(
+    () => (round ? new THREE.WireframeGeometry(geometry) : new THREE.EdgesGeometry(geometry, SHARP_DEGREES)),
+    [geometry, round],
+  );
   useEffect(
     () => () => {
       geometry.dispose();
@@ -193,9 +200,9 @@ function Shape({
         select(part.id);
       }}
     >
-      {kind === 'obstacle' && (
+      {kind === 'obstacle' && !vessel && (
         <mesh geometry={geometry} layers-mask={(1 << SOLID_LAYER) | 1}>
-          <meshStandardMaterial color="#55565a" roughness={0.95} />
+          <meshStandardMaterial color="#55565a" roughness={0.95} flatShading={part.shape === 'mesh'} side={THREE.DoubleSide} />
         </mesh>
       )}
       <lineSegments geometry={lines}>
@@ -310,6 +317,8 @@ export function Viewport({ recipe, assets, look, shown, handle }: ViewportProps)
       return null;
     }
   };
+  // a mesh is drawn once it is here
+  const drawn = (part: StandingPart): boolean => part.on && (part.shape !== 'mesh' || meshOf(part) !== null);
   return (
     <Canvas
       frameloop="demand"
@@ -328,16 +337,12 @@ export function Viewport({ recipe, assets, look, shown, handle }: ViewportProps)
       <ambientLight intensity={1.1} />
       <directionalLight position={[3, 6, 4]} intensity={1.6} />
       <Room recipe={recipe} />
-      {now.sources
-        .filter((s) => s.on)
-        .map((s) => (
-          <Shape key={s.id} part={s} kind="source" pose={poseOf(s, timeS)} mesh={meshOf(s)} />
-        ))}
-      {now.obstacles
-        .filter((o) => o.on)
-        .map((o) => (
-          <Shape key={o.id} part={o} kind="obstacle" pose={poseOf(o, timeS)} mesh={meshOf(o)} />
-        ))}
+      {now.sources.filter(drawn).map((s) => (
+        <Shape key={s.id} part={s} kind="source" pose={poseOf(s, timeS)} mesh={meshOf(s)} />
+      ))}
+      {now.obstacles.filter(drawn).map((o) => (
+        <Shape key={o.id} part={o} kind="obstacle" pose={poseOf(o, timeS)} mesh={meshOf(o)} />
+      ))}
       <Handle recipe={recipe} />
       <Rig recipe={recipe} look={look} handle={handle} />
       <Medium shown={shown} look={look} />

@@ -38,8 +38,8 @@ export function geometryOf(part: StandingPart & { points?: readonly Triple[] }, 
       return new THREE.TubeGeometry(path, 8 * Math.max(1, points.length - 1), part.radius, 8);
     }
     case 'mesh': {
+      if (!mesh) throw new Error('A mesh that is not here yet cannot be drawn');
       const geometry = new THREE.BufferGeometry();
-      if (!mesh) return geometry;
       geometry.setAttribute('position', new THREE.BufferAttribute(mesh.positions, 3));
       geometry.setIndex(new THREE.BufferAttribute(mesh.triangles, 1));
       geometry.computeVertexNormals();

@@ -1,0 +1,200 @@
+// Keyed settings as lanes on the frame axis: a mark for each key, to drag, to jump to, to take away, with its ease and value.
+import { useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
+import styled, { useTheme } from 'styled-components';
+import { EASES } from '@bramblemist/core/recipe/document';
+import { moveKeys, scaleKeys, targetOf, valueOf, withKey, type Curve, type Ease } from '@bramblemist/core/recipe/keys';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { formatValue } from '@bramblemist/core/recipe/units';
+import { change } from '../data/bench';
+import { goTo } from '../data/playhead';
+import { ChoiceWord } from '../parts/controls';
+import { Plain } from '../parts/ui';
+
+const Box = styled.div`
+  border-top: 1px solid ${({ theme }) => theme.line};
+  background: ${({ theme }) => theme.ground};
+  overflow: auto;
+  max-height: 190px;
+  padding: 4px 16px;
+`;
+const Lane = styled.div<{ $tall: boolean }>`
+  display: grid;
+  grid-template-columns: 168px 1fr;
+  align-items: center;
+  height: ${({ $tall }) => ($tall ? 96 : 22)}px;
+  svg {
+    width: 100%;
+    height: 100%;
+    display: block;
+    overflow: visible;
+  }
+`;
+const Name = styled.div`
+  font-size: 12px;
+  line-height: 1.25;
+  overflow: hidden;
+  padding-right: 8px;
+  button {
+    font-size: 12px;
+  }
+`;
+const Track = styled.div`
+  position: relative;
+  height: 100%;
+`;
+const KeyMark = styled.div<{ $here: boolean; $holds: boolean }>`
+  position: absolute;
+  width: 11px;
+  height: 11px;
+  margin: -5.5px;
+  border-radius: ${({ $holds }) => ($holds ? '1px' : '6px')};
+  background: ${({ theme, $here }) => ($here ? theme.straw : theme.thorn)};
+  cursor: grab;
+  touch-action: none;
+`;
+const Tools = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 10px;
+`;
+
+export function Lanes({ recipe, first, last, frame }: { recipe: Recipe; first: number; last: number; frame: number }): ReactNode {
+  if (recipe.curves.length === 0) return null;
+  return (
+    <Box aria-label="Keyed settings" role="group">
+      {recipe.curves.map((curve, n) => (
+        <CurveLane key={curve.id} recipe={recipe} curve={curve} index={n} first={first} last={last} frame={frame} />
+      ))}
+    </Box>
+  );
+}
+
+interface LaneProps {
+  readonly recipe: Recipe;
+  readonly curve: Curve;
+  readonly index: number;
+  readonly first: number;
+  readonly last: number;
+  readonly frame: number;
+}
+const PAD = 10;
+
+function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): ReactNode {
+  const theme = useTheme(),
+    [open, setOpen] = useState(false),
+    track = useRef<HTMLDivElement>(null),
+    drag = useRef<{ key: number; x: number; y: number; from: Curve } | null>(null);
+  const target = targetOf(recipe, curve.path);
+  if ('wrong' in target) return null;
+  const { setting, name } = target,
+    count = last - first + 1,
+    height = open ? 96 : 22;
+  const values = curve.keys.map((k) => k.value),
+    low = Math.min(...values),
+    high = Math.max(...values),
+    span = high - low || 1;
+  const x = (f: number): number => ((f - first + 0.5) / count) * 100,
+    y = (v: number): number => (open ? height - PAD - ((v - low) / span) * (height - 2 * PAD) : height / 2);
+  const set = (label: string, next: Curve): void => change(`${label} ${name}`, 'recipe', `curves.${index}`, next);
+  const remove = (): void =>
+    change(
+      `remove keys of ${name}`,
+      'recipe',
+      'curves',
+      recipe.curves.filter((c) => c.id !== curve.id),
+    );
+  const removeKey = (f: number): void => {
+    if (curve.keys.length === 1) return remove();
+    set('remove a key of', { ...curve, keys: curve.keys.filter((k) => k.frame !== f) });
+  };
+  const inRange = (v: number): number => Math.min(setting.most, Math.max(setting.least, Number(v.toPrecision(4))));
+  const onKey = (e: KeyboardEvent, f: number): void => {
+    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, span / 20], ArrowDown: [0, -span / 20] }[e.key];
+    if (e.key === 'Delete' || e.key === 'Backspace') removeKey(f);
+    else if (by) set('move a key of', bounded(moveKeys(curve, new Set([f]), by[0], by[1])));
+    else if (e.key === 'Enter' || e.key === ' ') goTo(f);
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+  };
+  const bounded = (c: Curve): Curve => ({ ...c, keys: c.keys.map((k) => ({ ...k, value: inRange(k.value) })) });
+  const path = Array.from({ length: count * 2 }, (_, n) => first + n / 2).map(
+    (f) => `${x(f).toFixed(2)},${y(valueOf(curve, f)).toFixed(1)}`,
+  );
+  const here = curve.keys.find((k) => k.frame === frame);
+  return (
+    <Lane $tall={open}>
+      <Name>
+        <Plain aria-expanded={open} onPress={() => setOpen(!open)}>
+          {open ? '▾' : '▸'} {name}
+        </Plain>
+        {open && (
+          <Tools>
+            <span>{formatValue(Number(valueOf(curve, frame).toPrecision(4)), setting.unit)}</span>
+            {here ? (
+              <ChoiceWord
+                name={`Ease of ${name} at ${frame}`}
+                value={here.ease}
+                options={EASES.map((e) => ({ value: e, label: e }))}
+                onChange={(ease) => set('ease', { ...curve, keys: curve.keys.map((k) => (k === here ? { ...k, ease: ease as Ease } : k)) })}
+              />
+            ) : (
+              <Plain onPress={() => set('key', withKey(curve, frame, valueOf(curve, frame)))}>key here</Plain>
+            )}
+            <ChoiceWord
+              name={`After the last key of ${name}`}
+              value={curve.after}
+              options={['hold', 'loop', 'swing'].map((v) => ({ value: v, label: v }))}
+              onChange={(after) => set('end of', { ...curve, after: after as Curve['after'] })}
+            />
+            <Plain onPress={() => set('stretch', scaleKeys(curve, 1.25, 1))}>slower</Plain>
+            <Plain onPress={() => set('stretch', scaleKeys(curve, 0.8, 1))}>faster</Plain>
+            <Plain onPress={() => set('shift', moveKeys(curve, new Set(curve.keys.map((k) => k.frame)), frame - curve.keys[0].frame, 0))}>
+              start here
+            </Plain>
+            <Plain onPress={remove}>no keys</Plain>
+          </Tools>
+        )}
+      </Name>
+      <Track ref={track}>
+        <svg viewBox={`0 0 100 ${height}`} preserveAspectRatio="none">
+          <line x1={0} x2={100} y1={height - 0.5} y2={height - 0.5} stroke={theme.line} vectorEffect="non-scaling-stroke" />
+          {open && (
+            <polyline points={path.join(' ')} fill="none" stroke={theme.thorn} strokeWidth={1.5} vectorEffect="non-scaling-stroke" />
+          )}
+        </svg>
+        {curve.keys
+          .filter((k) => k.frame >= first && k.frame <= last)
+          .map((k) => (
+            <KeyMark
+              key={k.frame}
+              role="button"
+              tabIndex={0}
+              aria-label={`${name}: ${formatValue(k.value, setting.unit)} at frame ${k.frame}`}
+              title={`${formatValue(k.value, setting.unit)} at frame ${k.frame}, ${k.ease}. Drag to move; double press or Delete takes it away.`}
+              $here={k.frame === frame}
+              $holds={k.ease === 'hold'}
+              style={{ left: `${x(k.frame)}%`, top: y(k.value) }}
+              onKeyDown={(e) => onKey(e, k.frame)}
+              onDoubleClick={() => removeKey(k.frame)}
+              onPointerDown={(e) => {
+                e.currentTarget.setPointerCapture(e.pointerId);
+                drag.current = { key: k.frame, x: e.clientX, y: e.clientY, from: curve };
+              }}
+              onPointerMove={(e) => {
+                const d = drag.current,
+                  box = track.current?.getBoundingClientRect();
+                if (!d || !box) return;
+                const frames = Math.round(((e.clientX - d.x) / box.width) * count),
+                  value = open ? (-(e.clientY - d.y) / (box.height - 2 * PAD)) * span : 0;
+                if (frames !== 0 || Math.abs(value) > span / 50)
+                  set('move a key of', bounded(moveKeys(d.from, new Set([d.key]), frames, value)));
+              }}
+              onPointerUp={() => (drag.current = null)}
+              onClick={() => goTo(k.frame)}
+            />
+          ))}
+      </Track>
+    </Lane>
+  );
+}
