@@ -127,7 +127,7 @@ const RAW: Record<string, object> = {
     },
     sources: [
       {
-        ...{ id: 'dark', name: 'Dark ink', shape: 'sphere', centre: [-0.035, 0.34, 0], radius: 0.018, density: { amount: 9 }, until: 40 },
+        ...{ id: 'dark', name: 'Dark ink', shape: 'sphere', centre: [-0.035, 0.34, 0], radius: 0.018, density: { amount: 70 }, until: 40 },
         ...{ temperature: { how: 'none' }, colour: { amount: [0.05, 0.06, 0.32] } },
         push: { how: 'raise', mode: 'along', direction: [0.12, -1, 0.05], speed: 0.16 },
       },
@@ -138,7 +138,7 @@ const RAW: Record<string, object> = {
           shape: 'sphere',
           centre: [0.04, 0.34, 0.01],
           radius: 0.015,
-          density: { amount: 9 },
+          density: { amount: 70 },
           from: 9,
           until: 55,
         },
@@ -158,7 +158,7 @@ const RAW: Record<string, object> = {
         stick: 0.4,
       },
     ],
-    buoyancy: { lift: 0, weight: 0.12 },
+    buoyancy: { lift: 0, weight: 0.016 },
     turbulence: { strength: 0.03, size: 0.06, octaves: 2, roughness: 0.6, period: 2, seed: 2 },
     fading: { density: 0, temperature: 0 },
     keep: { colour: true, temperature: false },

@@ -17,15 +17,19 @@ const Box = styled.div`
   max-height: 190px;
   padding: 4px 16px;
 `;
+/** Heights of a lane, folded and not, px. */
+const LOW = 22,
+  TALL = 118;
 const Lane = styled.div<{ $tall: boolean }>`
   display: grid;
   grid-template-columns: 168px 1fr;
-  align-items: center;
-  height: ${({ $tall }) => ($tall ? 96 : 22)}px;
+  align-items: ${({ $tall }) => ($tall ? 'start' : 'center')};
+  height: ${({ $tall }) => ($tall ? TALL : LOW)}px;
   svg {
+    position: absolute;
+    inset: 0;
     width: 100%;
     height: 100%;
-    display: block;
     overflow: visible;
   }
 `;
@@ -40,7 +44,7 @@ const Name = styled.div`
 `;
 const Track = styled.div`
   position: relative;
-  height: 100%;
+  align-self: stretch;
 `;
 const KeyMark = styled.div<{ $here: boolean; $holds: boolean }>`
   position: absolute;
@@ -88,7 +92,7 @@ function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): Rea
   if ('wrong' in target) return null;
   const { setting, name } = target,
     count = last - first + 1,
-    height = open ? 96 : 22;
+    height = open ? TALL : LOW;
   const values = curve.keys.map((k) => k.value),
     low = Math.min(...values),
     high = Math.max(...values),
