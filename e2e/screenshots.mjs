@@ -25,7 +25,7 @@ async function finished(kind, id) {
 }
 
 const [{ shots }] = await ask('/api/productions');
-const shot = await ask(`/api/shots/${shots[0].id}`);
+const shot = await ask(`/api/shots/${shots.find((x) => x.name === 'Weir at dawn').id}`);
 if (shot.combines.length === 0) {
   const variant = shot.variants[0];
   const bake = await ask(`/api/variants/${variant.id}/bakes`, {
@@ -69,6 +69,19 @@ await take('run', `${s}/run`, to112);
 await take('light', `${s}/light`, to112);
 await take('combine', `${s}/combine`, to112);
 await take('hand-over', `${s}/hand-over`, to112);
+await take('cellar', `/shots/${shots.find((x) => x.name === 'Ice cellar').id}/set-up`, async () => {
+  await page.getByText('run complete').waitFor({ timeout: 90000 });
+  await page.getByRole('button', { name: 'Unfold Vapour at the hatch' }).click();
+  await page.getByRole('slider', { name: 'Frame' }).press('End');
+  await page.waitForTimeout(3000);
+});
+await take('keys', `/shots/${shots.find((x) => x.name === 'Sack drop').id}/set-up`, async () => {
+  await page.getByText('run complete').waitFor({ timeout: 90000 });
+  await page.getByRole('button', { name: /Sack: centre y$/ }).click();
+  await page.getByRole('slider', { name: 'Frame' }).press('Home');
+  for (let n = 0; n < 23; n++) await page.keyboard.press('ArrowRight');
+  await page.waitForTimeout(3000);
+});
 await take('board', '/board');
 await take('queue', '/queue');
 await browser.close();
