@@ -3,7 +3,10 @@ export default {
   testEnvironment: 'node',
   testMatch: ['<rootDir>/packages/*/test/**/*.test.ts'],
   transform: {
-    '^.+\\.(tsx?|mjs|js)$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' }, module: { type: 'commonjs' } }],
+    '^.+\\.(tsx?|mjs|js)$': [
+      '@swc/jest',
+      { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' }, module: { type: 'commonjs' } },
+    ],
   },
   extensionsToTreatAsEsm: [],
   // packages that come as ES modules only

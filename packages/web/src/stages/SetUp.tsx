@@ -16,6 +16,7 @@ import { Ingredient, type Keyed } from '../parts/Ingredient';
 import { Heading, Plain, Quiet, Section, Trouble } from '../parts/ui';
 import type { StageProps } from './context';
 import { Files } from './Files';
+import { RoomLine } from './RoomLine';
 
 const Actions = styled.div`
   display: flex;
@@ -191,6 +192,7 @@ export function SetUp({ documents }: StageProps): ReactNode {
           </small>
         </Heading>
         {one('space')}
+        <RoomLine recipe={recipe} />
         {one('window')}
       </Section>
       {wrong && <Trouble>{wrong}</Trouble>}
