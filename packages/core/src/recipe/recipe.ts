@@ -85,9 +85,6 @@ export interface FilePart {
   kind: 'mesh' | 'picture';
   scale: number;
   up: 'y' | 'z';
-  rate: number;
-  start: number;
-  after: 'hold' | 'loop';
 }
 export type Carried = 'sharp' | 'kept' | 'soft';
 export interface SpacePart {

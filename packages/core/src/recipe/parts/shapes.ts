@@ -1,16 +1,5 @@
 // What sources and obstacles share: where they stand, how they move, and the files that their shapes come from.
-import {
-  choice,
-  integer,
-  number,
-  reference,
-  text,
-  vector,
-  type ChoiceSetting,
-  type NumberSetting,
-  type Part,
-  type Setting,
-} from '../settings';
+import { choice, number, reference, text, vector, type ChoiceSetting, type NumberSetting, type Part, type Setting } from '../settings';
 
 /** Metres: no place and no edge lies further out. */
 export const FAR = 1000;
@@ -107,8 +96,7 @@ export const FILES: Part = {
   title: 'Files',
   many: true,
   keyable: false,
-  sentence:
-    '{name}, a {kind}[kind=mesh: with {scale} to its unit, {up} up][kind=mesh: , animated at {rate} from frame {start}, then {after}].',
+  sentence: '{name}, a {kind}[kind=mesh: with {scale} to its unit, {up} up].',
   settings: [
     text('name', 'name', 'file.obj', 'Name of the file; for a sequence that of its first frame.'),
     text('sha256', 'content', '', 'What the file’s bytes must hash to; empty: whatever stands under the name.', true),
@@ -132,18 +120,6 @@ export const FILES: Part = {
         ['z', 'z'],
       ],
       'Which axis of the file points up.',
-      { when: { path: 'kind', is: 'mesh' } },
-    ),
-    number('rate', 'rate', 'fps', [1, 240], 24, 'Frames a second of the animation in the file.', { when: { path: 'kind', is: 'mesh' } }),
-    integer('start', 'start', 'frames', [0, 100000], 1, 'Frame of the shot at which the animation starts.'),
-    choice(
-      'after',
-      'after the end',
-      [
-        ['hold', 'holds'],
-        ['loop', 'starts again'],
-      ],
-      'What happens when the animation is over.',
       { when: { path: 'kind', is: 'mesh' } },
     ),
   ],
