@@ -1,4 +1,5 @@
-import { meshDistances, Winding, type GridPlace } from '@bramblemist/core/geometry/distance';
+import { meshDistances, type GridPlace } from '@bramblemist/core/geometry/distance';
+import { Winding } from '@bramblemist/core/geometry/winding';
 import { boundsOfMesh, checkMesh, inMetres, type Mesh } from '@bramblemist/core/geometry/mesh';
 import type { Triple } from '@bramblemist/core/recipe/recipe';
 import { ballMesh, boxMesh, sheetMesh, torusMesh } from './meshes';

@@ -45,8 +45,7 @@ function covered(S: Source, x: f32, y: f32, z: f32): f32 {
   const px = x - S.cx, py = y - S.cy, pz = z - S.cz;
   const u = ownX(S, px, py, pz), v = ownY(S, px, py, pz), w = ownZ(S, px, py, pz);
   let part: f32;
-  if (S.kind == Kind.VOLUME) part = max<f32>(0, lookUp(S, S.grid, 1, 0, u, v, w)) * S.hx;
-  else if (S.kind == Kind.BOX && S.a00 == 1 && S.a11 == 1 && S.layer == 0) part = partAt(S, u, v, w, 1);
+  if (S.kind == Kind.BOX && S.a00 == 1 && S.a11 == 1 && S.layer == 0) part = partAt(S, u, v, w, 1);
   else {
     const sd = ownDistance(S, u, v, w), far = abs<f32>(sd) - S.layer;
     if ((S.layer > 0 ? far : sd) >= 0.87) return 0;
@@ -63,7 +62,7 @@ function covered(S: Source, x: f32, y: f32, z: f32): f32 {
     }
   }
   if (part > 0 && S.mask) {
-    const m = lookUp(S, S.mask, 1, 0, u, v, w);
+    const m = lookUp(S, S.mask, u, v, w);
     part *= S.soft > 0 ? min<f32>(1, max<f32>(0, (m - S.least) / S.soft)) : f32(m >= S.least);
   }
   return part;
@@ -187,7 +186,7 @@ class Push extends Shape {
   mode: i32;
   how: i32;
   speed: f32; dx: f32; dy: f32; dz: f32; px: f32; py: f32; pz: f32;
-  vx: f32; vy: f32; vz: f32; wx: f32; wy: f32; wz: f32; flow: usize;
+  vx: f32; vy: f32; vz: f32; wx: f32; wy: f32; wz: f32;
   /** Chance: how far aside (tangent of the cone's half angle), part of the speed, lumps a cell, moment, seed. */
   aside: f32; vary: f32; lumps: f32; moment: f32; seed: i32;
   originX: f32; originY: f32; originZ: f32;
@@ -199,16 +198,9 @@ function pushAt(T: Push, axis: i32, x: f32, y: f32, z: f32): f32 {
   let dx: f32, dy: f32, dz: f32;
   const px = x - T.cx, py = y - T.cy, pz = z - T.cz;
   if (T.mode == 2) {
-    if (T.flow) {
-      const u = ownX(T, px, py, pz), v = ownY(T, px, py, pz), w = ownZ(T, px, py, pz);
-      dx = lookUp(T, T.flow, 3, 0, u, v, w);
-      dy = lookUp(T, T.flow, 3, 1, u, v, w);
-      dz = lookUp(T, T.flow, 3, 2, u, v, w);
-    } else {
-      dx = T.vx + T.wy * pz - T.wz * py;
-      dy = T.vy + T.wz * px - T.wx * pz;
-      dz = T.vz + T.wx * py - T.wy * px;
-    }
+    dx = T.vx + T.wy * pz - T.wz * py;
+    dy = T.vy + T.wz * px - T.wx * pz;
+    dz = T.vz + T.wx * py - T.wy * px;
   } else if (T.mode == 1) {
     dx = distance(T, x + <f32>0.5, y, z) - distance(T, x - <f32>0.5, y, z);
     dy = distance(T, x, y + <f32>0.5, z) - distance(T, x, y - <f32>0.5, z);

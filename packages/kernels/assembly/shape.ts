@@ -11,23 +11,23 @@ export class Shape {
   a00: f32; a01: f32; a02: f32; a10: f32; a11: f32; a12: f32; a20: f32; a21: f32; a22: f32;
   /** How far the surface is pushed outward, and −1 where inside and outside change places. */
   grow: f32; facing: f32;
-  /** Distances (of a volume: values) at the nodes of a grid in own axes: node (0,0,0) and nodes a cell. */
+  /** Distances at the nodes of a grid in own axes: node (0,0,0) and nodes a cell. */
   grid: usize; gnx: i32; gny: i32; gnz: i32;
   gx: f32; gy: f32; gz: f32; perCell: f32;
   /** Corners of a path, three floats each, in own axes. */
   points: usize; count: i32;
 }
-export const enum Kind { SPHERE = 0, BOX = 1, CYLINDER = 2, RING = 3, GROUND = 4, PATH = 5, GRID = 6, VOLUME = 7 }
+export const enum Kind { SPHERE = 0, BOX = 1, CYLINDER = 2, RING = 3, GROUND = 4, PATH = 5, GRID = 6 }
 
-/** Trilinear look-up of one of `parts` interleaved values; outside the grid that of the nearest place on it. */
-export function lookUp(S: Shape, from: usize, parts: i32, part: i32, x: f32, y: f32, z: f32): f32 {
+/** Trilinear look-up in values at a shape's nodes; outside the grid that of the nearest place on it. */
+export function lookUp(S: Shape, from: usize, x: f32, y: f32, z: f32): f32 {
   const u = min<f32>(max<f32>((x - S.gx) * S.perCell, 0), <f32>(S.gnx - 1));
   const v = min<f32>(max<f32>((y - S.gy) * S.perCell, 0), <f32>(S.gny - 1));
   const w = min<f32>(max<f32>((z - S.gz) * S.perCell, 0), <f32>(S.gnz - 1));
   const i = min(<i32>u, S.gnx - 2), j = min(<i32>v, S.gny - 2), k = min(<i32>w, S.gnz - 2);
   const a = u - <f32>i, b = v - <f32>j, c = w - <f32>k;
-  const step = <usize>(parts << 2), line = step * S.gnx, sheet = line * S.gny;
-  const p = from + <usize>(part << 2) + step * i + line * j + sheet * k;
+  const step: usize = 4, line = step * S.gnx, sheet = line * S.gny;
+  const p = from + step * i + line * j + sheet * k;
   const x00 = load<f32>(p) + a * (load<f32>(p + step) - load<f32>(p));
   const x10 = load<f32>(p + line) + a * (load<f32>(p + line + step) - load<f32>(p + line));
   const q = p + sheet;
@@ -91,7 +91,7 @@ export function ownDistance(S: Shape, x: f32, y: f32, z: f32): f32 {
       d = toPath(S, x, y, z) - S.hx;
       break;
     case Kind.GRID:
-      d = lookUp(S, S.grid, 1, 0, x, y, z) + beyond(S, x, y, z);
+      d = lookUp(S, S.grid, x, y, z) + beyond(S, x, y, z);
       break;
   }
   return S.facing * (d - S.grow);

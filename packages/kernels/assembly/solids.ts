@@ -1,7 +1,7 @@
 // Obstacles by signed distance: open fractions of the faces they cut (Batty, Bertails, Bridson 2007; Ng, Min, Gibou 2009),
 // the air that their motion drives out of cells, and their own speed on the faces they close.
 import { Level } from './level';
-import { distance, lookUp, ownX, ownY, ownZ, Shape } from './shape';
+import { distance, Shape } from './shape';
 
 /** An obstacle at one moment, written by the step. Lengths in cells of the window unless said otherwise. */
 @unmanaged
@@ -10,8 +10,6 @@ class Solid extends Shape {
   vx: f32; vy: f32; vz: f32;
   wx: f32; wy: f32; wz: f32;
   stick: f32;
-  /** Of a surface that changes its shape: its speed, m/s, three values a node of the grid; else 0. */
-  flow: usize;
   /** Cells that it may touch. */
   i0: i32; i1: i32; j0: i32; j1: i32; k0: i32; k1: i32;
 }
@@ -85,7 +83,6 @@ export function cutFaces(level: usize, solid: usize, k0: i32, k1: i32): void {
 /** One component of the obstacle's own velocity at a point, m/s. */
 function speedAt(S: Solid, axis: i32, x: f32, y: f32, z: f32): f32 {
   const px = x - S.cx, py = y - S.cy, pz = z - S.cz;
-  if (S.flow) return lookUp(S, S.flow, 3, axis, ownX(S, px, py, pz), ownY(S, px, py, pz), ownZ(S, px, py, pz));
   if (axis == 0) return S.vx + S.wy * pz - S.wz * py;
   if (axis == 1) return S.vy + S.wz * px - S.wx * pz;
   return S.vz + S.wx * py - S.wy * px;

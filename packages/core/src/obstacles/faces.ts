@@ -27,7 +27,7 @@ export function placeObstacles(state: StepState, timeS: number, lengthS: number)
       [from, to] = boundsOf(shape, window.origin, [nx, ny, nz], 2);
     writeShape(team.memory, layout.solids + n * SOLID_BYTES, shape, window.origin, layout.obstacleGrids[n], layout.corners)
       .floats(...pose.velocity, ...pose.turning.map((w) => w * h), part.stick)
-      .ints(0, from[0], to[0], from[1], to[1], from[2], to[2]);
+      .ints(from[0], to[0], from[1], to[1], from[2], to[2]);
     return [from, to] as const;
   });
 }

@@ -65,7 +65,6 @@ function givePush(state: StepState, source: Standing<SourcePart>, { part, box, s
     .ints(mean, most, ...layout.velocity.map((f) => f.address), MODE[push.mode], HOW[push.how])
     .floats(push.speed, ...push.direction, ...push.point.map((p, a) => p / h - window.origin[a]))
     .floats(...pose.velocity, ...pose.turning.map((w) => w * h))
-    .ints(0)
     .floats(tangent(state, push.spread), push.vary / 100, h / push.lump, state.timeS / (0.5 + push.lump))
     .ints(source.index * 101)
     .floats(...window.origin, state.dtS, draw(state, part))

@@ -1,11 +1,13 @@
 // The shelf of files: meshes and pictures that were brought in, under their content's hash, with what a check found.
 import { execFile } from 'node:child_process';
-import { copyFileSync, existsSync, mkdirSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
+import { createReadStream, existsSync, mkdirSync, renameSync, rmSync, statSync } from 'node:fs';
+import { copyFile } from 'node:fs/promises';
+import { createHash } from 'node:crypto';
+import { pipeline } from 'node:stream/promises';
 import { dirname } from 'node:path';
 import { Router } from 'express';
 import type { FileInfo, FileReport } from '@bramblemist/contracts/payloads';
 import { endingOf, kindOf, MESH_ENDINGS, PICTURE_ENDINGS } from '@bramblemist/core/files/brought';
-import { sha256 } from '@bramblemist/core/io/node/files';
 import { BroughtFile, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { Refused, route } from './door';
@@ -13,6 +15,12 @@ import { receiveFile } from './receive';
 
 const MOST_BYTES = 512 * 2 ** 20;
 const LONGEST_MS = 120_000;
+
+async function hashOf(path: string): Promise<string> {
+  const hash = createHash('sha256');
+  await pipeline(createReadStream(path), hash);
+  return hash.digest('hex');
+}
 
 /** What the command line finds in a file, in a process of its own: a file may be anything. */
 function check(cli: string, path: string, name: string): Promise<FileReport> {
@@ -53,12 +61,12 @@ function fileInfo(f: BroughtFile, usedIn: readonly string[]): FileInfo {
  */
 export async function shelve(storage: Storage, cli: string, path: string, name: string): Promise<{ file: BroughtFile; isNew: boolean }> {
   const report = await check(cli, path, name),
-    hash = sha256(readFileSync(path)),
+    hash = await hashOf(path),
     target = storage.broughtFile(hash, endingOf(name));
   if (!existsSync(target)) {
     mkdirSync(dirname(target), { recursive: true });
     const part = `${target}.part`;
-    copyFileSync(path, part);
+    await copyFile(path, part);
     renameSync(part, target);
   }
   const known = await BroughtFile.findOne({ where: { sha256: hash } });

@@ -368,15 +368,6 @@ function WindowPane({
           )}
         </span>
         <span style={{ display: 'flex', gap: 14 }}>
-          {chosen && (
-            <>
-              <Plain onPress={() => useHandle.setState({ mode: grip.mode === 'move' ? 'turn' : 'move' })}>
-                handle {grip.mode === 'move' ? 'moves' : 'turns'} {chosen.part.name}
-              </Plain>
-              <Plain onPress={() => useHandle.setState({ snap: !grip.snap })}>{grip.snap ? 'by steps' : 'freely'}</Plain>
-              <Plain onPress={() => onGround(chosen)}>to the ground</Plain>
-            </>
-          )}
           {picture && <Plain onPress={() => setShowPicture(!showPicture)}>{showPicture ? 'show the scene' : 'show the picture'}</Plain>}
           <Plain onPress={() => handle.current?.frameAll()}>frame all</Plain>
           <Plain onPress={() => handle.current?.lookThroughCamera()}>shot camera</Plain>
@@ -387,6 +378,17 @@ function WindowPane({
           {source === 'live' &&
             live.voxels > 0 &&
             `${(live.voxels / 1e6).toFixed(2)} million voxels · ${bytes(live.bytes)} · ${live.threads} ${live.threads === 1 ? 'thread' : 'threads'}`}
+        </span>
+        <span style={{ display: 'flex', gap: 14, marginLeft: 'auto' }}>
+          {chosen && (
+            <>
+              <Plain onPress={() => useHandle.setState({ mode: grip.mode === 'move' ? 'turn' : 'move' })}>
+                handle {grip.mode === 'move' ? 'moves' : 'turns'} {chosen.part.name}
+              </Plain>
+              <Plain onPress={() => useHandle.setState({ snap: !grip.snap })}>{grip.snap ? 'by steps' : 'freely'}</Plain>
+              <Plain onPress={() => onGround(chosen)}>to the ground</Plain>
+            </>
+          )}
         </span>
         {live.status === 'trouble' && source === 'live' && <Trouble>{live.message}</Trouble>}
         {documents.recipe.sources.every((s) => !s.on) && source === 'live' && (
