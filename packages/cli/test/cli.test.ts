@@ -170,3 +170,23 @@ test('a bake that was killed goes on with --resume and ends with the same files'
   expect(frames('broken')).toHaveLength(30);
   expect(run('bake', 'long.json', '--out', 'elsewhere', '--checkpoint', 'often').err).toMatch(/--checkpoint must be a whole number/);
 });
+
+test('files: looked over by check, found beside the recipe or where --files says, named where they are missing', () => {
+  const square = 'v 0 0 0\nv 0.4 0 0\nv 0.4 0 0.4\nv 0 0 0.4\nf 4 3 2 1\n';
+  writeFileSync(join(folder, 'sheet.obj'), square);
+  expect(JSON.parse(run('check', 'sheet.obj', '--json').out)).toMatchObject({ kind: 'mesh', triangles: 2, openEdges: 4 });
+  expect(run('check', 'nowhere.obj')).toMatchObject({ code: 2, err: expect.stringMatching(/no such file/) as string });
+  const recipe = {
+    ...small,
+    files: [{ id: 'f', name: 'sheet.obj' }],
+    obstacles: [{ id: 'o', shape: 'mesh', file: 'f', centre: [0, 0.6, 0] }],
+  };
+  writeFileSync(join(folder, 'sheet.json'), JSON.stringify(recipe));
+  expect(run('bake', 'sheet.json', '--out', 'sheet', '--frames', '1-2').code).toBe(0);
+  const missing = run('bake', 'sheet.json', '--out', 'other', '--files', 'cache');
+  expect(missing).toMatchObject({
+    code: 2,
+    err: expect.stringMatching(/sheet\.obj is not in the folder .*cache\. Put it there/) as string,
+  });
+  expect(existsSync(join(folder, 'other'))).toBe(false);
+});

@@ -58,7 +58,9 @@ test('a mesh is checked, kept once, listed with where it is used, and served as 
   });
   expect(job).toMatchObject({ state: 'done', message: null });
   const missing = { ...recipe, files: [{ ...recipe.files[0], sha256: 'f'.repeat(64) }] };
-  expect((await server.ask(routes.cost, { body: { recipe: missing, voxelSizeM: 0.1 } })).data.error).toMatch(/steps\.obj is not in/);
+  expect((await server.ask(routes.cost, { body: { recipe: missing, voxelSizeM: 0.1 } })).data.error).toMatch(
+    /steps\.obj is not in the folder/,
+  );
 });
 
 test.each<[string, string, Uint8Array | string, RegExp]>([

@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import { kindOf, MESH_ENDINGS, PICTURE_ENDINGS, readMesh, readPicture } from '@bramblemist/core/files/brought';
 import { boundsOfMesh, checkMesh } from '@bramblemist/core/geometry/mesh';
@@ -17,6 +17,7 @@ export async function checkCommand(path: string, args: CheckArguments): Promise<
     throw new UsageError(
       `${name}: no file of this kind is taken. Meshes come as ${MESH_ENDINGS.join(', ')}, pictures as ${PICTURE_ENDINGS.join(', ')}.`,
     );
+  if (!existsSync(path)) throw new UsageError(`${path}: there is no such file.`);
   let report: object;
   try {
     const bytes = readFileSync(path);

@@ -1,6 +1,6 @@
 // The recipe's files from a folder: under their name, or under their content's hash.
 import { existsSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { endingOf, readMesh, readPicture } from '../../files/brought';
 import type { Assets, Picture } from '../../geometry/assets';
 import type { Mesh } from '../../geometry/mesh';
@@ -41,7 +41,7 @@ function bytesOf(file: FilePart, folder: string): Uint8Array {
   const named = /[/\\]|^\.\.?$/.test(file.name) ? null : join(folder, file.name),
     hashed = /^[0-9a-f]{64}$/.test(file.sha256) ? join(folder, `${file.sha256}.${endingOf(file.name)}`) : null;
   const path = [hashed, named].find((p) => p !== null && existsSync(p));
-  if (!path) throw new Error(`${file.name} is not in ${folder}. Put it there, or say with --files where it is.`);
+  if (!path) throw new Error(`${file.name} is not in the folder ${resolve(folder)}. Put it there, or say with --files where it is.`);
   const bytes = readFileSync(path);
   if (file.sha256 !== '' && sha256(bytes) !== file.sha256)
     throw new Error(
