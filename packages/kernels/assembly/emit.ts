@@ -28,7 +28,7 @@ function overlap(x: f32, half: f32): f32 {
 /** Part of a voxel inside a surface that is sd voxels away (negative inside). */
 // @ts-ignore: decorator
 @inline
-function inside(sd: f32): f32 {
+export function inside(sd: f32): f32 {
   return min<f32>(1, max<f32>(0, <f32>0.5 - sd));
 }
 
@@ -182,8 +182,12 @@ function dye(at: usize, kept: f32, fresh: f32, fresher: f32, after: f32, paint: 
 @unmanaged
 class Push extends Shape {
   mean: usize; most: usize; u: usize; v: usize; w: usize;
+  /** Cover times speed, m/s, where the parts of the source go each their own way (its own motion is then theirs); or 0. */
+  su: usize; sv: usize; sw: usize;
   /** 0: along dx, dy, dz; 1: along the surface's normal; 2: the shape's own motion; 3: away from px, py, pz. */
   mode: i32;
+  /** Whether the source is a cloud, which has no surface but its cover. */
+  cloud: i32;
   how: i32;
   speed: f32; dx: f32; dy: f32; dz: f32; px: f32; py: f32; pz: f32;
   vx: f32; vy: f32; vz: f32; wx: f32; wy: f32; wz: f32;
@@ -194,10 +198,27 @@ class Push extends Shape {
   i0: i32; i1: i32; j0: i32; j1: i32; k0: i32; k1: i32;
 }
 
-function pushAt(T: Push, axis: i32, x: f32, y: f32, z: f32): f32 {
+// @ts-ignore: decorator
+@inline
+function slope(T: Push, o: usize, q: usize, s: usize): f32 {
+  return load<f32>(T.mean + o - s) + load<f32>(T.mean + q - s) - load<f32>(T.mean + o + s) - load<f32>(T.mean + q + s);
+}
+
+/** o, q: the cells before and behind the face, from the fields' addresses; line, sheet: bytes to the next row and plane. */
+function pushAt(T: Push, axis: i32, x: f32, y: f32, z: f32, o: usize, q: usize, mean: f32, line: usize, sheet: usize): f32 {
   let dx: f32, dy: f32, dz: f32;
   const px = x - T.cx, py = y - T.cy, pz = z - T.cz;
-  if (T.mode == 2) {
+  if (T.mode == 2 && T.su) {
+    const one = <f32>0.5 / mean;
+    dx = one * (load<f32>(T.su + o) + load<f32>(T.su + q));
+    dy = one * (load<f32>(T.sv + o) + load<f32>(T.sv + q));
+    dz = one * (load<f32>(T.sw + o) + load<f32>(T.sw + q));
+  } else if (T.mode == 1 && T.cloud) {
+    // out of a cloud: to where less of it is
+    dx = slope(T, o, q, 4);
+    dy = slope(T, o, q, line);
+    dz = slope(T, o, q, sheet);
+  } else if (T.mode == 2) {
     dx = T.vx + T.wy * pz - T.wz * py;
     dy = T.vy + T.wz * px - T.wx * pz;
     dz = T.vz + T.wx * py - T.wy * px;
@@ -253,7 +274,7 @@ export function givePush(push: usize, P: i32, PP: i32, k0: i32, k1: i32): void {
           const mean = <f32>0.5 * (load<f32>(T.mean + o) + load<f32>(T.mean + q));
           if (mean <= 0) continue;
           const most = min<f32>(1, <f32>0.5 * (load<f32>(T.most + o) + load<f32>(T.most + q)));
-          const amount = pushAt(T, axis, <f32>i + (axis == 0 ? <f32>0 : <f32>0.5), <f32>j + (axis == 1 ? <f32>0 : <f32>0.5), <f32>k + (axis == 2 ? <f32>0 : <f32>0.5));
+          const amount = pushAt(T, axis, <f32>i + (axis == 0 ? <f32>0 : <f32>0.5), <f32>j + (axis == 1 ? <f32>0 : <f32>0.5), <f32>k + (axis == 2 ? <f32>0 : <f32>0.5), o, q, mean, <usize>P << 2, <usize>PP << 2);
           const now = load<f32>(field + o);
           let to = written(now, T.how, amount, min<f32>(1, mean), most, T.dt, T.draw);
           // raising: a component that already goes further the same way is let be, and none is turned round

@@ -53,6 +53,38 @@ export function gradientTable(table: usize, seed: i32, turns: f64): void {
     }
 }
 
+/** What curlAt found. */
+export let curlX: f32 = 0, curlY: f32 = 0, curlZ: f32 = 0;
+
+/** curl ψ at a place in noise coordinates. */
+// @ts-ignore: decorator
+@inline
+export function curlAt(table: usize, seed: i32, x: f64, y: f64, z: f64): void {
+  const xf = floor(x), yf = floor(y), zf = floor(z);
+  const X = <i32>xf, Y = <i32>yf, Z = <i32>zf;
+  const rx = <f32>(x - xf), ry = <f32>(y - yf), rz = <f32>(z - zf);
+  // quintic fade and its slope, Perlin 2002
+  const ux = rx * rx * rx * (rx * (rx * 6 - 15) + 10), uy = ry * ry * ry * (ry * (ry * 6 - 15) + 10), uz = rz * rz * rz * (rz * (rz * 6 - 15) + 10);
+  const sx = <f32>30 * rx * rx * (rx * (rx - 2) + 1), sy = <f32>30 * ry * ry * (ry * (ry - 2) + 1), sz = <f32>30 * rz * rz * (rz * (rz - 2) + 1);
+  let gx = f32x4.splat(0), gy = f32x4.splat(0), gz = f32x4.splat(0); // slopes of the three potentials along x, y, z
+  for (let c = 0; c < 8; c++) {
+    const a = c & 1, b = (c >> 1) & 1, d = c >> 2;
+    const t = table + <usize>((hash(X + a, Y + b, Z + d, seed) & 255) * 48);
+    const tx = v128.load(t), ty = v128.load(t, 16), tz = v128.load(t, 32);
+    const dot = f32x4.add(
+      f32x4.mul(tx, f32x4.splat(rx - <f32>a)),
+      f32x4.add(f32x4.mul(ty, f32x4.splat(ry - <f32>b)), f32x4.mul(tz, f32x4.splat(rz - <f32>d))));
+    const wx: f32 = a ? ux : 1 - ux, wy: f32 = b ? uy : 1 - uy, wz: f32 = d ? uz : 1 - uz;
+    const weight = f32x4.splat(wx * wy * wz);
+    gx = f32x4.add(gx, f32x4.add(f32x4.mul(weight, tx), f32x4.mul(dot, f32x4.splat((a ? sx : -sx) * wy * wz))));
+    gy = f32x4.add(gy, f32x4.add(f32x4.mul(weight, ty), f32x4.mul(dot, f32x4.splat((b ? sy : -sy) * wx * wz))));
+    gz = f32x4.add(gz, f32x4.add(f32x4.mul(weight, tz), f32x4.mul(dot, f32x4.splat((d ? sz : -sz) * wx * wy))));
+  }
+  curlX = f32x4.extract_lane(gy, 2) - f32x4.extract_lane(gz, 1);
+  curlY = f32x4.extract_lane(gz, 0) - f32x4.extract_lane(gx, 2);
+  curlZ = f32x4.extract_lane(gx, 1) - f32x4.extract_lane(gy, 0);
+}
+
 /**
  * Adds amplitude · curl ψ at cell centres of a coarse lattice to fx, fy, fz. x0, y0, z0: noise coordinates of the centre
  * of cell (0,0,0); dx: noise coordinates a cell.
@@ -64,31 +96,11 @@ export function curlNoise(
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++)
       for (let i = 0; i < nx; i++) {
-        const x = x0 + <f64>i * dx, y = y0 + <f64>j * dx, z = z0 + <f64>k * dx;
-        const xf = floor(x), yf = floor(y), zf = floor(z);
-        const X = <i32>xf, Y = <i32>yf, Z = <i32>zf;
-        const rx = <f32>(x - xf), ry = <f32>(y - yf), rz = <f32>(z - zf);
-        // quintic fade and its slope, Perlin 2002
-        const ux = rx * rx * rx * (rx * (rx * 6 - 15) + 10), uy = ry * ry * ry * (ry * (ry * 6 - 15) + 10), uz = rz * rz * rz * (rz * (rz * 6 - 15) + 10);
-        const sx = <f32>30 * rx * rx * (rx * (rx - 2) + 1), sy = <f32>30 * ry * ry * (ry * (ry - 2) + 1), sz = <f32>30 * rz * rz * (rz * (rz - 2) + 1);
-        let gx = f32x4.splat(0), gy = f32x4.splat(0), gz = f32x4.splat(0); // slopes of the three potentials along x, y, z
-        for (let c = 0; c < 8; c++) {
-          const a = c & 1, b = (c >> 1) & 1, d = c >> 2;
-          const t = table + <usize>((hash(X + a, Y + b, Z + d, seed) & 255) * 48);
-          const tx = v128.load(t), ty = v128.load(t, 16), tz = v128.load(t, 32);
-          const dot = f32x4.add(
-            f32x4.mul(tx, f32x4.splat(rx - <f32>a)),
-            f32x4.add(f32x4.mul(ty, f32x4.splat(ry - <f32>b)), f32x4.mul(tz, f32x4.splat(rz - <f32>d))));
-          const wx: f32 = a ? ux : 1 - ux, wy: f32 = b ? uy : 1 - uy, wz: f32 = d ? uz : 1 - uz;
-          const weight = f32x4.splat(wx * wy * wz);
-          gx = f32x4.add(gx, f32x4.add(f32x4.mul(weight, tx), f32x4.mul(dot, f32x4.splat((a ? sx : -sx) * wy * wz))));
-          gy = f32x4.add(gy, f32x4.add(f32x4.mul(weight, ty), f32x4.mul(dot, f32x4.splat((b ? sy : -sy) * wx * wz))));
-          gz = f32x4.add(gz, f32x4.add(f32x4.mul(weight, tz), f32x4.mul(dot, f32x4.splat((d ? sz : -sz) * wx * wy))));
-        }
+        curlAt(table, seed, x0 + <f64>i * dx, y0 + <f64>j * dx, z0 + <f64>k * dx);
         const o = row(0, j, k, P, PP) + (<usize>i << 2);
-        store<f32>(fx + o, load<f32>(fx + o) + amplitude * (f32x4.extract_lane(gy, 2) - f32x4.extract_lane(gz, 1)));
-        store<f32>(fy + o, load<f32>(fy + o) + amplitude * (f32x4.extract_lane(gz, 0) - f32x4.extract_lane(gx, 2)));
-        store<f32>(fz + o, load<f32>(fz + o) + amplitude * (f32x4.extract_lane(gx, 1) - f32x4.extract_lane(gy, 0)));
+        store<f32>(fx + o, load<f32>(fx + o) + amplitude * curlX);
+        store<f32>(fy + o, load<f32>(fy + o) + amplitude * curlY);
+        store<f32>(fz + o, load<f32>(fz + o) + amplitude * curlZ);
       }
 }
 

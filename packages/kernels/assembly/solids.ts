@@ -5,7 +5,7 @@ import { distance, Shape } from './shape';
 
 /** An obstacle at one moment, written by the step. Lengths in cells of the window unless said otherwise. */
 @unmanaged
-class Solid extends Shape {
+export class Solid extends Shape {
   /** Speed of the middle, m/s, and turning about it, rad/s times metres a cell, so that ω × (cells) is m/s. */
   vx: f32; vy: f32; vz: f32;
   wx: f32; wy: f32; wz: f32;
@@ -81,7 +81,7 @@ export function cutFaces(level: usize, solid: usize, k0: i32, k1: i32): void {
 }
 
 /** One component of the obstacle's own velocity at a point, m/s. */
-function speedAt(S: Solid, axis: i32, x: f32, y: f32, z: f32): f32 {
+export function speedAt(S: Solid, axis: i32, x: f32, y: f32, z: f32): f32 {
   const px = x - S.cx, py = y - S.cy, pz = z - S.cz;
   if (axis == 0) return S.vx + S.wy * pz - S.wz * py;
   if (axis == 1) return S.vy + S.wz * px - S.wx * pz;

@@ -1,11 +1,12 @@
 // A run's state as bytes, from which it goes on with the same bits: a JSON head, the arrays as they are, and a checksum.
 import { lattice } from '../grid/lattice';
 import type { Triple } from '../recipe/recipe';
+import { ARRAYS } from '../particles/pool';
 import type { Plan } from '../step/compile';
 import type { Checkpoint } from '../step/simulation';
 import { sites } from '../grid/sweep';
 
-const MAGIC = 0x31504342; // BCP1
+const MAGIC = 0x32504342; // BCP2
 interface Head {
   readonly frame: number;
   readonly topSpeeds: readonly [number, number, number];
@@ -13,10 +14,12 @@ interface Head {
   readonly origin: Triple;
   readonly voxelSizeM: number;
   readonly channels: readonly string[];
+  /** Of each part of particles that is on. */
+  readonly pools: readonly { readonly id: string; readonly count: number; readonly born: number; readonly owed: number }[];
 }
 
 export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, contents }: Checkpoint): Uint8Array {
-  const { window, velocity, channels, pressure } = contents;
+  const { window, velocity, channels, pressure, pools } = contents;
   const head: Head = {
     frame,
     topSpeeds,
@@ -24,10 +27,11 @@ export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, contents }: Che
     origin: [window.origin[0], window.origin[1], window.origin[2]],
     voxelSizeM: window.voxelSizeM,
     channels: plan.channels.map((c) => c.name),
+    pools: pools.map(({ count, born, owed }, n) => ({ id: plan.particles[n].part.id, count, born, owed })),
   };
   const text = new TextEncoder().encode(JSON.stringify(head)),
     start = 12 + Math.ceil(text.length / 4) * 4;
-  const arrays = [...velocity, ...channels, pressure];
+  const arrays = [...velocity, ...channels, pressure, ...pools.map((p) => p.values)];
   const out = new Uint8Array(start + arrays.reduce((n, a) => n + a.byteLength, 0) + 4),
     view = new DataView(out.buffer);
   view.setUint32(0, MAGIC, true);
@@ -54,24 +58,29 @@ export function decodeCheckpoint(plan: Plan, bytes: Uint8Array): Checkpoint {
     throw new Error('It is damaged: its checksum differs.');
   const head = JSON.parse(new TextDecoder().decode(bytes.subarray(12, 12 + length))) as Head;
   const names = plan.channels.map((c) => c.name);
-  if (head.voxelSizeM !== plan.window.voxelSizeM || head.channels.join() !== names.join())
+  if (
+    head.voxelSizeM !== plan.window.voxelSizeM ||
+    head.channels.join() !== names.join() ||
+    head.pools.map((p) => p.id).join() !== plan.particles.map((p) => p.part.id).join()
+  )
     throw new Error('It belongs to another recipe or voxel size.');
   const l = lattice(...head.cells);
   let at = start;
-  const take = (axis: number): Float32Array => {
-    const [mx, my, mz] = sites(l, axis),
-      from = at;
-    at += mx * my * mz * 4;
+  const takeFloats = (count: number): Float32Array => {
+    const from = at;
+    at += count * 4;
     // a copy, aligned; a view's own slice need not be one
     return new Float32Array(bytes.buffer.slice(bytes.byteOffset + from, bytes.byteOffset + at) as ArrayBuffer);
   };
+  const take = (axis: number): Float32Array => takeFloats(sites(l, axis).reduce((n, m) => n * m, 1));
   const velocity = [0, 1, 2].map(take),
     channels = names.map(() => take(3)),
-    pressure = take(3);
+    pressure = take(3),
+    pools = head.pools.map(({ count, born, owed }) => ({ count, born, owed, values: takeFloats(count * ARRAYS.length) }));
   return {
     frame: head.frame,
     topSpeeds: head.topSpeeds,
-    contents: { window: { lattice: l, origin: head.origin, voxelSizeM: head.voxelSizeM }, velocity, channels, pressure },
+    contents: { window: { lattice: l, origin: head.origin, voxelSizeM: head.voxelSizeM }, velocity, channels, pressure, pools },
   };
 }
 

@@ -54,6 +54,16 @@ export function cellShape(
     grid: null,
     gain: 1,
   };
+  const nothing: CellShape = {
+    ...common,
+    kind: KIND.sphere,
+    half: [-1, -1, -1],
+    reach: [
+      [0, 0, 0],
+      [0, 0, 0],
+    ],
+    gain: 0,
+  };
   const about = (half: Triple): CellShape['reach'] => [half.map((v) => -v) as Triple, half];
   switch (part.shape) {
     case 'sphere':
@@ -73,8 +83,10 @@ export function cellShape(
         most = [0, 1, 2].map((a) => Math.max(...corners.map((c) => c[a])) + tube) as Triple;
       return { ...common, kind: KIND.path, half: [tube, tube, tube], corners, reach: [least, most], gain: thin ** 2 };
     }
+    case 'particles': // each of them is a ball of its own, see sources/cover.ts
+      return nothing;
     case 'mesh': {
-      if (!grid) return { ...common, kind: KIND.sphere, half: [-1, -1, -1], reach: about([0, 0, 0]), gain: 0 };
+      if (!grid) return nothing;
       const last = grid.first.map((f, a) => f + (grid.nodes[a] - 1) / grid.nodesPerCell) as Triple;
       return { ...common, kind: KIND.grid, half: [0, 0, 0], grid, reach: [grid.first, last] };
     }

@@ -18,6 +18,8 @@ export interface Readings {
   readonly divergence: number;
   /** Part of the mass that touches a side of the window. */
   readonly contact: number;
+  /** Particles that fly. */
+  readonly particles: number;
   readonly substeps: number;
   readonly cfl: number;
   readonly iterations: number;
@@ -37,6 +39,7 @@ export const CURVES = [
   { key: 'riseHeight', label: 'rise height', unit: 'm' },
   { key: 'topSpeed', label: 'top speed', unit: 'm/s' },
   { key: 'divergence', label: 'divergence left', unit: '1/s' },
+  { key: 'particles', label: 'particles', unit: '' },
   { key: 'substeps', label: 'substeps', unit: '' },
   { key: 'ms', label: 'time', unit: 'ms' },
 ] as const;
@@ -72,6 +75,7 @@ export function takeReadings(state: StepState, figures: StepFigures): Readings {
     kineticEnergy: 0.5 * sum(2) * cell,
     divergence: most(5) / h,
     contact: mass > 0 ? sum(6) / mass : 0,
+    particles: state.pools.reduce((n, p) => n + p.count, 0),
     substeps: figures.substeps,
     cfl: figures.cfl,
     iterations: figures.iterations,

@@ -12,7 +12,7 @@ export interface StandingPart {
   id: string;
   name: string;
   on: boolean;
-  shape: 'sphere' | 'box' | 'cylinder' | 'disc' | 'ring' | 'plane' | 'path' | 'ground' | 'mesh';
+  shape: 'sphere' | 'box' | 'cylinder' | 'disc' | 'ring' | 'plane' | 'path' | 'ground' | 'mesh' | 'particles';
   /** Id of a file. */
   file: string;
   centre: Triple;
@@ -28,6 +28,10 @@ export interface StandingPart {
 export type Way = 'none' | 'add' | 'raise' | 'replace' | 'blend';
 export interface SourcePart extends StandingPart {
   points: Triple[];
+  /** Id of particles. */
+  particles: string;
+  swell: number;
+  endAmount: number;
   fill: 'filled' | 'surface';
   layer: number;
   mask: 'none' | 'red' | 'green' | 'blue' | 'light';
@@ -78,6 +82,40 @@ export interface ObstaclePart extends StandingPart {
   grow: number;
   stick: number;
 }
+export interface ParticlesPart extends StandingPart {
+  points: Triple[];
+  fill: 'filled' | 'surface';
+  born: 'burst' | 'rate' | 'children' | 'file';
+  count: number;
+  rate: number;
+  /** Id of other particles. */
+  parent: string;
+  /** Id of a file. */
+  sequence: string;
+  aim: 'along' | 'outward' | 'normal';
+  direction: Triple;
+  spread: number;
+  speed: number;
+  vary: number;
+  inherit: number;
+  life: number;
+  lifeVary: number;
+  size: Triple;
+  ball: number;
+  ballVary: number;
+  endSize: number;
+  gravity: number;
+  drag: number;
+  churn: number;
+  churnSize: number;
+  churnPeriod: number;
+  meets: 'passes' | 'ends' | 'bounces';
+  bounce: number;
+  seed: number;
+  most: number;
+  from: number;
+  until: number;
+}
 export interface FilePart {
   id: string;
   name: string;
@@ -108,6 +146,7 @@ export interface Recipe {
   sources: SourcePart[];
   patterns: PatternPart[];
   obstacles: ObstaclePart[];
+  particles: ParticlesPart[];
   buoyancy: { lift: number; weight: number };
   wind: { speed: number; heading: number; rise: number; grip: number; gust: number; gustLength: number; seed: number };
   turbulence: { strength: number; size: number; octaves: number; roughness: number; period: number; seed: number };
@@ -163,6 +202,16 @@ function crossChecks(recipe: Recipe): Fault[] {
           });
       });
     }
+  recipe.particles.forEach((p, n) => {
+    const line: string[] = [];
+    for (let at: ParticlesPart | undefined = p; at?.born === 'children'; at = recipe.particles.find((q) => q.id === at!.parent)) {
+      if (line.includes(at.id)) {
+        faults.push({ path: `particles[${n}].parent`, message: `${p.name} would spring from itself: ${line.join(' from ')}` });
+        break;
+      }
+      line.push(at.id);
+    }
+  });
   recipe.curves.forEach(({ path, keys }, n) => {
     const at = `curves[${n}]`,
       target = targetOf(recipe, path);

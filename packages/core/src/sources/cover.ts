@@ -1,12 +1,14 @@
 // What a source covers of the voxels in a substep: its shape at moments close enough for a trail without gaps, times its
 // patterns.
 import type { Pose } from '../geometry/pose';
-import { boundsOf, cellShape, KIND, writeShape, type CellShape } from '../geometry/shape';
-import { SLAB } from '../grid/sweep';
+import { boundsOf, cellShape, KIND, Words, writeShape, type CellShape } from '../geometry/shape';
+import { share as sharePlanes, SLAB } from '../grid/sweep';
+import { boundsOfPool, poolViews, type PoolPlace } from '../particles/pool';
 import type { PatternPart, SourcePart, Triple } from '../recipe/recipe';
 import type { Standing } from '../step/compile';
 import { poseAt } from '../step/standing';
 import type { StepState } from '../step/state';
+import { notice } from '../step/trouble';
 
 export interface Cover {
   /** The source with its keys as they are in this substep. */
@@ -15,6 +17,8 @@ export interface Cover {
   readonly box: readonly [Triple, Triple];
   readonly shape: CellShape;
   readonly pose: Pose;
+  /** Addresses of three fields of cover times speed, m/s, where the parts of the shape go each their own way; or null. */
+  readonly speeds: readonly [number, number, number] | null;
   /** Part of the substep in which it gives off, times what its shape asks for. */
   readonly gain: number;
   /** Addresses of the fields: the mean over the substep, and the most of any moment; colours of a picture or null. */
@@ -35,6 +39,7 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
   const part = plan.at(state.timeS + state.dtS / 2).sources[source.index];
   const share = activeShare(state, part);
   if (share === 0) return null;
+  if (part.shape === 'particles') return coverCloud(state, part, share);
   const sine = (x: number): number => team.solo('sine', x);
   const placed = (timeS: number): { pose: Pose; shape: CellShape } => {
     const pose = poseAt(plan, 'sources', source, timeS, timeS === endS ? state.dtS : 0, sine);
@@ -67,7 +72,78 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
     team.run('cover', nz, SLAB, layout.emission, P, PP);
   });
   const colours = layPatterns(state, part, end.shape, box, mean, most);
-  return { part, box, ...end, gain: share * end.shape.gain, mean, most, colours };
+  return { part, box, ...end, speeds: null, gain: share * end.shape.gain, mean, most, colours };
+}
+
+const STILL: Pose = { centre: [0, 0, 0], toOwn: [[1, 0, 0], [0, 1, 0], [0, 0, 1]], velocity: [0, 0, 0], turning: [0, 0, 0] }; // prettier-ignore
+
+/** Particles as a source: each a ball along its way. */
+function coverCloud(state: StepState, part: SourcePart, share: number): Cover | null {
+  const { plan, team, layout, window } = state,
+    { nx, ny, nz, rowStride, planeStride } = window.lattice,
+    h = window.voxelSizeM,
+    n = plan.particles.findIndex((p) => p.part.id === part.particles);
+  const place = layout.pools[n],
+    bounds = n < 0 ? null : boundsOfPool(team.memory, place, state.pools[n].count, part.swell);
+  if (!bounds) return null;
+  const cells = [nx, ny, nz],
+    edge = (v: number, a: number): number => Math.min(cells[a], Math.max(0, v - window.origin[a]));
+  const box = [
+    bounds[0].map((v, a) => edge(Math.floor(v / h) - 2, a)) as Triple,
+    bounds[1].map((v, a) => edge(Math.ceil(v / h) + 2, a)) as Triple,
+  ] as const;
+  if (box[0].some((v, a) => v >= box[1][a])) return null;
+  const [mean, most] = layout.scratch.map((f) => f.address),
+    ownWay = part.push.how !== 'none' && part.push.mode === 'motion',
+    speeds = ownWay ? (layout.back.map((f) => f.address) as [number, number, number]) : null;
+  for (const f of [mean, most, ...(speeds ?? [])]) clear(state, f, box, 0);
+  if (state.substep === 0) look(state, part, place, state.pools[n].count);
+  const flown = plan.at(state.timeS + state.dtS / 2).particles[plan.particles[n].index];
+  new Words(new DataView(team.memory.buffer), layout.emission)
+    .ints(place.address, place.room * 4, state.pools[n].count)
+    .floats(1 / h, ...window.origin, part.swell, flown.endSize / 100, part.endAmount / 100)
+    .ints(mean, most, ...(speeds ?? [0, 0, 0]), nx, ny, nz, rowStride, planeStride);
+  // every worker looks at all particles, so the slabs are as large as may be
+  team.run('coverByCloud', nz, sharePlanes(nz, team), layout.emission);
+  const shape = cellShape(part, STILL, h, null);
+  return { part, box, shape, pose: STILL, speeds, gain: share, mean, most, colours: layPatterns(state, part, shape, box, mean, most) };
+}
+
+/** Of a sample that is asked for its nearest neighbour. */
+const ASKED = 8;
+
+/** Tells where particles are thinner than a voxel, or stand too far apart to make one medium. */
+function look(state: StepState, part: SourcePart, place: PoolPlace, count: number): void {
+  const { x, y, z, radius } = poolViews(state.team.memory, place),
+    h = state.window.voxelSizeM;
+  const asked = Array.from({ length: Math.min(ASKED, count) }, (_, n) => Math.floor(((n + 0.5) * count) / Math.min(ASKED, count)));
+  const middle = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1];
+  const r = middle(asked.map((n) => radius[n])) * part.swell;
+  const size = (m: number): string => `${Number(m.toPrecision(2))} m`;
+  if (2 * r < h)
+    notice(state, {
+      kind: 'thin',
+      what: `${part.name}: its particles are ${size(2 * r)} across, thinner than a voxel of ${size(h)}; they give off as much, over a whole voxel.`,
+      cure: `Let them swell ${Math.ceil(h / (2 * r))} times, or use smaller voxels.`,
+    });
+  const nearest = asked.map((n) => {
+    let least = Infinity;
+    for (let m = 0; m < count; m++) {
+      const dx = x[m] - x[n],
+        dy = y[m] - y[n],
+        dz = z[m] - z[n],
+        d2 = dx * dx + dy * dy + dz * dz;
+      if (d2 < least && m !== n) least = d2;
+    }
+    return Math.sqrt(least);
+  });
+  const apart = middle(nearest);
+  if (Number.isFinite(apart) && apart > 2 * Math.max(r, h / 2))
+    notice(state, {
+      kind: 'apart',
+      what: `${part.name}: its particles stand ${size(apart)} apart and are ${size(2 * r)} across: single puffs, not one cloud.`,
+      cure: `If one cloud is wanted: more particles, or let them swell ${Math.ceil(apart / (2 * r))} times.`,
+    });
 }
 
 const FILLABLE: readonly string[] = ['sphere', 'box', 'cylinder', 'mesh'];

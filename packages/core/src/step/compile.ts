@@ -4,7 +4,7 @@ import { meshShape, pictureOf, type Assets, type Picture } from '../geometry/ass
 import { isMoving } from '../geometry/pose';
 import type { DistanceGrid } from '../geometry/shape';
 import { extremes, recipeAt } from '../recipe/keys';
-import type { Carried, ObstaclePart, Recipe, SideRule, SourcePart, StandingPart, Triple } from '../recipe/recipe';
+import type { Carried, ObstaclePart, ParticlesPart, Recipe, SideRule, SourcePart, StandingPart, Triple } from '../recipe/recipe';
 
 /** A source or an obstacle that is on: its place in the recipe's list, and whether it ever moves. */
 export interface Standing<P extends StandingPart> {
@@ -14,6 +14,13 @@ export interface Standing<P extends StandingPart> {
   readonly moves: boolean;
   /** Where its shape comes from, for a mesh. */
   readonly mesh: MeshShape | null;
+}
+/** Particles that are on, parents before their children. */
+export interface PlannedParticles extends Standing<ParticlesPart> {
+  /** The most that can be there at once. */
+  readonly room: number;
+  /** Place of those that they spring from, in the plan's list; −1: none. */
+  readonly parent: number;
 }
 /** A mesh on the lattice. What it takes in memory is known before it is made. */
 export interface MeshShape {
@@ -48,6 +55,7 @@ export interface Plan {
   readonly channels: readonly PlannedChannel[];
   readonly sources: readonly Standing<SourcePart>[];
   readonly obstacles: readonly Standing<ObstaclePart>[];
+  readonly particles: readonly PlannedParticles[];
   /** Pictures of the patterns, and which pattern (of the recipe's list) each belongs to. */
   readonly pictures: readonly (Picture & { readonly pattern: number })[];
   /** What the room travels with: a list of the recipe and the place in it. */
@@ -77,13 +85,14 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
   const { space, keep, method, fading, spreading } = recipe;
   const window = windowOver(space.corner, space.size, options.voxelSizeM ?? space.voxelSize),
     h = window.voxelSizeM;
-  const standing = <P extends StandingPart>(list: 'sources' | 'obstacles'): Standing<P>[] =>
+  const standing = <P extends StandingPart>(list: 'sources' | 'obstacles' | 'particles'): Standing<P>[] =>
     (recipe[list] as unknown as P[]).flatMap((part, index) => {
       if (!part.on) return [];
       const keyed = recipe.curves.some(
         (c) => c.path.startsWith(`${list}/${part.id}/centre.`) || c.path.startsWith(`${list}/${part.id}/turn.`),
       );
-      const mesh = part.shape === 'mesh' ? meshShape(part, recipe, h, list === 'sources' ? 2 : 1, options.assets) : null;
+      const shapeless = 'born' in part && part.born !== 'burst' && part.born !== 'rate';
+      const mesh = part.shape === 'mesh' && !shapeless ? meshShape(part, recipe, h, list === 'obstacles' ? 1 : 2, options.assets) : null;
       return [{ index, part, moves: keyed || isMoving(part), mesh }];
     });
   const sources = standing<SourcePart>('sources'),
@@ -111,6 +120,7 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
     channels,
     sources,
     obstacles,
+    particles: plannedParticles(recipe, standing<ParticlesPart>('particles'), frameS),
     pictures: recipe.patterns.flatMap((p, pattern) =>
       p.on && p.noise === 'picture' && p.source !== '' ? [{ ...pictureOf(p, recipe, options.assets), pattern }] : [],
     ),
@@ -124,6 +134,37 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
       most('buoyancy/weight', recipe.buoyancy.weight) +
       2 * most('turbulence/strength', recipe.turbulence.strength),
   };
+}
+
+/** Particles of a pool come in so many, so that its arrays start on lines of the cache. */
+const POOL_STEP = 16;
+
+function plannedParticles(recipe: Recipe, list: readonly Standing<ParticlesPart>[], frameS: number): PlannedParticles[] {
+  const { firstFrame, lastFrame } = recipe.space,
+    out: PlannedParticles[] = [];
+  const add = (one: Standing<ParticlesPart>): number => {
+    const known = out.findIndex((p) => p.index === one.index);
+    if (known >= 0) return known;
+    const { part } = one,
+      above = part.born === 'children' ? list.find((p) => p.part.id === part.parent) : undefined,
+      parent = above ? add(above) : -1;
+    const most = (setting: string, own: number): number => Math.max(0, ...extremes(recipe, `particles/${part.id}/${setting}`, own));
+    const frames = Math.max(1, Math.min(part.until, lastFrame) - Math.max(part.from, firstFrame) + 1),
+      life = part.life === 0 ? Infinity : most('life', part.life) * (1 + part.lifeVary / 100),
+      lasting = Math.min(life, frames * frameS);
+    const wanted =
+      part.born === 'burst'
+        ? part.count
+        : part.born === 'rate'
+          ? most('rate', part.rate) * lasting + 16
+          : above
+            ? out[parent].room * (most('rate', part.rate) * lasting + 1)
+            : 0;
+    const room = Math.ceil(Math.min(part.most, wanted) / POOL_STEP) * POOL_STEP;
+    return out.push({ ...one, room, parent }) - 1;
+  };
+  list.forEach(add);
+  return out;
 }
 
 function guideOf({ window, sources, obstacles }: Recipe): Plan['guide'] {

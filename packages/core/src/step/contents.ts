@@ -4,6 +4,7 @@ import { readField, readSplit, writeField, writeSplit } from '../grid/memory';
 import { sites } from '../grid/sweep';
 import { writeFaces } from '../obstacles/faces';
 import type { Triple } from '../recipe/recipe';
+import { EMPTY_POOL, putPool, takePool, type PoolContents } from '../particles/pool';
 import type { Plan, Sides } from './compile';
 import { describeLevels, layOut, type Layout } from './layout';
 import type { StepState } from './state';
@@ -14,6 +15,8 @@ export interface Contents {
   readonly velocity: readonly Float32Array[];
   readonly channels: readonly Float32Array[];
   readonly pressure: Float32Array;
+  /** As in plan.particles. */
+  readonly pools: readonly PoolContents[];
 }
 
 export function takeContents(state: StepState): Contents {
@@ -23,6 +26,7 @@ export function takeContents(state: StepState): Contents {
     velocity: layout.velocity.map((f, axis) => readField(team.memory, f, extra(window.lattice, axis))),
     channels: layout.channels.map((f) => readField(team.memory, f)),
     pressure: readSplit(team.memory, { address: layout.pressure, lattice: window.lattice }),
+    pools: layout.pools.map((place, n) => takePool(team.memory, place, state.pools[n])),
   };
 }
 
@@ -40,7 +44,10 @@ export function setContents(state: StepState, room: Window, window: Window, cont
   describeLevels(layout, state.sides, team.memory);
   writeGiven(plan, layout, team.memory);
   writeFaces(state, timeS);
+  const pools = layout.pools.map((_, n) => contents?.pools[n] ?? EMPTY_POOL);
+  state.pools = pools.map(({ count, born, owed }) => ({ count, born, owed }));
   if (!contents) return;
+  pools.forEach((pool, n) => putPool(team.memory, layout.pools[n], pool));
   const from = contents.window,
     shift = window.origin.map((o, a) => o - from.origin[a]) as Triple;
   layout.velocity.forEach((f, axis) => {

@@ -1,4 +1,4 @@
-// Stage 5: viscosity evens speeds out, density and warmth seep into their surroundings; implicit, see diffuse.ts of the kernels.
+// Stage 6: viscosity evens speeds out, density and warmth seep into their surroundings; implicit, see diffuse.ts of the kernels.
 import { coverFaces } from '../obstacles/faces';
 import { sites, SLAB } from '../grid/sweep';
 import type { StepState } from './state';

@@ -1,4 +1,4 @@
-// Stage 2: sources write into the channels, the air and what has to flow out; nothing is written inside an obstacle.
+// Stage 3: sources write into the channels, the air and what has to flow out; nothing is written inside an obstacle.
 import { coverSource, type Cover } from '../sources/cover';
 import { SLAB } from '../grid/sweep';
 import { Words, writeShape } from '../geometry/shape';
@@ -54,7 +54,7 @@ function giveTemperature(state: StepState, { part, box, gain, mean, most }: Cove
   state.team.run('give', l.nz, SLAB, field.address, mean, most, HOW[how], ...values, l.rowStride, l.planeStride);
 }
 
-function givePush(state: StepState, source: Standing<SourcePart>, { part, box, shape, pose, mean, most }: Cover): void {
+function givePush(state: StepState, source: Standing<SourcePart>, { part, box, shape, pose, speeds, mean, most }: Cover): void {
   const { team, layout, window } = state,
     { push } = part,
     h = window.voxelSizeM,
@@ -62,7 +62,15 @@ function givePush(state: StepState, source: Standing<SourcePart>, { part, box, s
   if (push.how === 'none') return;
   const grid = layout.sourceGrids[state.plan.sources.indexOf(source)];
   writeShape(team.memory, layout.emission, shape, window.origin, grid, layout.corners)
-    .ints(mean, most, ...layout.velocity.map((f) => f.address), MODE[push.mode], HOW[push.how])
+    .ints(
+      mean,
+      most,
+      ...layout.velocity.map((f) => f.address),
+      ...(speeds ?? [0, 0, 0]),
+      MODE[push.mode],
+      part.shape === 'particles' ? 1 : 0,
+      HOW[push.how],
+    )
     .floats(push.speed, ...push.direction, ...push.point.map((p, a) => p / h - window.origin[a]))
     .floats(...pose.velocity, ...pose.turning.map((w) => w * h))
     .floats(tangent(state, push.spread), push.vary / 100, h / push.lump, state.timeS / (0.5 + push.lump))

@@ -1,4 +1,4 @@
-// Stage 4: accelerations are gathered at cell centres, one force after the other, then applied on the faces. To add a force,
+// Stage 5: accelerations are gathered at cell centres, one force after the other, then applied on the faces. To add a force,
 // write one file in air/ that adds to layout.acceleration, name it here, and describe its settings in recipe/parts.ts.
 import { addBuoyancy } from '../air/buoyancy';
 import { addTurbulence } from '../air/turbulence';

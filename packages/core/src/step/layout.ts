@@ -3,6 +3,7 @@ import { coarser, lattice, type Lattice } from '../grid/lattice';
 import { MemoryPlan, PLAN_START, split, type Field } from '../grid/memory';
 import { SLAB, sites } from '../grid/sweep';
 import type { Team } from '../grid/team';
+import { poolBytes, type PoolPlace } from '../particles/pool';
 import type { MeshShape, Plan } from './compile';
 
 /** One level of the pressure hierarchy, see level.ts of the kernels. */
@@ -58,6 +59,7 @@ export interface Layout {
   readonly sourceMasks: readonly number[];
   readonly obstacleGrids: readonly number[];
   readonly pictures: readonly number[];
+  readonly pools: readonly PoolPlace[];
   /** Obstacles as the kernels see them, see solids.ts. */
   readonly solids: number;
   /** A byte a row: whether a channel is anywhere in it. */
@@ -77,7 +79,7 @@ const RING_BYTES = 850_000;
 /** @param threads workers that share the sweeps of a level, each in a ring of its own */
 export function layOut(
   fine: Lattice,
-  plan: Pick<Plan, 'channels' | 'hasOutflow' | 'sources' | 'obstacles' | 'pictures'>,
+  plan: Pick<Plan, 'channels' | 'hasOutflow' | 'sources' | 'obstacles' | 'particles' | 'pictures'>,
   threads: number,
 ): Layout {
   const memory = new MemoryPlan();
@@ -138,6 +140,7 @@ export function layOut(
     sourceMasks: plan.sources.map((p) => (p.mesh?.mask ? grids(p) : 0)),
     obstacleGrids: plan.obstacles.map(grids),
     pictures: plan.pictures.map((p) => memory.bytes(p.width * p.height * 16)),
+    pools: plan.particles.map(({ room }) => ({ address: memory.bytes(poolBytes(room)), room })),
     solids: memory.bytes(Math.max(1, plan.obstacles.length) * SOLID_BYTES),
     marks: memory.bytes(fine.ny * fine.nz),
     pages: memory.pages,

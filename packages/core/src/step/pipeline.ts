@@ -6,12 +6,13 @@ import { diffusion } from './diffusion';
 import { emission } from './emission';
 import { forces } from './forces';
 import { obstacles } from './obstacles';
+import { particles } from './particles';
 import { projection } from './projection';
 import { carryChannels, carryVelocity, trace } from './transport';
 import type { StepState } from './state';
 
 /** What time is told of: the stages, and the looking for trouble and fitting of the window after them. */
-export type Phase = 'obstacles' | 'emission' | 'transport' | 'forces' | 'diffusion' | 'projection' | 'checks';
+export type Phase = 'obstacles' | 'particles' | 'emission' | 'transport' | 'forces' | 'diffusion' | 'projection' | 'checks';
 export interface Stage {
   readonly name: Phase;
   readonly run: (state: StepState) => void;
@@ -19,6 +20,7 @@ export interface Stage {
 
 const PREPARE: readonly Stage[] = [
   { name: 'obstacles', run: obstacles }, //  moving ones go to where they are at the substep's end
+  { name: 'particles', run: particles }, //  they are born, fly and end
   { name: 'emission', run: emission }, //    sources write
 ];
 

@@ -1,4 +1,4 @@
-// Stage 4: the velocity is made free of divergence by a pressure (Chorin 1968) with cut-cell faces (Ng et al. 2009):
+// Stage 7: the velocity is made free of divergence by a pressure (Chorin 1968) with cut-cell faces (Ng et al. 2009):
 // conjugate gradients, preconditioned by a multigrid V-cycle (McAdams, Sifakis, Teran 2010), started from the last pressure.
 import { coverFaces } from '../obstacles/faces';
 import { notice } from './trouble';

@@ -6,6 +6,7 @@ import { takeReadings, type Readings } from '../readings/readings';
 import type { ChannelName, Plan } from './compile';
 import { stagesOf, substepLength, type Phase } from './pipeline';
 import { sites } from '../grid/sweep';
+import { ARRAYS, poolViews, takePool, type ArrayName } from '../particles/pool';
 import { layOut, type Layout } from './layout';
 import { channelField, reduce, type Notice, type StepState } from './state';
 import { checkSubstep } from './trouble';
@@ -52,6 +53,7 @@ export class Simulation {
       sides: plan.sides,
       layout: undefined as unknown as Layout, // setContents lays it out
       solidBoxes: [],
+      pools: [],
       notices: [],
       frame,
       substep: 0,
@@ -93,7 +95,16 @@ export class Simulation {
    */
   advanceFrame(): FrameReport {
     const { state, plan } = this;
-    const phasesMs: PhaseTimes = { obstacles: 0, emission: 0, transport: 0, forces: 0, diffusion: 0, projection: 0, checks: 0 };
+    const phasesMs: PhaseTimes = {
+      obstacles: 0,
+      particles: 0,
+      emission: 0,
+      transport: 0,
+      forces: 0,
+      diffusion: 0,
+      projection: 0,
+      checks: 0,
+    };
     const start = performance.now();
     state.frame++;
     state.substep = 0;
@@ -166,6 +177,16 @@ export class Simulation {
     return readField(this.team.memory, this.field(channel), [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz]);
   }
 
+  /** A copy of all particles of a part that is on, array by array. */
+  particles(id: string): { readonly count: number } & Readonly<Record<ArrayName, Float32Array>> {
+    const n = this.plan.particles.findIndex((p) => p.part.id === id);
+    if (n < 0) throw new Error(`This run has no particles called ${id}.`);
+    const { count } = this.state.pools[n],
+      views = poolViews(this.team.memory, this.layout.pools[n]);
+    const arrays = Object.fromEntries(ARRAYS.map((name) => [name, views[name].slice(0, count)])) as Record<ArrayName, Float32Array>;
+    return { count, ...arrays };
+  }
+
   /** A short text that is equal for equal bits of all channels. */
   checksum(): string {
     const { layout, team } = this.state;
@@ -177,6 +198,10 @@ export class Simulation {
       const parts = new Float64Array(team.memory.buffer, layout.partials, l.nz * 8);
       for (let k = 0; k < l.nz; k++) for (const s of [0, 1]) h = Math.imul(h ^ (parts[k * 8 + s] >>> 0), 0x01000193) >>> 0;
     }
+    this.plan.particles.forEach((_, n) => {
+      const { values } = takePool(team.memory, layout.pools[n], this.state.pools[n]);
+      for (const word of new Int32Array(values.buffer)) h = Math.imul(h ^ word, 0x01000193) >>> 0;
+    });
     return h.toString(16).padStart(8, '0');
   }
 

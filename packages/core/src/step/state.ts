@@ -2,6 +2,7 @@
 import type { Window } from '../grid/lattice';
 import type { Field } from '../grid/memory';
 import type { Team } from '../grid/team';
+import type { PoolState } from '../particles/pool';
 import type { Triple } from '../recipe/recipe';
 import type { ChannelName, Plan, Sides } from './compile';
 import type { Layout } from './layout';
@@ -17,7 +18,7 @@ export interface Solve {
 
 /** Something that the run noticed and that an artist would want to know. */
 export interface Notice {
-  readonly kind: 'unmet' | 'capped' | 'nowhere to go';
+  readonly kind: 'unmet' | 'capped' | 'nowhere to go' | 'crowded' | 'thin' | 'apart';
   readonly frame: number;
   readonly substep: number;
   readonly what: string;
@@ -33,6 +34,8 @@ export interface StepState {
   layout: Layout;
   /** Cells that each obstacle may touch, from and to. */
   solidBoxes: (readonly [Triple, Triple])[];
+  /** As in plan.particles; their arrays lie in layout.pools. */
+  pools: PoolState[];
   notices: Notice[];
   /** The frame being made, the substep in it, and the simulated time at the substep's start since the first frame. */
   frame: number;

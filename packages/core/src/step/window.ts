@@ -4,6 +4,7 @@ import { lattice, type Window } from '../grid/lattice';
 import { SLAB } from '../grid/sweep';
 import { poseOf } from '../geometry/pose';
 import { boundsOf } from '../geometry/shape';
+import { boundsOfPool } from '../particles/pool';
 import type { Triple } from '../recipe/recipe';
 import type { Plan } from './compile';
 import { shapeAt } from './standing';
@@ -45,9 +46,27 @@ function sourceCells(plan: Plan, frame: number): CellBox | null {
   const { origin, lattice: l } = plan.window,
     endS = (frame - plan.recipe.space.firstFrame + 1) * plan.frameS;
   return plan.sources
-    .filter(({ part }) => frame >= part.from && frame <= part.until)
+    .filter(({ part }) => part.shape !== 'particles' && frame >= part.from && frame <= part.until)
     .flatMap((s) => [endS - plan.frameS, endS].map((t) => boundsOf(shapeAt(plan, 'sources', s, t), origin, [l.nx, l.ny, l.nz], 0)))
     .map(([from, to]): CellBox => [from.map((v, a) => v + origin[a]) as Triple, to.map((v, a) => v + origin[a]) as Triple])
+    .reduce<CellBox | null>(both, null);
+}
+
+/** Cells of the particles that give something off: before a run where they are born, in it where they are. */
+function cloudCells(plan: Plan, frame: number, state?: StepState): CellBox | null {
+  const { origin, lattice: l, voxelSizeM: h } = plan.window;
+  return plan.sources
+    .filter(({ part }) => part.shape === 'particles' && frame <= part.until)
+    .map(({ part }): CellBox | null => {
+      const n = plan.particles.findIndex((p) => p.part.id === part.particles);
+      if (n < 0) return null;
+      const bounds = state && boundsOfPool(state.team.memory, state.layout.pools[n], state.pools[n].count, part.swell);
+      if (bounds) return [bounds[0].map((v) => Math.floor(v / h)) as Triple, bounds[1].map((v) => Math.ceil(v / h)) as Triple];
+      const planned = plan.particles[n];
+      if (planned.part.born === 'children' || planned.part.born === 'file') return null;
+      const [from, to] = boundsOf(shapeAt(plan, 'particles', planned, 0), origin, [l.nx, l.ny, l.nz], 0);
+      return [from.map((v, a) => v + origin[a]) as Triple, to.map((v, a) => v + origin[a]) as Triple];
+    })
     .reduce<CellBox | null>(both, null);
 }
 
@@ -61,7 +80,7 @@ export function firstWindow(plan: Plan): Window {
   const { window: rule, space } = plan.recipe,
     room = roomAt(plan, (plan.frames.first - space.firstFrame) * plan.frameS);
   if (rule.mode === 'whole') return room;
-  const cells = sourceCells(plan, plan.frames.first);
+  const cells = both(sourceCells(plan, plan.frames.first), cloudCells(plan, plan.frames.first));
   const middle = room.origin.map((o, a) => o + ([room.lattice.nx, room.lattice.ny, room.lattice.nz][a] >> 1)) as Triple;
   return around(room, cells ?? [middle, middle], rule.margin);
 }
@@ -93,7 +112,7 @@ export function fitWindow(state: StepState, timeS: number): void {
   let wanted: Window;
   if (rule.mode === 'whole') wanted = room;
   else {
-    const cells = both(mediumCells(state), sourceCells(plan, state.frame));
+    const cells = both(both(mediumCells(state), sourceCells(plan, state.frame)), cloudCells(plan, state.frame, state));
     if (!cells) return;
     const least = around(room, cells, Math.ceil(rule.margin / 2)),
       best = around(room, cells, rule.margin);

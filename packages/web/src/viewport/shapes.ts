@@ -29,6 +29,8 @@ export function geometryOf(part: StandingPart & { points?: readonly Triple[] }, 
       return new THREE.CylinderGeometry(part.radius, part.radius, part.size[1], round);
     case 'ring':
       return new THREE.TorusGeometry(part.radius, part.tube, 8, round).rotateX(Math.PI / 2);
+    case 'particles': // they are drawn one by one
+      return new THREE.BufferGeometry();
     case 'ground':
       return new THREE.PlaneGeometry(GROUND, GROUND).rotateX(-Math.PI / 2);
     case 'path': {

@@ -1,5 +1,16 @@
 // What sources and obstacles share: where they stand, how they move, and the files that their shapes come from.
-import { choice, number, reference, text, vector, type ChoiceSetting, type NumberSetting, type Part, type Setting } from '../settings';
+import {
+  choice,
+  number,
+  reference,
+  text,
+  vector,
+  type ChoiceSetting,
+  type NumberSetting,
+  type Part,
+  type Setting,
+  type When,
+} from '../settings';
 
 /** Metres: no place and no edge lies further out. */
 export const FAR = 1000;
@@ -14,14 +25,16 @@ const SIZES: Readonly<Record<string, string>> = {
   path: 'path',
   mesh: 'mesh',
   ground: 'ground',
+  particles: 'cloud of particles',
 };
 
-export const shapeChoice = (shapes: readonly string[], doc: string): ChoiceSetting =>
+export const shapeChoice = (shapes: readonly string[], doc: string, when?: When): ChoiceSetting =>
   choice(
     'shape',
     'shape',
     shapes.map((s) => [s, SIZES[s]] as const),
     doc,
+    when ? { when } : {},
   );
 
 export const sizes = (radius: number, edge: number): NumberSetting[] => [
@@ -43,8 +56,21 @@ export const sizes = (radius: number, edge: number): NumberSetting[] => [
   ),
 ];
 
+/** Corners of a path. */
+export const corners = (): Setting => ({
+  kind: 'points',
+  path: 'points',
+  label: 'corners',
+  default: [
+    [-0.5, 0, 0],
+    [0.5, 0, 0],
+  ],
+  doc: 'Corners of the path, about its middle.',
+  when: { path: 'shape', is: 'path' },
+});
+
 /** Where it stands and how it goes. */
-export const pose = (centre: [number, number, number]): Setting[] => [
+export const pose = (centre: [number, number, number], when?: When): Setting[] => [
   ...vector(
     'centre',
     ['centre x', 'centre y', 'centre z'],
@@ -52,6 +78,7 @@ export const pose = (centre: [number, number, number]): Setting[] => [
     [-FAR, FAR],
     centre,
     'Middle of the shape in the world; of a mesh the place of its origin.',
+    when,
   ),
   ...vector(
     'turn',
@@ -60,6 +87,7 @@ export const pose = (centre: [number, number, number]): Setting[] => [
     [-36000, 36000],
     [0, 0, 0],
     'How it stands: turned about its middle, first about x, then y, then z.',
+    when,
   ),
   choice(
     'motion',
@@ -69,6 +97,7 @@ export const pose = (centre: [number, number, number]): Setting[] => [
       ['moves', 'moves'],
     ],
     'A steady motion. Keys on the centre and the turn move it too, and a mesh may have an animation of its own.',
+    when ? { when } : {},
   ),
   ...vector(
     'velocity',

@@ -1,6 +1,6 @@
 // What gives off the medium, and the patterns that make it uneven.
 import { choice, flag, integer, number, reference, text, vector, type ChoiceSetting, type Part, type When } from '../settings';
-import { FAR, meshFile, pose, shapeChoice, sizes } from './shapes';
+import { corners, FAR, meshFile, pose, shapeChoice, sizes } from './shapes';
 
 /** The ways to write a value, in the words of the sentence. */
 const WAYS = {
@@ -16,6 +16,8 @@ const how = (channel: string, word: string, first: Way, doc: string): ChoiceSett
 const WAYS_DOC =
   'Raised each second: adds up. At least: lifts what is below it (a negative amount: lowers what is above). Set: replaces. Drawn: goes there in the time to blend.';
 const written = (channel: string): When => ({ path: `${channel}.how`, is: ['add', 'raise', 'replace', 'blend'] });
+const CLOUD: When = { path: 'shape', is: 'particles' };
+const SHAPED: When = { path: 'shape', is: ['sphere', 'box', 'cylinder', 'disc', 'ring', 'plane', 'path', 'mesh'] };
 const NOT_ON_A_PATH = ['sphere', 'box', 'cylinder', 'mesh'];
 
 export const SOURCES: Part = {
@@ -24,28 +26,31 @@ export const SOURCES: Part = {
   many: true,
   keyable: true,
   sentence:
-    '{name}, a {shape}[shape=sphere|disc: of radius {radius}][shape=box: {size.0} by {size.1} by {size.2}][shape=plane: {size.0} by {size.2}][shape=cylinder: of radius {radius}, {size.1} high][shape=ring: of radius {radius}, its tube {tube}][shape=path: of radius {radius}][shape=mesh: from {file}, {fill}]. Density is {density.how}[density.how=add|raise|replace|blend: {density.amount}], temperature {temperature.how}[temperature.how=add|raise|replace|blend: {temperature.amount}][push.how=add|raise|replace|blend: , speed {push.how} {push.speed} {push.mode}]; {timing} from frame {from} to {until}.',
+    '{name}, a {shape}[shape=sphere|disc: of radius {radius}][shape=box: {size.0} by {size.1} by {size.2}][shape=plane: {size.0} by {size.2}][shape=cylinder: of radius {radius}, {size.1} high][shape=ring: of radius {radius}, its tube {tube}][shape=path: of radius {radius}][shape=mesh: from {file}, {fill}][shape=particles: , those of {particles}]. Density is {density.how}[density.how=add|raise|replace|blend: {density.amount}], temperature {temperature.how}[temperature.how=add|raise|replace|blend: {temperature.amount}][push.how=add|raise|replace|blend: , speed {push.how} {push.speed} {push.mode}]; {timing} from frame {from} to {until}.',
   settings: [
     text('name', 'name', 'Source', 'What it is called.'),
     flag('on', 'on', true, 'Off: kept in the recipe, without effect.'),
     shapeChoice(
-      ['sphere', 'box', 'cylinder', 'disc', 'ring', 'plane', 'path', 'mesh'],
-      'A simple shape; a flat patch; a path of straight pieces with a thickness; or a mesh from a file.',
+      ['sphere', 'box', 'cylinder', 'disc', 'ring', 'plane', 'path', 'mesh', 'particles'],
+      'A simple shape; a flat patch; a path of straight pieces with a thickness; a mesh from a file; or particles that fly.',
     ),
     meshFile(),
-    ...pose([0, 0.4, 0]),
+    reference('particles', 'particles', ['particles'], 'Each of them is a ball of the medium along its way.', CLOUD),
+    number('swell', 'swell', '', [0.01, 100], 1, 'Times their own radius.', { when: CLOUD }),
+    number(
+      'endAmount',
+      'left at the end',
+      '%',
+      [0, 100],
+      100,
+      'What a particle gives off at the end of its life, of what it gave off at first.',
+      {
+        when: CLOUD,
+      },
+    ),
+    ...pose([0, 0.4, 0], SHAPED),
     ...sizes(0.25, 0.5),
-    {
-      kind: 'points',
-      path: 'points',
-      label: 'corners',
-      default: [
-        [-0.5, 0, 0],
-        [0.5, 0, 0],
-      ],
-      doc: 'Corners of the path, about its middle.',
-      when: { path: 'shape', is: 'path' },
-    },
+    corners(),
     choice(
       'fill',
       'fill',
@@ -107,7 +112,7 @@ export const SOURCES: Part = {
         ['motion', 'times its own motion'],
         ['point', 'away from a point'],
       ],
-      'Where the air is sent. Its own motion takes in how a mesh changes its shape.',
+      'Where the air is sent. Its own motion: that of the shape, of a mesh that changes, of the particles.',
       { when: written('push') },
     ),
     number('push.speed', 'speed', 'm/s', [-1000, 1000], 1, 'How fast; below 0 the other way. With its own motion: times that.', {

@@ -1,0 +1,137 @@
+// Stage 2: particles are born, fly through the air as the last substep left it, meet obstacles, and end.
+import { CURL_NOISE_RMS } from '../air/turbulence';
+import { cellShape, Words } from '../geometry/shape';
+import { bornIn, bornOff, chanceOf, type Newborn } from '../particles/births';
+import { poolViews, type PoolState } from '../particles/pool';
+import type { ParticlesPart, Triple } from '../recipe/recipe';
+import type { PlannedParticles } from './compile';
+import { SOLID_BYTES } from './layout';
+import { poseAt } from './standing';
+import type { StepState } from './state';
+import { notice } from './trouble';
+
+/** Particles that a worker takes at a time. */
+const HANDFUL = 2048;
+const MEETS = { passes: 0, ends: 1, bounces: 2 } as const;
+
+export function particles(state: StepState): void {
+  const { plan } = state;
+  plan.particles.forEach((planned, n) => {
+    const part = plan.at(state.timeS + state.dtS / 2).particles[planned.index],
+      pool = state.pools[n];
+    if (planned.parent >= 0) spring(state, planned, part, n);
+    else give(state, planned, part, n);
+    fly(state, planned, part, n);
+    const { address, room } = state.layout.pools[n];
+    pool.count = state.team.solo('keepAlive', address, room * 4, pool.count);
+  });
+}
+
+/** Writes one into its pool; false where there is no room. */
+function put(state: StepState, n: number, { place, velocity, life, radius }: Newborn, bornS: number): boolean {
+  const pool = state.pools[n],
+    at = state.layout.pools[n],
+    part = state.plan.particles[n].part;
+  const id = pool.born++;
+  if (pool.count === at.room) {
+    notice(state, {
+      kind: 'crowded',
+      what: `${part.name}: there is no room for more than ${part.most.toLocaleString('en')} at once; some were not born.`,
+      cure: 'Raise “at most”, or lower the rate or the life.',
+    });
+    return false;
+  }
+  const v = poolViews(state.team.memory, at),
+    m = pool.count++;
+  [v.x[m], v.y[m], v.z[m]] = place;
+  [v.wasX[m], v.wasY[m], v.wasZ[m]] = place;
+  [v.vx[m], v.vy[m], v.vz[m]] = velocity;
+  v.age[m] = Math.min(-1e-12, state.timeS - bornS);
+  v.life[m] = life;
+  v.radius[m] = radius;
+  v.id[m] = id;
+  return true;
+}
+
+const cosineOf = ({ team }: StepState, degrees: number): number =>
+  degrees === 0 ? 1 : team.solo('sine', (degrees * Math.PI) / 180 + Math.PI / 2);
+
+/** Those of a burst or a stream. */
+function give(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
+  const { plan, team, timeS, dtS, frame, window } = state,
+    pool = state.pools[n],
+    h = window.voxelSizeM;
+  if (frame < part.from || frame > part.until) return;
+  const sine = (x: number): number => team.solo('sine', x),
+    cosine = cosineOf(state, part.spread);
+  for (const bornS of moments(state, part, pool)) {
+    const pose = poseAt(plan, 'particles', planned, planned.moves ? bornS : timeS, planned.moves ? dtS : 0, sine);
+    const shape = cellShape(part, pose, h, planned.mesh?.grid() ?? null);
+    put(state, n, bornIn(part, shape, pose, h, pool.born, cosine), bornS);
+  }
+}
+
+/** When in the substep one is born. */
+function moments(state: StepState, part: ParticlesPart, pool: PoolState): number[] {
+  const { plan, timeS, dtS } = state,
+    { firstFrame, lastFrame } = plan.recipe.space,
+    out: number[] = [];
+  if (part.born === 'burst') {
+    const startS = (part.from - firstFrame) * plan.frameS,
+      lengthS = (Math.max(part.from, Math.min(part.until, lastFrame)) - part.from + 1) * plan.frameS;
+    for (let m = pool.born; m < part.count; m++) {
+      const at = startS + ((m + 0.5) / part.count) * lengthS;
+      if (at >= timeS + dtS) break;
+      out.push(Math.max(at, timeS));
+    }
+    return out;
+  }
+  const before = pool.owed,
+    after = before + part.rate * dtS;
+  for (let m = 1; m <= after + 1e-9; m++) out.push(timeS + Math.min(1, (m - before) / (after - before)) * dtS);
+  pool.owed = after - out.length;
+  return out;
+}
+
+/** Those that are left behind by others, whose way through this substep is known by now. */
+function spring(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
+  const { timeS, dtS, team, layout, frame } = state,
+    pool = state.pools[n];
+  if (frame < part.from || frame > part.until) return;
+  const cosine = cosineOf(state, part.spread),
+    v = poolViews(team.memory, layout.pools[planned.parent]);
+  for (let m = 0; m < state.pools[planned.parent].count; m++) {
+    const age = v.age[m],
+      lived = Math.min(dtS, age);
+    // each parent begins at a moment of its own, or all would give at once
+    const phase = chanceOf(part.seed + 7, v.id[m])();
+    const first = Math.floor(part.rate * (age - lived) + phase) + 1,
+      last = Math.floor(part.rate * age + phase);
+    for (let k = first; k <= last; k++) {
+      const behind = Math.min(lived, Math.max(0, age - (k - phase) / part.rate)),
+        t = lived > 0 ? behind / lived : 0;
+      const place: Triple = [v.x[m] + t * (v.wasX[m] - v.x[m]), v.y[m] + t * (v.wasY[m] - v.y[m]), v.z[m] + t * (v.wasZ[m] - v.z[m])];
+      if (!put(state, n, bornOff(part, place, [v.vx[m], v.vy[m], v.vz[m]], pool.born, cosine), timeS + dtS - behind)) return;
+    }
+  }
+}
+
+function fly(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
+  const { team, layout, window, dtS, timeS } = state,
+    h = window.voxelSizeM,
+    { nx, ny, nz, rowStride, planeStride } = window.lattice,
+    { count } = state.pools[n],
+    { address, room } = layout.pools[n];
+  if (count === 0) return;
+  const seed = part.seed * 16 + 11 + planned.index;
+  if (part.churn !== 0) team.solo('gradientTable', layout.gradientTable, seed, timeS / part.churnPeriod);
+  new Words(new DataView(team.memory.buffer), layout.emission)
+    .ints(address, room * 4, ...layout.velocity.map((f) => f.address), rowStride, planeStride, nx, ny, nz)
+    .floats(1 / h, ...window.origin, dtS, part.drag, part.drag > 0 ? team.solo('exponential', -dtS / part.drag) : 1, -part.gravity)
+    .floats(part.churn / CURL_NOISE_RMS)
+    .ints(layout.gradientTable, seed)
+    .floats(1 / part.churnSize)
+    .ints(layout.solids, state.plan.obstacles.length, SOLID_BYTES, MEETS[part.meets])
+    .floats(part.bounce / 100);
+  team.run('fly', count, HANDFUL, layout.emission);
+}
