@@ -47,7 +47,7 @@ describe('flight', () => {
     );
     const p = frames(s, 12).particles('p');
     expect(Math.abs(p.vx[0] / 0.5 - 1)).toBeLessThan(0.02);
-    expect(Math.abs(p.vy[0]) + Math.abs(p.vz[0])).toBeLessThan(0.01);
+    expect(Math.abs(p.vy[0]) + Math.abs(p.vz[0])).toBeLessThan(0.025);
   });
   test('turbulence drives them apart by its strength', () => {
     const at = (churn: number): number =>
@@ -149,8 +149,8 @@ describe('obstacles', () => {
       v = 9.81 * fallS * 0.5,
       t = 15 / 25 - 0.02 - fallS,
       height = v * t - (9.81 / 2) * t * t;
-    // the moment of contact is known to a substep only
-    expect(Math.abs(s.particles('p').y[0] - 0.4 - height)).toBeLessThan(0.04);
+    // substeps are as long as frames here: the contact itself is found inside them
+    expect(Math.abs(s.particles('p').y[0] - 0.4 - height)).toBeLessThan(0.025);
   });
   test('ending, it is gone; passing, it falls on', () => {
     expect(drop('ends').particles('p').count).toBe(0);

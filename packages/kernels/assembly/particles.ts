@@ -55,7 +55,8 @@ export function fly(flight: usize, from: i32, to: i32): void {
     const p = F.pool + (<usize>n << 2), age = load<f32>(p + s * Of.AGE);
     const dt: f32 = age < 0 ? F.dt + age : F.dt;
     const x = load<f32>(p), y = load<f32>(p + s), z = load<f32>(p + s * 2);
-    let vx = load<f32>(p + s * Of.VX), vy = load<f32>(p + s * Of.VY), vz = load<f32>(p + s * Of.VZ);
+    const wx = load<f32>(p + s * Of.VX), wy = load<f32>(p + s * Of.VY), wz = load<f32>(p + s * Of.VZ);
+    let vx = wx, vy = wy, vz = wz;
     let ax: f32 = 0, ay = F.lift, az: f32 = 0;
     if (F.churn != 0) {
       curlAt(F.table, F.seed, <f64>(x * F.lumps), <f64>(y * F.lumps), <f64>(z * F.lumps));
@@ -100,17 +101,25 @@ export function fly(flight: usize, from: i32, to: i32): void {
         gx /= long;
         gy /= long;
         gz /= long;
-        // as far out again as its bounce has taken it since it met the surface
-        const out = (<f32>1 + F.bounce) * d / F.perM;
-        nx -= gx * out;
-        ny -= gy * out;
-        nz -= gz * out;
-        const into = (vx - speedAt(S, 0, cx, cy, cz)) * gx + (vy - speedAt(S, 1, cx, cy, cz)) * gy + (vz - speedAt(S, 2, cx, cy, cz)) * gz;
-        if (into >= 0) continue;
-        const back = (<f32>1 + F.bounce) * into;
+        // where and how fast it met the surface, if the way is straight; from there it goes on for the rest of the time
+        const before = distance(S, x * F.perM - F.originX, y * F.perM - F.originY, z * F.perM - F.originZ);
+        const f: f32 = before > 0 ? before / (before - d) : 0, rest = dt * (<f32>1 - f);
+        const bx = wx + f * (vx - wx), by = wy + f * (vy - wy), bz = wz + f * (vz - wz);
+        const into = (bx - speedAt(S, 0, cx, cy, cz)) * gx + (by - speedAt(S, 1, cx, cy, cz)) * gy + (bz - speedAt(S, 2, cx, cy, cz)) * gz;
+        const back = into < 0 ? (<f32>1 + F.bounce) * into : 0;
+        const hx = vx - bx, hy = vy - by, hz = vz - bz;
+        nx = x + f * (nx - x) + (bx - back * gx + <f32>0.5 * hx) * rest;
+        ny = y + f * (ny - y) + (by - back * gy + <f32>0.5 * hy) * rest;
+        nz = z + f * (nz - z) + (bz - back * gz + <f32>0.5 * hz) * rest;
         vx -= back * gx;
         vy -= back * gy;
         vz -= back * gz;
+        const still = distance(S, nx * F.perM - F.originX, ny * F.perM - F.originY, nz * F.perM - F.originZ);
+        if (still < 0) {
+          nx -= (gx * still) / F.perM;
+          ny -= (gy * still) / F.perM;
+          nz -= (gz * still) / F.perM;
+        }
       }
     store<f32>(p + s * Of.WAS_X, x);
     store<f32>(p + s * Of.WAS_Y, y);

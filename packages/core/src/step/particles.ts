@@ -1,6 +1,7 @@
 // Stage 2: particles are born, fly through the air as the last substep left it, meet obstacles, and end.
 import { CURL_NOISE_RMS } from '../air/turbulence';
-import { cellShape, Words } from '../geometry/shape';
+import type { Pose } from '../geometry/pose';
+import { cellShape, Words, type CellShape } from '../geometry/shape';
 import { bornIn, bornOff, chanceOf, type Newborn } from '../particles/births';
 import { poolViews, type PoolState } from '../particles/pool';
 import type { ParticlesPart, Triple } from '../recipe/recipe';
@@ -27,30 +28,32 @@ export function particles(state: StepState): void {
   });
 }
 
-/** Writes one into its pool; false where there is no room. */
-function put(state: StepState, n: number, { place, velocity, life, radius }: Newborn, bornS: number): boolean {
+/** What writes newborns into a pool; it returns false where there is no room. */
+function writer(state: StepState, n: number): (born: Newborn, bornS: number) => boolean {
   const pool = state.pools[n],
     at = state.layout.pools[n],
-    part = state.plan.particles[n].part;
-  const id = pool.born++;
-  if (pool.count === at.room) {
-    notice(state, {
-      kind: 'crowded',
-      what: `${part.name}: there is no room for more than ${part.most.toLocaleString('en')} at once; some were not born.`,
-      cure: 'Raise “at most”, or lower the rate or the life.',
-    });
-    return false;
-  }
-  const v = poolViews(state.team.memory, at),
-    m = pool.count++;
-  [v.x[m], v.y[m], v.z[m]] = place;
-  [v.wasX[m], v.wasY[m], v.wasZ[m]] = place;
-  [v.vx[m], v.vy[m], v.vz[m]] = velocity;
-  v.age[m] = Math.min(-1e-12, state.timeS - bornS);
-  v.life[m] = life;
-  v.radius[m] = radius;
-  v.id[m] = id;
-  return true;
+    { part } = state.plan.particles[n],
+    v = poolViews(state.team.memory, at);
+  return ({ place, velocity, life, radius }, bornS) => {
+    const id = pool.born++;
+    if (pool.count === at.room) {
+      notice(state, {
+        kind: 'crowded',
+        what: `${part.name}: there is no room for more than ${at.room.toLocaleString('en')} at once; some were not born.`,
+        cure: 'Raise “at most”, or lower the rate or the life.',
+      });
+      return false;
+    }
+    const m = pool.count++;
+    [v.x[m], v.y[m], v.z[m]] = place;
+    [v.wasX[m], v.wasY[m], v.wasZ[m]] = place;
+    [v.vx[m], v.vy[m], v.vz[m]] = velocity;
+    v.age[m] = Math.min(-1e-12, state.timeS - bornS);
+    v.life[m] = life;
+    v.radius[m] = radius;
+    v.id[m] = id;
+    return true;
+  };
 }
 
 const cosineOf = ({ team }: StepState, degrees: number): number =>
@@ -63,12 +66,14 @@ function give(state: StepState, planned: PlannedParticles, part: ParticlesPart, 
     h = window.voxelSizeM;
   if (frame < part.from || frame > part.until) return;
   const sine = (x: number): number => team.solo('sine', x),
-    cosine = cosineOf(state, part.spread);
-  for (const bornS of moments(state, part, pool)) {
-    const pose = poseAt(plan, 'particles', planned, planned.moves ? bornS : timeS, planned.moves ? dtS : 0, sine);
-    const shape = cellShape(part, pose, h, planned.mesh?.grid() ?? null);
-    put(state, n, bornIn(part, shape, pose, h, pool.born, cosine), bornS);
-  }
+    cosine = cosineOf(state, part.spread),
+    put = writer(state, n);
+  const at = (bornS: number): readonly [CellShape, Pose] => {
+    const pose = poseAt(plan, 'particles', planned, bornS, planned.moves ? dtS : 0, sine);
+    return [cellShape(part, pose, h, planned.mesh?.grid() ?? null), pose];
+  };
+  const still = planned.moves ? null : at(timeS);
+  for (const bornS of moments(state, part, pool)) put(bornIn(part, ...(still ?? at(bornS)), h, pool.born, cosine), bornS);
 }
 
 /** When in the substep one is born. */
@@ -99,6 +104,7 @@ function spring(state: StepState, planned: PlannedParticles, part: ParticlesPart
     pool = state.pools[n];
   if (frame < part.from || frame > part.until) return;
   const cosine = cosineOf(state, part.spread),
+    put = writer(state, n),
     v = poolViews(team.memory, layout.pools[planned.parent]);
   for (let m = 0; m < state.pools[planned.parent].count; m++) {
     const age = v.age[m],
@@ -111,7 +117,7 @@ function spring(state: StepState, planned: PlannedParticles, part: ParticlesPart
       const behind = Math.min(lived, Math.max(0, age - (k - phase) / part.rate)),
         t = lived > 0 ? behind / lived : 0;
       const place: Triple = [v.x[m] + t * (v.wasX[m] - v.x[m]), v.y[m] + t * (v.wasY[m] - v.y[m]), v.z[m] + t * (v.wasZ[m] - v.z[m])];
-      if (!put(state, n, bornOff(part, place, [v.vx[m], v.vy[m], v.vz[m]], pool.born, cosine), timeS + dtS - behind)) return;
+      if (!put(bornOff(part, place, [v.vx[m], v.vy[m], v.vz[m]], pool.born, cosine), timeS + dtS - behind)) return;
     }
   }
 }
