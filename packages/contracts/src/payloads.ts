@@ -1,9 +1,9 @@
 // What server and browser say to each other. Times are ISO texts, sizes bytes.
 import type { Combine } from '@bramblemist/core/combine/combine';
-import type { MeshReport } from '@bramblemist/core/geometry/mesh';
+import type { FileReport } from '@bramblemist/core/files/brought';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Readings } from '@bramblemist/core/readings/readings';
-import type { Recipe, Triple } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
 
 export interface ShotCard {
   readonly id: number;
@@ -117,10 +117,6 @@ export interface ServerEvent {
   readonly job: JobInfo;
 }
 
-/** What a check found in a file that was brought in; lengths in the file's units. */
-export type FileReport =
-  | ({ readonly kind: 'mesh'; readonly least: Triple; readonly most: Triple; readonly coloured: boolean } & MeshReport)
-  | { readonly kind: 'picture'; readonly width: number; readonly height: number };
 export interface FileInfo {
   readonly id: number;
   readonly name: string;

@@ -1,8 +1,10 @@
+import { assetsFrom } from '@bramblemist/core/files/brought';
+import { stillMesh } from '@bramblemist/core/geometry/mesh';
 import { boxOf, roomAround } from '@bramblemist/core/geometry/fit';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { boxMesh } from './meshes';
 
-const assets = { mesh: () => boxMesh(100, 50, 25), picture: () => ({ width: 1, height: 1, planes: new Float32Array(4) }) };
+const assets = assetsFrom(() => ({ kind: 'mesh', mesh: stillMesh(boxMesh(100, 50, 25)) }));
 
 test('a room holds what stands in it, with air around and more above; a floor that holds stays', () => {
   const recipe = parseRecipe({

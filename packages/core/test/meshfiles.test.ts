@@ -1,14 +1,25 @@
 // Files that are brought in: every format gives the same mesh, and what is wrong with a file is said in words that help.
 import { Document, WebIO } from '@gltf-transform/core';
 import { encode } from 'fast-png';
-import { kindOf, readMesh, readPicture } from '@bramblemist/core/files/brought';
+import { readBrought } from '@bramblemist/core/files/brought';
 import { writeExr } from '@bramblemist/core/files/exr/exr';
 import { writeObj } from '@bramblemist/core/files/obj/obj';
+import type { Picture } from '@bramblemist/core/geometry/assets';
 import { checkMesh, type Mesh } from '@bramblemist/core/geometry/mesh';
 import { boxMesh } from './meshes';
 
 const box = boxMesh(1, 2, 3),
   red = Float32Array.from({ length: 24 }, (_, n) => (n % 3 === 0 ? 1 : 0.2));
+const readMesh = async (name: string, bytes: Uint8Array): Promise<Mesh> => {
+  const brought = await readBrought(name, bytes);
+  if (brought.kind !== 'mesh') throw new Error(`${brought.kind}, no mesh`);
+  return brought.mesh.at(brought.mesh.first);
+};
+const readPicture = async (name: string, bytes: Uint8Array): Promise<Picture> => {
+  const brought = await readBrought(name, bytes);
+  if (brought.kind !== 'picture') throw new Error(`${brought.kind}, no picture`);
+  return brought.picture;
+};
 const text = (t: string): Uint8Array => new TextEncoder().encode(t);
 
 function plyText({ positions: p, triangles: t }: Mesh): string {
@@ -132,18 +143,18 @@ describe('meshes', () => {
 });
 
 describe('pictures', () => {
-  test('PNG is linear light, bottom row first; grey, colour and 16 bits', () => {
-    const two = readPicture('a.png', encode({ width: 1, height: 2, channels: 3, data: Uint8Array.from([255, 0, 0, 188, 188, 188]) }));
+  test('PNG is linear light, bottom row first; grey, colour and 16 bits', async () => {
+    const two = await readPicture('a.png', encode({ width: 1, height: 2, channels: 3, data: Uint8Array.from([255, 0, 0, 188, 188, 188]) }));
     expect(two).toMatchObject({ width: 1, height: 2 });
     expect(two.planes[0]).toBeCloseTo(0.5, 2); // red of the lower row
     expect([...two.planes.slice(1, 2), ...two.planes.slice(3, 4)]).toEqual([1, 0]);
     expect(two.planes[7]).toBeCloseTo(0.2126, 4); // brightness of the upper row
-    const grey = readPicture('a.png', encode({ width: 1, height: 1, channels: 1, depth: 16, data: Uint16Array.from([65535]) }));
+    const grey = await readPicture('a.png', encode({ width: 1, height: 1, channels: 1, depth: 16, data: Uint16Array.from([65535]) }));
     expect([...grey.planes]).toEqual([1, 1, 1, expect.closeTo(1, 5)]);
   });
-  test('OpenEXR keeps its values', () => {
+  test('OpenEXR keeps its values', async () => {
     const channels = ['R', 'G', 'B'].map((name, n) => ({ name, type: 'float' as const, values: Float32Array.from([n, 4]) }));
-    const p = readPicture('a.exr', writeExr({ width: 1, height: 2, channels }));
+    const p = await readPicture('a.exr', writeExr({ width: 1, height: 2, channels }));
     expect([...p.planes.slice(0, 6)]).toEqual([4, 0, 4, 1, 4, 2]);
   });
   test.each<[string, string, Uint8Array, RegExp]>([
@@ -155,10 +166,24 @@ describe('pictures', () => {
       /R, G, B nor Y/,
     ],
     ['nothing', 'a.exr', new Uint8Array(0), /empty/],
-  ])('refused: %s', (_name, file, bytes, words) => {
-    expect(() => readPicture(file, bytes)).toThrow(words);
+  ])('refused: %s', async (_name, file, bytes, words) => {
+    await expect(readPicture(file, bytes)).rejects.toThrow(words);
   });
-  test('kinds go by the ending', () => {
-    expect(['a.OBJ', 'b.glb', 'c.exr', 'd.txt', 'e'].map(kindOf)).toEqual(['mesh', 'mesh', 'picture', null, null]);
+  test('Radiance HDR keeps its values, brighter than white too', async () => {
+    // 2 × 1 pixels, not packed: mantissas and a shared exponent
+    const p = await readPicture(
+      'a.hdr',
+      Uint8Array.from([...text('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 1 +X 2\n'), 128, 64, 0, 131, 255, 255, 255, 128]),
+    );
+    expect(p).toMatchObject({ width: 2, height: 1 });
+    [4, 1, 2, 1, 0, 1].forEach((v, n) => expect(p.planes[n] / (v || 1)).toBeCloseTo(v ? 1 : 0, 1));
+  });
+  test('an HDR head that claims too much is refused at once', async () => {
+    await expect(readPicture('a.hdr', text('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 60000 +X 60000\n'))).rejects.toThrow(
+      /more than the file/,
+    );
+  });
+  test('other kinds are refused with what is taken', async () => {
+    await expect(readBrought('notes.txt', text('x'))).rejects.toThrow(/Meshes come as obj, .* pictures as png/);
   });
 });

@@ -1,6 +1,6 @@
 // What sources give: amounts against integrals done by hand, ways to combine, trails, patterns, directions.
 import type { Assets } from '@bramblemist/core/geometry/assets';
-import type { Mesh } from '@bramblemist/core/geometry/mesh';
+import { stillMesh, type Mesh } from '@bramblemist/core/geometry/mesh';
 import { startTeam } from '@bramblemist/core/io/node/team';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { compile } from '@bramblemist/core/step/compile';
@@ -10,8 +10,12 @@ import { ballMesh, boxMesh } from './meshes';
 import { ALL_OPEN, greatest, recipeOf, sum } from './run';
 import { fill, fillVelocity } from './physics/kit';
 
+const neverAsked = (): never => {
+  throw new Error('no particles are asked for here');
+};
 function assetsOf(mesh: Mesh, picture?: { width: number; height: number; planes: Float32Array }): Assets {
-  return { mesh: () => mesh, picture: () => picture! };
+  const still = stillMesh(mesh);
+  return { mesh: () => still, picture: () => picture!, clouds: () => neverAsked() };
 }
 function start(recipe: Recipe, assets?: Assets): Simulation {
   const plan = compile(recipe, { assets });

@@ -3,7 +3,7 @@
 import { row } from './common';
 import { kindOf, Level } from './level';
 import { valueNoise } from './patterns';
-import { distance, Kind, lookUp, ownDistance, ownX, ownY, ownZ, Shape } from './shape';
+import { distance, flowAt, Kind, lookUp, ownDistance, ownX, ownY, ownZ, Shape } from './shape';
 
 /** A source at one moment. */
 @unmanaged
@@ -222,6 +222,11 @@ function pushAt(T: Push, axis: i32, x: f32, y: f32, z: f32, o: usize, q: usize, 
     dx = T.vx + T.wy * pz - T.wz * py;
     dy = T.vy + T.wz * px - T.wx * pz;
     dz = T.vz + T.wx * py - T.wy * px;
+    if (T.flow) {
+      dx += flowAt(T, 0, px, py, pz);
+      dy += flowAt(T, 1, px, py, pz);
+      dz += flowAt(T, 2, px, py, pz);
+    }
   } else if (T.mode == 1) {
     dx = distance(T, x + <f32>0.5, y, z) - distance(T, x - <f32>0.5, y, z);
     dy = distance(T, x, y + <f32>0.5, z) - distance(T, x, y - <f32>0.5, z);

@@ -16,6 +16,8 @@ export class Shape {
   gx: f32; gy: f32; gz: f32; perCell: f32;
   /** Corners of a path, three floats each, in own axes. */
   points: usize; count: i32;
+  /** How fast the surface changes its shape, m/s in own axes, at the grid's nodes: x, y, z one behind the other; 0: rigid. */
+  flow: usize;
 }
 export const enum Kind { SPHERE = 0, BOX = 1, CYLINDER = 2, RING = 3, GROUND = 4, PATH = 5, GRID = 6 }
 
@@ -117,4 +119,14 @@ export function ownZ(S: Shape, x: f32, y: f32, z: f32): f32 {
 export function distance(S: Shape, x: f32, y: f32, z: f32): f32 {
   const px = x - S.cx, py = y - S.cy, pz = z - S.cz;
   return ownDistance(S, ownX(S, px, py, pz), ownY(S, px, py, pz), ownZ(S, px, py, pz));
+}
+
+/** Speed along one of the window's axes by which a surface changes its shape, m/s; the place from the middle, in the window's axes. */
+export function flowAt(S: Shape, axis: i32, px: f32, py: f32, pz: f32): f32 {
+  const x = ownX(S, px, py, pz), y = ownY(S, px, py, pz), z = ownZ(S, px, py, pz);
+  const sheet = <usize>(S.gnx * S.gny * S.gnz) << 2;
+  const u = lookUp(S, S.flow, x, y, z), v = lookUp(S, S.flow + sheet, x, y, z), w = lookUp(S, S.flow + 2 * sheet, x, y, z);
+  if (axis == 0) return S.a00 * u + S.a10 * v + S.a20 * w;
+  if (axis == 1) return S.a01 * u + S.a11 * v + S.a21 * w;
+  return S.a02 * u + S.a12 * v + S.a22 * w;
 }

@@ -1,7 +1,7 @@
 // Obstacles by signed distance: open fractions of the faces they cut (Batty, Bertails, Bridson 2007; Ng, Min, Gibou 2009),
 // the air that their motion drives out of cells, and their own speed on the faces they close.
 import { Level } from './level';
-import { distance, Shape } from './shape';
+import { distance, flowAt, Shape } from './shape';
 
 /** An obstacle at one moment, written by the step. Lengths in cells of the window unless said otherwise. */
 @unmanaged
@@ -80,12 +80,16 @@ export function cutFaces(level: usize, solid: usize, k0: i32, k1: i32): void {
         }
 }
 
-/** One component of the obstacle's own velocity at a point, m/s. */
-export function speedAt(S: Solid, axis: i32, x: f32, y: f32, z: f32): f32 {
-  const px = x - S.cx, py = y - S.cy, pz = z - S.cz;
+/** One component of the velocity of the obstacle as a whole at a point, m/s. */
+function rigidSpeed(S: Solid, axis: i32, px: f32, py: f32, pz: f32): f32 {
   if (axis == 0) return S.vx + S.wy * pz - S.wz * py;
   if (axis == 1) return S.vy + S.wz * px - S.wx * pz;
   return S.vz + S.wx * py - S.wy * px;
+}
+/** The same with the change of its shape. */
+export function speedAt(S: Solid, axis: i32, x: f32, y: f32, z: f32): f32 {
+  const px = x - S.cx, py = y - S.cy, pz = z - S.cz;
+  return rigidSpeed(S, axis, px, py, pz) + (S.flow ? flowAt(S, axis, px, py, pz) : 0);
 }
 // @ts-ignore: decorator
 @inline
@@ -112,14 +116,21 @@ export function solidFlow(level: usize, solid: usize, outflow: usize, k0: i32, k
         const middle = distance(S, <f32>i + <f32>0.5, <f32>j + <f32>0.5, <f32>k + <f32>0.5);
         if (middle > 1.5 || middle < -1.5 || openness(L, i, j, k) == 0) continue;
         let out: f32 = 0;
-        for (let axis = 0; axis < 3; axis++)
+        for (let axis = 0; axis < 3; axis++) {
+          const px = <f32>i + <f32>0.5 - S.cx, py = <f32>j + <f32>0.5 - S.cy, pz = <f32>k + <f32>0.5 - S.cz;
+          // of a shape that changes the surface's speed counts, which inside it is not free of divergence: one for the cell
+          const own: f32 = S.flow ? flowAt(S, axis, px, py, pz) : 0;
           for (let side = 0; side < 2; side++) {
             const a = i + i32(axis == 0 && side == 1), b = j + i32(axis == 1 && side == 1), c = k + i32(axis == 2 && side == 1);
             const n = axis == 0 ? a : axis == 1 ? b : c, last = axis == 0 ? L.nx : axis == 1 ? L.ny : L.nz;
             if ((n == 0 && (L.walls >> (2 * axis)) & 1) || (n == last && (L.walls >> (2 * axis + 1)) & 1)) continue;
             const closed: f32 = <f32>1 - openFace(S, axis, a, b, c);
-            if (closed > 0) out += (side == 1 ? closed : -closed) * speedOnFace(S, axis, a, b, c);
+            if (closed > 0) {
+              const speed = own + rigidSpeed(S, axis, px + (axis == 0 ? <f32>side - <f32>0.5 : 0), py + (axis == 1 ? <f32>side - <f32>0.5 : 0), pz + (axis == 2 ? <f32>side - <f32>0.5 : 0));
+              out += (side == 1 ? closed : -closed) * speed;
+            }
           }
+        }
         const o = outflow + offset(L, i, j, k);
         store<f32>(o, load<f32>(o) - out);
       }

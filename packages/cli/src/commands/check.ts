@@ -1,7 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { basename } from 'node:path';
-import { kindOf, MESH_ENDINGS, PICTURE_ENDINGS, readMesh, readPicture } from '@bramblemist/core/files/brought';
-import { boundsOfMesh, checkMesh } from '@bramblemist/core/geometry/mesh';
+import { readBrought, reportOf } from '@bramblemist/core/files/brought';
 import { UsageError } from '../failure';
 
 export interface CheckArguments {
@@ -11,23 +10,11 @@ export interface CheckArguments {
 
 /** Looks a file over that is to be used in a recipe. */
 export async function checkCommand(path: string, args: CheckArguments): Promise<void> {
-  const name = args.name ?? basename(path),
-    kind = kindOf(name);
-  if (!kind)
-    throw new UsageError(
-      `${name}: no file of this kind is taken. Meshes come as ${MESH_ENDINGS.join(', ')}, pictures as ${PICTURE_ENDINGS.join(', ')}.`,
-    );
+  const name = args.name ?? basename(path);
   if (!existsSync(path)) throw new UsageError(`${path}: there is no such file.`);
   let report: object;
   try {
-    const bytes = readFileSync(path);
-    if (kind === 'mesh') {
-      const mesh = await readMesh(name, bytes);
-      report = { kind, ...checkMesh(mesh), ...boundsOfMesh(mesh), coloured: mesh.colours !== null };
-    } else {
-      const { width, height } = readPicture(name, bytes);
-      report = { kind, width, height };
-    }
+    report = reportOf(await readBrought(name, readFileSync(path)));
   } catch (error) {
     throw new UsageError(`${name}: ${(error as Error).message}`);
   }

@@ -1,33 +1,152 @@
 // Files that artists bring in: which reader takes them, and what every one of them must hold to.
-import type { Picture } from '../geometry/assets';
-import type { Mesh } from '../geometry/mesh';
+import type { Assets, Picture } from '../geometry/assets';
+import { boundsOfMesh, checkMesh, stillMesh, type Mesh, type MeshReport, type TimedMesh } from '../geometry/mesh';
+import type { FilePart, Triple } from '../recipe/recipe';
 import { FileFault } from './bytes';
 import { readExr } from './exr/exr';
 import { readGltf } from './gltf/gltf';
+import { readHdr } from './hdr/hdr';
 import { readObj } from './obj/obj';
-import { readPly } from './ply/ply';
+import type { Cloud } from './particles/cloud';
+import { readCsvCloud } from './particles/csv';
+import { hasFaces, readPly, readPlyCloud } from './ply/ply';
 import { readPngPicture } from './png/png';
+import { cloudSequence, oneCloud, type TimedClouds } from './sequence/clouds';
+import { meshSequence } from './sequence/meshes';
+import { openSequence } from './sequence/sequence';
 import { readStl } from './stl/stl';
 
 export const MESH_ENDINGS: readonly string[] = ['obj', 'ply', 'stl', 'glb', 'gltf'];
-export const PICTURE_ENDINGS: readonly string[] = ['png', 'exr'];
-const MOST_TRIANGLES = 5_000_000;
+export const PICTURE_ENDINGS: readonly string[] = ['png', 'exr', 'hdr'];
+export const PARTICLE_ENDINGS: readonly string[] = ['ply', 'csv'];
+/** Numbered meshes or particles in one file. */
+export const SEQUENCE_ENDING = 'zip';
+export const ALL_ENDINGS: readonly string[] = [...new Set([...MESH_ENDINGS, ...PARTICLE_ENDINGS, SEQUENCE_ENDING, ...PICTURE_ENDINGS])];
+const MOST_TRIANGLES = 5_000_000,
+  MOST_PARTICLES = 5_000_000;
+
+/** What a file holds. */
+export type Brought =
+  | { readonly kind: 'mesh'; readonly mesh: TimedMesh }
+  | { readonly kind: 'particles'; readonly clouds: TimedClouds }
+  | { readonly kind: 'picture'; readonly picture: Picture };
+
+/** What a recipe's files hold, from what was read of each; it throws in words where a file is not of the kind that is wanted. */
+export function assetsFrom(find: (file: FilePart) => Brought | undefined): Assets {
+  const of = <K extends Brought['kind']>(file: FilePart, kind: K): Extract<Brought, { kind: K }> => {
+    const found = find(file);
+    if (!found) throw new Error(`${file.name} was not read.`);
+    if (found.kind !== kind) throw new Error(`${file.name} is wanted as ${WORDS[kind]}, but holds ${WORDS[found.kind]}.`);
+    return found as Extract<Brought, { kind: K }>;
+  };
+  return {
+    mesh: (file) => of(file, 'mesh').mesh,
+    picture: (file) => of(file, 'picture').picture,
+    clouds: (file) => of(file, 'particles').clouds,
+  };
+}
+const WORDS = { mesh: 'a mesh', picture: 'a picture', particles: 'particles' } as const;
+
+/** A sequence or an animation, in its own time. */
+export interface InTime {
+  readonly unit: TimedMesh['unit'];
+  readonly first: number;
+  readonly last: number;
+  /** Its faces stay the same, so that its surface has a speed. */
+  readonly keepsShape: boolean;
+}
+/** What a check finds in a file; lengths in the file's units. */
+export type FileReport =
+  | ({
+      readonly kind: 'mesh';
+      readonly least: Triple;
+      readonly most: Triple;
+      readonly coloured: boolean;
+      readonly time: InTime | null;
+    } & MeshReport)
+  | ({ readonly kind: 'particles'; readonly most: number; readonly time: InTime | null } & Pick<
+      CloudReport,
+      'size' | 'hasSpeeds' | 'hasRadii' | 'hasIds'
+    >)
+  | { readonly kind: 'picture'; readonly width: number; readonly height: number };
+interface CloudReport {
+  /** Edges of the box around the first frame. */
+  readonly size: Triple;
+  readonly hasSpeeds: boolean;
+  readonly hasRadii: boolean;
+  readonly hasIds: boolean;
+}
+
+export function reportOf(brought: Brought): FileReport {
+  const timeOf = (t: { unit?: TimedMesh['unit']; first: number; last: number; keepsShape?: boolean }): InTime | null =>
+    t.last > t.first ? { unit: t.unit ?? 'frames', first: t.first, last: t.last, keepsShape: t.keepsShape ?? true } : null;
+  if (brought.kind === 'picture') return { kind: 'picture', width: brought.picture.width, height: brought.picture.height };
+  if (brought.kind === 'mesh') {
+    const mesh = brought.mesh.at(brought.mesh.first);
+    return { kind: 'mesh', ...checkMesh(mesh), ...brought.mesh.bounds(), coloured: mesh.colours !== null, time: timeOf(brought.mesh) };
+  }
+  const { clouds } = brought,
+    first = clouds.at(clouds.first, clouds.first),
+    { least, most } = boundsOfMesh(first);
+  return {
+    kind: 'particles',
+    most: clouds.most,
+    size: first.count ? (most.map((v, a) => v - least[a]) as Triple) : [0, 0, 0],
+    hasSpeeds: first.velocities !== null,
+    hasRadii: first.radii !== null,
+    hasIds: clouds.hasIds,
+    time: timeOf(clouds),
+  };
+}
 
 export function endingOf(name: string): string {
   return /\.([^.]+)$/.exec(name)?.[1].toLowerCase() ?? '';
 }
-/** What a file's name says that it is; null for one that is not taken. */
-export function kindOf(name: string): 'mesh' | 'picture' | null {
-  const ending = endingOf(name);
-  return MESH_ENDINGS.includes(ending) ? 'mesh' : PICTURE_ENDINGS.includes(ending) ? 'picture' : null;
-}
+export const takenKinds = `Meshes come as ${MESH_ENDINGS.join(', ')}, particles as ${PARTICLE_ENDINGS.join(', ')}, sequences of either as ${SEQUENCE_ENDING} of numbered files, pictures as ${PICTURE_ENDINGS.join(', ')}.`;
 
 /** @throws FileFault in words that name the place and the cure */
-export async function readMesh(name: string, bytes: Uint8Array): Promise<Mesh> {
+export async function readBrought(name: string, bytes: Uint8Array): Promise<Brought> {
   const ending = endingOf(name);
+  if (!ALL_ENDINGS.includes(ending)) throw new FileFault(`No file of this kind is taken. ${takenKinds}`);
   if (bytes.length === 0) throw new FileFault('The file is empty.');
-  const mesh =
-    ending === 'obj' ? readObj(bytes) : ending === 'ply' ? readPly(bytes) : ending === 'stl' ? readStl(bytes) : await readGltf(bytes);
+  if (PICTURE_ENDINGS.includes(ending)) return { kind: 'picture', picture: readPicture(name, bytes) };
+  if (ending === SEQUENCE_ENDING) return readSequence(bytes);
+  if (ending === 'glb' || ending === 'gltf') {
+    const mesh = await readGltf(bytes);
+    soundMesh(mesh.at(mesh.first));
+    return { kind: 'mesh', mesh };
+  }
+  if (isCloud(ending, bytes)) return { kind: 'particles', clouds: oneCloud(readCloud(ending, bytes)) };
+  return { kind: 'mesh', mesh: stillMesh(plainMesh(ending, bytes)) };
+}
+
+function readSequence(bytes: Uint8Array): Brought {
+  const sequence = openSequence(bytes),
+    { ending } = sequence;
+  if (!['obj', 'ply', 'stl', 'csv'].includes(ending))
+    throw new FileFault(`A sequence is of numbered OBJ, PLY, STL or CSV files, not of ${ending || 'files without an ending'}.`);
+  return isCloud(ending, sequence.read(0))
+    ? { kind: 'particles', clouds: cloudSequence(sequence, (frame) => readCloud(ending, frame)) }
+    : { kind: 'mesh', mesh: meshSequence(sequence, (frame) => plainMesh(ending, frame)) };
+}
+
+const isCloud = (ending: string, bytes: Uint8Array): boolean => ending === 'csv' || (ending === 'ply' && !hasFaces(bytes));
+
+function readCloud(ending: string, bytes: Uint8Array): Cloud {
+  const cloud = ending === 'csv' ? readCsvCloud(bytes) : readPlyCloud(bytes);
+  if (cloud.count > MOST_PARTICLES)
+    throw new FileFault(`It holds ${(cloud.count / 1e6).toFixed(1)} million particles; ${MOST_PARTICLES / 1e6} million are the most.`);
+  return cloud;
+}
+
+function plainMesh(ending: string, bytes: Uint8Array): Mesh {
+  const mesh = ending === 'obj' ? readObj(bytes) : ending === 'ply' ? readPly(bytes) : readStl(bytes);
+  soundMesh(mesh);
+  return mesh;
+}
+
+/** @throws FileFault */
+function soundMesh(mesh: Mesh): void {
   const triangles = mesh.triangles.length / 3;
   if (triangles === 0) throw new FileFault('It holds no triangles. Points and lines cannot be used as a mesh.');
   if (triangles > MOST_TRIANGLES)
@@ -36,13 +155,12 @@ export async function readMesh(name: string, bytes: Uint8Array): Promise<Mesh> {
     );
   const bad = mesh.positions.findIndex((v) => !Number.isFinite(v));
   if (bad >= 0) throw new FileFault(`Vertex ${Math.floor(bad / 3)} is at no place (not a finite number).`);
-  return mesh;
 }
 
 /** @throws FileFault */
-export function readPicture(name: string, bytes: Uint8Array): Picture {
-  if (bytes.length === 0) throw new FileFault('The file is empty.');
+function readPicture(name: string, bytes: Uint8Array): Picture {
   if (endingOf(name) === 'png') return readPngPicture(bytes);
+  if (endingOf(name) === 'hdr') return readHdr(bytes);
   const { width, height, channels } = readExr(bytes);
   const plane = (...names: string[]): Float32Array | undefined => channels.find((c) => names.includes(c.name))?.values;
   const [r, g, b] = [plane('R', 'Y'), plane('G', 'Y'), plane('B', 'Y')];

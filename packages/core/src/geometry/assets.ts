@@ -1,9 +1,10 @@
 // What the recipe's files hold, and how sources, obstacles and patterns get at it.
-import type { MeshShape } from '../step/compile';
-import type { FilePart, PatternPart, Recipe, SourcePart, StandingPart, Triple } from '../recipe/recipe';
-import { meshDistances, type MeshDistances } from './distance';
+import type { TimedClouds } from '../files/sequence/clouds';
+import type { FilePart, ParticlesPart, PatternPart, Recipe, SourcePart, SpacePart, StandingPart, Triple } from '../recipe/recipe';
+import type { MeshMoment, MeshShape } from '../step/compile';
+import { meshDistances } from './distance';
 import type { DistanceGrid } from './shape';
-import { boundsOfMesh, inMetres, type Mesh } from './mesh';
+import { boundsInMetres, inMetres, movesByItself, type Mesh, type TimedMesh } from './mesh';
 
 /** A picture as four planes one behind the other, bottom row first: red, green, blue (linear) and brightness. */
 export interface Picture {
@@ -14,8 +15,9 @@ export interface Picture {
 /** Decoded files by the recipe's file part; made by the door that can read them. */
 export interface Assets {
   /** In the file's own units and axes; the same object for the same file. */
-  mesh(file: FilePart): Mesh;
+  mesh(file: FilePart): TimedMesh;
   picture(file: FilePart): Picture;
+  clouds(file: FilePart): TimedClouds;
 }
 
 function fileOf(recipe: Recipe, id: string, who: string): FilePart {
@@ -29,6 +31,27 @@ function need(assets: Assets | undefined, file: FilePart): Assets {
   return assets;
 }
 
+/** The own time of a mesh or of particles at a simulated time since the start of the shot's first frame. */
+export function ownTime(
+  file: FilePart,
+  of: { readonly unit?: TimedMesh['unit']; readonly first: number; readonly last: number },
+  space: SpacePart,
+  timeS: number,
+): number {
+  const frame = space.firstFrame - 1 + (timeS * space.frameRate) / space.timeScale,
+    seconds = ((frame - file.start) / space.frameRate) * (file.pace / 100),
+    own = of.unit === 'seconds' ? seconds : seconds * (file.rate || space.frameRate),
+    length = of.last - of.first;
+  if (own <= 0 || length <= 0) return of.first;
+  return of.first + (file.after === 'loop' ? own - Math.floor(own / length) * length : Math.min(own, length));
+}
+
+/** @throws Error where there are none */
+export function cloudsOf(part: ParticlesPart, recipe: Recipe, assets: Assets | undefined): { clouds: TimedClouds; file: FilePart } {
+  const file = fileOf(recipe, part.sequence, part.name);
+  return { clouds: need(assets, file).clouds(file), file };
+}
+
 export function pictureOf(pattern: PatternPart, recipe: Recipe, assets: Assets | undefined): Picture {
   const file = fileOf(recipe, pattern.file, pattern.name);
   return need(assets, file).picture(file);
@@ -37,9 +60,10 @@ export function pictureOf(pattern: PatternPart, recipe: Recipe, assets: Assets |
 /** Nodes around a mesh, so that the distance is known a little outside of it. */
 const AROUND = 3,
   MOST_NODES = 2 ** 27,
-  MOST_KEPT = 24;
+  MOST_KEPT = 24,
+  MOST_MOMENTS = 2;
 /** What was made of a mesh, by what it was made with: a run starts again with every change, its meshes stay. */
-const kept = new WeakMap<Mesh, Map<string, MeshShape>>();
+const kept = new WeakMap<TimedMesh, Map<string, MeshShape>>();
 
 /**
  * @param h voxel size, m
@@ -54,39 +78,61 @@ export function meshShape(
   assets: Assets | undefined,
 ): MeshShape {
   const file = fileOf(recipe, part.file, part.name),
-    own = need(assets, file).mesh(file);
+    own = need(assets, file).mesh(file),
+    { space } = recipe;
   const mask = part.mask && part.mask !== 'none' ? part.mask : null;
-  if (mask && !own.colours)
+  if (mask && !own.at(own.first).colours)
     throw new Error(
       `${part.name}: ${file.name} has no colours at its vertices, so they cannot mask it. Set its mask to the whole surface.`,
     );
+  const moves = movesByItself(own),
+    times = moves ? [file.start, file.rate, file.pace, file.after, space.firstFrame, space.frameRate, space.timeScale] : [];
   const spacingM = h / perCell,
-    key = [file.scale, file.up, h, perCell, mask].join(),
+    key = [file.scale, file.up, h, perCell, mask, ...times].join(),
     ofMesh = kept.get(own) ?? new Map<string, MeshShape>();
   kept.set(own, ofMesh);
   const found = ofMesh.get(key);
   if (found) return found;
-  const mesh = inMetres(own, file),
-    { least, most } = boundsOfMesh(mesh);
+  const { least, most } = boundsInMetres(own.bounds(), file);
   const first = least.map((v) => Math.floor(v / spacingM) - AROUND) as Triple,
     nodes = most.map((v, a) => Math.ceil(v / spacingM) + AROUND - first[a] + 1) as Triple;
   if (nodes[0] * nodes[1] * nodes[2] > MOST_NODES)
     throw new Error(
       `${part.name}: ${file.name} is ${most.map((v, a) => (v - least[a]).toPrecision(3)).join(' × ')} m, too large for voxels of ${h} m. Correct the file’s scale, or use larger voxels.`,
     );
-  let made: MeshDistances | null = null,
-    grid: DistanceGrid | null = null;
-  const make = (): MeshDistances => (made ??= meshDistances(mesh, { first, nodes, spacingM }, mask));
+  const place = { first, nodes, spacingM },
+    meshAt = (timeS: number): Mesh => inMetres(own.at(ownTime(file, own, space, timeS)), file);
+  const moments = new Map<string, MeshMoment>();
   const shape: MeshShape = {
     nodes,
-    grid: () =>
-      (grid ??= {
+    moves,
+    masked: mask !== null,
+    at: (timeS, lengthS = 0) => {
+      const when = moves ? `${timeS} ${lengthS}` : '',
+        known = moments.get(when);
+      if (known) return known;
+      const mesh = meshAt(timeS),
+        flows = moves && lengthS > 0 && own.keepsShape,
+        made = meshDistances(mesh, place, mask, flows ? { positions: meshAt(timeS - lengthS).positions, seconds: lengthS } : null);
+      const grid: DistanceGrid = {
         nodes,
         first: first.map((v) => v / perCell) as Triple,
         nodesPerCell: perCell,
-        distances: make().distances.map((d) => d / perCell),
-      }),
-    mask: mask ? () => make().mask! : null,
+        distances: made.distances.map((d) => d / perCell),
+      };
+      const moment = { grid, mask: made.mask, flow: made.flow };
+      moments.set(when, moment);
+      if (moments.size > MOST_MOMENTS) moments.delete(moments.keys().next().value!);
+      return moment;
+    },
+    wayBetween: (fromS, toS) => {
+      if (!moves || !own.keepsShape) return 0;
+      const a = meshAt(fromS).positions,
+        b = meshAt(toS).positions;
+      let longest = 0;
+      for (let n = 0; n < a.length; n += 3) longest = Math.max(longest, Math.hypot(a[n] - b[n], a[n + 1] - b[n + 1], a[n + 2] - b[n + 2]));
+      return longest / h;
+    },
   };
   ofMesh.set(key, shape);
   if (ofMesh.size > MOST_KEPT) ofMesh.delete(ofMesh.keys().next().value!);

@@ -18,6 +18,13 @@ export interface MeshDistances {
   readonly distances: Float32Array;
   /** The mask at the nearest place of the surface, near it; null where none was asked for. */
   readonly mask: Float32Array | null;
+  /** How fast the nearest place of the surface goes, near it, m/s: x, y, z one behind the other; null where nothing was asked. */
+  readonly flow: Float32Array | null;
+}
+/** The same mesh a while ago. */
+export interface Earlier {
+  readonly positions: Float32Array;
+  readonly seconds: number;
 }
 
 /** Nodes this near (spacings) know their distance exactly. */
@@ -26,15 +33,16 @@ const BAND = 2.2;
 const THINNEST = 0.6;
 const BLOCK = 4;
 
-export function meshDistances(mesh: Mesh, place: GridPlace, maskName: MaskName | null): MeshDistances {
+export function meshDistances(mesh: Mesh, place: GridPlace, maskName: MaskName | null, earlier: Earlier | null = null): MeshDistances {
   const [nx, ny, nz] = place.nodes,
     size = nx * ny * nz;
   // corners in spacings from node (0, 0, 0)
   const p = new Float64Array(mesh.positions.length);
   for (let n = 0; n < p.length; n++) p[n] = mesh.positions[n] / place.spacingM - place.first[n % 3];
   const squared = new Float32Array(size).fill(Infinity),
-    nearest = new Int32Array(maskName ? size : 0).fill(-1);
-  splat(p, mesh.triangles, place.nodes, squared, maskName ? nearest : null);
+    asked = maskName !== null || earlier !== null,
+    nearest = new Int32Array(asked ? size : 0).fill(-1);
+  splat(p, mesh.triangles, place.nodes, squared, asked ? nearest : null);
   const distances = new Float32Array(size);
   for (let n = 0; n < size; n++) distances[n] = squared[n] === Infinity ? Infinity : Math.sqrt(squared[n]);
   const winding = new Winding(p, mesh.triangles);
@@ -42,8 +50,9 @@ export function meshDistances(mesh: Mesh, place: GridPlace, maskName: MaskName |
   closeHoles(distances, place.nodes);
   thicken(distances, place.nodes);
   fillAround(distances, place.nodes);
-  const mask = maskName ? maskAt(p, mesh, maskName, place.nodes, nearest) : null;
-  return { distances, mask };
+  const mask = maskName ? maskAt(p, mesh, maskName, place.nodes, nearest) : null,
+    flow = earlier ? flowAt(p, mesh, earlier, place.nodes, nearest) : null;
+  return { distances, mask, flow };
 }
 
 // Exact distance -----------------------------------------------------------------------------------------------------
@@ -322,15 +331,8 @@ function eikonal(p: number, q: number, r: number): number {
   return (s + Math.sqrt(Math.max(0, s * s - 3 * (a * a + b * b + c * c - 1)))) / 3;
 }
 
-/** Where the surface is near, the mask at its nearest place; what is further has none. */
-function maskAt(p: Float64Array, mesh: Mesh, name: MaskName, [nx, ny, nz]: Triple, nearest: Int32Array): Float32Array {
-  const colours = mesh.colours!,
-    t = mesh.triangles,
-    out = new Float32Array(nearest.length);
-  const value = (v: number): number =>
-    name === 'light'
-      ? 0.2126 * colours[3 * v] + 0.7152 * colours[3 * v + 1] + 0.0722 * colours[3 * v + 2]
-      : colours[3 * v + ['red', 'green', 'blue'].indexOf(name)];
+/** Visits the nodes near the surface with their nearest triangle; `weights` then says where on it. */
+function eachNear(p: Float64Array, t: Uint32Array, [nx, ny, nz]: Triple, nearest: Int32Array, visit: (o: number, n: number) => void): void {
   for (let k = 0; k < nz; k++)
     for (let j = 0; j < ny; j++)
       for (let i = 0; i < nx; i++) {
@@ -338,7 +340,34 @@ function maskAt(p: Float64Array, mesh: Mesh, name: MaskName, [nx, ny, nz]: Tripl
           n = nearest[o];
         if (n < 0) continue;
         toTriangle(p, 3 * t[n], 3 * t[n + 1], 3 * t[n + 2], i, j, k);
-        out[o] = weights[0] * value(t[n]) + weights[1] * value(t[n + 1]) + weights[2] * value(t[n + 2]);
+        visit(o, n);
       }
+}
+
+/** Where the surface is near, the mask at its nearest place; what is further has none. */
+function maskAt(p: Float64Array, mesh: Mesh, name: MaskName, nodes: Triple, nearest: Int32Array): Float32Array {
+  const colours = mesh.colours!,
+    t = mesh.triangles,
+    out = new Float32Array(nearest.length);
+  const value = (v: number): number =>
+    name === 'light'
+      ? 0.2126 * colours[3 * v] + 0.7152 * colours[3 * v + 1] + 0.0722 * colours[3 * v + 2]
+      : colours[3 * v + ['red', 'green', 'blue'].indexOf(name)];
+  eachNear(p, t, nodes, nearest, (o, n) => {
+    out[o] = weights[0] * value(t[n]) + weights[1] * value(t[n + 1]) + weights[2] * value(t[n + 2]);
+  });
+  return out;
+}
+
+function flowAt(p: Float64Array, { positions, triangles: t }: Mesh, earlier: Earlier, nodes: Triple, nearest: Int32Array): Float32Array {
+  const size = nearest.length,
+    out = new Float32Array(3 * size);
+  eachNear(p, t, nodes, nearest, (o, n) => {
+    for (let a = 0; a < 3; a++) {
+      let way = 0;
+      for (let c = 0; c < 3; c++) way += weights[c] * (positions[3 * t[n + c] + a] - earlier.positions[3 * t[n + c] + a]);
+      out[a * size + o] = way / earlier.seconds;
+    }
+  });
   return out;
 }

@@ -1,7 +1,7 @@
 // A room that holds what stands in it.
 import type { Recipe, StandingPart, Triple } from '../recipe/recipe';
 import { boundsOf, cellShape } from './shape';
-import { boundsOfMesh, inMetres } from './mesh';
+import { boundsInMetres } from './mesh';
 import { poseOf } from './pose';
 import type { Assets } from './assets';
 
@@ -15,10 +15,10 @@ export function boxOf(part: StandingPart, recipe: Recipe, assets: Assets): reado
   if (part.shape === 'mesh') {
     const file = recipe.files.find((f) => f.id === part.file);
     if (!file) return null;
-    const { least, most } = boundsOfMesh(inMetres(assets.mesh(file), file));
+    const { least, most } = boundsInMetres(assets.mesh(file).bounds(), file);
     shape = { ...shape, reach: [least, most] };
   }
-  if (!shape.reach || shape.facing < 0) return null;
+  if (!shape.reach || shape.facing < 0 || part.shape === 'particles') return null;
   // whole metres would be too coarse: asked for in millimetres
   const fine = {
     ...shape,
@@ -31,7 +31,8 @@ export function boxOf(part: StandingPart, recipe: Recipe, assets: Assets): reado
 
 /** Corner and size of a room around all sources and obstacles that are on; null where there is nothing to fit to. */
 export function roomAround(recipe: Recipe, assets: Assets): { corner: Triple; size: Triple } | null {
-  const boxes = [...recipe.sources, ...recipe.obstacles].flatMap((p) => {
+  const bornSomewhere = recipe.particles.filter((p) => p.born === 'burst' || p.born === 'rate');
+  const boxes = [...recipe.sources, ...recipe.obstacles, ...bornSomewhere].flatMap((p) => {
     const box = p.on ? boxOf(p, recipe, assets) : null;
     return box ? [box] : [];
   });

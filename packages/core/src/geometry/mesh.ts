@@ -11,6 +11,48 @@ export interface Mesh {
   readonly colours: Float32Array | null;
 }
 
+/** A mesh over its own time: seconds of an animation, frames of a sequence. A still one has one moment. */
+export interface TimedMesh {
+  readonly unit: 'seconds' | 'frames';
+  readonly first: number;
+  readonly last: number;
+  /** At a time of its own; the same object for the same time as just before. Triangles are the same at all times where `keepsShape`. */
+  at(time: number): Mesh;
+  /** Whether its vertices go from place to place; else one frame's have nothing to do with the next one's. */
+  readonly keepsShape: boolean;
+  /** Over all of its time. */
+  bounds(): { least: Triple; most: Triple };
+}
+export function stillMesh(mesh: Mesh): TimedMesh {
+  return { unit: 'frames', first: 0, last: 0, keepsShape: true, at: () => mesh, bounds: () => boundsOfMesh(mesh) };
+}
+/** Moments at which a moving mesh is looked at for its bounds. */
+const LOOKS = 64;
+/** What it may reach beyond them between two looks, of its size. */
+const BETWEEN = 0.02;
+
+/** @param make the mesh at a time between first and last */
+export function timed(what: Pick<TimedMesh, 'unit' | 'first' | 'last' | 'keepsShape'>, make: (time: number) => Mesh): TimedMesh {
+  const { first, last } = what;
+  let kept: { time: number; mesh: Mesh } | null = null,
+    bounds: ReturnType<TimedMesh['bounds']> | null = null;
+  const at = (time: number): Mesh => {
+    const within = Math.min(last, Math.max(first, time));
+    if (kept?.time !== within) kept = { time: within, mesh: make(within) };
+    return kept.mesh;
+  };
+  const look = (): ReturnType<TimedMesh['bounds']> => {
+    const looks = what.unit === 'frames' ? last - first : LOOKS,
+      all = Array.from({ length: looks + 1 }, (_, n) => boundsOfMesh(at(first + ((last - first) * n) / looks)));
+    const least = [0, 1, 2].map((a) => Math.min(...all.map((b) => b.least[a]))),
+      most = [0, 1, 2].map((a) => Math.max(...all.map((b) => b.most[a])));
+    const more = what.unit === 'frames' ? 0 : BETWEEN * Math.max(...most.map((v, a) => v - least[a]));
+    return { least: least.map((v) => v - more) as Triple, most: most.map((v) => v + more) as Triple };
+  };
+  return { ...what, at, bounds: () => (bounds ??= look()) };
+}
+export const movesByItself = (mesh: TimedMesh): boolean => mesh.last > mesh.first;
+
 /** In metres, y up. */
 export function inMetres(mesh: Mesh, { scale, up }: { readonly scale: number; readonly up: 'y' | 'z' }): Mesh {
   const positions = new Float32Array(mesh.positions.length);
@@ -23,7 +65,16 @@ export function inMetres(mesh: Mesh, { scale, up }: { readonly scale: number; re
   return { ...mesh, positions };
 }
 
-export function boundsOfMesh({ positions }: Mesh): { least: Triple; most: Triple } {
+/** Of bounds in the file's units and axes. */
+export function boundsInMetres(
+  { least, most }: { readonly least: Triple; readonly most: Triple },
+  as: { readonly scale: number; readonly up: 'y' | 'z' },
+): { least: Triple; most: Triple } {
+  const corners = { positions: Float32Array.of(...least, ...most), triangles: new Uint32Array(0), colours: null };
+  return boundsOfMesh(inMetres(corners, as));
+}
+
+export function boundsOfMesh({ positions }: Pick<Mesh, 'positions'>): { least: Triple; most: Triple } {
   const least: Triple = [Infinity, Infinity, Infinity],
     most: Triple = [-Infinity, -Infinity, -Infinity];
   for (let n = 0; n < positions.length; n++) {

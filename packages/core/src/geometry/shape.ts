@@ -134,7 +134,12 @@ export class Words {
   }
 }
 
-/** @param grid where its distances lie; @param corners where the path's corners may be written */
+/** Copies values to an address; nothing where there are none. */
+export function putFloats(memory: WebAssembly.Memory, address: number, values: Float32Array | null): void {
+  if (values) new Float32Array(memory.buffer, address, values.length).set(values);
+}
+
+/** @param grid where its distances lie; @param corners where the path's corners may be written; @param flow where its change of shape lies, 0: rigid */
 export function writeShape(
   memory: WebAssembly.Memory,
   address: number,
@@ -142,6 +147,7 @@ export function writeShape(
   origin: readonly number[],
   grid: number,
   corners: number,
+  flow = 0,
 ): Words {
   const view = new DataView(memory.buffer);
   new Words(view, corners).floats(...s.corners.flat());
@@ -150,7 +156,7 @@ export function writeShape(
     .floats(...s.centre.map((c, a) => c - origin[a]), ...s.half, ...s.toOwn.flat(), s.grow, s.facing)
     .ints(grid, ...(s.grid?.nodes ?? [0, 0, 0]))
     .floats(...(s.grid?.first ?? [0, 0, 0]), s.grid?.nodesPerCell ?? 1)
-    .ints(corners, s.corners.length);
+    .ints(corners, s.corners.length, flow);
 }
 
 /** Distance to a shape's surface, cells, negative inside; the place in the world's lattice, cells. As the kernels compute it. */

@@ -2,7 +2,7 @@
 import { SLAB } from '../grid/sweep';
 import { coarsenLevels, SOLID_BYTES, type Level } from '../step/layout';
 import type { StepState } from '../step/state';
-import { boundsOf, cellShape, KIND, writeShape, type CellShape } from '../geometry/shape';
+import { boundsOf, cellShape, KIND, putFloats, writeShape, type CellShape } from '../geometry/shape';
 import type { Pose } from '../geometry/pose';
 import type { ObstaclePart, Triple } from '../recipe/recipe';
 import type { Standing } from '../step/compile';
@@ -23,9 +23,15 @@ export function placeObstacles(state: StepState, timeS: number, lengthS: number)
   return plan.obstacles.map((obstacle, n) => {
     const pose = poseAt(plan, 'obstacles', obstacle, timeS, lengthS, sine),
       part = plan.at(timeS).obstacles[obstacle.index];
-    const shape = closed(cellShape(part, pose, h, obstacle.mesh?.grid() ?? null), pose),
+    const moment = obstacle.mesh?.at(timeS, obstacle.mesh.moves ? lengthS : 0),
+      shape = closed(cellShape(part, pose, h, moment?.grid ?? null), pose),
       [from, to] = boundsOf(shape, window.origin, [nx, ny, nz], 2);
-    writeShape(team.memory, layout.solids + n * SOLID_BYTES, shape, window.origin, layout.obstacleGrids[n], layout.corners)
+    if (moment && obstacle.mesh!.moves) {
+      putFloats(team.memory, layout.obstacleGrids[n], moment.grid.distances);
+      putFloats(team.memory, layout.obstacleFlows[n], moment.flow);
+    }
+    const flow = moment?.flow ? layout.obstacleFlows[n] : 0;
+    writeShape(team.memory, layout.solids + n * SOLID_BYTES, shape, window.origin, layout.obstacleGrids[n], layout.corners, flow)
       .floats(...pose.velocity, ...pose.turning.map((w) => w * h), part.stick)
       .ints(from[0], to[0], from[1], to[1], from[2], to[2]);
     return [from, to] as const;

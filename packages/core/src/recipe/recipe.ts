@@ -120,9 +120,13 @@ export interface FilePart {
   id: string;
   name: string;
   sha256: string;
-  kind: 'mesh' | 'picture';
+  kind: 'mesh' | 'particles' | 'picture';
   scale: number;
   up: 'y' | 'z';
+  start: number;
+  rate: number;
+  pace: number;
+  after: 'hold' | 'loop';
 }
 export type Carried = 'sharp' | 'kept' | 'soft';
 export interface SpacePart {

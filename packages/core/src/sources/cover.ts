@@ -1,7 +1,7 @@
 // What a source covers of the voxels in a substep: its shape at moments close enough for a trail without gaps, times its
 // patterns.
 import type { Pose } from '../geometry/pose';
-import { boundsOf, cellShape, KIND, Words, writeShape, type CellShape } from '../geometry/shape';
+import { boundsOf, cellShape, KIND, putFloats, Words, writeShape, type CellShape } from '../geometry/shape';
 import { share as sharePlanes, SLAB } from '../grid/sweep';
 import { boundsOfPool, poolViews, type PoolPlace } from '../particles/pool';
 import type { PatternPart, SourcePart, Triple } from '../recipe/recipe';
@@ -41,18 +41,17 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
   if (share === 0) return null;
   if (part.shape === 'particles') return coverCloud(state, part, share);
   const sine = (x: number): number => team.solo('sine', x);
-  const placed = (timeS: number): { pose: Pose; shape: CellShape } => {
+  const placed = (timeS: number): { pose: Pose; shape: CellShape; timeS: number } => {
     const pose = poseAt(plan, 'sources', source, timeS, timeS === endS ? state.dtS : 0, sine);
-    return { pose, shape: cellShape(part, pose, window.voxelSizeM, source.mesh?.grid() ?? null) };
+    return { pose, shape: cellShape(part, pose, window.voxelSizeM, source.mesh?.at(timeS).grid ?? null), timeS };
   };
   const end = placed(endS),
     layer = part.fill === 'surface' && FILLABLE.includes(part.shape) ? part.layer / 2 / window.voxelSizeM : 0;
-  const stops = source.moves ? stopsOf(placed(state.timeS).shape, end.shape, layer) : 1;
-  const shapes = Array.from(
-    { length: stops },
-    (_, s) => (stops === 1 && !source.moves ? end : placed(state.timeS + ((s + 0.5) / stops) * state.dtS)).shape,
+  const stops = source.moves ? stopsOf(placed(state.timeS).shape, end.shape, layer, source.mesh?.wayBetween(state.timeS, endS) ?? 0) : 1;
+  const moments = Array.from({ length: stops }, (_, s) =>
+    stops === 1 && !source.moves ? end : placed(state.timeS + ((s + 0.5) / stops) * state.dtS),
   );
-  const boxes = shapes.map((s) => boundsOf(s, window.origin, [nx, ny, nz], 1 + Math.ceil(layer)));
+  const boxes = moments.map((m) => boundsOf(m.shape, window.origin, [nx, ny, nz], 1 + Math.ceil(layer)));
   const box = [
     boxes.reduce((m, [from]) => m.map((v, a) => Math.min(v, from[a])) as Triple, [nx, ny, nz] as Triple),
     boxes.reduce((m, [, to]) => m.map((v, a) => Math.max(v, to[a])) as Triple, [0, 0, 0] as Triple),
@@ -61,8 +60,12 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
   const [mean, most] = layout.scratch.map((f) => f.address);
   clear(state, mean, box, 0);
   clear(state, most, box, 0);
-  shapes.forEach((shape, s) => {
+  moments.forEach(({ shape, timeS }, s) => {
     const [from, to] = boxes[s];
+    if (source.mesh?.moves) {
+      putFloats(team.memory, layout.sourceGrids[n], source.mesh.at(timeS).grid.distances);
+      putFloats(team.memory, layout.sourceMasks[n], source.mesh.at(timeS).mask);
+    }
     writeShape(team.memory, layout.emission, shape, window.origin, layout.sourceGrids[n], layout.corners)
       .ints(mean, most)
       .floats(1 / stops, layer)
@@ -72,6 +75,11 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
     team.run('cover', nz, SLAB, layout.emission, P, PP);
   });
   const colours = layPatterns(state, part, end.shape, box, mean, most);
+  if (source.mesh?.moves && part.push.how !== 'none') {
+    const { grid, flow } = source.mesh.at(endS, state.dtS);
+    putFloats(team.memory, layout.sourceGrids[n], grid.distances);
+    putFloats(team.memory, layout.sourceFlows[n], flow);
+  }
   return { part, box, ...end, speeds: null, gain: share * end.shape.gain, mean, most, colours };
 }
 
@@ -170,11 +178,11 @@ function activeShare(state: StepState, part: SourcePart): number {
 }
 
 /** So many moments that each is at most the shape's least half width, and no less than half a cell, from the next one. */
-function stopsOf(a: CellShape, b: CellShape, layer: number): number {
+function stopsOf(a: CellShape, b: CellShape, layer: number, ownWay: number): number {
   const width = b.reach ? Math.min(...b.reach[1].map((v, n) => (v - b.reach![0][n]) / 2)) : Infinity,
     size = b.reach ? Math.max(...b.reach.flat().map(Math.abs)) : 0;
   const turn = Math.max(...a.toOwn.map((r, m) => Math.hypot(...r.map((v, n) => v - b.toOwn[m][n]))));
-  const way = Math.hypot(...a.centre.map((c, n) => c - b.centre[n])) + turn * size;
+  const way = Math.hypot(...a.centre.map((c, n) => c - b.centre[n])) + turn * size + ownWay;
   return Math.min(MOST_STOPS, Math.max(1, Math.ceil(way / Math.max(0.5, layer > 0 ? Math.min(layer, width) : width))));
 }
 

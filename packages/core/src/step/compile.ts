@@ -1,10 +1,23 @@
 // compile(recipe, voxel size) → plan: everything that reaches a voxel passes through here. Pure: no memory, no kernels.
 import { windowOver, type Window } from '../grid/lattice';
-import { meshShape, pictureOf, type Assets, type Picture } from '../geometry/assets';
+import type { Flown, TimedClouds } from '../files/sequence/clouds';
+import { cloudsOf, meshShape, ownTime, pictureOf, type Assets, type Picture } from '../geometry/assets';
+import { inMetres } from '../geometry/mesh';
 import { isMoving } from '../geometry/pose';
 import type { DistanceGrid } from '../geometry/shape';
 import { extremes, recipeAt } from '../recipe/keys';
-import type { Carried, ObstaclePart, ParticlesPart, Recipe, SideRule, SourcePart, StandingPart, Triple } from '../recipe/recipe';
+import type {
+  Carried,
+  ObstaclePart,
+  FilePart,
+  ParticlesPart,
+  Recipe,
+  SideRule,
+  SourcePart,
+  SpacePart,
+  StandingPart,
+  Triple,
+} from '../recipe/recipe';
 
 /** A source or an obstacle that is on: its place in the recipe's list, and whether it ever moves. */
 export interface Standing<P extends StandingPart> {
@@ -21,13 +34,26 @@ export interface PlannedParticles extends Standing<ParticlesPart> {
   readonly room: number;
   /** Place of those that they spring from, in the plan's list; −1: none. */
   readonly parent: number;
+  /** What their file holds, at a simulated time and an earlier one, in metres; null where they are made here. */
+  readonly flown: ((timeS: number, earlierS: number) => Flown) | null;
 }
 /** A mesh on the lattice. What it takes in memory is known before it is made. */
 export interface MeshShape {
   readonly nodes: Triple;
-  readonly grid: () => DistanceGrid;
+  /** It has an animation of its own, or is a sequence. */
+  readonly moves: boolean;
+  readonly masked: boolean;
+  /** At a simulated time; lengthS: the stretch before it over which the speed of its surface is wanted, 0: not wanted. */
+  readonly at: (timeS: number, lengthS?: number) => MeshMoment;
+  /** The longest way of any vertex between two times, cells. */
+  readonly wayBetween: (fromS: number, toS: number) => number;
+}
+export interface MeshMoment {
+  readonly grid: DistanceGrid;
   /** The mask over its surface at the grid's nodes, 0…1; null without one. */
-  readonly mask: (() => Float32Array) | null;
+  readonly mask: Float32Array | null;
+  /** Speed of its surface at the grid's nodes, m/s in own axes: x, y, z one behind the other; null where it is rigid. */
+  readonly flow: Float32Array | null;
 }
 /** Side rules in the order −x +x −y +y −z +z. */
 export type Sides = readonly [SideRule, SideRule, SideRule, SideRule, SideRule, SideRule];
@@ -93,7 +119,7 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
       );
       const shapeless = 'born' in part && part.born !== 'burst' && part.born !== 'rate';
       const mesh = part.shape === 'mesh' && !shapeless ? meshShape(part, recipe, h, list === 'obstacles' ? 1 : 2, options.assets) : null;
-      return [{ index, part, moves: keyed || isMoving(part), mesh }];
+      return [{ index, part, moves: keyed || isMoving(part) || (mesh?.moves ?? false), mesh }];
     });
   const sources = standing<SourcePart>('sources'),
     obstacles = standing<ObstaclePart>('obstacles');
@@ -120,7 +146,7 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
     channels,
     sources,
     obstacles,
-    particles: plannedParticles(recipe, standing<ParticlesPart>('particles'), frameS),
+    particles: plannedParticles(recipe, standing<ParticlesPart>('particles'), frameS, options.assets),
     pictures: recipe.patterns.flatMap((p, pattern) =>
       p.on && p.noise === 'picture' && p.source !== '' ? [{ ...pictureOf(p, recipe, options.assets), pattern }] : [],
     ),
@@ -139,7 +165,12 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
 /** Particles of a pool come in so many, so that its arrays start on lines of the cache. */
 const POOL_STEP = 16;
 
-function plannedParticles(recipe: Recipe, list: readonly Standing<ParticlesPart>[], frameS: number): PlannedParticles[] {
+function plannedParticles(
+  recipe: Recipe,
+  list: readonly Standing<ParticlesPart>[],
+  frameS: number,
+  assets: Assets | undefined,
+): PlannedParticles[] {
   const { firstFrame, lastFrame } = recipe.space,
     out: PlannedParticles[] = [];
   const add = (one: Standing<ParticlesPart>): number => {
@@ -152,19 +183,36 @@ function plannedParticles(recipe: Recipe, list: readonly Standing<ParticlesPart>
     const frames = Math.max(1, Math.min(part.until, lastFrame) - Math.max(part.from, firstFrame) + 1),
       life = part.life === 0 ? Infinity : most('life', part.life) * (1 + part.lifeVary / 100),
       lasting = Math.min(life, frames * frameS);
-    const wanted =
-      part.born === 'burst'
-        ? part.count
-        : part.born === 'rate'
-          ? most('rate', part.rate) * lasting + 16
-          : above
-            ? out[parent].room * (most('rate', part.rate) * lasting + 1)
-            : 0;
-    const room = Math.ceil(Math.min(part.most, wanted) / POOL_STEP) * POOL_STEP;
-    return out.push({ ...one, room, parent }) - 1;
+    const from = part.born === 'file' ? cloudsOf(part, recipe, assets) : null;
+    const streams = most('rate', part.rate) * lasting;
+    const wanted = {
+      burst: part.count,
+      rate: streams + 16,
+      children: above ? out[parent].room * (streams + 1) : 0,
+      file: from?.clouds.most ?? 0,
+    };
+    const room = Math.ceil((from ? wanted.file : Math.min(part.most, wanted[part.born])) / POOL_STEP) * POOL_STEP;
+    const flown = from && ((timeS: number, earlierS: number) => flownInMetres(from.clouds, from.file, recipe.space, timeS, earlierS));
+    return out.push({ ...one, room, parent, flown }) - 1;
   };
   list.forEach(add);
   return out;
+}
+
+function flownInMetres(clouds: TimedClouds, file: FilePart, space: SpacePart, timeS: number, earlierS: number): Flown {
+  const at = (t: number): number => ownTime(file, clouds, space, t),
+    // where a loop starts again, nothing flies back
+    [now, before] = [at(timeS), Math.min(at(earlierS), at(timeS))],
+    flown = clouds.at(now, before);
+  const turned = (positions: Float32Array): Float32Array =>
+    inMetres({ positions, triangles: new Uint32Array(0), colours: null }, file).positions;
+  return {
+    ...flown,
+    positions: turned(flown.positions),
+    earlier: turned(flown.earlier),
+    velocities: flown.velocities && turned(flown.velocities),
+    radii: flown.radii && flown.radii.map((r) => r * file.scale),
+  };
 }
 
 function guideOf({ window, sources, obstacles }: Recipe): Plan['guide'] {

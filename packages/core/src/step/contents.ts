@@ -3,6 +3,7 @@ import type { Lattice, Window } from '../grid/lattice';
 import { readField, readSplit, writeField, writeSplit } from '../grid/memory';
 import { sites } from '../grid/sweep';
 import { writeFaces } from '../obstacles/faces';
+import { putFloats } from '../geometry/shape';
 import type { Triple } from '../recipe/recipe';
 import { EMPTY_POOL, putPool, takePool, type PoolContents } from '../particles/pool';
 import type { Plan, Sides } from './compile';
@@ -59,14 +60,16 @@ export function setContents(state: StepState, room: Window, window: Window, cont
   writeSplit(team.memory, { address: layout.pressure, lattice: l }, moved(contents.pressure, a, b, shift, false));
 }
 
-/** Meshes' distances and masks, and pictures: what does not change over the run. */
+/** Pictures, and the distances and masks of meshes that stay as they are; the others are written at each moment. */
 function writeGiven(plan: Plan, layout: Layout, memory: WebAssembly.Memory): void {
-  const put = (address: number, values: Float32Array): void => new Float32Array(memory.buffer, address, values.length).set(values);
+  const put = (address: number, values: Float32Array | null): void => putFloats(memory, address, values);
   plan.sources.forEach(({ mesh }, n) => {
-    if (mesh) put(layout.sourceGrids[n], mesh.grid().distances);
-    if (mesh?.mask) put(layout.sourceMasks[n], mesh.mask());
+    if (!mesh || mesh.moves) return;
+    const { grid, mask } = mesh.at(0);
+    put(layout.sourceGrids[n], grid.distances);
+    put(layout.sourceMasks[n], mask);
   });
-  plan.obstacles.forEach(({ mesh }, n) => mesh && put(layout.obstacleGrids[n], mesh.grid().distances));
+  plan.obstacles.forEach(({ mesh }, n) => mesh && !mesh.moves && put(layout.obstacleGrids[n], mesh.at(0).grid.distances));
   plan.pictures.forEach((p, n) => put(layout.pictures[n], p.planes));
 }
 

@@ -60,8 +60,9 @@ function givePush(state: StepState, source: Standing<SourcePart>, { part, box, s
     h = window.voxelSizeM,
     l = window.lattice;
   if (push.how === 'none') return;
-  const grid = layout.sourceGrids[state.plan.sources.indexOf(source)];
-  writeShape(team.memory, layout.emission, shape, window.origin, grid, layout.corners)
+  const n = state.plan.sources.indexOf(source);
+  const flow = source.mesh?.moves && source.mesh.at(state.timeS + state.dtS, state.dtS).flow ? layout.sourceFlows[n] : 0;
+  writeShape(team.memory, layout.emission, shape, window.origin, layout.sourceGrids[n], layout.corners, flow)
     .ints(
       mean,
       most,

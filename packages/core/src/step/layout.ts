@@ -58,6 +58,9 @@ export interface Layout {
   readonly sourceGrids: readonly number[];
   readonly sourceMasks: readonly number[];
   readonly obstacleGrids: readonly number[];
+  /** Speeds of the surfaces of meshes that change (0: they do not). */
+  readonly sourceFlows: readonly number[];
+  readonly obstacleFlows: readonly number[];
   readonly pictures: readonly number[];
   readonly pools: readonly PoolPlace[];
   /** Obstacles as the kernels see them, see solids.ts. */
@@ -71,7 +74,7 @@ export interface Layout {
 }
 
 /** Bytes of an obstacle's words, see solids.ts of the kernels. */
-export const SOLID_BYTES = 192;
+export const SOLID_BYTES = 256;
 const FEWEST_CELLS = 4;
 /** What the ring of planes of a sweep may take of a core's cache, bytes. */
 const RING_BYTES = 850_000;
@@ -83,8 +86,9 @@ export function layOut(
   threads: number,
 ): Layout {
   const memory = new MemoryPlan();
-  const grids = ({ mesh }: { mesh: MeshShape | null }): number =>
-    mesh ? memory.bytes(mesh.nodes[0] * mesh.nodes[1] * mesh.nodes[2] * 4) : 0;
+  const grids = ({ mesh }: { mesh: MeshShape | null }, many = 1): number =>
+    mesh ? memory.bytes(mesh.nodes[0] * mesh.nodes[1] * mesh.nodes[2] * 4 * many) : 0;
+  const flows = (p: { mesh: MeshShape | null }): number => (p.mesh?.moves ? grids(p, 3) : 0);
   const three = (l: Lattice): [Field, Field, Field] => [memory.field(l), memory.field(l), memory.field(l)];
   const splitField = (l: Lattice): number => memory.staggered(split(l).bytes) + split(l).lead;
   const velocity = three(fine),
@@ -136,9 +140,11 @@ export function layOut(
     carry: memory.bytes(128),
     emission: memory.bytes(320),
     corners: memory.bytes(64 * 12),
-    sourceGrids: plan.sources.map(grids),
-    sourceMasks: plan.sources.map((p) => (p.mesh?.mask ? grids(p) : 0)),
-    obstacleGrids: plan.obstacles.map(grids),
+    sourceGrids: plan.sources.map((p) => grids(p)),
+    sourceMasks: plan.sources.map((p) => (p.mesh?.masked ? grids(p) : 0)),
+    obstacleGrids: plan.obstacles.map((p) => grids(p)),
+    sourceFlows: plan.sources.map(flows),
+    obstacleFlows: plan.obstacles.map(flows),
     pictures: plan.pictures.map((p) => memory.bytes(p.width * p.height * 16)),
     pools: plan.particles.map(({ room }) => ({ address: memory.bytes(poolBytes(room)), room })),
     solids: memory.bytes(Math.max(1, plan.obstacles.length) * SOLID_BYTES),

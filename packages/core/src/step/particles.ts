@@ -20,6 +20,7 @@ export function particles(state: StepState): void {
   plan.particles.forEach((planned, n) => {
     const part = plan.at(state.timeS + state.dtS / 2).particles[planned.index],
       pool = state.pools[n];
+    if (planned.flown) return bring(state, planned, part, n);
     if (planned.parent >= 0) spring(state, planned, part, n);
     else give(state, planned, part, n);
     fly(state, planned, part, n);
@@ -70,7 +71,7 @@ function give(state: StepState, planned: PlannedParticles, part: ParticlesPart, 
     put = writer(state, n);
   const at = (bornS: number): readonly [CellShape, Pose] => {
     const pose = poseAt(plan, 'particles', planned, bornS, planned.moves ? dtS : 0, sine);
-    return [cellShape(part, pose, h, planned.mesh?.grid() ?? null), pose];
+    return [cellShape(part, pose, h, planned.mesh?.at(bornS).grid ?? null), pose];
   };
   const still = planned.moves ? null : at(timeS);
   for (const bornS of moments(state, part, pool)) put(bornIn(part, ...(still ?? at(bornS)), h, pool.born, cosine), bornS);
@@ -120,6 +121,27 @@ function spring(state: StepState, planned: PlannedParticles, part: ParticlesPart
       if (!put(bornOff(part, place, [v.vx[m], v.vy[m], v.vz[m]], pool.born, cosine), timeS + dtS - behind)) return;
     }
   }
+}
+
+/** Those of a file, where it says that they are at the substep's end. */
+function bring(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
+  const { timeS, dtS, team, layout, frame } = state,
+    pool = state.pools[n];
+  pool.count = 0;
+  if (frame < part.from || frame > part.until) return;
+  const { count, positions, earlier, velocities, radii, ids } = planned.flown!(timeS + dtS, timeS),
+    v = poolViews(team.memory, layout.pools[n]);
+  for (let m = 0; m < count; m++) {
+    [v.x[m], v.y[m], v.z[m]] = positions.subarray(3 * m, 3 * m + 3);
+    [v.wasX[m], v.wasY[m], v.wasZ[m]] = earlier.subarray(3 * m, 3 * m + 3);
+    for (const [a, name] of (['vx', 'vy', 'vz'] as const).entries())
+      v[name][m] = velocities ? velocities[3 * m + a] : (positions[3 * m + a] - earlier[3 * m + a]) / dtS;
+    v.radius[m] = radii ? radii[m] : part.ball;
+    v.age[m] = 0;
+    v.life[m] = 0;
+    v.id[m] = ids[m];
+  }
+  pool.count = count;
 }
 
 function fly(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {

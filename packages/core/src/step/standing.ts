@@ -12,7 +12,7 @@ export type Sine = (x: number) => number;
 /** @param timeS simulated time since the start of the first frame */
 export function shapeAt(plan: Plan, list: ListName, standing: AnyStanding, timeS: number, sine?: Sine): CellShape {
   const part = plan.at(timeS)[list][standing.index];
-  return cellShape(part, poseOf(part, timeS, sine), plan.window.voxelSizeM, standing.mesh?.grid() ?? null);
+  return cellShape(part, poseOf(part, timeS, sine), plan.window.voxelSizeM, standing.mesh?.at(timeS).grid ?? null);
 }
 
 /** The pose at a time with its velocity over the stretch before it; without keys that of its steady motion. */

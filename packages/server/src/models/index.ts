@@ -4,7 +4,8 @@ import type { Combine } from '@bramblemist/core/combine/combine';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Readings } from '@bramblemist/core/readings/readings';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import type { FileReport, JobKind, JobState } from '@bramblemist/contracts/payloads';
+import type { JobKind, JobState } from '@bramblemist/contracts/payloads';
+import type { FileReport } from '@bramblemist/core/files/brought';
 import type { Config } from '../config';
 
 class Base<T extends Model> extends Model<InferAttributes<T>, InferCreationAttributes<T>> {

@@ -6,8 +6,8 @@ import { createHash } from 'node:crypto';
 import { pipeline } from 'node:stream/promises';
 import { dirname } from 'node:path';
 import { Router } from 'express';
-import type { FileInfo, FileReport } from '@bramblemist/contracts/payloads';
-import { endingOf, kindOf, MESH_ENDINGS, PICTURE_ENDINGS } from '@bramblemist/core/files/brought';
+import type { FileInfo } from '@bramblemist/contracts/payloads';
+import { endingOf, type FileReport } from '@bramblemist/core/files/brought';
 import { BroughtFile, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { Refused, route } from './door';
@@ -88,11 +88,6 @@ export function fileRoutes(storage: Storage, cli: string): Router {
     route(async (req, res) => {
       const file = await receiveFile(req, storage.uploads(), MOST_BYTES);
       try {
-        if (!kindOf(file.name))
-          throw new Refused(
-            415,
-            `${file.name}: no file of this kind is taken. Meshes come as ${MESH_ENDINGS.join(', ')}, pictures as ${PICTURE_ENDINGS.join(', ')}.`,
-          );
         const { file: kept, isNew } = await shelve(storage, cli, file.path, file.name);
         res.status(isNew ? 201 : 200).json(fileInfo(kept, (await uses()).get(kept.sha256) ?? []));
       } finally {

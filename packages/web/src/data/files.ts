@@ -1,28 +1,25 @@
 // Files on the shelf as the page and its live worker use them: fetched once by content, decoded here.
 import { useEffect, useMemo } from 'react';
 import { create } from 'zustand';
-import { readMesh, readPicture } from '@bramblemist/core/files/brought';
-import type { Assets, Picture } from '@bramblemist/core/geometry/assets';
-import type { Mesh } from '@bramblemist/core/geometry/mesh';
+import { assetsFrom, readBrought, type Brought } from '@bramblemist/core/files/brought';
+import type { Assets } from '@bramblemist/core/geometry/assets';
 import type { FilePart, Recipe } from '@bramblemist/core/recipe/recipe';
 import { routes } from '@bramblemist/contracts/routes';
 
-type Decoded = Mesh | Picture;
 /** What was fetched, by content; an error stays as its message. */
-export const useDecoded = create<{ readonly kept: ReadonlyMap<string, Decoded | Error> }>(() => ({ kept: new Map() }));
-const asked = new Map<string, Promise<Decoded>>();
+export const useDecoded = create<{ readonly kept: ReadonlyMap<string, Brought | Error> }>(() => ({ kept: new Map() }));
+const asked = new Map<string, Promise<Brought>>();
 
-function decoded(file: FilePart): Promise<Decoded> {
+function decoded(file: FilePart): Promise<Brought> {
   const known = asked.get(file.sha256);
   if (known) return known;
   const coming = (async () => {
     const response = await fetch(routes.fileData(file.sha256));
     if (!response.ok) throw new Error(`${file.name} is not on the shelf of files. Bring it in again.`);
-    const bytes = new Uint8Array(await response.arrayBuffer());
-    return file.kind === 'mesh' ? readMesh(file.name, bytes) : readPicture(file.name, bytes);
+    return readBrought(file.name, new Uint8Array(await response.arrayBuffer()));
   })();
   asked.set(file.sha256, coming);
-  const keep = (value: Decoded | Error): void => useDecoded.setState(({ kept }) => ({ kept: new Map(kept).set(file.sha256, value) }));
+  const keep = (value: Brought | Error): void => useDecoded.setState(({ kept }) => ({ kept: new Map(kept).set(file.sha256, value) }));
   coming.then(keep, (error: Error) => {
     asked.delete(file.sha256);
     keep(error);
@@ -30,17 +27,14 @@ function decoded(file: FilePart): Promise<Decoded> {
   return coming;
 }
 
-function ask<T extends Decoded>(kept: ReadonlyMap<string, Decoded | Error>, file: FilePart, kind: FilePart['kind']): T {
-  const value = kept.get(file.sha256);
-  if (value instanceof Error) throw value;
-  if (!value) throw new Error(`${file.name} is not here yet.`);
-  if (file.kind !== kind) throw new Error(`${file.name} is used as a ${kind}, but is a ${file.kind}.`);
-  return value as T;
-}
-
 /** What is here of a recipe's files; what is not yet throws when it is asked for. */
-export function assetsOf(kept: ReadonlyMap<string, Decoded | Error>): Assets {
-  return { mesh: (file) => ask<Mesh>(kept, file, 'mesh'), picture: (file) => ask<Picture>(kept, file, 'picture') };
+export function assetsOf(kept: ReadonlyMap<string, Brought | Error>): Assets {
+  return assetsFrom((file) => {
+    const value = kept.get(file.sha256);
+    if (value instanceof Error) throw value;
+    if (!value) throw new Error(`${file.name} is not here yet.`);
+    return value;
+  });
 }
 
 /** Fetches all files of a recipe. */

@@ -3,6 +3,8 @@ import { FileUp, Trash2 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { DropZone, FileTrigger, isFileDropItem } from 'react-aria-components';
 import styled from 'styled-components';
+import { zip } from 'fflate';
+import { ALL_ENDINGS, MESH_ENDINGS, PARTICLE_ENDINGS, PICTURE_ENDINGS, type InTime } from '@bramblemist/core/files/brought';
 import type { FileInfo } from '@bramblemist/contracts/payloads';
 import { withFile, without } from '@bramblemist/core/recipe/edit';
 import { RECIPE, type FilePart, type Recipe } from '@bramblemist/core/recipe/recipe';
@@ -33,7 +35,7 @@ const Findings = styled.ul`
   font-size: 12px;
   line-height: 1.45;
 `;
-const ENDINGS = ['.obj', '.ply', '.stl', '.glb', '.gltf', '.png', '.exr'];
+const dotted = (endings: readonly string[]): string => endings.map((e) => `.${e}`).join(' ');
 /** Larger or smaller than this, metres, a mesh was hardly made in the unit that is set. */
 const LARGE = 60,
   SMALL = 0.02;
@@ -43,9 +45,24 @@ function findings(
   file: FilePart,
   info: FileInfo | undefined,
   recipe: Recipe,
-): { tone: 'well' | 'stale' | 'trouble'; text: string; cure?: { label: string; scale: number } }[] {
+): { tone: 'well' | 'stale' | 'trouble'; text: string; cure?: { label: string; path: 'scale' | 'rate'; value: number } }[] {
   if (!info) return [{ tone: 'trouble', text: 'It is not on the shelf any more. Bring it in again.' }];
   const r = info.report;
+  const time = r.kind === 'picture' ? null : (r.time ?? null);
+  const moving: ReturnType<typeof findings> = time ? timeFindings(file, time, recipe) : [];
+  if (r.kind === 'particles') {
+    const carried = [r.hasSpeeds && 'speeds', r.hasRadii && 'radii', r.hasIds && 'ids'].filter(Boolean);
+    return [
+      {
+        tone: 'well',
+        text: `up to ${r.most} particles${carried.length ? ` with ${carried.join(', ')}` : ''}, ${r.size.map((v) => formatValue(v * file.scale, 'm')).join(' × ')}`,
+      },
+      ...moving,
+      ...(time && !r.hasIds
+        ? [{ tone: 'stale' as const, text: 'Without ids they are known again by their order, where two frames hold as many.' }]
+        : []),
+    ];
+  }
   if (r.kind === 'picture') return [{ tone: 'well', text: `${r.width} × ${r.height} pixels, ${bytes(info.bytes)}` }];
   const size = r.size.map((v) => v * file.scale),
     longest = Math.max(...size),
@@ -57,17 +74,18 @@ function findings(
       text: `${size.map((v) => formatValue(v, 'm')).join(' × ')}, ${r.triangles} triangles${r.coloured ? ', with colours at its vertices' : ''}`,
     },
   ];
+  out.push(...moving);
   if (longest > LARGE)
     out.push({
       tone: 'stale',
       text: `It is ${formatValue(longest, 'm')} long.`,
-      cure: { label: 'It was made in centimetres', scale: file.scale / 100 },
+      cure: { label: 'It was made in centimetres', path: 'scale', value: file.scale / 100 },
     });
   if (longest < SMALL)
     out.push({
       tone: 'stale',
       text: `It is only ${formatValue(longest, 'm')} long.`,
-      cure: { label: 'Make it a hundred times larger', scale: file.scale * 100 },
+      cure: { label: 'Make it a hundred times larger', path: 'scale', value: file.scale * 100 },
     });
   if (thinnest < h)
     out.push({
@@ -83,6 +101,57 @@ function findings(
   return out;
 }
 
+/** What a sequence or an animation does in the shot's time. */
+function timeFindings(file: FilePart, time: InTime, { space }: Recipe): ReturnType<typeof findings> {
+  const out: ReturnType<typeof findings> = [],
+    rate = file.rate || space.frameRate,
+    length = time.last - time.first,
+    seconds = ((time.unit === 'seconds' ? length : length / rate) * 100) / file.pace,
+    shot = (space.lastFrame - space.firstFrame + 1) / space.frameRate;
+  out.push({
+    tone: 'well',
+    text:
+      time.unit === 'seconds'
+        ? `animated over ${formatValue(length, 's')}`
+        : `a sequence of frames ${time.first}–${time.last}, ${formatValue(seconds, 's')} at ${rate} fps`,
+  });
+  if (time.unit === 'frames' && rate !== space.frameRate)
+    out.push({
+      tone: 'stale',
+      text: `It goes at ${rate} fps, the shot at ${space.frameRate}: frames between are made from their neighbours.`,
+      cure: { label: 'Take the shot’s rate', path: 'rate', value: 0 },
+    });
+  if (seconds < shot * 0.98 && file.after === 'hold')
+    out.push({ tone: 'stale', text: `It ends before the shot (${formatValue(shot, 's')}) and then stands still.` });
+  if (!time.keepsShape)
+    out.push({
+      tone: 'stale',
+      text: 'Its faces change from frame to frame: it jumps from one to the next, and its surface gives the air no speed.',
+    });
+  return out;
+}
+
+const NUMBERED = /\.(obj|ply|stl|csv)$/i;
+/** Several numbered files of one name become one sequence; the others stay as they are. */
+async function gathered(files: readonly File[]): Promise<File[]> {
+  const groups = new Map<string, File[]>();
+  for (const file of files) {
+    const stem = NUMBERED.test(file.name) ? file.name.replace(/\d+(?=\D*\.[^.]+$)/, '#') : file.name;
+    groups.set(stem, [...(groups.get(stem) ?? []), file]);
+  }
+  return Promise.all(
+    [...groups].map(async ([stem, group]) => {
+      if (group.length === 1) return group[0];
+      const inside = await Promise.all(group.map(async (f) => [f.name, new Uint8Array(await f.arrayBuffer())] as const));
+      const packed = await new Promise<Uint8Array>((done, fail) =>
+        // the date of the archive says nothing, and the same files shall be the same content
+        zip(Object.fromEntries(inside), { level: 1, mtime: '2000-01-01T00:00:00' }, (error, data) => (error ? fail(error) : done(data))),
+      );
+      return new File([packed as Uint8Array<ArrayBuffer>], `${stem.replace(/[._-]*#[._-]*/, '.').replace(/\.[^.]+$/, '')}.zip`);
+    }),
+  );
+}
+
 export function Files({ recipe }: { recipe: Recipe }): ReactNode {
   const shelf = useFiles(),
     bring = useBringFile();
@@ -91,7 +160,7 @@ export function Files({ recipe }: { recipe: Recipe }): ReactNode {
   const receive = async (files: readonly File[]): Promise<void> => {
     setWrong([]);
     let now = recipe;
-    for (const file of files) {
+    for (const file of await gathered(files)) {
       setComing({ name: file.name, part: 0 });
       try {
         const info = await bring.mutateAsync({ file, onPart: (part) => setComing({ name: file.name, part }) });
@@ -156,7 +225,7 @@ export function Files({ recipe }: { recipe: Recipe }): ReactNode {
                 {f.text}{' '}
                 {f.cure && (
                   <Plain
-                    onPress={() => change(f.cure!.label, 'recipe', `files.${n}.scale`, f.cure!.scale)}
+                    onPress={() => change(f.cure!.label, 'recipe', `files.${n}.${f.cure!.path}`, f.cure!.value)}
                     style={{ textDecoration: 'underline' }}
                   >
                     {f.cure.label}
@@ -182,9 +251,14 @@ export function Files({ recipe }: { recipe: Recipe }): ReactNode {
         ) : (
           <>
             <Quiet>
-              Meshes ({ENDINGS.slice(0, 5).join(' ')}) and pictures ({ENDINGS.slice(5).join(' ')}): drop them here, or
+              Meshes ({dotted(MESH_ENDINGS)}), particles ({dotted(PARTICLE_ENDINGS)}) and pictures ({dotted(PICTURE_ENDINGS)}); numbered
+              files together are a sequence. Drop them here, or
             </Quiet>
-            <FileTrigger allowsMultiple acceptedFileTypes={ENDINGS} onSelect={(list) => void receive([...(list ?? [])])}>
+            <FileTrigger
+              allowsMultiple
+              acceptedFileTypes={ALL_ENDINGS.map((e) => `.${e}`)}
+              onSelect={(list) => void receive([...(list ?? [])])}
+            >
               <Button style={{ justifySelf: 'start' }}>
                 <FileUp size={14} /> Choose files
               </Button>

@@ -5,7 +5,7 @@ import { useEffect, useImperativeHandle, useMemo, useRef, type ComponentRef, typ
 import * as THREE from 'three';
 import { useTheme } from 'styled-components';
 import type { Look } from '@bramblemist/core/look/look';
-import type { Assets } from '@bramblemist/core/geometry/assets';
+import { ownTime, type Assets } from '@bramblemist/core/geometry/assets';
 import type { Mesh } from '@bramblemist/core/geometry/mesh';
 import { poseOf, type Pose } from '@bramblemist/core/geometry/pose';
 import { recipeAt } from '@bramblemist/core/recipe/keys';
@@ -312,7 +312,8 @@ export function Viewport({ recipe, assets, look, shown, handle }: ViewportProps)
     const file = part.shape === 'mesh' ? recipe.files.find((f) => f.id === part.file) : undefined;
     if (!file) return null;
     try {
-      return inMetresOnce(assets.mesh(file), file.scale, file.up);
+      const mesh = assets.mesh(file);
+      return inMetresOnce(mesh.at(ownTime(file, mesh, space, timeS)), file.scale, file.up);
     } catch {
       return null;
     }

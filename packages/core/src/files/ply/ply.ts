@@ -1,6 +1,7 @@
 // PLY, as text and binary in both byte orders: vertices with colours, faces. Other elements and properties are passed over.
 import type { Mesh } from '../../geometry/mesh';
 import { FileFault } from '../bytes';
+import { madeCloud, type Cloud } from '../particles/cloud';
 
 const SIZES: Readonly<Record<string, number>> = {
   ...{ char: 1, int8: 1, uchar: 1, uint8: 1, short: 2, int16: 2, ushort: 2, uint16: 2 },
@@ -52,6 +53,34 @@ export function readPly(bytes: Uint8Array): Mesh {
     triangles: Uint32Array.from(triangles),
     colours: colours.length ? Float32Array.from(colours) : null,
   };
+}
+
+/** Whether it holds faces; without them it is a cloud of particles. */
+export function hasFaces(bytes: Uint8Array): boolean {
+  return head(bytes).elements.some((e) => e.name === 'face' && e.count > 0);
+}
+
+/** Its vertices as particles, by the names of their properties. @throws FileFault */
+export function readPlyCloud(bytes: Uint8Array): Cloud {
+  const { elements, format, start } = head(bytes);
+  const next = format === 'ascii' ? words(bytes, start) : numbers(bytes, start, format === 'binary_little_endian');
+  for (const element of elements) {
+    if (element.name !== 'vertex') {
+      for (let n = 0; n < element.count; n++)
+        for (const p of element.properties) void (p.counted ? list(next, p, bytes.length) : next(p.type));
+      continue;
+    }
+    if (element.properties.some((p) => p.counted)) throw new FileFault('Its vertices hold lists, which particles do not have.');
+    const columns = element.properties.map(() => new Float64Array(element.count)),
+      types = element.properties.map((p) => p.type);
+    for (let n = 0; n < element.count; n++) for (let c = 0; c < columns.length; c++) columns[c][n] = next(types[c]);
+    return madeCloud(
+      element.properties.map((p) => p.name),
+      columns,
+      element.count,
+    );
+  }
+  throw new FileFault('It holds no vertices.');
 }
 
 function head(bytes: Uint8Array): { elements: Element[]; format: string; start: number } {

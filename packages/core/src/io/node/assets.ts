@@ -1,9 +1,8 @@
 // The recipe's files from a folder: under their name, or under their content's hash.
 import { existsSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { endingOf, readMesh, readPicture } from '../../files/brought';
-import type { Assets, Picture } from '../../geometry/assets';
-import type { Mesh } from '../../geometry/mesh';
+import { assetsFrom, endingOf, readBrought, type Brought } from '../../files/brought';
+import type { Assets } from '../../geometry/assets';
 import type { FilePart, Recipe } from '../../recipe/recipe';
 import { sha256 } from './files';
 
@@ -12,28 +11,22 @@ import { sha256 } from './files';
  * @throws Error naming the file and what is wrong with it
  */
 export async function loadAssets(recipe: Recipe, folder: string): Promise<Assets> {
-  const meshes = new Map<string, Mesh>(),
-    pictures = new Map<string, Picture>();
+  const read = new Map<string, Brought>();
   const wanted = new Set([
-    ...[...recipe.sources, ...recipe.obstacles].filter((p) => p.on && p.shape === 'mesh').map((p) => p.file),
+    ...[...recipe.sources, ...recipe.obstacles, ...recipe.particles].filter((p) => p.on && p.shape === 'mesh').map((p) => p.file),
+    ...recipe.particles.filter((p) => p.on && p.born === 'file').map((p) => p.sequence),
     ...recipe.patterns.filter((p) => p.on && p.noise === 'picture').map((p) => p.file),
   ]);
   for (const file of recipe.files) {
     if (!wanted.has(file.id)) continue;
     const bytes = bytesOf(file, folder);
     try {
-      if (file.kind === 'mesh') meshes.set(file.id, await readMesh(file.name, bytes));
-      else pictures.set(file.id, readPicture(file.name, bytes));
+      read.set(file.id, await readBrought(file.name, bytes));
     } catch (error) {
       throw new Error(`${file.name}: ${(error as Error).message}`);
     }
   }
-  const found = <T>(map: Map<string, T>, file: FilePart, what: string): T => {
-    const value = map.get(file.id);
-    if (!value) throw new Error(`${file.name} is used as a ${what}, but is a ${file.kind}.`);
-    return value;
-  };
-  return { mesh: (file) => found(meshes, file, 'mesh'), picture: (file) => found(pictures, file, 'picture') };
+  return assetsFrom((file) => read.get(file.id));
 }
 
 function bytesOf(file: FilePart, folder: string): Uint8Array {

@@ -1,6 +1,7 @@
 // What sources and obstacles share: where they stand, how they move, and the files that their shapes come from.
 import {
   choice,
+  integer,
   number,
   reference,
   text,
@@ -119,13 +120,15 @@ export const pose = (centre: [number, number, number], when?: When): Setting[] =
 export const meshFile = (): Setting =>
   reference('file', 'file', ['files'], 'The file that the mesh is in; bring it in on the shelf of files.', { path: 'shape', is: 'mesh' });
 
-/** Meshes and pictures that were brought in, and how they are read. */
+const SOLID_KIND: When = { path: 'kind', is: ['mesh', 'particles'] };
+
+/** Meshes, particles and pictures that were brought in, and how they are read. */
 export const FILES: Part = {
   key: 'files',
   title: 'Files',
   many: true,
   keyable: false,
-  sentence: '{name}, a {kind}[kind=mesh: with {scale} to its unit, {up} up].',
+  sentence: '{name}, a {kind}[kind=mesh|particles: with {scale} to its unit, {up} up].',
   settings: [
     text('name', 'name', 'file.obj', 'Name of the file; for a sequence that of its first frame.'),
     text('sha256', 'content', '', 'What the file’s bytes must hash to; empty: whatever stands under the name.', true),
@@ -134,12 +137,13 @@ export const FILES: Part = {
       'kind',
       [
         ['mesh', 'mesh'],
+        ['particles', 'cloud of particles'],
         ['picture', 'picture'],
       ],
       'What is in it.',
     ),
     number('scale', 'scale', 'm', [1e-6, 1e6], 1, 'Metres to one unit of the file: 0.01 where it was made in centimetres.', {
-      when: { path: 'kind', is: 'mesh' },
+      when: SOLID_KIND,
     }),
     choice(
       'up',
@@ -149,7 +153,25 @@ export const FILES: Part = {
         ['z', 'z'],
       ],
       'Which axis of the file points up.',
-      { when: { path: 'kind', is: 'mesh' } },
+      { when: SOLID_KIND },
+    ),
+    integer('start', 'starts at frame', 'frames', [-100000, 100000], 1, 'Frame of the shot at which a sequence or an animation begins.', {
+      when: SOLID_KIND,
+    }),
+    number('rate', 'rate', 'fps', [0, 1000], 0, 'Frames a second of a sequence.', {
+      when: SOLID_KIND,
+      word: { is: 0, text: 'that of the shot' },
+    }),
+    number('pace', 'pace', '%', [0.1, 10000], 100, 'How fast a sequence or an animation goes, of its own pace.', { when: SOLID_KIND }),
+    choice(
+      'after',
+      'after its end',
+      [
+        ['hold', 'it stands still'],
+        ['loop', 'it starts again'],
+      ],
+      'What a sequence or an animation does after its last frame.',
+      { when: SOLID_KIND },
     ),
   ],
 };
