@@ -158,6 +158,15 @@ describe('obstacles', () => {
   });
 });
 
+test('a side of the room that is a wall holds them, an open one lets them out', () => {
+  const fall = (floor: string): number => {
+    const fallen = { ...PLAIN, born: 'burst', count: 1, until: 1, speed: 0, bounce: 0 };
+    return frames(simulate(scene([fallen], { space: { sides: { ...ALL_OPEN, floor } } })), 20).particles('p').y[0];
+  };
+  expect(fall('wall')).toBeCloseTo(0, 4);
+  expect(fall('open')).toBeLessThan(-1);
+});
+
 describe('as a source', () => {
   const one = (ball: number, more: object = {}): object => ({
     ...PLAIN,

@@ -27,6 +27,15 @@ class Flight {
   churn: f32; table: usize; seed: i32; lumps: f32;
   /** Obstacles, see solids.ts; what happens at them (0: passes, 1: ends, 2: bounces), and what is left of the speed into them. */
   solids: usize; solidCount: i32; solidBytes: i32; meets: i32; bounce: f32;
+  /** Sides of the room that are walls, a bit each, and where they are, m. */
+  walls: i32; loX: f32; loY: f32; loZ: f32; hiX: f32; hiY: f32; hiZ: f32;
+}
+
+/** What a wall does along its axis: the place after it; beyond it the speed turns round with what the bounce leaves. */
+function atWalls(F: Flight, axis: i32, place: f32, lo: f32, hi: f32): f32 {
+  if ((F.walls >> (2 * axis)) & 1 && place < lo) return lo + F.bounce * (lo - place);
+  if ((F.walls >> (2 * axis + 1)) & 1 && place > hi) return hi - F.bounce * (place - hi);
+  return place;
 }
 
 /** Trilinear look-up of a velocity component at a place in cells; beyond the window the edge's. */
@@ -121,6 +130,16 @@ export function fly(flight: usize, from: i32, to: i32): void {
           nz -= (gz * still) / F.perM;
         }
       }
+    if (F.meets) {
+      const tx = atWalls(F, 0, nx, F.loX, F.hiX), ty = atWalls(F, 1, ny, F.loY, F.hiY), tz = atWalls(F, 2, nz, F.loZ, F.hiZ);
+      if (F.meets == 1 && (tx != nx || ty != ny || tz != nz)) store<f32>(p + s * Of.LIFE, 1e-30);
+      if (tx != nx) vx *= -F.bounce;
+      if (ty != ny) vy *= -F.bounce;
+      if (tz != nz) vz *= -F.bounce;
+      nx = tx;
+      ny = ty;
+      nz = tz;
+    }
     store<f32>(p + s * Of.WAS_X, x);
     store<f32>(p + s * Of.WAS_Y, y);
     store<f32>(p + s * Of.WAS_Z, z);

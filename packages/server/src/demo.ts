@@ -23,7 +23,11 @@ const SHOTS = [
     note: 'Mist pours over the weir lip and crawls along the leat, gusts from the left.',
     variant: 'colder, slower spill',
   },
-  { example: 'sack-drop', note: 'A sack lands on planks and throws up flour dust.', variant: 'one burst from under it, the seam follows' },
+  {
+    example: 'sack-drop',
+    note: 'A sack lands on planks and throws up flour dust.',
+    variant: 'a burst from under it, crumbs that trail dust, the seam follows',
+  },
   {
     example: 'ice-cellar',
     note: 'Cold vapour rolls over the sill of the cellar hatch and down three steps.',

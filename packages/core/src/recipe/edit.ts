@@ -6,14 +6,15 @@ import {
   RECIPE,
   type FilePart,
   type ObstaclePart,
+  type ParticlesPart,
   type PatternPart,
   type Recipe,
   type SourcePart,
   type Triple,
 } from './recipe';
 
-export type ListName = 'sources' | 'patterns' | 'obstacles' | 'files';
-type AnyPart = SourcePart | ObstaclePart | PatternPart | FilePart;
+export type ListName = 'sources' | 'patterns' | 'obstacles' | 'particles' | 'files';
+type AnyPart = SourcePart | ObstaclePart | ParticlesPart | PatternPart | FilePart;
 
 /** Something that can be added by name. */
 export interface Starter {
@@ -24,7 +25,7 @@ export interface Starter {
   readonly make: (e: number, middle: Triple, floor: Triple) => object;
 }
 
-export const STARTERS: Readonly<Record<'sources' | 'obstacles' | 'patterns', readonly Starter[]>> = {
+export const STARTERS: Readonly<Record<'sources' | 'obstacles' | 'particles' | 'patterns', readonly Starter[]>> = {
   sources: [
     { name: 'Puff', when: 'A ball in the air. The quickest start.', make: (e, middle) => ({ shape: 'sphere', centre: middle, radius: e }) },
     {
@@ -84,6 +85,11 @@ export const STARTERS: Readonly<Record<'sources' | 'obstacles' | 'patterns', rea
       make: (_e, _m, floor) => ({ shape: 'mesh', centre: floor }),
     },
     {
+      name: 'Off particles',
+      when: 'Each particle is a ball of the medium along its way: trails of dust, spray that mists.',
+      make: () => ({ shape: 'particles', swell: 2, density: { amount: 4 }, temperature: { how: 'none' } }),
+    },
+    {
       name: 'Draught',
       when: 'Air only: pushes what is there and gives nothing off.',
       make: (e, middle) => ({
@@ -117,6 +123,35 @@ export const STARTERS: Readonly<Record<'sources' | 'obstacles' | 'patterns', rea
       make: (e, middle) => ({ shape: 'box', facing: 'vessel', centre: middle, size: [5 * e, 5 * e, 5 * e] }),
     },
   ],
+  particles: [
+    {
+      name: 'Throw',
+      when: 'Many at once that fly apart: grains off a blow, splinters, spray.',
+      make: (e, _m, floor) => ({
+        ...{ born: 'burst', count: 600, until: 2, centre: floor, radius: e / 2, spread: 70, speed: 3, vary: 40, ball: e / 10 },
+        drag: 0.4,
+      }),
+    },
+    {
+      name: 'Stream',
+      when: 'So many a second: a spout, a sieve, a grindstone.',
+      make: (e, middle) => ({ born: 'rate', rate: 400, centre: middle, radius: e / 3, spread: 15, ball: e / 12, drag: 0.3 }),
+    },
+    {
+      name: 'Floating motes',
+      when: 'Light ones that drift with the air and show how it goes.',
+      make: (e, middle) => ({
+        ...{ born: 'burst', count: 2000, until: 1, shape: 'box', centre: middle, size: [6 * e, 6 * e, 6 * e], speed: 0, ball: e / 30 },
+        ...{ gravity: 0, drag: 0.05, life: 0 },
+      }),
+    },
+    {
+      name: 'Trails',
+      when: 'Children that others leave behind along their way. Choose their parents.',
+      make: (e) => ({ born: 'children', rate: 40, speed: 0.1, spread: 180, inherit: 10, gravity: 0.5, drag: 0.1, life: 1, ball: e / 12 }),
+    },
+    { name: 'From a file', when: 'A sequence of PLY or CSV files that was made elsewhere.', make: (e) => ({ born: 'file', ball: e / 10 }) },
+  ],
   patterns: [
     { name: 'Billows', when: 'Lumps with creases between them: mist, boiling vapour.', make: (e) => ({ noise: 'billow', size: e }) },
     { name: 'Soft noise', when: 'Thicker here, thinner there.', make: (e) => ({ noise: 'value', size: e }) },
@@ -141,7 +176,7 @@ function freeName(list: readonly { name: string }[], name: string): string {
   for (let n = 2; ; n++) if (!list.some((p) => p.name === `${stem} ${n}`)) return `${stem} ${n}`;
 }
 
-/** @param id new and unlike any other; @param of the source that a pattern belongs to */
+/** @param id new and unlike any other; @param of the source that a pattern belongs to, the particles that a source takes */
 export function added(recipe: Recipe, list: keyof typeof STARTERS, starter: Starter, id: string, of = ''): Recipe {
   const { size, corner } = recipe.space,
     e = round(Math.min(...size) * 0.1),
@@ -149,8 +184,16 @@ export function added(recipe: Recipe, list: keyof typeof STARTERS, starter: Star
   const settings = starter.make(e, at(0.35), [at(0)[0], round(corner[1]), at(0)[2]]);
   // through the door, so that what a starter leaves out is filled in as everywhere
   const [part] = parseRecipe({ [list]: [{ ...settings, id }] })[list];
-  const named = { ...part, name: freeName(recipe[list], starter.name), ...(list === 'patterns' ? { source: of } : {}) };
+  const named = { ...part, name: freeName(recipe[list], starter.name), ...belonging(recipe, list, part, of) };
   return { ...recipe, [list]: [...recipe[list], named] };
+}
+
+/** What a new part belongs to: the one that was named, or the first that there is. */
+function belonging(recipe: Recipe, list: keyof typeof STARTERS, part: AnyPart, of: string): object {
+  const first = of || (recipe.particles[0]?.id ?? '');
+  if (list === 'patterns') return { source: of };
+  if (list === 'sources' && (part as SourcePart).shape === 'particles') return { particles: first };
+  return list === 'particles' && (part as ParticlesPart).born === 'children' ? { parent: first } : {};
 }
 
 /** Up or down in its list by one; the order of patterns is the order in which they multiply. */
@@ -188,19 +231,29 @@ export interface Parcel {
   readonly sources: readonly SourcePart[];
   readonly patterns: readonly PatternPart[];
   readonly obstacles: readonly ObstaclePart[];
+  readonly particles: readonly ParticlesPart[];
   readonly files: readonly FilePart[];
   readonly curves: readonly Curve[];
 }
 
-/** A part as text, with its patterns, files and keys. */
-export function textOf(recipe: Recipe, list: 'sources' | 'obstacles', id: string): string {
+/** The particles and all that they spring from. */
+function lineage(recipe: Recipe, id: string): ParticlesPart[] {
+  const own = recipe.particles.find((p) => p.id === id);
+  return own ? [own, ...(own.born === 'children' ? lineage(recipe, own.parent) : [])] : [];
+}
+
+/** A part as text, with its patterns, particles, files and keys. */
+export function textOf(recipe: Recipe, list: 'sources' | 'obstacles' | 'particles', id: string): string {
   const sources = list === 'sources' ? recipe.sources.filter((s) => s.id === id) : [],
     obstacles = list === 'obstacles' ? recipe.obstacles.filter((o) => o.id === id) : [],
-    patterns = recipe.patterns.filter((p) => sources.some((s) => s.id === p.source));
-  const all = [...sources, ...obstacles, ...patterns],
-    files = recipe.files.filter((f) => all.some((p) => p.file === f.id));
+    patterns = recipe.patterns.filter((p) => sources.some((s) => s.id === p.source)),
+    roots = list === 'particles' ? [id] : sources.filter((s) => s.shape === 'particles').map((s) => s.particles);
+  const particles = roots.flatMap((root) => lineage(recipe, root));
+  const all = [...sources, ...obstacles, ...patterns, ...particles],
+    wanted = new Set([...all.map((p) => p.file), ...particles.map((p) => p.sequence)]);
+  const files = recipe.files.filter((f) => wanted.has(f.id));
   const curves = recipe.curves.filter((c) => all.some((p) => p.id === c.path.split('/')[1]));
-  const parcel: Parcel = { bramblemist: 'parts', sources, patterns, obstacles, files, curves };
+  const parcel: Parcel = { bramblemist: 'parts', sources, patterns, obstacles, particles, files, curves };
   return JSON.stringify(parcel, null, 2);
 }
 
@@ -216,9 +269,9 @@ export function pasted(recipe: Recipe, text: string, newId: () => string): Recip
     throw new Error('The text holds no parts of a recipe. Copy a source or an obstacle first.');
   }
   if (parcel?.bramblemist !== 'parts') throw new Error('The text holds no parts of a recipe. Copy a source or an obstacle first.');
-  const { sources = [], patterns = [], obstacles = [], files = [], curves = [] } = parcel;
+  const { sources = [], patterns = [], obstacles = [], particles = [], files = [], curves = [] } = parcel;
   const ids = new Map<string, string>([
-    ...[...sources, ...patterns, ...obstacles].map((p): [string, string] => [p.id, newId()]),
+    ...[...sources, ...patterns, ...obstacles, ...particles].map((p): [string, string] => [p.id, newId()]),
     ...files.map((f): [string, string] => [f.id, recipe.files.find((own) => own.sha256 !== '' && own.sha256 === f.sha256)?.id ?? newId()]),
   ]);
   const now = (id: string): string => ids.get(id) ?? '';
@@ -226,8 +279,15 @@ export function pasted(recipe: Recipe, text: string, newId: () => string): Recip
     more.reduce((list, p) => [...list, { ...p, id: now(p.id), name: freeName(list, p.name), file: now(p.file) }], [...own]);
   return parseRecipe({
     ...recipe,
-    sources: add(recipe.sources, sources),
+    sources: add(
+      recipe.sources,
+      sources.map((s) => ({ ...s, particles: now(s.particles) })),
+    ),
     obstacles: add(recipe.obstacles, obstacles),
+    particles: add(
+      recipe.particles,
+      particles.map((p) => ({ ...p, parent: now(p.parent), sequence: now(p.sequence) })),
+    ),
     patterns: add(
       recipe.patterns,
       patterns.map((p) => ({ ...p, source: now(p.source) })),

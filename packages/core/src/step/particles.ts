@@ -10,6 +10,7 @@ import { SOLID_BYTES } from './layout';
 import { poseAt } from './standing';
 import type { StepState } from './state';
 import { notice } from './trouble';
+import { roomAt } from './window';
 
 /** Particles that a worker takes at a time. */
 const HANDFUL = 2048;
@@ -149,17 +150,21 @@ function fly(state: StepState, planned: PlannedParticles, part: ParticlesPart, n
     h = window.voxelSizeM,
     { nx, ny, nz, rowStride, planeStride } = window.lattice,
     { count } = state.pools[n],
-    { address, room } = layout.pools[n];
+    { address, room: holds } = layout.pools[n];
   if (count === 0) return;
+  const room = roomAt(state.plan, timeS + dtS),
+    cells = [room.lattice.nx, room.lattice.ny, room.lattice.nz];
   const seed = part.seed * 16 + 11 + planned.index;
   if (part.churn !== 0) team.solo('gradientTable', layout.gradientTable, seed, timeS / part.churnPeriod);
   new Words(new DataView(team.memory.buffer), layout.emission)
-    .ints(address, room * 4, ...layout.velocity.map((f) => f.address), rowStride, planeStride, nx, ny, nz)
+    .ints(address, holds * 4, ...layout.velocity.map((f) => f.address), rowStride, planeStride, nx, ny, nz)
     .floats(1 / h, ...window.origin, dtS, part.drag, part.drag > 0 ? team.solo('exponential', -dtS / part.drag) : 1, -part.gravity)
     .floats(part.churn / CURL_NOISE_RMS)
     .ints(layout.gradientTable, seed)
     .floats(1 / part.churnSize)
     .ints(layout.solids, state.plan.obstacles.length, SOLID_BYTES, MEETS[part.meets])
-    .floats(part.bounce / 100);
+    .floats(part.bounce / 100)
+    .ints(state.plan.sides.reduce((bits, rule, side) => (rule === 'wall' ? bits | (1 << side) : bits), 0))
+    .floats(...room.origin.map((o) => o * h), ...room.origin.map((o, a) => (o + cells[a]) * h));
   team.run('fly', count, HANDFUL, layout.emission);
 }

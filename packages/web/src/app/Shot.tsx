@@ -30,7 +30,7 @@ import { HandOver } from '../stages/HandOver';
 import { Light, renderOf } from '../stages/Light';
 import { Run } from '../stages/Run';
 import { SetUp } from '../stages/SetUp';
-import { chosenPart, useHandle } from '../viewport/Handle';
+import { chosenPart, ROOM, useHandle, type Chosen } from '../viewport/Handle';
 import { Viewport, type ViewportHandle } from '../viewport/Viewport';
 import { Notebook } from './Notebook';
 import { TopBar } from './TopBar';
@@ -277,11 +277,13 @@ function useThere(source: Source, bake: BakeInfo | null): readonly number[] {
 }
 
 /** Sets a part down on the floor of the room, by how far it reaches below its middle. */
-function onGround({ list, index, part }: NonNullable<ReturnType<typeof chosenPart>>): void {
-  const recipe = useBench.getState().documents!.recipe,
+function onGround({ list, index, part: { on }, name }: Chosen): void {
+  const recipe = useBench.getState().documents!.recipe;
+  if (list === ROOM || !on) return;
+  const part = recipe[list][index],
     shape = cellShape(part, poseOf(part, 0), 1, null),
     low = shape.reach ? Math.min(...corners(shape.reach).map((c) => c.reduce((y, v, m) => y + v * shape.toOwn[m][1], 0))) : 0;
-  change(`${part.name} to the ground`, 'recipe', `${list}.${index}.centre.1`, Number((recipe.space.corner[1] - low).toFixed(4)));
+  change(`${name} to the ground`, 'recipe', `${list}.${index}.centre.1`, Number((recipe.space.corner[1] - low).toFixed(4)));
 }
 function corners([least, most]: readonly [Triple, Triple]): Triple[] {
   return Array.from({ length: 8 }, (_, n) => [0, 1, 2].map((a) => ((n >> a) & 1 ? most : least)[a]) as Triple);
@@ -382,11 +384,24 @@ function WindowPane({
         <span style={{ display: 'flex', gap: 14, marginLeft: 'auto' }}>
           {chosen && (
             <>
-              <Plain onPress={() => useHandle.setState({ mode: grip.mode === 'move' ? 'turn' : 'move' })}>
-                handle {grip.mode === 'move' ? 'moves' : 'turns'} {chosen.part.name}
-              </Plain>
+              <span role="group" aria-label={`Handle of ${chosen.name}`} style={{ display: 'flex', gap: 8 }}>
+                {chosen.name}:
+                {chosen.modes.map((mode) => {
+                  const own = (chosen.modes.includes(grip.mode) ? grip.mode : 'move') === mode;
+                  return (
+                    <Plain
+                      key={mode}
+                      aria-pressed={own}
+                      style={own ? { textDecoration: 'underline', textUnderlineOffset: 3 } : {}}
+                      onPress={() => useHandle.setState({ mode })}
+                    >
+                      {mode}
+                    </Plain>
+                  );
+                })}
+              </span>
               <Plain onPress={() => useHandle.setState({ snap: !grip.snap })}>{grip.snap ? 'by steps' : 'freely'}</Plain>
-              <Plain onPress={() => onGround(chosen)}>to the ground</Plain>
+              {chosen.list !== ROOM && <Plain onPress={() => onGround(chosen)}>to the ground</Plain>}
             </>
           )}
         </span>

@@ -1,5 +1,6 @@
 // The live run: leads a team in the browser with the same core as the bake, and posts a small picture of each frame.
 import { takeBrick } from '@bramblemist/core/cache/brick';
+import { takeDots } from '@bramblemist/core/cache/dots';
 import { createMemory, Team } from '@bramblemist/core/grid/team';
 import { lightSweep } from '@bramblemist/core/look/sweep';
 import { compile } from '@bramblemist/core/step/compile';
@@ -77,11 +78,13 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
       if (paused) await new Promise<void>((done) => (wake = done));
       if (current !== message.run) return;
       const { readings, notices } = simulation.advanceFrame(),
-        brick = takeBrick(simulation);
+        brick = takeBrick(simulation),
+        dots = takeDots(simulation);
       const light = lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION);
-      post({ type: 'frame', run: message.run, brick, light, readings, notices, room: inMemory(simulation) }, [
+      post({ type: 'frame', run: message.run, brick, light, dots, readings, notices, room: inMemory(simulation) }, [
         brick.bytes.buffer as ArrayBuffer,
         light.buffer as ArrayBuffer,
+        ...(dots ? [dots.places.buffer as ArrayBuffer] : []),
       ]);
     }
     post({ type: 'finished', run: message.run });

@@ -1,5 +1,6 @@
 // What the page and the live worker say to each other.
 import type { Brick } from '@bramblemist/core/cache/brick';
+import type { Dots } from '@bramblemist/core/cache/dots';
 import type { Notice } from '@bramblemist/core/step/state';
 import type { Readings } from '@bramblemist/core/readings/readings';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
@@ -22,6 +23,7 @@ export type FromLive =
       readonly run: number;
       readonly brick: Brick;
       readonly light: Uint8Array;
+      readonly dots: Dots | null;
       readonly readings: Readings;
       readonly notices: readonly Notice[];
       readonly room: InMemory;

@@ -1,6 +1,7 @@
 // The live run as the page sees it: frames arrive and are kept, a change starts it again.
 import { create } from 'zustand';
 import type { Brick } from '@bramblemist/core/cache/brick';
+import type { Dots } from '@bramblemist/core/cache/dots';
 import type { Notice } from '@bramblemist/core/step/state';
 import type { Readings } from '@bramblemist/core/readings/readings';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
@@ -9,6 +10,8 @@ import type { FromLive, ToLive } from './messages';
 export interface ShownBrick {
   readonly brick: Brick;
   readonly light: Uint8Array;
+  /** Particles; null without any. */
+  readonly dots: Dots | null;
 }
 export interface LiveState {
   readonly run: number;
@@ -65,7 +68,7 @@ function showArrived(): void {
   const frames = new Map(state.frames),
     readings = new Map(state.readings);
   for (const m of own) {
-    frames.set(m.brick.frame, { brick: m.brick, light: m.light });
+    frames.set(m.brick.frame, { brick: m.brick, light: m.light, dots: m.dots });
     readings.set(m.brick.frame, m.readings);
   }
   const notices = [...state.notices, ...own.flatMap((m) => m.notices)].slice(0, MOST_NOTICES);

@@ -15,6 +15,7 @@ import type { Choice } from '../parts/controls';
 import { Ingredient, type Keyed } from '../parts/Ingredient';
 import { Heading, Plain, Quiet, Section, Trouble } from '../parts/ui';
 import type { StageProps } from './context';
+import { ROOM } from '../viewport/Handle';
 import { Files } from './Files';
 import { RoomLine } from './RoomLine';
 
@@ -87,6 +88,8 @@ export function SetUp({ documents }: StageProps): ReactNode {
       frameRate={space.frameRate}
       targets={targets}
       keysOf={keysFor(key)}
+      selected={key === ROOM && chosen === ROOM}
+      onSelect={key === ROOM ? () => select(ROOM) : undefined}
       onChange={(path, label, value) => change(label, 'recipe', `${key}.${path}`, value)}
     />
   );
@@ -98,7 +101,7 @@ export function SetUp({ documents }: StageProps): ReactNode {
       setWrong((error as Error).message);
     }
   };
-  const item = (key: 'sources' | 'patterns' | 'obstacles', n: number): ReactNode => {
+  const item = (key: 'sources' | 'patterns' | 'obstacles' | 'particles', n: number): ReactNode => {
     const own = recipe[key][n];
     const act = (label: string, next: Recipe): void => changeRecipe(`${label} ${own.name}`, next);
     return (
@@ -165,7 +168,7 @@ export function SetUp({ documents }: StageProps): ReactNode {
       />
     );
   };
-  const add = (key: 'sources' | 'obstacles', word: string): ReactNode => (
+  const add = (key: 'sources' | 'obstacles' | 'particles', word: string): ReactNode => (
     <Tools>
       <Plain aria-label={`Paste ${word}`} onPress={() => void paste()}>
         <ClipboardPaste size={13} />
@@ -214,6 +217,37 @@ export function SetUp({ documents }: StageProps): ReactNode {
         <Heading>Obstacles {add('obstacles', 'an obstacle')}</Heading>
         {recipe.obstacles.length === 0 && <Quiet>Nothing stands in the way.</Quiet>}
         {recipe.obstacles.map((_, n) => item('obstacles', n))}
+      </Section>
+      <Section>
+        <Heading>Particles {add('particles', 'particles')}</Heading>
+        {recipe.particles.length === 0 && <Quiet>None fly. They can carry a source, or show how the air goes.</Quiet>}
+        {recipe.particles.map((p, n) => (
+          <div key={p.id}>
+            {item('particles', n)}
+            {!recipe.sources.some((s) => s.on && s.particles === p.id && s.shape === 'particles') && (
+              <Under>
+                <Plain
+                  onPress={() => {
+                    const id = newId();
+                    const next = added(
+                      recipe,
+                      'sources',
+                      STARTERS.sources.find((s) => s.name === 'Off particles')!,
+                      id,
+                    );
+                    changeRecipe(`let ${p.name} give off`, {
+                      ...next,
+                      sources: next.sources.map((s) => (s.id === id ? { ...s, particles: p.id, name: `Off ${p.name}` } : s)),
+                    });
+                    select(id);
+                  }}
+                >
+                  Let them give off the medium
+                </Plain>
+              </Under>
+            )}
+          </div>
+        ))}
       </Section>
       <Files recipe={recipe} />
       <Section>

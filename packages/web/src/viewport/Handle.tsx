@@ -1,60 +1,180 @@
-// The handle of what is chosen: moves it, or turns it about its middle, freely or by whole voxels and fifteen degrees.
+// The handle of what is chosen: moves it, turns it about its middle, sizes it or aims it; freely, or by whole voxels, fifteen
+// degrees and tenths.
 import { TransformControls } from '@react-three/drei';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useRef, type ReactNode, type RefObject } from 'react';
 import * as THREE from 'three';
 import { create } from 'zustand';
-import type { Recipe, StandingPart, Triple } from '@bramblemist/core/recipe/recipe';
+import type { ObstaclePart, ParticlesPart, Recipe, SourcePart, StandingPart, Triple } from '@bramblemist/core/recipe/recipe';
 import { change } from '../data/bench';
 import { useSelection } from '../data/selection';
 
-export const useHandle = create<{ readonly mode: 'move' | 'turn'; readonly snap: boolean }>(() => ({ mode: 'move', snap: false }));
+export type HandleMode = 'move' | 'turn' | 'size' | 'aim';
+export const useHandle = create<{ readonly mode: HandleMode; readonly snap: boolean }>(() => ({ mode: 'move', snap: false }));
 const TURN_STEP = Math.PI / 12;
+/** The room as something that can be chosen. */
+export const ROOM = 'space';
 
-/** Where the chosen part is in the recipe; null where nothing with a place is chosen. */
-export function chosenPart(recipe: Recipe, id: string | null): { list: 'sources' | 'obstacles'; index: number; part: StandingPart } | null {
-  for (const list of ['sources', 'obstacles'] as const) {
+/** What is chosen, as something with a place: where it is in the recipe, and what its handle can do. */
+export interface Chosen {
+  readonly name: string;
+  readonly list: 'sources' | 'obstacles' | 'particles' | typeof ROOM;
+  readonly index: number;
+  readonly part: Pick<StandingPart, 'on' | 'shape' | 'centre' | 'turn' | 'size' | 'radius' | 'tube'>;
+  readonly modes: readonly HandleMode[];
+  /** Path of the direction or the point that it is aimed by, in its part. */
+  readonly aim: { readonly path: string; readonly is: 'direction' | 'point'; readonly value: Triple } | null;
+}
+
+/** Null where nothing with a place is chosen. */
+export function chosenPart(recipe: Recipe, id: string | null): Chosen | null {
+  const { size, corner } = recipe.space;
+  if (id === ROOM) {
+    const centre = corner.map((c, a) => c + size[a] / 2) as Triple;
+    return {
+      ...{ name: 'the room', list: ROOM, index: 0, modes: ['move', 'size'], aim: null },
+      part: { on: true, shape: 'box', centre, turn: [0, 0, 0], size, radius: 0, tube: 0 },
+    };
+  }
+  for (const list of ['sources', 'obstacles', 'particles'] as const) {
     const index = recipe[list].findIndex((p) => p.id === id);
-    if (index >= 0) return { list, index, part: recipe[list][index] };
+    if (index < 0) continue;
+    const part = recipe[list][index];
+    if (part.shape === 'particles' || ('born' in part && part.born !== 'burst' && part.born !== 'rate')) return null;
+    const aim = aimOf(part);
+    const sized = part.shape !== 'mesh' && part.shape !== 'ground';
+    return {
+      name: part.name,
+      list,
+      index,
+      part,
+      modes: ['move', 'turn', ...(sized ? (['size'] as const) : []), ...(aim ? (['aim'] as const) : [])],
+      aim,
+    };
   }
   return null;
 }
 
+function aimOf(part: SourcePart | ObstaclePart | ParticlesPart): Chosen['aim'] {
+  if ('aim' in part) return part.aim === 'along' ? { path: 'direction', is: 'direction', value: part.direction } : null;
+  if (!('push' in part) || part.push.how === 'none') return null;
+  if (part.push.mode === 'along') return { path: 'push.direction', is: 'direction', value: part.push.direction };
+  return part.push.mode === 'point' ? { path: 'push.point', is: 'point', value: part.push.point } : null;
+}
+
+const tidy = (v: number): number => Number(v.toFixed(4));
+
+/** Sizes after a pull by these factors; a round shape grows as a whole. */
+function resized(part: Chosen['part'], by: Triple): Partial<Pick<StandingPart, 'size' | 'radius' | 'tube'>> {
+  const size = part.size.map((v, a) => Math.max(0.001, tidy(v * Math.abs(by[a])))) as Triple,
+    most = by.reduce((m, v) => (Math.abs(v - 1) > Math.abs(m - 1) ? v : m), 1),
+    radius = Math.max(0.001, tidy(part.radius * Math.abs(most)));
+  switch (part.shape) {
+    case 'box':
+    case 'plane':
+      return { size };
+    case 'cylinder':
+    case 'disc': {
+      const across = Math.abs(by[0] - 1) > Math.abs(by[2] - 1) ? by[0] : by[2];
+      return { radius: Math.max(0.001, tidy(part.radius * Math.abs(across))), size: [part.size[0], size[1], part.size[2]] };
+    }
+    case 'ring':
+      return { radius, tube: Math.max(0.001, tidy(part.tube * Math.abs(most))) };
+    default:
+      return { radius };
+  }
+}
+
 export function Handle({ recipe }: { recipe: Recipe }): ReactNode {
   const id = useSelection((s) => s.id),
-    { mode, snap } = useHandle(),
+    { mode: wanted, snap } = useHandle(),
     invalidate = useThree((s) => s.invalidate);
   const object = useRef<THREE.Group>(null),
-    chosen = chosenPart(recipe, id);
+    /** As it was when the handle was taken hold of. */
+    start = useRef<Chosen | null>(null),
+    chosen = chosenPart(recipe, id),
+    mode = chosen?.modes.includes(wanted) ? wanted : 'move';
   useEffect(() => invalidate(), [invalidate, id, mode]);
   if (!chosen?.part.on) return null;
-  const { list, index, part } = chosen,
-    [x, y, z] = part.turn.map((d) => (d * Math.PI) / 180);
+  const { list, index, part, name, aim } = chosen,
+    room = list === ROOM,
+    [x, y, z] = part.turn.map((d) => (d * Math.PI) / 180),
+    reach = 0.25 * Math.min(...recipe.space.size);
+  const path = (rest: string): string => (room ? `space.${rest}` : `${list}.${index}.${rest}`);
+  const tip = aim && mode === 'aim' ? tipOf(part.centre, aim, reach) : null;
   const onChange = (): void => {
     const at = object.current;
     if (!at) return;
-    const tidy = (v: number): number => Number(v.toFixed(4));
-    if (mode === 'move') {
-      const centre = at.position.toArray().map(tidy) as Triple;
-      if (centre.some((v, a) => v !== tidy(part.centre[a]))) change(`move ${part.name}`, 'recipe', `${list}.${index}.centre`, centre);
+    const place = at.position.toArray().map(tidy) as Triple;
+    if (mode === 'aim' && aim) {
+      const value = aim.is === 'point' ? place : (place.map((v, a) => Number(((v - part.centre[a]) / reach).toFixed(3))) as Triple);
+      if (value.some((v, a) => v !== aim.value[a]) && value.some((v) => v !== 0)) change(`aim ${name}`, 'recipe', path(aim.path), value);
+    } else if (mode === 'move') {
+      if (!place.some((v, a) => v !== tidy(part.centre[a]))) return;
+      if (room)
+        change(
+          'move the room',
+          'recipe',
+          'space.corner',
+          place.map((v, a) => tidy(v - part.size[a] / 2)),
+        );
+      else change(`move ${name}`, 'recipe', path('centre'), place);
+    } else if (mode === 'size') {
+      const from = start.current;
+      if (!from) return;
+      const next = resized(from.part, at.scale.toArray() as Triple);
+      if (room) {
+        // about its middle, but from its floor up
+        const size = next.size!.map((v) => Math.max(0.01, v)) as Triple,
+          low = from.part.centre.map((c, a) => (a === 1 ? c - from.part.size[1] / 2 : c - size[a] / 2));
+        change('size the room', 'recipe', 'space', { ...recipe.space, size, corner: low.map(tidy) as Triple });
+      } else for (const [key, value] of Object.entries(next)) change(`size ${name}`, 'recipe', path(key), value);
     } else {
       const e = new THREE.Euler().setFromQuaternion(at.quaternion, 'ZYX'),
         turn = [e.x, e.y, e.z].map((r) => tidy((r * 180) / Math.PI)) as Triple;
-      if (turn.some((v, a) => v !== tidy(part.turn[a]))) change(`turn ${part.name}`, 'recipe', `${list}.${index}.turn`, turn);
+      if (turn.some((v, a) => v !== tidy(part.turn[a]))) change(`turn ${name}`, 'recipe', path('turn'), turn);
     }
+  };
+  const grip = (): void => {
+    start.current = chosen;
+  };
+  const release = (): void => {
+    start.current = null;
+    object.current?.scale.set(1, 1, 1);
   };
   return (
     <>
-      <group ref={object} position={part.centre} rotation={[x, y, z, 'ZYX']} />
+      <group ref={object} position={tip ?? part.centre} rotation={mode === 'aim' ? [0, 0, 0] : [x, y, z, 'ZYX']} />
+      {tip && (
+        <arrowHelper
+          key={tip.join()}
+          args={[
+            new THREE.Vector3(...tip).sub(new THREE.Vector3(...part.centre)).normalize(),
+            new THREE.Vector3(...part.centre),
+            new THREE.Vector3(...tip).distanceTo(new THREE.Vector3(...part.centre)),
+            '#b79cf0',
+          ]}
+        />
+      )}
       <TransformControls
         key={`${id} ${mode}`}
         object={object as RefObject<THREE.Object3D>}
-        mode={mode === 'move' ? 'translate' : 'rotate'}
+        mode={mode === 'turn' ? 'rotate' : mode === 'size' ? 'scale' : 'translate'}
         translationSnap={snap ? recipe.space.voxelSize : null}
         rotationSnap={snap ? TURN_STEP : null}
+        scaleSnap={snap ? 0.1 : null}
         size={0.7}
+        onMouseDown={grip}
+        onMouseUp={release}
         onObjectChange={onChange}
       />
     </>
   );
+}
+
+/** Where the handle that aims stands: in the direction, or at the point itself. */
+function tipOf(centre: Triple, aim: NonNullable<Chosen['aim']>, reach: number): Triple {
+  if (aim.is === 'point') return aim.value;
+  const long = Math.hypot(...aim.value) || 1;
+  return centre.map((c, a) => c + (reach * aim.value[a]) / long) as Triple;
 }

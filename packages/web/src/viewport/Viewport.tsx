@@ -4,6 +4,7 @@ import { Canvas, useFrame, useThree } from '@react-three/fiber';
 import { useEffect, useImperativeHandle, useMemo, useRef, type ComponentRef, type ReactNode, type Ref } from 'react';
 import * as THREE from 'three';
 import { useTheme } from 'styled-components';
+import type { Dots } from '@bramblemist/core/cache/dots';
 import type { Look } from '@bramblemist/core/look/look';
 import { ownTime, type Assets } from '@bramblemist/core/geometry/assets';
 import type { Mesh } from '@bramblemist/core/geometry/mesh';
@@ -222,7 +223,61 @@ function turned({ toOwn: [x, y, z] }: Pose): THREE.Quaternion {
   return new THREE.Quaternion().setFromRotationMatrix(m);
 }
 
-/** The room: edges, and a hatched floor where it holds. */
+/** Sides of the room but the floor: where each is, and how its plane is turned to look inward. */
+const WALLS: readonly { side: 'top' | 'left' | 'right' | 'back' | 'front'; axis: 0 | 1 | 2; end: -1 | 1; turn: Triple }[] = [
+  { side: 'top', axis: 1, end: 1, turn: [Math.PI / 2, 0, 0] },
+  { side: 'left', axis: 0, end: -1, turn: [0, Math.PI / 2, 0] },
+  { side: 'right', axis: 0, end: 1, turn: [0, -Math.PI / 2, 0] },
+  { side: 'back', axis: 2, end: -1, turn: [0, 0, 0] },
+  { side: 'front', axis: 2, end: 1, turn: [0, Math.PI, 0] },
+];
+const HATCHES = 14;
+
+/** A side that is a wall: a faint plane with hatches, seen from inside only, so that none stands before the scene. */
+function Wall({ place, turn, width, height }: { place: Triple; turn: Triple; width: number; height: number }): ReactNode {
+  const hatches = useMemo(() => {
+    // slanting lines from edge to edge
+    const points: number[] = [],
+      all = width + height;
+    for (let n = 1; n < HATCHES; n++) {
+      const at = (all * n) / HATCHES,
+        a = [Math.min(at, width), Math.max(0, at - width)],
+        b = [Math.max(0, at - height), Math.min(at, height)];
+      points.push(a[0] - width / 2, a[1] - height / 2, 0, b[0] - width / 2, b[1] - height / 2, 0);
+    }
+    return new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(points, 3));
+  }, [width, height]);
+  useEffect(() => () => hatches.dispose(), [hatches]);
+  return (
+    <group position={place} rotation={turn}>
+      <mesh>
+        <planeGeometry args={[width, height]} />
+        <meshBasicMaterial color="#8a8a90" transparent opacity={0.13} depthWrite={false} />
+      </mesh>
+      <lineSegments geometry={hatches}>
+        <lineBasicMaterial color="#c9c9cc" transparent opacity={0.16} />
+      </lineSegments>
+    </group>
+  );
+}
+
+/** Particles at the frame that is shown. */
+function Particles({ dots }: { dots: Dots }): ReactNode {
+  const geometry = useMemo(() => {
+    const g = new THREE.BufferGeometry();
+    g.setAttribute('position', new THREE.BufferAttribute(dots.places, 3, true));
+    g.boundingSphere = new THREE.Sphere(new THREE.Vector3(0.5, 0.5, 0.5), 1);
+    return g;
+  }, [dots]);
+  useEffect(() => () => geometry.dispose(), [geometry]);
+  return (
+    <points geometry={geometry} position={dots.corner} scale={dots.size} raycast={() => null}>
+      <pointsMaterial color="#efe3c2" size={Math.max(2 * dots.radius, 1e-4)} sizeAttenuation transparent opacity={0.85} />
+    </points>
+  );
+}
+
+/** The room: edges, a floor where it holds, hatches where another side is a wall; an open side is nothing but its edges. */
 function Room({ recipe }: { recipe: Recipe }): ReactNode {
   const { size, corner, sides } = recipe.space;
   const edges = useMemo(() => new THREE.EdgesGeometry(new THREE.BoxGeometry(...size)), [size]);
@@ -239,6 +294,11 @@ function Room({ recipe }: { recipe: Recipe }): ReactNode {
           <meshStandardMaterial color="#4a4a4c" roughness={1} side={THREE.DoubleSide} />
         </mesh>
       )}
+      {WALLS.filter(({ side }) => sides[side] === 'wall').map(({ side, axis, end, turn }) => {
+        const place = [...middle] as Triple;
+        place[axis] += (end * size[axis]) / 2;
+        return <Wall key={side} place={place} turn={turn} width={axis === 0 ? size[2] : size[0]} height={axis === 1 ? size[2] : size[1]} />;
+      })}
     </>
   );
 }
@@ -338,12 +398,20 @@ export function Viewport({ recipe, assets, look, shown, handle }: ViewportProps)
       <ambientLight intensity={1.1} />
       <directionalLight position={[3, 6, 4]} intensity={1.6} />
       <Room recipe={recipe} />
-      {now.sources.filter(drawn).map((s) => (
-        <Shape key={s.id} part={s} kind="source" pose={poseOf(s, timeS)} mesh={meshOf(s)} />
-      ))}
+      {now.sources
+        .filter((p) => p.shape !== 'particles' && drawn(p))
+        .map((s) => (
+          <Shape key={s.id} part={s} kind="source" pose={poseOf(s, timeS)} mesh={meshOf(s)} />
+        ))}
       {now.obstacles.filter(drawn).map((o) => (
         <Shape key={o.id} part={o} kind="obstacle" pose={poseOf(o, timeS)} mesh={meshOf(o)} />
       ))}
+      {now.particles
+        .filter((p) => (p.born === 'burst' || p.born === 'rate') && drawn(p))
+        .map((p) => (
+          <Shape key={p.id} part={p} kind="source" pose={poseOf(p, timeS)} mesh={meshOf(p)} />
+        ))}
+      {shown?.dots && <Particles dots={shown.dots} />}
       <Handle recipe={recipe} />
       <Rig recipe={recipe} look={look} handle={handle} />
       <Medium shown={shown} look={look} />

@@ -97,7 +97,7 @@ export const PARTICLES: Part = {
         ['ends', 'end there'],
         ['passes', 'pass through'],
       ],
-      'What happens where they meet an obstacle.',
+      'What happens where they meet an obstacle, or a side of the room that is a wall.',
       { when: FLYING },
     ),
     number('bounce', 'bounce', '%', [0, 100], 30, 'What is left of the speed into it; 0: they slide along.', {
