@@ -21,21 +21,50 @@ const FULL = parseRecipe({
 });
 
 describe('adding by name', () => {
-  const simple = (list: 'sources' | 'obstacles', name: string): Recipe =>
+  const thrown = added(recipeOf(), 'particles', STARTERS.particles[0], 'throw');
+  const simple = (list: 'sources' | 'obstacles' | 'particles', name: string): Recipe =>
     added(
-      recipeOf(),
+      thrown,
       list,
       STARTERS[list].find((s) => s.name === name)!,
       'new',
     );
   test.each(STARTERS.sources.filter((s) => s.name !== 'Mesh').map((s) => [s.name]))('%s does something at once', (name) => {
     const s = simulate(parseRecipe(simple('sources', name)));
-    s.advanceFrame();
+    for (let f = 0; f < (name === 'Off particles' ? 3 : 1); f++) s.advanceFrame();
     if (name === 'Draught') expect(Math.max(...s.read('velocityX'))).toBeGreaterThan(0.01);
-    else expect(sum(s.read('density'))).toBeGreaterThan(0.05);
+    else expect(sum(s.read('density'))).toBeGreaterThan(0.01);
   });
   test.each(STARTERS.obstacles.filter((s) => s.name !== 'Mesh').map((s) => [s.name]))('%s stands in the room', (name) => {
     expect(() => simulate(parseRecipe(simple('obstacles', name))).advanceFrame()).not.toThrow();
+  });
+  test.each(STARTERS.particles.filter((s) => s.name !== 'From a file').map((s) => [s.name]))('%s fly at once', (name) => {
+    const s = simulate(parseRecipe(simple('particles', name)));
+    for (let f = 0; f < 3; f++) s.advanceFrame();
+    expect(s.particles('new').count).toBeGreaterThan(30);
+  });
+  test('a source off particles takes them along as text, with what they spring from', () => {
+    const trails = added(
+        thrown,
+        'particles',
+        STARTERS.particles.find((s) => s.name === 'Trails')!,
+        'trails',
+      ),
+      full = added(
+        trails,
+        'sources',
+        STARTERS.sources.find((s) => s.name === 'Off particles')!,
+        'off',
+        'trails',
+      );
+    expect(full.particles[1].parent).toBe('throw');
+    let n = 0;
+    const there = pasted(recipeOf(), textOf(full, 'sources', 'off'), () => `new${++n}`);
+    const [source] = there.sources,
+      child = there.particles.find((p) => p.id === source.particles)!;
+    expect(child.born).toBe('children');
+    expect(there.particles.find((p) => p.id === child.parent)!.born).toBe('burst');
+    expect(without(full, 'particles', 'trails').sources[0].particles).toBe('');
   });
   test('names stay apart', () => {
     const puff = STARTERS.sources[0],

@@ -61,9 +61,9 @@ const RAW: Record<string, object> = {
         push: { how: 'blend', mode: 'along', direction: [0, 0.6, 1], speed: 0.8, spread: 35, lump: 0.06 },
       },
       {
-        ...{ id: 'tails', name: 'Tails behind the crumbs', shape: 'particles', particles: 'crumbs', swell: 2.2, endAmount: 0 },
+        ...{ id: 'tails', name: 'Tails behind the crumbs', shape: 'particles', particles: 'crumbs', swell: 4.5, endAmount: 0 },
         ...{
-          density: { amount: 26 },
+          density: { amount: 7 },
           temperature: { how: 'none' },
           push: { how: 'blend', mode: 'motion', speed: 0.4 },
           within: 0.1,
@@ -74,7 +74,7 @@ const RAW: Record<string, object> = {
     particles: [
       {
         ...{ id: 'crumbs', name: 'Crumbs of flour', born: 'burst', count: 420, from: 13, until: 15, shape: 'disc', centre: [0, 0.05, 0] },
-        ...{ radius: 0.34, size: [0.1, 0.06, 0.1], aim: 'outward', spread: 38, speed: 3.4, vary: 60, life: 1.8, lifeVary: 40 },
+        ...{ radius: 0.34, size: [0.1, 0.06, 0.1], aim: 'outward', spread: 38, speed: 2.8, vary: 60, life: 1.8, lifeVary: 40 },
         ...{ ball: 0.014, ballVary: 50, drag: 0.6, bounce: 25, seed: 4 },
       },
     ],

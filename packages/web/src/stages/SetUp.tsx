@@ -229,16 +229,8 @@ export function SetUp({ documents }: StageProps): ReactNode {
                 <Plain
                   onPress={() => {
                     const id = newId();
-                    const next = added(
-                      recipe,
-                      'sources',
-                      STARTERS.sources.find((s) => s.name === 'Off particles')!,
-                      id,
-                    );
-                    changeRecipe(`let ${p.name} give off`, {
-                      ...next,
-                      sources: next.sources.map((s) => (s.id === id ? { ...s, particles: p.id, name: `Off ${p.name}` } : s)),
-                    });
+                    const starter = STARTERS.sources.find((s) => s.name === 'Off particles')!;
+                    changeRecipe(`let ${p.name} give off`, added(recipe, 'sources', starter, id, p.id));
                     select(id);
                   }}
                 >
