@@ -1,4 +1,4 @@
-import { meshDistances, type GridPlace } from '@bramblemist/core/geometry/distance';
+import { colourMask, meshDistances, type GridPlace } from '@bramblemist/core/geometry/distance';
 import { Winding } from '@bramblemist/core/geometry/winding';
 import { boundsOfMesh, checkMesh, inMetres, type Mesh } from '@bramblemist/core/geometry/mesh';
 import type { Triple } from '@bramblemist/core/recipe/recipe';
@@ -103,7 +103,7 @@ describe('distances of meshes', () => {
     const mesh = sheetMesh(1),
       colours = Float32Array.from([0, 0, 0, 1, 0, 0, 1, 0, 0, 0, 0, 0]); // red grows with x
     const place = around(mesh, 0.1),
-      { mask } = meshDistances({ ...mesh, colours }, place, 'red');
+      { mask } = meshDistances({ ...mesh, colours }, place, colourMask(colours, 'red'));
     const [j, k] = [-place.first[1], -place.first[2]];
     for (const x of [-0.5, 0, 0.7]) {
       const i = Math.round(x / 0.1) - place.first[0];

@@ -72,6 +72,20 @@ describe('a second of density 1 is the volume of the shape, at three voxel sizes
       expect(given).toBeLessThan(1.02);
     }
   });
+  test('a painted mask limits a mesh to its dabs, however coarse the mesh is; wiping takes away, the threshold narrows', () => {
+    const of = (paint: readonly (readonly number[])[], threshold = 0.05): Float32Array => {
+      const layer = { ...PLACE, centre: [0, 0.8, 0], shape: 'mesh', file: 'f', fill: 'surface', layer: 0.1, mask: 'painted', softness: 0 };
+      const recipe = recipeOf({ space: { voxelSize: 0.05 }, ...FILE, sources: [{ ...layer, paint, threshold, density: { amount: 1 } }] });
+      return give(start(recipe, assetsOf(boxMesh(0.4, 0.2, 0.4))), 1).read('density');
+    };
+    expect(sum(of([]))).toBe(0);
+    const one = of([[0.1, 0.2, 0.1, 0.2, 1]]);
+    // a disc of 20 cm on the upper face: its soft rim is beyond the threshold at 88 % of the radius
+    expect((sum(one) * 0.05 ** 3) / (Math.PI * (0.2 * 0.881) ** 2 * 0.1)).toBeCloseTo(1, 0);
+    for (let n = 0; n < one.length; n++) if (one[n] > 0) expect(Math.floor(n / 32) % 32).toBeGreaterThan(17); // nothing below
+    expect(sum(of([[0.1, 0.2, 0.1, 0.2, 1]], 0.6))).toBeLessThan(0.6 * sum(one));
+    expect(sum(of([[0.1, 0.2, 0.1, 0.2, 1], [0.1, 0.2, 0.1, 2, -1]]))).toBeLessThan(0.05 * sum(one)); // prettier-ignore
+  });
   test('a mesh of a ball, and its colours as a mask with a threshold', () => {
     const ball = ballMesh(0.35, 60),
       colours = ball.positions.map((_, n) => (n % 3 === 0 ? (ball.positions[n + 1] > 0 ? 1 : 0) : 0)); // red above

@@ -64,7 +64,7 @@ test('a mesh is checked, kept once, listed with where it is used, and served as 
 });
 
 test.each<[string, string, Uint8Array | string, RegExp]>([
-  ['another kind', 'notes.txt', 'hello', /notes\.txt: no file of this kind is taken/],
+  ['another kind', 'notes.txt', 'hello', /notes\.txt: No file of this kind is taken\. Meshes come as/],
   ['empty', 'empty.obj', '', /empty\.obj: The file is empty/],
   ['corrupt', 'cut.stl', new Uint8Array(200), /cut\.stl: It is no STL file/],
   ['NaN', 'nan.obj', 'v 0 0 nan\n', /nan\.obj: Line 1/],

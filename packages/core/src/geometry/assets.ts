@@ -2,7 +2,7 @@
 import type { TimedClouds } from '../files/sequence/clouds';
 import type { FilePart, ParticlesPart, PatternPart, Recipe, SourcePart, SpacePart, StandingPart, Triple } from '../recipe/recipe';
 import type { MeshMoment, MeshShape } from '../step/compile';
-import { meshDistances } from './distance';
+import { colourMask, meshDistances, paintMask } from './distance';
 import type { DistanceGrid } from './shape';
 import { boundsInMetres, inMetres, movesByItself, type Mesh, type TimedMesh } from './mesh';
 
@@ -81,14 +81,14 @@ export function meshShape(
     own = need(assets, file).mesh(file),
     { space } = recipe;
   const mask = part.mask && part.mask !== 'none' ? part.mask : null;
-  if (mask && !own.at(own.first).colours)
+  if (mask && mask !== 'painted' && !own.at(own.first).colours)
     throw new Error(
-      `${part.name}: ${file.name} has no colours at its vertices, so they cannot mask it. Set its mask to the whole surface.`,
+      `${part.name}: ${file.name} has no colours at its vertices, so they cannot mask it. Paint the mask, or set it to the whole surface.`,
     );
   const moves = movesByItself(own),
     times = moves ? [file.start, file.rate, file.pace, file.after, space.firstFrame, space.frameRate, space.timeScale] : [];
   const spacingM = h / perCell,
-    key = [file.scale, file.up, h, perCell, mask, ...times].join(),
+    key = [file.scale, file.up, h, perCell, mask, ...times, mask === 'painted' ? part.paint!.flat() : ''].join(),
     ofMesh = kept.get(own) ?? new Map<string, MeshShape>();
   kept.set(own, ofMesh);
   const found = ofMesh.get(key);
@@ -102,6 +102,11 @@ export function meshShape(
     );
   const place = { first, nodes, spacingM },
     meshAt = (timeS: number): Mesh => inMetres(own.at(ownTime(file, own, space, timeS)), file);
+  const maskOf = !mask
+    ? null
+    : mask === 'painted'
+      ? paintMask(part.paint!, inMetres(own.at(own.first), file).positions)
+      : colourMask(own.at(own.first).colours!, mask);
   const moments = new Map<string, MeshMoment>();
   const shape: MeshShape = {
     nodes,
@@ -113,7 +118,7 @@ export function meshShape(
       if (known) return known;
       const mesh = meshAt(timeS),
         flows = moves && lengthS > 0 && own.keepsShape,
-        made = meshDistances(mesh, place, mask, flows ? { positions: meshAt(timeS - lengthS).positions, seconds: lengthS } : null);
+        made = meshDistances(mesh, place, maskOf, flows ? { positions: meshAt(timeS - lengthS).positions, seconds: lengthS } : null);
       const grid: DistanceGrid = {
         nodes,
         first: first.map((v) => v / perCell) as Triple,

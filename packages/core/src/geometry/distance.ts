@@ -4,6 +4,7 @@
 // surface distances are filled in by fast sweeping (Zhao 2004). Only sums, products and roots are used: same bits everywhere.
 import type { Triple } from '../recipe/recipe';
 import type { Mesh } from './mesh';
+import { paintedAt, type Dab } from './paint';
 import { Winding } from './winding';
 
 export interface GridPlace {
@@ -12,7 +13,24 @@ export interface GridPlace {
   readonly nodes: Triple;
   readonly spacingM: number;
 }
+/** The mask at a place of the surface: the three corners of its triangle and their weights. */
+export type MaskOf = (a: number, b: number, c: number, weights: ArrayLike<number>) => number;
 export type MaskName = 'red' | 'green' | 'blue' | 'light';
+/** By the colours of the vertices, 0…1. */
+export function colourMask(colours: Float32Array, name: MaskName): MaskOf {
+  const value = (v: number): number =>
+    name === 'light'
+      ? 0.2126 * colours[3 * v] + 0.7152 * colours[3 * v + 1] + 0.0722 * colours[3 * v + 2]
+      : colours[3 * v + ['red', 'green', 'blue'].indexOf(name)];
+  return (a, b, c, w) => w[0] * value(a) + w[1] * value(b) + w[2] * value(c);
+}
+/** By what is painted on the mesh as it is at rest, whose vertices are these, m. */
+export function paintMask(dabs: readonly Dab[], rest: Float32Array): MaskOf {
+  return (a, b, c, w) => {
+    const at = (axis: number): number => w[0] * rest[3 * a + axis] + w[1] * rest[3 * b + axis] + w[2] * rest[3 * c + axis];
+    return paintedAt(dabs, at(0), at(1), at(2));
+  };
+}
 export interface MeshDistances {
   /** Spacings, negative inside, x fastest; no further than five. */
   readonly distances: Float32Array;
@@ -33,14 +51,14 @@ const BAND = 2.2;
 const THINNEST = 0.6;
 const BLOCK = 4;
 
-export function meshDistances(mesh: Mesh, place: GridPlace, maskName: MaskName | null, earlier: Earlier | null = null): MeshDistances {
+export function meshDistances(mesh: Mesh, place: GridPlace, maskOf: MaskOf | null, earlier: Earlier | null = null): MeshDistances {
   const [nx, ny, nz] = place.nodes,
     size = nx * ny * nz;
   // corners in spacings from node (0, 0, 0)
   const p = new Float64Array(mesh.positions.length);
   for (let n = 0; n < p.length; n++) p[n] = mesh.positions[n] / place.spacingM - place.first[n % 3];
   const squared = new Float32Array(size).fill(Infinity),
-    asked = maskName !== null || earlier !== null,
+    asked = maskOf !== null || earlier !== null,
     nearest = new Int32Array(asked ? size : 0).fill(-1);
   splat(p, mesh.triangles, place.nodes, squared, asked ? nearest : null);
   const distances = new Float32Array(size);
@@ -50,7 +68,7 @@ export function meshDistances(mesh: Mesh, place: GridPlace, maskName: MaskName |
   closeHoles(distances, place.nodes);
   thicken(distances, place.nodes);
   fillAround(distances, place.nodes);
-  const mask = maskName ? maskAt(p, mesh, maskName, place.nodes, nearest) : null,
+  const mask = maskOf ? maskAt(p, mesh, maskOf, place.nodes, nearest) : null,
     flow = earlier ? flowAt(p, mesh, earlier, place.nodes, nearest) : null;
   return { distances, mask, flow };
 }
@@ -345,16 +363,10 @@ function eachNear(p: Float64Array, t: Uint32Array, [nx, ny, nz]: Triple, nearest
 }
 
 /** Where the surface is near, the mask at its nearest place; what is further has none. */
-function maskAt(p: Float64Array, mesh: Mesh, name: MaskName, nodes: Triple, nearest: Int32Array): Float32Array {
-  const colours = mesh.colours!,
-    t = mesh.triangles,
-    out = new Float32Array(nearest.length);
-  const value = (v: number): number =>
-    name === 'light'
-      ? 0.2126 * colours[3 * v] + 0.7152 * colours[3 * v + 1] + 0.0722 * colours[3 * v + 2]
-      : colours[3 * v + ['red', 'green', 'blue'].indexOf(name)];
+function maskAt(p: Float64Array, { triangles: t }: Mesh, maskOf: MaskOf, nodes: Triple, nearest: Int32Array): Float32Array {
+  const out = new Float32Array(nearest.length);
   eachNear(p, t, nodes, nearest, (o, n) => {
-    out[o] = weights[0] * value(t[n]) + weights[1] * value(t[n + 1]) + weights[2] * value(t[n + 2]);
+    out[o] = maskOf(t[n], t[n + 1], t[n + 2], weights);
   });
   return out;
 }

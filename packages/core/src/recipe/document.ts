@@ -5,7 +5,8 @@ import { setAt } from './paths';
 
 const MOST_PARTS = 64,
   MOST_POINTS = 64,
-  MOST_KEYS = 4096;
+  MOST_KEYS = 4096,
+  MOST_DABS = 4096;
 /** How a curve leaves a key for the next one, see recipe/keys.ts. */
 export const EASES = ['smooth', 'even', 'hold', 'slow start', 'slow end'] as const;
 
@@ -80,6 +81,19 @@ function rule(s: Setting): yup.Schema {
         .typeError('must be a list of points')
         .min(2, 'must have two points at least')
         .max(MOST_POINTS, `must have at most ${MOST_POINTS} points`)
+        .required('is missing');
+    case 'dabs':
+      return yup
+        .array()
+        .of(
+          yup
+            .array()
+            .of(yup.number().strict().typeError('must be a number').min(-1000).max(1000).required())
+            .length(5, 'must be a list of 5 numbers: place, radius, 1 or −1')
+            .test('radius', 'must have a radius above 0', (dab) => (dab?.[3] ?? 0) > 0),
+        )
+        .typeError('must be a list of dabs')
+        .max(MOST_DABS, `must have at most ${MOST_DABS} dabs`)
         .required('is missing');
     case 'keys':
       return yup
@@ -262,6 +276,12 @@ export class DocumentKind<T extends object> {
             minItems: 2,
             maxItems: MOST_POINTS,
             ...text,
+          };
+        case 'dabs':
+          return {
+            type: 'array',
+            items: { type: 'array', items: { type: 'number' }, minItems: 5, maxItems: 5 },
+            ...{ maxItems: MOST_DABS, ...text },
           };
         case 'keys':
           return {

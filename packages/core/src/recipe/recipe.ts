@@ -1,4 +1,5 @@
 // The recipe: the whole description of one simulation as plain, versioned data, checked at every door.
+import type { Dab } from '../geometry/paint';
 import { DocumentKind, type Fault } from './document';
 import { targetOf, type Curve } from './keys';
 import { PARTS } from './parts';
@@ -34,7 +35,8 @@ export interface SourcePart extends StandingPart {
   endAmount: number;
   fill: 'filled' | 'surface';
   layer: number;
-  mask: 'none' | 'red' | 'green' | 'blue' | 'light';
+  mask: 'none' | 'painted' | 'red' | 'green' | 'blue' | 'light';
+  paint: Dab[];
   threshold: number;
   softness: number;
   density: { how: Way; amount: number };

@@ -52,12 +52,18 @@ export interface PointsSetting extends Common {
   readonly kind: 'points';
   readonly default: readonly (readonly [number, number, number])[];
 }
+/** Dabs of a brush on a surface, see geometry/paint.ts. */
+export interface DabsSetting extends Common {
+  readonly kind: 'dabs';
+  readonly default: readonly (readonly [number, number, number, number, number])[];
+}
 /** Keys of a curve, in the order of their frames; see recipe/keys.ts. */
 export interface KeysSetting extends Common {
   readonly kind: 'keys';
   readonly default: readonly { readonly frame: number; readonly value: number; readonly ease: string }[];
 }
-export type Setting = NumberSetting | ChoiceSetting | FlagSetting | TextSetting | ReferenceSetting | PointsSetting | KeysSetting;
+export type Setting =
+  NumberSetting | ChoiceSetting | FlagSetting | TextSetting | ReferenceSetting | PointsSetting | DabsSetting | KeysSetting;
 
 /** Whether a setting is shown: what it depends on holds, and is shown itself. */
 export function isShown(part: Part, setting: Setting, valueAt: (path: string) => unknown): boolean {

@@ -400,6 +400,23 @@ function WindowPane({
                   );
                 })}
               </span>
+              {chosen.modes.includes('paint') && grip.mode === 'paint' && (
+                <span role="group" aria-label="Brush" title="Hold Shift to wipe away" style={{ display: 'flex', gap: 8 }}>
+                  brush {formatValue(grip.brushM, 'm')}
+                  <Plain
+                    aria-label="Smaller brush"
+                    onPress={() => useHandle.setState({ brushM: Math.max(0.005, Number((grip.brushM / 1.4).toPrecision(2))) })}
+                  >
+                    −
+                  </Plain>
+                  <Plain
+                    aria-label="Larger brush"
+                    onPress={() => useHandle.setState({ brushM: Math.min(10, Number((grip.brushM * 1.4).toPrecision(2))) })}
+                  >
+                    +
+                  </Plain>
+                </span>
+              )}
               <Plain onPress={() => useHandle.setState({ snap: !grip.snap })}>{grip.snap ? 'by steps' : 'freely'}</Plain>
               {chosen.list !== ROOM && <Plain onPress={() => onGround(chosen)}>to the ground</Plain>}
             </>

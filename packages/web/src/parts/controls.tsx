@@ -155,6 +155,19 @@ export function Control({ setting, name, value, frameRate, keyed, targets, onCha
       );
     case 'points':
       return <Points name={name} value={value as never} frameRate={frameRate} onChange={onChange} />;
+    case 'dabs': {
+      const dabs = value as readonly unknown[];
+      return (
+        <span>
+          {dabs.length === 0 ? 'nothing yet: paint in the window' : `${dabs.length} dabs`}{' '}
+          {dabs.length > 0 && (
+            <WordButton aria-label={`${name}: wipe all away`} onPress={() => onChange([])}>
+              wipe all away
+            </WordButton>
+          )}
+        </span>
+      );
+    }
     case 'keys':
       return null; // curves are drawn on the reel, not in a sentence
     case 'text':

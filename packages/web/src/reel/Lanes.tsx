@@ -1,5 +1,6 @@
 // Keyed settings as lanes on the frame axis: a mark for each key, to drag, to jump to, to take away, with its ease and value.
 import { useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
+import { create } from 'zustand';
 import styled, { useTheme } from 'styled-components';
 import { EASES } from '@bramblemist/core/recipe/document';
 import { moveKeys, scaleKeys, targetOf, valueOf, withKey, type Curve, type Ease } from '@bramblemist/core/recipe/keys';
@@ -62,6 +63,9 @@ const Tools = styled.div`
   gap: 0 10px;
 `;
 
+/** Keys that were copied, for another lane of this or another shot. */
+const useCopied = create<{ readonly keys: Curve['keys'] | null; readonly after: Curve['after'] }>(() => ({ keys: null, after: 'hold' }));
+
 export function Lanes({ recipe, first, last, frame }: { recipe: Recipe; first: number; last: number; frame: number }): ReactNode {
   if (recipe.curves.length === 0) return null;
   return (
@@ -88,6 +92,8 @@ function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): Rea
     [open, setOpen] = useState(false),
     track = useRef<HTMLDivElement>(null),
     drag = useRef<{ key: number; x: number; y: number; from: Curve } | null>(null);
+  const { keys: copiedKeys, after: copiedAfter } = useCopied(),
+    copied = copiedKeys && { keys: copiedKeys, after: copiedAfter };
   const target = targetOf(recipe, curve.path);
   if ('wrong' in target) return null;
   const { setting, name } = target,
@@ -156,6 +162,10 @@ function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): Rea
             <Plain onPress={() => set('shift', moveKeys(curve, new Set(curve.keys.map((k) => k.frame)), frame - curve.keys[0].frame, 0))}>
               start here
             </Plain>
+            <Plain onPress={() => set('scale', bounded(scaleKeys(curve, 1, 1.25)))}>stronger</Plain>
+            <Plain onPress={() => set('scale', bounded(scaleKeys(curve, 1, 0.8)))}>weaker</Plain>
+            <Plain onPress={() => useCopied.setState({ keys: curve.keys, after: curve.after })}>copy</Plain>
+            {copied && <Plain onPress={() => set('paste keys to', bounded({ ...curve, ...copied }))}>paste</Plain>}
             <Plain onPress={remove}>no keys</Plain>
           </Tools>
         )}

@@ -9,8 +9,12 @@ import type { ObstaclePart, ParticlesPart, Recipe, SourcePart, StandingPart, Tri
 import { change } from '../data/bench';
 import { useSelection } from '../data/selection';
 
-export type HandleMode = 'move' | 'turn' | 'size' | 'aim';
-export const useHandle = create<{ readonly mode: HandleMode; readonly snap: boolean }>(() => ({ mode: 'move', snap: false }));
+export type HandleMode = 'move' | 'turn' | 'size' | 'aim' | 'paint';
+export const useHandle = create<{ readonly mode: HandleMode; readonly snap: boolean; readonly brushM: number }>(() => ({
+  mode: 'move',
+  snap: false,
+  brushM: 0.1,
+}));
 const TURN_STEP = Math.PI / 12;
 /** The room as something that can be chosen. */
 export const ROOM = 'space';
@@ -48,12 +52,20 @@ export function chosenPart(recipe: Recipe, id: string | null): Chosen | null {
       list,
       index,
       part,
-      modes: ['move', 'turn', ...(sized ? (['size'] as const) : []), ...(aim ? (['aim'] as const) : [])],
+      modes: [
+        'move',
+        'turn',
+        ...(sized ? (['size'] as const) : []),
+        ...(aim ? (['aim'] as const) : []),
+        ...(paintable(part) ? (['paint'] as const) : []),
+      ],
       aim,
     };
   }
   return null;
 }
+
+const paintable = (part: object): boolean => 'mask' in part && part.mask === 'painted' && 'shape' in part && part.shape === 'mesh';
 
 function aimOf(part: SourcePart | ObstaclePart | ParticlesPart): Chosen['aim'] {
   if ('aim' in part) return part.aim === 'along' ? { path: 'direction', is: 'direction', value: part.direction } : null;
@@ -95,7 +107,7 @@ export function Handle({ recipe }: { recipe: Recipe }): ReactNode {
     chosen = chosenPart(recipe, id),
     mode = chosen?.modes.includes(wanted) ? wanted : 'move';
   useEffect(() => invalidate(), [invalidate, id, mode]);
-  if (!chosen?.part.on) return null;
+  if (!chosen?.part.on || mode === 'paint') return null;
   const { list, index, part, name, aim } = chosen,
     room = list === ROOM,
     [x, y, z] = part.turn.map((d) => (d * Math.PI) / 180),

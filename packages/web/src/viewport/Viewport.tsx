@@ -1,6 +1,6 @@
 // The window on the scene: the room, sources and obstacles as shapes, the medium marched at a resolution that keeps pace.
 import { OrbitControls } from '@react-three/drei';
-import { Canvas, useFrame, useThree } from '@react-three/fiber';
+import { Canvas, useFrame, useThree, type ThreeEvent } from '@react-three/fiber';
 import { useEffect, useImperativeHandle, useMemo, useRef, type ComponentRef, type ReactNode, type Ref } from 'react';
 import * as THREE from 'three';
 import { useTheme } from 'styled-components';
@@ -10,10 +10,12 @@ import { ownTime, type Assets } from '@bramblemist/core/geometry/assets';
 import type { Mesh } from '@bramblemist/core/geometry/mesh';
 import { poseOf, type Pose } from '@bramblemist/core/geometry/pose';
 import { recipeAt } from '@bramblemist/core/recipe/keys';
-import type { Recipe, StandingPart, Triple } from '@bramblemist/core/recipe/recipe';
+import { dabbed, paintedAt } from '@bramblemist/core/geometry/paint';
+import type { Recipe, SourcePart, StandingPart, Triple } from '@bramblemist/core/recipe/recipe';
 import type { ShownBrick } from '../live/use-live';
+import { change, useBench } from '../data/bench';
 import { select, useSelection } from '../data/selection';
-import { Handle } from './Handle';
+import { Handle, useHandle } from './Handle';
 import { geometryOf, inMetresOnce } from './shapes';
 import { makeVolumeMaterial, setLook, showBrick } from './volume-material';
 
@@ -223,6 +225,64 @@ function turned({ toOwn: [x, y, z] }: Pose): THREE.Quaternion {
   return new THREE.Quaternion().setFromRotationMatrix(m);
 }
 
+/** The chosen mesh to be painted on: a press or a stroke lays dabs on it, with Shift held it wipes them away. */
+function PaintedOn({ source, index, pose, mesh }: { source: SourcePart; index: number; pose: Pose; mesh: Mesh }): ReactNode {
+  const theme = useTheme(),
+    controls = useThree((s) => s.controls) as unknown as { enabled: boolean } | null;
+  const brushM = useHandle((s) => s.brushM);
+  const geometry = useMemo(() => geometryOf(source, 8, mesh), [source, mesh]);
+  useEffect(() => () => geometry.dispose(), [geometry]);
+  const dab = useMemo(() => new THREE.SphereGeometry(1, 16, 10), []);
+  const balls = useRef<THREE.InstancedMesh>(null),
+    painted = source.paint.filter(([x, y, z, , amount]) => amount > 0 && paintedAt(source.paint, x, y, z) > 0.1);
+  useEffect(() => {
+    const m = new THREE.Matrix4();
+    painted.forEach(([x, y, z, r], n) => balls.current?.setMatrixAt(n, m.makeScale(r, r, r).setPosition(x, y, z)));
+    if (balls.current) balls.current.instanceMatrix.needsUpdate = true;
+  });
+  const lay = (e: ThreeEvent<PointerEvent>): void => {
+    if (e.buttons !== 1) return;
+    e.stopPropagation();
+    const now = useBench.getState().documents?.recipe.sources[index];
+    if (!now) return;
+    const d = e.point.toArray().map((v, a) => v - pose.centre[a]),
+      place = pose.toOwn.map((r) => r[0] * d[0] + r[1] * d[1] + r[2] * d[2]) as Triple;
+    const next = dabbed(now.paint, place, brushM, e.nativeEvent.shiftKey ? -1 : 1);
+    if (next !== now.paint) change(`paint ${now.name}`, 'recipe', `sources.${index}.paint`, next);
+  };
+  return (
+    <group position={pose.centre} quaternion={turned(pose)}>
+      <mesh
+        geometry={geometry}
+        layers-mask={(1 << SOLID_LAYER) | 1}
+        onPointerDown={(e) => {
+          if (controls) controls.enabled = false;
+          lay(e);
+        }}
+        onPointerMove={lay}
+        onPointerUp={() => {
+          if (controls) controls.enabled = true;
+        }}
+        onPointerLeave={() => {
+          if (controls) controls.enabled = true;
+        }}
+        onClick={(e) => e.stopPropagation()}
+      >
+        <meshStandardMaterial color="#77777c" roughness={0.9} flatShading side={THREE.DoubleSide} />
+      </mesh>
+      <instancedMesh
+        key={painted.length}
+        ref={balls}
+        args={[dab, undefined, Math.max(1, painted.length)]}
+        visible={painted.length > 0}
+        raycast={() => null}
+      >
+        <meshBasicMaterial color={theme.thorn} transparent opacity={0.35} depthWrite={false} />
+      </instancedMesh>
+    </group>
+  );
+}
+
 /** Sides of the room but the floor: where each is, and how its plane is turned to look inward. */
 const WALLS: readonly { side: 'top' | 'left' | 'right' | 'back' | 'front'; axis: 0 | 1 | 2; end: -1 | 1; turn: Triple }[] = [
   { side: 'top', axis: 1, end: 1, turn: [Math.PI / 2, 0, 0] },
@@ -378,6 +438,11 @@ export function Viewport({ recipe, assets, look, shown, handle }: ViewportProps)
       return null;
     }
   };
+  const chosenId = useSelection((s) => s.id),
+    mode = useHandle((s) => s.mode),
+    index = now.sources.findIndex((s) => s.id === chosenId && s.shape === 'mesh' && s.mask === 'painted'),
+    painting = mode === 'paint' && index >= 0 ? { index, source: now.sources[index] } : null,
+    paintedMesh = painting && meshOf(painting.source);
   // a mesh is drawn once it is here
   const drawn = (part: StandingPart): boolean => part.on && (part.shape !== 'mesh' || meshOf(part) !== null);
   return (
@@ -391,7 +456,7 @@ export function Viewport({ recipe, assets, look, shown, handle }: ViewportProps)
         gl.setClearColor(theme.surround);
         camera.layers.enableAll();
       }}
-      onPointerMissed={() => select(null)}
+      onPointerMissed={() => !painting && select(null)}
       aria-label="The scene"
       role="img"
     >
@@ -403,6 +468,9 @@ export function Viewport({ recipe, assets, look, shown, handle }: ViewportProps)
         .map((s) => (
           <Shape key={s.id} part={s} kind="source" pose={poseOf(s, timeS)} mesh={meshOf(s)} />
         ))}
+      {painting && paintedMesh && (
+        <PaintedOn source={painting.source} index={painting.index} pose={poseOf(painting.source, timeS)} mesh={paintedMesh} />
+      )}
       {now.obstacles.filter(drawn).map((o) => (
         <Shape key={o.id} part={o} kind="obstacle" pose={poseOf(o, timeS)} mesh={meshOf(o)} />
       ))}
