@@ -82,6 +82,14 @@ await take('keys', `/shots/${shots.find((x) => x.name === 'Sack drop').id}/set-u
   for (let n = 0; n < 23; n++) await page.keyboard.press('ArrowRight');
   await page.waitForTimeout(3000);
 });
+await take('particles', `/shots/${shots.find((x) => x.name === 'Sack drop').id}/set-up`, async () => {
+  await page.getByText('run complete').waitFor({ timeout: 90000 });
+  await page.getByRole('button', { name: 'Unfold Crumbs of flour' }).click();
+  await page.getByRole('slider', { name: 'Frame' }).press('Home');
+  for (let n = 0; n < 19; n++) await page.keyboard.press('ArrowRight');
+  await page.getByRole('button', { name: 'Fold Crumbs of flour' }).scrollIntoViewIfNeeded();
+  await page.waitForTimeout(3000);
+});
 await take('board', '/board');
 await take('queue', '/queue');
 await browser.close();

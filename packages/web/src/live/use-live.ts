@@ -58,7 +58,7 @@ function liveWorker(): Worker {
 
 /** Frames that came since the last painted one: the page takes them in at the pace at which it can paint. */
 let arrived: Extract<FromLive, { type: 'frame' }>[] = [];
-let smoothRate = 0;
+let smoothMs = 0;
 
 function showArrived(): void {
   const state = useLive.getState(),
@@ -73,7 +73,7 @@ function showArrived(): void {
   }
   const notices = [...state.notices, ...own.flatMap((m) => m.notices)].slice(0, MOST_NOTICES);
   const newest = own[own.length - 1];
-  useLive.setState({ frames, readings, notices, newest: newest.brick.frame, rate: smoothRate, ...newest.room });
+  useLive.setState({ frames, readings, notices, newest: newest.brick.frame, rate: smoothMs ? 1000 / smoothMs : 0, ...newest.room });
 }
 
 function receive(message: FromLive): void {
@@ -84,10 +84,11 @@ function receive(message: FromLive): void {
       useLive.setState({ status: 'running', threads: message.threads, ...message.room });
       break;
     case 'frame': {
+      // the time between frames is smoothed, not the rate: several may arrive at once
       const now = performance.now(),
-        rate = lastFrameAt ? 1000 / (now - lastFrameAt) : 0;
+        ms = lastFrameAt ? now - lastFrameAt : 0;
       lastFrameAt = now;
-      smoothRate = smoothRate ? smoothRate * 0.85 + rate * 0.15 : rate;
+      if (ms > 0) smoothMs = smoothMs ? smoothMs * 0.9 + ms * 0.1 : ms;
       arrived.push(message);
       if (arrived.length === 1) requestAnimationFrame(showArrived);
       break;
@@ -107,7 +108,7 @@ const send = (message: ToLive): void => liveWorker().postMessage(message);
 export function startLive(recipe: Recipe, voxelSizeM: number, threads: number): void {
   const run = useLive.getState().run + 1;
   lastFrameAt = 0;
-  smoothRate = 0;
+  smoothMs = 0;
   useLive.setState({ ...EMPTY, run, status: 'starting' });
   send({ type: 'pause', paused: false });
   send({ type: 'run', run, recipe, voxelSizeM, threads });

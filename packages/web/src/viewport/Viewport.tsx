@@ -296,14 +296,21 @@ const HATCHES = 14;
 /** A side that is a wall: a faint plane with hatches, seen from inside only, so that none stands before the scene. */
 function Wall({ place, turn, width, height }: { place: Triple; turn: Triple; width: number; height: number }): ReactNode {
   const hatches = useMemo(() => {
-    // slanting lines from edge to edge
+    // slanting strips from edge to edge; strips, as lines have no side from which they are not seen
     const points: number[] = [],
-      all = width + height;
+      all = width + height,
+      half = (0.0012 * all) / Math.SQRT2;
     for (let n = 1; n < HATCHES; n++) {
       const at = (all * n) / HATCHES,
-        a = [Math.min(at, width), Math.max(0, at - width)],
-        b = [Math.max(0, at - height), Math.min(at, height)];
-      points.push(a[0] - width / 2, a[1] - height / 2, 0, b[0] - width / 2, b[1] - height / 2, 0);
+        a = [Math.min(at, width) - width / 2, Math.max(0, at - width) - height / 2],
+        b = [Math.max(0, at - height) - width / 2, Math.min(at, height) - height / 2];
+      const [p, q, r, t] = [
+        [a[0] - half, a[1] - half],
+        [a[0] + half, a[1] + half],
+        [b[0] + half, b[1] + half],
+        [b[0] - half, b[1] - half],
+      ];
+      for (const c of [p, q, r, p, r, t]) points.push(c[0], c[1], 0);
     }
     return new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(points, 3));
   }, [width, height]);
@@ -314,9 +321,9 @@ function Wall({ place, turn, width, height }: { place: Triple; turn: Triple; wid
         <planeGeometry args={[width, height]} />
         <meshBasicMaterial color="#8a8a90" transparent opacity={0.13} depthWrite={false} />
       </mesh>
-      <lineSegments geometry={hatches}>
-        <lineBasicMaterial color="#c9c9cc" transparent opacity={0.16} />
-      </lineSegments>
+      <mesh geometry={hatches}>
+        <meshBasicMaterial color="#c9c9cc" transparent opacity={0.16} depthWrite={false} />
+      </mesh>
     </group>
   );
 }
