@@ -7,6 +7,7 @@ export { coverFaces, cutFaces, resetFaces, solidFlow } from './solids';
 export { coverByCloud, fly, keepAlive } from './particles';
 export { concentration, fluxSweep, scaleField } from './flux';
 export { diffuse } from './diffuse';
+export { current } from './currents';
 export * from './forces';
 export { curlNoise, exponential, gradientTable, sine, spread } from './noise';
 export { classifyRows, coarsenFaces, fillCoefficients } from './level';

@@ -4,6 +4,7 @@ import { PARTS } from './parts';
 import {
   parseRecipe,
   RECIPE,
+  type CurrentPart,
   type FilePart,
   type ObstaclePart,
   type ParticlesPart,
@@ -13,8 +14,8 @@ import {
   type Triple,
 } from './recipe';
 
-export type ListName = 'sources' | 'patterns' | 'obstacles' | 'particles' | 'files';
-type AnyPart = SourcePart | ObstaclePart | ParticlesPart | PatternPart | FilePart;
+export type ListName = 'sources' | 'patterns' | 'obstacles' | 'particles' | 'currents' | 'files';
+type AnyPart = SourcePart | ObstaclePart | ParticlesPart | CurrentPart | PatternPart | FilePart;
 
 /** Something that can be added by name. */
 export interface Starter {
@@ -25,7 +26,7 @@ export interface Starter {
   readonly make: (e: number, middle: Triple, floor: Triple) => object;
 }
 
-export const STARTERS: Readonly<Record<'sources' | 'obstacles' | 'particles' | 'patterns', readonly Starter[]>> = {
+export const STARTERS: Readonly<Record<'sources' | 'obstacles' | 'particles' | 'currents' | 'patterns', readonly Starter[]>> = {
   sources: [
     { name: 'Puff', when: 'A ball in the air. The quickest start.', make: (e, middle) => ({ shape: 'sphere', centre: middle, radius: e }) },
     {
@@ -152,6 +153,45 @@ export const STARTERS: Readonly<Record<'sources' | 'obstacles' | 'particles' | '
     },
     { name: 'From a file', when: 'A sequence of PLY or CSV files that was made elsewhere.', make: (e) => ({ born: 'file', ball: e / 10 }) },
   ],
+  currents: [
+    {
+      name: 'Jet',
+      when: 'A fan, a draught, a wind that blows in one place only.',
+      make: (e, middle) => ({ does: 'jet', shape: 'cylinder', centre: middle, radius: e, size: [e, 3 * e, e], soft: e / 2 }),
+    },
+    {
+      name: 'Whirl',
+      when: 'Spins the air about an axis: a stirred tank, chaff in a yard.',
+      make: (e, middle) => ({ does: 'spin', shape: 'cylinder', centre: middle, radius: 2 * e, size: [e, 6 * e, e], soft: e }),
+    },
+    {
+      name: 'Pull',
+      when: 'Draws everything to a point, or with a negative pull drives it away.',
+      make: (e, middle) => ({ does: 'point', shape: 'sphere', centre: middle, radius: 3 * e, soft: e }),
+    },
+    {
+      name: 'Lee',
+      when: 'Brings the air to rest: shelter behind a roof, a corner where mist gathers.',
+      make: (e, middle) => ({ does: 'still', shape: 'box', centre: middle, size: [3 * e, 3 * e, 3 * e], soft: e }),
+    },
+    {
+      name: 'Shear',
+      when: 'Layers that slide over each other, which tears a plume into billows.',
+      make: (e, middle) => ({ does: 'shear', shape: 'box', centre: middle, size: [8 * e, 4 * e, 8 * e], direction: [1, 0, 0], soft: e }),
+    },
+    {
+      name: 'Path',
+      when: 'Leads the air along corners that you set, turning about them as it goes.',
+      make: (e, middle) => ({
+        ...{ does: 'path', shape: 'path', centre: middle, radius: 1.5 * e, soft: e, turning: 0 },
+        points: [
+          [-3 * e, -e, 0],
+          [0, e, 0],
+          [3 * e, 0, 0],
+        ],
+      }),
+    },
+  ],
   patterns: [
     { name: 'Billows', when: 'Lumps with creases between them: mist, boiling vapour.', make: (e) => ({ noise: 'billow', size: e }) },
     { name: 'Soft noise', when: 'Thicker here, thinner there.', make: (e) => ({ noise: 'value', size: e }) },
@@ -232,6 +272,7 @@ export interface Parcel {
   readonly patterns: readonly PatternPart[];
   readonly obstacles: readonly ObstaclePart[];
   readonly particles: readonly ParticlesPart[];
+  readonly currents: readonly CurrentPart[];
   readonly files: readonly FilePart[];
   readonly curves: readonly Curve[];
 }
@@ -243,17 +284,18 @@ function lineage(recipe: Recipe, id: string): ParticlesPart[] {
 }
 
 /** A part as text, with its patterns, particles, files and keys. */
-export function textOf(recipe: Recipe, list: 'sources' | 'obstacles' | 'particles', id: string): string {
+export function textOf(recipe: Recipe, list: 'sources' | 'obstacles' | 'particles' | 'currents', id: string): string {
   const sources = list === 'sources' ? recipe.sources.filter((s) => s.id === id) : [],
     obstacles = list === 'obstacles' ? recipe.obstacles.filter((o) => o.id === id) : [],
+    currents = list === 'currents' ? recipe.currents.filter((c) => c.id === id) : [],
     patterns = recipe.patterns.filter((p) => sources.some((s) => s.id === p.source)),
     roots = list === 'particles' ? [id] : sources.filter((s) => s.shape === 'particles').map((s) => s.particles);
   const particles = roots.flatMap((root) => lineage(recipe, root));
-  const all = [...sources, ...obstacles, ...patterns, ...particles],
-    wanted = new Set([...all.map((p) => p.file), ...particles.map((p) => p.sequence)]);
+  const all = [...sources, ...obstacles, ...patterns, ...particles, ...currents],
+    wanted = new Set([...[...sources, ...obstacles, ...patterns, ...particles].map((p) => p.file), ...particles.map((p) => p.sequence)]);
   const files = recipe.files.filter((f) => wanted.has(f.id));
   const curves = recipe.curves.filter((c) => all.some((p) => p.id === c.path.split('/')[1]));
-  const parcel: Parcel = { bramblemist: 'parts', sources, patterns, obstacles, particles, files, curves };
+  const parcel: Parcel = { bramblemist: 'parts', sources, patterns, obstacles, particles, currents, files, curves };
   return JSON.stringify(parcel, null, 2);
 }
 
@@ -269,9 +311,9 @@ export function pasted(recipe: Recipe, text: string, newId: () => string): Recip
     throw new Error('The text holds no parts of a recipe. Copy a source or an obstacle first.');
   }
   if (parcel?.bramblemist !== 'parts') throw new Error('The text holds no parts of a recipe. Copy a source or an obstacle first.');
-  const { sources = [], patterns = [], obstacles = [], particles = [], files = [], curves = [] } = parcel;
+  const { sources = [], patterns = [], obstacles = [], particles = [], currents = [], files = [], curves = [] } = parcel;
   const ids = new Map<string, string>([
-    ...[...sources, ...patterns, ...obstacles, ...particles].map((p): [string, string] => [p.id, newId()]),
+    ...[...sources, ...patterns, ...obstacles, ...particles, ...currents].map((p): [string, string] => [p.id, newId()]),
     ...files.map((f): [string, string] => [f.id, recipe.files.find((own) => own.sha256 !== '' && own.sha256 === f.sha256)?.id ?? newId()]),
   ]);
   const now = (id: string): string => ids.get(id) ?? '';
@@ -284,6 +326,7 @@ export function pasted(recipe: Recipe, text: string, newId: () => string): Recip
       sources.map((s) => ({ ...s, particles: now(s.particles) })),
     ),
     obstacles: add(recipe.obstacles, obstacles),
+    currents: currents.reduce((list, c) => [...list, { ...c, id: now(c.id), name: freeName(list, c.name) }], [...recipe.currents]),
     particles: add(
       recipe.particles,
       particles.map((p) => ({ ...p, parent: now(p.parent), sequence: now(p.sequence) })),

@@ -1,5 +1,6 @@
 // The parts of a recipe, in the order of the page.
 import { BUOYANCY, FADING, METHOD, SPREADING, TURBULENCE, VORTICITY, WIND } from './parts/air';
+import { CURRENTS } from './parts/currents';
 import { CURVES } from './parts/curves';
 import { OBSTACLES } from './parts/obstacles';
 import { PARTICLES } from './parts/particles';
@@ -10,6 +11,6 @@ import type { Part } from './settings';
 
 export const PARTS: readonly Part[] = [
   ...[SPACE, WINDOW, SOURCES, PATTERNS, OBSTACLES, PARTICLES],
-  ...[BUOYANCY, WIND, TURBULENCE, VORTICITY, FADING, SPREADING, METHOD],
+  ...[BUOYANCY, WIND, TURBULENCE, VORTICITY, CURRENTS, FADING, SPREADING, METHOD],
   ...[KEEP, FILES, CURVES],
 ];

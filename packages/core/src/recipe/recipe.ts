@@ -118,6 +118,20 @@ export interface ParticlesPart extends StandingPart {
   from: number;
   until: number;
 }
+export interface CurrentPart extends StandingPart {
+  points: Triple[];
+  does: 'jet' | 'spin' | 'point' | 'still' | 'shear' | 'path';
+  soft: number;
+  speed: number;
+  direction: Triple;
+  turning: number;
+  pull: number;
+  shear: number;
+  toPath: number;
+  within: number;
+  from: number;
+  until: number;
+}
 export interface FilePart {
   id: string;
   name: string;
@@ -157,6 +171,7 @@ export interface Recipe {
   wind: { speed: number; heading: number; rise: number; grip: number; gust: number; gustLength: number; seed: number };
   turbulence: { strength: number; size: number; octaves: number; roughness: number; period: number; seed: number };
   vorticity: { strength: number; large: number; largeSize: number };
+  currents: CurrentPart[];
   fading: { density: number; temperature: number };
   spreading: { viscosity: number; density: number; temperature: number; stick: number };
   method: { density: Carried; temperature: Carried; motion: 'plain' | 'reflected'; trace: 'second' | 'third' };

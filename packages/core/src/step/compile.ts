@@ -8,6 +8,7 @@ import type { DistanceGrid } from '../geometry/shape';
 import { extremes, recipeAt } from '../recipe/keys';
 import type {
   Carried,
+  CurrentPart,
   ObstaclePart,
   FilePart,
   ParticlesPart,
@@ -82,6 +83,7 @@ export interface Plan {
   readonly sources: readonly Standing<SourcePart>[];
   readonly obstacles: readonly Standing<ObstaclePart>[];
   readonly particles: readonly PlannedParticles[];
+  readonly currents: readonly Standing<CurrentPart>[];
   /** Pictures of the patterns, and which pattern (of the recipe's list) each belongs to. */
   readonly pictures: readonly (Picture & { readonly pattern: number })[];
   /** What the room travels with: a list of the recipe and the place in it. */
@@ -111,7 +113,7 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
   const { space, keep, method, fading, spreading } = recipe;
   const window = windowOver(space.corner, space.size, options.voxelSizeM ?? space.voxelSize),
     h = window.voxelSizeM;
-  const standing = <P extends StandingPart>(list: 'sources' | 'obstacles' | 'particles'): Standing<P>[] =>
+  const standing = <P extends StandingPart>(list: 'sources' | 'obstacles' | 'particles' | 'currents'): Standing<P>[] =>
     (recipe[list] as unknown as P[]).flatMap((part, index) => {
       if (!part.on) return [];
       const keyed = recipe.curves.some(
@@ -122,7 +124,8 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
       return [{ index, part, moves: keyed || isMoving(part) || (mesh?.moves ?? false), mesh }];
     });
   const sources = standing<SourcePart>('sources'),
-    obstacles = standing<ObstaclePart>('obstacles');
+    obstacles = standing<ObstaclePart>('obstacles'),
+    currents = standing<CurrentPart>('currents');
   const frameS = space.timeScale / space.frameRate;
   const most = (path: string, own: number): number => Math.max(...extremes(recipe, path, own).map(Math.abs));
   const hottest = sources.reduce(
@@ -147,6 +150,7 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
     sources,
     obstacles,
     particles: plannedParticles(recipe, standing<ParticlesPart>('particles'), frameS, options.assets),
+    currents,
     pictures: recipe.patterns.flatMap((p, pattern) =>
       p.on && p.noise === 'picture' && p.source !== '' ? [{ ...pictureOf(p, recipe, options.assets), pattern }] : [],
     ),
@@ -158,7 +162,8 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
     accelerationBound:
       most('buoyancy/lift', recipe.buoyancy.lift) * hottest +
       most('buoyancy/weight', recipe.buoyancy.weight) +
-      2 * most('turbulence/strength', recipe.turbulence.strength),
+      2 * most('turbulence/strength', recipe.turbulence.strength) +
+      Math.max(0, ...currents.map(({ part: c }) => (c.does === 'point' ? most(`currents/${c.id}/pull`, c.pull) : 0))),
   };
 }
 

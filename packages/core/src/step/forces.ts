@@ -1,6 +1,7 @@
 // Stage 5: accelerations are gathered at cell centres, one force after the other, then applied on the faces. To add a force,
-// write one file in air/ that adds to layout.acceleration, name it here, and describe its settings in recipe/parts.ts.
+// write one file in air/ that adds to layout.acceleration, name it here, and describe its settings in recipe/parts/.
 import { addBuoyancy } from '../air/buoyancy';
+import { addCurrents } from '../air/currents';
 import { addTurbulence } from '../air/turbulence';
 import { addLargeConfinement, setConfinement } from '../air/vorticity';
 import { windNow } from '../air/wind';
@@ -16,6 +17,7 @@ export function forces(state: StepState, dtS: number): void {
   const l = state.window.lattice;
   FIRST(state);
   for (const add of FORCES) add(state);
+  addCurrents(state, dtS);
 
   const wind = windNow(state, dtS);
   layout.velocity.forEach((f, axis) => {

@@ -1,11 +1,11 @@
 // Sources and obstacles at a moment of the run: where keys and motion have taken them.
 import { poseBetween, poseOf, type Pose } from '../geometry/pose';
 import { cellShape, type CellShape } from '../geometry/shape';
-import type { ObstaclePart, ParticlesPart, SourcePart } from '../recipe/recipe';
+import type { CurrentPart, ObstaclePart, ParticlesPart, SourcePart } from '../recipe/recipe';
 import type { Plan, Standing } from './compile';
 
-type ListName = 'sources' | 'obstacles' | 'particles';
-type AnyStanding = Standing<SourcePart> | Standing<ObstaclePart> | Standing<ParticlesPart>;
+type ListName = 'sources' | 'obstacles' | 'particles' | 'currents';
+type AnyStanding = Standing<SourcePart> | Standing<ObstaclePart> | Standing<ParticlesPart> | Standing<CurrentPart>;
 /** Sine of radians; a run passes its kernels' own, so that all engines agree to the last bit. */
 export type Sine = (x: number) => number;
 

@@ -101,7 +101,7 @@ export function SetUp({ documents }: StageProps): ReactNode {
       setWrong((error as Error).message);
     }
   };
-  const item = (key: 'sources' | 'patterns' | 'obstacles' | 'particles', n: number): ReactNode => {
+  const item = (key: 'sources' | 'patterns' | 'obstacles' | 'particles' | 'currents', n: number): ReactNode => {
     const own = recipe[key][n];
     const act = (label: string, next: Recipe): void => changeRecipe(`${label} ${own.name}`, next);
     return (
@@ -168,7 +168,7 @@ export function SetUp({ documents }: StageProps): ReactNode {
       />
     );
   };
-  const add = (key: 'sources' | 'obstacles' | 'particles', word: string): ReactNode => (
+  const add = (key: 'sources' | 'obstacles' | 'particles' | 'currents', word: string): ReactNode => (
     <Tools>
       <Plain aria-label={`Paste ${word}`} onPress={() => void paste()}>
         <ClipboardPaste size={13} />
@@ -243,8 +243,9 @@ export function SetUp({ documents }: StageProps): ReactNode {
       </Section>
       <Files recipe={recipe} />
       <Section>
-        <Heading>Air</Heading>
+        <Heading>Air {add('currents', 'a current')}</Heading>
         {AIR.map(one)}
+        {recipe.currents.map((_, n) => item('currents', n))}
       </Section>
       <Section>
         <Heading>Keep</Heading>

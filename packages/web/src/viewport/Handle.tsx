@@ -5,7 +5,7 @@ import { useThree } from '@react-three/fiber';
 import { useEffect, useRef, type ReactNode, type RefObject } from 'react';
 import * as THREE from 'three';
 import { create } from 'zustand';
-import type { ObstaclePart, ParticlesPart, Recipe, SourcePart, StandingPart, Triple } from '@bramblemist/core/recipe/recipe';
+import type { CurrentPart, ObstaclePart, ParticlesPart, Recipe, SourcePart, StandingPart, Triple } from '@bramblemist/core/recipe/recipe';
 import { change } from '../data/bench';
 import { useSelection } from '../data/selection';
 
@@ -22,7 +22,7 @@ export const ROOM = 'space';
 /** What is chosen, as something with a place: where it is in the recipe, and what its handle can do. */
 export interface Chosen {
   readonly name: string;
-  readonly list: 'sources' | 'obstacles' | 'particles' | typeof ROOM;
+  readonly list: 'sources' | 'obstacles' | 'particles' | 'currents' | typeof ROOM;
   readonly index: number;
   readonly part: Pick<StandingPart, 'on' | 'shape' | 'centre' | 'turn' | 'size' | 'radius' | 'tube'>;
   readonly modes: readonly HandleMode[];
@@ -40,7 +40,7 @@ export function chosenPart(recipe: Recipe, id: string | null): Chosen | null {
       part: { on: true, shape: 'box', centre, turn: [0, 0, 0], size, radius: 0, tube: 0 },
     };
   }
-  for (const list of ['sources', 'obstacles', 'particles'] as const) {
+  for (const list of ['sources', 'obstacles', 'particles', 'currents'] as const) {
     const index = recipe[list].findIndex((p) => p.id === id);
     if (index < 0) continue;
     const part = recipe[list][index];
@@ -67,7 +67,9 @@ export function chosenPart(recipe: Recipe, id: string | null): Chosen | null {
 
 const paintable = (part: object): boolean => 'mask' in part && part.mask === 'painted' && 'shape' in part && part.shape === 'mesh';
 
-function aimOf(part: SourcePart | ObstaclePart | ParticlesPart): Chosen['aim'] {
+function aimOf(part: SourcePart | ObstaclePart | ParticlesPart | CurrentPart): Chosen['aim'] {
+  if ('does' in part)
+    return ['jet', 'spin', 'shear'].includes(part.does) ? { path: 'direction', is: 'direction', value: part.direction } : null;
   if ('aim' in part) return part.aim === 'along' ? { path: 'direction', is: 'direction', value: part.direction } : null;
   if (!('push' in part) || part.push.how === 'none') return null;
   if (part.push.mode === 'along') return { path: 'push.direction', is: 'direction', value: part.push.direction };

@@ -486,6 +486,11 @@ export function Viewport({ recipe, assets, look, shown, handle }: ViewportProps)
         .map((p) => (
           <Shape key={p.id} part={p} kind="source" pose={poseOf(p, timeS)} mesh={meshOf(p)} />
         ))}
+      {now.currents
+        .filter((c) => c.on && c.id === chosenId)
+        .map((c) => (
+          <Shape key={c.id} part={c} kind="source" pose={poseOf(c, timeS)} mesh={null} />
+        ))}
       {shown?.dots && <Particles dots={shown.dots} />}
       <Handle recipe={recipe} />
       <Rig recipe={recipe} look={look} handle={handle} />

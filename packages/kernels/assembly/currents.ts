@@ -1,0 +1,105 @@
+// Currents: pushes of the air that are limited to a place with a soft edge. Accelerations at cell centres, m/s².
+import { row } from './common';
+import { ownDistance, ownX, ownY, ownZ, Shape } from './shape';
+
+const enum Does { JET = 0, SPIN = 1, POINT = 2, STILL = 3, SHEAR = 4, PATH = 5 }
+
+@unmanaged
+class Current extends Shape {
+  fx: usize; fy: usize; fz: usize; u: usize; v: usize; w: usize;
+  does: i32;
+  /** m/s; of a spin rad/s; of a shear 1/s; of a point m/s². */
+  strength: f32;
+  /** Direction or axis, of length 1, in the world's axes. */
+  dx: f32; dy: f32; dz: f32;
+  /** Toward a path, m/s for each metre from it; about it, rad/s. */
+  pull: f32; spin: f32;
+  /** Part of the difference that is made up in this substep, a second. */
+  grip: f32;
+  /** Width of the soft edge outside of the shape, cells; metres a cell. */
+  soft: f32; h: f32;
+  i0: i32; i1: i32; j0: i32; j1: i32; k0: i32; k1: i32;
+}
+
+let toX: f32 = 0, toY: f32 = 0, toZ: f32 = 0;
+
+/** The air's speed along a path: to its nearest place, about it, and along it. The place in own axes and cells, the speed too. */
+function alongPath(C: Current, x: f32, y: f32, z: f32): void {
+  let least: f32 = f32.MAX_VALUE, tx: f32 = 0, ty: f32 = 0, tz: f32 = 0, nx: f32 = 0, ny: f32 = 0, nz: f32 = 0;
+  for (let n = 0; n + 1 < C.count; n++) {
+    const p = C.points + <usize>(n * 12);
+    const ax = load<f32>(p), ay = load<f32>(p, 4), az = load<f32>(p, 8);
+    const bx = load<f32>(p, 12) - ax, by = load<f32>(p, 16) - ay, bz = load<f32>(p, 20) - az;
+    const ex = x - ax, ey = y - ay, ez = z - az, long = bx * bx + by * by + bz * bz;
+    if (long == 0) continue;
+    const t = min<f32>(1, max<f32>(0, (ex * bx + ey * by + ez * bz) / long));
+    const qx = t * bx - ex, qy = t * by - ey, qz = t * bz - ez, d = qx * qx + qy * qy + qz * qz;
+    if (d >= least) continue;
+    least = d;
+    const one = <f32>1 / sqrt<f32>(long);
+    tx = bx * one;
+    ty = by * one;
+    tz = bz * one;
+    nx = qx;
+    ny = qy;
+    nz = qz;
+  }
+  const pull = C.pull * C.h, spin = C.spin * C.h;
+  toX = C.strength * tx + pull * nx - spin * (ty * nz - tz * ny);
+  toY = C.strength * ty + pull * ny - spin * (tz * nx - tx * nz);
+  toZ = C.strength * tz + pull * nz - spin * (tx * ny - ty * nx);
+}
+
+/** Adds a current to the accelerations. */
+export function current(block: usize, P: i32, PP: i32, k0: i32, k1: i32): void {
+  const C = changetype<Current>(block), line = <usize>P << 2, sheet = <usize>PP << 2;
+  for (let k = max(k0, C.k0); k < min(k1, C.k1); k++)
+    for (let j = C.j0; j < C.j1; j++) {
+      const at = row(0, j, k, P, PP);
+      for (let i = C.i0; i < C.i1; i++) {
+        const px = <f32>i + <f32>0.5 - C.cx, py = <f32>j + <f32>0.5 - C.cy, pz = <f32>k + <f32>0.5 - C.cz;
+        const x = ownX(C, px, py, pz), y = ownY(C, px, py, pz), z = ownZ(C, px, py, pz);
+        const d = ownDistance(C, x, y, z);
+        // whole inside, fading smoothly over the soft edge; at least over one cell, so that it does not step with the voxels
+        const t = min<f32>(1, max<f32>(0, <f32>1 - d / max<f32>(C.soft, 1))), weight = t * t * (3 - 2 * t);
+        if (weight <= 0) continue;
+        const o = at + (<usize>i << 2);
+        let ax: f32, ay: f32, az: f32;
+        if (C.does == Does.POINT) {
+          const long = sqrt<f32>(px * px + py * py + pz * pz), one = long > 1e-3 ? C.strength / long : 0;
+          ax = -px * one;
+          ay = -py * one;
+          az = -pz * one;
+        } else {
+          if (C.does == Does.SPIN) {
+            const s = C.strength * C.h;
+            toX = s * (C.dy * pz - C.dz * py);
+            toY = s * (C.dz * px - C.dx * pz);
+            toZ = s * (C.dx * py - C.dy * px);
+          } else if (C.does == Does.STILL) {
+            toX = 0;
+            toY = 0;
+            toZ = 0;
+          } else if (C.does == Does.PATH) {
+            alongPath(C, x, y, z);
+            const ox = toX, oy = toY, oz = toZ;
+            toX = C.a00 * ox + C.a10 * oy + C.a20 * oz;
+            toY = C.a01 * ox + C.a11 * oy + C.a21 * oz;
+            toZ = C.a02 * ox + C.a12 * oy + C.a22 * oz;
+          } else {
+            // a shear goes faster with the height over its middle, in own axes
+            const s = C.does == Does.SHEAR ? C.strength * y * C.h : C.strength;
+            toX = s * C.dx;
+            toY = s * C.dy;
+            toZ = s * C.dz;
+          }
+          ax = C.grip * (toX - <f32>0.5 * (load<f32>(C.u + o) + load<f32>(C.u + o + 4)));
+          ay = C.grip * (toY - <f32>0.5 * (load<f32>(C.v + o) + load<f32>(C.v + o + line)));
+          az = C.grip * (toZ - <f32>0.5 * (load<f32>(C.w + o) + load<f32>(C.w + o + sheet)));
+        }
+        store<f32>(C.fx + o, load<f32>(C.fx + o) + weight * ax);
+        store<f32>(C.fy + o, load<f32>(C.fy + o) + weight * ay);
+        store<f32>(C.fz + o, load<f32>(C.fz + o) + weight * az);
+      }
+    }
+}
