@@ -38,7 +38,7 @@ program.command('info <file>').description('what an OpenVDB file holds').option(
 
 program
   .command('check <file>')
-  .description('look a mesh or a picture over before it is used: size, holes, flipped faces')
+  .description('look a mesh, particles, a sequence or a picture over before it is used: size, holes, flipped faces, time')
   .option('--name <name>', 'what the file is called, where its own name does not say')
   .option('--json', 'as JSON')
   .action((path: string, args: CheckArguments) => checkCommand(path, args));

@@ -1,4 +1,5 @@
 // The built command line, as a user runs it.
+import { strToU8, zipSync } from 'fflate';
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -189,4 +190,21 @@ test('files: looked over by check, found beside the recipe or where --files says
     err: expect.stringMatching(/sheet\.obj is not in the folder .*cache\. Put it there/) as string,
   });
   expect(existsSync(join(folder, 'other'))).toBe(false);
+});
+
+test('a sequence of particles: looked over, and flown in a bake', () => {
+  const frame = (y: number): Uint8Array => strToU8(`id,x,y,z\n1,0,${y},0\n2,0.1,${y},0\n`);
+  writeFileSync(join(folder, 'spray.zip'), zipSync({ 'spray_1.csv': frame(0.3), 'spray_2.csv': frame(0.5) }));
+  expect(run('check', 'spray.zip').out).toMatch(/kind +particles\n[^]*time +frames 1–2/);
+  const recipe = {
+    ...small,
+    sources: [{ id: 's', shape: 'particles', particles: 'p' }],
+    files: [{ id: 'f', name: 'spray.zip', kind: 'particles' }],
+    particles: [{ id: 'p', born: 'file', sequence: 'f', ball: 0.1 }],
+  };
+  writeFileSync(join(folder, 'spray.json'), JSON.stringify(recipe));
+  expect(run('bake', 'spray.json', '--out', 'spray', '--frames', '1-2').code).toBe(0);
+  const { frames } = JSON.parse(readFileSync(join(folder, 'spray', 'manifest.json'), 'utf8')) as Manifest;
+  expect(frames[1].readings).toMatchObject({ particles: 2 });
+  expect(frames[1].readings.mass).toBeGreaterThan(0);
 });

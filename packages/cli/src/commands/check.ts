@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { basename } from 'node:path';
-import { readBrought, reportOf } from '@bramblemist/core/files/brought';
+import { readBrought, reportOf, type InTime } from '@bramblemist/core/files/brought';
 import { UsageError } from '../failure';
 
 export interface CheckArguments {
@@ -19,6 +19,12 @@ export async function checkCommand(path: string, args: CheckArguments): Promise<
     throw new UsageError(`${name}: ${(error as Error).message}`);
   }
   if (args.json) return void console.log(JSON.stringify(report));
-  for (const [key, value] of Object.entries(report))
-    console.log(`${key.padEnd(13)} ${Array.isArray(value) ? value.map((v: number) => v.toPrecision(4)).join(' × ') : String(value)}`);
+  const said = (value: unknown): string => {
+    if (Array.isArray(value)) return value.map((v: number) => v.toPrecision(4)).join(' × ');
+    if (value === null) return 'still';
+    if (typeof value !== 'object') return String(value);
+    const { unit, first, last, keepsShape } = value as InTime;
+    return `${unit} ${first}–${last}${keepsShape ? '' : ', its faces change'}`;
+  };
+  for (const [key, value] of Object.entries(report)) console.log(`${key.padEnd(13)} ${said(value)}`);
 }
