@@ -11,9 +11,11 @@ import { RECIPE, type FilePart, type Recipe } from '@bramblemist/core/recipe/rec
 import { partOf } from '@bramblemist/core/recipe/settings';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { change, changeRecipe } from '../data/bench';
+import { useAssets } from '../data/files';
 import { useBringFile, useFiles } from '../data/queries';
 import { ChoiceWord } from '../parts/controls';
 import { Ingredient } from '../parts/Ingredient';
+import { Thumb } from '../parts/Thumb';
 import { Bar, Button, bytes, Heading, Mark, Plain, Quiet, Section, Trouble } from '../parts/ui';
 
 const Zone = styled(DropZone)`
@@ -28,8 +30,14 @@ const Zone = styled(DropZone)`
     background: ${({ theme }) => theme.raised};
   }
 `;
+const Looks = styled.div`
+  display: flex;
+  gap: 10px;
+  align-items: flex-start;
+  margin: 2px 0 8px 16px;
+`;
 const Findings = styled.ul`
-  margin: 0 0 8px 16px;
+  margin: 0;
   padding: 0;
   list-style: none;
   font-size: 12px;
@@ -152,8 +160,19 @@ async function gathered(files: readonly File[]): Promise<File[]> {
   );
 }
 
+/** Where it is used, shot by shot. */
+function usedElsewhere(info: FileInfo | undefined): string {
+  const shots = new Map<string, number>();
+  for (const use of info?.usedIn ?? []) {
+    const shot = use.replace(/, variant \d+$/, '');
+    shots.set(shot, (shots.get(shot) ?? 0) + 1);
+  }
+  return shots.size ? `used in ${[...shots].map(([shot, n]) => (n > 1 ? `${shot} (${n} variants)` : shot)).join(', ')}` : '';
+}
+
 export function Files({ recipe }: { recipe: Recipe }): ReactNode {
-  const shelf = useFiles(),
+  const assets = useAssets(recipe),
+    shelf = useFiles(),
     bring = useBringFile();
   const [coming, setComing] = useState<{ name: string; part: number } | null>(null),
     [wrong, setWrong] = useState<string[]>([]);
@@ -214,26 +233,32 @@ export function Files({ recipe }: { recipe: Recipe }): ReactNode {
               </Button>
             }
           />
-          <Findings>
-            {findings(
-              file,
-              shelf.data?.find((f) => f.sha256 === file.sha256),
-              recipe,
-            ).map((f) => (
-              <li key={f.text}>
-                <Mark state={f.tone}>{''}</Mark>
-                {f.text}{' '}
-                {f.cure && (
-                  <Plain
-                    onPress={() => change(f.cure!.label, 'recipe', `files.${n}.${f.cure!.path}`, f.cure!.value)}
-                    style={{ textDecoration: 'underline' }}
-                  >
-                    {f.cure.label}
-                  </Plain>
-                )}
-              </li>
-            ))}
-          </Findings>
+          <Looks>
+            <Thumb file={file} assets={assets} />
+            <Findings>
+              {findings(
+                file,
+                shelf.data?.find((f) => f.sha256 === file.sha256),
+                recipe,
+              ).map((f) => (
+                <li key={f.text}>
+                  <Mark state={f.tone}>{''}</Mark>
+                  {f.text}{' '}
+                  {f.cure && (
+                    <Plain
+                      onPress={() => change(f.cure!.label, 'recipe', `files.${n}.${f.cure!.path}`, f.cure!.value)}
+                      style={{ textDecoration: 'underline' }}
+                    >
+                      {f.cure.label}
+                    </Plain>
+                  )}
+                </li>
+              ))}
+              {usedElsewhere(shelf.data?.find((f) => f.sha256 === file.sha256)) && (
+                <li>{usedElsewhere(shelf.data?.find((f) => f.sha256 === file.sha256))}</li>
+              )}
+            </Findings>
+          </Looks>
         </div>
       ))}
       <Zone
