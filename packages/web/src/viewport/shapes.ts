@@ -3,6 +3,8 @@ import * as THREE from 'three';
 import { inMetres, type Mesh } from '@bramblemist/core/geometry/mesh';
 import type { StandingPart, Triple } from '@bramblemist/core/recipe/recipe';
 
+/** Layer of what hides the medium behind it. */
+export const SOLID_LAYER = 1;
 /** How far the ground is drawn, m. */
 const GROUND = 200;
 

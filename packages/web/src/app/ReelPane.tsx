@@ -1,0 +1,93 @@
+// The reel of a shot: follows and plays the live run or a bake.
+import { useEffect, useMemo, useRef, type ReactNode } from 'react';
+import { useShallow } from 'zustand/react/shallow';
+import type { BakeInfo } from '@bramblemist/contracts/payloads';
+import type { Readings } from '@bramblemist/core/readings/readings';
+import { usePlayhead } from '../data/playhead';
+import { useLive } from '../live/use-live';
+import { Lanes } from '../reel/Lanes';
+import { Reel, useCalm, type FrameState } from '../reel/Reel';
+import type { StageProps } from '../stages/context';
+import { setPlaying, useThere, type Source } from './there';
+
+/** The reel's drawing follows the run no more often than this. */
+const CALM_MS = 300;
+
+export function ReelPane({
+  documents,
+  bake,
+  source,
+}: {
+  documents: StageProps['documents'];
+  bake: BakeInfo | null;
+  source: Source;
+}): ReactNode {
+  const { frame, playing, follow } = usePlayhead(),
+    there = useThere(source, bake),
+    { space } = documents.recipe;
+  const live = useLive(useShallow((s) => ({ status: s.status, newest: s.newest, rate: s.rate, readings: s.readings })));
+  const range = source === 'live' || !bake ? { first: space.firstFrame, last: space.lastFrame } : { first: bake.first, last: bake.last };
+
+  // Follow the newest frame; when the live run is over, play it.
+  useEffect(() => {
+    const newest = source === 'live' ? live.newest : (there[there.length - 1] ?? null);
+    if (follow && newest !== null) usePlayhead.setState({ frame: newest });
+  }, [source, follow, live.newest, there]);
+  useEffect(() => {
+    if (source === 'live' && live.status === 'finished' && usePlayhead.getState().follow)
+      usePlayhead.setState({ follow: false, playing: true });
+  }, [source, live.status]);
+
+  const available = useRef(there);
+  useEffect(() => {
+    available.current = there;
+  }, [there]);
+  useEffect(() => {
+    if (!playing) return;
+    const timer = setInterval(() => {
+      const list = available.current;
+      if (list.length === 0) return;
+      const at = list.indexOf(usePlayhead.getState().frame);
+      usePlayhead.setState({ frame: list[(at + 1) % list.length] });
+    }, 1000 / space.frameRate);
+    return () => clearInterval(timer);
+  }, [playing, space.frameRate]);
+
+  const baked = useMemo(() => new Map<number, Readings>(bake?.frames.map((f) => [f.frame, f.readings]) ?? []), [bake]);
+  const stale = (bake?.outOfDate.length ?? 0) > 0,
+    drawnFrames = useCalm(there, CALM_MS),
+    drawnReadings = useCalm(source === 'live' ? live.readings : baked, CALM_MS);
+  const stateOf = useMemo(() => {
+    const have = new Set(drawnFrames);
+    return (f: number): FrameState => (!have.has(f) ? 'none' : source === 'live' ? 'live' : stale ? 'stale' : 'kept');
+  }, [drawnFrames, source, stale]);
+  const words = {
+    running: `${live.rate.toFixed(0)} fr/s live`,
+    finished: 'run complete',
+    idle: '',
+    starting: 'starting',
+    paused: 'paused',
+    trouble: 'stopped',
+  };
+  return (
+    <>
+      <Reel
+        first={range.first}
+        last={range.last}
+        frame={frame}
+        frameRate={space.frameRate}
+        playing={playing || (source === 'live' && follow && live.status === 'running')}
+        stateOf={stateOf}
+        readings={drawnReadings}
+        note={source === 'live' ? words[live.status] : `bake ${bake?.id ?? ''}`}
+        legend={
+          source === 'live'
+            ? `${there.length} of ${range.last - range.first + 1} computed`
+            : `${there.length} kept${stale ? ', out of date' : ''}`
+        }
+        onPlay={setPlaying}
+      />
+      <Lanes recipe={documents.recipe} first={range.first} last={range.last} frame={frame} />
+    </>
+  );
+}

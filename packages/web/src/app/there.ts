@@ -1,0 +1,23 @@
+// Which frames can be shown now, and from where.
+import { useMemo } from 'react';
+import type { BakeInfo } from '@bramblemist/contracts/payloads';
+import { pauseLive, useLive } from '../live/use-live';
+import { play, usePlayhead } from '../data/playhead';
+
+/** What plays: the live run while the shot is set up or nothing is baked, else the bake. */
+export type Source = 'live' | 'bake';
+
+/** Play and pause mean the live run while it is followed, and the playhead otherwise. */
+export function setPlaying(on: boolean): void {
+  if (useLive.getState().status === 'paused' && on) {
+    pauseLive(false);
+    usePlayhead.setState({ follow: true, playing: false });
+  } else if (usePlayhead.getState().follow && useLive.getState().status === 'running') pauseLive(true);
+  else play(on);
+}
+
+/** The frames that can be shown now. */
+export function useThere(source: Source, bake: BakeInfo | null): readonly number[] {
+  const live = useLive((s) => s.frames);
+  return useMemo(() => (source === 'live' ? [...live.keys()] : (bake?.frames.map((f) => f.frame) ?? [])), [source, live, bake]);
+}
