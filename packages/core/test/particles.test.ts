@@ -227,6 +227,7 @@ describe('as a source', () => {
         .advanceFrame()
         .notices.map((n) => n.kind);
     expect(said(one(0.01, { count: 20, shape: 'sphere', radius: 0.6 }))).toEqual(expect.arrayContaining(['thin', 'apart']));
+    expect(said(one(0.2, { on: false }))).toEqual(['unbound']);
     expect(said(one(0.2, { count: 60, shape: 'sphere', radius: 0.3 }))).toEqual([]);
   });
 });

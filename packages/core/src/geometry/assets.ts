@@ -108,9 +108,11 @@ export function meshShape(
       ? paintMask(part.paint!, inMetres(own.at(own.first), file).positions)
       : colourMask(own.at(own.first).colours!, mask);
   const moments = new Map<string, MeshMoment>();
+  const outline = { nodes, first: first.map((v) => v / perCell) as Triple, nodesPerCell: perCell, distances: new Float32Array(0) };
   const shape: MeshShape = {
     nodes,
     moves,
+    outline,
     masked: mask !== null,
     at: (timeS, lengthS = 0) => {
       const when = moves ? `${timeS} ${lengthS}` : '',
@@ -119,12 +121,7 @@ export function meshShape(
       const mesh = meshAt(timeS),
         flows = moves && lengthS > 0 && own.keepsShape,
         made = meshDistances(mesh, place, maskOf, flows ? { positions: meshAt(timeS - lengthS).positions, seconds: lengthS } : null);
-      const grid: DistanceGrid = {
-        nodes,
-        first: first.map((v) => v / perCell) as Triple,
-        nodesPerCell: perCell,
-        distances: made.distances.map((d) => d / perCell),
-      };
+      const grid: DistanceGrid = { ...outline, distances: made.distances.map((d) => d / perCell) };
       const moment = { grid, mask: made.mask, flow: made.flow };
       moments.set(when, moment);
       if (moments.size > MOST_MOMENTS) moments.delete(moments.keys().next().value!);

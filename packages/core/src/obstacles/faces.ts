@@ -23,10 +23,10 @@ export function placeObstacles(state: StepState, timeS: number, lengthS: number)
   return plan.obstacles.map((obstacle, n) => {
     const pose = poseAt(plan, 'obstacles', obstacle, timeS, lengthS, sine),
       part = plan.at(timeS).obstacles[obstacle.index];
-    const moment = obstacle.mesh?.at(timeS, obstacle.mesh.moves ? lengthS : 0),
-      shape = closed(cellShape(part, pose, h, moment?.grid ?? null), pose),
+    const moment = obstacle.mesh?.moves ? obstacle.mesh.at(timeS, lengthS) : null,
+      shape = closed(cellShape(part, pose, h, obstacle.mesh?.outline ?? null), pose),
       [from, to] = boundsOf(shape, window.origin, [nx, ny, nz], 2);
-    if (moment && obstacle.mesh!.moves) {
+    if (moment) {
       putFloats(team.memory, layout.obstacleGrids[n], moment.grid.distances);
       putFloats(team.memory, layout.obstacleFlows[n], moment.flow);
     }

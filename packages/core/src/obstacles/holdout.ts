@@ -17,7 +17,7 @@ const FARTHEST = 1e5;
  */
 export function obstacleHoldout(plan: Plan, timeS: number): Holdout | null {
   const h = plan.window.voxelSizeM,
-    shapes = plan.obstacles.map((o) => shapeAt(plan, 'obstacles', o, timeS));
+    shapes = plan.obstacles.map((o) => shapeAt(plan, 'obstacles', o, timeS, true));
   if (shapes.length === 0) return null;
   return (eye, direction) => {
     let least = Infinity;

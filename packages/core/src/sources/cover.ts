@@ -43,7 +43,7 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
   const sine = (x: number): number => team.solo('sine', x);
   const placed = (timeS: number): { pose: Pose; shape: CellShape; timeS: number } => {
     const pose = poseAt(plan, 'sources', source, timeS, timeS === endS ? state.dtS : 0, sine);
-    return { pose, shape: cellShape(part, pose, window.voxelSizeM, source.mesh?.at(timeS).grid ?? null), timeS };
+    return { pose, shape: cellShape(part, pose, window.voxelSizeM, source.mesh?.outline ?? null), timeS };
   };
   const end = placed(endS),
     layer = part.fill === 'surface' && FILLABLE.includes(part.shape) ? part.layer / 2 / window.voxelSizeM : 0;
@@ -91,8 +91,16 @@ function coverCloud(state: StepState, part: SourcePart, share: number): Cover | 
     { nx, ny, nz, rowStride, planeStride } = window.lattice,
     h = window.voxelSizeM,
     n = plan.particles.findIndex((p) => p.part.id === part.particles);
+  if (n < 0) {
+    notice(state, {
+      kind: 'unbound',
+      what: `${part.name} has no particles that carry it.`,
+      cure: 'Choose particles that are on, or another shape.',
+    });
+    return null;
+  }
   const place = layout.pools[n],
-    bounds = n < 0 ? null : boundsOfPool(team.memory, place, state.pools[n].count, part.swell);
+    bounds = boundsOfPool(team.memory, place, state.pools[n].count, part.swell);
   if (!bounds) return null;
   const cells = [nx, ny, nz],
     edge = (v: number, a: number): number => Math.min(cells[a], Math.max(0, v - window.origin[a]));

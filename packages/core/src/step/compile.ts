@@ -44,6 +44,8 @@ export interface MeshShape {
   /** It has an animation of its own, or is a sequence. */
   readonly moves: boolean;
   readonly masked: boolean;
+  /** Its grid's place without distances, the same at all times: enough for bounds and for what kernels read from memory. */
+  readonly outline: DistanceGrid;
   /** At a simulated time; lengthS: the stretch before it over which the speed of its surface is wanted, 0: not wanted. */
   readonly at: (timeS: number, lengthS?: number) => MeshMoment;
   /** The longest way of any vertex between two times, cells. */

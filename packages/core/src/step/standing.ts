@@ -9,10 +9,18 @@ type AnyStanding = Standing<SourcePart> | Standing<ObstaclePart> | Standing<Part
 /** Sine of radians; a run passes its kernels' own, so that all engines agree to the last bit. */
 export type Sine = (x: number) => number;
 
-/** @param timeS simulated time since the start of the first frame */
-export function shapeAt(plan: Plan, list: ListName, standing: AnyStanding, timeS: number, sine?: Sine): CellShape {
+/**
+ * @param timeS simulated time since the start of the first frame
+ * @param asked whether distances will be asked for; for bounds an outline does
+ */
+export function shapeAt(plan: Plan, list: ListName, standing: AnyStanding, timeS: number, asked = false): CellShape {
   const part = plan.at(timeS)[list][standing.index];
-  return cellShape(part, poseOf(part, timeS, sine), plan.window.voxelSizeM, standing.mesh?.at(timeS).grid ?? null);
+  return cellShape(
+    part,
+    poseOf(part, timeS),
+    plan.window.voxelSizeM,
+    (asked ? standing.mesh?.at(timeS).grid : standing.mesh?.outline) ?? null,
+  );
 }
 
 /** The pose at a time with its velocity over the stretch before it; without keys that of its steady motion. */

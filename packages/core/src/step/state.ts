@@ -18,7 +18,7 @@ export interface Solve {
 
 /** Something that the run noticed and that an artist would want to know. */
 export interface Notice {
-  readonly kind: 'unmet' | 'capped' | 'nowhere to go' | 'crowded' | 'thin' | 'apart';
+  readonly kind: 'unmet' | 'capped' | 'nowhere to go' | 'crowded' | 'thin' | 'apart' | 'unbound';
   readonly frame: number;
   readonly substep: number;
   readonly what: string;
