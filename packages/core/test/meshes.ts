@@ -1,4 +1,5 @@
 // Meshes made of formulas.
+import type { Accessor, Document } from '@gltf-transform/core';
 import type { Mesh } from '@bramblemist/core/geometry/mesh';
 
 /** A surface over a grid of two parameters, joined end to end where it closes. */
@@ -47,4 +48,15 @@ export function sheetMesh(half: number): Mesh {
     triangles: Uint32Array.from([0, 2, 1, 0, 3, 2]),
     colours: null,
   };
+}
+
+/** What makes accessors of a glTF document, all in one buffer. */
+export function accessors(d: Document): (type: 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array | Uint32Array) => Accessor {
+  const buffer = d.createBuffer();
+  return (type, array) =>
+    d
+      .createAccessor()
+      .setType(type)
+      .setArray(array as never)
+      .setBuffer(buffer);
 }

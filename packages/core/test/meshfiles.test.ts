@@ -6,7 +6,7 @@ import { writeExr } from '@bramblemist/core/files/exr/exr';
 import { writeObj } from '@bramblemist/core/files/obj/obj';
 import type { Picture } from '@bramblemist/core/geometry/assets';
 import { checkMesh, type Mesh } from '@bramblemist/core/geometry/mesh';
-import { boxMesh } from './meshes';
+import { accessors, boxMesh } from './meshes';
 
 const box = boxMesh(1, 2, 3),
   red = Float32Array.from({ length: 24 }, (_, n) => (n % 3 === 0 ? 1 : 0.2));
@@ -65,14 +65,8 @@ function stlText({ positions: p, triangles: t }: Mesh): string {
   return `solid box\n${facets.join('\n')}\nendsolid box\n`;
 }
 async function glb(json = false): Promise<Uint8Array> {
-  const d = new Document(),
-    buffer = d.createBuffer();
-  const accessor = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint32Array): ReturnType<typeof d.createAccessor> =>
-    d
-      .createAccessor()
-      .setType(type)
-      .setArray(array as never)
-      .setBuffer(buffer);
+  const d = new Document();
+  const accessor = accessors(d);
   const primitive = d
     .createPrimitive()
     .setAttribute('POSITION', accessor('VEC3', box.positions))

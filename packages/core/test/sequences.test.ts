@@ -9,7 +9,7 @@ import { startTeam } from '@bramblemist/core/io/node/team';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { compile } from '@bramblemist/core/step/compile';
 import { Simulation } from '@bramblemist/core/step/simulation';
-import { ballMesh, boxMesh } from './meshes';
+import { accessors, ballMesh, boxMesh } from './meshes';
 import { ALL_OPEN, recipeOf, sum } from './run';
 
 const zipped = (files: Record<string, string>): Uint8Array =>
@@ -33,14 +33,8 @@ const widest = (m: Mesh): number => Math.max(...m.positions.filter((_, n) => n %
 /** A box whose node goes 2 units along x and turns a quarter about y in two seconds. */
 async function animated(): Promise<Uint8Array> {
   const d = new Document(),
-    buffer = d.createBuffer(),
     box = boxMesh(1, 1, 1);
-  const accessor = (type: 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array | Uint32Array): ReturnType<typeof d.createAccessor> =>
-    d
-      .createAccessor()
-      .setType(type)
-      .setArray(array as never)
-      .setBuffer(buffer);
+  const accessor = accessors(d);
   const primitive = d
     .createPrimitive()
     .setAttribute('POSITION', accessor('VEC3', box.positions))
