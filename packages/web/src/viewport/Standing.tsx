@@ -13,6 +13,8 @@ import { select, useSelection } from '../data/selection';
 import { useHandle } from './Handle';
 import { geometryOf, SOLID_LAYER } from './shapes';
 
+/** Pixels by which a hand may move in a press. */
+const MOST_SHAKE = 3;
 /** Faces that meet at less are drawn as one. */
 const SHARP_DEGREES = 20;
 
@@ -50,6 +52,7 @@ export function Shape({
       position={pose.centre}
       quaternion={turned(pose)}
       onClick={(e) => {
+        if (e.delta > MOST_SHAKE) return; // the end of a drag, of the camera or of a handle
         e.stopPropagation();
         select(part.id);
       }}

@@ -31,6 +31,8 @@ export interface ViewportProps {
 }
 
 const FILM_BACK_MM = 36;
+/** A press this near a line, in parts of the room's least edge, is on it. */
+const NEAR_A_LINE = 0.012;
 
 function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Ref<ViewportHandle> }): ReactNode {
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
@@ -125,6 +127,7 @@ export function Viewport({ recipe, assets, look, shown, handle }: ViewportProps)
         gl.setClearColor(theme.surround);
         camera.layers.enableAll();
       }}
+      raycaster={{ params: { ...new THREE.Raycaster().params, Line: { threshold: NEAR_A_LINE * Math.min(...space.size) } } }}
       onPointerMissed={() => !painting && select(null)}
       aria-label="The scene"
       role="img"
