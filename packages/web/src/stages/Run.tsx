@@ -193,14 +193,14 @@ const Chart = styled.figure`
   }
 `;
 
-/** The readings of a bake, one small chart each, on the frame axis. */
+/** The readings of a bake, one small chart each, on the frame axis; one that is 0 throughout tells nothing and is left out. */
 export function ReadingCharts({ bake }: { bake: BakeInfo }): ReactNode {
   const theme = useTheme();
   const data = useMemo(() => bake.frames.map((f) => ({ frame: f.frame, ...f.readings })), [bake.frames]);
   if (data.length < 2) return <Quiet>Readings come with the first frames.</Quiet>;
   return (
     <>
-      {CURVES.map((c) => (
+      {CURVES.filter((c) => bake.frames.some((f) => f.readings[c.key] > 0)).map((c) => (
         <Chart key={c.key}>
           <figcaption>
             {c.label}
