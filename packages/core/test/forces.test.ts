@@ -1,7 +1,8 @@
 // Single forces and kernels against what mathematics says of them.
 import { addTurbulence } from '@bramblemist/core/air/turbulence';
 import { emission } from '@bramblemist/core/step/emission';
-import { windNow } from '@bramblemist/core/air/wind';
+import { gather } from '@bramblemist/core/step/forces';
+import { windAt } from '@bramblemist/core/air/wind';
 import { readField, writeField } from '@bramblemist/core/grid/memory';
 import type { Simulation } from '@bramblemist/core/step/simulation';
 import { fillHalo, shape } from '@bramblemist/core/grid/sweep';
@@ -34,7 +35,7 @@ describe('curl', () => {
       { velocity, scratch, ahead, acceleration } = s.layout;
     velocity.forEach((f, axis) => fillHalo(s.team, f, axis, 0));
     const fields = [...velocity, ...scratch, ahead[2], ...acceleration].map((f) => f.address);
-    s.team.solo('confine', ...fields, ...shape(l), 2.5, 1, 16, 0, l.nz);
+    s.team.solo('confine', ...fields, 0, ...shape(l), 2.5, 1, 16, 0, l.nz);
     return { force: acceleration.map((f) => readField(s.team.memory, f)), curl: readField(s.team.memory, ahead[2]) };
   };
   test('solid-body rotation has the vorticity 2 ω everywhere inside', () => {
@@ -78,6 +79,7 @@ test('buoyancy adds lift · kelvin − weight · density', () => {
     fy.address,
     s.layout.channels[0].address,
     s.layout.channels[1].address,
+    0,
     l.nx,
     l.ny,
     l.rowStride,
@@ -134,7 +136,7 @@ describe('emission', () => {
 });
 
 describe('wind', () => {
-  const wind = (parts: object) => windNow(stateOf(simulate(recipeOf({ wind: parts })), 0.7), 0.04).velocity;
+  const wind = (parts: object): readonly number[] => windAt(recipeOf({ wind: parts }).wind, 0.7, Math.sin);
   test.each([
     [{ speed: 3, heading: 0 }, [3, 0, 0]],
     [{ speed: 3, heading: 90 }, [0, 0, 3]],
@@ -145,7 +147,9 @@ describe('wind', () => {
     wind(parts).forEach((v, axis) => expect(v).toBeCloseTo(velocity[axis], 10));
   });
   test('without speed and gusts it does not touch the air', () => {
-    expect(windNow(stateOf(simulate(recipeOf())), 0.04)).toEqual({ velocity: [0, 0, 0], grip: 0 });
+    const s = simulate(recipeOf());
+    gather(stateOf(s), 0.04);
+    for (const f of s.layout.acceleration) expect(greatest(readField(s.team.memory, f))).toBe(0);
   });
   test('a gust changes the speed by at most its strength, along the wind', () => {
     const [x, y, z] = wind({ speed: 3, gust: 1, heading: 0, gustLength: 0.9, seed: 12 });
@@ -166,7 +170,7 @@ describe('turbulence is in the world, not in voxels', () => {
       }),
     );
     for (const f of s.layout.acceleration.slice(0, 3)) writeField(s.team.memory, f, new Float32Array(s.plan.window.lattice.nx ** 3));
-    addTurbulence(stateOf(s, timeS));
+    addTurbulence(stateOf(s, timeS), s.plan.recipe.turbulence, 0);
     const n = s.plan.window.lattice.nx,
       fx = readField(s.team.memory, s.layout.acceleration[0]),
       out: number[] = [];

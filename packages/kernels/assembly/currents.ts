@@ -18,6 +18,8 @@ class Current extends Shape {
   grip: f32;
   /** Width of the soft edge outside of the shape, cells; metres a cell. */
   soft: f32; h: f32;
+  /** How far it counts, a field; 0: all. */
+  weight: usize;
   i0: i32; i1: i32; j0: i32; j1: i32; k0: i32; k1: i32;
 }
 
@@ -61,9 +63,9 @@ export function current(block: usize, P: i32, PP: i32, k0: i32, k1: i32): void {
         const x = ownX(C, px, py, pz), y = ownY(C, px, py, pz), z = ownZ(C, px, py, pz);
         const d = ownDistance(C, x, y, z);
         // whole inside, fading smoothly over the soft edge; at least over one cell, so that it does not step with the voxels
-        const t = min<f32>(1, max<f32>(0, <f32>1 - d / max<f32>(C.soft, 1))), weight = t * t * (3 - 2 * t);
+        const t = min<f32>(1, max<f32>(0, <f32>1 - d / max<f32>(C.soft, 1))), o = at + (<usize>i << 2);
+        const weight = t * t * (3 - 2 * t) * (C.weight ? load<f32>(C.weight + o) : <f32>1);
         if (weight <= 0) continue;
-        const o = at + (<usize>i << 2);
         let ax: f32, ay: f32, az: f32;
         if (C.does == Does.POINT) {
           const long = sqrt<f32>(px * px + py * py + pz * pz), one = long > 1e-3 ? C.strength / long : 0;

@@ -42,13 +42,20 @@ function curlPlane(
   haloXY(mag + shift, nx, ny, P, PP, 0, k, k + 1);
 }
 
+/** An amount of four voxels, times how far it counts there; weight 0: everywhere. */
+// @ts-ignore: decorator
+@inline
+function weighted(v: v128, weight: usize, o: usize): v128 {
+  return weight ? f32x4.mul(v, v128.load(weight + o)) : v;
+}
+
 /**
- * Vorticity confinement (Fedkiw, Stam, Jensen 2001): strength · N × ω into fx, fy, fz, N = ∇|ω| / |∇|ω||, ω = ∇ × u.
+ * Vorticity confinement (Fedkiw, Stam, Jensen 2001): strength · N × ω added to fx, fy, fz, N = ∇|ω| / |∇|ω||, ω = ∇ × u.
  * ox, oy, oz, mag: fields in which each slab keeps four planes in turn, so that the curl stays in the cache; what a slab
  * needs of its neighbours' planes it computes again. Halos of u, v, w are filled; slab: planes a worker takes, at least 8.
  */
 export function confine(
-  u: usize, v: usize, w: usize, ox: usize, oy: usize, oz: usize, mag: usize, fx: usize, fy: usize, fz: usize,
+  u: usize, v: usize, w: usize, ox: usize, oy: usize, oz: usize, mag: usize, fx: usize, fy: usize, fz: usize, weight: usize,
   nx: i32, ny: i32, nz: i32, P: i32, PP: i32, quarter: f32, strength: f32, slab: i32, k0: i32, k1: i32,
 ): void {
   const rs = <usize>P << 2, first = 4 * (k0 / slab);
@@ -66,24 +73,24 @@ export function confine(
         const r = o + here, m = mag + r;
         const gx = f32x4.sub(v128.load(m, 4), v128.load(m - 4)), gy = f32x4.sub(v128.load(m + rs), v128.load(m - rs)), gz = f32x4.sub(v128.load(mag + o + up), v128.load(mag + o + down));
         const len = f32x4.sqrt(f32x4.add(tiny, f32x4.add(f32x4.mul(gx, gx), f32x4.add(f32x4.mul(gy, gy), f32x4.mul(gz, gz)))));
-        const s = f32x4.div(scale, len), x = v128.load(ox + r), y = v128.load(oy + r), z = v128.load(oz + r);
-        v128.store(fx + o, f32x4.mul(s, f32x4.sub(f32x4.mul(gy, z), f32x4.mul(gz, y))));
-        v128.store(fy + o, f32x4.mul(s, f32x4.sub(f32x4.mul(gz, x), f32x4.mul(gx, z))));
-        v128.store(fz + o, f32x4.mul(s, f32x4.sub(f32x4.mul(gx, y), f32x4.mul(gy, x))));
+        const s = weighted(f32x4.div(scale, len), weight, o), x = v128.load(ox + r), y = v128.load(oy + r), z = v128.load(oz + r);
+        v128.store(fx + o, f32x4.add(v128.load(fx + o), f32x4.mul(s, f32x4.sub(f32x4.mul(gy, z), f32x4.mul(gz, y)))));
+        v128.store(fy + o, f32x4.add(v128.load(fy + o), f32x4.mul(s, f32x4.sub(f32x4.mul(gz, x), f32x4.mul(gx, z)))));
+        v128.store(fz + o, f32x4.add(v128.load(fz + o), f32x4.mul(s, f32x4.sub(f32x4.mul(gx, y), f32x4.mul(gy, x)))));
       }
     }
   }
 }
 
-/** fy += lift · temperature − weight · density. lift in m/s² per kelvin, weight in m/s² per unit of density. */
-export function buoyancy(fy: usize, density: usize, temperature: usize, nx: i32, ny: i32, P: i32, PP: i32, lift: f32, weight: f32, k0: i32, k1: i32): void {
-  const a = f32x4.splat(lift), b = f32x4.splat(weight);
+/** f += lift · temperature − heaviness · density. lift in m/s² per kelvin, heaviness in m/s² per unit of density. */
+export function buoyancy(f: usize, density: usize, temperature: usize, weight: usize, nx: i32, ny: i32, P: i32, PP: i32, lift: f32, heaviness: f32, k0: i32, k1: i32): void {
+  const a = f32x4.splat(lift), b = f32x4.splat(heaviness);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
       const at = row(0, j, k, P, PP);
       for (let o: usize = 0, e = <usize>nx << 2; o < e; o += 16) {
-        const f = f32x4.sub(f32x4.mul(a, v128.load(temperature + at + o)), f32x4.mul(b, v128.load(density + at + o)));
-        v128.store(fy + at + o, f32x4.add(v128.load(fy + at + o), f));
+        const up = f32x4.sub(f32x4.mul(a, v128.load(temperature + at + o)), f32x4.mul(b, v128.load(density + at + o)));
+        v128.store(f + at + o, f32x4.add(v128.load(f + at + o), weighted(up, weight, at + o)));
       }
     }
 }
@@ -97,23 +104,81 @@ export function fill(f: usize, ny: i32, P: i32, PP: i32, nx: i32, value: f32, k0
     }
 }
 
-/**
- * One velocity component on its faces: vel += dt · f, then a pull toward the wind: vel += grip (wind − vel),
- * grip = 1 − exp(−dt/τ), exact for linear drag. Closed faces (open fraction 0) get 0.
- */
-export function applyForce(
-  vel: usize, f: usize, open: usize, nx: i32, ny: i32, P: i32, PP: i32, axis: i32, dt: f32, wind: f32, grip: f32, k0: i32, k1: i32,
+/** f += grip (goal − u), u the mean of a component's two faces, `next` bytes apart; grip in 1/s. */
+export function draw(f: usize, u: usize, weight: usize, nx: i32, ny: i32, P: i32, PP: i32, next: i32, goal: f32, grip: f32, k0: i32, k1: i32): void {
+  const half = constant(Constant.HALF), to = f32x4.splat(goal), g = f32x4.splat(grip);
+  for (let k = k0; k < k1; k++)
+    for (let j = 0; j < ny; j++) {
+      const at = row(0, j, k, P, PP);
+      for (let o = at, e = at + (<usize>nx << 2); o < e; o += 16) {
+        const air = f32x4.mul(half, f32x4.add(v128.load(u + o), v128.load(u + o + <usize>next)));
+        v128.store(f + o, f32x4.add(v128.load(f + o), weighted(f32x4.mul(g, f32x4.sub(to, air)), weight, o)));
+      }
+    }
+}
+
+/** f −= grip u, as far as there is medium: times the density, at most 1; density 0 (no address): everywhere alike. */
+export function slow(
+  f: usize, u: usize, weight: usize, density: usize, nx: i32, ny: i32, P: i32, PP: i32, next: i32, grip: f32, k0: i32, k1: i32,
 ): void {
+  const half = constant(Constant.HALF), one = constant(Constant.ONE), zero = f32x4.splat(0), g = f32x4.splat(grip);
+  for (let k = k0; k < k1; k++)
+    for (let j = 0; j < ny; j++) {
+      const at = row(0, j, k, P, PP);
+      for (let o = at, e = at + (<usize>nx << 2); o < e; o += 16) {
+        let by = weighted(f32x4.mul(g, f32x4.mul(half, f32x4.add(v128.load(u + o), v128.load(u + o + <usize>next)))), weight, o);
+        if (density) by = f32x4.mul(by, f32x4.pmin(one, f32x4.pmax(zero, v128.load(density + o))));
+        v128.store(f + o, f32x4.sub(v128.load(f + o), by));
+      }
+    }
+}
+
+/**
+ * How much of an edge of the medium a voxel is, 0…1, times a weight: s |∇ρ| / (s |∇ρ| + ρ), s the size of the wisps in pairs
+ * of cells; the halo of the density is filled.
+ */
+export function edgeWeight(density: usize, out: usize, weight: usize, nx: i32, ny: i32, P: i32, PP: i32, pairs: f32, k0: i32, k1: i32): void {
+  const rs = <usize>P << 2, ps = <usize>PP << 2, tiny = f32x4.splat(1e-4), s = f32x4.splat(pairs);
+  for (let k = k0; k < k1; k++)
+    for (let j = 0; j < ny; j++) {
+      const at = row(0, j, k, P, PP);
+      for (let o = at, e = at + (<usize>nx << 2); o < e; o += 16) {
+        const d = density + o;
+        const x = f32x4.sub(v128.load(d, 4), v128.load(d - 4)), y = f32x4.sub(v128.load(d + rs), v128.load(d - rs)), z = f32x4.sub(v128.load(d + ps), v128.load(d - ps));
+        const slope = f32x4.mul(s, f32x4.sqrt(f32x4.add(f32x4.mul(x, x), f32x4.add(f32x4.mul(y, y), f32x4.mul(z, z)))));
+        const edge = f32x4.div(slope, f32x4.add(slope, f32x4.add(tiny, f32x4.pmax(v128.load(d), f32x4.splat(0)))));
+        v128.store(out + o, weighted(edge, weight, o));
+      }
+    }
+}
+
+/** f *= exp(weight · rate · lean), lean = 1 + bias (density − even) / (density + even); rate = −ln 2 · dt / half-life. */
+export function fade(
+  f: usize, density: usize, weight: usize, nx: i32, ny: i32, P: i32, PP: i32, rate: f64, bias: f32, even: f32, k0: i32, k1: i32,
+): void {
+  for (let k = k0; k < k1; k++)
+    for (let j = 0; j < ny; j++) {
+      const at = row(0, j, k, P, PP);
+      for (let o = at, e = at + (<usize>nx << 2); o < e; o += 4) {
+        const x = load<f32>(f + o), w: f32 = weight ? load<f32>(weight + o) : 1;
+        if (x == 0 || w == 0) continue;
+        const d = max<f32>(0, load<f32>(density + o)), lean = <f32>1 + (bias * (d - even)) / (d + even);
+        store<f32>(f + o, x * <f32>NativeMath.exp(rate * <f64>(w * lean)));
+      }
+    }
+}
+
+/** One velocity component on its faces: vel += dt · f. Closed faces (open fraction 0) get 0. */
+export function applyForce(vel: usize, f: usize, open: usize, nx: i32, ny: i32, P: i32, PP: i32, axis: i32, dt: f32, k0: i32, k1: i32): void {
   const back: isize = axis == 0 ? -4 : axis == 1 ? -(<isize>P << 2) : -(<isize>PP << 2);
-  const halfDt = f32x4.splat(<f32>0.5 * dt), g = f32x4.splat(grip), wd = f32x4.splat(wind), zero = f32x4.splat(0);
+  const halfDt = f32x4.splat(<f32>0.5 * dt), zero = f32x4.splat(0);
   const mx = nx + i32(axis == 0), my = ny + i32(axis == 1);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < my; j++) {
       const at = row(0, j, k, P, PP);
       for (let i = 0; i < mx; i += 4) {
         const o = at + (<usize>i << 2);
-        let x = f32x4.add(v128.load(vel + o), f32x4.mul(halfDt, f32x4.add(v128.load(f + o), v128.load(f + o + back))));
-        x = f32x4.add(x, f32x4.mul(g, f32x4.sub(wd, x)));
+        const x = f32x4.add(v128.load(vel + o), f32x4.mul(halfDt, f32x4.add(v128.load(f + o), v128.load(f + o + back))));
         v128.store(vel + o, v128.and(x, f32x4.gt(v128.load(open + o), zero)));
       }
     }
@@ -202,20 +267,20 @@ export function confineCells(
 }
 
 /** fine += trilinear coarse, `factor` cells of fine to one of coarse, whose halo is filled. */
-export function spreadWide(coarse: usize, fine: usize, factor: i32, nx: i32, ny: i32, P: i32, PP: i32, cP: i32, cPP: i32, k0: i32, k1: i32): void {
+export function spreadWide(coarse: usize, fine: usize, weight: usize, factor: i32, nx: i32, ny: i32, P: i32, PP: i32, cP: i32, cPP: i32, k0: i32, k1: i32): void {
   const per: f32 = <f32>1 / <f32>factor, rs = <usize>cP << 2, ps = <usize>cPP << 2;
   for (let k = k0; k < k1; k++) {
     const z = (<f32>k + <f32>0.5) * per - <f32>0.5, K = <i32>Mathf.floor(z), fz = z - <f32>K;
     for (let j = 0; j < ny; j++) {
       const y = (<f32>j + <f32>0.5) * per - <f32>0.5, J = <i32>Mathf.floor(y), fy = y - <f32>J;
-      const from = row(coarse, J, K, cP, cPP), to = row(fine, j, k, P, PP);
+      const from = row(coarse, J, K, cP, cPP), to = row(0, j, k, P, PP);
       for (let i = 0; i < nx; i++) {
         const x = (<f32>i + <f32>0.5) * per - <f32>0.5, I = <i32>Mathf.floor(x), fx = x - <f32>I;
         const c = from + (<isize>I << 2);
         const a = load<f32>(c) + fx * (load<f32>(c + 4) - load<f32>(c)), b = load<f32>(c + rs) + fx * (load<f32>(c + rs + 4) - load<f32>(c + rs));
         const d = load<f32>(c + ps) + fx * (load<f32>(c + ps + 4) - load<f32>(c + ps)), e = load<f32>(c + ps + rs) + fx * (load<f32>(c + ps + rs + 4) - load<f32>(c + ps + rs));
-        const p = a + fy * (b - a), q = d + fy * (e - d), o = to + (<usize>i << 2);
-        store<f32>(o, load<f32>(o) + p + fz * (q - p));
+        const p = a + fy * (b - a), q = d + fy * (e - d), o = to + (<usize>i << 2), by = p + fz * (q - p);
+        store<f32>(fine + o, load<f32>(fine + o) + (weight ? by * load<f32>(weight + o) : by));
       }
     }
   }

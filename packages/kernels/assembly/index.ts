@@ -8,6 +8,8 @@ export { coverByCloud, fly, keepAlive } from './particles';
 export { concentration, fluxSweep, scaleField } from './flux';
 export { diffuse } from './diffuse';
 export { current } from './currents';
+export { formula } from './formula';
+export * from './regions';
 export * from './forces';
 export { curlNoise, exponential, gradientTable, sine, spread } from './noise';
 export { classifyRows, coarsenFaces, fillCoefficients } from './level';

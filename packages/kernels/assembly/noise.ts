@@ -105,7 +105,7 @@ export function curlNoise(
 }
 
 /** fine += trilinear coarse (two cells of fine to one), coarse's halo filled. line: a scratch row for each plane, P + 8 floats. */
-export function spread(coarse: usize, fine: usize, line: usize, nx: i32, ny: i32, P: i32, PP: i32, cx: i32, cP: i32, cPP: i32, k0: i32, k1: i32): void {
+export function spread(coarse: usize, fine: usize, weight: usize, line: usize, nx: i32, ny: i32, P: i32, PP: i32, cx: i32, cP: i32, cPP: i32, k0: i32, k1: i32): void {
   const far = constant(Constant.QUARTER), near = constant(Constant.THREE_QUARTERS);
   for (let k = k0; k < k1; k++) {
     const K = k >> 1, K2 = k & 1 ? K + 1 : K - 1;
@@ -119,12 +119,14 @@ export function spread(coarse: usize, fine: usize, line: usize, nx: i32, ny: i32
         const b = f32x4.add(f32x4.mul(near, v128.load(c01 + o)), f32x4.mul(far, v128.load(c11 + o)));
         v128.store(t + o, f32x4.add(f32x4.mul(near, a), f32x4.mul(far, b)));
       }
-      const at = row(fine, j, k, P, PP);
+      const at = row(0, j, k, P, PP);
       for (let i = 0; i < nx; i += 4) {
         const s = t + (<usize>(i >> 1) << 2), o = at + (<usize>i << 2);
         const m = v128.load(s), l = v128.load(s - 4); // c0 c1 . . and c-1 c0 c1 c2
         const own = v128.shuffle<f32>(m, m, 0, 0, 1, 1), next = v128.shuffle<f32>(l, l, 0, 2, 1, 3);
-        v128.store(o, f32x4.add(v128.load(o), f32x4.add(f32x4.mul(near, own), f32x4.mul(far, next))));
+        let by = f32x4.add(f32x4.mul(near, own), f32x4.mul(far, next));
+        if (weight) by = f32x4.mul(by, v128.load(weight + o));
+        v128.store(fine + o, f32x4.add(v128.load(fine + o), by));
       }
     }
   }

@@ -2,16 +2,54 @@
 // voxels and brought to the cells by trilinear interpolation; octaves that such a lattice cannot hold
 // are left out, so a finer grid adds layers and does not change the ones that are there.
 import { fillHalo, SLAB } from '../grid/sweep';
+import { FAR } from '../recipe/parts/shapes';
+import { where } from '../recipe/parts/where';
+import { integer, number, type Part } from '../recipe/settings';
+import type { Recipe } from '../recipe/recipe';
 import type { StepState } from '../step/state';
+import type { Force } from './force';
+
+export const TURBULENCE: Part = {
+  key: 'turbulence',
+  title: 'Turbulence',
+  many: false,
+  keyable: true,
+  placed: true,
+  sentence:
+    'Turbulence pushes with {strength} in whirls of {size}, {octaves} octaves, each {roughness} of the one before, turning every {period}; {where}.',
+  settings: [
+    number('strength', 'strength', 'm/s²', [0, 1000], 0, 'Typical acceleration; 0 is none.'),
+    number('size', 'size', 'm', [0.005, FAR], 0.5, 'Width of the largest whirls, in the world: it does not depend on voxels.'),
+    integer(
+      'octaves',
+      'octaves',
+      '',
+      [1, 6],
+      2,
+      'Finer layers, each half the size of the one before. Layers finer than four voxels are left out.',
+    ),
+    number('roughness', 'roughness', '', [0, 1], 0.5, 'Strength of a layer against the one before.'),
+    number('period', 'period', 's', [0.05, 1000], 2, 'Time in which the pattern has turned once.'),
+    integer('seed', 'seed', '', [0, 999999], 1, 'Another number, another pattern.'),
+    where(),
+  ],
+};
 
 /** Root mean square length of the curl of our noise, measured over 10⁶ points. */
 export const CURL_NOISE_RMS = 1.21;
 const COARSE_CELLS_PER_FEATURE = 2;
 
-export function addTurbulence(state: StepState): void {
+export const turbulence: Force = {
+  keys: ['turbulence'],
+  isOn: (recipe) => recipe.turbulence.strength !== 0,
+  add: ({ state }, recipe, weight) => addTurbulence(state, recipe.turbulence, weight),
+};
+
+/** What whirls are like, as the turbulence and the break-up of edges describe them. */
+export type Whirls = Recipe['turbulence'];
+
+export function addTurbulence(state: StepState, t: Omit<Whirls, 'where'>, weight: number): void {
   const { plan, team, layout } = state;
-  const t = plan.recipe.turbulence;
-  if (t.strength === 0) return;
   const h = plan.window.voxelSizeM;
   const coarse = layout.churn[0].lattice,
     fine = state.window.lattice;
@@ -53,6 +91,7 @@ export function addTurbulence(state: StepState): void {
       SLAB,
       f.address,
       layout.acceleration[axis].address,
+      weight,
       layout.line,
       fine.nx,
       fine.ny,

@@ -3,21 +3,60 @@
 import { coarser, lattice } from '../grid/lattice';
 import type { Field } from '../grid/memory';
 import { fillHalo, shape, share, SLAB } from '../grid/sweep';
+import { FAR } from '../recipe/parts/shapes';
+import { where } from '../recipe/parts/where';
+import { number, type Part } from '../recipe/settings';
 import type { StepState } from '../step/state';
+import type { Force } from './force';
+
+export const VORTICITY: Part = {
+  key: 'vorticity',
+  title: 'Curl',
+  many: false,
+  keyable: true,
+  placed: true,
+  sentence: 'Small whirls are kept alive by {strength}; rolls {largeSize} wide by {large}; {where}.',
+  settings: [
+    number(
+      'strength',
+      'confinement',
+      '',
+      [0, 20],
+      0,
+      'Vorticity confinement: gives back the curl that the grid loses, so it weakens as voxels get finer. High values fizz.',
+    ),
+    number(
+      'large',
+      'large-scale confinement',
+      '',
+      [0, 20],
+      0,
+      'The same on the smoothed air: strengthens rolls of a size in the world, whatever the voxels.',
+    ),
+    number(
+      'largeSize',
+      'size of the rolls',
+      'm',
+      [0.01, FAR],
+      0.5,
+      'Width of the rolls that large-scale confinement strengthens; at least four voxels.',
+    ),
+    where(),
+  ],
+};
 
 /** 1/s: acceleration = strength · rate · length · |ω| across the curl gradient. */
 const CONFINEMENT_RATE = 10;
 
-/** Writes the acceleration fields; 0 where the force is off. */
-export function setConfinement(state: StepState): void {
-  const { plan, team, layout, window } = state;
-  const l = window.lattice;
-  const forces = layout.acceleration.map((f) => f.address);
-  const { strength } = plan.recipe.vorticity;
-  if (strength === 0) {
-    for (const f of forces) team.run('fill', l.nz, SLAB, f, l.ny, l.rowStride, l.planeStride, l.nx, 0);
-    return;
-  }
+export const confinement: Force = {
+  keys: ['vorticity'],
+  isOn: (recipe) => recipe.vorticity.strength !== 0,
+  add: ({ state }, { vorticity: { strength } }, weight) => confine(state, strength, weight),
+};
+
+function confine({ team, layout, window }: StepState, strength: number, weight: number): void {
+  const l = window.lattice,
+    forces = layout.acceleration.map((f) => f.address);
   const h = window.voxelSizeM,
     slab = Math.max(8, share(l.nz, team));
   layout.velocity.forEach((f, axis) => fillHalo(team, f, axis, 0));
@@ -28,6 +67,7 @@ export function setConfinement(state: StepState): void {
     slab,
     ...[...layout.velocity, ...curl].map((f) => f.address),
     ...forces,
+    weight,
     ...shape(l),
     ...[0.25 / h, strength * h * CONFINEMENT_RATE, slab],
   );
@@ -36,10 +76,13 @@ export function setConfinement(state: StepState): void {
 /** Coarse cells across the whirls that large-scale confinement strengthens. */
 const CELLS_A_ROLL = 4;
 
-export function addLargeConfinement(state: StepState): void {
-  const { plan, team, layout, window } = state,
-    { large, largeSize } = plan.recipe.vorticity;
-  if (large === 0) return;
+export const largeConfinement: Force = {
+  keys: ['vorticity'],
+  isOn: (recipe) => recipe.vorticity.large !== 0,
+  add: ({ state }, { vorticity: { large, largeSize } }, weight) => confineLarge(state, large, largeSize, weight),
+};
+
+function confineLarge({ team, layout, window }: StepState, large: number, largeSize: number, weight: number): void {
   const fine = window.lattice,
     h = window.voxelSizeM;
   let factor = 2,
@@ -73,7 +116,7 @@ export function addLargeConfinement(state: StepState): void {
       'spreadWide',
       fine.nz,
       SLAB,
-      ...[f.address, layout.acceleration[axis].address, factor],
+      ...[f.address, layout.acceleration[axis].address, weight, factor],
       ...[fine.nx, fine.ny, fine.rowStride, fine.planeStride, c.rowStride, c.planeStride],
     );
   });

@@ -1,5 +1,5 @@
 // Where a source or an obstacle is at a moment, how it is turned, and how fast it goes.
-import type { StandingPart, Triple } from '../recipe/recipe';
+import type { Follows, Recipe, StandingPart, Triple } from '../recipe/recipe';
 
 /** The rows of a rotation matrix. */
 export type Rows = readonly [Triple, Triple, Triple];
@@ -38,6 +38,30 @@ export function poseOf(part: StandingPart, timeS: number, sine: (x: number) => n
     toOwn: [column(0), column(1), column(2)],
     velocity: moves ? part.velocity : STILL,
     turning: [0, spin, 0],
+  };
+}
+
+/** The same of a part that may be carried along by an obstacle: its own place and turn are then in the obstacle's axes. */
+export function poseIn(
+  recipe: Pick<Recipe, 'obstacles'>,
+  part: StandingPart & Partial<Follows>,
+  timeS: number,
+  sine?: (x: number) => number,
+): Pose {
+  const own = poseOf(part, timeS, sine),
+    carrier = part.follows ? recipe.obstacles.find((o) => o.id === part.follows) : undefined;
+  if (!carrier) return own;
+  const on = poseOf(carrier, timeS, sine),
+    out = transposed(on.toOwn),
+    turned = (v: Triple): Triple => out.map((r) => r[0] * v[0] + r[1] * v[1] + r[2] * v[2]) as Triple,
+    arm = turned(own.centre),
+    { turning: w } = on;
+  const swing: Triple = [w[1] * arm[2] - w[2] * arm[1], w[2] * arm[0] - w[0] * arm[2], w[0] * arm[1] - w[1] * arm[0]];
+  return {
+    centre: on.centre.map((c, a) => c + arm[a]) as Triple,
+    toOwn: product(own.toOwn, on.toOwn),
+    velocity: turned(own.velocity).map((v, a) => v + on.velocity[a] + swing[a]) as Triple,
+    turning: turned(own.turning).map((v, a) => v + w[a]) as Triple,
   };
 }
 

@@ -1,12 +1,14 @@
 // Documents (recipes, looks, combines) as validated, versioned plain data made of described parts.
 import * as yup from 'yup';
+import { MOST_CHARACTERS } from '../formulas/check';
 import { partOf, type Part, type Setting } from './settings';
 import { setAt } from './paths';
 
 const MOST_PARTS = 64,
   MOST_POINTS = 64,
   MOST_KEYS = 4096,
-  MOST_DABS = 4096;
+  MOST_DABS = 4096,
+  MOST_BENDS = 32;
 /** How a curve leaves a key for the next one, see recipe/keys.ts. */
 export const EASES = ['smooth', 'even', 'hold', 'slow start', 'slow end'] as const;
 
@@ -82,6 +84,37 @@ function rule(s: Setting): yup.Schema {
         .min(2, 'must have two points at least')
         .max(MOST_POINTS, `must have at most ${MOST_POINTS} points`)
         .required('is missing');
+    case 'profile':
+      return yup
+        .array()
+        .of(
+          yup
+            .array()
+            .of(
+              yup
+                .number()
+                .strict()
+                .typeError('must be a number from 0 to 1')
+                .min(0, 'must be at least 0')
+                .max(1, 'must be at most 1')
+                .required(),
+            )
+            .length(2, 'must be a list of 2 numbers: place and value'),
+        )
+        .typeError('must be a list of points')
+        .min(2, 'must have two points at least')
+        .max(MOST_BENDS, `must have at most ${MOST_BENDS} points`)
+        .test('order', 'must go from left to right', (points) =>
+          (points ?? []).every((p, n) => n === 0 || (p?.[0] ?? 0) > (points![n - 1]?.[0] ?? 0)),
+        )
+        .required('is missing');
+    case 'formula':
+      return yup
+        .string()
+        .strict()
+        .typeError('must be a text')
+        .max(MOST_CHARACTERS, `must be at most ${MOST_CHARACTERS} characters`)
+        .defined('is missing');
     case 'dabs':
       return yup
         .array()
@@ -277,6 +310,14 @@ export class DocumentKind<T extends object> {
             maxItems: MOST_POINTS,
             ...text,
           };
+        case 'profile':
+          return {
+            type: 'array',
+            items: { type: 'array', items: { type: 'number', minimum: 0, maximum: 1 }, minItems: 2, maxItems: 2 },
+            ...{ minItems: 2, maxItems: MOST_BENDS, ...text },
+          };
+        case 'formula':
+          return { type: 'string', maxLength: MOST_CHARACTERS, ...text };
         case 'dabs':
           return {
             type: 'array',

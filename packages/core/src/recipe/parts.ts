@@ -1,6 +1,17 @@
 // The parts of a recipe, in the order of the page.
-import { BUOYANCY, FADING, METHOD, SPREADING, TURBULENCE, VORTICITY, WIND } from './parts/air';
-import { CURRENTS } from './parts/currents';
+import { BUOYANCY } from '../air/buoyancy';
+import { CURRENTS } from '../air/currents';
+import { DRAG } from '../air/drag';
+import { EDGES } from '../air/edges';
+import { FADING } from '../air/fading';
+import { GRAVITY } from '../air/gravity';
+import { CHANGES, REGIONS } from '../air/regions';
+import { SPREADING } from '../air/spreading';
+import { TURBULENCE } from '../air/turbulence';
+import { VORTICITY } from '../air/vorticity';
+import { WIND } from '../air/wind';
+import { FORMULAS } from '../formulas/part';
+import { METHOD } from './parts/method';
 import { CURVES } from './parts/curves';
 import { OBSTACLES } from './parts/obstacles';
 import { PARTICLES } from './parts/particles';
@@ -11,6 +22,7 @@ import type { Part } from './settings';
 
 export const PARTS: readonly Part[] = [
   ...[SPACE, WINDOW, SOURCES, PATTERNS, OBSTACLES, PARTICLES],
-  ...[BUOYANCY, WIND, TURBULENCE, VORTICITY, CURRENTS, FADING, SPREADING, METHOD],
+  ...[GRAVITY, BUOYANCY, WIND, DRAG, TURBULENCE, EDGES, VORTICITY, CURRENTS, FADING, SPREADING, METHOD],
+  ...[REGIONS, CHANGES, FORMULAS],
   ...[KEEP, FILES, CURVES],
 ];

@@ -1,8 +1,12 @@
 // The recipe: the whole description of one simulation as plain, versioned data, checked at every door.
+import type { MEASURES } from '../air/regions';
+import { check } from '../formulas/check';
+import type { Moment } from '../formulas/language';
 import type { Dab } from '../geometry/paint';
 import { DocumentKind, type Fault } from './document';
 import { targetOf, type Curve } from './keys';
 import { PARTS } from './parts';
+import { partOf } from './settings';
 import { getAt } from './paths';
 import { UPGRADES } from './upgrades';
 
@@ -25,9 +29,17 @@ export interface StandingPart {
   tube: number;
   size: Triple;
 }
+/** Carried along by an obstacle: its id. */
+export interface Follows {
+  follows: string;
+}
+/** Limited to a region: its id; '' everywhere. */
+export interface Placed {
+  where: string;
+}
 /** How a value is written. */
 export type Way = 'none' | 'add' | 'raise' | 'replace' | 'blend';
-export interface SourcePart extends StandingPart {
+export interface SourcePart extends StandingPart, Follows {
   points: Triple[];
   /** Id of particles. */
   particles: string;
@@ -84,7 +96,7 @@ export interface ObstaclePart extends StandingPart {
   grow: number;
   stick: number;
 }
-export interface ParticlesPart extends StandingPart {
+export interface ParticlesPart extends StandingPart, Follows {
   points: Triple[];
   fill: 'filled' | 'surface';
   born: 'burst' | 'rate' | 'children' | 'file';
@@ -118,7 +130,7 @@ export interface ParticlesPart extends StandingPart {
   from: number;
   until: number;
 }
-export interface CurrentPart extends StandingPart {
+export interface CurrentPart extends StandingPart, Follows, Placed {
   points: Triple[];
   does: 'jet' | 'spin' | 'point' | 'still' | 'shear' | 'path';
   soft: number;
@@ -129,6 +141,42 @@ export interface CurrentPart extends StandingPart {
   shear: number;
   toPath: number;
   within: number;
+  from: number;
+  until: number;
+}
+export interface RegionPart extends Omit<StandingPart, 'shape'>, Follows {
+  shape: 'sphere' | 'box' | 'cylinder' | 'ring' | 'path' | 'ground' | 'mesh' | 'noise' | 'channel' | 'formula';
+  points: Triple[];
+  soft: number;
+  lumps: number;
+  period: number;
+  seed: number;
+  channel: keyof typeof MEASURES;
+  text: string;
+  low: number;
+  high: number;
+  edge: [number, number][];
+  facing: 'inside' | 'outside';
+  joins: 'alone' | 'both' | 'either' | 'without';
+  /** Id of a region. */
+  other: string;
+}
+export interface ChangePart {
+  id: string;
+  name: string;
+  on: boolean;
+  /** Id of a region. */
+  region: string;
+  path: string;
+  how: 'times' | 'plus' | 'is';
+  amount: number;
+}
+export interface FormulaPart extends Placed {
+  id: string;
+  name: string;
+  on: boolean;
+  when: Moment;
+  text: string;
   from: number;
   until: number;
 }
@@ -167,13 +215,16 @@ export interface Recipe {
   patterns: PatternPart[];
   obstacles: ObstaclePart[];
   particles: ParticlesPart[];
-  buoyancy: { lift: number; weight: number };
-  wind: { speed: number; heading: number; rise: number; grip: number; gust: number; gustLength: number; seed: number };
-  turbulence: { strength: number; size: number; octaves: number; roughness: number; period: number; seed: number };
-  vorticity: { strength: number; large: number; largeSize: number };
+  gravity: { strength: number; direction: Triple };
+  buoyancy: { lift: number; weight: number } & Placed;
+  wind: { speed: number; heading: number; rise: number; grip: number; gust: number; gustLength: number; seed: number } & Placed;
+  drag: { halfLife: number; on: 'all' | 'medium' } & Placed;
+  turbulence: { strength: number; size: number; octaves: number; roughness: number; period: number; seed: number } & Placed;
+  edges: { strength: number; size: number; period: number; seed: number } & Placed;
+  vorticity: { strength: number; large: number; largeSize: number } & Placed;
   currents: CurrentPart[];
-  fading: { density: number; temperature: number };
-  spreading: { viscosity: number; density: number; temperature: number; stick: number };
+  fading: { density: number; temperature: number; bias: number; even: number } & Placed;
+  spreading: { viscosity: number; density: number; temperature: number; stick: number } & Placed;
   method: { density: Carried; temperature: Carried; motion: 'plain' | 'reflected'; trace: 'second' | 'third' };
   keep: {
     temperature: boolean;
@@ -184,6 +235,9 @@ export interface Recipe {
     precision: 'half' | 'float';
     threshold: number;
   };
+  regions: RegionPart[];
+  changes: ChangePart[];
+  formulas: FormulaPart[];
   files: FilePart[];
   curves: Curve[];
 }
@@ -233,6 +287,29 @@ function crossChecks(recipe: Recipe): Fault[] {
       line.push(at.id);
     }
   });
+  recipe.regions.forEach((r, n) => {
+    const line: string[] = [];
+    for (let at: RegionPart | undefined = r; at && at.joins !== 'alone'; at = recipe.regions.find((q) => q.id === at!.other)) {
+      if (line.includes(at.id)) {
+        faults.push({ path: `regions[${n}].other`, message: `${r.name} would be joined with itself: ${line.join(' with ')}` });
+        break;
+      }
+      line.push(at.id);
+    }
+  });
+  recipe.changes.forEach(({ path, on }, n) => {
+    if (!on) return;
+    const target = targetOf(recipe, path);
+    if ('wrong' in target) faults.push({ path: `changes[${n}].path`, message: target.wrong });
+    else if (!partOf(PARTS, path.split('/')[0]).placed)
+      faults.push({ path: `changes[${n}].path`, message: `${target.name} cannot be another one inside a region; what the air does can` });
+  });
+  const read = (at: string, text: string, moment: Moment | null): void => {
+    const result = check(text, { moment, keep: recipe.keep });
+    if (!result.ok) faults.push({ path: at, message: `character ${result.fault.from + 1}: ${result.fault.message}` });
+  };
+  recipe.formulas.forEach((f, n) => f.on && read(`formulas[${n}].text`, f.text, f.when));
+  recipe.regions.forEach((r, n) => r.on && r.shape === 'formula' && read(`regions[${n}].text`, r.text, null));
   recipe.curves.forEach(({ path, keys }, n) => {
     const at = `curves[${n}]`,
       target = targetOf(recipe, path);

@@ -46,6 +46,9 @@ export interface ReferenceSetting extends Common {
   readonly kind: 'reference';
   readonly to: readonly string[];
   readonly default: '';
+  /** What no part is said as, and a word before the name of one: “everywhere”, “in ” the mill. */
+  readonly none?: string;
+  readonly prefix?: string;
 }
 /** Corners of a path, in metres about the part's middle. */
 export interface PointsSetting extends Common {
@@ -57,13 +60,33 @@ export interface DabsSetting extends Common {
   readonly kind: 'dabs';
   readonly default: readonly (readonly [number, number, number, number, number])[];
 }
+/** Points of a curve over 0…1, see recipe/profile.ts. */
+export interface ProfileSetting extends Common {
+  readonly kind: 'profile';
+  readonly default: readonly (readonly [number, number])[];
+}
+/** A text in the language of formulas/; it writes channels, or is worth a number. */
+export interface FormulaSetting extends Common {
+  readonly kind: 'formula';
+  readonly gives: 'channels' | 'value';
+  readonly default: string;
+}
 /** Keys of a curve, in the order of their frames; see recipe/keys.ts. */
 export interface KeysSetting extends Common {
   readonly kind: 'keys';
   readonly default: readonly { readonly frame: number; readonly value: number; readonly ease: string }[];
 }
 export type Setting =
-  NumberSetting | ChoiceSetting | FlagSetting | TextSetting | ReferenceSetting | PointsSetting | DabsSetting | KeysSetting;
+  | NumberSetting
+  | ChoiceSetting
+  | FlagSetting
+  | TextSetting
+  | ReferenceSetting
+  | PointsSetting
+  | DabsSetting
+  | ProfileSetting
+  | FormulaSetting
+  | KeysSetting;
 
 /** Whether a setting is shown: what it depends on holds, and is shown itself. */
 export function isShown(part: Part, setting: Setting, valueAt: (path: string) => unknown): boolean {
@@ -84,6 +107,8 @@ export interface Part {
   readonly many: boolean;
   /** Its numbers may take keys over time: none that sizes memory or time itself. */
   readonly keyable: boolean;
+  /** Its numbers may be others inside a region. */
+  readonly placed?: boolean;
 }
 
 const numeric =
@@ -130,6 +155,18 @@ export const text = (path: string, label: string, value: string, doc: string, op
 });
 export const reference = (path: string, label: string, to: readonly string[], doc: string, when?: When): ReferenceSetting => ({
   ...{ kind: 'reference', path, label, to, default: '', doc },
+  ...(when ? { when } : {}),
+});
+
+export const formula = (
+  path: string,
+  label: string,
+  gives: FormulaSetting['gives'],
+  value: string,
+  doc: string,
+  when?: When,
+): FormulaSetting => ({
+  ...{ kind: 'formula', path, label, gives, default: value, doc },
   ...(when ? { when } : {}),
 });
 

@@ -5,8 +5,19 @@ import { cloudsOf, meshShape, ownTime, pictureOf, type Assets, type Picture } fr
 import { inMetres } from '../geometry/mesh';
 import { isMoving } from '../geometry/pose';
 import type { DistanceGrid } from '../geometry/shape';
-import { extremes, recipeAt } from '../recipe/keys';
+import { STANDARD } from '../air/gravity';
+import { MEASURES } from '../air/regions';
+import { check } from '../formulas/check';
+import type { Moment } from '../formulas/language';
+import { assemble, INSTRUCTION_BYTES, registerBytes, type Program } from '../formulas/program';
+import { extremes, recipeAt, targetOf } from '../recipe/keys';
+import { PARTS } from '../recipe/parts';
 import type {
+  ChangePart,
+  Follows,
+  FormulaPart,
+  Placed,
+  RegionPart,
   Carried,
   CurrentPart,
   ObstaclePart,
@@ -37,6 +48,26 @@ export interface PlannedParticles extends Standing<ParticlesPart> {
   readonly parent: number;
   /** What their file holds, at a simulated time and an earlier one, in metres; null where they are made here. */
   readonly flown: ((timeS: number, earlierS: number) => Flown) | null;
+}
+/** A region that is on. */
+export interface PlannedRegion extends Omit<Standing<StandingPart>, 'part'> {
+  readonly part: RegionPart;
+  /** Place in the plan's list of the one that it is joined with; −1: none. */
+  readonly other: number;
+  /** Whether its weights are other ones from substep to substep. */
+  readonly varies: boolean;
+}
+/** A change that is on. */
+export interface PlannedChange {
+  readonly index: number;
+  readonly part: ChangePart;
+  /** Place of its region in the plan's list. */
+  readonly region: number;
+  /** The part of the recipe that it is in, with the id of one of a list, and the setting's place and bounds. */
+  readonly key: string;
+  readonly at: string;
+  readonly least: number;
+  readonly most: number;
 }
 /** A mesh on the lattice. What it takes in memory is known before it is made. */
 export interface MeshShape {
@@ -69,10 +100,8 @@ export type ChannelName = 'density' | 'temperature' | 'red' | 'green' | 'blue' |
 export interface PlannedChannel {
   readonly name: ChannelName;
   readonly carried: Carried;
-  /** Time in which it halves, s; 0 is never. */
-  readonly halfLifeS: number;
-  /** m²/s. */
-  readonly diffusivity: number;
+  /** By which of the half-lives it fades, and by which of the diffusivities it spreads; null: by none. */
+  readonly fades: 'density' | 'temperature' | null;
 }
 
 /** What the step needs of a recipe at one voxel size. */
@@ -86,6 +115,12 @@ export interface Plan {
   readonly obstacles: readonly Standing<ObstaclePart>[];
   readonly particles: readonly PlannedParticles[];
   readonly currents: readonly Standing<CurrentPart>[];
+  /** Those that something is limited to or changed in, each behind the one that it is joined with. */
+  readonly regions: readonly PlannedRegion[];
+  readonly changes: readonly PlannedChange[];
+  readonly formulas: readonly { readonly index: number; readonly part: FormulaPart; readonly program: Program }[];
+  /** The largest of the formulas' programs and those of the regions; null without any. */
+  readonly programs: { readonly bytes: number; readonly registerBytes: number; readonly curls: number } | null;
   /** Pictures of the patterns, and which pattern (of the recipe's list) each belongs to. */
   readonly pictures: readonly (Picture & { readonly pattern: number })[];
   /** What the room travels with: a list of the recipe and the place in it. */
@@ -112,37 +147,48 @@ export interface CompileOptions {
 
 /** @throws Error where a file is wanted that is not there */
 export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
-  const { space, keep, method, fading, spreading } = recipe;
+  const { space, keep, method } = recipe;
   const window = windowOver(space.corner, space.size, options.voxelSizeM ?? space.voxelSize),
     h = window.voxelSizeM;
-  const standing = <P extends StandingPart>(list: 'sources' | 'obstacles' | 'particles' | 'currents'): Standing<P>[] =>
+  const moved = (list: string, id: string): boolean =>
+    recipe.curves.some((c) => c.path.startsWith(`${list}/${id}/centre.`) || c.path.startsWith(`${list}/${id}/turn.`));
+  const standing = <P extends StandingPart & Partial<Follows>>(
+    list: 'sources' | 'obstacles' | 'particles' | 'currents' | 'regions',
+  ): Standing<P>[] =>
     (recipe[list] as unknown as P[]).flatMap((part, index) => {
       if (!part.on) return [];
-      const keyed = recipe.curves.some(
-        (c) => c.path.startsWith(`${list}/${part.id}/centre.`) || c.path.startsWith(`${list}/${part.id}/turn.`),
-      );
+      const carrier = recipe.obstacles.find((o) => o.id === part.follows);
+      const keyed = moved(list, part.id) || (carrier !== undefined && (isMoving(carrier) || moved('obstacles', carrier.id)));
       const shapeless = 'born' in part && part.born !== 'burst' && part.born !== 'rate';
       const mesh = part.shape === 'mesh' && !shapeless ? meshShape(part, recipe, h, list === 'obstacles' ? 1 : 2, options.assets) : null;
       return [{ index, part, moves: keyed || isMoving(part) || (mesh?.moves ?? false), mesh }];
     });
   const sources = standing<SourcePart>('sources'),
     obstacles = standing<ObstaclePart>('obstacles'),
-    currents = standing<CurrentPart>('currents');
+    currents = standing<CurrentPart>('currents'),
+    regions = plannedRegions(recipe, standing<StandingPart>('regions')),
+    changes = plannedChanges(recipe, regions),
+    formulas = recipe.formulas.flatMap((part, index) =>
+      part.on ? [{ index, part, program: programOf(part.text, part.when, recipe.keep) }] : [],
+    );
   const frameS = space.timeScale / space.frameRate;
-  const most = (path: string, own: number): number => Math.max(...extremes(recipe, path, own).map(Math.abs));
+  // keys and changes of regions may make it more
+  const most = (path: string, own: number): number => {
+    const values = extremes(recipe, path, own);
+    const changed = recipe.changes.filter((c) => c.on && c.path === path).flatMap((c) => values.map((v) => changedBy(c, c.amount, v)));
+    return Math.max(...[...values, ...changed].map(Math.abs));
+  };
   const hottest = sources.reduce(
     (m, { part: s }) => (s.temperature.how === 'none' ? m : Math.max(m, most(`sources/${s.id}/temperature.amount`, s.temperature.amount))),
     0,
   );
-  const medium = { carried: method.density, halfLifeS: fading.density, diffusivity: spreading.density };
+  const medium = { carried: method.density, fades: 'density' as const };
   const channels: PlannedChannel[] = [
     { name: 'density', ...medium },
-    { name: 'temperature', carried: method.temperature, halfLifeS: fading.temperature, diffusivity: spreading.temperature },
+    { name: 'temperature', carried: method.temperature, fades: 'temperature' },
     ...(keep.colour ? (['red', 'green', 'blue'] as const).map((name) => ({ name, ...medium })) : []),
     ...(keep.age ? [{ name: 'age' as const, ...medium }] : []),
-    ...(keep.coordinates
-      ? (['wayX', 'wayY', 'wayZ'] as const).map((name) => ({ name, carried: 'sharp' as const, halfLifeS: 0, diffusivity: 0 }))
-      : []),
+    ...(keep.coordinates ? (['wayX', 'wayY', 'wayZ'] as const).map((name) => ({ name, carried: 'sharp' as const, fades: null })) : []),
   ];
   return {
     recipe,
@@ -153,6 +199,13 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
     obstacles,
     particles: plannedParticles(recipe, standing<ParticlesPart>('particles'), frameS, options.assets),
     currents,
+    regions,
+    changes,
+    formulas,
+    programs: largest([
+      ...formulas.map((f) => f.program),
+      ...regions.flatMap((r) => textOfRegion(r.part) ?? []).map((t) => programOf(t, null, recipe.keep)),
+    ]),
     pictures: recipe.patterns.flatMap((p, pattern) =>
       p.on && p.noise === 'picture' && p.source !== '' ? [{ ...pictureOf(p, recipe, options.assets), pattern }] : [],
     ),
@@ -162,10 +215,85 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
     frameS,
     frames: options.frames ?? { first: space.firstFrame, last: space.lastFrame },
     accelerationBound:
-      most('buoyancy/lift', recipe.buoyancy.lift) * hottest +
-      most('buoyancy/weight', recipe.buoyancy.weight) +
-      2 * most('turbulence/strength', recipe.turbulence.strength) +
+      (most('gravity/strength', recipe.gravity.strength) / STANDARD) *
+        (most('buoyancy/lift', recipe.buoyancy.lift) * hottest + most('buoyancy/weight', recipe.buoyancy.weight)) +
+      2 * (most('turbulence/strength', recipe.turbulence.strength) + most('edges/strength', recipe.edges.strength)) +
       Math.max(0, ...currents.map(({ part: c }) => (c.does === 'point' ? most(`currents/${c.id}/pull`, c.pull) : 0))),
+  };
+}
+
+/** The part whose `where` names a region, or whose change holds in it. */
+function regionsInUse(recipe: Recipe): Set<string> {
+  const used = new Set(recipe.changes.filter((c) => c.on).map((c) => c.region));
+  for (const part of PARTS)
+    for (const holder of part.many ? (recipe[part.key as 'sources'] as readonly object[]) : [recipe[part.key as 'wind'] as object])
+      if (!('on' in holder) || holder.on !== false || !part.many) used.add((holder as Partial<Placed>).where ?? '');
+  for (const id of used) {
+    const region = recipe.regions.find((r) => r.id === id);
+    if (region && region.joins !== 'alone') used.add(region.other);
+  }
+  return used;
+}
+
+function plannedRegions(recipe: Recipe, list: readonly Standing<StandingPart>[]): PlannedRegion[] {
+  const used = regionsInUse(recipe),
+    out: PlannedRegion[] = [];
+  const add = (one: Standing<StandingPart>): number => {
+    const known = out.findIndex((r) => r.index === one.index);
+    if (known >= 0) return known;
+    const part = recipe.regions[one.index],
+      with_ = part.joins === 'alone' ? undefined : list.find((r) => r.part.id === part.other),
+      other = with_ ? add(with_) : -1;
+    const keyed = recipe.curves.some((c) => c.path.startsWith(`regions/${part.id}/`)),
+      varies = one.moves || keyed || ['channel', 'formula'].includes(part.shape) || (part.shape === 'noise' && part.period > 0);
+    return out.push({ ...one, part, other, varies: varies || (other >= 0 && out[other].varies) }) - 1;
+  };
+  list.filter((r) => used.has(r.part.id)).forEach(add);
+  return out;
+}
+
+/** What a change makes of a value. */
+export function changedBy(change: Pick<ChangePart, 'how'>, amount: number, value: number): number {
+  return { times: value * amount, plus: value + amount, is: amount }[change.how];
+}
+
+function plannedChanges(recipe: Recipe, regions: readonly PlannedRegion[]): PlannedChange[] {
+  return recipe.changes.flatMap((part, index) => {
+    const region = regions.findIndex((r) => r.part.id === part.region),
+      target = targetOf(recipe, part.path);
+    if (!part.on || region < 0 || 'wrong' in target) return [];
+    const { least, most } = target.setting;
+    return [{ index, part, region, key: part.path.slice(0, part.path.lastIndexOf('/')), at: target.at, least, most }];
+  });
+}
+
+/** Of a region that is worked out voxel by voxel its formula; null for one with a shape. */
+export function textOfRegion({ shape, channel, text, lumps, period, seed }: RegionPart): string | null {
+  if (shape === 'noise') return `noise(position / ${lumps}, ${period > 0 ? `time / ${period}` : 0}, ${seed})`;
+  if (shape === 'channel') return MEASURES[channel];
+  return shape === 'formula' ? text : null;
+}
+
+const programs = new Map<string, Program>();
+const MOST_PROGRAMS = 64;
+/** @throws Error where the text is no formula */
+export function programOf(text: string, moment: Moment | null, keep: { colour: boolean; age: boolean }): Program {
+  const key = `${moment} ${keep.colour} ${keep.age} ${text}`,
+    known = programs.get(key);
+  if (known) return known;
+  const result = check(text, { moment, keep });
+  if (!result.ok) throw new Error(`The formula “${text}”, character ${result.fault.from + 1}: ${result.fault.message}`);
+  const made = assemble(result.checked);
+  programs.set(key, made);
+  if (programs.size > MOST_PROGRAMS) programs.delete(programs.keys().next().value!);
+  return made;
+}
+function largest(all: readonly Program[]): Plan['programs'] {
+  if (all.length === 0) return null;
+  return {
+    bytes: Math.max(...all.map((p) => p.instructions.length)) * INSTRUCTION_BYTES,
+    registerBytes: Math.max(...all.map(registerBytes)),
+    curls: Math.max(...all.map((p) => p.curls.length)),
   };
 }
 

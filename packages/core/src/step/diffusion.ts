@@ -1,25 +1,39 @@
 // Stage 6: viscosity evens speeds out, density and warmth seep into their surroundings; implicit, see diffuse.ts of the kernels.
 import { coverFaces } from '../obstacles/faces';
-import { sites, SLAB } from '../grid/sweep';
+import { fillHalo, sites, SLAB } from '../grid/sweep';
+import type { Field } from '../grid/memory';
+import { eachPlace } from './places';
 import type { StepState } from './state';
 
 export function diffusion(state: StepState, dtS: number, what: { velocity: boolean; channels: boolean }): void {
-  const { plan, team, layout, window } = state,
-    { viscosity, stick } = plan.recipe.spreading;
-  const perStep = dtS / (window.voxelSizeM * window.voxelSizeM);
-  const spread = (address: number, site: number, diffusivity: number): void => {
-    const [, my, mz] = sites(window.lattice, site);
-    for (const direction of [0, 1, 2])
-      team.run(
-        'diffuse',
-        direction === 2 ? my : mz,
-        SLAB,
-        ...[layout.levels[0].block, address, layout.scratch[0].address, site, direction, diffusivity * perStep, stick],
-      );
-  };
-  if (what.channels) plan.channels.forEach((c, n) => c.diffusivity > 0 && spread(layout.channels[n].address, 3, c.diffusivity));
-  if (what.velocity && viscosity > 0) {
+  const { plan, layout } = state;
+  eachPlace(state, ['spreading'], (r) => r.spreading, ({ spreading }, weight) => {
+    const spread = (f: Field, site: number, diffusivity: number): void => evenOut(state, f, site, diffusivity * dtS, spreading.stick, weight);
+    if (what.channels) plan.channels.forEach(({ fades }, n) => fades && spread(layout.channels[n], 3, spreading[fades]));
+    if (!what.velocity || spreading.viscosity === 0) return;
     if (plan.obstacles.length > 0) coverFaces(state);
-    layout.velocity.forEach((f, axis) => spread(f.address, axis, viscosity));
-  }
+    layout.velocity.forEach((f, axis) => spread(f, axis, spreading.viscosity));
+  }); // prettier-ignore
+}
+
+/** @param spreadM2 diffusivity times time, m²; weight: address of a field by which it counts, 0: everywhere */
+function evenOut({ team, layout, window }: StepState, f: Field, site: number, spreadM2: number, stick: number, weight: number): void {
+  if (spreadM2 === 0) return;
+  const l = window.lattice,
+    [mx, my, mz] = sites(l, site),
+    perCell = spreadM2 / (window.voxelSizeM * window.voxelSizeM);
+  const [coefficients, copy] = layout.scratch,
+    target = weight ? copy : f;
+  if (weight) team.solo('copyBytes', copy.address - l.lead * 4, f.address - l.lead * 4, l.size * 4);
+  for (const direction of [0, 1, 2])
+    team.run(
+      'diffuse',
+      direction === 2 ? my : mz,
+      SLAB,
+      ...[layout.levels[0].block, target.address, coefficients.address, site, direction, perCell, stick],
+    );
+  if (!weight) return;
+  fillHalo(team, { address: weight, lattice: l }, 3, 0);
+  const back = [4, l.rowStride * 4, l.planeStride * 4, 0][site];
+  team.run('blend', mz, SLAB, f.address, copy.address, weight, mx, my, l.rowStride, l.planeStride, back);
 }

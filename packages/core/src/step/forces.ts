@@ -1,25 +1,51 @@
 // Stage 5: accelerations are gathered at cell centres, one force after the other, then applied on the faces. To add a force,
-// write one file in air/ that adds to layout.acceleration, name it here, and describe its settings in recipe/parts/.
-import { addBuoyancy } from '../air/buoyancy';
-import { addCurrents } from '../air/currents';
-import { addTurbulence } from '../air/turbulence';
-import { addLargeConfinement, setConfinement } from '../air/vorticity';
-import { windNow } from '../air/wind';
+// write one file in air/ with its description and a Force, name it here and in recipe/parts.ts.
+import { buoyancy } from '../air/buoyancy';
+import { currentForces } from '../air/currents';
+import { drag } from '../air/drag';
+import { edges } from '../air/edges';
+import type { Force } from '../air/force';
+import { turbulence } from '../air/turbulence';
+import { confinement, largeConfinement } from '../air/vorticity';
+import { wind } from '../air/wind';
 import { fillHalo, sites, SLAB } from '../grid/sweep';
+import type { Placed, Recipe } from '../recipe/recipe';
+import { formulas } from './formulas';
+import { eachPlace } from './places';
 import type { StepState } from './state';
 
-/** Writes the accelerations of all cells; the others add to them. */
-const FIRST = setConfinement;
-const FORCES = [addLargeConfinement, addTurbulence, addBuoyancy];
+const FORCES: readonly Force[] = [confinement, largeConfinement, turbulence, edges, buoyancy, wind, drag];
+
+/** Told after each force what it is called, with its sum so far in layout.acceleration. */
+export type Witness = (name: string) => void;
+
+/** Gathers the accelerations of all forces at the middle of the substep, m/s² at cell centres. */
+export function gather(state: StepState, dtS: number, witness?: Witness): void {
+  const { team, layout } = state,
+    l = state.window.lattice;
+  for (const f of layout.acceleration) team.run('fill', l.nz, SLAB, f.address, l.ny, l.rowStride, l.planeStride, l.nx, 0);
+  for (const force of FORCES) {
+    const [key] = force.keys;
+    eachPlace(
+      state,
+      force.keys,
+      (recipe) => recipe[key] as unknown as Placed,
+      (recipe, weight) => force.isOn(recipe) && force.add({ state, dtS }, recipe, weight),
+    );
+    witness?.(key);
+  }
+  for (const { id, index, add } of currentForces(state.plan)) {
+    eachPlace(state, [`currents/${id}`], (recipe: Recipe) => recipe.currents[index], (recipe, weight) => add({ state, dtS }, recipe, weight)); // prettier-ignore
+    witness?.(`currents/${id}`);
+  }
+  formulas(state, 'pushed');
+  witness?.('formulas');
+}
 
 export function forces(state: StepState, dtS: number): void {
-  const { team, layout } = state;
-  const l = state.window.lattice;
-  FIRST(state);
-  for (const add of FORCES) add(state);
-  addCurrents(state, dtS);
-
-  const wind = windNow(state, dtS);
+  const { team, layout } = state,
+    l = state.window.lattice;
+  gather(state, dtS, state.witness ?? undefined);
   layout.velocity.forEach((f, axis) => {
     fillHalo(team, layout.acceleration[axis], 3, 0);
     team.run(
@@ -27,7 +53,7 @@ export function forces(state: StepState, dtS: number): void {
       sites(l, axis)[2],
       SLAB,
       ...[f.address, layout.acceleration[axis].address, layout.levels[0].open[axis].address],
-      ...[l.nx, l.ny, l.rowStride, l.planeStride, axis, dtS, wind.velocity[axis], wind.grip],
+      ...[l.nx, l.ny, l.rowStride, l.planeStride, axis, dtS],
     );
   });
 }

@@ -3,6 +3,7 @@ import { coarser, lattice, type Lattice } from '../grid/lattice';
 import { MemoryPlan, PLAN_START, split, type Field } from '../grid/memory';
 import { SLAB, sites } from '../grid/sweep';
 import type { Team } from '../grid/team';
+import { PROFILE_STEPS } from '../recipe/profile';
 import { poolBytes, type PoolPlace } from '../particles/pool';
 import type { MeshShape, Plan } from './compile';
 
@@ -62,6 +63,15 @@ export interface Layout {
   readonly sourceFlows: readonly number[];
   readonly obstacleFlows: readonly number[];
   readonly pictures: readonly number[];
+  /** As in plan.regions: how far each voxel lies in each, 0…1, and the distances of those that are meshes. */
+  readonly regions: readonly Field[];
+  readonly regionGrids: readonly number[];
+  /** Of the version of the settings that is looked at; null without regions. */
+  readonly place: Field | null;
+  /** The table of the soft edge that is worked with, see regions.ts of the kernels. */
+  readonly profile: number;
+  /** The formula that is worked out, see formula.ts of the kernels. */
+  readonly formula: { readonly block: number; readonly code: number; readonly registers: number; readonly tables: readonly number[] };
   readonly pools: readonly PoolPlace[];
   /** Obstacles as the kernels see them, see solids.ts. */
   readonly solids: number;
@@ -76,13 +86,15 @@ export interface Layout {
 /** Bytes of an obstacle's words, see solids.ts of the kernels. */
 export const SOLID_BYTES = 256;
 const FEWEST_CELLS = 4;
+/** Of a table of gradients, see noise.ts of the kernels. */
+const GRADIENT_BYTES = 256 * 48;
 /** What the ring of planes of a sweep may take of a core's cache, bytes. */
 const RING_BYTES = 850_000;
 
 /** @param threads workers that share the sweeps of a level, each in a ring of its own */
 export function layOut(
   fine: Lattice,
-  plan: Pick<Plan, 'channels' | 'hasOutflow' | 'sources' | 'obstacles' | 'particles' | 'pictures'>,
+  plan: Pick<Plan, 'channels' | 'hasOutflow' | 'sources' | 'obstacles' | 'particles' | 'pictures' | 'regions' | 'programs'>,
   threads: number,
 ): Layout {
   const memory = new MemoryPlan();
@@ -134,7 +146,7 @@ export function layOut(
     scratch,
     churn,
     levels,
-    gradientTable: memory.bytes(256 * 48),
+    gradientTable: memory.bytes(GRADIENT_BYTES),
     partials: memory.bytes((fine.nz + 2) * 64),
     line: memory.bytes((fine.nz + 2) * (fine.rowStride + 8) * 4),
     carry: memory.bytes(128),
@@ -146,6 +158,16 @@ export function layOut(
     sourceFlows: plan.sources.map(flows),
     obstacleFlows: plan.obstacles.map(flows),
     pictures: plan.pictures.map((p) => memory.bytes(p.width * p.height * 16)),
+    regions: plan.regions.map(() => memory.field(fine)),
+    regionGrids: plan.regions.map((p) => grids(p)),
+    place: plan.regions.length > 0 ? memory.field(fine) : null,
+    profile: memory.bytes((PROFILE_STEPS + 1) * 4),
+    formula: {
+      block: memory.bytes(64),
+      code: memory.bytes(plan.programs?.bytes ?? 0),
+      registers: memory.bytes((plan.programs?.registerBytes ?? 0) * Math.ceil(fine.nz / SLAB)),
+      tables: Array.from({ length: plan.programs?.curls ?? 0 }, () => memory.bytes(GRADIENT_BYTES)),
+    },
     pools: plan.particles.map(({ room }) => ({ address: memory.bytes(poolBytes(room)), room })),
     solids: memory.bytes(Math.max(1, plan.obstacles.length) * SOLID_BYTES),
     marks: memory.bytes(fine.ny * fine.nz),

@@ -5,14 +5,16 @@
 import { diffusion } from './diffusion';
 import { emission } from './emission';
 import { forces } from './forces';
+import { formulas } from './formulas';
 import { obstacles } from './obstacles';
 import { particles } from './particles';
 import { projection } from './projection';
+import { regions } from './regions';
 import { carryChannels, carryVelocity, trace } from './transport';
 import type { StepState } from './state';
 
 /** What time is told of: the stages, and the looking for trouble and fitting of the window after them. */
-export type Phase = 'obstacles' | 'particles' | 'emission' | 'transport' | 'forces' | 'diffusion' | 'projection' | 'checks';
+export type Phase = 'obstacles' | 'particles' | 'emission' | 'formulas' | 'transport' | 'forces' | 'diffusion' | 'projection' | 'checks';
 export interface Stage {
   readonly name: Phase;
   readonly run: (state: StepState) => void;
@@ -22,7 +24,10 @@ const PREPARE: readonly Stage[] = [
   { name: 'obstacles', run: obstacles }, //  moving ones go to where they are at the substep's end
   { name: 'particles', run: particles }, //  they are born, fly and end
   { name: 'emission', run: emission }, //    sources write
+  { name: 'formulas', run: (s) => formulas(s, 'given') },
+  { name: 'forces', run: regions }, //       where forces act, and where settings are others
 ];
+const END: Stage = { name: 'formulas', run: (s) => formulas(s, 'end') };
 
 const PLAIN: readonly Stage[] = [
   ...PREPARE,
@@ -30,6 +35,7 @@ const PLAIN: readonly Stage[] = [
   { name: 'forces', run: (s) => forces(s, s.dtS) }, //                          buoyancy, turbulence, confinement, wind
   { name: 'diffusion', run: (s) => diffusion(s, s.dtS, { velocity: true, channels: true }) },
   { name: 'projection', run: projection }, //                                   pressure takes the divergence out
+  END,
 ];
 
 /**
@@ -46,6 +52,7 @@ const REFLECTED: readonly Stage[] = [
   { name: 'forces', run: (s) => forces(s, s.dtS / 2) },
   { name: 'diffusion', run: (s) => diffusion(s, s.dtS / 2, { velocity: true, channels: true }) },
   { name: 'projection', run: projection },
+  END,
 ];
 
 export function stagesOf(state: StepState): readonly Stage[] {

@@ -61,6 +61,8 @@ export class Simulation {
       dtS: plan.frameS,
       topSpeeds: from ? [...from.topSpeeds] : [0, 0, 0],
       velocityIsFinite: true,
+      weighed: null,
+      witness: null,
       solve: { iterations: 0, before: 0, left: 0, met: true },
     };
     const timeS = this.startOf(frame + 1);
@@ -99,6 +101,7 @@ export class Simulation {
       obstacles: 0,
       particles: 0,
       emission: 0,
+      formulas: 0,
       transport: 0,
       forces: 0,
       diffusion: 0,

@@ -1,7 +1,7 @@
 // Sources and obstacles at a moment of the run: where keys and motion have taken them.
-import { poseBetween, poseOf, type Pose } from '../geometry/pose';
+import { poseBetween, poseIn, type Pose } from '../geometry/pose';
 import { cellShape, type CellShape } from '../geometry/shape';
-import type { CurrentPart, ObstaclePart, ParticlesPart, SourcePart } from '../recipe/recipe';
+import type { CurrentPart, ObstaclePart, ParticlesPart, SourcePart, StandingPart } from '../recipe/recipe';
 import type { Plan, Standing } from './compile';
 
 type ListName = 'sources' | 'obstacles' | 'particles' | 'currents';
@@ -14,21 +14,32 @@ export type Sine = (x: number) => number;
  * @param asked whether distances will be asked for; for bounds an outline does
  */
 export function shapeAt(plan: Plan, list: ListName, standing: AnyStanding, timeS: number, asked = false): CellShape {
-  const part = plan.at(timeS)[list][standing.index];
+  const now = plan.at(timeS),
+    part = now[list][standing.index];
   return cellShape(
     part,
-    poseOf(part, timeS),
+    poseIn(now, part, timeS),
     plan.window.voxelSizeM,
     (asked ? standing.mesh?.at(timeS).grid : standing.mesh?.outline) ?? null,
   );
 }
 
 /** The pose at a time with its velocity over the stretch before it; without keys that of its steady motion. */
-export function poseAt(plan: Plan, list: ListName, standing: AnyStanding, timeS: number, lengthS: number, sine?: Sine): Pose {
-  const at = (t: number): Pose => poseOf(plan.at(t)[list][standing.index], t, sine),
+export function poseAt(
+  plan: Plan,
+  list: ListName | 'regions',
+  standing: { readonly index: number; readonly part: { readonly id: string; readonly follows?: string }; readonly moves: boolean },
+  timeS: number,
+  lengthS: number,
+  sine?: Sine,
+): Pose {
+  const at = (t: number): Pose => poseIn(plan.at(t), plan.at(t)[list][standing.index] as StandingPart, t, sine),
     now = at(timeS);
   if (!standing.moves || lengthS <= 0) return now;
   const before = at(timeS - lengthS),
-    keyed = plan.recipe.curves.some((c) => c.path.startsWith(`${list}/${standing.part.id}/`));
+    { id, follows } = standing.part,
+    keyed = plan.recipe.curves.some(
+      ({ path }) => path.startsWith(`${list}/${id}/`) || (follows && path.startsWith(`obstacles/${follows}/`)),
+    );
   return keyed ? poseBetween(before, now, lengthS) : now;
 }

@@ -46,6 +46,10 @@ export interface StepState {
   topSpeeds: [number, number, number];
   /** Whether that projection left only finite numbers. */
   velocityIsFinite: boolean;
+  /** The layout in which the weights of the regions stand that stay as they are; null at first. */
+  weighed: Layout | null;
+  /** Is told after each force, with the sum so far; see readings/shares.ts. */
+  witness: ((name: string) => void) | null;
   solve: Solve;
 }
 

@@ -1,13 +1,10 @@
 // Stage 4: everything is carried along by the velocity that the last projection left, and fades on the way: MacCormack with
 // limiting (Selle et al. 2008) or first order, see advect.ts of the kernels; or without loss, see flux.ts.
+import { fade, fadingGain } from '../air/fading';
 import type { Field } from '../grid/memory';
 import { fillHalo, shape, share, sites, SLAB } from '../grid/sweep';
+import { eachPlace } from './places';
 import type { StepState } from './state';
-
-/** 2^(−dt / half-life), exact for any split into substeps; 1 where the half-life is 0 (never). */
-export function fadingGain(state: StepState, halfLifeS: number, dtS: number): number {
-  return halfLifeS > 0 ? state.team.solo('exponential', (-Math.LN2 * dtS) / halfLifeS) : 1;
-}
 
 /** Follows the air back and ahead over a time: fills the displacements that the carry functions use. */
 export function trace(state: StepState, dtS: number): void {
@@ -26,8 +23,11 @@ export function carryChannels(state: StepState, dtS: number): void {
   const { plan, team, layout, window } = state,
     l = window.lattice;
   const empty = state.sides.reduce((bits, rule, side) => (rule === 'open' ? bits | (1 << side) : bits), 0);
+  const { fading } = plan.at(state.timeS + state.dtS / 2),
+    alike = fading.bias === 0 && fading.where === '' && !plan.changes.some((c) => c.key === 'fading');
   plan.channels.forEach((channel, n) => {
-    const gain = fadingGain(state, channel.halfLifeS, dtS);
+    // where it fades everywhere alike, it does so on the way
+    const gain = alike && channel.fades ? fadingGain({ state, dtS }, fading[channel.fades]) : 1;
     if (channel.carried === 'kept') {
       carryKept(state, layout.channels[n], empty, gain, dtS);
       return;
@@ -36,6 +36,7 @@ export function carryChannels(state: StepState, dtS: number): void {
     carry(state, layout.channels[n], layout.spare, 3, empty, gain, dtS, channel.carried === 'sharp' ? 1 : 0);
     [layout.channels[n], layout.spare] = [layout.spare, layout.channels[n]];
   });
+  if (!alike) fadeInPlaces(state, dtS);
   const cells = [l.nx, l.ny, l.rowStride, l.planeStride] as const;
   plan.channels.forEach(({ name }, n) => {
     const to = layout.channels[n].address;
@@ -44,6 +45,18 @@ export function carryChannels(state: StepState, dtS: number): void {
     const axis = ['wayX', 'wayY', 'wayZ'].indexOf(name);
     if (axis >= 0) team.run('addScaled', l.nz, SLAB, to, layout.back[axis].address, ...cells, window.voxelSizeM);
   });
+}
+
+function fadeInPlaces(state: StepState, dtS: number): void {
+  const { plan, layout } = state,
+    [density] = layout.channels;
+  eachPlace(state, ['fading'], (r) => r.fading, ({ fading }, weight) => {
+    // density last: the others lean by what it was
+    for (let n = plan.channels.length - 1; n >= 0; n--) {
+      const { fades } = plan.channels[n];
+      if (fades) fade({ state, dtS }, layout.channels[n], density, fading[fades], fading.bias, fading.even, weight);
+    }
+  }); // prettier-ignore
 }
 
 /** The velocity components from → to, over the time that the displacements are traced for. */

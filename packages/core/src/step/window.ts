@@ -2,7 +2,7 @@
 // whole cells of the world's lattice, so nothing is ever resampled.
 import { lattice, type Window } from '../grid/lattice';
 import { SLAB } from '../grid/sweep';
-import { poseOf } from '../geometry/pose';
+import { poseIn } from '../geometry/pose';
 import { boundsOf } from '../geometry/shape';
 import { boundsOfPool } from '../particles/pool';
 import type { Triple } from '../recipe/recipe';
@@ -20,7 +20,7 @@ const WORTH_SHRINKING = 0.75;
 export function roomAt(plan: Plan, timeS: number): Window {
   const { window, guide } = plan;
   if (!guide) return window;
-  const centreAt = (t: number): Triple => poseOf(plan.at(t)[guide.list][guide.index], t).centre;
+  const centreAt = (t: number): Triple => poseIn(plan.at(t), plan.at(t)[guide.list][guide.index], t).centre;
   const [now, start] = [centreAt(timeS), centreAt(0)];
   const origin = window.origin.map((o, a) => o + Math.round((now[a] - start[a]) / window.voxelSizeM)) as Triple;
   return { ...window, origin };

@@ -1,6 +1,6 @@
 // Particles that fly through the air in the run: grains, droplets, carriers of a source.
 import { choice, flag, integer, number, reference, text, vector, type Part, type When } from '../settings';
-import { corners, FAR, meshFile, pose, shapeChoice, sizes } from './shapes';
+import { corners, FAR, follows, meshFile, pose, shapeChoice, sizes } from './shapes';
 
 const MADE: When = { path: 'born', is: ['burst', 'rate'] };
 const FLYING: When = { path: 'born', is: ['burst', 'rate', 'children'] };
@@ -35,6 +35,7 @@ export const PARTICLES: Part = {
     shapeChoice(['sphere', 'box', 'cylinder', 'disc', 'ring', 'plane', 'path', 'mesh'], 'Where they are born.', MADE),
     meshFile(),
     ...pose([0, 0.4, 0], MADE),
+    follows(),
     ...sizes(0.1, 0.2),
     corners(),
     choice(

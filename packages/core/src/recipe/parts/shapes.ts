@@ -9,6 +9,7 @@ import {
   type ChoiceSetting,
   type NumberSetting,
   type Part,
+  type ReferenceSetting,
   type Setting,
   type When,
 } from '../settings';
@@ -29,11 +30,16 @@ const SIZES: Readonly<Record<string, string>> = {
   particles: 'cloud of particles',
 };
 
-export const shapeChoice = (shapes: readonly string[], doc: string, when?: When): ChoiceSetting =>
+export const shapeChoice = (
+  shapes: readonly string[],
+  doc: string,
+  when?: When,
+  called: Readonly<Record<string, string>> = {},
+): ChoiceSetting =>
   choice(
     'shape',
     'shape',
-    shapes.map((s) => [s, SIZES[s]] as const),
+    shapes.map((s) => [s, called[s] ?? SIZES[s]] as const),
     doc,
     when ? { when } : {},
   );
@@ -116,6 +122,17 @@ export const pose = (centre: [number, number, number], when?: When): Setting[] =
     when: { path: 'motion', is: 'moves' },
   }),
 ];
+
+/** What carries it along. */
+export const follows = (): ReferenceSetting => ({
+  ...reference(
+    'follows',
+    'carried by',
+    ['obstacles'],
+    'An obstacle that it goes along with: its middle and turn are then those in the obstacle’s own axes.',
+  ),
+  none: 'nothing',
+});
 
 export const meshFile = (): Setting =>
   reference('file', 'file', ['files'], 'The file that the mesh is in; bring it in on the shelf of files.', { path: 'shape', is: 'mesh' });

@@ -1,6 +1,6 @@
 // What gives off the medium, and the patterns that make it uneven.
 import { choice, flag, integer, number, reference, text, vector, type ChoiceSetting, type Part, type When } from '../settings';
-import { corners, FAR, meshFile, pose, shapeChoice, sizes } from './shapes';
+import { corners, FAR, follows, meshFile, pose, shapeChoice, sizes } from './shapes';
 
 /** The ways to write a value, in the words of the sentence. */
 const WAYS = {
@@ -49,6 +49,7 @@ export const SOURCES: Part = {
       },
     ),
     ...pose([0, 0.4, 0], SHAPED),
+    follows(),
     ...sizes(0.25, 0.5),
     corners(),
     choice(

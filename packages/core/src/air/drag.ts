@@ -1,0 +1,56 @@
+// Drag: what slows the air down where the medium is, or everywhere: still air that stands in the way of all that moves.
+import { SLAB } from '../grid/sweep';
+import { where } from '../recipe/parts/where';
+import { choice, number, type Part } from '../recipe/settings';
+import type { Force } from './force';
+
+export const DRAG: Part = {
+  key: 'drag',
+  title: 'Drag',
+  many: false,
+  keyable: true,
+  placed: true,
+  sentence: 'The air’s speed halves in {halfLife} {on}, {where}.',
+  settings: [
+    number('halfLife', 'half-life of the speed', 's', [0, 10000], 0, 'Time in which drag takes half of the speed; 0 is no drag.', {
+      word: { is: 0, text: 'no time at all: there is no drag' },
+    }),
+    choice(
+      'on',
+      'slows',
+      [
+        ['all', 'wherever it is'],
+        ['medium', 'as far as it carries the medium'],
+      ],
+      'All air alike, or as far as there is medium in it: heavy dust that brings the air with it to rest; full at density 1.',
+    ),
+    where(),
+  ],
+};
+
+export const drag: Force = {
+  keys: ['drag'],
+  isOn: (recipe) => recipe.drag.halfLife > 0,
+  add: ({ state: { team, layout, window }, dtS }, recipe, weight) => {
+    const l = window.lattice,
+      rate = Math.LN2 / recipe.drag.halfLife,
+      density = recipe.drag.on === 'medium' ? layout.channels[0].address : 0;
+    // everywhere the same, it is exact over any substep; with the density, as far as a substep goes
+    const grip = (1 - team.solo('exponential', -dtS * rate)) / dtS;
+    layout.acceleration.forEach((f, axis) => {
+      const next = [4, l.rowStride * 4, l.planeStride * 4][axis];
+      team.run(
+        'slow',
+        l.nz,
+        SLAB,
+        f.address,
+        layout.velocity[axis].address,
+        weight,
+        density,
+        ...[l.nx, l.ny, l.rowStride, l.planeStride],
+        next,
+        grip,
+      );
+    });
+  },
+};

@@ -1,0 +1,8 @@
+// Where something acts: everywhere, or in a region.
+import { reference, type ReferenceSetting } from '../settings';
+
+export const where = (): ReferenceSetting => ({
+  ...reference('where', 'where', ['regions'], 'The region that it is limited to; fading with its soft edge.'),
+  none: 'everywhere',
+  prefix: 'in ',
+});

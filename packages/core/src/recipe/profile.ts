@@ -1,0 +1,35 @@
+// Profiles: curves over 0…1 that an artist draws by points, as tables for the kernels.
+
+export type Profile = readonly (readonly [at: number, value: number])[];
+
+/** Entries that a table has after its first. */
+export const PROFILE_STEPS = 64;
+
+/**
+ * Smooth through all points without overshoot (monotone cubic, Fritsch & Carlson 1980), level at both ends: two points give
+ * the smooth step. Before the first and behind the last point it goes on level.
+ */
+export function valueAt(points: Profile, at: number): number {
+  const n = points.findIndex((p) => p[0] > at);
+  if (n === 0) return points[0][1];
+  if (n < 0) return points[points.length - 1][1];
+  const [a, b] = [points[n - 1], points[n]],
+    long = b[0] - a[0],
+    t = (at - a[0]) / long;
+  const [from, to] = [slopeAt(points, n - 1) * long, slopeAt(points, n) * long],
+    u = t * t,
+    v = u * t;
+  return a[1] * (2 * v - 3 * u + 1) + from * (v - 2 * u + t) + b[1] * (3 * u - 2 * v) + to * (v - u);
+}
+
+function slopeAt(points: Profile, n: number): number {
+  if (n === 0 || n === points.length - 1) return 0;
+  const before = (points[n][1] - points[n - 1][1]) / (points[n][0] - points[n - 1][0]),
+    after = (points[n + 1][1] - points[n][1]) / (points[n + 1][0] - points[n][0]);
+  // the harmonic mean keeps each piece between its ends
+  return before * after <= 0 ? 0 : (2 * before * after) / (before + after);
+}
+
+export function tableOf(points: Profile): Float32Array {
+  return Float32Array.from({ length: PROFILE_STEPS + 1 }, (_, n) => valueAt(points, n / PROFILE_STEPS));
+}

@@ -1,0 +1,18 @@
+// The formulas of a moment of the step, in the order of the page.
+import type { Moment } from '../formulas/language';
+import { work } from '../formulas/work';
+import { SLAB } from '../grid/sweep';
+import { eachPlace } from './places';
+import type { StepState } from './state';
+
+export function formulas(state: StepState, moment: Moment): void {
+  const { plan, layout, team } = state;
+  let wrote = false;
+  for (const { index, part, program } of plan.formulas) {
+    if (part.when !== moment || state.frame < part.from || state.frame > part.until) continue;
+    eachPlace(state, [], (r) => r.formulas[index], (_, weight) => work(state, program, weight)); // prettier-ignore
+    wrote = true;
+  }
+  if (!wrote || moment === 'pushed' || plan.obstacles.length === 0) return;
+  for (const f of layout.channels) team.run('clearSolid', state.window.lattice.nz, SLAB, layout.levels[0].block, f.address);
+}

@@ -1,0 +1,65 @@
+// How far each voxel lies in each region: once for those that stay, at every substep for the others.
+import { cellShape, putFloats, writeShape } from '../geometry/shape';
+import { SLAB } from '../grid/sweep';
+import { tableOf } from '../recipe/profile';
+import type { Recipe, RegionPart, StandingPart } from '../recipe/recipe';
+import { work } from '../formulas/work';
+import { programOf, textOfRegion, type PlannedRegion } from './compile';
+import { poseAt } from './standing';
+import type { StepState } from './state';
+
+const JOINS = { alone: 0, both: 1, either: 2, without: 3 } as const;
+
+/** Fills the weights of the plan's regions; those that stay as they are only where memory was laid out anew. */
+export function regions(state: StepState): void {
+  const { plan, layout } = state,
+    anew = state.weighed !== layout;
+  plan.regions.forEach((planned, n) => {
+    if (anew || planned.varies) weighRegion(state, planned, n);
+  });
+  state.weighed = layout;
+}
+
+function weighRegion(state: StepState, planned: PlannedRegion, n: number): void {
+  const { plan, team, layout, window } = state,
+    l = window.lattice,
+    atS = state.timeS + state.dtS / 2,
+    part = plan.at(atS).regions[planned.index],
+    out = layout.regions[n].address;
+  const cells = [l.nx, l.ny, l.rowStride, l.planeStride];
+  const text = textOfRegion(part);
+  putFloats(team.memory, layout.profile, tableOf(part.edge));
+  if (text !== null) {
+    work(state, programOf(text, null, plan.recipe.keep), 0, out);
+    team.run('weighValue', l.nz, SLAB, out, layout.profile, part.low, part.high, ...cells);
+  } else {
+    weighShape(state, planned, part, n, atS);
+  }
+  const joins = planned.other < 0 ? 'alone' : part.joins;
+  if (part.facing === 'outside' || joins !== 'alone')
+    team.run(
+      'joinWeights',
+      l.nz,
+      SLAB,
+      ...[out, planned.other < 0 ? 0 : layout.regions[planned.other].address, Number(part.facing === 'outside'), JOINS[joins], ...cells],
+    );
+}
+
+function weighShape(state: StepState, planned: PlannedRegion, part: RegionPart, n: number, atS: number): void {
+  const { plan, team, layout, window } = state,
+    l = window.lattice,
+    h = window.voxelSizeM;
+  const pose = poseAt(plan, 'regions', planned, atS, 0, (x) => team.solo('sine', x)),
+    grid = planned.mesh?.at(atS).grid ?? null;
+  if (grid) putFloats(team.memory, layout.regionGrids[n], grid.distances);
+  writeShape(team.memory, layout.emission, cellShape(solid(part), pose, h, grid), window.origin, layout.regionGrids[n], layout.corners)
+    .ints(layout.regions[n].address, layout.profile)
+    .floats(part.soft / h);
+  team.run('weighShape', l.nz, SLAB, layout.emission, l.nx, l.ny, l.rowStride, l.planeStride);
+}
+
+/** A region with a shape, as something that stands. */
+export function solid(part: RegionPart | Recipe['regions'][number]): StandingPart {
+  const { facing: _, ...rest } = part;
+  return rest as StandingPart;
+}
