@@ -1,5 +1,6 @@
 // Currents: each against what it says, limited to its place, at three voxel sizes.
-import { STARTERS, added, pasted, textOf } from '@bramblemist/core/recipe/edit';
+import { added, pasted, textOf } from '@bramblemist/core/recipe/edit';
+import { STARTERS } from '@bramblemist/core/recipe/starters';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { forces } from '@bramblemist/core/step/forces';
 import type { Simulation } from '@bramblemist/core/step/simulation';

@@ -1,4 +1,5 @@
-import { added, alone, moved, pasted, STARTERS, textOf, withFile, without } from '@bramblemist/core/recipe/edit';
+import { added, alone, moved, pasted, textOf, withFile, without } from '@bramblemist/core/recipe/edit';
+import { STARTERS } from '@bramblemist/core/recipe/starters';
 import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
 import { recipeOf, simulate, sum } from './run';
 

@@ -49,6 +49,54 @@ export function readings(density: usize, u: usize, v: usize, w: usize, ax: usize
   }
 }
 
+/** Floats for a screen: the mean over step³ cells of a component's two faces, `next` bytes apart (0: of cells), tightly packed. */
+export function packMeans(f: usize, next: usize, out: usize, step: i32, mx: i32, my: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
+  const norm: f32 = <f32>0.5 / <f32>(step * step * step);
+  for (let K = k0; K < k1; K++)
+    for (let J = 0; J < my; J++)
+      for (let I = 0; I < mx; I++) {
+        let s: f32 = 0;
+        for (let c = 0; c < step; c++)
+          for (let b = 0; b < step; b++) {
+            const at = row(f, J * step + b, K * step + c, P, PP) + (<usize>(I * step) << 2);
+            for (let o = at, e = at + (<usize>step << 2); o < e; o += 4) s += load<f32>(o) + load<f32>(o + next);
+          }
+        store<f32>(out + (<usize>((K * my + J) * mx + I) << 2), s * norm);
+      }
+}
+
+/**
+ * What one force adds: Σ density · |f − p|² into slot 0 and Σ density into slot 1, f the sum of accelerations now and p before
+ * it, over every second row of every second plane; p ← f there. first: p counts as 0.
+ */
+export function forceShare(
+  fx: usize, fy: usize, fz: usize, px: usize, py: usize, pz: usize, density: usize, first: i32,
+  nx: i32, ny: i32, P: i32, PP: i32, parts: usize, k0: i32, k1: i32,
+): void {
+  const zero = f32x4.splat(0);
+  for (let k = k0; k < k1; k++) {
+    let sum: f64 = 0, mass: f64 = 0;
+    if ((k & 1) == 0)
+      for (let j = 0; j < ny; j += 2) {
+        const at = row(0, j, k, P, PP);
+        let s = zero, m = zero;
+        for (let o = at, e = at + (<usize>nx << 2); o < e; o += 16) {
+          const x = v128.load(fx + o), y = v128.load(fy + o), z = v128.load(fz + o), d = f32x4.pmax(zero, v128.load(density + o));
+          const dx = first ? x : f32x4.sub(x, v128.load(px + o)), dy = first ? y : f32x4.sub(y, v128.load(py + o)), dz = first ? z : f32x4.sub(z, v128.load(pz + o));
+          s = f32x4.add(s, f32x4.mul(d, f32x4.add(f32x4.mul(dx, dx), f32x4.add(f32x4.mul(dy, dy), f32x4.mul(dz, dz)))));
+          m = f32x4.add(m, d);
+          v128.store(px + o, x);
+          v128.store(py + o, y);
+          v128.store(pz + o, z);
+        }
+        sum += sum4(s);
+        mass += sum4(m);
+      }
+    store<f64>(partial(parts, k, 0), sum);
+    store<f64>(partial(parts, k, 1), mass);
+  }
+}
+
 /** Bytes for a screen: the mean over step³ cells · scale, at most 255, x fastest, tightly packed. mx, my: bytes along x, y. */
 export function packBytes(f: usize, out: usize, step: i32, scale: f32, mx: i32, my: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
   const norm = scale / <f32>(step * step * step);

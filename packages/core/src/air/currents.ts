@@ -11,7 +11,7 @@ import type { Plan, Standing } from '../step/compile';
 import type { Pose } from '../geometry/pose';
 import { directionOf, type Force, type Now } from './force';
 
-const DRAWN = ['jet', 'spin', 'still', 'shear', 'path'];
+const DRAWN = ['jet', 'spin', 'still', 'shear', 'path', 'pipe'];
 
 export const CURRENTS: Part = {
   key: 'currents',
@@ -20,7 +20,7 @@ export const CURRENTS: Part = {
   keyable: true,
   placed: true,
   sentence:
-    '{name}, in a {shape}[shape=sphere: of radius {radius}][shape=cylinder: of radius {radius}, {size.1} high][shape=box: {size.0} by {size.1} by {size.2}], {does}[does=jet|path: at {speed}][does=spin: by {turning}][does=point: by {pull}][does=shear: by {shear}][does=jet|spin|still|shear|path: within {within}]; its edge is {soft} soft; {where}.',
+    '{name}, in a {shape}[shape=sphere: of radius {radius}][shape=cylinder: of radius {radius}, {size.1} high][shape=box: {size.0} by {size.1} by {size.2}], {does}[does=jet|path|pipe: at {speed}][does=spin: by {turning}][does=point: by {pull}][does=shear: by {shear}][does=jet|spin|still|shear|path|pipe: within {within}]; its edge is {soft} soft; {where}.',
   settings: [
     text('name', 'name', 'Current', 'What it is called.'),
     flag('on', 'on', true, 'Off: kept in the recipe, without effect.'),
@@ -34,19 +34,22 @@ export const CURRENTS: Part = {
         ['still', 'brings the air to rest'],
         ['shear', 'shears the air'],
         ['path', 'leads along a path'],
+        ['pipe', 'takes in at one end and blows at the other'],
       ],
-      'A jet, a fan; a whirl; a pull or a push; a drag; layers that slide over each other; a current along corners.',
+      'A jet, a fan; a whirl; a pull or a push; a drag; layers that slide over each other; a current along corners; a pipe.',
     ),
     shapeChoice(
       ['sphere', 'box', 'cylinder', 'path'],
-      'Where it acts: all inside, fading over the soft edge. A current along a path acts around it.',
+      'Where it acts: all inside, fading over the soft edge. A current along a path acts around it, a pipe in it and before its ends.',
     ),
     ...pose([0, 0.5, 0]),
     follows(),
     ...sizes(0.4, 1),
     corners(),
     number('soft', 'soft edge', 'm', [0, FAR], 0.1, 'Width over which it fades outside of the shape.'),
-    number('speed', 'speed', 'm/s', [-1000, 1000], 1, 'Speed that the air is drawn to.', { when: { path: 'does', is: ['jet', 'path'] } }),
+    number('speed', 'speed', 'm/s', [-1000, 1000], 1, 'Speed that the air is drawn to.', {
+      when: { path: 'does', is: ['jet', 'path', 'pipe'] },
+    }),
     ...vector(
       'direction',
       ['direction x', 'direction y', 'direction z'],
@@ -68,6 +71,17 @@ export const CURRENTS: Part = {
     number('toPath', 'pull to the path', '1/s', [0, 1000], 1, 'Speed toward the path for each metre from it.', {
       when: { path: 'does', is: 'path' },
     }),
+    number(
+      'mouth',
+      'reach of the ends',
+      'm',
+      [0, FAR],
+      0.6,
+      'How far from its first corner a pipe draws in, and from its last one blows.',
+      {
+        when: { path: 'does', is: 'pipe' },
+      },
+    ),
     number('within', 'takes hold within', 's', [0.001, 1000], 0.3, 'Time in which the air goes 63 % of the way to its goal.', {
       when: { path: 'does', is: DRAWN },
     }),
@@ -79,13 +93,16 @@ export const CURRENTS: Part = {
   ],
 };
 
-const KINDS = { jet: 0, spin: 1, point: 2, still: 3, shear: 4, path: 5 } as const;
+const KINDS = { jet: 0, spin: 1, point: 2, still: 3, shear: 4, path: 5, pipe: 6 } as const;
 
 interface CurrentForce {
   readonly id: string;
   readonly index: number;
   readonly add: Force['add'];
 }
+
+/** Whether it goes along corners, whatever its shape is. */
+export const isPath = ({ does }: Pick<CurrentPart, 'does'>): boolean => does === 'path' || does === 'pipe';
 
 /** One force for each current that is on, in the order of the page. */
 export function currentForces(plan: Plan): CurrentForce[] {
@@ -102,19 +119,26 @@ function addCurrent({ state, dtS }: Now, planned: Standing<CurrentPart>, part: C
     h = window.voxelSizeM;
   if (state.frame < part.from || state.frame > part.until) return;
   const pose = poseAt(plan, 'currents', planned, state.timeS + state.dtS / 2, 0, (x) => team.solo('sine', x)),
-    shape = cellShape({ ...part, shape: part.does === 'path' ? 'path' : part.shape }, pose, h, null),
-    soft = part.soft / h;
-  const [from, to] = boundsOf(shape, window.origin, [l.nx, l.ny, l.nz], 1 + Math.ceil(soft));
+    shape = cellShape({ ...part, shape: isPath(part) ? 'path' : part.shape }, pose, h, null),
+    soft = part.soft / h,
+    mouth = part.does === 'pipe' ? part.mouth / h : 0;
+  const [from, to] = boundsOf(shape, window.origin, [l.nx, l.ny, l.nz], 1 + Math.ceil(Math.max(soft, mouth)));
   if (from.some((v, a) => v >= to[a])) return;
   // what carries a current turns its direction too
   const direction = part.follows ? inWorld(pose.toOwn, directionOf(part.direction)) : directionOf(part.direction),
     turn = Math.PI / 180;
-  const strength = { jet: part.speed, path: part.speed, spin: part.turning * turn, point: part.pull, still: 0, shear: part.shear }[
-    part.does
-  ];
+  const strength = {
+    jet: part.speed,
+    path: part.speed,
+    pipe: part.speed,
+    spin: part.turning * turn,
+    point: part.pull,
+    still: 0,
+    shear: part.shear,
+  }[part.does];
   writeShape(team.memory, layout.emission, shape, window.origin, 0, layout.corners)
     .ints(...layout.acceleration.map((f) => f.address), ...layout.velocity.map((f) => f.address), KINDS[part.does])
-    .floats(strength, ...direction, part.toPath, part.turning * turn)
+    .floats(strength, ...direction, ...(part.does === 'pipe' ? [0, 0] : [part.toPath, part.turning * turn]), mouth)
     .floats((1 - team.solo('exponential', -dtS / part.within)) / dtS, soft, h)
     .ints(weight, from[0], to[0], from[1], to[1], from[2], to[2]);
   team.run('current', l.nz, SLAB, layout.emission, l.rowStride, l.planeStride);

@@ -1,6 +1,5 @@
 // Break-up of edges: fine whirls that act where the medium ends, so that a smooth puff frays into wisps.
-import { SLAB } from '../grid/sweep';
-import { fillHalo } from '../grid/sweep';
+import { fillHalo, SLAB } from '../grid/sweep';
 import { FAR } from '../recipe/parts/shapes';
 import { where } from '../recipe/parts/where';
 import { integer, number, type Part } from '../recipe/settings';

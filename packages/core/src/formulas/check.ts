@@ -211,13 +211,13 @@ class Checker {
     if (!channel.written.includes(moment))
       throw new Fault(left, `${channel.name} can be written with the forces only: choose that moment.`);
     if (channel.keep && !keep[channel.keep]) throw new Fault(left, `The run does not carry ${channel.name}: turn it on under Keep.`);
+    if (given.parts.length > channel.size)
+      throw new Fault(right, `${channel.name} is one number, this is a vector: take .x, .y, .z or length(…).`);
     if (given.unit && !same(given.unit, channel.unit))
       throw new Fault(
         right,
         `${channel.name} is ${withUnit(channel.unit)}, this is ${withUnit(given.unit)}${hint(given.unit, channel.unit)}.`,
       );
-    if (given.parts.length > channel.size)
-      throw new Fault(right, `${channel.name} is one number, this is a vector: take .x, .y, .z or length(…).`);
     const parts = channel.size === 3 && given.parts.length === 1 ? [given.parts[0], given.parts[0], given.parts[0]] : given.parts;
     if (channel.size === 3 && given.parts.length === 1 && channel.name !== 'colour' && !this.isNothing(given.parts[0]))
       throw new Fault(right, `${channel.name} is a vector: vec(x, y, z).`);

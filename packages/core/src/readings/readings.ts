@@ -1,6 +1,7 @@
 // What each frame is measured by, in SI units.
 import { shape, SLAB } from '../grid/sweep';
 import { reduce, type StepState } from '../step/state';
+import type { Shares } from './shares';
 
 export interface Readings {
   /** Σ density · voxel volume. */
@@ -20,6 +21,8 @@ export interface Readings {
   readonly contact: number;
   /** Particles that fly. */
   readonly particles: number;
+  /** Of each force, in the frame's last substep; missing in frames of earlier programs. */
+  readonly forces?: Shares;
   readonly substeps: number;
   readonly cfl: number;
   readonly iterations: number;
@@ -45,6 +48,7 @@ export const CURVES = [
 ] as const;
 
 interface StepFigures {
+  forces: Shares;
   substeps: number;
   iterations: number;
   before: number;
@@ -76,6 +80,7 @@ export function takeReadings(state: StepState, figures: StepFigures): Readings {
     divergence: most(5) / h,
     contact: mass > 0 ? sum(6) / mass : 0,
     particles: state.pools.reduce((n, p) => n + p.count, 0),
+    forces: figures.forces,
     substeps: figures.substeps,
     cfl: figures.cfl,
     iterations: figures.iterations,

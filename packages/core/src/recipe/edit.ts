@@ -1,214 +1,29 @@
 // What an artist does to the lists of a recipe: adding by name, copying, moving, removing, taking parts along as text.
-import type { Curve } from './keys';
+import { targetOf, type Curve } from './keys';
+import { getAt } from './paths';
 import { PARTS } from './parts';
+import { round, STARTERS, type Starter } from './starters';
 import {
   parseRecipe,
   RECIPE,
+  type ChangePart,
   type CurrentPart,
   type FilePart,
+  type FormulaPart,
   type ObstaclePart,
   type ParticlesPart,
   type PatternPart,
   type Recipe,
+  type RegionPart,
   type SourcePart,
   type Triple,
 } from './recipe';
 
-export type ListName = 'sources' | 'patterns' | 'obstacles' | 'particles' | 'currents' | 'files';
-type AnyPart = SourcePart | ObstaclePart | ParticlesPart | CurrentPart | PatternPart | FilePart;
+export type ListName = 'sources' | 'patterns' | 'obstacles' | 'particles' | 'currents' | 'regions' | 'changes' | 'formulas' | 'files';
+/** Those whose parts are taken along as text with all that they need; patterns and changes go with what they belong to. */
+export type CopiedList = 'sources' | 'obstacles' | 'particles' | 'currents' | 'regions' | 'formulas';
+type AnyPart = SourcePart | ObstaclePart | ParticlesPart | CurrentPart | PatternPart | RegionPart | ChangePart | FormulaPart | FilePart;
 
-/** Something that can be added by name. */
-export interface Starter {
-  readonly name: string;
-  /** When to use it. */
-  readonly when: string;
-  /** Its settings, for a room of that size; e is a comfortable edge in it, m. */
-  readonly make: (e: number, middle: Triple, floor: Triple) => object;
-}
-
-export const STARTERS: Readonly<Record<'sources' | 'obstacles' | 'particles' | 'currents' | 'patterns', readonly Starter[]>> = {
-  sources: [
-    { name: 'Puff', when: 'A ball in the air. The quickest start.', make: (e, middle) => ({ shape: 'sphere', centre: middle, radius: e }) },
-    {
-      name: 'Cold spill',
-      when: 'A box that gives off cold, heavy vapour: dry ice, fog over a sill.',
-      make: (e, middle) => ({
-        shape: 'box',
-        centre: middle,
-        size: [2 * e, e / 2, 2 * e],
-        density: { amount: 1.5 },
-        temperature: { amount: -12 },
-      }),
-    },
-    {
-      name: 'Vent',
-      when: 'A flat disc that blows warm air and medium upward: a flue, a grating.',
-      make: (e, _m, floor) => ({
-        ...{ shape: 'disc', centre: floor, radius: e, size: [e, e / 3, e], density: { amount: 4 }, temperature: { amount: 30 } },
-        push: { how: 'blend', mode: 'along', speed: 1 },
-      }),
-    },
-    {
-      name: 'Burst',
-      when: 'A ball that is thrown outward within a few frames: a sack that lands, a tap on a dusty thing.',
-      make: (e, _m, floor) => ({
-        ...{ shape: 'sphere', centre: floor, radius: e, density: { amount: 20 }, temperature: { how: 'none' }, until: 3 },
-        push: { how: 'raise', mode: 'normal', speed: 2, spread: 25, lump: e / 2 },
-      }),
-    },
-    {
-      name: 'Ring',
-      when: 'A tube in a circle: a rim, a coil, the edge of a lid.',
-      make: (e, middle) => ({ shape: 'ring', centre: middle, radius: e, tube: e / 5 }),
-    },
-    {
-      name: 'Patch',
-      when: 'A thin layer, flat: mist over water, dust on a floor.',
-      make: (e, _m, floor) => ({ shape: 'plane', centre: floor, size: [4 * e, e / 4, 4 * e] }),
-    },
-    {
-      name: 'Path',
-      when: 'A tube along corners: a crack, a pipe that leaks, a pen that is drawn through ink.',
-      make: (e, middle) => ({
-        shape: 'path',
-        centre: middle,
-        radius: e / 4,
-        points: [
-          [-2 * e, 0, 0],
-          [0, e, 0],
-          [2 * e, 0, 0],
-        ],
-      }),
-    },
-    {
-      name: 'Mesh',
-      when: 'A mesh from a file: its inside, or a layer along its surface.',
-      make: (_e, _m, floor) => ({ shape: 'mesh', centre: floor }),
-    },
-    {
-      name: 'Off particles',
-      when: 'Each particle is a ball of the medium along its way: trails of dust, spray that mists.',
-      make: () => ({ shape: 'particles', swell: 2, density: { amount: 4 }, temperature: { how: 'none' } }),
-    },
-    {
-      name: 'Draught',
-      when: 'Air only: pushes what is there and gives nothing off.',
-      make: (e, middle) => ({
-        ...{ shape: 'sphere', centre: middle, radius: e, density: { how: 'none' }, temperature: { how: 'none' } },
-        push: { how: 'blend', mode: 'along', direction: [1, 0, 0], speed: 1 },
-      }),
-    },
-  ],
-  obstacles: [
-    {
-      name: 'Ground',
-      when: 'All under a level is solid. Turn it for a slope.',
-      make: (_e, _m, floor) => ({ shape: 'ground', centre: floor }),
-    },
-    {
-      name: 'Block',
-      when: 'A box: walls, steps, sills.',
-      make: (e, _m, floor) => ({ shape: 'box', centre: [floor[0], floor[1] + e, floor[2]], size: [2 * e, 2 * e, 2 * e] }),
-    },
-    { name: 'Ball', when: 'A sphere.', make: (e, middle) => ({ shape: 'sphere', centre: middle, radius: e }) },
-    {
-      name: 'Post',
-      when: 'A cylinder: posts, pipes, barrels.',
-      make: (e, _m, floor) => ({ shape: 'cylinder', centre: [floor[0], floor[1] + 2 * e, floor[2]], radius: e / 2, size: [e, 4 * e, e] }),
-    },
-    { name: 'Hoop', when: 'A ring.', make: (e, middle) => ({ shape: 'ring', centre: middle, radius: e, tube: e / 4 }) },
-    { name: 'Mesh', when: 'A mesh from a file.', make: (_e, _m, floor) => ({ shape: 'mesh', centre: floor }) },
-    {
-      name: 'Vessel',
-      when: 'A box turned inside-out: a tank, a room of its own inside the room.',
-      make: (e, middle) => ({ shape: 'box', facing: 'vessel', centre: middle, size: [5 * e, 5 * e, 5 * e] }),
-    },
-  ],
-  particles: [
-    {
-      name: 'Throw',
-      when: 'Many at once that fly apart: grains off a blow, splinters, spray.',
-      make: (e, _m, floor) => ({
-        ...{ born: 'burst', count: 600, until: 2, centre: floor, radius: e / 2, spread: 70, speed: 3, vary: 40, ball: e / 10 },
-        drag: 0.4,
-      }),
-    },
-    {
-      name: 'Stream',
-      when: 'So many a second: a spout, a sieve, a grindstone.',
-      make: (e, middle) => ({ born: 'rate', rate: 400, centre: middle, radius: e / 3, spread: 15, ball: e / 12, drag: 0.3 }),
-    },
-    {
-      name: 'Floating motes',
-      when: 'Light ones that drift with the air and show how it goes.',
-      make: (e, middle) => ({
-        ...{ born: 'burst', count: 2000, until: 1, shape: 'box', centre: middle, size: [6 * e, 6 * e, 6 * e], speed: 0, ball: e / 30 },
-        ...{ gravity: 0, drag: 0.05, life: 0 },
-      }),
-    },
-    {
-      name: 'Trails',
-      when: 'Children that others leave behind along their way. Choose their parents.',
-      make: (e) => ({ born: 'children', rate: 40, speed: 0.1, spread: 180, inherit: 10, gravity: 0.5, drag: 0.1, life: 1, ball: e / 12 }),
-    },
-    { name: 'From a file', when: 'A sequence of PLY or CSV files that was made elsewhere.', make: (e) => ({ born: 'file', ball: e / 10 }) },
-  ],
-  currents: [
-    {
-      name: 'Jet',
-      when: 'A fan, a draught, a wind that blows in one place only.',
-      make: (e, middle) => ({ does: 'jet', shape: 'cylinder', centre: middle, radius: e, size: [e, 3 * e, e], soft: e / 2 }),
-    },
-    {
-      name: 'Whirl',
-      when: 'Spins the air about an axis: a stirred tank, chaff in a yard.',
-      make: (e, middle) => ({ does: 'spin', shape: 'cylinder', centre: middle, radius: 2 * e, size: [e, 6 * e, e], soft: e }),
-    },
-    {
-      name: 'Pull',
-      when: 'Draws everything to a point, or with a negative pull drives it away.',
-      make: (e, middle) => ({ does: 'point', shape: 'sphere', centre: middle, radius: 3 * e, soft: e }),
-    },
-    {
-      name: 'Lee',
-      when: 'Brings the air to rest: shelter behind a roof, a corner where mist gathers.',
-      make: (e, middle) => ({ does: 'still', shape: 'box', centre: middle, size: [3 * e, 3 * e, 3 * e], soft: e }),
-    },
-    {
-      name: 'Shear',
-      when: 'Layers that slide over each other, which tears a plume into billows.',
-      make: (e, middle) => ({ does: 'shear', shape: 'box', centre: middle, size: [8 * e, 4 * e, 8 * e], direction: [1, 0, 0], soft: e }),
-    },
-    {
-      name: 'Path',
-      when: 'Leads the air along corners that you set, turning about them as it goes.',
-      make: (e, middle) => ({
-        ...{ does: 'path', shape: 'path', centre: middle, radius: 1.5 * e, soft: e, turning: 0 },
-        points: [
-          [-3 * e, -e, 0],
-          [0, e, 0],
-          [3 * e, 0, 0],
-        ],
-      }),
-    },
-  ],
-  patterns: [
-    { name: 'Billows', when: 'Lumps with creases between them: mist, boiling vapour.', make: (e) => ({ noise: 'billow', size: e }) },
-    { name: 'Soft noise', when: 'Thicker here, thinner there.', make: (e) => ({ noise: 'value', size: e }) },
-    {
-      name: 'Cells',
-      when: 'Round spots apart from each other: vents, drops, holes.',
-      make: (e) => ({ noise: 'cellular', size: e, low: 0.3 }),
-    },
-    {
-      name: 'Picture',
-      when: 'A picture laid on from above, as the amount or the colour.',
-      make: (e) => ({ noise: 'picture', across: 4 * e }),
-    },
-  ],
-};
-
-const round = (v: number): number => Number(v.toPrecision(3));
 /** A name that no part of the list has yet: the name, or with the next number behind it. */
 function freeName(list: readonly { name: string }[], name: string): string {
   const stem = name.replace(/ \d+$/, '');
@@ -246,9 +61,13 @@ export function moved(recipe: Recipe, list: ListName, id: string, by: -1 | 1): R
   return { ...recipe, [list]: parts };
 }
 
-/** Without a part, its patterns and its keys; what pointed at it points at nothing. */
+/** Without a part, its patterns, its changes and its keys; what pointed at it points at nothing. */
 export function without(recipe: Recipe, list: ListName, id: string): Recipe {
-  const gone = new Set([id, ...(list === 'sources' ? recipe.patterns.filter((p) => p.source === id).map((p) => p.id) : [])]);
+  const gone = new Set([
+    id,
+    ...(list === 'sources' ? recipe.patterns.filter((p) => p.source === id).map((p) => p.id) : []),
+    ...recipe.changes.filter((c) => c.region === id || c.path.split('/')[1] === id).map((c) => c.id),
+  ]);
   const rest = Object.fromEntries(
     PARTS.map((part) => {
       const own = recipe[part.key as ListName] as unknown;
@@ -265,6 +84,32 @@ export function without(recipe: Recipe, list: ListName, id: string): Recipe {
   return { ...recipe, ...rest, curves };
 }
 
+/** With a change of one setting inside a region. @param path as in curves: `wind/speed`, `currents/ID/pull` */
+export function withChange(recipe: Recipe, region: string, path: string, id: string): Recipe {
+  const target = targetOf(recipe, path);
+  if ('wrong' in target) throw new Error(`${path}: ${target.wrong}`);
+  const now = getAt(recipe, target.at) as number,
+    { unit } = target.setting;
+  // half of what it is there; where it is nothing, something
+  const part = RECIPE.defaultPart<ChangePart>('changes', {
+    ...{ id, region, path, name: freeName(recipe.changes, target.name) },
+    ...(now === 0 ? { how: 'is', amount: Math.min(1, target.setting.most) } : { how: 'times', amount: unit === '°' ? -1 : 0.5 }),
+  });
+  return { ...recipe, changes: [...recipe.changes, part] };
+}
+
+/** Every number that can be another one inside a region, by part. */
+export function changeable(recipe: Recipe): { part: string; settings: { path: string; label: string }[] }[] {
+  return PARTS.filter((p) => p.placed).flatMap((p) => {
+    const settings = (id?: string): { path: string; label: string }[] =>
+      p.settings
+        .filter((s) => s.kind === 'number')
+        .map((s) => ({ path: id === undefined ? `${p.key}/${s.path}` : `${p.key}/${id}/${s.path}`, label: s.label }));
+    if (!p.many) return [{ part: p.title, settings: settings() }];
+    return (recipe[p.key as 'currents'] as readonly CurrentPart[]).map((own) => ({ part: own.name, settings: settings(own.id) }));
+  });
+}
+
 /** Parts with all that they need, to be taken to another shot. */
 export interface Parcel {
   readonly bramblemist: 'parts';
@@ -273,6 +118,9 @@ export interface Parcel {
   readonly obstacles: readonly ObstaclePart[];
   readonly particles: readonly ParticlesPart[];
   readonly currents: readonly CurrentPart[];
+  readonly regions: readonly RegionPart[];
+  readonly changes: readonly ChangePart[];
+  readonly formulas: readonly FormulaPart[];
   readonly files: readonly FilePart[];
   readonly curves: readonly Curve[];
 }
@@ -282,25 +130,44 @@ function lineage(recipe: Recipe, id: string): ParticlesPart[] {
   const own = recipe.particles.find((p) => p.id === id);
   return own ? [own, ...(own.born === 'children' ? lineage(recipe, own.parent) : [])] : [];
 }
+/** The region and those that it is joined with. */
+function joined(recipe: Recipe, id: string): RegionPart[] {
+  const own = recipe.regions.find((r) => r.id === id);
+  return own ? [own, ...(own.joins === 'alone' ? [] : joined(recipe, own.other))] : [];
+}
 
-/** A part as text, with its patterns, particles, files and keys. */
-export function textOf(recipe: Recipe, list: 'sources' | 'obstacles' | 'particles' | 'currents', id: string): string {
-  const sources = list === 'sources' ? recipe.sources.filter((s) => s.id === id) : [],
-    obstacles = list === 'obstacles' ? recipe.obstacles.filter((o) => o.id === id) : [],
-    currents = list === 'currents' ? recipe.currents.filter((c) => c.id === id) : [],
+/** A part as text, with its patterns, particles, regions, files and keys; a region with what it changes of the air as a whole. */
+export function textOf(recipe: Recipe, list: CopiedList, id: string): string {
+  const own = <P extends { id: string }>(name: CopiedList, parts: readonly P[]): P[] =>
+    list === name ? parts.filter((p) => p.id === id) : [];
+  const sources = own('sources', recipe.sources),
+    obstacles = own('obstacles', recipe.obstacles),
+    currents = own('currents', recipe.currents),
+    formulas = own('formulas', recipe.formulas),
     patterns = recipe.patterns.filter((p) => sources.some((s) => s.id === p.source)),
     roots = list === 'particles' ? [id] : sources.filter((s) => s.shape === 'particles').map((s) => s.particles);
-  const particles = roots.flatMap((root) => lineage(recipe, root));
-  const all = [...sources, ...obstacles, ...patterns, ...particles, ...currents],
-    wanted = new Set([...[...sources, ...obstacles, ...patterns, ...particles].map((p) => p.file), ...particles.map((p) => p.sequence)]);
+  const particles = roots.flatMap((root) => lineage(recipe, root)),
+    regions = (list === 'regions' ? [id] : [...currents, ...formulas].map((p) => p.where)).flatMap((root) => joined(recipe, root)),
+    changes = list === 'regions' ? recipe.changes.filter((c) => c.region === id && c.path.split('/').length === 2) : [];
+  const all = [...sources, ...obstacles, ...patterns, ...particles, ...currents, ...regions, ...changes],
+    wanted = new Set([
+      ...[...sources, ...obstacles, ...patterns, ...particles, ...regions].map((p) => p.file),
+      ...particles.map((p) => p.sequence),
+    ]);
   const files = recipe.files.filter((f) => wanted.has(f.id));
   const curves = recipe.curves.filter((c) => all.some((p) => p.id === c.path.split('/')[1]));
-  const parcel: Parcel = { bramblemist: 'parts', sources, patterns, obstacles, particles, currents, files, curves };
+  const parcel: Parcel = {
+    bramblemist: 'parts',
+    ...{ sources, patterns, obstacles, particles, currents, regions, changes, formulas, files, curves },
+  };
   return JSON.stringify(parcel, null, 2);
 }
 
+const NO_PARTS = 'The text holds no parts of a recipe. Copy a source or an obstacle first.';
+
 /**
- * With the parts of a text, under new ids and free names; files with the same content are not taken twice.
+ * With the parts of a text, under new ids and free names; files with the same content are not taken twice, nor are regions
+ * that others are limited to and that are here already.
  * @throws Error that says what is wrong with the text
  */
 export function pasted(recipe: Recipe, text: string, newId: () => string): Recipe {
@@ -308,28 +175,56 @@ export function pasted(recipe: Recipe, text: string, newId: () => string): Recip
   try {
     parcel = JSON.parse(text) as Partial<Parcel>;
   } catch {
-    throw new Error('The text holds no parts of a recipe. Copy a source or an obstacle first.');
+    throw new Error(NO_PARTS);
   }
-  if (parcel?.bramblemist !== 'parts') throw new Error('The text holds no parts of a recipe. Copy a source or an obstacle first.');
-  const { sources = [], patterns = [], obstacles = [], particles = [], currents = [], files = [], curves = [] } = parcel;
+  if (parcel?.bramblemist !== 'parts') throw new Error(NO_PARTS);
+  const { sources = [], patterns = [], obstacles = [], particles = [], currents = [], changes = [], formulas = [], files = [] } = parcel,
+    { curves = [] } = parcel;
+  const needed = currents.length + formulas.length > 0,
+    here = (id: string): boolean => needed && recipe.regions.some((r) => r.id === id),
+    regions = (parcel.regions ?? []).filter((r) => !here(r.id));
   const ids = new Map<string, string>([
-    ...[...sources, ...patterns, ...obstacles, ...particles, ...currents].map((p): [string, string] => [p.id, newId()]),
+    ...[...sources, ...patterns, ...obstacles, ...particles, ...currents, ...regions, ...changes, ...formulas].map(
+      (p): [string, string] => [p.id, newId()],
+    ),
     ...files.map((f): [string, string] => [f.id, recipe.files.find((own) => own.sha256 !== '' && own.sha256 === f.sha256)?.id ?? newId()]),
   ]);
-  const now = (id: string): string => ids.get(id) ?? '';
-  const add = <P extends { id: string; name: string; file: string }>(own: readonly P[], more: readonly P[]): P[] =>
-    more.reduce((list, p) => [...list, { ...p, id: now(p.id), name: freeName(list, p.name), file: now(p.file) }], [...own]);
+  const now = (id: string): string => ids.get(id) ?? '',
+    // what is not in the text stays what it is, where it is here
+    kept = (id: string, list: readonly { id: string }[]): string => ids.get(id) ?? (list.some((p) => p.id === id) ? id : ''),
+    carried = <P extends { follows: string }>(p: P): P => ({ ...p, follows: kept(p.follows, recipe.obstacles) }),
+    placed = <P extends { where: string }>(p: P): P => ({ ...p, where: kept(p.where, recipe.regions) });
+  const add = <P extends { id: string; name: string }>(own: readonly P[], more: readonly P[]): P[] =>
+    more.reduce(
+      (list, p) => [
+        ...list,
+        { ...p, id: now(p.id), name: freeName(list, p.name), ...('file' in p ? { file: now(p.file as string) } : {}) },
+      ],
+      [...own],
+    );
   return parseRecipe({
     ...recipe,
     sources: add(
       recipe.sources,
-      sources.map((s) => ({ ...s, particles: now(s.particles) })),
+      sources.map((s) => ({ ...carried(s), particles: now(s.particles) })),
     ),
     obstacles: add(recipe.obstacles, obstacles),
-    currents: currents.reduce((list, c) => [...list, { ...c, id: now(c.id), name: freeName(list, c.name) }], [...recipe.currents]),
+    currents: add(
+      recipe.currents,
+      currents.map((c) => placed(carried(c))),
+    ),
+    regions: add(
+      recipe.regions,
+      regions.map((r) => ({ ...carried(r), other: kept(r.other, recipe.regions) })),
+    ),
+    changes: add(
+      recipe.changes,
+      changes.map((c) => ({ ...c, region: now(c.region) })),
+    ),
+    formulas: add(recipe.formulas, formulas.map(placed)),
     particles: add(
       recipe.particles,
-      particles.map((p) => ({ ...p, parent: now(p.parent), sequence: now(p.sequence) })),
+      particles.map((p) => ({ ...carried(p), parent: now(p.parent), sequence: now(p.sequence) })),
     ),
     patterns: add(
       recipe.patterns,
@@ -341,10 +236,12 @@ export function pasted(recipe: Recipe, text: string, newId: () => string): Recip
     ],
     curves: [
       ...recipe.curves,
-      ...curves.map((c) => {
-        const [part, id, setting] = c.path.split('/');
-        return { ...c, id: newId(), path: `${part}/${now(id)}/${setting}` };
-      }),
+      ...curves
+        .filter((c) => ids.has(c.path.split('/')[1]))
+        .map((c) => {
+          const [part, id, setting] = c.path.split('/');
+          return { ...c, id: newId(), path: `${part}/${now(id)}/${setting}` };
+        }),
     ],
   });
 }

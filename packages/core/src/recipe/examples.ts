@@ -1,5 +1,6 @@
 // Whole recipes that ship: the starting points of the command line and of the demo production.
 import { parseRecipe, type Recipe } from './recipe';
+import { startFrom, STARTING_POINTS } from './starting';
 
 const RAW: Record<string, object> = {
   'weir-at-dawn': {
@@ -181,6 +182,70 @@ const RAW: Record<string, object> = {
     fading: { density: 0, temperature: 0 },
     keep: { colour: true, temperature: false },
   },
+  'drying-kiln': {
+    name: 'Drying kiln',
+    space: {
+      ...{ size: [6.4, 3.6, 2.8], corner: [-2.2, 0, -1.4], voxelSize: 0.06, lastFrame: 144 },
+      sides: { floor: 'wall', top: 'open', left: 'open', right: 'open', back: 'open', front: 'open' },
+    },
+    sources: [
+      {
+        ...{ id: 'flue', name: 'Smoke at the flue', shape: 'disc', centre: [-0.75, 2.2, 0.1], radius: 0.15, size: [0.3, 0.14, 0.3] },
+        ...{ density: { amount: 15 }, temperature: { amount: 9 } },
+        push: { how: 'blend', mode: 'along', direction: [0, 1, 0], speed: 1, vary: 25 },
+      },
+    ],
+    patterns: [{ id: 'puffs', name: 'Puffs', source: 'flue', noise: 'value', size: 0.3, period: 0.4, contrast: 2.2, strength: 75 }],
+    obstacles: [
+      { id: 'kiln', name: 'Kiln', shape: 'box', centre: [0, 0.55, 0], size: [2.2, 1.1, 2] },
+      { id: 'slates-left', name: 'Slates, windward', shape: 'box', centre: [-0.62, 1.35, 0], size: [1.62, 0.14, 2.3], turn: [0, 0, 38] },
+      { id: 'slates-right', name: 'Slates, leeward', shape: 'box', centre: [0.62, 1.35, 0], size: [1.62, 0.14, 2.3], turn: [0, 0, -38] },
+      { id: 'stack', name: 'Flue', shape: 'cylinder', centre: [-0.75, 1.6, 0.1], radius: 0.17, size: [0.34, 1.08, 0.34] },
+      { id: 'rod', name: 'Rod', shape: 'cylinder', centre: [0.35, 2, 0.1], radius: 0.04, size: [0.1, 0.9, 0.1] },
+      { id: 'cock', name: 'Weathercock', shape: 'box', centre: [0.35, 2.55, 0.1], size: [0.78, 0.46, 0.07], turn: [0, 20, 0], stick: 0.2 },
+    ],
+    regions: [
+      {
+        ...{ id: 'shelter', name: 'Shelter', shape: 'box', centre: [2.1, 0.85, 0], size: [1.9, 1.3, 2.2], turn: [0, 0, -14], soft: 0.5 },
+      },
+    ],
+    changes: [
+      { id: 'calm', name: 'Wind: speed', region: 'shelter', path: 'wind/speed', how: 'times', amount: 0.1 },
+      { id: 'no-gusts', name: 'Wind: gust', region: 'shelter', path: 'wind/gust', how: 'times', amount: 0.15 },
+    ],
+    curves: [
+      {
+        id: 'swing',
+        path: 'obstacles/cock/turn.1',
+        keys: [
+          { frame: 1, value: 20, ease: 'smooth' },
+          { frame: 26, value: -24, ease: 'smooth' },
+          { frame: 44, value: -6, ease: 'smooth' },
+          { frame: 70, value: 34, ease: 'smooth' },
+          { frame: 98, value: -30, ease: 'smooth' },
+          { frame: 122, value: 8, ease: 'smooth' },
+          { frame: 144, value: 20, ease: 'smooth' },
+        ],
+        after: 'loop',
+      },
+      {
+        id: 'veer',
+        path: 'wind/heading',
+        keys: [
+          { frame: 1, value: -6, ease: 'smooth' },
+          { frame: 34, value: 10, ease: 'smooth' },
+          { frame: 78, value: -12, ease: 'smooth' },
+          { frame: 110, value: 12, ease: 'smooth' },
+          { frame: 144, value: -6, ease: 'smooth' },
+        ],
+      },
+    ],
+    buoyancy: { lift: 0.0335, weight: 0.0082 },
+    wind: { speed: 1, heading: 0, rise: 4, grip: 0.7, gust: 0.7, gustLength: 1.3, seed: 21 },
+    turbulence: { strength: 0.9, size: 0.5, octaves: 3, roughness: 0.65, period: 1.3, seed: 11 },
+    vorticity: { strength: 0.35 },
+    fading: { density: 7, temperature: 2 },
+  },
   'warm-plume': {
     name: 'Warm plume',
     space: { size: [2, 3.2, 2], corner: [-1, 0, -1], voxelSize: 0.05 },
@@ -200,10 +265,90 @@ const RAW: Record<string, object> = {
   },
 };
 
-export const EXAMPLES: readonly string[] = Object.keys(RAW);
+/** Other tries on the shots above, each from the one before: what it tries, and the parts of the recipe that differ. */
+export const TRIES: Readonly<Record<string, readonly { readonly note: string; readonly parts: object }[]>> = {
+  'weir-at-dawn': [
+    {
+      note: 'still air under the lip, so that it pools',
+      parts: {
+        regions: [{ id: 'pool', name: 'Pool', shape: 'box', centre: [0.1, 0.35, 0], size: [1.6, 0.7, 2.4], soft: 0.4 }],
+        changes: [
+          { id: 'calm', name: 'Wind: speed', region: 'pool', path: 'wind/speed', how: 'times', amount: 0.1 },
+          { id: 'soft', name: 'Turbulence: strength', region: 'pool', path: 'turbulence/strength', how: 'times', amount: 0.4 },
+        ],
+        formulas: [{ id: 'bounds', name: 'Keep within bounds', text: 'density = clamp(density, 0, 1.2)' }],
+      },
+    },
+  ],
+  'ice-cellar': [
+    {
+      note: 'whirls only where it is thin, above the steps it goes',
+      parts: {
+        regions: [
+          {
+            ...{ id: 'thin', name: 'Thin parts', shape: 'channel', channel: 'density', low: 0.02, high: 1.2 },
+            edge: [
+              [0, 0],
+              [0.12, 1],
+              [0.5, 0.35],
+              [1, 0],
+            ],
+          },
+        ],
+        turbulence: { strength: 0.5, size: 0.3, octaves: 3, roughness: 0.6, period: 1.6, seed: 9, where: 'thin' },
+        formulas: [{ id: 'above', name: 'Evaporate above', text: 'density *= 1 - smoothstep(1.3 * m, 1.9 * m, y) * step / (1 * s)' }],
+      },
+    },
+  ],
+  quill: [
+    {
+      note: 'stirred once by a spoon that is not seen',
+      parts: {
+        currents: [
+          {
+            ...{ id: 'stir', name: 'Stir', does: 'spin', shape: 'cylinder', centre: [0, 0.2, 0], radius: 0.07, size: [0.1, 0.3, 0.1] },
+            ...{ soft: 0.05, turning: 110, within: 0.4, until: 60 },
+          },
+        ],
+        formulas: [
+          {
+            ...{ id: 'threads', name: 'Threads at the edge', when: 'pushed', from: 30 },
+            text: 'edge = smoothstep(0, 0.4, density) * (1 - smoothstep(0.4, 2, density))\npush += curlnoise(position / 0.03, 2) * edge * 0.04 * m / s ** 2',
+          },
+        ],
+      },
+    },
+  ],
+  'drying-kiln': [
+    {
+      note: 'a small whirl carried by the weathercock',
+      parts: {
+        currents: [
+          {
+            ...{ id: 'tail', name: 'Tail of the cock', does: 'spin', shape: 'sphere', follows: 'cock', centre: [0.55, 0, 0], radius: 0.22 },
+            ...{ soft: 0.25, turning: 300, within: 0.2 },
+          },
+        ],
+      },
+    },
+  ],
+};
+
+export const EXAMPLES: readonly string[] = [...Object.keys(RAW), ...STARTING_POINTS.map((p) => p.key)];
 
 /** @throws Error naming the examples where there is none of that name */
 export function example(name: string): Recipe {
+  const start = startFrom(name);
+  if (start) return start.recipe;
   if (!Object.hasOwn(RAW, name)) throw new Error(`There is no example called ${name}. There are: ${EXAMPLES.join(', ')}.`);
   return parseRecipe(structuredClone(RAW[name]));
+}
+
+/** The other tries on a shot, in their order, as whole recipes. */
+export function triesOf(name: string): { note: string; recipe: Recipe }[] {
+  let recipe = example(name);
+  return (TRIES[name] ?? []).map(({ note, parts }) => {
+    recipe = parseRecipe({ ...recipe, ...structuredClone(parts) });
+    return { note, recipe };
+  });
 }

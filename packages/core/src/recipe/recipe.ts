@@ -132,7 +132,7 @@ export interface ParticlesPart extends StandingPart, Follows {
 }
 export interface CurrentPart extends StandingPart, Follows, Placed {
   points: Triple[];
-  does: 'jet' | 'spin' | 'point' | 'still' | 'shear' | 'path';
+  does: 'jet' | 'spin' | 'point' | 'still' | 'shear' | 'path' | 'pipe';
   soft: number;
   speed: number;
   direction: Triple;
@@ -140,6 +140,7 @@ export interface CurrentPart extends StandingPart, Follows, Placed {
   pull: number;
   shear: number;
   toPath: number;
+  mouth: number;
   within: number;
   from: number;
   until: number;

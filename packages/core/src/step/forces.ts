@@ -9,43 +9,55 @@ import { turbulence } from '../air/turbulence';
 import { confinement, largeConfinement } from '../air/vorticity';
 import { wind } from '../air/wind';
 import { fillHalo, sites, SLAB } from '../grid/sweep';
-import type { Placed, Recipe } from '../recipe/recipe';
+import type { Placed } from '../recipe/recipe';
 import { formulas } from './formulas';
 import { eachPlace } from './places';
 import type { StepState } from './state';
 
 const FORCES: readonly Force[] = [confinement, largeConfinement, turbulence, edges, buoyancy, wind, drag];
 
-/** Told after each force what it is called, with its sum so far in layout.acceleration. */
+/** Told after each force that acts what it is called, with the sum so far in layout.acceleration. */
 export type Witness = (name: string) => void;
 
 /** Gathers the accelerations of all forces at the middle of the substep, m/s² at cell centres. */
-export function gather(state: StepState, dtS: number, witness?: Witness): void {
+export function gather(state: StepState, dtS: number, witness?: Witness | null): void {
   const { team, layout } = state,
-    l = state.window.lattice;
+    l = state.window.lattice,
+    now = { state, dtS };
   for (const f of layout.acceleration) team.run('fill', l.nz, SLAB, f.address, l.ny, l.rowStride, l.planeStride, l.nx, 0);
-  for (const force of FORCES) {
+  let acted = false;
+  FORCES.forEach((force, n) => {
     const [key] = force.keys;
     eachPlace(
       state,
       force.keys,
       (recipe) => recipe[key] as unknown as Placed,
-      (recipe, weight) => force.isOn(recipe) && force.add({ state, dtS }, recipe, weight),
+      (recipe, weight) => {
+        if (!force.isOn(recipe)) return;
+        force.add(now, recipe, weight);
+        acted = true;
+      },
     );
-    witness?.(key);
-  }
+    if (FORCES[n + 1]?.keys[0] === key) return; // several forces of one part are told of as one
+    if (acted) witness?.(key);
+    acted = false;
+  });
   for (const { id, index, add } of currentForces(state.plan)) {
-    eachPlace(state, [`currents/${id}`], (recipe: Recipe) => recipe.currents[index], (recipe, weight) => add({ state, dtS }, recipe, weight)); // prettier-ignore
+    eachPlace(
+      state,
+      [`currents/${id}`],
+      (recipe) => recipe.currents[index],
+      (recipe, weight) => add(now, recipe, weight),
+    );
     witness?.(`currents/${id}`);
   }
-  formulas(state, 'pushed');
-  witness?.('formulas');
+  if (formulas(state, 'pushed')) witness?.('formulas');
 }
 
 export function forces(state: StepState, dtS: number): void {
   const { team, layout } = state,
     l = state.window.lattice;
-  gather(state, dtS, state.witness ?? undefined);
+  gather(state, dtS, state.witness);
   layout.velocity.forEach((f, axis) => {
     fillHalo(team, layout.acceleration[axis], 3, 0);
     team.run(

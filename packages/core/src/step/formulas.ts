@@ -5,7 +5,8 @@ import { SLAB } from '../grid/sweep';
 import { eachPlace } from './places';
 import type { StepState } from './state';
 
-export function formulas(state: StepState, moment: Moment): void {
+/** @returns whether any was worked out */
+export function formulas(state: StepState, moment: Moment): boolean {
   const { plan, layout, team } = state;
   let wrote = false;
   for (const { index, part, program } of plan.formulas) {
@@ -13,6 +14,7 @@ export function formulas(state: StepState, moment: Moment): void {
     eachPlace(state, [], (r) => r.formulas[index], (_, weight) => work(state, program, weight)); // prettier-ignore
     wrote = true;
   }
-  if (!wrote || moment === 'pushed' || plan.obstacles.length === 0) return;
+  if (!wrote || moment === 'pushed' || plan.obstacles.length === 0) return wrote;
   for (const f of layout.channels) team.run('clearSolid', state.window.lattice.nz, SLAB, layout.levels[0].block, f.address);
+  return wrote;
 }

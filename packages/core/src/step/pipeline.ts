@@ -24,10 +24,10 @@ const PREPARE: readonly Stage[] = [
   { name: 'obstacles', run: obstacles }, //  moving ones go to where they are at the substep's end
   { name: 'particles', run: particles }, //  they are born, fly and end
   { name: 'emission', run: emission }, //    sources write
-  { name: 'formulas', run: (s) => formulas(s, 'given') },
+  { name: 'formulas', run: (s) => void formulas(s, 'given') },
   { name: 'forces', run: regions }, //       where forces act, and where settings are others
 ];
-const END: Stage = { name: 'formulas', run: (s) => formulas(s, 'end') };
+const END: Stage = { name: 'formulas', run: (s) => void formulas(s, 'end') };
 
 const PLAIN: readonly Stage[] = [
   ...PREPARE,

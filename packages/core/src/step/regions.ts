@@ -60,6 +60,5 @@ function weighShape(state: StepState, planned: PlannedRegion, part: RegionPart, 
 
 /** A region with a shape, as something that stands. */
 export function solid(part: RegionPart | Recipe['regions'][number]): StandingPart {
-  const { facing: _, ...rest } = part;
-  return rest as StandingPart;
+  return { ...part, facing: undefined } as unknown as StandingPart;
 }

@@ -3,6 +3,7 @@ import type { Window } from '../grid/lattice';
 import { readField, type Field } from '../grid/memory';
 import type { Team } from '../grid/team';
 import { takeReadings, type Readings } from '../readings/readings';
+import { watchForces, type Shares } from '../readings/shares';
 import type { ChannelName, Plan } from './compile';
 import { stagesOf, substepLength, type Phase } from './pipeline';
 import { sites } from '../grid/sweep';
@@ -41,7 +42,7 @@ export class Simulation {
    * @param from where to go on, instead of the start
    */
   constructor(
-    readonly plan: Plan,
+    plan: Plan,
     readonly team: Team,
     from?: Checkpoint,
   ) {
@@ -77,6 +78,9 @@ export class Simulation {
   /** The last finished frame; one before the first at the start. */
   get frame(): number {
     return this.state.frame;
+  }
+  get plan(): Plan {
+    return this.state.plan;
   }
   get layout(): Layout {
     return this.state.layout;
@@ -119,17 +123,22 @@ export class Simulation {
       worstLeft = 0,
       cfl = 0,
       capped = false,
-      unmet = 0;
+      unmet = 0,
+      forces: Shares = {};
     while (rest > 1e-9 * plan.frameS) {
       const choice = substepLength(state, rest);
       capped ||= choice.capped;
       state.dtS = choice.dtS;
       state.timeS = startS + plan.frameS - rest;
+      const watch = choice.dtS >= rest * (1 - 1e-9) ? watchForces(state) : null;
+      state.witness = watch?.witness ?? null;
       for (const stage of stagesOf(state)) {
         const t = performance.now();
         stage.run(state);
         phasesMs[stage.name] += performance.now() - t;
       }
+      if (watch) forces = watch.seen();
+      state.witness = null;
       const checked = performance.now();
       checkSubstep(state, choice.capped);
       rest = rest - choice.dtS > 1e-9 * plan.frameS ? rest - choice.dtS : 0;
@@ -150,9 +159,35 @@ export class Simulation {
       cfl,
       capped,
       unmet,
+      forces,
       ms: performance.now() - start,
     });
     return { frame: state.frame, readings, notices: state.notices, phasesMs };
+  }
+
+  /**
+   * Goes on with another plan from here: for changes of how the air moves while it runs.
+   * @param plan of the same room, voxel size, channels and particles
+   * @throws Error where it is not
+   */
+  goOnWith(plan: Plan): void {
+    const { state } = this,
+      same = (p: Plan): string => JSON.stringify([p.window, p.sides, p.channels, p.frameS, p.particles.map((q) => [q.part.id, q.room])]);
+    if (same(plan) !== same(state.plan)) throw new Error('The room or what is carried is another one: the run has to start again.');
+    const timeS = this.startOf(this.frame + 1),
+      contents = takeContents(state);
+    state.plan = plan;
+    setContents(state, roomAt(plan, timeS), contents.window, contents, timeS);
+  }
+
+  /** Puts other contents in place of the present ones, as at the end of a frame. */
+  stand(frame: number, contents: Contents): void {
+    const { state } = this;
+    state.frame = frame;
+    state.substep = 0;
+    state.timeS = this.startOf(frame + 1);
+    state.dtS = state.plan.frameS;
+    setContents(state, roomAt(state.plan, state.timeS), contents.window, contents, state.timeS);
   }
 
   /** All that the next frame needs; copies. */

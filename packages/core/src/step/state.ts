@@ -26,7 +26,8 @@ export interface Notice {
 }
 
 export interface StepState {
-  readonly plan: Plan;
+  /** Another one only between frames. */
+  plan: Plan;
   readonly team: Team;
   /** What is in memory now: a window in the room, and where its fields are. */
   window: Window;

@@ -3,7 +3,7 @@ import { Plus } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { Button, Menu, MenuItem, MenuTrigger, Popover, Text } from 'react-aria-components';
 import styled from 'styled-components';
-import type { Starter } from '@bramblemist/core/recipe/edit';
+import type { Starter } from '@bramblemist/core/recipe/starters';
 
 const Trigger = styled(Button)`
   background: none;

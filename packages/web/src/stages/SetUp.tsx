@@ -2,7 +2,8 @@
 import { ArrowDown, ArrowUp, ClipboardPaste, Copy, CopyPlus, Eye, EyeOff, Focus, Trash2 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import { added, moved, pasted, STARTERS, textOf, without, type ListName } from '@bramblemist/core/recipe/edit';
+import { added, moved, pasted, textOf, without, type ListName } from '@bramblemist/core/recipe/edit';
+import { STARTERS } from '@bramblemist/core/recipe/starters';
 import { RECIPE, type Recipe } from '@bramblemist/core/recipe/recipe';
 import { targetOf, valueOf, withKey, type Curve } from '@bramblemist/core/recipe/keys';
 import { getAt } from '@bramblemist/core/recipe/paths';

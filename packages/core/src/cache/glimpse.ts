@@ -1,0 +1,53 @@
+// A glimpse: one frame's air and medium on a coarse grid, small enough to keep for every frame that a screen shows.
+import type { Simulation } from '../step/simulation';
+import type { Triple } from '../recipe/recipe';
+
+export const GLIMPSED = ['velocityX', 'velocityY', 'velocityZ', 'density', 'temperature'] as const;
+
+export interface Glimpse {
+  readonly frame: number;
+  readonly dims: Triple;
+  /** World position of the least corner and edge of a cell, m. */
+  readonly corner: Triple;
+  readonly cellM: number;
+  /** As GLIMPSED, one behind the other, at the cells' middles, x fastest; m/s, density, K. */
+  readonly values: Float32Array;
+}
+
+/** The present state, averaged down to at most `longest` cells along an edge. */
+export function takeGlimpse(simulation: Simulation, longest = 32): Glimpse {
+  const { window, team, layout } = simulation,
+    l = window.lattice,
+    h = window.voxelSizeM;
+  const step = Math.ceil(Math.max(l.nx, l.ny, l.nz) / longest),
+    dims: Triple = [Math.floor(l.nx / step), Math.floor(l.ny / step), Math.floor(l.nz / step)],
+    count = dims[0] * dims[1] * dims[2];
+  const values = new Float32Array(GLIMPSED.length * count),
+    target = layout.scratch[2].address - l.lead * 4;
+  GLIMPSED.forEach((name, n) => {
+    const f = simulation.field(name),
+      next = [4, l.rowStride * 4, l.planeStride * 4, 0, 0][n];
+    team.run('packMeans', dims[2], 4, f.address, next, target, step, dims[0], dims[1], l.rowStride, l.planeStride);
+    values.set(new Float32Array(team.memory.buffer, target, count), n * count);
+  });
+  return { frame: simulation.frame, dims, corner: window.origin.map((o) => o * h) as Triple, cellM: h * step, values };
+}
+
+/** Reads one of the glimpsed channels anywhere, linear between the cells' middles, level beyond the outermost. */
+export function glimpseAt({ dims, corner, cellM, values }: Glimpse, channel: number, x: number, y: number, z: number): number {
+  const [nx, ny, nz] = dims,
+    base = channel * nx * ny * nz;
+  const at = (p: number, a: number, n: number): [number, number, number] => {
+    const t = Math.min(n - 1, Math.max(0, (p - corner[a]) / cellM - 0.5)),
+      i = Math.min(Math.max(0, n - 2), Math.floor(t));
+    return [i, Math.min(n - 1, i + 1), t - i];
+  };
+  const [i, i1, a] = at(x, 0, nx),
+    [j, j1, b] = at(y, 1, ny),
+    [k, k1, c] = at(z, 2, nz);
+  const v = (u: number, w: number, q: number): number => values[base + (q * ny + w) * nx + u];
+  const line = (w: number, q: number): number => v(i, w, q) + a * (v(i1, w, q) - v(i, w, q));
+  const p = line(j, k) + b * (line(j1, k) - line(j, k)),
+    q = line(j, k1) + b * (line(j1, k1) - line(j, k1));
+  return p + c * (q - p);
+}
