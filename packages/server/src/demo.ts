@@ -5,7 +5,8 @@ import { COMBINE } from '@bramblemist/core/combine/combine';
 import { sha256 } from '@bramblemist/core/io/node/files';
 import { readPng } from '@bramblemist/core/io/node/png';
 import { LOOK } from '@bramblemist/core/look/look';
-import { example } from '@bramblemist/core/recipe/examples';
+import { example, triesOf } from '@bramblemist/core/recipe/examples';
+import { cameraFor } from '@bramblemist/core/recipe/starting';
 import { Asset, Production, Shot, Variant } from './models';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { shelve } from './routes/files';
@@ -34,7 +35,17 @@ const SHOTS = [
     variant: 'a slow, even pour',
   },
   { example: 'quill', note: 'Two inks drop into a glass of water and mix.', variant: 'the red a breath later' },
+  {
+    example: 'drying-kiln',
+    note: 'Cool grey smoke leaves a flue and bends over a slate roof, past a turning weathercock.',
+    variant: 'gusts from the left, shelter behind the roof',
+  },
 ] as const;
+
+/** The weir's camera is that of its plate; the others look at their whole room. */
+function lookOf(name: string, recipe: Recipe): object {
+  return name === 'weir-at-dawn' ? {} : { camera: cameraFor(recipe) };
+}
 
 /** The recipe with its files from the demo folder, which go onto the shelf. */
 async function withFiles(recipe: Recipe, storage: Storage, folder: string, cli: string): Promise<Recipe> {
@@ -56,15 +67,17 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
     const recipe = await withFiles(example(name), storage, folder, cli);
     const shot = await Shot.create({ productionId: production.id, name: recipe.name, note });
     shots.push(shot);
-    await Variant.create({
-      shotId: shot.id,
-      number: 1,
-      note: variant,
-      recipe,
-      look: LOOK.parse({ name: recipe.name }),
-      combine: COMBINE.parse({ name: recipe.name }),
-      recipeSha256: recipeHash(recipe),
-    });
+    let parentId: number | null = null;
+    for (const [n, tried] of [{ note: variant, recipe }, ...triesOf(name)].entries()) {
+      const own = { ...tried.recipe, files: recipe.files };
+      const made: Variant = await Variant.create({
+        ...{ shotId: shot.id, number: n + 1, parentId, note: tried.note, recipe: own },
+        look: LOOK.parse({ name: recipe.name, ...lookOf(name, recipe) }),
+        combine: COMBINE.parse({ name: recipe.name }),
+        recipeSha256: recipeHash(own),
+      });
+      parentId = made.id;
+    }
   }
   const [shot] = shots;
   for (const { file, kind } of PICTURES) {

@@ -11,6 +11,7 @@ export const BUOYANCY: Part = {
   many: false,
   keyable: true,
   placed: true,
+  live: true,
   sentence: 'Warm rises and cold sinks by {lift}; full density weighs {weight}, {where}.',
   settings: [
     number(

@@ -10,6 +10,7 @@ export const DRAG: Part = {
   many: false,
   keyable: true,
   placed: true,
+  live: true,
   sentence: 'The air’s speed halves in {halfLife} {on}, {where}.',
   settings: [
     number('halfLife', 'half-life of the speed', 's', [0, 10000], 0, 'Time in which drag takes half of the speed; 0 is no drag.', {

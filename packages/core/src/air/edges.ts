@@ -12,6 +12,7 @@ export const EDGES: Part = {
   many: false,
   keyable: true,
   placed: true,
+  live: true,
   sentence: 'Edges are broken up by {strength} in wisps of {size}, another every {period}; {where}.',
   settings: [
     number('strength', 'break-up', 'm/s²', [0, 1000], 0, 'Typical acceleration where the medium ends; 0 is none.'),

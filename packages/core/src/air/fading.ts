@@ -11,6 +11,7 @@ export const FADING: Part = {
   many: false,
   keyable: true,
   placed: true,
+  live: true,
   sentence: 'Half-life of density: {density}; of the temperature’s difference to the air: {temperature}; {where}.',
   settings: [
     number('density', 'density half-life', 's', [0, 10000], 0, 'Time in which density thins to half; 0 is never.', {
@@ -48,6 +49,11 @@ export const FADING: Part = {
 /** 2^(−dt / half-life), exact for any split into substeps; 1 where the half-life is 0 (never). */
 export function fadingGain({ state, dtS }: Now, halfLifeS: number): number {
   return halfLifeS > 0 ? state.team.solo('exponential', (-Math.LN2 * dtS) / halfLifeS) : 1;
+}
+
+/** What is left after a time of something that stays at a density: for drawing what a half-life means. 1: all. */
+export function fadingShare(halfLifeS: number, seconds: number, { bias, even }: { bias: number; even: number }, density: number): number {
+  return halfLifeS > 0 ? 2 ** ((-seconds / halfLifeS) * (1 + (bias * (density - even)) / (density + even))) : 1;
 }
 
 /**

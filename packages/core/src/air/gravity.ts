@@ -11,6 +11,7 @@ export const GRAVITY: Part = {
   many: false,
   keyable: true,
   placed: true,
+  live: true,
   sentence: 'Gravity is {strength} toward {direction.0}, {direction.1}, {direction.2}.',
   settings: [
     number(

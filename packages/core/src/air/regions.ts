@@ -1,6 +1,7 @@
 // Regions: places with soft edges that limit a force or hold other settings inside, and what they change.
 import { choice, flag, formula, integer, number, reference, text, type Part } from '../recipe/settings';
 import { corners, FAR, follows, meshFile, pose, shapeChoice, sizes } from '../recipe/parts/shapes';
+import type { RegionPart, StandingPart } from '../recipe/recipe';
 
 const SOLID = ['sphere', 'box', 'cylinder', 'ring', 'path', 'ground', 'mesh'],
   STANDS = { path: 'shape', is: SOLID },
@@ -21,6 +22,7 @@ export const REGIONS: Part = {
   title: 'Regions',
   many: true,
   keyable: true,
+  live: true,
   sentence:
     '{name}, {shape}[shape=sphere: of radius {radius}][shape=cylinder: of radius {radius}, {size.1} high][shape=box: {size.0} by {size.1} by {size.2}][shape=ring: of radius {radius}, its tube {tube}][shape=path: of radius {radius}][shape=mesh: from {file}][shape=noise: in lumps of {lumps}][shape=channel: {channel}][shape=noise|channel|formula:, whole from {high}, nothing below {low}][shape=sphere|box|cylinder|ring|path|ground|mesh:; its edge is {soft} soft]; taken {facing}, {joins}[joins=both|either|without: {other}].',
   settings: [
@@ -107,6 +109,7 @@ export const CHANGES: Part = {
   title: 'Changes',
   many: true,
   keyable: true,
+  live: true,
   sentence: '{name}: {path} is {how} {amount}.',
   settings: [
     text('name', 'name', 'Change', 'What it is called.'),
@@ -126,3 +129,8 @@ export const CHANGES: Part = {
     number('amount', 'amount', '', [-1e6, 1e6], 0, 'By how much; in the unit of the setting.'),
   ],
 };
+
+/** A region with a shape, as something that stands. */
+export function solid(part: RegionPart): StandingPart {
+  return { ...part, facing: undefined } as unknown as StandingPart;
+}

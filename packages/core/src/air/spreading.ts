@@ -8,6 +8,7 @@ export const SPREADING: Part = {
   many: false,
   keyable: true,
   placed: true,
+  live: true,
   sentence:
     'The air’s viscosity is {viscosity}, and the room’s walls hold it by {stick}. Density spreads by {density}, temperature by {temperature}; {where}.',
   settings: [

@@ -15,6 +15,7 @@ export const TURBULENCE: Part = {
   many: false,
   keyable: true,
   placed: true,
+  live: true,
   sentence:
     'Turbulence pushes with {strength} in whirls of {size}, {octaves} octaves, each {roughness} of the one before, turning every {period}; {where}.',
   settings: [

@@ -15,6 +15,7 @@ export const VORTICITY: Part = {
   many: false,
   keyable: true,
   placed: true,
+  live: true,
   sentence: 'Small whirls are kept alive by {strength}; rolls {largeSize} wide by {large}; {where}.',
   settings: [
     number(

@@ -11,6 +11,7 @@ export const WIND: Part = {
   many: false,
   keyable: true,
   placed: true,
+  live: true,
   sentence: 'Wind of {speed} toward {heading} takes hold within {grip}; gusts of {gust} lasting {gustLength}; {where}.',
   settings: [
     number('speed', 'speed', 'm/s', [0, 100], 0, 'Speed of the steady wind; 0 is none.'),

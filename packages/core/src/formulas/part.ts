@@ -7,6 +7,7 @@ export const FORMULAS: Part = {
   title: 'Formulas',
   many: true,
   keyable: false,
+  live: true,
   sentence: '{name}, {when}, {where}: {text}',
   settings: [
     text('name', 'name', 'Formula', 'What it is called.'),

@@ -1,4 +1,5 @@
 // What an artist does to the lists of a recipe: adding by name, copying, moving, removing, taking parts along as text.
+import { canonicalText } from './document';
 import { targetOf, type Curve } from './keys';
 import { getAt } from './paths';
 import { PARTS } from './parts';
@@ -256,6 +257,18 @@ export function withFile(
   if (known) return { recipe, id: known.id };
   const part = RECIPE.defaultPart<FilePart>('files', { id, name: file.name, sha256: file.sha256, kind: file.kind });
   return { recipe: { ...recipe, files: [...recipe.files, part] }, id };
+}
+
+/** Whether a run of one recipe can go on with another: only how the air moves differs, or keys of that, or what is kept. */
+export function goesOn(from: Recipe, to: Recipe): boolean {
+  const differs = (a: unknown, b: unknown): boolean => canonicalText(a) !== canonicalText(b),
+    live = (key: string): boolean => PARTS.some((p) => p.key === key && p.live);
+  return PARTS.every(({ key }) => {
+    if (live(key)) return true;
+    if (key !== 'curves') return !differs(from[key as 'space'], to[key as 'space']);
+    const still = (r: Recipe): Curve[] => r.curves.filter((c) => !live(c.path.split('/')[0]));
+    return !differs(still(from), still(to));
+  });
 }
 
 /** Only one source gives off: for looking at it alone. */

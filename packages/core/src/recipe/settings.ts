@@ -109,6 +109,8 @@ export interface Part {
   readonly keyable: boolean;
   /** Its numbers may be others inside a region. */
   readonly placed?: boolean;
+  /** A change of it can be taken up by a run that goes on; without, the run has to start again. */
+  readonly live?: boolean;
 }
 
 const numeric =

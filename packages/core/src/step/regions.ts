@@ -2,7 +2,8 @@
 import { cellShape, putFloats, writeShape } from '../geometry/shape';
 import { SLAB } from '../grid/sweep';
 import { tableOf } from '../recipe/profile';
-import type { Recipe, RegionPart, StandingPart } from '../recipe/recipe';
+import { solid } from '../air/regions';
+import type { RegionPart } from '../recipe/recipe';
 import { work } from '../formulas/work';
 import { programOf, textOfRegion, type PlannedRegion } from './compile';
 import { poseAt } from './standing';
@@ -56,9 +57,4 @@ function weighShape(state: StepState, planned: PlannedRegion, part: RegionPart, 
     .ints(layout.regions[n].address, layout.profile)
     .floats(part.soft / h);
   team.run('weighShape', l.nz, SLAB, layout.emission, l.nx, l.ny, l.rowStride, l.planeStride);
-}
-
-/** A region with a shape, as something that stands. */
-export function solid(part: RegionPart | Recipe['regions'][number]): StandingPart {
-  return { ...part, facing: undefined } as unknown as StandingPart;
 }

@@ -9,6 +9,7 @@ import { LOOK } from '@bramblemist/core/look/look';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import { example, EXAMPLES } from '@bramblemist/core/recipe/examples';
 import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
+import { startFrom } from '@bramblemist/core/recipe/starting';
 import { changeVariant, newProduction, newShot, newVariant } from '@bramblemist/contracts/requests';
 import { Asset, Production, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
@@ -43,14 +44,15 @@ export function shotRoutes(storage: Storage): Router {
       await found(Production.findByPk(productionId), 'production');
       if (from !== undefined && !EXAMPLES.includes(from))
         throw new Refused(422, `There is no example called ${from}. There are: ${EXAMPLES.join(', ')}.`);
-      const recipe = { ...(from ? example(from) : parseRecipe({})), name };
-      const shot = await Shot.create({ productionId, name });
+      const start = from === undefined ? null : startFrom(from),
+        recipe = { ...(start?.recipe ?? (from ? example(from) : parseRecipe({}))), name };
+      const shot = await Shot.create({ productionId, name, note: start ? `${start.point.about} ${start.point.first}` : '' });
       await Variant.create({
         shotId: shot.id,
         number: 1,
         note: 'first',
         recipe,
-        look: LOOK.parse({}),
+        look: start ? { ...start.look, name } : LOOK.parse({}),
         combine: COMBINE.parse({}),
         recipeSha256: recipeHash(recipe),
       });

@@ -2,6 +2,7 @@
 import { useState, type FormEvent, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import styled from 'styled-components';
+import { STARTING_POINTS } from '@bramblemist/core/recipe/starting';
 import { useBoard, useNewShot } from '../data/queries';
 import { Primary, Quiet, Trouble } from '../parts/ui';
 import { TopBar } from './TopBar';
@@ -68,6 +69,7 @@ export function Board(): ReactNode {
     navigate = useNavigate();
   const [name, setName] = useState(''),
     [start, setStart] = useState('');
+  const point = STARTING_POINTS.find((s) => s.key === start);
   const make = (e: FormEvent, productionId: number): void => {
     e.preventDefault();
     if (!name.trim()) return;
@@ -113,13 +115,21 @@ export function Board(): ReactNode {
               />
               <select aria-label="Starts from" value={start} onChange={(e) => setStart(e.target.value)}>
                 <option value="">an empty room</option>
-                <option value="warm-plume">a warm plume</option>
-                <option value="weir-at-dawn">mist over a weir</option>
+                {STARTING_POINTS.map((s) => (
+                  <option key={s.key} value={s.key}>
+                    {s.name.toLowerCase()}
+                  </option>
+                ))}
               </select>
               <Primary type="submit" isDisabled={!name.trim() || create.isPending}>
                 New shot
               </Primary>
             </Form>
+            {point && (
+              <Quiet style={{ maxWidth: 620, marginTop: 8 }}>
+                {point.about} {point.first}
+              </Quiet>
+            )}
             {create.error && <Trouble>{create.error.message}</Trouble>}
           </section>
         ))}

@@ -25,7 +25,9 @@ export function ReelPane({
   const { frame, playing, follow } = usePlayhead(),
     there = useThere(source, bake),
     { space } = documents.recipe;
-  const live = useLive(useShallow((s) => ({ status: s.status, newest: s.newest, rate: s.rate, readings: s.readings })));
+  const live = useLive(
+    useShallow((s) => ({ status: s.status, newest: s.newest, rate: s.rate, readings: s.readings, changedFrom: s.changedFrom })),
+  );
   const range = source === 'live' || !bake ? { first: space.firstFrame, last: space.lastFrame } : { first: bake.first, last: bake.last };
 
   // Follow the newest frame; when the live run is over, play it.
@@ -59,8 +61,13 @@ export function ReelPane({
     drawnReadings = useCalm(source === 'live' ? live.readings : baked, CALM_MS);
   const stateOf = useMemo(() => {
     const have = new Set(drawnFrames);
-    return (f: number): FrameState => (!have.has(f) ? 'none' : source === 'live' ? 'live' : stale ? 'stale' : 'kept');
-  }, [drawnFrames, source, stale]);
+    const old = source === 'live' ? (live.changedFrom ?? 0) : Infinity;
+    return (f: number): FrameState => {
+      if (!have.has(f)) return 'none';
+      if (source === 'live') return f < old ? 'stale' : 'live';
+      return stale ? 'stale' : 'kept';
+    };
+  }, [drawnFrames, source, stale, live.changedFrom]);
   const words = {
     running: `${live.rate.toFixed(0)} fr/s live`,
     finished: 'run complete',
@@ -82,7 +89,7 @@ export function ReelPane({
         note={source === 'live' ? words[live.status] : `bake ${bake?.id ?? ''}`}
         legend={
           source === 'live'
-            ? `${there.length} of ${range.last - range.first + 1} computed`
+            ? `${there.length} of ${range.last - range.first + 1} computed${live.changedFrom ? `, before ${live.changedFrom} with earlier settings` : ''}`
             : `${there.length} kept${stale ? ', out of date' : ''}`
         }
         onPlay={setPlaying}

@@ -5,12 +5,13 @@ import { NavLink, useParams } from 'react-router';
 import styled from 'styled-components';
 import type { ShotInfo } from '@bramblemist/contracts/payloads';
 import { canonicalText } from '@bramblemist/core/recipe/document';
-import { alone } from '@bramblemist/core/recipe/edit';
+import { alone, goesOn } from '@bramblemist/core/recipe/edit';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { openVariant, redo, undo, useBench } from '../data/bench';
 import { usePlayhead } from '../data/playhead';
 import { useSelection } from '../data/selection';
 import { useShot } from '../data/queries';
-import { endLive, liveThreads, roughVoxelSize, startLive, useLive } from '../live/use-live';
+import { changeLive, endLive, useLive } from '../live/use-live';
 import { Plain, Quiet, Trouble } from '../parts/ui';
 import { Combine } from '../stages/Combine';
 import { STAGES, type StageKey, type StageProps } from '../stages/context';
@@ -21,7 +22,7 @@ import { SetUp } from '../stages/SetUp';
 import type { ViewportHandle } from '../viewport/Viewport';
 import { Notebook } from './Notebook';
 import { ReelPane } from './ReelPane';
-import { setPlaying, type Source } from './there';
+import { playFromStart, setPlaying, type Source } from './there';
 import { TopBar } from './TopBar';
 import { Window, WindowPane } from './WindowPane';
 
@@ -91,21 +92,27 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   // The live run starts with the page and again whenever something that reaches a voxel changed.
   const aloneId = useSelection((s) => s.alone);
   const recipeText = documents ? canonicalText({ ...alone(documents.recipe, aloneId), name: '', keep: null }) : null;
-  const wantLive = source === 'live';
+  const wantLive = source === 'live',
+    /** What the live run was started or changed with. */
+    run = useRef<{ recipe: Recipe; longest: string } | null>(null);
   useEffect(() => {
     if (!wantLive || recipeText === null) return;
     const timer = setTimeout(() => {
       const now = useBench.getState().documents;
       if (!now) return;
-      // who stays at a frame goes on seeing that frame
-      const { follow, playing } = usePlayhead.getState();
-      if (follow || playing) usePlayhead.setState({ frame: now.recipe.space.firstFrame, follow: true, playing: false });
-      startLive(alone(now.recipe, useSelection.getState().alone), roughVoxelSize(now.recipe, Number(longest)), liveThreads());
+      const next = alone(now.recipe, useSelection.getState().alone),
+        before = run.current;
+      run.current = { recipe: next, longest };
+      // what only moves the air is taken up by a run that goes on
+      if (before?.longest === longest && goesOn(before.recipe, next) && changeLive(next)) return;
+      playFromStart(next, longest);
     }, RESTART_AFTER_MS);
     return () => clearTimeout(timer);
   }, [recipeText, wantLive, longest]);
   useEffect(() => {
-    if (!wantLive) endLive();
+    if (wantLive) return;
+    run.current = null;
+    endLive();
   }, [wantLive]);
   useEffect(() => endLive, []);
   // A bake that runs is followed frame by frame until one looks elsewhere; a finished one keeps the playhead.

@@ -3,6 +3,7 @@ import { useEffect, useState, type ReactNode, type RefObject } from 'react';
 import styled from 'styled-components';
 import { useShallow } from 'zustand/react/shallow';
 import { routes } from '@bramblemist/contracts/routes';
+import { solid } from '@bramblemist/core/air/regions';
 import { poseOf } from '@bramblemist/core/geometry/pose';
 import { cellShape } from '@bramblemist/core/geometry/shape';
 import type { Triple } from '@bramblemist/core/recipe/recipe';
@@ -20,7 +21,9 @@ import type { StageKey, StageProps } from '../stages/context';
 import { renderOf } from '../stages/Light';
 import { chosenPart, ROOM, useHandle, type Chosen } from '../viewport/Handle';
 import { Viewport, type ViewportHandle } from '../viewport/Viewport';
-import { useThere, type Source } from './there';
+import { useSeen, useSeeing, useWish } from '../seeing/use-seeing';
+import { SeeingStrip } from './SeeingStrip';
+import { playFromStart, useThere, type Source } from './there';
 
 export const Window = styled.section`
   position: relative;
@@ -72,7 +75,7 @@ const LIVE_SIZES = [
 function onGround({ list, index, part: { on }, name }: Chosen): void {
   const recipe = useBench.getState().documents!.recipe;
   if (list === ROOM || !on) return;
-  const part = recipe[list][index],
+  const part = list === 'regions' ? solid(recipe.regions[index]) : recipe[list][index],
     shape = cellShape(part, poseOf(part, 0), 1, null),
     low = shape.reach ? Math.min(...corners(shape.reach).map((c) => c.reduce((y, v, m) => y + v * shape.toOwn[m][1], 0))) : 0;
   change(`${name} to the ground`, 'recipe', `${list}.${index}.centre.1`, Number((recipe.space.corner[1] - low).toFixed(4)));
@@ -114,6 +117,7 @@ export function WindowPane({
       bytes: s.bytes,
       threads: s.threads,
       none: s.frames.size === 0,
+      changedFrom: s.changedFrom,
     })),
   );
   const cached = useBricks((s) => (source === 'bake' && bake ? brickOf(s.kept, bake.id, frame) : null));
@@ -136,9 +140,22 @@ export function WindowPane({
       ? routes.renderPicture(rendered.render.id, frame, 'png')
       : null;
   const rough = roughVoxelSize(documents.recipe, Number(longest));
+  const setUp = stage === 'set-up';
+  useSeeing(documents.recipe, shown?.brick.frame ?? documents.recipe.space.firstFrame, shown?.glimpse ?? null, setUp);
+  const seen = useSeen((s) => s.seen),
+    wish = useWish();
+  const changed = live.changedFrom !== null && frame < live.changedFrom;
   return (
     <Window aria-label="The window">
-      <Viewport recipe={documents.recipe} assets={assets} look={documents.look} shown={shown} handle={handle} />
+      <Viewport
+        recipe={documents.recipe}
+        assets={assets}
+        look={documents.look}
+        shown={shown}
+        handle={handle}
+        seen={setUp ? seen : null}
+        arrows={wish.arrows}
+      />
       {picture && showPicture && (
         <Picture>
           <img src={picture} alt={`${combined ? 'Combined' : 'Rendered'} frame ${frame}`} />
@@ -167,8 +184,20 @@ export function WindowPane({
           <Plain onPress={() => handle.current?.lookThroughCamera()}>shot camera</Plain>
         </span>
       </Over>
+      {setUp && <SeeingStrip recipe={documents.recipe} />}
       <Over style={{ bottom: 10 }}>
         <span>
+          {source === 'live' && live.changedFrom !== null && (
+            <span role="status" style={{ display: 'block' }}>
+              {changed
+                ? `This frame is from before the change at ${live.changedFrom}`
+                : `Changed while it ran, from frame ${live.changedFrom}`}{' '}
+              ·{' '}
+              <Plain style={{ textDecoration: 'underline' }} onPress={() => playFromStart(documents.recipe, longest)}>
+                play it from the start
+              </Plain>
+            </span>
+          )}
           {source === 'live' &&
             live.voxels > 0 &&
             `${(live.voxels / 1e6).toFixed(2)} million voxels · ${bytes(live.bytes)} · ${live.threads} ${live.threads === 1 ? 'thread' : 'threads'}`}

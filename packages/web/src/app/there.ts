@@ -1,11 +1,20 @@
 // Which frames can be shown now, and from where.
 import { useMemo } from 'react';
 import type { BakeInfo } from '@bramblemist/contracts/payloads';
-import { pauseLive, useLive } from '../live/use-live';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { liveThreads, pauseLive, roughVoxelSize, startLive, useLive } from '../live/use-live';
 import { play, usePlayhead } from '../data/playhead';
 
 /** What plays: the live run while the shot is set up or nothing is baked, else the bake. */
 export type Source = 'live' | 'bake';
+
+/** Starts the live run anew. @param longest voxels along the room's longest edge, as the window says */
+export function playFromStart(recipe: Recipe, longest: string): void {
+  // who stays at a frame goes on seeing that frame
+  const { follow, playing } = usePlayhead.getState();
+  if (follow || playing) usePlayhead.setState({ frame: recipe.space.firstFrame, follow: true, playing: false });
+  startLive(recipe, roughVoxelSize(recipe, Number(longest)), liveThreads());
+}
 
 /** Play and pause mean the live run while it is followed, and the playhead otherwise. */
 export function setPlaying(on: boolean): void {

@@ -23,7 +23,7 @@ async function fetchBrick(bakeId: number, frame: number): Promise<void> {
     if (!response.ok) throw new Error(String(response.status));
     const brick = decodeBrick(new Uint8Array(await response.arrayBuffer()));
     const kept = new Map(useBricks.getState().kept);
-    kept.set(key, { brick, light: lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION), dots: null });
+    kept.set(key, { brick, light: lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION), dots: null, glimpse: null });
     while (kept.size > MOST_KEPT) {
       const oldest = kept.keys().next().value!;
       kept.delete(oldest);

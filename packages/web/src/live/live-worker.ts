@@ -1,52 +1,23 @@
 // The live run: leads a team in the browser with the same core as the bake, and posts a small picture of each frame.
 import { takeBrick } from '@bramblemist/core/cache/brick';
 import { takeDots } from '@bramblemist/core/cache/dots';
-import { createMemory, Team } from '@bramblemist/core/grid/team';
+import { takeGlimpse } from '@bramblemist/core/cache/glimpse';
 import { lightSweep } from '@bramblemist/core/look/sweep';
 import { compile } from '@bramblemist/core/step/compile';
 import { Simulation } from '@bramblemist/core/step/simulation';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import kernelsUrl from '../../../kernels/build/kernels.wasm?url';
 import { fetchAssets } from '../data/files';
 import { PREVIEW_EXTINCTION, PREVIEW_SUN } from '../viewport/light';
 import type { FromLive, InMemory, ToLive } from './messages';
+import { startTeam } from './team';
 
-let compiled: Promise<WebAssembly.Module> | null = null;
 let current = 0;
 let paused = false;
 let wake: (() => void) | null = null;
+/** What the present run is to go on with. */
+let changed: Recipe | null = null;
 
 const post = (message: FromLive, transfer: Transferable[] = []): void => self.postMessage(message, { transfer });
-
-function kernels(): Promise<WebAssembly.Module> {
-  compiled ??= fetch(kernelsUrl).then(async (r) => WebAssembly.compile(await r.arrayBuffer()));
-  return compiled;
-}
-
-/** Helpers share memory, which needs a cross-origin isolated page; without it this worker runs alone, with the same bits. */
-async function startTeam(pages: number, threads: number): Promise<{ team: Team; end: () => void }> {
-  const module = await kernels(),
-    memory = createMemory(pages);
-  const wanted = self.crossOriginIsolated ? threads - 1 : 0;
-  const workers = await Promise.all(
-    Array.from({ length: wanted }, () => {
-      const worker = new Worker(new URL('./team-worker.ts', import.meta.url), { type: 'module' });
-      return new Promise<Worker>((done, fail) => {
-        worker.onmessage = () => done(worker);
-        worker.onerror = (e) => fail(new Error(e.message));
-        worker.postMessage({ module, memory });
-      });
-    }),
-  );
-  const team = new Team(module, memory, workers.length);
-  return {
-    team,
-    end: () => {
-      team.close();
-      workers.forEach((w) => setTimeout(() => w.terminate(), 500));
-    },
-  };
-}
 
 function inMemory({ window: { lattice: l }, layout }: Simulation): InMemory {
   return { voxels: l.nx * l.ny * l.nz, bytes: layout.bytes };
@@ -77,13 +48,22 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
       await breathe();
       if (paused) await new Promise<void>((done) => (wake = done));
       if (current !== message.run) return;
+      if (changed) {
+        const recipe = changed;
+        changed = null;
+        simulation.goOnWith(compile(recipe, { voxelSizeM: message.voxelSizeM, assets: await fetchAssets(recipe) }));
+        if (current !== message.run) return;
+        post({ type: 'changed', run: message.run, frame: simulation.frame + 1 });
+      }
       const { readings, notices } = simulation.advanceFrame(),
         brick = takeBrick(simulation),
-        dots = takeDots(simulation);
+        dots = takeDots(simulation),
+        glimpse = takeGlimpse(simulation);
       const light = lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION);
-      post({ type: 'frame', run: message.run, brick, light, dots, readings, notices, room: inMemory(simulation) }, [
+      post({ type: 'frame', run: message.run, brick, light, dots, glimpse, readings, notices, room: inMemory(simulation) }, [
         brick.bytes.buffer as ArrayBuffer,
         light.buffer as ArrayBuffer,
+        glimpse.values.buffer as ArrayBuffer,
         ...(dots ? [dots.places.buffer as ArrayBuffer] : []),
       ]);
     }
@@ -115,7 +95,12 @@ self.onmessage = (event: MessageEvent<ToLive>) => {
     void checksum(message.recipe, message.voxelSizeM, message.threads, message.frames).then((value) => post({ type: 'checksum', value }));
     return;
   }
+  if (message.type === 'change') {
+    if (message.run === current) changed = message.recipe;
+    return;
+  }
   current = message.run;
+  changed = null;
   wake?.(); // a paused run looks up, sees that it is no longer wanted, and ends
   run(message).catch((error: unknown) => {
     if (current === message.run) post({ type: 'trouble', run: message.run, message: (error as Error).message });

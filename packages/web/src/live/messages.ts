@@ -1,6 +1,7 @@
 // What the page and the live worker say to each other.
 import type { Brick } from '@bramblemist/core/cache/brick';
 import type { Dots } from '@bramblemist/core/cache/dots';
+import type { Glimpse } from '@bramblemist/core/cache/glimpse';
 import type { Notice } from '@bramblemist/core/step/state';
 import type { Readings } from '@bramblemist/core/readings/readings';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
@@ -8,6 +9,8 @@ import type { Recipe } from '@bramblemist/core/recipe/recipe';
 export type ToLive =
   | { readonly type: 'run'; readonly run: number; readonly recipe: Recipe; readonly voxelSizeM: number; readonly threads: number }
   | { readonly type: 'pause'; readonly paused: boolean }
+  /** The run goes on with another recipe, from its next frame. */
+  | { readonly type: 'change'; readonly run: number; readonly recipe: Recipe }
   | { readonly type: 'checksum'; readonly recipe: Recipe; readonly voxelSizeM: number; readonly threads: number; readonly frames: number };
 
 /** What the run's window takes now. */
@@ -24,10 +27,13 @@ export type FromLive =
       readonly brick: Brick;
       readonly light: Uint8Array;
       readonly dots: Dots | null;
+      readonly glimpse: Glimpse;
       readonly readings: Readings;
       readonly notices: readonly Notice[];
       readonly room: InMemory;
     }
+  /** From this frame on the run has the changed recipe. */
+  | { readonly type: 'changed'; readonly run: number; readonly frame: number }
   | { readonly type: 'finished'; readonly run: number }
   | { readonly type: 'trouble'; readonly run: number; readonly message: string }
   | { readonly type: 'checksum'; readonly value: string };

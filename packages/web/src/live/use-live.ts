@@ -2,6 +2,7 @@
 import { create } from 'zustand';
 import type { Brick } from '@bramblemist/core/cache/brick';
 import type { Dots } from '@bramblemist/core/cache/dots';
+import type { Glimpse } from '@bramblemist/core/cache/glimpse';
 import type { Notice } from '@bramblemist/core/step/state';
 import type { Readings } from '@bramblemist/core/readings/readings';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
@@ -12,6 +13,8 @@ export interface ShownBrick {
   readonly light: Uint8Array;
   /** Particles; null without any. */
   readonly dots: Dots | null;
+  /** The air on a coarse grid; null for frames from disk. */
+  readonly glimpse: Glimpse | null;
 }
 export interface LiveState {
   readonly run: number;
@@ -27,6 +30,8 @@ export interface LiveState {
   readonly voxels: number;
   readonly bytes: number;
   readonly message: string | null;
+  /** The first frame that was made with the settings as they are now; those before it are of earlier ones. */
+  readonly changedFrom: number | null;
 }
 
 const MOST_NOTICES = 200;
@@ -42,6 +47,7 @@ const EMPTY: LiveState = {
   voxels: 0,
   bytes: 0,
   message: null,
+  changedFrom: null,
 };
 
 export const useLive = create<LiveState>(() => EMPTY);
@@ -68,7 +74,7 @@ function showArrived(): void {
   const frames = new Map(state.frames),
     readings = new Map(state.readings);
   for (const m of own) {
-    frames.set(m.brick.frame, { brick: m.brick, light: m.light, dots: m.dots });
+    frames.set(m.brick.frame, { brick: m.brick, light: m.light, dots: m.dots, glimpse: m.glimpse });
     readings.set(m.brick.frame, m.readings);
   }
   const notices = [...state.notices, ...own.flatMap((m) => m.notices)].slice(0, MOST_NOTICES);
@@ -93,9 +99,15 @@ function receive(message: FromLive): void {
       if (arrived.length === 1) requestAnimationFrame(showArrived);
       break;
     }
+    case 'changed':
+      wanted = null;
+      useLive.setState({ changedFrom: message.frame });
+      break;
     case 'finished':
       showArrived();
       useLive.setState({ status: 'finished' });
+      // a change that came too late for this run
+      if (wanted) startLive(wanted, started.voxelSizeM, started.threads);
       break;
     case 'trouble':
       useLive.setState({ status: 'trouble', message: message.message });
@@ -104,14 +116,29 @@ function receive(message: FromLive): void {
 
 const send = (message: ToLive): void => liveWorker().postMessage(message);
 
+let started = { voxelSizeM: 1, threads: 1 };
+/** What the run was asked to go on with and has not taken up yet. */
+let wanted: Recipe | null = null;
+
 /** Starts from the first frame; what was computed before is let go. */
 export function startLive(recipe: Recipe, voxelSizeM: number, threads: number): void {
   const run = useLive.getState().run + 1;
   lastFrameAt = 0;
   smoothMs = 0;
+  started = { voxelSizeM, threads };
+  wanted = null;
   useLive.setState({ ...EMPTY, run, status: 'starting' });
   send({ type: 'pause', paused: false });
   send({ type: 'run', run, recipe, voxelSizeM, threads });
+}
+
+/** The run goes on with other settings. @returns whether it can: it has to be running or paused */
+export function changeLive(recipe: Recipe): boolean {
+  const { run, status } = useLive.getState();
+  if (status !== 'running' && status !== 'paused') return false;
+  wanted = recipe;
+  send({ type: 'change', run, recipe });
+  return true;
 }
 
 export function pauseLive(paused: boolean): void {

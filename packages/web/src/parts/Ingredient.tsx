@@ -6,6 +6,7 @@ import styled from 'styled-components';
 import { getAt } from '@bramblemist/core/recipe/paths';
 import { isShown, type Part, type Setting } from '@bramblemist/core/recipe/settings';
 import { Control, type ControlProps } from './controls';
+import type { FormulaPlace } from './Formula';
 import { pathsIn, tokens, type Token } from './sentence';
 
 const Line = styled.div<{ $off: boolean; $selected: boolean }>`
@@ -55,6 +56,12 @@ const Row = styled.div`
   }
 `;
 
+const Note = styled.p`
+  margin: 0;
+  color: ${({ theme }) => theme.quiet};
+  font-size: 12px;
+`;
+
 export interface Keyed {
   /** As it is at the frame that is shown; null where it has no keys. */
   readonly now: number | null;
@@ -74,6 +81,12 @@ export interface IngredientProps {
   readonly onChange: (path: string, label: string, value: unknown) => void;
   /** Of a number that may be keyed: whether it is, and what setting a key does; null for others. */
   readonly keysOf?: (setting: Setting) => Keyed | null;
+  /** A line under the unfolded settings: what a change of them does. */
+  readonly note?: string;
+  /** What stands under the unfolded settings: curves of what they do. */
+  readonly under?: ReactNode;
+  /** Of a part with a formula: when and with what it is worked out. */
+  readonly formulaAt?: FormulaPlace;
   /** Buttons that stand under the unfolded settings; they turn the ingredient on and off. */
   readonly actions?: ReactNode;
 }
@@ -87,6 +100,9 @@ export function Ingredient({
   selected,
   onSelect,
   onChange,
+  note,
+  under,
+  formulaAt,
   actions,
 }: IngredientProps): ReactNode {
   const [open, setOpen] = useState(false);
@@ -105,6 +121,7 @@ export function Ingredient({
         value={now ?? getAt(values, s.path)}
         frameRate={frameRate}
         targets={targets}
+        formulaAt={formulaAt}
         onChange={(value) => (keyed && now !== null ? keyed.set(value as number) : onChange(s.path, `${title}: ${s.label}`, value))}
       />
     );
@@ -127,7 +144,7 @@ export function Ingredient({
       return s ? <Fragment key={i}>{control(s)}</Fragment> : null;
     });
   const rest = part.settings.filter((s) => s.path !== 'on' && !inSentence.has(s.path) && isShown(part, s, (path) => getAt(values, path)));
-  const hasMore = rest.length > 0 || actions !== undefined;
+  const hasMore = rest.length > 0 || actions !== undefined || Boolean(under);
   return (
     <Line $off={getAt(values, 'on') === false} $selected={selected ?? false} onPointerDown={onSelect} onFocus={onSelect}>
       {hasMore && (
@@ -147,7 +164,9 @@ export function Ingredient({
               </span>
             </Row>
           ))}
+          {under}
           {actions}
+          {note && <Note>{note}</Note>}
         </Rows>
       )}
     </Line>

@@ -3,8 +3,13 @@ import { useState, type ReactNode } from 'react';
 import { Button, ListBox, ListBoxItem, Popover, Select, SelectValue } from 'react-aria-components';
 import styled from 'styled-components';
 import type { ReferenceSetting, Setting } from '@bramblemist/core/recipe/settings';
+import type { Profile } from '@bramblemist/core/recipe/profile';
+import { FormulaField, type FormulaPlace } from './Formula';
 import { NumberControl } from './NumberControl';
 import { Points } from './Points';
+import { ProfileField } from './Profile';
+
+const UNPLACED: FormulaPlace = { moment: null, keep: { colour: false, age: false } };
 
 const WordButton = styled(Button)`
   background: none;
@@ -126,10 +131,12 @@ export interface ControlProps {
   readonly keyed?: boolean;
   /** What a reference may point at. */
   readonly targets?: (setting: ReferenceSetting) => readonly Choice[];
+  /** Of a formula: when and with what it is worked out. */
+  readonly formulaAt?: FormulaPlace;
   readonly onChange: (value: unknown) => void;
 }
 
-export function Control({ setting, name, value, frameRate, keyed, targets, onChange }: ControlProps): ReactNode {
+export function Control({ setting, name, value, frameRate, keyed, targets, formulaAt, onChange }: ControlProps): ReactNode {
   switch (setting.kind) {
     case 'number':
     case 'integer':
@@ -149,7 +156,10 @@ export function Control({ setting, name, value, frameRate, keyed, targets, onCha
         <ChoiceWord
           name={name}
           value={value as string}
-          options={[{ value: '', label: 'nothing' }, ...(targets?.(setting) ?? [])]}
+          options={[
+            { value: '', label: setting.none ?? 'nothing' },
+            ...(targets?.(setting) ?? []).map((c) => ({ ...c, label: `${setting.prefix ?? ''}${c.label}` })),
+          ]}
           onChange={onChange}
         />
       );
@@ -168,6 +178,10 @@ export function Control({ setting, name, value, frameRate, keyed, targets, onCha
         </span>
       );
     }
+    case 'profile':
+      return <ProfileField name={name} value={value as Profile} onChange={onChange} />;
+    case 'formula':
+      return <FormulaField name={name} value={value as string} place={formulaAt ?? UNPLACED} onChange={onChange} />;
     case 'keys':
       return null; // curves are drawn on the reel, not in a sentence
     case 'text':

@@ -5,6 +5,7 @@ import { useThree } from '@react-three/fiber';
 import { useEffect, useRef, type ReactNode, type RefObject } from 'react';
 import * as THREE from 'three';
 import { create } from 'zustand';
+import { solid } from '@bramblemist/core/air/regions';
 import type { CurrentPart, ObstaclePart, ParticlesPart, Recipe, SourcePart, StandingPart, Triple } from '@bramblemist/core/recipe/recipe';
 import { change } from '../data/bench';
 import { useSelection } from '../data/selection';
@@ -22,7 +23,7 @@ export const ROOM = 'space';
 /** What is chosen, as something with a place: where it is in the recipe, and what its handle can do. */
 export interface Chosen {
   readonly name: string;
-  readonly list: 'sources' | 'obstacles' | 'particles' | 'currents' | typeof ROOM;
+  readonly list: 'sources' | 'obstacles' | 'particles' | 'currents' | 'regions' | typeof ROOM;
   readonly index: number;
   readonly part: Pick<StandingPart, 'on' | 'shape' | 'centre' | 'turn' | 'size' | 'radius' | 'tube'>;
   readonly modes: readonly HandleMode[];
@@ -40,10 +41,13 @@ export function chosenPart(recipe: Recipe, id: string | null): Chosen | null {
       part: { on: true, shape: 'box', centre, turn: [0, 0, 0], size, radius: 0, tube: 0 },
     };
   }
-  for (const list of ['sources', 'obstacles', 'particles', 'currents'] as const) {
+  for (const list of ['sources', 'obstacles', 'particles', 'currents', 'regions'] as const) {
     const index = recipe[list].findIndex((p) => p.id === id);
     if (index < 0) continue;
-    const part = recipe[list][index];
+    const part = list === 'regions' ? solid(recipe.regions[index]) : recipe[list][index];
+    if (['noise', 'channel', 'formula'].includes(part.shape)) return null;
+    // what is carried has its place in its carrier's axes, where the handle does not stand
+    if ('follows' in part && part.follows !== '') return null;
     if (part.shape === 'particles' || ('born' in part && part.born !== 'burst' && part.born !== 'rate')) return null;
     const aim = aimOf(part);
     const sized = part.shape !== 'mesh' && part.shape !== 'ground';
@@ -67,7 +71,7 @@ export function chosenPart(recipe: Recipe, id: string | null): Chosen | null {
 
 const paintable = (part: object): boolean => 'mask' in part && part.mask === 'painted' && 'shape' in part && part.shape === 'mesh';
 
-function aimOf(part: SourcePart | ObstaclePart | ParticlesPart | CurrentPart): Chosen['aim'] {
+function aimOf(part: SourcePart | ObstaclePart | ParticlesPart | CurrentPart | StandingPart): Chosen['aim'] {
   if ('does' in part)
     return ['jet', 'spin', 'shear'].includes(part.does) ? { path: 'direction', is: 'direction', value: part.direction } : null;
   if ('aim' in part) return part.aim === 'along' ? { path: 'direction', is: 'direction', value: part.direction } : null;

@@ -7,11 +7,15 @@ import { useTheme } from 'styled-components';
 import type { Look } from '@bramblemist/core/look/look';
 import { ownTime, type Assets } from '@bramblemist/core/geometry/assets';
 import type { Mesh } from '@bramblemist/core/geometry/mesh';
-import { poseOf } from '@bramblemist/core/geometry/pose';
+import { isPath } from '@bramblemist/core/air/currents';
+import { poseIn, poseOf } from '@bramblemist/core/geometry/pose';
+import { solid } from '@bramblemist/core/air/regions';
 import { recipeAt } from '@bramblemist/core/recipe/keys';
-import type { Recipe, StandingPart } from '@bramblemist/core/recipe/recipe';
+import type { CurrentPart, Recipe, StandingPart } from '@bramblemist/core/recipe/recipe';
 import type { ShownBrick } from '../live/use-live';
 import { select, useSelection } from '../data/selection';
+import type { Seen } from '../seeing/messages';
+import { ForceArrows, RegionVeil, SlicePlane } from './Air';
 import { Handle, useHandle } from './Handle';
 import { HARDWARE, Medium } from './Medium';
 import { Room } from './Room';
@@ -28,9 +32,13 @@ export interface ViewportProps {
   readonly look: Look;
   readonly shown: ShownBrick | null;
   readonly handle?: Ref<ViewportHandle>;
+  /** What was seen of how the air is moved, and the force whose arrows are drawn. */
+  readonly seen: Seen | null;
+  readonly arrows: string | null;
 }
 
 const FILM_BACK_MM = 36;
+const asShape = (c: CurrentPart): CurrentPart => (isPath(c) ? { ...c, shape: 'path' } : c);
 /** A press this near a line, in parts of the room's least edge, is on it. */
 const NEAR_A_LINE = 0.012;
 
@@ -93,7 +101,7 @@ function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Re
   return <OrbitControls ref={controls} makeDefault enableDamping={false} onChange={() => invalidate()} />;
 }
 
-export function Viewport({ recipe, assets, look, shown, handle }: ViewportProps): ReactNode {
+export function Viewport({ recipe, assets, look, shown, handle, seen, arrows }: ViewportProps): ReactNode {
   const theme = useTheme();
   const { space } = recipe,
     timeS = shown ? ((shown.brick.frame - space.firstFrame + 1) * space.timeScale) / space.frameRate : 0;
@@ -138,10 +146,10 @@ export function Viewport({ recipe, assets, look, shown, handle }: ViewportProps)
       {now.sources
         .filter((p) => p.shape !== 'particles' && drawn(p))
         .map((s) => (
-          <Shape key={s.id} part={s} kind="source" pose={poseOf(s, timeS)} mesh={meshOf(s)} />
+          <Shape key={s.id} part={s} kind="source" pose={poseIn(now, s, timeS)} mesh={meshOf(s)} />
         ))}
       {painting && paintedMesh && (
-        <PaintedOn source={painting.source} index={painting.index} pose={poseOf(painting.source, timeS)} mesh={paintedMesh} />
+        <PaintedOn source={painting.source} index={painting.index} pose={poseIn(now, painting.source, timeS)} mesh={paintedMesh} />
       )}
       {now.obstacles.filter(drawn).map((o) => (
         <Shape key={o.id} part={o} kind="obstacle" pose={poseOf(o, timeS)} mesh={meshOf(o)} />
@@ -149,13 +157,21 @@ export function Viewport({ recipe, assets, look, shown, handle }: ViewportProps)
       {now.particles
         .filter((p) => (p.born === 'burst' || p.born === 'rate') && drawn(p))
         .map((p) => (
-          <Shape key={p.id} part={p} kind="source" pose={poseOf(p, timeS)} mesh={meshOf(p)} />
+          <Shape key={p.id} part={p} kind="source" pose={poseIn(now, p, timeS)} mesh={meshOf(p)} />
         ))}
       {now.currents
         .filter((c) => c.on && c.id === chosenId)
         .map((c) => (
-          <Shape key={c.id} part={c} kind="source" pose={poseOf(c, timeS)} mesh={null} />
+          <Shape key={c.id} part={asShape(c)} kind="source" pose={poseIn(now, c, timeS)} mesh={null} />
         ))}
+      {now.regions
+        .filter((r) => r.on && r.id === chosenId && !['noise', 'channel', 'formula'].includes(r.shape) && drawn(solid(r)))
+        .map((r) => (
+          <Shape key={r.id} part={solid(r)} kind="source" pose={poseIn(now, solid(r), timeS)} mesh={meshOf(solid(r))} />
+        ))}
+      {seen?.veil && <RegionVeil veil={seen.veil} />}
+      {seen?.slice && <SlicePlane slice={seen.slice} />}
+      {seen?.arrows && arrows && <ForceArrows arrows={seen.arrows} name={arrows} />}
       {shown?.dots && <Particles dots={shown.dots} />}
       <Handle recipe={recipe} />
       <Rig recipe={recipe} look={look} handle={handle} />

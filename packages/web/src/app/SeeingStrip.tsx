@@ -1,0 +1,126 @@
+// The strip under the window's head: which of the air's movers are drawn into the scene, and what their colours mean.
+import type { ReactNode } from 'react';
+import styled from 'styled-components';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { formatValue } from '@bramblemist/core/recipe/units';
+import { ChoiceWord } from '../parts/controls';
+import { Trouble } from '../parts/ui';
+import { forcesOf, forceTitle } from '../seeing/names';
+import { RAMP_CSS, rangeOf } from '../seeing/ramp';
+import { useSeen, useWish } from '../seeing/use-seeing';
+import { strongest } from '../viewport/Air';
+
+const Strip = styled.div`
+  position: absolute;
+  left: 12px;
+  right: 12px;
+  top: 34px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 18px;
+  align-items: baseline;
+  color: #f2f0f1;
+  text-shadow: 0 1px 2px #000a;
+  pointer-events: none;
+  > * {
+    pointer-events: auto;
+  }
+  button {
+    color: #f2f0f1;
+  }
+  input {
+    vertical-align: middle;
+    width: 90px;
+    accent-color: ${({ theme }) => theme.thorn};
+  }
+`;
+const Legend = styled.span`
+  font-size: 12px;
+  i {
+    display: inline-block;
+    width: 70px;
+    height: 8px;
+    margin: 0 6px;
+    border-radius: 2px;
+    background: ${RAMP_CSS};
+  }
+`;
+const NONE = { value: '', label: 'none' };
+const AXES = [
+  { value: '2', label: 'facing the front' },
+  { value: '0', label: 'facing the side' },
+  { value: '1', label: 'lying flat' },
+];
+
+export function SeeingStrip({ recipe }: { recipe: Recipe }): ReactNode {
+  const wish = useWish(),
+    seen = useSeen((s) => s.seen);
+  const forces = ['all', ...forcesOf(recipe)].map((name) => ({ value: name, label: forceTitle(recipe, name) })),
+    regions = recipe.regions.filter((r) => r.on).map((r) => ({ value: r.id, label: r.name }));
+  const pushed = seen?.arrows && wish.arrows ? seen.arrows.pushes[wish.arrows] : undefined,
+    most = pushed ? strongest(pushed) : 0;
+  return (
+    <Strip role="group" aria-label="What moves the air">
+      <span>
+        arrows of{' '}
+        <ChoiceWord
+          name="Arrows of"
+          value={wish.arrows ?? ''}
+          options={[NONE, ...forces]}
+          onChange={(v) => useWish.setState({ arrows: v || null })}
+        />
+        {wish.arrows && seen?.arrows && (
+          <Legend> {most > 0 ? `up to ${formatValue(Number(most.toPrecision(2)), 'm/s²')}` : 'nothing is pushed at this frame'}</Legend>
+        )}
+      </span>
+      {regions.length > 0 && (
+        <span>
+          veil of{' '}
+          <ChoiceWord
+            name="Veil of"
+            value={wish.veil ?? ''}
+            options={[NONE, ...regions]}
+            onChange={(v) => useWish.setState({ veil: v || null })}
+          />
+          {wish.veil && seen && seen.veil === null && <Legend> nothing is limited to it or changed in it yet</Legend>}
+        </span>
+      )}
+      <span>
+        slice of{' '}
+        <ChoiceWord
+          name="Slice of"
+          value={wish.slice ?? ''}
+          options={[NONE, ...forces]}
+          onChange={(v) => useWish.setState({ slice: v || null })}
+        />
+        {wish.slice && (
+          <>
+            {' '}
+            <ChoiceWord
+              name="Slice, how it lies"
+              value={String(wish.axis)}
+              options={AXES}
+              onChange={(v) => useWish.setState({ axis: Number(v) as 0 | 1 | 2 })}
+            />{' '}
+            <input
+              type="range"
+              aria-label="Slice, where it lies"
+              min={0.02}
+              max={0.98}
+              step={0.02}
+              value={wish.at}
+              onChange={(e) => useWish.setState({ at: Number(e.target.value) })}
+            />
+            {seen?.slice && (
+              <Legend>
+                0<i />
+                {formatValue(Number(rangeOf(seen.slice.values)[1].toPrecision(2)), 'm/s²')}
+              </Legend>
+            )}
+          </>
+        )}
+      </span>
+      {seen?.error && <Trouble>{seen.error}</Trouble>}
+    </Strip>
+  );
+}

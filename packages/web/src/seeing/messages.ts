@@ -1,0 +1,38 @@
+// What the page and the worker that looks at the air say to each other.
+import type { Glimpse } from '@bramblemist/core/cache/glimpse';
+import type { Arrows, Slice, Veil } from '@bramblemist/core/readings/seeing';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+
+export interface SliceWish {
+  readonly axis: 0 | 1 | 2;
+  /** Where it lies along its axis, m. */
+  readonly atM: number;
+}
+export interface ToSeeing {
+  readonly id: number;
+  readonly recipe: Recipe;
+  readonly frame: number;
+  /** How the air and the medium are at that frame; null: still, empty air. */
+  readonly glimpse: Glimpse | null;
+  readonly arrows: boolean;
+  /** Id of a region. */
+  readonly veil: string | null;
+  /** A plane through a force. */
+  readonly slice: (SliceWish & { readonly force: string }) | null;
+  /** A plane before and after a formula, by its place in the recipe and with a text of its own. */
+  readonly formula: (SliceWish & { readonly index: number; readonly text: string }) | null;
+}
+export interface FormulaSeen {
+  readonly channel: string;
+  readonly before: Slice;
+  readonly after: Slice;
+}
+export interface Seen {
+  readonly id: number;
+  readonly frame: number;
+  readonly arrows: Arrows | null;
+  readonly veil: Veil | null;
+  readonly slice: Slice | null;
+  readonly formula: FormulaSeen | null;
+  readonly error: string | null;
+}

@@ -1,0 +1,37 @@
+// A ramp of colours from nothing to much, even in lightness, for slices: ink, bramble, rose, straw, mist.
+const STOPS = [
+  [24, 17, 28],
+  [86, 49, 108],
+  [178, 83, 112],
+  [226, 164, 92],
+  [247, 240, 214],
+] as const;
+
+/** @param share 0…1 */
+export function rampAt(share: number): [number, number, number] {
+  const t = Math.min(1, Math.max(0, Number.isFinite(share) ? share : 0)) * (STOPS.length - 1),
+    n = Math.min(STOPS.length - 2, Math.floor(t)),
+    f = t - n;
+  return [0, 1, 2].map((c) => Math.round(STOPS[n][c] + f * (STOPS[n + 1][c] - STOPS[n][c]))) as [number, number, number];
+}
+
+export const RAMP_CSS = `linear-gradient(to right, ${STOPS.map((s) => `rgb(${s.join()})`).join(', ')})`;
+
+/** Bytes of a picture of values, red green blue opacity, over a range. */
+export function pictured(values: Float32Array, least: number, most: number): Uint8ClampedArray<ArrayBuffer> {
+  const out = new Uint8ClampedArray(values.length * 4),
+    per = most > least ? 1 / (most - least) : 0;
+  values.forEach((v, n) => out.set([...rampAt((v - least) * per), 255], n * 4));
+  return out;
+}
+
+export function rangeOf(...all: readonly Float32Array[]): [number, number] {
+  let least = Infinity,
+    most = -Infinity;
+  for (const values of all)
+    for (const v of values) {
+      if (v < least) least = v;
+      if (v > most) most = v;
+    }
+  return Number.isFinite(least) ? [Math.min(0, least), most] : [0, 0];
+}

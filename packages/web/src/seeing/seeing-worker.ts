@@ -1,0 +1,77 @@
+// Looks at how the air is moved, apart from the live run: on a rough grid and on thin slabs, standing at the frame that is
+// shown. One worker alone; its grids are small.
+import { canonicalText } from '@bramblemist/core/recipe/document';
+import {
+  contentsFrom,
+  longestEdge,
+  ROUGH,
+  seeForces,
+  seeRegion,
+  slabOf,
+  SLICED,
+  sliceForce,
+  sliceFormula,
+  withFormulaAlone,
+} from '@bramblemist/core/readings/seeing';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { compile } from '@bramblemist/core/step/compile';
+import { Simulation } from '@bramblemist/core/step/simulation';
+import { fetchAssets } from '../data/files';
+import { startTeam } from '../live/team';
+import type { Seen, ToSeeing } from './messages';
+
+interface Standing {
+  readonly key: string;
+  readonly simulation: Simulation;
+}
+/** The latest of each kind: most looks differ only by the frame. */
+const kept = new Map<string, Standing>();
+
+async function standing(kind: string, recipe: Recipe, voxelSizeM: number, { frame, glimpse }: ToSeeing): Promise<Simulation> {
+  const key = `${voxelSizeM} ${canonicalText(recipe)}`;
+  let found = kept.get(kind);
+  if (found?.key !== key) {
+    const plan = compile(recipe, { voxelSizeM, assets: await fetchAssets(recipe) }),
+      { team } = await startTeam(Simulation.pages(plan, 1), 1);
+    found = { key, simulation: new Simulation(plan, team) };
+    kept.set(kind, found);
+  }
+  const { simulation } = found;
+  simulation.stand(frame, contentsFrom(simulation.plan, glimpse));
+  return simulation;
+}
+
+async function look(wish: ToSeeing): Promise<Seen> {
+  const { recipe, slice, formula } = wish,
+    // the whole room, whatever the run keeps of it, and no particles, which are not asked for
+    whole: Recipe = { ...recipe, window: { ...recipe.window, mode: 'whole', travel: '' }, particles: [] },
+    still: Recipe = { ...whole, sources: whole.sources.filter((s) => s.shape !== 'particles') };
+  const rough = wish.arrows || wish.veil !== null ? await standing('rough', still, longestEdge(recipe) / ROUGH, wish) : null;
+  const fine = longestEdge(recipe) / SLICED;
+  const arrows = rough && wish.arrows ? seeForces(rough) : null,
+    veil = rough && wish.veil !== null ? seeRegion(rough, wish.veil) : null;
+  const slab = slice && (await standing('slice', slabOf(recipe, slice.axis, slice.atM), fine, wish));
+  const own = formula && withFormulaAlone(recipe, formula.index, formula.text),
+    cut = own && (await standing('formula', slabOf(own, formula.axis, formula.atM), fine, wish));
+  return {
+    id: wish.id,
+    frame: wish.frame,
+    arrows,
+    veil,
+    slice: slab && sliceForce(slab, slice!.axis, slice!.atM, slice!.force),
+    formula: cut && sliceFormula(cut, formula!.axis, formula!.atM),
+    error: null,
+  };
+}
+
+// one after the other: grids are shared
+let last: Promise<void> = Promise.resolve();
+self.onmessage = ({ data }: MessageEvent<ToSeeing>) => {
+  last = last
+    .then(() => look(data))
+    .catch((error: unknown): Seen => {
+      kept.clear();
+      return { id: data.id, frame: data.frame, arrows: null, veil: null, slice: null, formula: null, error: (error as Error).message };
+    })
+    .then((seen) => self.postMessage(seen));
+};

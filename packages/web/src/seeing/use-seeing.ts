@@ -1,0 +1,63 @@
+// What is to be seen of how the air is moved, and what the worker saw: the latest wish is followed, one at a time.
+import { useEffect } from 'react';
+import { create } from 'zustand';
+import type { Glimpse } from '@bramblemist/core/cache/glimpse';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Seen, ToSeeing } from './messages';
+
+export interface Wish {
+  /** Arrows of a force by its name, or `all`; null: none. */
+  readonly arrows: string | null;
+  /** Id of a region. */
+  readonly veil: string | null;
+  /** Name of a force that is shown on a plane. */
+  readonly slice: string | null;
+  /** Across which axis the plane lies, and where: a share of the room. */
+  readonly axis: 0 | 1 | 2;
+  readonly at: number;
+  /** The formula that is being written. */
+  readonly formula: { readonly index: number; readonly text: string } | null;
+}
+export const useWish = create<Wish>(() => ({ arrows: null, veil: null, slice: null, axis: 2, at: 0.5, formula: null }));
+export const useSeen = create<{ readonly seen: Seen | null }>(() => ({ seen: null }));
+
+let worker: Worker | null = null;
+let busy = false;
+let next: ToSeeing | null = null;
+let count = 0;
+
+function ask(wish: ToSeeing): void {
+  next = wish;
+  if (busy) return;
+  if (!worker) {
+    worker = new Worker(new URL('./seeing-worker.ts', import.meta.url), { type: 'module' });
+    worker.onmessage = ({ data }: MessageEvent<Seen>) => {
+      busy = false;
+      useSeen.setState({ seen: data });
+      if (next) ask(next);
+    };
+  }
+  worker.postMessage(next);
+  next = null;
+  busy = true;
+}
+
+/** Keeps what is seen in step with the recipe and the frame. @param glimpse of the frame that is shown */
+export function useSeeing(recipe: Recipe, frame: number, glimpse: Glimpse | null, wanted: boolean): void {
+  const wish = useWish();
+  useEffect(() => {
+    const { arrows, veil, slice, formula, axis, at } = wish;
+    if (!wanted || (arrows ?? veil ?? slice ?? formula) === null) {
+      next = null;
+      useSeen.setState({ seen: null });
+      return;
+    }
+    const { corner, size } = recipe.space,
+      plane = { axis, atM: corner[axis] + at * size[axis] };
+    ask({
+      ...{ id: count++, recipe, frame, glimpse, arrows: arrows !== null, veil },
+      slice: slice === null ? null : { ...plane, force: slice },
+      formula: formula && { ...plane, ...formula },
+    });
+  }, [recipe, frame, glimpse, wanted, wish]);
+}

@@ -1,0 +1,111 @@
+// The page's section on the air: forces and currents, what fades and spreads, with the curves that tell what they will do.
+import { FlaskConical, MoveUpRight } from 'lucide-react';
+import type { ReactNode } from 'react';
+import { fadingShare } from '@bramblemist/core/air/fading';
+import { gustySpeed } from '@bramblemist/core/air/wind';
+import { MEDIA, withMedium } from '@bramblemist/core/recipe/media';
+import { recipeAt } from '@bramblemist/core/recipe/keys';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { changeRecipe } from '../data/bench';
+import { AddMenu } from '../parts/AddMenu';
+import { Course } from '../parts/Course';
+import { Heading, Plain, Section } from '../parts/ui';
+import { useWish } from '../seeing/use-seeing';
+import { recipeNow, type Beside, type PageParts } from './page-parts';
+
+/** Shows and hides the arrows of a force. */
+function See({ name }: { name: string }): ReactNode {
+  const shown = useWish((s) => s.arrows === name);
+  return (
+    <Plain aria-pressed={shown} onPress={() => useWish.setState({ arrows: shown ? null : name })}>
+      <MoveUpRight size={13} /> {shown ? 'Hide its arrows' : 'Show its arrows'}
+    </Plain>
+  );
+}
+function Slice({ name }: { name: string }): ReactNode {
+  const shown = useWish((s) => s.slice === name);
+  return (
+    <Plain aria-pressed={shown} onPress={() => useWish.setState({ slice: shown ? null : name })}>
+      <MoveUpRight size={13} /> {shown ? 'Hide its slice' : 'Show a slice'}
+    </Plain>
+  );
+}
+
+/** Half-lives shown over so many of them. */
+const HALF_LIVES = 4;
+
+export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): ReactNode {
+  const { one, item, add } = parts,
+    { space, wind, drag, fading } = recipe;
+  const secondsOf = (frame: number): number => ((frame - space.firstFrame + 1) * space.timeScale) / space.frameRate;
+  const gusts = wind.gust !== 0 && (
+    <Course
+      title="Speed of the wind"
+      unit="m/s"
+      x="frame"
+      from={space.firstFrame}
+      to={space.lastFrame}
+      lines={[{ name: 'wind', at: (frame) => gustySpeed(recipeAt(recipe, frame).wind, secondsOf(frame)) }]}
+    />
+  );
+  const longest = Math.max(fading.density, fading.temperature);
+  const fades = longest > 0 && (
+    <Course
+      title="What is left"
+      unit="%"
+      x="s"
+      from={0}
+      to={HALF_LIVES * longest}
+      lines={[
+        ...(fading.density > 0
+          ? fading.bias === 0
+            ? [{ name: 'density', at: (s: number) => 100 * fadingShare(fading.density, s, fading, 1) }]
+            : [
+                { name: 'thick', at: (s: number) => 100 * fadingShare(fading.density, s, fading, 4 * fading.even) },
+                { name: 'thin', at: (s: number) => 100 * fadingShare(fading.density, s, fading, fading.even / 4) },
+              ]
+          : []),
+        ...(fading.temperature > 0
+          ? [{ name: 'warmth', at: (s: number) => 100 * fadingShare(fading.temperature, s, { ...fading, bias: 0 }, 1) }]
+          : []),
+      ]}
+    />
+  );
+  const slows = drag.halfLife > 0 && (
+    <Course
+      title="Speed that is left"
+      unit="%"
+      x="s"
+      from={0}
+      to={HALF_LIVES * drag.halfLife}
+      lines={[{ name: 'speed', at: (s) => 100 * 2 ** (-s / drag.halfLife) }]}
+    />
+  );
+  const media = (
+    <AddMenu
+      label="Take the numbers of a medium"
+      icon={<FlaskConical size={13} />}
+      starters={MEDIA}
+      onAdd={(m) => changeRecipe(`numbers of ${m.name.toLowerCase()}`, withMedium(recipeNow(), m.key))}
+    >
+      Numbers of a medium
+    </AddMenu>
+  );
+  const beside: Readonly<Record<string, Beside>> = {
+    buoyancy: { actions: [<See key="see" name="buoyancy" />, <span key="media">{media}</span>] },
+    wind: { under: gusts, actions: <See name="wind" /> },
+    drag: { under: slows, actions: <See name="drag" /> },
+    turbulence: { actions: [<See key="see" name="turbulence" />, <Slice key="slice" name="turbulence" />] },
+    edges: { actions: <See name="edges" /> },
+    vorticity: { actions: <See name="vorticity" /> },
+    fading: { under: fades },
+  };
+  return (
+    <Section>
+      <Heading>Air {add('currents', 'a current')}</Heading>
+      {(['gravity', 'buoyancy', 'wind', 'drag', 'turbulence', 'edges', 'vorticity'] as const).map((key) => one(key, beside[key]))}
+      {recipe.currents.map((c, n) => item('currents', n, { actions: <See name={`currents/${c.id}`} /> }))}
+      {(['fading', 'spreading', 'method'] as const).map((key) => one(key, beside[key]))}
+    </Section>
+  );
+}

@@ -1,0 +1,247 @@
+// The recipe's parts as they stand on the page: one that there is once, one of a list with what can be done to it, and the
+// menus that add more. Everything that the sections of the page share.
+import { ArrowDown, ArrowUp, ClipboardPaste, Copy, CopyPlus, Eye, EyeOff, Focus, Trash2 } from 'lucide-react';
+import { useState, type ReactNode } from 'react';
+import styled from 'styled-components';
+import { added, moved, pasted, textOf, without, type CopiedList, type ListName } from '@bramblemist/core/recipe/edit';
+import { targetOf, valueOf, withKey, type Curve } from '@bramblemist/core/recipe/keys';
+import { getAt, setAt } from '@bramblemist/core/recipe/paths';
+import { RECIPE, type Recipe } from '@bramblemist/core/recipe/recipe';
+import { partOf, type Part, type ReferenceSetting, type Setting } from '@bramblemist/core/recipe/settings';
+import { STARTERS } from '@bramblemist/core/recipe/starters';
+import { change, changeRecipe, useBench } from '../data/bench';
+import { usePlayhead } from '../data/playhead';
+import { select, useSelection } from '../data/selection';
+import { AddMenu } from '../parts/AddMenu';
+import type { Choice } from '../parts/controls';
+import type { FormulaPlace } from '../parts/Formula';
+import { Ingredient, type Keyed } from '../parts/Ingredient';
+import { Plain } from '../parts/ui';
+import { useWish } from '../seeing/use-seeing';
+import { ROOM } from '../viewport/Handle';
+
+export const Actions = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+  padding: 6px 0;
+`;
+export const Under = styled.div`
+  margin-left: 18px;
+`;
+const Tools = styled.span`
+  display: inline-flex;
+  gap: 10px;
+`;
+
+export type Listed = Exclude<ListName, 'files' | 'changes'>;
+export type Single = 'space' | 'window' | 'keep' | 'method' | AirKey;
+export type AirKey = 'gravity' | 'buoyancy' | 'wind' | 'drag' | 'turbulence' | 'edges' | 'vorticity' | 'fading' | 'spreading';
+/** What a choice of a region says for one that is not there yet. */
+const NEW_REGION = '+';
+
+export const newId = (): string => crypto.randomUUID().slice(0, 8);
+/** The recipe as it is now: what an action that ends later must start from. */
+export const recipeNow = (): Recipe => useBench.getState().documents!.recipe;
+
+/** What stands beside the settings of a part, under them and among its actions. */
+export interface Beside {
+  readonly under?: ReactNode;
+  readonly actions?: ReactNode;
+}
+export interface PageParts {
+  readonly one: (key: Single, beside?: Beside) => ReactNode;
+  readonly item: (key: Listed, n: number, beside?: Beside) => ReactNode;
+  readonly add: (key: CopiedList, word: string) => ReactNode;
+  readonly keysFor: (key: string, id?: string) => (setting: Setting) => Keyed | null;
+  /** What went wrong with the last copy or paste. */
+  readonly wrong: string | null;
+}
+
+/** Says whether a run takes a change up or has to start again. */
+export const whenChanged = (part: Part): string =>
+  part.live ? 'A run that plays takes a change up at once.' : 'A change starts the run again.';
+
+export function usePageParts(recipe: Recipe): PageParts {
+  const { space } = recipe;
+  const chosen = useSelection((s) => s.id),
+    aloneId = useSelection((s) => s.alone);
+  const [wrong, setWrong] = useState<string | null>(null);
+  const frame = usePlayhead((s) => (recipe.curves.length > 0 ? s.frame : 0));
+
+  const targets =
+    (holder: string | null) =>
+    (setting: ReferenceSetting): readonly Choice[] => {
+      const there = setting.to.flatMap((key) =>
+        recipe[key as ListName].filter((p) => p.id !== holder).map((p) => ({ value: p.id, label: p.name })),
+      );
+      return setting.path === 'where' ? [...there, { value: NEW_REGION, label: 'a new region' }] : there;
+    };
+  const put = (path: string, label: string, value: unknown): void => {
+    if (value !== NEW_REGION) return change(label, 'recipe', path, value);
+    const id = newId(),
+      next = added(recipe, 'regions', STARTERS.regions[0], id);
+    changeRecipe(`limit ${label}`, setAt(next, path, id));
+    select(id);
+  };
+
+  const keysFor =
+    (key: string, id?: string) =>
+    (setting: Setting): Keyed | null => {
+      if (!partOf(RECIPE.parts, key).keyable || setting.kind !== 'number') return null;
+      const path = id === undefined ? `${key}/${setting.path}` : `${key}/${id}/${setting.path}`,
+        n = recipe.curves.findIndex((c) => c.path === path),
+        curve = n < 0 ? null : recipe.curves[n],
+        target = targetOf(recipe, path);
+      if ('wrong' in target) return null;
+      const set = (label: string, next: Curve | null): void =>
+        change(`${label} ${target.name}`, 'recipe', 'curves', [...recipe.curves.filter((c) => c.path !== path), ...(next ? [next] : [])]);
+      const at = (): number => usePlayhead.getState().frame,
+        here = curve?.keys.some((k) => k.frame === frame) ?? false;
+      return {
+        now: curve ? Number(valueOf(curve, frame).toPrecision(5)) : null,
+        here,
+        set: (value) => set('key', withKey(curve!, at(), value)),
+        toggle: () => {
+          if (!curve)
+            return set('key', {
+              id: `curve-${newId()}`,
+              path,
+              after: 'hold',
+              keys: [{ frame: at(), value: getAt(recipe, target.at) as number, ease: 'smooth' }],
+            });
+          if (!here) return set('key', withKey(curve, at(), valueOf(curve, at())));
+          const rest = curve.keys.filter((k) => k.frame !== at());
+          set('remove a key of', rest.length ? { ...curve, keys: rest } : null);
+        },
+      };
+    };
+
+  const one = (key: Single, beside: Beside = {}): ReactNode => {
+    const part = partOf(RECIPE.parts, key);
+    return (
+      <Ingredient
+        key={key}
+        part={part}
+        values={recipe[key]}
+        frameRate={space.frameRate}
+        targets={targets(null)}
+        keysOf={keysFor(key)}
+        selected={key === ROOM && chosen === ROOM}
+        onSelect={key === ROOM ? () => select(ROOM) : undefined}
+        onChange={(path, label, value) => put(`${key}.${path}`, label, value)}
+        note={key === 'keep' ? undefined : whenChanged(part)}
+        under={beside.under}
+        actions={beside.actions && <Actions>{beside.actions}</Actions>}
+      />
+    );
+  };
+
+  const formulaAt = (key: Listed, n: number): FormulaPlace | undefined => {
+    if (key === 'regions') return { moment: null, keep: recipe.keep };
+    if (key !== 'formulas') return undefined;
+    return {
+      moment: recipe.formulas[n].when,
+      keep: recipe.keep,
+      onDraft: (text) => useWish.setState({ formula: { index: n, text } }),
+    };
+  };
+  const item = (key: Listed, n: number, beside: Beside = {}): ReactNode => {
+    const own = recipe[key][n],
+      part = partOf(RECIPE.parts, key);
+    const act = (label: string, next: Recipe): void => changeRecipe(`${label} ${own.name}`, next);
+    return (
+      <Ingredient
+        key={own.id}
+        part={part}
+        values={own}
+        frameRate={space.frameRate}
+        targets={targets(own.id)}
+        keysOf={keysFor(key, own.id)}
+        selected={chosen === own.id}
+        onSelect={() => select(own.id)}
+        onChange={(path, label, value) => put(`${key}.${n}.${path}`, label, value)}
+        note={whenChanged(part)}
+        under={beside.under}
+        formulaAt={formulaAt(key, n)}
+        actions={
+          <Actions>
+            {beside.actions}
+            <Plain onPress={() => change(`${own.name} ${own.on ? 'off' : 'on'}`, 'recipe', `${key}.${n}.on`, !own.on)}>
+              {own.on ? <EyeOff size={13} /> : <Eye size={13} />} {own.on ? 'Turn off' : 'Turn on'}
+            </Plain>
+            {key === 'sources' && (
+              <Plain onPress={() => useSelection.setState({ alone: aloneId === own.id ? null : own.id })}>
+                <Focus size={13} /> {aloneId === own.id ? 'All again' : 'Alone'}
+              </Plain>
+            )}
+            {key !== 'patterns' && (
+              <>
+                <Plain onPress={() => act('duplicate', pasted(recipe, textOf(recipe, key, own.id), newId))}>
+                  <CopyPlus size={13} /> Duplicate
+                </Plain>
+                <Plain
+                  onPress={() =>
+                    void navigator.clipboard
+                      .writeText(textOf(recipe, key, own.id))
+                      .catch((e: Error) => setWrong(`It could not be copied: ${e.message}`))
+                  }
+                >
+                  <Copy size={13} /> Copy
+                </Plain>
+              </>
+            )}
+            <Plain aria-label={`Move ${own.name} up`} isDisabled={n === 0} onPress={() => act('move', moved(recipe, key, own.id, -1))}>
+              <ArrowUp size={13} />
+            </Plain>
+            <Plain
+              aria-label={`Move ${own.name} down`}
+              isDisabled={n === recipe[key].length - 1}
+              onPress={() => act('move', moved(recipe, key, own.id, 1))}
+            >
+              <ArrowDown size={13} />
+            </Plain>
+            <Plain onPress={() => act('remove', without(recipe, key, own.id))}>
+              <Trash2 size={13} /> Remove
+            </Plain>
+            {key === 'sources' && (
+              <AddMenu
+                label={`Add a pattern to ${own.name}`}
+                starters={STARTERS.patterns}
+                onAdd={(s) => changeRecipe(`add ${s.name}`, added(recipe, 'patterns', s, newId(), own.id))}
+              >
+                Pattern
+              </AddMenu>
+            )}
+          </Actions>
+        }
+      />
+    );
+  };
+
+  const paste = async (): Promise<void> => {
+    try {
+      changeRecipe('paste', pasted(recipeNow(), await navigator.clipboard.readText(), newId));
+      setWrong(null);
+    } catch (error) {
+      setWrong((error as Error).message);
+    }
+  };
+  const add = (key: CopiedList, word: string): ReactNode => (
+    <Tools>
+      <Plain aria-label={`Paste ${word}`} onPress={() => void paste()}>
+        <ClipboardPaste size={13} />
+      </Plain>
+      <AddMenu
+        label={`Add ${word}`}
+        starters={STARTERS[key]}
+        onAdd={(s) => {
+          const id = newId();
+          changeRecipe(`add ${s.name}`, added(recipe, key, s, id));
+          select(id);
+        }}
+      />
+    </Tools>
+  );
+  return { one, item, add, keysFor, wrong };
+}
