@@ -23,6 +23,65 @@ const CHANGES: Record<string, object> = {
     method: { density: 'kept', motion: 'reflected', trace: 'third' },
     keep: { colour: true, age: true, coordinates: true },
   },
+  'the weir with every force, regions of all kinds, changes and formulas': {
+    gravity: { strength: 9, direction: [0.1, -1, 0] },
+    wind: { speed: 0.6, rise: 10, gust: 0.5, where: 'noise' },
+    drag: { halfLife: 2, on: 'medium' },
+    edges: { strength: 0.5, size: 0.4 },
+    vorticity: { strength: 0.1, large: 0.2, largeSize: 0.8, where: 'thin' },
+    fading: { density: 5, temperature: 4, bias: 0.5 },
+    spreading: { density: 0.0005, where: 'ball' },
+    regions: [
+      { id: 'ball', shape: 'sphere', centre: [0, 0.7, 0], radius: 0.5, soft: 0.3 },
+      { id: 'noise', shape: 'noise', lumps: 0.5, period: 1, joins: 'without', other: 'ball' },
+      {
+        id: 'thin',
+        shape: 'channel',
+        channel: 'density',
+        low: 0,
+        high: 0.5,
+        edge: [
+          [0, 0],
+          [0.3, 1],
+          [1, 0],
+        ],
+      },
+      { id: 'formula', shape: 'formula', text: 'noise(position / 0.3, time) * smoothstep(0, 0.1, density)' },
+    ],
+    changes: [
+      { id: 'a', region: 'ball', path: 'gravity/strength', how: 'times', amount: -1 },
+      { id: 'b', region: 'formula', path: 'turbulence/strength', how: 'is', amount: 2 },
+      { id: 'c', region: 'ball', path: 'currents/jet/speed', how: 'plus', amount: 1 },
+    ],
+    currents: [
+      { id: 'jet', does: 'jet', centre: [0.5, 0.5, 0], speed: 0.5, where: 'noise' },
+      {
+        id: 'pipe',
+        does: 'pipe',
+        shape: 'path',
+        radius: 0.12,
+        mouth: 0.5,
+        points: [
+          [0, 0, 0],
+          [0.5, 0.6, 0],
+        ],
+      },
+      { id: 'whirl', does: 'spin', follows: 'vane', centre: [0.3, 0, 0], radius: 0.3 },
+    ],
+    obstacles: [
+      { id: 'sill', shape: 'box', centre: [-1.6, 0.5, 0], size: [1.6, 1.0, 2.6] },
+      { id: 'vane', shape: 'box', centre: [0.8, 0.8, 0], size: [0.5, 0.4, 0.1], motion: 'moves', spin: 60 },
+    ],
+    formulas: [
+      {
+        id: 'f',
+        when: 'pushed',
+        text: 'push += curlnoise(position / 0.4, 2) * density * m / s ** 2\nvelocity = mix(velocity, vec(0, 0, 0), 0.1 * step / s)',
+      },
+      { id: 'g', when: 'given', text: 'temperature *= 1 - 0.01 * exp(-y / m)' },
+      { id: 'h', text: 'density = clamp(density, 0, 2) * pow(0.99, sin(x / m) ** 2)', where: 'thin' },
+    ],
+  },
 };
 
 for (const [name, changes] of Object.entries(CHANGES))

@@ -24,7 +24,7 @@ export const REGIONS: Part = {
   keyable: true,
   live: true,
   sentence:
-    '{name}, {shape}[shape=sphere: of radius {radius}][shape=cylinder: of radius {radius}, {size.1} high][shape=box: {size.0} by {size.1} by {size.2}][shape=ring: of radius {radius}, its tube {tube}][shape=path: of radius {radius}][shape=mesh: from {file}][shape=noise: in lumps of {lumps}][shape=channel: {channel}][shape=noise|channel|formula:, whole from {high}, nothing below {low}][shape=sphere|box|cylinder|ring|path|ground|mesh:; its edge is {soft} soft]; taken {facing}, {joins}[joins=both|either|without: {other}].',
+    '{name}, {shape}[shape=sphere: of radius {radius}][shape=cylinder: of radius {radius}, {size.1} high][shape=box: {size.0} by {size.1} by {size.2}][shape=ring: of radius {radius}, its tube {tube}][shape=path: of radius {radius}][shape=mesh: from {file}][shape=noise: in lumps of {lumps}][shape=channel: {channel}][shape=noise|channel|formula:, whole from {high}, nothing below {low}][shape=sphere|box|cylinder|ring|path|ground|mesh:; its edge is {soft} soft][facing=outside:, taken inside out][joins=both:, as far as it lies in {other}][joins=either:, together with {other}][joins=without:, without {other}].',
   settings: [
     text('name', 'name', 'Region', 'What it is called.'),
     flag('on', 'on', true, 'Off: it changes nothing, and what is limited to it acts everywhere.'),

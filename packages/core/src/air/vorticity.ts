@@ -11,7 +11,7 @@ import type { Force } from './force';
 
 export const VORTICITY: Part = {
   key: 'vorticity',
-  title: 'Curl',
+  title: 'Vorticity',
   many: false,
   keyable: true,
   placed: true,

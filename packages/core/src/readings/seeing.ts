@@ -43,7 +43,7 @@ export interface Veil {
 /** Voxels of a recipe's rough grid and of its slices, along the longest edge. */
 export const ROUGH = 32,
   SLICED = 96;
-const ARROWS = 14;
+const ARROWS = 12;
 const SLAB_CELLS = 8;
 
 export const longestEdge = ({ space }: Recipe): number => Math.max(...space.size);

@@ -4,11 +4,15 @@ import styled from 'styled-components';
 import { routes } from '@bramblemist/contracts/routes';
 import { differences } from '@bramblemist/core/recipe/paths';
 import { useNewVariant } from '../data/queries';
+import type { Readings } from '@bramblemist/core/readings/readings';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import type { Notice } from '@bramblemist/core/step/state';
 import { flush } from '../data/bench';
-import { goTo } from '../data/playhead';
+import { goTo, usePlayhead } from '../data/playhead';
 import { useLive } from '../live/use-live';
 import { Heading, Mark, Plain, Quiet, Section } from '../parts/ui';
+import { useCalm } from '../reel/Reel';
+import { ForceShares, type FrameShares } from '../seeing/ForceShares';
 import { ReadingCharts } from '../stages/Run';
 import type { StageKey, StageProps } from '../stages/context';
 
@@ -45,6 +49,10 @@ const Variant = styled.button<{ $chosen: boolean }>`
   }
 `;
 
+const ShotNote = styled.p`
+  font: 14px/1.45 ${({ theme }) => theme.serif};
+  color: ${({ theme }) => theme.quiet};
+`;
 const Noticed = styled.div`
   border-top: 1px solid ${({ theme }) => theme.line};
   padding: 6px 0;
@@ -65,6 +73,36 @@ function byKind(notices: readonly Notice[]): { first: Notice; count: number }[] 
   });
 }
 
+/** Of the live run, at a calm pace. */
+function LiveShares({ recipe }: { recipe: Recipe }): ReactNode {
+  const readings = useCalm(
+      useLive((s) => s.readings),
+      CALM_MS,
+    ),
+    frame = usePlayhead((s) => s.frame),
+    frames = useMemo(() => sharesOf(readings), [readings]);
+  if (frames.length < 2) return null;
+  return (
+    <Section>
+      <Heading>What moves it</Heading>
+      <ForceShares recipe={recipe} frames={frames} frame={frame} />
+    </Section>
+  );
+}
+const CALM_MS = 500;
+
+function sharesOf(readings: ReadonlyMap<number, Readings>): FrameShares[] {
+  return [...readings].flatMap(([frame, { forces }]) => (forces ? [{ frame, forces }] : [])).sort((a, b) => a.frame - b.frame);
+}
+
+/** A difference in few words: what was added or taken away by its name. */
+function told({ path, from, to }: { path: string; from: unknown; to: unknown }): string {
+  const named = (v: unknown): string | null => (v !== null && typeof v === 'object' && 'name' in v ? String(v.name) : null);
+  if (from === undefined) return `+ ${named(to) ?? path}`;
+  if (to === undefined) return `− ${named(from) ?? path}`;
+  return `${path.split('.').slice(-1)[0]} ${String(from)} → ${String(to)}`;
+}
+
 export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (id: number) => void }): ReactNode {
   const { shot, variant, bake, stage, chooseVariant } = props;
   const reference = shot.assets.find((a) => a.kind === 'reference'),
@@ -83,7 +121,7 @@ export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (
           <Heading>
             Readings <small>bake {bake.id}</small>
           </Heading>
-          <ReadingCharts bake={bake} />
+          <ReadingCharts bake={bake} recipe={props.documents.recipe} />
         </Section>
       )}
       {stage !== 'run' && (
@@ -96,6 +134,13 @@ export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (
           )}
         </Section>
       )}
+      {stage === 'set-up' && shot.note !== '' && (
+        <Section>
+          <Heading>The shot</Heading>
+          <ShotNote>{shot.note}</ShotNote>
+        </Section>
+      )}
+      {stage === 'set-up' && <LiveShares recipe={props.documents.recipe} />}
       {notices.length > 0 && (
         <Section>
           <Heading>Noticed</Heading>
@@ -165,10 +210,7 @@ export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (
               )}
               {changed.length > 0 && (
                 <em>
-                  {changed
-                    .slice(0, 2)
-                    .map((d) => `${d.path.split('.').slice(-1)[0]} ${String(d.from)} → ${String(d.to)}`)
-                    .join(', ')}
+                  {changed.slice(0, 2).map(told).join(', ')}
                   {changed.length > 2 ? ` and ${changed.length - 2} more` : ''}
                 </em>
               )}

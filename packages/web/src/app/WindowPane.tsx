@@ -188,7 +188,7 @@ export function WindowPane({
       <Over style={{ bottom: 10 }}>
         <span>
           {source === 'live' && live.changedFrom !== null && (
-            <span role="status" style={{ display: 'block' }}>
+            <span aria-live="polite" style={{ display: 'block' }}>
               {changed
                 ? `This frame is from before the change at ${live.changedFrom}`
                 : `Changed while it ran, from frame ${live.changedFrom}`}{' '}

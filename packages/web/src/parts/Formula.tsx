@@ -225,7 +225,7 @@ export function FormulaField({
         }}
       />
       {offered.length > 0 && (
-        <List id={list} role="listbox" aria-label="Words that fit">
+        <List id={list} role="listbox" aria-label="Words that fit" ref={(e) => e?.scrollIntoView({ block: 'nearest' })}>
           {offered.map((w, n) => (
             <li
               key={w.name}
@@ -242,7 +242,7 @@ export function FormulaField({
           ))}
         </List>
       )}
-      <Says id={`${id}-says`} role="status" $wrong={fault !== null}>
+      <Says id={`${id}-says`} aria-live="polite" $wrong={fault !== null}>
         {fault
           ? `Character ${fault.from + 1}: ${fault.message}${text === value ? '' : ' Until it is mended the last good one stays.'}`
           : result.ok &&

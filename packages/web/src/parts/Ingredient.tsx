@@ -56,6 +56,12 @@ const Row = styled.div`
   }
 `;
 
+const Together = styled.span`
+  white-space: nowrap;
+  > div {
+    white-space: normal;
+  }
+`;
 const Note = styled.p`
   margin: 0;
   color: ${({ theme }) => theme.quiet};
@@ -138,10 +144,23 @@ export function Ingredient({
   };
   const show = (list: readonly Token[]): ReactNode =>
     list.map((t, i) => {
-      if (t.kind === 'text') return <Fragment key={i}>{t.text}</Fragment>;
+      // a mark of punctuation stays with the control before it
+      const mark = (n: number): string => {
+        const next = list[n + 1];
+        return list[n]?.kind === 'setting' && next?.kind === 'text' ? (/^[.,;:]+/.exec(next.text)?.[0] ?? '') : '';
+      };
+      if (t.kind === 'text') return <Fragment key={i}>{t.text.slice(mark(i - 1).length)}</Fragment>;
       if (t.kind === 'when') return t.is.includes(String(getAt(values, t.path))) ? <Fragment key={i}>{show(t.inner)}</Fragment> : null;
       const s = part.settings.find((x) => x.path === t.path);
-      return s ? <Fragment key={i}>{control(s)}</Fragment> : null;
+      if (!s) return null;
+      return mark(i) ? (
+        <Together key={i}>
+          {control(s)}
+          {mark(i)}
+        </Together>
+      ) : (
+        <Fragment key={i}>{control(s)}</Fragment>
+      );
     });
   const rest = part.settings.filter((s) => s.path !== 'on' && !inSentence.has(s.path) && isShown(part, s, (path) => getAt(values, path)));
   const hasMore = rest.length > 0 || actions !== undefined || Boolean(under);

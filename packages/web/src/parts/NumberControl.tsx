@@ -27,6 +27,7 @@ const Field = styled.input<{ $wrong: boolean }>`
   border-radius: 3px;
 `;
 const Wrong = styled.span`
+  white-space: normal;
   display: block;
   color: ${({ theme }) => theme.rust};
   font: 12px/1.3 ${({ theme }) => theme.sans};

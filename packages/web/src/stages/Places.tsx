@@ -1,6 +1,6 @@
 // The page's sections on regions, with what is another one inside each, and on formulas.
 import { Cloud } from 'lucide-react';
-import type { ReactNode } from 'react';
+import { useEffect, useRef, type ReactNode } from 'react';
 import { changeable, withChange, without } from '@bramblemist/core/recipe/edit';
 import { targetOf } from '@bramblemist/core/recipe/keys';
 import { RECIPE, type ChangePart, type Recipe } from '@bramblemist/core/recipe/recipe';
@@ -72,10 +72,13 @@ function limitedTo(recipe: Recipe, id: string): string[] {
 function Effect({ index }: { index: number }): ReactNode {
   const own = useWish((s) => s.formula?.index === index),
     seen = useSeen((s) => s.seen?.formula ?? null);
+  const place = useRef<HTMLDivElement>(null),
+    here = seen !== null;
+  useEffect(() => place.current?.scrollIntoView({ block: 'nearest' }), [own, here]);
   if (!own) return null;
   return (
-    <Under>
-      {seen ? <FormulaSlice seen={seen} /> : <Quiet role="status">looking …</Quiet>}
+    <Under ref={place}>
+      {seen ? <FormulaSlice seen={seen} /> : <Quiet>looking …</Quiet>}
       <Plain onPress={() => useWish.setState({ formula: null })}>Hide what it does</Plain>
     </Under>
   );

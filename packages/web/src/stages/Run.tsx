@@ -8,7 +8,10 @@ import { CURVES } from '@bramblemist/core/readings/readings';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { useAssets } from '../data/files';
 import { costOf } from '@bramblemist/core/readings/cost';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { flush } from '../data/bench';
+import { usePlayhead } from '../data/playhead';
+import { ForceShares } from '../seeing/ForceShares';
 import { useCost, useStartBake, useStopJob } from '../data/queries';
 import { ChoiceWord } from '../parts/controls';
 import { Bar, Button, bytes, duration, Heading, Mark, Primary, Quiet, Section, Trouble } from '../parts/ui';
@@ -194,9 +197,14 @@ const Chart = styled.figure`
 `;
 
 /** The readings of a bake, one small chart each, on the frame axis; one that is 0 throughout tells nothing and is left out. */
-export function ReadingCharts({ bake }: { bake: BakeInfo }): ReactNode {
+export function ReadingCharts({ bake, recipe }: { bake: BakeInfo; recipe: Recipe }): ReactNode {
   const theme = useTheme();
   const data = useMemo(() => bake.frames.map((f) => ({ frame: f.frame, ...f.readings })), [bake.frames]);
+  const shares = useMemo(
+      () => bake.frames.flatMap((f) => (f.readings.forces ? [{ frame: f.frame, forces: f.readings.forces }] : [])),
+      [bake.frames],
+    ),
+    frame = usePlayhead((s) => s.frame);
   if (data.length < 2) return <Quiet>Readings come with the first frames.</Quiet>;
   return (
     <>
@@ -228,6 +236,12 @@ export function ReadingCharts({ bake }: { bake: BakeInfo }): ReactNode {
           </ResponsiveContainer>
         </Chart>
       ))}
+      {shares.length > 1 && (
+        <Chart>
+          <figcaption>what moves it</figcaption>
+          <ForceShares recipe={recipe} frames={shares} frame={frame} />
+        </Chart>
+      )}
     </>
   );
 }

@@ -1,0 +1,140 @@
+// The air by hand: a force limited to a region, a setting that is another one inside, formulas with help, what is seen of
+// all that, and changes that a run takes up as it goes.
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, type Locator, type Page } from '@playwright/test';
+import { PNG } from 'pngjs';
+
+const frame = async (page: Page): Promise<number> => Number(await page.getByTestId('frame').textContent());
+async function type(page: Page, name: string, text: string): Promise<void> {
+  await page.getByRole('spinbutton', { name, exact: true }).press('Enter');
+  await page.getByRole('textbox', { name: new RegExp(`^${name}`) }).fill(text);
+  await page.keyboard.press('Enter');
+}
+async function choose(page: Page, name: RegExp | string, option: string): Promise<void> {
+  await page.getByRole('button', { name }).first().click();
+  await page.getByRole('option', { name: option, exact: true }).click();
+}
+async function newShot(page: Page, name: string, start: string): Promise<void> {
+  await page.goto('/board');
+  await page.getByRole('textbox', { name: 'Name of the new shot' }).fill(name);
+  await page.getByRole('combobox', { name: 'Starts from' }).selectOption(start);
+  await page.getByRole('button', { name: 'New shot' }).click();
+  await expect(page).toHaveURL(/set-up/);
+}
+/** Pixels of the scene that are of a colour. */
+async function pixels(page: Page, is: (r: number, g: number, b: number) => boolean): Promise<number> {
+  const { data } = PNG.sync.read(await page.getByRole('img', { name: 'The scene' }).screenshot());
+  let n = 0;
+  for (let i = 0; i < data.length; i += 4) if (is(data[i], data[i + 1], data[i + 2])) n++;
+  return n;
+}
+const complete = (page: Page): Promise<void> => page.getByText('run complete').waitFor({ timeout: 120_000 });
+
+test('a new shot from a kind of shot says what to change first', async ({ page }) => {
+  await page.goto('/board');
+  await page.getByRole('combobox', { name: 'Starts from' }).selectOption('floor-vapour');
+  await expect(page.getByText(/Cold, heavy vapour pours over an edge.*Change how much the bowl gives first/)).toBeVisible();
+  await newShot(page, 'Vapour by hand', 'floor-vapour');
+  await expect(page.getByRole('spinbutton', { name: 'Buoyancy, weight' })).toHaveText('0.51 m/s²');
+  await expect(page.getByText(/Change how much the bowl gives first/)).toBeVisible();
+  await expect.poll(() => frame(page), { timeout: 60_000 }).toBeGreaterThan(3);
+  await page.getByRole('button', { name: 'Unfold Buoyancy' }).click();
+  await page.getByRole('button', { name: 'Take the numbers of a medium' }).click();
+  await page.getByRole('menuitem', { name: /^Cool smoke/ }).click();
+  await expect(page.getByRole('spinbutton', { name: 'Buoyancy, weight' })).toHaveText('0.0082 m/s²');
+  await page.getByRole('button', { name: 'Undo numbers of cool smoke' }).click();
+  await expect(page.getByRole('spinbutton', { name: 'Buoyancy, weight' })).toHaveText('0.51 m/s²');
+});
+
+test('wind in a region, seen before it is run, and another one inside', async ({ page }) => {
+  const troubles: string[] = [];
+  page.on('pageerror', (e) => troubles.push(e.message));
+  await newShot(page, 'Wind by hand', 'chimney-smoke');
+
+  // The gusts as a curve, the wind as arrows: straw-coloured lines where there were none.
+  await page.getByRole('button', { name: 'Unfold Wind' }).click();
+  await expect(page.getByRole('figure', { name: 'Speed of the wind' })).toBeVisible();
+  await complete(page);
+  await page.getByRole('slider', { name: 'Frame' }).press('Home');
+  const straw = (r: number, g: number, b: number): boolean => r > 150 && g > 120 && b < r - 40;
+  const before = await pixels(page, straw);
+  await page.getByRole('button', { name: 'Show its arrows' }).first().click();
+  await expect(page.getByText(/up to [\d.]+ m\/s²/)).toBeVisible({ timeout: 20_000 });
+  await expect.poll(() => pixels(page, straw), { timeout: 20_000 }).toBeGreaterThan(before + 300);
+
+  // Limited to a new region, chosen at once with its handle; its veil is seen; it says what is limited to it.
+  await choose(page, /^everywhere Wind, where|Wind, where/, 'in a new region');
+  await expect(page.getByRole('group', { name: 'Handle of Place' })).toBeVisible();
+  await expect(page.getByText('Only there: Wind.')).toBeVisible();
+  await choose(page, /Veil of/, 'Place');
+  const violet = (r: number, g: number, b: number): boolean => b > g + 18 && r > g + 4;
+  await expect.poll(() => pixels(page, violet), { timeout: 20_000 }).toBeGreaterThan(2000);
+  await page.getByRole('button', { name: 'Unfold Place' }).click();
+  await type(page, 'Place, radius', '90 cm');
+  await expect(page.getByRole('spinbutton', { name: 'Place, radius' })).toHaveText('0.9 m');
+
+  // Another strength of the turbulence inside.
+  await page.getByRole('button', { name: 'Change a setting inside Place' }).click();
+  await page.getByRole('menuitem', { name: 'strength' }).first().click();
+  await expect(page.getByText(/Turbulence: strength is/)).toBeVisible();
+  await choose(page, /Turbulence: strength, how/, 'replaced by');
+  await type(page, 'Turbulence: strength, amount', '3 m/s²');
+  await expect(page.getByRole('spinbutton', { name: 'Turbulence: strength, amount' })).toHaveText('3 m/s²');
+  await expect(page.getByRole('status')).toHaveText('saved');
+
+  // A slice of the turbulence has its legend; removing the region lets the wind blow everywhere again.
+  await choose(page, /Slice of/, 'Turbulence');
+  await expect(page.getByRole('slider', { name: 'Slice, where it lies' })).toBeVisible();
+  await page.getByRole('button', { name: 'Remove' }).first().scrollIntoViewIfNeeded();
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(' | ')}`)).toEqual([]);
+  await page.getByRole('button', { name: 'Undo Turbulence: strength: amount' }).click();
+  expect(troubles).toEqual([]);
+});
+
+test('a run takes up another wind as it goes; another source starts it again', async ({ page }) => {
+  await newShot(page, 'Live by hand', 'chimney-smoke');
+  await choose(page, /Live size/, 'fine');
+  await expect.poll(() => frame(page), { timeout: 60_000 }).toBeGreaterThan(6);
+  await type(page, 'Wind, speed', '4 m/s');
+  const note = page.getByText(/Changed while it ran, from frame \d+/);
+  await expect(note).toBeVisible({ timeout: 20_000 });
+  const at = Number(/from frame (\d+)/.exec((await note.textContent())!)![1]);
+  expect(at).toBeGreaterThan(6);
+  await expect(page.getByRole('slider', { name: 'Frame' })).toHaveAttribute(
+    'aria-valuetext',
+    new RegExp(`before ${at} with earlier settings`),
+  );
+  await page.getByRole('button', { name: 'Unfold Wind' }).click();
+  await expect(page.getByText('A run that plays takes a change up at once.')).toBeVisible();
+  await page.getByRole('button', { name: 'play it from the start' }).click();
+  await expect(note).toHaveCount(0);
+  await expect.poll(() => frame(page), { timeout: 60_000 }).toBeGreaterThan(4);
+  await type(page, 'Mouth, radius', '20 cm');
+  await expect.poll(() => frame(page), { timeout: 20_000 }).toBeLessThan(4);
+  await expect(note).toHaveCount(0);
+});
+
+test('a formula: completed, refused where it is wrong, seen on a slice, taken up', async ({ page }) => {
+  await newShot(page, 'Formula by hand', 'chimney-smoke');
+  await complete(page);
+  await page.getByRole('slider', { name: 'Frame' }).press('End');
+  await page.getByRole('button', { name: 'Add a formula' }).click();
+  await page.getByRole('menuitem', { name: /^Keep within bounds/ }).click();
+  const field: Locator = page.getByRole('combobox', { name: 'Keep within bounds, formula' });
+  await field.click();
+  await expect(page.getByText('density after one step')).toBeVisible({ timeout: 20_000 });
+  await field.fill('density = clamp(densty, 0, 1)');
+  await expect(page.getByText('Character 17: There is nothing called densty. Did you mean density?')).toBeVisible();
+  await expect(field).toHaveAttribute('aria-invalid', 'true');
+  await field.fill('density *= smoo');
+  await expect(page.getByRole('option', { name: /smoothstep\(low, high, a\)/ })).toBeVisible();
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('0.9 * m, 1 * m, y)');
+  await expect(page.getByText(/steps a voxel, writes density/)).toBeVisible();
+  await expect(page.getByRole('status')).toHaveText('saved');
+  // nothing is left under a metre: the preview's lower half is dark after it, and the whole run has less
+  await expect.poll(() => page.getByText('run complete').count(), { timeout: 60_000 }).toBe(1);
+  await page.reload();
+  await expect(page.getByRole('combobox', { name: 'Keep within bounds, formula' })).toHaveValue('density *= smoothstep(0.9 * m, 1 * m, y)');
+});
