@@ -52,7 +52,7 @@ test('wind in a region, seen before it is run, and another one inside', async ({
   await newShot(page, 'Wind by hand', 'chimney-smoke');
 
   // The gusts as a curve, the wind as arrows: straw-coloured lines where there were none.
-  await page.getByRole('button', { name: 'Unfold Wind' }).click();
+  await page.getByRole('button', { name: 'Unfold Wind', exact: true }).click();
   await expect(page.getByRole('figure', { name: 'Speed of the wind' })).toBeVisible();
   await complete(page);
   await page.getByRole('slider', { name: 'Frame' }).press('Home');
@@ -105,7 +105,7 @@ test('a run takes up another wind as it goes; another source starts it again', a
     'aria-valuetext',
     new RegExp(`before ${at} with earlier settings`),
   );
-  await page.getByRole('button', { name: 'Unfold Wind' }).click();
+  await page.getByRole('button', { name: 'Unfold Wind', exact: true }).click();
   await expect(page.getByText('A run that plays takes a change up at once.')).toBeVisible();
   await page.getByRole('button', { name: 'play it from the start' }).click();
   await expect(note).toHaveCount(0);
@@ -121,7 +121,7 @@ test('a formula: completed, refused where it is wrong, seen on a slice, taken up
   await page.getByRole('slider', { name: 'Frame' }).press('End');
   await page.getByRole('button', { name: 'Add a formula' }).click();
   await page.getByRole('menuitem', { name: /^Keep within bounds/ }).click();
-  const field: Locator = page.getByRole('combobox', { name: 'Keep within bounds, formula' });
+  const field: Locator = page.getByRole('textbox', { name: 'Keep within bounds, formula' });
   await field.click();
   await expect(page.getByText('density after one step')).toBeVisible({ timeout: 20_000 });
   await field.fill('density = clamp(densty, 0, 1)');
@@ -136,5 +136,5 @@ test('a formula: completed, refused where it is wrong, seen on a slice, taken up
   // nothing is left under a metre: the preview's lower half is dark after it, and the whole run has less
   await expect.poll(() => page.getByText('run complete').count(), { timeout: 60_000 }).toBe(1);
   await page.reload();
-  await expect(page.getByRole('combobox', { name: 'Keep within bounds, formula' })).toHaveValue('density *= smoothstep(0.9 * m, 1 * m, y)');
+  await expect(page.getByRole('textbox', { name: 'Keep within bounds, formula' })).toHaveValue('density *= smoothstep(0.9 * m, 1 * m, y)');
 });

@@ -90,6 +90,27 @@ await take('particles', `/shots/${shots.find((x) => x.name === 'Sack drop').id}/
   await page.getByRole('button', { name: 'Fold Crumbs of flour' }).scrollIntoViewIfNeeded();
   await page.waitForTimeout(3000);
 });
+await take('air', `/shots/${shots.find((x) => x.name === 'Drying kiln').id}/set-up`, async () => {
+  await page.getByText('run complete').waitFor({ timeout: 90000 });
+  await page.getByRole('slider', { name: 'Frame' }).press('Home');
+  for (let n = 0; n < 4; n++) await page.keyboard.press('PageDown');
+  const choose = async (name, option) => {
+    await page.getByRole('button', { name }).first().click();
+    await page.getByRole('option', { name: option, exact: true }).click();
+  };
+  await choose(/Arrows of/, 'Wind');
+  await choose(/Veil of/, 'Shelter');
+  await page.getByRole('button', { name: 'Unfold Wind', exact: true }).click();
+  await page.getByText('A run that plays takes a change up at once.').first().scrollIntoViewIfNeeded();
+  await page.waitForTimeout(4000);
+});
+await take('formula', `/shots/${shots.find((x) => x.name === 'Ice cellar').id}/set-up`, async () => {
+  await page.getByText('run complete').waitFor({ timeout: 90000 });
+  await page.getByRole('slider', { name: 'Frame' }).press('End');
+  await page.getByRole('button', { name: 'Unfold Thin parts' }).click();
+  await page.getByRole('textbox', { name: 'Evaporate above, formula' }).click();
+  await page.waitForTimeout(4000);
+});
 await take('board', '/board');
 await take('queue', '/queue');
 await browser.close();

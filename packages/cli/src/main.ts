@@ -6,7 +6,7 @@ import { example, EXAMPLES } from '@bramblemist/core/recipe/examples';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import { costCommand, type CostArguments } from './commands/cost';
 import { bakeCommand, parseThreads, type BakeArguments } from './commands/bake';
-import { benchStep } from './commands/bench';
+import { benchFormula, benchStep } from './commands/bench';
 import { checkCommand, type CheckArguments } from './commands/check';
 import { infoCommand } from './commands/info';
 import { combineCommand, renderCommand, type CombineArguments, type RenderArguments } from './commands/pictures';
@@ -98,16 +98,19 @@ program
 
 program
   .command('bench <what>')
-  .description('time the computation on this machine; what: step')
+  .description('time the computation on this machine; what: step, formula')
   .option('--size <n>', 'voxels along an edge', '64')
   .option('--threads <n>', 'workers; all cores by default')
   .option('--steps <n>', 'timed steps', '15')
+  .option('--text <formula>', 'of “bench formula”', 'density = clamp(density, 0, 1)')
   .option('--json', 'as JSON')
-  .action((what: string, args: { size: string; threads?: string; steps: string; json?: boolean }) => {
-    if (what !== 'step') throw new UsageError(`bench knows “step”, not “${what}”.`);
+  .action((what: string, args: { size: string; threads?: string; steps: string; text: string; json?: boolean }) => {
+    if (what !== 'step' && what !== 'formula') throw new UsageError(`bench knows “step” and “formula”, not “${what}”.`);
     const steps = Number(args.steps);
     if (!Number.isInteger(steps) || steps < 1 || steps > 1000) throw new UsageError('--steps must be a whole number from 1 to 1000.');
-    benchStep({ size: Number(args.size), threads: parseThreads(args.threads), steps, warm: 5, json: args.json ?? false });
+    const options = { size: Number(args.size), threads: parseThreads(args.threads), steps, warm: 5, json: args.json ?? false };
+    if (what === 'step') benchStep(options);
+    else benchFormula({ ...options, text: args.text });
   });
 
 program.parseAsync().catch((error: unknown) => {

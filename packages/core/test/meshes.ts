@@ -1,6 +1,7 @@
 // Meshes made of formulas.
 import type { Accessor, Document } from '@gltf-transform/core';
-import type { Mesh } from '@bramblemist/core/geometry/mesh';
+import type { Assets } from '@bramblemist/core/geometry/assets';
+import { stillMesh, type Mesh } from '@bramblemist/core/geometry/mesh';
 
 /** A surface over a grid of two parameters, joined end to end where it closes. */
 function surface(nu: number, nv: number, at: (u: number, v: number) => [number, number, number]): Mesh {
@@ -59,4 +60,13 @@ export function accessors(d: Document): (type: 'VEC3' | 'VEC4' | 'SCALAR', array
       .setType(type)
       .setArray(array as never)
       .setBuffer(buffer);
+}
+
+const neverAsked = (): never => {
+  throw new Error('no particles are asked for here');
+};
+/** Files that all hold one mesh, and one picture. */
+export function assetsOf(mesh: Mesh, picture?: { width: number; height: number; planes: Float32Array }): Assets {
+  const still = stillMesh(mesh);
+  return { mesh: () => still, picture: () => picture!, clouds: () => neverAsked() };
 }

@@ -1,10 +1,14 @@
 // Regions: their weights, what they limit, what they change, and what carries them.
 import { readField } from '@bramblemist/core/grid/memory';
+import { startTeam } from '@bramblemist/core/io/node/team';
 import { valueAt } from '@bramblemist/core/recipe/profile';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import { compile } from '@bramblemist/core/step/compile';
+import { emission } from '@bramblemist/core/step/emission';
 import { forces, gather } from '@bramblemist/core/step/forces';
 import { regions } from '@bramblemist/core/step/regions';
-import type { Simulation } from '@bramblemist/core/step/simulation';
+import { Simulation } from '@bramblemist/core/step/simulation';
+import { assetsOf, boxMesh } from './meshes';
 import { fill, fillVelocity } from './physics/kit';
 import { ALL_OPEN, greatest, recipeOf, simulate, sum } from './run';
 
@@ -281,6 +285,65 @@ describe('changes', () => {
     const u = s.read('velocityX');
     expect(u[(8 * 16 + 8) * 17 + 8]).toBeLessThan(u[(8 * 16 + 8) * 17]);
   });
+});
+
+describe('sources', () => {
+  const box = { id: 's', shape: 'box', centre: CENTRE, size: [1.2, 1.2, 1.2], density: { amount: 2 }, temperature: { how: 'replace', amount: 10 } }; // prettier-ignore
+  const half = { id: 'r', shape: 'ground', centre: CENTRE, turn: [0, 0, 90], soft: 0 };
+  /** Density and temperature on both sides of the half-space's plane after a second without motion, and outside of the source. */
+  function given(parts: object): number[] {
+    const s = simulate(recipeOf({ regions: [half], ...parts }));
+    Object.assign(s.state, { frame: 1, dtS: 1 });
+    regions(s.state);
+    emission(s.state);
+    return (['density', 'temperature'] as const).flatMap((c) => [11, 4, 0].map((i) => Number(s.read(c)[(8 * 16 + 8) * 16 + i].toFixed(4))));
+  }
+  test('a source gives off in its region alone', () => {
+    expect(given({ sources: [box] })).toEqual([2, 2, 0, 10, 10, 0]);
+    expect(given({ sources: [{ ...box, where: 'r' }] })).toEqual([2, 0, 0, 10, 0, 0]);
+  });
+  test('it gives another amount inside a region', () => {
+    const change = (path: string, how: string, amount: number): object => ({
+      id: path,
+      region: 'r',
+      path: `sources/s/${path}`,
+      how,
+      amount,
+    });
+    expect(given({ sources: [box], changes: [change('density.amount', 'times', 3)] })).toEqual([6, 2, 0, 10, 10, 0]);
+    const both = [change('density.amount', 'times', 0), change('temperature.amount', 'plus', 5)];
+    expect(given({ sources: [box], changes: both })).toEqual([0, 2, 0, 15, 10, 0]);
+  });
+  test('where it stands and how large it is cannot be another one by place', () => {
+    expect(() =>
+      recipeOf({ regions: [half], sources: [box], changes: [{ region: 'r', path: 'sources/s/radius', how: 'is', amount: 1 }] }),
+    ).toThrow(/radius cannot be another one inside a region/);
+  });
+  test('speed and expansion keep to the region too', () => {
+    const s = simulate(recipeOf({ space: { sides: ALL_OPEN }, regions: [half], sources: [{ ...box, expansion: 1, where: 'r', push: { how: 'replace', mode: 'along', direction: [0, 0, 1], speed: 3 } }] })); // prettier-ignore
+    Object.assign(s.state, { frame: 1, dtS: 0.04 });
+    regions(s.state);
+    emission(s.state);
+    const w = s.read('velocityZ');
+    expect(w[(8 * 16 + 8) * 16 + 11]).toBeCloseTo(3, 4);
+    expect(w[(8 * 16 + 8) * 16 + 4]).toBe(0);
+    const out = readField(s.team.memory, s.layout.outflow!);
+    expect(out[(8 * 16 + 8) * 16 + 11]).toBeGreaterThan(0);
+    expect(out[(8 * 16 + 8) * 16 + 4]).toBe(0);
+  });
+});
+
+test('a mesh as a region', () => {
+  const cube = { id: 'r', shape: 'mesh', file: 'f', centre: CENTRE, soft: 0.1 };
+  const recipe = recipeOf({ wind: { where: 'r' }, files: [{ id: 'f', name: 'cube.obj' }], regions: [cube] });
+  const plan = compile(recipe, { assets: assetsOf(boxMesh(0.4, 0.4, 0.4)) }),
+    s = new Simulation(plan, startTeam(Simulation.pages(plan, 1), 1));
+  Object.assign(s.state, { frame: 1, dtS: 0 });
+  regions(s.state);
+  const w = readField(s.team.memory, s.layout.regions[0]),
+    at = (i: number): number => w[(8 * 16 + 8) * 16 + i];
+  expect([at(8), at(5), at(11)]).toEqual([1, 1, 1]);
+  expect([at(1), at(14)]).toEqual([0, 0]);
 });
 
 test('keys move forces that stand once in a recipe', () => {

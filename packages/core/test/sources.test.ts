@@ -1,22 +1,14 @@
 // What sources give: amounts against integrals done by hand, ways to combine, trails, patterns, directions.
 import type { Assets } from '@bramblemist/core/geometry/assets';
-import { stillMesh, type Mesh } from '@bramblemist/core/geometry/mesh';
 import { startTeam } from '@bramblemist/core/io/node/team';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { compile } from '@bramblemist/core/step/compile';
 import { emission } from '@bramblemist/core/step/emission';
 import { Simulation } from '@bramblemist/core/step/simulation';
-import { ballMesh, boxMesh } from './meshes';
+import { assetsOf, ballMesh, boxMesh } from './meshes';
 import { ALL_OPEN, greatest, recipeOf, sum } from './run';
 import { fill, fillVelocity } from './physics/kit';
 
-const neverAsked = (): never => {
-  throw new Error('no particles are asked for here');
-};
-function assetsOf(mesh: Mesh, picture?: { width: number; height: number; planes: Float32Array }): Assets {
-  const still = stillMesh(mesh);
-  return { mesh: () => still, picture: () => picture!, clouds: () => neverAsked() };
-}
 function start(recipe: Recipe, assets?: Assets): Simulation {
   const plan = compile(recipe, { assets });
   return new Simulation(plan, startTeam(Simulation.pages(plan, 1), 1));

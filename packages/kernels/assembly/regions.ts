@@ -99,3 +99,19 @@ export function blend(f: usize, g: usize, weight: usize, mx: i32, my: i32, P: i3
       }
     }
 }
+
+/** What a source covers, in a box, times a weight. */
+export function weighCover(
+  mean: usize, most: usize, weight: usize, toMean: usize, toMost: usize,
+  i0: i32, i1: i32, j0: i32, j1: i32, from: i32, to: i32, P: i32, PP: i32, k0: i32, k1: i32,
+): void {
+  for (let k = max(k0, from); k < min(k1, to); k++)
+    for (let j = j0; j < j1; j++) {
+      const at = row(0, j, k, P, PP);
+      for (let i = i0; i < i1; i++) {
+        const o = at + (<usize>i << 2), w = load<f32>(weight + o);
+        store<f32>(toMean + o, w * load<f32>(mean + o));
+        store<f32>(toMost + o, w * load<f32>(most + o));
+      }
+    }
+}

@@ -1,7 +1,8 @@
-// `bench step`: one smoke step in a unit cube, timed. The set-up is the usual yardstick: a warm source below, a solid
+// `bench formula`: a formula over every voxel of a cube. `bench step`: one smoke step in a unit cube, timed. The set-up is the usual yardstick: a warm source below, a solid
 // sphere in its way, walls all round but an open top, so many seconds a step that the air crosses about two voxels.
 import { compile } from '@bramblemist/core/step/compile';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import { formulas } from '@bramblemist/core/step/formulas';
 import { Simulation } from '@bramblemist/core/step/simulation';
 import { startTeam } from '@bramblemist/core/io/node/team';
 import { UsageError } from '../failure';
@@ -14,10 +15,47 @@ export interface BenchOptions {
   readonly json: boolean;
 }
 
-export function benchStep(options: BenchOptions): void {
-  const { size, threads, steps, warm } = options;
+const median = (v: number[]): number => [...v].sort((a, b) => a - b)[Math.floor(v.length / 2)];
+function checkSize(size: number): void {
   if (!Number.isInteger(size) || size < 16 || size > 320)
     throw new UsageError(`--size must be a whole number from 16 to 320, not ${size}.`);
+}
+
+/** One formula over a cube of voxels, at the end of a step. */
+export function benchFormula({ size, threads, steps, warm, text, json }: BenchOptions & { readonly text: string }): void {
+  checkSize(size);
+  let recipe;
+  try {
+    recipe = parseRecipe({
+      name: 'Bench',
+      space: { size: [1, 1, 1], corner: [0, 0, 0], voxelSize: 1 / size, lastFrame: 100000 },
+      formulas: [{ id: 'f', text }],
+    });
+  } catch (error) {
+    throw new UsageError((error as Error).message);
+  }
+  const plan = compile(recipe),
+    team = startTeam(Simulation.pages(plan, threads), threads),
+    { state } = new Simulation(plan, team);
+  Object.assign(state, { frame: 1, dtS: 1 / 24 });
+  const ns: number[] = [];
+  for (let n = 0; n < warm + steps; n++) {
+    const began = performance.now();
+    formulas(state, 'end');
+    if (n >= warm) ns.push(((performance.now() - began) * 1e6) / size ** 3);
+  }
+  team.close();
+  const result = { text, size, threads, steps, nsAVoxel: median(ns), nsLeast: Math.min(...ns), nsMost: Math.max(...ns) };
+  if (json) console.log(JSON.stringify(result));
+  else
+    console.log(
+      `${text}\n${size}³, ${threads} thread${threads > 1 ? 's' : ''}: ${result.nsAVoxel.toFixed(2)} ns a voxel (${result.nsLeast.toFixed(2)}–${result.nsMost.toFixed(2)})`,
+    );
+}
+
+export function benchStep(options: BenchOptions): void {
+  const { size, threads, steps, warm } = options;
+  checkSize(size);
   const h = 1 / size;
   const recipe = parseRecipe({
     name: 'Bench',
@@ -58,7 +96,6 @@ export function benchStep(options: BenchOptions): void {
     cfl = Math.max(cfl, report.readings.cfl);
   }
   team.close();
-  const median = (v: number[]): number => [...v].sort((a, b) => a - b)[Math.floor(v.length / 2)];
   const ms = median(totals),
     voxels = size ** 3;
   const result = {

@@ -18,7 +18,7 @@ export const CURRENTS: Part = {
   title: 'Currents',
   many: true,
   keyable: true,
-  placed: true,
+  placed: ['speed', 'direction', 'turning', 'pull', 'shear', 'toPath', 'within'],
   live: true,
   sentence:
     '{name}, in a {shape}[shape=sphere: of radius {radius}][shape=cylinder: of radius {radius}, {size.1} high][shape=box: {size.0} by {size.1} by {size.2}], {does}[does=jet|path|pipe: at {speed}][does=spin: by {turning}][does=point: by {pull}][does=shear: by {shear}][does=jet|spin|still|shear|path|pipe: within {within}]; its edge is {soft} soft; {where}.',

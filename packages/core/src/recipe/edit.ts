@@ -3,6 +3,7 @@ import { canonicalText } from './document';
 import { targetOf, type Curve } from './keys';
 import { getAt } from './paths';
 import { PARTS } from './parts';
+import { isPlaced } from './settings';
 import { round, STARTERS, type Starter } from './starters';
 import {
   parseRecipe,
@@ -104,10 +105,13 @@ export function changeable(recipe: Recipe): { part: string; settings: { path: st
   return PARTS.filter((p) => p.placed).flatMap((p) => {
     const settings = (id?: string): { path: string; label: string }[] =>
       p.settings
-        .filter((s) => s.kind === 'number')
+        .filter((s) => s.kind === 'number' && isPlaced(p, s.path))
         .map((s) => ({ path: id === undefined ? `${p.key}/${s.path}` : `${p.key}/${id}/${s.path}`, label: s.label }));
     if (!p.many) return [{ part: p.title, settings: settings() }];
-    return (recipe[p.key as 'currents'] as readonly CurrentPart[]).map((own) => ({ part: own.name, settings: settings(own.id) }));
+    return (recipe[p.key as 'currents'] as readonly { id: string; name: string }[]).map((own) => ({
+      part: own.name,
+      settings: settings(own.id),
+    }));
   });
 }
 
@@ -148,7 +152,9 @@ export function textOf(recipe: Recipe, list: CopiedList, id: string): string {
     patterns = recipe.patterns.filter((p) => sources.some((s) => s.id === p.source)),
     roots = list === 'particles' ? [id] : sources.filter((s) => s.shape === 'particles').map((s) => s.particles);
   const particles = roots.flatMap((root) => lineage(recipe, root)),
-    regions = (list === 'regions' ? [id] : [...currents, ...formulas].map((p) => p.where)).flatMap((root) => joined(recipe, root)),
+    regions = (list === 'regions' ? [id] : [...sources, ...currents, ...formulas].map((p) => p.where)).flatMap((root) =>
+      joined(recipe, root),
+    ),
     changes = list === 'regions' ? recipe.changes.filter((c) => c.region === id && c.path.split('/').length === 2) : [];
   const all = [...sources, ...obstacles, ...patterns, ...particles, ...currents, ...regions, ...changes],
     wanted = new Set([
@@ -181,7 +187,7 @@ export function pasted(recipe: Recipe, text: string, newId: () => string): Recip
   if (parcel?.bramblemist !== 'parts') throw new Error(NO_PARTS);
   const { sources = [], patterns = [], obstacles = [], particles = [], currents = [], changes = [], formulas = [], files = [] } = parcel,
     { curves = [] } = parcel;
-  const needed = currents.length + formulas.length > 0,
+  const needed = sources.length + currents.length + formulas.length > 0,
     here = (id: string): boolean => needed && recipe.regions.some((r) => r.id === id),
     regions = (parcel.regions ?? []).filter((r) => !here(r.id));
   const ids = new Map<string, string>([
@@ -207,7 +213,7 @@ export function pasted(recipe: Recipe, text: string, newId: () => string): Recip
     ...recipe,
     sources: add(
       recipe.sources,
-      sources.map((s) => ({ ...carried(s), particles: now(s.particles) })),
+      sources.map((s) => ({ ...placed(carried(s)), particles: now(s.particles) })),
     ),
     obstacles: add(recipe.obstacles, obstacles),
     currents: add(

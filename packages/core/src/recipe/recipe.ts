@@ -6,7 +6,7 @@ import type { Dab } from '../geometry/paint';
 import { DocumentKind, type Fault } from './document';
 import { targetOf, type Curve } from './keys';
 import { PARTS } from './parts';
-import { partOf } from './settings';
+import { isPlaced, partOf } from './settings';
 import { getAt } from './paths';
 import { UPGRADES } from './upgrades';
 
@@ -39,7 +39,7 @@ export interface Placed {
 }
 /** How a value is written. */
 export type Way = 'none' | 'add' | 'raise' | 'replace' | 'blend';
-export interface SourcePart extends StandingPart, Follows {
+export interface SourcePart extends StandingPart, Follows, Placed {
   points: Triple[];
   /** Id of particles. */
   particles: string;
@@ -302,8 +302,11 @@ function crossChecks(recipe: Recipe): Fault[] {
     if (!on) return;
     const target = targetOf(recipe, path);
     if ('wrong' in target) faults.push({ path: `changes[${n}].path`, message: target.wrong });
-    else if (!partOf(PARTS, path.split('/')[0]).placed)
-      faults.push({ path: `changes[${n}].path`, message: `${target.name} cannot be another one inside a region; what the air does can` });
+    else if (!isPlaced(partOf(PARTS, path.split('/')[0]), target.setting.path))
+      faults.push({
+        path: `changes[${n}].path`,
+        message: `${target.name} cannot be another one inside a region; what the air does and what sources give can`,
+      });
   });
   const read = (at: string, text: string, moment: Moment | null): void => {
     const result = check(text, { moment, keep: recipe.keep });

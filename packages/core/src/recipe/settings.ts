@@ -107,8 +107,8 @@ export interface Part {
   readonly many: boolean;
   /** Its numbers may take keys over time: none that sizes memory or time itself. */
   readonly keyable: boolean;
-  /** Its numbers may be others inside a region. */
-  readonly placed?: boolean;
+  /** Its numbers may be others inside a region: all of them, or those whose paths begin so. */
+  readonly placed?: true | readonly string[];
   /** A change of it can be taken up by a run that goes on; without, the run has to start again. */
   readonly live?: boolean;
 }
@@ -171,6 +171,10 @@ export const formula = (
   ...{ kind: 'formula', path, label, gives, default: value, doc },
   ...(when ? { when } : {}),
 });
+
+/** Whether a number of a part may be another one inside a region. */
+export const isPlaced = ({ placed }: Part, path: string): boolean =>
+  placed === true || (placed?.some((head) => path === head || path.startsWith(`${head}.`)) ?? false);
 
 /** The part of that key. */
 export function partOf(parts: readonly Part[], key: string): Part {

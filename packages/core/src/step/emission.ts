@@ -4,6 +4,7 @@ import { SLAB } from '../grid/sweep';
 import { Words, writeShape } from '../geometry/shape';
 import type { SourcePart, Way } from '../recipe/recipe';
 import type { Standing } from './compile';
+import { eachPlace } from './places';
 import { channelField, type StepState } from './state';
 
 /** The kernels' numbers of the ways to write (emit.ts there). */
@@ -17,12 +18,29 @@ export function emission(state: StepState): void {
     const cover = coverSource(state, source);
     if (!cover) continue;
     given = true;
-    giveMedium(state, cover);
-    giveTemperature(state, cover);
-    givePush(state, source, cover);
+    eachPlace(
+      state,
+      [`sources/${source.part.id}`],
+      (recipe) => recipe.sources[source.index],
+      (recipe, weight) => {
+        const here = weighed(state, { ...cover, part: recipe.sources[source.index] }, weight);
+        giveMedium(state, here);
+        giveTemperature(state, here);
+        givePush(state, source, here);
+      },
+    );
   }
   if (plan.obstacles.length === 0 || (!given && !layout.outflow)) return;
   for (const f of layout.channels) team.run('clearSolid', layout.levels[0].lattice.nz, SLAB, layout.levels[0].block, f.address);
+}
+
+/** A cover as far as its place goes, in fields that are free before transport. */
+function weighed({ team, layout, window }: StepState, cover: Cover, weight: number): Cover {
+  if (weight === 0) return cover;
+  const { rowStride, planeStride, nz } = window.lattice,
+    [mean, most] = layout.velocityNext.map((f) => f.address);
+  team.run('weighCover', nz, SLAB, cover.mean, cover.most, weight, mean, most, ...sides(cover.box), rowStride, planeStride);
+  return { ...cover, mean, most };
 }
 
 /** Part of the way to its goal that blending goes in a substep. */

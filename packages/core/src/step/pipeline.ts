@@ -14,7 +14,8 @@ import { carryChannels, carryVelocity, trace } from './transport';
 import type { StepState } from './state';
 
 /** What time is told of: the stages, and the looking for trouble and fitting of the window after them. */
-export type Phase = 'obstacles' | 'particles' | 'emission' | 'formulas' | 'transport' | 'forces' | 'diffusion' | 'projection' | 'checks';
+export type Phase =
+  'obstacles' | 'particles' | 'regions' | 'emission' | 'formulas' | 'transport' | 'forces' | 'diffusion' | 'projection' | 'checks';
 export interface Stage {
   readonly name: Phase;
   readonly run: (state: StepState) => void;
@@ -23,9 +24,9 @@ export interface Stage {
 const PREPARE: readonly Stage[] = [
   { name: 'obstacles', run: obstacles }, //  moving ones go to where they are at the substep's end
   { name: 'particles', run: particles }, //  they are born, fly and end
+  { name: 'regions', run: regions }, //      where anything is limited or another one
   { name: 'emission', run: emission }, //    sources write
   { name: 'formulas', run: (s) => void formulas(s, 'given') },
-  { name: 'forces', run: regions }, //       where forces act, and where settings are others
 ];
 const END: Stage = { name: 'formulas', run: (s) => void formulas(s, 'end') };
 

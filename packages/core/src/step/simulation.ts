@@ -104,6 +104,7 @@ export class Simulation {
     const phasesMs: PhaseTimes = {
       obstacles: 0,
       particles: 0,
+      regions: 0,
       emission: 0,
       formulas: 0,
       transport: 0,

@@ -5,6 +5,7 @@ import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { ThemeProvider } from 'styled-components';
 import { useBoard, useServerEvents } from '../data/queries';
 import { Board } from './Board';
+import { Broken } from './Broken';
 import { GlobalStyle } from './global-style';
 import { Queue } from './Queue';
 import { Shot } from './Shot';
@@ -46,7 +47,9 @@ export function App(): ReactNode {
       <GlobalStyle />
       <QueryClientProvider client={client}>
         <BrowserRouter>
-          <Pages />
+          <Broken>
+            <Pages />
+          </Broken>
         </BrowserRouter>
       </QueryClientProvider>
     </ThemeProvider>

@@ -17,6 +17,7 @@ import { ReadingCharts } from '../stages/Run';
 import type { StageKey, StageProps } from '../stages/context';
 
 const Aside = styled.aside`
+  position: relative;
   border-left: 1px solid ${({ theme }) => theme.line};
   background: ${({ theme }) => theme.panel};
   padding: 14px 18px;

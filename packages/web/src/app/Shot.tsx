@@ -7,6 +7,7 @@ import type { ShotInfo } from '@bramblemist/contracts/payloads';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import { alone, goesOn } from '@bramblemist/core/recipe/edit';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { firstTouched } from '@bramblemist/core/recipe/touch';
 import { openVariant, redo, undo, useBench } from '../data/bench';
 import { usePlayhead } from '../data/playhead';
 import { useSelection } from '../data/selection';
@@ -22,7 +23,7 @@ import { SetUp } from '../stages/SetUp';
 import type { ViewportHandle } from '../viewport/Viewport';
 import { Notebook } from './Notebook';
 import { ReelPane } from './ReelPane';
-import { playFromStart, setPlaying, type Source } from './there';
+import { playAgain, setPlaying, type Source } from './there';
 import { TopBar } from './TopBar';
 import { Window, WindowPane } from './WindowPane';
 
@@ -37,6 +38,7 @@ const Bench = styled.div`
   }
 `;
 const Page = styled.main`
+  position: relative;
   border-right: 1px solid ${({ theme }) => theme.line};
   background: ${({ theme }) => theme.panel};
   padding: 14px 18px;
@@ -105,7 +107,8 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
       run.current = { recipe: next, longest };
       // what only moves the air is taken up by a run that goes on
       if (before?.longest === longest && goesOn(before.recipe, next) && changeLive(next)) return;
-      playFromStart(next, longest);
+      const mixed = useLive.getState().changedFrom !== null;
+      playAgain(next, longest, before?.longest === longest && !mixed ? firstTouched(before.recipe, next) : undefined);
     }, RESTART_AFTER_MS);
     return () => clearTimeout(timer);
   }, [recipeText, wantLive, longest]);

@@ -23,7 +23,7 @@ import { chosenPart, ROOM, useHandle, type Chosen } from '../viewport/Handle';
 import { Viewport, type ViewportHandle } from '../viewport/Viewport';
 import { useSeen, useSeeing, useWish } from '../seeing/use-seeing';
 import { SeeingStrip } from './SeeingStrip';
-import { playFromStart, useThere, type Source } from './there';
+import { playAgain, useThere, type Source } from './there';
 
 export const Window = styled.section`
   position: relative;
@@ -115,6 +115,7 @@ export function WindowPane({
       message: s.message,
       voxels: s.voxels,
       bytes: s.bytes,
+      keptBytes: s.keptBytes,
       threads: s.threads,
       none: s.frames.size === 0,
       changedFrom: s.changedFrom,
@@ -193,14 +194,14 @@ export function WindowPane({
                 ? `This frame is from before the change at ${live.changedFrom}`
                 : `Changed while it ran, from frame ${live.changedFrom}`}{' '}
               ·{' '}
-              <Plain style={{ textDecoration: 'underline' }} onPress={() => playFromStart(documents.recipe, longest)}>
+              <Plain style={{ textDecoration: 'underline' }} onPress={() => playAgain(documents.recipe, longest)}>
                 play it from the start
               </Plain>
             </span>
           )}
           {source === 'live' &&
             live.voxels > 0 &&
-            `${(live.voxels / 1e6).toFixed(2)} million voxels · ${bytes(live.bytes)} · ${live.threads} ${live.threads === 1 ? 'thread' : 'threads'}`}
+            `${(live.voxels / 1e6).toFixed(2)} million voxels · ${bytes(live.bytes)} and ${bytes(live.keptBytes)} of states · ${live.threads} ${live.threads === 1 ? 'thread' : 'threads'}`}
         </span>
         <span style={{ display: 'flex', gap: 14, marginLeft: 'auto' }}>
           {chosen && (

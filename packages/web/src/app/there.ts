@@ -8,12 +8,16 @@ import { play, usePlayhead } from '../data/playhead';
 /** What plays: the live run while the shot is set up or nothing is baked, else the bake. */
 export type Source = 'live' | 'bake';
 
-/** Starts the live run anew. @param longest voxels along the room's longest edge, as the window says */
-export function playFromStart(recipe: Recipe, longest: string): void {
+/**
+ * Starts the live run again.
+ * @param longest voxels along the room's longest edge, as the window says
+ * @param from the first frame that differs from what is there; the first of all without
+ */
+export function playAgain(recipe: Recipe, longest: string, from = recipe.space.firstFrame): void {
   // who stays at a frame goes on seeing that frame
   const { follow, playing } = usePlayhead.getState();
-  if (follow || playing) usePlayhead.setState({ frame: recipe.space.firstFrame, follow: true, playing: false });
-  startLive(recipe, roughVoxelSize(recipe, Number(longest)), liveThreads());
+  if (follow || playing) usePlayhead.setState({ frame: Math.min(from, recipe.space.lastFrame), follow: true, playing: false });
+  startLive(recipe, roughVoxelSize(recipe, Number(longest)), liveThreads(), from);
 }
 
 /** Play and pause mean the live run while it is followed, and the playhead otherwise. */

@@ -9,6 +9,7 @@ import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { fetchAssets } from '../data/files';
 import { PREVIEW_EXTINCTION, PREVIEW_SUN } from '../viewport/light';
 import type { FromLive, InMemory, ToLive } from './messages';
+import { States } from './states';
 import { startTeam } from './team';
 
 let current = 0;
@@ -17,10 +18,15 @@ let wake: (() => void) | null = null;
 /** What the present run is to go on with. */
 let changed: Recipe | null = null;
 
+/** What states are kept of, and them: a run with a recipe that differs from a frame on can start there. */
+const STATES_BUDGET = 320e6;
+const states = new States(STATES_BUDGET);
+let keptAt = '';
+
 const post = (message: FromLive, transfer: Transferable[] = []): void => self.postMessage(message, { transfer });
 
 function inMemory({ window: { lattice: l }, layout }: Simulation): InMemory {
-  return { voxels: l.nx * l.ny * l.nz, bytes: layout.bytes };
+  return { voxels: l.nx * l.ny * l.nz, bytes: layout.bytes, keptBytes: states.bytes };
 }
 
 /** Lets messages in between two frames. */
@@ -42,8 +48,12 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
   const { team, end } = await startTeam(Simulation.pages(plan, message.threads), message.threads);
   try {
     if (current !== message.run) return;
-    const simulation = new Simulation(plan, team);
-    post({ type: 'started', run: message.run, threads: team.helpers + 1, room: inMemory(simulation) });
+    // what is carried must be the same; the page says from which frame on the rest is not
+    const at = JSON.stringify([plan.window, plan.channels, plan.frameS, plan.particles.map((p) => [p.part.id, p.room])]);
+    if (at !== keptAt) states.clear();
+    keptAt = at;
+    const simulation = new Simulation(plan, team, states.before(message.from) ?? undefined);
+    post({ type: 'started', run: message.run, threads: team.helpers + 1, room: inMemory(simulation), frame: simulation.frame + 1 });
     while (simulation.frame < plan.frames.last) {
       await breathe();
       if (paused) await new Promise<void>((done) => (wake = done));
@@ -66,6 +76,7 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
         glimpse.values.buffer as ArrayBuffer,
         ...(dots ? [dots.places.buffer as ArrayBuffer] : []),
       ]);
+      if (states.wants(simulation.frame) || simulation.frame === plan.frames.last) states.add(simulation.checkpoint());
     }
     post({ type: 'finished', run: message.run });
   } finally {

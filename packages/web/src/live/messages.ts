@@ -7,7 +7,15 @@ import type { Readings } from '@bramblemist/core/readings/readings';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 
 export type ToLive =
-  | { readonly type: 'run'; readonly run: number; readonly recipe: Recipe; readonly voxelSizeM: number; readonly threads: number }
+  | {
+      readonly type: 'run';
+      readonly run: number;
+      readonly recipe: Recipe;
+      readonly voxelSizeM: number;
+      readonly threads: number;
+      /** The first frame that differs from what the run before it has made. */
+      readonly from: number;
+    }
   | { readonly type: 'pause'; readonly paused: boolean }
   /** The run goes on with another recipe, from its next frame. */
   | { readonly type: 'change'; readonly run: number; readonly recipe: Recipe }
@@ -17,10 +25,12 @@ export type ToLive =
 export interface InMemory {
   readonly voxels: number;
   readonly bytes: number;
+  /** Of the states that it can start again from. */
+  readonly keptBytes: number;
 }
 
 export type FromLive =
-  | { readonly type: 'started'; readonly run: number; readonly threads: number; readonly room: InMemory }
+  | { readonly type: 'started'; readonly run: number; readonly threads: number; readonly room: InMemory; readonly frame: number }
   | {
       readonly type: 'frame';
       readonly run: number;

@@ -29,6 +29,7 @@ export interface LiveState {
   readonly threads: number;
   readonly voxels: number;
   readonly bytes: number;
+  readonly keptBytes: number;
   readonly message: string | null;
   /** The first frame that was made with the settings as they are now; those before it are of earlier ones. */
   readonly changedFrom: number | null;
@@ -46,6 +47,7 @@ const EMPTY: LiveState = {
   threads: 1,
   voxels: 0,
   bytes: 0,
+  keptBytes: 0,
   message: null,
   changedFrom: null,
 };
@@ -87,7 +89,11 @@ function receive(message: FromLive): void {
   if (message.type === 'checksum' || message.run !== state.run) return;
   switch (message.type) {
     case 'started':
-      useLive.setState({ status: 'running', threads: message.threads, ...message.room });
+      // notices of frames that are made once more come once more
+      useLive.setState({
+        ...{ status: 'running', threads: message.threads, ...message.room },
+        notices: state.notices.filter((n) => n.frame < message.frame),
+      });
       break;
     case 'frame': {
       // the time between frames is smoothed, not the rate: several may arrive at once
@@ -120,16 +126,24 @@ let started = { voxelSizeM: 1, threads: 1 };
 /** What the run was asked to go on with and has not taken up yet. */
 let wanted: Recipe | null = null;
 
-/** Starts from the first frame; what was computed before is let go. */
-export function startLive(recipe: Recipe, voxelSizeM: number, threads: number): void {
-  const run = useLive.getState().run + 1;
+/** Starts again; frames before the first one that differs stay, the others are let go. */
+export function startLive(recipe: Recipe, voxelSizeM: number, threads: number, from = recipe.space.firstFrame): void {
+  const before = useLive.getState(),
+    run = before.run + 1,
+    stays = <T>(map: ReadonlyMap<number, T>): Map<number, T> => new Map([...map].filter(([frame]) => frame < from));
+  const frames = stays(before.frames);
   lastFrameAt = 0;
   smoothMs = 0;
   started = { voxelSizeM, threads };
   wanted = null;
-  useLive.setState({ ...EMPTY, run, status: 'starting' });
+  arrived = [];
+  useLive.setState({
+    ...EMPTY,
+    ...{ run, status: 'starting', frames, readings: stays(before.readings), notices: before.notices.filter((n) => n.frame < from) },
+    newest: frames.size > 0 ? Math.max(...frames.keys()) : null,
+  });
   send({ type: 'pause', paused: false });
-  send({ type: 'run', run, recipe, voxelSizeM, threads });
+  send({ type: 'run', run, recipe, voxelSizeM, threads, from });
 }
 
 /** The run goes on with other settings. @returns whether it can: it has to be running or paused */

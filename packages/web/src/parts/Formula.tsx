@@ -102,6 +102,9 @@ const WORDS: readonly Completion[] = [
 const MOST = 6;
 const TAKEN_OVER_AFTER_MS = 400;
 
+/** Browsers may answer with a promise, which a ref must not hand on. */
+const intoView = (e: HTMLElement | null): void => void e?.scrollIntoView({ block: 'nearest' });
+
 /** The word that ends at a place of the text. */
 const wordBefore = (text: string, at: number): string => /[A-Za-z_]\w*$/.exec(text.slice(0, at))?.[0] ?? '';
 
@@ -207,10 +210,9 @@ export function FormulaField({
         $wrong={fault !== null}
         rows={1}
         spellCheck={false}
-        role="combobox"
         aria-label={name}
-        aria-expanded={offered.length > 0}
-        aria-controls={list}
+        aria-haspopup="listbox"
+        aria-controls={offered.length > 0 ? list : undefined}
         aria-autocomplete="list"
         aria-activedescendant={offered.length > 0 ? `${list}-${chosen}` : undefined}
         aria-invalid={fault !== null}
@@ -225,7 +227,7 @@ export function FormulaField({
         }}
       />
       {offered.length > 0 && (
-        <List id={list} role="listbox" aria-label="Words that fit" ref={(e) => e?.scrollIntoView({ block: 'nearest' })}>
+        <List id={list} role="listbox" aria-label="Words that fit" ref={intoView}>
           {offered.map((w, n) => (
             <li
               key={w.name}

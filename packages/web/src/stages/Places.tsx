@@ -74,7 +74,9 @@ function Effect({ index }: { index: number }): ReactNode {
     seen = useSeen((s) => s.seen?.formula ?? null);
   const place = useRef<HTMLDivElement>(null),
     here = seen !== null;
-  useEffect(() => place.current?.scrollIntoView({ block: 'nearest' }), [own, here]);
+  useEffect(() => {
+    void place.current?.scrollIntoView({ block: 'nearest' });
+  }, [own, here]);
   if (!own) return null;
   return (
     <Under ref={place}>

@@ -1,5 +1,6 @@
 // What gives off the medium, and the patterns that make it uneven.
 import { choice, flag, integer, number, reference, text, vector, type ChoiceSetting, type Part, type When } from '../settings';
+import { where } from './where';
 import { corners, FAR, follows, meshFile, pose, shapeChoice, sizes } from './shapes';
 
 /** The ways to write a value, in the words of the sentence. */
@@ -25,6 +26,7 @@ export const SOURCES: Part = {
   title: 'Sources',
   many: true,
   keyable: true,
+  placed: ['density.amount', 'temperature.amount', 'colour.amount', 'push.speed', 'push.direction', 'age.amount', 'expansion'],
   sentence:
     '{name}, a {shape}[shape=sphere|disc: of radius {radius}][shape=box: {size.0} by {size.1} by {size.2}][shape=plane: {size.0} by {size.2}][shape=cylinder: of radius {radius}, {size.1} high][shape=ring: of radius {radius}, its tube {tube}][shape=path: of radius {radius}][shape=mesh: from {file}, {fill}][shape=particles: , those of {particles}]. Density is {density.how}[density.how=add|raise|replace|blend: {density.amount}], temperature {temperature.how}[temperature.how=add|raise|replace|blend: {temperature.amount}][push.how=add|raise|replace|blend: , speed {push.how} {push.speed} {push.mode}]; {timing} from frame {from} to {until}.',
   settings: [
@@ -192,6 +194,7 @@ export const SOURCES: Part = {
     integer('until', 'until frame', 'frames', [0, 100000], 100000, 'Last frame in which it gives off anything.', {
       word: { is: 100000, text: 'the end' },
     }),
+    where(),
   ],
 };
 

@@ -1,4 +1,4 @@
-// Where something acts: everywhere, or in a region.
+// Where something acts or gives off: everywhere, or in a region.
 import { reference, type ReferenceSetting } from '../settings';
 
 export const where = (): ReferenceSetting => ({
