@@ -2,11 +2,11 @@
 import type { ReactNode } from 'react';
 import styled from 'styled-components';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import { formatValue } from '@bramblemist/core/recipe/units';
+import { SHOWN, type Shown } from '@bramblemist/core/readings/flow';
 import { ChoiceWord } from '../parts/controls';
 import { Trouble } from '../parts/ui';
 import { forcesOf, forceTitle } from '../seeing/names';
-import { RAMP_CSS, rangeOf } from '../seeing/ramp';
+import { RAMP_CSS, spanOf } from '../seeing/ramp';
 import { useSeen, useWish } from '../seeing/use-seeing';
 import { strongest } from '../viewport/Air';
 
@@ -45,6 +45,7 @@ const Legend = styled.span`
     background: ${RAMP_CSS};
   }
 `;
+const value = (v: number, unit: string): string => `${Number(v.toPrecision(2))}${unit && ` ${unit}`}`;
 const NONE = { value: '', label: 'none' };
 const AXES = [
   { value: '2', label: 'facing the front' },
@@ -55,10 +56,17 @@ const AXES = [
 export function SeeingStrip({ recipe }: { recipe: Recipe }): ReactNode {
   const wish = useWish(),
     seen = useSeen((s) => s.seen);
+  const air = [
+      { value: 'air', label: 'the air itself' },
+      { value: 'lines', label: 'the air, as streamlines' },
+    ],
+    channels = (Object.keys(SHOWN) as Shown[]).map((name) => ({ value: `=${name}`, label: name }));
   const forces = ['all', ...forcesOf(recipe)].map((name) => ({ value: name, label: forceTitle(recipe, name) })),
     regions = recipe.regions.filter((r) => r.on).map((r) => ({ value: r.id, label: r.name }));
   const pushed = seen?.arrows && wish.arrows ? seen.arrows.pushes[wish.arrows] : undefined,
-    most = pushed ? strongest(pushed) : 0;
+    most = pushed ? strongest(pushed) : (seen?.lines?.speeds.reduce((m, v) => Math.max(m, v), 0) ?? 0),
+    unit = wish.arrows === 'air' || wish.arrows === 'lines' ? 'm/s' : 'm/s²',
+    range = seen?.slice ? spanOf(seen.slice.values) : null;
   return (
     <Strip role="group" aria-label="What moves the air">
       <span>
@@ -66,11 +74,11 @@ export function SeeingStrip({ recipe }: { recipe: Recipe }): ReactNode {
         <ChoiceWord
           name="Arrows of"
           value={wish.arrows ?? ''}
-          options={[NONE, ...forces]}
+          options={[NONE, ...air, ...forces]}
           onChange={(v) => useWish.setState({ arrows: v || null })}
         />
-        {wish.arrows && seen?.arrows && (
-          <Legend> {most > 0 ? `up to ${formatValue(Number(most.toPrecision(2)), 'm/s²')}` : 'nothing is pushed at this frame'}</Legend>
+        {wish.arrows && (seen?.arrows || seen?.lines) && (
+          <Legend> {most > 0 ? `up to ${value(most, unit)}` : 'nothing moves at this frame'}</Legend>
         )}
       </span>
       {regions.length > 0 && (
@@ -90,7 +98,7 @@ export function SeeingStrip({ recipe }: { recipe: Recipe }): ReactNode {
         <ChoiceWord
           name="Slice of"
           value={wish.slice ?? ''}
-          options={[NONE, ...forces]}
+          options={[NONE, ...channels, ...forces]}
           onChange={(v) => useWish.setState({ slice: v || null })}
         />
         {wish.slice && (
@@ -111,10 +119,11 @@ export function SeeingStrip({ recipe }: { recipe: Recipe }): ReactNode {
               value={wish.at}
               onChange={(e) => useWish.setState({ at: Number(e.target.value) })}
             />
-            {seen?.slice && (
+            {range && (
               <Legend>
-                0<i />
-                {formatValue(Number(rangeOf(seen.slice.values)[1].toPrecision(2)), 'm/s²')}
+                {value(range[0], seen!.slice!.unit)}
+                <i />
+                {value(range[1], seen!.slice!.unit)}
               </Legend>
             )}
           </>

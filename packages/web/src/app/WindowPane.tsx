@@ -22,6 +22,7 @@ import { renderOf } from '../stages/Light';
 import { chosenPart, ROOM, useHandle, type Chosen } from '../viewport/Handle';
 import { Viewport, type ViewportHandle } from '../viewport/Viewport';
 import { useSeen, useSeeing, useWish } from '../seeing/use-seeing';
+import { ProbeReading } from './ProbeReading';
 import { SeeingStrip } from './SeeingStrip';
 import { playAgain, useThere, type Source } from './there';
 
@@ -142,7 +143,7 @@ export function WindowPane({
       : null;
   const rough = roughVoxelSize(documents.recipe, Number(longest));
   const setUp = stage === 'set-up';
-  useSeeing(documents.recipe, shown?.brick.frame ?? documents.recipe.space.firstFrame, shown?.glimpse ?? null, setUp);
+  useSeeing(documents.recipe, shown, setUp);
   const seen = useSeen((s) => s.seen),
     wish = useWish();
   const changed = live.changedFrom !== null && frame < live.changedFrom;
@@ -186,6 +187,7 @@ export function WindowPane({
         </span>
       </Over>
       {setUp && <SeeingStrip recipe={documents.recipe} />}
+      {setUp && seen?.slice && shown?.glimpse && <ProbeReading shown={shown} />}
       <Over style={{ bottom: 10 }}>
         <span>
           {source === 'live' && live.changedFrom !== null && (

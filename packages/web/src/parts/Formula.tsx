@@ -1,5 +1,5 @@
 // The field of a formula: what is wrong is marked where it is, words are completed, and a slice shows what it does.
-import { useEffect, useId, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
+import { useEffect, useId, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { check, type FormulaFault } from '@bramblemist/core/formulas/check';
 import { CALLS, CHANNELS, CONSTANTS, GIVEN, type Moment } from '@bramblemist/core/formulas/language';
@@ -125,6 +125,8 @@ export function FormulaField({
     [chosen, setChosen] = useState(0);
   const field = useRef<HTMLTextAreaElement>(null),
     timer = useRef(0),
+    /** Where the caret goes once a completed text is drawn. */
+    caretTo = useRef<number | null>(null),
     id = useId();
   // undone or changed elsewhere
   if (value !== kept) {
@@ -137,9 +139,11 @@ export function FormulaField({
   const word = at === null ? '' : wordBefore(text, at),
     offered =
       word.length < 1 ? [] : WORDS.filter((w) => w.name !== word && w.name.toLowerCase().startsWith(word.toLowerCase())).slice(0, MOST);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const f = field.current;
     if (!f) return;
+    if (caretTo.current !== null) f.setSelectionRange(caretTo.current, caretTo.current);
+    caretTo.current = null;
     f.style.height = 'auto';
     f.style.height = `${f.scrollHeight + 2}px`;
   }, [text]);
@@ -167,7 +171,7 @@ export function FormulaField({
     const end = caret - word.length + put.length;
     write(next, end);
     setAt(null);
-    requestAnimationFrame(() => field.current?.setSelectionRange(end, end));
+    caretTo.current = end;
   };
   const onKey = (e: KeyboardEvent): void => {
     e.stopPropagation();

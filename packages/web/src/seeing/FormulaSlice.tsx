@@ -3,7 +3,7 @@ import { useEffect, useRef, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { Slice } from '@bramblemist/core/readings/seeing';
 import type { FormulaSeen } from './messages';
-import { pictured, RAMP_CSS, rangeOf } from './ramp';
+import { pictured, RAMP_CSS, spanOf } from './ramp';
 
 const Pair = styled.div`
   display: grid;
@@ -53,7 +53,7 @@ function Plane({ slice, range, label }: { slice: Slice; range: readonly [number,
 }
 
 export function FormulaSlice({ seen: { channel, before, after } }: { seen: FormulaSeen }): ReactNode {
-  const range = rangeOf(before.values, after.values),
+  const range = spanOf(before.values, after.values),
     text = (v: number): string => `${Number(v.toPrecision(3))}${before.unit && ` ${before.unit}`}`;
   return (
     <Pair>

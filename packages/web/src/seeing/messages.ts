@@ -1,5 +1,7 @@
 // What the page and the worker that looks at the air say to each other.
+import type { Brick } from '@bramblemist/core/cache/brick';
 import type { Glimpse } from '@bramblemist/core/cache/glimpse';
+import type { Shown, Streamlines } from '@bramblemist/core/readings/flow';
 import type { Arrows, Slice, Veil } from '@bramblemist/core/readings/seeing';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 
@@ -14,11 +16,14 @@ export interface ToSeeing {
   readonly frame: number;
   /** How the air and the medium are at that frame; null: still, empty air. */
   readonly glimpse: Glimpse | null;
+  /** How the air goes itself; brick: the density of that frame, finer than the glimpse. */
+  readonly brick: Brick | null;
+  readonly flow: 'arrows' | 'lines' | null;
   readonly arrows: boolean;
   /** Id of a region. */
   readonly veil: string | null;
-  /** A plane through a force. */
-  readonly slice: (SliceWish & { readonly force: string }) | null;
+  /** A plane through a force, or through a channel of the frame. */
+  readonly slice: (SliceWish & { readonly of: { readonly force: string } | { readonly channel: Shown } }) | null;
   /** A plane before and after a formula, by its place in the recipe and with a text of its own. */
   readonly formula: (SliceWish & { readonly index: number; readonly text: string }) | null;
 }
@@ -31,6 +36,7 @@ export interface Seen {
   readonly id: number;
   readonly frame: number;
   readonly arrows: Arrows | null;
+  readonly lines: Streamlines | null;
   readonly veil: Veil | null;
   readonly slice: Slice | null;
   readonly formula: FormulaSeen | null;

@@ -17,21 +17,17 @@ export function rampAt(share: number): [number, number, number] {
 
 export const RAMP_CSS = `linear-gradient(to right, ${STOPS.map((s) => `rgb(${s.join()})`).join(', ')})`;
 
-/** Bytes of a picture of values, red green blue opacity, over a range. */
-export function pictured(values: Float32Array, least: number, most: number): Uint8ClampedArray<ArrayBuffer> {
+/** Bytes of a picture of values, red green blue opacity: `from` is dark, `to` bright. */
+export function pictured(values: Float32Array, from: number, to: number): Uint8ClampedArray<ArrayBuffer> {
   const out = new Uint8ClampedArray(values.length * 4),
-    per = most > least ? 1 / (most - least) : 0;
-  values.forEach((v, n) => out.set([...rampAt((v - least) * per), 255], n * 4));
+    per = to !== from ? 1 / (to - from) : 0;
+  values.forEach((v, n) => out.set([...rampAt((v - from) * per), 255], n * 4));
   return out;
 }
 
-export function rangeOf(...all: readonly Float32Array[]): [number, number] {
-  let least = Infinity,
-    most = -Infinity;
-  for (const values of all)
-    for (const v of values) {
-      if (v < least) least = v;
-      if (v > most) most = v;
-    }
-  return Number.isFinite(least) ? [Math.min(0, least), most] : [0, 0];
+/** From nothing to the value that is furthest from it, on whichever side of 0. */
+export function spanOf(...all: readonly Float32Array[]): [number, number] {
+  let furthest = 0;
+  for (const values of all) for (const v of values) if (Math.abs(v) > Math.abs(furthest)) furthest = v;
+  return [0, furthest];
 }

@@ -13,6 +13,8 @@ import {
   sliceFormula,
   withFormulaAlone,
 } from '@bramblemist/core/readings/seeing';
+import { airArrows, sliceShown, streamlines } from '@bramblemist/core/readings/flow';
+import type { Slice } from '@bramblemist/core/readings/seeing';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { compile } from '@bramblemist/core/step/compile';
 import { Simulation } from '@bramblemist/core/step/simulation';
@@ -42,23 +44,30 @@ async function standing(kind: string, recipe: Recipe, voxelSizeM: number, { fram
 }
 
 async function look(wish: ToSeeing): Promise<Seen> {
-  const { recipe, slice, formula } = wish,
+  const { recipe, slice, formula, glimpse } = wish,
     // the whole room, whatever the run keeps of it, and no particles, which are not asked for
     whole: Recipe = { ...recipe, window: { ...recipe.window, mode: 'whole', travel: '' }, particles: [] },
     still: Recipe = { ...whole, sources: whole.sources.filter((s) => s.shape !== 'particles') };
   const rough = wish.arrows || wish.veil !== null ? await standing('rough', still, longestEdge(recipe) / ROUGH, wish) : null;
   const fine = longestEdge(recipe) / SLICED;
-  const arrows = rough && wish.arrows ? seeForces(rough) : null,
+  const pushed = rough && wish.arrows ? seeForces(rough) : null,
+    arrows = glimpse && wish.flow === 'arrows' ? airArrows(glimpse) : pushed,
     veil = rough && wish.veil !== null ? seeRegion(rough, wish.veil) : null;
-  const slab = slice && (await standing('slice', slabOf(recipe, slice.axis, slice.atM), fine, wish));
+  let plane: Slice | null = null;
+  if (slice && 'channel' in slice.of) plane = glimpse && sliceShown(glimpse, wish.brick, slice.of.channel, slice.axis, slice.atM);
+  else if (slice && 'force' in slice.of) {
+    const slab = await standing('slice', slabOf(recipe, slice.axis, slice.atM), fine, wish);
+    plane = sliceForce(slab, slice.axis, slice.atM, slice.of.force);
+  }
   const own = formula && withFormulaAlone(recipe, formula.index, formula.text),
     cut = own && (await standing('formula', slabOf(own, formula.axis, formula.atM), fine, wish));
   return {
     id: wish.id,
     frame: wish.frame,
     arrows,
+    lines: glimpse && wish.flow === 'lines' ? streamlines(glimpse) : null,
     veil,
-    slice: slab && sliceForce(slab, slice!.axis, slice!.atM, slice!.force),
+    slice: plane,
     formula: cut && sliceFormula(cut, formula!.axis, formula!.atM),
     error: null,
   };
@@ -71,7 +80,16 @@ self.onmessage = ({ data }: MessageEvent<ToSeeing>) => {
     .then(() => look(data))
     .catch((error: unknown): Seen => {
       kept.clear();
-      return { id: data.id, frame: data.frame, arrows: null, veil: null, slice: null, formula: null, error: (error as Error).message };
+      return {
+        id: data.id,
+        frame: data.frame,
+        arrows: null,
+        lines: null,
+        veil: null,
+        slice: null,
+        formula: null,
+        error: (error as Error).message,
+      };
     })
     .then((seen) => self.postMessage(seen));
 };

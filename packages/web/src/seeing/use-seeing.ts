@@ -1,16 +1,17 @@
 // What is to be seen of how the air is moved, and what the worker saw: the latest wish is followed, one at a time.
 import { useEffect } from 'react';
 import { create } from 'zustand';
-import type { Glimpse } from '@bramblemist/core/cache/glimpse';
+import type { Shown } from '@bramblemist/core/readings/flow';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { ShownBrick } from '../live/use-live';
 import type { Seen, ToSeeing } from './messages';
 
 export interface Wish {
-  /** Arrows of a force by its name, or `all`; null: none. */
+  /** Arrows of a force by its name, or `all`; of the air itself `air`, its streamlines `lines`; null: none. */
   readonly arrows: string | null;
   /** Id of a region. */
   readonly veil: string | null;
-  /** Name of a force that is shown on a plane. */
+  /** Name of a force, or `=` and that of a channel, which is shown on a plane. */
   readonly slice: string | null;
   /** Across which axis the plane lies, and where: a share of the room. */
   readonly axis: 0 | 1 | 2;
@@ -42,8 +43,8 @@ function ask(wish: ToSeeing): void {
   busy = true;
 }
 
-/** Keeps what is seen in step with the recipe and the frame. @param glimpse of the frame that is shown */
-export function useSeeing(recipe: Recipe, frame: number, glimpse: Glimpse | null, wanted: boolean): void {
+/** Keeps what is seen in step with the recipe and the frame that is shown. */
+export function useSeeing(recipe: Recipe, shown: ShownBrick | null, wanted: boolean): void {
   const wish = useWish();
   useEffect(() => {
     const { arrows, veil, slice, formula, axis, at } = wish;
@@ -54,10 +55,13 @@ export function useSeeing(recipe: Recipe, frame: number, glimpse: Glimpse | null
     }
     const { corner, size } = recipe.space,
       plane = { axis, atM: corner[axis] + at * size[axis] };
+    const flow = arrows === 'air' ? 'arrows' : arrows === 'lines' ? 'lines' : null,
+      frame = shown?.brick.frame ?? recipe.space.firstFrame;
     ask({
-      ...{ id: count++, recipe, frame, glimpse, arrows: arrows !== null, veil },
-      slice: slice === null ? null : { ...plane, force: slice },
+      ...{ id: count++, recipe, frame, glimpse: shown?.glimpse ?? null, flow, arrows: arrows !== null && flow === null, veil },
+      brick: slice === '=density' ? (shown?.brick ?? null) : null,
+      slice: slice === null ? null : { ...plane, of: slice.startsWith('=') ? { channel: slice.slice(1) as Shown } : { force: slice } },
       formula: formula && { ...plane, ...formula },
     });
-  }, [recipe, frame, glimpse, wanted, wish]);
+  }, [recipe, shown, wanted, wish]);
 }

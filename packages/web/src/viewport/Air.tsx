@@ -3,8 +3,10 @@ import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, type ReactNode } from 'react';
 import * as THREE from 'three';
 import { useTheme } from 'styled-components';
+import { create } from 'zustand';
+import type { Streamlines } from '@bramblemist/core/readings/flow';
 import type { Arrows, Slice, Veil } from '@bramblemist/core/readings/seeing';
-import { pictured, rangeOf } from '../seeing/ramp';
+import { pictured, spanOf } from '../seeing/ramp';
 
 /** Pushes below this part of the strongest are not drawn. */
 const FAINTEST = 0.04;
@@ -80,6 +82,36 @@ export function ForceArrows({ arrows, name }: { arrows: Arrows; name: string }):
   );
 }
 
+/** Streamlines: paler where the air is slow. */
+export function AirLines({ lines }: { lines: Streamlines }): ReactNode {
+  const theme = useTheme();
+  const geometry = useMemo(() => {
+    const g = new THREE.BufferGeometry(),
+      most = lines.speeds.reduce((m, v) => Math.max(m, v), 0) || 1,
+      weak = new THREE.Color('#8f8896'),
+      strong = new THREE.Color(theme.straw),
+      colours = new Float32Array(lines.pieces.length);
+    lines.speeds.forEach((v, n) =>
+      weak
+        .clone()
+        .lerp(strong, Math.sqrt(v / most))
+        .toArray(colours, n * 3),
+    );
+    g.setAttribute('position', new THREE.BufferAttribute(lines.pieces, 3));
+    g.setAttribute('color', new THREE.BufferAttribute(colours, 3));
+    return g;
+  }, [lines, theme.straw]);
+  useEffect(() => () => geometry.dispose(), [geometry]);
+  return (
+    <lineSegments geometry={geometry} raycast={() => null} renderOrder={2}>
+      <lineBasicMaterial vertexColors transparent opacity={0.75} />
+    </lineSegments>
+  );
+}
+
+/** Where the pointer is on the plane; null where it is not. */
+export const useProbe = create<{ readonly place: readonly [number, number, number] | null }>(() => ({ place: null }));
+
 const VEIL_FRAGMENT = /* glsl */ `
   precision highp float;
   precision highp sampler3D;
@@ -154,7 +186,7 @@ export function SlicePlane({ slice }: { slice: Slice }): ReactNode {
     size = [nx * slice.cellM, ny * slice.cellM] as const,
     [a, b] = ([0, 1, 2] as const).filter((x) => x !== slice.axis);
   const texture = useMemo(() => {
-    const t = new THREE.DataTexture(pictured(slice.values, ...rangeOf(slice.values)), nx, ny, THREE.RGBAFormat);
+    const t = new THREE.DataTexture(pictured(slice.values, ...spanOf(slice.values)), nx, ny, THREE.RGBAFormat);
     t.minFilter = t.magFilter = THREE.LinearFilter;
     t.needsUpdate = true;
     return t;
@@ -169,7 +201,12 @@ export function SlicePlane({ slice }: { slice: Slice }): ReactNode {
     return new THREE.Matrix4().makeBasis(along(a), along(b), along(slice.axis)).setPosition(at);
   }, [slice, a, b, size[0], size[1]]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
-    <mesh matrixAutoUpdate={false} matrix={matrix} raycast={() => null}>
+    <mesh
+      matrixAutoUpdate={false}
+      matrix={matrix}
+      onPointerMove={(e) => useProbe.setState({ place: e.point.toArray() })}
+      onPointerLeave={() => useProbe.setState({ place: null })}
+    >
       <planeGeometry args={[size[0], size[1]]} />
       <meshBasicMaterial map={texture} side={THREE.DoubleSide} transparent opacity={0.82} depthWrite={false} toneMapped={false} />
     </mesh>

@@ -15,7 +15,7 @@ import type { CurrentPart, Recipe, StandingPart } from '@bramblemist/core/recipe
 import type { ShownBrick } from '../live/use-live';
 import { select, useSelection } from '../data/selection';
 import type { Seen } from '../seeing/messages';
-import { ForceArrows, RegionVeil, SlicePlane } from './Air';
+import { AirLines, ForceArrows, RegionVeil, SlicePlane } from './Air';
 import { Handle, useHandle } from './Handle';
 import { HARDWARE, Medium } from './Medium';
 import { Room } from './Room';
@@ -171,6 +171,7 @@ export function Viewport({ recipe, assets, look, shown, handle, seen, arrows }: 
         ))}
       {seen?.veil && <RegionVeil veil={seen.veil} />}
       {seen?.slice && <SlicePlane slice={seen.slice} />}
+      {seen?.lines && <AirLines lines={seen.lines} />}
       {seen?.arrows && arrows && <ForceArrows arrows={seen.arrows} name={arrows} />}
       {shown?.dots && <Particles dots={shown.dots} />}
       <Handle recipe={recipe} />
