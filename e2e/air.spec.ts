@@ -100,7 +100,7 @@ test('a run takes up another wind as it goes; another source starts it again', a
   const note = page.getByText(/Changed while it ran, from frame \d+/);
   await expect(note).toBeVisible({ timeout: 20_000 });
   const at = Number(/from frame (\d+)/.exec((await note.textContent())!)![1]);
-  expect(at).toBeGreaterThan(6);
+  expect(at).toBeGreaterThan(1);
   await expect(page.getByRole('slider', { name: 'Frame' })).toHaveAttribute(
     'aria-valuetext',
     new RegExp(`before ${at} with earlier settings`),

@@ -17,7 +17,10 @@ export const changeVariant = yup
   .object({ recipe: yup.mixed(), look: yup.mixed(), combine: yup.mixed(), note: yup.string().strict().max(500) })
   .noUnknown()
   .strict();
-export const newVariant = yup.object({ note: yup.string().strict().max(500).default('') }).noUnknown();
+/** from: the variant that it is a try on, by default the last one; recipe: its recipe where that differs. */
+export const newVariant = yup
+  .object({ note: yup.string().strict().max(500).default(''), from: yup.number().strict().integer(), recipe: yup.mixed() })
+  .noUnknown();
 export const newBake = yup
   .object({
     voxelSizeM: yup.number().strict().min(0.001, 'must be at least 0.001 m').max(10, 'must be at most 10 m').required('is missing'),

@@ -49,6 +49,31 @@ export function readings(density: usize, u: usize, v: usize, w: usize, ax: usize
   }
 }
 
+/** Σ of a field in the outermost cells at each side, a slot a side: −x +x −y +y −z +z. */
+export function rimSums(f: usize, nx: i32, ny: i32, nz: i32, P: i32, PP: i32, parts: usize, k0: i32, k1: i32): void {
+  for (let k = k0; k < k1; k++) {
+    let left: f64 = 0, right: f64 = 0, low: f64 = 0, high: f64 = 0, all: f64 = 0;
+    const end = k == 0 || k == nz - 1;
+    for (let j = 0; j < ny; j++) {
+      const at = row(f, j, k, P, PP);
+      left += <f64>load<f32>(at);
+      right += <f64>load<f32>(at + (<usize>(nx - 1) << 2));
+      if (!end && j != 0 && j != ny - 1) continue;
+      let s: f64 = 0;
+      for (let i = 0; i < nx; i++) s += <f64>load<f32>(at + (<usize>i << 2));
+      if (j == 0) low = s;
+      if (j == ny - 1) high = s;
+      all += s;
+    }
+    store<f64>(partial(parts, k, 0), left);
+    store<f64>(partial(parts, k, 1), right);
+    store<f64>(partial(parts, k, 2), low);
+    store<f64>(partial(parts, k, 3), high);
+    store<f64>(partial(parts, k, 4), k == 0 ? all : 0);
+    store<f64>(partial(parts, k, 5), k == nz - 1 ? all : 0);
+  }
+}
+
 /** Floats for a screen: the mean over step³ cells of a component's two faces, `next` bytes apart (0: of cells), tightly packed. */
 export function packMeans(f: usize, next: usize, out: usize, step: i32, mx: i32, my: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
   const norm: f32 = <f32>0.5 / <f32>(step * step * step);

@@ -56,6 +56,13 @@ describe('productions, shots and variants', () => {
   test('a new variant is numbered, knows its parent and starts from it', async () => {
     const made = (await server.ask(routes.variants(shot.id), { body: { note: 'slower' } })).data;
     expect(made).toMatchObject({ number: 2, parent: shot.variants[0].id, note: 'slower', recipe: shot.variants[0].recipe });
+    // on another one than the last, with a recipe of its own
+    const recipe = { ...shot.variants[0].recipe, wind: { ...shot.variants[0].recipe.wind, speed: 3 } },
+      first = shot.variants[0].id;
+    const tried = (await server.ask(routes.variants(shot.id), { body: { note: 'windy', from: first, recipe } })).data;
+    expect(tried).toMatchObject({ number: 3, parent: first, recipe });
+    expect((await server.ask(routes.variants(shot.id), { body: { from: 999999 } })).status).toBe(404);
+    expect((await server.ask(routes.variants(shot.id), { body: { recipe: { wind: { speed: -1 } } } })).status).toBe(422);
   });
   test('wrong recipes are refused by place, and the stored one stays', async () => {
     const variant = shot.variants[0];

@@ -7,8 +7,8 @@ import { boundsOfPool, poolViews, type PoolPlace } from '../particles/pool';
 import type { PatternPart, SourcePart, Triple } from '../recipe/recipe';
 import type { Standing } from '../step/compile';
 import { poseAt } from '../step/standing';
-import type { StepState } from '../step/state';
-import { notice } from '../step/trouble';
+import type { Mend, StepState } from '../step/state';
+import { moreSubsteps, notice } from '../step/trouble';
 
 export interface Cover {
   /** The source with its keys as they are in this substep. */
@@ -48,6 +48,13 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
   const end = placed(endS),
     layer = part.fill === 'surface' && FILLABLE.includes(part.shape) ? part.layer / 2 / window.voxelSizeM : 0;
   const stops = source.moves ? stopsOf(placed(state.timeS).shape, end.shape, layer, source.mesh?.wayBetween(state.timeS, endS) ?? 0) : 1;
+  if (stops === MOST_STOPS)
+    notice(state, {
+      kind: 'puffs',
+      what: `${part.name} goes so far in a substep that it is looked at ${MOST_STOPS} times and still leaves gaps: puffs in a row.`,
+      cure: 'Raise the least substeps, or make it slower or larger.',
+      mend: { label: 'more substeps', settings: moreSubsteps(plan.recipe) },
+    });
   const moments = Array.from({ length: stops }, (_, s) =>
     stops === 1 && !source.moves ? end : placed(state.timeS + ((s + 0.5) / stops) * state.dtS),
   );
@@ -141,6 +148,7 @@ function look(state: StepState, part: SourcePart, place: PoolPlace, count: numbe
       kind: 'thin',
       what: `${part.name}: its particles are ${size(2 * r)} across, thinner than a voxel of ${size(h)}; they give off as much, over a whole voxel.`,
       cure: `Let them swell ${Math.ceil(h / (2 * r))} times, or use smaller voxels.`,
+      mend: swollen(state, part, Math.ceil(h / (2 * r))),
     });
   const nearest = asked.map((n) => {
     let least = Infinity;
@@ -159,7 +167,16 @@ function look(state: StepState, part: SourcePart, place: PoolPlace, count: numbe
       kind: 'apart',
       what: `${part.name}: its particles stand ${size(apart)} apart and are ${size(2 * r)} across: single puffs, not one cloud.`,
       cure: `If one cloud is wanted: more particles, or let them swell ${Math.ceil(apart / (2 * r))} times.`,
+      mend: swollen(state, part, Math.ceil(apart / (2 * r))),
     });
+}
+
+function swollen({ plan }: StepState, part: SourcePart, times: number): Mend {
+  const index = plan.recipe.sources.findIndex((s) => s.id === part.id);
+  return {
+    label: `${part.name} swollen ${times} times`,
+    settings: [[`sources.${index}.swell`, Number((part.swell * times).toPrecision(3))]],
+  };
 }
 
 const FILLABLE: readonly string[] = ['sphere', 'box', 'cylinder', 'mesh'];

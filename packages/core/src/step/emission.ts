@@ -1,4 +1,5 @@
 // Stage 3: sources write into the channels, the air and what has to flow out; nothing is written inside an obstacle.
+import { watchSource } from '../readings/incidents';
 import { coverSource, type Cover } from '../sources/cover';
 import { SLAB } from '../grid/sweep';
 import { Words, writeShape } from '../geometry/shape';
@@ -15,6 +16,7 @@ export function emission(state: StepState): void {
   const { plan, team, layout } = state;
   let given = false;
   for (const source of plan.sources) {
+    if (state.substep === 0) watchSource(state, source);
     const cover = coverSource(state, source);
     if (!cover) continue;
     given = true;

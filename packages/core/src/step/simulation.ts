@@ -2,6 +2,7 @@
 import type { Window } from '../grid/lattice';
 import { readField, type Field } from '../grid/memory';
 import type { Team } from '../grid/team';
+import { watchFrame } from '../readings/incidents';
 import { takeReadings, type Readings } from '../readings/readings';
 import { watchForces, type Shares } from '../readings/shares';
 import type { ChannelName, Plan } from './compile';
@@ -36,6 +37,8 @@ export interface Checkpoint {
 
 export class Simulation {
   readonly state: StepState;
+  /** Of the frame before this one; null at the start. */
+  private before: Readings | null = null;
 
   /**
    * @param team a team whose memory holds at least `Simulation.pages(plan, threads)` pages, all zero
@@ -163,6 +166,8 @@ export class Simulation {
       forces,
       ms: performance.now() - start,
     });
+    watchFrame(state, readings, this.before);
+    this.before = readings;
     return { frame: state.frame, readings, notices: state.notices, phasesMs };
   }
 

@@ -16,13 +16,26 @@ export interface Solve {
   met: boolean;
 }
 
+/** A change of settings that would cure something, to be tried at once. */
+export interface Mend {
+  /** What a variant with it is called. */
+  readonly label: string;
+  readonly settings: readonly (readonly [path: string, value: number | string | boolean])[];
+}
+/** What a run looks out for: how it went on, and what readings/incidents.ts finds in its frames. */
+export type NoticeKind =
+  | ('unmet' | 'capped' | 'nowhere to go' | 'crowded' | 'thin' | 'apart' | 'unbound')
+  | ('cut off' | 'nothing' | 'outside' | 'buried' | 'mass' | 'stirred' | 'puffs');
 /** Something that the run noticed and that an artist would want to know. */
 export interface Notice {
-  readonly kind: 'unmet' | 'capped' | 'nowhere to go' | 'crowded' | 'thin' | 'apart' | 'unbound';
+  readonly kind: NoticeKind;
   readonly frame: number;
   readonly substep: number;
   readonly what: string;
   readonly cure: string;
+  /** Where, in the world. */
+  readonly placeM?: Triple;
+  readonly mend?: Mend;
 }
 
 export interface StepState {

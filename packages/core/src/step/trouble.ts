@@ -1,14 +1,20 @@
 // Finds trouble in the substep that makes it: values that are not finite, air that runs away, a pressure that was not found.
 import { readSplit, type Field } from '../grid/memory';
-import type { Triple } from '../recipe/recipe';
+import type { Recipe, Triple } from '../recipe/recipe';
 import { takeContents } from './contents';
 import { sites, SLAB } from '../grid/sweep';
-import { StepTrouble, type StepState } from './state';
+import { StepTrouble, type Notice, type StepState } from './state';
 
 /** No scene of an artist moves air faster than sound, and the method does not hold for it. */
 const FASTEST = 340;
 /** Part of the divergence that may be left where the solver gave up, before the run is stopped. */
 const WORST_LEFT = 0.05;
+
+/** Twice as many substeps at the least, and at the most where that is less, within what a recipe may ask for. */
+export function moreSubsteps({ space }: Recipe): [string, number][] {
+  const least = Math.min(32, 2 * space.substepsLeast);
+  return [['space.substepsLeast', least], ...(least > space.substepsMost ? [['space.substepsMost', least] as [string, number]] : [])];
+}
 
 /** @throws StepTrouble with frame, substep, place and likely cause; the fields then hold the substep that went wrong */
 export function checkSubstep(state: StepState, capped: boolean): void {
@@ -42,6 +48,7 @@ export function checkSubstep(state: StepState, capped: boolean): void {
       kind: 'capped',
       what: `The fastest air crosses ${crossed.toFixed(1)} voxels in a substep, more than the CFL of ${plan.recipe.space.cfl}.`,
       cure: 'Raise the most substeps.',
+      mend: { label: 'more substeps', settings: [['space.substepsMost', Math.min(64, 2 * plan.recipe.space.substepsMost)]] },
     });
   }
   if (!solve.met) {
@@ -55,6 +62,7 @@ export function checkSubstep(state: StepState, capped: boolean): void {
       kind: 'unmet',
       what: `The pressure stopped short of its tolerance, ${(solve.left / solve.before).toExponential(1)} of the divergence is left.`,
       cure: 'Raise the least substeps.',
+      mend: { label: 'more substeps', settings: moreSubsteps(plan.recipe) },
     });
   }
 }
@@ -62,7 +70,7 @@ export function checkSubstep(state: StepState, capped: boolean): void {
 const now = (state: StepState): { frame: number; substep: number } => ({ frame: state.frame, substep: state.substep });
 
 /** Keeps the first of each kind in a frame. */
-export function notice(state: StepState, what: { kind: StepState['notices'][number]['kind']; what: string; cure: string }): void {
+export function notice(state: StepState, what: Omit<Notice, 'frame' | 'substep'>): void {
   if (!state.notices.some((n) => n.kind === what.kind)) state.notices.push({ ...now(state), ...what });
 }
 

@@ -67,17 +67,13 @@ export function shotRoutes(storage: Storage): Router {
     '/shots/:id/variants',
     route(async (req, res) => {
       const shotId = idOf(req),
-        { note } = body(newVariant, req);
+        { note, from, recipe: changed } = body(newVariant, req);
       const last = await found(Variant.findOne({ where: { shotId }, order: [['number', 'DESC']] }), 'shot');
+      const parent = from === undefined ? last : await found(Variant.findOne({ where: { id: from, shotId } }), 'variant of this shot'),
+        recipe = changed === undefined ? parent.recipe : parseRecipe(changed);
       const made = await Variant.create({
-        shotId,
-        number: last.number + 1,
-        parentId: last.id,
-        note,
-        recipe: last.recipe,
-        look: last.look,
-        combine: last.combine,
-        recipeSha256: last.recipeSha256,
+        ...{ shotId, number: last.number + 1, parentId: parent.id, note, recipe },
+        ...{ look: parent.look, combine: parent.combine, recipeSha256: recipeHash(recipe) },
       });
       res.status(201).json(variantInfo(made));
     }),

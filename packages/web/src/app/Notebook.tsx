@@ -6,12 +6,12 @@ import { differences } from '@bramblemist/core/recipe/paths';
 import { useNewVariant } from '../data/queries';
 import type { Readings } from '@bramblemist/core/readings/readings';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import type { Notice } from '@bramblemist/core/step/state';
 import { flush } from '../data/bench';
-import { goTo, usePlayhead } from '../data/playhead';
+import { usePlayhead } from '../data/playhead';
 import { useLive } from '../live/use-live';
 import { Heading, Mark, Plain, Quiet, Section } from '../parts/ui';
 import { useCalm } from '../reel/Reel';
+import { Noticed } from '../stages/Noticed';
 import { ForceShares, type FrameShares } from '../seeing/ForceShares';
 import { ReadingCharts } from '../stages/Run';
 import type { StageKey, StageProps } from '../stages/context';
@@ -54,26 +54,6 @@ const ShotNote = styled.p`
   font: 14px/1.45 ${({ theme }) => theme.serif};
   color: ${({ theme }) => theme.quiet};
 `;
-const Noticed = styled.div`
-  border-top: 1px solid ${({ theme }) => theme.line};
-  padding: 6px 0;
-  p {
-    margin: 2px 0 0;
-    font: 14px/1.35 ${({ theme }) => theme.serif};
-  }
-  em {
-    color: ${({ theme }) => theme.quiet};
-  }
-`;
-
-/** One entry a kind: where it was first noticed, and in how many frames. */
-function byKind(notices: readonly Notice[]): { first: Notice; count: number }[] {
-  return [...new Set(notices.map((n) => n.kind))].map((kind) => {
-    const same = notices.filter((n) => n.kind === kind);
-    return { first: same[0], count: same.length };
-  });
-}
-
 /** Of the live run, at a calm pace. */
 function LiveShares({ recipe }: { recipe: Recipe }): ReactNode {
   const readings = useCalm(
@@ -108,12 +88,12 @@ export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (
   const { shot, variant, bake, stage, chooseVariant } = props;
   const reference = shot.assets.find((a) => a.kind === 'reference'),
     create = useNewVariant(shot.id);
-  const live = useLive((s) => s.notices),
-    notices = useMemo(() => byKind(live), [live]);
   const [note, setNote] = useState<string | null>(null);
   const branch = (text: string): void => {
     setNote(null);
-    void flush().then(() => create.mutate(text.trim() || 'untitled try', { onSuccess: (made) => chooseVariant(made.id) }));
+    void flush().then(() =>
+      create.mutate({ note: text.trim() || 'untitled try', from: variant.id }, { onSuccess: (made) => chooseVariant(made.id) }),
+    );
   };
   return (
     <Aside aria-label="Notebook">
@@ -142,22 +122,7 @@ export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (
         </Section>
       )}
       {stage === 'set-up' && <LiveShares recipe={props.documents.recipe} />}
-      {notices.length > 0 && (
-        <Section>
-          <Heading>Noticed</Heading>
-          {notices.map(({ first, count }) => (
-            <Noticed key={first.kind}>
-              <Plain onPress={() => goTo(first.frame)}>
-                frame {first.frame}
-                {count > 1 ? `, in ${count} frames` : ''}
-              </Plain>
-              <p>
-                {first.what} <em>{first.cure}</em>
-              </p>
-            </Noticed>
-          ))}
-        </Section>
-      )}
+      {stage === 'set-up' && <Noticed {...props} />}
       <Section>
         <Heading>
           Variants <Plain onPress={() => setNote('')}>+ try another</Plain>

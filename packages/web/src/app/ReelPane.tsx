@@ -8,6 +8,7 @@ import { useLive } from '../live/use-live';
 import { Lanes } from '../reel/Lanes';
 import { Reel, useCalm, type FrameState } from '../reel/Reel';
 import type { StageProps } from '../stages/context';
+import { firstOfEach } from '@bramblemist/core/readings/incidents';
 import { setPlaying, useThere, type Source } from './there';
 
 /** The reel's drawing follows the run no more often than this. */
@@ -68,6 +69,8 @@ export function ReelPane({
       return stale ? 'stale' : 'kept';
     };
   }, [drawnFrames, source, stale, live.changedFrom]);
+  const notices = useLive((s) => s.notices),
+    flags = useMemo(() => (source === 'live' ? firstOfEach(notices).map((n) => n.first.frame) : []), [source, notices]);
   const words = {
     running: `${live.rate.toFixed(0)} fr/s live`,
     finished: 'run complete',
@@ -86,6 +89,7 @@ export function ReelPane({
         playing={playing || (source === 'live' && follow && live.status === 'running')}
         stateOf={stateOf}
         readings={drawnReadings}
+        flags={flags}
         note={source === 'live' ? words[live.status] : `bake ${bake?.id ?? ''}`}
         legend={
           source === 'live'

@@ -77,7 +77,10 @@ export const useNewShot = () =>
     (c) => void c.invalidateQueries({ queryKey: keys.board }),
   );
 export const useNewVariant = (shotId: number) =>
-  useAsk((note: string) => ask<VariantInfo>(routes.variants(shotId), { body: { note } }), shotTouched(shotId));
+  useAsk(
+    (input: { note: string; from: number; recipe?: Recipe }) => ask<VariantInfo>(routes.variants(shotId), { body: input }),
+    shotTouched(shotId),
+  );
 export const useStartBake = (shotId: number) =>
   useAsk(
     (input: { variantId: number; voxelSizeM: number; frames: { first: number; last: number } }) =>

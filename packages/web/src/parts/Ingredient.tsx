@@ -7,6 +7,7 @@ import { getAt } from '@bramblemist/core/recipe/paths';
 import { isShown, type Part, type Setting } from '@bramblemist/core/recipe/settings';
 import { Control, type ControlProps } from './controls';
 import type { FormulaPlace } from './Formula';
+import { PART } from './reveal';
 import { pathsIn, tokens, type Token } from './sentence';
 
 const Line = styled.div<{ $off: boolean; $selected: boolean }>`
@@ -165,7 +166,13 @@ export function Ingredient({
   const rest = part.settings.filter((s) => s.path !== 'on' && !inSentence.has(s.path) && isShown(part, s, (path) => getAt(values, path)));
   const hasMore = rest.length > 0 || actions !== undefined || Boolean(under);
   return (
-    <Line $off={getAt(values, 'on') === false} $selected={selected ?? false} onPointerDown={onSelect} onFocus={onSelect}>
+    <Line
+      {...{ [PART]: String(getAt(values, 'id') ?? part.key) }}
+      $off={getAt(values, 'on') === false}
+      $selected={selected ?? false}
+      onPointerDown={onSelect}
+      onFocus={onSelect}
+    >
       {hasMore && (
         <Fold aria-label={`${open ? 'Fold' : 'Unfold'} ${title}`} aria-expanded={open} onPress={() => setOpen(!open)}>
           {open ? <ChevronDown size={14} /> : <ChevronRight size={14} />}

@@ -96,6 +96,8 @@ export interface ReelProps {
   readonly playing: boolean;
   readonly stateOf: (frame: number) => FrameState;
   readonly readings: ReadonlyMap<number, Readings>;
+  /** Frames in which something was noticed for the first time. */
+  readonly flags: readonly number[];
   /** What is said under the buttons. */
   readonly note: string;
   /** What the fill means, for the eye and for screen readers. */
@@ -113,7 +115,7 @@ const CURVES_TOP = 22,
   LABELS = 18;
 
 export function Reel(props: ReelProps): ReactNode {
-  const { first, last, frame, frameRate, playing, stateOf, readings, note, legend, onPlay } = props;
+  const { first, last, frame, frameRate, playing, stateOf, readings, flags, note, legend, onPlay } = props;
   const theme = useTheme(),
     box = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ width: 800, height: 140 });
@@ -182,7 +184,7 @@ export function Reel(props: ReelProps): ReactNode {
         }}
         onPointerMove={(e) => e.buttons === 1 && at(e)}
       >
-        <Drawing first={first} last={last} size={size} readings={readings} runs={runsKey} />
+        <Drawing first={first} last={last} size={size} readings={readings} runs={runsKey} flags={flags} />
         <Legend aria-hidden>
           {CURVES.map((c) => {
             const now = readings.get(frame)?.[c.key];
@@ -209,12 +211,14 @@ const Drawing = memo(function Drawing({
   size,
   readings,
   runs,
+  flags,
 }: {
   first: number;
   last: number;
   size: { width: number; height: number };
   readings: ReadonlyMap<number, Readings>;
   runs: string;
+  flags: readonly number[];
 }): ReactNode {
   const theme = useTheme();
   const count = last - first + 1,
@@ -261,6 +265,9 @@ const Drawing = memo(function Drawing({
           />
         );
       })}
+      {flags.map((f) => (
+        <path key={f} d={`M${x(f) + cell / 2} ${stripY} v-15 l9 4.5 l-9 4.5`} stroke={theme.rust} strokeWidth={1.5} fill={theme.rust} />
+      ))}
       {cell > 3 && (
         <>
           <pattern id="frames" width={cell} height={STRIP_HEIGHT} patternUnits="userSpaceOnUse">

@@ -13,6 +13,7 @@ import { flush } from '../data/bench';
 import { usePlayhead } from '../data/playhead';
 import { ForceShares } from '../seeing/ForceShares';
 import { useCost, useStartBake, useStopJob } from '../data/queries';
+import { Preflight } from './Noticed';
 import { ChoiceWord } from '../parts/controls';
 import { Bar, Button, bytes, duration, Heading, Mark, Primary, Quiet, Section, Trouble } from '../parts/ui';
 import type { StageProps } from './context';
@@ -75,7 +76,8 @@ export function timeLeft(job: JobInfo): string {
   return `${duration((spent / job.done) * (job.total - job.done))} left`;
 }
 
-export function Run({ shot, variant, documents, bake, chooseBake }: StageProps): ReactNode {
+export function Run(props: StageProps): ReactNode {
+  const { shot, variant, documents, bake, chooseBake } = props;
   const { space } = documents.recipe;
   const [times, setTimes] = useState('1');
   const start = useStartBake(shot.id),
@@ -116,6 +118,7 @@ export function Run({ shot, variant, documents, bake, chooseBake }: StageProps):
           <dt>disk, about</dt>
           <dd>{about(probe.data && bytes(probe.data.diskBytes))}</dd>
         </Table>
+        <Preflight {...props} />
         {cost.error && <Trouble>{cost.error}</Trouble>}
         {start.error && <Trouble>{start.error.message}</Trouble>}
         <Primary

@@ -19,6 +19,7 @@ import { AirLines, ForceArrows, RegionVeil, SlicePlane } from './Air';
 import { Handle, useHandle } from './Handle';
 import { HARDWARE, Medium } from './Medium';
 import { Room } from './Room';
+import { NoticedPlaces } from './NoticedPlaces';
 import { inMetresOnce } from './shapes';
 import { PaintedOn, Particles, Shape } from './Standing';
 
@@ -174,6 +175,7 @@ export function Viewport({ recipe, assets, look, shown, handle, seen, arrows }: 
       {seen?.lines && <AirLines lines={seen.lines} />}
       {seen?.arrows && arrows && <ForceArrows arrows={seen.arrows} name={arrows} />}
       {shown?.dots && <Particles dots={shown.dots} />}
+      <NoticedPlaces edge={Math.min(...space.size)} />
       <Handle recipe={recipe} />
       <Rig recipe={recipe} look={look} handle={handle} />
       <Medium shown={shown} look={look} />

@@ -1,0 +1,194 @@
+// What would go wrong, what the run noticed, and the walk to what is missing: each with the change that would cure it, to be
+// tried as a variant.
+import { Flag } from 'lucide-react';
+import { useMemo, useState, type ReactNode } from 'react';
+import { useNavigate } from 'react-router';
+import styled from 'styled-components';
+import { firstOfEach } from '@bramblemist/core/readings/incidents';
+import { findings, whyNothing, type Finding, type Link } from '@bramblemist/core/readings/preflight';
+import { setAt } from '@bramblemist/core/recipe/paths';
+import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
+import { compile, type Plan } from '@bramblemist/core/step/compile';
+import type { Mend } from '@bramblemist/core/step/state';
+import { flush } from '../data/bench';
+import { useAssets } from '../data/files';
+import { goTo, usePlayhead } from '../data/playhead';
+import { useNewVariant } from '../data/queries';
+import { select } from '../data/selection';
+import { useLive } from '../live/use-live';
+import { Heading, Mark, Plain, Quiet, Section, Trouble } from '../parts/ui';
+import { reveal } from '../parts/reveal';
+import type { StageProps } from './context';
+
+const Card = styled.div`
+  border-top: 1px solid ${({ theme }) => theme.line};
+  padding: 6px 0;
+  p {
+    margin: 2px 0 0;
+    font: 14px/1.35 ${({ theme }) => theme.serif};
+  }
+  em {
+    color: ${({ theme }) => theme.quiet};
+  }
+`;
+const Chain = styled.ol`
+  list-style: none;
+  margin: 4px 0 0;
+  padding: 0;
+  li {
+    padding: 3px 0;
+  }
+  p {
+    margin: 2px 0 0 18px;
+    font: 14px/1.35 ${({ theme }) => theme.serif};
+  }
+`;
+
+/** The plan of a recipe as it stands; null while a file is on its way or something is missing. */
+function usePlan(recipe: Recipe): Plan | null {
+  const assets = useAssets(recipe);
+  return useMemo(() => {
+    try {
+      return compile(recipe, { assets });
+    } catch {
+      return null;
+    }
+  }, [recipe, assets]);
+}
+
+/** Goes to a part of the page, or to the stage that it is in. */
+function useGo(shotId: number): (part: string) => void {
+  const navigate = useNavigate();
+  return (part) => {
+    if (part === 'light') return void navigate(`/shots/${shotId}/light`);
+    select(part);
+    reveal(part);
+  };
+}
+
+const MARKS = { true: 'well', false: 'trouble', null: 'idle' } as const;
+function ChainLink({ link, go }: { link: Link; go: (part: string) => void }): ReactNode {
+  return (
+    <li>
+      <Mark state={MARKS[String(link.holds) as 'true']}>{link.name}</Mark>
+      {link.holds === false && (
+        <p>
+          {link.says}{' '}
+          {link.part && (
+            <Plain style={{ textDecoration: 'underline' }} onPress={() => go(link.part)}>
+              go there
+            </Plain>
+          )}
+        </p>
+      )}
+    </li>
+  );
+}
+
+/** Tries a change as a new variant of this one. */
+function useTry(
+  { shot, variant, documents: { recipe } }: StageProps,
+  chooseVariant?: (id: number) => void,
+): { tried: (mend?: Mend) => ReactNode; error: Error | null } {
+  const create = useNewVariant(shot.id);
+  const tryIt = (mend: Mend): void => {
+    const changed = mend.settings.reduce((r, [path, value]) => setAt(r, path, value), recipe);
+    void flush().then(() =>
+      create.mutate(
+        { note: mend.label, from: variant.id, recipe: parseRecipe(changed) },
+        { onSuccess: (made) => chooseVariant?.(made.id) },
+      ),
+    );
+  };
+  return {
+    error: create.error,
+    tried: (mend) =>
+      mend && (
+        <Plain style={{ textDecoration: 'underline' }} isDisabled={create.isPending} onPress={() => tryIt(mend)}>
+          try it: {mend.label}
+        </Plain>
+      ),
+  };
+}
+
+/** What would go wrong, before anything is run. */
+function Before({
+  list,
+  go,
+  tried,
+}: {
+  list: readonly Finding[];
+  go: (part: string) => void;
+  tried: (mend?: Mend) => ReactNode;
+}): ReactNode {
+  return list.map((f) => (
+    <Card key={f.what}>
+      <Mark state={f.level === 'stops' ? 'trouble' : 'stale'}>before it runs</Mark> <Plain onPress={() => go(f.part)}>go there</Plain>
+      <p>
+        {f.what} <em>{f.cure}</em> {tried(f.mend)}
+      </p>
+    </Card>
+  ));
+}
+
+/** Before a bake: what would go wrong with it. */
+export function Preflight(props: StageProps): ReactNode {
+  const plan = usePlan(props.documents.recipe),
+    list = useMemo(() => (plan ? findings(plan) : []), [plan]),
+    navigate = useNavigate();
+  if (list.length === 0) return <Quiet>{plan ? 'Nothing stands in its way.' : 'A file is missing or still on its way.'}</Quiet>;
+  return <Before list={list} go={() => void navigate(`/shots/${props.shot.id}/set-up`)} tried={() => null} />;
+}
+
+export function Noticed(props: StageProps & { chooseVariant: (id: number) => void }): ReactNode {
+  const { recipe, look } = props.documents,
+    plan = usePlan(recipe),
+    before = useMemo(() => (plan ? findings(plan) : []), [plan]),
+    live = useLive((s) => s.notices),
+    noticed = useMemo(() => firstOfEach(live), [live]);
+  const { tried, error } = useTry(props, props.chooseVariant),
+    go = useGo(props.shot.id),
+    [asked, setAsked] = useState(false);
+  return (
+    <Section>
+      <Heading>
+        {before.length + noticed.length > 0 ? 'Noticed' : 'Nothing noticed'}{' '}
+        <Plain aria-expanded={asked} onPress={() => setAsked(!asked)}>
+          why do I see nothing?
+        </Plain>
+      </Heading>
+      {asked && plan && <Chained plan={plan} look={look} go={go} />}
+      {asked && !plan && <Quiet>The recipe is not complete: a file is missing or still on its way.</Quiet>}
+      <Before list={before} go={go} tried={tried} />
+      {noticed.map(({ first, count }) => (
+        <Card key={first.kind}>
+          <Plain onPress={() => goTo(first.frame)}>
+            <Flag size={12} /> frame {first.frame}
+            {count > 1 ? `, in ${count} frames` : ''}
+          </Plain>
+          <p>
+            {first.what} <em>{first.cure}</em> {tried(first.mend)}
+          </p>
+        </Card>
+      ))}
+      {error && <Trouble>{error.message}</Trouble>}
+    </Section>
+  );
+}
+
+function Chained({ plan, look, go }: { plan: Plan; look: StageProps['documents']['look']; go: (part: string) => void }): ReactNode {
+  const frame = usePlayhead((s) => s.frame),
+    readings = useLive((s) => s.readings.get(frame) ?? null);
+  const links = whyNothing(plan, look, frame, readings),
+    well = links.every((l) => l.holds);
+  return (
+    <>
+      <Chain aria-label="From a source to the picture">
+        {links.map((l) => (
+          <ChainLink key={l.name} link={l} go={go} />
+        ))}
+      </Chain>
+      {well && <Quiet>All of it holds at frame {frame}: what is there can be seen.</Quiet>}
+    </>
+  );
+}
