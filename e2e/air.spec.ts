@@ -138,3 +138,57 @@ test('a formula: completed, refused where it is wrong, seen on a slice, taken up
   await page.reload();
   await expect(page.getByRole('textbox', { name: 'Keep within bounds, formula' })).toHaveValue('density *= smoothstep(0.9 * m, 1 * m, y)');
 });
+
+test('what is noticed has a cure that is tried as a variant; the walk to what is missing; everything is found by name', async ({
+  page,
+}) => {
+  await newShot(page, 'Noticed by hand', 'chimney-smoke');
+  await complete(page);
+  // the smoke leaves by the right side: a card, the frame, the cure as a new variant
+  await expect(page.getByText(/The medium has reached the right side/)).toBeVisible();
+  await page.getByRole('button', { name: /try it: room [\d.]+ m larger at the right side/ }).click();
+  await expect(page.getByText(/room [\d.]+ m larger at the right side/).first()).toBeVisible();
+  await expect(page.getByRole('spinbutton', { name: 'Space, width' })).toHaveText('6.5 m');
+  await page.getByRole('button', { name: /^1 / }).click();
+  await expect(page.getByRole('spinbutton', { name: 'Space, width' })).toHaveText('5.2 m');
+
+  // Nothing is seen: the walk names the first link and goes there.
+  await page.getByRole('button', { name: 'Unfold Mouth' }).click();
+  await page.getByRole('button', { name: 'Turn off' }).first().click();
+  await expect(page.getByText('Every source is off.')).toBeVisible();
+  await page.getByRole('button', { name: 'why do I see nothing?' }).click();
+  const chain = page.getByRole('list', { name: 'From a source to the picture' });
+  await expect(chain.getByText('Add a source, or turn one on.')).toBeVisible();
+  await chain.getByRole('button', { name: 'go there' }).click();
+  await expect(page.getByRole('button', { name: 'Fold Mouth' })).toBeInViewport();
+
+  // By another word of the trade, from the keyboard alone.
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('dissipation temperature');
+  await expect(page.getByRole('menuitem', { name: /Fading: temperature half-life/ })).toBeVisible();
+  await page.getByRole('menuitem', { name: /Fading: temperature half-life/ }).click();
+  await expect(page.getByRole('figure', { name: 'What is left' })).toBeInViewport();
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog', { name: 'Shortcuts' })).toContainText('find any action or setting');
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(' | ')}`)).toEqual([]);
+  await page.keyboard.press('Escape');
+  const download = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'readings as CSV' }).click();
+  expect((await download).suggestedFilename()).toBe('live_readings.csv');
+});
+
+test('a change that begins later keeps the frames before it', async ({ page }) => {
+  await newShot(page, 'Later by hand', 'kicked-dust');
+  await complete(page);
+  await page.getByRole('slider', { name: 'Frame' }).press('Home');
+  // until frame 8 the same: only frames from 9 on are made anew
+  await type(page, 'Thrown out, until frame', '20 f');
+  const words = page.getByText(/\d+ of 96 computed/);
+  await expect(words).toBeVisible();
+  await expect
+    .poll(async () => Number(/(\d+) of 96/.exec((await words.textContent())!)![1]), { timeout: 20_000 })
+    .toBeGreaterThanOrEqual(8);
+  await complete(page);
+  await expect(words).toHaveText(/96 of 96/);
+});

@@ -1,5 +1,6 @@
 // Incidents: for each a recipe that provokes it and one that must not; preflight and the walk to what is missing, likewise.
 import { LOOK, type Look } from '@bramblemist/core/look/look';
+import { readingsCsv } from '@bramblemist/core/readings/csv';
 import { findings, whyNothing } from '@bramblemist/core/readings/preflight';
 import { setAt } from '@bramblemist/core/recipe/paths';
 import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
@@ -199,4 +200,23 @@ describe('why there is nothing to see', () => {
       'There is medium at this frame',
     );
   });
+});
+
+test('readings as a table: a row a frame, forces as columns, the same numbers', () => {
+  const s = simulate(
+    recipeOf({ space: { sides: ALL_OPEN }, sources: [ball], wind: { speed: 1 }, currents: [{ id: 'j, k', does: 'jet', from: 2 }] }),
+  );
+  const frames = [1, 2, 3].map((frame) => ({ frame, readings: s.advanceFrame().readings }));
+  const [head, ...rows] = readingsCsv(frames)
+    .trim()
+    .split('\n')
+    .map((line) => line.split(/,(?=(?:[^"]*"[^"]*")*[^"]*$)/));
+  expect(rows).toHaveLength(3);
+  for (const row of rows) expect(row).toHaveLength(head.length);
+  expect(head.slice(0, 2)).toEqual(['frame', 'mass']);
+  expect(head.slice(-2)).toEqual(['force wind m/s²', '"force currents/j, k m/s²"']);
+  expect(Number(rows[2][1])).toBe(frames[2].readings.mass);
+  expect(rows.map((r) => r[0])).toEqual(['1', '2', '3']);
+  expect(Number(rows[1][head.length - 2])).toBe(frames[1].readings.forces!.wind);
+  expect(readingsCsv([])).toBe('frame\n');
 });

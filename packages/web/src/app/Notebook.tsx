@@ -4,12 +4,13 @@ import styled from 'styled-components';
 import { routes } from '@bramblemist/contracts/routes';
 import { differences } from '@bramblemist/core/recipe/paths';
 import { useNewVariant } from '../data/queries';
+import { readingsCsv } from '@bramblemist/core/readings/csv';
 import type { Readings } from '@bramblemist/core/readings/readings';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { flush } from '../data/bench';
 import { usePlayhead } from '../data/playhead';
 import { useLive } from '../live/use-live';
-import { Heading, Mark, Plain, Quiet, Section } from '../parts/ui';
+import { Heading, keepAsFile, Mark, Plain, Quiet, Section } from '../parts/ui';
 import { useCalm } from '../reel/Reel';
 import { Noticed } from '../stages/Noticed';
 import { ForceShares, type FrameShares } from '../seeing/ForceShares';
@@ -65,12 +66,20 @@ function LiveShares({ recipe }: { recipe: Recipe }): ReactNode {
   if (frames.length < 2) return null;
   return (
     <Section>
-      <Heading>What moves it</Heading>
+      <Heading>
+        What moves it{' '}
+        <Plain onPress={() => keepAsFile('live_readings.csv', readingsCsv(tableOf(useLive.getState().readings)), 'text/csv')}>
+          readings as CSV
+        </Plain>
+      </Heading>
       <ForceShares recipe={recipe} frames={frames} frame={frame} />
     </Section>
   );
 }
 const CALM_MS = 500;
+
+const tableOf = (readings: ReadonlyMap<number, Readings>): { frame: number; readings: Readings }[] =>
+  [...readings].map(([frame, r]) => ({ frame, readings: r })).sort((a, b) => a.frame - b.frame);
 
 function sharesOf(readings: ReadonlyMap<number, Readings>): FrameShares[] {
   return [...readings].flatMap(([frame, { forces }]) => (forces ? [{ frame, forces }] : [])).sort((a, b) => a.frame - b.frame);
@@ -121,8 +130,8 @@ export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (
           <ShotNote>{shot.note}</ShotNote>
         </Section>
       )}
-      {stage === 'set-up' && <LiveShares recipe={props.documents.recipe} />}
       {stage === 'set-up' && <Noticed {...props} />}
+      {stage === 'set-up' && <LiveShares recipe={props.documents.recipe} />}
       <Section>
         <Heading>
           Variants <Plain onPress={() => setNote('')}>+ try another</Plain>

@@ -1,6 +1,6 @@
 // A shot: the page on the left, the window in the middle, the notebook on the right, the reel below.
 import { Redo2, Undo2 } from 'lucide-react';
-import { memo, useEffect, useMemo, useRef, useState, type ComponentType, type ReactNode } from 'react';
+import { memo, useCallback, useEffect, useMemo, useRef, useState, type ComponentType, type ReactNode } from 'react';
 import { NavLink, useParams } from 'react-router';
 import styled from 'styled-components';
 import type { ShotInfo } from '@bramblemist/contracts/payloads';
@@ -21,6 +21,7 @@ import { Light } from '../stages/Light';
 import { Run } from '../stages/Run';
 import { SetUp } from '../stages/SetUp';
 import type { ViewportHandle } from '../viewport/Viewport';
+import { Finder, Shortcuts } from './Finder';
 import { Notebook } from './Notebook';
 import { ReelPane } from './ReelPane';
 import { playAgain, setPlaying, type Source } from './there';
@@ -132,12 +133,18 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
     usePlayhead.setState({ follow: unfinished, playing: false, frame: frame < b.first || frame > b.last ? b.first : frame });
   }, [bakeKey]);
 
+  const [asked, setAsked] = useState<'find' | 'shortcuts' | null>(null),
+    onFind = useCallback(() => setAsked('find'), []);
   useEffect(() => {
     const onKey = (e: KeyboardEvent): void => {
       const target = e.target as HTMLElement;
       if (target.closest('input, textarea, select, [role=listbox]')) return;
       const command = e.ctrlKey || e.metaKey;
-      if (command && e.key.toLowerCase() === 'z') {
+      if (command && e.key.toLowerCase() === 'k') {
+        e.preventDefault();
+        setAsked('find');
+      } else if (!command && e.key === '?') setAsked('shortcuts');
+      else if (command && e.key.toLowerCase() === 'z') {
         e.preventDefault();
         if (e.shiftKey) redo();
         else undo();
@@ -158,10 +165,13 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
     () => documents && { shot, variant, documents, bake, chooseBake: setBakeId },
     [shot, variant, documents, bake],
   );
-  const StagePage = PAGES[stage];
+  const StagePage = PAGES[stage],
+    close = (): void => setAsked(null);
   return (
     <>
-      <ShotBar shot={shot} />
+      <ShotBar shot={shot} onFind={onFind} />
+      {props && <Finder recipe={props.documents.recipe} shotId={shot.id} open={asked === 'find'} onClose={close} />}
+      <Shortcuts open={asked === 'shortcuts'} onClose={close} />
       <Bench>
         <Page aria-label="The page">{props && <StagePage {...props} />}</Page>
         {props ? (
@@ -182,7 +192,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   );
 }
 
-const ShotBar = memo(function ShotBar({ shot }: { shot: ShotInfo }): ReactNode {
+const ShotBar = memo(function ShotBar({ shot, onFind }: { shot: ShotInfo; onFind: () => void }): ReactNode {
   const past = useBench((b) => b.past[b.past.length - 1]?.label),
     future = useBench((b) => b.future[0]?.label);
   const saving = useBench((b) => b.saving),
@@ -205,6 +215,7 @@ const ShotBar = memo(function ShotBar({ shot }: { shot: ShotInfo }): ReactNode {
           <Plain aria-label={`Redo ${future ?? ''}`} isDisabled={future === undefined} onPress={redo}>
             <Redo2 size={16} />
           </Plain>
+          <Plain onPress={onFind}>Find ⌃K</Plain>
         </>
       }
     />

@@ -13,7 +13,7 @@ import { brickOf, useBricks, wantBricks } from '../data/bricks';
 import { useAssets } from '../data/files';
 import { usePlayhead } from '../data/playhead';
 import { useSelection } from '../data/selection';
-import { roughVoxelSize, useLive } from '../live/use-live';
+import { chooseThreads, mostThreads, roughVoxelSize, useLive } from '../live/use-live';
 import { ChoiceWord } from '../parts/controls';
 import { bytes, Plain, Trouble } from '../parts/ui';
 import { combineOf } from '../stages/Combine';
@@ -201,9 +201,23 @@ export function WindowPane({
               </Plain>
             </span>
           )}
-          {source === 'live' &&
-            live.voxels > 0 &&
-            `${(live.voxels / 1e6).toFixed(2)} million voxels · ${bytes(live.bytes)} and ${bytes(live.keptBytes)} of states · ${live.threads} ${live.threads === 1 ? 'thread' : 'threads'}`}
+          {source === 'live' && live.voxels > 0 && (
+            <>
+              {(live.voxels / 1e6).toFixed(2)} million voxels · {bytes(live.bytes)} and {bytes(live.keptBytes)} of states ·{' '}
+              <ChoiceWord
+                name="Threads"
+                value={String(live.threads)}
+                options={Array.from({ length: mostThreads() }, (_, n) => ({
+                  value: String(n + 1),
+                  label: n === 0 ? '1 thread' : `${n + 1} threads`,
+                }))}
+                onChange={(v) => {
+                  chooseThreads(Number(v));
+                  playAgain(documents.recipe, longest);
+                }}
+              />
+            </>
+          )}
         </span>
         <span style={{ display: 'flex', gap: 14, marginLeft: 'auto' }}>
           {chosen && (

@@ -170,9 +170,17 @@ export function endLive(): void {
   useLive.setState({ ...EMPTY, run: useLive.getState().run + 1 });
 }
 
-/** Threads for a live run: all cores but what the picture needs. */
+const THREADS = 'bramblemist.live-threads';
+/** Threads that this machine can give. */
+export const mostThreads = (): number => Math.max(1, Math.min(16, navigator.hardwareConcurrency || 2));
+
+/** Threads for a live run: as chosen on this machine, or all cores but what the picture needs. */
 export function liveThreads(): number {
-  return Math.max(1, Math.min(8, (navigator.hardwareConcurrency || 2) - 1));
+  const chosen = Number(localStorage.getItem(THREADS));
+  return chosen >= 1 ? Math.min(chosen, mostThreads()) : Math.max(1, Math.min(8, mostThreads() - 1));
+}
+export function chooseThreads(threads: number): void {
+  localStorage.setItem(THREADS, String(threads));
 }
 
 /** A rough size for playing: so many voxels along the longest side, never finer than the recipe. */

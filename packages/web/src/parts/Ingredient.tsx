@@ -1,13 +1,13 @@
 // One ingredient: a sentence whose words are controls; unfolded, the settings that the sentence leaves out.
 import { ChevronDown, ChevronRight, KeyRound } from 'lucide-react';
-import { Fragment, useState, type ReactNode } from 'react';
+import { Fragment, type ReactNode } from 'react';
 import { Button } from 'react-aria-components';
 import styled from 'styled-components';
 import { getAt } from '@bramblemist/core/recipe/paths';
 import { isShown, type Part, type Setting } from '@bramblemist/core/recipe/settings';
 import { Control, type ControlProps } from './controls';
 import type { FormulaPlace } from './Formula';
-import { PART } from './reveal';
+import { PART, setOpened, useOpened } from './reveal';
 import { pathsIn, tokens, type Token } from './sentence';
 
 const Line = styled.div<{ $off: boolean; $selected: boolean }>`
@@ -112,7 +112,9 @@ export function Ingredient({
   formulaAt,
   actions,
 }: IngredientProps): ReactNode {
-  const [open, setOpen] = useState(false);
+  const key = String(getAt(values, 'id') ?? part.key),
+    open = useOpened((s) => s.parts.has(key)),
+    setOpen = (is: boolean): void => setOpened(key, is);
   const own = getAt(values, 'name'),
     title = typeof own === 'string' ? own : part.title;
   const parsed = tokens(part.sentence),
@@ -167,7 +169,7 @@ export function Ingredient({
   const hasMore = rest.length > 0 || actions !== undefined || Boolean(under);
   return (
     <Line
-      {...{ [PART]: String(getAt(values, 'id') ?? part.key) }}
+      {...{ [PART]: key }}
       $off={getAt(values, 'on') === false}
       $selected={selected ?? false}
       onPointerDown={onSelect}

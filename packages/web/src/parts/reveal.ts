@@ -1,13 +1,25 @@
-// Brings a part of the page into view by its id, or its key where it stands once.
+// Which parts of the page are unfolded, and bringing one into view by its id, or its key where it stands once.
+import { create } from 'zustand';
 
 /** The attribute that an ingredient carries. */
 export const PART = 'data-part';
 
+export const useOpened = create<{ readonly parts: ReadonlySet<string> }>(() => ({ parts: new Set() }));
+export function setOpened(part: string, open: boolean): void {
+  const parts = new Set(useOpened.getState().parts);
+  if (open) parts.add(part);
+  else parts.delete(part);
+  useOpened.setState({ parts });
+}
+
 export function reveal(part: string): void {
-  // a change of what is chosen may have to be drawn first
-  requestAnimationFrame(() => {
-    const found = document.querySelector<HTMLElement>(`[${PART}="${CSS.escape(part)}"]`);
-    void found?.scrollIntoView({ block: 'center' });
-    found?.querySelector<HTMLElement>('button, [tabindex="0"]')?.focus({ preventScroll: true });
-  });
+  setOpened(part, true);
+  // what was unfolded has to be drawn first
+  requestAnimationFrame(() =>
+    requestAnimationFrame(() => {
+      const found = document.querySelector<HTMLElement>(`[${PART}="${CSS.escape(part)}"]`);
+      void found?.scrollIntoView({ block: 'center' });
+      found?.querySelector<HTMLElement>('button, [tabindex="0"]')?.focus({ preventScroll: true });
+    }),
+  );
 }

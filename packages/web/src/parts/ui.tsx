@@ -139,3 +139,13 @@ export function duration(seconds: number): string {
   if (seconds < 5400) return `${Math.round(seconds / 60)} min`;
   return `${(seconds / 3600).toFixed(1)} h`;
 }
+
+/** Hands a text to the browser to keep as a file. */
+export function keepAsFile(name: string, text: string, type: string): void {
+  const url = URL.createObjectURL(new Blob([text], { type })),
+    link = document.createElement('a');
+  link.href = url;
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(url);
+}

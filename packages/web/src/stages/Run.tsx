@@ -4,6 +4,7 @@ import { CartesianGrid, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YA
 import styled, { useTheme } from 'styled-components';
 import type { BakeInfo, JobInfo } from '@bramblemist/contracts/payloads';
 import { windowOver } from '@bramblemist/core/grid/lattice';
+import { readingsCsv } from '@bramblemist/core/readings/csv';
 import { CURVES } from '@bramblemist/core/readings/readings';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { useAssets } from '../data/files';
@@ -15,7 +16,7 @@ import { ForceShares } from '../seeing/ForceShares';
 import { useCost, useStartBake, useStopJob } from '../data/queries';
 import { Preflight } from './Noticed';
 import { ChoiceWord } from '../parts/controls';
-import { Bar, Button, bytes, duration, Heading, Mark, Primary, Quiet, Section, Trouble } from '../parts/ui';
+import { Bar, Button, bytes, duration, Heading, keepAsFile, Mark, Plain, Primary, Quiet, Section, Trouble } from '../parts/ui';
 import type { StageProps } from './context';
 
 const Sizes = [
@@ -211,6 +212,7 @@ export function ReadingCharts({ bake, recipe }: { bake: BakeInfo; recipe: Recipe
   if (data.length < 2) return <Quiet>Readings come with the first frames.</Quiet>;
   return (
     <>
+      <Plain onPress={() => keepAsFile(`bake_${bake.id}_readings.csv`, readingsCsv(bake.frames), 'text/csv')}>as a table (CSV)</Plain>
       {CURVES.filter((c) => bake.frames.some((f) => f.readings[c.key] > 0)).map((c) => (
         <Chart key={c.key}>
           <figcaption>

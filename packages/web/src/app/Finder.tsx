@@ -1,0 +1,266 @@
+// Everything that can be done and set in a shot, found by name: Ctrl-K. And the shortcuts, by `?`.
+import { useMemo, type ReactNode } from 'react';
+import {
+  Autocomplete,
+  Dialog,
+  Heading,
+  Input,
+  Menu,
+  MenuItem,
+  Modal,
+  ModalOverlay,
+  SearchField,
+  Text,
+  useFilter,
+} from 'react-aria-components';
+import { useNavigate } from 'react-router';
+import styled from 'styled-components';
+import { added, type CopiedList } from '@bramblemist/core/recipe/edit';
+import { RECIPE, type Recipe } from '@bramblemist/core/recipe/recipe';
+import { STARTERS } from '@bramblemist/core/recipe/starters';
+import { changeRecipe, redo, undo, useBench } from '../data/bench';
+import { select } from '../data/selection';
+import { reveal } from '../parts/reveal';
+import { forcesOf, forceTitle } from '../seeing/names';
+import { useWish } from '../seeing/use-seeing';
+import { STAGES } from '../stages/context';
+import { newId } from '../stages/page-parts';
+
+const Veil = styled(ModalOverlay)`
+  position: fixed;
+  inset: 0;
+  z-index: 50;
+  background: #0007;
+`;
+const Sheet = styled(Modal)`
+  position: absolute;
+  top: 12vh;
+  left: 50%;
+  width: min(560px, 92vw);
+  transform: translateX(-50%);
+  background: ${({ theme }) => theme.panel};
+  border: 1px solid ${({ theme }) => theme.line};
+  border-radius: 8px;
+  box-shadow: 0 16px 48px #000a;
+  section {
+    outline: none;
+    padding: 12px;
+  }
+  h2 {
+    font: italic 17px/1.2 ${({ theme }) => theme.serif};
+    color: ${({ theme }) => theme.thorn};
+    margin: 0 0 8px;
+  }
+`;
+const Field = styled(Input)`
+  width: 100%;
+  padding: 7px 12px;
+  font: 15px/1.4 ${({ theme }) => theme.sans};
+  color: ${({ theme }) => theme.text};
+  background: ${({ theme }) => theme.raised};
+  border: 1px solid ${({ theme }) => theme.thorn};
+  border-radius: 16px;
+  &::-webkit-search-cancel-button {
+    display: none;
+  }
+`;
+const List = styled(Menu<Entry>)`
+  max-height: 52vh;
+  overflow: auto;
+  margin-top: 8px;
+  outline: none;
+`;
+const Item = styled(MenuItem)`
+  display: grid;
+  padding: 4px 10px;
+  border-radius: 4px;
+  cursor: pointer;
+  outline: none;
+  span:last-child:not(:first-child) {
+    color: ${({ theme }) => theme.quiet};
+    font-size: 12px;
+    line-height: 1.35;
+  }
+  &[data-focused] {
+    background: ${({ theme }) => theme.thorn};
+    color: ${({ theme }) => theme.onThorn};
+    span:last-child:not(:first-child) {
+      color: ${({ theme }) => theme.onThorn};
+    }
+  }
+`;
+const Keys = styled.dl`
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 5px 18px;
+  margin: 0;
+  dt {
+    font-weight: 600;
+    white-space: nowrap;
+  }
+  dd {
+    margin: 0;
+  }
+`;
+
+/** The trade's other words for parts, so that they are found by these too. */
+const ALSO: Readonly<Record<string, string>> = {
+  space: 'domain box resolution voxels frame range substeps cfl time scale sides walls',
+  window: 'bounds adaptive domain fit travel',
+  sources: 'emitter inflow density temperature',
+  obstacles: 'collision collider solid boundary',
+  gravity: 'weight up down',
+  buoyancy: 'lift rise sink warm cold weight medium',
+  wind: 'gust breeze draught',
+  drag: 'damping friction slow',
+  turbulence: 'noise curl churn chaos',
+  edges: 'break-up erosion fine detail wisps',
+  vorticity: 'confinement swirl curl whirls',
+  currents: 'jet spin whirl vortex pull push attractor path pipe shear',
+  fading: 'dissipation decay half-life cooling disappear',
+  spreading: 'viscosity diffusion blur',
+  method: 'advection transport conservative reflection maccormack mass',
+  regions: 'limit mask field falloff place volume',
+  changes: 'multiply override inside region',
+  formulas: 'expression script arithmetic channel',
+  keep: 'channels output export half float colour velocity age',
+};
+
+interface Entry {
+  readonly id: string;
+  readonly name: string;
+  readonly about: string;
+  readonly words: string;
+  readonly act: () => void;
+}
+
+function entriesOf(recipe: Recipe, go: (stage: string) => void): Entry[] {
+  const out: Entry[] = [];
+  const add = (name: string, about: string, act: () => void, words = ''): void => {
+    out.push({ id: String(out.length), name, about, act, words: `${name} ${about} ${words}` });
+  };
+  const show = (part: string): void => {
+    go('set-up');
+    select(part);
+    reveal(part);
+  };
+  const past = useBench.getState().past;
+  for (const s of STAGES) add(`Go to ${s.label}`, 'A stage of the shot.', () => go(s.key));
+  if (past.length > 0) add(`Undo ${past[past.length - 1].label}`, 'Ctrl-Z', undo);
+  add('Redo', 'Ctrl-Shift-Z', redo);
+  for (const part of RECIPE.parts) {
+    const holders = part.many
+      ? (recipe[part.key as 'currents'] as readonly { id: string; name?: string }[]).map((p) => ({ id: p.id, title: p.name ?? part.title }))
+      : [{ id: part.key, title: part.title }];
+    if (part.key === 'curves') continue;
+    for (const { id, title } of holders)
+      for (const s of part.settings) if (s.path !== 'name') add(`${title}: ${s.label}`, s.doc, () => show(id), ALSO[part.key]);
+  }
+  for (const [list, starters] of Object.entries(STARTERS) as [CopiedList | 'patterns', (typeof STARTERS)['sources']][])
+    if (list !== 'patterns')
+      for (const s of starters)
+        add(
+          `Add ${s.name} (${RECIPE.parts.find((p) => p.key === list)!.title.toLowerCase()})`,
+          s.when,
+          () => {
+            const id = newId();
+            changeRecipe(`add ${s.name}`, added(recipe, list, s, id));
+            show(id);
+          },
+          ALSO[list],
+        );
+  for (const name of ['air', 'lines', 'all', ...forcesOf(recipe)])
+    add(
+      `Arrows of ${name === 'air' ? 'the air' : name === 'lines' ? 'the air, as streamlines' : forceTitle(recipe, name)}`,
+      'Drawn into the window.',
+      () => {
+        go('set-up');
+        useWish.setState({ arrows: name });
+      },
+      'show force velocity flow',
+    );
+  return out;
+}
+
+export function Finder({
+  recipe,
+  shotId,
+  open,
+  onClose,
+}: {
+  recipe: Recipe;
+  shotId: number;
+  open: boolean;
+  onClose: () => void;
+}): ReactNode {
+  const navigate = useNavigate(),
+    { contains } = useFilter({ sensitivity: 'base' });
+  const entries = useMemo(
+    () => (open ? entriesOf(recipe, (stage) => void navigate(`/shots/${shotId}/${stage}`)) : []),
+    [open, recipe, navigate, shotId],
+  );
+  return (
+    <Veil isOpen={open} onOpenChange={(is) => !is && onClose()} isDismissable>
+      <Sheet>
+        <Dialog aria-label="Find an action or a setting">
+          <Autocomplete filter={(text, typed) => typed.split(/\s+/).every((word) => contains(text, word))}>
+            <SearchField aria-label="Find" autoFocus>
+              <Field placeholder="What do you want to do or set?" />
+            </SearchField>
+            <List
+              aria-label="What fits"
+              items={entries}
+              renderEmptyState={() => <p>Nothing is called that. Try another word for it.</p>}
+              onAction={(key) => {
+                onClose();
+                entries.find((e) => e.id === key)?.act();
+              }}
+            >
+              {(e) => (
+                <Item id={e.id} textValue={e.words}>
+                  <Text slot="label">{e.name}</Text>
+                  <Text slot="description">{e.about}</Text>
+                </Item>
+              )}
+            </List>
+          </Autocomplete>
+        </Dialog>
+      </Sheet>
+    </Veil>
+  );
+}
+
+const SHORTCUTS: readonly (readonly [string, string])[] = [
+  ['Ctrl-K', 'find any action or setting'],
+  ['?', 'this page'],
+  ['Space', 'play and pause'],
+  ['← →', 'a frame back, a frame on (on the reel)'],
+  ['Page Up, Page Down', 'twelve frames (on the reel)'],
+  ['Home, End', 'first and last frame (on the reel)'],
+  ['Ctrl-Z, Ctrl-Shift-Z', 'undo, redo'],
+  ['h', 'the whole room in the window'],
+  ['drag, Shift-drag, Alt-drag', 'a number; coarser; finer'],
+  ['Enter', 'type into a number: 40 cm, 18 f, 2*0.35 m'],
+  ['double press', 'a number back to its default'],
+  ['Tab', 'complete a word of a formula'],
+];
+
+export function Shortcuts({ open, onClose }: { open: boolean; onClose: () => void }): ReactNode {
+  return (
+    <Veil isOpen={open} onOpenChange={(is) => !is && onClose()} isDismissable>
+      <Sheet>
+        <Dialog aria-label="Shortcuts">
+          <Heading slot="title">Shortcuts</Heading>
+          <Keys>
+            {SHORTCUTS.map(([keys, does]) => (
+              <div key={keys} style={{ display: 'contents' }}>
+                <dt>{keys}</dt>
+                <dd>{does}</dd>
+              </div>
+            ))}
+          </Keys>
+        </Dialog>
+      </Sheet>
+    </Veil>
+  );
+}
