@@ -129,6 +129,38 @@ describe('what a formula works out', () => {
         }
     expect(Math.sqrt(sources / turns)).toBeLessThan(0.12);
   });
+  test('noise four at a time is that of one at a time', () => {
+    const unit = (x: number, y: number, z: number, t: number, seed: number): number => {
+      let h = Math.imul(x, 0x8da6b343) ^ Math.imul(y, 0xd8163841) ^ Math.imul(z, 0xcb1ab31f) ^ Math.imul(t, 0x6c8e9cf5) ^ Math.imul(seed, 0x9e3779b9); // prettier-ignore
+      h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d);
+      h = Math.imul(h ^ (h >>> 12), 0x297a2d39);
+      return ((h ^ (h >>> 15)) >>> 8) / 16777216;
+    };
+    const fade = (t: number): number => t * t * t * (t * (t * 6 - 15) + 10);
+    const at = (p: number[], t: number, seed: number): number => {
+      const b = p.map(Math.floor),
+        f = p.map((v, a) => fade(v - b[a]));
+      let sum = 0;
+      for (let c = 0; c < 8; c++) {
+        const o = [c & 1, (c >> 1) & 1, c >> 2];
+        sum += o.reduce((w, s, a) => w * (s ? f[a] : 1 - f[a]), 1) * unit(b[0] + o[0], b[1] + o[1], b[2] + o[2], t, seed);
+      }
+      return sum;
+    };
+    const s = after('density = noise(position / 0.3, x / (0.5 * m), 7)');
+    holds(
+      s,
+      s.read('density'),
+      (x, y, z) => {
+        const p = [x, y, z].map((v) => v / 0.3),
+          t = x / 0.5,
+          T = Math.floor(t),
+          f = fade(t - T);
+        return at(p, T, 7) * (1 - f) + at(p, T + 1, 7) * f;
+      },
+      3,
+    );
+  });
   test('only in its region and its frames, fading with the edge', () => {
     const region = { id: 'r', shape: 'ground', centre: [0, 0.8, 0], soft: 0.4 };
     const s = simulate(recipeOf({ regions: [region], formulas: [{ text: 'density = 1', where: 'r', from: 2 }] }));

@@ -2,7 +2,7 @@
 // of an instruction goes over the whole block, so that choosing what to do costs little beside doing it.
 import { row } from './common';
 import { curlAt, curlX, curlY, curlZ } from './noise';
-import { valueNoise } from './patterns';
+import { valueNoise4 } from './patterns';
 
 const enum Op {
   CONSTANT = 0, FIELD = 1, FACES = 2, PLACE = 3,
@@ -49,6 +49,13 @@ export function formula(program: usize, nx: i32, ny: i32, P: i32, PP: i32, k0: i
 function near(at: usize): f32 {
   const x = load<f32>(at);
   return x == x ? min<f32>(max<f32>(x, -1e6), 1e6) : 0;
+}
+
+// @ts-ignore: decorator
+@inline
+function near4(at: usize): v128 {
+  const x = v128.load(at), within = f32x4.pmin(f32x4.pmax(x, f32x4.splat(-1e6)), f32x4.splat(1e6));
+  return v128.and(within, f32x4.eq(x, x));
 }
 
 function step(G: Program, I: Instruction, set: usize, o: usize, bytes: usize, i: i32, j: i32, k: i32): void {
@@ -137,8 +144,8 @@ function step(G: Program, I: Instruction, set: usize, o: usize, bytes: usize, i:
       break;
     case Op.NOISE: {
       const d = set + <usize>I.d;
-      for (let n: usize = 0; n < bytes; n += 4)
-        store<f32>(to + n, valueNoise(near(a + n), near(b + n), near(c + n), near(d + n), I.word));
+      for (let n: usize = 0; n < bytes; n += 16)
+        v128.store(to + n, valueNoise4(near4(a + n), near4(b + n), near4(c + n), near4(d + n), I.word));
       break;
     }
     case Op.CURL: { // three registers one behind the other

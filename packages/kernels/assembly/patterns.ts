@@ -38,6 +38,51 @@ export function valueNoise(x: f32, y: f32, z: f32, t: f32, seed: i32): f32 {
   const a = valuesAt(x, y, z, T, seed);
   return f > 0 ? a + f * (valuesAt(x, y, z, T + 1, seed) - a) : a;
 }
+// @ts-ignore: decorator
+@inline
+function fade4(t: v128): v128 {
+  const inner = f32x4.add(f32x4.mul(t, f32x4.sub(f32x4.mul(t, f32x4.splat(6)), f32x4.splat(15))), f32x4.splat(10));
+  return f32x4.mul(f32x4.mul(f32x4.mul(t, t), t), inner);
+}
+// @ts-ignore: decorator
+@inline
+function unit4(key: v128): v128 {
+  let h = v128.xor(key, i32x4.shr_u(key, 15));
+  h = i32x4.mul(h, i32x4.splat(0x2c1b3c6d));
+  h = v128.xor(h, i32x4.shr_u(h, 12));
+  h = i32x4.mul(h, i32x4.splat(0x297a2d39));
+  h = v128.xor(h, i32x4.shr_u(h, 15));
+  return f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(h, 8)), f32x4.splat(1.0 / 16777216.0));
+}
+function valuesAt4(x: v128, y: v128, z: v128, t: v128, seed: i32): v128 {
+  const fx = f32x4.floor(x), fy = f32x4.floor(y), fz = f32x4.floor(z), one = f32x4.splat(1);
+  const u = fade4(f32x4.sub(x, fx)), v = fade4(f32x4.sub(y, fy)), w = fade4(f32x4.sub(z, fz));
+  const kx = i32x4.splat(<i32>0x8da6b343), ky = i32x4.splat(<i32>0xd8163841), kz = i32x4.splat(<i32>0xcb1ab31f);
+  const X0 = i32x4.mul(i32x4.trunc_sat_f32x4_s(fx), kx), Y0 = i32x4.mul(i32x4.trunc_sat_f32x4_s(fy), ky);
+  // what time and seed add stands with z, which is met last
+  const rest = v128.xor(i32x4.mul(t, i32x4.splat(0x6c8e9cf5)), i32x4.splat(seed * <i32>0x9e3779b9));
+  const Z = i32x4.mul(i32x4.trunc_sat_f32x4_s(fz), kz);
+  const Z0 = v128.xor(Z, rest), Z1 = v128.xor(i32x4.add(Z, kz), rest), X1 = i32x4.add(X0, kx), Y1 = i32x4.add(Y0, ky);
+  const u0 = f32x4.sub(one, u), v0 = f32x4.sub(one, v), w0 = f32x4.sub(one, w);
+  const p00 = f32x4.mul(u0, v0), p10 = f32x4.mul(u, v0), p01 = f32x4.mul(u0, v), p11 = f32x4.mul(u, v);
+  const k00 = v128.xor(X0, Y0), k10 = v128.xor(X1, Y0), k01 = v128.xor(X0, Y1), k11 = v128.xor(X1, Y1);
+  let sum = f32x4.mul(f32x4.mul(p00, w0), unit4(v128.xor(k00, Z0)));
+  sum = f32x4.add(sum, f32x4.mul(f32x4.mul(p10, w0), unit4(v128.xor(k10, Z0))));
+  sum = f32x4.add(sum, f32x4.mul(f32x4.mul(p01, w0), unit4(v128.xor(k01, Z0))));
+  sum = f32x4.add(sum, f32x4.mul(f32x4.mul(p11, w0), unit4(v128.xor(k11, Z0))));
+  sum = f32x4.add(sum, f32x4.mul(f32x4.mul(p00, w), unit4(v128.xor(k00, Z1))));
+  sum = f32x4.add(sum, f32x4.mul(f32x4.mul(p10, w), unit4(v128.xor(k10, Z1))));
+  sum = f32x4.add(sum, f32x4.mul(f32x4.mul(p01, w), unit4(v128.xor(k01, Z1))));
+  return f32x4.add(sum, f32x4.mul(f32x4.mul(p11, w), unit4(v128.xor(k11, Z1))));
+}
+/** valueNoise of four places at once, with the same bits. */
+export function valueNoise4(x: v128, y: v128, z: v128, t: v128, seed: i32): v128 {
+  const ft = f32x4.floor(t), f = fade4(f32x4.sub(t, ft)), T = i32x4.trunc_sat_f32x4_s(ft);
+  const a = valuesAt4(x, y, z, T, seed);
+  if (!v128.any_true(f32x4.gt(f, f32x4.splat(0)))) return a;
+  const b = valuesAt4(x, y, z, i32x4.add(T, i32x4.splat(1)), seed);
+  return f32x4.add(a, f32x4.mul(f, f32x4.sub(b, a)));
+}
 /** Nearest of one point in each unit cell (Worley 1996): 1 at a point, falling to 0 a cell away. The points wander with t. */
 function cellular(x: f32, y: f32, z: f32, t: f32, seed: i32): f32 {
   const X = <i32>Mathf.floor(x), Y = <i32>Mathf.floor(y), Z = <i32>Mathf.floor(z);

@@ -111,6 +111,8 @@ export function openDatabase(config: Config['database']): Sequelize {
     port: config.port,
     dialect: 'mariadb',
     logging: false,
+    // a busy machine may take longer than the driver's second
+    dialectOptions: { connectTimeout: 20000 },
     pool: { max: 8 },
     define: { underscored: true },
   });
