@@ -93,7 +93,7 @@ await take('particles', `/shots/${shots.find((x) => x.name === 'Sack drop').id}/
 await take('air', `/shots/${shots.find((x) => x.name === 'Drying kiln').id}/set-up`, async () => {
   await page.getByText('run complete').waitFor({ timeout: 90000 });
   await page.getByRole('slider', { name: 'Frame' }).press('Home');
-  for (let n = 0; n < 4; n++) await page.keyboard.press('PageDown');
+  await page.keyboard.press('ArrowRight');
   const choose = async (name, option) => {
     await page.getByRole('button', { name }).first().click();
     await page.getByRole('option', { name: option, exact: true }).click();

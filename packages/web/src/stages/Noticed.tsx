@@ -152,13 +152,14 @@ export function Noticed(props: StageProps & { chooseVariant: (id: number) => voi
   return (
     <Section>
       <Heading>
-        {before.length + noticed.length > 0 ? 'Noticed' : 'Nothing noticed'}{' '}
+        Noticed{' '}
         <Plain aria-expanded={asked} onPress={() => setAsked(!asked)}>
           why do I see nothing?
         </Plain>
       </Heading>
       {asked && plan && <Chained plan={plan} look={look} go={go} />}
       {asked && !plan && <Quiet>The recipe is not complete: a file is missing or still on its way.</Quiet>}
+      {before.length + noticed.length === 0 && <Quiet>Nothing so far.</Quiet>}
       <Before list={before} go={go} tried={tried} />
       {noticed.map(({ first, count }) => (
         <Card key={first.kind}>
