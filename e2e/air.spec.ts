@@ -54,6 +54,9 @@ test('wind in a region, seen before it is run, and another one inside', async ({
   // The gusts as a curve, the wind as arrows: straw-coloured lines where there were none.
   await page.getByRole('button', { name: 'Unfold Wind', exact: true }).click();
   await expect(page.getByRole('figure', { name: 'Speed of the wind' })).toBeVisible();
+  await page.getByRole('button', { name: 'Set a key for Wind, speed' }).click();
+  await expect(page.getByRole('button', { name: /Wind: speed$/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Undo key Wind: speed' }).click();
   await complete(page);
   await page.getByRole('slider', { name: 'Frame' }).press('Home');
   const straw = (r: number, g: number, b: number): boolean => r > 150 && g > 120 && b < r - 40;

@@ -11,16 +11,16 @@ export const DRAG: Part = {
   keyable: true,
   placed: true,
   live: true,
-  sentence: 'The air’s speed halves in {halfLife} {on}, {where}.',
+  sentence: 'Half-life of the air’s speed by drag: {halfLife}, {on}; {where}.',
   settings: [
     number('halfLife', 'half-life of the speed', 's', [0, 10000], 0, 'Time in which drag takes half of the speed; 0 is no drag.', {
-      word: { is: 0, text: 'no time at all: there is no drag' },
+      word: { is: 0, text: 'endless' },
     }),
     choice(
       'on',
       'slows',
       [
-        ['all', 'wherever it is'],
+        ['all', 'for all air'],
         ['medium', 'as far as it carries the medium'],
       ],
       'All air alike, or as far as there is medium in it: heavy dust that brings the air with it to rest; full at density 1.',

@@ -41,6 +41,13 @@ const KeyButton = styled(Fold)`
   padding: 3px;
   vertical-align: middle;
 `;
+/** The same in a sentence, close to its number. */
+const InSentence = styled.span`
+  ${KeyButton} {
+    margin: 0 0 0 1px;
+    padding: 2px;
+  }
+`;
 const Rows = styled.div`
   border-left: 2px solid ${({ theme }) => theme.thorn};
   margin: 4px 0 6px 2px;
@@ -156,17 +163,16 @@ export function Ingredient({
       if (t.kind === 'when') return t.is.includes(String(getAt(values, t.path))) ? <Fragment key={i}>{show(t.inner)}</Fragment> : null;
       const s = part.settings.find((x) => x.path === t.path);
       if (!s) return null;
-      return mark(i) ? (
+      return (
         <Together key={i}>
           {control(s)}
+          {open && <InSentence>{keyButton(s)}</InSentence>}
           {mark(i)}
         </Together>
-      ) : (
-        <Fragment key={i}>{control(s)}</Fragment>
       );
     });
   const rest = part.settings.filter((s) => s.path !== 'on' && !inSentence.has(s.path) && isShown(part, s, (path) => getAt(values, path)));
-  const hasMore = rest.length > 0 || actions !== undefined || Boolean(under);
+  const hasMore = rest.length > 0 || actions !== undefined || Boolean(under) || note !== undefined;
   return (
     <Line
       {...{ [PART]: key }}
