@@ -82,7 +82,7 @@ test('the ice cellar, from an empty shot', async ({ page }) => {
   await page.getByRole('button', { name: 'Remove', exact: true }).nth(1).click();
   await expect(page.getByRole('button', { name: 'Unfold Cold spill 2' })).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo remove Cold spill 2' }).click();
-  await expect(page.getByRole('button', { name: /fold Cold spill 2/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /fold Cold spill 2/i })).toBeVisible();
   await expect(page.getByText('saved')).toBeVisible();
   await page.reload();
   await expect(page.getByRole('button', { name: 'Unfold Billows', exact: true })).toBeVisible();

@@ -4,6 +4,9 @@ import { create } from 'zustand';
 /** The attribute that an ingredient carries. */
 export const PART = 'data-part';
 
+/** Pixels: more than half of a small page. */
+const LONG = 240;
+
 export const useOpened = create<{ readonly parts: ReadonlySet<string> }>(() => ({ parts: new Set() }));
 export function setOpened(part: string, open: boolean): void {
   const parts = new Set(useOpened.getState().parts);
@@ -18,7 +21,8 @@ export function reveal(part: string): void {
   requestAnimationFrame(() =>
     requestAnimationFrame(() => {
       const found = document.querySelector<HTMLElement>(`[${PART}="${CSS.escape(part)}"]`);
-      void found?.scrollIntoView({ block: 'center' });
+      // of a long part its sentence, at the top, is what is wanted
+      if (found) void found.scrollIntoView({ block: found.offsetHeight > LONG ? 'start' : 'center' });
       found?.querySelector<HTMLElement>('button, [tabindex="0"]')?.focus({ preventScroll: true });
     }),
   );
