@@ -55,7 +55,7 @@ test('wind in a region, seen before it is run, and another one inside', async ({
   await page.getByRole('button', { name: 'Unfold Wind', exact: true }).click();
   await expect(page.getByRole('figure', { name: 'Speed of the wind' })).toBeVisible();
   await page.getByRole('button', { name: 'Set a key for Wind, speed' }).click();
-  await expect(page.getByRole('button', { name: /Wind: speed$/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^▸ Wind: speed$/ })).toBeVisible();
   await page.getByRole('button', { name: 'Undo key Wind: speed' }).click();
   await complete(page);
   await page.getByRole('slider', { name: 'Frame' }).press('Home');
