@@ -106,7 +106,7 @@ const Keys = styled.dl`
 /** The trade's other words for parts, so that they are found by these too. */
 const ALSO: Readonly<Record<string, string>> = {
   space: 'domain box resolution voxels frame range substeps cfl time scale sides walls',
-  window: 'bounds adaptive domain fit travel',
+  window: 'bounds grow shrink fit travel',
   sources: 'emitter inflow density temperature',
   obstacles: 'collision collider solid boundary',
   gravity: 'weight up down',
