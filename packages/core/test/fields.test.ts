@@ -1,5 +1,6 @@
 // Fields in memory, and what is read off them: halos, readings, previews, grids.
 import { takeBrick } from '@bramblemist/core/cache/brick';
+import { takePreview } from '@bramblemist/core/cache/preview';
 import { frameGrids } from '@bramblemist/core/cache/frame';
 import { activeBounds, toDense } from '@bramblemist/core/files/vdb/leaves';
 import { coarser, lattice, type Lattice } from '@bramblemist/core/grid/lattice';
@@ -154,10 +155,21 @@ describe('frames for screen and disk', () => {
       expect(Math.abs((brick.bytes[(K * 8 + J) * 8 + I] / 255) * brick.greatest - mean)).toBeLessThan(brick.greatest / 255);
     }
   });
+  test('a preview carries the colour of the medium, and none where there is none', () => {
+    const colour0 = { how: 'replace', amount: [1, 0.5, 0] },
+      s = simulate(recipeOf({ sources: [{ centre: [0, 0.8, 0], radius: 0.4, colour: colour0 }], keep: { colour: true } }));
+    s.advanceFrame();
+    const { colour } = takeBrick(s),
+      at = (i: number, j: number, k: number): number[] => [...colour!.bytes.subarray(((k * 8 + j) * 8 + i) * 4).subarray(0, 4)];
+    expect(colour!.dims).toEqual([8, 8, 8]);
+    at(4, 4, 4).forEach((v, n) => expect(Math.abs(v - [255, 127.5, 0, 255][n])).toBeLessThan(1));
+    expect(at(0, 0, 0)).toEqual([0, 0, 0, 0]);
+    expect(takeBrick(puff()).colour).toBeNull();
+  });
   test('taking a preview changes nothing of the run', () => {
     const a = puff(),
       b = puff();
-    takeBrick(a);
+    takePreview(a);
     a.advanceFrame();
     b.advanceFrame();
     expect(a.checksum()).toBe(b.checksum());

@@ -2,7 +2,7 @@ import { ByteReader, ByteWriter, FileFault } from '@bramblemist/core/files/bytes
 import { fromHalf, toHalf } from '@bramblemist/core/files/half';
 import { pureZip } from '@bramblemist/core/files/zip';
 import { nodeZip } from '@bramblemist/core/io/node/files';
-import { decodeBrick, encodeBrick } from '@bramblemist/core/cache/brick';
+import { decodePreview, encodePreview } from '@bramblemist/core/cache/preview';
 import { fileStem, frameName } from '@bramblemist/core/cache/manifest';
 import { random } from './run';
 
@@ -72,18 +72,42 @@ describe.each([
   });
 });
 
-test('a preview brick comes back as it was, and damage is noticed', () => {
-  const brick = {
-    frame: 7,
-    dims: [4, 3, 2] as [number, number, number],
-    corner: [1, 2, 3] as [number, number, number],
-    voxelSizeM: 0.5,
-    greatest: 2,
-    bytes: Uint8Array.from({ length: 24 }, (_, n) => n),
-  };
-  expect(decodeBrick(encodeBrick(brick))).toEqual(brick);
-  expect(() => decodeBrick(new Uint8Array(10))).toThrow(FileFault);
-  expect(() => decodeBrick(encodeBrick(brick).subarray(0, 40))).toThrow();
+describe('a preview', () => {
+  const dims: [number, number, number] = [4, 3, 2],
+    corner: [number, number, number] = [1, 2, 3],
+    bytes = Uint8Array.from({ length: 24 }, (_, n) => n);
+  const bare = { frame: 7, dims, corner, voxelSizeM: 0.5, greatest: 2, bytes, colour: null },
+    colour = { dims: [2, 1, 1] as [number, number, number], bytes: Uint8Array.of(255, 0, 10, 255, 0, 0, 0, 0) },
+    // what halves can say
+    glimpse = {
+      frame: 7,
+      dims: [1, 2, 1] as [number, number, number],
+      corner,
+      cellM: 1,
+      values: Float32Array.of(0, 1, 0.5, -2, 8, 0.25, 3, -1, 0, 4),
+    };
+  test.each([
+    ['bare', { brick: bare, glimpse: null }],
+    ['with colour', { brick: { ...bare, colour }, glimpse: null }],
+    ['with the air', { brick: bare, glimpse }],
+    ['with both', { brick: { ...bare, colour }, glimpse }],
+  ])('%s comes back as it was', (_name, preview) => {
+    expect(decodePreview(encodePreview(preview))).toEqual(preview);
+  });
+  test('of the first form is read too', () => {
+    const out = new ByteWriter();
+    out.u32(0x314b4d42);
+    out.i32(7);
+    for (const d of dims) out.u16(d);
+    for (const c of [...corner, 0.5, 2]) out.f32(c);
+    out.bytes(pureZip.deflate(bytes));
+    expect(decodePreview(out.done())).toEqual({ brick: bare, glimpse: null });
+  });
+  test('damage is noticed, wherever it ends', () => {
+    const whole = encodePreview({ brick: { ...bare, colour }, glimpse });
+    expect(() => decodePreview(new Uint8Array(10))).toThrow(FileFault);
+    for (let n = 4; n < whole.length; n++) expect(() => decodePreview(whole.subarray(0, n))).toThrow();
+  });
 });
 
 test('file names are safe and number their frames', () => {

@@ -1,7 +1,9 @@
 // What is drawn of a frame: arrows, streamlines and planes against fields that are known.
-import { takeBrick } from '@bramblemist/core/cache/brick';
+import { apart, takeBrick, type Brick } from '@bramblemist/core/cache/brick';
 import { takeGlimpse, type Glimpse } from '@bramblemist/core/cache/glimpse';
-import { airArrows, shownAt, sliceShown, streamlines } from '@bramblemist/core/readings/flow';
+import { airArrows, channelOf, shownAt, sliceShown, streamlines } from '@bramblemist/core/readings/flow';
+import { sliceDistance } from '@bramblemist/core/readings/seeing';
+import { compile } from '@bramblemist/core/step/compile';
 import type { Simulation } from '@bramblemist/core/step/simulation';
 import { fill, fillVelocity } from './physics/kit';
 import { recipeOf, simulate } from './run';
@@ -58,4 +60,93 @@ test('planes of channels on each axis, density at the brick’s own size', () =>
   const warm = sliceShown(g, null, 'temperature', 1, 0.8);
   expect(at(warm, 3, 9)).toBeCloseTo(20 * warm.atM, 3);
   expect(shownAt(g, 'speed', 0, 0.8, 0)).toBeCloseTo(0.8, 3);
+});
+test('a channel in all cells is what it is at their middles', () => {
+  const { g } = known((x, y, z) => [z, y, -x]);
+  for (const channel of ['density', 'temperature', 'speed', 'speed upward'] as const) {
+    const values = channelOf(g, channel),
+      [nx, ny] = g.dims;
+    for (const [i, j, k] of [
+      [3, 4, 5],
+      [8, 2, 11],
+    ])
+      // prettier-ignore
+      expect(values[(k * ny + j) * nx + i]).toBeCloseTo(
+        shownAt(g, channel, ...(g.corner.map((c, a) => c + ([i, j, k][a] + 0.5) * g.cellM) as [number, number, number])),
+        5,
+      );
+  }
+});
+test('the plane of distances is how far it is to the nearest obstacle, and negative inside', () => {
+  const plan = compile(
+      recipeOf({
+        obstacles: [
+          { shape: 'sphere', centre: [-0.4, 0.8, 0], radius: 0.2 },
+          { shape: 'sphere', centre: [0.4, 0.8, 0], radius: 0.2 },
+        ],
+      }),
+    ),
+    { dims, corner, cellM, values } = sliceDistance(plan, 2, 0, 1);
+  for (let j = 0; j < dims[1]; j++)
+    for (let i = 0; i < dims[0]; i++) {
+      const x = corner[0] + (i + 0.5) * cellM,
+        y = corner[1] + (j + 0.5) * cellM;
+      expect(values[j * dims[0] + i]).toBeCloseTo(Math.hypot(Math.abs(x) - 0.4, y - 0.8) - 0.2, 4);
+    }
+});
+describe('how far apart two frames are', () => {
+  const brick = (at: (i: number) => number, over: Partial<Brick> = {}): Brick => ({
+    ...{ frame: 1, dims: [8, 4, 4], corner: [0, 0, 0], voxelSizeM: 0.5, greatest: 2, colour: null },
+    bytes: Uint8Array.from({ length: 128 }, (_, n) => at(n % 8)),
+    ...over,
+  });
+  test('the same are not, what does not meet is whole, half is half', () => {
+    expect(
+      apart(
+        brick(() => 200),
+        brick(() => 200),
+      ),
+    ).toBeCloseTo(0, 9);
+    expect(
+      apart(
+        brick((i) => (i < 4 ? 200 : 0)),
+        brick((i) => (i < 4 ? 0 : 200)),
+      ),
+    ).toBe(1);
+    expect(
+      apart(
+        brick((i) => (i < 4 ? 200 : 0)),
+        brick((i) => (i >= 2 && i < 6 ? 200 : 0)),
+      ),
+    ).toBeCloseTo(0.5, 9);
+    expect(
+      apart(
+        brick(() => 0),
+        brick(() => 0),
+      ),
+    ).toBe(0);
+  });
+  test('a thinner one by as much as it lacks, whatever its bytes stand for', () => {
+    expect(
+      apart(
+        brick(() => 200),
+        brick(() => 200, { greatest: 1 }),
+      ),
+    ).toBeCloseTo(1 / 3, 6);
+    expect(
+      apart(
+        brick(() => 100),
+        brick(() => 200, { greatest: 1 }),
+      ),
+    ).toBeCloseTo(0, 6);
+  });
+  test('windows that lie elsewhere are held against each other in the world', () => {
+    const moved = brick((i) => (i < 4 ? 200 : 0), { corner: [1, 0, 0] });
+    expect(
+      apart(
+        brick((i) => (i >= 2 && i < 6 ? 200 : 0)),
+        moved,
+      ),
+    ).toBeCloseTo(0, 6);
+  });
 });

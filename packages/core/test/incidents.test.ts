@@ -13,6 +13,10 @@ import { fill, fillVelocity } from './physics/kit';
 import type { Simulation } from '@bramblemist/core/step/simulation';
 
 const ball = { id: 's', name: 'Ball', centre: [0, 0.8, 0], radius: 0.25, density: { amount: 3 } };
+/** A plate that comes at it from the left. */
+const sweeping = (speed: number): object => ({
+  ...{ name: 'Plate', shape: 'box', centre: [-0.6, 0.8, 0], size: [0.3, 1, 1], motion: 'moves', velocity: [speed, 0, 0] },
+});
 /** What so many frames of a recipe notice. */
 function noticed(recipe: Recipe, frames: number, set?: (s: Simulation) => void): Notice[] {
   const s = simulate(recipe);
@@ -71,6 +75,13 @@ const CASES: Case[] = [
     provokes: { sources: [{ ...ball, radius: 0.02, motion: 'moves', velocity: [400, 0, 0] }] },
     not: { sources: [{ ...ball, motion: 'moves', velocity: [3, 0, 0] }] },
     frames: 1,
+  },
+  {
+    kind: 'leak',
+    provokes: { sources: [{ ...ball, until: 1 }], obstacles: [sweeping(0.3)] },
+    not: { sources: [{ ...ball, until: 1 }], obstacles: [sweeping(0)] },
+    frames: 32,
+    cures: true,
   },
   {
     kind: 'capped',

@@ -74,6 +74,26 @@ export function rimSums(f: usize, nx: i32, ny: i32, nz: i32, P: i32, PP: i32, pa
   }
 }
 
+/** Σ of a field in cells whose six faces are all shut, into slot 0: what lies inside of obstacles. */
+export function shutSums(f: usize, ax: usize, ay: usize, az: usize, nx: i32, ny: i32, P: i32, PP: i32, parts: usize, k0: i32, k1: i32): void {
+  const rs = <usize>P << 2, ps = <usize>PP << 2, nothing = f32x4.splat(0);
+  for (let k = k0; k < k1; k++) {
+    let sum: f64 = 0;
+    for (let j = 0; j < ny; j++) {
+      const at = row(0, j, k, P, PP);
+      let s = nothing;
+      for (let o = at, end = at + (<usize>nx << 2); o < end; o += 16) {
+        const open = f32x4.add(
+          f32x4.add(f32x4.add(v128.load(ax + o), v128.load(ax + o, 4)), f32x4.add(v128.load(ay + o), v128.load(ay + o + rs))),
+          f32x4.add(v128.load(az + o), v128.load(az + o + ps)));
+        s = f32x4.add(s, v128.and(v128.load(f + o), f32x4.eq(open, nothing)));
+      }
+      sum += sum4(s);
+    }
+    store<f64>(partial(parts, k, 0), sum);
+  }
+}
+
 /** Floats for a screen: the mean over step³ cells of a component's two faces, `next` bytes apart (0: of cells), tightly packed. */
 export function packMeans(f: usize, next: usize, out: usize, step: i32, mx: i32, my: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
   const norm: f32 = <f32>0.5 / <f32>(step * step * step);

@@ -1,6 +1,4 @@
-// A brick: a small picture of one frame's density for a screen, a byte a voxel.
-import { ByteReader, ByteWriter, FileFault } from '../files/bytes';
-import { pureZip, type ZipCodec } from '../files/zip';
+// A brick: a small picture of one frame's density for a screen, a byte a voxel, with the colour that it carries.
 import type { Simulation } from '../step/simulation';
 import type { Triple } from '../recipe/recipe';
 
@@ -14,10 +12,15 @@ export interface Brick {
   readonly greatest: number;
   /** x fastest. */
   readonly bytes: Uint8Array;
+  /** Null where none is carried. */
+  readonly colour: BrickColour | null;
 }
-
-const MAGIC = 0x314b4d42; // "BMK1"
-const MOST = 512;
+/** Carried colour on a grid with the brick's least corner and voxels twice as large. */
+export interface BrickColour {
+  readonly dims: Triple;
+  /** Red, green, blue and 255; all 0 where there is no medium. x fastest. */
+  readonly bytes: Uint8Array;
+}
 
 /** The present density, averaged down to at most `longest` voxels along an edge. */
 export function takeBrick(simulation: Simulation, longest = 96): Brick {
@@ -31,37 +34,66 @@ export function takeBrick(simulation: Simulation, longest = 96): Brick {
     room = simulation.layout.scratch[2];
   const target = room.address - l.lead * 4;
   team.run('packBytes', dims[2], 4, density.address, target, step, 255 / greatest, dims[0], dims[1], l.rowStride, l.planeStride);
-  const h = window.voxelSizeM;
+  const h = window.voxelSizeM,
+    bytes = new Uint8Array(team.memory.buffer, target, dims[0] * dims[1] * dims[2]).slice();
   return {
     frame: simulation.frame,
     dims,
     voxelSizeM: h * step,
     greatest,
     corner: [window.origin[0] * h, window.origin[1] * h, window.origin[2] * h],
-    bytes: new Uint8Array(team.memory.buffer, target, dims[0] * dims[1] * dims[2]).slice(),
+    bytes,
+    colour: simulation.plan.channels.some((c) => c.name === 'red') ? takeColour(simulation, 2 * step, greatest) : null,
   };
 }
 
-export function encodeBrick(brick: Brick, zip: ZipCodec = pureZip): Uint8Array {
-  const out = new ByteWriter(brick.bytes.length / 4 + 64);
-  out.u32(MAGIC);
-  out.i32(brick.frame);
-  for (const d of brick.dims) out.u16(d);
-  for (const c of brick.corner) out.f32(c);
-  out.f32(brick.voxelSizeM);
-  out.f32(brick.greatest);
-  out.bytes(zip.deflate(brick.bytes));
-  return out.done();
+/** Density below this part of the greatest has no colour of its own. */
+const FAINT = 1e-4;
+
+function takeColour(simulation: Simulation, step: number, greatest: number): BrickColour {
+  const { window, team, layout } = simulation,
+    l = window.lattice,
+    dims = [l.nx, l.ny, l.nz].map((n) => Math.max(1, Math.floor(n / step))) as unknown as Triple,
+    count = dims[0] * dims[1] * dims[2],
+    target = layout.scratch[2].address - l.lead * 4;
+  const [red, green, blue, density] = (['red', 'green', 'blue', 'density'] as const).map((name) => {
+    team.run('packMeans', dims[2], 4, simulation.field(name).address, 0, target, step, dims[0], dims[1], l.rowStride, l.planeStride);
+    return new Float32Array(team.memory.buffer, target, count).slice();
+  });
+  const bytes = new Uint8Array(4 * count);
+  for (let n = 0; n < count; n++) {
+    if (density[n] < FAINT * greatest) continue;
+    const per = 255 / density[n];
+    bytes[4 * n] = Math.min(255, Math.max(0, red[n] * per + 0.5));
+    bytes[4 * n + 1] = Math.min(255, Math.max(0, green[n] * per + 0.5));
+    bytes[4 * n + 2] = Math.min(255, Math.max(0, blue[n] * per + 0.5));
+    bytes[4 * n + 3] = 255;
+  }
+  return { dims, bytes };
 }
 
-export function decodeBrick(data: Uint8Array, zip: ZipCodec = pureZip): Brick {
-  const r = new ByteReader(data);
-  if (r.u32() !== MAGIC) throw new FileFault('This is not a preview brick');
-  const frame = r.i32();
-  const dims: Triple = [r.u16(), r.u16(), r.u16()];
-  if (dims.some((d) => d < 1 || d > MOST)) throw new FileFault('A preview brick has absurd dimensions');
-  const corner: Triple = [r.f32(), r.f32(), r.f32()],
-    voxelSizeM = r.f32(),
-    greatest = r.f32();
-  return { frame, dims, corner, voxelSizeM, greatest, bytes: zip.inflate(r.bytes(r.left), dims[0] * dims[1] * dims[2]) };
+/**
+ * How much of two frames' media lies where the other has none, 0…1: one less twice what both have over the sum of them.
+ * The second is looked up at the middles of the first one's voxels.
+ */
+export function apart(a: Brick, b: Brick): number {
+  const volume = (x: Brick): number => x.voxelSizeM ** 3,
+    mass = (x: Brick): number => (x.bytes.reduce((s, v) => s + v, 0) * x.greatest * volume(x)) / 255,
+    all = mass(a) + mass(b);
+  if (all === 0) return 0;
+  const [nx, ny, nz] = a.dims,
+    [mx, my, mz] = b.dims,
+    at = (n: number, axis: number): number => Math.floor((a.corner[axis] + (n + 0.5) * a.voxelSizeM - b.corner[axis]) / b.voxelSizeM);
+  let both = 0;
+  for (let k = 0, n = 0; k < nz; k++)
+    for (let j = 0; j < ny; j++)
+      for (let i = 0; i < nx; i++, n++) {
+        if (a.bytes[n] === 0) continue;
+        const x = at(i, 0),
+          y = at(j, 1),
+          z = at(k, 2);
+        if (x < 0 || y < 0 || z < 0 || x >= mx || y >= my || z >= mz) continue;
+        both += Math.min(a.bytes[n] * a.greatest, b.bytes[(z * my + y) * mx + x] * b.greatest);
+      }
+  return Math.max(0, 1 - (2 * both * volume(a)) / 255 / all);
 }

@@ -1,7 +1,7 @@
 // Obstacles on the lattice: what they cover of the faces, on every level, and how their motion reaches the air.
 import { SLAB } from '../grid/sweep';
 import { coarsenLevels, SOLID_BYTES, type Level } from '../step/layout';
-import type { StepState } from '../step/state';
+import { reduce, type StepState } from '../step/state';
 import { boundsOf, cellShape, KIND, putFloats, writeShape, type CellShape } from '../geometry/shape';
 import type { Pose } from '../geometry/pose';
 import type { ObstaclePart, Triple } from '../recipe/recipe';
@@ -69,11 +69,22 @@ export function moveObstacles(state: StepState, timeS: number): void {
   const from = [0, 1, 2].map((a) => Math.min(...moved.map((b) => b[0][a]))) as Triple,
     to = [0, 1, 2].map((a) => Math.max(...moved.map((b) => b[1][a]))) as Triple;
   if (from.every((v, a) => v < to[a])) cut(state, [from, to]);
+  watchShut(state);
   eachSolid(
     state,
     (o) => o.moves,
     (solid, planes) => team.run('solidFlow', planes, SLAB, layout.levels[0].block, solid, layout.outflow!.address),
   );
+}
+
+/** What lies in cells that are shut now: transport takes it away, unless it loses nothing and keeps it there. */
+function watchShut(state: StepState): void {
+  const { team, layout, window, plan } = state,
+    l = window.lattice,
+    faces = layout.levels[0].open.map((f) => f.address);
+  team.run('shutSums', l.nz, SLAB, layout.channels[0].address, ...faces, l.nx, l.ny, l.rowStride, l.planeStride, layout.partials);
+  const now = reduce(state, l.nz, 0, 'sum');
+  state.swallowed = plan.channels[0].carried === 'kept' ? Math.max(state.swallowed, now) : state.swallowed + now;
 }
 
 function cut(state: StepState, [from, to]: Box): void {

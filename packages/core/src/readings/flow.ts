@@ -17,6 +17,18 @@ export function shownAt(g: Glimpse, channel: Shown, x: number, y: number, z: num
   return at(channel === 'speed upward' ? 'velocityY' : channel);
 }
 
+/** One of the shown channels in all cells of a glimpse. */
+export function channelOf({ dims, values }: Glimpse, channel: Shown): Float32Array {
+  const count = dims[0] * dims[1] * dims[2],
+    own = (name: (typeof GLIMPSED)[number]): Float32Array => {
+      const n = GLIMPSED.indexOf(name);
+      return values.subarray(n * count, (n + 1) * count);
+    };
+  if (channel !== 'speed') return own(channel === 'speed upward' ? 'velocityY' : channel);
+  const [u, v, w] = [own('velocityX'), own('velocityY'), own('velocityZ')];
+  return u.map((x, n) => Math.hypot(x, v[n], w[n]));
+}
+
 /** The air's speed as arrows, under the name `air`, m/s. */
 export function airArrows(g: Glimpse): Arrows {
   const every = Math.max(1, Math.round(Math.max(...g.dims) / ARROWS)),

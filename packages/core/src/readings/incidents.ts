@@ -16,6 +16,8 @@ const KEPT = 0.01;
 /** Share of the pushes above which turbulence rules, once the shot has begun to move. */
 const RULES = 0.65;
 const BEGUN_AFTER = 6;
+/** Part of the mass inside of obstacles from which it counts as leaking. */
+const LEAKS = 0.005;
 /** Part by which a room is enlarged. */
 const LARGER = 0.25;
 
@@ -47,6 +49,21 @@ export function watchFrame(state: StepState, readings: Readings, before: Reading
       mend: { label: 'density carried without loss', settings: [['method.density', 'kept']] },
     });
   stirred(state, readings);
+  leaking(state, readings);
+}
+
+/** An obstacle that moves over the medium faster than the air makes way: what it covers is lost. */
+function leaking(state: StepState, { leak = 0 }: Readings): void {
+  const moving = state.plan.obstacles.find((o) => o.moves),
+    kept = state.plan.recipe.method.density === 'kept';
+  if (leak < LEAKS || !moving) return;
+  notice(state, {
+    kind: 'leak',
+    what: `${moving.part.name} moves over ${(100 * leak).toFixed(1)} % of the medium in this frame, which leaks into it and is lost.`,
+    cure: `${kept ? 'Move' : 'Carry density without loss, move'} it slower, or use smaller voxels.`,
+    placeM: moving.part.centre,
+    ...(kept ? {} : { mend: { label: 'density carried without loss', settings: [['method.density', 'kept']] } }),
+  });
 }
 
 /** Medium at an open side of the room: what goes on beyond it is not there. */

@@ -1,7 +1,10 @@
 // What each frame is measured by, in SI units.
 import { shape, SLAB } from '../grid/sweep';
 import { reduce, type StepState } from '../step/state';
+import { mediumBox } from '../step/window';
 import type { Shares } from './shares';
+
+export type Sides = readonly [number, number, number, number, number, number];
 
 export interface Readings {
   /** Σ density · voxel volume. */
@@ -19,9 +22,17 @@ export interface Readings {
   readonly divergence: number;
   /** Part of the mass that touches a side of the window. */
   readonly contact: number;
+  /** The same side by side: −x +x −y +y −z +z. Missing, as all below that may be, in frames of earlier programs. */
+  readonly contactSides?: Sides;
+  /** Planes of the world between which density lies above that threshold, m, in the same order; null without any. */
+  readonly extent?: Sides | null;
+  /** Part of the mass that obstacles moved over in the frame faster than it made way. */
+  readonly leak?: number;
+  /** Of the run, bytes. */
+  readonly memory?: number;
   /** Particles that fly. */
   readonly particles: number;
-  /** Of each force, in the frame's last substep; missing in frames of earlier programs. */
+  /** Of each force, in the frame's last substep. */
   readonly forces?: Shares;
   readonly substeps: number;
   readonly cfl: number;
@@ -35,17 +46,6 @@ export interface Readings {
   readonly unmet: number;
   readonly ms: number;
 }
-
-/** The readings that are drawn as curves, with their names and units. */
-export const CURVES = [
-  { key: 'mass', label: 'mass', unit: '' },
-  { key: 'riseHeight', label: 'rise height', unit: 'm' },
-  { key: 'topSpeed', label: 'top speed', unit: 'm/s' },
-  { key: 'divergence', label: 'divergence left', unit: '1/s' },
-  { key: 'particles', label: 'particles', unit: '' },
-  { key: 'substeps', label: 'substeps', unit: '' },
-  { key: 'ms', label: 'time', unit: 'ms' },
-] as const;
 
 interface StepFigures {
   forces: Shares;
@@ -69,8 +69,9 @@ export function takeReadings(state: StepState, figures: StepFigures): Readings {
   team.run('readings', l.nz, SLAB, layout.channels[0].address, u, v, w, x, y, z, ...shape(l), plan.recipe.keep.threshold, layout.partials);
   const sum = (slot: number): number => reduce(state, l.nz, slot, 'sum'),
     most = (slot: number): number => reduce(state, l.nz, slot, 'max');
-  const mass = sum(0);
-  return {
+  const mass = sum(0),
+    part = (v: number): number => (mass > 0 ? v / mass : 0);
+  const whole = {
     mass: mass * cell,
     greatestDensity: most(1),
     volume: sum(3) * cell,
@@ -78,7 +79,18 @@ export function takeReadings(state: StepState, figures: StepFigures): Readings {
     topSpeed: Math.max(...state.topSpeeds),
     kineticEnergy: 0.5 * sum(2) * cell,
     divergence: most(5) / h,
-    contact: mass > 0 ? sum(6) / mass : 0,
+    contact: part(sum(6)),
+  };
+  const density = layout.channels[0].address;
+  team.run('rimSums', l.nz, SLAB, density, ...shape(l), layout.partials);
+  const contactSides = [0, 1, 2, 3, 4, 5].map((side) => part(sum(side))) as unknown as Sides;
+  const box = mediumBox(state, plan.recipe.keep.threshold);
+  return {
+    ...whole,
+    contactSides,
+    extent: box && ([0, 1, 2].flatMap((a) => [box[0][a] * h, box[1][a] * h]) as unknown as Sides),
+    leak: mass + state.swallowed > 0 ? state.swallowed / (mass + state.swallowed) : 0,
+    memory: layout.bytes,
     particles: state.pools.reduce((n, p) => n + p.count, 0),
     forces: figures.forces,
     substeps: figures.substeps,

@@ -1,6 +1,7 @@
 // Seeing how the air is moved, before it is run or beside the run: forces as arrows, regions as weights, and slices through
 // either, through noise and through what a formula does. On grids of their own, rough ones or thin slabs, that stand at a
 // frame of the run by what a glimpse kept of it; without one in still, empty air.
+import { distanceTo } from '../geometry/shape';
 import { glimpseAt, GLIMPSED, type Glimpse } from '../cache/glimpse';
 import { readField, type Field } from '../grid/memory';
 import { sites } from '../grid/sweep';
@@ -11,6 +12,7 @@ import { formulas } from '../step/formulas';
 import { gather } from '../step/forces';
 import { regions } from '../step/regions';
 import type { Simulation } from '../step/simulation';
+import { shapeAt } from '../step/standing';
 import { channelField } from '../step/state';
 
 /** Everywhere that an arrow stands, and what each force pushes with there. */
@@ -205,4 +207,23 @@ const UNITS: Readonly<Record<string, string>> = { push: 'm/s²', temperature: 'K
 /** The recipe with one formula alone, which acts whenever it is looked at. */
 export function withFormulaAlone(recipe: Recipe, index: number, text: string): Recipe {
   return { ...recipe, formulas: [{ ...recipe.formulas[index], on: true, text, from: 0, until: 100000 }] };
+}
+
+/** How far it is to the nearest obstacle over a plane across an axis, m; negative inside of one. */
+export function sliceDistance(plan: Plan, axis: 0 | 1 | 2, atM: number, frame: number): Slice {
+  const { origin, voxelSizeM: h, lattice: l } = plan.window,
+    n = [l.nx, l.ny, l.nz],
+    [a, b] = ([0, 1, 2] as const).filter((x) => x !== axis),
+    timeS = (frame - plan.recipe.space.firstFrame + 1) * plan.frameS,
+    shapes = plan.obstacles.map((o) => shapeAt(plan, 'obstacles', o, timeS, true)),
+    values = new Float32Array(n[a] * n[b]),
+    place: [number, number, number] = [0, 0, 0];
+  place[axis] = atM / h;
+  for (let q = 0, at = 0; q < n[b]; q++)
+    for (let p = 0; p < n[a]; p++) {
+      place[a] = origin[a] + p + 0.5;
+      place[b] = origin[b] + q + 0.5;
+      values[at++] = h * shapes.reduce((least, s) => Math.min(least, distanceTo(s, place)), Infinity);
+    }
+  return { axis, atM, dims: [n[a], n[b]], corner: [origin[a] * h, origin[b] * h], cellM: h, values, unit: 'm' };
 }

@@ -68,6 +68,7 @@ export class Simulation {
       weighed: null,
       witness: null,
       solve: { iterations: 0, before: 0, left: 0, met: true },
+      swallowed: 0,
     };
     const timeS = this.startOf(frame + 1);
     setContents(this.state, roomAt(plan, timeS), from?.contents.window ?? firstWindow(plan), from?.contents ?? null, timeS);
@@ -120,6 +121,7 @@ export class Simulation {
     state.frame++;
     state.substep = 0;
     state.notices = [];
+    state.swallowed = 0;
     const startS = this.startOf(state.frame);
     let rest = plan.frameS,
       iterations = 0,

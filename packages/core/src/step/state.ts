@@ -25,7 +25,7 @@ export interface Mend {
 /** What a run looks out for: how it went on, and what readings/incidents.ts finds in its frames. */
 export type NoticeKind =
   | ('unmet' | 'capped' | 'nowhere to go' | 'crowded' | 'thin' | 'apart' | 'unbound')
-  | ('cut off' | 'nothing' | 'outside' | 'buried' | 'mass' | 'stirred' | 'puffs');
+  | ('cut off' | 'nothing' | 'outside' | 'buried' | 'mass' | 'stirred' | 'puffs' | 'leak');
 /** Something that the run noticed and that an artist would want to know. */
 export interface Notice {
   readonly kind: NoticeKind;
@@ -65,6 +65,8 @@ export interface StepState {
   /** Is told after each force, with the sum so far; see readings/shares.ts. */
   witness: ((name: string) => void) | null;
   solve: Solve;
+  /** Σ of density in cells that moving obstacles have shut, in this frame so far. */
+  swallowed: number;
 }
 
 /** Where a channel lies now; transport swaps fields, so ask again after it. Null where the run does not carry it. */

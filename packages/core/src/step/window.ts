@@ -85,12 +85,12 @@ export function firstWindow(plan: Plan): Window {
   return around(room, cells ?? [middle, middle], rule.margin);
 }
 
-/** Where the medium is, in cells of the world's lattice. */
-function mediumCells(state: StepState): CellBox | null {
-  const { team, layout, window, plan } = state,
+/** Where density lies above a threshold, in cells of the world's lattice. */
+export function mediumBox(state: StepState, threshold: number): CellBox | null {
+  const { team, layout, window } = state,
     l = window.lattice,
     { address } = layout.channels[0];
-  team.run('findBounds', l.nz, SLAB, address, l.nx, l.ny, l.rowStride, l.planeStride, plan.recipe.window.threshold, layout.partials);
+  team.run('findBounds', l.nz, SLAB, address, l.nx, l.ny, l.rowStride, l.planeStride, threshold, layout.partials);
   const parts = new Float64Array(team.memory.buffer, layout.partials, l.nz * 8);
   let box: CellBox | null = null;
   for (let k = 0; k < l.nz; k++) {
@@ -112,7 +112,7 @@ export function fitWindow(state: StepState, timeS: number): void {
   let wanted: Window;
   if (rule.mode === 'whole') wanted = room;
   else {
-    const cells = both(both(mediumCells(state), sourceCells(plan, state.frame)), cloudCells(plan, state.frame, state));
+    const cells = both(both(mediumBox(state, rule.threshold), sourceCells(plan, state.frame)), cloudCells(plan, state.frame, state));
     if (!cells) return;
     const least = around(room, cells, Math.ceil(rule.margin / 2)),
       best = around(room, cells, rule.margin);

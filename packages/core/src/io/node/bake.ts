@@ -1,7 +1,7 @@
 // A bake: every frame of a recipe onto disk, with a manifest that grows by one frame at a time.
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { encodeBrick, takeBrick } from '../../cache/brick';
+import { encodePreview, takePreview } from '../../cache/preview';
 import { frameGrids } from '../../cache/frame';
 import { fileStem, frameName, type CachedFrame, type Manifest } from '../../cache/manifest';
 import { writeVdb } from '../../files/vdb/writer';
@@ -85,7 +85,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
         const file = frameName(stem, report.frame, 'vdb');
         writeWhole(join(folder, file), data);
         if (options.bricks)
-          writeWhole(join(folder, 'preview', frameName(stem, report.frame, 'brick')), encodeBrick(takeBrick(simulation), nodeZip));
+          writeWhole(join(folder, 'preview', frameName(stem, report.frame, 'brick')), encodePreview(takePreview(simulation), nodeZip));
         const { readings, notices } = report;
         const entry: CachedFrame = {
           ...{ frame: report.frame, file, bytes: data.length, sha256: sha256(data), state: simulation.checksum(), readings, notices },

@@ -1,0 +1,94 @@
+// Readings against fields that are known, and the curves that are drawn of them.
+import { CURVES, frontSpeeds } from '@bramblemist/core/readings/curves';
+import type { Readings } from '@bramblemist/core/readings/readings';
+import { fill } from './physics/kit';
+import { recipeOf, simulate } from './run';
+
+const frame = (recipe: object, set: (x: number, y: number, z: number) => number): Readings => {
+  const s = simulate(recipeOf(recipe as Record<string, unknown>));
+  fill(s, 'density', set);
+  return s.advanceFrame().readings;
+};
+const within = (v: number, low: number, high: number): boolean => v > low && v < high;
+
+test('the extent is the box of what is above the threshold, in metres of the world', () => {
+  const { extent, riseHeight, volume, mass } = frame({}, (x, y, z) =>
+    within(x, -0.2, 0.3) && within(y, 0.4, 1) && within(z, 0, 0.1) ? 2 : 0,
+  );
+  for (const [n, v] of [-0.2, 0.3, 0.4, 1, 0, 0.1].entries()) expect(extent![n]).toBeCloseTo(v, 6);
+  expect(riseHeight).toBeCloseTo(1, 6);
+  expect(volume).toBeCloseTo(0.5 * 0.6 * 0.1, 6);
+  expect(mass).toBeCloseTo(2 * 0.5 * 0.6 * 0.1, 6);
+});
+test('without any medium there is no extent', () => {
+  expect(frame({}, () => 0).extent).toBeNull();
+});
+test('contact is told side by side', () => {
+  // the floor's row of cells holds a quarter of it, the right one's column an eighth
+  const r = frame({}, (x, y) => (x > 0 && y < 0.4 ? 1 : 0));
+  expect(r.contactSides![2]).toBeCloseTo(1 / 4, 5);
+  expect(r.contactSides![1]).toBeCloseTo(1 / 8, 5);
+  expect(r.contactSides![0]).toBe(0);
+  expect(r.contactSides![3]).toBe(0);
+  expect(r.contactSides![4]).toBeCloseTo(1 / 16, 5);
+});
+test('what a moving obstacle covers is told, and nothing of one that stands', () => {
+  const box = (velocity: number[]): object => ({
+    ...{ shape: 'box', centre: [-0.6, 0.8, 0], size: [0.3, 1, 1], motion: 'moves', velocity },
+  });
+  // everything holds 1; in a frame it covers one layer of cells of its 0.05 m on, of a height and width of 1 m
+  const moving = frame({ obstacles: [box([2.5, 0, 0])] }, () => 1),
+    still = frame({ obstacles: [box([0, 0, 0])] }, () => 0);
+  expect(moving.leak).toBeGreaterThan(0.02);
+  expect(still.leak).toBe(0);
+  expect(frame({}, () => 1).leak).toBe(0);
+});
+
+const course = (at: (frame: number) => number): { frame: number; readings: Readings }[] =>
+  Array.from({ length: 20 }, (_, n) => ({
+    frame: n + 1,
+    readings: { extent: [-at(n + 1), 0.5, 0, 1, -0.5, 0.5] } as unknown as Readings,
+  }));
+describe('front speed', () => {
+  test('is that of the side which goes outward the fastest', () => {
+    for (const v of frontSpeeds(
+      course((f) => 0.02 * f),
+      1 / 25,
+    ))
+      expect(v).toBeCloseTo(0.5, 6);
+  });
+  test('is steady though the front stands on whole voxels', () => {
+    for (const v of frontSpeeds(
+      course((f) => Math.round(0.3 * f) * 0.1),
+      1 / 25,
+    ).slice(4, -4))
+      expect(Math.abs(v! - 0.75)).toBeLessThan(0.15);
+  });
+  test('is 0 where nothing moves, and nothing where nothing is', () => {
+    expect(
+      frontSpeeds(
+        course(() => 1),
+        0.04,
+      )[9],
+    ).toBeCloseTo(0, 9);
+    const none = course(() => 1).map((f) => ({ ...f, readings: { extent: null } as unknown as Readings }));
+    expect(frontSpeeds(none, 0.04)).toEqual(none.map(() => null));
+  });
+});
+test('every curve has a name of its own, a unit or none, and a value or nothing for each frame', () => {
+  const s = simulate(recipeOf({}));
+  const frames = [1, 2, 3].map(() => {
+    const { frame, readings } = s.advanceFrame();
+    return { frame, readings };
+  });
+  expect(new Set(CURVES.map((c) => c.key)).size).toBe(CURVES.length);
+  for (const c of CURVES) {
+    const values = c.of(frames, 0.04);
+    expect(values).toHaveLength(3);
+    for (const v of values) expect(v === null || Number.isFinite(v)).toBe(true);
+    expect(c.doc.length).toBeGreaterThan(8);
+  }
+  // frames of earlier programs have fewer readings
+  const old = [{ frame: 1, readings: { mass: 1 } as unknown as Readings }];
+  for (const c of CURVES) expect(c.of(old, 0.04)).toHaveLength(1);
+});
