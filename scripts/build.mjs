@@ -80,6 +80,12 @@ const TARGETS = [
     make: () => bundle('packages/cli/src/main.ts', 'packages/cli/build/bramblemist.cjs'),
   },
   {
+    name: 'sensitivities',
+    inputs: [...core, 'packages/cli/src/sensitivities.ts'],
+    output: 'packages/cli/build/sensitivities.cjs',
+    make: () => bundle('packages/cli/src/sensitivities.ts', 'packages/cli/build/sensitivities.cjs'),
+  },
+  {
     name: 'server',
     inputs: [...core, 'packages/contracts/src', 'packages/server/src'],
     output: 'packages/server/build/server.cjs',

@@ -10,6 +10,7 @@ import { benchFormula, benchStep } from './commands/bench';
 import { checkCommand, type CheckArguments } from './commands/check';
 import { infoCommand } from './commands/info';
 import { combineCommand, renderCommand, type CombineArguments, type RenderArguments } from './commands/pictures';
+import { sheetCommand, type SheetArguments } from './commands/sheet';
 import { UsageError } from './failure';
 
 // whoever reads may stop early, as `| head` does
@@ -95,6 +96,24 @@ program
   .option('--frames <A-B>', 'only these frames')
   .option('--json', 'JSON lines instead of a bar')
   .action((folder: string, args: CombineArguments) => combineCommand(folder, args));
+
+program
+  .command('sheet <recipe>')
+  .description('small runs with one or two numbers varied, as pictures side by side in time')
+  .requiredOption('--out <folder>', 'where the pictures go; must not hold a sheet yet')
+  .requiredOption(
+    '--vary <setting=values>',
+    'such as turbulence/strength=0.2,0.4 or sources/lip/radius=0.1,0.2; once or twice',
+    (v: string, all: string[]) => [...all, v],
+    [],
+  )
+  .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
+  .option('--look <file>', 'a look as JSON; by default a camera that sees all of the room')
+  .option('--last <frame>', 'the last frame of each run')
+  .option('--voxel <metres>', 'voxel size instead of the recipe’s')
+  .option('--width <pixels>', 'of a picture', '320')
+  .option('--json', 'JSON lines instead of a bar')
+  .action((path: string, args: SheetArguments) => sheetCommand(path, args));
 
 program
   .command('bench <what>')

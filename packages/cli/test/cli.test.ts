@@ -172,6 +172,43 @@ test('a bake that was killed goes on with --resume and ends with the same files'
   expect(run('bake', 'long.json', '--out', 'elsewhere', '--checkpoint', 'often').err).toMatch(/--checkpoint must be a whole number/);
 });
 
+test('killed at twenty random moments, a bake still ends with the same files', async () => {
+  const long = { ...small, space: { ...small.space, voxelSize: 0.04, lastFrame: 200 }, turbulence: { strength: 0.5 } };
+  writeFileSync(join(folder, 'often.json'), JSON.stringify(long));
+  const args = ['bake', 'often.json', '--checkpoint', '3', '--threads', '2', '--bricks', '--json'];
+  expect(run(...args, '--out', 'never').code).toBe(0);
+  let seed = 7,
+    kills = 0;
+  const random = (): number => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32;
+  while (kills < 20) {
+    const child = spawn(process.execPath, [CLI, ...args, '--out', 'often', '--resume'], {
+      cwd: folder,
+      stdio: ['ignore', 'pipe', 'ignore'],
+    });
+    const ended = new Promise<boolean>((done) => child.once('exit', (code) => done(code === 0)));
+    // a moment after it has begun with its frames, anywhere in the midst of one
+    await new Promise<void>((begun) => {
+      child.stdout.on('data', (data: Buffer) => data.toString().includes('"frame"') && begun());
+      child.once('exit', () => begun());
+    });
+    await new Promise((wait) => setTimeout(wait, 110 * random()));
+    child.kill('SIGKILL');
+    if (await ended) break;
+    kills++;
+  }
+  expect(kills).toBe(20);
+  expect(run(...args, '--out', 'often', '--resume').code).toBe(0);
+  const frames = (at: string): string[] =>
+    (JSON.parse(readFileSync(join(folder, at, 'manifest.json'), 'utf8')) as Manifest).frames.map(
+      (f) => `${f.frame} ${f.sha256} ${f.state}`,
+    );
+  expect(frames('often')).toEqual(frames('never'));
+  expect(frames('often')).toHaveLength(200);
+  for (const { file, sha256: said } of (JSON.parse(readFileSync(join(folder, 'often', 'manifest.json'), 'utf8')) as Manifest).frames)
+    expect(sha256(readFileSync(join(folder, 'often', file)))).toBe(said);
+  expect(readdirSync(join(folder, 'often', 'preview'))).toEqual(readdirSync(join(folder, 'never', 'preview')));
+}, 120_000);
+
 test('files: looked over by check, found beside the recipe or where --files says, named where they are missing', () => {
   const square = 'v 0 0 0\nv 0.4 0 0\nv 0.4 0 0.4\nv 0 0 0.4\nf 4 3 2 1\n';
   writeFileSync(join(folder, 'sheet.obj'), square);
@@ -207,4 +244,48 @@ test('a sequence of particles: looked over, and flown in a bake', () => {
   const { frames } = JSON.parse(readFileSync(join(folder, 'spray', 'manifest.json'), 'utf8')) as Manifest;
   expect(frames[1].readings).toMatchObject({ particles: 2 });
   expect(frames[1].readings.mass).toBeGreaterThan(0);
+});
+
+describe('a trial sheet', () => {
+  test('has pictures of each run, frame by frame, and says how it goes on', () => {
+    const made = run(
+      'sheet',
+      'small.json',
+      '--vary',
+      'buoyancy/lift=0.01,0.05',
+      '--vary',
+      'wind/speed=0,1',
+      '--out',
+      'sheet',
+      '--last',
+      '3',
+      '--width',
+      '48',
+    );
+    expect(made.err).toBe('');
+    const lines = made.out
+      .trim()
+      .split('\n')
+      .map((l) => JSON.parse(l) as { event: string; cell?: number; frame?: number; done?: number; cells?: string[] });
+    expect(lines[0].cells).toHaveLength(4);
+    expect(lines.filter((l) => l.event === 'frame').map((l) => l.cell)).toEqual([0, 1, 2, 3, 0, 1, 2, 3, 0, 1, 2, 3]);
+    for (const n of [0, 1, 2, 3])
+      expect(readdirSync(join(folder, 'sheet', `cell-${n}`)).sort()).toEqual(['cell.0001.png', 'cell.0002.png', 'cell.0003.png']);
+    expect(JSON.parse(readFileSync(join(folder, 'sheet', 'sheet.json'), 'utf8'))).toHaveLength(4);
+    const again = run('sheet', 'small.json', '--vary', 'wind/speed=0,1', '--out', 'sheet');
+    expect(again).toMatchObject({ code: 2, err: expect.stringContaining('Nothing is overwritten') as string });
+  });
+  test.each([
+    [['--vary', 'wind/speed'], 'must be like'],
+    [['--vary', 'wind/sped=1,2'], 'wind/sped'],
+    [['--vary', 'wind/speed=-4'], 'must be from'],
+    [['--vary', 'wind/speed=1', '--last', '99'], '--last'],
+    [['--vary', 'wind/speed=1', '--width', '4'], '--width'],
+  ])('%j is refused with what to do', (args, says) => {
+    expect(run('sheet', 'small.json', '--out', 'refused', ...args)).toMatchObject({
+      code: 2,
+      err: expect.stringContaining(says) as string,
+    });
+    expect(existsSync(join(folder, 'refused'))).toBe(false);
+  });
 });

@@ -3,7 +3,10 @@ import type { Combine } from '@bramblemist/core/combine/combine';
 import type { FileReport } from '@bramblemist/core/files/brought';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Readings } from '@bramblemist/core/readings/readings';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe, Triple } from '@bramblemist/core/recipe/recipe';
+import type { Matte } from '@bramblemist/core/readings/measures';
+import type { Varied } from '@bramblemist/core/readings/sheet';
+import type { Notice } from '@bramblemist/core/step/state';
 
 export interface ShotCard {
   readonly id: number;
@@ -29,6 +32,28 @@ export interface AssetInfo {
   readonly bytes: number;
   readonly width: number;
   readonly height: number;
+  /** Pictures of one sequence share it; empty for one that stands alone. */
+  readonly series: string;
+  readonly frame: number | null;
+}
+
+/** A place to look from, kept by name. */
+export interface View {
+  readonly name: string;
+  readonly eye: Triple;
+  readonly target: Triple;
+  /** mm on a film back of 36 mm. */
+  readonly focal: number;
+}
+/** How a shot's reference is used; what is missing is as at first. */
+export interface ReferenceUse {
+  /** Name of an asset's series, or id of a picture alone. */
+  readonly of?: string;
+  readonly place?: 'beside' | 'over' | 'under';
+  readonly opacity?: number;
+  /** The reference's frame that goes with the shot's first. */
+  readonly first?: number;
+  readonly matte?: Matte;
 }
 
 export interface VariantInfo {
@@ -42,13 +67,13 @@ export interface VariantInfo {
   readonly changedAt: string;
 }
 
-export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'stopped';
-export type JobKind = 'bake' | 'render' | 'combine';
+export type JobState = 'queued' | 'running' | 'paused' | 'done' | 'failed' | 'stopped';
+export type JobKind = 'bake' | 'render' | 'combine' | 'sheet';
 export interface JobInfo {
   readonly id: number;
   readonly kind: JobKind;
   readonly state: JobState;
-  /** The bake, render or combine that it makes. */
+  /** The bake, render, combine or sheet that it makes. */
   readonly targetId: number;
   readonly shotId: number;
   readonly shotName: string;
@@ -80,6 +105,7 @@ export interface FrameInfo {
   readonly frame: number;
   readonly bytes: number;
   readonly readings: Readings;
+  readonly notices: readonly Notice[];
 }
 export interface RenderInfo {
   readonly id: number;
@@ -99,16 +125,34 @@ export interface CombineInfo {
   readonly createdAt: string;
 }
 
+export interface SheetInfo {
+  readonly id: number;
+  readonly variantId: number;
+  readonly variantNumber: number;
+  readonly varied: readonly Varied[];
+  readonly recipe: Recipe;
+  readonly voxelSizeM: number;
+  readonly first: number;
+  readonly last: number;
+  readonly job: JobInfo | null;
+  /** Why runs ended before their last frame, by their place in the sheet. */
+  readonly troubles: readonly (string | null)[];
+  readonly createdAt: string;
+}
+
 export interface ShotInfo {
   readonly id: number;
   readonly name: string;
   readonly note: string;
+  readonly views: readonly View[];
+  readonly reference: ReferenceUse;
   readonly production: { readonly id: number; readonly name: string };
   readonly variants: readonly VariantInfo[];
   readonly bakes: readonly BakeInfo[];
   readonly renders: readonly RenderInfo[];
   readonly combines: readonly CombineInfo[];
   readonly assets: readonly AssetInfo[];
+  readonly sheets: readonly SheetInfo[];
 }
 
 /** Server-sent: something about a shot changed; `job` carries progress. */

@@ -13,6 +13,45 @@ export const newShot = yup
   .object({ productionId: yup.number().strict().integer().required('is missing'), name, example: yup.string().strict().max(60) })
   .noUnknown()
   .strict();
+const finite = (low: number, high: number) => yup.number().strict().min(low).max(high).required('is missing');
+const place = yup.array(finite(-1e4, 1e4)).length(3, 'must be three numbers').required('is missing');
+const view = yup
+  .object({
+    name: yup.string().strict().trim().min(1, 'must not be empty').max(60).required('is missing'),
+    eye: place,
+    target: place,
+    focal: finite(4, 600),
+  })
+  .noUnknown()
+  .strict();
+const part = yup.number().strict().min(0).max(1);
+const matte = yup
+  .object({
+    by: yup.string().strict().oneOf(['luminance', 'outline']).required('is missing'),
+    from: part.required('is missing'),
+    to: part.required('is missing'),
+    points: yup.array(yup.array(part.required()).length(2).required()).min(3, 'must have at least three corners').max(200),
+  })
+  .noUnknown()
+  .strict()
+  .test('points', 'must have the corners of its outline', (m) => m?.by !== 'outline' || (m.points?.length ?? 0) >= 3);
+export const changeShot = yup
+  .object({
+    views: yup.array(view).max(40, 'must be at most 40'),
+    reference: yup
+      .object({
+        of: yup.string().strict().max(200),
+        place: yup.string().strict().oneOf(['beside', 'over', 'under']),
+        opacity: part,
+        first: frame.optional(),
+        matte: matte.default(undefined),
+      })
+      .noUnknown()
+      .strict()
+      .default(undefined),
+  })
+  .noUnknown()
+  .strict();
 export const changeVariant = yup
   .object({ recipe: yup.mixed(), look: yup.mixed(), combine: yup.mixed(), note: yup.string().strict().max(500) })
   .noUnknown()
@@ -25,6 +64,26 @@ export const newBake = yup
   .object({
     voxelSizeM: yup.number().strict().min(0.001, 'must be at least 0.001 m').max(10, 'must be at most 10 m').required('is missing'),
     frames: range.required('is missing'),
+  })
+  .noUnknown()
+  .strict();
+export const newSheet = yup
+  .object({
+    varied: yup
+      .array(
+        yup
+          .object({
+            path: yup.string().strict().max(120).required('is missing'),
+            values: yup.array(yup.number().strict().required('is missing')).min(1, 'must have a value').max(24).required('is missing'),
+          })
+          .noUnknown()
+          .strict(),
+      )
+      .min(1, 'must name a setting')
+      .max(2, 'must be at most two')
+      .required('is missing'),
+    voxelSizeM: yup.number().strict().min(0.001, 'must be at least 0.001 m').max(10, 'must be at most 10 m').required('is missing'),
+    last: frame,
   })
   .noUnknown()
   .strict();

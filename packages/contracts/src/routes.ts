@@ -6,6 +6,8 @@ export const routes = {
   variants: (shotId: number | string) => `/api/shots/${shotId}/variants`,
   variant: (id: number | string) => `/api/variants/${id}`,
   bakes: (variantId: number | string) => `/api/variants/${variantId}/bakes`,
+  sheets: (variantId: number | string) => `/api/variants/${variantId}/sheets`,
+  sheetPicture: (id: number | string, cell: number | string, frame: number | string) => `/api/sheets/${id}/cells/${cell}/frames/${frame}`,
   brick: (bakeId: number | string, frame: number | string) => `/api/bakes/${bakeId}/frames/${frame}/brick`,
   volume: (bakeId: number | string, frame: number | string) => `/api/bakes/${bakeId}/frames/${frame}/volume`,
   package: (bakeId: number | string) => `/api/bakes/${bakeId}/package`,
@@ -20,6 +22,11 @@ export const routes = {
   cost: '/api/cost',
   jobs: '/api/jobs',
   stopJob: (id: number | string) => `/api/jobs/${id}/stop`,
+  pauseJob: (id: number | string) => `/api/jobs/${id}/pause`,
+  /** A job that was paused, stopped or failed goes on. */
+  goOnJob: (id: number | string) => `/api/jobs/${id}/go-on`,
+  /** A job that waits goes before the others. */
+  firstJob: (id: number | string) => `/api/jobs/${id}/first`,
   events: '/api/events',
   health: '/api/health',
 } as const;

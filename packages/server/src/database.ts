@@ -5,8 +5,10 @@ import type { Config } from './config';
 import { openDatabase } from './models';
 import * as first from './migrations/0001-first-tables';
 import * as files from './migrations/0002-files';
+import * as judging from './migrations/0003-judging';
+import * as queue from './migrations/0004-queue';
 
-const MIGRATIONS = [first, files];
+const MIGRATIONS = [first, files, judging, queue];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {
   const sequelize = openDatabase(config);

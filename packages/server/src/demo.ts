@@ -4,6 +4,7 @@ import { dirname, join } from 'node:path';
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { sha256 } from '@bramblemist/core/io/node/files';
 import { readPng } from '@bramblemist/core/io/node/png';
+import type { Matte } from '@bramblemist/core/readings/measures';
 import { LOOK } from '@bramblemist/core/look/look';
 import { example, triesOf } from '@bramblemist/core/recipe/examples';
 import { cameraFor } from '@bramblemist/core/recipe/starting';
@@ -42,6 +43,12 @@ const SHOTS = [
   },
 ] as const;
 
+/** Where the mist lies in the weir's reference: its sky and its hut are bright too. */
+const MIST: Matte = {
+  ...{ by: 'outline', from: 0.42, to: 0.85 },
+  points: [[0, 0.34], [0.2, 0.33], [0.45, 0.36], [0.55, 0.5], [0.7, 0.68], [1, 0.84], [1, 1], [0.4, 1], [0.33, 0.78], [0, 0.72]],
+}; // prettier-ignore
+
 /** The weir's camera is that of its plate; the others look at their whole room. */
 function lookOf(name: string, recipe: Recipe): object {
   return name === 'weir-at-dawn' ? {} : { camera: cameraFor(recipe) };
@@ -65,7 +72,10 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
   const shots: Shot[] = [];
   for (const { example: name, note, variant } of SHOTS) {
     const recipe = await withFiles(example(name), storage, folder, cli);
-    const shot = await Shot.create({ productionId: production.id, name: recipe.name, note });
+    const shot = await Shot.create({
+      ...{ productionId: production.id, name: recipe.name, note },
+      ...(name === 'weir-at-dawn' ? { reference: { matte: MIST } } : {}),
+    });
     shots.push(shot);
     let parentId: number | null = null;
     for (const [n, tried] of [{ note: variant, recipe }, ...triesOf(name)].entries()) {

@@ -1,4 +1,7 @@
 // Rows as the payloads that the browser gets.
+import { join } from 'node:path';
+import { readJson } from '@bramblemist/core/io/node/files';
+import type { SheetCell } from '@bramblemist/core/io/node/sheet';
 import { differences } from '@bramblemist/core/recipe/paths';
 import type {
   AssetInfo,
@@ -7,11 +10,12 @@ import type {
   JobInfo,
   ProductionCard,
   RenderInfo,
+  SheetInfo,
   ShotInfo,
   VariantInfo,
 } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
-import { Asset, Bake, CombineRun, Frame, Job, Production, Render, Shot, Variant } from './models';
+import { Asset, Bake, CombineRun, Frame, Job, Production, Render, Sheet, Shot, Variant } from './models';
 import type { Storage } from './storage/storage';
 
 export function jobInfo(job: Job, shotName: string): JobInfo {
@@ -45,7 +49,16 @@ export function variantInfo(v: Variant): VariantInfo {
 }
 
 export function assetInfo(a: Asset): AssetInfo {
-  return { id: a.id, name: a.name, kind: a.kind, bytes: a.bytes, width: a.width, height: a.height };
+  return {
+    id: a.id,
+    name: a.name,
+    kind: a.kind,
+    bytes: a.bytes,
+    width: a.width,
+    height: a.height,
+    series: a.series,
+    frame: a.frame ?? null,
+  };
 }
 
 /** The newest job of each target. */
@@ -65,16 +78,20 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     Render.findAll({ where: { bakeId: bakes.map((b) => b.id) }, order: [['id', 'ASC']] }),
     Asset.findAll({ where: { shotId: shot.id }, order: [['id', 'ASC']] }),
   ]);
-  const combines = await CombineRun.findAll({ where: { renderId: renders.map((r) => r.id) }, order: [['id', 'ASC']] });
+  const combines = await CombineRun.findAll({ where: { renderId: renders.map((r) => r.id) }, order: [['id', 'ASC']] }),
+    sheets = await Sheet.findAll({ where: { variantId: variants.map((v) => v.id) }, order: [['id', 'ASC']] });
   const byKind = {
     bake: newest(jobs, 'bake', shot.name),
     render: newest(jobs, 'render', shot.name),
     combine: newest(jobs, 'combine', shot.name),
+    sheet: newest(jobs, 'sheet', shot.name),
   };
   return {
     id: shot.id,
     name: shot.name,
     note: shot.note,
+    views: shot.views,
+    reference: shot.reference,
     production: { id: shot.productionId, name: production?.name ?? '' },
     variants: variants.map(variantInfo),
     bakes: bakes.map((b): BakeInfo => {
@@ -92,7 +109,7 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
         recipe: b.recipe,
         // the voxel size is the bake's own, and a name changes no voxel
         outOfDate: variant ? differences(b.recipe, variant.recipe).filter((d) => d.path !== 'space.voxelSize' && d.path !== 'name') : [],
-        frames: own.map((f) => ({ frame: f.frame, bytes: f.bytes, readings: f.readings })),
+        frames: own.map((f) => ({ frame: f.frame, bytes: f.bytes, readings: f.readings, notices: f.notices })),
         createdAt: b.createdAt.toISOString(),
       };
     }),
@@ -114,7 +131,21 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
       createdAt: c.createdAt.toISOString(),
     })),
     assets: assets.map(assetInfo),
+    sheets: sheets.map((s): SheetInfo => ({
+      ...{ id: s.id, variantId: s.variantId, variantNumber: variants.find((v) => v.id === s.variantId)?.number ?? 0 },
+      ...{ varied: s.varied, recipe: s.recipe, voxelSizeM: s.voxelSizeM, first: s.firstFrame, last: s.lastFrame },
+      ...{ job: byKind.sheet.get(s.id) ?? null, troubles: troublesOf(storage.sheetFolder(s.id)), createdAt: s.createdAt.toISOString() },
+    })),
   };
+}
+
+/** From what the runs of a sheet say of themselves. */
+function troublesOf(folder: string): (string | null)[] {
+  try {
+    return (readJson(join(folder, 'sheet.json')) as SheetCell[]).map((c) => c.trouble);
+  } catch {
+    return []; // not begun
+  }
 }
 
 export async function board(storage: Storage): Promise<ProductionCard[]> {

@@ -1,8 +1,10 @@
 // What bakes, renders and combines run, and what is noted of their frames.
+import { rmSync } from 'node:fs';
+import { join } from 'node:path';
 import { writeWhole } from '@bramblemist/core/io/node/files';
-import type { Readings } from '@bramblemist/core/readings/readings';
+import type { CachedFrame } from '@bramblemist/core/cache/manifest';
 import type { JobKind } from '@bramblemist/contracts/payloads';
-import { Asset, Bake, CombineRun, Frame, Render, type Job } from '../models';
+import { Asset, Bake, CombineRun, Frame, Render, Sheet, type Job } from '../models';
 import type { Storage } from '../storage/storage';
 import type { JobRunner } from './engine';
 
@@ -31,20 +33,33 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
           '--files',
           storage.filesFolder(),
           '--bricks',
+          '--resume',
           '--json',
         ];
       },
       async onLine(job: Job, line) {
         if (line.event !== 'frame') return;
-        const { frame, file, bytes, sha256, readings } = line as unknown as {
-          frame: number;
-          file: string;
-          bytes: number;
-          sha256: string;
-          readings: Readings;
-        };
-        await Frame.create({ bakeId: job.targetId, frame, file, bytes, sha256, readings });
+        const { frame, file, bytes, sha256, readings, notices } = line as unknown as CachedFrame;
+        // a bake that goes on makes the frames behind its last whole state once more, with the same bits
+        await Frame.destroy({ where: { bakeId: job.targetId, frame } });
+        await Frame.create({ bakeId: job.targetId, frame, file, bytes, sha256, readings, notices: [...notices] });
       },
+    },
+    sheet: {
+      async command(job) {
+        const sheet = await need(Sheet.findByPk(job.targetId), 'The trial sheet'),
+          recipe = storage.jobFile(job.id, 'recipe'),
+          look = storage.jobFile(job.id, 'look');
+        rmSync(join(storage.sheetFolder(sheet.id), 'sheet.json'), { force: true }); // a sheet that goes on begins anew
+        writeWhole(recipe, JSON.stringify(sheet.recipe));
+        writeWhole(look, JSON.stringify(sheet.look));
+        return [
+          ...['sheet', recipe, '--out', storage.sheetFolder(sheet.id), '--files', storage.filesFolder(), '--look', look],
+          ...['--voxel', String(sheet.voxelSizeM), '--last', String(sheet.lastFrame), '--width', '288', '--json'],
+          ...sheet.varied.flatMap(({ path, values }) => ['--vary', `${path}=${values.join(',')}`]),
+        ];
+      },
+      onLine: async () => {},
     },
     render: {
       async command(job) {

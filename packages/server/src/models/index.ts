@@ -2,9 +2,11 @@
 import { DataTypes, Model, Sequelize, type CreationOptional, type InferAttributes, type InferCreationAttributes } from 'sequelize';
 import type { Combine } from '@bramblemist/core/combine/combine';
 import type { Look } from '@bramblemist/core/look/look';
+import type { Notice } from '@bramblemist/core/step/state';
 import type { Readings } from '@bramblemist/core/readings/readings';
+import type { Varied } from '@bramblemist/core/readings/sheet';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import type { JobKind, JobState } from '@bramblemist/contracts/payloads';
+import type { JobKind, JobState, ReferenceUse, View } from '@bramblemist/contracts/payloads';
 import type { FileReport } from '@bramblemist/core/files/brought';
 import type { Config } from '../config';
 
@@ -21,6 +23,8 @@ export class Shot extends Base<Shot> {
   declare productionId: number;
   declare name: string;
   declare note: CreationOptional<string>;
+  declare views: CreationOptional<View[]>;
+  declare reference: CreationOptional<ReferenceUse>;
 }
 export class Variant extends Base<Variant> {
   declare shotId: number;
@@ -47,6 +51,7 @@ export class Frame extends Base<Frame> {
   declare bytes: number;
   declare sha256: string;
   declare readings: Readings;
+  declare notices: CreationOptional<Notice[]>;
 }
 export class Job extends Base<Job> {
   declare kind: JobKind;
@@ -57,6 +62,10 @@ export class Job extends Base<Job> {
   declare total: CreationOptional<number>;
   declare message: CreationOptional<string | null>;
   declare owner: CreationOptional<string | null>;
+  /** When the server that runs it last said so. */
+  declare beatAt: CreationOptional<Date | null>;
+  /** Greater ones go first. */
+  declare priority: CreationOptional<number>;
   declare startedAt: CreationOptional<Date | null>;
   declare endedAt: CreationOptional<Date | null>;
 }
@@ -68,12 +77,24 @@ export class Asset extends Base<Asset> {
   declare bytes: number;
   declare width: number;
   declare height: number;
+  /** Pictures of one sequence share it; empty for one that stands alone. */
+  declare series: CreationOptional<string>;
+  declare frame: CreationOptional<number | null>;
 }
 export class BroughtFile extends Base<BroughtFile> {
   declare name: string;
   declare sha256: string;
   declare bytes: number;
   declare report: FileReport;
+}
+export class Sheet extends Base<Sheet> {
+  declare variantId: number;
+  declare recipe: Recipe;
+  declare look: Look;
+  declare varied: Varied[];
+  declare voxelSizeM: number;
+  declare firstFrame: number;
+  declare lastFrame: number;
 }
 export class Render extends Base<Render> {
   declare bakeId: number;
@@ -131,7 +152,14 @@ export function openDatabase(config: Config['database']): Sequelize {
   const when = { createdAt: DataTypes.DATE, updatedAt: DataTypes.DATE };
   const note = () => ({ type: DataTypes.STRING(500), allowNull: false, defaultValue: '' });
   Production.init({ id: key(), name: text(120), note: note(), ...when }, { sequelize, tableName: 'productions' });
-  Shot.init({ id: key(), productionId: whole(), name: text(120), note: note(), ...when }, { sequelize, tableName: 'shots' });
+  Shot.init(
+    {
+      ...{ id: key(), productionId: whole(), name: text(120), note: note(), ...when },
+      views: { ...json('views'), defaultValue: '[]' } as never,
+      reference: { ...json('reference'), defaultValue: '{}' } as never,
+    },
+    { sequelize, tableName: 'shots' },
+  );
   Variant.init(
     {
       id: key(),
@@ -160,6 +188,20 @@ export function openDatabase(config: Config['database']): Sequelize {
     },
     { sequelize, tableName: 'bakes' },
   );
+  Sheet.init(
+    {
+      id: key(),
+      variantId: whole(),
+      recipe: json('recipe') as never,
+      look: json('look') as never,
+      varied: json('varied') as never,
+      voxelSizeM: { type: DataTypes.DOUBLE, allowNull: false },
+      firstFrame: whole(),
+      lastFrame: whole(),
+      ...when,
+    },
+    { sequelize, tableName: 'sheets' },
+  );
   Frame.init(
     {
       id: key(),
@@ -169,6 +211,7 @@ export function openDatabase(config: Config['database']): Sequelize {
       bytes: big(),
       sha256: text(64),
       readings: json('readings') as never,
+      notices: { ...json('notices'), defaultValue: '[]' } as never,
       ...when,
     },
     { sequelize, tableName: 'frames' },
@@ -184,6 +227,8 @@ export function openDatabase(config: Config['database']): Sequelize {
       total: { ...whole(), defaultValue: 0 },
       message: DataTypes.STRING(1000),
       owner: DataTypes.STRING(100),
+      beatAt: DataTypes.DATE,
+      priority: { ...whole(), defaultValue: 0 },
       startedAt: DataTypes.DATE,
       endedAt: DataTypes.DATE,
       ...when,
@@ -200,6 +245,8 @@ export function openDatabase(config: Config['database']): Sequelize {
       bytes: whole(),
       width: whole(),
       height: whole(),
+      series: { ...text(200), defaultValue: '' },
+      frame: DataTypes.INTEGER,
       ...when,
     },
     { sequelize, tableName: 'assets' },

@@ -6,12 +6,14 @@ import { Router, type Response } from 'express';
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { frameName, fileStem } from '@bramblemist/core/cache/manifest';
 import { LOOK } from '@bramblemist/core/look/look';
-import { askCost, newBake, newCombine, newRender } from '@bramblemist/contracts/requests';
+import { askCost, newBake, newCombine, newRender, newSheet } from '@bramblemist/contracts/requests';
 import type { ServerEvent } from '@bramblemist/contracts/payloads';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { JobEngine } from '../jobs/engine';
 import { probeCost } from '../jobs/probe';
-import { Asset, Bake, CombineRun, Frame, Job, Render, Shot, Variant } from '../models';
+import { cellFolder } from '@bramblemist/core/io/node/sheet';
+import { cellsOf, MOST_CELLS } from '@bramblemist/core/readings/sheet';
+import { Asset, Bake, CombineRun, Frame, Job, Render, Sheet, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { jobInfo } from '../views';
 import { body, found, idOf, Refused, route } from './door';
@@ -55,6 +57,28 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       });
       await engine.enqueue('bake', bake.id, variant.shotId, frames.last - frames.first + 1);
       res.status(201).json({ id: bake.id });
+    }),
+  );
+  router.post(
+    '/variants/:id/sheets',
+    route(async (req, res) => {
+      const variant = await found(Variant.findByPk(idOf(req)), 'variant'),
+        { varied, voxelSizeM, last } = body(newSheet, req),
+        { firstFrame, lastFrame } = variant.recipe.space;
+      if (last < firstFrame || last > lastFrame)
+        throw new Refused(422, `The last frame must lie within the recipe’s ${firstFrame}–${lastFrame}.`);
+      let cells: number;
+      try {
+        cells = cellsOf(variant.recipe, varied).length;
+      } catch (error) {
+        throw new Refused(422, (error as Error).message);
+      }
+      const sheet = await Sheet.create({
+        ...{ variantId: variant.id, recipe: variant.recipe, look: variant.look, varied, voxelSizeM },
+        ...{ firstFrame, lastFrame: last },
+      });
+      await engine.enqueue('sheet', sheet.id, variant.shotId, cells * (last - firstFrame + 1));
+      res.status(201).json({ id: sheet.id });
     }),
   );
   router.post(
@@ -121,6 +145,14 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       );
     }),
   );
+  router.get(
+    '/sheets/:id/cells/:cell/frames/:frame',
+    route(async (req, res) => {
+      const cell = Number(req.params.cell);
+      if (!Number.isInteger(cell) || cell < 0 || cell >= MOST_CELLS) throw new Refused(404, 'There is no such run in a sheet.');
+      sendFrame(res, storage.frameFile(cellFolder(storage.sheetFolder(idOf(req)), cell), idOf(req, 'frame'), 'png'), 'image/png');
+    }),
+  );
   for (const [kind, folder] of [
     ['renders', (id: number) => storage.renderFolder(id)],
     ['combines', (id: number) => storage.combineFolder(id)],
@@ -169,14 +201,20 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       res.json(jobs.map((j) => jobInfo(j, shots.find((s) => s.id === j.shotId)?.name ?? '')));
     }),
   );
-  router.post(
-    '/jobs/:id/stop',
-    route(async (req, res) => {
-      const job = await engine.stop(idOf(req));
-      if (!job) throw new Refused(404, 'There is no such job.');
-      res.json({ state: job.state });
-    }),
-  );
+  for (const [path, act] of [
+    ['stop', (id: number) => engine.stop(id)],
+    ['pause', (id: number) => engine.pause(id)],
+    ['go-on', (id: number) => engine.goOn(id)],
+    ['first', (id: number) => engine.first(id)],
+  ] as const)
+    router.post(
+      `/jobs/:id/${path}`,
+      route(async (req, res) => {
+        const job = await act(idOf(req));
+        if (!job) throw new Refused(404, 'There is no such job.');
+        res.json({ state: job.state });
+      }),
+    );
   router.get('/events', (req, res) => {
     res.set({ 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', 'X-Accel-Buffering': 'no' });
     res.flushHeaders();

@@ -7,19 +7,26 @@ import { pipeline } from 'node:stream/promises';
 import type { Request } from 'express';
 import { Refused } from './door';
 
+/** A file on disk, and what the form said of it. */
+export interface Received {
+  readonly path: string;
+  readonly name: string;
+  readonly fields: Readonly<Record<string, string>>;
+}
+
 /** Receives one file to disk; nothing stays behind where it fails. */
-export async function receiveFile(req: Request, folder: string, mostBytes: number): Promise<{ path: string; name: string; kind: string }> {
+export async function receiveFile(req: Request, folder: string, mostBytes: number): Promise<Received> {
   mkdirSync(folder, { recursive: true });
   const path = join(folder, randomUUID());
   try {
     return await new Promise((done, fail) => {
       const parser = busboy({ headers: req.headers, limits: { files: 1, fileSize: mostBytes, fields: 4 } });
-      let kind = 'plate',
-        name = '',
+      const fields: Record<string, string> = {};
+      let name = '',
         writing: Promise<void> | null = null,
         cut = false;
       parser.on('field', (key, value) => {
-        if (key === 'kind') kind = value;
+        fields[key] = value;
       });
       parser.on('file', (_field, stream, info) => {
         name = info.filename ?? 'picture.png';
@@ -31,7 +38,7 @@ export async function receiveFile(req: Request, folder: string, mostBytes: numbe
       parser.on('close', () => {
         if (!writing) return fail(new Refused(400, 'No file came along.'));
         writing.then(
-          () => (cut ? fail(new Refused(413, `The file is larger than ${mostBytes / 2 ** 20} MB.`)) : done({ path, name, kind })),
+          () => (cut ? fail(new Refused(413, `The file is larger than ${mostBytes / 2 ** 20} MB.`)) : done({ path, name, fields })),
           fail,
         );
       });

@@ -10,7 +10,7 @@ import { canonicalText } from '@bramblemist/core/recipe/document';
 import { example, EXAMPLES } from '@bramblemist/core/recipe/examples';
 import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
 import { startFrom } from '@bramblemist/core/recipe/starting';
-import { changeVariant, newProduction, newShot, newVariant } from '@bramblemist/contracts/requests';
+import { changeShot, changeVariant, newProduction, newShot, newVariant } from '@bramblemist/contracts/requests';
 import { Asset, Production, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { assetInfo, board, shotInfo, variantInfo } from '../views';
@@ -63,6 +63,14 @@ export function shotRoutes(storage: Storage): Router {
     '/shots/:id',
     route(async (req, res) => void res.json(await shotInfo(await found(Shot.findByPk(idOf(req)), 'shot'), storage))),
   );
+  router.patch(
+    '/shots/:id',
+    route(async (req, res) => {
+      const shot = await found(Shot.findByPk(idOf(req)), 'shot');
+      await shot.update(body(changeShot, req) as Partial<Shot>);
+      res.json(await shotInfo(shot, storage));
+    }),
+  );
   router.post(
     '/shots/:id/variants',
     route(async (req, res) => {
@@ -101,7 +109,8 @@ export function shotRoutes(storage: Storage): Router {
       const shot = await found(Shot.findByPk(idOf(req)), 'shot');
       const file = await receiveFile(req, storage.uploads(), MOST_UPLOAD);
       try {
-        const kind = file.kind === 'reference' ? 'reference' : 'plate';
+        const kind = file.fields.kind === 'reference' ? 'reference' : 'plate',
+          frame = Number(file.fields.frame ?? NaN);
         let picture;
         try {
           picture = readPng(file.path);
@@ -121,6 +130,7 @@ export function shotRoutes(storage: Storage): Router {
           bytes,
           width: picture.width,
           height: picture.height,
+          ...(Number.isInteger(frame) && frame >= 0 && frame < 1e7 ? { series: (file.fields.series ?? '').slice(0, 200), frame } : {}),
         });
         res.status(201).json(assetInfo(asset));
       } finally {

@@ -1,4 +1,4 @@
-// The data folder: assets by content, one folder for each bake, render and combine. No client's text becomes a path.
+// The data folder: assets by content, one folder for each bake, render, combine and sheet. No client's text becomes a path.
 import { createReadStream, existsSync, readdirSync, statSync, type ReadStream } from 'node:fs';
 import { join } from 'node:path';
 
@@ -13,6 +13,9 @@ export class Storage {
   }
   combineFolder(id: number): string {
     return join(this.root, 'combines', String(id));
+  }
+  sheetFolder(id: number): string {
+    return join(this.root, 'sheets', String(id));
   }
   /** Files that a job reads: recipes, looks, settings. */
   jobFile(id: number, what: string): string {
