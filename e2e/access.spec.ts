@@ -6,7 +6,16 @@ test.beforeEach(async ({ page }) => {
   await page.addInitScript(() => localStorage.setItem('bramblemist.visited', '1'));
 });
 
-for (const path of ['/board', '/queue', '/shots/1/set-up', '/shots/1/run', '/shots/1/light', '/shots/1/combine', '/shots/1/hand-over']) {
+for (const path of [
+  '/board',
+  '/queue',
+  '/shots/1/set-up',
+  '/shots/1/run',
+  '/shots/1/light',
+  '/shots/1/combine',
+  '/shots/1/hand-over',
+  '/shots/1/sheets',
+]) {
   test(`${path} has no known fault`, async ({ page }) => {
     await page.goto(path);
     await page.waitForTimeout(2500);
@@ -24,7 +33,7 @@ for (const path of ['/board', '/queue', '/shots/1/set-up', '/shots/1/run', '/sho
 }
 
 test('no scroll bar on the page at 1280 × 800', async ({ page }) => {
-  for (const stage of ['set-up', 'run', 'light', 'combine', 'hand-over']) {
+  for (const stage of ['set-up', 'run', 'light', 'combine', 'hand-over', 'sheets']) {
     await page.goto(`/shots/1/${stage}`);
     await page.waitForTimeout(600);
     expect(

@@ -1,34 +1,8 @@
 // The air by hand: a force limited to a region, a setting that is another one inside, formulas with help, what is seen of
 // all that, and changes that a run takes up as it goes.
 import AxeBuilder from '@axe-core/playwright';
-import { expect, test, type Locator, type Page } from '@playwright/test';
-import { PNG } from 'pngjs';
-
-const frame = async (page: Page): Promise<number> => Number(await page.getByTestId('frame').textContent());
-async function type(page: Page, name: string, text: string): Promise<void> {
-  await page.getByRole('spinbutton', { name, exact: true }).press('Enter');
-  await page.getByRole('textbox', { name: new RegExp(`^${name}`) }).fill(text);
-  await page.keyboard.press('Enter');
-}
-async function choose(page: Page, name: RegExp | string, option: string): Promise<void> {
-  await page.getByRole('button', { name }).first().click();
-  await page.getByRole('option', { name: option, exact: true }).click();
-}
-async function newShot(page: Page, name: string, start: string): Promise<void> {
-  await page.goto('/board');
-  await page.getByRole('textbox', { name: 'Name of the new shot' }).fill(name);
-  await page.getByRole('combobox', { name: 'Starts from' }).selectOption(start);
-  await page.getByRole('button', { name: 'New shot' }).click();
-  await expect(page).toHaveURL(/set-up/);
-}
-/** Pixels of the scene that are of a colour. */
-async function pixels(page: Page, is: (r: number, g: number, b: number) => boolean): Promise<number> {
-  const { data } = PNG.sync.read(await page.getByRole('img', { name: 'The scene' }).screenshot());
-  let n = 0;
-  for (let i = 0; i < data.length; i += 4) if (is(data[i], data[i + 1], data[i + 2])) n++;
-  return n;
-}
-const complete = (page: Page): Promise<void> => page.getByText('run complete').waitFor({ timeout: 120_000 });
+import { expect, test, type Locator } from '@playwright/test';
+import { choose, complete, frame, newShot, pixels, type } from './kit';
 
 test('a new shot from a kind of shot says what to change first', async ({ page }) => {
   await page.goto('/board');

@@ -1,15 +1,10 @@
 // Building a shot by hand from nothing: the ice cellar, with its steps from a file, keys, and what goes wrong on the way.
 import { expect, test, type Page } from '@playwright/test';
+import { frame, type } from './kit';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 const STEPS = join(import.meta.dirname, '../demo/build/pictures/cellar_steps.obj');
-const frame = async (page: Page): Promise<number> => Number(await page.getByTestId('frame').textContent());
-async function type(page: Page, name: string, text: string): Promise<void> {
-  await page.getByRole('spinbutton', { name, exact: true }).first().press('Enter');
-  await page.getByRole('textbox', { name: new RegExp(`^${name}`) }).fill(text);
-  await page.keyboard.press('Enter');
-}
 async function choose(page: Page, name: string, option: string): Promise<void> {
   await page
     .getByRole('button', { name: new RegExp(name) })
@@ -27,7 +22,10 @@ test('the ice cellar, from an empty shot', async ({ page }) => {
   await expect(page.getByText('Nothing gives off the medium yet')).toBeVisible();
 
   // Files: a wrong one is refused in words, the right one is checked.
-  await page.locator('input[type=file]').setInputFiles({ name: 'steps.obj', mimeType: 'text/plain', buffer: Buffer.from('v 0 0 here\n') });
+  await page
+    .getByRole('main', { name: 'The page' })
+    .locator('input[type=file]')
+    .setInputFiles({ name: 'steps.obj', mimeType: 'text/plain', buffer: Buffer.from('v 0 0 here\n') });
   await expect(page.getByRole('alert')).toContainText('steps.obj: Line 1: a vertex needs three numbers');
   const large = readFileSync(STEPS, 'utf8').replace(
     /^v (\S+) (\S+) (\S+)$/gm,
@@ -37,7 +35,10 @@ test('the ice cellar, from an empty shot', async ({ page }) => {
         .map((x) => Number(x) * 100)
         .join(' ')}`,
   );
-  await page.locator('input[type=file]').setInputFiles({ name: 'steps_cm.obj', mimeType: 'text/plain', buffer: Buffer.from(large) });
+  await page
+    .getByRole('main', { name: 'The page' })
+    .locator('input[type=file]')
+    .setInputFiles({ name: 'steps_cm.obj', mimeType: 'text/plain', buffer: Buffer.from(large) });
   await expect(page.getByText('235 m × 140 m × 220 m, 52 triangles')).toBeVisible();
   await page.getByRole('button', { name: 'It was made in centimetres' }).click();
   await expect(page.getByText('2.35 m × 1.4 m × 2.2 m, 52 triangles')).toBeVisible();

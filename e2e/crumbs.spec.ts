@@ -33,15 +33,21 @@ test('crumbs that fly and trail dust, and a sequence from files', async ({ page 
 
   // Numbered files together are a sequence; broken ones are refused by name.
   const csv = (rows: string): { mimeType: string; buffer: Buffer } => ({ mimeType: 'text/csv', buffer: Buffer.from(`id,x,y,z\n${rows}`) });
-  await page.locator('input[type=file]').setInputFiles([
-    { name: 'spray_0001.csv', ...csv('1,0,0.5,0\n2,0.2,0.5,0\n') },
-    { name: 'spray_0003.csv', ...csv('1,0,1,0\n2,0.2,1.4,here\n') },
-  ]);
+  await page
+    .getByRole('main', { name: 'The page' })
+    .locator('input[type=file]')
+    .setInputFiles([
+      { name: 'spray_0001.csv', ...csv('1,0,0.5,0\n2,0.2,0.5,0\n') },
+      { name: 'spray_0003.csv', ...csv('1,0,1,0\n2,0.2,1.4,here\n') },
+    ]);
   await expect(page.getByRole('alert')).toContainText('spray_0003.csv: Row 3: “here” is no number');
-  await page.locator('input[type=file]').setInputFiles([
-    { name: 'spray_0001.csv', ...csv('1,0,0.5,0\n2,0.2,0.5,0\n') },
-    { name: 'spray_0003.csv', ...csv('1,0,1,0\n2,0.2,1.4,0\n') },
-  ]);
+  await page
+    .getByRole('main', { name: 'The page' })
+    .locator('input[type=file]')
+    .setInputFiles([
+      { name: 'spray_0001.csv', ...csv('1,0,0.5,0\n2,0.2,0.5,0\n') },
+      { name: 'spray_0003.csv', ...csv('1,0,1,0\n2,0.2,1.4,0\n') },
+    ]);
   await expect(page.getByText('up to 2 particles with ids')).toBeVisible();
   await expect(page.getByText(/a sequence of frames 1–3/)).toBeVisible();
   await page.getByRole('button', { name: 'Add particles' }).click();

@@ -9,7 +9,10 @@ test('a stroke over the steps', async ({ page }) => {
   await page.goto('/board');
   await page.getByRole('textbox', { name: 'Name of the new shot' }).fill('Painted by hand');
   await page.getByRole('button', { name: 'New shot' }).click();
-  await page.locator('input[type=file]').setInputFiles({ name: 'cellar_steps.obj', mimeType: 'text/plain', buffer: readFileSync(STEPS) });
+  await page
+    .getByRole('main', { name: 'The page' })
+    .locator('input[type=file]')
+    .setInputFiles({ name: 'cellar_steps.obj', mimeType: 'text/plain', buffer: readFileSync(STEPS) });
   await expect(page.getByText(/52 triangles/)).toBeVisible();
   await page.getByRole('button', { name: 'Add a source' }).click();
   await page.getByRole('menuitem', { name: /^Mesh/ }).click();

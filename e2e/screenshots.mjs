@@ -59,6 +59,10 @@ const to112 = async () => {
   await page.evaluate(() => document.activeElement?.blur());
   await page.waitForTimeout(4000);
 };
+const choose = async (name, option) => {
+  await page.getByRole('button', { name }).first().click();
+  await page.getByRole('option', { name: option, exact: true }).click();
+};
 const s = `/shots/${shot.id}`;
 await take('set-up', `${s}/set-up`, async () => {
   await page.getByText('run complete').waitFor({ timeout: 90000 });
@@ -94,10 +98,6 @@ await take('air', `/shots/${shots.find((x) => x.name === 'Drying kiln').id}/set-
   await page.getByText('run complete').waitFor({ timeout: 90000 });
   await page.getByRole('slider', { name: 'Frame' }).press('Home');
   await page.keyboard.press('ArrowRight');
-  const choose = async (name, option) => {
-    await page.getByRole('button', { name }).first().click();
-    await page.getByRole('option', { name: option, exact: true }).click();
-  };
   await choose(/Arrows of/, 'Wind');
   await choose(/Veil of/, 'Shelter');
   await page.getByRole('button', { name: 'Unfold Wind', exact: true }).click();
@@ -110,6 +110,40 @@ await take('formula', `/shots/${shots.find((x) => x.name === 'Ice cellar').id}/s
   await page.getByRole('button', { name: 'Unfold Thin parts' }).click();
   await page.getByRole('textbox', { name: 'Evaporate above, formula' }).click();
   await page.waitForTimeout(4000);
+});
+await take('compare', `${s}/set-up`, async () => {
+  await page.getByText('run complete').waitFor({ timeout: 90000 });
+  await page.getByRole('button', { name: 'compare', exact: true }).first().click();
+  await page.waitForTimeout(15000);
+  await choose(/How they are compared/, 'wiped');
+  await page.getByRole('button', { name: 'end comparing' }).scrollIntoViewIfNeeded();
+  await to112();
+});
+await take('match', `${s}/set-up`, async () => {
+  await page.getByText('run complete').waitFor({ timeout: 90000 });
+  await page.getByRole('button', { name: 'shot camera' }).click();
+  await to112();
+  await choose(/Where the reference stands/, 'over it');
+  await page.getByRole('button', { name: 'measure', exact: true }).click();
+  await page.getByText(/^match/).waitFor({ timeout: 30000 });
+  await page.waitForTimeout(4000);
+});
+await choose(/Where the reference stands/, 'beside the window');
+await take('channel', `/shots/${shots.find((x) => x.name === 'Ice cellar').id}/set-up`, async () => {
+  await page.getByText('run complete').waitFor({ timeout: 90000 });
+  await page.getByRole('slider', { name: 'Frame', exact: true }).press('End');
+  await page.getByRole('button', { name: 'shot camera' }).click();
+  await choose(/Medium coloured/, 'by temperature');
+  await page.waitForTimeout(4000);
+});
+await take('sheet', `${s}/sheets`, async () => {
+  if ((await ask(`/api/shots/${shot.id}`)).sheets.length === 0) await page.getByRole('button', { name: /^Run \d+ trials/ }).click();
+  const sheet = page.getByRole('region', { name: /^Sheet/ });
+  await sheet.waitFor();
+  await sheet.getByRole('progressbar').waitFor({ state: 'detached', timeout: 180000 });
+  await sheet.getByRole('button', { name: 'Pause' }).click();
+  await sheet.getByRole('slider', { name: 'Frame' }).fill('71');
+  await page.waitForTimeout(3000);
 });
 await take('board', '/board');
 await take('queue', '/queue');

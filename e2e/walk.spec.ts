@@ -3,24 +3,8 @@ import { execFileSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
-import { PNG } from 'pngjs';
+import { changed, frame, type, view } from './kit';
 
-/** Counts pixels of the window that differ from another shot of it by more than a little. */
-function changed(a: Buffer, b: Buffer): number {
-  const p = PNG.sync.read(a),
-    q = PNG.sync.read(b);
-  let n = 0;
-  for (let i = 0; i < p.data.length; i += 4)
-    if (Math.abs(p.data[i] - q.data[i]) + Math.abs(p.data[i + 1] - q.data[i + 1]) + Math.abs(p.data[i + 2] - q.data[i + 2]) > 40) n++;
-  return n;
-}
-const view = (page: Page): Promise<Buffer> => page.getByRole('img', { name: 'The scene' }).screenshot();
-const frame = async (page: Page): Promise<number> => Number(await page.getByTestId('frame').textContent());
-async function type(page: Page, name: string, text: string): Promise<void> {
-  await page.getByRole('spinbutton', { name, exact: true }).press('Enter');
-  await page.getByRole('textbox', { name: new RegExp(`^${name}`) }).fill(text);
-  await page.keyboard.press('Enter');
-}
 /** Scrubs to a frame of the reel by keyboard. */
 async function scrub(page: Page, to: 'Home' | 'End'): Promise<void> {
   await page.getByRole('slider', { name: 'Frame' }).press(to);

@@ -18,7 +18,7 @@ Object.assign(globalThis, {
   },
 });
 // after window is there, since the module listens to it
-const { change, flush, openVariant, redo, undo, useBench } =
+const { change, flush, openVariant, redo, undo, undoTo, useBench } =
   jest.requireActual<typeof import('@bramblemist/web/data/bench')>('@bramblemist/web/data/bench');
 
 const variant = (id: number): VariantInfo => ({
@@ -59,6 +59,17 @@ test('changes are undone and redone by name', () => {
   undo();
   undo(); // nothing left: nothing happens
   expect(speed()).toBe(0);
+});
+
+test('going back to before a step undoes all from it on, and all of it can be redone', () => {
+  for (const [n, name] of ['gust', 'rise', 'heading'].entries()) change(`Wind: ${name}`, 'recipe', `wind.${name}`, n + 1);
+  undoTo(1);
+  expect(useBench.getState().past.map((s) => s.label)).toEqual(['Wind: gust']);
+  expect(useBench.getState().documents!.recipe.wind).toMatchObject({ gust: 1, rise: 0, heading: 0 });
+  expect(useBench.getState().future.map((s) => s.label)).toEqual(['Wind: rise', 'Wind: heading']);
+  redo();
+  redo();
+  expect(useBench.getState().documents!.recipe.wind).toMatchObject({ gust: 1, rise: 2, heading: 3 });
 });
 
 test('a new change forgets what could be redone', () => {

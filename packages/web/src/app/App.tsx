@@ -9,6 +9,7 @@ import { Broken } from './Broken';
 import { GlobalStyle } from './global-style';
 import { Queue } from './Queue';
 import { Shot } from './Shot';
+import { Sheets } from '../variants/Sheets';
 import { dark, light } from './theme';
 
 const client = new QueryClient({ defaultOptions: { queries: { staleTime: 30000, refetchOnWindowFocus: false } } });
@@ -33,6 +34,7 @@ function Pages(): ReactNode {
     <Routes>
       <Route path="/" element={<Landing />} />
       <Route path="/board" element={<Board />} />
+      <Route path="/shots/:id/sheets" element={<Sheets />} />
       <Route path="/shots/:id/:stage" element={<Shot />} />
       <Route path="/queue" element={<Queue />} />
       <Route path="*" element={<Navigate to="/board" replace />} />

@@ -1,18 +1,6 @@
-// Everything that can be done and set in a shot, found by name: Ctrl-K. And the shortcuts, by `?`.
+// Everything that can be done and set in a shot, found by name: Ctrl-K.
 import { useMemo, type ReactNode } from 'react';
-import {
-  Autocomplete,
-  Dialog,
-  Heading,
-  Input,
-  Menu,
-  MenuItem,
-  Modal,
-  ModalOverlay,
-  SearchField,
-  Text,
-  useFilter,
-} from 'react-aria-components';
+import { Autocomplete, Dialog, Input, Menu, MenuItem, Modal, ModalOverlay, SearchField, Text, useFilter } from 'react-aria-components';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { added, type CopiedList } from '@bramblemist/core/recipe/edit';
@@ -26,13 +14,13 @@ import { useWish } from '../seeing/use-seeing';
 import { STAGES } from '../stages/context';
 import { newId } from '../stages/page-parts';
 
-const Veil = styled(ModalOverlay)`
+export const Veil = styled(ModalOverlay)`
   position: fixed;
   inset: 0;
   z-index: 50;
   background: #0007;
 `;
-const Sheet = styled(Modal)`
+export const Sheet = styled(Modal)`
   position: absolute;
   top: 12vh;
   left: 50%;
@@ -89,20 +77,6 @@ const Item = styled(MenuItem)`
     }
   }
 `;
-const Keys = styled.dl`
-  display: grid;
-  grid-template-columns: auto 1fr;
-  gap: 5px 18px;
-  margin: 0;
-  dt {
-    font-weight: 600;
-    white-space: nowrap;
-  }
-  dd {
-    margin: 0;
-  }
-`;
-
 /** The trade's other words for parts, so that they are found by these too. */
 const ALSO: Readonly<Record<string, string>> = {
   space: 'domain box resolution voxels frame range substeps cfl time scale sides walls',
@@ -144,6 +118,12 @@ function entriesOf(recipe: Recipe, go: (stage: string) => void): Entry[] {
     select(part);
     reveal(part);
   };
+  add(
+    'Trial sheets',
+    'Many small runs with one setting or two varied, side by side.',
+    () => go('sheets'),
+    'wedge variations compare tries values grid',
+  );
   const past = useBench.getState().past;
   for (const s of STAGES) add(`Go to ${s.label}`, 'A stage of the shot.', () => go(s.key));
   if (past.length > 0) add(`Undo ${past[past.length - 1].label}`, 'Ctrl-Z', undo);
@@ -224,41 +204,6 @@ export function Finder({
               )}
             </List>
           </Autocomplete>
-        </Dialog>
-      </Sheet>
-    </Veil>
-  );
-}
-
-const SHORTCUTS: readonly (readonly [string, string])[] = [
-  ['Ctrl-K', 'find any action or setting'],
-  ['?', 'this page'],
-  ['Space', 'play and pause'],
-  ['← →', 'a frame back, a frame on (on the reel)'],
-  ['Page Up, Page Down', 'twelve frames (on the reel)'],
-  ['Home, End', 'first and last frame (on the reel)'],
-  ['Ctrl-Z, Ctrl-Shift-Z', 'undo, redo'],
-  ['h', 'the whole room in the window'],
-  ['drag, Shift-drag, Alt-drag', 'a number; coarser; finer'],
-  ['Enter', 'type into a number: 40 cm, 18 f, 2*0.35 m'],
-  ['double press', 'a number back to its default'],
-  ['Tab', 'complete a word of a formula'],
-];
-
-export function Shortcuts({ open, onClose }: { open: boolean; onClose: () => void }): ReactNode {
-  return (
-    <Veil isOpen={open} onOpenChange={(is) => !is && onClose()} isDismissable>
-      <Sheet>
-        <Dialog aria-label="Shortcuts">
-          <Heading slot="title">Shortcuts</Heading>
-          <Keys>
-            {SHORTCUTS.map(([keys, does]) => (
-              <div key={keys} style={{ display: 'contents' }}>
-                <dt>{keys}</dt>
-                <dd>{does}</dd>
-              </div>
-            ))}
-          </Keys>
         </Dialog>
       </Sheet>
     </Veil>

@@ -2,7 +2,7 @@
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import styled from 'styled-components';
-import { useJobs, useStopJob } from '../data/queries';
+import { useFirstJob, useGoOnJob, useJobs, usePauseJob, useStopJob } from '../data/queries';
 import { Bar, Button, Quiet } from '../parts/ui';
 import { jobMark, timeLeft } from '../stages/Run';
 import { TopBar } from './TopBar';
@@ -33,14 +33,25 @@ const Page = styled.main`
   }
 `;
 
+const Acts = styled.span`
+  display: flex;
+  gap: 6px;
+  justify-content: flex-end;
+`;
+
 export function Queue(): ReactNode {
   const jobs = useJobs(),
-    stop = useStopJob();
+    stop = useStopJob(),
+    pause = usePauseJob(),
+    goOn = useGoOnJob(),
+    first = useFirstJob();
   return (
     <>
       <TopBar crumbs={[{ label: 'Queue' }]} />
       <Page>
-        {jobs.data?.length === 0 && <Quiet>Nothing has run yet. Bakes, renders and combines that you start in a shot appear here.</Quiet>}
+        {jobs.data?.length === 0 && (
+          <Quiet>Nothing has run yet. Bakes, renders, combines and trial sheets that you start in a shot appear here.</Quiet>
+        )}
         {jobs.data && jobs.data.length > 0 && (
           <table>
             <thead>
@@ -60,7 +71,7 @@ export function Queue(): ReactNode {
                     {j.kind} {j.targetId}
                   </td>
                   <td>
-                    <Link to={`/shots/${j.shotId}/run`}>{j.shotName}</Link>
+                    <Link to={`/shots/${j.shotId}/${j.kind === 'sheet' ? 'sheets' : 'run'}`}>{j.shotName}</Link>
                   </td>
                   <td>
                     {jobMark(j)}
@@ -76,7 +87,20 @@ export function Queue(): ReactNode {
                     )}
                   </td>
                   <td>{j.startedAt ? new Date(j.startedAt).toLocaleTimeString() : '–'}</td>
-                  <td>{(j.state === 'queued' || j.state === 'running') && <Button onPress={() => stop.mutate(j.id)}>Stop</Button>}</td>
+                  <td>
+                    <Acts>
+                      {j.state === 'queued' && jobs.data.some((o) => o.state === 'queued' && o.id < j.id) && (
+                        <Button onPress={() => first.mutate(j.id)}>First</Button>
+                      )}
+                      {(j.state === 'queued' || j.state === 'running') && <Button onPress={() => pause.mutate(j.id)}>Pause</Button>}
+                      {(j.state === 'paused' || j.state === 'stopped' || j.state === 'failed') && (
+                        <Button onPress={() => goOn.mutate(j.id)}>{j.state === 'failed' ? 'Try again' : 'Go on'}</Button>
+                      )}
+                      {(j.state === 'queued' || j.state === 'running' || j.state === 'paused') && (
+                        <Button onPress={() => stop.mutate(j.id)}>Stop</Button>
+                      )}
+                    </Acts>
+                  </td>
                 </tr>
               ))}
             </tbody>

@@ -8,8 +8,8 @@ import { useLive } from '../live/use-live';
 import { Lanes } from '../reel/Lanes';
 import { Reel, useCalm, type FrameState } from '../reel/Reel';
 import type { StageProps } from '../stages/context';
-import { firstOfEach } from '@bramblemist/core/readings/incidents';
-import { setPlaying, useThere, type Source } from './there';
+import { useNoticed } from '../readings/use-noticed';
+import { setPlaying, stepBy, useThere, type Source } from './there';
 
 /** The reel's drawing follows the run no more often than this. */
 const CALM_MS = 300;
@@ -50,8 +50,10 @@ export function ReelPane({
     const timer = setInterval(() => {
       const list = available.current;
       if (list.length === 0) return;
-      const at = list.indexOf(usePlayhead.getState().frame);
-      usePlayhead.setState({ frame: list[(at + 1) % list.length] });
+      const { frame: now, loop } = usePlayhead.getState(),
+        at = list.indexOf(now);
+      if (at === list.length - 1 && !loop) usePlayhead.setState({ playing: false });
+      else usePlayhead.setState({ frame: list[(at + 1) % list.length] });
     }, 1000 / space.frameRate);
     return () => clearInterval(timer);
   }, [playing, space.frameRate]);
@@ -69,8 +71,8 @@ export function ReelPane({
       return stale ? 'stale' : 'kept';
     };
   }, [drawnFrames, source, stale, live.changedFrom]);
-  const notices = useLive((s) => s.notices),
-    flags = useMemo(() => (source === 'live' ? firstOfEach(notices).map((n) => n.first.frame) : []), [source, notices]);
+  const noticed = useNoticed(source, bake),
+    flags = useMemo(() => noticed.map((n) => n.first.frame), [noticed]);
   const words = {
     running: `${live.rate.toFixed(0)} fr/s live`,
     finished: 'run complete',
@@ -97,6 +99,10 @@ export function ReelPane({
             : `${there.length} kept${stale ? ', out of date' : ''}`
         }
         onPlay={setPlaying}
+        onStep={(by) => {
+          const to = usePlayhead.getState().frame + by;
+          if (to >= range.first && to <= range.last) stepBy(by);
+        }}
       />
       <Lanes recipe={documents.recipe} first={range.first} last={range.last} frame={frame} />
     </>

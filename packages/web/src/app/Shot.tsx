@@ -9,10 +9,12 @@ import { alone, goesOn } from '@bramblemist/core/recipe/edit';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { firstTouched } from '@bramblemist/core/recipe/touch';
 import { openVariant, redo, undo, useBench } from '../data/bench';
+import { compareWith, holdLive, MODES, useCompare } from '../data/compare';
 import { usePlayhead } from '../data/playhead';
 import { useSelection } from '../data/selection';
 import { useShot } from '../data/queries';
-import { changeLive, endLive, useLive } from '../live/use-live';
+import { useView } from '../data/view';
+import { live, useLive } from '../live/use-live';
 import { Plain, Quiet, Trouble } from '../parts/ui';
 import { Combine } from '../stages/Combine';
 import { STAGES, type StageKey, type StageProps } from '../stages/context';
@@ -21,12 +23,15 @@ import { Light } from '../stages/Light';
 import { Run } from '../stages/Run';
 import { SetUp } from '../stages/SetUp';
 import type { ViewportHandle } from '../viewport/Viewport';
-import { Finder, Shortcuts } from './Finder';
+import { actionOf, pressed, type ActionId } from './actions';
+import { Finder } from './Finder';
+import { History } from './History';
+import { Shortcuts } from './Shortcuts';
 import { Notebook } from './Notebook';
 import { ReelPane } from './ReelPane';
-import { playAgain, setPlaying, type Source } from './there';
+import { playAgain, setPlaying, stepBy, type Source } from './there';
 import { TopBar } from './TopBar';
-import { Window, WindowPane } from './WindowPane';
+import { Window, WindowPane } from '../window/Window';
 
 const Bench = styled.div`
   height: calc(100% - 46px);
@@ -107,7 +112,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
         before = run.current;
       run.current = { recipe: next, longest };
       // what only moves the air is taken up by a run that goes on
-      if (before?.longest === longest && goesOn(before.recipe, next) && changeLive(next)) return;
+      if (before?.longest === longest && goesOn(before.recipe, next) && live.change(next)) return;
       const mixed = useLive.getState().changedFrom !== null;
       playAgain(next, longest, before?.longest === longest && !mixed ? firstTouched(before.recipe, next) : undefined);
     }, RESTART_AFTER_MS);
@@ -116,9 +121,16 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   useEffect(() => {
     if (wantLive) return;
     run.current = null;
-    endLive();
+    live.end();
   }, [wantLive]);
-  useEffect(() => endLive, []);
+  useEffect(
+    () => () => {
+      live.end();
+      compareWith(null);
+      useView.setState({ at: null, locked: null });
+    },
+    [],
+  );
   // A bake that runs is followed frame by frame until one looks elsewhere; a finished one keeps the playhead.
   const bakeKey = source === 'bake' && bake ? bake.id : null;
   const entered = useRef(bake);
@@ -136,26 +148,40 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   const [asked, setAsked] = useState<'find' | 'shortcuts' | null>(null),
     onFind = useCallback(() => setAsked('find'), []);
   useEffect(() => {
-    const onKey = (e: KeyboardEvent): void => {
-      const target = e.target as HTMLElement;
-      if (target.closest('input, textarea, select, [role=listbox]')) return;
-      const command = e.ctrlKey || e.metaKey;
-      if (command && e.key.toLowerCase() === 'k') {
-        e.preventDefault();
-        setAsked('find');
-      } else if (!command && e.key === '?') setAsked('shortcuts');
-      else if (command && e.key.toLowerCase() === 'z') {
-        e.preventDefault();
-        if (e.shiftKey) redo();
-        else undo();
-      } else if (command && e.key.toLowerCase() === 'y') {
-        e.preventDefault();
-        redo();
-      } else if (!command && !e.altKey && e.key === ' ' && !target.closest('button, a, [role=spinbutton]')) {
-        e.preventDefault();
+    const act: Readonly<Record<ActionId, () => void>> = {
+      find: () => setAsked('find'),
+      shortcuts: () => setAsked('shortcuts'),
+      play: () => {
         const head = usePlayhead.getState();
         setPlaying(!(head.playing || (head.follow && useLive.getState().status === 'running')));
-      } else if (!command && e.key === 'h') handle.current?.frameAll();
+      },
+      back: () => stepBy(-1),
+      on: () => stepBy(1),
+      loop: () => usePlayhead.setState({ loop: !usePlayhead.getState().loop }),
+      undo,
+      redo,
+      room: () => handle.current?.frameAll(),
+      camera: () => {
+        const { documents: now } = useBench.getState();
+        if (now) handle.current?.lookFrom(now.look.camera);
+      },
+      hold: () => {
+        const { documents: now } = useBench.getState();
+        if (useCompare.getState().other) compareWith(null);
+        else if (now && useLive.getState().frames.size > 0) holdLive(now.recipe, now.look);
+      },
+      mode: () => {
+        const at = MODES.findIndex((m) => m.value === useCompare.getState().mode);
+        useCompare.setState({ mode: MODES[(at + 1) % MODES.length].value });
+      },
+    };
+    const onKey = (e: KeyboardEvent): void => {
+      const target = e.target as HTMLElement;
+      if (target.closest('input, textarea, select, [role=listbox], [role=dialog]')) return;
+      const id = actionOf(pressed(e));
+      if (!id || (e.key === ' ' && target.closest('button, a, [role=spinbutton]'))) return;
+      e.preventDefault();
+      act[id]();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
@@ -215,6 +241,7 @@ const ShotBar = memo(function ShotBar({ shot, onFind }: { shot: ShotInfo; onFind
           <Plain aria-label={`Redo ${future ?? ''}`} isDisabled={future === undefined} onPress={redo}>
             <Redo2 size={16} />
           </Plain>
+          <History />
           <Plain onPress={onFind}>Find ⌃K</Plain>
         </>
       }

@@ -25,6 +25,8 @@ export interface BenchState {
   readonly future: readonly Step[];
   readonly saving: 'saved' | 'waiting' | 'saving' | 'failed';
   readonly saveError: string | null;
+  /** What the server has of the variant that was saved last. */
+  readonly saved: VariantInfo | null;
 }
 
 const MOST_STEPS = 200;
@@ -39,6 +41,7 @@ export const useBench = create<BenchState>(() => ({
   future: [],
   saving: 'saved',
   saveError: null,
+  saved: null,
 }));
 
 let lastLabel = '',
@@ -101,6 +104,11 @@ export function redo(): void {
   saveSoon();
 }
 
+/** Back to how it was before a step of the past, by its place in it. */
+export function undoTo(step: number): void {
+  while (useBench.getState().past.length > step) undo();
+}
+
 function saveSoon(): void {
   window.clearTimeout(timer);
   useBench.setState({ saving: 'waiting' });
@@ -114,7 +122,8 @@ export async function flush(): Promise<void> {
   window.clearTimeout(timer);
   useBench.setState({ saving: 'saving' });
   try {
-    await ask(routes.variant(variantId), { method: 'PATCH', body: documents });
+    const saved = await ask<VariantInfo>(routes.variant(variantId), { method: 'PATCH', body: documents });
+    useBench.setState({ saved });
     const changedMeanwhile = useBench.getState().documents !== documents;
     useBench.setState({ saving: changedMeanwhile ? 'waiting' : 'saved', saveError: null });
     if (changedMeanwhile) saveSoon();

@@ -1,5 +1,5 @@
 // Bricks of a bake, fetched as they are needed and a little ahead, the oldest let go.
-import { decodeBrick } from '@bramblemist/core/cache/brick';
+import { decodePreview } from '@bramblemist/core/cache/preview';
 import { lightSweep } from '@bramblemist/core/look/sweep';
 import { routes } from '@bramblemist/contracts/routes';
 import { create } from 'zustand';
@@ -21,9 +21,9 @@ async function fetchBrick(bakeId: number, frame: number): Promise<void> {
   try {
     const response = await fetch(routes.brick(bakeId, frame));
     if (!response.ok) throw new Error(String(response.status));
-    const brick = decodeBrick(new Uint8Array(await response.arrayBuffer()));
+    const { brick, glimpse } = decodePreview(new Uint8Array(await response.arrayBuffer()));
     const kept = new Map(useBricks.getState().kept);
-    kept.set(key, { brick, light: lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION), dots: null, glimpse: null });
+    kept.set(key, { brick, light: lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION), dots: null, glimpse });
     while (kept.size > MOST_KEPT) {
       const oldest = kept.keys().next().value!;
       kept.delete(oldest);

@@ -1,4 +1,5 @@
 // Which frame is shown, and whether it moves.
+import { useEffect, useState } from 'react';
 import { create } from 'zustand';
 
 export interface Playhead {
@@ -6,13 +7,37 @@ export interface Playhead {
   readonly playing: boolean;
   /** Stay on the newest frame of the run or of the bake. */
   readonly follow: boolean;
+  /** Play over and over. */
+  readonly loop: boolean;
 }
 
-export const usePlayhead = create<Playhead>(() => ({ frame: 1, playing: false, follow: true }));
+export const usePlayhead = create<Playhead>(() => ({ frame: 1, playing: false, follow: true, loop: true }));
 
 export function goTo(frame: number): void {
   usePlayhead.setState({ frame, playing: false, follow: false });
 }
 export function play(playing: boolean): void {
   usePlayhead.setState({ playing, follow: false });
+}
+
+/** The frame at a calm pace, for what is dear to draw: charts. */
+export function useCalmFrame(ms = 250): number {
+  const [frame, setFrame] = useState(() => usePlayhead.getState().frame);
+  useEffect(() => {
+    let timer = 0;
+    const follow = (): void => {
+      if (timer) return;
+      timer = window.setTimeout(() => {
+        timer = 0;
+        setFrame(usePlayhead.getState().frame);
+      }, ms);
+    };
+    const end = usePlayhead.subscribe(follow);
+    follow();
+    return () => {
+      end();
+      window.clearTimeout(timer);
+    };
+  }, [ms]);
+  return frame;
 }

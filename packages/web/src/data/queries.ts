@@ -9,6 +9,7 @@ import {
   type UseQueryResult,
 } from '@tanstack/react-query';
 import { canonicalText } from '@bramblemist/core/recipe/document';
+import type { Varied } from '@bramblemist/core/readings/sheet';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import type {
   AssetInfo,
@@ -22,6 +23,7 @@ import type {
 } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { ask, send } from './api';
+import { useBench } from './bench';
 
 const keys = { files: ['files'], board: ['board'], shot: (id: number) => ['shot', id], jobs: ['jobs'] } as const;
 
@@ -81,10 +83,26 @@ export const useNewVariant = (shotId: number) =>
     (input: { note: string; from: number; recipe?: Recipe }) => ask<VariantInfo>(routes.variants(shotId), { body: input }),
     shotTouched(shotId),
   );
+export const useChangeShot = (shotId: number) =>
+  useAsk(
+    (input: Partial<Pick<ShotInfo, 'views' | 'reference'>>) => ask<ShotInfo>(routes.shot(shotId), { method: 'PATCH', body: input }),
+    shotTouched(shotId),
+  );
+export const useChangeNote = (shotId: number) =>
+  useAsk(
+    ({ id, note }: { id: number; note: string }) => ask<VariantInfo>(routes.variant(id), { method: 'PATCH', body: { note } }),
+    shotTouched(shotId),
+  );
 export const useStartBake = (shotId: number) =>
   useAsk(
     (input: { variantId: number; voxelSizeM: number; frames: { first: number; last: number } }) =>
       ask<{ id: number }>(routes.bakes(input.variantId), { body: { voxelSizeM: input.voxelSizeM, frames: input.frames } }),
+    shotTouched(shotId),
+  );
+export const useStartSheet = (shotId: number) =>
+  useAsk(
+    ({ variantId, ...body }: { variantId: number; varied: readonly Varied[]; voxelSizeM: number; last: number }) =>
+      ask<{ id: number }>(routes.sheets(variantId), { body }),
     shotTouched(shotId),
   );
 export const useStartRender = (shotId: number) =>
@@ -101,16 +119,38 @@ export const useStartCombine = (shotId: number) =>
       }),
     shotTouched(shotId),
   );
-export const useStopJob = () =>
+const useJobAct = (path: (id: number) => string) =>
   useAsk(
-    (id: number) => ask<{ state: string }>(routes.stopJob(id), { method: 'POST', body: {} }),
+    (id: number) => ask<{ state: string }>(path(id), { method: 'POST', body: {} }),
     (c) => void c.invalidateQueries(),
   );
+export const useStopJob = () => useJobAct(routes.stopJob);
+export const usePauseJob = () => useJobAct(routes.pauseJob);
+export const useGoOnJob = () => useJobAct(routes.goOnJob);
+export const useFirstJob = () => useJobAct(routes.firstJob);
+
+/** Pictures that browsers read and the server does not are turned into PNG first. */
+async function asPng(file: File): Promise<File> {
+  if (file.type === 'image/png') return file;
+  let bitmap: ImageBitmap;
+  try {
+    bitmap = await createImageBitmap(file);
+  } catch {
+    return file; // the server says what is wrong with it
+  }
+  const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
+  canvas.getContext('2d')!.drawImage(bitmap, 0, 0);
+  bitmap.close();
+  return new File([await canvas.convertToBlob({ type: 'image/png' })], file.name.replace(/\.\w+$/, '.png'), { type: 'image/png' });
+}
+
 export const useUpload = (shotId: number) =>
-  useAsk((input: { file: File; kind: 'plate' | 'reference' }) => {
+  useAsk(async (input: { file: File; kind: 'plate' | 'reference'; series?: string; frame?: number | null }) => {
     const form = new FormData();
     form.append('kind', input.kind);
-    form.append('file', input.file);
+    if (input.series) form.append('series', input.series);
+    if (input.frame !== undefined && input.frame !== null) form.append('frame', String(input.frame));
+    form.append('file', await asPng(input.file));
     return ask<AssetInfo>(routes.assets(shotId), { form });
   }, shotTouched(shotId));
 
@@ -136,7 +176,17 @@ export function useServerEvents(): void {
         );
       }
     };
+    // what is saved by itself is what a variant is opened with again
+    const end = useBench.subscribe(({ saved }, before) => {
+      if (!saved || saved === before.saved) return;
+      client.setQueriesData<ShotInfo>({ queryKey: ['shot'] }, (shot) =>
+        shot?.variants.some((v) => v.id === saved.id)
+          ? { ...shot, variants: shot.variants.map((v) => (v.id === saved.id ? saved : v)) }
+          : shot,
+      );
+    });
     return () => {
+      end();
       source.close();
       waiting.forEach((timer) => clearTimeout(timer));
     };

@@ -14,6 +14,8 @@ import { startTeam } from './team';
 
 let current = 0;
 let paused = false;
+/** A paused run is to go on for one frame. */
+let stepping = false;
 let wake: (() => void) | null = null;
 /** What the present run is to go on with. */
 let changed: Recipe | null = null;
@@ -56,7 +58,8 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
     post({ type: 'started', run: message.run, threads: team.helpers + 1, room: inMemory(simulation), frame: simulation.frame + 1 });
     while (simulation.frame < plan.frames.last) {
       await breathe();
-      if (paused) await new Promise<void>((done) => (wake = done));
+      if (paused && !stepping) await new Promise<void>((done) => (wake = done));
+      stepping = false;
       if (current !== message.run) return;
       if (changed) {
         const recipe = changed;
@@ -100,6 +103,11 @@ self.onmessage = (event: MessageEvent<ToLive>) => {
   if (message.type === 'pause') {
     paused = message.paused;
     if (!paused) wake?.();
+    return;
+  }
+  if (message.type === 'step') {
+    stepping = paused;
+    wake?.();
     return;
   }
   if (message.type === 'checksum') {

@@ -17,6 +17,8 @@ export type ToLive =
       readonly from: number;
     }
   | { readonly type: 'pause'; readonly paused: boolean }
+  /** A paused run goes on for one frame. */
+  | { readonly type: 'step' }
   /** The run goes on with another recipe, from its next frame. */
   | { readonly type: 'change'; readonly run: number; readonly recipe: Recipe }
   | { readonly type: 'checksum'; readonly recipe: Recipe; readonly voxelSizeM: number; readonly threads: number; readonly frames: number };

@@ -1,11 +1,13 @@
 // The live run as the page sees it: frames arrive and are kept, a change starts it again.
-import { create } from 'zustand';
+import { create, type StoreApi, type UseBoundStore } from 'zustand';
 import type { Brick } from '@bramblemist/core/cache/brick';
 import type { Dots } from '@bramblemist/core/cache/dots';
 import type { Glimpse } from '@bramblemist/core/cache/glimpse';
 import type { Notice } from '@bramblemist/core/step/state';
 import type { Readings } from '@bramblemist/core/readings/readings';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { usePlayhead } from '../data/playhead';
+import { framesBudget, keepWithin } from './budget';
 import type { FromLive, ToLive } from './messages';
 
 export interface ShownBrick {
@@ -13,7 +15,7 @@ export interface ShownBrick {
   readonly light: Uint8Array;
   /** Particles; null without any. */
   readonly dots: Dots | null;
-  /** The air on a coarse grid; null for frames from disk. */
+  /** The air on a coarse grid; null for frames from disk that earlier programs wrote. */
   readonly glimpse: Glimpse | null;
 }
 export interface LiveState {
@@ -30,6 +32,8 @@ export interface LiveState {
   readonly voxels: number;
   readonly bytes: number;
   readonly keptBytes: number;
+  /** Of the frames that are kept to be shown. */
+  readonly framesBytes: number;
   readonly message: string | null;
   /** The first frame that was made with the settings as they are now; those before it are of earlier ones. */
   readonly changedFrom: number | null;
@@ -48,127 +52,151 @@ const EMPTY: LiveState = {
   voxels: 0,
   bytes: 0,
   keptBytes: 0,
+  framesBytes: 0,
   message: null,
   changedFrom: null,
 };
 
-export const useLive = create<LiveState>(() => EMPTY);
-
-let worker: Worker | null = null;
-let lastFrameAt = 0;
-
-function liveWorker(): Worker {
-  if (worker) return worker;
-  worker = new Worker(new URL('./live-worker.ts', import.meta.url), { type: 'module' });
-  worker.onmessage = (event: MessageEvent<FromLive>) => receive(event.data);
-  return worker;
+/** A live run with its worker: the page's own, or one beside it to compare with. */
+export interface LiveRun {
+  readonly use: UseBoundStore<StoreApi<LiveState>>;
+  /** Starts again; frames before the first one that differs stay, the others are let go. */
+  start(recipe: Recipe, voxelSizeM: number, threads: number, from?: number): void;
+  /** The run goes on with other settings. @returns whether it can: it has to be running or paused */
+  change(recipe: Recipe): boolean;
+  pause(paused: boolean): void;
+  /** Computes one frame more of a paused run. */
+  step(): void;
+  /** Ends the run and frees its memory. */
+  end(): void;
 }
 
-/** Frames that came since the last painted one: the page takes them in at the pace at which it can paint. */
-let arrived: Extract<FromLive, { type: 'frame' }>[] = [];
-let smoothMs = 0;
+function liveRun(): LiveRun {
+  const use = create<LiveState>(() => EMPTY);
+  let worker: Worker | null = null,
+    lastFrameAt = 0,
+    smoothMs = 0;
+  /** Frames that came since the last painted one: the page takes them in at the pace at which it can paint. */
+  let arrived: Extract<FromLive, { type: 'frame' }>[] = [];
+  let started = { voxelSizeM: 1, threads: 1 };
+  /** What the run was asked to go on with and has not taken up yet. */
+  let wanted: Recipe | null = null;
 
-function showArrived(): void {
-  const state = useLive.getState(),
-    own = arrived.filter((m) => m.run === state.run);
-  arrived = [];
-  if (own.length === 0) return;
-  const frames = new Map(state.frames),
-    readings = new Map(state.readings);
-  for (const m of own) {
-    frames.set(m.brick.frame, { brick: m.brick, light: m.light, dots: m.dots, glimpse: m.glimpse });
-    readings.set(m.brick.frame, m.readings);
-  }
-  const notices = [...state.notices, ...own.flatMap((m) => m.notices)].slice(0, MOST_NOTICES);
-  const newest = own[own.length - 1];
-  useLive.setState({ frames, readings, notices, newest: newest.brick.frame, rate: smoothMs ? 1000 / smoothMs : 0, ...newest.room });
-}
-
-function receive(message: FromLive): void {
-  const state = useLive.getState();
-  if (message.type === 'checksum' || message.run !== state.run) return;
-  switch (message.type) {
-    case 'started':
-      // notices of frames that are made once more come once more
-      useLive.setState({
-        ...{ status: 'running', threads: message.threads, ...message.room },
-        notices: state.notices.filter((n) => n.frame < message.frame),
-      });
-      break;
-    case 'frame': {
-      // the time between frames is smoothed, not the rate: several may arrive at once
-      const now = performance.now(),
-        ms = lastFrameAt ? now - lastFrameAt : 0;
-      lastFrameAt = now;
-      if (ms > 0) smoothMs = smoothMs ? smoothMs * 0.9 + ms * 0.1 : ms;
-      arrived.push(message);
-      if (arrived.length === 1) requestAnimationFrame(showArrived);
-      break;
+  const send = (message: ToLive): void => {
+    if (!worker) {
+      worker = new Worker(new URL('./live-worker.ts', import.meta.url), { type: 'module' });
+      worker.onmessage = (event: MessageEvent<FromLive>) => receive(event.data);
     }
-    case 'changed':
-      wanted = null;
-      useLive.setState({ changedFrom: message.frame });
-      break;
-    case 'finished':
-      showArrived();
-      useLive.setState({ status: 'finished' });
-      // a change that came too late for this run
-      if (wanted) startLive(wanted, started.voxelSizeM, started.threads);
-      break;
-    case 'trouble':
-      useLive.setState({ status: 'trouble', message: message.message });
+    worker.postMessage(message);
+  };
+
+  function showArrived(): void {
+    const state = use.getState(),
+      own = arrived.filter((m) => m.run === state.run);
+    arrived = [];
+    if (own.length === 0) return;
+    const frames = new Map(state.frames),
+      readings = new Map(state.readings);
+    for (const m of own) {
+      frames.set(m.brick.frame, { brick: m.brick, light: m.light, dots: m.dots, glimpse: m.glimpse });
+      readings.set(m.brick.frame, m.readings);
+    }
+    const framesBytes = keepWithin(frames, framesBudget(), usePlayhead.getState().frame);
+    const notices = [...state.notices, ...own.flatMap((m) => m.notices)].slice(0, MOST_NOTICES);
+    const newest = own[own.length - 1];
+    use.setState({
+      ...{ frames, readings, notices, framesBytes, newest: newest.brick.frame, rate: smoothMs ? 1000 / smoothMs : 0 },
+      ...newest.room,
+    });
   }
+
+  function receive(message: FromLive): void {
+    const state = use.getState();
+    if (message.type === 'checksum' || message.run !== state.run) return;
+    switch (message.type) {
+      case 'started':
+        // notices of frames that are made once more come once more
+        use.setState({
+          ...{ status: 'running', threads: message.threads, ...message.room },
+          notices: state.notices.filter((n) => n.frame < message.frame),
+        });
+        break;
+      case 'frame': {
+        // the time between frames is smoothed, not the rate: several may arrive at once
+        const now = performance.now(),
+          ms = lastFrameAt ? now - lastFrameAt : 0;
+        lastFrameAt = now;
+        if (ms > 0) smoothMs = smoothMs ? smoothMs * 0.9 + ms * 0.1 : ms;
+        arrived.push(message);
+        if (arrived.length === 1) requestAnimationFrame(showArrived);
+        break;
+      }
+      case 'changed':
+        wanted = null;
+        use.setState({ changedFrom: message.frame });
+        break;
+      case 'finished':
+        showArrived();
+        use.setState({ status: 'finished' });
+        // a change that came too late for this run
+        if (wanted) start(wanted, started.voxelSizeM, started.threads);
+        break;
+      case 'trouble':
+        use.setState({ status: 'trouble', message: message.message });
+    }
+  }
+
+  function start(recipe: Recipe, voxelSizeM: number, threads: number, from = recipe.space.firstFrame): void {
+    const before = use.getState(),
+      run = before.run + 1,
+      stays = <T>(map: ReadonlyMap<number, T>): Map<number, T> => new Map([...map].filter(([frame]) => frame < from));
+    const frames = stays(before.frames);
+    lastFrameAt = 0;
+    smoothMs = 0;
+    started = { voxelSizeM, threads };
+    wanted = null;
+    arrived = [];
+    use.setState({
+      ...EMPTY,
+      ...{ run, status: 'starting', frames, readings: stays(before.readings), notices: before.notices.filter((n) => n.frame < from) },
+      newest: frames.size > 0 ? Math.max(...frames.keys()) : null,
+    });
+    send({ type: 'pause', paused: false });
+    send({ type: 'run', run, recipe, voxelSizeM, threads, from });
+  }
+
+  return {
+    use,
+    start,
+    change(recipe) {
+      const { run, status } = use.getState();
+      if (status !== 'running' && status !== 'paused') return false;
+      wanted = recipe;
+      send({ type: 'change', run, recipe });
+      return true;
+    },
+    pause(paused) {
+      const { status } = use.getState();
+      if (status !== 'running' && status !== 'paused') return;
+      lastFrameAt = 0;
+      use.setState({ status: paused ? 'paused' : 'running' });
+      send({ type: 'pause', paused });
+    },
+    step() {
+      if (use.getState().status === 'paused') send({ type: 'step' });
+    },
+    end() {
+      worker?.terminate();
+      worker = null;
+      use.setState({ ...EMPTY, run: use.getState().run + 1 });
+    },
+  };
 }
 
-const send = (message: ToLive): void => liveWorker().postMessage(message);
-
-let started = { voxelSizeM: 1, threads: 1 };
-/** What the run was asked to go on with and has not taken up yet. */
-let wanted: Recipe | null = null;
-
-/** Starts again; frames before the first one that differs stay, the others are let go. */
-export function startLive(recipe: Recipe, voxelSizeM: number, threads: number, from = recipe.space.firstFrame): void {
-  const before = useLive.getState(),
-    run = before.run + 1,
-    stays = <T>(map: ReadonlyMap<number, T>): Map<number, T> => new Map([...map].filter(([frame]) => frame < from));
-  const frames = stays(before.frames);
-  lastFrameAt = 0;
-  smoothMs = 0;
-  started = { voxelSizeM, threads };
-  wanted = null;
-  arrived = [];
-  useLive.setState({
-    ...EMPTY,
-    ...{ run, status: 'starting', frames, readings: stays(before.readings), notices: before.notices.filter((n) => n.frame < from) },
-    newest: frames.size > 0 ? Math.max(...frames.keys()) : null,
-  });
-  send({ type: 'pause', paused: false });
-  send({ type: 'run', run, recipe, voxelSizeM, threads, from });
-}
-
-/** The run goes on with other settings. @returns whether it can: it has to be running or paused */
-export function changeLive(recipe: Recipe): boolean {
-  const { run, status } = useLive.getState();
-  if (status !== 'running' && status !== 'paused') return false;
-  wanted = recipe;
-  send({ type: 'change', run, recipe });
-  return true;
-}
-
-export function pauseLive(paused: boolean): void {
-  const { status } = useLive.getState();
-  if (status !== 'running' && status !== 'paused') return;
-  lastFrameAt = 0;
-  useLive.setState({ status: paused ? 'paused' : 'running' });
-  send({ type: 'pause', paused });
-}
-
-/** Ends the run and frees its memory. */
-export function endLive(): void {
-  worker?.terminate();
-  worker = null;
-  useLive.setState({ ...EMPTY, run: useLive.getState().run + 1 });
-}
+export const live = liveRun();
+export const useLive = live.use;
+/** The variant that is played beside it. */
+export const beside = liveRun();
 
 const THREADS = 'bramblemist.live-threads';
 /** Threads that this machine can give. */

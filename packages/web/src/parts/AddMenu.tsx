@@ -3,6 +3,7 @@ import { Plus } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { Button, Header, Menu, MenuItem, MenuSection, MenuTrigger, Popover, Text } from 'react-aria-components';
 import styled from 'styled-components';
+import { unfolded } from './ui';
 
 const Trigger = styled(Button)`
   background: none;
@@ -20,14 +21,10 @@ const Trigger = styled(Button)`
   }
 `;
 const List = styled(Popover)`
-  background: ${({ theme }) => theme.raised};
-  border: 1px solid ${({ theme }) => theme.line};
-  border-radius: 6px;
-  padding: 4px;
+  ${unfolded}
   width: 320px;
   max-height: 70vh;
   overflow: auto;
-  box-shadow: 0 8px 24px #0008;
 `;
 const Item = styled(MenuItem)`
   padding: 5px 10px;

@@ -2,7 +2,7 @@
 import { useMemo, type ReactNode } from 'react';
 import { Line, LineChart, ReferenceLine, ResponsiveContainer, XAxis, YAxis } from 'recharts';
 import styled, { useTheme } from 'styled-components';
-import { usePlayhead } from '../data/playhead';
+import { useCalmFrame } from '../data/playhead';
 
 const Figure = styled.figure`
   margin: 4px 0 8px;
@@ -34,7 +34,7 @@ export interface CourseProps {
 
 export function Course({ title, unit, x, from, to, lines }: CourseProps): ReactNode {
   const theme = useTheme(),
-    frame = usePlayhead((s) => (x === 'frame' ? s.frame : 0));
+    frame = useCalmFrame();
   const data = useMemo(
     () =>
       Array.from({ length: POINTS + 1 }, (_, n) => {

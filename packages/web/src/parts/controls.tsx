@@ -1,5 +1,5 @@
 // One control for each kind of setting.
-import { useState, type ReactNode } from 'react';
+import { memo, useEffect, useRef, useState, type ReactNode } from 'react';
 import { Button, ListBox, ListBoxItem, Popover, Select, SelectValue } from 'react-aria-components';
 import styled from 'styled-components';
 import type { ReferenceSetting, Setting } from '@bramblemist/core/recipe/settings';
@@ -8,6 +8,7 @@ import { FormulaField, type FormulaPlace } from './Formula';
 import { NumberControl } from './NumberControl';
 import { Points } from './Points';
 import { ProfileField } from './Profile';
+import { chosenFrom, unfolded } from './ui';
 
 const UNPLACED: FormulaPlace = { moment: null, keep: { colour: false, age: false } };
 
@@ -24,22 +25,11 @@ const WordButton = styled(Button)`
   }
 `;
 const List = styled(Popover)`
-  background: ${({ theme }) => theme.raised};
-  border: 1px solid ${({ theme }) => theme.line};
-  border-radius: 6px;
-  padding: 4px;
+  ${unfolded}
   min-width: 110px;
-  box-shadow: 0 8px 24px #0008;
 `;
 const Item = styled(ListBoxItem)`
-  padding: 4px 10px;
-  border-radius: 4px;
-  cursor: pointer;
-  outline: none;
-  &[data-focused] {
-    background: ${({ theme }) => theme.thorn};
-    color: ${({ theme }) => theme.onThorn};
-  }
+  ${chosenFrom}
 `;
 const NameField = styled.input`
   font: 600 15px/1.3 ${({ theme }) => theme.serif};
@@ -63,34 +53,49 @@ export interface Choice {
   readonly label: string;
 }
 
-export function ChoiceWord({
-  name,
-  value,
-  options,
-  onChange,
-}: {
-  name: string;
-  value: string;
-  options: readonly Choice[];
-  onChange: (value: string) => void;
-}): ReactNode {
-  return (
-    <Select aria-label={name} selectedKey={value} onSelectionChange={(key) => onChange(String(key))} style={{ display: 'inline' }}>
-      <WordButton>
-        <SelectValue>{options.find((o) => o.value === value)?.label ?? value}</SelectValue>
-      </WordButton>
-      <List>
-        <ListBox>
-          {options.map((o) => (
-            <Item key={o.value} id={o.value}>
-              {o.label}
-            </Item>
-          ))}
-        </ListBox>
-      </List>
-    </Select>
+/** A word to be changed for another. It is drawn anew only where something of it changed: lists are dear. */
+export function ChoiceWord({ onChange, ...word }: ChoiceWordProps & { onChange: (value: string) => void }): ReactNode {
+  const latest = useRef(onChange);
+  useEffect(() => {
+    latest.current = onChange;
+  });
+  const [choose] = useState(
+    () =>
+      (v: string): void =>
+        latest.current(v),
   );
+  return <Word {...word} choose={choose} />;
 }
+interface ChoiceWordProps {
+  readonly name: string;
+  readonly value: string;
+  readonly options: readonly Choice[];
+}
+const Word = memo(
+  function Word({ name, value, options, choose }: ChoiceWordProps & { choose: (value: string) => void }): ReactNode {
+    return (
+      <Select aria-label={name} selectedKey={value} onSelectionChange={(key) => choose(String(key))} style={{ display: 'inline' }}>
+        <WordButton>
+          <SelectValue>{options.find((o) => o.value === value)?.label ?? value}</SelectValue>
+        </WordButton>
+        <List>
+          <ListBox>
+            {options.map((o) => (
+              <Item key={o.value} id={o.value}>
+                {o.label}
+              </Item>
+            ))}
+          </ListBox>
+        </List>
+      </Select>
+    );
+  },
+  (a, b) =>
+    a.name === b.name &&
+    a.value === b.value &&
+    a.options.length === b.options.length &&
+    a.options.every((o, n) => o.value === b.options[n].value && o.label === b.options[n].label),
+);
 
 function NameWord({ name, value, onChange }: { name: string; value: string; onChange: (value: string) => void }): ReactNode {
   const [text, setText] = useState<string | null>(null);

@@ -85,6 +85,25 @@ export const Plain = styled(AriaButton)<ButtonProps>`
   }
 `;
 
+/** A list that is unfolded over the page, and what is chosen in it. */
+export const unfolded = css`
+  background: ${({ theme }) => theme.raised};
+  border: 1px solid ${({ theme }) => theme.line};
+  border-radius: 6px;
+  padding: 4px;
+  box-shadow: 0 8px 24px #0008;
+`;
+export const chosenFrom = css`
+  padding: 4px 10px;
+  border-radius: 4px;
+  cursor: pointer;
+  outline: none;
+  &[data-focused] {
+    background: ${({ theme }) => theme.thorn};
+    color: ${({ theme }) => theme.onThorn};
+  }
+`;
+
 const marks = { well: '●', stale: '◐', trouble: '▲', idle: '○', busy: '◌' } as const;
 const MarkText = styled.span<{ $tone: 'lichen' | 'straw' | 'rust' | 'quiet' | 'thorn' }>`
   color: ${({ theme, $tone }) => theme[$tone]};

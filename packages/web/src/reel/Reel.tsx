@@ -1,10 +1,10 @@
 // The run as an instrument: frames as a strip whose fill says what is there, readings as curves on the same axis.
-import { Pause, Play, SkipBack, SkipForward } from 'lucide-react';
+import { MoveRight, Pause, Play, Repeat, SkipBack, SkipForward, StepBack, StepForward } from 'lucide-react';
 import { memo, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
 import { Button } from 'react-aria-components';
 import styled, { useTheme } from 'styled-components';
 import type { Readings } from '@bramblemist/core/readings/readings';
-import { goTo } from '../data/playhead';
+import { goTo, usePlayhead } from '../data/playhead';
 
 const Frame = styled.footer`
   display: grid;
@@ -19,13 +19,13 @@ const Number_ = styled.div`
 `;
 const Keys = styled.div`
   display: flex;
-  gap: 4px;
+  gap: 1px;
   margin: 10px 0 8px -5px;
 `;
 const Key = styled(Button)`
   background: none;
   border: none;
-  padding: 4px 6px;
+  padding: 4px;
   line-height: 0;
   border-radius: 4px;
   cursor: pointer;
@@ -103,6 +103,7 @@ export interface ReelProps {
   /** What the fill means, for the eye and for screen readers. */
   readonly legend: string;
   readonly onPlay: (playing: boolean) => void;
+  readonly onStep: (by: 1 | -1) => void;
 }
 
 const CURVES = [
@@ -115,7 +116,8 @@ const CURVES_TOP = 22,
   LABELS = 18;
 
 export function Reel(props: ReelProps): ReactNode {
-  const { first, last, frame, frameRate, playing, stateOf, readings, flags, note, legend, onPlay } = props;
+  const { first, last, frame, frameRate, playing, stateOf, readings, flags, note, legend, onPlay, onStep } = props;
+  const loop = usePlayhead((s) => s.loop);
   const theme = useTheme(),
     box = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ width: 800, height: 140 });
@@ -157,11 +159,20 @@ export function Reel(props: ReelProps): ReactNode {
           <Key aria-label="To the first frame" onPress={() => goTo(first)}>
             <SkipBack size={15} />
           </Key>
+          <Key aria-label="A frame back" onPress={() => onStep(-1)}>
+            <StepBack size={14} />
+          </Key>
           <Key aria-label={playing ? 'Pause' : 'Play'} onPress={() => onPlay(!playing)}>
             {playing ? <Pause size={17} /> : <Play size={17} />}
           </Key>
+          <Key aria-label="A frame on" onPress={() => onStep(1)}>
+            <StepForward size={14} />
+          </Key>
           <Key aria-label="To the last frame" onPress={() => goTo(last)}>
             <SkipForward size={15} />
+          </Key>
+          <Key aria-label="Over and over" aria-pressed={loop} onPress={() => usePlayhead.setState({ loop: !loop })}>
+            {loop ? <Repeat size={14} /> : <MoveRight size={14} />}
           </Key>
         </Keys>
         <Small>

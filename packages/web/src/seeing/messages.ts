@@ -22,8 +22,8 @@ export interface ToSeeing {
   readonly arrows: boolean;
   /** Id of a region. */
   readonly veil: string | null;
-  /** A plane through a force, or through a channel of the frame. */
-  readonly slice: (SliceWish & { readonly of: { readonly force: string } | { readonly channel: Shown } }) | null;
+  /** A plane through a force, through a channel of the frame, or through the distances to obstacles. */
+  readonly slice: (SliceWish & { readonly of: { readonly force: string } | { readonly channel: Shown } | 'distance' }) | null;
   /** A plane before and after a formula, by its place in the recipe and with a text of its own. */
   readonly formula: (SliceWish & { readonly index: number; readonly text: string }) | null;
 }

@@ -1,5 +1,5 @@
 // A ramp of colours from nothing to much, even in lightness, for slices: ink, bramble, rose, straw, mist.
-const STOPS = [
+export const STOPS = [
   [24, 17, 28],
   [86, 49, 108],
   [178, 83, 112],

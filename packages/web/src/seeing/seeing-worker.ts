@@ -9,6 +9,7 @@ import {
   seeRegion,
   slabOf,
   SLICED,
+  sliceDistance,
   sliceForce,
   sliceFormula,
   withFormulaAlone,
@@ -54,7 +55,9 @@ async function look(wish: ToSeeing): Promise<Seen> {
     arrows = glimpse && wish.flow === 'arrows' ? airArrows(glimpse) : pushed,
     veil = rough && wish.veil !== null ? seeRegion(rough, wish.veil) : null;
   let plane: Slice | null = null;
-  if (slice && 'channel' in slice.of) plane = glimpse && sliceShown(glimpse, wish.brick, slice.of.channel, slice.axis, slice.atM);
+  if (slice?.of === 'distance')
+    plane = sliceDistance(compile(still, { voxelSizeM: fine, assets: await fetchAssets(recipe) }), slice.axis, slice.atM, wish.frame);
+  else if (slice && 'channel' in slice.of) plane = glimpse && sliceShown(glimpse, wish.brick, slice.of.channel, slice.axis, slice.atM);
   else if (slice && 'force' in slice.of) {
     const slab = await standing('slice', slabOf(recipe, slice.axis, slice.atM), fine, wish);
     plane = sliceForce(slab, slice.axis, slice.atM, slice.of.force);

@@ -60,7 +60,13 @@ export function useSeeing(recipe: Recipe, shown: ShownBrick | null, wanted: bool
     ask({
       ...{ id: count++, recipe, frame, glimpse: shown?.glimpse ?? null, flow, arrows: arrows !== null && flow === null, veil },
       brick: slice === '=density' ? (shown?.brick ?? null) : null,
-      slice: slice === null ? null : { ...plane, of: slice.startsWith('=') ? { channel: slice.slice(1) as Shown } : { force: slice } },
+      slice:
+        slice === null
+          ? null
+          : {
+              ...plane,
+              of: slice === '=distance' ? 'distance' : slice.startsWith('=') ? { channel: slice.slice(1) as Shown } : { force: slice },
+            },
       formula: formula && { ...plane, ...formula },
     });
   }, [recipe, shown, wanted, wish]);

@@ -4,7 +4,6 @@ import { Flag } from 'lucide-react';
 import { useMemo, useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
-import { firstOfEach } from '@bramblemist/core/readings/incidents';
 import { findings, whyNothing, type Finding, type Link } from '@bramblemist/core/readings/preflight';
 import { setAt } from '@bramblemist/core/recipe/paths';
 import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
@@ -17,6 +16,8 @@ import { useNewVariant } from '../data/queries';
 import { select } from '../data/selection';
 import { useLive } from '../live/use-live';
 import { Heading, Mark, Plain, Quiet, Section, Trouble } from '../parts/ui';
+import { useNoticed } from '../readings/use-noticed';
+import type { Source } from '../app/there';
 import { reveal } from '../parts/reveal';
 import type { StageProps } from './context';
 
@@ -140,12 +141,13 @@ export function Preflight(props: StageProps): ReactNode {
   return <Before list={list} go={() => void navigate(`/shots/${props.shot.id}/set-up`)} tried={() => null} />;
 }
 
-export function Noticed(props: StageProps & { chooseVariant: (id: number) => void }): ReactNode {
+/** What the live run noticed, or a bake, and before either what would go wrong. */
+export function Noticed(props: StageProps & { of: Source; chooseVariant: (id: number) => void }): ReactNode {
   const { recipe, look } = props.documents,
     plan = usePlan(recipe),
-    before = useMemo(() => (plan ? findings(plan) : []), [plan]),
-    live = useLive((s) => s.notices),
-    noticed = useMemo(() => firstOfEach(live), [live]);
+    ofBake = props.of === 'bake',
+    before = useMemo(() => (plan && !ofBake ? findings(plan) : []), [plan, ofBake]),
+    noticed = useNoticed(props.of, props.bake);
   const { tried, error } = useTry(props, props.chooseVariant),
     go = useGo(props.shot.id),
     [asked, setAsked] = useState(false);
@@ -153,9 +155,11 @@ export function Noticed(props: StageProps & { chooseVariant: (id: number) => voi
     <Section>
       <Heading>
         Noticed{' '}
-        <Plain aria-expanded={asked} onPress={() => setAsked(!asked)}>
-          why do I see nothing?
-        </Plain>
+        {!ofBake && (
+          <Plain aria-expanded={asked} onPress={() => setAsked(!asked)}>
+            why do I see nothing?
+          </Plain>
+        )}
       </Heading>
       {asked && plan && <Chained plan={plan} look={look} go={go} />}
       {asked && !plan && <Quiet>The recipe is not complete: a file is missing or still on its way.</Quiet>}

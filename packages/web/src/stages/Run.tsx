@@ -1,22 +1,17 @@
 // Run: bakes of the variant, their cost before and their progress after.
 import { useMemo, useState, type ReactNode } from 'react';
-import { CartesianGrid, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
-import styled, { useTheme } from 'styled-components';
-import type { BakeInfo, JobInfo } from '@bramblemist/contracts/payloads';
+import styled from 'styled-components';
+import type { JobInfo } from '@bramblemist/contracts/payloads';
 import { windowOver } from '@bramblemist/core/grid/lattice';
-import { readingsCsv } from '@bramblemist/core/readings/csv';
-import { CURVES } from '@bramblemist/core/readings/readings';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { useAssets } from '../data/files';
 import { costOf } from '@bramblemist/core/readings/cost';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { flush } from '../data/bench';
-import { usePlayhead } from '../data/playhead';
-import { ForceShares } from '../seeing/ForceShares';
-import { useCost, useStartBake, useStopJob } from '../data/queries';
+import { compareWith, useCompare } from '../data/compare';
+import { useCost, useGoOnJob, usePauseJob, useStartBake, useStopJob } from '../data/queries';
 import { Preflight } from './Noticed';
 import { ChoiceWord } from '../parts/controls';
-import { Bar, Button, bytes, duration, Heading, keepAsFile, Mark, Plain, Primary, Quiet, Section, Trouble } from '../parts/ui';
+import { Bar, Button, bytes, duration, Heading, Mark, Plain, Primary, Quiet, Section, Trouble } from '../parts/ui';
 import type { StageProps } from './context';
 
 const Sizes = [
@@ -67,6 +62,7 @@ export function jobMark(job: JobInfo | null): ReactNode {
   if (job.state === 'done') return <Mark state="well">done</Mark>;
   if (job.state === 'running') return <Mark state="busy">running</Mark>;
   if (job.state === 'queued') return <Mark state="idle">waiting</Mark>;
+  if (job.state === 'paused') return <Mark state="stale">paused</Mark>;
   if (job.state === 'stopped') return <Mark state="stale">stopped</Mark>;
   return <Mark state="trouble">failed</Mark>;
 }
@@ -82,7 +78,9 @@ export function Run(props: StageProps): ReactNode {
   const { space } = documents.recipe;
   const [times, setTimes] = useState('1');
   const start = useStartBake(shot.id),
-    stop = useStopJob();
+    stop = useStopJob(),
+    pause = usePauseJob(),
+    goOn = useGoOnJob();
   const voxelSizeM = space.voxelSize * Number(times);
   const assets = useAssets(documents.recipe);
   const cost = useMemo(() => {
@@ -95,7 +93,8 @@ export function Run(props: StageProps): ReactNode {
   }, [documents.recipe, space, voxelSizeM, assets]);
   const probe = useCost(documents.recipe, voxelSizeM),
     about = (value: string | undefined): string => (probe.isPlaceholderData || probe.isPending ? 'measuring …' : (value ?? 'not known'));
-  const own = [...shot.bakes].reverse();
+  const own = [...shot.bakes].reverse(),
+    compared = useCompare((s) => (s.other?.kind === 'bake' ? s.other.id : null));
   return (
     <>
       <Section>
@@ -170,9 +169,20 @@ export function Run(props: StageProps): ReactNode {
                 />
                 <Top>
                   <Quiet>{timeLeft(b.job)}</Quiet>
-                  <Button onPress={() => stop.mutate(b.job!.id)}>Stop</Button>
+                  <span style={{ display: 'flex', gap: 6 }}>
+                    <Button onPress={() => pause.mutate(b.job!.id)}>Pause</Button>
+                    <Button onPress={() => stop.mutate(b.job!.id)}>Stop</Button>
+                  </span>
                 </Top>
               </>
+            )}
+            {b.id !== bake?.id && b.frames.length > 0 && (
+              <Plain aria-pressed={compared === b.id} onPress={() => compareWith(compared === b.id ? null : { kind: 'bake', id: b.id })}>
+                {compared === b.id ? 'end comparing' : 'compare'}
+              </Plain>
+            )}
+            {b.job && ['paused', 'stopped', 'failed'].includes(b.job.state) && (
+              <Button onPress={() => goOn.mutate(b.job!.id)}>{b.job.state === 'failed' ? 'Try again' : 'Go on'}</Button>
             )}
             {b.job?.message && <Trouble>{b.job.message}</Trouble>}
             {b.job?.state === 'done' && b.outOfDate.length > 0 && (
@@ -188,65 +198,6 @@ export function Run(props: StageProps): ReactNode {
           </Row>
         ))}
       </Section>
-    </>
-  );
-}
-
-const Chart = styled.figure`
-  margin: 0 0 10px;
-  figcaption {
-    color: ${({ theme }) => theme.quiet};
-    font-size: 12px;
-  }
-`;
-
-/** The readings of a bake, one small chart each, on the frame axis; one that is 0 throughout tells nothing and is left out. */
-export function ReadingCharts({ bake, recipe }: { bake: BakeInfo; recipe: Recipe }): ReactNode {
-  const theme = useTheme();
-  const data = useMemo(() => bake.frames.map((f) => ({ frame: f.frame, ...f.readings })), [bake.frames]);
-  const shares = useMemo(
-      () => bake.frames.flatMap((f) => (f.readings.forces ? [{ frame: f.frame, forces: f.readings.forces }] : [])),
-      [bake.frames],
-    ),
-    frame = usePlayhead((s) => s.frame);
-  if (data.length < 2) return <Quiet>Readings come with the first frames.</Quiet>;
-  return (
-    <>
-      <Plain onPress={() => keepAsFile(`bake_${bake.id}_readings.csv`, readingsCsv(bake.frames), 'text/csv')}>as a table (CSV)</Plain>
-      {CURVES.filter((c) => bake.frames.some((f) => f.readings[c.key] > 0)).map((c) => (
-        <Chart key={c.key}>
-          <figcaption>
-            {c.label}
-            {c.unit && `, ${c.unit}`}
-          </figcaption>
-          <ResponsiveContainer width="100%" height={74}>
-            <LineChart data={data} margin={{ top: 4, right: 4, bottom: 0, left: 0 }}>
-              <CartesianGrid stroke={theme.line} strokeDasharray="2 4" vertical={false} />
-              <XAxis dataKey="frame" hide />
-              <YAxis
-                width={38}
-                tick={{ fill: theme.quiet, fontSize: 11 }}
-                tickCount={3}
-                stroke="none"
-                domain={[0, 'auto']}
-                tickFormatter={(v: number) => (v !== 0 && Math.abs(v) < 0.01 ? v.toExponential(0) : String(Number(v.toPrecision(2))))}
-              />
-              <Tooltip
-                contentStyle={{ background: theme.raised, border: `1px solid ${theme.line}`, color: theme.text }}
-                formatter={(v) => [Number(Number(v).toPrecision(4)), c.label]}
-                labelFormatter={(f) => `frame ${String(f)}`}
-              />
-              <Line dataKey={c.key} dot={false} stroke={theme.lichen} strokeWidth={1.6} isAnimationActive={false} />
-            </LineChart>
-          </ResponsiveContainer>
-        </Chart>
-      ))}
-      {shares.length > 1 && (
-        <Chart>
-          <figcaption>what moves it</figcaption>
-          <ForceShares recipe={recipe} frames={shares} frame={frame} />
-        </Chart>
-      )}
     </>
   );
 }

@@ -2,10 +2,14 @@
 import { useFrame, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useRef, type ReactNode } from 'react';
 import * as THREE from 'three';
+import type { StoreApi, UseBoundStore } from 'zustand';
 import type { Look } from '@bramblemist/core/look/look';
 import type { ShownBrick } from '../live/use-live';
 import { SOLID_LAYER } from './shapes';
-import { makeVolumeMaterial, setLook, showBrick } from './volume-material';
+import { useView } from '../data/view';
+import { lightUnder } from './light';
+import { rangeOf } from './range';
+import { colourBy, disposeOf, makeVolumeMaterial, setLook, showBrick } from './volume-material';
 
 /** Whether a graphics card draws; in software, smoothing edges costs more than the medium itself. */
 export const HARDWARE = ((): boolean => {
@@ -17,21 +21,27 @@ export const HARDWARE = ((): boolean => {
 })();
 
 const FINEST = 1,
-  COARSEST = 0.22,
-  START = HARDWARE ? 0.6 : 0.3;
+  COARSEST = HARDWARE ? 0.22 : 0.4,
+  START = 0.6;
+/** Of the window's pixels along an edge, those that are drawn in software while something moves. */
+const MOVING_RATIO = 0.5;
 /** Longer frames than this make the medium coarser, shorter ones finer. */
 const STILL_AFTER_MS = 350;
 const SLOW_MS = 48,
   QUICK_MS = 22;
 
-export function Medium({ shown, look }: { shown: ShownBrick | null; look: Look }): ReactNode {
+export function Medium({ frame, look }: { frame: UseBoundStore<StoreApi<{ readonly shown: ShownBrick | null }>>; look: Look }): ReactNode {
+  const shown = frame((s) => s.shown);
+  const colouring = useView((s) => s.colouring),
+    care = useView((s) => s.care),
+    locked = useView((s) => s.locked);
   const { gl, scene, camera, size, invalidate } = useThree();
   const kit = useMemo(() => {
     const volumeScene = new THREE.Scene(),
       material = makeVolumeMaterial();
-    const box = new THREE.Mesh(new THREE.BoxGeometry(1, 1, 1), material);
-    box.frustumCulled = false;
-    volumeScene.add(box);
+    const quad = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), material);
+    quad.frustumCulled = false;
+    volumeScene.add(quad);
     const depth = new THREE.DepthTexture(1, 1);
     const solid = new THREE.WebGLRenderTarget(1, 1, { depthTexture: depth });
     const medium = new THREE.WebGLRenderTarget(1, 1, {
@@ -57,18 +67,20 @@ export function Medium({ shown, look }: { shown: ShownBrick | null; look: Look }
     );
     over.frustumCulled = false;
     overScene.add(over);
-    return { volumeScene, material, box, solid, medium, overScene, overCamera };
+    return { volumeScene, material, solid, medium, overScene, overCamera };
   }, []);
   const pace = useRef({ scale: START, last: 0, still: false, timer: 0 });
 
   useEffect(() => {
     if (!shown) return invalidate();
-    showBrick(kit.material, shown);
-    const u = kit.material.uniforms;
-    kit.box.scale.copy(u.size.value as THREE.Vector3);
-    kit.box.position.copy(u.corner.value as THREE.Vector3).addScaledVector(u.size.value as THREE.Vector3, 0.5);
+    showBrick(kit.material, shown, lightUnder(shown, look));
     invalidate();
-  }, [shown, kit, invalidate]);
+  }, [shown, look, kit, invalidate]);
+  useEffect(() => {
+    if (!shown) return;
+    colourBy(kit.material, shown, { colouring, care }, locked ?? rangeOf(shown, colouring));
+    invalidate();
+  }, [shown, colouring, care, locked, kit, invalidate]);
   useEffect(() => {
     setLook(kit.material, look);
     invalidate();
@@ -76,8 +88,7 @@ export function Medium({ shown, look }: { shown: ShownBrick | null; look: Look }
   useEffect(
     () => () => {
       window.clearTimeout(pace.current.timer);
-      (kit.material.uniforms.volume.value as THREE.Data3DTexture | null)?.dispose();
-      kit.material.dispose();
+      disposeOf(kit.material);
       kit.solid.dispose();
       kit.medium.dispose();
     },
@@ -86,13 +97,16 @@ export function Medium({ shown, look }: { shown: ShownBrick | null; look: Look }
 
   // a priority above 0 takes the drawing over from the default loop
   useFrame(() => {
-    gl.setRenderTarget(null);
-    gl.render(scene, camera);
-    if (!shown) return;
     const now = performance.now(),
       p = pace.current,
       took = now - p.last;
     p.last = now;
+    // without a graphics card the whole picture is smaller while something moves
+    const ratio = HARDWARE ? gl.getPixelRatio() : p.still || !shown ? 1 : MOVING_RATIO;
+    if (gl.getPixelRatio() !== ratio) gl.setPixelRatio(ratio);
+    gl.setRenderTarget(null);
+    gl.render(scene, camera);
+    if (!shown) return;
     if (took < 400)
       p.scale = took > SLOW_MS ? Math.max(COARSEST, p.scale * 0.93) : took < QUICK_MS ? Math.min(FINEST, p.scale * 1.03) : p.scale;
     // once nothing moves any more, one picture at full resolution
@@ -104,8 +118,7 @@ export function Medium({ shown, look }: { shown: ShownBrick | null; look: Look }
         p.still = true;
         invalidate();
       }, STILL_AFTER_MS);
-    const ratio = gl.getPixelRatio(),
-      w = Math.max(2, Math.round((size.width * ratio * scale) / 8) * 8),
+    const w = Math.max(2, Math.round((size.width * ratio * scale) / 8) * 8),
       h = Math.max(2, Math.round((size.height * ratio * scale) / 8) * 8);
     if (kit.medium.width !== w || kit.medium.height !== h) {
       kit.medium.setSize(w, h);

@@ -1,6 +1,7 @@
 // The room: its edges, and its sides by what they let through.
 import { useEffect, useMemo, type ReactNode } from 'react';
 import * as THREE from 'three';
+import { SOLID_LAYER } from './shapes';
 import type { Recipe, Triple } from '@bramblemist/core/recipe/recipe';
 
 /** Sides of the room but the floor: where each is, and how its plane is turned to look inward. */
@@ -48,8 +49,8 @@ function Wall({ place, turn, width, height }: { place: Triple; turn: Triple; wid
   );
 }
 
-/** The room: edges, a floor where it holds, hatches where another side is a wall; an open side is nothing but its edges. */
-export function Room({ recipe }: { recipe: Recipe }): ReactNode {
+/** The room: edges, a floor where it holds, hatches where another side is a wall; an open side is nothing but its edges. Bare it only takes the shadow. */
+export function Room({ recipe, bare }: { recipe: Recipe; bare: boolean }): ReactNode {
   const { size, corner, sides } = recipe.space;
   const edges = useMemo(() => new THREE.EdgesGeometry(new THREE.BoxGeometry(...size)), [size]);
   useEffect(() => () => edges.dispose(), [edges]);
@@ -60,12 +61,12 @@ export function Room({ recipe }: { recipe: Recipe }): ReactNode {
         <lineBasicMaterial color="#c9c9cc" transparent opacity={0.55} />
       </lineSegments>
       {sides.floor === 'wall' && (
-        <mesh position={[middle[0], corner[1] - 0.002, middle[2]]} rotation={[-Math.PI / 2, 0, 0]}>
+        <mesh position={[middle[0], corner[1] - 0.002, middle[2]]} rotation={[-Math.PI / 2, 0, 0]} layers-mask={(1 << SOLID_LAYER) | 1}>
           <planeGeometry args={[size[0], size[2]]} />
-          <meshStandardMaterial color="#4a4a4c" roughness={1} side={THREE.DoubleSide} />
+          <meshStandardMaterial colorWrite={!bare} color="#4a4a4c" roughness={1} side={THREE.DoubleSide} />
         </mesh>
       )}
-      {WALLS.filter(({ side }) => sides[side] === 'wall').map(({ side, axis, end, turn }) => {
+      {WALLS.filter(({ side }) => !bare && sides[side] === 'wall').map(({ side, axis, end, turn }) => {
         const place = [...middle] as Triple;
         place[axis] += (end * size[axis]) / 2;
         return <Wall key={side} place={place} turn={turn} width={axis === 0 ? size[2] : size[0]} height={axis === 1 ? size[2] : size[1]} />;

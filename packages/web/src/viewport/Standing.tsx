@@ -24,10 +24,13 @@ export function Shape({
   kind,
   pose,
   mesh,
+  bare = false,
 }: {
   part: StandingPart & { points?: readonly Triple[] };
   kind: 'source' | 'obstacle';
   pose: Pose;
+  /** Whether it only hides the medium and takes its shadow, before what lies behind the window. */
+  bare?: boolean;
   mesh: Mesh | null;
 }): ReactNode {
   const theme = useTheme();
@@ -59,7 +62,13 @@ export function Shape({
     >
       {kind === 'obstacle' && !vessel && (
         <mesh geometry={geometry} layers-mask={(1 << SOLID_LAYER) | 1}>
-          <meshStandardMaterial color="#55565a" roughness={0.95} flatShading={part.shape === 'mesh'} side={THREE.DoubleSide} />
+          <meshStandardMaterial
+            colorWrite={!bare}
+            color="#55565a"
+            roughness={0.95}
+            flatShading={part.shape === 'mesh'}
+            side={THREE.DoubleSide}
+          />
         </mesh>
       )}
       <lineSegments geometry={lines}>

@@ -1,8 +1,9 @@
 // The window on the scene: the room, what stands in it, the medium, the camera.
 import { OrbitControls } from '@react-three/drei';
 import { Canvas, useThree } from '@react-three/fiber';
-import { useEffect, useImperativeHandle, useMemo, useRef, type ComponentRef, type ReactNode, type Ref } from 'react';
+import { memo, useEffect, useImperativeHandle, useMemo, useRef, useState, type ComponentRef, type ReactNode, type Ref } from 'react';
 import * as THREE from 'three';
+import { create, type StoreApi, type UseBoundStore } from 'zustand';
 import { useTheme } from 'styled-components';
 import type { Look } from '@bramblemist/core/look/look';
 import { ownTime, type Assets } from '@bramblemist/core/geometry/assets';
@@ -14,6 +15,8 @@ import { recipeAt } from '@bramblemist/core/recipe/keys';
 import type { CurrentPart, Recipe, StandingPart } from '@bramblemist/core/recipe/recipe';
 import type { ShownBrick } from '../live/use-live';
 import { select, useSelection } from '../data/selection';
+import type { Notice } from '@bramblemist/core/step/state';
+import { sameEye, useView, type Eye } from '../data/view';
 import type { Seen } from '../seeing/messages';
 import { AirLines, ForceArrows, RegionVeil, SlicePlane } from './Air';
 import { Handle, useHandle } from './Handle';
@@ -25,7 +28,7 @@ import { PaintedOn, Particles, Shape } from './Standing';
 
 export interface ViewportHandle {
   frameAll(): void;
-  lookThroughCamera(): void;
+  lookFrom(from: Eye): void;
 }
 export interface ViewportProps {
   readonly recipe: Recipe;
@@ -36,6 +39,22 @@ export interface ViewportProps {
   /** What was seen of how the air is moved, and the force whose arrows are drawn. */
   readonly seen: Seen | null;
   readonly arrows: string | null;
+  readonly noticed: readonly { readonly first: Notice }[];
+  /** Whether parts can be chosen and moved. */
+  readonly handles: boolean;
+  /** Whether what lies behind the window is seen where nothing stands. */
+  readonly clear: boolean;
+}
+
+/** The grey to judge against, or nothing. */
+function Surround({ clear }: { clear: boolean }): ReactNode {
+  const { gl, invalidate } = useThree(),
+    theme = useTheme();
+  useEffect(() => {
+    gl.setClearColor(theme.surround, clear ? 0 : 1);
+    invalidate();
+  }, [gl, theme.surround, clear, invalidate]);
+  return null;
 }
 
 const FILM_BACK_MM = 36;
@@ -70,16 +89,16 @@ function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Re
         c.update();
         invalidate();
       },
-      lookThroughCamera(): void {
+      lookFrom({ eye, target }: Eye): void {
         const c = controls.current;
         if (!c) return;
-        camera.position.set(...look.camera.eye);
-        c.target.set(...look.camera.target);
+        camera.position.set(...eye);
+        c.target.set(...target);
         c.update();
         invalidate();
       },
     }),
-    [space, look, camera, invalidate],
+    [space, camera, invalidate],
   );
   useImperativeHandle(handle, () => act, [act]);
   useEffect(() => {
@@ -93,20 +112,121 @@ function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Re
     perspective.updateProjectionMatrix();
     invalidate();
   }, [camera, size, look.camera, invalidate]);
-  const first = useRef(true);
+  // every window of a shot looks from the same place; the first one finds it
+  const follows = useRef(false);
+  const moved = (): void => {
+    invalidate();
+    const c = controls.current;
+    if (!c || follows.current) return;
+    useView.setState({ at: { eye: camera.position.toArray(), target: c.target.toArray() } });
+  };
   useEffect(() => {
-    if (!first.current) return;
-    first.current = false;
-    act.frameAll();
-  }, [act]);
-  return <OrbitControls ref={controls} makeDefault enableDamping={false} onChange={() => invalidate()} />;
+    const follow = (at: Eye | null): void => {
+      const c = controls.current;
+      if (!c || !at || sameEye(at, { eye: camera.position.toArray(), target: c.target.toArray() })) return;
+      follows.current = true;
+      act.lookFrom(at);
+      follows.current = false;
+    };
+    const { at } = useView.getState();
+    if (at) follow(at);
+    else act.frameAll();
+    return useView.subscribe((now) => follow(now.at));
+    // only once: a change of the room leaves the camera where it is
+  }, []); // eslint-disable-line react-hooks/exhaustive-deps
+  return <OrbitControls ref={controls} makeDefault enableDamping={false} onChange={moved} />;
 }
 
-export function Viewport({ recipe, assets, look, shown, handle, seen, arrows }: ViewportProps): ReactNode {
-  const theme = useTheme();
+/** The frame that is shown, beside React's way down the tree: only what draws it is told of the next. */
+type ShownFrame = UseBoundStore<StoreApi<{ readonly shown: ShownBrick | null }>>;
+
+export function Viewport({ shown, ...scene }: ViewportProps): ReactNode {
+  const [frame] = useState<ShownFrame>(() => create(() => ({ shown })));
+  useEffect(() => frame.setState({ shown }), [frame, shown]);
+  return <Scene {...scene} frame={frame} />;
+}
+
+const CAMERA = { near: 0.01, far: 5000, position: [3, 2, 6] } as const;
+const GL = { antialias: HARDWARE, powerPreference: 'high-performance' } as const;
+const DPR: [number, number] = [1, 1.5];
+
+const Scene = memo(function Scene({
+  recipe,
+  assets,
+  look,
+  handle,
+  seen,
+  arrows,
+  noticed,
+  handles,
+  clear,
+  frame,
+}: Omit<ViewportProps, 'shown'> & { frame: ShownFrame }): ReactNode {
   const { space } = recipe,
-    timeS = shown ? ((shown.brick.frame - space.firstFrame + 1) * space.timeScale) / space.frameRate : 0;
-  const now = useMemo(() => (shown ? recipeAt(recipe, shown.brick.frame) : recipe), [recipe, shown]);
+    edge = Math.min(...space.size),
+    raycaster = useMemo(() => ({ params: { ...new THREE.Raycaster().params, Line: { threshold: NEAR_A_LINE * edge } } }), [edge]);
+  return (
+    <Canvas
+      frameloop="demand"
+      dpr={DPR}
+      flat
+      camera={CAMERA as unknown as { near: number }}
+      gl={GL}
+      onCreated={({ camera }) => camera.layers.enableAll()}
+      raycaster={raycaster}
+      onPointerMissed={() => useHandle.getState().mode !== 'paint' && select(null)}
+      aria-label="The scene"
+      role="img"
+    >
+      <Surround clear={clear} />
+      <ambientLight intensity={1.1} />
+      <directionalLight position={[3, 6, 4]} intensity={1.6} />
+      <Room recipe={recipe} bare={clear} />
+      <Scenery recipe={recipe} assets={assets} frame={frame} bare={clear} />
+      {seen?.veil && <RegionVeil veil={seen.veil} />}
+      {seen?.slice && <SlicePlane slice={seen.slice} />}
+      {seen?.lines && <AirLines lines={seen.lines} />}
+      {seen?.arrows && arrows && <ForceArrows arrows={seen.arrows} name={arrows} />}
+      <ShownParticles frame={frame} />
+      <NoticedPlaces edge={edge} noticed={noticed} />
+      {handles && <Handle recipe={recipe} />}
+      <Rig recipe={recipe} look={look} handle={handle} />
+      <Medium frame={frame} look={look} />
+    </Canvas>
+  );
+});
+
+function ShownParticles({ frame }: { frame: ShownFrame }): ReactNode {
+  const dots = frame((s) => s.shown?.dots ?? null);
+  return dots && <Particles dots={dots} />;
+}
+
+/** Whether anything of the scene is elsewhere in another frame. */
+function moves({ curves, sources, obstacles, particles, currents, regions, files }: Recipe): boolean {
+  return (
+    curves.length > 0 ||
+    files.length > 0 ||
+    [sources, obstacles, particles, currents, regions].flat().some((p) => 'motion' in p && p.motion !== 'still')
+  );
+}
+
+/** Sources, obstacles and what is chosen, as they stand at the frame that is shown. */
+const Scenery = memo(function Scenery({
+  recipe,
+  assets,
+  frame,
+  bare,
+}: {
+  recipe: Recipe;
+  assets: Assets;
+  frame: ShownFrame;
+  bare: boolean;
+}): ReactNode {
+  const { space } = recipe,
+    moving = useMemo(() => moves(recipe), [recipe]),
+    at = frame((s) => (moving ? (s.shown?.brick.frame ?? null) : null)),
+    timeS = at === null ? 0 : ((at - space.firstFrame + 1) * space.timeScale) / space.frameRate;
+  const now = useMemo(() => (at === null ? recipe : recipeAt(recipe, at)), [recipe, at]);
   /** In metres; null until it is here. */
   const meshOf = (part: StandingPart): Mesh | null => {
     const file = part.shape === 'mesh' ? recipe.files.find((f) => f.id === part.file) : undefined;
@@ -126,24 +246,7 @@ export function Viewport({ recipe, assets, look, shown, handle, seen, arrows }: 
   // a mesh is drawn once it is here
   const drawn = (part: StandingPart): boolean => part.on && (part.shape !== 'mesh' || meshOf(part) !== null);
   return (
-    <Canvas
-      frameloop="demand"
-      dpr={[1, 1.5]}
-      flat
-      camera={{ near: 0.01, far: 5000, position: [3, 2, 6] }}
-      gl={{ antialias: HARDWARE, powerPreference: 'high-performance' }}
-      onCreated={({ gl, camera }) => {
-        gl.setClearColor(theme.surround);
-        camera.layers.enableAll();
-      }}
-      raycaster={{ params: { ...new THREE.Raycaster().params, Line: { threshold: NEAR_A_LINE * Math.min(...space.size) } } }}
-      onPointerMissed={() => !painting && select(null)}
-      aria-label="The scene"
-      role="img"
-    >
-      <ambientLight intensity={1.1} />
-      <directionalLight position={[3, 6, 4]} intensity={1.6} />
-      <Room recipe={recipe} />
+    <>
       {now.sources
         .filter((p) => p.shape !== 'particles' && drawn(p))
         .map((s) => (
@@ -153,7 +256,7 @@ export function Viewport({ recipe, assets, look, shown, handle, seen, arrows }: 
         <PaintedOn source={painting.source} index={painting.index} pose={poseIn(now, painting.source, timeS)} mesh={paintedMesh} />
       )}
       {now.obstacles.filter(drawn).map((o) => (
-        <Shape key={o.id} part={o} kind="obstacle" pose={poseOf(o, timeS)} mesh={meshOf(o)} />
+        <Shape key={o.id} part={o} kind="obstacle" pose={poseOf(o, timeS)} mesh={meshOf(o)} bare={bare} />
       ))}
       {now.particles
         .filter((p) => (p.born === 'burst' || p.born === 'rate') && drawn(p))
@@ -170,15 +273,6 @@ export function Viewport({ recipe, assets, look, shown, handle, seen, arrows }: 
         .map((r) => (
           <Shape key={r.id} part={solid(r)} kind="source" pose={poseIn(now, solid(r), timeS)} mesh={meshOf(solid(r))} />
         ))}
-      {seen?.veil && <RegionVeil veil={seen.veil} />}
-      {seen?.slice && <SlicePlane slice={seen.slice} />}
-      {seen?.lines && <AirLines lines={seen.lines} />}
-      {seen?.arrows && arrows && <ForceArrows arrows={seen.arrows} name={arrows} />}
-      {shown?.dots && <Particles dots={shown.dots} />}
-      <NoticedPlaces edge={Math.min(...space.size)} />
-      <Handle recipe={recipe} />
-      <Rig recipe={recipe} look={look} handle={handle} />
-      <Medium shown={shown} look={look} />
-    </Canvas>
+    </>
   );
-}
+});

@@ -1,117 +1,235 @@
 // The medium as a texture and the shader that marches through it: light from one sweep, even light all round.
 import * as THREE from 'three';
 import { sunDirection, type Look } from '@bramblemist/core/look/look';
+import { channelOf, type Shown } from '@bramblemist/core/readings/flow';
+import type { ViewState } from '../data/view';
 import type { ShownBrick } from '../live/use-live';
+import { STOPS } from '../seeing/ramp';
 
+// The quad fills the picture; what is seen in a pixel is found along its ray.
 const VERTEX = /* glsl */ `
-  varying vec3 vWorld;
+  varying vec2 vScreen;
   void main() {
-    vec4 w = modelMatrix * vec4(position, 1.0);
-    vWorld = w.xyz;
-    gl_Position = projectionMatrix * viewMatrix * w;
+    vScreen = position.xy;
+    gl_Position = vec4(position.xy, 0.0, 1.0);
   }`;
 
 const FRAGMENT = /* glsl */ `
   precision highp float;
   precision highp sampler3D;
-  uniform sampler3D volume;
+  uniform sampler3D volume, carried, channel;
   uniform sampler2D solid;
   uniform vec2 resolution;
-  uniform vec3 corner, size, sunColour, skyColour, albedo, toSun;
-  uniform float extinction, forward, stepLength;
+  uniform vec3 corner, size, colourSize, channelCorner, channelSize, sunColour, skyColour, albedo, toSun;
+  uniform vec3 ramp[RAMP_STOPS];
+  uniform vec2 range;
+  uniform float extinction, forward, stepLength, greatest, shadowOnSolids;
+  uniform int colouring;
+  uniform bool coloured, held;
   uniform mat4 inverseProjection, inverseView;
-  varying vec3 vWorld;
+  varying vec2 vScreen;
 
-  float worldDepth(vec2 uv, vec3 direction) {
-    float z = texture2D(solid, uv).r;
-    if (z >= 1.0) return 1e9;
-    vec4 p = inverseProjection * vec4(uv * 2.0 - 1.0, z * 2.0 - 1.0, 1.0);
-    return length((inverseView * vec4(p.xyz / p.w, 1.0)).xyz - cameraPosition);
+  vec3 rampAt(float v) {
+    float t = clamp((v - range.x) / (range.y - range.x), 0.0, 1.0) * float(RAMP_STOPS - 1);
+    int n = int(min(floor(t), float(RAMP_STOPS - 2)));
+    return mix(ramp[n], ramp[n + 1], t - float(n));
+  }
+  vec2 crossing(vec3 from, vec3 way) {
+    vec3 a = (corner - from) / way, b = (corner + size - from) / way;
+    vec3 lo = min(a, b), hi = max(a, b);
+    return vec2(max(max(lo.x, max(lo.y, lo.z)), 0.0), min(hi.x, min(hi.y, hi.z)));
   }
   void main() {
-    vec3 direction = normalize(vWorld - cameraPosition);
-    vec3 a = (corner - cameraPosition) / direction, b = (corner + size - cameraPosition) / direction;
-    vec3 lo = min(a, b), hi = max(a, b);
-    float t0 = max(max(lo.x, max(lo.y, lo.z)), 0.0), t1 = min(hi.x, min(hi.y, hi.z));
+    vec4 far = inverseProjection * vec4(vScreen, 1.0, 1.0);
+    vec3 direction = normalize((inverseView * vec4(far.xyz / far.w, 0.0)).xyz);
     vec2 uv = gl_FragCoord.xy / resolution;
-    t1 = min(t1, worldDepth(uv, direction));
-    if (t1 <= t0) discard;
+    float z = texture2D(solid, uv).r, limit = 1e9;
+    if (z < 1.0) {
+      vec4 p = inverseProjection * vec4(vScreen, z * 2.0 - 1.0, 1.0);
+      limit = length((inverseView * vec4(p.xyz / p.w, 1.0)).xyz - cameraPosition);
+    }
     float jitter = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715))));
+    vec2 span = held ? crossing(cameraPosition, direction) : vec2(1.0, 0.0);
+    float t1 = min(span.y, limit), t = span.x + stepLength * jitter;
     float cosine = dot(direction, toSun), g = forward;
     float base = 1.0 + g * g - 2.0 * g * cosine;
     float phase = (1.0 - g * g) / (base * sqrt(base));
     vec3 light = vec3(0.0);
     float through = 1.0;
-    float t = t0 + stepLength * jitter;
     for (int s = 0; s < 512; s++) {
       if (t >= t1 || through < 0.01) break;
-      vec2 v = texture(volume, (cameraPosition + t * direction - corner) / size).rg;
+      vec3 place = cameraPosition + t * direction, at = (place - corner) / size;
+      vec2 v = texture(volume, at).rg;
       if (v.r > 0.002) {
         float pass = exp(-extinction * v.r * stepLength);
-        vec3 scattered = albedo * (sunColour * phase * v.g + skyColour * (0.35 + 0.65 * v.g));
-        light += through * (1.0 - pass) * scattered;
+        vec3 seen;
+        if (colouring == 0) {
+          seen = albedo * (sunColour * phase * v.g + skyColour * (0.35 + 0.65 * v.g));
+          if (coloured) {
+            vec4 c = texture(carried, (place - corner) / colourSize);
+            seen *= c.rgb / max(c.a, 0.02);
+          }
+        } else {
+          float value = colouring == 1 ? v.r * greatest : texture(channel, (place - channelCorner) / channelSize).r;
+          seen = rampAt(value);
+        }
+        light += through * (1.0 - pass) * seen;
         through *= pass;
       }
       t += stepLength;
     }
-    float alpha = 1.0 - through;
-    if (alpha < 0.002) discard;
-    gl_FragColor = vec4(pow(max(light / alpha, 0.0), vec3(1.0 / 2.2)) * alpha, alpha);
+    // the medium keeps the sun from what stands in the room: where a ray to the sun comes into the brick, the light that is
+    // left there is known
+    float shade = 1.0;
+    if (held && limit < 1e8 && shadowOnSolids > 0.0) {
+      vec3 place = cameraPosition + limit * direction;
+      vec2 way = crossing(place, toSun);
+      if (way.y > way.x) shade = mix(1.0, texture(volume, (place + way.x * toSun - corner) / size).g, shadowOnSolids);
+    }
+    float alpha = 1.0 - through, cover = 1.0 - through * pow(shade, 1.0 / 2.2);
+    if (cover < 0.002) discard;
+    // premultiplied; the shadow covers without giving light
+    vec3 seen = alpha > 0.0005 ? pow(max(light / alpha, 0.0), vec3(1.0 / 2.2)) * alpha : vec3(0.0);
+    gl_FragColor = vec4(seen, cover);
   }`;
+
+/** Part of the light on what stands in the room that comes from the sun. */
+const SUN_SHARE = 0.6;
+/** Steps along a ray in brick voxels, by care. */
+const STEPS = { full: 1.1, quick: 2.2 } as const;
 
 export function makeVolumeMaterial(): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
     vertexShader: VERTEX,
     fragmentShader: FRAGMENT,
-    side: THREE.BackSide,
+    defines: { RAMP_STOPS: STOPS.length },
     depthTest: false,
     depthWrite: false,
     blending: THREE.NoBlending,
     uniforms: {
       volume: { value: null },
+      carried: { value: null },
+      channel: { value: null },
       solid: { value: null },
       resolution: { value: new THREE.Vector2() },
       corner: { value: new THREE.Vector3() },
       size: { value: new THREE.Vector3(1, 1, 1) },
+      colourSize: { value: new THREE.Vector3(1, 1, 1) },
+      channelCorner: { value: new THREE.Vector3() },
+      channelSize: { value: new THREE.Vector3(1, 1, 1) },
       sunColour: { value: new THREE.Vector3() },
       skyColour: { value: new THREE.Vector3() },
       albedo: { value: new THREE.Vector3() },
       toSun: { value: new THREE.Vector3() },
+      // as light, since the picture is encoded at the end
+      ramp: { value: STOPS.map((c) => new THREE.Vector3(...c.map((v) => (v / 255) ** 2.2))) },
+      range: { value: new THREE.Vector2(0, 1) },
       extinction: { value: 1 },
+      greatest: { value: 1 },
       forward: { value: 0 },
       stepLength: { value: 0.05 },
+      shadowOnSolids: { value: SUN_SHARE },
+      colouring: { value: 0 },
+      coloured: { value: false },
+      held: { value: false },
       inverseProjection: { value: new THREE.Matrix4() },
       inverseView: { value: new THREE.Matrix4() },
     },
   });
 }
 
-/** Puts a frame into the material, reusing its texture where the size fits. */
-export function showBrick(material: THREE.ShaderMaterial, shown: ShownBrick): void {
-  const { brick, light } = shown,
-    [nx, ny, nz] = brick.dims,
-    u = material.uniforms;
-  let texture = u.volume.value as THREE.Data3DTexture | null;
-  if (!texture || texture.image.width !== nx || texture.image.height !== ny || texture.image.depth !== nz) {
-    texture?.dispose();
-    texture = new THREE.Data3DTexture(new Uint8Array(nx * ny * nz * 2), nx, ny, nz);
-    texture.format = THREE.RGFormat;
-    texture.type = THREE.UnsignedByteType;
-    texture.minFilter = texture.magFilter = THREE.LinearFilter;
-    texture.wrapS = texture.wrapT = texture.wrapR = THREE.ClampToEdgeWrapping;
-    texture.unpackAlignment = 1;
-    u.volume.value = texture;
-  }
+/** A volume of this size, the one that there is where it fits. */
+function volumeTexture(
+  present: THREE.Data3DTexture | null,
+  [nx, ny, nz]: readonly number[],
+  format: THREE.PixelFormat,
+  type: THREE.TextureDataType,
+  make: () => Uint8Array<ArrayBuffer> | Uint16Array<ArrayBuffer>,
+): THREE.Data3DTexture {
+  if (present?.image.width === nx && present.image.height === ny && present.image.depth === nz) return present;
+  present?.dispose();
+  const texture = new THREE.Data3DTexture(make() as Uint8Array<ArrayBuffer>, nx, ny, nz);
+  texture.format = format;
+  texture.type = type;
+  texture.minFilter = texture.magFilter = THREE.LinearFilter;
+  texture.wrapS = texture.wrapT = texture.wrapR = THREE.ClampToEdgeWrapping;
+  texture.unpackAlignment = 1;
+  return texture;
+}
+
+/** Puts a frame into the material, reusing its textures where the sizes fit. */
+export function showBrick(material: THREE.ShaderMaterial, { brick }: ShownBrick, light: Uint8Array): void {
+  const u = material.uniforms,
+    many = brick.bytes.length,
+    texture = volumeTexture(
+      u.volume.value as THREE.Data3DTexture | null,
+      brick.dims,
+      THREE.RGFormat,
+      THREE.UnsignedByteType,
+      () => new Uint8Array(2 * many),
+    );
+  u.volume.value = texture;
   const data = texture.image.data as unknown as Uint8Array;
-  for (let n = 0; n < brick.bytes.length; n++) {
+  for (let n = 0; n < many; n++) {
     data[2 * n] = brick.bytes[n];
     data[2 * n + 1] = light[n];
   }
   texture.needsUpdate = true;
   (u.corner.value as THREE.Vector3).set(...brick.corner);
-  (u.size.value as THREE.Vector3).set(nx, ny, nz).multiplyScalar(brick.voxelSizeM);
-  u.stepLength.value = brick.voxelSizeM * 1.1;
-  material.userData.greatest = brick.greatest;
+  (u.size.value as THREE.Vector3).set(...brick.dims).multiplyScalar(brick.voxelSizeM);
+  u.greatest.value = brick.greatest;
+  u.held.value = true;
+  u.coloured.value = brick.colour !== null;
+  if (brick.colour) {
+    const { dims, bytes } = brick.colour,
+      carried = volumeTexture(
+        u.carried.value as THREE.Data3DTexture | null,
+        dims,
+        THREE.RGBAFormat,
+        THREE.UnsignedByteType,
+        () => new Uint8Array(bytes.length),
+      );
+    (carried.image.data as unknown as Uint8Array).set(bytes);
+    carried.needsUpdate = true;
+    u.carried.value = carried;
+    (u.colourSize.value as THREE.Vector3).set(...dims).multiplyScalar(2 * brick.voxelSizeM);
+  }
+}
+
+/** What the colours tell, and their range. A frame without a glimpse of the air keeps to its light. */
+export function colourBy(
+  material: THREE.ShaderMaterial,
+  { glimpse }: ShownBrick,
+  { colouring, care }: Pick<ViewState, 'colouring' | 'care'>,
+  range: readonly [number, number],
+): void {
+  const u = material.uniforms;
+  u.colouring.value = colouring === 'light' ? 0 : colouring === 'density' ? 1 : glimpse ? 2 : 0;
+  (u.range.value as THREE.Vector2).set(...range);
+  u.shadowOnSolids.value = care === 'full' && colouring === 'light' ? SUN_SHARE : 0;
+  u.stepLength.value = ((u.size.value as THREE.Vector3).x / (u.volume.value as THREE.Data3DTexture).image.width) * STEPS[care];
+  if (u.colouring.value !== 2) return;
+  const { dims, cellM, corner } = glimpse!,
+    values = channelOf(glimpse!, colouring as Shown),
+    texture = volumeTexture(
+      u.channel.value as THREE.Data3DTexture | null,
+      dims,
+      THREE.RedFormat,
+      THREE.HalfFloatType,
+      () => new Uint16Array(values.length),
+    ),
+    data = texture.image.data as unknown as Uint16Array;
+  for (let n = 0; n < values.length; n++) data[n] = THREE.DataUtils.toHalfFloat(values[n]);
+  texture.needsUpdate = true;
+  u.channel.value = texture;
+  (u.channelCorner.value as THREE.Vector3).set(...corner);
+  (u.channelSize.value as THREE.Vector3).set(...dims).multiplyScalar(cellM);
+}
+
+/** Gives the graphics memory back. */
+export function disposeOf(material: THREE.ShaderMaterial): void {
+  for (const name of ['volume', 'carried', 'channel']) (material.uniforms[name].value as THREE.Data3DTexture | null)?.dispose();
+  material.dispose();
 }
 
 export function setLook(material: THREE.ShaderMaterial, look: Look): void {
@@ -121,5 +239,5 @@ export function setLook(material: THREE.ShaderMaterial, look: Look): void {
   (u.skyColour.value as THREE.Vector3).set(...look.sky.colour).multiplyScalar(2 ** look.sky.stops);
   (u.toSun.value as THREE.Vector3).set(...sunDirection(look));
   u.forward.value = look.medium.forward;
-  u.extinction.value = look.medium.density * ((material.userData.greatest as number | undefined) ?? 1);
+  u.extinction.value = look.medium.density * (u.greatest.value as number);
 }

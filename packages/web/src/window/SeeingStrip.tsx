@@ -1,10 +1,15 @@
 // The strip under the window's head: which of the air's movers are drawn into the scene, and what their colours mean.
-import type { ReactNode } from 'react';
+import { memo, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { SHOWN, type Shown } from '@bramblemist/core/readings/flow';
 import { ChoiceWord } from '../parts/controls';
-import { Trouble } from '../parts/ui';
+import { NumberControl } from '../parts/NumberControl';
+import { Plain, Trouble } from '../parts/ui';
+import { useView, type ViewState } from '../data/view';
+import { number } from '@bramblemist/core/recipe/settings';
+import type { ShownBrick } from '../live/use-live';
+import { rangeOf } from '../viewport/range';
 import { forcesOf, forceTitle } from '../seeing/names';
 import { RAMP_CSS, spanOf } from '../seeing/ramp';
 import { useSeen, useWish } from '../seeing/use-seeing';
@@ -53,7 +58,57 @@ const AXES = [
   { value: '1', label: 'lying flat' },
 ];
 
-export function SeeingStrip({ recipe }: { recipe: Recipe }): ReactNode {
+const DISTANCE = { value: '=distance', label: 'distance to obstacles' };
+const COLOURINGS = [{ value: 'light', label: 'as it is lit' }, ...Object.keys(SHOWN).map((name) => ({ value: name, label: `by ${name}` }))];
+const CARES = [
+  { value: 'full', label: 'with care' },
+  { value: 'quick', label: 'quickly' },
+];
+
+/** What the medium's colour tells; its range follows the frame, or stays as it was when it was locked. */
+function Colouring({ shown }: { shown: ShownBrick | null }): ReactNode {
+  const { colouring, locked, care } = useView(),
+    range = colouring !== 'light' && shown ? (locked ?? rangeOf(shown, colouring)) : null,
+    unit = colouring === 'light' ? '' : SHOWN[colouring],
+    blind = colouring !== 'light' && colouring !== 'density' && shown !== null && shown.glimpse === null;
+  const end = (n: 0 | 1, v: number): void => useView.setState({ locked: n === 0 ? [v, range![1]] : [range![0], v] });
+  const field = (n: 0 | 1): ReactNode => (
+    <NumberControl
+      setting={number('range', n ? 'brightest at' : 'darkest at', unit, [-1e5, 1e5], range![n], '')}
+      name={n ? 'Brightest at' : 'Darkest at'}
+      value={Number(range![n].toPrecision(3))}
+      frameRate={24}
+      onChange={(v) => end(n, v)}
+    />
+  );
+  return (
+    <span>
+      the medium{' '}
+      <ChoiceWord
+        name="Medium coloured"
+        value={colouring}
+        options={COLOURINGS}
+        onChange={(v) => useView.setState({ colouring: v as ViewState['colouring'], locked: null })}
+      />
+      {range && (
+        <Legend>
+          {' '}
+          {field(0)}
+          <i />
+          {field(1)}{' '}
+          <Plain aria-pressed={locked !== null} onPress={() => useView.setState({ locked: locked ? null : range })}>
+            {locked ? 'locked' : 'of this frame'}
+          </Plain>
+        </Legend>
+      )}
+      {blind && <Legend> this bake keeps no air to show; bake it again</Legend>}
+      {', drawn '}
+      <ChoiceWord name="Drawn" value={care} options={CARES} onChange={(v) => useView.setState({ care: v as ViewState['care'] })} />
+    </span>
+  );
+}
+
+export const SeeingStrip = memo(function SeeingStrip({ recipe, shown }: { recipe: Recipe; shown: ShownBrick | null }): ReactNode {
   const wish = useWish(),
     seen = useSeen((s) => s.seen);
   const air = [
@@ -68,7 +123,8 @@ export function SeeingStrip({ recipe }: { recipe: Recipe }): ReactNode {
     unit = wish.arrows === 'air' || wish.arrows === 'lines' ? 'm/s' : 'm/s²',
     range = seen?.slice ? spanOf(seen.slice.values) : null;
   return (
-    <Strip role="group" aria-label="What moves the air">
+    <Strip role="group" aria-label="What is seen">
+      <Colouring shown={shown} />
       <span>
         arrows of{' '}
         <ChoiceWord
@@ -98,7 +154,7 @@ export function SeeingStrip({ recipe }: { recipe: Recipe }): ReactNode {
         <ChoiceWord
           name="Slice of"
           value={wish.slice ?? ''}
-          options={[NONE, ...channels, ...forces]}
+          options={[NONE, ...channels, ...(recipe.obstacles.some((o) => o.on) ? [DISTANCE] : []), ...forces]}
           onChange={(v) => useWish.setState({ slice: v || null })}
         />
         {wish.slice && (
@@ -132,4 +188,4 @@ export function SeeingStrip({ recipe }: { recipe: Recipe }): ReactNode {
       {seen?.error && <Trouble>{seen.error}</Trouble>}
     </Strip>
   );
-}
+});

@@ -1,0 +1,119 @@
+// Readings of one run or of several as small charts on the frame axis, in step with the reel.
+import { useMemo, type ReactNode } from 'react';
+import { CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
+import styled, { useTheme } from 'styled-components';
+import { CURVES, type Read } from '@bramblemist/core/readings/curves';
+import { goTo, useCalmFrame } from '../data/playhead';
+import { Quiet } from '../parts/ui';
+
+export interface ChartedRun {
+  readonly name: string;
+  readonly frames: readonly Read[];
+  /** Simulated seconds from frame to frame. */
+  readonly frameS: number;
+}
+
+const Chart = styled.figure`
+  margin: 0 0 10px;
+  figcaption {
+    color: ${({ theme }) => theme.quiet};
+    font-size: 12px;
+  }
+`;
+const Names = styled.p`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 12px;
+  margin: 0 0 6px;
+  font-size: 12px;
+  color: ${({ theme }) => theme.quiet};
+  i {
+    display: inline-block;
+    width: 18px;
+    margin-right: 5px;
+    vertical-align: middle;
+  }
+`;
+/** By tone and by dash, so that runs are told apart without colour too. */
+const STROKES = [
+  { tone: 'lichen', dash: undefined },
+  { tone: 'thorn', dash: '5 3' },
+  { tone: 'straw', dash: '2 3' },
+  { tone: 'rust', dash: '8 3 2 3' },
+] as const;
+/** Lines on one chart at the most. */
+export const MOST_CHARTED = STROKES.length;
+
+const short = (v: number): string => (v !== 0 && Math.abs(v) < 0.01 ? v.toExponential(0) : String(Number(v.toPrecision(2))));
+
+/** A reading that is nothing throughout tells nothing and is left out. */
+export function Charts({ runs }: { runs: readonly ChartedRun[] }): ReactNode {
+  const theme = useTheme(),
+    frame = useCalmFrame();
+  const charts = useMemo(() => {
+    const all = [...new Set(runs.flatMap((r) => r.frames.map((f) => f.frame)))].sort((a, b) => a - b);
+    return CURVES.flatMap((curve) => {
+      const values = runs.map((r) => new Map(curve.of(r.frames, r.frameS).map((v, n) => [r.frames[n].frame, v])));
+      if (values.every((of) => [...of.values()].every((v) => !v))) return [];
+      return [{ curve, data: all.map((f) => ({ frame: f, ...Object.fromEntries(values.map((of, n) => [`r${n}`, of.get(f) ?? null])) })) }];
+    });
+  }, [runs]);
+  if (runs.every((r) => r.frames.length < 2)) return <Quiet>Readings come with the first frames.</Quiet>;
+  return (
+    <>
+      {runs.length > 1 && (
+        <Names>
+          {runs.map((r, n) => (
+            <span key={r.name}>
+              <i style={{ borderTop: `2px ${STROKES[n].dash ? 'dashed' : 'solid'} ${theme[STROKES[n].tone]}` }} />
+              {r.name}
+            </span>
+          ))}
+        </Names>
+      )}
+      {charts.map(({ curve, data }) => (
+        <Chart key={curve.key} title={curve.doc} aria-label={curve.label}>
+          <figcaption>
+            {curve.label}
+            {curve.unit && `, ${curve.unit}`}
+          </figcaption>
+          <ResponsiveContainer width="100%" height={74}>
+            <LineChart
+              data={data}
+              margin={{ top: 4, right: 4, bottom: 0, left: 0 }}
+              onClick={({ activeLabel }) => activeLabel !== undefined && goTo(Number(activeLabel))}
+            >
+              <CartesianGrid stroke={theme.line} strokeDasharray="2 4" vertical={false} />
+              <XAxis dataKey="frame" type="number" domain={['dataMin', 'dataMax']} hide />
+              <YAxis
+                width={38}
+                tick={{ fill: theme.quiet, fontSize: 11 }}
+                tickCount={3}
+                stroke="none"
+                domain={[(low: number) => Math.min(0, low), 'auto']}
+                tickFormatter={short}
+              />
+              <Tooltip
+                contentStyle={{ background: theme.raised, border: `1px solid ${theme.line}`, color: theme.text }}
+                formatter={(v, key) => [Number(Number(v).toPrecision(4)), runs[Number(String(key).slice(1))]?.name ?? '']}
+                labelFormatter={(f) => `frame ${String(f)}`}
+              />
+              <ReferenceLine x={frame} stroke={theme.quiet} strokeDasharray="2 2" />
+              {runs.map((_, n) => (
+                <Line
+                  key={STROKES[n].tone}
+                  dataKey={`r${n}`}
+                  dot={false}
+                  stroke={theme[STROKES[n].tone]}
+                  strokeDasharray={STROKES[n].dash}
+                  strokeWidth={1.6}
+                  isAnimationActive={false}
+                />
+              ))}
+            </LineChart>
+          </ResponsiveContainer>
+        </Chart>
+      ))}
+    </>
+  );
+}

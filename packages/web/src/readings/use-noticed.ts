@@ -1,0 +1,13 @@
+// What the run that is shown noticed, one entry a kind.
+import { useMemo } from 'react';
+import type { BakeInfo } from '@bramblemist/contracts/payloads';
+import { firstOfEach } from '@bramblemist/core/readings/incidents';
+import type { Notice } from '@bramblemist/core/step/state';
+import type { Source } from '../app/there';
+import { useLive } from '../live/use-live';
+
+export function useNoticed(source: Source, bake: BakeInfo | null): { readonly first: Notice; readonly count: number }[] {
+  const live = useLive((s) => s.notices),
+    frames = bake?.frames;
+  return useMemo(() => firstOfEach(source === 'live' ? live : (frames ?? []).flatMap((f) => f.notices)), [source, live, frames]);
+}

@@ -1,0 +1,26 @@
+// What the page and the worker that measures pictures say to each other.
+import type { Brick } from '@bramblemist/core/cache/brick';
+import type { Look } from '@bramblemist/core/look/look';
+import type { Matte, Measures } from '@bramblemist/core/readings/measures';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+
+export interface ToMeasure {
+  readonly id: number;
+  readonly recipe: Recipe;
+  readonly look: Look;
+  /** The frame that is measured, last, and some before it for its front. */
+  readonly bricks: readonly Brick[];
+  readonly brickSecondsApart: number;
+  /** Addresses of the reference's pictures, likewise. */
+  readonly pictures: readonly string[];
+  readonly pictureSecondsApart: number;
+  readonly matte: Matte;
+}
+export interface Measured {
+  readonly id: number;
+  readonly reference: Measures | null;
+  readonly run: Measures | null;
+  /** The reference's matte, a byte a pixel, to be shown. */
+  readonly matte: { readonly width: number; readonly height: number; readonly bytes: Uint8ClampedArray<ArrayBuffer> } | null;
+  readonly error: string | null;
+}

@@ -1,0 +1,160 @@
+// The foot of the window: what the live run takes, changes while it ran, and the words of the handle.
+import { memo, type ReactNode } from 'react';
+import styled from 'styled-components';
+import { useShallow } from 'zustand/react/shallow';
+import { solid } from '@bramblemist/core/air/regions';
+import { poseOf } from '@bramblemist/core/geometry/pose';
+import { cellShape } from '@bramblemist/core/geometry/shape';
+import type { Recipe, Triple } from '@bramblemist/core/recipe/recipe';
+import { formatValue } from '@bramblemist/core/recipe/units';
+import { playAgain, type Source } from '../app/there';
+import { change, useBench } from '../data/bench';
+import { usePlayhead } from '../data/playhead';
+import { useSelection } from '../data/selection';
+import { BUDGETS, chooseBudget, framesBudget } from '../live/budget';
+import { chooseThreads, mostThreads, useLive } from '../live/use-live';
+import { ChoiceWord } from '../parts/controls';
+import { bytes, Plain, Trouble } from '../parts/ui';
+import { chosenPart, ROOM, useHandle, type Chosen } from '../viewport/Handle';
+
+/** A line over the scene. */
+export const Over = styled.div`
+  position: absolute;
+  left: 12px;
+  right: 12px;
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  color: #f2f0f1;
+  text-shadow: 0 1px 2px #000a;
+  pointer-events: none;
+  > * {
+    pointer-events: auto;
+  }
+  button {
+    color: #f2f0f1;
+  }
+`;
+
+/** Sets a part down on the floor of the room, by how far it reaches below its middle. */
+function onGround({ list, index, part: { on }, name }: Chosen): void {
+  const recipe = useBench.getState().documents!.recipe;
+  if (list === ROOM || !on) return;
+  const part = list === 'regions' ? solid(recipe.regions[index]) : recipe[list][index],
+    shape = cellShape(part, poseOf(part, 0), 1, null),
+    low = shape.reach ? Math.min(...corners(shape.reach).map((c) => c.reduce((y, v, m) => y + v * shape.toOwn[m][1], 0))) : 0;
+  change(`${name} to the ground`, 'recipe', `${list}.${index}.centre.1`, Number((recipe.space.corner[1] - low).toFixed(4)));
+}
+function corners([least, most]: readonly [Triple, Triple]): Triple[] {
+  return Array.from({ length: 8 }, (_, n) => [0, 1, 2].map((a) => ((n >> a) & 1 ? most : least)[a]) as Triple);
+}
+
+export const Foot = memo(function Foot({
+  recipe,
+  source,
+  longest,
+  handles,
+}: {
+  recipe: Recipe;
+  source: Source;
+  longest: string;
+  handles: boolean;
+}): ReactNode {
+  const grip = useHandle(),
+    selected = useSelection((s) => s.id),
+    chosen = handles ? chosenPart(recipe, selected) : null;
+  const live = useLive(
+      useShallow(({ status, message, voxels, bytes, keptBytes, framesBytes, threads, changedFrom }) => ({
+        ...{ status, message, voxels, bytes, keptBytes, framesBytes, threads, changedFrom },
+      })),
+    ),
+    changed = usePlayhead((s) => live.changedFrom !== null && s.frame < live.changedFrom);
+  return (
+    <Over style={{ bottom: 10 }}>
+      <span>
+        {source === 'live' && live.changedFrom !== null && (
+          <span aria-live="polite" style={{ display: 'block' }}>
+            {changed
+              ? `This frame is from before the change at ${live.changedFrom}`
+              : `Changed while it ran, from frame ${live.changedFrom}`}{' '}
+            ·{' '}
+            <Plain style={{ textDecoration: 'underline' }} onPress={() => playAgain(recipe, longest)}>
+              play it from the start
+            </Plain>
+          </span>
+        )}
+        {source === 'live' && live.voxels > 0 && (
+          <>
+            {(live.voxels / 1e6).toFixed(2)} million voxels · {bytes(live.bytes)}, states {bytes(live.keptBytes)}, frames{' '}
+            {bytes(live.framesBytes)} of at most{' '}
+            <ChoiceWord
+              name="Memory for frames"
+              value={String(framesBudget() / 1e6)}
+              options={BUDGETS.map((mb) => ({ value: String(mb), label: bytes(mb * 1e6) }))}
+              onChange={(v) => {
+                chooseBudget(Number(v));
+                playAgain(recipe, longest);
+              }}
+            />{' '}
+            ·{' '}
+            <ChoiceWord
+              name="Threads"
+              value={String(live.threads)}
+              options={Array.from({ length: mostThreads() }, (_, n) => ({
+                value: String(n + 1),
+                label: n === 0 ? '1 thread' : `${n + 1} threads`,
+              }))}
+              onChange={(v) => {
+                chooseThreads(Number(v));
+                playAgain(recipe, longest);
+              }}
+            />
+          </>
+        )}
+      </span>
+      <span style={{ display: 'flex', gap: 14, marginLeft: 'auto' }}>
+        {chosen && (
+          <>
+            <span role="group" aria-label={`Handle of ${chosen.name}`} style={{ display: 'flex', gap: 8 }}>
+              {chosen.name}:
+              {chosen.modes.map((mode) => {
+                const own = (chosen.modes.includes(grip.mode) ? grip.mode : 'move') === mode;
+                return (
+                  <Plain
+                    key={mode}
+                    aria-pressed={own}
+                    style={own ? { textDecoration: 'underline', textUnderlineOffset: 3 } : {}}
+                    onPress={() => useHandle.setState({ mode })}
+                  >
+                    {mode}
+                  </Plain>
+                );
+              })}
+            </span>
+            {chosen.modes.includes('paint') && grip.mode === 'paint' && (
+              <span role="group" aria-label="Brush" title="Hold Shift to wipe away" style={{ display: 'flex', gap: 8 }}>
+                brush {formatValue(grip.brushM, 'm')}
+                <Plain
+                  aria-label="Smaller brush"
+                  onPress={() => useHandle.setState({ brushM: Math.max(0.005, Number((grip.brushM / 1.4).toPrecision(2))) })}
+                >
+                  −
+                </Plain>
+                <Plain
+                  aria-label="Larger brush"
+                  onPress={() => useHandle.setState({ brushM: Math.min(10, Number((grip.brushM * 1.4).toPrecision(2))) })}
+                >
+                  +
+                </Plain>
+              </span>
+            )}
+            <Plain onPress={() => useHandle.setState({ snap: !grip.snap })}>{grip.snap ? 'by steps' : 'freely'}</Plain>
+            {chosen.list !== ROOM && <Plain onPress={() => onGround(chosen)}>to the ground</Plain>}
+          </>
+        )}
+      </span>
+      {live.status === 'trouble' && source === 'live' && <Trouble>{live.message}</Trouble>}
+      {recipe.sources.every((s) => !s.on) && source === 'live' && <span>Nothing gives off the medium: add a source, or turn one on.</span>}
+    </Over>
+  );
+});

@@ -1,0 +1,273 @@
+// The window of a shot: the scene or a picture, alone or held against another run, and what is said over it.
+import { memo, useEffect, useState, type ReactNode, type RefObject } from 'react';
+import styled from 'styled-components';
+import { useShallow } from 'zustand/react/shallow';
+import type { ShotInfo } from '@bramblemist/contracts/payloads';
+import { routes } from '@bramblemist/contracts/routes';
+import { apart } from '@bramblemist/core/cache/brick';
+import type { Look } from '@bramblemist/core/look/look';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { formatValue } from '@bramblemist/core/recipe/units';
+import { useThere, type Source } from '../app/there';
+import { brickOf, useBricks, wantBricks } from '../data/bricks';
+import { compareWith, holdLive, MODES, useCompare, type Mode } from '../data/compare';
+import { useAssets } from '../data/files';
+import { useView } from '../data/view';
+import { usePlayhead } from '../data/playhead';
+import { roughVoxelSize, useLive, type ShownBrick } from '../live/use-live';
+import { ChoiceWord } from '../parts/controls';
+import { Plain } from '../parts/ui';
+import { useNoticed } from '../readings/use-noticed';
+import { ReferenceOnFrame } from '../reference/ReferenceOnFrame';
+import { useSeen, useSeeing, useWish } from '../seeing/use-seeing';
+import { combineOf } from '../stages/Combine';
+import type { StageKey, StageProps } from '../stages/context';
+import { renderOf } from '../stages/Light';
+import { Viewport, type ViewportHandle } from '../viewport/Viewport';
+import { Foot, Over } from './Foot';
+import { OnFrame, useThroughCamera } from './FrameLines';
+import { ProbeReading } from './ProbeReading';
+import { Scenes } from './Scenes';
+import { SeeingStrip } from './SeeingStrip';
+import { useOther, type OtherRun } from './use-other';
+import { Views } from './Views';
+
+export const Window = styled.section`
+  position: relative;
+  min-width: 0;
+  min-height: 0;
+  overflow: hidden;
+  background: ${({ theme }) => theme.surround};
+`;
+const Picture = styled.div`
+  position: absolute;
+  inset: 0;
+  display: grid;
+  place-items: center;
+  background: ${({ theme }) => theme.surround};
+  img {
+    max-width: 100%;
+    max-height: 100%;
+    background: repeating-conic-gradient(#474748 0 25%, #414142 0 50%) 0 0 / 24px 24px;
+  }
+`;
+const Named = styled.p<{ $right: boolean }>`
+  position: absolute;
+  bottom: 34px;
+  ${({ $right }) => ($right ? 'right: 12px;' : 'left: 12px;')}
+  margin: 0;
+  color: #f2f0f1;
+  text-shadow: 0 1px 2px #000a;
+  pointer-events: none;
+`;
+const LIVE_SIZES = [
+  { value: '40', label: 'rough' },
+  { value: '64', label: 'fair' },
+  { value: '96', label: 'fine' },
+];
+
+/** The frame that is to be shown; until it is there the last one stays, so that playing does not blink. */
+function useSteady(found: ShownBrick | null, none: boolean): ShownBrick | null {
+  const [last, setLast] = useState(found);
+  if (found && found !== last) setLast(found);
+  return found ?? (none ? null : last);
+}
+
+export function WindowPane({
+  props,
+  stage,
+  source,
+  handle,
+  longest,
+  setLongest,
+}: {
+  props: StageProps;
+  stage: StageKey;
+  source: Source;
+  handle: RefObject<ViewportHandle | null>;
+  longest: string;
+  setLongest: (v: string) => void;
+}): ReactNode {
+  const { shot, documents, bake } = props,
+    frame = usePlayhead((s) => s.frame),
+    there = useThere(source, bake),
+    ofBake = source === 'bake' && bake !== null,
+    recipe = ofBake ? bake.recipe : documents.recipe,
+    assets = useAssets(recipe);
+  const live = useLive(useShallow((s) => ({ brick: s.frames.get(frame) ?? null, status: s.status, none: s.frames.size === 0 })));
+  const cached = useBricks((s) => (ofBake ? brickOf(s.kept, bake.id, frame) : null));
+  useEffect(() => {
+    if (source === 'bake' && bake) wantBricks(bake.id, frame, there);
+  }, [source, bake, frame, there]);
+  const shown = useSteady(ofBake ? cached : live.brick, !ofBake && live.status === 'trouble' && live.none);
+
+  const rendered = stage === 'light' || stage === 'combine' ? renderOf(props, frame) : null,
+    combined = stage === 'combine' ? combineOf(props, frame) : null,
+    [showPicture, setShowPicture] = useState(true);
+  const picture = combined
+    ? routes.combinePicture(combined.id, frame, 'png')
+    : rendered
+      ? routes.renderPicture(rendered.render.id, frame, 'png')
+      : null;
+  const looks = stage === 'set-up' || stage === 'run';
+  useSeeing(recipe, shown, looks);
+  const seen = useSeen((s) => s.seen),
+    wish = useWish(),
+    noticed = useNoticed(source, bake),
+    through = useThroughCamera(documents.look),
+    under = shot.reference.place === 'under' && through && looks;
+  const coloured = useView((s) => s.colouring !== 'light');
+  const other = useOther(shot, longest, frame),
+    ownName = ofBake ? `bake ${bake.id}` : `variant ${props.variant.number}`;
+  return (
+    <Window aria-label="The window">
+      {under && <ReferenceOnFrame shot={shot} look={documents.look} />}
+      <Scenes
+        one={
+          <Viewport
+            recipe={recipe}
+            assets={assets}
+            look={documents.look}
+            shown={shown}
+            handle={handle}
+            seen={looks ? seen : null}
+            arrows={wish.arrows}
+            noticed={noticed}
+            handles={stage === 'set-up'}
+            clear={under}
+          />
+        }
+        two={other && looks ? <OtherScene other={other} /> : null}
+      />
+      {looks && through && shot.reference.place === 'over' && <ReferenceOnFrame shot={shot} look={documents.look} />}
+      {looks && through && !other && <OnFrame look={documents.look} lines />}
+      {picture && showPicture && (
+        <Picture>
+          <img src={picture} alt={`${combined ? 'Combined' : 'Rendered'} frame ${frame}`} />
+        </Picture>
+      )}
+      <Head
+        shot={shot}
+        look={documents.look}
+        handle={handle}
+        where={
+          source === 'live'
+            ? null
+            : picture && showPicture
+              ? combined
+                ? `combine ${combined.id}`
+                : `render ${rendered!.render.id}${rendered!.current ? '' : ' · look changed since'}`
+              : `bake ${bake?.id ?? ''}, voxels of ${formatValue(bake?.voxelSizeM ?? 0, 'm')}`
+        }
+        recipe={recipe}
+        longest={longest}
+        setLongest={setLongest}
+        pictured={picture ? showPicture : null}
+        setPictured={setShowPicture}
+        canHold={stage === 'set-up' && !other && !live.none}
+      />
+      {looks && <SeeingStrip recipe={recipe} shown={coloured ? shown : null} />}
+      {looks && other && <Compared one={ownName} shown={shown} other={other} />}
+      {looks && seen?.slice && shown?.glimpse && <ProbeReading shown={shown} />}
+      <Foot recipe={documents.recipe} source={source} longest={longest} handles={stage === 'set-up'} />
+    </Window>
+  );
+}
+
+/** The head of the window: what is played, and where one looks from. It stays as it is from frame to frame. */
+const Head = memo(function Head({
+  shot,
+  look,
+  handle,
+  where,
+  recipe,
+  longest,
+  setLongest,
+  pictured,
+  setPictured,
+  canHold,
+}: {
+  shot: ShotInfo;
+  look: Look;
+  handle: RefObject<ViewportHandle | null>;
+  /** What is shown; null for the live run. */
+  where: string | null;
+  recipe: Recipe;
+  longest: string;
+  setLongest: (v: string) => void;
+  /** Whether a picture is shown; null where there is none. */
+  pictured: boolean | null;
+  setPictured: (is: boolean) => void;
+  canHold: boolean;
+}): ReactNode {
+  const through = useThroughCamera(look);
+  return (
+    <Over style={{ top: 10 }}>
+      <span>
+        {where ?? (
+          <>
+            playing at <ChoiceWord name="Live size" value={longest} options={LIVE_SIZES} onChange={setLongest} /> size, voxels of{' '}
+            {formatValue(roughVoxelSize(recipe, Number(longest)), 'm')}
+          </>
+        )}
+      </span>
+      <span style={{ display: 'flex', gap: 14 }}>
+        {pictured !== null && <Plain onPress={() => setPictured(!pictured)}>{pictured ? 'show the scene' : 'show the picture'}</Plain>}
+        {canHold && <Plain onPress={() => holdLive(recipe, look)}>hold to compare</Plain>}
+        <Plain onPress={() => handle.current?.frameAll()}>frame all</Plain>
+        <Plain aria-pressed={through} onPress={() => handle.current?.lookFrom(look.camera)}>
+          shot camera
+        </Plain>
+        <Views shot={shot} look={look} handle={handle} />
+      </span>
+    </Over>
+  );
+});
+
+/** The other run's scene: looked at, not touched. */
+function OtherScene({ other }: { other: OtherRun }): ReactNode {
+  const assets = useAssets(other.recipe),
+    shown = useSteady(other.shown, false);
+  return (
+    <Viewport
+      recipe={other.recipe}
+      assets={assets}
+      look={other.look}
+      shown={shown}
+      seen={null}
+      arrows={null}
+      noticed={[]}
+      handles={false}
+      clear={false}
+    />
+  );
+}
+
+/** Which is which, how they are held against each other, and how far apart they are. */
+function Compared({ one, shown, other }: { one: string; shown: ShownBrick | null; other: OtherRun }): ReactNode {
+  const mode = useCompare((s) => s.mode);
+  const far = shown && other.shown && shown.brick.frame === other.shown.brick.frame ? apart(shown.brick, other.shown.brick) : null;
+  return (
+    <>
+      <Over style={{ top: 58, justifyContent: 'center' }}>
+        <span role="group" aria-label="Comparison">
+          {one} and {other.name},{' '}
+          <ChoiceWord
+            name="How they are compared"
+            value={mode}
+            options={MODES}
+            onChange={(v) => useCompare.setState({ mode: v as Mode })}
+          />
+          {far !== null && ` · ${far < 0.001 ? 'none' : `${(100 * far).toFixed(far < 0.1 ? 1 : 0)} %`} of the medium elsewhere`}
+          {other.why && ` · ${other.why}`} · <Plain onPress={() => compareWith(null)}>end</Plain>
+        </span>
+      </Over>
+      {mode !== 'difference' && (
+        <>
+          <Named $right={false}>{one}</Named>
+          <Named $right>{other.name}</Named>
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,56 @@
+// The run that is compared with: a bake's frames, a variant that is played beside, or frames that were held.
+import { useEffect, useMemo } from 'react';
+import type { ShotInfo } from '@bramblemist/contracts/payloads';
+import { canonicalText } from '@bramblemist/core/recipe/document';
+import type { Look } from '@bramblemist/core/look/look';
+import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { brickOf, useBricks, wantBricks } from '../data/bricks';
+import { useCompare } from '../data/compare';
+import { beside, liveThreads, roughVoxelSize, type ShownBrick } from '../live/use-live';
+
+export interface OtherRun {
+  readonly name: string;
+  readonly recipe: Recipe;
+  readonly look: Look;
+  readonly shown: ShownBrick | null;
+  /** Why nothing is shown, where nothing is. */
+  readonly why: string | null;
+}
+
+/** @param longest voxels along the longest edge, for a variant that is played */
+export function useOther(shot: ShotInfo, longest: string, frame: number): OtherRun | null {
+  const other = useCompare((s) => s.other),
+    variant = other?.kind === 'variant' ? shot.variants.find((v) => v.id === other.id) : undefined,
+    bake = other?.kind === 'bake' ? shot.bakes.find((b) => b.id === other.id) : undefined;
+  const text = variant && canonicalText({ ...variant.recipe, name: '', keep: null });
+  useEffect(() => {
+    if (!variant) return;
+    beside.start(variant.recipe, roughVoxelSize(variant.recipe, Number(longest)), liveThreads());
+    return () => beside.end();
+    // the recipe's text stands for the variant, which is another object with every answer of the server
+  }, [text, longest]); // eslint-disable-line react-hooks/exhaustive-deps
+  const played = beside.use((s) => s.frames.get(frame) ?? null),
+    status = beside.use((s) => s.status),
+    message = beside.use((s) => s.message),
+    cached = useBricks((s) => (bake ? brickOf(s.kept, bake.id, frame) : null)),
+    there = useMemo(() => bake?.frames.map((f) => f.frame) ?? [], [bake]);
+  useEffect(() => {
+    if (bake) wantBricks(bake.id, frame, there);
+  }, [bake, frame, there]);
+  const notYet = `frame ${frame} is not there yet`;
+  if (other?.kind === 'held')
+    return {
+      ...{ name: 'as it was held', recipe: other.recipe, look: other.look },
+      ...{ shown: other.frames.get(frame) ?? null, why: other.frames.has(frame) ? null : `frame ${frame} was not there when it was held` },
+    };
+  if (variant)
+    return {
+      ...{ name: `variant ${variant.number}`, recipe: variant.recipe, look: variant.look, shown: played },
+      why: played ? null : status === 'trouble' ? message : notYet,
+    };
+  if (bake) {
+    const look = shot.variants.find((v) => v.id === bake.variantId)!.look;
+    return { name: `bake ${bake.id}`, recipe: bake.recipe, look, shown: cached, why: cached ? null : there.includes(frame) ? '…' : notYet };
+  }
+  return null;
+}
