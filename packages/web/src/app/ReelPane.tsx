@@ -27,7 +27,7 @@ export function ReelPane({
     there = useThere(source, bake),
     { space } = documents.recipe;
   const live = useLive(
-    useShallow((s) => ({ status: s.status, newest: s.newest, rate: s.rate, readings: s.readings, changedFrom: s.changedFrom })),
+    useShallow(({ status, newest, rate, readings, changedFrom, asked }) => ({ status, newest, rate, readings, changedFrom, asked })),
   );
   const range = source === 'live' || !bake ? { first: space.firstFrame, last: space.lastFrame } : { first: bake.first, last: bake.last };
 
@@ -92,7 +92,7 @@ export function ReelPane({
         stateOf={stateOf}
         readings={drawnReadings}
         flags={flags}
-        note={source === 'live' ? words[live.status] : `bake ${bake?.id ?? ''}`}
+        note={source === 'live' ? words[live.asked && live.status === 'finished' ? 'starting' : live.status] : `bake ${bake?.id ?? ''}`}
         legend={
           source === 'live'
             ? `${there.length} of ${range.last - range.first + 1} computed${live.changedFrom ? `, before ${live.changedFrom} with earlier settings` : ''}`

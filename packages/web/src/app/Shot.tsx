@@ -105,6 +105,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
     run = useRef<{ recipe: Recipe; longest: string } | null>(null);
   useEffect(() => {
     if (!wantLive || recipeText === null) return;
+    live.ask();
     const timer = setTimeout(() => {
       const now = useBench.getState().documents;
       if (!now) return;

@@ -37,6 +37,8 @@ export interface LiveState {
   readonly message: string | null;
   /** The first frame that was made with the settings as they are now; those before it are of earlier ones. */
   readonly changedFrom: number | null;
+  /** Settings changed and the run has not taken them up yet. */
+  readonly asked: boolean;
 }
 
 const MOST_NOTICES = 200;
@@ -55,6 +57,7 @@ const EMPTY: LiveState = {
   framesBytes: 0,
   message: null,
   changedFrom: null,
+  asked: false,
 };
 
 /** A live run with its worker: the page's own, or one beside it to compare with. */
@@ -62,6 +65,8 @@ export interface LiveRun {
   readonly use: UseBoundStore<StoreApi<LiveState>>;
   /** Starts again; frames before the first one that differs stay, the others are let go. */
   start(recipe: Recipe, voxelSizeM: number, threads: number, from?: number): void;
+  /** Says that settings changed, before the run takes them up. */
+  ask(): void;
   /** The run goes on with other settings. @returns whether it can: it has to be running or paused */
   change(recipe: Recipe): boolean;
   pause(paused: boolean): void;
@@ -168,10 +173,12 @@ function liveRun(): LiveRun {
   return {
     use,
     start,
+    ask: () => use.setState({ asked: true }),
     change(recipe) {
       const { run, status } = use.getState();
       if (status !== 'running' && status !== 'paused') return false;
       wanted = recipe;
+      use.setState({ asked: false });
       send({ type: 'change', run, recipe });
       return true;
     },
