@@ -11,10 +11,14 @@ import { checkCommand, type CheckArguments } from './commands/check';
 import { infoCommand } from './commands/info';
 import { combineCommand, renderCommand, type CombineArguments, type RenderArguments } from './commands/pictures';
 import { sheetCommand, type SheetArguments } from './commands/sheet';
+import { listTools, toolCommand, verifyCommand, type ToolArguments } from './commands/tool';
 import { UsageError } from './failure';
 
 // whoever reads may stop early, as `| head` does
 process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 1));
+
+/** An option that may be given several times. */
+const gather = (value: string, all: string[]): string[] => [...all, value];
 
 const program = new Command('bramblemist')
   .description('Simulate, cache, light and combine smoke, dust, mist, dry ice and ink.')
@@ -67,6 +71,29 @@ program
   });
 
 program
+  .command('tool [folder]')
+  .description('work on a cache, and write what comes out as a cache of its own')
+  .option('--out <folder>', 'where it goes; must not hold another cache')
+  .option('--step <tool setting=value …>', 'such as "smooth channel=density radius=0.05"; several are done in turn', gather, [])
+  .option('--steps <file>', 'steps as JSON: [{ "tool": …, "settings": … }]')
+  .option('--files <folder>', 'where the recipe’s meshes are; by default beside the cache')
+  .option('--caches <folder>', 'where other caches are that settings name; by default they are named by their folder')
+  .option('--bricks', 'also small previews for a screen, in preview/')
+  .option('--list', 'print the tools with their settings')
+  .option('--json', 'JSON lines instead of a bar')
+  .action(async (folder: string | undefined, args: ToolArguments & { list?: boolean }) => {
+    if (args.list) return console.log(listTools());
+    if (folder === undefined || args.out === undefined) throw new UsageError('Say which cache, and with --out where the new one goes.');
+    return toolCommand(folder, args);
+  });
+
+program
+  .command('verify <folder>')
+  .description('read a cache again and hold every file against its manifest')
+  .option('--json', 'JSON lines instead of a bar')
+  .action(verifyCommand);
+
+program
   .command('cost <recipe>')
   .description('what a bake will take: memory exactly, time and disk by a probe of about a second')
   .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
@@ -101,12 +128,7 @@ program
   .command('sheet <recipe>')
   .description('small runs with one or two numbers varied, as pictures side by side in time')
   .requiredOption('--out <folder>', 'where the pictures go; must not hold a sheet yet')
-  .requiredOption(
-    '--vary <setting=values>',
-    'such as turbulence/strength=0.2,0.4 or sources/lip/radius=0.1,0.2; once or twice',
-    (v: string, all: string[]) => [...all, v],
-    [],
-  )
+  .requiredOption('--vary <setting=values>', 'such as turbulence/strength=0.2,0.4 or sources/lip/radius=0.1,0.2; once or twice', gather, [])
   .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
   .option('--look <file>', 'a look as JSON; by default a camera that sees all of the room')
   .option('--last <frame>', 'the last frame of each run')

@@ -1,6 +1,7 @@
 // A brick: a small picture of one frame's density for a screen, a byte a voxel, with the colour that it carries.
 import type { Simulation } from '../step/simulation';
 import type { Triple } from '../recipe/recipe';
+import { carried, cornerOf, type CacheVolume } from './volume';
 
 export interface Brick {
   readonly frame: number;
@@ -45,6 +46,47 @@ export function takeBrick(simulation: Simulation, longest = 96): Brick {
     bytes,
     colour: simulation.plan.channels.some((c) => c.name === 'red') ? takeColour(simulation, 2 * step, greatest) : null,
   };
+}
+
+/** The same of a frame that was read from disk. */
+export function brickOf(v: CacheVolume, longest = 96): Brick {
+  const step = Math.ceil(Math.max(...v.dims) / longest),
+    dims = v.dims.map((n) => Math.ceil(n / step)) as Triple,
+    density = v.channels.get('density')![0],
+    greatest = density.reduce((m, d) => Math.max(m, d), 1e-6),
+    corner = cornerOf(v);
+  const means = blockMeans(density, v.dims, step),
+    coloured = v.channels.has('colour');
+  const tints = (): BrickColour => {
+    const wide = 2 * step,
+      thick = blockMeans(density, v.dims, wide),
+      sums = carried(v, 'colour').map((c) => blockMeans(c, v.dims, wide)),
+      bytes = new Uint8Array(4 * thick.length);
+    for (let n = 0; n < thick.length; n++) {
+      if (thick[n] < FAINT * greatest) continue;
+      sums.forEach((c, a) => (bytes[4 * n + a] = Math.min(255, Math.max(0, (c[n] * 255) / thick[n] + 0.5))));
+      bytes[4 * n + 3] = 255;
+    }
+    return { dims: v.dims.map((n) => Math.ceil(n / wide)) as Triple, bytes };
+  };
+  return {
+    ...{ frame: v.frame, dims, corner, voxelSizeM: v.voxelSizeM * step, greatest },
+    bytes: Uint8Array.from(means, (m) => Math.min(255, (m / greatest) * 255 + 0.5)),
+    colour: coloured ? tints() : null,
+  };
+}
+
+/** Means over cubes of `step` voxels; those at the far sides reach beyond the box, into nothing. */
+export function blockMeans(values: Float32Array, [nx, ny, nz]: Triple, step: number): Float32Array {
+  const [mx, my, mz] = [nx, ny, nz].map((n) => Math.ceil(n / step)),
+    out = new Float32Array(mx * my * mz),
+    per = 1 / step ** 3;
+  for (let k = 0, n = 0; k < nz; k++)
+    for (let j = 0; j < ny; j++) {
+      const row = (Math.floor(k / step) * my + Math.floor(j / step)) * mx;
+      for (let i = 0; i < nx; i++, n++) if (values[n] !== 0) out[row + Math.floor(i / step)] += values[n] * per;
+    }
+  return out;
 }
 
 /** Density below this part of the greatest has no colour of its own. */

@@ -1,6 +1,8 @@
 // A glimpse: one frame's air and medium on a coarse grid, small enough to keep for every frame that a screen shows.
 import type { Simulation } from '../step/simulation';
 import type { Triple } from '../recipe/recipe';
+import { blockMeans } from './brick';
+import { cornerOf, type CacheVolume } from './volume';
 
 export const GLIMPSED = ['velocityX', 'velocityY', 'velocityZ', 'density', 'temperature'] as const;
 
@@ -31,6 +33,17 @@ export function takeGlimpse(simulation: Simulation, longest = 32): Glimpse {
     values.set(new Float32Array(team.memory.buffer, target, count), n * count);
   });
   return { frame: simulation.frame, dims, corner: window.origin.map((o) => o * h) as Triple, cellM: h * step, values };
+}
+
+/** The same of a frame that was read from disk; channels that it does not keep are 0. */
+export function glimpseOf(v: CacheVolume, longest = 32): Glimpse {
+  const step = Math.ceil(Math.max(...v.dims) / longest),
+    dims = v.dims.map((n) => Math.ceil(n / step)) as Triple,
+    count = dims[0] * dims[1] * dims[2],
+    values = new Float32Array(GLIMPSED.length * count),
+    parts = [...(v.channels.get('velocity') ?? [null, null, null]), v.channels.get('density')![0], v.channels.get('temperature')?.[0]];
+  parts.forEach((p, n) => p && values.set(blockMeans(p, v.dims, step), n * count));
+  return { frame: v.frame, dims, corner: cornerOf(v), cellM: v.voxelSizeM * step, values };
 }
 
 /** Reads one of the glimpsed channels anywhere, linear between the cells' middles, level beyond the outermost. */

@@ -3,6 +3,8 @@ import type { Recipe } from '../recipe/recipe';
 import type { Notice } from '../step/state';
 import type { Readings } from '../readings/readings';
 
+export const PROGRAM = 'bramblemist 0.1.0';
+
 export interface CachedFrame {
   readonly frame: number;
   readonly file: string;
@@ -10,9 +12,20 @@ export interface CachedFrame {
   readonly sha256: string;
   /** Checksum of all channels' bits, equal for equal runs. */
   readonly state: string;
+  /** Simulated time since the start of the first frame that it shows, s; missing where it is what its number says. */
+  readonly timeS?: number;
   readonly readings: Readings;
   /** What the run noticed in this frame. */
   readonly notices: readonly Notice[];
+}
+
+/** One thing that was done to the cache that a cache was made of. */
+export interface Made {
+  readonly by: string;
+  readonly settings: unknown;
+  readonly program: string;
+  /** The cache that it began with: its name, its recipe, and the checksum of its manifest. */
+  readonly of: { readonly name: string; readonly recipeSha256: string; readonly manifestSha256: string };
 }
 
 export interface Manifest {
@@ -28,6 +41,8 @@ export interface Manifest {
   /** First and last frame asked for; `frames` lists those that are finished. */
   readonly range: { readonly first: number; readonly last: number };
   readonly complete: boolean;
+  /** What was done since the run, the newest last; missing where it came straight from one. */
+  readonly made?: readonly Made[];
   readonly frames: readonly CachedFrame[];
 }
 

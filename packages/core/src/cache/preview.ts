@@ -4,8 +4,9 @@ import { fromHalf, toHalves } from '../files/half';
 import { pureZip, type ZipCodec } from '../files/zip';
 import type { Triple } from '../recipe/recipe';
 import type { Simulation } from '../step/simulation';
-import { takeBrick, type Brick } from './brick';
-import { GLIMPSED, takeGlimpse, type Glimpse } from './glimpse';
+import { brickOf, takeBrick, type Brick } from './brick';
+import { GLIMPSED, glimpseOf, takeGlimpse, type Glimpse } from './glimpse';
+import type { CacheVolume } from './volume';
 
 export interface Preview {
   readonly brick: Brick;
@@ -19,6 +20,11 @@ const MOST = 512;
 
 export function takePreview(simulation: Simulation, longest?: number): Preview {
   return { brick: takeBrick(simulation, longest), glimpse: takeGlimpse(simulation) };
+}
+
+/** The same of a frame that was read from disk. */
+export function previewOf(volume: CacheVolume): Preview {
+  return { brick: brickOf(volume), glimpse: glimpseOf(volume) };
 }
 
 /** Density and colour exactly, the air in halves. */

@@ -230,6 +230,7 @@ export interface Recipe {
   keep: {
     temperature: boolean;
     velocity: boolean;
+    air: 'medium' | 'room';
     colour: boolean;
     age: boolean;
     coordinates: boolean;

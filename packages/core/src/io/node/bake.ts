@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:f
 import { join } from 'node:path';
 import { encodePreview, takePreview } from '../../cache/preview';
 import { frameGrids } from '../../cache/frame';
-import { fileStem, frameName, type CachedFrame, type Manifest } from '../../cache/manifest';
+import { fileStem, frameName, PROGRAM, type CachedFrame, type Manifest } from '../../cache/manifest';
 import { writeVdb } from '../../files/vdb/writer';
 import { canonicalText } from '../../recipe/document';
 import type { Assets } from '../../geometry/assets';
@@ -13,8 +13,6 @@ import { compile, type Plan } from '../../step/compile';
 import { Simulation, type Checkpoint } from '../../step/simulation';
 import { nodeZip, readJson, sha256, writeWhole } from './files';
 import { startTeam } from './team';
-
-export const PROGRAM = 'bramblemist 0.1.0';
 
 export interface BakeOptions {
   readonly folder: string;

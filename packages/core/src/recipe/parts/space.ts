@@ -89,7 +89,7 @@ export const KEEP: Part = {
   many: false,
   keyable: false,
   sentence:
-    'Keep density, temperature {temperature}, velocity {velocity}, colour {colour}, age {age}, coordinates {coordinates}, as {precision} floats, where density is above {threshold}.',
+    'Keep density, temperature {temperature}, velocity {velocity}[velocity=true: {air}], colour {colour}, age {age}, coordinates {coordinates}, as {precision} floats, where density is above {threshold}.',
   settings: [
     { kind: 'flag', path: 'temperature', label: 'temperature', default: true, doc: 'Write the temperature channel.' },
     {
@@ -99,6 +99,16 @@ export const KEEP: Part = {
       default: true,
       doc: 'Write the velocity channel (motion blur, particles, refining).',
     },
+    choice(
+      'air',
+      'where velocity is kept',
+      [
+        ['medium', 'in the medium'],
+        ['room', 'in all of the air'],
+      ],
+      'In the medium alone, or wherever the run has air: particles that fly beside the medium need it. Takes many times the disk.',
+      { when: { path: 'velocity', is: 'true' } },
+    ),
     flag('colour', 'colour', false, 'Carry the sources’ colours with the medium, mixed by mass, and write them.'),
     flag('age', 'age', false, 'Carry the time since the medium was given off, and write it.'),
     flag('coordinates', 'coordinates', false, 'Carry where each bit of air was at the start, and write it: holds textures to the flow.'),

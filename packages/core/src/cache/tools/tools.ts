@@ -1,0 +1,36 @@
+// All tools, how a step of them is checked, and several applied in turn.
+import { DocumentKind } from '../../recipe/document';
+import { remembering, type Frames } from '../frames';
+import { CROP, MASK } from './crop';
+import { SHARPEN, SMOOTH } from './filter';
+import { LEVELS } from './levels';
+import { MERGE } from './merge';
+import { RESAMPLE } from './resample';
+import { RETIME } from './retime';
+import { TRIM } from './trim';
+import type { Surroundings, Tool } from './tool';
+
+export const TOOLS = [TRIM, RETIME, CROP, MASK, SMOOTH, SHARPEN, LEVELS, MERGE, RESAMPLE] as readonly Tool<never>[] as readonly Tool[];
+
+/** One use of a tool, as it stands in a manifest's history. */
+export interface Step {
+  readonly tool: string;
+  readonly settings: Readonly<Record<string, unknown>>;
+}
+
+const kinds = new Map(TOOLS.map(({ part }) => [part.key, new DocumentKind<Record<string, unknown>>(`use of ${part.key}`, 1, [part])]));
+
+/** @throws DocumentError naming each wrong place; settings that are left out get their defaults */
+export function parseStep(tool: string, settings: unknown): Step {
+  const kind = kinds.get(tool);
+  if (!kind) throw new Error(`There is no tool called ${tool}. There are: ${[...kinds.keys()].join(', ')}.`);
+  return { tool, settings: kind.parse({ [tool]: settings })[tool] as Step['settings'] };
+}
+
+/** @throws Error where settings do not fit the frames */
+export function applySteps(frames: Frames, steps: readonly Step[], around: Surroundings): Frames {
+  return steps.reduce((f, { tool, settings }) => {
+    const { apply } = TOOLS.find((t) => t.part.key === tool)!;
+    return remembering(apply(f, settings, around));
+  }, remembering(frames));
+}

@@ -1,0 +1,163 @@
+// Caches on disk: opened as frames, written frame by frame, checked against their manifest.
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Frames } from '../../cache/frames';
+import { fileStem, frameName, PROGRAM, type CachedFrame, type Made, type Manifest } from '../../cache/manifest';
+import { encodePreview, previewOf } from '../../cache/preview';
+import { gridsOf, measured, volumeFrom, type CacheVolume } from '../../cache/volume';
+import { readVdb } from '../../files/vdb/reader';
+import { writeVdb } from '../../files/vdb/writer';
+import type { Recipe, Triple } from '../../recipe/recipe';
+import { nodeZip, readJson, sha256, writeWhole } from './files';
+
+export interface OpenCache extends Frames {
+  readonly folder: string;
+  readonly manifest: Manifest;
+  /** Of the manifest's text: says which state of the cache something was made of. */
+  readonly manifestSha256: string;
+}
+
+export const MANIFEST = 'manifest.json';
+
+/** @throws Error naming the folder where it holds no cache of ours */
+export function readManifest(folder: string): Manifest {
+  const path = join(folder, MANIFEST);
+  if (!existsSync(path)) throw new Error(`${folder}: holds no cache (there is no ${MANIFEST}).`);
+  const data = readJson(path) as Partial<Manifest> | null;
+  if (data?.format !== 'bramblemist-cache' || !Array.isArray(data.frames)) throw new Error(`${path}: is not the manifest of a cache.`);
+  if (data.version !== 1) throw new Error(`${path}: is of version ${String(data.version)}; this program reads version 1. Use a newer one.`);
+  return data as Manifest;
+}
+
+/** Simulated seconds of a frame. */
+const frameS = ({ space }: Recipe): number => space.timeScale / space.frameRate;
+
+/** @throws Error naming the folder where there is no cache, or none of its frames is finished */
+export function openCache(folder: string): OpenCache {
+  const manifest = readManifest(folder),
+    { frames, voxelSizeM: h, window, recipe } = manifest;
+  if (frames.length === 0) throw new Error(`${folder}: none of its frames is finished yet.`);
+  const least = window.origin.map((o) => o * h) as Triple;
+  return {
+    ...{ folder, manifest, manifestSha256: sha256(readFileSync(join(folder, MANIFEST))), voxelSizeM: h, frameRate: recipe.space.frameRate },
+    ...{ first: frames[0].frame, last: frames[frames.length - 1].frame, floorM: least[1] },
+    timeS: (frame) => frames.find((f) => f.frame === frame)?.timeS ?? (frame - recipe.space.firstFrame + 1) * frameS(recipe),
+    room: { least, most: least.map((c, a) => c + window.cells[a] * h) as Triple },
+    read(frame) {
+      const entry = frames.find((f) => f.frame === frame);
+      if (!entry) throw new Error(`${folder}: has no frame ${frame}.`);
+      const path = join(folder, entry.file);
+      try {
+        return volumeFrom(readVdb(readFileSync(path), { zip: nodeZip }), frame);
+      } catch (error) {
+        throw new Error(`${path}: ${(error as Error).message}.`, { cause: error });
+      }
+    },
+  };
+}
+
+export interface WriteOptions {
+  readonly folder: string;
+  readonly bricks: boolean;
+  readonly precision: 'half' | 'float';
+  readonly onFrame: (frame: CachedFrame, done: number, total: number) => void;
+  readonly onStart?: (info: { readonly total: number; readonly done: number }) => void;
+}
+
+/**
+ * Writes what was made of a cache as a cache of its own. Frames that the folder holds already of the very same are passed over,
+ * so it goes on where it was broken off.
+ * @param source whose recipe and readings it goes on from
+ * @throws Error where the folder holds something else
+ */
+export function writeCache(source: OpenCache, frames: Frames, made: readonly Made[], options: WriteOptions): Manifest {
+  const { folder, precision } = options,
+    path = join(folder, MANIFEST),
+    { recipe } = source.manifest,
+    h = frames.voxelSizeM;
+  const head = {
+    ...({ format: 'bramblemist-cache', version: 1 } as const),
+    ...{ program: PROGRAM, recipe, recipeSha256: source.manifest.recipeSha256, voxelSizeM: h },
+    window: {
+      cells: frames.room.least.map((c, a) => Math.round((frames.room.most[a] - c) / h)) as Triple,
+      origin: frames.room.least.map((c) => Math.round(c / h)) as Triple,
+    },
+    ...{ channels: source.manifest.channels, precision, range: { first: frames.first, last: frames.last }, made },
+  } as const;
+  const earlier = existsSync(path) ? readManifest(folder) : null;
+  if (earlier && JSON.stringify(earlier.made) !== JSON.stringify(made))
+    throw new Error(`${folder}: already holds another cache. Nothing is overwritten: choose another folder, or remove it.`);
+  mkdirSync(folder, { recursive: true });
+  for (const name of readdirSync(folder)) if (/\.part-\d+$/.test(name)) rmSync(join(folder, name));
+  const list: CachedFrame[] = [...(earlier?.frames ?? [])],
+    total = frames.last - frames.first + 1,
+    stem = fileStem(recipe.name);
+  const manifest = (): Manifest => ({ ...head, complete: list.length === total, frames: list });
+  options.onStart?.({ total, done: list.length });
+  for (let frame = frames.first + list.length; frame <= frames.last; frame++) {
+    const began = performance.now(),
+      volume = frames.read(frame),
+      data = writeVdb(gridsOf(volume, precision), { zip: nodeZip, metadata: { creator: PROGRAM } }),
+      file = frameName(stem, frame, 'vdb');
+    writeWhole(join(folder, file), data);
+    if (options.bricks) writeWhole(join(folder, 'preview', frameName(stem, frame, 'brick')), encodePreview(previewOf(volume), nodeZip));
+    const sum = sha256(data),
+      of = nearest(source.manifest.frames, frame);
+    list.push({
+      ...{ frame, file, bytes: data.length, sha256: sum, state: sum, notices: [], timeS: frames.timeS(frame) },
+      readings: { ...of.readings, ...measured(volume, frames.floorM, recipe.keep.threshold), ms: performance.now() - began },
+    });
+    writeWhole(path, JSON.stringify(manifest(), null, 1));
+    options.onFrame(list[list.length - 1], list.length, total);
+  }
+  return manifest();
+}
+
+function nearest(frames: readonly CachedFrame[], frame: number): CachedFrame {
+  return frames.reduce((best, f) => (Math.abs(f.frame - frame) < Math.abs(best.frame - frame) ? f : best));
+}
+
+/** What is wrong with a frame of a cache. */
+export interface Damage {
+  readonly frame: number;
+  readonly file: string;
+  readonly what: string;
+}
+
+/**
+ * Reads every file again and holds it against the manifest: there, of its size, with its checksum, readable.
+ * @returns what is wrong; nothing where all is well
+ */
+export function verifyCache(folder: string, onFrame: (done: number, total: number, damage: Damage | null) => void): Damage[] {
+  const { frames } = readManifest(folder),
+    out: Damage[] = [];
+  frames.forEach((f, n) => {
+    const what = damageOf(join(folder, f.file), f),
+      damage = what === null ? null : { frame: f.frame, file: f.file, what };
+    if (damage) out.push(damage);
+    onFrame(n + 1, frames.length, damage);
+  });
+  return out;
+}
+
+function damageOf(path: string, f: CachedFrame): string | null {
+  let data: Uint8Array;
+  try {
+    data = readFileSync(path);
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === 'ENOENT' ? 'the file is not there' : `the file cannot be read (${String((error as NodeJS.ErrnoException).code)})`; // prettier-ignore
+  }
+  if (data.length !== f.bytes) return `the file has ${data.length} bytes where ${f.bytes} were written`;
+  if (sha256(data) !== f.sha256) return 'its content is not what was written: the checksum differs';
+  try {
+    readVdb(data, { zip: nodeZip });
+    return null;
+  } catch (error) {
+    return (error as Error).message;
+  }
+}
+
+/** A volume of a cache's frame without the rest of it. @throws Error naming the file */
+export function readFrame(folder: string, frame: number): CacheVolume {
+  return openCache(folder).read(frame);
+}

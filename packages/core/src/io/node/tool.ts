@@ -1,0 +1,65 @@
+// Tools on a cache on disk: what they need around them, and the cache that they write.
+import { basename, resolve } from 'node:path';
+import { PROGRAM, type Made, type Manifest } from '../../cache/manifest';
+import { applySteps, type Step } from '../../cache/tools/tools';
+import type { Surroundings } from '../../cache/tools/tool';
+import type { Assets } from '../../geometry/assets';
+import { ownDistance } from '../../geometry/shape';
+import { compile } from '../../step/compile';
+import { shapeAt } from '../../step/standing';
+import type { Recipe, Triple } from '../../recipe/recipe';
+import { openCache, writeCache, type OpenCache, type WriteOptions } from './cache';
+
+/** @param folderOf where a cache is that the settings name; by default the name is the folder */
+export function surroundings(recipe: Recipe, assets: Assets | undefined, folderOf: (name: string) => string = resolve): Surroundings {
+  let plan: ReturnType<typeof compile> | null = null;
+  return {
+    other: (name) => openCache(folderOf(name)),
+    solid(id, timeS) {
+      plan ??= compile(recipe, { assets });
+      const p = plan,
+        wanted = p.obstacles.filter((o) => id === '' || o.part.id === id);
+      if (wanted.length === 0)
+        throw new Error(id === '' ? 'The recipe of this cache has no obstacles.' : `The recipe of this cache has no obstacle ${id}.`);
+      const h = p.window.voxelSizeM,
+        shapes = wanted.map((o) => shapeAt(p, 'obstacles', o, timeS, true));
+      return (at: Triple) => {
+        let least = Infinity;
+        for (const s of shapes) {
+          const off = at.map((c, a) => c / h - s.centre[a]),
+            own = s.toOwn.map((r) => r[0] * off[0] + r[1] * off[1] + r[2] * off[2]);
+          least = Math.min(least, s.facing * (ownDistance(s, own[0], own[1], own[2]) - s.grow));
+        }
+        return least * h;
+      };
+    },
+  };
+}
+
+/** What the manifest says of caches that are made of this one. */
+export function madeOf(source: OpenCache, by: string, settings: unknown): Made {
+  const { manifestSha256, manifest } = source;
+  return {
+    by,
+    settings,
+    program: PROGRAM,
+    of: { name: basename(resolve(source.folder)), recipeSha256: manifest.recipeSha256, manifestSha256 },
+  };
+}
+
+/**
+ * Does steps to a cache and writes what comes out as a cache of its own.
+ * @throws Error in words where a step does not fit, or the folder holds something else
+ */
+export function runSteps(
+  source: OpenCache,
+  steps: readonly Step[],
+  around: Surroundings,
+  options: Omit<WriteOptions, 'precision'>,
+): Manifest {
+  const made = steps.map(({ tool, settings }) => madeOf(source, tool, settings));
+  return writeCache(source, applySteps(source, steps, around), [...(source.manifest.made ?? []), ...made], {
+    ...options,
+    precision: source.manifest.precision,
+  });
+}
