@@ -10,6 +10,7 @@ import { benchFormula, benchStep } from './commands/bench';
 import { checkCommand, type CheckArguments } from './commands/check';
 import { infoCommand } from './commands/info';
 import { combineCommand, renderCommand, type CombineArguments, type RenderArguments } from './commands/pictures';
+import { particlesCommand } from './commands/particles';
 import { sheetCommand, type SheetArguments } from './commands/sheet';
 import { listTools, toolCommand, verifyCommand, type ToolArguments } from './commands/tool';
 import { UsageError } from './failure';
@@ -86,6 +87,17 @@ program
     if (folder === undefined || args.out === undefined) throw new UsageError('Say which cache, and with --out where the new one goes.');
     return toolCommand(folder, args);
   });
+
+program
+  .command('particles <folder>')
+  .description('let particles drift through the velocity of a cache: a PLY or CSV file a frame')
+  .requiredOption('--out <folder>', 'where the files go; must not hold others')
+  .option('--set <setting=value>', 'such as count=100000, seeds=source, way=backward; may be given several times', gather, [])
+  .option('--settings <file>', 'settings as JSON')
+  .option('--format <kind>', 'ply (binary) or csv', 'ply')
+  .option('--files <folder>', 'where the recipe’s meshes are; by default beside the cache')
+  .option('--json', 'JSON lines instead of a bar')
+  .action(particlesCommand);
 
 program
   .command('verify <folder>')

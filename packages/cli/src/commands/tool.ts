@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { openCache, verifyCache, type OpenCache } from '@bramblemist/core/io/node/cache';
 import { readJson } from '@bramblemist/core/io/node/files';
 import { runSteps, surroundings } from '@bramblemist/core/io/node/tool';
-import { parseStep, TOOLS, type Step } from '@bramblemist/core/cache/tools/tools';
+import { newStep, parseStep, TOOLS, type Step } from '@bramblemist/core/cache/tools/tools';
 import { setAt } from '@bramblemist/core/recipe/paths';
 import { DocumentError } from '@bramblemist/core/recipe/document';
 import type { CachedFrame } from '@bramblemist/core/cache/manifest';
@@ -19,15 +19,15 @@ export function open(folder: string): OpenCache {
   }
 }
 
-/** `amount=60`, `least.0=-1`, `channel=density`: what settings are given as on a command line. */
-export function parseSettings(words: readonly string[]): Record<string, unknown> {
+/** `amount=60`, `least.0=-1`, `channel=density`: what settings are given as on a command line, over those of `base`. */
+export function parseSettings(words: readonly string[], base: object): Record<string, unknown> {
   return words.reduce<unknown>((all, word) => {
     const match = /^([A-Za-z]\w*(?:\.\w+)*)=(.*)$/.exec(word);
     if (!match) throw new UsageError(`“${word}” is not like setting=value.`);
     const [, path, text] = match,
       value = text === 'true' ? true : text === 'false' ? false : text.trim() !== '' && !Number.isNaN(Number(text)) ? Number(text) : text;
     return setAt(all, path, value);
-  }, {}) as Record<string, unknown>;
+  }, base) as Record<string, unknown>;
 }
 
 /** Runs what may be at fault by what was typed. */
@@ -50,7 +50,7 @@ function stepsOf(given: readonly string[], file: string | undefined): Step[] {
     }),
     ...given.map((text) => {
       const [tool, ...words] = text.trim().split(/\s+/);
-      return parseStep(tool, parseSettings(words));
+      return parseStep(tool, parseSettings(words, newStep(tool).settings));
     }),
   ];
   if (steps.length === 0)

@@ -26,7 +26,7 @@ export interface Newborn {
 const MOST_TRIES = 200;
 
 /** A place in a shape, in its own axes, cells: evenly inside, or on the surface. */
-function placeIn(shape: CellShape, surface: boolean, chance: () => number): Triple {
+export function placeIn(shape: CellShape, surface: boolean, chance: () => number): Triple {
   if (!shape.reach) return [0, 0, 0];
   const [least, most] = shape.reach;
   let p: Triple = [0, 0, 0];

@@ -20,11 +20,18 @@ export interface Step {
 
 const kinds = new Map(TOOLS.map(({ part }) => [part.key, new DocumentKind<Record<string, unknown>>(`use of ${part.key}`, 1, [part])]));
 
-/** @throws DocumentError naming each wrong place; settings that are left out get their defaults */
-export function parseStep(tool: string, settings: unknown): Step {
+const kindOf = (tool: string): DocumentKind<Record<string, unknown>> => {
   const kind = kinds.get(tool);
   if (!kind) throw new Error(`There is no tool called ${tool}. There are: ${[...kinds.keys()].join(', ')}.`);
-  return { tool, settings: kind.parse({ [tool]: settings })[tool] as Step['settings'] };
+  return kind;
+};
+
+/** A use of a tool with everything at its default. */
+export const newStep = (tool: string): Step => ({ tool, settings: kindOf(tool).defaultPart(tool) });
+
+/** @throws DocumentError naming each wrong place; settings that are left out get their defaults */
+export function parseStep(tool: string, settings: unknown): Step {
+  return { tool, settings: kindOf(tool).parse({ [tool]: settings })[tool] as Step['settings'] };
 }
 
 /** @throws Error where settings do not fit the frames */

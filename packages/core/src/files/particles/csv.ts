@@ -30,3 +30,21 @@ export function readCsvCloud(bytes: Uint8Array): Cloud {
   }
   return madeCloud(names, columns, columns[0].length);
 }
+
+/** A table with a head; values so short that they are read back as the same floats. */
+export function writeCsvCloud(columns: ReadonlyMap<string, Float32Array | Uint32Array>): string {
+  const names = [...columns.keys()],
+    all = [...columns.values()],
+    rows = [names.join(',')];
+  for (let n = 0; n < (all[0]?.length ?? 0); n++) rows.push(all.map((c) => short(c[n])).join(','));
+  return `${rows.join('\n')}\n`;
+}
+
+/** The fewest digits, up to nine, that give the same single. */
+function short(v: number): string {
+  for (let digits = 6; digits < 9; digits++) {
+    const text = Number(v.toPrecision(digits));
+    if (Math.fround(text) === v) return String(text);
+  }
+  return String(Number(v.toPrecision(9)));
+}

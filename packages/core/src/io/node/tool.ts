@@ -4,10 +4,10 @@ import { PROGRAM, type Made, type Manifest } from '../../cache/manifest';
 import { applySteps, type Step } from '../../cache/tools/tools';
 import type { Surroundings } from '../../cache/tools/tool';
 import type { Assets } from '../../geometry/assets';
-import { ownDistance } from '../../geometry/shape';
+import { distanceTo } from '../../geometry/shape';
 import { compile } from '../../step/compile';
 import { shapeAt } from '../../step/standing';
-import type { Recipe, Triple } from '../../recipe/recipe';
+import type { Recipe } from '../../recipe/recipe';
 import { openCache, writeCache, type OpenCache, type WriteOptions } from './cache';
 
 /** @param folderOf where a cache is that the settings name; by default the name is the folder */
@@ -23,15 +23,7 @@ export function surroundings(recipe: Recipe, assets: Assets | undefined, folderO
         throw new Error(id === '' ? 'The recipe of this cache has no obstacles.' : `The recipe of this cache has no obstacle ${id}.`);
       const h = p.window.voxelSizeM,
         shapes = wanted.map((o) => shapeAt(p, 'obstacles', o, timeS, true));
-      return (at: Triple) => {
-        let least = Infinity;
-        for (const s of shapes) {
-          const off = at.map((c, a) => c / h - s.centre[a]),
-            own = s.toOwn.map((r) => r[0] * off[0] + r[1] * off[1] + r[2] * off[2]);
-          least = Math.min(least, s.facing * (ownDistance(s, own[0], own[1], own[2]) - s.grow));
-        }
-        return least * h;
-      };
+      return (at) => Math.min(...shapes.map((s) => distanceTo(s, at.map((c) => c / h)))) * h; // prettier-ignore
     },
   };
 }

@@ -1,0 +1,94 @@
+// Particles through a cache on disk: a PLY or CSV file a frame, trails as PLY lines, and what made them.
+import { existsSync, mkdirSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileStem, frameName, type Made } from '../../cache/manifest';
+import { writeCsvCloud } from '../../files/particles/csv';
+import { writePlyCloud, writePlyLines } from '../../files/ply/writer';
+import type { Assets } from '../../geometry/assets';
+import { drifted, type Drift, type SeedPlaces } from '../../particles/drift';
+import { compile } from '../../step/compile';
+import { shapeAt } from '../../step/standing';
+import type { Recipe } from '../../recipe/recipe';
+import type { OpenCache } from './cache';
+import { readJson, sha256, writeWhole } from './files';
+import { madeOf } from './tool';
+
+export interface ParticleFrame {
+  readonly frame: number;
+  readonly count: number;
+  readonly file: string;
+  readonly bytes: number;
+  readonly sha256: string;
+  /** The file with trails; missing without. */
+  readonly trails?: string;
+}
+export interface ParticleManifest {
+  readonly format: 'bramblemist-particles';
+  readonly version: 1;
+  readonly made: Made;
+  readonly columns: readonly string[];
+  readonly complete: boolean;
+  readonly frames: readonly ParticleFrame[];
+}
+export const PARTICLES_MANIFEST = 'particles.json';
+
+/** Where the recipe's sources are; compiled when it is first asked for. */
+export function seedPlaces(recipe: Recipe, assets: Assets | undefined): SeedPlaces {
+  let plan: ReturnType<typeof compile> | null = null;
+  return {
+    sources(timeS) {
+      plan ??= compile(recipe, { assets });
+      const p = plan;
+      return { shapes: p.sources.map((s) => shapeAt(p, 'sources', s, timeS, true)), cellM: p.window.voxelSizeM };
+    },
+  };
+}
+
+/**
+ * Frames are written as they come: of particles that go back, the last one first. What was begun before is begun anew, with the same bits.
+ * @throws Error in words where the folder holds others, or the cache cannot carry them
+ */
+export function writeParticles(
+  source: OpenCache,
+  settings: Drift,
+  places: SeedPlaces,
+  options: {
+    readonly folder: string;
+    readonly format: 'ply' | 'csv';
+    readonly onStart?: (total: number) => void;
+    readonly onFrame: (frame: ParticleFrame, done: number, total: number) => void;
+  },
+): ParticleManifest {
+  const { folder, format } = options,
+    path = join(folder, PARTICLES_MANIFEST),
+    made = madeOf(source, 'particles', { ...settings, format });
+  if (existsSync(path)) {
+    const earlier = readJson(path) as ParticleManifest;
+    if (JSON.stringify(earlier.made) !== JSON.stringify(made))
+      throw new Error(`${folder}: already holds other particles. Nothing is overwritten: choose another folder, or remove it.`);
+    if (earlier.complete) return earlier;
+    for (const f of earlier.frames) rmSync(join(folder, f.file), { force: true });
+  }
+  mkdirSync(folder, { recursive: true });
+  const total = source.last - source.first + 1,
+    stem = fileStem(source.manifest.recipe.name),
+    frames: ParticleFrame[] = [];
+  let columns: string[] = [];
+  const manifest = (): ParticleManifest => ({
+    ...{ format: 'bramblemist-particles', version: 1, made, columns, complete: frames.length === total },
+    frames: [...frames].sort((a, b) => a.frame - b.frame),
+  });
+  options.onStart?.(total);
+  for (const { frame, count, columns: own, trails } of drifted(source, settings, places)) {
+    const file = frameName(stem, frame, format),
+      data = format === 'ply' ? writePlyCloud(own) : new TextEncoder().encode(writeCsvCloud(own)),
+      lines = frameName(`${stem}_trails`, frame, 'ply');
+    writeWhole(join(folder, file), data);
+    if (trails) writeWhole(join(folder, 'trails', lines), writePlyLines(trails.places, trails.lengths));
+    columns = [...own.keys()];
+    frames.push({ frame, count, file, bytes: data.length, sha256: sha256(data), ...(trails ? { trails: join('trails', lines) } : {}) });
+    writeWhole(path, JSON.stringify(manifest(), null, 1));
+    options.onFrame(frames[frames.length - 1], frames.length, total);
+  }
+  return manifest();
+}
