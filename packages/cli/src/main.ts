@@ -11,6 +11,7 @@ import { checkCommand, type CheckArguments } from './commands/check';
 import { infoCommand } from './commands/info';
 import { combineCommand, renderCommand, type CombineArguments, type RenderArguments } from './commands/pictures';
 import { particlesCommand } from './commands/particles';
+import { refineCommand } from './commands/refine';
 import { sheetCommand, type SheetArguments } from './commands/sheet';
 import { listTools, toolCommand, verifyCommand, type ToolArguments } from './commands/tool';
 import { UsageError } from './failure';
@@ -98,6 +99,17 @@ program
   .option('--files <folder>', 'where the recipe’s meshes are; by default beside the cache')
   .option('--json', 'JSON lines instead of a bar')
   .action(particlesCommand);
+
+program
+  .command('refine <folder>')
+  .description('finer voxels and added small whirls for a cache; its coarse picture stays. Goes on with what --out holds of it')
+  .requiredOption('--out <folder>', 'where it goes; must not hold another cache')
+  .option('--set <setting=value>', 'such as times=3, strength=120; may be given several times', gather, [])
+  .option('--settings <file>', 'settings as JSON')
+  .option('--threads <n>', 'workers; all cores by default')
+  .option('--bricks', 'also small previews for a screen, in preview/')
+  .option('--json', 'JSON lines instead of a bar')
+  .action(refineCommand);
 
 program
   .command('verify <folder>')

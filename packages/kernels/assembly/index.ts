@@ -16,4 +16,5 @@ export { classifyRows, coarsenFaces, fillCoefficients } from './level';
 export { down, relaxCoarsest, up } from './multigrid';
 export * from './projection';
 export * from './measure';
+export * from './refine';
 export * from './look';

@@ -1,6 +1,8 @@
 // A brick: a small picture of one frame's density for a screen, a byte a voxel, with the colour that it carries.
 import type { Simulation } from '../step/simulation';
 import type { Triple } from '../recipe/recipe';
+import type { VdbGrid } from '../files/vdb/format';
+import { activeBounds } from '../files/vdb/leaves';
 import { carried, cornerOf, type CacheVolume } from './volume';
 
 export interface Brick {
@@ -73,6 +75,52 @@ export function brickOf(v: CacheVolume, longest = 96): Brick {
     ...{ frame: v.frame, dims, corner, voxelSizeM: v.voxelSizeM * step, greatest },
     bytes: Uint8Array.from(means, (m) => Math.min(255, (m / greatest) * 255 + 0.5)),
     colour: coloured ? tints() : null,
+  };
+}
+
+/** The same of grids, where the frame is too large to be made dense. @param grids that of density first */
+export function brickOfGrids(grids: readonly VdbGrid[], frame: number, longest: number): Brick {
+  const [density] = grids,
+    bounds = activeBounds(density),
+    min: Triple = bounds?.min ?? [0, 0, 0],
+    size = (bounds?.max ?? [0, 0, 0]).map((m, a) => m - min[a] + 1),
+    step = Math.ceil(Math.max(...size) / longest),
+    h = density.voxelSize[0];
+  let greatest = 1e-6;
+  /** Sums over cubes of voxels, of density times a component of another grid. */
+  const sums = (cube: number, of: VdbGrid | null, part: number): { dims: Triple; values: Float32Array } => {
+    const dims = size.map((n) => Math.ceil(n / cube)) as Triple,
+      values = new Float32Array(dims[0] * dims[1] * dims[2]);
+    density.leaves.forEach((leaf, n) => {
+      for (let v = 0; v < 512; v++) {
+        if (!((leaf.active[v >> 3] >> (v & 7)) & 1)) continue;
+        const [i, j, k] = [v >> 6, (v >> 3) & 7, v & 7].map((c, a) => Math.floor((leaf.origin[a] + c - min[a]) / cube));
+        values[(k * dims[1] + j) * dims[0] + i] += leaf.values[v] * (of ? of.leaves[n].values[3 * v + part] : 1);
+        if (leaf.values[v] > greatest) greatest = leaf.values[v];
+      }
+    });
+    return { dims, values };
+  };
+  const { dims, values } = sums(step, null, 0),
+    per = 255 / (greatest * step ** 3),
+    colour = grids.find((g) => g.name === 'colour');
+  const tints = (of: VdbGrid): BrickColour => {
+    const thick = sums(2 * step, null, 0),
+      bytes = new Uint8Array(4 * thick.values.length);
+    for (let c = 0; c < 3; c++) {
+      const own = sums(2 * step, of, c).values;
+      for (let n = 0; n < own.length; n++) {
+        if (thick.values[n] <= 0) continue;
+        bytes[4 * n + c] = Math.min(255, Math.max(0, (255 * own[n]) / thick.values[n] + 0.5));
+        bytes[4 * n + 3] = 255;
+      }
+    }
+    return { dims: thick.dims, bytes };
+  };
+  return {
+    ...{ frame, dims, voxelSizeM: h * step, greatest, colour: colour ? tints(colour) : null },
+    corner: min.map((m, a) => density.translation[a] + (m - 0.5) * h) as Triple,
+    bytes: Uint8Array.from(values, (m) => Math.min(255, m * per + 0.5)),
   };
 }
 

@@ -3,10 +3,12 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:f
 import { join } from 'node:path';
 import type { Frames } from '../../cache/frames';
 import { fileStem, frameName, PROGRAM, type CachedFrame, type Made, type Manifest } from '../../cache/manifest';
-import { encodePreview, previewOf } from '../../cache/preview';
-import { gridsOf, measured, volumeFrom, type CacheVolume } from '../../cache/volume';
+import { encodePreview, previewOf, type Preview } from '../../cache/preview';
+import { gridsOf, measured, volumeFrom } from '../../cache/volume';
+import type { VdbGrid } from '../../files/vdb/format';
 import { readVdb } from '../../files/vdb/reader';
 import { writeVdb } from '../../files/vdb/writer';
+import type { Readings } from '../../readings/readings';
 import type { Recipe, Triple } from '../../recipe/recipe';
 import { nodeZip, readJson, sha256, writeWhole } from './files';
 
@@ -64,13 +66,39 @@ export interface WriteOptions {
   readonly onStart?: (info: { readonly total: number; readonly done: number }) => void;
 }
 
+/** A frame that is ready to be written. */
+export interface ReadyFrame {
+  readonly grids: readonly VdbGrid[];
+  readonly preview: () => Preview;
+  readonly readings: Partial<Readings>;
+}
+/** What is written: like frames, but made as files want them. */
+export type Ready = Omit<Frames, 'read'> & { readonly make: (frame: number) => ReadyFrame; readonly channels: readonly string[] };
+
+/** Frames of volumes as they are written. */
+export function ready(frames: Frames, source: OpenCache): Ready {
+  const { precision, recipe, channels } = source.manifest;
+  return {
+    ...frames,
+    channels,
+    make(frame) {
+      const v = frames.read(frame);
+      return {
+        grids: gridsOf(v, precision),
+        preview: () => previewOf(v),
+        readings: measured(v, frames.floorM, recipe.keep.threshold),
+      };
+    },
+  };
+}
+
 /**
  * Writes what was made of a cache as a cache of its own. Frames that the folder holds already of the very same are passed over,
  * so it goes on where it was broken off.
  * @param source whose recipe and readings it goes on from
  * @throws Error where the folder holds something else
  */
-export function writeCache(source: OpenCache, frames: Frames, made: readonly Made[], options: WriteOptions): Manifest {
+export function writeCache(source: OpenCache, frames: Ready, made: readonly Made[], options: WriteOptions): Manifest {
   const { folder, precision } = options,
     path = join(folder, MANIFEST),
     { recipe } = source.manifest,
@@ -82,7 +110,7 @@ export function writeCache(source: OpenCache, frames: Frames, made: readonly Mad
       cells: frames.room.least.map((c, a) => Math.round((frames.room.most[a] - c) / h)) as Triple,
       origin: frames.room.least.map((c) => Math.round(c / h)) as Triple,
     },
-    ...{ channels: source.manifest.channels, precision, range: { first: frames.first, last: frames.last }, made },
+    ...{ channels: frames.channels, precision, range: { first: frames.first, last: frames.last }, made },
   } as const;
   const earlier = existsSync(path) ? readManifest(folder) : null;
   if (earlier && JSON.stringify(earlier.made) !== JSON.stringify(made))
@@ -96,16 +124,16 @@ export function writeCache(source: OpenCache, frames: Frames, made: readonly Mad
   options.onStart?.({ total, done: list.length });
   for (let frame = frames.first + list.length; frame <= frames.last; frame++) {
     const began = performance.now(),
-      volume = frames.read(frame),
-      data = writeVdb(gridsOf(volume, precision), { zip: nodeZip, metadata: { creator: PROGRAM } }),
+      written = frames.make(frame),
+      data = writeVdb(written.grids, { zip: nodeZip, metadata: { creator: PROGRAM } }),
       file = frameName(stem, frame, 'vdb');
     writeWhole(join(folder, file), data);
-    if (options.bricks) writeWhole(join(folder, 'preview', frameName(stem, frame, 'brick')), encodePreview(previewOf(volume), nodeZip));
+    if (options.bricks) writeWhole(join(folder, 'preview', frameName(stem, frame, 'brick')), encodePreview(written.preview(), nodeZip));
     const sum = sha256(data),
       of = nearest(source.manifest.frames, frame);
     list.push({
       ...{ frame, file, bytes: data.length, sha256: sum, state: sum, notices: [], timeS: frames.timeS(frame) },
-      readings: { ...of.readings, ...measured(volume, frames.floorM, recipe.keep.threshold), ms: performance.now() - began },
+      readings: { ...of.readings, ...written.readings, ms: performance.now() - began },
     });
     writeWhole(path, JSON.stringify(manifest(), null, 1));
     options.onFrame(list[list.length - 1], list.length, total);
@@ -155,9 +183,4 @@ function damageOf(path: string, f: CachedFrame): string | null {
   } catch (error) {
     return (error as Error).message;
   }
-}
-
-/** A volume of a cache's frame without the rest of it. @throws Error naming the file */
-export function readFrame(folder: string, frame: number): CacheVolume {
-  return openCache(folder).read(frame);
 }

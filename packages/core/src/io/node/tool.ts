@@ -8,7 +8,7 @@ import { distanceTo } from '../../geometry/shape';
 import { compile } from '../../step/compile';
 import { shapeAt } from '../../step/standing';
 import type { Recipe } from '../../recipe/recipe';
-import { openCache, writeCache, type OpenCache, type WriteOptions } from './cache';
+import { openCache, ready, writeCache, type OpenCache, type WriteOptions } from './cache';
 
 /** @param folderOf where a cache is that the settings name; by default the name is the folder */
 export function surroundings(recipe: Recipe, assets: Assets | undefined, folderOf: (name: string) => string = resolve): Surroundings {
@@ -50,7 +50,7 @@ export function runSteps(
   options: Omit<WriteOptions, 'precision'>,
 ): Manifest {
   const made = steps.map(({ tool, settings }) => madeOf(source, tool, settings));
-  return writeCache(source, applySteps(source, steps, around), [...(source.manifest.made ?? []), ...made], {
+  return writeCache(source, ready(applySteps(source, steps, around), source), [...(source.manifest.made ?? []), ...made], {
     ...options,
     precision: source.manifest.precision,
   });

@@ -1,0 +1,37 @@
+// The refine pass from a command line.
+import { refineCache } from '@bramblemist/core/io/node/refine';
+import { readJson } from '@bramblemist/core/io/node/files';
+import { REFINE } from '@bramblemist/core/cache/refine';
+import { progress } from '../progress';
+import { parseThreads } from './bake';
+import { asUsage, open, parseSettings, tell } from './tool';
+
+export interface RefineArguments {
+  out: string;
+  set: string[];
+  settings?: string;
+  threads?: string;
+  bricks?: boolean;
+  json?: boolean;
+}
+
+export function refineCommand(folder: string, args: RefineArguments): void {
+  const source = open(folder),
+    threads = parseThreads(args.threads),
+    settings = asUsage(() => REFINE.parse(parseSettings(args.set, args.settings ? (readJson(args.settings) as object) : REFINE.start()))),
+    show = progress(args.json ?? false),
+    start = performance.now();
+  let worst = 0;
+  const made = asUsage(() =>
+    refineCache(source, settings, threads, {
+      ...{ folder: args.out, bricks: args.bricks ?? false, onFrame: tell(show) },
+      onStart: ({ total, done }) => show.start(total, { done }),
+      onApart: (_frame, apart) => (worst = Math.max(worst, apart)),
+    }),
+  );
+  const seconds = (performance.now() - start) / 1000;
+  show.end(
+    { frames: made.frames.length, seconds, apart: worst },
+    `${made.frames.length} frames in ${args.out}, ${seconds.toFixed(1)} s; over the coarse voxels they differ by at most ${(100 * worst).toFixed(2)} % of the density.`,
+  );
+}
