@@ -3,6 +3,7 @@ import { Command } from 'commander';
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { LOOK } from '@bramblemist/core/look/look';
 import { example, EXAMPLES } from '@bramblemist/core/recipe/examples';
+import { NoRoom } from '@bramblemist/core/io/node/files';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import { costCommand, type CostArguments } from './commands/cost';
 import { bakeCommand, parseThreads, type BakeArguments } from './commands/bake';
@@ -36,6 +37,7 @@ program
   .option('--voxel <metres>', 'voxel size instead of the recipe’s')
   .option('--threads <n>', 'workers; all cores by default')
   .option('--bricks', 'also small previews for a screen, in preview/')
+  .option('--look <file>', 'a look as JSON, for newest.png with --bricks')
   .option('--checkpoint <frames>', 'keep the whole state every so many frames, 0 for never', '10')
   .option('--resume', 'go on with what the folder holds of this bake, with the same bits')
   .option('--json', 'JSON lines instead of a bar')
@@ -79,6 +81,8 @@ program
   .option('--step <tool setting=value …>', 'such as "smooth channel=density radius=0.05"; several are done in turn', gather, [])
   .option('--steps <file>', 'steps as JSON: [{ "tool": …, "settings": … }]')
   .option('--files <folder>', 'where the recipe’s meshes are; by default beside the cache')
+  .option('--frames <A-B>', 'only these frames of what comes out')
+  .option('--look <file>', 'a look as JSON, for newest.png with --bricks')
   .option('--caches <folder>', 'where other caches are that settings name; by default they are named by their folder')
   .option('--bricks', 'also small previews for a screen, in preview/')
   .option('--list', 'print the tools with their settings')
@@ -106,6 +110,8 @@ program
   .requiredOption('--out <folder>', 'where it goes; must not hold another cache')
   .option('--set <setting=value>', 'such as times=3, strength=120; may be given several times', gather, [])
   .option('--settings <file>', 'settings as JSON')
+  .option('--frames <A-B>', 'only these frames; detail begins with the first of them')
+  .option('--look <file>', 'a look as JSON, for newest.png with --bricks')
   .option('--threads <n>', 'workers; all cores by default')
   .option('--bricks', 'also small previews for a screen, in preview/')
   .option('--json', 'JSON lines instead of a bar')
@@ -181,5 +187,5 @@ program
 program.parseAsync().catch((error: unknown) => {
   const message = error instanceof Error ? error.message : String(error);
   console.error(error instanceof UsageError || !process.env.DEBUG ? message : (error as Error).stack);
-  process.exitCode = error instanceof UsageError ? 2 : 1;
+  process.exitCode = error instanceof UsageError ? 2 : error instanceof NoRoom ? 3 : 1;
 });

@@ -1,7 +1,11 @@
 // What server and browser say to each other. Times are ISO texts, sizes bytes.
 import type { Combine } from '@bramblemist/core/combine/combine';
+import type { Damage } from '@bramblemist/core/cache/manifest';
+import type { Refine } from '@bramblemist/core/cache/refine';
+import type { Step } from '@bramblemist/core/cache/tools/tools';
 import type { FileReport } from '@bramblemist/core/files/brought';
 import type { Look } from '@bramblemist/core/look/look';
+import type { Drift } from '@bramblemist/core/particles/drift';
 import type { Readings } from '@bramblemist/core/readings/readings';
 import type { Recipe, Triple } from '@bramblemist/core/recipe/recipe';
 import type { Matte } from '@bramblemist/core/readings/measures';
@@ -68,19 +72,23 @@ export interface VariantInfo {
 }
 
 export type JobState = 'queued' | 'running' | 'paused' | 'done' | 'failed' | 'stopped';
-export type JobKind = 'bake' | 'render' | 'combine' | 'sheet';
+export type JobKind = 'bake' | 'render' | 'combine' | 'sheet' | 'tool' | 'refine' | 'particles' | 'verify';
 export interface JobInfo {
   readonly id: number;
   readonly kind: JobKind;
   readonly state: JobState;
-  /** The bake, render, combine or sheet that it makes. */
+  /** The bake, render, combine, sheet or particles that it makes, or the bake that it looks over. */
   readonly targetId: number;
   readonly shotId: number;
   readonly shotName: string;
   readonly done: number;
   readonly total: number;
-  /** Why it failed, in one line. */
+  /** Why it failed or paused by itself, in one line. */
   readonly message: string | null;
+  /** Frames a second since it was started last; null before the first. */
+  readonly rate: number | null;
+  /** What its process holds, bytes; null where it does not run. */
+  readonly memory: number | null;
   readonly createdAt: string;
   readonly startedAt: string | null;
   readonly endedAt: string | null;
@@ -96,9 +104,40 @@ export interface BakeInfo {
   readonly job: JobInfo | null;
   readonly bytes: number;
   /** Settings of the variant that differ now from what was baked; empty: current. */
-  readonly outOfDate: readonly { readonly path: string; readonly from: unknown; readonly to: unknown }[];
+  readonly outOfDate: readonly OutOfDate[];
+  /** What it was made of and by; null where it came straight from a run. */
+  readonly made: CacheMade | null;
+  readonly channels: readonly string[];
+  /** Nothing of it can be changed or cleared. */
+  readonly locked: boolean;
+  /** What looking it over found; null where that was never done. */
+  readonly verified: { readonly at: string; readonly damages: readonly Damage[] } | null;
   readonly recipe: Recipe;
   readonly frames: readonly FrameInfo[];
+  readonly createdAt: string;
+}
+export interface OutOfDate {
+  readonly path: string;
+  readonly from: unknown;
+  readonly to: unknown;
+  /** When it was changed; null where that is not known. */
+  readonly at: string | null;
+  /** Channels of the cache that would come out otherwise. */
+  readonly channels: readonly string[];
+}
+/** How a cache was made of another one. */
+export type CacheMade =
+  | { readonly kind: 'tool'; readonly of: number; readonly steps: readonly Step[] }
+  | { readonly kind: 'refine'; readonly of: number; readonly settings: Refine };
+/** Particles that were let through a cache. */
+export interface DriftInfo {
+  readonly id: number;
+  readonly bakeId: number;
+  readonly settings: Drift;
+  readonly format: 'ply' | 'csv';
+  readonly job: JobInfo | null;
+  readonly frames: number;
+  readonly bytes: number;
   readonly createdAt: string;
 }
 export interface FrameInfo {
@@ -153,6 +192,34 @@ export interface ShotInfo {
   readonly combines: readonly CombineInfo[];
   readonly assets: readonly AssetInfo[];
   readonly sheets: readonly SheetInfo[];
+  readonly drifts: readonly DriftInfo[];
+}
+
+export const STORED = ['bakes', 'renders', 'combines', 'sheets', 'drifts', 'files'] as const;
+export type StoredKind = (typeof STORED)[number];
+/** Something that takes room on the disk. */
+export interface StoredItem {
+  readonly kind: StoredKind;
+  readonly id: number;
+  readonly name: string;
+  /** Null where it belongs to no shot alone. */
+  readonly shotId: number | null;
+  readonly shotName: string;
+  readonly production: string;
+  readonly bytes: number;
+  readonly createdAt: string;
+  readonly locked: boolean;
+  /** Why it can go without a loss; null where it may be missed. */
+  readonly safe: string | null;
+  /** Why it cannot be cleared now; null where it can. */
+  readonly kept: string | null;
+}
+export interface StorageInfo {
+  readonly freeBytes: number;
+  readonly diskBytes: number;
+  readonly items: readonly StoredItem[];
+  /** What was cleared and can still be brought back. */
+  readonly bin: readonly StoredItem[];
 }
 
 /** Server-sent: something about a shot changed; `job` carries progress. */

@@ -67,6 +67,32 @@ export const newBake = yup
   })
   .noUnknown()
   .strict();
+export const changeBake = yup
+  .object({ locked: yup.boolean().strict().required('is missing') })
+  .noUnknown()
+  .strict();
+const steps = yup
+  .array(
+    yup.object({ tool: yup.string().strict().max(40).required('is missing'), settings: yup.mixed().required('is missing') }).noUnknown(),
+  )
+  .min(1, 'must have a step')
+  .max(20, 'must have at most 20 steps');
+export const newTool = yup
+  .object({ steps: steps.required('is missing') })
+  .noUnknown()
+  .strict();
+export const newRefine = yup
+  .object({ settings: yup.mixed().required('is missing') })
+  .noUnknown()
+  .strict();
+export const newDrift = yup
+  .object({ settings: yup.mixed().required('is missing'), format: yup.string().strict().oneOf(['ply', 'csv']).required('is missing') })
+  .noUnknown()
+  .strict();
+export const askTried = yup
+  .object({ frame, steps: steps.default(undefined), refine: yup.mixed() })
+  .noUnknown()
+  .strict();
 export const newSheet = yup
   .object({
     varied: yup

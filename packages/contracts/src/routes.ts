@@ -10,6 +10,15 @@ export const routes = {
   sheetPicture: (id: number | string, cell: number | string, frame: number | string) => `/api/sheets/${id}/cells/${cell}/frames/${frame}`,
   brick: (bakeId: number | string, frame: number | string) => `/api/bakes/${bakeId}/frames/${frame}/brick`,
   volume: (bakeId: number | string, frame: number | string) => `/api/bakes/${bakeId}/frames/${frame}/volume`,
+  bake: (bakeId: number | string) => `/api/bakes/${bakeId}`,
+  tools: (bakeId: number | string) => `/api/bakes/${bakeId}/tools`,
+  refines: (bakeId: number | string) => `/api/bakes/${bakeId}/refines`,
+  drifts: (bakeId: number | string) => `/api/bakes/${bakeId}/drifts`,
+  verify: (bakeId: number | string) => `/api/bakes/${bakeId}/verify`,
+  /** One frame as a tool or the refine pass would make it. */
+  tried: (bakeId: number | string) => `/api/bakes/${bakeId}/tried`,
+  driftPackage: (id: number | string) => `/api/drifts/${id}/package`,
+  driftDots: (id: number | string, frame: number | string) => `/api/drifts/${id}/frames/${frame}/dots`,
   package: (bakeId: number | string) => `/api/bakes/${bakeId}/package`,
   renders: (bakeId: number | string) => `/api/bakes/${bakeId}/renders`,
   renderPicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') => `/api/renders/${id}/frames/${frame}/${kind}`,
@@ -27,6 +36,13 @@ export const routes = {
   goOnJob: (id: number | string) => `/api/jobs/${id}/go-on`,
   /** A job that waits goes before the others. */
   firstJob: (id: number | string) => `/api/jobs/${id}/first`,
+  jobLog: (id: number | string) => `/api/jobs/${id}/log`,
+  /** The newest picture of what it makes. */
+  jobPicture: (id: number | string) => `/api/jobs/${id}/picture`,
+  storage: '/api/storage',
+  clear: (kind: string, id: number | string) => `/api/storage/${kind}/${id}/clear`,
+  restore: (kind: string, id: number | string) => `/api/storage/${kind}/${id}/restore`,
+  emptyBin: '/api/storage/empty',
   events: '/api/events',
   health: '/api/health',
 } as const;

@@ -8,6 +8,7 @@ import type { JobEngine } from './jobs/engine';
 import { refuse, Refused } from './routes/door';
 import { fileRoutes } from './routes/files';
 import { jobRoutes } from './routes/jobs';
+import { keepingRoutes } from './routes/keeping';
 import { shotRoutes } from './routes/shots';
 import type { Storage } from './storage/storage';
 
@@ -54,7 +55,7 @@ export function createApp(parts: { storage: Storage; engine: JobEngine; log: Log
   );
   app.use(express.json({ limit: '2mb' }));
   app.get('/api/health', (_req, res) => void res.json({ ok: true }));
-  app.use('/api', shotRoutes(storage), jobRoutes(storage, engine), fileRoutes(storage, engine.cli));
+  app.use('/api', shotRoutes(storage), jobRoutes(storage, engine), keepingRoutes(storage, engine), fileRoutes(storage, engine.cli));
   app.use('/api', (_req, _res, next) => next(new Refused(404, 'There is nothing at this address.')));
   if (webFolder) {
     app.use(express.static(webFolder, { index: false, maxAge: '1h' }));

@@ -7,8 +7,9 @@ import * as first from './migrations/0001-first-tables';
 import * as files from './migrations/0002-files';
 import * as judging from './migrations/0003-judging';
 import * as queue from './migrations/0004-queue';
+import * as keeping from './migrations/0005-keeping';
 
-const MIGRATIONS = [first, files, judging, queue];
+const MIGRATIONS = [first, files, judging, queue, keeping];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {
   const sequelize = openDatabase(config);

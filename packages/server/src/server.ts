@@ -20,7 +20,7 @@ export async function startServer(config: Config): Promise<Running> {
   const log = pino({ level: process.env.LOG_LEVEL ?? 'info' }, pino.destination(2));
   const database = await connect(config.database),
     storage = new Storage(config.dataFolder);
-  const engine = new JobEngine(config.cli, runners(storage), log);
+  const engine = new JobEngine(config.cli, runners(storage), log, (id) => storage.jobLog(id));
   if (config.demoFolder) await loadDemo(storage, config.demoFolder, config.cli);
   await engine.start();
   const app = createApp({ storage, engine, log, webFolder: config.webFolder });

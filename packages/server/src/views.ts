@@ -2,12 +2,14 @@
 import { join } from 'node:path';
 import { readJson } from '@bramblemist/core/io/node/files';
 import type { SheetCell } from '@bramblemist/core/io/node/sheet';
-import { differences } from '@bramblemist/core/recipe/paths';
+import { changedSince, keptChannels } from '@bramblemist/core/cache/currency';
 import type {
   AssetInfo,
   BakeInfo,
   CombineInfo,
+  DriftInfo,
   JobInfo,
+  JobKind,
   ProductionCard,
   RenderInfo,
   SheetInfo,
@@ -15,7 +17,7 @@ import type {
   VariantInfo,
 } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
-import { Asset, Bake, CombineRun, Frame, Job, Production, Render, Sheet, Shot, Variant } from './models';
+import { Asset, Bake, CombineRun, DriftRun, Frame, Job, Production, Render, Sheet, Shot, Variant } from './models';
 import type { Storage } from './storage/storage';
 
 export function jobInfo(job: Job, shotName: string): JobInfo {
@@ -29,6 +31,8 @@ export function jobInfo(job: Job, shotName: string): JobInfo {
     done: job.done ?? 0,
     total: job.total ?? 0,
     message: job.message ?? null,
+    rate: job.state === 'running' ? (job.rate ?? null) : null,
+    memory: job.state === 'running' ? (job.memory ?? null) : null,
     createdAt: job.createdAt.toISOString(),
     startedAt: job.startedAt?.toISOString() ?? null,
     endedAt: job.endedAt?.toISOString() ?? null,
@@ -62,29 +66,31 @@ export function assetInfo(a: Asset): AssetInfo {
 }
 
 /** The newest job of each target. */
-function newest(jobs: readonly Job[], kind: string, shotName: string): Map<number, JobInfo> {
+function newest(jobs: readonly Job[], kinds: readonly JobKind[], shotName: string): Map<number, JobInfo> {
   const out = new Map<number, JobInfo>();
-  for (const job of jobs) if (job.kind === kind) out.set(job.targetId, jobInfo(job, shotName));
+  for (const job of jobs) if (kinds.includes(job.kind)) out.set(job.targetId, jobInfo(job, shotName));
   return out;
 }
 
 export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> {
   const production = await Production.findByPk(shot.productionId);
   const variants = await Variant.findAll({ where: { shotId: shot.id }, order: [['number', 'ASC']] });
-  const bakes = await Bake.findAll({ where: { variantId: variants.map((v) => v.id) }, order: [['id', 'ASC']] });
+  const bakes = await Bake.findAll({ where: { variantId: variants.map((v) => v.id), clearedAt: null }, order: [['id', 'ASC']] });
   const [jobs, frames, renders, assets] = await Promise.all([
     Job.findAll({ where: { shotId: shot.id }, order: [['id', 'ASC']] }),
     Frame.findAll({ where: { bakeId: bakes.map((b) => b.id) }, order: [['frame', 'ASC']] }),
-    Render.findAll({ where: { bakeId: bakes.map((b) => b.id) }, order: [['id', 'ASC']] }),
+    Render.findAll({ where: { bakeId: bakes.map((b) => b.id), clearedAt: null }, order: [['id', 'ASC']] }),
     Asset.findAll({ where: { shotId: shot.id }, order: [['id', 'ASC']] }),
   ]);
-  const combines = await CombineRun.findAll({ where: { renderId: renders.map((r) => r.id) }, order: [['id', 'ASC']] }),
-    sheets = await Sheet.findAll({ where: { variantId: variants.map((v) => v.id) }, order: [['id', 'ASC']] });
+  const combines = await CombineRun.findAll({ where: { renderId: renders.map((r) => r.id), clearedAt: null }, order: [['id', 'ASC']] }),
+    sheets = await Sheet.findAll({ where: { variantId: variants.map((v) => v.id), clearedAt: null }, order: [['id', 'ASC']] }),
+    drifts = await DriftRun.findAll({ where: { bakeId: bakes.map((b) => b.id), clearedAt: null }, order: [['id', 'ASC']] });
   const byKind = {
-    bake: newest(jobs, 'bake', shot.name),
-    render: newest(jobs, 'render', shot.name),
-    combine: newest(jobs, 'combine', shot.name),
-    sheet: newest(jobs, 'sheet', shot.name),
+    bake: newest(jobs, ['bake', 'tool', 'refine'], shot.name),
+    render: newest(jobs, ['render'], shot.name),
+    combine: newest(jobs, ['combine'], shot.name),
+    sheet: newest(jobs, ['sheet'], shot.name),
+    drift: newest(jobs, ['particles'], shot.name),
   };
   return {
     id: shot.id,
@@ -107,8 +113,11 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
         job: byKind.bake.get(b.id) ?? null,
         bytes: own.reduce((sum, f) => sum + f.bytes, 0),
         recipe: b.recipe,
-        // the voxel size is the bake's own, and a name changes no voxel
-        outOfDate: variant ? differences(b.recipe, variant.recipe).filter((d) => d.path !== 'space.voxelSize' && d.path !== 'name') : [],
+        outOfDate: variant ? changedSince(b.recipe, variant.recipe).map((d) => ({ ...d, at: changedAt(variant.touched, d.path) })) : [],
+        made: b.made ?? null,
+        channels: channelsOf(b),
+        locked: b.locked,
+        verified: b.verified ?? null,
         frames: own.map((f) => ({ frame: f.frame, bytes: f.bytes, readings: f.readings, notices: f.notices })),
         createdAt: b.createdAt.toISOString(),
       };
@@ -131,12 +140,32 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
       createdAt: c.createdAt.toISOString(),
     })),
     assets: assets.map(assetInfo),
+    drifts: drifts.map((d): DriftInfo => {
+      const files = storage.frameFiles(storage.driftFolder(d.id), d.format);
+      return {
+        ...{ id: d.id, bakeId: d.bakeId, settings: d.settings, format: d.format, job: byKind.drift.get(d.id) ?? null },
+        ...{ frames: files.length, bytes: files.reduce((sum, f) => sum + f.bytes, 0), createdAt: d.createdAt.toISOString() },
+      };
+    }),
     sheets: sheets.map((s): SheetInfo => ({
       ...{ id: s.id, variantId: s.variantId, variantNumber: variants.find((v) => v.id === s.variantId)?.number ?? 0 },
       ...{ varied: s.varied, recipe: s.recipe, voxelSizeM: s.voxelSizeM, first: s.firstFrame, last: s.lastFrame },
       ...{ job: byKind.sheet.get(s.id) ?? null, troubles: troublesOf(storage.sheetFolder(s.id)), createdAt: s.createdAt.toISOString() },
     })),
   };
+}
+
+/** When a setting was changed last, or the list that it stands in. */
+function changedAt(touched: Record<string, string>, path: string): string | null {
+  for (let at = path; ; at = at.slice(0, at.lastIndexOf('.'))) {
+    if (touched[at]) return touched[at];
+    if (!at.includes('.')) return null;
+  }
+}
+
+function channelsOf({ recipe, made }: Bake): string[] {
+  const all = keptChannels(recipe);
+  return made?.kind === 'refine' && !made.settings.velocity ? all.filter((c) => c !== 'velocity') : all;
 }
 
 /** From what the runs of a sheet say of themselves. */

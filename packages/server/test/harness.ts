@@ -14,20 +14,19 @@ export interface TestServer extends Running {
   ): Promise<{ status: number; data: any; headers: Headers }>; // eslint-disable-line @typescript-eslint/no-explicit-any
 }
 
-/** @throws Error where no test database runs */
-export async function testServer(): Promise<TestServer> {
+/**
+ * @param beside another server whose database and folder it shares
+ * @throws Error where no test database runs
+ */
+export async function testServer(beside?: TestServer): Promise<TestServer> {
   const file = process.env.BRAMBLEMIST_TEST_DATABASE;
   if (!file) throw new Error('No test database. Run the tests with: npm test');
   // suites run beside each other: a schema for each worker
   const given = JSON.parse(readFileSync(file, 'utf8')) as Config['database'],
     database = { ...given, name: `${given.name}_${process.env.JEST_WORKER_ID ?? '1'}` };
-  const connection = await createConnection({ host: given.host, port: given.port, user: given.user, password: given.password });
-  await connection.query(`DROP DATABASE IF EXISTS \`${database.name}\``);
-  await connection.query(`CREATE DATABASE \`${database.name}\` CHARACTER SET utf8mb4`);
-  await connection.end();
-
+  if (!beside) await freshSchema(given, database.name);
   process.env.LOG_LEVEL = 'fatal';
-  const folder = mkdtempSync(join(tmpdir(), 'server-'));
+  const folder = beside?.folder ?? mkdtempSync(join(tmpdir(), 'server-'));
   const running = await startServer({
     host: '127.0.0.1',
     port: 0,
@@ -42,7 +41,7 @@ export async function testServer(): Promise<TestServer> {
     folder,
     close: async () => {
       await running.close();
-      rmSync(folder, { recursive: true, force: true });
+      if (!beside) rmSync(folder, { recursive: true, force: true });
     },
     ask: async (path, options = {}) => {
       const response = await fetch(running.address + path, {
@@ -60,6 +59,13 @@ export async function testServer(): Promise<TestServer> {
       return { status: response.status, data, headers: response.headers };
     },
   };
+}
+
+async function freshSchema(given: Config['database'], name: string): Promise<void> {
+  const connection = await createConnection({ host: given.host, port: given.port, user: given.user, password: given.password });
+  await connection.query(`DROP DATABASE IF EXISTS \`${name}\``);
+  await connection.query(`CREATE DATABASE \`${name}\` CHARACTER SET utf8mb4`);
+  await connection.end();
 }
 
 /** Waits until `look` gives something, at most `seconds`. */

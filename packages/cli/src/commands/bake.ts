@@ -4,7 +4,8 @@ import { dirname } from 'node:path';
 import { bake } from '@bramblemist/core/io/node/bake';
 import { readJson } from '@bramblemist/core/io/node/files';
 import { defaultThreads } from '@bramblemist/core/io/node/team';
-import { DocumentError } from '@bramblemist/core/recipe/document';
+import { DocumentError, type DocumentKind } from '@bramblemist/core/recipe/document';
+import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
 import { UsageError } from '../failure';
 import { progress } from '../progress';
@@ -24,6 +25,22 @@ export async function filesFor(recipe: Recipe, path: string, folder: string | un
   try {
     return await loadAssets(recipe, folder ?? dirname(path));
   } catch (error) {
+    throw new UsageError((error as Error).message);
+  }
+}
+
+/** How frames are pictured as they come; nothing without. */
+export function lookFor(path: string | undefined): Look | undefined {
+  return path === undefined ? undefined : loadDocument(LOOK, path);
+}
+
+/** A look, a combine or the like; its defaults without a file. */
+export function loadDocument<T extends object>(kind: DocumentKind<T>, path: string | undefined): T {
+  try {
+    return kind.parse(path === undefined ? {} : readJson(path));
+  } catch (error) {
+    if (error instanceof DocumentError)
+      throw new UsageError(error.faults.map((f) => `${path}: ${f.path ? `${f.path} ` : ''}${f.message}.`).join('\n'));
     throw new UsageError((error as Error).message);
   }
 }
@@ -60,6 +77,7 @@ export interface BakeArguments {
   json?: boolean;
   bricks?: boolean;
   checkpoint?: string;
+  look?: string;
   resume?: boolean;
 }
 
@@ -84,6 +102,7 @@ export async function bakeCommand(path: string, args: BakeArguments): Promise<vo
     assets,
     threads,
     bricks: args.bricks ?? false,
+    look: lookFor(args.look),
     checkpointEvery,
     resume: args.resume ?? false,
     onStart: ({ total, done, voxels, bytes }) => show.start(total, { voxels, memoryBytes: bytes, threads, done }),

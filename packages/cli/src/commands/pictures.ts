@@ -5,22 +5,11 @@ import { readJson } from '@bramblemist/core/io/node/files';
 import { COMBINE, type Combine } from '@bramblemist/core/combine/combine';
 import { LOOK } from '@bramblemist/core/look/look';
 import { obstacleHoldout } from '@bramblemist/core/obstacles/holdout';
-import { DocumentError, type DocumentKind } from '@bramblemist/core/recipe/document';
 import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
 import { compile } from '@bramblemist/core/step/compile';
 import { UsageError } from '../failure';
 import { progress } from '../progress';
-import { filesFor, loadRecipe, parseFrames, parseThreads } from './bake';
-
-function load<T extends object>(kind: DocumentKind<T>, path: string | undefined): T {
-  try {
-    return kind.parse(path === undefined ? {} : readJson(path));
-  } catch (error) {
-    if (error instanceof DocumentError)
-      throw new UsageError(error.faults.map((f) => `${path}: ${f.path ? `${f.path} ` : ''}${f.message}.`).join('\n'));
-    throw new UsageError((error as Error).message);
-  }
-}
+import { filesFor, loadDocument, loadRecipe, parseFrames, parseThreads } from './bake';
 
 function pick(folder: string, extension: string, frames: string | undefined): ReturnType<typeof sequence> {
   const all = sequence(folder, extension);
@@ -47,7 +36,7 @@ export interface RenderArguments {
 
 /** Volumes of a folder to EXR and PNG. Obstacles of the recipe (or of the cache's manifest) are held out. */
 export async function renderCommand(folder: string, args: RenderArguments): Promise<void> {
-  const look = load(LOOK, args.look),
+  const look = loadDocument(LOOK, args.look),
     threads = parseThreads(args.threads),
     files = pick(folder, 'vdb', args.frames);
   const manifest = join(folder, 'manifest.json');
@@ -78,7 +67,7 @@ export interface CombineArguments {
 
 /** Pictures of a folder over a plate (one still) to EXR and PNG. */
 export function combineCommand(folder: string, args: CombineArguments): void {
-  const settings: Combine = load(COMBINE, args.settings),
+  const settings: Combine = loadDocument(COMBINE, args.settings),
     files = pick(folder, 'exr', args.frames);
   let plate = null;
   try {

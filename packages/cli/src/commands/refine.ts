@@ -3,7 +3,7 @@ import { refineCache } from '@bramblemist/core/io/node/refine';
 import { readJson } from '@bramblemist/core/io/node/files';
 import { REFINE } from '@bramblemist/core/cache/refine';
 import { progress } from '../progress';
-import { parseThreads } from './bake';
+import { lookFor, parseFrames, parseThreads } from './bake';
 import { asUsage, open, parseSettings, tell } from './tool';
 
 export interface RefineArguments {
@@ -11,6 +11,8 @@ export interface RefineArguments {
   set: string[];
   settings?: string;
   threads?: string;
+  frames?: string;
+  look?: string;
   bricks?: boolean;
   json?: boolean;
 }
@@ -24,7 +26,8 @@ export function refineCommand(folder: string, args: RefineArguments): void {
   let worst = 0;
   const made = asUsage(() =>
     refineCache(source, settings, threads, {
-      ...{ folder: args.out, bricks: args.bricks ?? false, onFrame: tell(show) },
+      ...{ folder: args.out, bricks: args.bricks ?? false, onFrame: tell(show), look: lookFor(args.look) },
+      frames: args.frames === undefined ? undefined : parseFrames(args.frames),
       onStart: ({ total, done }) => show.start(total, { done }),
       onApart: (_frame, apart) => (worst = Math.max(worst, apart)),
     }),

@@ -1,7 +1,7 @@
 // Work on caches: tools in a row, and checking what is on disk.
 import { join } from 'node:path';
 import { openCache, verifyCache, type OpenCache } from '@bramblemist/core/io/node/cache';
-import { readJson } from '@bramblemist/core/io/node/files';
+import { NoRoom, readJson } from '@bramblemist/core/io/node/files';
 import { runSteps, surroundings } from '@bramblemist/core/io/node/tool';
 import { newStep, parseStep, TOOLS, type Step } from '@bramblemist/core/cache/tools/tools';
 import { setAt } from '@bramblemist/core/recipe/paths';
@@ -9,7 +9,7 @@ import { DocumentError } from '@bramblemist/core/recipe/document';
 import type { CachedFrame } from '@bramblemist/core/cache/manifest';
 import { UsageError } from '../failure';
 import { progress, type Progress } from '../progress';
-import { filesFor } from './bake';
+import { filesFor, lookFor, parseFrames } from './bake';
 
 export function open(folder: string): OpenCache {
   try {
@@ -36,6 +36,7 @@ export function asUsage<T>(make: () => T): T {
     return make();
   } catch (error) {
     if (error instanceof DocumentError) throw new UsageError(error.faults.map((f) => `${f.path} ${f.message}.`).join('\n'));
+    if (error instanceof NoRoom) throw error;
     throw new UsageError((error as Error).message);
   }
 }
@@ -64,6 +65,8 @@ export interface ToolArguments {
   steps?: string;
   files?: string;
   caches?: string;
+  frames?: string;
+  look?: string;
   bricks?: boolean;
   json?: boolean;
 }
@@ -84,7 +87,8 @@ export async function toolCommand(folder: string, args: ToolArguments): Promise<
     start = performance.now();
   const made = asUsage(() =>
     runSteps(source, steps, around, {
-      ...{ folder: args.out, bricks: args.bricks ?? false, onFrame: tell(show) },
+      ...{ folder: args.out, bricks: args.bricks ?? false, onFrame: tell(show), look: lookFor(args.look) },
+      frames: args.frames === undefined ? undefined : parseFrames(args.frames),
       onStart: ({ total, done }) => show.start(total, { done }),
     }),
   );

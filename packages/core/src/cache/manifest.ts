@@ -46,6 +46,13 @@ export interface Manifest {
   readonly frames: readonly CachedFrame[];
 }
 
+/** What is wrong with a frame of a cache. */
+export interface Damage {
+  readonly frame: number;
+  readonly file: string;
+  readonly what: string;
+}
+
 /** NAME.0001.vdb: what other programs expect of a sequence. */
 export function frameName(name: string, frame: number, extension: string): string {
   return `${name}.${String(frame).padStart(4, '0')}.${extension}`;

@@ -240,6 +240,11 @@ export class DocumentKind<T extends object> {
     return document;
   }
 
+  /** A document that was checked by an earlier program, with the settings that it did not have at their defaults. */
+  filled(document: T): T {
+    return this.fill(this.upgraded(document as Record<string, unknown>)) as T;
+  }
+
   /** Data of an older version in the form of this one; data without a version is of this one. */
   private upgraded(data: Record<string, unknown>): Record<string, unknown> {
     const { version } = data;

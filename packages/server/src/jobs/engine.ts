@@ -3,11 +3,13 @@
 // stays. The seam is narrow: enqueue, stop, pause, go on, put first, and an event for each change.
 import { spawn, type ChildProcess } from 'node:child_process';
 import { EventEmitter } from 'node:events';
+import { appendFileSync, mkdirSync, readFileSync } from 'node:fs';
+import { dirname } from 'node:path';
 import { randomUUID } from 'node:crypto';
 import { createInterface } from 'node:readline';
 import type { Logger } from 'pino';
 import type { JobKind, JobState } from '@bramblemist/contracts/payloads';
-import { Op } from 'sequelize';
+import { ConnectionError, Op } from 'sequelize';
 import { Job } from '../models';
 
 /** What a kind of job runs, and what it does with each line that comes back. */
@@ -20,8 +22,15 @@ export interface JobRunner {
 
 const POLL_MS = 1000;
 const BEAT_MS = 2000;
-/** A job whose server has not said anything for so long is taken from it. */
+/** A job whose server has not said anything for so long is taken from it … */
 const GONE_MS = 12_000;
+/** … once it has been seen silent for so long: a server and its database may both have been away, and come back together. */
+const SILENT_MS = 5000;
+/** What the command line ends with where the disk has no room. */
+const NO_ROOM = 3;
+/** How long a job waits for a database that does not answer, and how often it asks. */
+const PATIENCE_MS = 600_000,
+  ASK_MS = 1000;
 
 export class JobEngine extends EventEmitter {
   private readonly owner = randomUUID();
@@ -31,11 +40,17 @@ export class JobEngine extends EventEmitter {
   private closing = false;
   private busy: Promise<void> = Promise.resolve();
   private looking = false;
+  /** Jobs that seem to have been left, by their last beat, and since when they were seen so. */
+  private readonly silent = new Map<number, { beat: number; since: number }>();
+  /** Frames that were there when the child began, and when that was. */
+  private begun = { done: 0, at: 0 };
 
   constructor(
     readonly cli: string,
     private readonly runners: Readonly<Record<JobKind, JobRunner>>,
     private readonly log: Logger,
+    /** Where what a job says is written. */
+    private readonly logFile: (id: number) => string,
   ) {
     super();
     this.setMaxListeners(200);
@@ -52,13 +67,35 @@ export class JobEngine extends EventEmitter {
     const left = await Job.findAll({
       where: { state: 'running', [Op.or]: [{ beatAt: null }, { beatAt: { [Op.lt]: new Date(Date.now() - GONE_MS) } }] },
     });
+    for (const id of this.silent.keys()) if (!left.some((j) => j.id === id)) this.silent.delete(id);
     for (const job of left) {
+      const beat = job.beatAt?.getTime() ?? 0,
+        known = this.silent.get(job.id);
+      if (known?.beat !== beat) {
+        this.silent.set(job.id, { beat, since: Date.now() });
+        continue;
+      }
+      if (Date.now() - known.since < SILENT_MS) continue;
       // the one that does it is the one that says it
       const [taken] = await Job.update(
         { state: 'queued', owner: null, beatAt: null },
-        { where: { id: job.id, state: 'running', owner: job.owner ?? null } },
+        { where: { id: job.id, state: 'running', owner: job.owner ?? null, beatAt: job.beatAt ?? null } },
       );
-      if (taken === 1) this.emit('job', await job.reload());
+      this.silent.delete(job.id);
+      if (taken !== 1) continue;
+      this.note(job.id, 'its server was gone; it waits again');
+      this.emit('job', await job.reload());
+    }
+  }
+
+  /** A line in the job's log. */
+  private note(id: number, text: string): void {
+    const path = this.logFile(id);
+    try {
+      mkdirSync(dirname(path), { recursive: true });
+      appendFileSync(path, `${new Date().toISOString()} ${text}\n`);
+    } catch (error) {
+      this.log.warn({ error, job: id }, 'its log cannot be written');
     }
   }
 
@@ -154,10 +191,11 @@ export class JobEngine extends EventEmitter {
 
   private async run(job: Job): Promise<void> {
     this.current = job;
+    this.note(job.id, 'started');
     this.emit('job', job);
     const beat = setInterval(() => void this.beat(job), BEAT_MS);
     try {
-      const args = await this.runners[job.kind].command(job);
+      const args = await this.patiently(() => this.runners[job.kind].command(job));
       await this.runChild(job, args);
     } catch (error) {
       await this.finish(job, 'failed', (error as Error).message);
@@ -171,7 +209,8 @@ export class JobEngine extends EventEmitter {
   /** Says that the job is still ours; where it is not any more, or is halted by another server, its child ends. */
   private async beat(job: Job): Promise<void> {
     try {
-      const [ours] = await Job.update({ beatAt: new Date() }, { where: { id: job.id, state: 'running', owner: this.owner } });
+      const memory = this.child?.pid === undefined ? null : residentBytes(this.child.pid),
+        [ours] = await Job.update({ beatAt: new Date(), memory }, { where: { id: job.id, state: 'running', owner: this.owner } });
       if (ours !== 1) this.child?.kill('SIGTERM');
     } catch (error) {
       this.log.warn({ error, job: job.id }, 'the database does not answer; the job goes on');
@@ -179,21 +218,25 @@ export class JobEngine extends EventEmitter {
   }
 
   private async runChild(job: Job, args: string[]): Promise<void> {
-    const child = spawn(process.execPath, [this.cli, ...args], { stdio: ['ignore', 'pipe', 'pipe'] });
+    const child = spawn(process.execPath, [this.cli, ...args], { stdio: ['ignore', 'pipe', 'pipe'], env: process.env });
     this.child = child;
     let errors = '',
       pending: Promise<void> = Promise.resolve(),
       trouble: Error | null = null;
-    child.stderr.on('data', (data: Buffer) => (errors = (errors + data.toString()).slice(-4000)));
+    this.begun = { done: 0, at: Date.now() };
+    child.stderr.on('data', (data: Buffer) => {
+      errors = (errors + data.toString()).slice(-4000);
+      this.note(job.id, data.toString().trim());
+    });
     createInterface({ input: child.stdout }).on('line', (text) => {
-      pending = pending.then(() => this.line(job, text)).catch((error: Error) => void (trouble ??= error));
+      pending = pending.then(() => this.patiently(() => this.line(job, text))).catch((error: Error) => void (trouble ??= error));
     });
     const [code, signal] = await new Promise<[number | null, NodeJS.Signals | null]>((done, fail) => {
       child.once('error', fail);
       child.once('close', (c, s) => done([c, s]));
     });
     await pending;
-    await job.reload();
+    await this.patiently(() => job.reload());
     if (job.state !== 'running' || job.owner !== this.owner) return void this.emit('job', job);
     if (this.closing && code !== 0) {
       // it goes on with the next start
@@ -201,14 +244,14 @@ export class JobEngine extends EventEmitter {
       return void this.emit('job', job);
     }
     if (trouble) return this.finish(job, 'failed', (trouble as Error).message);
+    if (code === NO_ROOM) return this.finish(job, 'paused', lastLines(errors));
     if (signal)
       return this.finish(
         job,
         'failed',
         `The process was ended from outside (${signal})${signal === 'SIGKILL' ? ', perhaps since memory ran out' : ''}. Finished frames are whole and kept.`,
       );
-    if (code !== 0)
-      return this.finish(job, 'failed', errors.trim().split('\n').slice(-3).join(' ') || `The process ended with code ${code}.`);
+    if (code !== 0) return this.finish(job, 'failed', lastLines(errors) || `The process ended with code ${code}.`);
     return this.finish(job, 'done', null);
   }
 
@@ -220,17 +263,50 @@ export class JobEngine extends EventEmitter {
       return;
     }
     await this.runners[job.kind].onLine(job, line);
+    if (line.event === 'start') this.begun = { done: Number(line.done ?? 0), at: Date.now() };
     if (line.event === 'frame') {
-      await Job.update({ done: Number(line.done), total: Number(line.total) }, { where: { id: job.id } });
-      job.done = Number(line.done);
-      job.total = Number(line.total);
+      const done = Number(line.done),
+        total = Number(line.total),
+        seconds = (Date.now() - this.begun.at) / 1000,
+        rate = seconds > 0 ? (done - this.begun.done) / seconds : null;
+      await Job.update({ done, total, rate }, { where: { id: job.id } });
+      Object.assign(job, { done, total, rate });
+      this.note(job.id, `${done} of ${total}${line.frame === undefined ? '' : `: frame ${String(line.frame)}`}${line.bytes === undefined ? '' : `, ${String(line.bytes)} bytes`}`); // prettier-ignore
       this.emit('job', job);
     }
   }
 
-  private async finish(job: Job, state: 'done' | 'failed', message: string | null): Promise<void> {
-    await job.update({ state, message: message?.slice(0, 1000) ?? null, endedAt: new Date() });
+  /** Asks a database that does not answer again and again: it may be started anew. */
+  private async patiently<T>(act: () => Promise<T>): Promise<T> {
+    for (const end = Date.now() + PATIENCE_MS; ;) {
+      try {
+        return await act();
+      } catch (error) {
+        if (!(error instanceof ConnectionError) || Date.now() > end) throw error;
+        this.log.warn({ error }, 'the database does not answer; the job waits for it');
+        await new Promise((done) => setTimeout(done, ASK_MS));
+      }
+    }
+  }
+
+  private async finish(job: Job, state: 'done' | 'failed' | 'paused', message: string | null): Promise<void> {
+    this.note(job.id, message === null ? state : `${state}: ${message}`);
+    await this.patiently(() =>
+      job.update({ state, message: message?.slice(0, 1000) ?? null, endedAt: state === 'paused' ? null : new Date(), memory: null }),
+    );
     this.log.info({ job: job.id, kind: job.kind, state, message }, 'job ended');
     this.emit('job', job);
+  }
+}
+
+const lastLines = (text: string): string => text.trim().split('\n').slice(-3).join(' ');
+
+/** What a process holds in memory; null where the system does not say. */
+function residentBytes(pid: number): number | null {
+  try {
+    const kilobytes = /^VmRSS:\s+(\d+) kB/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1];
+    return kilobytes === undefined ? null : Number(kilobytes) * 1024;
+  } catch {
+    return null;
   }
 }

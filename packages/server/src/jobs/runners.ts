@@ -2,9 +2,9 @@
 import { rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { writeWhole } from '@bramblemist/core/io/node/files';
-import type { CachedFrame } from '@bramblemist/core/cache/manifest';
-import type { JobKind } from '@bramblemist/contracts/payloads';
-import { Asset, Bake, CombineRun, Frame, Render, Sheet, type Job } from '../models';
+import type { CachedFrame, Damage } from '@bramblemist/core/cache/manifest';
+import type { CacheMade, JobKind } from '@bramblemist/contracts/payloads';
+import { Asset, Bake, CombineRun, DriftRun, Frame, Render, Sheet, Variant, type Job } from '../models';
 import type { Storage } from '../storage/storage';
 import type { JobRunner } from './engine';
 
@@ -14,7 +14,37 @@ async function need<T>(found: Promise<T | null>, what: string): Promise<T> {
   return value;
 }
 
+/** Notes a frame of a cache. One that is made once more has the same bits, and its row is written anew. */
+async function noteFrame(job: Job, line: Record<string, unknown>): Promise<void> {
+  if (line.event !== 'frame') return;
+  const { frame, file, bytes, sha256, readings, notices } = line as unknown as CachedFrame;
+  await Frame.destroy({ where: { bakeId: job.targetId, frame } });
+  await Frame.create({ bakeId: job.targetId, frame, file, bytes, sha256, readings, notices: [...notices] });
+}
+
+/** How a bake's frames are pictured while they come: as its variant looks. */
+async function lookFile(storage: Storage, job: Job, bake: Bake): Promise<string[]> {
+  const variant = await Variant.findByPk(bake.variantId);
+  if (!variant) return [];
+  const path = storage.jobFile(job.id, 'look');
+  writeWhole(path, JSON.stringify(variant.look));
+  return ['--look', path];
+}
+
 export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> {
+  /** What makes a cache of another one. */
+  const remake = (kind: 'tool' | 'refine', argsFor: (made: CacheMade, job: Job) => string[]): JobRunner => ({
+    async command(job) {
+      const bake = await need(Bake.findByPk(job.targetId), 'The cache'),
+        made = bake.made!;
+      await need(Bake.findOne({ where: { id: made.of, clearedAt: null } }), `Bake ${made.of}, the cache`);
+      return [
+        ...[kind, storage.bakeFolder(made.of), '--out', storage.bakeFolder(bake.id), ...argsFor(made, job)],
+        ...['--bricks', '--json', ...(await lookFile(storage, job, bake))],
+      ];
+    },
+    onLine: noteFrame,
+  });
   return {
     bake: {
       async command(job) {
@@ -22,27 +52,45 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
           recipe = storage.jobFile(job.id, 'recipe');
         writeWhole(recipe, JSON.stringify(bake.recipe));
         return [
-          'bake',
-          recipe,
-          '--out',
-          storage.bakeFolder(bake.id),
-          '--voxel',
-          String(bake.voxelSizeM),
-          '--frames',
-          `${bake.firstFrame}-${bake.lastFrame}`,
-          '--files',
-          storage.filesFolder(),
-          '--bricks',
-          '--resume',
-          '--json',
+          ...['bake', recipe, '--out', storage.bakeFolder(bake.id), '--voxel', String(bake.voxelSizeM)],
+          ...['--frames', `${bake.firstFrame}-${bake.lastFrame}`, '--files', storage.filesFolder()],
+          ...['--bricks', '--resume', '--json', ...(await lookFile(storage, job, bake))],
         ];
       },
-      async onLine(job: Job, line) {
-        if (line.event !== 'frame') return;
-        const { frame, file, bytes, sha256, readings, notices } = line as unknown as CachedFrame;
-        // a bake that goes on makes the frames behind its last whole state once more, with the same bits
-        await Frame.destroy({ where: { bakeId: job.targetId, frame } });
-        await Frame.create({ bakeId: job.targetId, frame, file, bytes, sha256, readings, notices: [...notices] });
+      onLine: noteFrame,
+    },
+    tool: remake('tool', (made, job) => {
+      const steps = storage.jobFile(job.id, 'steps');
+      writeWhole(steps, JSON.stringify(made.kind === 'tool' ? made.steps : []));
+      return ['--steps', steps, '--files', storage.filesFolder(), '--caches', storage.bakesFolder()];
+    }),
+    refine: remake('refine', (made, job) => {
+      const settings = storage.jobFile(job.id, 'settings');
+      writeWhole(settings, JSON.stringify(made.kind === 'refine' ? made.settings : {}));
+      return ['--settings', settings];
+    }),
+    particles: {
+      async command(job) {
+        const drift = await need(DriftRun.findByPk(job.targetId), 'The run of particles'),
+          settings = storage.jobFile(job.id, 'settings');
+        await need(Bake.findOne({ where: { id: drift.bakeId, clearedAt: null } }), 'The cache');
+        writeWhole(settings, JSON.stringify(drift.settings));
+        return [
+          ...['particles', storage.bakeFolder(drift.bakeId), '--out', storage.driftFolder(drift.id), '--settings', settings],
+          ...['--format', drift.format, '--files', storage.filesFolder(), '--json'],
+        ];
+      },
+      onLine: async () => {},
+    },
+    verify: {
+      async command(job) {
+        const bake = await need(Bake.findOne({ where: { id: job.targetId, clearedAt: null } }), 'The cache');
+        return ['verify', storage.bakeFolder(bake.id), '--json'];
+      },
+      async onLine(job, line) {
+        if (line.event !== 'end') return;
+        const damages = (line.damages as Damage[]).slice(0, 100);
+        await Bake.update({ verified: { at: new Date().toISOString(), damages } }, { where: { id: job.targetId } });
       },
     },
     sheet: {

@@ -6,7 +6,9 @@ import type { Notice } from '@bramblemist/core/step/state';
 import type { Readings } from '@bramblemist/core/readings/readings';
 import type { Varied } from '@bramblemist/core/readings/sheet';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import type { JobKind, JobState, ReferenceUse, View } from '@bramblemist/contracts/payloads';
+import type { Damage } from '@bramblemist/core/cache/manifest';
+import type { Drift } from '@bramblemist/core/particles/drift';
+import type { CacheMade, JobKind, JobState, ReferenceUse, View } from '@bramblemist/contracts/payloads';
 import type { FileReport } from '@bramblemist/core/files/brought';
 import type { Config } from '../config';
 
@@ -14,6 +16,13 @@ class Base<T extends Model> extends Model<InferAttributes<T>, InferCreationAttri
   declare id: CreationOptional<number>;
   declare createdAt: CreationOptional<Date>;
   declare updatedAt: CreationOptional<Date>;
+}
+/** What takes room on the disk and can be cleared. */
+class Stored<T extends Model> extends Base<T> {
+  /** When it went into the bin; null: it is there. */
+  declare clearedAt: CreationOptional<Date | null>;
+  /** Its files are gone for good. */
+  declare emptied: CreationOptional<boolean>;
 }
 export class Production extends Base<Production> {
   declare name: string;
@@ -35,14 +44,25 @@ export class Variant extends Base<Variant> {
   declare look: Look;
   declare combine: Combine;
   declare recipeSha256: string;
+  /** When each setting of the recipe was changed last, by its path. */
+  declare touched: CreationOptional<Record<string, string>>;
 }
-export class Bake extends Base<Bake> {
+export class Bake extends Stored<Bake> {
   declare variantId: number;
   declare recipe: Recipe;
   declare recipeSha256: string;
   declare voxelSizeM: number;
   declare firstFrame: number;
   declare lastFrame: number;
+  declare made: CreationOptional<CacheMade | null>;
+  declare locked: CreationOptional<boolean>;
+  declare verified: CreationOptional<{ at: string; damages: readonly Damage[] } | null>;
+}
+/** Particles through a bake. */
+export class DriftRun extends Stored<DriftRun> {
+  declare bakeId: number;
+  declare settings: Drift;
+  declare format: 'ply' | 'csv';
 }
 export class Frame extends Base<Frame> {
   declare bakeId: number;
@@ -66,6 +86,8 @@ export class Job extends Base<Job> {
   declare beatAt: CreationOptional<Date | null>;
   /** Greater ones go first. */
   declare priority: CreationOptional<number>;
+  declare rate: CreationOptional<number | null>;
+  declare memory: CreationOptional<number | null>;
   declare startedAt: CreationOptional<Date | null>;
   declare endedAt: CreationOptional<Date | null>;
 }
@@ -81,13 +103,13 @@ export class Asset extends Base<Asset> {
   declare series: CreationOptional<string>;
   declare frame: CreationOptional<number | null>;
 }
-export class BroughtFile extends Base<BroughtFile> {
+export class BroughtFile extends Stored<BroughtFile> {
   declare name: string;
   declare sha256: string;
   declare bytes: number;
   declare report: FileReport;
 }
-export class Sheet extends Base<Sheet> {
+export class Sheet extends Stored<Sheet> {
   declare variantId: number;
   declare recipe: Recipe;
   declare look: Look;
@@ -96,13 +118,13 @@ export class Sheet extends Base<Sheet> {
   declare firstFrame: number;
   declare lastFrame: number;
 }
-export class Render extends Base<Render> {
+export class Render extends Stored<Render> {
   declare bakeId: number;
   declare look: Look;
   declare firstFrame: number;
   declare lastFrame: number;
 }
-export class CombineRun extends Base<CombineRun> {
+export class CombineRun extends Stored<CombineRun> {
   declare renderId: number;
   declare plateId: CreationOptional<number | null>;
   declare settings: Combine;
@@ -111,16 +133,16 @@ export class CombineRun extends Base<CombineRun> {
 }
 
 /** MariaDB keeps JSON as text; values go in and out as data. */
-function json(column: string): object {
+function json(column: string, allowNull = false): object {
   return {
     type: DataTypes.TEXT('long'),
-    allowNull: false,
+    allowNull,
     get(this: Model): unknown {
       const raw = this.getDataValue(column as never) as unknown;
       return typeof raw === 'string' ? JSON.parse(raw) : raw;
     },
     set(this: Model, value: unknown): void {
-      this.setDataValue(column as never, JSON.stringify(value) as never);
+      this.setDataValue(column as never, (value === null ? null : JSON.stringify(value)) as never);
     },
   };
 }
@@ -150,6 +172,7 @@ export function openDatabase(config: Config['database']): Sequelize {
       },
     }) as never;
   const when = { createdAt: DataTypes.DATE, updatedAt: DataTypes.DATE };
+  const stored = () => ({ clearedAt: DataTypes.DATE, emptied: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false } });
   const note = () => ({ type: DataTypes.STRING(500), allowNull: false, defaultValue: '' });
   Production.init({ id: key(), name: text(120), note: note(), ...when }, { sequelize, tableName: 'productions' });
   Shot.init(
@@ -171,6 +194,7 @@ export function openDatabase(config: Config['database']): Sequelize {
       look: json('look') as never,
       combine: json('combine') as never,
       recipeSha256: text(64),
+      touched: { ...json('touched'), defaultValue: '{}' } as never,
       ...when,
     },
     { sequelize, tableName: 'variants' },
@@ -184,7 +208,10 @@ export function openDatabase(config: Config['database']): Sequelize {
       voxelSizeM: { type: DataTypes.DOUBLE, allowNull: false },
       firstFrame: whole(),
       lastFrame: whole(),
-      ...when,
+      made: json('made', true) as never,
+      locked: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
+      verified: json('verified', true) as never,
+      ...{ ...stored(), ...when },
     },
     { sequelize, tableName: 'bakes' },
   );
@@ -198,9 +225,13 @@ export function openDatabase(config: Config['database']): Sequelize {
       voxelSizeM: { type: DataTypes.DOUBLE, allowNull: false },
       firstFrame: whole(),
       lastFrame: whole(),
-      ...when,
+      ...{ ...stored(), ...when },
     },
     { sequelize, tableName: 'sheets' },
+  );
+  DriftRun.init(
+    { id: key(), bakeId: whole(), settings: json('settings') as never, format: text(10) as never, ...stored(), ...when },
+    { sequelize, tableName: 'drifts' },
   );
   Frame.init(
     {
@@ -229,6 +260,14 @@ export function openDatabase(config: Config['database']): Sequelize {
       owner: DataTypes.STRING(100),
       beatAt: DataTypes.DATE,
       priority: { ...whole(), defaultValue: 0 },
+      rate: DataTypes.DOUBLE,
+      memory: {
+        type: DataTypes.BIGINT,
+        get(this: Model) {
+          const v = this.getDataValue('memory' as never) as unknown;
+          return v === null || v === undefined ? null : Number(v);
+        },
+      } as never,
       startedAt: DataTypes.DATE,
       endedAt: DataTypes.DATE,
       ...when,
@@ -252,11 +291,11 @@ export function openDatabase(config: Config['database']): Sequelize {
     { sequelize, tableName: 'assets' },
   );
   BroughtFile.init(
-    { id: key(), name: text(200), sha256: text(64), bytes: big(), report: json('report') as never, ...when },
+    { id: key(), name: text(200), sha256: text(64), bytes: big(), report: json('report') as never, ...stored(), ...when },
     { sequelize, tableName: 'files' },
   );
   Render.init(
-    { id: key(), bakeId: whole(), look: json('look') as never, firstFrame: whole(), lastFrame: whole(), ...when },
+    { id: key(), bakeId: whole(), look: json('look') as never, firstFrame: whole(), lastFrame: whole(), ...stored(), ...when },
     { sequelize, tableName: 'renders' },
   );
   CombineRun.init(
@@ -267,7 +306,7 @@ export function openDatabase(config: Config['database']): Sequelize {
       settings: json('settings') as never,
       firstFrame: whole(),
       lastFrame: whole(),
-      ...when,
+      ...{ ...stored(), ...when },
     },
     { sequelize, tableName: 'combines' },
   );

@@ -5,6 +5,7 @@ import { Router } from 'express';
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { sha256 } from '@bramblemist/core/io/node/files';
 import { readPng } from '@bramblemist/core/io/node/png';
+import { differences } from '@bramblemist/core/recipe/paths';
 import { LOOK } from '@bramblemist/core/look/look';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import { example, EXAMPLES } from '@bramblemist/core/recipe/examples';
@@ -92,8 +93,10 @@ export function shotRoutes(storage: Storage): Router {
       const variant = await found(Variant.findByPk(idOf(req)), 'variant'),
         change = body(changeVariant, req);
       if (change.recipe !== undefined) {
-        const recipe = parseRecipe(change.recipe);
-        variant.set({ recipe, recipeSha256: recipeHash(recipe) });
+        const recipe = parseRecipe(change.recipe),
+          now = new Date().toISOString(),
+          paths = differences(variant.recipe, recipe).map((d) => [d.path, now]);
+        variant.set({ recipe, recipeSha256: recipeHash(recipe), touched: { ...variant.touched, ...Object.fromEntries(paths) } });
       }
       if (change.look !== undefined) variant.set({ look: LOOK.parse(change.look) });
       if (change.combine !== undefined) variant.set({ combine: COMBINE.parse(change.combine) });

@@ -1,12 +1,15 @@
 // The data folder: assets by content, one folder for each bake, render, combine and sheet. No client's text becomes a path.
-import { createReadStream, existsSync, readdirSync, statSync, type ReadStream } from 'node:fs';
+import { createReadStream, existsSync, mkdirSync, mkdtempSync, readdirSync, statSync, type ReadStream } from 'node:fs';
 import { join } from 'node:path';
 
 export class Storage {
   constructor(readonly root: string) {}
 
+  bakesFolder(): string {
+    return join(this.root, 'bakes');
+  }
   bakeFolder(id: number): string {
-    return join(this.root, 'bakes', String(id));
+    return join(this.bakesFolder(), String(id));
   }
   renderFolder(id: number): string {
     return join(this.root, 'renders', String(id));
@@ -16,6 +19,21 @@ export class Storage {
   }
   sheetFolder(id: number): string {
     return join(this.root, 'sheets', String(id));
+  }
+  driftFolder(id: number): string {
+    return join(this.root, 'drifts', String(id));
+  }
+  /** Where something lies that was cleared, until the bin is emptied. */
+  binFolder(kind: string, id: number): string {
+    return join(this.root, 'bin', kind, String(id));
+  }
+  jobLog(id: number): string {
+    return join(this.root, 'jobs', `${id}.log`);
+  }
+  /** A folder for what is thrown away at once. */
+  scratch(): string {
+    mkdirSync(this.uploads(), { recursive: true });
+    return mkdtempSync(join(this.uploads(), 'tried-'));
   }
   /** Files that a job reads: recipes, looks, settings. */
   jobFile(id: number, what: string): string {
@@ -58,4 +76,12 @@ export class Storage {
   open(path: string): ReadStream {
     return createReadStream(path);
   }
+}
+
+/** Bytes of a file, or of all files below a folder; 0 where it is not there. */
+export function bytesBelow(path: string): number {
+  if (!existsSync(path)) return 0;
+  const own = statSync(path);
+  if (!own.isDirectory()) return own.size;
+  return readdirSync(path).reduce((sum, name) => sum + bytesBelow(join(path, name)), 0);
 }

@@ -1,6 +1,7 @@
 // A bake: every frame of a recipe onto disk, with a manifest that grows by one frame at a time.
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
+import { keptChannels } from '../../cache/currency';
 import { encodePreview, takePreview } from '../../cache/preview';
 import { frameGrids } from '../../cache/frame';
 import { fileStem, frameName, PROGRAM, type CachedFrame, type Manifest } from '../../cache/manifest';
@@ -11,6 +12,8 @@ import type { Recipe } from '../../recipe/recipe';
 import { decodeCheckpoint, encodeCheckpoint } from '../../cache/checkpoint';
 import { compile, type Plan } from '../../step/compile';
 import { Simulation, type Checkpoint } from '../../step/simulation';
+import type { Look } from '../../look/look';
+import { newestPicture } from './newest';
 import { nodeZip, readJson, sha256, writeWhole } from './files';
 import { startTeam } from './team';
 
@@ -25,6 +28,8 @@ export interface BakeOptions {
   readonly bricks: boolean;
   /** Frames from checkpoint to checkpoint; 0 for none. */
   readonly checkpointEvery?: number;
+  /** How the newest frame is pictured, as newest.png; without, it is not. */
+  readonly look?: Look;
   /** Go on with what the folder holds of the same bake. */
   readonly resume?: boolean;
   readonly onFrame: (frame: CachedFrame, done: number, total: number) => void;
@@ -69,6 +74,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
   mkdirSync(folder, { recursive: true });
   for (const name of readdirSync(folder)) if (/\.part-\d+$/.test(name)) rmSync(join(folder, name));
   const from = earlier ? newestCheckpoint(plan, folder, earlier.frames[earlier.frames.length - 1]?.frame ?? -1) : null;
+  const picture = newestPicture(folder, options.look);
   const frames: CachedFrame[] = earlier && from ? earlier.frames.filter((f) => f.frame <= from.frame) : [];
   const manifest = (complete: boolean): Manifest => ({ ...head, complete, frames });
   try {
@@ -82,8 +88,11 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
         const data = writeVdb(frameGrids(simulation), { zip: nodeZip, metadata: { creator: PROGRAM } });
         const file = frameName(stem, report.frame, 'vdb');
         writeWhole(join(folder, file), data);
-        if (options.bricks)
-          writeWhole(join(folder, 'preview', frameName(stem, report.frame, 'brick')), encodePreview(takePreview(simulation), nodeZip));
+        if (options.bricks) {
+          const preview = takePreview(simulation);
+          writeWhole(join(folder, 'preview', frameName(stem, report.frame, 'brick')), encodePreview(preview, nodeZip));
+          picture(() => preview.brick, report.frame === range.last);
+        }
         const { readings, notices } = report;
         const entry: CachedFrame = {
           ...{ frame: report.frame, file, bytes: data.length, sha256: sha256(data), state: simulation.checksum(), readings, notices },
@@ -103,11 +112,6 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
   }
   dropCheckpoints(folder, 0);
   return manifest(true);
-}
-
-function keptChannels({ keep }: Recipe): string[] {
-  const optional = ['temperature', 'velocity', 'colour', 'age', 'coordinates'] as const;
-  return ['density', ...optional.filter((name) => keep[name])];
 }
 
 /** @throws Error naming what differs */

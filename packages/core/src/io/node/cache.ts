@@ -2,14 +2,16 @@
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Frames } from '../../cache/frames';
-import { fileStem, frameName, PROGRAM, type CachedFrame, type Made, type Manifest } from '../../cache/manifest';
+import { fileStem, frameName, PROGRAM, type CachedFrame, type Damage, type Made, type Manifest } from '../../cache/manifest';
 import { encodePreview, previewOf, type Preview } from '../../cache/preview';
 import { gridsOf, measured, volumeFrom } from '../../cache/volume';
 import type { VdbGrid } from '../../files/vdb/format';
 import { readVdb } from '../../files/vdb/reader';
 import { writeVdb } from '../../files/vdb/writer';
+import type { Look } from '../../look/look';
 import type { Readings } from '../../readings/readings';
 import type { Recipe, Triple } from '../../recipe/recipe';
+import { newestPicture } from './newest';
 import { nodeZip, readJson, sha256, writeWhole } from './files';
 
 export interface OpenCache extends Frames {
@@ -62,6 +64,8 @@ export interface WriteOptions {
   readonly folder: string;
   readonly bricks: boolean;
   readonly precision: 'half' | 'float';
+  /** How the newest frame is pictured, as newest.png; without, it is not. */
+  readonly look?: Look;
   readonly onFrame: (frame: CachedFrame, done: number, total: number) => void;
   readonly onStart?: (info: { readonly total: number; readonly done: number }) => void;
 }
@@ -119,7 +123,8 @@ export function writeCache(source: OpenCache, frames: Ready, made: readonly Made
   for (const name of readdirSync(folder)) if (/\.part-\d+$/.test(name)) rmSync(join(folder, name));
   const list: CachedFrame[] = [...(earlier?.frames ?? [])],
     total = frames.last - frames.first + 1,
-    stem = fileStem(recipe.name);
+    stem = fileStem(recipe.name),
+    picture = newestPicture(folder, options.look);
   const manifest = (): Manifest => ({ ...head, complete: list.length === total, frames: list });
   options.onStart?.({ total, done: list.length });
   for (let frame = frames.first + list.length; frame <= frames.last; frame++) {
@@ -128,7 +133,11 @@ export function writeCache(source: OpenCache, frames: Ready, made: readonly Made
       data = writeVdb(written.grids, { zip: nodeZip, metadata: { creator: PROGRAM } }),
       file = frameName(stem, frame, 'vdb');
     writeWhole(join(folder, file), data);
-    if (options.bricks) writeWhole(join(folder, 'preview', frameName(stem, frame, 'brick')), encodePreview(written.preview(), nodeZip));
+    if (options.bricks) {
+      const preview = written.preview();
+      writeWhole(join(folder, 'preview', frameName(stem, frame, 'brick')), encodePreview(preview, nodeZip));
+      picture(() => preview.brick, frame === frames.last);
+    }
     const sum = sha256(data),
       of = nearest(source.manifest.frames, frame);
     list.push({
@@ -143,13 +152,6 @@ export function writeCache(source: OpenCache, frames: Ready, made: readonly Made
 
 function nearest(frames: readonly CachedFrame[], frame: number): CachedFrame {
   return frames.reduce((best, f) => (Math.abs(f.frame - frame) < Math.abs(best.frame - frame) ? f : best));
-}
-
-/** What is wrong with a frame of a cache. */
-export interface Damage {
-  readonly frame: number;
-  readonly file: string;
-  readonly what: string;
 }
 
 /**

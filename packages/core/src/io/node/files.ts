@@ -1,5 +1,5 @@
 // Files on disk, written whole or not at all; zlib as the platform has it.
-import { closeSync, fsyncSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, writeSync } from 'node:fs';
+import { closeSync, fsyncSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, statfsSync, writeSync } from 'node:fs';
 import { createHash } from 'node:crypto';
 import { dirname } from 'node:path';
 import { deflateSync, inflateSync } from 'node:zlib';
@@ -14,11 +14,30 @@ export const nodeZip: ZipCodec = {
   },
 };
 
-/** Writes to a temporary name beside it, flushes, renames: a reader sees the old file or the new one, never a part. */
+/** The disk has no room left. */
+export class NoRoom extends Error {}
+
+/** Bytes that are left free on the disk: for the database, and for whoever else writes. */
+const RESERVE = Number(process.env.BRAMBLEMIST_RESERVE_MB ?? 256) * 1e6;
+/** Smaller files are written in any case: manifests and what says why something paused. */
+const SMALL = 65536;
+
+/** @throws NoRoom where so many bytes more would use up what is kept free */
+function needRoom(folder: string, bytes: number): void {
+  const { bavail, bsize } = statfsSync(folder),
+    free = bavail * bsize;
+  if (bytes > SMALL && free < bytes + RESERVE)
+    throw new NoRoom(
+      `The disk is nearly full: ${(free / 1e6).toFixed(0)} MB are free at ${folder}, and ${(RESERVE / 1e6).toFixed(0)} MB of them are kept free. What is finished is whole. Clear something, then go on.`,
+    );
+}
+
+/** Writes to a temporary name beside it, flushes, renames: a reader sees the old file or the new one, never a part. @throws NoRoom */
 export function writeWhole(path: string, data: Uint8Array | string): void {
   mkdirSync(dirname(path), { recursive: true });
   const temporary = `${path}.part-${process.pid}`;
   const bytes = typeof data === 'string' ? Buffer.from(data) : data;
+  needRoom(dirname(path), bytes.length);
   try {
     const file = openSync(temporary, 'w');
     try {
@@ -30,6 +49,8 @@ export function writeWhole(path: string, data: Uint8Array | string): void {
     renameSync(temporary, path);
   } catch (error) {
     rmSync(temporary, { force: true });
+    if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
+      throw new NoRoom(`The disk is full: ${path} could not be written. Clear something, then go on.`);
     throw error;
   }
 }

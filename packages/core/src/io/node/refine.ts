@@ -12,7 +12,7 @@ import type { Triple } from '../../recipe/recipe';
 import { writeCache, type OpenCache, type WriteOptions } from './cache';
 import { nodeZip } from './files';
 import { startTeam } from './team';
-import { madeOf } from './tool';
+import { madeOf, only, type FrameRange } from './tool';
 
 /** Of the recipe's threshold: detail thins the rim out, and what is thinner than the coarse cut still belongs to it. */
 const THINNER = 0.25;
@@ -20,17 +20,17 @@ const THINNER = 0.25;
 const SHOWN = 192;
 
 /**
- * @param onApart hears how far each frame's means over the coarse voxels lie from what the coarse cache holds, as a part of it
+ * @param options frames: only these, and detail begins with the first of them; onApart hears how far each frame's means over the coarse voxels lie from what the coarse cache holds, as a part of it
  * @throws Error in words where the cache cannot be refined
  */
 export function refineCache(
   source: OpenCache,
   settings: Refine,
   threads: number,
-  options: Omit<WriteOptions, 'precision'> & { readonly onApart?: (frame: number, apart: number) => void },
+  options: Omit<WriteOptions, 'precision'> & { readonly frames?: FrameRange; readonly onApart?: (frame: number, apart: number) => void },
 ): Manifest {
   const { recipe, precision, channels } = source.manifest,
-    frames = remembering(source),
+    frames = remembering(only(source, options.frames)),
     team = startTeam(32, threads),
     stem = fileStem(recipe.name);
   let last: { frame: number; density: VdbGrid } | null = null;

@@ -39,19 +39,38 @@ export function madeOf(source: OpenCache, by: string, settings: unknown): Made {
   };
 }
 
+/** Some of the frames. @throws Error where there are none of them */
+export function only<T extends { readonly first: number; readonly last: number }>(frames: T, range: FrameRange | undefined): T {
+  if (!range) return frames;
+  const first = Math.max(frames.first, range.first),
+    last = Math.min(frames.last, range.last);
+  if (last < first) throw new Error(`There is no such frame: they go from ${frames.first} to ${frames.last}.`);
+  return { ...frames, first, last };
+}
+export interface FrameRange {
+  readonly first: number;
+  readonly last: number;
+}
+
 /**
  * Does steps to a cache and writes what comes out as a cache of its own.
+ * @param options frames: only these of what comes out
  * @throws Error in words where a step does not fit, or the folder holds something else
  */
 export function runSteps(
   source: OpenCache,
   steps: readonly Step[],
   around: Surroundings,
-  options: Omit<WriteOptions, 'precision'>,
+  options: Omit<WriteOptions, 'precision'> & { readonly frames?: FrameRange },
 ): Manifest {
   const made = steps.map(({ tool, settings }) => madeOf(source, tool, settings));
-  return writeCache(source, ready(applySteps(source, steps, around), source), [...(source.manifest.made ?? []), ...made], {
-    ...options,
-    precision: source.manifest.precision,
-  });
+  return writeCache(
+    source,
+    ready(only(applySteps(source, steps, around), options.frames), source),
+    [...(source.manifest.made ?? []), ...made],
+    {
+      ...options,
+      precision: source.manifest.precision,
+    },
+  );
 }

@@ -1,0 +1,27 @@
+// Which channels of a cache a changed setting would have come out otherwise in.
+import { RECIPE, type Recipe } from '../recipe/recipe';
+import { differences } from '../recipe/paths';
+
+/** Channels that a recipe keeps, as its cache has them. */
+export function keptChannels({ keep }: Recipe): string[] {
+  const optional = ['temperature', 'velocity', 'colour', 'age', 'coordinates'] as const;
+  return ['density', ...optional.filter((name) => keep[name])];
+}
+
+/** @returns what differs, but for what is the bake's own or changes no voxel, with the channels that it reaches; in their order */
+export function changedSince(baked: Recipe, now: Recipe): { path: string; from: unknown; to: unknown; channels: string[] }[] {
+  const kept = keptChannels(baked);
+  return differences(RECIPE.filled(baked), RECIPE.filled(now))
+    .filter((d) => d.path !== 'space.voxelSize' && d.path !== 'name')
+    .map((d) => ({ ...d, channels: reached(d.path, baked, kept) }));
+}
+
+function reached(path: string, recipe: Recipe, kept: readonly string[]): string[] {
+  const own = /^keep\.(temperature|velocity|colour|age|coordinates)$/.exec(path)?.[1];
+  if (own) return [own];
+  if (path === 'keep.air') return ['velocity'];
+  // colour and age ride on the medium and move nothing, unless a formula reads them
+  const read = recipe.formulas.some((f) => f.on && /\b(red|green|blue|colour|age)\b/.test(f.text));
+  if (!read && /^(sources|patterns)\.\d+\.colour\b/.test(path)) return kept.filter((c) => c === 'colour');
+  return [...kept];
+}

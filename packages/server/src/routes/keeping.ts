@@ -1,0 +1,260 @@
+// Working on caches: tools, refining, particles, looking over, locks; and what fills the disk.
+import archiver from 'archiver';
+import { execFile } from 'node:child_process';
+import { existsSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { Router } from 'express';
+import { fileStem } from '@bramblemist/core/cache/manifest';
+import { REFINE } from '@bramblemist/core/cache/refine';
+import { applySteps, parseStep, type Step } from '@bramblemist/core/cache/tools/tools';
+import { writeWhole } from '@bramblemist/core/io/node/files';
+import { openCache } from '@bramblemist/core/io/node/cache';
+import { DRIFT } from '@bramblemist/core/particles/drift';
+import { askTried, changeBake, newDrift, newRefine, newTool } from '@bramblemist/contracts/requests';
+import type { JobEngine } from '../jobs/engine';
+import { Bake, DriftRun, Frame, Job, Variant } from '../models';
+import { clear, emptyBin, restore, storageInfo } from '../storage/keep';
+import type { Storage } from '../storage/storage';
+import { body, found, idOf, Refused, route } from './door';
+
+const LONGEST_TRY_MS = 60_000,
+  RUN_IN = 4;
+
+/** A cache with a frame that is there. @throws Refused */
+async function finished(id: number): Promise<{ bake: Bake; shotId: number }> {
+  const bake = await found(Bake.findOne({ where: { id, clearedAt: null } }), 'bake'),
+    variant = await found(Variant.findByPk(bake.variantId), 'variant');
+  if ((await Frame.count({ where: { bakeId: id } })) === 0) throw new Refused(409, 'This bake has no frame yet; wait for the first.');
+  return { bake, shotId: variant.shotId };
+}
+
+function checked<T>(make: () => T): T {
+  try {
+    return make();
+  } catch (error) {
+    if ((error as Error).name === 'DocumentError') throw error;
+    throw new Refused(422, (error as Error).message);
+  }
+}
+
+export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
+  const router = Router();
+  /** Bakes of the same shot by their numbers: what steps may name. */
+  const stepsFor = async (given: readonly { tool: string; settings: unknown }[]): Promise<Step[]> => {
+    const steps = given.map((s) => checked(() => parseStep(s.tool, s.settings)));
+    for (const { settings } of steps.filter((s) => s.tool === 'merge')) {
+      const other = /^\d+$/.test(String(settings.with))
+        ? await Bake.findOne({ where: { id: Number(settings.with), clearedAt: null } })
+        : null;
+      if (!other) throw new Refused(422, `There is no bake “${String(settings.with)}” to merge with. Name it by its number.`);
+    }
+    return steps;
+  };
+  /** How the frames come out, without making any. */
+  const rangeOf = (bake: Bake, steps: readonly Step[]): { first: number; last: number; voxelSizeM: number } => {
+    const frames = openCache(storage.bakeFolder(bake.id));
+    return checked(() => {
+      const { first, last, voxelSizeM } = applySteps(frames, steps, {
+        other: (name) => openCache(storage.bakeFolder(Number(name))),
+        solid: () => () => 0,
+      });
+      return { first, last, voxelSizeM };
+    });
+  };
+
+  router.post(
+    '/bakes/:id/tools',
+    route(async (req, res) => {
+      const { bake, shotId } = await finished(idOf(req)),
+        steps = await stepsFor(body(newTool, req).steps as Step[]),
+        { first, last, voxelSizeM } = rangeOf(bake, steps);
+      const { variantId, recipe, recipeSha256 } = bake,
+        made = await Bake.create({
+          ...{ variantId, recipe, recipeSha256, voxelSizeM, firstFrame: first, lastFrame: last },
+          made: { kind: 'tool', of: bake.id, steps },
+        });
+      await engine.enqueue('tool', made.id, shotId, last - first + 1);
+      res.status(201).json({ id: made.id });
+    }),
+  );
+  router.post(
+    '/bakes/:id/refines',
+    route(async (req, res) => {
+      const { bake, shotId } = await finished(idOf(req)),
+        settings = REFINE.parse(body(newRefine, req).settings),
+        { variantId, recipe, recipeSha256 } = bake,
+        { first, last } = openCache(storage.bakeFolder(bake.id));
+      if (!recipe.keep.velocity || (bake.made?.kind === 'refine' && !bake.made.settings.velocity))
+        throw new Refused(422, 'This cache keeps no velocity, so detail cannot ride on it. Bake it with velocity.');
+      const made = await Bake.create({
+        ...{ variantId, recipe, recipeSha256, firstFrame: first, lastFrame: last, voxelSizeM: bake.voxelSizeM / settings.times },
+        made: { kind: 'refine', of: bake.id, settings },
+      });
+      await engine.enqueue('refine', made.id, shotId, last - first + 1);
+      res.status(201).json({ id: made.id });
+    }),
+  );
+  router.post(
+    '/bakes/:id/drifts',
+    route(async (req, res) => {
+      const { bake, shotId } = await finished(idOf(req)),
+        { settings, format } = body(newDrift, req),
+        { first, last } = openCache(storage.bakeFolder(bake.id));
+      const made = await DriftRun.create({ bakeId: bake.id, settings: DRIFT.parse(settings), format: format as 'ply' | 'csv' });
+      await engine.enqueue('particles', made.id, shotId, last - first + 1);
+      res.status(201).json({ id: made.id });
+    }),
+  );
+  router.post(
+    '/bakes/:id/verify',
+    route(async (req, res) => {
+      const { bake, shotId } = await finished(idOf(req));
+      await engine.enqueue('verify', bake.id, shotId, await Frame.count({ where: { bakeId: bake.id } }));
+      res.status(201).json({ id: bake.id });
+    }),
+  );
+  router.patch(
+    '/bakes/:id',
+    route(async (req, res) => {
+      const bake = await found(Bake.findOne({ where: { id: idOf(req), clearedAt: null } }), 'bake'),
+        { locked } = body(changeBake, req);
+      if (
+        locked &&
+        (await Job.count({ where: { kind: ['bake', 'tool', 'refine'], targetId: bake.id, state: ['queued', 'running', 'paused'] } })) > 0
+      )
+        // prettier-ignore
+        throw new Refused(409, 'It is still being made. Lock it when it is done.');
+      await bake.update({ locked });
+      res.json({ id: bake.id, locked });
+    }),
+  );
+  router.post(
+    '/bakes/:id/tried',
+    route(async (req, res) => {
+      const { bake } = await finished(idOf(req)),
+        { frame, steps, refine } = body(askTried, req),
+        folder = storage.bakeFolder(bake.id),
+        out = storage.scratch();
+      try {
+        const common = ['--out', join(out, 'made'), '--bricks', '--json'];
+        let args: string[];
+        if (steps) {
+          writeWhole(join(out, 'steps.json'), JSON.stringify(await stepsFor(steps as Step[])));
+          args = [
+            'tool',
+            folder,
+            '--steps',
+            join(out, 'steps.json'),
+            '--files',
+            storage.filesFolder(),
+            '--caches',
+            storage.bakesFolder(),
+            '--frames',
+            String(frame),
+            ...common,
+          ];
+        } else {
+          writeWhole(join(out, 'settings.json'), JSON.stringify(REFINE.parse(refine ?? {})));
+          // detail takes a few frames to come
+          const from = Math.max(bake.firstFrame, frame - RUN_IN);
+          args = ['refine', folder, '--settings', join(out, 'settings.json'), '--frames', `${from}-${frame}`, ...common];
+        }
+        await run(engine.cli, args);
+        const preview = join(out, 'made', 'preview'),
+          file = readdirSync(preview).at(-1);
+        if (!file) throw new Refused(422, 'There is no such frame in what comes out.');
+        res.type('application/octet-stream').send(readFileSync(join(preview, file)));
+      } finally {
+        rmSync(out, { recursive: true, force: true });
+      }
+    }),
+  );
+  router.get(
+    '/drifts/:id/package',
+    route(async (req, res) => {
+      const drift = await found(DriftRun.findOne({ where: { id: idOf(req), clearedAt: null } }), 'run of particles'),
+        folder = storage.driftFolder(drift.id),
+        bake = await found(Bake.findByPk(drift.bakeId), 'bake');
+      if (!existsSync(join(folder, 'particles.json'))) throw new Refused(409, 'They have no frame yet; wait for the first.');
+      const archive = archiver('zip', { zlib: { level: 1 } });
+      res.attachment(`${fileStem(bake.recipe.name)}_particles${drift.id}.zip`);
+      archive.on('error', (error) => res.destroy(error));
+      archive.pipe(res);
+      archive.directory(folder, false);
+      await archive.finalize();
+    }),
+  );
+
+  router.get('/storage', route(async (_req, res) => void res.json(await storageInfo(storage)))); // prettier-ignore
+  for (const [path, act] of [
+    ['clear', clear],
+    ['restore', restore],
+  ] as const)
+    router.post(
+      `/storage/:kind/:id/${path}`,
+      route(async (req, res) => {
+        await act(storage, String(req.params.kind), idOf(req));
+        res.json(await storageInfo(storage));
+      }),
+    );
+  router.post(
+    '/storage/empty',
+    route(async (_req, res) => {
+      const freed = await emptyBin(storage);
+      res.json({ freed, ...(await storageInfo(storage)) });
+    }),
+  );
+
+  router.get(
+    '/jobs/:id/log',
+    route(async (req, res) => {
+      const job = await found(Job.findByPk(idOf(req)), 'job'),
+        path = storage.jobLog(job.id);
+      res.type('text/plain').send(existsSync(path) ? readFileSync(path, 'utf8').slice(-LONGEST_LOG) : '');
+    }),
+  );
+  router.get(
+    '/jobs/:id/picture',
+    route(async (req, res) => {
+      const job = await found(Job.findByPk(idOf(req)), 'job'),
+        path = newestPicture(storage, job);
+      if (!path) throw new Refused(404, 'There is no picture of it yet.');
+      res.type('png').set('Cache-Control', 'no-store').sendFile(path);
+    }),
+  );
+  return router;
+}
+
+const LONGEST_LOG = 60_000;
+
+/** The newest picture that a job has made; null without. */
+function newestPicture(storage: Storage, job: Job): string | null {
+  const last = (folder: string): string | null => {
+    const file = storage.frameFiles(folder, 'png').at(-1);
+    return file ? join(folder, file.file) : null;
+  };
+  switch (job.kind) {
+    case 'render':
+      return last(storage.renderFolder(job.targetId));
+    case 'combine':
+      return last(storage.combineFolder(job.targetId));
+    case 'sheet':
+      return last(join(storage.sheetFolder(job.targetId), 'cell-0'));
+    default: {
+      const path = join(storage.bakeFolder(job.targetId), 'newest.png');
+      return job.kind !== 'particles' && existsSync(path) ? path : null;
+    }
+  }
+}
+
+/** Runs the command line for one answer. @throws Refused with what it said */
+function run(cli: string, args: readonly string[]): Promise<void> {
+  return new Promise((done, fail) => {
+    execFile(process.execPath, [cli, ...args], { timeout: LONGEST_TRY_MS, maxBuffer: 2 ** 24 }, (error, _out, said) => {
+      if (!error) return done();
+      fail(
+        new Refused(422, said.trim() && !error.killed ? said.trim() : 'Trying it took longer than a minute. Start it as a job instead.'),
+      );
+    });
+  });
+}
