@@ -255,4 +255,6 @@ export interface CostInfo {
   readonly substeps: number;
   readonly seconds: number;
   readonly diskBytes: number;
+  /** What each channel takes of it, or would take if it were kept. */
+  readonly channels: Readonly<Record<string, number>>;
 }

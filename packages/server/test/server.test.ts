@@ -166,6 +166,11 @@ describe('cost', () => {
     expect(data.substeps).toBeGreaterThanOrEqual(120);
     expect(data.seconds).toBeGreaterThan(0.1);
     expect(data.diskBytes).toBeGreaterThan(1000);
+    // of what is kept the parts make the whole; velocity takes more than density, and what is not kept is told too
+    const { density, temperature, velocity, colour } = data.channels;
+    expect((density + temperature + velocity) / data.diskBytes).toBeCloseTo(1, 1);
+    expect(velocity).toBeGreaterThan(density);
+    expect(colour).toBeGreaterThan(density);
     expect((await server.ask(routes.cost, { body: { recipe: { ...recipe, turbulence: { strength: -1 } }, voxelSizeM: 0.1 } })).status).toBe(
       422,
     );
@@ -311,7 +316,7 @@ describe('jobs', () => {
       now = await shotNow(s.id),
       { recipe, id } = now.variants[0];
     await server.ask(routes.variant(id), { method: 'PATCH', body: { recipe: { ...recipe, wind: { ...recipe.wind, speed: 1.5 } } } });
-    expect((await shotNow(s.id)).bakes[0].outOfDate).toEqual([{ path: 'wind.speed', from: 0, to: 1.5 }]);
+    expect((await shotNow(s.id)).bakes[0].outOfDate).toMatchObject([{ path: 'wind.speed', from: 0, to: 1.5 }]);
   });
 
   const long = { ...SMALL, voxelSize: 0.02, lastFrame: 2000 };

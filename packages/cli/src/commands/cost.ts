@@ -20,4 +20,8 @@ export async function costCommand(path: string, args: CostArguments): Promise<vo
   console.log(`memory  ${size(e.bytes)}`);
   console.log(`time    about ${e.seconds < 90 ? `${e.seconds.toFixed(0)} s` : `${(e.seconds / 60).toFixed(1)} min`}`);
   console.log(`disk    about ${size(e.diskBytes)}`);
+  for (const [name, bytes] of Object.entries(e.channels)) {
+    const kept = name === 'density' || recipe.keep[name as 'velocity'];
+    console.log(`        ${name.padEnd(12)} ${size(bytes)}${kept ? '' : ' if it were kept'}`);
+  }
 }

@@ -51,7 +51,7 @@ export function takeBrick(simulation: Simulation, longest = 96): Brick {
 }
 
 /** The same of a frame that was read from disk. */
-export function brickOf(v: CacheVolume, longest = 96): Brick {
+export function brickOf(v: CacheVolume, longest: number): Brick {
   const step = Math.ceil(Math.max(...v.dims) / longest),
     dims = v.dims.map((n) => Math.ceil(n / step)) as Triple,
     density = v.channels.get('density')![0],

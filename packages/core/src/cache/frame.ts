@@ -8,10 +8,12 @@ export function frameGrids(simulation: Simulation): VdbGrid[] {
   return gridsOf(frameVolume(simulation), simulation.plan.recipe.keep.precision);
 }
 
-/** Voxel centres sit at half a voxel: index (0,0,0) of a grid is the centre of the world lattice's cell (0,0,0). */
-export function frameVolume(simulation: Simulation): CacheVolume {
-  const { keep } = simulation.plan.recipe,
-    { lattice: l, origin, voxelSizeM: h } = simulation.window,
+/**
+ * Voxel centres sit at half a voxel: index (0,0,0) of a grid is the centre of the world lattice's cell (0,0,0).
+ * @param keep which channels; those that the run carries are there in any case
+ */
+export function frameVolume(simulation: Simulation, keep = simulation.plan.recipe.keep): CacheVolume {
+  const { lattice: l, origin, voxelSizeM: h } = simulation.window,
     dims: Triple = [l.nx, l.ny, l.nz];
   const density = simulation.read('density'),
     active = new Uint8Array(density.length);

@@ -17,14 +17,16 @@ export interface Preview {
 const FIRST = 0x314b4d42, // "BMK1": density alone
   SECOND = 0x324b4d42; // "BMK2"
 const MOST = 512;
+/** Voxels along the longest edge that a screen is shown of a baked frame. */
+const BAKED = 128;
 
-export function takePreview(simulation: Simulation, longest?: number): Preview {
+export function takePreview(simulation: Simulation, longest = BAKED): Preview {
   return { brick: takeBrick(simulation, longest), glimpse: takeGlimpse(simulation) };
 }
 
 /** The same of a frame that was read from disk. */
 export function previewOf(volume: CacheVolume): Preview {
-  return { brick: brickOf(volume), glimpse: glimpseOf(volume) };
+  return { brick: brickOf(volume, BAKED), glimpse: glimpseOf(volume) };
 }
 
 /** Density and colour exactly, the air in halves. */

@@ -9,6 +9,7 @@ import { Broken } from './Broken';
 import { GlobalStyle } from './global-style';
 import { Queue } from './Queue';
 import { Shot } from './Shot';
+import { Storage } from './Storage';
 import { Sheets } from '../variants/Sheets';
 import { dark, light } from './theme';
 
@@ -37,6 +38,7 @@ function Pages(): ReactNode {
       <Route path="/shots/:id/sheets" element={<Sheets />} />
       <Route path="/shots/:id/:stage" element={<Shot />} />
       <Route path="/queue" element={<Queue />} />
+      <Route path="/storage" element={<Storage />} />
       <Route path="*" element={<Navigate to="/board" replace />} />
     </Routes>
   );

@@ -1,10 +1,12 @@
 // All jobs, newest first.
-import type { ReactNode } from 'react';
+import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import styled from 'styled-components';
-import { useFirstJob, useGoOnJob, useJobs, usePauseJob, useStopJob } from '../data/queries';
-import { Bar, Button, Quiet } from '../parts/ui';
-import { jobMark, timeLeft } from '../stages/Run';
+import type { JobInfo, JobKind } from '@bramblemist/contracts/payloads';
+import { routes } from '@bramblemist/contracts/routes';
+import { useFirstJob, useGoOnJob, useJobLog, useJobs, usePauseJob, useStopJob } from '../data/queries';
+import { Bar, Button, Plain, Quiet } from '../parts/ui';
+import { jobMark, pace, timeLeft } from '../parts/Job';
 import { TopBar } from './TopBar';
 
 const Page = styled.main`
@@ -39,12 +41,37 @@ const Acts = styled.span`
   justify-content: flex-end;
 `;
 
+const Newest = styled.img`
+  width: 96px;
+  height: 60px;
+  object-fit: contain;
+  background: ${({ theme }) => theme.surround};
+  border-radius: 3px;
+  display: block;
+`;
+const Log = styled.pre`
+  margin: 4px 0 0;
+  max-height: 220px;
+  overflow: auto;
+  font:
+    12px/1.5 ui-monospace,
+    monospace;
+  color: ${({ theme }) => theme.quiet};
+  white-space: pre-wrap;
+`;
+const NAMES: Readonly<Record<JobKind, (id: number) => string>> = {
+  bake: (id) => `bake ${id}`,
+  tool: (id) => `bake ${id}, by tools`,
+  refine: (id) => `bake ${id}, refined`,
+  verify: (id) => `bake ${id}, looked over`,
+  particles: (id) => `particles ${id}`,
+  render: (id) => `render ${id}`,
+  combine: (id) => `combine ${id}`,
+  sheet: (id) => `sheet ${id}`,
+};
+
 export function Queue(): ReactNode {
-  const jobs = useJobs(),
-    stop = useStopJob(),
-    pause = usePauseJob(),
-    goOn = useGoOnJob(),
-    first = useFirstJob();
+  const jobs = useJobs();
   return (
     <>
       <TopBar crumbs={[{ label: 'Queue' }]} />
@@ -56,6 +83,7 @@ export function Queue(): ReactNode {
           <table>
             <thead>
               <tr>
+                <th>Newest</th>
                 <th>Job</th>
                 <th>Shot</th>
                 <th>State</th>
@@ -66,47 +94,84 @@ export function Queue(): ReactNode {
             </thead>
             <tbody>
               {jobs.data.map((j) => (
-                <tr key={j.id}>
-                  <td>
-                    {j.kind} {j.targetId}
-                  </td>
-                  <td>
-                    <Link to={`/shots/${j.shotId}/${j.kind === 'sheet' ? 'sheets' : 'run'}`}>{j.shotName}</Link>
-                  </td>
-                  <td>
-                    {jobMark(j)}
-                    {j.message && <Quiet>{j.message}</Quiet>}
-                  </td>
-                  <td style={{ minWidth: 140 }}>
-                    {j.done} of {j.total}{' '}
-                    {j.state === 'running' && (
-                      <>
-                        <Bar $part={j.done / Math.max(1, j.total)} />
-                        <Quiet>{timeLeft(j)}</Quiet>
-                      </>
-                    )}
-                  </td>
-                  <td>{j.startedAt ? new Date(j.startedAt).toLocaleTimeString() : '–'}</td>
-                  <td>
-                    <Acts>
-                      {j.state === 'queued' && jobs.data.some((o) => o.state === 'queued' && o.id < j.id) && (
-                        <Button onPress={() => first.mutate(j.id)}>First</Button>
-                      )}
-                      {(j.state === 'queued' || j.state === 'running') && <Button onPress={() => pause.mutate(j.id)}>Pause</Button>}
-                      {(j.state === 'paused' || j.state === 'stopped' || j.state === 'failed') && (
-                        <Button onPress={() => goOn.mutate(j.id)}>{j.state === 'failed' ? 'Try again' : 'Go on'}</Button>
-                      )}
-                      {(j.state === 'queued' || j.state === 'running' || j.state === 'paused') && (
-                        <Button onPress={() => stop.mutate(j.id)}>Stop</Button>
-                      )}
-                    </Acts>
-                  </td>
-                </tr>
+                <JobRow key={j.id} job={j} later={jobs.data.some((o) => o.state === 'queued' && o.id < j.id)} />
               ))}
             </tbody>
           </table>
         )}
       </Page>
+    </>
+  );
+}
+
+/** @param later others wait before it */
+function JobRow({ job: j, later }: { job: JobInfo; later: boolean }): ReactNode {
+  const stop = useStopJob(),
+    pause = usePauseJob(),
+    goOn = useGoOnJob(),
+    first = useFirstJob(),
+    [open, setOpen] = useState(false),
+    log = useJobLog(j.id, open);
+  return (
+    <>
+      <tr>
+        <td>
+          {j.done > 0 && j.kind !== 'particles' && j.kind !== 'verify' && (
+            // another picture with every few frames, and none where there is none
+            <Newest
+              src={`${routes.jobPicture(j.id)}?${Math.floor(j.done / 4)}${j.state}`}
+              alt=""
+              onLoad={(e) => (e.currentTarget.style.visibility = 'visible')}
+              onError={(e) => (e.currentTarget.style.visibility = 'hidden')}
+            />
+          )}
+        </td>
+        <td>
+          {NAMES[j.kind](j.targetId)}
+          <br />
+          <Plain aria-expanded={open} onPress={() => setOpen(!open)}>
+            {open ? 'close the log' : 'log'}
+          </Plain>
+        </td>
+        <td>
+          <Link to={`/shots/${j.shotId}/${j.kind === 'sheet' ? 'sheets' : 'run'}`}>{j.shotName}</Link>
+        </td>
+        <td>
+          {jobMark(j)}
+          {j.message && <Quiet>{j.message}</Quiet>}
+        </td>
+        <td style={{ minWidth: 180 }}>
+          {j.done} of {j.total}{' '}
+          {j.state === 'running' && (
+            <>
+              <Bar $part={j.done / Math.max(1, j.total)} />
+              <Quiet>{[timeLeft(j), pace(j)].filter(Boolean).join(' · ')}</Quiet>
+            </>
+          )}
+        </td>
+        <td>{j.startedAt ? new Date(j.startedAt).toLocaleTimeString() : '–'}</td>
+        <td>
+          <Acts>
+            {j.state === 'queued' && later && <Button onPress={() => first.mutate(j.id)}>First</Button>}
+            {(j.state === 'queued' || j.state === 'running') && <Button onPress={() => pause.mutate(j.id)}>Pause</Button>}
+            {(j.state === 'paused' || j.state === 'stopped' || j.state === 'failed') && (
+              <Button onPress={() => goOn.mutate(j.id)}>{j.state === 'failed' ? 'Try again' : 'Go on'}</Button>
+            )}
+            {(j.state === 'queued' || j.state === 'running' || j.state === 'paused') && (
+              <Button onPress={() => stop.mutate(j.id)}>Stop</Button>
+            )}
+          </Acts>
+        </td>
+      </tr>
+      {open && (
+        <tr>
+          <td colSpan={7}>
+            <Log aria-label={`Log of ${NAMES[j.kind](j.targetId)}`} tabIndex={0}>
+              {log.data || (log.isPending ? '…' : 'Nothing is written in it.')}
+            </Log>
+          </td>
+        </tr>
+      )}
     </>
   );
 }

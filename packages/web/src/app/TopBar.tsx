@@ -4,7 +4,7 @@ import { Link, NavLink } from 'react-router';
 import styled from 'styled-components';
 import { useJobs } from '../data/queries';
 import { Bar } from '../parts/ui';
-import { timeLeft } from '../stages/Run';
+import { timeLeft } from '../parts/Job';
 
 const Line = styled.header`
   height: 46px;
@@ -122,6 +122,7 @@ export function TopBar({
             'Queue'
           )}
         </NavLink>
+        <NavLink to="/storage">Storage</NavLink>
       </Right>
     </Line>
   );

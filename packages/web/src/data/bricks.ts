@@ -1,47 +1,89 @@
-// Bricks of a bake, fetched as they are needed and a little ahead, the oldest let go.
-import { decodePreview } from '@bramblemist/core/cache/preview';
-import { lightSweep } from '@bramblemist/core/look/sweep';
+// Bricks of a bake: fetched in the order in which they are wanted, some ahead of where one looks, within a budget.
 import { routes } from '@bramblemist/contracts/routes';
 import { create } from 'zustand';
+import { bytesOf, framesBudget } from '../live/budget';
 import type { ShownBrick } from '../live/use-live';
-import { PREVIEW_EXTINCTION, PREVIEW_SUN } from '../viewport/light';
+import type { BrickAnswer } from './brick-worker';
 
-const MOST_KEPT = 240;
-const AHEAD = 6;
+/** Frames that are fetched before they are shown; and how many are on their way at once. */
+const AHEAD = 12,
+  AT_ONCE = 2;
 
-export const useBricks = create<{ readonly kept: ReadonlyMap<string, ShownBrick> }>(() => ({ kept: new Map() }));
-const asked = new Set<string>();
+interface Bricks {
+  readonly kept: ReadonlyMap<string, ShownBrick>;
+  /** A frame as a tool would make it, in place of the one that is kept. */
+  readonly tried: { readonly bakeId: number; readonly frame: number; readonly shown: ShownBrick } | null;
+}
+export const useBricks = create<Bricks>(() => ({ kept: new Map(), tried: null }));
 
+let worker: Worker | null = null,
+  keptBytes = 0,
+  /** What is wanted now, the most wanted first. */
+  wanted: { key: string; url: string }[] = [];
+const underWay = new Set<string>(),
+  answers = new Map<string, (shown: ShownBrick | null) => void>();
 const keyOf = (bakeId: number, frame: number): string => `${bakeId}/${frame}`;
 
-async function fetchBrick(bakeId: number, frame: number): Promise<void> {
-  const key = keyOf(bakeId, frame);
-  if (asked.has(key)) return;
-  asked.add(key);
-  try {
-    const response = await fetch(routes.brick(bakeId, frame));
-    if (!response.ok) throw new Error(String(response.status));
-    const { brick, glimpse } = decodePreview(new Uint8Array(await response.arrayBuffer()));
-    const kept = new Map(useBricks.getState().kept);
-    kept.set(key, { brick, light: lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION), dots: null, glimpse });
-    while (kept.size > MOST_KEPT) {
-      const oldest = kept.keys().next().value!;
-      kept.delete(oldest);
-      asked.delete(oldest);
+function post(message: { key: string; url?: string; bytes?: Uint8Array }): void {
+  if (!worker) {
+    worker = new Worker(new URL('./brick-worker.ts', import.meta.url), { type: 'module' });
+    worker.onmessage = (event: MessageEvent<BrickAnswer>) => receive(event.data);
+  }
+  worker.postMessage(message);
+}
+
+function receive({ key, shown }: BrickAnswer): void {
+  const answer = answers.get(key);
+  if (answer) {
+    answers.delete(key);
+    return answer(shown);
+  }
+  underWay.delete(key);
+  wanted = wanted.filter((w) => w.key !== key);
+  if (shown) {
+    const kept = new Map(useBricks.getState().kept).set(key, shown);
+    keptBytes += bytesOf(shown);
+    for (const [old, brick] of kept) {
+      if (keptBytes <= framesBudget() || old === key) break;
+      kept.delete(old);
+      keptBytes -= bytesOf(brick);
     }
     useBricks.setState({ kept });
-  } catch {
-    asked.delete(key); // asked again when it is shown again
+  }
+  next();
+}
+
+function next(): void {
+  const { kept } = useBricks.getState();
+  for (const w of wanted) {
+    if (underWay.size >= AT_ONCE) return;
+    if (kept.has(w.key) || underWay.has(w.key)) continue;
+    underWay.add(w.key);
+    post(w);
   }
 }
 
-/** Sees to it that these frames come, the first one first. */
+/** Sees to it that these frames come, the first one first; what was wanted before and is not any more is let be. */
 export function wantBricks(bakeId: number, frame: number, there: readonly number[]): void {
   const at = there.indexOf(frame);
   if (at < 0) return;
-  for (let n = 0; n <= AHEAD; n++) void fetchBrick(bakeId, there[(at + n) % there.length]);
+  const list = Array.from({ length: Math.min(AHEAD + 1, there.length) }, (_, n) => there[(at + n) % there.length]),
+    own = list.map((f) => ({ key: keyOf(bakeId, f), url: routes.brick(bakeId, f) }));
+  // two bakes may be looked at side by side
+  wanted = [...own, ...wanted.filter((w) => !w.key.startsWith(`${bakeId}/`)).slice(0, AHEAD)];
+  next();
 }
 
 export function brickOf(kept: ReadonlyMap<string, ShownBrick>, bakeId: number, frame: number): ShownBrick | null {
   return kept.get(keyOf(bakeId, frame)) ?? null;
+}
+
+/** Shows a preview that is at hand in place of a kept frame; null ends it. */
+export async function showTried(of: { bakeId: number; frame: number; bytes: Uint8Array } | null): Promise<void> {
+  if (!of) return useBricks.setState({ tried: null });
+  const shown = await new Promise<ShownBrick | null>((done) => {
+    answers.set('tried', done);
+    post({ key: 'tried', bytes: of.bytes });
+  });
+  if (shown) useBricks.setState({ tried: { bakeId: of.bakeId, frame: of.frame, shown } });
 }

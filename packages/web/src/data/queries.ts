@@ -9,6 +9,9 @@ import {
   type UseQueryResult,
 } from '@tanstack/react-query';
 import { canonicalText } from '@bramblemist/core/recipe/document';
+import type { Refine } from '@bramblemist/core/cache/refine';
+import type { Step } from '@bramblemist/core/cache/tools/tools';
+import type { Drift } from '@bramblemist/core/particles/drift';
 import type { Varied } from '@bramblemist/core/readings/sheet';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import type {
@@ -19,13 +22,15 @@ import type {
   ProductionCard,
   ServerEvent,
   ShotInfo,
+  StorageInfo,
+  StoredKind,
   VariantInfo,
 } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { ask, send } from './api';
 import { useBench } from './bench';
 
-const keys = { files: ['files'], board: ['board'], shot: (id: number) => ['shot', id], jobs: ['jobs'] } as const;
+const keys = { files: ['files'], board: ['board'], shot: (id: number) => ['shot', id], jobs: ['jobs'], storage: ['storage'] } as const;
 
 export function useBoard(): UseQueryResult<ProductionCard[]> {
   return useQuery({ queryKey: keys.board, queryFn: () => ask<ProductionCard[]>(routes.productions) });
@@ -99,6 +104,35 @@ export const useStartBake = (shotId: number) =>
       ask<{ id: number }>(routes.bakes(input.variantId), { body: { voxelSizeM: input.voxelSizeM, frames: input.frames } }),
     shotTouched(shotId),
   );
+const useStart = <B extends object>(shotId: number, path: (id: number) => string) =>
+  useAsk(({ bakeId, ...body }: { bakeId: number } & B) => ask<{ id: number }>(path(bakeId), { body }), shotTouched(shotId));
+export const useStartTool = (shotId: number) => useStart<{ steps: readonly Step[] }>(shotId, routes.tools);
+export const useStartRefine = (shotId: number) => useStart<{ settings: Refine }>(shotId, routes.refines);
+export const useStartDrift = (shotId: number) => useStart<{ settings: Drift; format: 'ply' | 'csv' }>(shotId, routes.drifts);
+export const useVerify = (shotId: number) => useStart<object>(shotId, routes.verify);
+export const useLock = (shotId: number) =>
+  useAsk(
+    ({ bakeId, locked }: { bakeId: number; locked: boolean }) => ask<object>(routes.bake(bakeId), { method: 'PATCH', body: { locked } }),
+    shotTouched(shotId),
+  );
+
+export function useStorage(): UseQueryResult<StorageInfo> {
+  return useQuery({ queryKey: keys.storage, queryFn: () => ask<StorageInfo>(routes.storage), staleTime: 0 });
+}
+/** Clears or brings back, or empties the bin without an item; everything that shows it is asked for again. */
+export const useKeeping = () =>
+  useAsk(
+    ({ act, kind, id }: { act: 'clear' | 'restore' | 'empty'; kind?: StoredKind; id?: number }) =>
+      ask<StorageInfo>(act === 'empty' ? routes.emptyBin : routes[act](kind!, id!), { body: {} }),
+    (c) => void c.invalidateQueries(),
+  );
+export function useJobLog(id: number, open: boolean): UseQueryResult<string> {
+  return useQuery({
+    ...{ queryKey: ['job-log', id], enabled: open, refetchInterval: open ? 2000 : false },
+    queryFn: async () => (await fetch(routes.jobLog(id))).text(),
+  });
+}
+
 export const useStartSheet = (shotId: number) =>
   useAsk(
     ({ variantId, ...body }: { variantId: number; varied: readonly Varied[]; voxelSizeM: number; last: number }) =>

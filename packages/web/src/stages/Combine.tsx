@@ -10,7 +10,7 @@ import { useStartCombine, useUpload } from '../data/queries';
 import { ChoiceWord } from '../parts/controls';
 import { Ingredient } from '../parts/Ingredient';
 import { Button, Heading, Primary, Quiet, Section, Trouble } from '../parts/ui';
-import { jobMark, timeLeft } from './Run';
+import { jobMark, timeLeft } from '../parts/Job';
 import { rendersOf } from './Light';
 import type { StageProps } from './context';
 

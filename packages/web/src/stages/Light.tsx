@@ -9,7 +9,7 @@ import { useStartRender, useStopJob } from '../data/queries';
 import { Ingredient } from '../parts/Ingredient';
 import { Bar, Button, Heading, Primary, Quiet, Section, Trouble } from '../parts/ui';
 import { canonicalText } from '@bramblemist/core/recipe/document';
-import { jobMark, timeLeft } from './Run';
+import { jobMark, timeLeft } from '../parts/Job';
 import type { StageProps } from './context';
 
 const Row = styled.div`

@@ -14,7 +14,7 @@ import { useNewVariant, useShot, useStartSheet, useStopJob } from '../data/queri
 import { roughVoxelSize } from '../live/use-live';
 import { ChoiceWord } from '../parts/controls';
 import { Bar, Button, Heading, Plain, Primary, Quiet, Section, Trouble } from '../parts/ui';
-import { jobMark, timeLeft } from '../stages/Run';
+import { jobMark, timeLeft } from '../parts/Job';
 import { MovingPicture } from './MovingPicture';
 import { PickNumber } from './PickNumber';
 

@@ -95,7 +95,10 @@ export function WindowPane({
     recipe = ofBake ? bake.recipe : documents.recipe,
     assets = useAssets(recipe);
   const live = useLive(useShallow((s) => ({ brick: s.frames.get(frame) ?? null, status: s.status, none: s.frames.size === 0 })));
-  const cached = useBricks((s) => (ofBake ? brickOf(s.kept, bake.id, frame) : null));
+  const cached = useBricks((s) => {
+    if (!ofBake) return null;
+    return s.tried?.bakeId === bake.id && s.tried.frame === frame ? s.tried.shown : brickOf(s.kept, bake.id, frame);
+  });
   useEffect(() => {
     if (source === 'bake' && bake) wantBricks(bake.id, frame, there);
   }, [source, bake, frame, there]);

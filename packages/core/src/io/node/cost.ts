@@ -1,5 +1,6 @@
 // How long a bake will take on this machine: a probe of about a second with the recipe itself.
-import { frameGrids } from '../../cache/frame';
+import { frameVolume } from '../../cache/frame';
+import { CHANNEL_NAMES, CHANNELS, gridsOf } from '../../cache/volume';
 import { writeVdb } from '../../files/vdb/writer';
 import { costOf, type Cost } from '../../readings/cost';
 import type { Recipe } from '../../recipe/recipe';
@@ -16,6 +17,8 @@ export interface Estimate extends Cost {
   readonly seconds: number;
   /** Of the whole cache. */
   readonly diskBytes: number;
+  /** What each channel takes of it, or would take if it were kept. */
+  readonly channels: Readonly<Record<string, number>>;
 }
 
 const ROUGH_VOXELS = 14_000,
@@ -26,7 +29,10 @@ const ROUGH_MS = 600,
 interface Written {
   readonly voxels: number;
   readonly ms: number;
+  /** Of what is kept. */
   readonly bytes: number;
+  /** Of each channel alone. */
+  readonly channels: Readonly<Record<string, number>>;
 }
 interface Course {
   readonly ms: number[];
@@ -76,12 +82,13 @@ export function estimate(recipe: Recipe, voxelSizeM: number, threads: number, fr
     ms += n * cost.voxels * base * Math.min(1.6, Math.max(0.7, f < known ? 1 : mean(roughCost, Math.max(0, r - 4), r + 1) / reference));
     written += rough.volumeM3[r] / voxelSizeM ** 3;
   }
+  const diskBytes = frames * fixed.bytes + written * perWritten.bytes,
+    per = diskBytes / Math.max(1, old.bytes);
   return {
-    ...cost,
-    frames,
-    substeps,
-    seconds: (ms + frames * fixed.ms + written * perWritten.ms) / 1000,
-    diskBytes: frames * fixed.bytes + written * perWritten.bytes,
+    ...{ ...cost, frames, substeps, diskBytes, seconds: (ms + frames * fixed.ms + written * perWritten.ms) / 1000 },
+    channels: Object.fromEntries(
+      CHANNEL_NAMES.map((name) => [name, per * (old.channels[name] ?? old.channels.density * CHANNELS[name].parts)]),
+    ),
   };
 }
 
@@ -114,10 +121,13 @@ function run(recipe: Recipe, options: CompileOptions, threads: number, frames: n
 function write(s: Simulation, volumeM3: number): Written {
   let ms = Infinity,
     bytes = 0;
+  const { keep } = s.plan.recipe,
+    all = frameVolume(s, { ...keep, temperature: true, velocity: true });
   for (let n = 0; n < 4; n++) {
     const t = performance.now();
-    bytes = writeVdb(frameGrids(s), { zip: nodeZip, metadata: {} }).length;
+    bytes = writeVdb(gridsOf(frameVolume(s), keep.precision), { zip: nodeZip, metadata: {} }).length;
     ms = Math.min(ms, performance.now() - t);
   }
-  return { voxels: volumeM3 / s.plan.window.voxelSizeM ** 3, ms, bytes };
+  const alone = gridsOf(all, keep.precision).map((grid) => [grid.name, writeVdb([grid], { zip: nodeZip, metadata: {} }).length] as const);
+  return { voxels: volumeM3 / s.plan.window.voxelSizeM ** 3, ms, bytes, channels: Object.fromEntries(alone) };
 }

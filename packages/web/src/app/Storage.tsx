@@ -1,0 +1,272 @@
+// What fills the disk: by production and shot, by kind and age, with what is safe to go; and the bin.
+import { useState, type ReactNode } from 'react';
+import { Link } from 'react-router';
+import styled from 'styled-components';
+import type { StoredItem } from '@bramblemist/contracts/payloads';
+import { useKeeping, useStorage } from '../data/queries';
+import { ChoiceWord } from '../parts/controls';
+import { Button, bytes, Heading, Mark, Plain, Quiet, Trouble } from '../parts/ui';
+import { TopBar } from './TopBar';
+
+const Page = styled.main`
+  height: calc(100% - 46px);
+  overflow: auto;
+  padding: 22px 32px;
+  h1 {
+    font: italic 28px/1.2 ${({ theme }) => theme.serif};
+  }
+  table {
+    border-collapse: collapse;
+    width: 100%;
+    max-width: 1180px;
+    margin-bottom: 22px;
+  }
+  th {
+    text-align: left;
+    font-weight: 400;
+    color: ${({ theme }) => theme.quiet};
+  }
+  th,
+  td {
+    padding: 5px 14px 5px 0;
+    border-bottom: 1px solid ${({ theme }) => theme.line};
+    vertical-align: top;
+  }
+  td:last-child {
+    text-align: right;
+    padding-right: 0;
+  }
+  .size {
+    text-align: right;
+    font-variant-numeric: tabular-nums;
+    white-space: nowrap;
+  }
+`;
+const Top = styled.div`
+  display: flex;
+  align-items: baseline;
+  justify-content: space-between;
+  gap: 24px;
+  max-width: 1180px;
+  margin-bottom: 14px;
+`;
+const Sentence = styled.div`
+  font: 15px/1.6 ${({ theme }) => theme.serif};
+`;
+const Totals = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 22px;
+  max-width: 1180px;
+  margin-bottom: 14px;
+  color: ${({ theme }) => theme.quiet};
+  b {
+    color: ${({ theme }) => theme.text};
+    font-weight: 600;
+  }
+`;
+const Disk = styled.div<{ $used: number; $own: number }>`
+  width: 220px;
+  height: 8px;
+  border-radius: 4px;
+  background: linear-gradient(
+    to right,
+    ${({ theme }) => theme.thorn} 0 ${({ $own }) => $own}%,
+    ${({ theme }) => theme.quiet} ${({ $own }) => $own}% ${({ $used }) => $used}%,
+    ${({ theme }) => theme.raised} ${({ $used }) => $used}% 100%
+  );
+`;
+
+const KINDS = [
+  { value: '', label: 'everything' },
+  { value: 'bakes', label: 'bakes' },
+  { value: 'renders', label: 'renders' },
+  { value: 'combines', label: 'combines' },
+  { value: 'sheets', label: 'trial sheets' },
+  { value: 'drifts', label: 'particles' },
+  { value: 'files', label: 'brought files' },
+];
+const ORDERS = [
+  { value: 'size', label: 'largest first' },
+  { value: 'age', label: 'oldest first' },
+  { value: 'place', label: 'by shot' },
+];
+
+const sum = (items: readonly StoredItem[]): number => items.reduce((n, i) => n + i.bytes, 0);
+function by(items: readonly StoredItem[], name: (i: StoredItem) => string): [string, number][] {
+  const out = new Map<string, number>();
+  for (const i of items) out.set(name(i), (out.get(name(i)) ?? 0) + i.bytes);
+  return [...out].sort((a, b) => b[1] - a[1]);
+}
+const place = (i: StoredItem): string => (i.shotId === null ? 'of no shot alone' : `${i.production} / ${i.shotName}`);
+
+export function Storage(): ReactNode {
+  const storage = useStorage(),
+    keep = useKeeping(),
+    [kind, setKind] = useState(''),
+    [order, setOrder] = useState('size'),
+    [asked, setAsked] = useState<string | null>(null);
+  const data = storage.data;
+  if (!data)
+    return (
+      <>
+        <TopBar crumbs={[{ label: 'Storage' }]} />
+        <Page>{storage.error ? <Trouble>{storage.error.message}</Trouble> : <Quiet>Adding up what is on the disk …</Quiet>}</Page>
+      </>
+    );
+  const shown = data.items.filter((i) => kind === '' || i.kind === kind),
+    sorted = [...shown].sort((a, b) =>
+      order === 'size' ? b.bytes - a.bytes : order === 'age' ? a.createdAt.localeCompare(b.createdAt) : place(a).localeCompare(place(b)) || b.bytes - a.bytes,
+    ), // prettier-ignore
+    safe = shown.filter((i) => i.safe !== null && i.kept === null),
+    own = sum(data.items) + sum(data.bin);
+  const clearAll = async (items: readonly StoredItem[]): Promise<void> => {
+    for (const { kind: k, id } of items) await keep.mutateAsync({ act: 'clear', kind: k, id }).catch(() => {});
+    setAsked(null);
+  };
+  return (
+    <>
+      <TopBar crumbs={[{ label: 'Storage' }]} />
+      <Page>
+        <Top>
+          <Sentence>
+            Showing <ChoiceWord name="What is shown" value={kind} options={KINDS} onChange={setKind} />,{' '}
+            <ChoiceWord name="Order" value={order} options={ORDERS} onChange={setOrder} />: {bytes(sum(shown))} in {shown.length}.
+          </Sentence>
+          <span style={{ display: 'flex', gap: 12, alignItems: 'center' }}>
+            <Disk
+              role="img"
+              aria-label={`${bytes(data.freeBytes)} free of ${bytes(data.diskBytes)}`}
+              $own={(100 * own) / data.diskBytes}
+              $used={100 * (1 - data.freeBytes / data.diskBytes)}
+            />
+            <Quiet as="span">
+              {bytes(own)} ours · {bytes(data.freeBytes)} free
+            </Quiet>
+          </span>
+        </Top>
+        {data.items.length === 0 && <Quiet>Nothing is kept yet. What you bake, render and bring in appears here with its size.</Quiet>}
+        {shown.length > 0 && (
+          <Totals role="group" aria-label="Totals">
+            {by(shown, order === 'place' || kind !== '' ? place : (i) => KINDS.find((k) => k.value === i.kind)!.label).map(([name, n]) => (
+              <span key={name}>
+                {name} <b>{bytes(n)}</b>
+              </span>
+            ))}
+          </Totals>
+        )}
+        {keep.error && <Trouble>{keep.error.message}</Trouble>}
+        {safe.length > 0 && (
+          <p style={{ marginBottom: 12 }}>
+            {asked === 'safe' ? (
+              <>
+                {safe.length} of them go into the bin and can be brought back until it is emptied; then {bytes(sum(safe))} come free.{' '}
+                <Button onPress={() => void clearAll(safe)}>Clear them</Button> <Plain onPress={() => setAsked(null)}>leave them</Plain>
+              </>
+            ) : (
+              <Button onPress={() => setAsked('safe')}>
+                Clear what is safe to go: {safe.length}, {bytes(sum(safe))}
+              </Button>
+            )}
+          </p>
+        )}
+        {sorted.length > 0 && (
+          <table aria-label="On the disk">
+            <thead>
+              <tr>
+                <th>What</th>
+                <th>Where</th>
+                <th>Made</th>
+                <th className="size">Size</th>
+                <th>Safe to go?</th>
+                <th />
+              </tr>
+            </thead>
+            <tbody>
+              {sorted.map((i) => {
+                const key = `${i.kind}/${i.id}`;
+                return (
+                  <tr key={key}>
+                    <td>{i.name}</td>
+                    <td>
+                      {i.shotId === null ? <Quiet as="span">{place(i)}</Quiet> : <Link to={`/shots/${i.shotId}/run`}>{place(i)}</Link>}
+                    </td>
+                    <td>{new Date(i.createdAt).toLocaleDateString()}</td>
+                    <td className="size">{bytes(i.bytes)}</td>
+                    <td>
+                      {i.kept ? (
+                        <Mark state="idle">{i.kept}</Mark>
+                      ) : i.safe ? (
+                        <Mark state="well">{i.safe}</Mark>
+                      ) : (
+                        <Quiet as="span">may be missed</Quiet>
+                      )}
+                    </td>
+                    <td>
+                      {asked === key ? (
+                        <>
+                          <Button
+                            onPress={() => {
+                              keep.mutate({ act: 'clear', kind: i.kind, id: i.id });
+                              setAsked(null);
+                            }}
+                          >
+                            Clear, {bytes(i.bytes)}
+                          </Button>{' '}
+                          <Plain onPress={() => setAsked(null)}>leave it</Plain>
+                        </>
+                      ) : (
+                        <Plain aria-label={`Clear ${i.name}`} isDisabled={i.kept !== null} onPress={() => setAsked(key)}>
+                          clear
+                        </Plain>
+                      )}
+                    </td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+        )}
+        {data.bin.length > 0 && (
+          <section aria-label="The bin">
+            <Heading>
+              The bin <small>{bytes(sum(data.bin))} come free when it is emptied</small>
+            </Heading>
+            <table>
+              <tbody>
+                {data.bin.map((i) => (
+                  <tr key={`${i.kind}/${i.id}`}>
+                    <td>{i.name}</td>
+                    <td>{place(i)}</td>
+                    <td className="size">{bytes(i.bytes)}</td>
+                    <td>
+                      <Plain aria-label={`Bring back ${i.name}`} onPress={() => keep.mutate({ act: 'restore', kind: i.kind, id: i.id })}>
+                        bring back
+                      </Plain>
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+            {asked === 'empty' ? (
+              <>
+                Nothing of it can be brought back then.{' '}
+                <Button
+                  onPress={() => {
+                    keep.mutate({ act: 'empty' });
+                    setAsked(null);
+                  }}
+                >
+                  Empty it for good
+                </Button>{' '}
+                <Plain onPress={() => setAsked(null)}>leave it</Plain>
+              </>
+            ) : (
+              <Button onPress={() => setAsked('empty')}>Empty the bin, {bytes(sum(data.bin))}</Button>
+            )}
+          </section>
+        )}
+      </Page>
+    </>
+  );
+}

@@ -1,0 +1,187 @@
+// The bakes of a shot and what was made of them: how current, how trusted, and what can be done with the chosen one.
+import type { ReactNode } from 'react';
+import styled from 'styled-components';
+import type { BakeInfo, OutOfDate } from '@bramblemist/contracts/payloads';
+import { TOOLS } from '@bramblemist/core/cache/tools/tools';
+import { formatValue } from '@bramblemist/core/recipe/units';
+import { compareWith, useCompare } from '../data/compare';
+import { useGoOnJob, useKeeping, useLock, usePauseJob, useStopJob, useVerify } from '../data/queries';
+import { jobMark, pace, timeLeft } from '../parts/Job';
+import { Bar, Button, bytes, Heading, Mark, Plain, Quiet, Section, Trouble } from '../parts/ui';
+import type { StageProps } from './context';
+import { Work } from './Work';
+
+const Row = styled.div<{ $chosen: boolean }>`
+  border-top: 1px solid ${({ theme }) => theme.line};
+  border-left: 3px solid ${({ theme, $chosen }) => ($chosen ? theme.thorn : 'transparent')};
+  padding: 8px 0 8px 10px;
+  margin-left: -10px;
+`;
+const Top = styled.div`
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+  margin-bottom: 4px;
+`;
+const Name = styled.button`
+  background: none;
+  border: none;
+  padding: 0;
+  font-weight: 600;
+  cursor: pointer;
+  text-align: left;
+`;
+const Acts = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
+  margin-top: 4px;
+`;
+
+/** “Bake 5 · 3 refined 2 ×”: what it is in a few words. */
+export function cacheName({ id, variantNumber, made }: BakeInfo): string {
+  if (!made) return `Bake ${id} · variant ${variantNumber}`;
+  if (made.kind === 'refine') return `Bake ${id} · ${made.of} refined ${made.settings.times} ×`;
+  const titles = made.steps.map((s) => TOOLS.find((t) => t.part.key === s.tool)?.part.title.toLowerCase() ?? s.tool);
+  return `Bake ${id} · ${made.of}: ${titles.join(', ')}`;
+}
+
+export function Caches(props: StageProps): ReactNode {
+  const { shot, bake, chooseBake } = props,
+    own = [...shot.bakes].reverse();
+  return (
+    <Section>
+      <Heading>Bakes</Heading>
+      {own.length === 0 && <Quiet>None yet. A bake writes one OpenVDB file a frame and keeps on when you leave this page.</Quiet>}
+      {own.map((b) => (
+        <Row key={b.id} $chosen={b.id === bake?.id}>
+          <Top>
+            <Name type="button" aria-pressed={b.id === bake?.id} onClick={() => chooseBake(b.id)}>
+              {cacheName(b)}
+            </Name>
+            <StateOf bake={b} />
+          </Top>
+          <Quiet>
+            voxels of {formatValue(Number(b.voxelSizeM.toPrecision(4)), 'm')} · {b.frames.length} of {b.last - b.first + 1} frames ·{' '}
+            {bytes(b.bytes)}
+          </Quiet>
+          <Running bake={b} />
+          {b.job?.message && <Trouble>{b.job.message}</Trouble>}
+          <Stale bake={b} />
+          {b.id === bake?.id ? <Chosen {...props} bake={b} /> : <Others bake={b} />}
+        </Row>
+      ))}
+    </Section>
+  );
+}
+
+function StateOf({ bake: b }: { bake: BakeInfo }): ReactNode {
+  if (b.verified && b.verified.damages.length > 0) return <Mark state="trouble">damaged</Mark>;
+  if (b.job?.state !== 'done') return jobMark(b.job);
+  if (b.outOfDate.length > 0) return <Mark state="stale">out of date{b.locked ? ', locked' : ''}</Mark>;
+  return <Mark state="well">{b.locked ? 'current, locked' : 'current'}</Mark>;
+}
+
+function Running({ bake: b }: { bake: BakeInfo }): ReactNode {
+  const stop = useStopJob(),
+    pause = usePauseJob(),
+    goOn = useGoOnJob();
+  if (!b.job) return null;
+  if (['paused', 'stopped', 'failed'].includes(b.job.state))
+    return <Button onPress={() => goOn.mutate(b.job!.id)}>{b.job.state === 'failed' ? 'Try again' : 'Go on'}</Button>;
+  if (b.job.state !== 'running') return null;
+  return (
+    <>
+      <Bar
+        $part={b.job.done / Math.max(1, b.job.total)}
+        style={{ margin: '6px 0' }}
+        role="progressbar"
+        aria-valuenow={b.job.done}
+        aria-valuemax={b.job.total}
+        aria-label={`Bake ${b.id}`}
+      />
+      <Top>
+        <Quiet>{[timeLeft(b.job), pace(b.job)].filter(Boolean).join(' · ')}</Quiet>
+        <span style={{ display: 'flex', gap: 6 }}>
+          <Button onPress={() => pause.mutate(b.job!.id)}>Pause</Button>
+          <Button onPress={() => stop.mutate(b.job!.id)}>Stop</Button>
+        </span>
+      </Top>
+    </>
+  );
+}
+
+const MOST_TOLD = 4;
+/** What has changed since, when, and which channels it reaches. */
+function Stale({ bake: b }: { bake: BakeInfo }): ReactNode {
+  if (b.job?.state !== 'done' || b.outOfDate.length === 0) return null;
+  const told = b.outOfDate.slice(0, MOST_TOLD),
+    all = new Set(b.outOfDate.flatMap((d) => d.channels));
+  return (
+    <Quiet as="div">
+      changed since in variant {b.variantNumber}:
+      <ul style={{ margin: '2px 0', paddingLeft: 16 }}>
+        {told.map((d) => (
+          <li key={d.path}>{inWords(d, b)}</li>
+        ))}
+      </ul>
+      {b.outOfDate.length > MOST_TOLD && `and ${b.outOfDate.length - MOST_TOLD} more; `}
+      {all.size === 0 ? 'no channel that is kept comes out otherwise' : all.size < b.channels.length ? `${[...all].join(', ')} alone would come out otherwise` : ''}
+    </Quiet>
+  ); // prettier-ignore
+}
+function inWords({ path, from, to, at }: OutOfDate, b: BakeInfo): string {
+  const words = path.split('.'),
+    part = (b.recipe as unknown as Record<string, unknown>)[words[0]],
+    name = Array.isArray(part) ? ((part[Number(words[1])] as { name?: string } | undefined)?.name ?? words[1]) : words[0],
+    rest = words.slice(Array.isArray(part) ? 2 : 1).join(' ');
+  const short = (v: unknown): string => (v === null || typeof v === 'object' ? '…' : String(v)),
+    when = at === null ? '' : `, ${new Date(at).toLocaleString([], { dateStyle: 'short', timeStyle: 'short' })}`;
+  return typeof from === 'object' || typeof to === 'object' || from === undefined || to === undefined
+    ? `${name} ${rest}${when}`
+    : `${name} ${rest} ${short(from)} → ${short(to)}${when}`;
+}
+
+function Others({ bake: b }: { bake: BakeInfo }): ReactNode {
+  const compared = useCompare((s) => (s.other?.kind === 'bake' ? s.other.id : null));
+  if (b.frames.length === 0) return null;
+  return (
+    <Plain aria-pressed={compared === b.id} onPress={() => compareWith(compared === b.id ? null : { kind: 'bake', id: b.id })}>
+      {compared === b.id ? 'end comparing' : 'compare'}
+    </Plain>
+  );
+}
+
+/** What can be done with the bake that is looked at. */
+function Chosen(props: StageProps & { bake: BakeInfo }): ReactNode {
+  const { shot, bake: b } = props,
+    verify = useVerify(shot.id),
+    lock = useLock(shot.id),
+    keep = useKeeping();
+  if (b.frames.length === 0) return null;
+  const busy = b.job?.state === 'running' || b.job?.state === 'queued',
+    error = verify.error ?? lock.error ?? keep.error;
+  return (
+    <>
+      <Acts role="group" aria-label={`Bake ${b.id}`}>
+        <Plain onPress={() => verify.mutate({ bakeId: b.id })}>look it over</Plain>
+        <Plain isDisabled={busy} aria-pressed={b.locked} onPress={() => lock.mutate({ bakeId: b.id, locked: !b.locked })}>
+          {b.locked ? 'unlock' : 'lock'}
+        </Plain>
+        <Plain isDisabled={busy || b.locked} onPress={() => keep.mutate({ act: 'clear', kind: 'bakes', id: b.id })}>
+          into the bin, {bytes(b.bytes)}
+        </Plain>
+      </Acts>
+      {b.verified && (
+        <Quiet>
+          {b.verified.damages.length === 0
+            ? 'looked over: as it was written'
+            : `damaged: ${b.verified.damages.map((d) => `frame ${d.frame}, ${d.what}`).join('; ')}`}
+          , {new Date(b.verified.at).toLocaleString([], { dateStyle: 'short', timeStyle: 'short' })}
+        </Quiet>
+      )}
+      {error && <Trouble>{error.message}</Trouble>}
+      <Work {...props} />
+    </>
+  );
+}
