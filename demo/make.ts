@@ -2,8 +2,10 @@
 // with mist in it. Everything is computed here from simple shapes and noise.
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { zipSync } from 'fflate';
 import { encodePng } from '@bramblemist/core/io/node/png';
 import { writeObj } from '@bramblemist/core/files/obj/obj';
+import { writePlyCloud } from '@bramblemist/core/files/ply/writer';
 import type { Mesh } from '@bramblemist/core/geometry/mesh';
 import { cameraRays, LOOK } from '@bramblemist/core/look/look';
 import { example } from '@bramblemist/core/recipe/examples';
@@ -159,3 +161,47 @@ function steps(): Mesh {
   return { positions: Float32Array.from(positions), triangles: Uint32Array.from(triangles), colours: null };
 }
 writeFileSync(join(folder, 'cellar_steps.obj'), writeObj(steps()));
+
+/** Droplets that the fall throws off where it meets the leat: frames of a PLY sequence, 24 a second. */
+function spray(frames: number): { name: string; data: Uint8Array }[] {
+  const DROPS = 900,
+    LIFE = 1.1,
+    PULL = 9.81,
+    foot: Triple = [-0.72, 0.05, 0];
+  const chance = (n: number, k: number): number => hash(n * 7 + k, 31 * k + 5);
+  return Array.from({ length: frames }, (_, f) => {
+    const rows: number[][] = [];
+    for (let n = 0; n < DROPS; n++) {
+      // each drop is thrown anew when it has fallen, at a moment and in a way of its own
+      const turn = Math.floor((f / 24 + LIFE * chance(n, 1)) / LIFE),
+        age = f / 24 + LIFE * chance(n, 1) - turn * LIFE,
+        own = n + DROPS * turn,
+        up = 1.2 + 2.2 * chance(own, 2) ** 2,
+        out = 0.25 + 1.3 * chance(own, 3),
+        side = (chance(own, 4) - 0.5) * 1.1;
+      const y = foot[1] + up * age - 0.5 * PULL * age * age;
+      if (y < 0.01) continue;
+      rows.push([
+        foot[0] + out * age,
+        y,
+        (chance(own, 5) - 0.5) * 1.8 + side * age,
+        out,
+        up - PULL * age,
+        side,
+        0.002 + 0.006 * chance(own, 6),
+        age,
+        own,
+      ]);
+    }
+    const column = (c: number): Float32Array => Float32Array.from(rows, (r) => r[c]),
+      names = ['x', 'y', 'z', 'vx', 'vy', 'vz', 'radius', 'age'];
+    const columns = new Map<string, Float32Array | Uint32Array>(names.map((name, c) => [name, column(c)]));
+    columns.set(
+      'id',
+      Uint32Array.from(rows, (r) => r[8]),
+    );
+    return { name: `weir_spray.${String(f + 1).padStart(4, '0')}.ply`, data: writePlyCloud(columns) };
+  });
+}
+const files = Object.fromEntries(spray(96).map(({ name, data }) => [name, data]));
+writeFileSync(join(folder, 'weir_spray.zip'), zipSync(files, { level: 6, mtime: '1990-01-01' }));

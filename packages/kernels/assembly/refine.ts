@@ -74,8 +74,9 @@ export function refineCarry(
       for (let i = 0; i < fx; i++) {
         const to = (<usize>((k * fy + j) * fx + i)) << 2;
         const x: f32 = (<f32>i + 0.5) * one, y: f32 = (<f32>j + 0.5) * one, z: f32 = (<f32>(z0 + k) + 0.5) * one;
-        const way1 = at(coarse, cx, cy, cz, x, y, z, 16);
-        if (f32x4.extract_lane(way1, 3) == 0) {
+        // most of a box is clear air
+        const own = coarse + <usize>((((z0 + k) / times) * cy + j / times) * cx + i / times) * BYTES;
+        if (load<f32>(own, 28) == 0) {
           store<f32>(out + to, 0);
           if (flow) {
             store<f32>(flow + to, 0);
@@ -84,6 +85,7 @@ export function refineCarry(
           }
           continue;
         }
+        const way1 = at(coarse, cx, cy, cz, x, y, z, 16);
         const u = at(coarse, cx, cy, cz, x, y, z, 0), strength = f32x4.extract_lane(u, 3);
         let vx: f32 = 0, vy: f32 = 0, vz: f32 = 0;
         if (strength > 0) {

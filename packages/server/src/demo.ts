@@ -77,16 +77,18 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
       ...(name === 'weir-at-dawn' ? { reference: { matte: MIST } } : {}),
     });
     shots.push(shot);
-    let parentId: number | null = null;
-    for (const [n, tried] of [{ note: variant, recipe }, ...triesOf(name)].entries()) {
-      const own = { ...tried.recipe, files: recipe.files };
+    let firstId: number | null = null,
+      lastId: number | null = null;
+    for (const [n, tried] of [{ note: variant, ofFirst: false, recipe }, ...triesOf(name)].entries()) {
+      const own = await withFiles(tried.recipe, storage, folder, cli);
       const made: Variant = await Variant.create({
-        ...{ shotId: shot.id, number: n + 1, parentId, note: tried.note, recipe: own },
+        ...{ shotId: shot.id, number: n + 1, parentId: tried.ofFirst ? firstId : lastId, note: tried.note, recipe: own },
         look: LOOK.parse({ name: recipe.name, ...lookOf(name, recipe) }),
         combine: COMBINE.parse({ name: recipe.name }),
         recipeSha256: recipeHash(own),
       });
-      parentId = made.id;
+      firstId ??= made.id;
+      lastId = made.id;
     }
   }
   const [shot] = shots;

@@ -1,6 +1,7 @@
 // Rows as the payloads that the browser gets.
 import { join } from 'node:path';
 import { readJson } from '@bramblemist/core/io/node/files';
+import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { SheetCell } from '@bramblemist/core/io/node/sheet';
 import { changedSince, keptChannels } from '@bramblemist/core/cache/currency';
 import type {
@@ -45,7 +46,7 @@ export function variantInfo(v: Variant): VariantInfo {
     number: v.number,
     parent: v.parentId ?? null,
     note: v.note,
-    recipe: v.recipe,
+    recipe: RECIPE.filled(v.recipe),
     look: v.look,
     combine: v.combine,
     changedAt: v.updatedAt.toISOString(),
@@ -112,7 +113,7 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
         last: b.lastFrame,
         job: byKind.bake.get(b.id) ?? null,
         bytes: own.reduce((sum, f) => sum + f.bytes, 0),
-        recipe: b.recipe,
+        recipe: RECIPE.filled(b.recipe),
         outOfDate: variant ? changedSince(b.recipe, variant.recipe).map((d) => ({ ...d, at: changedAt(variant.touched, d.path) })) : [],
         made: b.made ?? null,
         channels: channelsOf(b),

@@ -73,7 +73,7 @@ export function brickOf(v: CacheVolume, longest: number): Brick {
   };
   return {
     ...{ frame: v.frame, dims, corner, voxelSizeM: v.voxelSizeM * step, greatest },
-    bytes: Uint8Array.from(means, (m) => Math.min(255, (m / greatest) * 255 + 0.5)),
+    bytes: toBytes(means, 255 / greatest),
     colour: coloured ? tints() : null,
   };
 }
@@ -94,7 +94,9 @@ export function brickOfGrids(grids: readonly VdbGrid[], frame: number, longest: 
     density.leaves.forEach((leaf, n) => {
       for (let v = 0; v < 512; v++) {
         if (!((leaf.active[v >> 3] >> (v & 7)) & 1)) continue;
-        const [i, j, k] = [v >> 6, (v >> 3) & 7, v & 7].map((c, a) => Math.floor((leaf.origin[a] + c - min[a]) / cube));
+        const i = Math.floor((leaf.origin[0] + (v >> 6) - min[0]) / cube),
+          j = Math.floor((leaf.origin[1] + ((v >> 3) & 7) - min[1]) / cube),
+          k = Math.floor((leaf.origin[2] + (v & 7) - min[2]) / cube);
         values[(k * dims[1] + j) * dims[0] + i] += leaf.values[v] * (of ? of.leaves[n].values[3 * v + part] : 1);
         if (leaf.values[v] > greatest) greatest = leaf.values[v];
       }
@@ -120,8 +122,14 @@ export function brickOfGrids(grids: readonly VdbGrid[], frame: number, longest: 
   return {
     ...{ frame, dims, voxelSizeM: h * step, greatest, colour: colour ? tints(colour) : null },
     corner: min.map((m, a) => density.translation[a] + (m - 0.5) * h) as Triple,
-    bytes: Uint8Array.from(values, (m) => Math.min(255, m * per + 0.5)),
+    bytes: toBytes(values, per),
   };
+}
+
+function toBytes(values: Float32Array, times: number): Uint8Array {
+  const out = new Uint8Array(values.length);
+  for (let n = 0; n < out.length; n++) out[n] = Math.min(255, values[n] * times + 0.5);
+  return out;
 }
 
 /** Means over cubes of `step` voxels; those at the far sides reach beyond the box, into nothing. */

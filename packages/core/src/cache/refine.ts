@@ -17,7 +17,7 @@ import type { Triple } from '../recipe/recipe';
 import { spread } from './air';
 import type { Frames } from './frames';
 import { blurred } from './tools/filter';
-import { boxOf, carried, CHANNELS, countOf, facesAbout, lookUp, tight, type CacheVolume, type ChannelName } from './volume';
+import { boxOf, carried, CHANNELS, countOf, facesAbout, tight, type CacheVolume, type ChannelName } from './volume';
 
 const PART: Part = {
   key: 'refine',
@@ -115,13 +115,13 @@ export class Refiner {
   /** @throws Error where the cache keeps no velocity */
   make(frame: number): Refined {
     const { source, settings, h } = this,
-      coarse = source.read(frame);
+      coarse = source.read(frame),
+      frameS = this.frameS(frame);
     if (!coarse.channels.has('velocity'))
       throw new Error('The cache keeps no velocity, so detail cannot ride on it. Bake it with velocity.');
     const box = widened(coarse),
-      frameS = frame > source.first ? source.timeS(frame) - source.timeS(frame - 1) : 1 / source.frameRate,
       flow = centred(coarse, box, frameS / h);
-    const sets = this.carryWays(frame, box);
+    const sets = this.carryWays(frame, box, flow);
     const packed = pack(box, flow, strengthOf(flow, box, settings), sets);
     return this.slabs(frame, box, packed, flow, h / frameS);
   }
@@ -139,36 +139,39 @@ export class Refiner {
   }
 
   /** Texture coordinates of a frame: those of the frame before, or walked from where they were renewed last. */
-  private carryWays(frame: number, box: CacheVolume): readonly (readonly Float32Array[])[] {
+  private carryWays(frame: number, box: CacheVolume, flow: readonly Float32Array[]): readonly (readonly Float32Array[])[] {
     const { source } = this;
     if (this.ways?.frame !== frame - 1) {
       this.ways = null;
       for (let f = Math.max(source.first, frame - this.settings.renew); f < frame; f++) {
-        const v = source.read(f);
-        if (v.channels.has('velocity')) this.step(f, widened(v), v);
+        const v = source.read(f),
+          wide = widened(v);
+        this.step(f, wide, centred(v, wide, this.frameS(f) / this.h));
       }
     }
-    return this.step(frame, box, source.read(frame));
+    return this.step(frame, box, flow);
   }
 
-  private step(frame: number, box: CacheVolume, coarse: CacheVolume): readonly (readonly Float32Array[])[] {
-    const frameS = frame > this.source.first ? this.source.timeS(frame) - this.source.timeS(frame - 1) : 1 / this.source.frameRate,
-      u = centred(coarse, box, frameS / this.h),
-      { min, dims } = box,
-      [nx, ny, nz] = dims,
+  /** Seconds from the frame before. */
+  private frameS(frame: number): number {
+    const { source } = this;
+    return frame > source.first ? source.timeS(frame) - source.timeS(frame - 1) : 1 / source.frameRate;
+  }
+
+  /** @param u velocity at the middles of the box's voxels, voxels a frame */
+  private step(frame: number, { min, dims }: CacheVolume, u: readonly Float32Array[]): readonly (readonly Float32Array[])[] {
+    const [nx, ny, nz] = dims,
       before = this.ways;
     const sets = [0, 1].map((set) => {
       const out = [0, 1, 2].map(() => new Float32Array(countOf(dims)));
       if (!before || this.age(frame, set) === 0) return out;
-      const old: CacheVolume = { ...box, min: before.min, dims: before.dims, voxelSizeM: 1, translation: [0, 0, 0] },
-        reads = before.sets[set].map((p) => lookUp(old, p));
+      const mix = new Mixer(before.dims),
+        old = before.sets[set];
       for (let k = 0, n = 0; k < nz; k++)
         for (let j = 0; j < ny; j++)
           for (let i = 0; i < nx; i++, n++) {
-            const x = min[0] + i - u[0][n],
-              y = min[1] + j - u[1][n],
-              z = min[2] + k - u[2][n];
-            for (let a = 0; a < 3; a++) out[a][n] = u[a][n] + reads[a](x, y, z);
+            mix.at(min[0] + i - u[0][n] - before.min[0], min[1] + j - u[1][n] - before.min[1], min[2] + k - u[2][n] - before.min[2]);
+            for (let a = 0; a < 3; a++) out[a][n] = u[a][n] + mix.of(old[a]);
           }
       return out;
     });
@@ -246,7 +249,7 @@ export class Refiner {
       // what is written, and what lies just below it, whose upper faces stand in it
       const skip = za - ka * times,
         own = fineField.slice(fx * fy * skip, fx * fy * (skip + zb - za)),
-        active = Uint8Array.from(own, (d) => Number(d > this.threshold)),
+        active = above(own, this.threshold),
         dims: Triple = [fx, fy, zb - za],
         origin: Triple = [fine[0], fine[1], fine[2] + za];
       for (let n = 0; n < own.length; n++) {
@@ -257,7 +260,7 @@ export class Refiner {
       }
       leaves.push(...toLeaves([own], active, dims, origin));
       if (settings.velocity) {
-        const all = facesAbout(Uint8Array.from(fineField, (d) => Number(d > this.threshold)), [fx, fy, planes]).subarray(fx * fy * skip, fx * fy * (skip + zb - za)), // prettier-ignore
+        const all = facesAbout(above(fineField, this.threshold), [fx, fy, planes]).subarray(fx * fy * skip, fx * fy * (skip + zb - za)), // prettier-ignore
           faces = [0, 1, 2].map((a) => faced(view(currents + 4 * a * fx * fy * planes, fx * fy * planes), [fx, fy, planes], a, speed).subarray(fx * fy * skip, fx * fy * (skip + zb - za))); // prettier-ignore
         moving.push(...toLeaves(faces, all, dims, origin));
       }
@@ -302,14 +305,18 @@ function centred(v: CacheVolume, box: CacheVolume, scale: number): Float32Array[
   const { parts, min, dims } = spread(v, v.channels.get('velocity')!);
   const [nx, ny, nz] = box.dims,
     steps = [1, dims[0], dims[0] * dims[1]];
+  const off = box.min.map((m, q) => m - min[q]);
   return parts.map((p, a) => {
     const out = new Float32Array(countOf(box.dims));
     for (let k = 0, n = 0; k < nz; k++)
       for (let j = 0; j < ny; j++)
         for (let i = 0; i < nx; i++, n++) {
-          const at = [i, j, k].map((c, q) => box.min[q] + c - min[q]);
-          if (at.some((c, q) => c < 0 || c >= dims[q] - Number(q === a))) continue;
-          const m = at[0] + at[1] * steps[1] + at[2] * steps[2];
+          const x = i + off[0],
+            y = j + off[1],
+            z = k + off[2];
+          if (x < 0 || y < 0 || z < 0 || x >= dims[0] || y >= dims[1] || z >= dims[2]) continue;
+          if ((a === 0 ? x : a === 1 ? y : z) === dims[a] - 1) continue;
+          const m = x + y * steps[1] + z * steps[2];
           out[n] = 0.5 * (p[m] + p[m + steps[a]]) * scale;
         }
     return out;
@@ -417,17 +424,57 @@ function faced(middles: Float32Array, dims: Triple, axis: number, speed: number)
 
 /** A channel that the medium carries, at the fine voxels, linear and by mass. */
 function lookedUp(box: CacheVolume, name: ChannelName, leaves: readonly Leaf[], hf: number): Leaf[] {
-  const thick = lookUp(box, box.channels.get('density')![0]),
-    reads = carried(box, name).map((p) => lookUp(box, p)),
-    parts = reads.length;
+  const density = box.channels.get('density')![0],
+    sums = carried(box, name),
+    parts = sums.length,
+    mix = new Mixer(box.dims),
+    per = hf / box.voxelSizeM;
   return leaves.map(({ origin, active }) => {
     const values = new Float32Array(LEAF_VOXELS * parts);
     for (let v = 0; v < LEAF_VOXELS; v++) {
       if (!((active[v >> 3] >> (v & 7)) & 1)) continue;
-      const [x, y, z] = [v >> 6, (v >> 3) & 7, v & 7].map((c, a) => (origin[a] + c + 0.5) * hf),
-        d = thick(x, y, z);
-      if (d > 0) reads.forEach((read, c) => (values[v * parts + c] = read(x, y, z) / d));
+      mix.at(
+        (origin[0] + (v >> 6) + 0.5) * per - 0.5 - box.min[0],
+        (origin[1] + ((v >> 3) & 7) + 0.5) * per - 0.5 - box.min[1],
+        (origin[2] + (v & 7) + 0.5) * per - 0.5 - box.min[2],
+      );
+      const d = mix.of(density);
+      if (d > 0) for (let c = 0; c < parts; c++) values[v * parts + c] = mix.of(sums[c]) / d;
     }
     return { origin, active, values };
   });
+}
+
+/** Linear look-ups of several arrays at one place, in indices of their box; 0 outside. */
+class Mixer {
+  private readonly at8 = new Int32Array(8);
+  private readonly weight8 = new Float64Array(8);
+  constructor(private readonly dims: Triple) {}
+
+  at(x: number, y: number, z: number): void {
+    const [nx, ny, nz] = this.dims,
+      i = Math.floor(x),
+      j = Math.floor(y),
+      k = Math.floor(z);
+    for (let c = 0; c < 8; c++) {
+      const p = i + (c & 1),
+        q = j + ((c >> 1) & 1),
+        r = k + (c >> 2),
+        inside = p >= 0 && q >= 0 && r >= 0 && p < nx && q < ny && r < nz;
+      this.at8[c] = inside ? (r * ny + q) * nx + p : 0;
+      this.weight8[c] = inside ? (c & 1 ? x - i : 1 - x + i) * (c & 2 ? y - j : 1 - y + j) * (c & 4 ? z - k : 1 - z + k) : 0;
+    }
+  }
+
+  of(values: Float32Array): number {
+    let sum = 0;
+    for (let c = 0; c < 8; c++) sum += this.weight8[c] * values[this.at8[c]];
+    return sum;
+  }
+}
+
+function above(values: Float32Array, threshold: number): Uint8Array {
+  const out = new Uint8Array(values.length);
+  for (let n = 0; n < out.length; n++) out[n] = values[n] > threshold ? 1 : 0;
+  return out;
 }

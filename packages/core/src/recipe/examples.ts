@@ -265,10 +265,30 @@ const RAW: Record<string, object> = {
   },
 };
 
-/** Other tries on the shots above, each from the one before: what it tries, and the parts of the recipe that differ. */
-export const TRIES: Readonly<Record<string, readonly { readonly note: string; readonly parts: object }[]>> = {
+/** Other tries on the shots above, each from the one before, or from the first: what it tries, and the parts of the recipe that differ. */
+export const TRIES: Readonly<Record<string, readonly { readonly note: string; readonly ofFirst?: boolean; readonly parts: object }[]>> = {
   'weir-at-dawn': [
     {
+      note: 'spray off the fall turns to mist',
+      parts: {
+        files: [{ id: 'spray', name: 'weir_spray.zip' }],
+        particles: [
+          {
+            ...{ id: 'drops', name: 'Spray off the fall', born: 'file', sequence: 'spray', ball: 0.05 },
+            pick: { slowest: 0.8, lowest: 0.06, most: 30, near: 0.08 },
+          },
+        ],
+        sources: [
+          ...(RAW['weir-at-dawn'] as { sources: object[] }).sources,
+          {
+            ...{ id: 'haze', name: 'Mist off the spray', shape: 'particles', particles: 'drops', swell: 12, density: { amount: 2.2 } },
+            ...{ temperature: { amount: -4 }, push: { how: 'raise', mode: 'motion', speed: 0.4 } },
+          },
+        ],
+      },
+    },
+    {
+      ofFirst: true,
       note: 'still air under the lip, so that it pools',
       parts: {
         regions: [{ id: 'pool', name: 'Pool', shape: 'box', centre: [0.1, 0.35, 0], size: [1.6, 0.7, 2.4], soft: 0.4 }],
@@ -345,10 +365,11 @@ export function example(name: string): Recipe {
 }
 
 /** The other tries on a shot, in their order, as whole recipes. */
-export function triesOf(name: string): { note: string; recipe: Recipe }[] {
-  let recipe = example(name);
-  return (TRIES[name] ?? []).map(({ note, parts }) => {
-    recipe = parseRecipe({ ...recipe, ...structuredClone(parts) });
-    return { note, recipe };
+export function triesOf(name: string): { note: string; ofFirst: boolean; recipe: Recipe }[] {
+  const first = example(name);
+  let recipe = first;
+  return (TRIES[name] ?? []).map(({ note, ofFirst = false, parts }) => {
+    recipe = parseRecipe({ ...(ofFirst ? first : recipe), ...structuredClone(parts) });
+    return { note, ofFirst, recipe };
   });
 }

@@ -106,6 +106,18 @@ export interface ParticlesPart extends StandingPart, Follows {
   parent: string;
   /** Id of a file. */
   sequence: string;
+  /** Bounds of those that are taken of it. */
+  pick: {
+    slowest: number;
+    fastest: number;
+    lowest: number;
+    highest: number;
+    fewest: number;
+    most: number;
+    near: number;
+    youngest: number;
+    oldest: number;
+  };
   aim: 'along' | 'outward' | 'normal';
   direction: Triple;
   spread: number;

@@ -334,7 +334,8 @@ function plannedParticles(
   return out;
 }
 
-function flownInMetres(clouds: TimedClouds, file: FilePart, space: SpacePart, timeS: number, earlierS: number): Flown {
+/** Particles of a file where they are at a time of the run, in metres. */
+export function flownInMetres(clouds: TimedClouds, file: FilePart, space: SpacePart, timeS: number, earlierS: number): Flown {
   const at = (t: number): number => ownTime(file, clouds, space, t),
     // where a loop starts again, nothing flies back
     [now, before] = [at(timeS), Math.min(at(earlierS), at(timeS))],

@@ -3,6 +3,7 @@ import { CURL_NOISE_RMS } from '../air/turbulence';
 import type { Pose } from '../geometry/pose';
 import { cellShape, Words, type CellShape } from '../geometry/shape';
 import { bornIn, bornOff, chanceOf, type Newborn } from '../particles/births';
+import { picked } from '../particles/pick';
 import { poolViews, type PoolState } from '../particles/pool';
 import type { ParticlesPart, Triple } from '../recipe/recipe';
 import type { PlannedParticles } from './compile';
@@ -130,7 +131,7 @@ function bring(state: StepState, planned: PlannedParticles, part: ParticlesPart,
     pool = state.pools[n];
   pool.count = 0;
   if (frame < part.from || frame > part.until) return;
-  const { count, positions, earlier, velocities, radii, ids } = planned.flown!(timeS + dtS, timeS),
+  const { count, positions, earlier, velocities, radii, ids } = picked(planned.flown!(timeS + dtS, timeS), part, dtS),
     v = poolViews(team.memory, layout.pools[n]);
   for (let m = 0; m < count; m++) {
     [v.x[m], v.y[m], v.z[m]] = positions.subarray(3 * m, 3 * m + 3);

@@ -59,6 +59,7 @@ const Log = styled.pre`
   color: ${({ theme }) => theme.quiet};
   white-space: pre-wrap;
 `;
+const newestFirst = (log: string): string => log.trim().split('\n').reverse().join('\n');
 const NAMES: Readonly<Record<JobKind, (id: number) => string>> = {
   bake: (id) => `bake ${id}`,
   tool: (id) => `bake ${id}, by tools`,
@@ -167,7 +168,7 @@ function JobRow({ job: j, later }: { job: JobInfo; later: boolean }): ReactNode 
         <tr>
           <td colSpan={7}>
             <Log aria-label={`Log of ${NAMES[j.kind](j.targetId)}`} tabIndex={0}>
-              {log.data || (log.isPending ? '…' : 'Nothing is written in it.')}
+              {log.data ? newestFirst(log.data) : log.isPending ? '…' : 'Nothing is written in it.'}
             </Log>
           </td>
         </tr>

@@ -3,11 +3,13 @@ import type { ReactNode } from 'react';
 import { added } from '@bramblemist/core/recipe/edit';
 import { STARTERS } from '@bramblemist/core/recipe/starters';
 import { changeRecipe } from '../data/bench';
+import { useAssets } from '../data/files';
 import { select, useSelection } from '../data/selection';
 import { Heading, Plain, Quiet, Section, Trouble } from '../parts/ui';
 import { Air } from './Air';
 import type { StageProps } from './context';
 import { Files } from './Files';
+import { PickHistograms } from './PickHistograms';
 import { newId, Under, usePageParts } from './page-parts';
 import { Places } from './Places';
 import { RoomLine } from './RoomLine';
@@ -15,7 +17,8 @@ import { RoomLine } from './RoomLine';
 export function SetUp({ documents }: StageProps): ReactNode {
   const { recipe } = documents,
     { space } = recipe,
-    aloneId = useSelection((s) => s.alone);
+    aloneId = useSelection((s) => s.alone),
+    assets = useAssets(recipe);
   const parts = usePageParts(recipe),
     { one, item, add, wrong } = parts;
   const loose = recipe.patterns.map((p, n) => ({ p, n })).filter(({ p }) => !recipe.sources.some((s) => s.id === p.source));
@@ -59,7 +62,7 @@ export function SetUp({ documents }: StageProps): ReactNode {
         {recipe.particles.length === 0 && <Quiet>None fly. They can carry a source, or show how the air goes.</Quiet>}
         {recipe.particles.map((p, n) => (
           <div key={p.id}>
-            {item('particles', n)}
+            {item('particles', n, p.born === 'file' ? { under: <PickHistograms recipe={recipe} part={p} assets={assets} /> } : {})}
             {!recipe.sources.some((s) => s.on && s.particles === p.id && s.shape === 'particles') && (
               <Under>
                 <Plain

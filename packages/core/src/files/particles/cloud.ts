@@ -8,9 +8,14 @@ export interface Cloud {
   /** Units a second; null where the file has none. */
   readonly velocities: Float32Array | null;
   readonly radii: Float32Array | null;
+  /** Seconds. */
+  readonly ages: Float32Array | null;
   /** Whole numbers that stay with a particle from frame to frame. */
   readonly ids: Float64Array | null;
 }
+
+/** The columns that are looked for; all others are passed over. */
+export const COLUMNS: readonly string[] = ['x', 'y', 'z', 'vx', 'vy', 'vz', 'radius', 'age', 'id'];
 
 /** @throws FileFault where there is no place, or one that is no number */
 export function madeCloud(names: readonly string[], columns: readonly ArrayLike<number>[], count: number): Cloud {
@@ -27,12 +32,16 @@ export function madeCloud(names: readonly string[], columns: readonly ArrayLike<
   const bad = positions.findIndex((v) => !Number.isFinite(v));
   if (bad >= 0) throw new FileFault(`Particle ${Math.floor(bad / 3) + 1} is at no place (not a finite number).`);
   const radius = column('radius'),
+    age = column('age'),
     id = column('id');
   return {
     count,
     positions,
     velocities: three('vx', 'vy', 'vz'),
-    radii: radius ? Float32Array.from(radius) : null,
+    radii: radius ? singles(radius) : null,
+    ages: age ? singles(age) : null,
     ids: id ? Float64Array.from(id) : null,
   };
 }
+
+const singles = (values: ArrayLike<number>): Float32Array => (values instanceof Float32Array ? values : Float32Array.from(values));

@@ -1,7 +1,7 @@
 // PLY, as text and binary in both byte orders: vertices with colours, faces. Other elements and properties are passed over.
 import type { Mesh } from '../../geometry/mesh';
 import { FileFault } from '../bytes';
-import { madeCloud, type Cloud } from '../particles/cloud';
+import { COLUMNS, madeCloud, type Cloud } from '../particles/cloud';
 
 const SIZES: Readonly<Record<string, number>> = {
   ...{ char: 1, int8: 1, uchar: 1, uint8: 1, short: 2, int16: 2, ushort: 2, uint16: 2 },
@@ -60,27 +60,52 @@ export function hasFaces(bytes: Uint8Array): boolean {
   return head(bytes).elements.some((e) => e.name === 'face' && e.count > 0);
 }
 
-/** Its vertices as particles, by the names of their properties. @throws FileFault */
+/** Its vertices as particles, by the names of their properties; of a binary file only the columns that are looked for are read. @throws FileFault */
 export function readPlyCloud(bytes: Uint8Array): Cloud {
-  const { elements, format, start } = head(bytes);
-  const next = format === 'ascii' ? words(bytes, start) : numbers(bytes, start, format === 'binary_little_endian');
-  for (const element of elements) {
-    if (element.name !== 'vertex') {
-      for (let n = 0; n < element.count; n++)
-        for (const p of element.properties) void (p.counted ? list(next, p, bytes.length) : next(p.type));
-      continue;
-    }
-    if (element.properties.some((p) => p.counted)) throw new FileFault('Its vertices hold lists, which particles do not have.');
-    const columns = element.properties.map(() => new Float64Array(element.count)),
-      types = element.properties.map((p) => p.type);
-    for (let n = 0; n < element.count; n++) for (let c = 0; c < columns.length; c++) columns[c][n] = next(types[c]);
-    return madeCloud(
-      element.properties.map((p) => p.name),
-      columns,
-      element.count,
-    );
+  const { elements, format, start } = head(bytes),
+    at = elements.findIndex((e) => e.name === 'vertex'),
+    vertices = elements[at];
+  if (!vertices) throw new FileFault('It holds no vertices.');
+  const { properties, count } = vertices;
+  if (properties.some((p) => p.counted)) throw new FileFault('Its vertices hold lists, which particles do not have.');
+  const wanted = properties.filter((p) => COLUMNS.includes(p.name.toLowerCase())),
+    names = wanted.map((p) => p.name);
+  if (format === 'ascii' || elements.slice(0, at).some((e) => e.properties.some((p) => p.counted))) {
+    const next = format === 'ascii' ? words(bytes, start) : numbers(bytes, start, format === 'binary_little_endian');
+    for (const e of elements.slice(0, at))
+      for (let n = 0; n < e.count; n++) for (const p of e.properties) void (p.counted ? list(next, p, bytes.length) : next(p.type));
+    const columns = wanted.map(() => new Float64Array(count));
+    for (let n = 0; n < count; n++)
+      for (const p of properties) {
+        const value = next(p.type),
+          c = wanted.indexOf(p);
+        if (c >= 0) columns[c][n] = value;
+      }
+    return madeCloud(names, columns, count);
   }
-  throw new FileFault('It holds no vertices.');
+  const widthOf = (e: Element): number => e.properties.reduce((sum, p) => sum + SIZES[p.type], 0),
+    stride = widthOf(vertices),
+    from = start + elements.slice(0, at).reduce((sum, e) => sum + e.count * widthOf(e), 0);
+  if (from + count * stride > bytes.length) throw new FileFault('The file is cut short.', bytes.length);
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength),
+    little = format === 'binary_little_endian';
+  return madeCloud(
+    names,
+    wanted.map((p) => {
+      const offset = from + properties.slice(0, properties.indexOf(p)).reduce((sum, q) => sum + SIZES[q.type], 0);
+      return column(view, offset, stride, count, p.type, little);
+    }),
+    count,
+  );
+}
+
+/** One property of all vertices, as wide as it has to be. */
+function column(view: DataView, offset: number, stride: number, count: number, type: string, little: boolean): Float32Array | Float64Array {
+  const single = type === 'float' || type === 'float32',
+    out = single ? new Float32Array(count) : new Float64Array(count);
+  if (single) for (let n = 0, at = offset; n < count; n++, at += stride) out[n] = view.getFloat32(at, little);
+  else for (let n = 0, at = offset; n < count; n++, at += stride) out[n] = valueAt(view, at, type, little);
+  return out;
 }
 
 function head(bytes: Uint8Array): { elements: Element[]; format: string; start: number } {
@@ -127,32 +152,35 @@ function numbers(bytes: Uint8Array, start: number, little: boolean): Next {
     const o = at;
     at += SIZES[type];
     if (at > bytes.length) throw new FileFault('The file is cut short.', o);
-    switch (type) {
-      case 'char':
-      case 'int8':
-        return view.getInt8(o);
-      case 'uchar':
-      case 'uint8':
-        return view.getUint8(o);
-      case 'short':
-      case 'int16':
-        return view.getInt16(o, little);
-      case 'ushort':
-      case 'uint16':
-        return view.getUint16(o, little);
-      case 'int':
-      case 'int32':
-        return view.getInt32(o, little);
-      case 'uint':
-      case 'uint32':
-        return view.getUint32(o, little);
-      case 'float':
-      case 'float32':
-        return view.getFloat32(o, little);
-      default:
-        return view.getFloat64(o, little);
-    }
+    return valueAt(view, o, type, little);
   };
+}
+function valueAt(view: DataView, at: number, type: string, little: boolean): number {
+  switch (type) {
+    case 'char':
+    case 'int8':
+      return view.getInt8(at);
+    case 'uchar':
+    case 'uint8':
+      return view.getUint8(at);
+    case 'short':
+    case 'int16':
+      return view.getInt16(at, little);
+    case 'ushort':
+    case 'uint16':
+      return view.getUint16(at, little);
+    case 'int':
+    case 'int32':
+      return view.getInt32(at, little);
+    case 'uint':
+    case 'uint32':
+      return view.getUint32(at, little);
+    case 'float':
+    case 'float32':
+      return view.getFloat32(at, little);
+    default:
+      return view.getFloat64(at, little);
+  }
 }
 function list(next: Next, { type, counted }: Property, most: number): number[] {
   const count = next(counted!);

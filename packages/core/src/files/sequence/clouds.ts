@@ -20,6 +20,8 @@ export interface Flown {
   /** What the file says, units a second; null where it says nothing. */
   readonly velocities: Float32Array | null;
   readonly radii: Float32Array | null;
+  /** Seconds. */
+  readonly ages: Float32Array | null;
   readonly ids: ArrayLike<number>;
 }
 
@@ -64,6 +66,7 @@ function clouds(numbers: readonly number[], most: number, frame: (place: number)
         earlier: along(earlier),
         velocities: a.velocities,
         radii: a.radii,
+        ages: a.ages,
         ids: a.ids ?? Float64Array.from({ length: a.count }, (_, n) => n),
       };
     },

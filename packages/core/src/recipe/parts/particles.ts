@@ -1,9 +1,36 @@
 // Particles that fly through the air in the run: grains, droplets, carriers of a source.
-import { choice, flag, integer, number, reference, text, vector, type Part, type When } from '../settings';
+import { choice, flag, integer, number, reference, text, vector, type Part, type Setting, type Unit, type When } from '../settings';
 import { corners, FAR, follows, meshFile, pose, shapeChoice, sizes } from './shapes';
 
 const MADE: When = { path: 'born', is: ['burst', 'rate'] };
+const FROM_FILE: When = { path: 'born', is: 'file' };
 const FLYING: When = { path: 'born', is: ['burst', 'rate', 'children'] };
+
+/** Which particles of a file are taken; at their ends the bounds say nothing. */
+function picks(): Setting[] {
+  const bound = (path: string, label: string, unit: Unit, range: [number, number], none: number, doc: string): Setting =>
+    number(`pick.${path}`, label, unit, range, none, doc, { when: FROM_FILE, word: { is: none, text: 'any' } });
+  return [
+    bound('slowest', 'slowest', 'm/s', [0, 1000], 0, 'Slower ones are left out.'),
+    bound('fastest', 'fastest', 'm/s', [0, 1000], 1000, 'Faster ones are left out.'),
+    bound('lowest', 'lowest', 'm', [-1000, 1000], -1000, 'Those that are below it are left out.'),
+    bound('highest', 'highest', 'm', [-1000, 1000], 1000, 'Those that are above it are left out.'),
+    bound('fewest', 'least crowded', '', [0, 100000], 0, 'Those with fewer others near them are left out.'),
+    bound(
+      'most',
+      'most crowded',
+      '',
+      [0, 100000],
+      100000,
+      'Those with more others near them are left out: spray flies apart, a splash hangs together.',
+    ),
+    number('pick.near', 'near is within', 'm', [0.0001, 100], 0.05, 'How close another one has to be to count as near.', {
+      when: FROM_FILE,
+    }),
+    bound('youngest', 'youngest', 's', [0, 100000], 0, 'Younger ones are left out; the file needs a column age.'),
+    bound('oldest', 'oldest', 's', [0, 100000], 100000, 'Older ones are left out; the file needs a column age.'),
+  ];
+}
 
 export const PARTICLES: Part = {
   key: 'particles',
@@ -11,7 +38,7 @@ export const PARTICLES: Part = {
   many: true,
   keyable: true,
   sentence:
-    '{name}, {born}[born=burst: , {count} of them][born=rate: , {rate} a second][born=children: , {rate} a second from each of {parent}][born=file: : {sequence}][born=burst|rate: , in a {shape}][born=burst|rate|children: , thrown {aim} at {speed}, within {spread}, living {life}], balls of {ball}; frames {from} to {until}.',
+    '{name}, {born}[born=burst: , {count} of them][born=rate: , {rate} a second][born=children: , {rate} a second from each of {parent}][born=file: : {sequence}, those from {pick.slowest} to {pick.fastest} fast and {pick.lowest} to {pick.highest} high][born=burst|rate: , in a {shape}][born=burst|rate|children: , thrown {aim} at {speed}, within {spread}, living {life}], balls of {ball}; frames {from} to {until}.',
   settings: [
     text('name', 'name', 'Particles', 'What they are called.'),
     flag('on', 'on', true, 'Off: kept in the recipe, without effect.'),
@@ -32,6 +59,7 @@ export const PARTICLES: Part = {
     }),
     reference('parent', 'parents', ['particles'], 'The particles that they spring from.', { path: 'born', is: 'children' }),
     reference('sequence', 'file', ['files'], 'The sequence of particles that was brought in.', { path: 'born', is: 'file' }),
+    ...picks(),
     shapeChoice(['sphere', 'box', 'cylinder', 'disc', 'ring', 'plane', 'path', 'mesh'], 'Where they are born.', MADE),
     meshFile(),
     ...pose([0, 0.4, 0], MADE),
