@@ -9,6 +9,7 @@ test.beforeEach(async ({ page }) => {
 for (const path of [
   '/board',
   '/queue',
+  '/storage',
   '/shots/1/set-up',
   '/shots/1/run',
   '/shots/1/light',

@@ -281,7 +281,7 @@ export const TRIES: Readonly<Record<string, readonly { readonly note: string; re
         sources: [
           ...(RAW['weir-at-dawn'] as { sources: object[] }).sources,
           {
-            ...{ id: 'haze', name: 'Mist off the spray', shape: 'particles', particles: 'drops', swell: 12, density: { amount: 2.2 } },
+            ...{ id: 'haze', name: 'Mist off the spray', shape: 'particles', particles: 'drops', swell: 16, density: { amount: 2.2 } },
             ...{ temperature: { amount: -4 }, push: { how: 'raise', mode: 'motion', speed: 0.4 } },
           },
         ],

@@ -90,7 +90,7 @@ export function Queue(): ReactNode {
                 <th>State</th>
                 <th>Frames</th>
                 <th>Started</th>
-                <th />
+                <td />
               </tr>
             </thead>
             <tbody>

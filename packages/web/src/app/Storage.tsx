@@ -179,7 +179,7 @@ export function Storage(): ReactNode {
                 <th>Made</th>
                 <th className="size">Size</th>
                 <th>Safe to go?</th>
-                <th />
+                <td />
               </tr>
             </thead>
             <tbody>

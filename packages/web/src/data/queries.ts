@@ -9,6 +9,7 @@ import {
   type UseQueryResult,
 } from '@tanstack/react-query';
 import { canonicalText } from '@bramblemist/core/recipe/document';
+import { changedSince } from '@bramblemist/core/cache/currency';
 import type { Refine } from '@bramblemist/core/cache/refine';
 import type { Step } from '@bramblemist/core/cache/tools/tools';
 import type { Drift } from '@bramblemist/core/particles/drift';
@@ -16,9 +17,11 @@ import type { Varied } from '@bramblemist/core/readings/sheet';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import type {
   AssetInfo,
+  BakeInfo,
   CostInfo,
   FileInfo,
   JobInfo,
+  OutOfDate,
   ProductionCard,
   ServerEvent,
   ShotInfo,
@@ -215,7 +218,11 @@ export function useServerEvents(): void {
       if (!saved || saved === before.saved) return;
       client.setQueriesData<ShotInfo>({ queryKey: ['shot'] }, (shot) =>
         shot?.variants.some((v) => v.id === saved.id)
-          ? { ...shot, variants: shot.variants.map((v) => (v.id === saved.id ? saved : v)) }
+          ? {
+              ...shot,
+              variants: shot.variants.map((v) => (v.id === saved.id ? saved : v)),
+              bakes: shot.bakes.map((b) => (b.variantId === saved.id ? { ...b, outOfDate: outOfDateNow(b, saved) } : b)),
+            }
           : shot,
       );
     });
@@ -225,4 +232,12 @@ export function useServerEvents(): void {
       waiting.forEach((timer) => clearTimeout(timer));
     };
   }, [client]);
+}
+
+/** What has changed since a bake, with the moment of each change: that of the saving for those that are new. */
+function outOfDateNow(bake: BakeInfo, { recipe, changedAt }: VariantInfo): OutOfDate[] {
+  return changedSince(bake.recipe, recipe).map((d) => {
+    const known = bake.outOfDate.find((o) => o.path === d.path && canonicalText(o.to) === canonicalText(d.to));
+    return known ?? { ...d, at: changedAt };
+  });
 }

@@ -50,7 +50,7 @@ export function Caches(props: StageProps): ReactNode {
   const { shot, bake, chooseBake } = props,
     own = [...shot.bakes].reverse();
   return (
-    <Section>
+    <Section aria-label="Bakes">
       <Heading>Bakes</Heading>
       {own.length === 0 && <Quiet>None yet. A bake writes one OpenVDB file a frame and keeps on when you leave this page.</Quiet>}
       {own.map((b) => (
