@@ -55,6 +55,7 @@ export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
     const gridAt = r.i64('a grid offset'),
       blockAt = r.i64('a block offset'),
       end = r.i64('an end offset');
+    if (Math.min(gridAt, blockAt, end) < 0) throw new FileFault(`Grid ${name} has an offset before the start of the file`, r.at - 24);
     const match = TREE.exec(type);
     const wanted = !options.only || options.only.includes(name);
     if (match && wanted) {
