@@ -74,7 +74,7 @@ export const REFINE = {
 /** Coarse voxels of clear air around the medium in which detail may go. */
 const AROUND = 3;
 /** Passes that bring the means back; each looks one coarse layer further. */
-const PASSES = 3;
+const PASSES = 5;
 /** Bytes that the fields of a slab may take together; no slab is thinner than a leaf. */
 const SLAB_BYTES = 192 * 2 ** 20;
 const FLOATS = 12;
