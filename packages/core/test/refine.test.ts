@@ -120,7 +120,7 @@ describe('what is added', () => {
     return out;
   };
   test('the spectrum gains the band that the coarse grid cannot hold, and keeps what it holds', () => {
-    const [with_, without] = [refine({ strength: 200 }, { to: 6 }), refine({ strength: 0 }, { to: 6 })].map((r) => power(dense(r, 6)));
+    const [with_, without] = [refine({ strength: 300 }, { to: 6 }), refine({ strength: 0 }, { to: 6 })].map((r) => power(dense(r, 6)));
     const band = (p: number[], from: number, to: number): number => p.slice(from, to).reduce((a, b) => a + b, 0);
     expect(band(with_, 9, 15) / band(without, 9, 15)).toBeGreaterThan(2.5);
     expect(band(with_, 0, 4) / band(without, 0, 4)).toBeCloseTo(1, 1);

@@ -16,7 +16,8 @@ interface Bricks {
 }
 export const useBricks = create<Bricks>(() => ({ kept: new Map(), tried: null }));
 
-let worker: Worker | null = null,
+let workers: readonly Worker[] = [],
+  turn = 0,
   keptBytes = 0,
   /** What is wanted now, the most wanted first. */
   wanted: { key: string; url: string }[] = [];
@@ -24,12 +25,13 @@ const underWay = new Set<string>(),
   answers = new Map<string, (shown: ShownBrick | null) => void>();
 const keyOf = (bakeId: number, frame: number): string => `${bakeId}/${frame}`;
 
+/** One worker alone does not keep up with a cube of 128 voxels at 24 frames a second. */
 function post(message: { key: string; url?: string; bytes?: Uint8Array }): void {
-  if (!worker) {
-    worker = new Worker(new URL('./brick-worker.ts', import.meta.url), { type: 'module' });
-    worker.onmessage = (event: MessageEvent<BrickAnswer>) => receive(event.data);
+  if (workers.length === 0) {
+    workers = Array.from({ length: AT_ONCE }, () => new Worker(new URL('./brick-worker.ts', import.meta.url), { type: 'module' }));
+    for (const w of workers) w.onmessage = (event: MessageEvent<BrickAnswer>) => receive(event.data);
   }
-  worker.postMessage(message);
+  workers[turn++ % workers.length].postMessage(message);
 }
 
 function receive({ key, shown }: BrickAnswer): void {
