@@ -41,6 +41,8 @@ if (shot.combines.length === 0) {
     frames: { first: 112, last: 112 },
   });
   await finished('combine', combine.id);
+  const fine = await ask(`/api/bakes/${bake.id}/refines`, { settings: { times: 3, strength: 140 } });
+  await finished('refine', fine.id);
 }
 
 const browser = await chromium.launch(CHROMIUM);
@@ -145,6 +147,15 @@ await take('sheet', `${s}/sheets`, async () => {
   await sheet.getByRole('slider', { name: 'Frame' }).fill('71');
   await page.waitForTimeout(3000);
 });
+await take('refine', `${s}/run`, async () => {
+  await page.getByRole('button', { name: /^Bake \d+ · variant 1$/ }).click();
+  await page.getByRole('button', { name: 'compare', exact: true }).first().click();
+  await choose(/How they are compared/, 'wiped');
+  await page.getByRole('button', { name: 'refine …' }).click();
+  await page.getByRole('button', { name: /^Refine \d+ frames/ }).scrollIntoViewIfNeeded();
+  await to112();
+});
+await take('storage', '/storage');
 await take('board', '/board');
 await take('queue', '/queue');
 await browser.close();
