@@ -8,6 +8,7 @@ import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import { costCommand, type CostArguments } from './commands/cost';
 import { bakeCommand, parseThreads, type BakeArguments } from './commands/bake';
 import { benchFormula, benchStep } from './commands/bench';
+import { bringCommand } from './commands/bring';
 import { checkCommand, type CheckArguments } from './commands/check';
 import { infoCommand } from './commands/info';
 import { combineCommand, renderCommand, type CombineArguments, type RenderArguments } from './commands/pictures';
@@ -116,6 +117,17 @@ program
   .option('--bricks', 'also small previews for a screen, in preview/')
   .option('--json', 'JSON lines instead of a bar')
   .action(refineCommand);
+
+program
+  .command('bring <path>')
+  .description('look over a .vdb file, a folder of numbered ones or a ZIP of them; with --out also bring them in as a cache')
+  .option('--out <folder>', 'where the cache goes; must not hold another')
+  .option('--name <name>', 'what it is called, where its own name does not say')
+  .option('--recipe <file>', 'of the shot that it is brought into: its frame rate and what stands in the room')
+  .option('--bricks', 'also small previews for a screen, in preview/')
+  .option('--look <file>', 'a look as JSON, for newest.png with --bricks')
+  .option('--json', 'as JSON')
+  .action(bringCommand);
 
 program
   .command('verify <folder>')

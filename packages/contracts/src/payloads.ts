@@ -3,6 +3,7 @@ import type { Combine } from '@bramblemist/core/combine/combine';
 import type { Damage } from '@bramblemist/core/cache/manifest';
 import type { Refine } from '@bramblemist/core/cache/refine';
 import type { Step } from '@bramblemist/core/cache/tools/tools';
+import type { VolumesReport } from '@bramblemist/core/cache/adopt';
 import type { FileReport } from '@bramblemist/core/files/brought';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Drift } from '@bramblemist/core/particles/drift';
@@ -72,7 +73,7 @@ export interface VariantInfo {
 }
 
 export type JobState = 'queued' | 'running' | 'paused' | 'done' | 'failed' | 'stopped';
-export type JobKind = 'bake' | 'render' | 'combine' | 'sheet' | 'tool' | 'refine' | 'particles' | 'verify';
+export type JobKind = 'bake' | 'render' | 'combine' | 'sheet' | 'tool' | 'refine' | 'bring' | 'particles' | 'verify';
 export interface JobInfo {
   readonly id: number;
   readonly kind: JobKind;
@@ -128,7 +129,21 @@ export interface OutOfDate {
 /** How a cache was made of another one. */
 export type CacheMade =
   | { readonly kind: 'tool'; readonly of: number; readonly steps: readonly Step[] }
-  | { readonly kind: 'refine'; readonly of: number; readonly settings: Refine };
+  | { readonly kind: 'refine'; readonly of: number; readonly settings: Refine }
+  /** Volumes from elsewhere: uploaded under their content, or in the folder that the server may read. */
+  | {
+      readonly kind: 'brought';
+      readonly name: string;
+      readonly from: 'upload' | 'folder';
+      readonly key: string;
+      readonly report: VolumesReport;
+    };
+/** What a folder that the server may read holds. */
+export interface VolumesFolder {
+  /** Null where none is allowed. */
+  readonly folder: string | null;
+  readonly names: readonly string[];
+}
 /** Particles that were let through a cache. */
 export interface DriftInfo {
   readonly id: number;

@@ -89,6 +89,10 @@ export const newDrift = yup
   .object({ settings: yup.mixed().required('is missing'), format: yup.string().strict().oneOf(['ply', 'csv']).required('is missing') })
   .noUnknown()
   .strict();
+export const bringNamed = yup
+  .object({ name: yup.string().strict().min(1).max(255).required('is missing') })
+  .noUnknown()
+  .strict();
 export const askTried = yup
   .object({ frame, steps: steps.default(undefined), refine: yup.mixed() })
   .noUnknown()

@@ -26,6 +26,9 @@ export const routes = {
   combinePicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') => `/api/combines/${id}/frames/${frame}/${kind}`,
   assets: (shotId: number | string) => `/api/shots/${shotId}/assets`,
   asset: (id: number | string) => `/api/assets/${id}/file`,
+  /** Volumes from elsewhere become a cache of the shot: as a form with a file, or by a name in the folder. */
+  bring: (shotId: number | string) => `/api/shots/${shotId}/volumes`,
+  volumesFolder: '/api/volumes',
   files: '/api/files',
   fileData: (sha256: string) => `/api/files/${sha256}/data`,
   cost: '/api/cost',

@@ -10,6 +10,8 @@ export interface Config {
   readonly webFolder: string | null;
   readonly demoFolder: string | null;
   readonly cli: string;
+  /** A folder whose volumes may be brought in without an upload; null for none. */
+  readonly volumesFolder: string | null;
   readonly database: {
     readonly host: string;
     readonly port: number;
@@ -34,6 +36,7 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
     webFolder: env.BRAMBLEMIST_WEB ? resolve(env.BRAMBLEMIST_WEB) : null,
     demoFolder: env.BRAMBLEMIST_DEMO ? resolve(env.BRAMBLEMIST_DEMO) : null,
     cli: resolve(need('BRAMBLEMIST_CLI')),
+    volumesFolder: env.BRAMBLEMIST_VOLUMES ? resolve(env.BRAMBLEMIST_VOLUMES) : null,
     database: JSON.parse(readFileSync(env.BRAMBLEMIST_DATABASE ?? join(dataFolder, 'database.json'), 'utf8')) as Config['database'],
   };
 }

@@ -19,7 +19,7 @@ export interface Running {
 export async function startServer(config: Config): Promise<Running> {
   const log = pino({ level: process.env.LOG_LEVEL ?? 'info' }, pino.destination(2));
   const database = await connect(config.database),
-    storage = new Storage(config.dataFolder);
+    storage = new Storage(config.dataFolder, config.volumesFolder);
   const engine = new JobEngine(config.cli, runners(storage), log, (id) => storage.jobLog(id));
   if (config.demoFolder) await loadDemo(storage, config.demoFolder, config.cli);
   await engine.start();

@@ -87,7 +87,7 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     sheets = await Sheet.findAll({ where: { variantId: variants.map((v) => v.id), clearedAt: null }, order: [['id', 'ASC']] }),
     drifts = await DriftRun.findAll({ where: { bakeId: bakes.map((b) => b.id), clearedAt: null }, order: [['id', 'ASC']] });
   const byKind = {
-    bake: newest(jobs, ['bake', 'tool', 'refine'], shot.name),
+    bake: newest(jobs, ['bake', 'tool', 'refine', 'bring'], shot.name),
     render: newest(jobs, ['render'], shot.name),
     combine: newest(jobs, ['combine'], shot.name),
     sheet: newest(jobs, ['sheet'], shot.name),
@@ -114,7 +114,10 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
         job: byKind.bake.get(b.id) ?? null,
         bytes: own.reduce((sum, f) => sum + f.bytes, 0),
         recipe: RECIPE.filled(b.recipe),
-        outOfDate: variant ? changedSince(b.recipe, variant.recipe).map((d) => ({ ...d, at: changedAt(variant.touched, d.path) })) : [],
+        outOfDate:
+          variant && b.made?.kind !== 'brought'
+            ? changedSince(b.recipe, variant.recipe).map((d) => ({ ...d, at: changedAt(variant.touched, d.path) }))
+            : [],
         made: b.made ?? null,
         channels: channelsOf(b),
         locked: b.locked,
@@ -164,7 +167,9 @@ function changedAt(touched: Record<string, string>, path: string): string | null
   }
 }
 
-function channelsOf({ recipe, made }: Bake): string[] {
+/** Channels that a cache holds. */
+export function channelsOf({ recipe, made }: Bake): string[] {
+  if (made?.kind === 'brought') return [...made.report.channels];
   const all = keptChannels(recipe);
   return made?.kind === 'refine' && !made.settings.velocity ? all.filter((c) => c !== 'velocity') : all;
 }

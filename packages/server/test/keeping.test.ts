@@ -1,5 +1,6 @@
 // Keeping: tools, refining and particles as jobs, looking over, locks, currency, the bin, a full disk, two servers at once.
-import { appendFileSync, existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { zipSync } from 'fflate';
+import { appendFileSync, existsSync, mkdirSync, readdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { BakeInfo, JobInfo, ShotInfo, StorageInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
@@ -108,6 +109,53 @@ describe('caches made of caches', () => {
     const answer = await server.ask(routes[route as 'tools'](bake.id), { body });
     expect(answer.status).toBe(422);
     expect(JSON.stringify(answer.data)).toMatch(says);
+  });
+});
+
+describe('volumes from elsewhere', () => {
+  const send = async (name: string, data: Uint8Array): Promise<{ status: number; data: { id?: number; error?: string } }> => {
+    const form = new FormData();
+    form.append('file', new Blob([data as BlobPart]), name);
+    const r = await fetch(server.address + routes.bring(shot.id), { method: 'POST', body: form });
+    return { status: r.status, data: (await r.json()) as { id?: number; error?: string } };
+  };
+  const frames = (): Record<string, Uint8Array> => {
+    const folder = join(server.folder, 'bakes', String(bake.id));
+    return Object.fromEntries(bake.frames.slice(0, 3).map((f) => [`fog.${f.frame}.vdb`, readFileSync(readdirSync(folder).filter((n) => n.endsWith(`${String(f.frame).padStart(4, '0')}.vdb`)).map((n) => join(folder, n))[0])])); // prettier-ignore
+  };
+  test('a ZIP of them becomes a cache like any other, and its upload goes', async () => {
+    const made = await send('fog.zip', zipSync(frames()));
+    expect(made.status).toBe(201);
+    expect(await ended((s) => s.bakes.find((b) => b.id === made.data.id)?.job)).toMatchObject({ kind: 'bring', state: 'done', done: 3 });
+    const b = await bakeOf(made.data.id!);
+    expect(b).toMatchObject({ first: 1, last: 3, outOfDate: [], channels: ['density', 'temperature', 'colour', 'velocity'], made: { kind: 'brought', name: 'fog.zip' } }); // prettier-ignore
+    expect(b.frames[2].readings.mass / bake.frames[2].readings.mass).toBeCloseTo(1, 2);
+    expect(readdirSync(join(server.folder, 'brought'))).toEqual([]);
+    const steps = [{ tool: 'smooth', settings: { radius: 0.1 } }],
+      tool = await server.ask(routes.tools(b.id), { body: { steps } });
+    expect(await ended((s) => s.bakes.find((x) => x.id === tool.data.id)?.job)).toMatchObject({ state: 'done' });
+  }, 60_000);
+  test('from the folder that the server may read, by its name alone', async () => {
+    mkdirSync(join(server.folder, 'allowed', 'mist'), { recursive: true });
+    for (const [name, data] of Object.entries(frames())) writeFileSync(join(server.folder, 'allowed', 'mist', name), data);
+    symlinkSync(join(server.folder, 'bakes'), join(server.folder, 'allowed', 'out'));
+    expect((await server.ask(routes.volumesFolder)).data).toMatchObject({ names: ['mist'] });
+    const made = await server.ask(routes.bring(shot.id), { body: { name: 'mist' } });
+    expect(await ended((s) => s.bakes.find((b) => b.id === made.data.id)?.job)).toMatchObject({ state: 'done' });
+    for (const name of ['../bakes', '..', '.', 'out', 'mist/fog.1.vdb', '/etc', 'mist\u0000', '%2e%2e'])
+      expect((await server.ask(routes.bring(shot.id), { body: { name } })).status).toBe(404);
+  }, 60_000);
+  test.each([
+    ['fog.vdb', Buffer.from('no volume'), /fog.vdb: This is not an OpenVDB file/],
+    ['fog.zip', Buffer.from('no zip'), /no ZIP file/],
+    ['fog.exe', Buffer.from('no'), /come as a .vdb file/],
+    ['cut.vdb', 'cut', /cut.vdb: /],
+  ])('%s is refused by its name and nothing stays', async (name, data, says) => {
+    const bytes = data === 'cut' ? Object.values(frames())[0].subarray(0, 3000) : (data as Buffer),
+      made = await send(name, bytes);
+    expect([made.status, made.data.error]).toEqual([415, expect.stringMatching(says)]);
+    expect(readdirSync(join(server.folder, 'brought'))).toEqual([]);
+    expect(readdirSync(join(server.folder, 'uploads'))).toEqual([]);
   });
 });
 

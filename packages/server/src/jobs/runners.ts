@@ -1,5 +1,5 @@
 // What bakes, renders and combines run, and what is noted of their frames.
-import { rmSync } from 'node:fs';
+import { existsSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { writeWhole } from '@bramblemist/core/io/node/files';
 import type { CachedFrame, Damage } from '@bramblemist/core/cache/manifest';
@@ -36,7 +36,8 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
   const remake = (kind: 'tool' | 'refine', argsFor: (made: CacheMade, job: Job) => string[]): JobRunner => ({
     async command(job) {
       const bake = await need(Bake.findByPk(job.targetId), 'The cache'),
-        made = bake.made!;
+        { made } = bake;
+      if (!made || made.kind === 'brought') throw new Error('This cache was not made of another one.');
       await need(Bake.findOne({ where: { id: made.of, clearedAt: null } }), `Bake ${made.of}, the cache`);
       return [
         ...[kind, storage.bakeFolder(made.of), '--out', storage.bakeFolder(bake.id), ...argsFor(made, job)],
@@ -69,6 +70,27 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
       writeWhole(settings, JSON.stringify(made.kind === 'refine' ? made.settings : {}));
       return ['--settings', settings];
     }),
+    bring: {
+      async command(job) {
+        const bake = await need(Bake.findByPk(job.targetId), 'The cache'),
+          made = bake.made as Extract<CacheMade, { kind: 'brought' }>,
+          path = made.from === 'upload' ? storage.broughtVolumes(made.key) : storage.allowedPath(made.key),
+          recipe = storage.jobFile(job.id, 'recipe');
+        if (!path || !existsSync(path)) throw new Error(`${made.name} is not there any more. Bring it in again.`);
+        writeWhole(recipe, JSON.stringify(bake.recipe));
+        return [
+          ...['bring', path, '--name', made.name, '--out', storage.bakeFolder(bake.id), '--recipe', recipe],
+          ...['--bricks', '--json', ...(await lookFile(storage, job, bake))],
+        ];
+      },
+      async onLine(job, line) {
+        await noteFrame(job, line);
+        if (line.event !== 'end') return;
+        // the cache holds all of it now
+        const { made } = await need(Bake.findByPk(job.targetId), 'The cache');
+        if (made?.kind === 'brought' && made.from === 'upload') rmSync(storage.broughtVolumes(made.key), { force: true });
+      },
+    },
     particles: {
       async command(job) {
         const drift = await need(DriftRun.findByPk(job.targetId), 'The run of particles'),

@@ -16,7 +16,7 @@ import { receiveFile } from './receive';
 const MOST_BYTES = 512 * 2 ** 20;
 const LONGEST_MS = 120_000;
 
-async function hashOf(path: string): Promise<string> {
+export async function hashOf(path: string): Promise<string> {
   const hash = createHash('sha256');
   await pipeline(createReadStream(path), hash);
   return hash.digest('hex');

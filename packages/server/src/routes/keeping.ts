@@ -1,8 +1,8 @@
 // Working on caches: tools, refining, particles, looking over, locks; and what fills the disk.
 import archiver from 'archiver';
 import { execFile } from 'node:child_process';
-import { existsSync, readdirSync, readFileSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync } from 'node:fs';
+import { dirname, join } from 'node:path';
 import { Router } from 'express';
 import { fileStem } from '@bramblemist/core/cache/manifest';
 import { REFINE } from '@bramblemist/core/cache/refine';
@@ -10,15 +10,22 @@ import { applySteps, parseStep, type Step } from '@bramblemist/core/cache/tools/
 import { writeWhole } from '@bramblemist/core/io/node/files';
 import { openCache } from '@bramblemist/core/io/node/cache';
 import { DRIFT } from '@bramblemist/core/particles/drift';
-import { askTried, changeBake, newDrift, newRefine, newTool } from '@bramblemist/contracts/requests';
+import type { VolumesReport } from '@bramblemist/core/cache/adopt';
+import { endingOf } from '@bramblemist/core/files/brought';
+import type { VolumesFolder } from '@bramblemist/contracts/payloads';
+import { askTried, bringNamed, changeBake, newDrift, newRefine, newTool } from '@bramblemist/contracts/requests';
 import type { JobEngine } from '../jobs/engine';
 import { Bake, DriftRun, Frame, Job, Variant } from '../models';
+import { channelsOf } from '../views';
 import { clear, emptyBin, restore, storageInfo } from '../storage/keep';
 import type { Storage } from '../storage/storage';
 import { body, found, idOf, Refused, route } from './door';
+import { hashOf } from './files';
+import { receiveFile } from './receive';
 
 const LONGEST_TRY_MS = 60_000,
-  RUN_IN = 4;
+  RUN_IN = 4,
+  MOST_VOLUME_BYTES = 8 * 2 ** 30;
 
 /** A cache with a frame that is there. @throws Refused */
 async function finished(id: number): Promise<{ bake: Bake; shotId: number }> {
@@ -84,7 +91,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
         settings = REFINE.parse(body(newRefine, req).settings),
         { variantId, recipe, recipeSha256 } = bake,
         { first, last } = openCache(storage.bakeFolder(bake.id));
-      if (!recipe.keep.velocity || (bake.made?.kind === 'refine' && !bake.made.settings.velocity))
+      if (!channelsOf(bake).includes('velocity'))
         throw new Refused(422, 'This cache keeps no velocity, so detail cannot ride on it. Bake it with velocity.');
       const made = await Bake.create({
         ...{ variantId, recipe, recipeSha256, firstFrame: first, lastFrame: last, voxelSizeM: bake.voxelSizeM / settings.times },
@@ -105,6 +112,52 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
       res.status(201).json({ id: made.id });
     }),
   );
+  router.get('/volumes', (_req, res) => {
+    const answer: VolumesFolder = { folder: storage.allowed, names: storage.allowedNames() };
+    res.json(answer);
+  });
+  router.post(
+    '/shots/:id/volumes',
+    route(async (req, res) => {
+      const shotId = idOf(req),
+        variant = await found(Variant.findOne({ where: { shotId }, order: [['number', 'DESC']] }), 'shot');
+      let path: string, name: string, key: string;
+      if (req.is('multipart/form-data')) {
+        const file = await receiveFile(req, storage.uploads(), MOST_VOLUME_BYTES),
+          ending = endingOf(file.name);
+        if (ending !== 'vdb' && ending !== 'zip') {
+          rmSync(file.path, { force: true });
+          throw new Refused(415, `${file.name}: volumes come as a .vdb file, or as a ZIP of numbered ones.`);
+        }
+        name = file.name.slice(0, 200);
+        key = `${await hashOf(file.path)}.${ending}`;
+        path = storage.broughtVolumes(key);
+        mkdirSync(dirname(path), { recursive: true });
+        renameSync(file.path, path);
+      } else {
+        ({ name } = body(bringNamed, req));
+        const allowed = storage.allowedPath(name);
+        if (!allowed) throw new Refused(404, `There is nothing called ${name.slice(0, 80)} in the folder of volumes.`);
+        [path, key] = [allowed, name];
+      }
+      const from = path === storage.allowedPath(name) ? ('folder' as const) : ('upload' as const);
+      let report: VolumesReport;
+      try {
+        report = JSON.parse(await run(engine.cli, ['bring', path, '--name', name, '--json'])) as VolumesReport;
+      } catch (error) {
+        if (from === 'upload') rmSync(path, { force: true });
+        throw error instanceof Refused ? new Refused(415, error.message) : error;
+      }
+      const { recipe, recipeSha256 } = variant,
+        { first, last, voxelSizeM } = report,
+        made = await Bake.create({
+          ...{ variantId: variant.id, recipe, recipeSha256, voxelSizeM, firstFrame: first, lastFrame: last },
+          made: { kind: 'brought', name, from, key, report },
+        });
+      await engine.enqueue('bring', made.id, shotId, last - first + 1);
+      res.status(201).json({ id: made.id, report });
+    }),
+  );
   router.post(
     '/bakes/:id/verify',
     route(async (req, res) => {
@@ -120,7 +173,9 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
         { locked } = body(changeBake, req);
       if (
         locked &&
-        (await Job.count({ where: { kind: ['bake', 'tool', 'refine'], targetId: bake.id, state: ['queued', 'running', 'paused'] } })) > 0
+        (await Job.count({
+          where: { kind: ['bake', 'tool', 'refine', 'bring'], targetId: bake.id, state: ['queued', 'running', 'paused'] },
+        })) > 0
       )
         // prettier-ignore
         throw new Refused(409, 'It is still being made. Lock it when it is done.');
@@ -248,10 +303,10 @@ function newestPicture(storage: Storage, job: Job): string | null {
 }
 
 /** Runs the command line for one answer. @throws Refused with what it said */
-function run(cli: string, args: readonly string[]): Promise<void> {
+function run(cli: string, args: readonly string[]): Promise<string> {
   return new Promise((done, fail) => {
-    execFile(process.execPath, [cli, ...args], { timeout: LONGEST_TRY_MS, maxBuffer: 2 ** 24 }, (error, _out, said) => {
-      if (!error) return done();
+    execFile(process.execPath, [cli, ...args], { timeout: LONGEST_TRY_MS, maxBuffer: 2 ** 24 }, (error, out, said) => {
+      if (!error) return done(out);
       fail(
         new Refused(422, said.trim() && !error.killed ? said.trim() : 'Trying it took longer than a minute. Start it as a job instead.'),
       );

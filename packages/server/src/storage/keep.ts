@@ -65,9 +65,12 @@ async function everything(): Promise<Everything> {
 
 /** Which kinds of jobs make a row, and which read a bake. */
 const MAKERS: Readonly<Record<StoredKind, readonly string[]>> = {
-  ...{ bakes: ['bake', 'tool', 'refine', 'verify'], renders: ['render'], combines: ['combine'] },
+  ...{ bakes: ['bake', 'tool', 'refine', 'bring', 'verify'], renders: ['render'], combines: ['combine'] },
   ...{ sheets: ['sheet'], drifts: ['particles'], files: [] },
 };
+
+/** The bake that one was made of. */
+const sourceOf = (bake: Bake | undefined): number | null => (bake?.made && bake.made.kind !== 'brought' ? bake.made.of : null);
 
 function describe(all: Everything, kind: StoredKind, row: Row): Omit<StoredItem, 'bytes'> {
   const base = { kind, id: row.id, createdAt: row.createdAt.toISOString(), locked: false };
@@ -88,7 +91,7 @@ function describe(all: Everything, kind: StoredKind, row: Row): Omit<StoredItem,
       const reads = all.active.some((j) => {
         if (j.kind === 'render') return all.renders.get(j.targetId)?.bakeId === bake.id;
         if (j.kind === 'particles') return (all.rows.drifts as unknown as DriftRun[]).find((d) => d.id === j.targetId)?.bakeId === bake.id;
-        return (j.kind === 'tool' || j.kind === 'refine') && all.bakes.get(j.targetId)?.made?.of === bake.id;
+        return (j.kind === 'tool' || j.kind === 'refine') && sourceOf(all.bakes.get(j.targetId)) === bake.id;
       });
       const replaced = newer((o) => {
         const b = o as unknown as Bake;

@@ -3,7 +3,11 @@ import { createReadStream, existsSync, mkdirSync, mkdtempSync, readdirSync, stat
 import { join } from 'node:path';
 
 export class Storage {
-  constructor(readonly root: string) {}
+  constructor(
+    readonly root: string,
+    /** Volumes that may be brought in from here; null for none. */
+    readonly allowed: string | null = null,
+  ) {}
 
   bakesFolder(): string {
     return join(this.root, 'bakes');
@@ -19,6 +23,24 @@ export class Storage {
   }
   sheetFolder(id: number): string {
     return join(this.root, 'sheets', String(id));
+  }
+  /** Uploaded volumes until they are a cache. @param key content hash and ending */
+  broughtVolumes(key: string): string {
+    if (!/^[0-9a-f]{64}\.(vdb|zip)$/.test(key)) throw new Error('Not a content hash and an ending');
+    return join(this.root, 'brought', key);
+  }
+  /** What the allowed folder holds: volumes, ZIPs, and folders; links that lead out of it are not there. */
+  allowedNames(): string[] {
+    const { allowed } = this;
+    if (allowed === null || !existsSync(allowed)) return [];
+    return readdirSync(allowed, { withFileTypes: true })
+      .filter((e) => e.isDirectory() || (e.isFile() && /\.(vdb|zip)$/i.test(e.name)))
+      .map((e) => e.name)
+      .sort();
+  }
+  /** @returns null where the allowed folder holds nothing of that name */
+  allowedPath(name: string): string | null {
+    return this.allowedNames().includes(name) ? join(this.allowed!, name) : null;
   }
   driftFolder(id: number): string {
     return join(this.root, 'drifts', String(id));

@@ -64,6 +64,7 @@ const NAMES: Readonly<Record<JobKind, (id: number) => string>> = {
   bake: (id) => `bake ${id}`,
   tool: (id) => `bake ${id}, by tools`,
   refine: (id) => `bake ${id}, refined`,
+  bring: (id) => `bake ${id}, brought in`,
   verify: (id) => `bake ${id}, looked over`,
   particles: (id) => `particles ${id}`,
   render: (id) => `render ${id}`,

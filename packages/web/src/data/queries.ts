@@ -28,6 +28,7 @@ import type {
   StorageInfo,
   StoredKind,
   VariantInfo,
+  VolumesFolder,
 } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { ask, send } from './api';
@@ -118,6 +119,18 @@ export const useLock = (shotId: number) =>
     ({ bakeId, locked }: { bakeId: number; locked: boolean }) => ask<object>(routes.bake(bakeId), { method: 'PATCH', body: { locked } }),
     shotTouched(shotId),
   );
+
+/** Volumes from elsewhere: a .vdb file or a ZIP of them, or a name in the folder that the server may read. */
+export const useBringVolumes = (shotId: number) =>
+  useAsk(({ file, name, onPart }: { file?: File; name?: string; onPart?: (part: number) => void }) => {
+    if (!file) return ask<{ id: number }>(routes.bring(shotId), { body: { name } });
+    const form = new FormData();
+    form.append('file', file);
+    return send<{ id: number }>(routes.bring(shotId), form, onPart ?? (() => {}));
+  }, shotTouched(shotId));
+export function useVolumesFolder(): UseQueryResult<VolumesFolder> {
+  return useQuery({ queryKey: ['volumes-folder'], queryFn: () => ask<VolumesFolder>(routes.volumesFolder) });
+}
 
 export function useStorage(): UseQueryResult<StorageInfo> {
   return useQuery({ queryKey: keys.storage, queryFn: () => ask<StorageInfo>(routes.storage), staleTime: 0 });
@@ -236,6 +249,7 @@ export function useServerEvents(): void {
 
 /** What has changed since a bake, with the moment of each change: that of the saving for those that are new. */
 function outOfDateNow(bake: BakeInfo, { recipe, changedAt }: VariantInfo): OutOfDate[] {
+  if (bake.made?.kind === 'brought') return [];
   return changedSince(bake.recipe, recipe).map((d) => {
     const known = bake.outOfDate.find((o) => o.path === d.path && canonicalText(o.to) === canonicalText(d.to));
     return known ?? { ...d, at: changedAt };

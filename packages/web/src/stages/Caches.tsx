@@ -1,11 +1,15 @@
 // The bakes of a shot and what was made of them: how current, how trusted, and what can be done with the chosen one.
-import type { ReactNode } from 'react';
+import { zip, type Zippable } from 'fflate';
+import { useState, type ReactNode } from 'react';
+import { FileTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import type { BakeInfo, OutOfDate } from '@bramblemist/contracts/payloads';
+import type { VolumesReport } from '@bramblemist/core/cache/adopt';
 import { TOOLS } from '@bramblemist/core/cache/tools/tools';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { compareWith, useCompare } from '../data/compare';
-import { useGoOnJob, useKeeping, useLock, usePauseJob, useStopJob, useVerify } from '../data/queries';
+import { useBringVolumes, useGoOnJob, useKeeping, useLock, usePauseJob, useStopJob, useVerify, useVolumesFolder } from '../data/queries';
+import { ChoiceWord } from '../parts/controls';
 import { jobMark, pace, timeLeft } from '../parts/Job';
 import { Bar, Button, bytes, Heading, Mark, Plain, Quiet, Section, Trouble } from '../parts/ui';
 import type { StageProps } from './context';
@@ -41,6 +45,7 @@ const Acts = styled.div`
 /** “Bake 5 · 3 refined 2 ×”: what it is in a few words. */
 export function cacheName({ id, variantNumber, made }: BakeInfo): string {
   if (!made) return `Bake ${id} · variant ${variantNumber}`;
+  if (made.kind === 'brought') return `Bake ${id} · ${made.name}`;
   if (made.kind === 'refine') return `Bake ${id} · ${made.of} refined ${made.settings.times} ×`;
   const titles = made.steps.map((s) => TOOLS.find((t) => t.part.key === s.tool)?.part.title.toLowerCase() ?? s.tool);
   return `Bake ${id} · ${made.of}: ${titles.join(', ')}`;
@@ -51,7 +56,9 @@ export function Caches(props: StageProps): ReactNode {
     own = [...shot.bakes].reverse();
   return (
     <Section aria-label="Bakes">
-      <Heading>Bakes</Heading>
+      <Heading>
+        Bakes <Bring {...props} />
+      </Heading>
       {own.length === 0 && <Quiet>None yet. A bake writes one OpenVDB file a frame and keeps on when you leave this page.</Quiet>}
       {own.map((b) => (
         <Row key={b.id} $chosen={b.id === bake?.id}>
@@ -65,6 +72,7 @@ export function Caches(props: StageProps): ReactNode {
             voxels of {formatValue(Number(b.voxelSizeM.toPrecision(4)), 'm')} · {b.frames.length} of {b.last - b.first + 1} frames ·{' '}
             {bytes(b.bytes)}
           </Quiet>
+          {b.made?.kind === 'brought' && b.id === bake?.id && <Grids report={b.made.report} />}
           <Running bake={b} />
           {b.job?.message && <Trouble>{b.job.message}</Trouble>}
           <Stale bake={b} />
@@ -73,6 +81,83 @@ export function Caches(props: StageProps): ReactNode {
       ))}
     </Section>
   );
+}
+
+/** What a sequence from elsewhere holds, and what was made of it. */
+function Grids({ report }: { report: VolumesReport }): ReactNode {
+  const short = (v: number): string => String(Number(v.toPrecision(3)));
+  return (
+    <Quiet as="ul" style={{ margin: '2px 0', paddingLeft: 16 }}>
+      {report.grids.map((g, n) => (
+        <li key={n}>
+          {g.name}, {g.type}
+          {g.range && `, ${short(g.range[0])} to ${short(g.range[1])}`}
+          {g.box && `, ${g.box.most.map((m, a) => formatValue(Number((m - g.box!.least[a]).toPrecision(3)), 'm')).join(' × ')}`}
+        </li>
+      ))}
+      {report.notes.map((note) => (
+        <li key={note}>{note}</li>
+      ))}
+    </Quiet>
+  );
+}
+
+/** Brings volumes from elsewhere in as a bake of the shot. */
+function Bring({ shot, chooseBake }: StageProps): ReactNode {
+  const bring = useBringVolumes(shot.id),
+    folder = useVolumesFolder(),
+    [part, setPart] = useState<number | null>(null),
+    [error, setError] = useState<string | null>(null);
+  const go = async (what: { file?: File; name?: string }): Promise<void> => {
+    setError(null);
+    setPart(0);
+    try {
+      chooseBake((await bring.mutateAsync({ ...what, onPart: setPart })).id);
+    } catch (e) {
+      setError((e as Error).message);
+    } finally {
+      setPart(null);
+    }
+  };
+  const chosen = async (list: FileList | null): Promise<void> => {
+    const files = [...(list ?? [])];
+    if (files.length === 1) return go({ file: files[0] });
+    if (files.length > 1) return go({ file: await zipped(files) });
+  };
+  return (
+    <small>
+      {part !== null ? (
+        <>bringing in … {Math.round(100 * part)} %</>
+      ) : (
+        <>
+          <FileTrigger allowsMultiple acceptedFileTypes={['.vdb', '.zip']} onSelect={(list) => void chosen(list)}>
+            <Plain>+ bring volumes</Plain>
+          </FileTrigger>
+          {(folder.data?.names.length ?? 0) > 0 && (
+            <>
+              {' '}
+              <ChoiceWord
+                name="From the folder"
+                value=""
+                options={[{ value: '', label: 'from the folder' }, ...folder.data!.names.map((n) => ({ value: n, label: n }))]}
+                onChange={(name) => name !== '' && void go({ name })}
+              />
+            </>
+          )}
+        </>
+      )}
+      {error && <Trouble>{error}</Trouble>}
+    </small>
+  );
+}
+
+/** Many files as one ZIP, unpacked as they are: volumes are packed already. */
+async function zipped(files: readonly File[]): Promise<File> {
+  const parts = Object.fromEntries(
+    await Promise.all(files.map(async (f) => [f.name, [new Uint8Array(await f.arrayBuffer()), { level: 0 }]] as const)),
+  ) as unknown as Zippable;
+  const bytes = await new Promise<Uint8Array>((done, fail) => zip(parts, (error, data) => (error ? fail(error) : done(data))));
+  return new File([bytes as BlobPart], `${files[0].name.replace(/[._-]?\d*\.\w+$/, '') || 'volumes'}.zip`);
 }
 
 function StateOf({ bake: b }: { bake: BakeInfo }): ReactNode {
