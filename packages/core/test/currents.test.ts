@@ -101,7 +101,8 @@ test('it acts in its frames only, and its strength takes keys', () => {
   expect(Math.max(...keyed.read('velocityY'))).toBeGreaterThan(0.5);
 });
 test('each can be added by name, moves the air, and is taken along as text', () => {
-  for (const starter of STARTERS.currents) {
+  // those that follow a volume need a file first, see volumes.test.ts
+  for (const starter of STARTERS.currents.filter((s) => s.name !== 'Air of a volume')) {
     const recipe = parseRecipe(added(recipeOf(), 'currents', starter, 'new'));
     const s = simulate({ ...recipe, space: { ...recipe.space, sides: ALL_OPEN as never } });
     if (starter.name === 'Lee') fill(s, 'velocityX', () => 1);

@@ -30,12 +30,15 @@ describe('adding by name', () => {
       STARTERS[list].find((s) => s.name === name)!,
       'new',
     );
-  test.each(STARTERS.sources.filter((s) => s.name !== 'Mesh').map((s) => [s.name]))('%s does something at once', (name) => {
-    const s = simulate(parseRecipe(simple('sources', name)));
-    for (let f = 0; f < (name === 'Off particles' ? 3 : 1); f++) s.advanceFrame();
-    if (name === 'Draught') expect(Math.max(...s.read('velocityX'))).toBeGreaterThan(0.01);
-    else expect(sum(s.read('density'))).toBeGreaterThan(0.01);
-  });
+  test.each(STARTERS.sources.filter((s) => !['Mesh', 'Volume'].includes(s.name)).map((s) => [s.name]))(
+    '%s does something at once',
+    (name) => {
+      const s = simulate(parseRecipe(simple('sources', name)));
+      for (let f = 0; f < (name === 'Off particles' ? 3 : 1); f++) s.advanceFrame();
+      if (name === 'Draught') expect(Math.max(...s.read('velocityX'))).toBeGreaterThan(0.01);
+      else expect(sum(s.read('density'))).toBeGreaterThan(0.01);
+    },
+  );
   test.each(STARTERS.obstacles.filter((s) => s.name !== 'Mesh').map((s) => [s.name]))('%s stands in the room', (name) => {
     expect(() => simulate(parseRecipe(simple('obstacles', name))).advanceFrame()).not.toThrow();
   });

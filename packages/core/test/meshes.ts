@@ -68,5 +68,5 @@ const neverAsked = (): never => {
 /** Files that all hold one mesh, and one picture. */
 export function assetsOf(mesh: Mesh, picture?: { width: number; height: number; planes: Float32Array }): Assets {
   const still = stillMesh(mesh);
-  return { mesh: () => still, picture: () => picture!, clouds: () => neverAsked() };
+  return { mesh: () => still, picture: () => picture!, clouds: () => neverAsked(), volumes: () => null };
 }

@@ -1,6 +1,7 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import { readBrought, reportOf, type InTime } from '@bramblemist/core/files/brought';
+import { nodeZip } from '@bramblemist/core/io/node/files';
 import { UsageError } from '../failure';
 
 export interface CheckArguments {
@@ -14,13 +15,14 @@ export async function checkCommand(path: string, args: CheckArguments): Promise<
   if (!existsSync(path)) throw new UsageError(`${path}: there is no such file.`);
   let report: object;
   try {
-    report = reportOf(await readBrought(name, readFileSync(path)));
+    report = reportOf(await readBrought(name, readFileSync(path), nodeZip));
   } catch (error) {
     throw new UsageError(`${name}: ${(error as Error).message}`);
   }
   if (args.json) return void console.log(JSON.stringify(report));
   const said = (value: unknown): string => {
-    if (Array.isArray(value)) return value.map((v: number) => v.toPrecision(4)).join(' × ');
+    if (Array.isArray(value) && value.every((v) => typeof v === 'number')) return value.map((v: number) => v.toPrecision(4)).join(' × ');
+    if (Array.isArray(value)) return value.map((v: string | { name: string }) => (typeof v === 'string' ? v : v.name)).join('; ');
     if (value === null) return 'still';
     if (typeof value !== 'object') return String(value);
     const { unit, first, last, keepsShape } = value as InTime;

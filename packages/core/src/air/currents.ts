@@ -1,9 +1,9 @@
 // Currents: pushes of the air that are limited to a shape with a soft edge, see currents.ts of the kernels. Those with a goal
 // draw the air there as a linear drag does, exactly over any substep.
-import { choice, flag, integer, number, text, vector, type Part } from '../recipe/settings';
+import { choice, flag, integer, number, reference, text, vector, type Part } from '../recipe/settings';
 import { corners, FAR, follows, pose, shapeChoice, sizes } from '../recipe/parts/shapes';
 import { where } from '../recipe/parts/where';
-import { boundsOf, cellShape, writeShape } from '../geometry/shape';
+import { boundsOf, cellShape, putFloats, writeShape } from '../geometry/shape';
 import { SLAB } from '../grid/sweep';
 import { poseAt } from '../step/standing';
 import type { CurrentPart, Triple } from '../recipe/recipe';
@@ -11,7 +11,7 @@ import type { Plan, Standing } from '../step/compile';
 import type { Pose } from '../geometry/pose';
 import { directionOf, type Force, type Now } from './force';
 
-const DRAWN = ['jet', 'spin', 'still', 'shear', 'path', 'pipe'];
+const DRAWN = ['jet', 'spin', 'still', 'shear', 'path', 'pipe', 'volume'];
 
 export const CURRENTS: Part = {
   key: 'currents',
@@ -21,7 +21,7 @@ export const CURRENTS: Part = {
   placed: ['speed', 'direction', 'turning', 'pull', 'shear', 'toPath', 'within'],
   live: true,
   sentence:
-    '{name}, in a {shape}[shape=sphere: of radius {radius}][shape=cylinder: of radius {radius}, {size.1} high][shape=box: {size.0} by {size.1} by {size.2}], {does}[does=jet|path|pipe: at {speed}][does=spin: by {turning}][does=point: by {pull}][does=shear: by {shear}][does=jet|spin|still|shear|path|pipe: within {within}]; its edge is {soft} soft; {where}.',
+    '{name}, in a {shape}[shape=sphere: of radius {radius}][shape=cylinder: of radius {radius}, {size.1} high][shape=box: {size.0} by {size.1} by {size.2}], {does}[does=jet|path|pipe: at {speed}][does=spin: by {turning}][does=point: by {pull}][does=shear: by {shear}][does=volume: , the air of {file} times {times}][does=jet|spin|still|shear|path|pipe|volume: within {within}]; its edge is {soft} soft; {where}.',
   settings: [
     text('name', 'name', 'Current', 'What it is called.'),
     flag('on', 'on', true, 'Off: kept in the recipe, without effect.'),
@@ -36,13 +36,16 @@ export const CURRENTS: Part = {
         ['shear', 'shears the air'],
         ['path', 'leads along a path'],
         ['pipe', 'takes in at one end and blows at the other'],
+        ['volume', 'follows a volume'],
       ],
-      'A jet, a fan; a whirl; a pull or a push; a drag; layers that slide over each other; a current along corners; a pipe.',
+      'A jet, a fan; a whirl; a pull or a push; a drag; layers that slide over each other; a current along corners; a pipe; the velocity of a volume that was brought in, where it is known.',
     ),
     shapeChoice(
       ['sphere', 'box', 'cylinder', 'path'],
       'Where it acts: all inside, fading over the soft edge. A current along a path acts around it, a pipe in it and before its ends.',
     ),
+    reference('file', 'file', ['files'], 'The volume whose air is followed.', { path: 'does', is: 'volume' }),
+    number('times', 'times', '', [-100, 100], 1, 'Its speed times this.', { when: { path: 'does', is: 'volume' } }),
     ...pose([0, 0.5, 0]),
     follows(),
     ...sizes(0.4, 1),
@@ -94,7 +97,7 @@ export const CURRENTS: Part = {
   ],
 };
 
-const KINDS = { jet: 0, spin: 1, point: 2, still: 3, shear: 4, path: 5, pipe: 6 } as const;
+const KINDS = { jet: 0, spin: 1, point: 2, still: 3, shear: 4, path: 5, pipe: 6, volume: 7 } as const;
 
 interface CurrentForce {
   readonly id: string;
@@ -107,20 +110,23 @@ export const isPath = ({ does }: Pick<CurrentPart, 'does'>): boolean => does ===
 
 /** One force for each current that is on, in the order of the page. */
 export function currentForces(plan: Plan): CurrentForce[] {
-  return plan.currents.map((planned) => ({
+  return plan.currents.map((planned, n) => ({
     id: planned.part.id,
     index: planned.index,
-    add: (now, recipe, weight) => addCurrent(now, planned, recipe.currents[planned.index], weight),
+    add: (now, recipe, weight) => addCurrent(now, planned, n, recipe.currents[planned.index], weight),
   }));
 }
 
-function addCurrent({ state, dtS }: Now, planned: Standing<CurrentPart>, part: CurrentPart, weight: number): void {
+/** @param n its place in the plan's list */
+function addCurrent({ state, dtS }: Now, planned: Standing<CurrentPart>, n: number, part: CurrentPart, weight: number): void {
   const { plan, team, layout, window } = state,
     l = window.lattice,
     h = window.voxelSizeM;
   if (state.frame < part.from || state.frame > part.until) return;
   const pose = poseAt(plan, 'currents', planned, state.timeS + state.dtS / 2, 0, (x) => team.solo('sine', x)),
-    shape = cellShape({ ...part, shape: isPath(part) ? 'path' : part.shape }, pose, h, null),
+    volume = planned.mesh?.at(state.timeS + state.dtS / 2) ?? null,
+    own = volume ? 'mesh' : isPath(part) ? 'path' : part.shape,
+    shape = cellShape({ ...part, shape: own }, pose, h, volume?.grid ?? null),
     soft = part.soft / h,
     mouth = part.does === 'pipe' ? part.mouth / h : 0;
   const [from, to] = boundsOf(shape, window.origin, [l.nx, l.ny, l.nz], 1 + Math.ceil(Math.max(soft, mouth)));
@@ -136,12 +142,17 @@ function addCurrent({ state, dtS }: Now, planned: Standing<CurrentPart>, part: C
     point: part.pull,
     still: 0,
     shear: part.shear,
+    volume: part.times,
   }[part.does];
-  writeShape(team.memory, layout.emission, shape, window.origin, 0, layout.corners)
+  if (volume) {
+    putFloats(team.memory, layout.currentGrids[n], volume.grid.distances);
+    putFloats(team.memory, layout.currentWays[n], volume.ways);
+  }
+  writeShape(team.memory, layout.emission, shape, window.origin, layout.currentGrids[n], layout.corners)
     .ints(...layout.acceleration.map((f) => f.address), ...layout.velocity.map((f) => f.address), KINDS[part.does])
     .floats(strength, ...direction, ...(part.does === 'pipe' ? [0, 0] : [part.toPath, part.turning * turn]), mouth)
     .floats((1 - team.solo('exponential', -dtS / part.within)) / dtS, soft, h)
-    .ints(weight, from[0], to[0], from[1], to[1], from[2], to[2]);
+    .ints(weight, from[0], to[0], from[1], to[1], from[2], to[2], layout.currentWays[n]);
   team.run('current', l.nz, SLAB, layout.emission, l.rowStride, l.planeStride);
 }
 

@@ -2,6 +2,7 @@
 import type { Assets, Picture } from '../geometry/assets';
 import { boundsOfMesh, checkMesh, stillMesh, type Mesh, type MeshReport, type TimedMesh } from '../geometry/mesh';
 import type { FilePart, Triple } from '../recipe/recipe';
+import type { GridReport } from '../cache/adopt';
 import { FileFault } from './bytes';
 import { readExr } from './exr/exr';
 import { readGltf } from './gltf/gltf';
@@ -14,14 +15,19 @@ import { readPngPicture } from './png/png';
 import { cloudSequence, oneCloud, type TimedClouds } from './sequence/clouds';
 import { meshSequence } from './sequence/meshes';
 import { openSequence } from './sequence/sequence';
+import { boxOfVolumes, oneVolume, volumeSequence, type TimedVolumes } from './sequence/volumes';
+import { pureZip, type ZipCodec } from './zip';
 import { readStl } from './stl/stl';
 
 export const MESH_ENDINGS: readonly string[] = ['obj', 'ply', 'stl', 'glb', 'gltf'];
+export const VOLUME_ENDINGS: readonly string[] = ['vdb'];
 export const PICTURE_ENDINGS: readonly string[] = ['png', 'exr', 'hdr'];
 export const PARTICLE_ENDINGS: readonly string[] = ['ply', 'csv'];
 /** Numbered meshes or particles in one file. */
 export const SEQUENCE_ENDING = 'zip';
-export const ALL_ENDINGS: readonly string[] = [...new Set([...MESH_ENDINGS, ...PARTICLE_ENDINGS, SEQUENCE_ENDING, ...PICTURE_ENDINGS])];
+export const ALL_ENDINGS: readonly string[] = [
+  ...new Set([...MESH_ENDINGS, ...PARTICLE_ENDINGS, ...VOLUME_ENDINGS, SEQUENCE_ENDING, ...PICTURE_ENDINGS]),
+];
 const MOST_TRIANGLES = 5_000_000,
   MOST_PARTICLES = 5_000_000;
 
@@ -29,7 +35,8 @@ const MOST_TRIANGLES = 5_000_000,
 export type Brought =
   | { readonly kind: 'mesh'; readonly mesh: TimedMesh }
   | { readonly kind: 'particles'; readonly clouds: TimedClouds }
-  | { readonly kind: 'picture'; readonly picture: Picture };
+  | { readonly kind: 'picture'; readonly picture: Picture }
+  | { readonly kind: 'volume'; readonly volumes: TimedVolumes; readonly box: TimedMesh };
 
 /** What a recipe's files hold, from what was read of each; it throws in words where a file is not of the kind that is wanted. */
 export function assetsFrom(find: (file: FilePart) => Brought | undefined): Assets {
@@ -40,12 +47,20 @@ export function assetsFrom(find: (file: FilePart) => Brought | undefined): Asset
     return found as Extract<Brought, { kind: K }>;
   };
   return {
-    mesh: (file) => of(file, 'mesh').mesh,
+    // a volume is drawn as the box around it
+    mesh: (file) => {
+      const found = find(file);
+      return found?.kind === 'volume' ? found.box : of(file, 'mesh').mesh;
+    },
+    volumes: (file) => {
+      const found = find(file);
+      return found?.kind === 'volume' ? found.volumes : null;
+    },
     picture: (file) => of(file, 'picture').picture,
     clouds: (file) => of(file, 'particles').clouds,
   };
 }
-const WORDS = { mesh: 'a mesh', picture: 'a picture', particles: 'particles' } as const;
+const WORDS = { mesh: 'a mesh', picture: 'a picture', particles: 'particles', volume: 'a volume' } as const;
 
 /** A sequence or an animation, in its own time. */
 export interface InTime {
@@ -68,7 +83,16 @@ export type FileReport =
       CloudReport,
       'size' | 'hasSpeeds' | 'hasRadii' | 'hasIds'
     >)
-  | { readonly kind: 'picture'; readonly width: number; readonly height: number };
+  | { readonly kind: 'picture'; readonly width: number; readonly height: number }
+  | {
+      readonly kind: 'volume';
+      readonly size: Triple;
+      readonly hasVelocity: boolean;
+      readonly grids: readonly GridReport[];
+      /** Gaps, and what was guessed or left out. */
+      readonly notes: readonly string[];
+      readonly time: InTime | null;
+    };
 interface CloudReport {
   /** Edges of the box around the first frame. */
   readonly size: Triple;
@@ -81,6 +105,12 @@ export function reportOf(brought: Brought): FileReport {
   const timeOf = (t: { unit?: TimedMesh['unit']; first: number; last: number; keepsShape?: boolean }): InTime | null =>
     t.last > t.first ? { unit: t.unit ?? 'frames', first: t.first, last: t.last, keepsShape: t.keepsShape ?? true } : null;
   if (brought.kind === 'picture') return { kind: 'picture', width: brought.picture.width, height: brought.picture.height };
+  if (brought.kind === 'volume') {
+    const { volumes } = brought,
+      { grids, notes, hasVelocity } = volumes,
+      { least, most } = volumes.bounds();
+    return { kind: 'volume', size: most.map((v, a) => v - least[a]) as Triple, hasVelocity, grids, notes, time: timeOf(volumes) };
+  }
   if (brought.kind === 'mesh') {
     const mesh = brought.mesh.at(brought.mesh.first);
     return { kind: 'mesh', ...checkMesh(mesh), ...brought.mesh.bounds(), coloured: mesh.colours !== null, time: timeOf(brought.mesh) };
@@ -102,15 +132,16 @@ export function reportOf(brought: Brought): FileReport {
 export function endingOf(name: string): string {
   return /\.([^.]+)$/.exec(name)?.[1].toLowerCase() ?? '';
 }
-export const takenKinds = `Meshes come as ${MESH_ENDINGS.join(', ')}, particles as ${PARTICLE_ENDINGS.join(', ')}, sequences of either as ${SEQUENCE_ENDING} of numbered files, pictures as ${PICTURE_ENDINGS.join(', ')}.`;
+export const takenKinds = `Meshes come as ${MESH_ENDINGS.join(', ')}, particles as ${PARTICLE_ENDINGS.join(', ')}, volumes as ${VOLUME_ENDINGS.join(', ')}, sequences of them as ${SEQUENCE_ENDING} of numbered files, pictures as ${PICTURE_ENDINGS.join(', ')}.`;
 
 /** @throws FileFault in words that name the place and the cure */
-export async function readBrought(name: string, bytes: Uint8Array): Promise<Brought> {
+export async function readBrought(name: string, bytes: Uint8Array, zip: ZipCodec = pureZip): Promise<Brought> {
   const ending = endingOf(name);
   if (!ALL_ENDINGS.includes(ending)) throw new FileFault(`No file of this kind is taken. ${takenKinds}`);
   if (bytes.length === 0) throw new FileFault('The file is empty.');
   if (PICTURE_ENDINGS.includes(ending)) return { kind: 'picture', picture: readPicture(name, bytes) };
-  if (ending === SEQUENCE_ENDING) return readSequence(bytes);
+  if (ending === SEQUENCE_ENDING) return readSequence(bytes, zip);
+  if (VOLUME_ENDINGS.includes(ending)) return volumeBrought(oneVolume(bytes, zip));
   if (ending === 'glb' || ending === 'gltf') {
     const mesh = await readGltf(bytes);
     soundMesh(mesh.at(mesh.first));
@@ -120,11 +151,14 @@ export async function readBrought(name: string, bytes: Uint8Array): Promise<Brou
   return { kind: 'mesh', mesh: stillMesh(plainMesh(ending, bytes)) };
 }
 
-function readSequence(bytes: Uint8Array): Brought {
+const volumeBrought = (volumes: TimedVolumes): Brought => ({ kind: 'volume', volumes, box: boxOfVolumes(volumes) });
+
+function readSequence(bytes: Uint8Array, zip: ZipCodec): Brought {
   const sequence = openSequence(bytes),
     { ending } = sequence;
+  if (VOLUME_ENDINGS.includes(ending)) return volumeBrought(volumeSequence(sequence, zip));
   if (!['obj', 'ply', 'stl', 'csv'].includes(ending))
-    throw new FileFault(`A sequence is of numbered OBJ, PLY, STL or CSV files, not of ${ending || 'files without an ending'}.`);
+    throw new FileFault(`A sequence is of numbered OBJ, PLY, STL, CSV or VDB files, not of ${ending || 'files without an ending'}.`);
   return isCloud(ending, sequence.read(0))
     ? { kind: 'particles', clouds: cloudSequence(sequence, (frame) => readCloud(ending, frame)) }
     : { kind: 'mesh', mesh: meshSequence(sequence, (frame) => plainMesh(ending, frame)) };

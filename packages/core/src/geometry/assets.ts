@@ -1,7 +1,9 @@
 // What the recipe's files hold, and how sources, obstacles and patterns get at it.
 import type { TimedClouds } from '../files/sequence/clouds';
+import type { TimedVolumes } from '../files/sequence/volumes';
 import type { FilePart, ParticlesPart, PatternPart, Recipe, SourcePart, SpacePart, StandingPart, Triple } from '../recipe/recipe';
 import type { MeshMoment, MeshShape } from '../step/compile';
+import { volumeShape, type VolumeUse } from './volume-shape';
 import { colourMask, meshDistances, paintMask } from './distance';
 import type { DistanceGrid } from './shape';
 import { boundsInMetres, inMetres, movesByItself, type Mesh, type TimedMesh } from './mesh';
@@ -18,6 +20,8 @@ export interface Assets {
   mesh(file: FilePart): TimedMesh;
   picture(file: FilePart): Picture;
   clouds(file: FilePart): TimedClouds;
+  /** Null where the file holds something else. */
+  volumes(file: FilePart): TimedVolumes | null;
 }
 
 function fileOf(recipe: Recipe, id: string, who: string): FilePart {
@@ -67,19 +71,25 @@ const kept = new WeakMap<TimedMesh, Map<string, MeshShape>>();
 
 /**
  * @param h voxel size, m
- * @param perCell nodes of its distances along a cell: an obstacle's stand where the faces have their corners, a source's are
- * finer, so that it gives off what its volume says
+ * @param use an obstacle's distances stand where the faces have their corners, all others are finer, so that a source gives off
+ * what its volume says
  */
 export function meshShape(
   part: StandingPart & Partial<SourcePart>,
   recipe: Recipe,
   h: number,
-  perCell: number,
+  use: VolumeUse,
   assets: Assets | undefined,
 ): MeshShape {
   const file = fileOf(recipe, part.file, part.name),
-    own = need(assets, file).mesh(file),
-    { space } = recipe;
+    volumes = need(assets, file).volumes(file);
+  if (volumes || use === 'current') {
+    if (!volumes) throw new Error(`${part.name}: ${file.name} holds no volume that the air could follow.`);
+    return volumeShape(part.name, file, volumes, recipe.space, h, use);
+  }
+  const own = need(assets, file).mesh(file),
+    { space } = recipe,
+    perCell = use === 'obstacle' ? 1 : 2;
   const mask = part.mask && part.mask !== 'none' ? part.mask : null;
   if (mask && mask !== 'painted' && !own.at(own.first).colours)
     throw new Error(
@@ -122,7 +132,7 @@ export function meshShape(
         flows = moves && lengthS > 0 && own.keepsShape,
         made = meshDistances(mesh, place, maskOf, flows ? { positions: meshAt(timeS - lengthS).positions, seconds: lengthS } : null);
       const grid: DistanceGrid = { ...outline, distances: made.distances.map((d) => d / perCell) };
-      const moment = { grid, mask: made.mask, flow: made.flow };
+      const moment = { grid, mask: made.mask, flow: made.flow, ways: null };
       moments.set(when, moment);
       if (moments.size > MOST_MOMENTS) moments.delete(moments.keys().next().value!);
       return moment;

@@ -26,6 +26,13 @@ export interface TimedMesh {
 export function stillMesh(mesh: Mesh): TimedMesh {
   return { unit: 'frames', first: 0, last: 0, keepsShape: true, at: () => mesh, bounds: () => boundsOfMesh(mesh) };
 }
+/** The box between two corners. */
+export function boxMesh(least: Triple, most: Triple): Mesh {
+  const positions = Float32Array.from({ length: 24 }, (_, n) => ((Math.floor(n / 3) >> (n % 3)) & 1 ? most : least)[n % 3]);
+  const faces = [[0, 2, 3, 1], [4, 5, 7, 6], [0, 1, 5, 4], [2, 6, 7, 3], [0, 4, 6, 2], [1, 3, 7, 5]]; // prettier-ignore
+  return { positions, triangles: Uint32Array.from(faces.flatMap(([a, b, c, d]) => [a, b, c, a, c, d])), colours: null };
+}
+
 /** Moments at which a moving mesh is looked at for its bounds. */
 const LOOKS = 64;
 /** What it may reach beyond them between two looks, of its size. */

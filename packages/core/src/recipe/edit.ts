@@ -158,7 +158,7 @@ export function textOf(recipe: Recipe, list: CopiedList, id: string): string {
     changes = list === 'regions' ? recipe.changes.filter((c) => c.region === id && c.path.split('/').length === 2) : [];
   const all = [...sources, ...obstacles, ...patterns, ...particles, ...currents, ...regions, ...changes],
     wanted = new Set([
-      ...[...sources, ...obstacles, ...patterns, ...particles, ...regions].map((p) => p.file),
+      ...[...sources, ...obstacles, ...patterns, ...particles, ...currents, ...regions].map((p) => p.file),
       ...particles.map((p) => p.sequence),
     ]);
   const files = recipe.files.filter((f) => wanted.has(f.id));

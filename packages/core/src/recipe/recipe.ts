@@ -144,9 +144,11 @@ export interface ParticlesPart extends StandingPart, Follows {
 }
 export interface CurrentPart extends StandingPart, Follows, Placed {
   points: Triple[];
-  does: 'jet' | 'spin' | 'point' | 'still' | 'shear' | 'path' | 'pipe';
+  does: 'jet' | 'spin' | 'point' | 'still' | 'shear' | 'path' | 'pipe' | 'volume';
   soft: number;
   speed: number;
+  /** Of a volume's speed. */
+  times: number;
   direction: Triple;
   turning: number;
   pull: number;
@@ -197,7 +199,7 @@ export interface FilePart {
   id: string;
   name: string;
   sha256: string;
-  kind: 'mesh' | 'particles' | 'picture';
+  kind: 'mesh' | 'particles' | 'picture' | 'volume';
   scale: number;
   up: 'y' | 'z';
   start: number;

@@ -71,6 +71,11 @@ export const STARTERS: Readonly<Record<CopiedList | 'patterns', readonly Starter
       make: (_e, _m, floor) => ({ shape: 'mesh', centre: floor }),
     },
     {
+      name: 'Volume',
+      when: 'A volume from a file: the denser it is the more.',
+      make: () => ({ shape: 'mesh', centre: [0, 0, 0], threshold: 0, softness: 1 }),
+    },
+    {
       name: 'Off particles',
       when: 'Each particle is a ball of the medium along its way: trails of dust, spray that mists.',
       make: () => ({ shape: 'particles', swell: 2, density: { amount: 4 }, temperature: { how: 'none' } }),
@@ -139,6 +144,11 @@ export const STARTERS: Readonly<Record<CopiedList | 'patterns', readonly Starter
     { name: 'From a file', when: 'A sequence of PLY or CSV files that was made elsewhere.', make: (e) => ({ born: 'file', ball: e / 10 }) },
   ],
   currents: [
+    {
+      name: 'Air of a volume',
+      when: 'The air follows the velocity of a volume from a file, where that is known.',
+      make: () => ({ does: 'volume', centre: [0, 0, 0] }),
+    },
     {
       name: 'Jet',
       when: 'A fan, a draught, a wind that blows in one place only.',

@@ -88,6 +88,8 @@ export interface MeshMoment {
   readonly mask: Float32Array | null;
   /** Speed of its surface at the grid's nodes, m/s in own axes: x, y, z one behind the other; null where it is rigid. */
   readonly flow: Float32Array | null;
+  /** Of a volume whose air is followed: its velocity at the grid's nodes, in the same way; null else. */
+  readonly ways: Float32Array | null;
 }
 /** Side rules in the order −x +x −y +y −z +z. */
 export type Sides = readonly [SideRule, SideRule, SideRule, SideRule, SideRule, SideRule];
@@ -160,7 +162,9 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Plan {
       const carrier = recipe.obstacles.find((o) => o.id === part.follows);
       const keyed = moved(list, part.id) || (carrier !== undefined && (isMoving(carrier) || moved('obstacles', carrier.id)));
       const shapeless = 'born' in part && part.born !== 'burst' && part.born !== 'rate';
-      const mesh = part.shape === 'mesh' && !shapeless ? meshShape(part, recipe, h, list === 'obstacles' ? 1 : 2, options.assets) : null;
+      const follows = 'does' in part && part.does === 'volume',
+        use = follows ? 'current' : list === 'obstacles' ? 'obstacle' : 'source';
+      const mesh = (part.shape === 'mesh' || follows) && !shapeless ? meshShape(part, recipe, h, use, options.assets) : null;
       return [{ index, part, moves: keyed || isMoving(part) || (mesh?.moves ?? false), mesh }];
     });
   const sources = standing<SourcePart>('sources'),

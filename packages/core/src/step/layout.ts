@@ -62,6 +62,9 @@ export interface Layout {
   /** Speeds of the surfaces of meshes that change (0: they do not). */
   readonly sourceFlows: readonly number[];
   readonly obstacleFlows: readonly number[];
+  /** Of currents that follow a volume: where it is known, and its velocity (0: they do not). */
+  readonly currentGrids: readonly number[];
+  readonly currentWays: readonly number[];
   readonly pictures: readonly number[];
   /** As in plan.regions: how far each voxel lies in each, 0…1, and the distances of those that are meshes. */
   readonly regions: readonly Field[];
@@ -94,7 +97,7 @@ const RING_BYTES = 850_000;
 /** @param threads workers that share the sweeps of a level, each in a ring of its own */
 export function layOut(
   fine: Lattice,
-  plan: Pick<Plan, 'channels' | 'hasOutflow' | 'sources' | 'obstacles' | 'particles' | 'pictures' | 'regions' | 'programs'>,
+  plan: Pick<Plan, 'channels' | 'hasOutflow' | 'sources' | 'obstacles' | 'particles' | 'currents' | 'pictures' | 'regions' | 'programs'>,
   threads: number,
 ): Layout {
   const memory = new MemoryPlan();
@@ -157,6 +160,8 @@ export function layOut(
     obstacleGrids: plan.obstacles.map((p) => grids(p)),
     sourceFlows: plan.sources.map(flows),
     obstacleFlows: plan.obstacles.map(flows),
+    currentGrids: plan.currents.map((p) => grids(p)),
+    currentWays: plan.currents.map((p) => grids(p, 3)),
     pictures: plan.pictures.map((p) => memory.bytes(p.width * p.height * 16)),
     regions: plan.regions.map(() => memory.field(fine)),
     regionGrids: plan.regions.map((p) => grids(p)),

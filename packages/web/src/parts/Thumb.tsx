@@ -39,7 +39,7 @@ function draw(c: CanvasRenderingContext2D, file: FilePart, assets: Assets): void
       }
     return c.putImageData(image, 0, 0);
   }
-  const mesh = file.kind === 'mesh' ? assets.mesh(file) : null,
+  const mesh = file.kind === 'mesh' || file.kind === 'volume' ? assets.mesh(file) : null,
     own = mesh?.at(mesh.first),
     clouds = mesh ? null : assets.clouds(file),
     positions = own?.positions ?? clouds!.at(clouds!.first, clouds!.first).positions;

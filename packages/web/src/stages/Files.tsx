@@ -4,7 +4,7 @@ import { useState, type ReactNode } from 'react';
 import { DropZone, FileTrigger, isFileDropItem } from 'react-aria-components';
 import styled from 'styled-components';
 import { zip } from 'fflate';
-import { ALL_ENDINGS, MESH_ENDINGS, PARTICLE_ENDINGS, PICTURE_ENDINGS, type InTime } from '@bramblemist/core/files/brought';
+import { ALL_ENDINGS, MESH_ENDINGS, PARTICLE_ENDINGS, PICTURE_ENDINGS, VOLUME_ENDINGS, type InTime } from '@bramblemist/core/files/brought';
 import type { FileInfo } from '@bramblemist/contracts/payloads';
 import { withFile, without } from '@bramblemist/core/recipe/edit';
 import { RECIPE, type FilePart, type Recipe } from '@bramblemist/core/recipe/recipe';
@@ -69,6 +69,21 @@ function findings(
       ...(time && !r.hasIds
         ? [{ tone: 'stale' as const, text: 'Without ids they are known again by their order, where two frames hold as many.' }]
         : []),
+    ];
+  }
+  if (r.kind === 'volume') {
+    const short = (v: number): string => String(Number(v.toPrecision(3)));
+    return [
+      {
+        tone: 'well',
+        text: `${r.size.map((v) => formatValue(Number((v * file.scale).toPrecision(3)), 'm')).join(' × ')}${r.hasVelocity ? ', with velocity' : ''}`,
+      },
+      ...r.grids.map((g) => ({
+        tone: 'well' as const,
+        text: `${g.name}, ${g.type}${g.range ? `, ${short(g.range[0])} to ${short(g.range[1])}` : ''}`,
+      })),
+      ...r.notes.map((text) => ({ tone: 'stale' as const, text })),
+      ...moving,
     ];
   }
   if (r.kind === 'picture') return [{ tone: 'well', text: `${r.width} × ${r.height} pixels, ${bytes(info.bytes)}` }];
@@ -276,8 +291,8 @@ export function Files({ recipe }: { recipe: Recipe }): ReactNode {
         ) : (
           <>
             <Quiet>
-              Meshes ({dotted(MESH_ENDINGS)}), particles ({dotted(PARTICLE_ENDINGS)}) and pictures ({dotted(PICTURE_ENDINGS)}); numbered
-              files together are a sequence. Drop them here, or
+              Meshes ({dotted(MESH_ENDINGS)}), particles ({dotted(PARTICLE_ENDINGS)}), volumes ({dotted(VOLUME_ENDINGS)}) and pictures (
+              {dotted(PICTURE_ENDINGS)}); numbered files together are a sequence. Drop them here, or
             </Quiet>
             <FileTrigger
               allowsMultiple

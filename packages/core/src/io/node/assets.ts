@@ -4,7 +4,7 @@ import { join, resolve } from 'node:path';
 import { assetsFrom, endingOf, readBrought, type Brought } from '../../files/brought';
 import type { Assets } from '../../geometry/assets';
 import type { FilePart, Recipe } from '../../recipe/recipe';
-import { sha256 } from './files';
+import { nodeZip, sha256 } from './files';
 
 /**
  * Reads all files that the recipe's parts ask for.
@@ -14,6 +14,7 @@ export async function loadAssets(recipe: Recipe, folder: string): Promise<Assets
   const read = new Map<string, Brought>();
   const wanted = new Set([
     ...[...recipe.sources, ...recipe.obstacles, ...recipe.particles].filter((p) => p.on && p.shape === 'mesh').map((p) => p.file),
+    ...recipe.currents.filter((c) => c.on && c.does === 'volume').map((c) => c.file),
     ...recipe.particles.filter((p) => p.on && p.born === 'file').map((p) => p.sequence),
     ...recipe.patterns.filter((p) => p.on && p.noise === 'picture').map((p) => p.file),
   ]);
@@ -21,7 +22,7 @@ export async function loadAssets(recipe: Recipe, folder: string): Promise<Assets
     if (!wanted.has(file.id)) continue;
     const bytes = bytesOf(file, folder);
     try {
-      read.set(file.id, await readBrought(file.name, bytes));
+      read.set(file.id, await readBrought(file.name, bytes, nodeZip));
     } catch (error) {
       throw new Error(`${file.name}: ${(error as Error).message}`);
     }

@@ -25,7 +25,7 @@ const SIZES: Readonly<Record<string, string>> = {
   ring: 'ring',
   plane: 'patch',
   path: 'path',
-  mesh: 'mesh',
+  mesh: 'mesh or volume',
   ground: 'ground',
   particles: 'cloud of particles',
 };
@@ -135,9 +135,12 @@ export const follows = (): ReferenceSetting => ({
 });
 
 export const meshFile = (): Setting =>
-  reference('file', 'file', ['files'], 'The file that the mesh is in; bring it in on the shelf of files.', { path: 'shape', is: 'mesh' });
+  reference('file', 'file', ['files'], 'The file that the mesh or the volume is in; bring it in on the shelf of files.', {
+    path: 'shape',
+    is: 'mesh',
+  });
 
-const SOLID_KIND: When = { path: 'kind', is: ['mesh', 'particles'] };
+const SOLID_KIND: When = { path: 'kind', is: ['mesh', 'particles', 'volume'] };
 
 /** Meshes, particles and pictures that were brought in, and how they are read. */
 export const FILES: Part = {
@@ -145,7 +148,7 @@ export const FILES: Part = {
   title: 'Files',
   many: true,
   keyable: false,
-  sentence: '{name}, a {kind}[kind=mesh|particles: with {scale} to its unit, {up} up].',
+  sentence: '{name}, a {kind}[kind=mesh|particles|volume: with {scale} to its unit, {up} up].',
   settings: [
     text('name', 'name', 'file.obj', 'Name of the file; for a sequence that of its first frame.'),
     text('sha256', 'content', '', 'What the file’s bytes must hash to; empty: whatever stands under the name.', true),
@@ -156,6 +159,7 @@ export const FILES: Part = {
         ['mesh', 'mesh'],
         ['particles', 'cloud of particles'],
         ['picture', 'picture'],
+        ['volume', 'volume'],
       ],
       'What is in it.',
     ),

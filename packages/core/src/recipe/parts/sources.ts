@@ -89,8 +89,18 @@ export const SOURCES: Part = {
       doc: 'Dabs of a soft brush on the mesh. Paint in the window.',
       when: { path: 'mask', is: 'painted' },
     },
-    number('threshold', 'mask threshold', '', [0, 1], 0.5, 'Where the mask starts to count.', { when: { path: 'shape', is: 'mesh' } }),
-    number('softness', 'mask softness', '', [0, 1], 0.1, 'Over how much of the mask it fades in.', { when: { path: 'shape', is: 'mesh' } }),
+    number('threshold', 'mask threshold', '', [0, 1], 0.5, 'Where the mask starts to count; of a volume the density where it does.', {
+      when: { path: 'shape', is: 'mesh' },
+    }),
+    number(
+      'softness',
+      'mask softness',
+      '',
+      [0, 1],
+      0.1,
+      'Over how much of the mask it fades in; of a volume the density more at which it gives off the whole amount.',
+      { when: { path: 'shape', is: 'mesh' } },
+    ),
     how('density', 'density', 'add', WAYS_DOC),
     number('density.amount', 'density', '', [-1000, 1000], 2, 'How much, at the inside of the shape; each second where it is raised.', {
       when: written('density'),
