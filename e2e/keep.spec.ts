@@ -77,7 +77,7 @@ test('a bake is worked on, refined, looked over, binned and brought back', async
   await expect(page.getByRole('button', { name: /refined 2 ×/ })).toHaveCount(0);
   await page.getByRole('link', { name: 'Storage' }).click();
   const bin = page.getByRole('region', { name: 'The bin' });
-  await expect(bin.getByText(/^Bake \d+, variant 1$/)).toBeVisible();
+  await expect(bin.getByText(/^Bake \d+, \d+ refined$/)).toBeVisible();
   expect(await faults(page)).toEqual([]);
   await bin.getByRole('button', { name: /^Bring back/ }).click();
   await expect(bin).toHaveCount(0);

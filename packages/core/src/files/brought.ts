@@ -15,7 +15,7 @@ import { readPngPicture } from './png/png';
 import { cloudSequence, oneCloud, type TimedClouds } from './sequence/clouds';
 import { meshSequence } from './sequence/meshes';
 import { openSequence } from './sequence/sequence';
-import { boxOfVolumes, oneVolume, volumeSequence, type TimedVolumes } from './sequence/volumes';
+import { boxOfVolumes, oneVolume, timedVolumes, type TimedVolumes } from './sequence/volumes';
 import { pureZip, type ZipCodec } from './zip';
 import { readStl } from './stl/stl';
 
@@ -107,7 +107,8 @@ export function reportOf(brought: Brought): FileReport {
   if (brought.kind === 'picture') return { kind: 'picture', width: brought.picture.width, height: brought.picture.height };
   if (brought.kind === 'volume') {
     const { volumes } = brought,
-      { grids, notes, hasVelocity } = volumes,
+      { hasVelocity } = volumes,
+      { grids, notes } = volumes.report,
       { least, most } = volumes.bounds();
     return { kind: 'volume', size: most.map((v, a) => v - least[a]) as Triple, hasVelocity, grids, notes, time: timeOf(volumes) };
   }
@@ -156,7 +157,7 @@ const volumeBrought = (volumes: TimedVolumes): Brought => ({ kind: 'volume', vol
 function readSequence(bytes: Uint8Array, zip: ZipCodec): Brought {
   const sequence = openSequence(bytes),
     { ending } = sequence;
-  if (VOLUME_ENDINGS.includes(ending)) return volumeBrought(volumeSequence(sequence, zip));
+  if (VOLUME_ENDINGS.includes(ending)) return volumeBrought(timedVolumes(sequence, zip));
   if (!['obj', 'ply', 'stl', 'csv'].includes(ending))
     throw new FileFault(`A sequence is of numbered OBJ, PLY, STL, CSV or VDB files, not of ${ending || 'files without an ending'}.`);
   return isCloud(ending, sequence.read(0))

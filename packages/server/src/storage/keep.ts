@@ -72,6 +72,13 @@ const MAKERS: Readonly<Record<StoredKind, readonly string[]>> = {
 /** The bake that one was made of. */
 const sourceOf = (bake: Bake | undefined): number | null => (bake?.made && bake.made.kind !== 'brought' ? bake.made.of : null);
 
+/** What it is in a few words. */
+function nameOfBake({ id, made }: Bake, variant: number | undefined): string {
+  if (!made) return `Bake ${id}, variant ${variant ?? '?'}`;
+  if (made.kind === 'brought') return `Bake ${id}, ${made.name}`;
+  return made.kind === 'refine' ? `Bake ${id}, ${made.of} refined` : `Bake ${id}, ${made.of}: ${made.steps.map((s) => s.tool).join(', ')}`;
+}
+
 function describe(all: Everything, kind: StoredKind, row: Row): Omit<StoredItem, 'bytes'> {
   const base = { kind, id: row.id, createdAt: row.createdAt.toISOString(), locked: false };
   const own = all.active.some((j) => j.targetId === row.id && MAKERS[kind].includes(j.kind)),
@@ -98,7 +105,7 @@ function describe(all: Everything, kind: StoredKind, row: Row): Omit<StoredItem,
         return b.variantId === bake.variantId && b.voxelSizeM === bake.voxelSizeM && !b.made && !bake.made;
       });
       return {
-        ...{ ...base, ...inShot(variant?.shotId), locked: bake.locked, name: `Bake ${bake.id}, variant ${variant?.number ?? '?'}` },
+        ...{ ...base, ...inShot(variant?.shotId), locked: bake.locked, name: nameOfBake(bake, variant?.number) },
         safe: bake.locked ? null : replaced ? 'A newer bake of the same size is there.' : stale > 0 && !bake.made ? 'Out of date: its recipe has changed.' : null, // prettier-ignore
         kept: bake.locked ? 'It is locked.' : (busy ?? (reads ? 'A job reads it.' : null)),
       };

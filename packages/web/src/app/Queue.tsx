@@ -5,35 +5,9 @@ import styled from 'styled-components';
 import type { JobInfo, JobKind } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { useFirstJob, useGoOnJob, useJobLog, useJobs, usePauseJob, useStopJob } from '../data/queries';
-import { Bar, Button, Plain, Quiet } from '../parts/ui';
+import { Bar, Button, Plain, Quiet, TablePage as Page } from '../parts/ui';
 import { jobMark, pace, timeLeft } from '../parts/Job';
 import { TopBar } from './TopBar';
-
-const Page = styled.main`
-  height: calc(100% - 46px);
-  overflow: auto;
-  padding: 28px 32px;
-  h1 {
-    font: italic 30px/1.2 ${({ theme }) => theme.serif};
-    margin-bottom: 16px;
-  }
-  table {
-    border-collapse: collapse;
-    width: 100%;
-    max-width: 1100px;
-  }
-  th {
-    text-align: left;
-    font-weight: 400;
-    color: ${({ theme }) => theme.quiet};
-  }
-  th,
-  td {
-    padding: 6px 14px 6px 0;
-    border-bottom: 1px solid ${({ theme }) => theme.line};
-    vertical-align: top;
-  }
-`;
 
 const Acts = styled.span`
   display: flex;

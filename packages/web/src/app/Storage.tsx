@@ -5,32 +5,12 @@ import styled from 'styled-components';
 import type { StoredItem } from '@bramblemist/contracts/payloads';
 import { useKeeping, useStorage } from '../data/queries';
 import { ChoiceWord } from '../parts/controls';
-import { Button, bytes, Heading, Mark, Plain, Quiet, Trouble } from '../parts/ui';
+import { Button, bytes, Heading, Mark, Plain, Quiet, TablePage, Trouble } from '../parts/ui';
 import { TopBar } from './TopBar';
 
-const Page = styled.main`
-  height: calc(100% - 46px);
-  overflow: auto;
-  padding: 22px 32px;
-  h1 {
-    font: italic 28px/1.2 ${({ theme }) => theme.serif};
-  }
+const Page = styled(TablePage)`
   table {
-    border-collapse: collapse;
-    width: 100%;
-    max-width: 1180px;
     margin-bottom: 22px;
-  }
-  th {
-    text-align: left;
-    font-weight: 400;
-    color: ${({ theme }) => theme.quiet};
-  }
-  th,
-  td {
-    padding: 5px 14px 5px 0;
-    border-bottom: 1px solid ${({ theme }) => theme.line};
-    vertical-align: top;
   }
   td:last-child {
     text-align: right;

@@ -104,6 +104,29 @@ export const chosenFrom = css`
   }
 `;
 
+/** A page of tables, under the line across the top. */
+export const TablePage = styled.main`
+  height: calc(100% - 46px);
+  overflow: auto;
+  padding: 24px 32px;
+  table {
+    border-collapse: collapse;
+    width: 100%;
+    max-width: 1180px;
+  }
+  th {
+    text-align: left;
+    font-weight: 400;
+    color: ${({ theme }) => theme.quiet};
+  }
+  th,
+  td {
+    padding: 6px 14px 6px 0;
+    border-bottom: 1px solid ${({ theme }) => theme.line};
+    vertical-align: top;
+  }
+`;
+
 const marks = { well: '●', stale: '◐', trouble: '▲', idle: '○', busy: '◌' } as const;
 const MarkText = styled.span<{ $tone: 'lichen' | 'straw' | 'rust' | 'quiet' | 'thorn' }>`
   color: ${({ theme, $tone }) => theme[$tone]};

@@ -1,6 +1,7 @@
 // The foot of the window: what the live run takes, changes while it ran, and the words of the handle.
 import { memo, type ReactNode } from 'react';
 import styled from 'styled-components';
+import { overScene } from './over-scene';
 import { useShallow } from 'zustand/react/shallow';
 import { solid } from '@bramblemist/core/air/regions';
 import { poseOf } from '@bramblemist/core/geometry/pose';
@@ -19,21 +20,9 @@ import { chosenPart, ROOM, useHandle, type Chosen } from '../viewport/Handle';
 
 /** A line over the scene. */
 export const Over = styled.div`
-  position: absolute;
-  left: 12px;
-  right: 12px;
-  display: flex;
+  ${overScene}
   justify-content: space-between;
   gap: 12px;
-  color: #f2f0f1;
-  text-shadow: 0 1px 2px #000a;
-  pointer-events: none;
-  > * {
-    pointer-events: auto;
-  }
-  button {
-    color: #f2f0f1;
-  }
 `;
 
 /** Sets a part down on the floor of the room, by how far it reaches below its middle. */

@@ -1,6 +1,7 @@
 // The strip under the window's head: which of the air's movers are drawn into the scene, and what their colours mean.
 import { memo, type ReactNode } from 'react';
 import styled from 'styled-components';
+import { overScene } from './over-scene';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { SHOWN, type Shown } from '@bramblemist/core/readings/flow';
 import { ChoiceWord } from '../parts/controls';
@@ -16,23 +17,11 @@ import { useSeen, useWish } from '../seeing/use-seeing';
 import { strongest } from '../viewport/Air';
 
 const Strip = styled.div`
-  position: absolute;
-  left: 12px;
-  right: 12px;
+  ${overScene}
   top: 34px;
-  display: flex;
   flex-wrap: wrap;
   gap: 2px 18px;
   align-items: baseline;
-  color: #f2f0f1;
-  text-shadow: 0 1px 2px #000a;
-  pointer-events: none;
-  > * {
-    pointer-events: auto;
-  }
-  button {
-    color: #f2f0f1;
-  }
   input {
     vertical-align: middle;
     width: 90px;

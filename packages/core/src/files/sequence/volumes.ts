@@ -1,79 +1,108 @@
-// Volumes of a file or a sequence over its frames, as they are taken into a cache; where frames are missing the one before stands in.
-import { adopted, gridReports, type GridReport } from '../../cache/adopt';
-import { cornerOf, type CacheVolume } from '../../cache/volume';
+// Volumes of a file or of numbered files over their frames, as they are taken into a cache. Every file is read once to look it
+// over; where frames are missing the one before stands in.
+import { adopted, gridReports, type VolumesReport } from '../../cache/adopt';
+import { blank, cornerOf, countOf, type CacheVolume, type ChannelName } from '../../cache/volume';
 import { FileFault } from '../bytes';
 import { readVdb } from '../vdb/reader';
+import type { VdbFile } from '../vdb/format';
 import { pureZip, type ZipCodec } from '../zip';
 import { boxMesh, type TimedMesh } from '../../geometry/mesh';
 import type { Triple } from '../../recipe/recipe';
-import { remembered, type Sequence } from './sequence';
+
+/** Files by their numbers, rising; a name of '' is not told. */
+export interface NumberedFiles {
+  readonly numbers: readonly number[];
+  nameOf(place: number): string;
+  read(place: number): Uint8Array;
+}
 
 export interface TimedVolumes {
   readonly first: number;
   readonly last: number;
+  readonly report: VolumesReport;
   /** The densest voxel of the first frame. */
   readonly greatest: number;
   readonly hasVelocity: boolean;
-  readonly grids: readonly GridReport[];
-  readonly notes: readonly string[];
   /** Around all frames, in the file's units. */
   bounds(): { least: Triple; most: Triple };
-  /** The newest frame at a time. */
+  /** The newest frame at a time, with every channel that any frame has. */
   at(time: number): CacheVolume;
 }
 
-export function oneVolume(bytes: Uint8Array, zip: ZipCodec = pureZip): TimedVolumes {
-  const v = adopt(bytes, 0, zip);
-  return timedVolumes(
-    [0],
-    () => v,
-    zip,
-    () => bytes,
-  );
-}
+const KEPT = 3;
 
-export function volumeSequence(sequence: Sequence, zip: ZipCodec = pureZip): TimedVolumes {
-  let place = 0;
-  const read = remembered(sequence, (bytes) => adopt(bytes, sequence.numbers[place], zip));
-  return timedVolumes(
-    sequence.numbers,
-    (n) => read((place = n)),
-    zip,
-    () => sequence.read(0),
-  );
-}
+export const oneVolume = (bytes: Uint8Array, zip: ZipCodec = pureZip): TimedVolumes =>
+  timedVolumes({ numbers: [0], nameOf: () => '', read: () => bytes }, zip);
 
-type Taken = ReturnType<typeof adopted>;
-const adopt = (bytes: Uint8Array, frame: number, zip: ZipCodec): Taken => adopted(readVdb(bytes, { zip }), frame);
-
-function timedVolumes(numbers: readonly number[], read: (place: number) => Taken, zip: ZipCodec, bytes: () => Uint8Array): TimedVolumes {
-  const first = read(0).volume,
+/** @throws FileFault naming the file and what is wrong with it */
+export function timedVolumes(files: NumberedFiles, zip: ZipCodec = pureZip): TimedVolumes {
+  const { numbers } = files,
+    notes = new Set<string>(),
+    kept = new Map<number, CacheVolume>(),
+    channels = new Set<ChannelName>();
+  const told = <T>(place: number, act: () => T): T => {
+    try {
+      return act();
+    } catch (error) {
+      const name = files.nameOf(place);
+      throw error instanceof FileFault && name !== '' ? new FileFault(`${name}: ${error.message}`) : error;
+    }
+  };
+  const parsed = (place: number): VdbFile => told(place, () => readVdb(files.read(place), { zip })),
+    taken = (place: number, file: VdbFile): CacheVolume =>
+      told(place, () => {
+        const { volume, notes: own } = adopted(file, numbers[place]);
+        own.forEach((n) => notes.add(n));
+        return volume;
+      });
+  const read = (place: number): CacheVolume => {
+    let v = kept.get(place);
+    if (!v) {
+      kept.set(place, (v = taken(place, parsed(place))));
+      if (kept.size > KEPT) kept.delete(kept.keys().next().value!);
+    }
+    return v;
+  };
+  const named = (file: VdbFile): string => [...file.grids, ...file.others].map((g) => g.name).join(', '),
     least: Triple = [Infinity, Infinity, Infinity],
     most: Triple = [-Infinity, -Infinity, -Infinity],
-    notes = new Set<string>();
-  numbers.forEach((_, n) => {
-    const { volume: v, notes: own } = read(n);
-    if (Math.abs(v.voxelSizeM - first.voxelSizeM) > 1e-6 * v.voxelSizeM)
+    differ: number[] = [],
+    head = parsed(0),
+    start = taken(0, head),
+    h = start.voxelSizeM;
+  numbers.forEach((number, place) => {
+    const file = place === 0 ? head : parsed(place),
+      v = place === 0 ? start : taken(place, file);
+    if (Math.abs(v.voxelSizeM - h) > 1e-6 * h)
       throw new FileFault(
-        `Its frame ${numbers[n]} has voxels of ${v.voxelSizeM}, the first one of ${first.voxelSizeM}. A sequence is of one size`,
+        `${files.nameOf(place)}: its voxels are of ${v.voxelSizeM} m, those of ${files.nameOf(0)} of ${h} m. A sequence is of one size`,
       );
-    own.forEach((note) => notes.add(note));
+    if (named(file) !== named(head)) differ.push(number);
+    for (const c of v.channels.keys()) channels.add(c);
     cornerOf(v).forEach((c, a) => {
       least[a] = Math.min(least[a], c);
-      most[a] = Math.max(most[a], c + v.dims[a] * v.voxelSizeM);
+      most[a] = Math.max(most[a], c + v.dims[a] * h);
     });
   });
-  const last = numbers[numbers.length - 1],
-    missing = last - numbers[0] + 1 - numbers.length;
-  if (missing > 0) notes.add(`${missing} frames are missing: the one before stands in`);
+  kept.set(0, start);
+  const first = numbers[0],
+    last = numbers[numbers.length - 1],
+    missing = Array.from({ length: last - first + 1 }, (_, n) => first + n).filter((n) => !numbers.includes(n));
+  if (missing.length) notes.add(`frames ${some(missing)} are missing: the frame before stands in`);
+  if (differ.length) notes.add(`frames ${some(differ)} hold other grids than the first; what they lack is empty there`);
   return {
-    ...{ first: numbers[0], last, notes: [...notes], hasVelocity: first.channels.has('velocity') },
-    greatest: first.channels.get('density')![0].reduce((m, d) => Math.max(m, d), 0),
-    grids: gridReports(readVdb(bytes(), { zip })),
+    ...{ first, last, hasVelocity: channels.has('velocity') },
+    report: { first, last, voxelSizeM: h, channels: [...channels], grids: gridReports(head), notes: [...notes] },
+    greatest: start.channels.get('density')![0].reduce((m, d) => Math.max(m, d), 0),
     bounds: () => ({ least, most }),
-    at: (time) => read(Math.max(0, numbers.findLastIndex((n) => n <= time + 1e-6))).volume, // prettier-ignore
+    at(time) {
+      const v = read(Math.max(0, numbers.findLastIndex((n) => n <= time + 1e-6))); // prettier-ignore
+      return { ...v, channels: new Map([...channels].map((c) => [c, v.channels.get(c) ?? blank(c, countOf(v.dims))] as const)) };
+    },
   };
 }
+
+const some = (list: readonly number[]): string => `${list.slice(0, 6).join(', ')}${list.length > 6 ? ` and ${list.length - 6} more` : ''}`;
 
 /** What stands for them where a mesh is drawn: the box around all frames. */
 export function boxOfVolumes(volumes: TimedVolumes): TimedMesh {

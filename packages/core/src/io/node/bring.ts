@@ -1,28 +1,19 @@
 // A sequence of OpenVDB files from elsewhere as a cache of ours: a file, a folder of numbered files, or a ZIP of them.
 import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import { adopted, gridReports, type VolumesReport } from '../../cache/adopt';
+import type { VolumesReport } from '../../cache/adopt';
 import { remembering, type Frames } from '../../cache/frames';
 import { PROGRAM, type CachedFrame, type Manifest } from '../../cache/manifest';
-import { cornerOf, type CacheVolume } from '../../cache/volume';
 import { openSequence } from '../../files/sequence/sequence';
-import { readVdb } from '../../files/vdb/reader';
-import type { VdbFile } from '../../files/vdb/format';
+import { timedVolumes, type NumberedFiles, type TimedVolumes } from '../../files/sequence/volumes';
 import { canonicalText } from '../../recipe/document';
 import type { Readings } from '../../readings/readings';
-import type { Recipe, Triple } from '../../recipe/recipe';
+import type { Recipe } from '../../recipe/recipe';
 import { ready, writeCache, type OpenCache, type WriteOptions } from './cache';
 import { nodeZip, sha256 } from './files';
 
-/** Files of a sequence by their numbers, rising. */
-interface Numbered {
-  readonly numbers: readonly number[];
-  nameOf(place: number): string;
-  read(place: number): Uint8Array;
-}
-
 /** @throws Error in words where there is no sequence */
-function numbered(path: string, name: string): Numbered {
+function numbered(path: string, name: string): NumberedFiles {
   if (statSync(path).isDirectory()) {
     const files = readdirSync(path)
       .flatMap((name) => {
@@ -43,83 +34,14 @@ function numbered(path: string, name: string): Numbered {
   return { numbers: [Number(/(\d+)\D*\.vdb$/i.exec(name)?.[1] ?? 1)], nameOf: () => name, read: () => readFileSync(path) };
 }
 
-interface Brought {
-  readonly report: VolumesReport;
-  readonly frames: Omit<Frames, 'frameRate' | 'timeS'>;
-}
-
 /**
  * Looks a sequence over: every file is read once.
  * @param name what it is called, where its file is called otherwise
  * @throws Error naming the file and what is wrong with it
  */
-export function lookAtVolumes(path: string, name = basename(path)): Brought {
-  const files = numbered(path, name),
-    { numbers } = files,
-    notes = new Set<string>();
-  const parsed = (place: number): VdbFile => {
-    try {
-      return readVdb(files.read(place), { zip: nodeZip });
-    } catch (error) {
-      throw new Error(`${files.nameOf(place)}: ${(error as Error).message}.`, { cause: error });
-    }
-  };
-  const volumeOf = (place: number, file = parsed(place)): CacheVolume => {
-    try {
-      const { volume, notes: own } = adopted(file, numbers[place]);
-      own.forEach((n) => notes.add(n));
-      return volume;
-    } catch (error) {
-      throw new Error(`${files.nameOf(place)}: ${(error as Error).message}.`, { cause: error });
-    }
-  };
-  const named = (file: VdbFile): string => [...file.grids, ...file.others].map((g) => g.name).join(', '),
-    least = [Infinity, Infinity, Infinity],
-    most = [-Infinity, -Infinity, -Infinity],
-    differ: number[] = [],
-    channels = new Set<string>();
-  const head = parsed(0),
-    start = volumeOf(0, head),
-    h = start.voxelSizeM;
-  numbers.forEach((number, place) => {
-    const file = place === 0 ? head : parsed(place),
-      v = place === 0 ? start : volumeOf(place, file);
-    if (Math.abs(v.voxelSizeM - h) > 1e-6 * h)
-      throw new Error(
-        `${files.nameOf(place)}: its voxels are of ${v.voxelSizeM} m, those of ${files.nameOf(0)} of ${h} m. A sequence is of one size.`,
-      );
-    if (named(file) !== named(head)) differ.push(number);
-    for (const c of v.channels.keys()) channels.add(c);
-    cornerOf(v).forEach((c, a) => {
-      least[a] = Math.min(least[a], c);
-      most[a] = Math.max(most[a], c + v.dims[a] * h);
-    });
-  });
-  const first = numbers[0],
-    last = numbers[numbers.length - 1],
-    missing = Array.from({ length: last - first + 1 }, (_, n) => first + n).filter((n) => !numbers.includes(n));
-  const some = (list: readonly number[]): string =>
-    `${list.slice(0, 6).join(', ')}${list.length > 6 ? ` and ${list.length - 6} more` : ''}`;
-  if (missing.length) notes.add(`frames ${some(missing)} are missing: the frame before stands in`);
-  if (differ.length) notes.add(`frames ${some(differ)} hold other grids than the first; what they lack is empty there`);
-  const room = { least: least as Triple, most: most as Triple };
-  return {
-    report: { first, last, voxelSizeM: h, channels: [...channels], grids: gridReports(head), notes: [...notes] },
-    frames: {
-      ...{ first, last, voxelSizeM: h, floorM: room.least[1], room },
-      read(frame) {
-        const place = numbers.findLastIndex((n) => n <= frame),
-          v = volumeOf(Math.max(0, place)),
-          count = v.active.length,
-          whole = new Map([...channels].map((c) => [c as never, v.channels.get(c as never) ?? blankFor(c, count)] as const));
-        return { ...v, frame, channels: whole };
-      },
-    },
-  };
+export function lookAtVolumes(path: string, name = basename(path)): TimedVolumes {
+  return timedVolumes(numbered(path, name), nodeZip);
 }
-
-const blankFor = (name: string, count: number): Float32Array[] =>
-  Array.from({ length: name === 'velocity' || name === 'colour' ? 3 : 1 }, () => new Float32Array(count));
 
 /** What a run would have measured and a file does not say. */
 const UNKNOWN: Readings = {
@@ -138,10 +60,17 @@ export function bringVolumes(
   recipe: Recipe,
   options: Omit<WriteOptions, 'precision'>,
 ): { manifest: Manifest; report: VolumesReport } {
-  const { report, frames } = lookAtVolumes(path, name),
+  const volumes = lookAtVolumes(path, name),
+    { report } = volumes,
+    { first, last, voxelSizeM } = report,
     recipeSha256 = sha256(canonicalText(recipe)),
+    room = volumes.bounds(),
     frameS = recipe.space.timeScale / recipe.space.frameRate;
-  const full: Frames = { ...frames, frameRate: recipe.space.frameRate, timeS: (f) => (f - recipe.space.firstFrame + 1) * frameS };
+  const full: Frames = {
+    ...{ first, last, voxelSizeM, room, floorM: room.least[1], frameRate: recipe.space.frameRate },
+    timeS: (f) => (f - recipe.space.firstFrame + 1) * frameS,
+    read: (frame) => ({ ...volumes.at(frame), frame }),
+  };
   const head = {
     ...({ format: 'bramblemist-cache', version: 1, precision: 'float' } as const),
     ...{ program: PROGRAM, recipe, recipeSha256, voxelSizeM: report.voxelSizeM, channels: report.channels, complete: false },
