@@ -1,6 +1,6 @@
 // Volumes from elsewhere: which grid is taken as what, on which lattice, and what is told of gaps and differences.
 import { zipSync } from 'fflate';
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { adopted, gridReports } from '@bramblemist/core/cache/adopt';
@@ -11,6 +11,7 @@ import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { writeVdb } from '@bramblemist/core/files/vdb/writer';
 import { bringVolumes, lookAtVolumes } from '@bramblemist/core/io/node/bring';
 import { openCache } from '@bramblemist/core/io/node/cache';
+import { dropParts } from '@bramblemist/core/io/node/files';
 import { parseRecipe, type Triple } from '@bramblemist/core/recipe/recipe';
 
 const H = 0.2,
@@ -133,6 +134,13 @@ describe('a sequence', () => {
     expect(mass(cache.read(5))).toBeCloseTo(mass(cache.read(4)), 6);
     expect([...cache.read(7).channels.keys()]).toEqual(['density', 'temperature']);
     expect(manifest.frames[0].readings.mass).toBeGreaterThan(0);
+  });
+  test('what a killed process left half-written goes, wherever it lies', () => {
+    const cache = join(folder, 'cache');
+    for (const part of ['fog.0009.vdb.part-77', 'preview/fog.0009.brick.part-77']) writeFileSync(join(cache, part), 'half');
+    dropParts(cache);
+    expect((readdirSync(cache, { recursive: true }) as string[]).filter((n) => n.includes('part'))).toEqual([]);
+    expect(readdirSync(join(cache, 'preview'))).toHaveLength(5);
   });
   test('as a ZIP it is the same', () => {
     const bytes = writeVdb([grid('density', cloud)]);

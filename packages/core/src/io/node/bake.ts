@@ -14,7 +14,7 @@ import { compile, type Plan } from '../../step/compile';
 import { Simulation, type Checkpoint } from '../../step/simulation';
 import type { Look } from '../../look/look';
 import { newestPicture } from './newest';
-import { nodeZip, readJson, sha256, writeWhole } from './files';
+import { dropParts, nodeZip, readJson, sha256, writeWhole } from './files';
 import { startTeam } from './team';
 
 export interface BakeOptions {
@@ -72,7 +72,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
   const stem = fileStem(recipe.name);
   const team = startTeam(Simulation.pages(plan, options.threads), options.threads); // before the folder: it refuses what is too large
   mkdirSync(folder, { recursive: true });
-  for (const name of readdirSync(folder)) if (/\.part-\d+$/.test(name)) rmSync(join(folder, name));
+  dropParts(folder);
   const from = earlier ? newestCheckpoint(plan, folder, earlier.frames[earlier.frames.length - 1]?.frame ?? -1) : null;
   const picture = newestPicture(folder, options.look);
   const frames: CachedFrame[] = earlier && from ? earlier.frames.filter((f) => f.frame <= from.frame) : [];

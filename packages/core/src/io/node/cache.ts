@@ -12,7 +12,7 @@ import type { Look } from '../../look/look';
 import type { Readings } from '../../readings/readings';
 import type { Recipe, Triple } from '../../recipe/recipe';
 import { newestPicture } from './newest';
-import { nodeZip, readJson, sha256, writeWhole } from './files';
+import { dropParts, nodeZip, readJson, sha256, writeWhole } from './files';
 
 export interface OpenCache extends Frames {
   readonly folder: string;
@@ -120,7 +120,7 @@ export function writeCache(source: OpenCache, frames: Ready, made: readonly Made
   if (earlier && JSON.stringify(earlier.made) !== JSON.stringify(made))
     throw new Error(`${folder}: already holds another cache. Nothing is overwritten: choose another folder, or remove it.`);
   mkdirSync(folder, { recursive: true });
-  for (const name of readdirSync(folder)) if (/\.part-\d+$/.test(name)) rmSync(join(folder, name));
+  dropParts(folder);
   const list: CachedFrame[] = [...(earlier?.frames ?? [])],
     total = frames.last - frames.first + 1,
     stem = fileStem(recipe.name),

@@ -1,7 +1,7 @@
 // Files on disk, written whole or not at all; zlib as the platform has it.
-import { closeSync, fsyncSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, statfsSync, writeSync } from 'node:fs';
+import { closeSync, fsyncSync, mkdirSync, openSync, readdirSync, readFileSync, renameSync, rmSync, statfsSync, writeSync } from 'node:fs';
 import { createHash } from 'node:crypto';
-import { dirname } from 'node:path';
+import { dirname, join } from 'node:path';
 import { deflateSync, inflateSync } from 'node:zlib';
 import type { ZipCodec } from '../../files/zip';
 
@@ -53,6 +53,11 @@ export function writeWhole(path: string, data: Uint8Array | string): void {
       throw new NoRoom(`The disk is full: ${path} could not be written. Clear something, then go on.`);
     throw error;
   }
+}
+
+/** Takes away what a process that was killed left half-written, in a folder and in those below it. */
+export function dropParts(folder: string): void {
+  for (const name of readdirSync(folder, { recursive: true }) as string[]) if (/\.part-\d+$/.test(name)) rmSync(join(folder, name));
 }
 
 export function sha256(data: Uint8Array | string): string {

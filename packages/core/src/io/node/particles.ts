@@ -10,7 +10,7 @@ import { compile } from '../../step/compile';
 import { shapeAt } from '../../step/standing';
 import type { Recipe } from '../../recipe/recipe';
 import type { OpenCache } from './cache';
-import { readJson, sha256, writeWhole } from './files';
+import { dropParts, readJson, sha256, writeWhole } from './files';
 import { madeOf } from './tool';
 
 export interface ParticleFrame {
@@ -70,6 +70,7 @@ export function writeParticles(
     for (const f of earlier.frames) rmSync(join(folder, f.file), { force: true });
   }
   mkdirSync(folder, { recursive: true });
+  dropParts(folder);
   const total = source.last - source.first + 1,
     stem = fileStem(source.manifest.recipe.name),
     frames: ParticleFrame[] = [];
