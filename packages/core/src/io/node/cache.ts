@@ -1,5 +1,5 @@
 // Caches on disk: opened as frames, written frame by frame, checked against their manifest.
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Frames } from '../../cache/frames';
 import { fileStem, frameName, PROGRAM, type CachedFrame, type Damage, type Made, type Manifest } from '../../cache/manifest';
