@@ -71,6 +71,14 @@ test('a bake is worked on, refined, looked over, binned and brought back', async
   await page.getByRole('link', { name: 'Run', exact: true }).click();
   await expect(page.getByText(/^wind speed 0?[\d.]* → 2, /).first()).toBeVisible({ timeout: 30_000 });
 
+  // A volume from elsewhere becomes a cache of the shot.
+  const first = await page.getByRole('button', { name: /^Bake \d+ · variant 1$/ }).textContent(),
+    volume = await page.request.get(`/api/bakes/${/\d+/.exec(first!)![0]}/frames/5/volume`),
+    input = page.getByRole('region', { name: 'Bakes' }).locator('input[type=file]');
+  await input.setInputFiles({ name: 'fog.0005.vdb', mimeType: 'application/octet-stream', buffer: await volume.body() });
+  await state(page, /fog\.0005\.vdb/, 'current');
+  await expect(page.getByText(/^density, float, half, /)).toBeVisible();
+
   // Into the bin, seen on the storage page, and back.
   await page.getByRole('button', { name: /refined 2 ×/ }).click();
   await page.getByRole('button', { name: /^into the bin/ }).click();
