@@ -1,5 +1,6 @@
 // Keeping: tools, refining and particles as jobs, looking over, locks, currency, the bin, a full disk, two servers at once.
 import { zipSync } from 'fflate';
+import { createConnection } from 'mariadb';
 import { appendFileSync, existsSync, mkdirSync, readdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { BakeInfo, JobInfo, ShotInfo, StorageInfo } from '@bramblemist/contracts/payloads';
@@ -249,6 +250,24 @@ test('a disk that is nearly full pauses a job with a message, and it goes on whe
   delete process.env.BRAMBLEMIST_RESERVE_MB;
   await server.ask(routes.goOnJob(job.id), { body: {} });
   expect((await ended((x) => x.bakes.find((b) => b.id === id)?.job, s.id, ['done', 'failed'])).state).toBe('done');
+}, 60_000);
+
+test('a database that goes away under a job is waited for', async () => {
+  const s = await newShot({ lastFrame: 40 }),
+    id = await startBake(s, 40);
+  await until(async () => ((await Job.findOne({ where: { kind: 'bake', targetId: id } }))?.done ?? 0) > 1);
+  const { host, port, user, password } = JSON.parse(readFileSync(process.env.BRAMBLEMIST_TEST_DATABASE!, 'utf8')) as Record<string, string>,
+    other = await createConnection({ host, port: Number(port), user, password }),
+    name = Job.sequelize!.getDatabaseName();
+  for (let n = 0; n < 6; n++) {
+    const open = await other.query<{ id: bigint }[]>('SELECT id FROM information_schema.processlist WHERE db = ?', [name]);
+    for (const c of open) await other.query(`KILL ${c.id}`).catch(() => {});
+    await new Promise((done) => setTimeout(done, 200));
+  }
+  await other.end();
+  await new Promise((done) => setTimeout(done, 1000));
+  expect(await ended((x) => x.bakes.find((b) => b.id === id)?.job, s.id)).toMatchObject({ state: 'done', done: 40 });
+  expect((await shotNow(s.id)).bakes.find((b) => b.id === id)!.frames).toHaveLength(40);
 }, 60_000);
 
 test('two servers on one database never run one job twice', async () => {

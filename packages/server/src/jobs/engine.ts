@@ -282,7 +282,7 @@ export class JobEngine extends EventEmitter {
       try {
         return await act();
       } catch (error) {
-        if (!(error instanceof ConnectionError) || Date.now() > end) throw error;
+        if (!isAway(error) || Date.now() > end) throw error;
         this.log.warn({ error }, 'the database does not answer; the job waits for it');
         await new Promise((done) => setTimeout(done, ASK_MS));
       }
@@ -297,6 +297,13 @@ export class JobEngine extends EventEmitter {
     this.log.info({ job: job.id, kind: job.kind, state, message }, 'job ended');
     this.emit('job', job);
   }
+}
+
+/** Whether the database could not be reached, or went away under a query. */
+function isAway(error: unknown): boolean {
+  if (error instanceof ConnectionError) return true;
+  const { original } = error as { original?: { fatal?: boolean; sqlState?: string | null } };
+  return original?.fatal === true || (original?.sqlState ?? '').startsWith('08');
 }
 
 const lastLines = (text: string): string => text.trim().split('\n').slice(-3).join(' ');
