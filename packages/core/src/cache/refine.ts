@@ -5,19 +5,17 @@
 //
 // It works on slabs, and the frame before is the one that was written: memory is bounded by a slab and the active voxels, and a
 // pass that goes on from any frame gives the same bits.
-import { CURL_NOISE_RMS } from '../air/turbulence';
 import { fromHalf, toHalf } from '../files/half';
-import { LEAF, LEAF_VOXELS, type Leaf, type VdbGrid } from '../files/vdb/format';
+import { LEAF, type Leaf, type VdbGrid } from '../files/vdb/format';
 import { toLeaves } from '../files/vdb/leaves';
 import { MemoryPlan } from '../grid/memory';
 import type { Team } from '../grid/team';
 import { DocumentKind } from '../recipe/document';
 import { flag, integer, number, type Part } from '../recipe/settings';
 import type { Triple } from '../recipe/recipe';
-import { spread } from './air';
 import type { Frames } from './frames';
-import { blurred } from './tools/filter';
-import { boxOf, carried, CHANNELS, countOf, facesAbout, tight, type CacheVolume, type ChannelName } from './volume';
+import { above, centred, faced, greatest, lookedUp, Mixer, pack, strengthOf, unpack, widened } from './refine-fields';
+import { CHANNELS, countOf, facesAbout, type CacheVolume, type ChannelName } from './volume';
 
 const PART: Part = {
   key: 'refine',
@@ -71,13 +69,10 @@ export const REFINE = {
   start: (): Refine => KIND.defaultPart<Refine>('refine'),
 };
 
-/** Coarse voxels of clear air around the medium in which detail may go. */
-const AROUND = 3;
 /** Passes that bring the means back; each looks one coarse layer further. */
 const PASSES = 5;
 /** Bytes that the fields of a slab may take together; no slab is thinner than a leaf. */
 const SLAB_BYTES = 192 * 2 ** 20;
-const FLOATS = 12;
 /** Empty voxels around the frame before, for its cubic look-ups. */
 const MARGIN = 3;
 
@@ -293,188 +288,3 @@ const sizeOf = ({ size }: Refine, h: number): number => (size === 0 ? 2 * h : si
 /** Layers of whirls down to two fine voxels. */
 const octavesOf = (settings: Refine, h: number): number =>
   Math.min(6, Math.max(1, 1 + Math.floor(Math.log2(sizeOf(settings, h) / (2 * (h / settings.times))) + 1e-6)));
-
-/** The box of a frame's medium with room around it. */
-function widened(v: CacheVolume): CacheVolume {
-  const own = tight({ ...v, moving: v.active });
-  return boxOf({ ...v, moving: v.active }, own.min.map((m) => m - AROUND) as Triple, own.dims.map((d) => d + 2 * AROUND) as Triple);
-}
-
-/** Velocity at the middles of a box's voxels, voxels a frame, carried on beyond the medium. */
-function centred(v: CacheVolume, box: CacheVolume, scale: number): Float32Array[] {
-  const { parts, min, dims } = spread(v, v.channels.get('velocity')!);
-  const [nx, ny, nz] = box.dims,
-    steps = [1, dims[0], dims[0] * dims[1]];
-  const off = box.min.map((m, q) => m - min[q]);
-  return parts.map((p, a) => {
-    const out = new Float32Array(countOf(box.dims));
-    for (let k = 0, n = 0; k < nz; k++)
-      for (let j = 0; j < ny; j++)
-        for (let i = 0; i < nx; i++, n++) {
-          const x = i + off[0],
-            y = j + off[1],
-            z = k + off[2];
-          if (x < 0 || y < 0 || z < 0 || x >= dims[0] || y >= dims[1] || z >= dims[2]) continue;
-          if ((a === 0 ? x : a === 1 ? y : z) === dims[a] - 1) continue;
-          const m = x + y * steps[1] + z * steps[2];
-          out[n] = 0.5 * (p[m] + p[m + steps[a]]) * scale;
-        }
-    return out;
-  });
-}
-
-/** How strong the noise is: the speed that the flow has at its smallest scale, and the shear across a voxel. */
-function strengthOf(u: readonly Float32Array[], box: CacheVolume, { strength, strain }: Refine): Float32Array {
-  const { dims } = box,
-    [nx, ny, nz] = dims,
-    steps = [1, nx, nx * ny],
-    smooth = u.map((p) => blurred(p, dims, 1)),
-    out = new Float32Array(countOf(dims));
-  for (let k = 0, n = 0; k < nz; k++)
-    for (let j = 0; j < ny; j++)
-      for (let i = 0; i < nx; i++, n++) {
-        const inside = i > 0 && j > 0 && k > 0 && i < nx - 1 && j < ny - 1 && k < nz - 1;
-        if (!inside) continue;
-        let fast = 0,
-          sheared = 0;
-        for (let a = 0; a < 3; a++) {
-          fast += (u[a][n] - smooth[a][n]) ** 2;
-          for (let b = 0; b < 3; b++) {
-            const s = 0.25 * (u[a][n + steps[b]] - u[a][n - steps[b]] + u[b][n + steps[a]] - u[b][n - steps[a]]);
-            sheared += s * s;
-          }
-        }
-        out[n] = ((strength / 100) * (Math.sqrt(fast) + (strain / 100) * Math.sqrt(2 * sheared))) / CURL_NOISE_RMS;
-      }
-  return blurred(out, dims, 1);
-}
-
-/** As the kernel reads it: twelve floats a voxel. */
-function pack(
-  box: CacheVolume,
-  u: readonly Float32Array[],
-  strength: Float32Array,
-  sets: readonly (readonly Float32Array[])[],
-): Float32Array {
-  const count = countOf(box.dims),
-    out = new Float32Array(FLOATS * count),
-    near = grown(box.active, box.dims, 2);
-  for (let n = 0; n < count; n++) {
-    const o = FLOATS * n;
-    for (let a = 0; a < 3; a++) {
-      out[o + a] = u[a][n];
-      out[o + 4 + a] = sets[0][a][n];
-      out[o + 8 + a] = sets[1][a][n];
-    }
-    out[o + 3] = strength[n];
-    out[o + 7] = near[n];
-  }
-  return out;
-}
-
-/** 1 within so many voxels, along the axes in turn. */
-function grown(active: Uint8Array, [nx, ny, nz]: Triple, by: number): Float32Array {
-  let from = Float32Array.from(active);
-  for (const [stride, length] of [[1, nx], [nx, ny], [nx * ny, nz]] as const) {
-    const to = new Float32Array(from.length);
-    for (let n = 0; n < from.length; n++) {
-      if (from[n] === 0) continue;
-      const at = Math.floor(n / stride) % length;
-      for (let o = Math.max(-by, -at); o <= Math.min(by, length - 1 - at); o++) to[n + o * stride] = 1;
-    }
-    from = to;
-  } // prettier-ignore
-  return from;
-}
-
-/** The farthest that anything goes in the frame, coarse voxels along an axis: all octaves of both sets at their greatest are less than eight of the noise's mean. */
-function greatest(u: readonly Float32Array[], packed: Float32Array): number {
-  let fast = 0,
-    noise = 0;
-  for (const p of u) for (let n = 0; n < p.length; n++) fast = Math.max(fast, Math.abs(p[n]));
-  for (let n = 3; n < packed.length; n += FLOATS) noise = Math.max(noise, packed[n]);
-  return fast + 8 * noise;
-}
-
-/** Fills a dense box from leaves; 0 where there are none. */
-function unpack(grid: VdbGrid, min: Triple, [nx, ny, nz]: Triple, out: Float32Array): void {
-  out.fill(0);
-  for (const { origin, values, active } of grid.leaves) {
-    const at = origin.map((o, a) => o - min[a]);
-    if (at[0] <= -LEAF || at[1] <= -LEAF || at[2] <= -LEAF || at[0] >= nx || at[1] >= ny || at[2] >= nz) continue;
-    for (let v = 0; v < LEAF_VOXELS; v++) {
-      if (!((active[v >> 3] >> (v & 7)) & 1)) continue;
-      const i = at[0] + (v >> 6),
-        j = at[1] + ((v >> 3) & 7),
-        k = at[2] + (v & 7);
-      if (i >= 0 && j >= 0 && k >= 0 && i < nx && j < ny && k < nz) out[(k * ny + j) * nx + i] = values[v];
-    }
-  }
-}
-
-/** Middles to lower faces, m/s. */
-function faced(middles: Float32Array, dims: Triple, axis: number, speed: number): Float32Array {
-  const step = [1, dims[0], dims[0] * dims[1]][axis],
-    length = dims[axis],
-    out = new Float32Array(middles.length);
-  for (let n = 0; n < out.length; n++)
-    out[n] = speed * (Math.floor(n / step) % length === 0 ? middles[n] : 0.5 * (middles[n] + middles[n - step]));
-  return out;
-}
-
-/** A channel that the medium carries, at the fine voxels, linear and by mass. */
-function lookedUp(box: CacheVolume, name: ChannelName, leaves: readonly Leaf[], hf: number): Leaf[] {
-  const density = box.channels.get('density')![0],
-    sums = carried(box, name),
-    parts = sums.length,
-    mix = new Mixer(box.dims),
-    per = hf / box.voxelSizeM;
-  return leaves.map(({ origin, active }) => {
-    const values = new Float32Array(LEAF_VOXELS * parts);
-    for (let v = 0; v < LEAF_VOXELS; v++) {
-      if (!((active[v >> 3] >> (v & 7)) & 1)) continue;
-      mix.at(
-        (origin[0] + (v >> 6) + 0.5) * per - 0.5 - box.min[0],
-        (origin[1] + ((v >> 3) & 7) + 0.5) * per - 0.5 - box.min[1],
-        (origin[2] + (v & 7) + 0.5) * per - 0.5 - box.min[2],
-      );
-      const d = mix.of(density);
-      if (d > 0) for (let c = 0; c < parts; c++) values[v * parts + c] = mix.of(sums[c]) / d;
-    }
-    return { origin, active, values };
-  });
-}
-
-/** Linear look-ups of several arrays at one place, in indices of their box; 0 outside. */
-class Mixer {
-  private readonly at8 = new Int32Array(8);
-  private readonly weight8 = new Float64Array(8);
-  constructor(private readonly dims: Triple) {}
-
-  at(x: number, y: number, z: number): void {
-    const [nx, ny, nz] = this.dims,
-      i = Math.floor(x),
-      j = Math.floor(y),
-      k = Math.floor(z);
-    for (let c = 0; c < 8; c++) {
-      const p = i + (c & 1),
-        q = j + ((c >> 1) & 1),
-        r = k + (c >> 2),
-        inside = p >= 0 && q >= 0 && r >= 0 && p < nx && q < ny && r < nz;
-      this.at8[c] = inside ? (r * ny + q) * nx + p : 0;
-      this.weight8[c] = inside ? (c & 1 ? x - i : 1 - x + i) * (c & 2 ? y - j : 1 - y + j) * (c & 4 ? z - k : 1 - z + k) : 0;
-    }
-  }
-
-  of(values: Float32Array): number {
-    let sum = 0;
-    for (let c = 0; c < 8; c++) sum += this.weight8[c] * values[this.at8[c]];
-    return sum;
-  }
-}
-
-function above(values: Float32Array, threshold: number): Uint8Array {
-  const out = new Uint8Array(values.length);
-  for (let n = 0; n < out.length; n++) out[n] = values[n] > threshold ? 1 : 0;
-  return out;
-}

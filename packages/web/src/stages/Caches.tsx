@@ -137,7 +137,7 @@ function Bring({ shot, chooseBake }: StageProps): ReactNode {
             <>
               {' '}
               <ChoiceWord
-                name="From the folder"
+                name="Volumes"
                 value=""
                 options={[{ value: '', label: 'from the folder' }, ...folder.data!.names.map((n) => ({ value: n, label: n }))]}
                 onChange={(name) => name !== '' && void go({ name })}

@@ -141,7 +141,7 @@ function Tools({ shot, bake, chooseBake }: StageProps & { bake: BakeInfo }): Rea
         <span>
           {steps.length > 0 ? 'then ' : ''}
           <ChoiceWord
-            name="Add a tool"
+            name="Next step"
             value=""
             options={[{ value: '', label: 'add a tool' }, ...TOOLS.map(({ part }) => ({ value: part.key, label: part.title.toLowerCase() }))]}
             onChange={(tool) => tool !== '' && setSteps([...steps, atHand(tool, bake)])}
