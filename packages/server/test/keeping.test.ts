@@ -80,6 +80,12 @@ describe('caches made of caches', () => {
     expect(await ended((s) => s.bakes.find((b) => b.id === made.data.id)?.job)).toMatchObject({ kind: 'refine', state: 'done', done: 6 });
     const b = await bakeOf(made.data.id as number);
     expect(b.voxelSizeM).toBeCloseTo(0.025, 9);
+    // it kept no velocity: what would need it says so at once
+    for (const [route, body] of [
+      ['refines', { settings: {} }],
+      ['drifts', { settings: {}, format: 'ply' }],
+    ] as const)
+      expect((await server.ask(routes[route](b.id), { body })).data.error).toMatch(/keeps no velocity/);
     expect(b.channels).toEqual(['density', 'temperature', 'colour']);
     expect(b.frames[5].readings.mass / bake.frames[5].readings.mass).toBeCloseTo(1, 1);
     const tried = await fetch(server.address + routes.tried(bake.id), { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ frame: 5, refine: settings }) }); // prettier-ignore

@@ -12,7 +12,7 @@ import { openCache } from '@bramblemist/core/io/node/cache';
 import { DRIFT } from '@bramblemist/core/particles/drift';
 import type { VolumesReport } from '@bramblemist/core/cache/adopt';
 import { endingOf } from '@bramblemist/core/files/brought';
-import type { VolumesFolder } from '@bramblemist/contracts/payloads';
+import type { CacheMade, VolumesFolder } from '@bramblemist/contracts/payloads';
 import { askTried, bringNamed, changeBake, newDrift, newRefine, newTool } from '@bramblemist/contracts/requests';
 import type { JobEngine } from '../jobs/engine';
 import { Bake, DriftRun, Frame, Job, Variant } from '../models';
@@ -69,19 +69,28 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
     });
   };
 
+  /** A cache that is made of another one, and the job that makes it. */
+  const enqueueMade = async (
+    { variantId, recipe, recipeSha256 }: Bake,
+    shotId: number,
+    made: Exclude<CacheMade, { kind: 'brought' }>,
+    { first, last, voxelSizeM }: { first: number; last: number; voxelSizeM: number },
+  ): Promise<{ id: number }> => {
+    const { id } = await Bake.create({ variantId, recipe, recipeSha256, voxelSizeM, firstFrame: first, lastFrame: last, made });
+    await engine.enqueue(made.kind, id, shotId, last - first + 1);
+    return { id };
+  };
+  const needsVelocity = (bake: Bake, so: string): void => {
+    if (!channelsOf(bake).includes('velocity')) throw new Refused(422, `This cache keeps no velocity, so ${so}. Bake it with velocity.`);
+  };
+
   router.post(
     '/bakes/:id/tools',
     route(async (req, res) => {
       const { bake, shotId } = await finished(idOf(req)),
         steps = await stepsFor(body(newTool, req).steps as Step[]),
         { first, last, voxelSizeM } = rangeOf(bake, steps);
-      const { variantId, recipe, recipeSha256 } = bake,
-        made = await Bake.create({
-          ...{ variantId, recipe, recipeSha256, voxelSizeM, firstFrame: first, lastFrame: last },
-          made: { kind: 'tool', of: bake.id, steps },
-        });
-      await engine.enqueue('tool', made.id, shotId, last - first + 1);
-      res.status(201).json({ id: made.id });
+      res.status(201).json(await enqueueMade(bake, shotId, { kind: 'tool', of: bake.id, steps }, { first, last, voxelSizeM }));
     }),
   );
   router.post(
@@ -89,16 +98,10 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
     route(async (req, res) => {
       const { bake, shotId } = await finished(idOf(req)),
         settings = REFINE.parse(body(newRefine, req).settings),
-        { variantId, recipe, recipeSha256 } = bake,
-        { first, last } = openCache(storage.bakeFolder(bake.id));
-      if (!channelsOf(bake).includes('velocity'))
-        throw new Refused(422, 'This cache keeps no velocity, so detail cannot ride on it. Bake it with velocity.');
-      const made = await Bake.create({
-        ...{ variantId, recipe, recipeSha256, firstFrame: first, lastFrame: last, voxelSizeM: bake.voxelSizeM / settings.times },
-        made: { kind: 'refine', of: bake.id, settings },
-      });
-      await engine.enqueue('refine', made.id, shotId, last - first + 1);
-      res.status(201).json({ id: made.id });
+        { first, last } = openCache(storage.bakeFolder(bake.id)),
+        voxelSizeM = bake.voxelSizeM / settings.times;
+      needsVelocity(bake, 'detail cannot ride on it');
+      res.status(201).json(await enqueueMade(bake, shotId, { kind: 'refine', of: bake.id, settings }, { first, last, voxelSizeM }));
     }),
   );
   router.post(
@@ -107,6 +110,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
       const { bake, shotId } = await finished(idOf(req)),
         { settings, format } = body(newDrift, req),
         { first, last } = openCache(storage.bakeFolder(bake.id));
+      needsVelocity(bake, 'nothing can be carried through it');
       const made = await DriftRun.create({ bakeId: bake.id, settings: DRIFT.parse(settings), format: format as 'ply' | 'csv' });
       await engine.enqueue('particles', made.id, shotId, last - first + 1);
       res.status(201).json({ id: made.id });
