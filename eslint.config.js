@@ -1,10 +1,17 @@
-// Lint, with the rule that keeps the architecture standing: arrows point one way, web · server · cli → contracts → core → kernels.
+// Lint, with the rules that keep the architecture standing: between packages arrows point one way, web · server · cli →
+// contracts → core → kernels, and inside core they point up the floors of scripts/floors.mjs.
 import js from '@eslint/js';
+import stylistic from '@stylistic/eslint-plugin';
 import importX from 'eslint-plugin-import-x';
 import reactHooks from 'eslint-plugin-react-hooks';
 import ts from 'typescript-eslint';
+import * as kernelParser from './scripts/kernel-parser.mjs';
 
-const forbid = (files, patterns, ignores = []) => ({ files, ignores, rules: { 'no-restricted-imports': ['error', { patterns }] } });
+const forbid = (files, patterns, ignores = []) => ({
+  files,
+  ignores,
+  rules: { 'no-restricted-imports': ['error', { patterns }] },
+});
 const packages = (...names) => ({
   group: names.map((n) => `@bramblemist/${n}/**`),
   message: 'Imports point one way: web, server, cli → contracts → core → kernels.',
@@ -14,14 +21,40 @@ const frameworks = {
   message: 'The core knows no framework.',
 };
 const node = { group: ['node:*', 'pngjs'], message: 'Node comes in through core/io/node only.' };
-const nodeDoor = { group: ['**/io/node/*', '@bramblemist/core/io/node/*'], message: 'The node door is not for this side.' };
+const nodeDoor = {
+  group: ['**/io/node/*', '@bramblemist/core/io/node/*'],
+  message: 'The node door is not for this side.',
+};
+
+/** How code looks, beyond what the formatter decides. */
+const style = {
+  'one-var': ['error', 'never'],
+  'no-nested-ternary': 'warn',
+  '@stylistic/max-len': ['warn', { code: 110, ignoreRegExpLiterals: true }],
+  '@stylistic/padding-line-between-statements': [
+    'error',
+    { blankLine: 'always', prev: ['multiline-block-like', 'function', 'class'], next: '*' },
+    { blankLine: 'always', prev: '*', next: ['function', 'class'] },
+    { blankLine: 'any', prev: 'case', next: 'case' },
+  ],
+  '@stylistic/lines-between-class-members': ['error', 'always', { exceptAfterSingleLine: true }],
+};
 
 export default ts.config(
-  { ignores: ['**/build/**', '**/node_modules/**', 'data/**', 'packages/kernels/assembly/**', '.stamps/**', 'test-results/**'] },
+  {
+    ignores: [
+      '**/build/**',
+      '**/node_modules/**',
+      '**/generated/**',
+      'data/**',
+      '.stamps/**',
+      'test-results/**',
+    ],
+  },
   js.configs.recommended,
   ...ts.configs.recommended,
   {
-    plugins: { 'import-x': importX, 'react-hooks': reactHooks },
+    plugins: { 'import-x': importX, 'react-hooks': reactHooks, '@stylistic': stylistic },
     rules: {
       'react-hooks/rules-of-hooks': 'error',
       'react-hooks/exhaustive-deps': 'error',
@@ -31,6 +64,7 @@ export default ts.config(
       eqeqeq: 'error',
       'no-eval': 'error',
       'no-implied-eval': 'error',
+      ...style,
     },
   },
   {
@@ -49,6 +83,17 @@ export default ts.config(
       },
     },
     rules: { '@typescript-eslint/no-require-imports': 'off' },
+  },
+  {
+    // AssemblyScript: its decorators stand before functions, == is exact, and comments name the decorators to TypeScript
+    files: ['packages/kernels/assembly/**'],
+    languageOptions: { parser: kernelParser },
+    rules: {
+      eqeqeq: 'off',
+      '@typescript-eslint/ban-ts-comment': 'off',
+      'no-undef': 'off',
+      'prefer-const': 'error',
+    },
   },
   forbid(
     ['packages/core/src/**'],

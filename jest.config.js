@@ -5,7 +5,10 @@ export default {
   transform: {
     '^.+\\.(tsx?|mjs|js)$': [
       '@swc/jest',
-      { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' }, module: { type: 'commonjs' } },
+      {
+        jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' },
+        module: { type: 'commonjs' },
+      },
     ],
   },
   extensionsToTreatAsEsm: [],

@@ -38,7 +38,10 @@ test('no scroll bar on the page at 1280 × 800', async ({ page }) => {
     await page.goto(`/shots/1/${stage}`);
     await page.waitForTimeout(600);
     expect(
-      await page.evaluate(() => [document.documentElement.scrollWidth <= innerWidth, document.documentElement.scrollHeight <= innerHeight]),
+      await page.evaluate(() => [
+        document.documentElement.scrollWidth <= innerWidth,
+        document.documentElement.scrollHeight <= innerHeight,
+      ]),
     ).toEqual([true, true]);
   }
 });

@@ -1,5 +1,5 @@
-// The air by hand: a force limited to a region, a setting that is another one inside, formulas with help, what is seen of
-// all that, and changes that a run takes up as it goes.
+// The air by hand: a force limited to a region, a setting that is another one inside, formulas with help,
+// what is seen of all that, and changes that a run takes up as it goes.
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Locator } from '@playwright/test';
 import { choose, complete, frame, newShot, pixels, type } from './kit';
@@ -7,7 +7,9 @@ import { choose, complete, frame, newShot, pixels, type } from './kit';
 test('a new shot from a kind of shot says what to change first', async ({ page }) => {
   await page.goto('/board');
   await page.getByRole('combobox', { name: 'Starts from' }).selectOption('floor-vapour');
-  await expect(page.getByText(/Cold, heavy vapour pours over an edge.*Change how much the bowl gives first/)).toBeVisible();
+  await expect(
+    page.getByText(/Cold, heavy vapour pours over an edge.*Change how much the bowl gives first/),
+  ).toBeVisible();
   await newShot(page, 'Vapour by hand', 'floor-vapour');
   await expect(page.getByRole('spinbutton', { name: 'Buoyancy, weight' })).toHaveText('0.51 m/s²');
   await expect(page.getByText(/Change how much the bowl gives first/)).toBeVisible();
@@ -102,7 +104,9 @@ test('a formula: completed, refused where it is wrong, seen on a slice, taken up
   await field.click();
   await expect(page.getByText('density after one step')).toBeVisible({ timeout: 20_000 });
   await field.fill('density = clamp(densty, 0, 1)');
-  await expect(page.getByText('Character 17: There is nothing called densty. Did you mean density?')).toBeVisible();
+  await expect(
+    page.getByText('Character 17: There is nothing called densty. Did you mean density?'),
+  ).toBeVisible();
   await expect(field).toHaveAttribute('aria-invalid', 'true');
   await field.fill('density *= smoo');
   await expect(page.getByRole('option', { name: /smoothstep\(low, high, a\)/ })).toBeVisible();
@@ -113,47 +117,53 @@ test('a formula: completed, refused where it is wrong, seen on a slice, taken up
   // nothing is left under a metre: the preview's lower half is dark after it, and the whole run has less
   await expect.poll(() => page.getByText('run complete').count(), { timeout: 60_000 }).toBe(1);
   await page.reload();
-  await expect(page.getByRole('textbox', { name: 'Keep within bounds, formula' })).toHaveValue('density *= smoothstep(0.9 * m, 1 * m, y)');
+  await expect(page.getByRole('textbox', { name: 'Keep within bounds, formula' })).toHaveValue(
+    'density *= smoothstep(0.9 * m, 1 * m, y)',
+  );
 });
 
-test('what is noticed has a cure that is tried as a variant; the walk to what is missing; everything is found by name', async ({
-  page,
-}) => {
-  await newShot(page, 'Noticed by hand', 'chimney-smoke');
-  await complete(page);
-  // the smoke leaves by the right side: a card, the frame, the cure as a new variant
-  await expect(page.getByText(/The medium has reached the right side/)).toBeVisible();
-  await page.getByRole('button', { name: /try it: room [\d.]+ m larger at the right side/ }).click();
-  await expect(page.getByText(/room [\d.]+ m larger at the right side/).first()).toBeVisible();
-  await expect(page.getByRole('spinbutton', { name: 'Space, width' })).toHaveText('6.5 m');
-  await page.getByRole('button', { name: /^1 first/ }).click();
-  await expect(page.getByRole('spinbutton', { name: 'Space, width' })).toHaveText('5.2 m');
+test(
+  'what is noticed has a cure that is tried as a variant; the walk to what is missing; everything is ' +
+    'found by name',
+  async ({ page }) => {
+    await newShot(page, 'Noticed by hand', 'chimney-smoke');
+    await complete(page);
+    // the smoke leaves by the right side: a card, the frame, the cure as a new variant
+    await expect(page.getByText(/The medium has reached the right side/)).toBeVisible();
+    await page.getByRole('button', { name: /try it: room [\d.]+ m larger at the right side/ }).click();
+    await expect(page.getByText(/room [\d.]+ m larger at the right side/).first()).toBeVisible();
+    await expect(page.getByRole('spinbutton', { name: 'Space, width' })).toHaveText('6.5 m');
+    await page.getByRole('button', { name: /^1 first/ }).click();
+    await expect(page.getByRole('spinbutton', { name: 'Space, width' })).toHaveText('5.2 m');
 
-  // Nothing is seen: the walk names the first link and goes there.
-  await page.getByRole('button', { name: 'Unfold Mouth' }).click();
-  await page.getByRole('button', { name: 'Turn off' }).first().click();
-  await expect(page.getByText('Every source is off.')).toBeVisible();
-  await page.getByRole('button', { name: 'why do I see nothing?' }).click();
-  const chain = page.getByRole('list', { name: 'From a source to the picture' });
-  await expect(chain.getByText('Add a source, or turn one on.')).toBeVisible();
-  await chain.getByRole('button', { name: 'go there' }).click();
-  await expect(page.getByRole('button', { name: 'Fold Mouth' })).toBeInViewport();
+    // Nothing is seen: the walk names the first link and goes there.
+    await page.getByRole('button', { name: 'Unfold Mouth' }).click();
+    await page.getByRole('button', { name: 'Turn off' }).first().click();
+    await expect(page.getByText('Every source is off.')).toBeVisible();
+    await page.getByRole('button', { name: 'why do I see nothing?' }).click();
+    const chain = page.getByRole('list', { name: 'From a source to the picture' });
+    await expect(chain.getByText('Add a source, or turn one on.')).toBeVisible();
+    await chain.getByRole('button', { name: 'go there' }).click();
+    await expect(page.getByRole('button', { name: 'Fold Mouth' })).toBeInViewport();
 
-  // By another word of the trade, from the keyboard alone.
-  await page.keyboard.press('Control+k');
-  await page.keyboard.type('dissipation temperature');
-  await expect(page.getByRole('menuitem', { name: /Fading: temperature half-life/ })).toBeVisible();
-  await page.getByRole('menuitem', { name: /Fading: temperature half-life/ }).click();
-  await expect(page.getByRole('figure', { name: 'What is left' })).toBeInViewport();
-  await page.keyboard.press('?');
-  await expect(page.getByRole('dialog', { name: 'Shortcuts' })).toContainText('find any action or setting');
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(' | ')}`)).toEqual([]);
-  await page.keyboard.press('Escape');
-  const download = page.waitForEvent('download');
-  await page.getByRole('button', { name: 'readings as CSV' }).click();
-  expect((await download).suggestedFilename()).toBe('live_readings.csv');
-});
+    // By another word of the trade, from the keyboard alone.
+    await page.keyboard.press('Control+k');
+    await page.keyboard.type('dissipation temperature');
+    await expect(page.getByRole('menuitem', { name: /Fading: temperature half-life/ })).toBeVisible();
+    await page.getByRole('menuitem', { name: /Fading: temperature half-life/ }).click();
+    await expect(page.getByRole('figure', { name: 'What is left' })).toBeInViewport();
+    await page.keyboard.press('?');
+    await expect(page.getByRole('dialog', { name: 'Shortcuts' })).toContainText('find any action or setting');
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(' | ')}`)).toEqual(
+      [],
+    );
+    await page.keyboard.press('Escape');
+    const download = page.waitForEvent('download');
+    await page.getByRole('button', { name: 'readings as CSV' }).click();
+    expect((await download).suggestedFilename()).toBe('live_readings.csv');
+  },
+);
 
 test('a change that begins later keeps the frames before it', async ({ page }) => {
   await newShot(page, 'Later by hand', 'kicked-dust');

@@ -1,10 +1,12 @@
-// Building a shot by hand from nothing: the ice cellar, with its steps from a file, keys, and what goes wrong on the way.
+// Building a shot by hand from nothing: the ice cellar, with its steps from a file, keys, and what goes wrong
+// on the way.
 import { expect, test, type Page } from '@playwright/test';
 import { frame, type } from './kit';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 const STEPS = join(import.meta.dirname, '../demo/build/pictures/cellar_steps.obj');
+
 async function choose(page: Page, name: string, option: string): Promise<void> {
   await page
     .getByRole('button', { name: new RegExp(name) })

@@ -1,4 +1,5 @@
-// Particles by hand: thrown, made to give off, taken from a sequence of files; sized by a handle; seen in the window.
+// Particles by hand: thrown, made to give off, taken from a sequence of files; sized by a handle; seen in the
+// window.
 import { expect, test, type Page } from '@playwright/test';
 
 const reading = async (page: Page, name: RegExp): Promise<number> =>
@@ -16,7 +17,9 @@ test('crumbs that fly and trail dust, and a sequence from files', async ({ page 
   await page.getByRole('button', { name: 'Add particles' }).click();
   await page.getByRole('menuitem', { name: /^Throw/ }).click();
   await expect(page.getByRole('button', { name: 'Unfold Throw' })).toBeVisible();
-  await expect.poll(() => page.getByTestId('frame').textContent().then(Number), { timeout: 60_000 }).toBeGreaterThan(12);
+  await expect
+    .poll(() => page.getByTestId('frame').textContent().then(Number), { timeout: 60_000 })
+    .toBeGreaterThan(12);
   await expect.poll(() => reading(page, /^mass/)).toBe(0);
   await page.getByRole('button', { name: 'Let them give off the medium' }).click();
   await expect(page.getByRole('button', { name: 'Unfold Off particles' })).toBeVisible();
@@ -32,7 +35,10 @@ test('crumbs that fly and trail dust, and a sequence from files', async ({ page 
   }
 
   // Numbered files together are a sequence; broken ones are refused by name.
-  const csv = (rows: string): { mimeType: string; buffer: Buffer } => ({ mimeType: 'text/csv', buffer: Buffer.from(`id,x,y,z\n${rows}`) });
+  const csv = (rows: string): { mimeType: string; buffer: Buffer } => ({
+    mimeType: 'text/csv',
+    buffer: Buffer.from(`id,x,y,z\n${rows}`),
+  });
   await page
     .getByRole('main', { name: 'The page' })
     .locator('input[type=file]')
@@ -56,6 +62,8 @@ test('crumbs that fly and trail dust, and a sequence from files', async ({ page 
   await page.getByRole('button', { name: /From a file, file/ }).click();
   await page.getByRole('option', { name: 'spray.zip', exact: true }).click();
   await expect(page.getByText('has no file yet')).toHaveCount(0);
-  await expect.poll(() => page.getByTestId('frame').textContent().then(Number), { timeout: 60_000 }).toBeGreaterThan(3);
+  await expect
+    .poll(() => page.getByTestId('frame').textContent().then(Number), { timeout: 60_000 })
+    .toBeGreaterThan(3);
   expect(troubles).toEqual([]);
 });

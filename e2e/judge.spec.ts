@@ -1,11 +1,15 @@
-// Playing and judging: change and see, branch, compare, trial sheets, a reference and its measures, keys of one's own.
+// Playing and judging: change and see, branch, compare, trial sheets, a reference and its measures, keys of
+// one's own.
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
 import { PNG } from 'pngjs';
 import { changed, choose, complete, frame, newShot, pixels, type, view } from './kit';
 
 const faults = async (page: Page): Promise<string[]> =>
-  (await new AxeBuilder({ page }).analyze()).violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(' | ')}`);
+  (await new AxeBuilder({ page }).analyze()).violations.map(
+    (v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(' | ')}`,
+  );
+
 /** Stands still at a frame, so that two pictures can be held against each other. */
 async function standAt(page: Page, key: 'Home' | 'End'): Promise<void> {
   await page.getByRole('slider', { name: 'Frame', exact: true }).press(key);
@@ -42,13 +46,19 @@ test('a change is seen, held against what was, branched, compared and gone back 
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: '2 calmer now' })).toBeVisible();
   await type(page, 'Wind, speed', '0 m/s');
-  await expect(page.getByRole('list', { name: 'What variant 2 changed of 1' })).toContainText('Wind: speed 3 m/s → 0 m/s', {
-    timeout: 15_000,
-  });
+  await expect(page.getByRole('list', { name: 'What variant 2 changed of 1' })).toContainText(
+    'Wind: speed 3 m/s → 0 m/s',
+    {
+      timeout: 15_000,
+    },
+  );
   await page.getByRole('button', { name: 'compare', exact: true }).click();
-  await expect(page.getByRole('group', { name: 'Comparison' })).toContainText(/variant 2 and variant 1.*% of the medium elsewhere/, {
-    timeout: 60_000,
-  });
+  await expect(page.getByRole('group', { name: 'Comparison' })).toContainText(
+    /variant 2 and variant 1.*% of the medium elsewhere/,
+    {
+      timeout: 60_000,
+    },
+  );
   await choose(page, 'How they are compared', 'wiped');
   const wipe = page.getByRole('slider', { name: 'Where the wipe stands' });
   await wipe.press('ArrowLeft');
@@ -57,9 +67,10 @@ test('a change is seen, held against what was, branched, compared and gone back 
   await complete(page);
   await standAt(page, 'End');
   // nothing of the grey surround is left, and where they differ it is bright
-  const window_ = page.getByRole('region', { name: 'The window' }),
-    { data, width } = PNG.sync.read(await window_.screenshot());
-  const lit = (x: number, y: number): number => data[4 * (y * width + x)] + data[4 * (y * width + x) + 1] + data[4 * (y * width + x) + 2];
+  const window_ = page.getByRole('region', { name: 'The window' });
+  const { data, width } = PNG.sync.read(await window_.screenshot());
+  const lit = (x: number, y: number): number =>
+    data[4 * (y * width + x)] + data[4 * (y * width + x) + 1] + data[4 * (y * width + x) + 2];
   expect(lit(4, 300)).toBeLessThan(12);
   let bright = 0;
   for (let n = 0; n < data.length; n += 4) if (data[n] + data[n + 1] + data[n + 2] > 90) bright++;
@@ -100,8 +111,8 @@ test('a trial sheet of six runs in step, and one is adopted', async ({ page }) =
   await expect(sheet.getByRole('img').last()).toHaveAttribute('data-pictures', '24', { timeout: 20_000 });
   await sheet.getByRole('button', { name: 'Pause' }).click();
   await sheet.getByRole('slider', { name: 'Frame' }).fill('23');
-  const calm = await sheet.getByRole('img').first().screenshot(),
-    windy = await sheet.getByRole('img').last().screenshot();
+  const calm = await sheet.getByRole('img').first().screenshot();
+  const windy = await sheet.getByRole('img').last().screenshot();
   expect(changed(calm, windy)).toBeGreaterThan(500);
   expect(await faults(page)).toEqual([]);
   await page.getByRole('button', { name: 'Adopt speed 2 m/s' }).click();
@@ -117,7 +128,9 @@ test('a sheet is stopped early, and what is there stays', async ({ page }) => {
   await page.getByRole('button', { name: 'Run 6 trials' }).click();
   const sheet = page.getByRole('region', { name: /^Sheet/ });
   await expect
-    .poll(async () => Number(await sheet.getByRole('img').first().getAttribute('data-pictures')), { timeout: 60_000 })
+    .poll(async () => Number(await sheet.getByRole('img').first().getAttribute('data-pictures')), {
+      timeout: 60_000,
+    })
     .toBeGreaterThan(0);
   await sheet.getByRole('button', { name: 'Stop here' }).click();
   await expect(sheet.getByRole('progressbar')).toBeHidden();
@@ -137,6 +150,7 @@ test('a reference stands over the shot camera, is measured, and a hint turns a s
       const v = i % 320 < 200 + 30 * n && i / 320 > 60 ? 240 : 20;
       png.data.set([v, v, v, 255], 4 * i);
     }
+
     return { name: `bank.000${n}.png`, mimeType: 'image/png', buffer: PNG.sync.write(png) };
   });
   const choosing = page.waitForEvent('filechooser');
@@ -149,42 +163,47 @@ test('a reference stands over the shot camera, is measured, and a hint turns a s
   await expect(page.getByRole('img', { name: 'Frame lines of the shot camera' })).toBeVisible();
   await standAt(page, 'End');
   await choose(page, 'Where the reference stands', 'over it');
-  await expect.poll(() => page.getByRole('region', { name: 'The window' }).getByRole('img', { name: 'Reference bank' }).count()).toBe(1);
+  await expect
+    .poll(() =>
+      page.getByRole('region', { name: 'The window' }).getByRole('img', { name: 'Reference bank' }).count(),
+    )
+    .toBe(1);
 
   await page.getByRole('button', { name: 'measure', exact: true }).click();
   const table = page.getByRole('table', { name: 'The run against the reference' });
   await expect(table).toContainText(/match \d+ %/, { timeout: 30_000 });
   // the third picture covers 290 of 320 columns and two thirds of the rows
   await expect(table.getByRole('row', { name: /^coverage/ })).toContainText('60');
-  const hint = table.getByRole('button').first(),
-    said = await hint.textContent();
+  const hint = table.getByRole('button').first();
+  const said = await hint.textContent();
   await hint.click();
   await expect(page.getByRole('button', { name: `Undo ${said}` })).toBeEnabled();
   // only the left half of the picture
   await page.getByRole('button', { name: 'only inside an outline' }).click();
-  const picture = page.getByRole('img', { name: 'Reference with what of it is medium' }),
-    box = (await picture.boundingBox())!;
+  const picture = page.getByRole('img', { name: 'Reference with what of it is medium' });
+  const box = (await picture.boundingBox())!;
   for (const [x, y] of [
     [0.02, 0.02],
     [0.5, 0.02],
     [0.5, 0.98],
     [0.02, 0.98],
   ])
-    // prettier-ignore
     await page.mouse.click(box.x + x * box.width, box.y + y * box.height);
   await page.getByRole('button', { name: 'close it' }).click();
   await expect(table.getByRole('row', { name: /^coverage/ })).toContainText(/3[0-3]/, { timeout: 20_000 });
   expect(await faults(page)).toEqual([]);
 });
 
-test('the medium by a channel, a range that is locked, a view that is kept, keys of one’s own', async ({ page }) => {
+test('the medium by a channel, a range that is locked, a view that is kept, keys of one’s own', async ({
+  page,
+}) => {
   await newShot(page, 'Seen by hand', 'mist-over-water');
   await page.getByRole('button', { name: 'Unfold Space', exact: true }).click();
   await type(page, 'Space, last frame', '24');
   await complete(page);
   await standAt(page, 'End');
-  const warm = (r: number, g: number, b: number): boolean => r > g + 30 && r > b + 15,
-    grey = await pixels(page, warm);
+  const warm = (r: number, g: number, b: number): boolean => r > g + 30 && r > b + 15;
+  const grey = await pixels(page, warm);
   await choose(page, 'Medium coloured', 'by speed');
   await expect.poll(() => pixels(page, warm), { timeout: 20_000 }).toBeGreaterThan(grey + 300);
   const most = page.getByRole('spinbutton', { name: 'Brightest at' });

@@ -1,12 +1,17 @@
-// Baking and keeping: what is kept and what it takes, tools tried on a frame and made, refining, particles, the bin.
+// Baking and keeping: what is kept and what it takes, tools tried on a frame and made, refining, particles,
+// the bin.
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
 import { changed, newShot, type, view } from './kit';
 
 const faults = async (page: Page): Promise<string[]> =>
-  (await new AxeBuilder({ page }).analyze()).violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(' | ')}`);
+  (await new AxeBuilder({ page }).analyze()).violations.map(
+    (v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(' | ')}`,
+  );
 const state = (page: Page, name: RegExp, says: string): Promise<void> =>
-  expect(page.getByRole('region', { name: 'Bakes' }).locator('> div').filter({ hasText: name }).getByText(says)).toBeVisible({
+  expect(
+    page.getByRole('region', { name: 'Bakes' }).locator('> div').filter({ hasText: name }).getByText(says),
+  ).toBeVisible({
     timeout: 60_000,
   });
 
@@ -54,7 +59,10 @@ test('a bake is worked on, refined, looked over, binned and brought back', async
   await page.getByRole('button', { name: 'particles …' }).click();
   await page.getByRole('button', { name: 'Let them drift' }).click();
   await expect(page.getByRole('link', { name: 'fetch them' })).toBeVisible({ timeout: 60_000 });
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'fetch them' }).click()]);
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'fetch them' }).click(),
+  ]);
   expect(download.suggestedFilename()).toMatch(/particles\d+\.zip$/);
 
   // Looked over, locked; what is locked cannot go.
@@ -72,10 +80,14 @@ test('a bake is worked on, refined, looked over, binned and brought back', async
   await expect(page.getByText(/^wind speed 0?[\d.]* → 2, /).first()).toBeVisible({ timeout: 30_000 });
 
   // A volume from elsewhere becomes a cache of the shot.
-  const first = await page.getByRole('button', { name: /^Bake \d+ · variant 1$/ }).textContent(),
-    volume = await page.request.get(`/api/bakes/${/\d+/.exec(first!)![0]}/frames/5/volume`),
-    input = page.getByRole('region', { name: 'Bakes' }).locator('input[type=file]');
-  await input.setInputFiles({ name: 'fog.0005.vdb', mimeType: 'application/octet-stream', buffer: await volume.body() });
+  const first = await page.getByRole('button', { name: /^Bake \d+ · variant 1$/ }).textContent();
+  const volume = await page.request.get(`/api/bakes/${/\d+/.exec(first!)![0]}/frames/5/volume`);
+  const input = page.getByRole('region', { name: 'Bakes' }).locator('input[type=file]');
+  await input.setInputFiles({
+    name: 'fog.0005.vdb',
+    mimeType: 'application/octet-stream',
+    buffer: await volume.body(),
+  });
   await state(page, /fog\.0005\.vdb/, 'current');
   await expect(page.getByText(/^density, float, half, /)).toBeVisible();
 
@@ -89,7 +101,9 @@ test('a bake is worked on, refined, looked over, binned and brought back', async
   expect(await faults(page)).toEqual([]);
   await bin.getByRole('button', { name: /^Bring back/ }).click();
   await expect(bin).toHaveCount(0);
-  await expect(page.getByRole('table', { name: 'On the disk' }).getByText('Kept by hand').first()).toBeVisible();
+  await expect(
+    page.getByRole('table', { name: 'On the disk' }).getByText('Kept by hand').first(),
+  ).toBeVisible();
 
   // The queue's log of the newest job.
   await page.getByRole('link', { name: 'Queue' }).click();

@@ -3,7 +3,8 @@ import type { Page } from '@playwright/test';
 import { PNG } from 'pngjs';
 
 /** The frame that the reel stands at. */
-export const frame = async (page: Page): Promise<number> => Number(await page.getByTestId('frame').textContent());
+export const frame = async (page: Page): Promise<number> =>
+  Number(await page.getByTestId('frame').textContent());
 
 /** Types into a number of the page. */
 export async function type(page: Page, name: string, text: string): Promise<void> {
@@ -26,18 +27,26 @@ export async function newShot(page: Page, name: string, start: string): Promise<
   await page.waitForURL(/set-up/);
 }
 
-export const complete = (page: Page): Promise<void> => page.getByText('run complete').waitFor({ timeout: 120_000 });
+export const complete = (page: Page): Promise<void> =>
+  page.getByText('run complete').waitFor({ timeout: 120_000 });
 
 /** A picture of the scene, of the first where there are two. */
-export const view = (page: Page): Promise<Buffer> => page.getByRole('img', { name: 'The scene' }).first().screenshot();
+export const view = (page: Page): Promise<Buffer> =>
+  page.getByRole('img', { name: 'The scene' }).first().screenshot();
 
 /** Counts pixels that differ by more than a little. */
 export function changed(a: Buffer, b: Buffer): number {
-  const p = PNG.sync.read(a),
-    q = PNG.sync.read(b);
+  const p = PNG.sync.read(a);
+  const q = PNG.sync.read(b);
   let n = 0;
   for (let i = 0; i < p.data.length; i += 4)
-    if (Math.abs(p.data[i] - q.data[i]) + Math.abs(p.data[i + 1] - q.data[i + 1]) + Math.abs(p.data[i + 2] - q.data[i + 2]) > 40) n++;
+    if (
+      Math.abs(p.data[i] - q.data[i]) +
+        Math.abs(p.data[i + 1] - q.data[i + 1]) +
+        Math.abs(p.data[i + 2] - q.data[i + 2]) >
+      40
+    )
+      n++;
   return n;
 }
 

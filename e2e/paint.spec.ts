@@ -1,4 +1,5 @@
-// Painting a mask on a mesh with the mouse: a stroke lays dabs, Shift wipes them away, the medium comes from there only.
+// Painting a mask on a mesh with the mouse: a stroke lays dabs, Shift wipes them away, the medium comes from
+// there only.
 import { expect, test } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -20,6 +21,7 @@ test('a stroke over the steps', async ({ page }) => {
     await page.getByRole('button', { name }).first().click();
     await page.getByRole('option', { name: option, exact: true }).click();
   };
+
   await choose(/nothing Mesh, file|Mesh, file/, 'cellar_steps.obj');
   await page.getByRole('button', { name: 'Unfold Mesh' }).click();
   await choose(/Mesh, mask$/, 'where it is painted');
@@ -42,9 +44,11 @@ test('a stroke over the steps', async ({ page }) => {
   const stroke = async (): Promise<void> => {
     await page.mouse.move(box.x + box.width * 0.35, box.y + box.height * 0.66);
     await page.mouse.down();
-    for (let n = 1; n <= 12; n++) await page.mouse.move(box.x + box.width * (0.35 + 0.02 * n), box.y + box.height * 0.66, { steps: 2 });
+    for (let n = 1; n <= 12; n++)
+      await page.mouse.move(box.x + box.width * (0.35 + 0.02 * n), box.y + box.height * 0.66, { steps: 2 });
     await page.mouse.up();
   };
+
   await stroke();
   await expect.poll(dabs).toBeGreaterThan(3);
   const before = await dabs();

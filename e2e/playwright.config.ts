@@ -11,7 +11,8 @@ export default defineConfig({
   timeout: 240_000,
   expect: { timeout: 30_000 },
   workers: 1,
-  // a slow machine may stumble once; what fails twice is broken, and what passes at second try is listed as flaky
+  // a slow machine may stumble once; what fails twice is broken, and what passes at second try is listed as
+  // flaky
   retries: 1,
   reporter: 'list',
   use: {

@@ -5,8 +5,8 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { expect, test } from '@playwright/test';
 
-const FRAMES = 20,
-  VOXEL = 0.08;
+const FRAMES = 20;
+const VOXEL = 0.08;
 const ROOT = resolve(import.meta.dirname, '..');
 
 /** The weir, and the weir with everything that reaches voxels in another way. */
@@ -16,7 +16,18 @@ const CHANGES: Record<string, object> = {
     window: { mode: 'fit', margin: 6 },
     obstacles: [
       { id: 'sill', name: 'Sill', shape: 'box', centre: [-1.6, 0.5, 0], size: [1.6, 1.0, 2.6] },
-      { id: 'vane', name: 'Vane', shape: 'box', centre: [0, 0.8, 0], size: [0.8, 0.5, 0.05], turn: [10, 20, 30], motion: 'moves', spin: 90, velocity: [0.1, 0, 0], stick: 0.7 }, // prettier-ignore
+      {
+        id: 'vane',
+        name: 'Vane',
+        shape: 'box',
+        centre: [0, 0.8, 0],
+        size: [0.8, 0.5, 0.05],
+        turn: [10, 20, 30],
+        motion: 'moves',
+        spin: 90,
+        velocity: [0.1, 0, 0],
+        stick: 0.7,
+      },
     ],
     vorticity: { strength: 0.1, large: 0.2, largeSize: 0.8 },
     spreading: { viscosity: 0.002, density: 0.001 },
@@ -76,7 +87,9 @@ const CHANGES: Record<string, object> = {
       {
         id: 'f',
         when: 'pushed',
-        text: 'push += curlnoise(position / 0.4, 2) * density * m / s ** 2\nvelocity = mix(velocity, vec(0, 0, 0), 0.1 * step / s)',
+        text:
+          'push += curlnoise(position / 0.4, 2) * density * m / s ** 2\nvelocity = mix(velocity, vec(0, ' +
+          '0, 0), 0.1 * step / s)',
       },
       { id: 'g', when: 'given', text: 'temperature *= 1 - 0.01 * exp(-y / m)' },
       { id: 'h', text: 'density = clamp(density, 0, 2) * pow(0.99, sin(x / m) ** 2)', where: 'thin' },
@@ -86,9 +99,11 @@ const CHANGES: Record<string, object> = {
 
 for (const [name, changes] of Object.entries(CHANGES))
   test(`twenty frames of ${name}`, async ({ page }) => {
-    const cli = join(ROOT, 'packages/cli/bin/bramblemist.cjs'),
-      folder = mkdtempSync(join(tmpdir(), 'bits-'));
-    const weir = JSON.parse(execFileSync(process.execPath, [cli, 'recipe', '--example', 'weir-at-dawn'], { encoding: 'utf8' })) as object;
+    const cli = join(ROOT, 'packages/cli/bin/bramblemist.cjs');
+    const folder = mkdtempSync(join(tmpdir(), 'bits-'));
+    const weir = JSON.parse(
+      execFileSync(process.execPath, [cli, 'recipe', '--example', 'weir-at-dawn'], { encoding: 'utf8' }),
+    ) as object;
     writeFileSync(join(folder, 'recipe.json'), JSON.stringify({ ...weir, ...changes }));
     const node = [1, 2].map((threads) => {
       const lines = execFileSync(
@@ -112,11 +127,15 @@ for (const [name, changes] of Object.entries(CHANGES))
       return (JSON.parse(lines.trim().split('\n')[1]) as { state: string }).state;
     });
     // with all that was left out filled in
-    const { recipe } = JSON.parse(readFileSync(join(folder, '1', 'manifest.json'), 'utf8')) as { recipe: object };
+    const { recipe } = JSON.parse(readFileSync(join(folder, '1', 'manifest.json'), 'utf8')) as {
+      recipe: object;
+    };
     rmSync(folder, { recursive: true });
 
     await page.goto('/board');
-    const worker = readdirSync(join(ROOT, 'packages/web/build/assets')).find((f) => /^live-worker-.*\.js$/.test(f))!;
+    const worker = readdirSync(join(ROOT, 'packages/web/build/assets')).find((f) =>
+      /^live-worker-.*\.js$/.test(f),
+    )!;
     const browser: string[] = [];
     for (const threads of [1, 2]) {
       browser.push(
@@ -135,6 +154,7 @@ for (const [name, changes] of Object.entries(CHANGES))
         ),
       );
     }
+
     expect(node[0]).toMatch(/^[0-9a-f]{8}$/);
     expect([...node, ...browser]).toEqual(new Array(4).fill(node[0]));
   });

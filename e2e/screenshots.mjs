@@ -15,6 +15,7 @@ async function ask(path, body) {
   if (!response.ok) throw new Error(`${path}: ${await response.text()}`);
   return response.json();
 }
+
 async function finished(kind, id) {
   for (;;) {
     const job = (await ask('/api/jobs')).find((j) => j.kind === kind && j.targetId === id);
@@ -33,7 +34,10 @@ if (shot.combines.length === 0) {
     frames: { first: 1, last: 120 },
   });
   await finished('bake', bake.id);
-  const render = await ask(`/api/bakes/${bake.id}/renders`, { look: variant.look, frames: { first: 112, last: 112 } });
+  const render = await ask(`/api/bakes/${bake.id}/renders`, {
+    look: variant.look,
+    frames: { first: 112, last: 112 },
+  });
   await finished('render', render.id);
   const combine = await ask(`/api/renders/${render.id}/combines`, {
     settings: variant.combine,
@@ -54,6 +58,7 @@ const take = async (name, path, act) => {
   if (act) await act();
   await page.screenshot({ path: join(folder, `${name}.png`) });
 };
+
 const to112 = async () => {
   await page.getByRole('slider', { name: 'Frame' }).press('End');
   for (let n = 0; n < 8; n++) await page.keyboard.press('ArrowLeft');
@@ -61,10 +66,12 @@ const to112 = async () => {
   await page.evaluate(() => document.activeElement?.blur());
   await page.waitForTimeout(4000);
 };
+
 const choose = async (name, option) => {
   await page.getByRole('button', { name }).first().click();
   await page.getByRole('option', { name: option, exact: true }).click();
 };
+
 const s = `/shots/${shot.id}`;
 await take('set-up', `${s}/set-up`, async () => {
   await page.getByText('run complete').waitFor({ timeout: 90000 });
@@ -139,7 +146,8 @@ await take('channel', `/shots/${shots.find((x) => x.name === 'Ice cellar').id}/s
   await page.waitForTimeout(4000);
 });
 await take('sheet', `${s}/sheets`, async () => {
-  if ((await ask(`/api/shots/${shot.id}`)).sheets.length === 0) await page.getByRole('button', { name: /^Run \d+ trials/ }).click();
+  if ((await ask(`/api/shots/${shot.id}`)).sheets.length === 0)
+    await page.getByRole('button', { name: /^Run \d+ trials/ }).click();
   const sheet = page.getByRole('region', { name: /^Sheet/ });
   await sheet.waitFor();
   await sheet.getByRole('progressbar').waitFor({ state: 'detached', timeout: 180000 });

@@ -5,8 +5,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { portIsFree, root, run, serverEnvironment, startDatabase } from '../scripts/ground.mjs';
 
-const port = Number(process.argv[2]),
-  data = mkdtempSync(join(tmpdir(), 'bramblemist-e2e-'));
+const port = Number(process.argv[2]);
+const data = mkdtempSync(join(tmpdir(), 'bramblemist-e2e-'));
 const demo = join(root, 'demo/build/pictures');
 if (!['weir_still_02.png', 'cellar_steps.obj', 'weir_spray.zip'].every((f) => existsSync(join(demo, f))))
   await run(process.execPath, [join(root, 'demo/build/make.cjs'), demo]);
@@ -18,6 +18,7 @@ const server = spawn(process.execPath, [join(root, 'packages/server/build/server
   env: serverEnvironment(data, port, demo),
 });
 let stopping = false;
+
 async function stop() {
   if (stopping) return;
   stopping = true;
@@ -27,6 +28,7 @@ async function stop() {
   rmSync(data, { recursive: true, force: true });
   process.exit(0);
 }
+
 process.on('SIGTERM', () => void stop());
 process.on('SIGINT', () => void stop());
 server.once('exit', () => void stop());

@@ -81,8 +81,8 @@ test('from the first visit to a package that the reference tools read', async ({
   await expect(rendered).toBeVisible({ timeout: 60_000 });
   const opaque = await rendered.evaluate(async (img: HTMLImageElement) => {
     await img.decode();
-    const canvas = new OffscreenCanvas(img.naturalWidth, img.naturalHeight),
-      context = canvas.getContext('2d')!;
+    const canvas = new OffscreenCanvas(img.naturalWidth, img.naturalHeight);
+    const context = canvas.getContext('2d')!;
     context.drawImage(img, 0, 0);
     const { data } = context.getImageData(0, 0, canvas.width, canvas.height);
     let n = 0;
@@ -100,23 +100,28 @@ test('from the first visit to a package that the reference tools read', async ({
   // Hand over: the package, read by the reference tools.
   await page.getByRole('link', { name: 'Hand over' }).click();
   await expect(page.getByText('20 volumes')).toBeVisible();
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Download the package' }).click()]);
-  const zip = info.outputPath('package.zip'),
-    out = info.outputPath('package');
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Download the package' }).click(),
+  ]);
+  const zip = info.outputPath('package.zip');
+  const out = info.outputPath('package');
   await download.saveAs(zip);
   execFileSync('/usr/bin/python3', [
     '-c',
-    `import zipfile; z = zipfile.ZipFile(${JSON.stringify(zip)}); assert z.testzip() is None; z.extractall(${JSON.stringify(out)})`,
+    `import zipfile; z = zipfile.ZipFile(${JSON.stringify(zip)}); assert z.testzip() is None; ` +
+      `z.extractall(${JSON.stringify(out)})`,
   ]);
   const render = readdirSync(out).find((d) => d.startsWith('render_'))!;
-  expect(execFileSync('exrheader', [join(out, render, 'weir_at_dawn.0020.exr')], { encoding: 'utf8' })).toMatch(
-    /A, 16-bit floating-point[\s\S]*density\.Y[\s\S]*depth\.Z, 32-bit[\s\S]*dataWindow.*319 179/,
-  );
+  expect(
+    execFileSync('exrheader', [join(out, render, 'weir_at_dawn.0020.exr')], { encoding: 'utf8' }),
+  ).toMatch(/A, 16-bit floating-point[\s\S]*density\.Y[\s\S]*depth\.Z, 32-bit[\s\S]*dataWindow.*319 179/);
   const voxels = execFileSync(
     '/usr/bin/python3',
     [
       '-c',
-      `import pyopenvdb as v; print(sum(g.activeVoxelCount() for g in v.readAll(${JSON.stringify(join(out, 'volumes/weir_at_dawn.0020.vdb'))})[0]))`,
+      'import pyopenvdb as v; print(sum(g.activeVoxelCount() for g in ' +
+        `v.readAll(${JSON.stringify(join(out, 'volumes/weir_at_dawn.0020.vdb'))})[0]))`,
     ],
     { encoding: 'utf8' },
   );

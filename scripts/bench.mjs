@@ -10,14 +10,22 @@ await build(['kernels', 'worker', 'command line'], () => {});
 const rows = [];
 for (const size of [64, 128, 192]) {
   for (const threads of [1, Math.min(2, cpus().length)]) {
-    const args = [join(root, 'packages/cli/build/bramblemist.cjs'), 'bench', 'step', '--size', size, '--threads', threads, '--json'].map(
-      String,
-    );
+    const args = [
+      join(root, 'packages/cli/build/bramblemist.cjs'),
+      'bench',
+      'step',
+      '--size',
+      size,
+      '--threads',
+      threads,
+      '--json',
+    ].map(String);
     const { stdout, stderr, status } = spawnSync(process.execPath, args, { encoding: 'utf8' });
     if (status !== 0) throw new Error(stderr);
     rows.push(JSON.parse(stdout));
   }
 }
+
 if (json) console.log(JSON.stringify(rows));
 else {
   console.table(

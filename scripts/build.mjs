@@ -1,4 +1,5 @@
-// Builds what changed: kernels, worker, command line, server, page. Each target remembers a hash of its inputs.
+// Builds what changed: kernels, worker, command line, server, page. Each target remembers a hash of its
+// inputs.
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -50,7 +51,11 @@ async function kernels() {
 
 async function page() {
   const { build } = await import('vite');
-  await build({ root: join(root, 'packages/web'), configFile: join(root, 'packages/web/vite.config.ts'), logLevel: 'warn' });
+  await build({
+    root: join(root, 'packages/web'),
+    configFile: join(root, 'packages/web/vite.config.ts'),
+    logLevel: 'warn',
+  });
 }
 
 const core = ['packages/core/src', 'package-lock.json', 'tsconfig.json', 'scripts/build.mjs'];
@@ -109,9 +114,10 @@ const TARGETS = [
 export async function build(only, say = console.log) {
   mkdirSync(stamps, { recursive: true });
   for (const target of TARGETS.filter((t) => !only || only.includes(t.name))) {
-    const stamp = join(stamps, target.name.replace(/\s/g, '-')),
-      hash = hashOf(target.inputs);
-    if (existsSync(join(root, target.output)) && existsSync(stamp) && readFileSync(stamp, 'utf8') === hash) continue;
+    const stamp = join(stamps, target.name.replace(/\s/g, '-'));
+    const hash = hashOf(target.inputs);
+    if (existsSync(join(root, target.output)) && existsSync(stamp) && readFileSync(stamp, 'utf8') === hash)
+      continue;
     const start = performance.now();
     await target.make();
     writeFileSync(stamp, hash);

@@ -23,26 +23,35 @@ export function which(program) {
 
 /** Installs Debian packages for programs or files that are missing. */
 export function ensureDebian(wanted) {
-  const missing = wanted.filter((w) => !(w.program ? which(w.program) : existsSync(w.file))).map((w) => w.package);
+  const missing = wanted
+    .filter((w) => !(w.program ? which(w.program) : existsSync(w.file)))
+    .map((w) => w.package);
   if (missing.length === 0) return;
   const list = missing.join(' ');
   if (process.getuid?.() !== 0)
     throw new Stop(
-      `Missing Debian packages: ${list}. Install them once with:\n  sudo apt-get install --no-install-recommends ${list}\nand run this again.`,
+      `Missing Debian packages: ${list}. Install them once with:\n  sudo apt-get install ` +
+        `--no-install-recommends ${list}\nand run this again.`,
     );
   if (!which('apt-get'))
-    throw new Stop(`Missing: ${list}, and this system has no apt-get. Install them with its own package manager and run this again.`);
+    throw new Stop(
+      `Missing: ${list}, and this system has no apt-get. Install them with its own package manager and ` +
+        'run this again.',
+    );
   say(`Installing ${list} …`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  const install = () => spawnSync('apt-get', ['install', '-y', '--no-install-recommends', ...missing], { env, encoding: 'utf8' });
+  const install = () =>
+    spawnSync('apt-get', ['install', '-y', '--no-install-recommends', ...missing], { env, encoding: 'utf8' });
   let result = install();
   if (result.status !== 0) {
     spawnSync('apt-get', ['update'], { env });
     result = install();
   }
+
   if (result.status !== 0)
     throw new Stop(
-      `apt-get could not install ${list}. Is there a network? It said:\n${(result.stderr || result.stdout).trim().split('\n').slice(-4).join('\n')}`,
+      `apt-get could not install ${list}. Is there a network? It ` +
+        `said:\n${(result.stderr || result.stdout).trim().split('\n').slice(-4).join('\n')}`,
     );
 }
 
@@ -55,7 +64,8 @@ export function ensureNpm() {
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
   // npm notes what it installed; newer than the lock file means that `npm install` was run by hand
   const noted = join(root, 'node_modules', '.package-lock.json');
-  if (existsSync(noted) && statSync(noted).mtimeMs >= statSync(join(root, 'package-lock.json')).mtimeMs) return;
+  if (existsSync(noted) && statSync(noted).mtimeMs >= statSync(join(root, 'package-lock.json')).mtimeMs)
+    return;
   say('Installing npm packages …');
   const env = { ...process.env, PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD: '1' };
   const result = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
@@ -66,7 +76,8 @@ export function ensureNpm() {
   });
   if (result.status !== 0)
     throw new Stop(
-      `npm could not install the packages. Is there a network? It said:\n${result.stderr.trim().split('\n').slice(-6).join('\n')}`,
+      'npm could not install the packages. Is there a network? It ' +
+        `said:\n${result.stderr.trim().split('\n').slice(-6).join('\n')}`,
     );
   writeFileSync(stamp, lock);
 }
@@ -86,6 +97,7 @@ function portAnswers(port) {
       socket.destroy();
       done(value);
     };
+
     socket.once('connect', () => end(true));
     socket.once('error', () => end(false));
     socket.setTimeout(500, () => end(false));
@@ -100,6 +112,7 @@ function alive(pid) {
   } catch {
     return false;
   }
+
   try {
     // a killed process that nobody has collected yet still answers, but runs no more
     return !/^\d+ \(.*\) Z/s.test(readFileSync(`/proc/${pid}/stat`, 'utf8'));
@@ -119,28 +132,36 @@ export function livingPid(file) {
  * @returns how to stop it again
  */
 export async function startDatabase(folder, port, name) {
-  const daemon = which('mariadbd'),
-    install = which('mariadb-install-db');
-  const data = join(folder, 'mariadb'),
-    pidFile = join(folder, 'mariadb.pid'),
-    settings = join(folder, 'database.json'),
-    log = join(folder, 'mariadb.log');
+  const daemon = which('mariadbd');
+  const install = which('mariadb-install-db');
+  const data = join(folder, 'mariadb');
+  const pidFile = join(folder, 'mariadb.pid');
+  const settings = join(folder, 'database.json');
+  const log = join(folder, 'mariadb.log');
   mkdirSync(folder, { recursive: true });
-  const password = existsSync(settings) ? JSON.parse(readFileSync(settings, 'utf8')).password : randomBytes(18).toString('hex');
-  writeFileSync(settings, JSON.stringify({ host: '127.0.0.1', port, user: 'bramblemist', password, name }), { mode: 0o600 });
+  const password = existsSync(settings)
+    ? JSON.parse(readFileSync(settings, 'utf8')).password
+    : randomBytes(18).toString('hex');
+  writeFileSync(settings, JSON.stringify({ host: '127.0.0.1', port, user: 'bramblemist', password, name }), {
+    mode: 0o600,
+  });
   const running = livingPid(pidFile);
   if (running) {
     if (await portAnswers(port)) {
       say(`Using the database that is running already (process ${running}, port ${port}).`);
       return { stop: async () => {} };
     }
+
     throw new Stop(
-      `A database of this folder runs already (process ${running}) but does not answer on port ${port}. End it with: kill ${running}`,
+      `A database of this folder runs already (process ${running}) but does not answer on port ` +
+        `${port}. End it with: kill ${running}`,
     );
   }
+
   if (!(await portIsFree(port)))
     throw new Stop(
-      `Port ${port}, which the database needs, is taken by another program. Choose another: BRAMBLEMIST_DATABASE_PORT=${port + 1}`,
+      `Port ${port}, which the database needs, is taken by another program. Choose another: ` +
+        `BRAMBLEMIST_DATABASE_PORT=${port + 1}`,
     );
   const asRoot = process.getuid?.() === 0 ? ['--user=root'] : [];
   if (!existsSync(join(data, 'mysql'))) {
@@ -148,12 +169,22 @@ export async function startDatabase(folder, port, name) {
     rmSync(data, { recursive: true, force: true });
     const made = spawnSync(
       install,
-      ['--no-defaults', `--datadir=${data}`, '--skip-test-db', '--auth-root-authentication-method=normal', ...asRoot],
+      [
+        '--no-defaults',
+        `--datadir=${data}`,
+        '--skip-test-db',
+        '--auth-root-authentication-method=normal',
+        ...asRoot,
+      ],
       { encoding: 'utf8' },
     );
     if (made.status !== 0)
-      throw new Stop(`The database could not be made in ${data}:\n${(made.stderr || made.stdout).trim().split('\n').slice(-4).join('\n')}`);
+      throw new Stop(
+        'The database could not be made in ' +
+          `${data}:\n${(made.stderr || made.stdout).trim().split('\n').slice(-4).join('\n')}`,
+      );
   }
+
   const init = join(folder, 'init.sql');
   writeFileSync(
     init,
@@ -167,8 +198,12 @@ export async function startDatabase(folder, port, name) {
     { mode: 0o600 },
   );
   say(`Starting MariaDB on port ${port} …`);
-  // a socket's path may be at most 107 bytes, so it lies in the temporary folder under a name of this data folder
-  const socket = join(process.env.TMPDIR ?? '/tmp', `bramblemist-${createHash('sha256').update(data).digest('hex').slice(0, 12)}.sock`);
+  // a socket's path may be at most 107 bytes, so it lies in the temporary folder under a name of this data
+  // folder
+  const socket = join(
+    process.env.TMPDIR ?? '/tmp',
+    `bramblemist-${createHash('sha256').update(data).digest('hex').slice(0, 12)}.sock`,
+  );
   const child = spawn(
     daemon,
     [
@@ -207,8 +242,10 @@ export async function startDatabase(folder, port, name) {
         },
       };
     }
+
     await pause(100);
   }
+
   child.kill('SIGTERM');
   throw new Stop(`MariaDB did not answer within 30 seconds. Its log is ${log}.`);
 }

@@ -1,4 +1,5 @@
-// npm run sensitivities: builds what is missing, measures how what is seen answers to settings, and writes the table.
+// npm run sensitivities: builds what is missing, measures how what is seen answers to settings, and writes
+// the table.
 import { spawnSync } from 'node:child_process';
 import { build } from './build.mjs';
 
@@ -6,5 +7,11 @@ await build(['kernels', 'worker', 'sensitivities']);
 const run = (command, args) => spawnSync(command, args, { stdio: 'inherit' }).status ?? 1;
 process.exit(
   run(process.execPath, ['packages/cli/build/sensitivities.cjs']) ||
-    run('npx', ['prettier', '--write', '--log-level=warn', 'packages/core/src/readings/sensitivities.ts', 'docs/sensitivities.md']),
+    run('npx', [
+      'prettier',
+      '--write',
+      '--log-level=warn',
+      'packages/core/src/readings/sensitivities.ts',
+      'docs/sensitivities.md',
+    ]),
 );

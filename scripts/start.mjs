@@ -1,21 +1,38 @@
-// npm start: installs what is missing, builds what changed, starts the database and the server, stops both on Ctrl-C.
+// npm start: installs what is missing, builds what changed, starts the database and the server, stops both on
+// Ctrl-C.
 import { spawn } from 'node:child_process';
 import { existsSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { ensureDebian, ensureNpm, livingPid, portIsFree, root, run, say, serverEnvironment, startDatabase, Stop } from './ground.mjs';
+import {
+  ensureDebian,
+  ensureNpm,
+  livingPid,
+  portIsFree,
+  root,
+  run,
+  say,
+  serverEnvironment,
+  startDatabase,
+  Stop,
+} from './ground.mjs';
 
 const data = process.env.BRAMBLEMIST_DATA ?? join(root, 'data');
-const port = Number(process.env.BRAMBLEMIST_PORT ?? 4810),
-  databasePort = Number(process.env.BRAMBLEMIST_DATABASE_PORT ?? 4811);
+const port = Number(process.env.BRAMBLEMIST_PORT ?? 4810);
+const databasePort = Number(process.env.BRAMBLEMIST_DATABASE_PORT ?? 4811);
 const began = performance.now();
 
 async function main() {
-  const pidFile = join(data, 'server.pid'),
-    other = livingPid(pidFile);
+  const pidFile = join(data, 'server.pid');
+  const other = livingPid(pidFile);
   if (other)
-    throw new Stop(`Bramblemist runs already from this folder (process ${other}): open http://127.0.0.1:${port}/ or end it first.`);
+    throw new Stop(
+      `Bramblemist runs already from this folder (process ${other}): open http://127.0.0.1:${port}/ or ` +
+        'end it first.',
+    );
   if (!(await portIsFree(port)))
-    throw new Stop(`Port ${port} is taken by another program. Choose another: BRAMBLEMIST_PORT=${port + 10} npm start`);
+    throw new Stop(
+      `Port ${port} is taken by another program. Choose another: BRAMBLEMIST_PORT=${port + 10} npm start`,
+    );
   ensureDebian([{ program: 'mariadbd', package: 'mariadb-server' }]);
   ensureNpm();
   const { build } = await import('./build.mjs');
@@ -26,6 +43,7 @@ async function main() {
     if ((await run(process.execPath, [join(root, 'demo/build/make.cjs'), demo])) !== 0)
       throw new Stop('The demo pictures could not be made.');
   }
+
   const database = await startDatabase(data, databasePort, 'bramblemist');
   const server = spawn(process.execPath, [join(root, 'packages/server/build/server.cjs')], {
     cwd: root,
@@ -43,16 +61,22 @@ async function main() {
       server.kill('SIGTERM');
       await gone;
     }
+
     await database.stop();
     rmSync(pidFile, { force: true });
     say('Stopped.');
     process.exit(code);
   };
+
   process.on('SIGINT', () => void stop(0));
   process.on('SIGTERM', () => void stop(0));
   server.stdout.on('data', (text) => {
     const ready = /ready (\S+)/.exec(String(text));
-    if (ready) say(`\nBramblemist is ready after ${((performance.now() - began) / 1000).toFixed(1)} s:  ${ready[1]}/\nCtrl-C stops it.`);
+    if (ready)
+      say(
+        `\nBramblemist is ready after ${((performance.now() - began) / 1000).toFixed(1)} s:  ` +
+          `${ready[1]}/\nCtrl-C stops it.`,
+      );
   });
   server.once('exit', (code) => void stop(code ?? 1));
 }

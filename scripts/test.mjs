@@ -1,4 +1,5 @@
-// npm test: installs what the tests need, then everything: format, lint, types, units, server, the page in a real browser.
+// npm test: installs what the tests need, then everything: format, lint, types, units, server, the page in a
+// real browser.
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -43,15 +44,19 @@ async function main() {
   try {
     for (const [name, program, args] of steps) {
       say(`\n— ${name}`);
-      const start = performance.now(),
-        code = await run(program, args, { env });
-      say(`  ${name}: ${code === 0 ? 'well' : `FAILED (${code})`} after ${((performance.now() - start) / 1000).toFixed(1)} s`);
+      const start = performance.now();
+      const code = await run(program, args, { env });
+      say(
+        `  ${name}: ${code === 0 ? 'well' : `FAILED (${code})`} after ` +
+          `${((performance.now() - start) / 1000).toFixed(1)} s`,
+      );
       if (code !== 0) failed++;
     }
   } finally {
     await database.stop();
     if (existsSync(folder)) rmSync(folder, { recursive: true, force: true });
   }
+
   say(`\nAll of it took ${((performance.now() - began) / 1000).toFixed(0)} s.`);
   say(`${steps.length - failed} passed, ${failed} failed`);
   process.exitCode = failed ? 1 : 0;

@@ -6,7 +6,15 @@ const below = (path: string): string => fileURLToPath(new URL(path, import.meta.
 
 export default defineConfig({
   plugins: [react()],
-  resolve: { alias: { '@bramblemist/core': below('../core/src'), '@bramblemist/contracts': below('../contracts/src') } },
+  resolve: {
+    alias: { '@bramblemist/core': below('../core/src'), '@bramblemist/contracts': below('../contracts/src') },
+  },
   worker: { format: 'es' },
-  build: { outDir: 'build', emptyOutDir: true, target: 'es2022', chunkSizeWarningLimit: 2500, assetsInlineLimit: 0 },
+  build: {
+    outDir: 'build',
+    emptyOutDir: true,
+    target: 'es2022',
+    chunkSizeWarningLimit: 2500,
+    assetsInlineLimit: 0,
+  },
 });

@@ -7,4 +7,5 @@ if (!existsSync(built)) {
   console.error('The command line is not built yet. Run: npm install && npm run build');
   process.exit(1);
 }
+
 require(built);

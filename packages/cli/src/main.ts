@@ -11,7 +11,12 @@ import { benchFormula, benchStep } from './commands/bench';
 import { bringCommand } from './commands/bring';
 import { checkCommand, type CheckArguments } from './commands/check';
 import { infoCommand } from './commands/info';
-import { combineCommand, renderCommand, type CombineArguments, type RenderArguments } from './commands/pictures';
+import {
+  combineCommand,
+  renderCommand,
+  type CombineArguments,
+  type RenderArguments,
+} from './commands/pictures';
 import { particlesCommand } from './commands/particles';
 import { refineCommand } from './commands/refine';
 import { sheetCommand, type SheetArguments } from './commands/sheet';
@@ -44,11 +49,18 @@ program
   .option('--json', 'JSON lines instead of a bar')
   .action((path: string, args: BakeArguments) => bakeCommand(path, args));
 
-program.command('info <file>').description('what an OpenVDB file holds').option('--json', 'as JSON').action(infoCommand);
+program
+  .command('info <file>')
+  .description('what an OpenVDB file holds')
+  .option('--json', 'as JSON')
+  .action(infoCommand);
 
 program
   .command('check <file>')
-  .description('look a mesh, particles, a sequence or a picture over before it is used: size, holes, flipped faces, time')
+  .description(
+    'look a mesh, particles, a sequence or a picture over before it is used: size, holes, flipped ' +
+      'faces, time',
+  )
   .option('--name <name>', 'what the file is called, where its own name does not say')
   .option('--json', 'as JSON')
   .action((path: string, args: CheckArguments) => checkCommand(path, args));
@@ -60,11 +72,13 @@ program
   .option('--schema [kind]', 'JSON Schema of a recipe, look or combine')
   .action((args: { example?: string; schema?: string | true }) => {
     if (args.schema) {
-      const kinds = { recipe: RECIPE, look: LOOK, combine: COMBINE },
-        kind = args.schema === true ? 'recipe' : args.schema;
-      if (!Object.hasOwn(kinds, kind)) throw new UsageError(`--schema knows recipe, look and combine, not “${kind}”.`);
+      const kinds = { recipe: RECIPE, look: LOOK, combine: COMBINE };
+      const kind = args.schema === true ? 'recipe' : args.schema;
+      if (!Object.hasOwn(kinds, kind))
+        throw new UsageError(`--schema knows recipe, look and combine, not “${kind}”.`);
       return void console.log(JSON.stringify(kinds[kind as keyof typeof kinds].jsonSchema(), null, 2));
     }
+
     if (!args.example) throw new UsageError(`Say --example NAME (${EXAMPLES.join(', ')}) or --schema.`);
     let recipe;
     try {
@@ -72,6 +86,7 @@ program
     } catch (error) {
       throw new UsageError((error as Error).message);
     }
+
     console.log(JSON.stringify(recipe, null, 2));
   });
 
@@ -79,18 +94,27 @@ program
   .command('tool [folder]')
   .description('work on a cache, and write what comes out as a cache of its own')
   .option('--out <folder>', 'where it goes; must not hold another cache')
-  .option('--step <tool setting=value …>', 'such as "smooth channel=density radius=0.05"; several are done in turn', gather, [])
+  .option(
+    '--step <tool setting=value …>',
+    'such as "smooth channel=density radius=0.05"; several are done in turn',
+    gather,
+    [],
+  )
   .option('--steps <file>', 'steps as JSON: [{ "tool": …, "settings": … }]')
   .option('--files <folder>', 'where the recipe’s meshes are; by default beside the cache')
   .option('--frames <A-B>', 'only these frames of what comes out')
   .option('--look <file>', 'a look as JSON, for newest.png with --bricks')
-  .option('--caches <folder>', 'where other caches are that settings name; by default they are named by their folder')
+  .option(
+    '--caches <folder>',
+    'where other caches are that settings name; by default they are named by their folder',
+  )
   .option('--bricks', 'also small previews for a screen, in preview/')
   .option('--list', 'print the tools with their settings')
   .option('--json', 'JSON lines instead of a bar')
   .action(async (folder: string | undefined, args: ToolArguments & { list?: boolean }) => {
     if (args.list) return console.log(listTools());
-    if (folder === undefined || args.out === undefined) throw new UsageError('Say which cache, and with --out where the new one goes.');
+    if (folder === undefined || args.out === undefined)
+      throw new UsageError('Say which cache, and with --out where the new one goes.');
     return toolCommand(folder, args);
   });
 
@@ -98,7 +122,12 @@ program
   .command('particles <folder>')
   .description('let particles drift through the velocity of a cache: a PLY or CSV file a frame')
   .requiredOption('--out <folder>', 'where the files go; must not hold others')
-  .option('--set <setting=value>', 'such as count=100000, seeds=source, way=backward; may be given several times', gather, [])
+  .option(
+    '--set <setting=value>',
+    'such as count=100000, seeds=source, way=backward; may be given several times',
+    gather,
+    [],
+  )
   .option('--settings <file>', 'settings as JSON')
   .option('--format <kind>', 'ply (binary) or csv', 'ply')
   .option('--files <folder>', 'where the recipe’s meshes are; by default beside the cache')
@@ -107,7 +136,10 @@ program
 
 program
   .command('refine <folder>')
-  .description('finer voxels and added small whirls for a cache; its coarse picture stays. Goes on with what --out holds of it')
+  .description(
+    'finer voxels and added small whirls for a cache; its coarse picture stays. Goes on with what ' +
+      '--out holds of it',
+  )
   .requiredOption('--out <folder>', 'where it goes; must not hold another cache')
   .option('--set <setting=value>', 'such as times=3, strength=120; may be given several times', gather, [])
   .option('--settings <file>', 'settings as JSON')
@@ -120,10 +152,16 @@ program
 
 program
   .command('bring <path>')
-  .description('look over a .vdb file, a folder of numbered ones or a ZIP of them; with --out also bring them in as a cache')
+  .description(
+    'look over a .vdb file, a folder of numbered ones or a ZIP of them; with --out also bring them in ' +
+      'as a cache',
+  )
   .option('--out <folder>', 'where the cache goes; must not hold another')
   .option('--name <name>', 'what it is called, where its own name does not say')
-  .option('--recipe <file>', 'of the shot that it is brought into: its frame rate and what stands in the room')
+  .option(
+    '--recipe <file>',
+    'of the shot that it is brought into: its frame rate and what stands in the room',
+  )
   .option('--bricks', 'also small previews for a screen, in preview/')
   .option('--look <file>', 'a look as JSON, for newest.png with --bricks')
   .option('--json', 'as JSON')
@@ -170,7 +208,12 @@ program
   .command('sheet <recipe>')
   .description('small runs with one or two numbers varied, as pictures side by side in time')
   .requiredOption('--out <folder>', 'where the pictures go; must not hold a sheet yet')
-  .requiredOption('--vary <setting=values>', 'such as turbulence/strength=0.2,0.4 or sources/lip/radius=0.1,0.2; once or twice', gather, [])
+  .requiredOption(
+    '--vary <setting=values>',
+    'such as turbulence/strength=0.2,0.4 or sources/lip/radius=0.1,0.2; once or twice',
+    gather,
+    [],
+  )
   .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
   .option('--look <file>', 'a look as JSON; by default a camera that sees all of the room')
   .option('--last <frame>', 'the last frame of each run')
@@ -187,14 +230,24 @@ program
   .option('--steps <n>', 'timed steps', '15')
   .option('--text <formula>', 'of “bench formula”', 'density = clamp(density, 0, 1)')
   .option('--json', 'as JSON')
-  .action((what: string, args: { size: string; threads?: string; steps: string; text: string; json?: boolean }) => {
-    if (what !== 'step' && what !== 'formula') throw new UsageError(`bench knows “step” and “formula”, not “${what}”.`);
-    const steps = Number(args.steps);
-    if (!Number.isInteger(steps) || steps < 1 || steps > 1000) throw new UsageError('--steps must be a whole number from 1 to 1000.');
-    const options = { size: Number(args.size), threads: parseThreads(args.threads), steps, warm: 5, json: args.json ?? false };
-    if (what === 'step') benchStep(options);
-    else benchFormula({ ...options, text: args.text });
-  });
+  .action(
+    (what: string, args: { size: string; threads?: string; steps: string; text: string; json?: boolean }) => {
+      if (what !== 'step' && what !== 'formula')
+        throw new UsageError(`bench knows “step” and “formula”, not “${what}”.`);
+      const steps = Number(args.steps);
+      if (!Number.isInteger(steps) || steps < 1 || steps > 1000)
+        throw new UsageError('--steps must be a whole number from 1 to 1000.');
+      const options = {
+        size: Number(args.size),
+        threads: parseThreads(args.threads),
+        steps,
+        warm: 5,
+        json: args.json ?? false,
+      };
+      if (what === 'step') benchStep(options);
+      else benchFormula({ ...options, text: args.text });
+    },
+  );
 
 program.parseAsync().catch((error: unknown) => {
   const message = error instanceof Error ? error.message : String(error);

@@ -1,34 +1,47 @@
-// `npm run sensitivities`: turns each knob of several shots up and down in small runs, and writes how the measures answer.
+// `npm run sensitivities`: turns each knob of several shots up and down in small runs, and writes how the
+// measures answer.
 import { writeFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { opacityOf, trialFrames } from '@bramblemist/core/io/node/trial';
 import { KNOBS, MEASURE_NAMES, turned, type Sensitivity } from '@bramblemist/core/readings/knobs';
-import { frontOf, measure, MEASURES, type MeasureName, type Measures, type Opacity } from '@bramblemist/core/readings/measures';
+import {
+  frontOf,
+  measure,
+  MEASURES,
+  type MeasureName,
+  type Measures,
+  type Opacity,
+} from '@bramblemist/core/readings/measures';
 import { example } from '@bramblemist/core/recipe/examples';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { cameraFor, startFrom, STARTING_POINTS } from '@bramblemist/core/recipe/starting';
 
-const LONGEST = 36,
-  WIDTH = 144,
-  LAST = 60,
-  /** Pictures from this frame on are measured, this far apart. */
-  FROM = 18,
-  EVERY = 6,
-  FACTOR = 2;
+const LONGEST = 36;
+const WIDTH = 144;
+const LAST = 60;
+/** Pictures from this frame on are measured, this far apart. */
+const FROM = 18;
+const EVERY = 6;
+const FACTOR = 2;
 
 /** Measures of a run: the mean over its pictures, and its front over the early ones. */
 function measured(recipe: Recipe, look: Look): Record<MeasureName, number> {
-  const pictures: Opacity[] = [],
-    last = Math.min(recipe.space.lastFrame, recipe.space.firstFrame + LAST - 1),
-    voxelSizeM = Math.max(recipe.space.voxelSize, Math.max(...recipe.space.size) / LONGEST);
-  const pictured = (f: number): boolean => f - recipe.space.firstFrame >= FROM && (f - recipe.space.firstFrame) % EVERY === 0;
+  const pictures: Opacity[] = [];
+  const last = Math.min(recipe.space.lastFrame, recipe.space.firstFrame + LAST - 1);
+  const voxelSizeM = Math.max(recipe.space.voxelSize, Math.max(...recipe.space.size) / LONGEST);
+  const pictured = (f: number): boolean =>
+    f - recipe.space.firstFrame >= FROM && (f - recipe.space.firstFrame) % EVERY === 0;
   for (const { sight } of trialFrames(recipe, look, { voxelSizeM, last, width: WIDTH, threads: 1, pictured }))
     if (sight) pictures.push(opacityOf(sight));
-  const all: Measures[] = pictures.map((p) => measure(p)),
-    mean = (name: Exclude<MeasureName, 'front'>): number => all.reduce((s, m) => s + m[name], 0) / all.length;
+  const all: Measures[] = pictures.map((p) => measure(p));
+  const mean = (name: Exclude<MeasureName, 'front'>): number =>
+    all.reduce((s, m) => s + m[name], 0) / all.length;
   return {
-    ...{ coverage: mean('coverage'), opacity: mean('opacity'), softness: mean('softness'), lump: mean('lump') },
+    coverage: mean('coverage'),
+    opacity: mean('opacity'),
+    softness: mean('softness'),
+    lump: mean('lump'),
     front: frontOf(pictures.slice(0, 5), (EVERY * recipe.space.timeScale) / recipe.space.frameRate) ?? 0,
   };
 }
@@ -48,14 +61,15 @@ const answers = new Map<string, { shot: string; of: Partial<Record<MeasureName, 
 const started = performance.now();
 for (const { name, recipe, look } of shots) {
   for (const knob of KNOBS) {
-    const up = turned(knob, recipe, look, FACTOR),
-      down = turned(knob, recipe, look, 1 / FACTOR);
+    const up = turned(knob, recipe, look, FACTOR);
+    const down = turned(knob, recipe, look, 1 / FACTOR);
     if (!up || !down) continue;
     const [a, b] = [up, down].map((t) => measured(t.recipe, t.look));
     const of: Partial<Record<MeasureName, number>> = {};
     for (const m of MEASURE_NAMES) if (a[m] > 1e-4 && b[m] > 1e-4) of[m] = Math.log2(a[m] / b[m]) / 2;
     answers.set(knob.key, [...(answers.get(knob.key) ?? []), { shot: name, of }]);
   }
+
   console.log(`${name}: ${((performance.now() - started) / 1000).toFixed(0)} s`);
 }
 
@@ -64,11 +78,12 @@ for (const m of MEASURE_NAMES)
   for (const { key } of KNOBS) {
     const values = (answers.get(key) ?? []).flatMap(({ of }) => (of[m] === undefined ? [] : [of[m]]));
     if (values.length < 2) continue;
-    const mean = values.reduce((s, v) => s + v, 0) / values.length,
-      spread = Math.sqrt(values.reduce((s, v) => s + (v - mean) ** 2, 0) / values.length),
-      round = (v: number): number => Number(v.toFixed(3));
+    const mean = values.reduce((s, v) => s + v, 0) / values.length;
+    const spread = Math.sqrt(values.reduce((s, v) => s + (v - mean) ** 2, 0) / values.length);
+    const round = (v: number): number => Number(v.toFixed(3));
     (table[m] ??= {})[key] = { mean: round(mean), spread: round(spread), shots: values.length };
   }
+
 writeFileSync(
   'packages/core/src/readings/sensitivities.ts',
   `// Made by \`npm run sensitivities\`; see docs/sensitivities.md.
@@ -95,4 +110,7 @@ ${KNOBS.map((k) => `| ${k.label} | ${MEASURE_NAMES.map((m) => cell(table[m]?.[k.
 The measures are told in the guide. The front is that of frames ${FROM} to ${FROM + 4 * EVERY}.
 `,
 );
-console.log(`Written after ${((performance.now() - started) / 60000).toFixed(1)} min, one of ${availableParallelism()} cores.`);
+console.log(
+  `Written after ${((performance.now() - started) / 60000).toFixed(1)} min, one of ` +
+    `${availableParallelism()} cores.`,
+);

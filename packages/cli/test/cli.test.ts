@@ -16,6 +16,7 @@ function run(...args: string[]): { code: number | null; out: string; err: string
   const r = spawnSync(process.execPath, [CLI, ...args], { cwd: folder, encoding: 'utf8' });
   return { code: r.status, out: r.stdout, err: r.stderr };
 }
+
 const small = {
   name: 'Tiny puff',
   space: { size: [1, 1, 1], corner: [-0.5, 0, -0.5], voxelSize: 0.05, lastFrame: 6 },
@@ -44,16 +45,27 @@ test('bake, info, render and combine make whole files that say what they are', (
     'tiny_puff.0004.vdb',
   ]);
   const manifest = JSON.parse(readFileSync(join(folder, 'cache/manifest.json'), 'utf8')) as Manifest;
-  expect(manifest).toMatchObject({ complete: true, range: { first: 2, last: 4 }, channels: ['density', 'temperature', 'velocity'] });
+  expect(manifest).toMatchObject({
+    complete: true,
+    range: { first: 2, last: 4 },
+    channels: ['density', 'temperature', 'velocity'],
+  });
   for (const f of manifest.frames) expect(sha256(readFileSync(join(folder, 'cache', f.file)))).toBe(f.sha256);
 
-  const info = JSON.parse(run('info', 'cache/tiny_puff.0004.vdb', '--json').out) as { grids: { name: string; activeVoxels: number }[] };
+  const info = JSON.parse(run('info', 'cache/tiny_puff.0004.vdb', '--json').out) as {
+    grids: { name: string; activeVoxels: number }[];
+  };
   expect(info.grids.map((g) => g.name)).toEqual(['density', 'temperature', 'velocity']);
   expect(info.grids[0].activeVoxels).toBeGreaterThan(100);
 
-  writeFileSync(join(folder, 'look.json'), JSON.stringify({ camera: { eye: [0, 0.5, 4], target: [0, 0.4, 0], width: 80, height: 60 } }));
+  writeFileSync(
+    join(folder, 'look.json'),
+    JSON.stringify({ camera: { eye: [0, 0.5, 4], target: [0, 0.4, 0], width: 80, height: 60 } }),
+  );
   expect(run('render', 'cache', '--out', 'pictures', '--look', 'look.json', '--frames', '4').code).toBe(0);
-  expect(run('combine', 'pictures', '--out', 'combined', '--plate', 'pictures/tiny_puff.0004.png').code).toBe(0);
+  expect(run('combine', 'pictures', '--out', 'combined', '--plate', 'pictures/tiny_puff.0004.png').code).toBe(
+    0,
+  );
   expect(readdirSync(join(folder, 'combined')).sort()).toEqual(['tiny_puff.0004.exr', 'tiny_puff.0004.png']);
 });
 
@@ -69,11 +81,18 @@ test('nothing is overwritten', () => {
 test('equal recipes give equal files', () => {
   run('bake', 'small.json', '--out', 'a', '--frames', '3', '--threads', '1');
   run('bake', 'small.json', '--out', 'b', '--frames', '3', '--threads', '2');
-  expect(readFileSync(join(folder, 'a/tiny_puff.0003.vdb')).equals(readFileSync(join(folder, 'b/tiny_puff.0003.vdb')))).toBe(true);
+  expect(
+    readFileSync(join(folder, 'a/tiny_puff.0003.vdb')).equals(
+      readFileSync(join(folder, 'b/tiny_puff.0003.vdb')),
+    ),
+  ).toBe(true);
 });
 
 describe('bad input: not 0, one message with the file and the place, nothing left behind', () => {
-  writeFileSync(join(folder, 'wrong.json'), JSON.stringify({ ...small, space: { ...small.space, voxelSize: 0 }, wind: { speed: 'fast' } }));
+  writeFileSync(
+    join(folder, 'wrong.json'),
+    JSON.stringify({ ...small, space: { ...small.space, voxelSize: 0 }, wind: { speed: 'fast' } }),
+  );
   writeFileSync(join(folder, 'broken.json'), '{"name": ');
   writeFileSync(
     join(folder, 'huge.json'),
@@ -110,7 +129,10 @@ describe('bad input: not 0, one message with the file and the place, nothing lef
 
 test('a bake that is killed leaves only whole frames, and says so in its manifest', async () => {
   const out = join(folder, 'killed');
-  writeFileSync(join(folder, 'long.json'), JSON.stringify({ ...small, space: { ...small.space, voxelSize: 0.03, lastFrame: 500 } }));
+  writeFileSync(
+    join(folder, 'long.json'),
+    JSON.stringify({ ...small, space: { ...small.space, voxelSize: 0.03, lastFrame: 500 } }),
+  );
   const child = spawn(process.execPath, [CLI, 'bake', 'long.json', '--out', out, '--json'], {
     cwd: folder,
     stdio: ['ignore', 'pipe', 'ignore'],
@@ -123,17 +145,21 @@ test('a bake that is killed leaves only whole frames, and says so in its manifes
     });
     child.once('close', () => done());
   });
-  const volumes = readdirSync(out).filter((f) => f.endsWith('.vdb')),
-    manifest = JSON.parse(readFileSync(join(out, 'manifest.json'), 'utf8')) as Manifest;
+  const volumes = readdirSync(out).filter((f) => f.endsWith('.vdb'));
+  const manifest = JSON.parse(readFileSync(join(out, 'manifest.json'), 'utf8')) as Manifest;
   expect(volumes.length).toBeGreaterThanOrEqual(3);
-  for (const f of volumes) expect(readVdb(readFileSync(join(out, f)), { zip: nodeZip }).grids).toHaveLength(3);
+  for (const f of volumes)
+    expect(readVdb(readFileSync(join(out, f)), { zip: nodeZip }).grids).toHaveLength(3);
   expect(manifest.complete).toBe(false);
   for (const f of manifest.frames) expect(sha256(readFileSync(join(out, f.file)))).toBe(f.sha256);
 });
 
 test('the bench tells its figures to machines', () => {
-  const r = JSON.parse(run('bench', 'step', '--size', '32', '--threads', '1', '--steps', '2', '--json').out) as Record<string, unknown>;
-  for (const key of ['msPerStep', 'mvoxelStepsPerSecond', 'phases', 'iterations', 'bytesPerVoxel']) expect(r[key]).toBeDefined();
+  const r = JSON.parse(
+    run('bench', 'step', '--size', '32', '--threads', '1', '--steps', '2', '--json').out,
+  ) as Record<string, unknown>;
+  for (const key of ['msPerStep', 'mvoxelStepsPerSecond', 'phases', 'iterations', 'bytesPerVoxel'])
+    expect(r[key]).toBeDefined();
 });
 
 test('cost tells memory, time and disk, and what cannot be', () => {
@@ -151,7 +177,11 @@ test('a bake that was killed goes on with --resume and ends with the same files'
   const long = { ...small, space: { ...small.space, voxelSize: 0.025, lastFrame: 30 } };
   writeFileSync(join(folder, 'long.json'), JSON.stringify(long));
   expect(run('bake', 'long.json', '--out', 'unbroken', '--checkpoint', '0').code).toBe(0);
-  const child = spawn(process.execPath, [CLI, 'bake', 'long.json', '--out', 'broken', '--checkpoint', '2', '--json'], { cwd: folder });
+  const child = spawn(
+    process.execPath,
+    [CLI, 'bake', 'long.json', '--out', 'broken', '--checkpoint', '2', '--json'],
+    { cwd: folder },
+  );
   await new Promise<void>((done) => {
     let said = '';
     child.stdout.on('data', (data: Buffer) => {
@@ -166,19 +196,27 @@ test('a bake that was killed goes on with --resume and ends with the same files'
   expect(first.event).toBe('start');
   expect(first.done).toBeGreaterThanOrEqual(2);
   const frames = (at: string): string[] =>
-    (JSON.parse(readFileSync(join(folder, at, 'manifest.json'), 'utf8')) as Manifest).frames.map((f) => f.sha256);
+    (JSON.parse(readFileSync(join(folder, at, 'manifest.json'), 'utf8')) as Manifest).frames.map(
+      (f) => f.sha256,
+    );
   expect(frames('broken')).toEqual(frames('unbroken'));
   expect(frames('broken')).toHaveLength(30);
-  expect(run('bake', 'long.json', '--out', 'elsewhere', '--checkpoint', 'often').err).toMatch(/--checkpoint must be a whole number/);
+  expect(run('bake', 'long.json', '--out', 'elsewhere', '--checkpoint', 'often').err).toMatch(
+    /--checkpoint must be a whole number/,
+  );
 });
 
 test('killed at twenty random moments, a bake still ends with the same files', async () => {
-  const long = { ...small, space: { ...small.space, voxelSize: 0.04, lastFrame: 200 }, turbulence: { strength: 0.5 } };
+  const long = {
+    ...small,
+    space: { ...small.space, voxelSize: 0.04, lastFrame: 200 },
+    turbulence: { strength: 0.5 },
+  };
   writeFileSync(join(folder, 'often.json'), JSON.stringify(long));
   const args = ['bake', 'often.json', '--checkpoint', '3', '--threads', '2', '--bricks', '--json'];
   expect(run(...args, '--out', 'never').code).toBe(0);
-  let seed = 7,
-    kills = 0;
+  let seed = 7;
+  let kills = 0;
   const random = (): number => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32;
   while (kills < 20) {
     const child = spawn(process.execPath, [CLI, ...args, '--out', 'often', '--resume'], {
@@ -196,6 +234,7 @@ test('killed at twenty random moments, a bake still ends with the same files', a
     if (await ended) break;
     kills++;
   }
+
   expect(kills).toBe(20);
   expect(run(...args, '--out', 'often', '--resume').code).toBe(0);
   const frames = (at: string): string[] =>
@@ -204,30 +243,45 @@ test('killed at twenty random moments, a bake still ends with the same files', a
     );
   expect(frames('often')).toEqual(frames('never'));
   expect(frames('often')).toHaveLength(200);
-  for (const { file, sha256: said } of (JSON.parse(readFileSync(join(folder, 'often', 'manifest.json'), 'utf8')) as Manifest).frames)
+  for (const { file, sha256: said } of (
+    JSON.parse(readFileSync(join(folder, 'often', 'manifest.json'), 'utf8')) as Manifest
+  ).frames)
     expect(sha256(readFileSync(join(folder, 'often', file)))).toBe(said);
-  expect(readdirSync(join(folder, 'often', 'preview'))).toEqual(readdirSync(join(folder, 'never', 'preview')));
+  expect(readdirSync(join(folder, 'often', 'preview'))).toEqual(
+    readdirSync(join(folder, 'never', 'preview')),
+  );
 }, 120_000);
 
-test('files: looked over by check, found beside the recipe or where --files says, named where they are missing', () => {
-  const square = 'v 0 0 0\nv 0.4 0 0\nv 0.4 0 0.4\nv 0 0 0.4\nf 4 3 2 1\n';
-  writeFileSync(join(folder, 'sheet.obj'), square);
-  expect(JSON.parse(run('check', 'sheet.obj', '--json').out)).toMatchObject({ kind: 'mesh', triangles: 2, openEdges: 4 });
-  expect(run('check', 'nowhere.obj')).toMatchObject({ code: 2, err: expect.stringMatching(/no such file/) as string });
-  const recipe = {
-    ...small,
-    files: [{ id: 'f', name: 'sheet.obj' }],
-    obstacles: [{ id: 'o', shape: 'mesh', file: 'f', centre: [0, 0.6, 0] }],
-  };
-  writeFileSync(join(folder, 'sheet.json'), JSON.stringify(recipe));
-  expect(run('bake', 'sheet.json', '--out', 'sheet', '--frames', '1-2').code).toBe(0);
-  const missing = run('bake', 'sheet.json', '--out', 'other', '--files', 'cache');
-  expect(missing).toMatchObject({
-    code: 2,
-    err: expect.stringMatching(/sheet\.obj is not in the folder .*cache\. Put it there/) as string,
-  });
-  expect(existsSync(join(folder, 'other'))).toBe(false);
-});
+test(
+  'files: looked over by check, found beside the recipe or where --files says, named where they are ' +
+    'missing',
+  () => {
+    const square = 'v 0 0 0\nv 0.4 0 0\nv 0.4 0 0.4\nv 0 0 0.4\nf 4 3 2 1\n';
+    writeFileSync(join(folder, 'sheet.obj'), square);
+    expect(JSON.parse(run('check', 'sheet.obj', '--json').out)).toMatchObject({
+      kind: 'mesh',
+      triangles: 2,
+      openEdges: 4,
+    });
+    expect(run('check', 'nowhere.obj')).toMatchObject({
+      code: 2,
+      err: expect.stringMatching(/no such file/) as string,
+    });
+    const recipe = {
+      ...small,
+      files: [{ id: 'f', name: 'sheet.obj' }],
+      obstacles: [{ id: 'o', shape: 'mesh', file: 'f', centre: [0, 0.6, 0] }],
+    };
+    writeFileSync(join(folder, 'sheet.json'), JSON.stringify(recipe));
+    expect(run('bake', 'sheet.json', '--out', 'sheet', '--frames', '1-2').code).toBe(0);
+    const missing = run('bake', 'sheet.json', '--out', 'other', '--files', 'cache');
+    expect(missing).toMatchObject({
+      code: 2,
+      err: expect.stringMatching(/sheet\.obj is not in the folder .*cache\. Put it there/) as string,
+    });
+    expect(existsSync(join(folder, 'other'))).toBe(false);
+  },
+);
 
 test('a sequence of particles: looked over, and flown in a bake', () => {
   const frame = (y: number): Uint8Array => strToU8(`id,x,y,z\n1,0,${y},0\n2,0.1,${y},0\n`);
@@ -266,14 +320,26 @@ describe('a trial sheet', () => {
     const lines = made.out
       .trim()
       .split('\n')
-      .map((l) => JSON.parse(l) as { event: string; cell?: number; frame?: number; done?: number; cells?: string[] });
+      .map(
+        (l) =>
+          JSON.parse(l) as { event: string; cell?: number; frame?: number; done?: number; cells?: string[] },
+      );
     expect(lines[0].cells).toHaveLength(4);
-    expect(lines.filter((l) => l.event === 'frame').map((l) => l.cell)).toEqual([0, 1, 2, 3, 0, 1, 2, 3, 0, 1, 2, 3]);
+    expect(lines.filter((l) => l.event === 'frame').map((l) => l.cell)).toEqual([
+      0, 1, 2, 3, 0, 1, 2, 3, 0, 1, 2, 3,
+    ]);
     for (const n of [0, 1, 2, 3])
-      expect(readdirSync(join(folder, 'sheet', `cell-${n}`)).sort()).toEqual(['cell.0001.png', 'cell.0002.png', 'cell.0003.png']);
+      expect(readdirSync(join(folder, 'sheet', `cell-${n}`)).sort()).toEqual([
+        'cell.0001.png',
+        'cell.0002.png',
+        'cell.0003.png',
+      ]);
     expect(JSON.parse(readFileSync(join(folder, 'sheet', 'sheet.json'), 'utf8'))).toHaveLength(4);
     const again = run('sheet', 'small.json', '--vary', 'wind/speed=0,1', '--out', 'sheet');
-    expect(again).toMatchObject({ code: 2, err: expect.stringContaining('Nothing is overwritten') as string });
+    expect(again).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('Nothing is overwritten') as string,
+    });
   });
   test.each([
     [['--vary', 'wind/speed'], 'must be like'],

@@ -1,4 +1,5 @@
-// Work on caches from the command line: tools, refining, particles, looking over; broken off and gone on with.
+// Work on caches from the command line: tools, refining, particles, looking over; broken off and gone on
+// with.
 import { spawn, spawnSync } from 'node:child_process';
 import { appendFileSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -11,26 +12,52 @@ import { nodeZip, sha256 } from '@bramblemist/core/io/node/files';
 const CLI = resolve(__dirname, '../bin/bramblemist.cjs');
 const folder = mkdtempSync(join(tmpdir(), 'keep-'));
 afterAll(() => rmSync(folder, { recursive: true }));
+
 function run(...args: string[]): { code: number | null; out: string; err: string } {
   const r = spawnSync(process.execPath, [CLI, ...args], { cwd: folder, encoding: 'utf8' });
   return { code: r.status, out: r.stdout, err: r.stderr };
 }
-const manifest = (name: string): Manifest => JSON.parse(readFileSync(join(folder, name, 'manifest.json'), 'utf8')) as Manifest;
-const sums = (name: string): string[] => manifest(name).frames.map((f) => sha256(readFileSync(join(folder, name, f.file))));
+
+const manifest = (name: string): Manifest =>
+  JSON.parse(readFileSync(join(folder, name, 'manifest.json'), 'utf8')) as Manifest;
+const sums = (name: string): string[] =>
+  manifest(name).frames.map((f) => sha256(readFileSync(join(folder, name, f.file))));
 
 beforeAll(() => {
   const recipe = {
     name: 'Tiny puff',
     space: { size: [1, 1, 1], corner: [-0.5, 0, -0.5], voxelSize: 0.05, lastFrame: 8 },
     sources: [{ centre: [0, 0.3, 0], radius: 0.2 }],
-    obstacles: [{ id: 'post', name: 'Post', shape: 'cylinder', centre: [0.2, 0.4, 0], radius: 0.1, size: [0.2, 0.8, 0.2] }],
+    obstacles: [
+      {
+        id: 'post',
+        name: 'Post',
+        shape: 'cylinder',
+        centre: [0.2, 0.4, 0],
+        radius: 0.1,
+        size: [0.2, 0.8, 0.2],
+      },
+    ],
   };
   writeFileSync(join(folder, 'tiny.json'), JSON.stringify(recipe));
   expect(run('bake', 'tiny.json', '--out', 'cache', '--threads', '1').code).toBe(0);
 });
 
 test('tools in a row write a cache with its history, which can be worked on and looked over', () => {
-  expect(run('tool', 'cache', '--out', 'made', '--step', 'trim from=3 until=6', '--step', 'mask side=outside', '--step', 'crop most.1=0.5').code).toBe(0);
+  expect(
+    run(
+      'tool',
+      'cache',
+      '--out',
+      'made',
+      '--step',
+      'trim from=3 until=6',
+      '--step',
+      'mask side=outside',
+      '--step',
+      'crop most.1=0.5',
+    ).code,
+  ).toBe(0);
   const m = manifest('made');
   expect(m.made!.map((s) => s.by)).toEqual(['trim', 'mask', 'crop']);
   expect(m.made![0].of).toMatchObject({ name: 'cache', recipeSha256: manifest('cache').recipeSha256 });
@@ -40,11 +67,24 @@ test('tools in a row write a cache with its history, which can be worked on and 
   expect(run('render', 'made', '--out', 'pictures', '--frames', '4').code).toBe(0);
   // the same once more goes on from what is there, and changes nothing
   const before = sums('made');
-  expect(run('tool', 'cache', '--out', 'made', '--step', 'trim from=3 until=6', '--step', 'mask side=outside', '--step', 'crop most.1=0.5').code).toBe(0);
+  expect(
+    run(
+      'tool',
+      'cache',
+      '--out',
+      'made',
+      '--step',
+      'trim from=3 until=6',
+      '--step',
+      'mask side=outside',
+      '--step',
+      'crop most.1=0.5',
+    ).code,
+  ).toBe(0);
   expect(sums('made')).toEqual(before);
   const other = run('tool', 'cache', '--out', 'made', '--step', 'trim from=4');
   expect([other.code, other.err]).toEqual([2, expect.stringMatching(/already holds another cache/)]);
-}, 30_000); // prettier-ignore
+}, 30_000);
 
 test('looking over names the file and what is wrong with it', () => {
   expect(run('tool', 'cache', '--out', 'hurt', '--step', 'trim until=3').code).toBe(0);
@@ -52,7 +92,9 @@ test('looking over names the file and what is wrong with it', () => {
   rmSync(join(folder, 'hurt', manifest('hurt').frames[2].file));
   const r = run('verify', 'hurt');
   expect(r.code).toBe(1);
-  expect(r.err).toMatch(/0002\.vdb: the file has \d+ bytes where \d+ were written\.\n.*0003\.vdb: the file is not there/);
+  expect(r.err).toMatch(
+    /0002\.vdb: the file has \d+ bytes where \d+ were written\.\n.*0003\.vdb: the file is not there/,
+  );
 });
 
 test('a refine pass that was killed goes on and ends with the same files', async () => {
@@ -82,19 +124,52 @@ test('a refine pass that was killed goes on and ends with the same files', async
       child.once('close', () => done());
     });
   }
+
   expect(run(...args('broken')).code).toBe(0);
   expect(sums('broken')).toEqual(sums('fine'));
-  const { grids } = readVdb(readFileSync(join(folder, 'fine', manifest('fine').frames[7].file)), { zip: nodeZip });
-  expect(grids.map((g) => [g.name, Number(g.voxelSize[0].toFixed(6))])).toEqual([['density', 0.025], ['temperature', 0.025], ['velocity', 0.025]]); // prettier-ignore
+  const { grids } = readVdb(readFileSync(join(folder, 'fine', manifest('fine').frames[7].file)), {
+    zip: nodeZip,
+  });
+  expect(grids.map((g) => [g.name, Number(g.voxelSize[0].toFixed(6))])).toEqual([
+    ['density', 0.025],
+    ['temperature', 0.025],
+    ['velocity', 0.025],
+  ]);
 }, 60_000);
 
 test('particles drift forward and back, as PLY with trails and as CSV', () => {
-  expect(run('particles', 'cache', '--out', 'drops', '--set', 'count=200', '--set', 'seeds=source', '--set', 'trail=true').code).toBe(0);
+  expect(
+    run(
+      'particles',
+      'cache',
+      '--out',
+      'drops',
+      '--set',
+      'count=200',
+      '--set',
+      'seeds=source',
+      '--set',
+      'trail=true',
+    ).code,
+  ).toBe(0);
   expect(readdirSync(join(folder, 'drops')).filter((f) => f.endsWith('.ply'))).toHaveLength(8);
   expect(readdirSync(join(folder, 'drops/trails'))).toHaveLength(8);
   const cloud = readPlyCloud(readFileSync(join(folder, 'drops', 'tiny_puff.0008.ply')));
   expect([cloud.count, cloud.velocities !== null, cloud.ages![0] > 0.2]).toEqual([200, true, true]);
-  expect(run('particles', 'cache', '--out', 'back', '--set', 'count=50', '--set', 'way=backward', '--format', 'csv').code).toBe(0);
+  expect(
+    run(
+      'particles',
+      'cache',
+      '--out',
+      'back',
+      '--set',
+      'count=50',
+      '--set',
+      'way=backward',
+      '--format',
+      'csv',
+    ).code,
+  ).toBe(0);
   expect(readFileSync(join(folder, 'back/tiny_puff.0001.csv'), 'utf8')).toMatch(/^x,y,z,vx,vy,vz,age,id\n/);
 }, 30_000);
 
@@ -106,7 +181,10 @@ describe('bad input is told in words, and writes nothing', () => {
     [['tool', 'cache', '--out', 'n', '--step', 'smooth radius'], /is not like setting=value/],
     [['tool', 'cache', '--out', 'n', '--step', 'smooth radius=soft'], /smooth.radius must be a number/],
     [['tool', 'cache', '--out', 'n', '--step', 'mask obstacle=tower'], /no obstacle tower/],
-    [['tool', 'cache', '--out', 'n', '--step', 'merge with=../made', '--caches', '.'], /not the name of a cache/],
+    [
+      ['tool', 'cache', '--out', 'n', '--step', 'merge with=../made', '--caches', '.'],
+      /not the name of a cache/,
+    ],
     [['refine', 'cache', '--out', 'n', '--set', 'times=7'], /refine.times must be at most 4/],
     [['refine', 'cache', '--out', 'n', '--frames', '90-99'], /no such frame/],
     [['particles', 'cache', '--out', 'n', '--format', 'txt'], /ply or csv/],

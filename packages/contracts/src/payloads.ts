@@ -73,7 +73,8 @@ export interface VariantInfo {
 }
 
 export type JobState = 'queued' | 'running' | 'paused' | 'done' | 'failed' | 'stopped';
-export type JobKind = 'bake' | 'render' | 'combine' | 'sheet' | 'tool' | 'refine' | 'bring' | 'particles' | 'verify';
+export type JobKind =
+  'bake' | 'render' | 'combine' | 'sheet' | 'tool' | 'refine' | 'bring' | 'particles' | 'verify';
 export interface JobInfo {
   readonly id: number;
   readonly kind: JobKind;

@@ -1,8 +1,21 @@
-// What the browser may ask for, checked at the server's door. Recipes, looks and combines are checked by the core.
+// What the browser may ask for, checked at the server's door. Recipes, looks and combines are checked by the
+// core.
 import * as yup from 'yup';
 
-const name = yup.string().strict().trim().min(1, 'must not be empty').max(120, 'must be at most 120 characters').required('is missing');
-const frame = yup.number().strict().integer('must be a whole number').min(0).max(100000).required('is missing');
+const name = yup
+  .string()
+  .strict()
+  .trim()
+  .min(1, 'must not be empty')
+  .max(120, 'must be at most 120 characters')
+  .required('is missing');
+const frame = yup
+  .number()
+  .strict()
+  .integer('must be a whole number')
+  .min(0)
+  .max(100000)
+  .required('is missing');
 const range = yup
   .object({ first: frame, last: frame })
   .strict()
@@ -10,7 +23,11 @@ const range = yup
 
 export const newProduction = yup.object({ name }).noUnknown().strict();
 export const newShot = yup
-  .object({ productionId: yup.number().strict().integer().required('is missing'), name, example: yup.string().strict().max(60) })
+  .object({
+    productionId: yup.number().strict().integer().required('is missing'),
+    name,
+    example: yup.string().strict().max(60),
+  })
   .noUnknown()
   .strict();
 const finite = (low: number, high: number) => yup.number().strict().min(low).max(high).required('is missing');
@@ -30,11 +47,18 @@ const matte = yup
     by: yup.string().strict().oneOf(['luminance', 'outline']).required('is missing'),
     from: part.required('is missing'),
     to: part.required('is missing'),
-    points: yup.array(yup.array(part.required()).length(2).required()).min(3, 'must have at least three corners').max(200),
+    points: yup
+      .array(yup.array(part.required()).length(2).required())
+      .min(3, 'must have at least three corners')
+      .max(200),
   })
   .noUnknown()
   .strict()
-  .test('points', 'must have the corners of its outline', (m) => m?.by !== 'outline' || (m.points?.length ?? 0) >= 3);
+  .test(
+    'points',
+    'must have the corners of its outline',
+    (m) => m?.by !== 'outline' || (m.points?.length ?? 0) >= 3,
+  );
 export const changeShot = yup
   .object({
     views: yup.array(view).max(40, 'must be at most 40'),
@@ -53,16 +77,30 @@ export const changeShot = yup
   .noUnknown()
   .strict();
 export const changeVariant = yup
-  .object({ recipe: yup.mixed(), look: yup.mixed(), combine: yup.mixed(), note: yup.string().strict().max(500) })
+  .object({
+    recipe: yup.mixed(),
+    look: yup.mixed(),
+    combine: yup.mixed(),
+    note: yup.string().strict().max(500),
+  })
   .noUnknown()
   .strict();
 /** from: the variant that it is a try on, by default the last one; recipe: its recipe where that differs. */
 export const newVariant = yup
-  .object({ note: yup.string().strict().max(500).default(''), from: yup.number().strict().integer(), recipe: yup.mixed() })
+  .object({
+    note: yup.string().strict().max(500).default(''),
+    from: yup.number().strict().integer(),
+    recipe: yup.mixed(),
+  })
   .noUnknown();
 export const newBake = yup
   .object({
-    voxelSizeM: yup.number().strict().min(0.001, 'must be at least 0.001 m').max(10, 'must be at most 10 m').required('is missing'),
+    voxelSizeM: yup
+      .number()
+      .strict()
+      .min(0.001, 'must be at least 0.001 m')
+      .max(10, 'must be at most 10 m')
+      .required('is missing'),
     frames: range.required('is missing'),
   })
   .noUnknown()
@@ -73,7 +111,12 @@ export const changeBake = yup
   .strict();
 const steps = yup
   .array(
-    yup.object({ tool: yup.string().strict().max(40).required('is missing'), settings: yup.mixed().required('is missing') }).noUnknown(),
+    yup
+      .object({
+        tool: yup.string().strict().max(40).required('is missing'),
+        settings: yup.mixed().required('is missing'),
+      })
+      .noUnknown(),
   )
   .min(1, 'must have a step')
   .max(20, 'must have at most 20 steps');
@@ -86,7 +129,10 @@ export const newRefine = yup
   .noUnknown()
   .strict();
 export const newDrift = yup
-  .object({ settings: yup.mixed().required('is missing'), format: yup.string().strict().oneOf(['ply', 'csv']).required('is missing') })
+  .object({
+    settings: yup.mixed().required('is missing'),
+    format: yup.string().strict().oneOf(['ply', 'csv']).required('is missing'),
+  })
   .noUnknown()
   .strict();
 export const bringNamed = yup
@@ -104,7 +150,11 @@ export const newSheet = yup
         yup
           .object({
             path: yup.string().strict().max(120).required('is missing'),
-            values: yup.array(yup.number().strict().required('is missing')).min(1, 'must have a value').max(24).required('is missing'),
+            values: yup
+              .array(yup.number().strict().required('is missing'))
+              .min(1, 'must have a value')
+              .max(24)
+              .required('is missing'),
           })
           .noUnknown()
           .strict(),
@@ -112,7 +162,12 @@ export const newSheet = yup
       .min(1, 'must name a setting')
       .max(2, 'must be at most two')
       .required('is missing'),
-    voxelSizeM: yup.number().strict().min(0.001, 'must be at least 0.001 m').max(10, 'must be at most 10 m').required('is missing'),
+    voxelSizeM: yup
+      .number()
+      .strict()
+      .min(0.001, 'must be at least 0.001 m')
+      .max(10, 'must be at most 10 m')
+      .required('is missing'),
     last: frame,
   })
   .noUnknown()
@@ -120,7 +175,12 @@ export const newSheet = yup
 export const askCost = yup
   .object({
     recipe: yup.mixed().required('is missing'),
-    voxelSizeM: yup.number().strict().min(0.001, 'must be at least 0.001 m').max(10, 'must be at most 10 m').required('is missing'),
+    voxelSizeM: yup
+      .number()
+      .strict()
+      .min(0.001, 'must be at least 0.001 m')
+      .max(10, 'must be at most 10 m')
+      .required('is missing'),
   })
   .noUnknown()
   .strict();

@@ -7,7 +7,8 @@ export const routes = {
   variant: (id: number | string) => `/api/variants/${id}`,
   bakes: (variantId: number | string) => `/api/variants/${variantId}/bakes`,
   sheets: (variantId: number | string) => `/api/variants/${variantId}/sheets`,
-  sheetPicture: (id: number | string, cell: number | string, frame: number | string) => `/api/sheets/${id}/cells/${cell}/frames/${frame}`,
+  sheetPicture: (id: number | string, cell: number | string, frame: number | string) =>
+    `/api/sheets/${id}/cells/${cell}/frames/${frame}`,
   brick: (bakeId: number | string, frame: number | string) => `/api/bakes/${bakeId}/frames/${frame}/brick`,
   volume: (bakeId: number | string, frame: number | string) => `/api/bakes/${bakeId}/frames/${frame}/volume`,
   bake: (bakeId: number | string) => `/api/bakes/${bakeId}`,
@@ -21,9 +22,11 @@ export const routes = {
   driftDots: (id: number | string, frame: number | string) => `/api/drifts/${id}/frames/${frame}/dots`,
   package: (bakeId: number | string) => `/api/bakes/${bakeId}/package`,
   renders: (bakeId: number | string) => `/api/bakes/${bakeId}/renders`,
-  renderPicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') => `/api/renders/${id}/frames/${frame}/${kind}`,
+  renderPicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') =>
+    `/api/renders/${id}/frames/${frame}/${kind}`,
   combines: (renderId: number | string) => `/api/renders/${renderId}/combines`,
-  combinePicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') => `/api/combines/${id}/frames/${frame}/${kind}`,
+  combinePicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') =>
+    `/api/combines/${id}/frames/${frame}/${kind}`,
   assets: (shotId: number | string) => `/api/shots/${shotId}/assets`,
   asset: (id: number | string) => `/api/assets/${id}/file`,
   /** Volumes from elsewhere become a cache of the shot: as a form with a file, or by a name in the folder. */

@@ -9,23 +9,40 @@ import { ALL_OPEN, recipeOf, simulate } from './run';
 
 const CENTRE = [0, 0.8, 0];
 const ball = { id: 'c', shape: 'sphere', centre: CENTRE, radius: 0.4, soft: 0, within: 0.25 };
+
 /** Forces alone, for so long, in so many equal parts. */
-function pushed(current: object, { seconds = 0.5, parts = 1, voxelSize = 0.05, before = [0, 0, 0] } = {}): Simulation {
+function pushed(
+  current: object,
+  { seconds = 0.5, parts = 1, voxelSize = 0.05, before = [0, 0, 0] } = {},
+): Simulation {
   const s = simulate(recipeOf({ space: { voxelSize, sides: ALL_OPEN }, currents: [current] }));
   (['velocityX', 'velocityY', 'velocityZ'] as const).forEach((c, a) => fill(s, c, () => before[a]));
   Object.assign(s.state, { frame: 1, dtS: seconds / parts });
   for (let n = 0; n < parts; n++) forces(s.state, seconds / parts);
   return s;
 }
+
 /** A component on the face nearest to a place, and where that face is. */
-function at(s: Simulation, axis: 0 | 1 | 2, place: readonly number[]): { value: number; x: number; y: number; z: number } {
-  const { lattice: l, origin, voxelSizeM: h } = s.window,
-    m = [l.nx + Number(axis === 0), l.ny + Number(axis === 1)],
-    shift = [0, 1, 2].map((a) => (a === axis ? 0 : 0.5));
+function at(
+  s: Simulation,
+  axis: 0 | 1 | 2,
+  place: readonly number[],
+): { value: number; x: number; y: number; z: number } {
+  const { lattice: l, origin, voxelSizeM: h } = s.window;
+  const m = [l.nx + Number(axis === 0), l.ny + Number(axis === 1)];
+  const shift = [0, 1, 2].map((a) => (a === axis ? 0 : 0.5));
   const c = place.map((p, a) => Math.round(p / h - origin[a] - shift[a]));
   const [x, y, z] = c.map((v, a) => (v + origin[a] + shift[a]) * h);
-  return { value: s.read((['velocityX', 'velocityY', 'velocityZ'] as const)[axis])[(c[2] * m[1] + c[1]) * m[0] + c[0]], x, y, z };
+  return {
+    value: s.read((['velocityX', 'velocityY', 'velocityZ'] as const)[axis])[
+      (c[2] * m[1] + c[1]) * m[0] + c[0]
+    ],
+    x,
+    y,
+    z,
+  };
 }
+
 const drawn = 1 - Math.exp(-0.5 / 0.25);
 
 describe.each([0.1, 0.05, 0.025])('at voxels of %s m', (voxelSize) => {
@@ -36,14 +53,14 @@ describe.each([0.1, 0.05, 0.025])('at voxels of %s m', (voxelSize) => {
   });
   test('a spin is that of a solid body', () => {
     const s = pushed({ ...ball, does: 'spin', direction: [0, 1, 0], turning: 90 }, { voxelSize, seconds: 5 });
-    const u = at(s, 0, [0, 0.8, 0.2]),
-      w = at(s, 2, [0.2, 0.8, 0]);
+    const u = at(s, 0, [0, 0.8, 0.2]);
+    const w = at(s, 2, [0.2, 0.8, 0]);
     expect(u.value).toBeCloseTo((Math.PI / 2) * u.z, 4);
     expect(w.value).toBeCloseTo((-Math.PI / 2) * w.x, 4);
   });
   test('a shear grows with the height over its middle', () => {
-    const s = pushed({ ...ball, does: 'shear', direction: [1, 0, 0], shear: 3 }, { voxelSize, seconds: 5 }),
-      u = at(s, 0, [0, 1, 0]);
+    const s = pushed({ ...ball, does: 'shear', direction: [1, 0, 0], shear: 3 }, { voxelSize, seconds: 5 });
+    const u = at(s, 0, [0, 1, 0]);
     expect(u.value).toBeCloseTo(3 * (u.y - 0.8), 4);
   });
   test('a pull accelerates toward the middle', () => {
@@ -63,21 +80,30 @@ test('the air comes to rest inside, as a drag does at any number of substeps; ou
 });
 test('a path leads along its corners, pulls to them and turns about them', () => {
   const path = {
-    ...{ ...ball, does: 'path', shape: 'path', radius: 0.3, speed: 2, toPath: 4, turning: 0 },
+    ...ball,
+    does: 'path',
+    shape: 'path',
+    radius: 0.3,
+    speed: 2,
+    toPath: 4,
+    turning: 0,
     points: [
       [-0.5, 0, 0],
       [0.5, 0, 0],
     ],
   };
-  const s = pushed(path, { seconds: 5 }),
-    above = at(s, 1, [0, 0.95, 0]);
+  const s = pushed(path, { seconds: 5 });
+  const above = at(s, 1, [0, 0.95, 0]);
   expect(at(s, 0, CENTRE).value).toBeCloseTo(2, 3);
   expect(above.value).toBeCloseTo(-4 * (above.y - 0.8), 3);
   const turning = at(pushed({ ...path, toPath: 0, turning: 90 }, { seconds: 5 }), 2, [0, 0.95, 0]);
   expect(turning.value).toBeCloseTo((Math.PI / 2) * (turning.y - 0.8), 3);
 });
 test('it fades over its soft edge', () => {
-  const s = pushed({ ...ball, does: 'jet', direction: [1, 0, 0], speed: 1, radius: 0.2, soft: 0.3 }, { seconds: 5 });
+  const s = pushed(
+    { ...ball, does: 'jet', direction: [1, 0, 0], speed: 1, radius: 0.2, soft: 0.3 },
+    { seconds: 5 },
+  );
   const along = [0, 0.15, 0.3, 0.4, 0.55].map((z) => at(s, 0, [0, 0.8, z]).value);
   expect(along[0]).toBeCloseTo(1, 4);
   for (let n = 1; n < along.length; n++) expect(along[n]).toBeLessThanOrEqual(along[n - 1] + 1e-6);
@@ -92,7 +118,15 @@ test('it acts in its frames only, and its strength takes keys', () => {
     recipeOf({
       space: { sides: ALL_OPEN },
       currents: [{ ...ball, does: 'jet', speed: 0, within: 0.01 }],
-      curves: [{ path: 'currents/c/speed', keys: [{ frame: 1, value: 0, ease: 'hold' }, { frame: 3, value: 2, ease: 'hold' }] }], // prettier-ignore
+      curves: [
+        {
+          path: 'currents/c/speed',
+          keys: [
+            { frame: 1, value: 0, ease: 'hold' },
+            { frame: 3, value: 2, ease: 'hold' },
+          ],
+        },
+      ],
     }),
   );
   keyed.advanceFrame();

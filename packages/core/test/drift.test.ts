@@ -7,31 +7,44 @@ import { writePlyCloud, writePlyLines } from '@bramblemist/core/files/ply/writer
 import { DRIFT, drifted, type Drifted, type SeedPlaces } from '@bramblemist/core/particles/drift';
 import type { Triple } from '@bramblemist/core/recipe/recipe';
 
-const H = 0.1,
-  N = 24;
+const H = 0.1;
+const N = 24;
 type Flow = (x: number, y: number, z: number, t: number) => Triple;
+
 /** A ball of medium in a cube of air about the origin; velocity in the medium alone, or everywhere. */
 function still(flow: Flow, t: number, frame: number, everywhere = true, radius = 0.5): CacheVolume {
-  const min: Triple = [-N / 2, -N / 2, -N / 2],
-    dims: Triple = [N, N, N],
-    v = { frame, voxelSizeM: H, translation: [H / 2, H / 2, H / 2] as Triple, min, dims };
+  const min: Triple = [-N / 2, -N / 2, -N / 2];
+  const dims: Triple = [N, N, N];
+  const v = { frame, voxelSizeM: H, translation: [H / 2, H / 2, H / 2] as Triple, min, dims };
   const place = (n: number, axis: number): Triple =>
     [n % N, Math.floor(n / N) % N, Math.floor(n / (N * N))].map(
       (c, a) => v.translation[a] + (min[a] + c - (a === axis ? 0.5 : 0)) * H,
     ) as Triple;
-  const fill = (axis: number, f: (p: Triple) => number): Float32Array => Float32Array.from({ length: N ** 3 }, (_, n) => f(place(n, axis)));
-  const density = fill(-1, (p) => Number(Math.hypot(...p) < radius)),
-    active = Uint8Array.from(density);
+  const fill = (axis: number, f: (p: Triple) => number): Float32Array =>
+    Float32Array.from({ length: N ** 3 }, (_, n) => f(place(n, axis)));
+  const density = fill(-1, (p) => Number(Math.hypot(...p) < radius));
+  const active = Uint8Array.from(density);
   const channels = new Map<ChannelName, Float32Array[]>([
     ['density', [density]],
     ['temperature', [fill(-1, (p) => 10 * p[0])]],
     ['colour', [fill(-1, () => 0.25), fill(-1, () => 0.5), fill(-1, () => 1)]],
     ['velocity', [0, 1, 2].map((a) => fill(a, (p) => flow(...p, t)[a]))],
   ]);
-  return { ...v, active, moving: everywhere ? new Uint8Array(N ** 3).fill(1) : facesAbout(active, dims), channels };
+  return {
+    ...v,
+    active,
+    moving: everywhere ? new Uint8Array(N ** 3).fill(1) : facesAbout(active, dims),
+    channels,
+  };
 }
+
 const cache = (flow: Flow, { last = 9, frameRate = 8, everywhere = true } = {}): Frames => ({
-  ...{ first: 1, last, frameRate, voxelSizeM: H, floorM: 0, room: { least: [-1, -1, -1], most: [1, 1, 1] } },
+  first: 1,
+  last,
+  frameRate,
+  voxelSizeM: H,
+  floorM: 0,
+  room: { least: [-1, -1, -1], most: [1, 1, 1] },
   timeS: (f) => (f - 1) / frameRate,
   read: (f) => still(flow, (f - 1) / frameRate, f, everywhere),
 });
@@ -47,10 +60,11 @@ const VORTEX: Flow = (x, _y, z) => [2 * Math.PI * z, 0, -2 * Math.PI * x];
 
 describe('through a steady vortex', () => {
   const miss = (substeps: number): number => {
-    const turned = all(cache(VORTEX), { ...BALL, substeps }),
-      d = turned.map((t) => [0, 1, 2].map((n) => at(t, n)));
+    const turned = all(cache(VORTEX), { ...BALL, substeps });
+    const d = turned.map((t) => [0, 1, 2].map((n) => at(t, n)));
     return Math.max(...d[0].map((p, n) => far(p, d[8][n])));
   };
+
   test('a turn ends where it began, with an error of fourth order in the step', () => {
     const [coarse, fine] = [1, 2].map(miss);
     expect(coarse).toBeLessThan(0.01);
@@ -62,16 +76,19 @@ describe('through a steady vortex', () => {
       const [p, q] = [at(first, n), at(later, n)];
       expect(Math.hypot(q[0], q[2])).toBeCloseTo(Math.hypot(p[0], p[2]), 4);
       expect(q[1]).toBeCloseTo(p[1], 6);
-      expect(Math.hypot(later.columns.get('vx')![n], later.columns.get('vz')![n])).toBeCloseTo(2 * Math.PI * Math.hypot(q[0], q[2]), 0);
+      expect(Math.hypot(later.columns.get('vx')![n], later.columns.get('vz')![n])).toBeCloseTo(
+        2 * Math.PI * Math.hypot(q[0], q[2]),
+        0,
+      );
     }
   });
   test('back from the end of a way forward comes to its start', () => {
-    const forward = all(cache(VORTEX, { last: 4 }), { ...BALL, substeps: 4 }),
-      back = all(cache(VORTEX, { last: 4 }), { ...BALL, substeps: 4, way: 'backward' });
+    const forward = all(cache(VORTEX, { last: 4 }), { ...BALL, substeps: 4 });
+    const back = all(cache(VORTEX, { last: 4 }), { ...BALL, substeps: 4, way: 'backward' });
     expect(back.map((d) => d.frame)).toEqual([4, 3, 2, 1]);
     // the same seeds: where forward ends after an angle, back ends after the opposite one
-    const [p, q] = [at(forward[3], 5), at(back[3], 5)],
-      start = at(forward[0], 5);
+    const [p, q] = [at(forward[3], 5), at(back[3], 5)];
+    const start = at(forward[0], 5);
     expect(far(p, start)).toBeCloseTo(far(q, start), 4);
     expect(p[2]).toBeCloseTo(-q[2] + 2 * start[2] * Math.cos((3 / 8) * 2 * Math.PI), 3);
   });
@@ -124,9 +141,21 @@ describe('where velocity ends', () => {
   });
   test('a cache without velocity, and one without medium, say so', () => {
     const bare = cache(() => [0, 0, 0]);
-    const without = { ...bare, read: (f: number) => ({ ...bare.read(f), channels: new Map([...bare.read(f).channels].filter(([n]) => n !== 'velocity')) }) }; // prettier-ignore
+    const without = {
+      ...bare,
+      read: (f: number) => ({
+        ...bare.read(f),
+        channels: new Map([...bare.read(f).channels].filter(([n]) => n !== 'velocity')),
+      }),
+    };
     expect(() => all(without, BALL)).toThrow(/no velocity/);
-    const empty = { ...bare, read: (f: number) => ({ ...bare.read(f), channels: new Map(bare.read(f).channels).set('density', [new Float32Array(N ** 3)]) }) }; // prettier-ignore
+    const empty = {
+      ...bare,
+      read: (f: number) => ({
+        ...bare.read(f),
+        channels: new Map(bare.read(f).channels).set('density', [new Float32Array(N ** 3)]),
+      }),
+    };
     expect(() => all(empty, { seeds: 'density' })).toThrow(/no medium/);
     expect(() => all(bare, { seeds: 'source' })).toThrow(/no source/);
   });
@@ -145,6 +174,7 @@ describe('seeds, and what they carry', () => {
       p.forEach((v, c) => (sum[c] += v / d.count));
       if (Math.hypot(...p) < 0.25) inside++;
     }
+
     expect(Math.hypot(...sum)).toBeLessThan(0.03);
     expect(inside / d.count).toBeCloseTo(0.125, 1);
   });
@@ -157,9 +187,9 @@ describe('seeds, and what they carry', () => {
     expect(['red', 'green', 'blue', 'density'].map((c) => d.columns.get(c)![0])).toEqual([0.25, 0.5, 1, 1]);
   });
   test('the same seed gives the same places, whatever their number', () => {
-    const [few] = all(cache(VORTEX), { ...BALL, count: 10 }),
-      [many] = all(cache(VORTEX), { ...BALL, count: 300 }),
-      [others] = all(cache(VORTEX), { ...BALL, seed: 2 });
+    const [few] = all(cache(VORTEX), { ...BALL, count: 10 });
+    const [many] = all(cache(VORTEX), { ...BALL, count: 300 });
+    const [others] = all(cache(VORTEX), { ...BALL, seed: 2 });
     expect(at(few, 9)).toEqual(at(many, 9));
     expect(at(few, 9)).not.toEqual(at(others, 9));
   });
@@ -184,18 +214,23 @@ describe('files', () => {
     const cloud = readPlyCloud(writePlyCloud(columns));
     expect(cloud.count).toBe(60);
     for (let n = 0; n < 60; n++) {
-      expect([...cloud.positions.subarray(3 * n, 3 * n + 3)]).toEqual(['x', 'y', 'z'].map((c) => columns.get(c)![n]));
+      expect([...cloud.positions.subarray(3 * n, 3 * n + 3)]).toEqual(
+        ['x', 'y', 'z'].map((c) => columns.get(c)![n]),
+      );
       expect(cloud.velocities![3 * n]).toBe(columns.get('vx')![n]);
       expect(cloud.ids![n]).toBe(columns.get('id')![n]);
     }
   });
   test('CSV does too', () => {
     const cloud = readCsvCloud(new TextEncoder().encode(writeCsvCloud(columns)));
-    for (let n = 0; n < 60; n++) expect([...cloud.positions.subarray(3 * n, 3 * n + 3)]).toEqual(['x', 'y', 'z'].map((c) => columns.get(c)![n])); // prettier-ignore
+    for (let n = 0; n < 60; n++)
+      expect([...cloud.positions.subarray(3 * n, 3 * n + 3)]).toEqual(
+        ['x', 'y', 'z'].map((c) => columns.get(c)![n]),
+      );
   });
   test('trails are lines: vertices and edges', () => {
-    const bytes = writePlyLines(Float32Array.from([0, 0, 0, 1, 0, 0, 2, 0, 0, 5, 5, 5, 6, 5, 5]), [3, 2]),
-      text = new TextDecoder('latin1').decode(bytes);
+    const bytes = writePlyLines(Float32Array.from([0, 0, 0, 1, 0, 0, 2, 0, 0, 5, 5, 5, 6, 5, 5]), [3, 2]);
+    const text = new TextDecoder('latin1').decode(bytes);
     expect(text).toMatch(/element vertex 5\n[^]*element edge 3\n/);
     expect(hasFaces(bytes)).toBe(false);
     const body = new DataView(bytes.buffer, text.indexOf('end_header\n') + 11);

@@ -39,42 +39,51 @@ describe('adding by name', () => {
       else expect(sum(s.read('density'))).toBeGreaterThan(0.01);
     },
   );
-  test.each(STARTERS.obstacles.filter((s) => s.name !== 'Mesh').map((s) => [s.name]))('%s stands in the room', (name) => {
-    expect(() => simulate(parseRecipe(simple('obstacles', name))).advanceFrame()).not.toThrow();
-  });
-  test.each(STARTERS.particles.filter((s) => s.name !== 'From a file').map((s) => [s.name]))('%s fly at once', (name) => {
-    const s = simulate(parseRecipe(simple('particles', name)));
-    for (let f = 0; f < 3; f++) s.advanceFrame();
-    expect(s.particles('new').count).toBeGreaterThan(30);
-  });
+  test.each(STARTERS.obstacles.filter((s) => s.name !== 'Mesh').map((s) => [s.name]))(
+    '%s stands in the room',
+    (name) => {
+      expect(() => simulate(parseRecipe(simple('obstacles', name))).advanceFrame()).not.toThrow();
+    },
+  );
+  test.each(STARTERS.particles.filter((s) => s.name !== 'From a file').map((s) => [s.name]))(
+    '%s fly at once',
+    (name) => {
+      const s = simulate(parseRecipe(simple('particles', name)));
+      for (let f = 0; f < 3; f++) s.advanceFrame();
+      expect(s.particles('new').count).toBeGreaterThan(30);
+    },
+  );
   test('a source off particles takes them along as text, with what they spring from', () => {
     const trails = added(
-        thrown,
-        'particles',
-        STARTERS.particles.find((s) => s.name === 'Trails')!,
-        'trails',
-      ),
-      full = added(
-        trails,
-        'sources',
-        STARTERS.sources.find((s) => s.name === 'Off particles')!,
-        'off',
-        'trails',
-      );
+      thrown,
+      'particles',
+      STARTERS.particles.find((s) => s.name === 'Trails')!,
+      'trails',
+    );
+    const full = added(
+      trails,
+      'sources',
+      STARTERS.sources.find((s) => s.name === 'Off particles')!,
+      'off',
+      'trails',
+    );
     expect(full.particles[1].parent).toBe('throw');
     let n = 0;
     const there = pasted(recipeOf(), textOf(full, 'sources', 'off'), () => `new${++n}`);
-    const [source] = there.sources,
-      child = there.particles.find((p) => p.id === source.particles)!;
+    const [source] = there.sources;
+    const child = there.particles.find((p) => p.id === source.particles)!;
     expect(child.born).toBe('children');
     expect(there.particles.find((p) => p.id === child.parent)!.born).toBe('burst');
     expect(without(full, 'particles', 'trails').sources[0].particles).toBe('');
   });
   test('names stay apart', () => {
-    const puff = STARTERS.sources[0],
-      three = [1, 2, 3].reduce((r, n) => added(r, 'sources', puff, `n${n}`), recipeOf());
+    const puff = STARTERS.sources[0];
+    const three = [1, 2, 3].reduce((r, n) => added(r, 'sources', puff, `n${n}`), recipeOf());
     expect(three.sources.map((s) => s.name)).toEqual(['Puff', 'Puff 2', 'Puff 3']);
-    expect(added(three, 'patterns', STARTERS.patterns[0], 'x', 'n2').patterns[0]).toMatchObject({ source: 'n2', noise: 'billow' });
+    expect(added(three, 'patterns', STARTERS.patterns[0], 'x', 'n2').patterns[0]).toMatchObject({
+      source: 'n2',
+      noise: 'billow',
+    });
   });
 });
 
@@ -91,7 +100,8 @@ test('removing takes patterns and keys along and leaves nothing that points at n
   expect(less.curves.map((c) => c.path)).toEqual(['wind/speed']);
   expect(without(FULL, 'obstacles', 'cart').window.travel).toBe('');
   expect(without(FULL, 'files', 'f').sources[0].file).toBe('');
-  for (const r of [less, without(FULL, 'files', 'f'), without(FULL, 'obstacles', 'cart')]) expect(() => parseRecipe(r)).not.toThrow();
+  for (const r of [less, without(FULL, 'files', 'f'), without(FULL, 'obstacles', 'cart')])
+    expect(() => parseRecipe(r)).not.toThrow();
 });
 
 describe('as text', () => {
@@ -117,7 +127,9 @@ describe('as text', () => {
 
 test('a file of the shelf is taken once; one source alone', () => {
   expect(withFile(FULL, { name: 'x.obj', sha256: 'a'.repeat(64), kind: 'mesh' }, 'new').id).toBe('f');
-  expect(withFile(FULL, { name: 'x.obj', sha256: 'b'.repeat(64), kind: 'mesh' }, 'new').recipe.files[1]).toMatchObject({
+  expect(
+    withFile(FULL, { name: 'x.obj', sha256: 'b'.repeat(64), kind: 'mesh' }, 'new').recipe.files[1],
+  ).toMatchObject({
     id: 'new',
     scale: 1,
   });

@@ -11,7 +11,9 @@ import { random } from './run';
 function picture(width: number, height: number, noisy: boolean): ExrImage {
   const next = random(width * height);
   const values = (scale: number): Float32Array =>
-    Float32Array.from({ length: width * height }, (_, n) => fromHalf(toHalf(noisy ? next() * scale : Math.floor(n / 50) * scale)));
+    Float32Array.from({ length: width * height }, (_, n) =>
+      fromHalf(toHalf(noisy ? next() * scale : Math.floor(n / 50) * scale)),
+    );
   return {
     width,
     height,
@@ -22,7 +24,9 @@ function picture(width: number, height: number, noisy: boolean): ExrImage {
     ],
   };
 }
-const byName = (image: ExrImage): Record<string, number[]> => Object.fromEntries(image.channels.map((c) => [c.name, Array.from(c.values)]));
+
+const byName = (image: ExrImage): Record<string, number[]> =>
+  Object.fromEntries(image.channels.map((c) => [c.name, Array.from(c.values)]));
 
 test.each([
   [64, 48, true],
@@ -30,8 +34,8 @@ test.each([
   [1, 1, true],
   [7, 16, false],
 ] as const)('%d × %d (noisy: %s) comes back', (w, h, noisy) => {
-  const image = picture(w, h, noisy),
-    back = readExr(writeExr(image));
+  const image = picture(w, h, noisy);
+  const back = readExr(writeExr(image));
   expect([back.width, back.height]).toEqual([w, h]);
   expect(back.channels.map((c) => c.name)).toEqual(['A', 'R', 'depth.Z']);
   expect(byName(back)).toEqual(byName(image));
@@ -41,9 +45,9 @@ describe('the reference library', () => {
   const folder = mkdtempSync(join(tmpdir(), 'exr-'));
   afterAll(() => rmSync(folder, { recursive: true }));
   test('reads our pixels, writes them anew, and we read the same', () => {
-    const image = picture(70, 41, true),
-      ours = join(folder, 'ours.exr'),
-      theirs = join(folder, 'theirs.exr');
+    const image = picture(70, 41, true);
+    const ours = join(folder, 'ours.exr');
+    const theirs = join(folder, 'theirs.exr');
     writeFileSync(ours, writeExr(image, nodeZip));
     const header = execFileSync('exrheader', [ours], { encoding: 'utf8' });
     expect(header).toMatch(/A, 16-bit floating-point/);
@@ -57,9 +61,10 @@ describe('the reference library', () => {
 });
 
 test('cut and damaged files are refused, never a crash', () => {
-  const whole = writeExr(picture(40, 40, true)),
-    next = random(4);
-  for (let n = 0; n < whole.length - 1; n += 61) expect(() => readExr(whole.subarray(0, n))).toThrow(FileFault);
+  const whole = writeExr(picture(40, 40, true));
+  const next = random(4);
+  for (let n = 0; n < whole.length - 1; n += 61)
+    expect(() => readExr(whole.subarray(0, n))).toThrow(FileFault);
   for (let n = 0; n < 300; n++) {
     const broken = whole.slice();
     broken[Math.floor(next() * (n % 2 ? 330 : broken.length))] = Math.floor(next() * 256);
@@ -69,8 +74,9 @@ test('cut and damaged files are refused, never a crash', () => {
       expect(error).toBeInstanceOf(FileFault);
     }
   }
-  const huge = whole.slice(),
-    at = Buffer.from(whole).indexOf('dataWindow') + 'dataWindow\0box2i\0'.length + 4;
+
+  const huge = whole.slice();
+  const at = Buffer.from(whole).indexOf('dataWindow') + 'dataWindow\0box2i\0'.length + 4;
   new DataView(huge.buffer).setInt32(at + 8, 16000, true);
   new DataView(huge.buffer).setInt32(at + 12, 16000, true);
   expect(() => readExr(huge)).toThrow(/larger than the file can hold|ends inside/);

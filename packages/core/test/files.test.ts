@@ -22,9 +22,10 @@ describe('half floats', () => {
     expect(toHalf(2 ** -26)).toBe(0);
     const next = random(3);
     for (let n = 0; n < 20000; n++) {
-      const v = (next() - 0.5) * 2 ** Math.floor(next() * 40 - 24),
-        h = fromHalf(toHalf(v));
-      if (Math.abs(v) < 65504) expect(Math.abs(h - v)).toBeLessThanOrEqual(Math.max(Math.abs(v) * 2 ** -11, 2 ** -25));
+      const v = (next() - 0.5) * 2 ** Math.floor(next() * 40 - 24);
+      const h = fromHalf(toHalf(v));
+      if (Math.abs(v) < 65504)
+        expect(Math.abs(h - v)).toBeLessThanOrEqual(Math.max(Math.abs(v) * 2 ** -11, 2 ** -25));
     }
   });
 });
@@ -40,10 +41,19 @@ describe('bytes', () => {
       w.f64(n / 7);
       w.i64(n * 2 ** 33);
     }
+
     const r = new ByteReader(w.done());
     for (let n = 0; n < 1000; n++) {
-      expect([r.u8(), r.u16(), r.i32() + n, r.f32(), r.f64(), r.i64()]).toEqual([n & 255, n, 0, Math.fround(n / 3), n / 7, n * 2 ** 33]);
+      expect([r.u8(), r.u16(), r.i32() + n, r.f32(), r.f64(), r.i64()]).toEqual([
+        n & 255,
+        n,
+        0,
+        Math.fround(n / 3),
+        n / 7,
+        n * 2 ** 33,
+      ]);
     }
+
     expect(r.left).toBe(0);
     expect(() => r.u8()).toThrow(FileFault);
   });
@@ -60,11 +70,12 @@ describe.each([
 ] as const)('the %s zip codec', (_name, zip) => {
   const data = Uint8Array.from({ length: 5000 }, (_, n) => (n * n) >> 6);
   test('unpacks what either packed', () => {
-    for (const other of [pureZip, nodeZip]) expect(zip.inflate(other.deflate(data), data.length)).toEqual(new Uint8Array(data));
+    for (const other of [pureZip, nodeZip])
+      expect(zip.inflate(other.deflate(data), data.length)).toEqual(new Uint8Array(data));
   });
   test('notices damage and wrong sizes', () => {
-    const packed = zip.deflate(data),
-      broken = packed.slice();
+    const packed = zip.deflate(data);
+    const broken = packed.slice();
     broken[packed.length >> 1] ^= 0x55;
     expect(() => zip.inflate(broken, data.length)).toThrow();
     expect(() => zip.inflate(packed, data.length - 1)).toThrow();
@@ -73,19 +84,22 @@ describe.each([
 });
 
 describe('a preview', () => {
-  const dims: [number, number, number] = [4, 3, 2],
-    corner: [number, number, number] = [1, 2, 3],
-    bytes = Uint8Array.from({ length: 24 }, (_, n) => n);
-  const bare = { frame: 7, dims, corner, voxelSizeM: 0.5, greatest: 2, bytes, colour: null },
-    colour = { dims: [2, 1, 1] as [number, number, number], bytes: Uint8Array.of(255, 0, 10, 255, 0, 0, 0, 0) },
-    // what halves can say
-    glimpse = {
-      frame: 7,
-      dims: [1, 2, 1] as [number, number, number],
-      corner,
-      cellM: 1,
-      values: Float32Array.of(0, 1, 0.5, -2, 8, 0.25, 3, -1, 0, 4),
-    };
+  const dims: [number, number, number] = [4, 3, 2];
+  const corner: [number, number, number] = [1, 2, 3];
+  const bytes = Uint8Array.from({ length: 24 }, (_, n) => n);
+  const bare = { frame: 7, dims, corner, voxelSizeM: 0.5, greatest: 2, bytes, colour: null };
+  const colour = {
+    dims: [2, 1, 1] as [number, number, number],
+    bytes: Uint8Array.of(255, 0, 10, 255, 0, 0, 0, 0),
+  };
+  // what halves can say
+  const glimpse = {
+    frame: 7,
+    dims: [1, 2, 1] as [number, number, number],
+    corner,
+    cellM: 1,
+    values: Float32Array.of(0, 1, 0.5, -2, 8, 0.25, 3, -1, 0, 4),
+  };
   test.each([
     ['bare', { brick: bare, glimpse: null }],
     ['with colour', { brick: { ...bare, colour }, glimpse: null }],

@@ -15,6 +15,7 @@ function known(velocity: (x: number, y: number, z: number) => number[]): { s: Si
   fillVelocity(s, velocity);
   return { s, g: takeGlimpse(s) };
 }
+
 const turning = (x: number, _y: number, z: number): number[] => [z, 0, -x];
 
 test('arrows are the air’s speed where they stand', () => {
@@ -30,14 +31,15 @@ test('streamlines of a turning room are circles, faster outside', () => {
   expect(pieces.length).toBeGreaterThan(3000);
   const worst = { radius: 0, height: 0, speed: 0 };
   for (let n = 0; n < pieces.length; n += 6) {
-    const r = Math.hypot(pieces[n], pieces[n + 2]),
-      q = Math.hypot(pieces[n + 3], pieces[n + 5]);
+    const r = Math.hypot(pieces[n], pieces[n + 2]);
+    const q = Math.hypot(pieces[n + 3], pieces[n + 5]);
     // level beyond the outermost cells
     if (Math.max(r, q) > 0.72) continue;
     worst.radius = Math.max(worst.radius, Math.abs(q - r));
     worst.height = Math.max(worst.height, Math.abs(pieces[n + 4] - pieces[n + 1]));
     worst.speed = Math.max(worst.speed, Math.abs(speeds[n / 3] - r));
   }
+
   expect(worst.radius).toBeLessThan(1e-4);
   expect(worst.height).toBeLessThan(1e-6);
   expect(worst.speed).toBeLessThan(1e-3);
@@ -46,11 +48,12 @@ test('no line where nothing moves', () => {
   expect(streamlines(known(() => [0, 0, 0]).g).pieces).toHaveLength(0);
 });
 test('planes of channels on each axis, density at the brick’s own size', () => {
-  const { s, g } = known((_x, y) => [0, y, 0]),
-    brick = takeBrick(s);
+  const { s, g } = known((_x, y) => [0, y, 0]);
+  const brick = takeBrick(s);
   const density = sliceShown(g, brick, 'density', 2, 0.1);
   expect(density.dims).toEqual([32, 32]);
-  const at = (v: { values: Float32Array; dims: readonly [number, number] }, p: number, q: number): number => v.values[q * v.dims[0] + p];
+  const at = (v: { values: Float32Array; dims: readonly [number, number] }, p: number, q: number): number =>
+    v.values[q * v.dims[0] + p];
   expect(at(density, 24, 20)).toBeCloseTo(20.5 * 0.05, 1);
   expect(at(density, 4, 20)).toBe(0);
   const up = sliceShown(g, brick, 'speed upward', 0, 0.3);
@@ -64,39 +67,47 @@ test('planes of channels on each axis, density at the brick’s own size', () =>
 test('a channel in all cells is what it is at their middles', () => {
   const { g } = known((x, y, z) => [z, y, -x]);
   for (const channel of ['density', 'temperature', 'speed', 'speed upward'] as const) {
-    const values = channelOf(g, channel),
-      [nx, ny] = g.dims;
+    const values = channelOf(g, channel);
+    const [nx, ny] = g.dims;
     for (const [i, j, k] of [
       [3, 4, 5],
       [8, 2, 11],
     ])
-      // prettier-ignore
       expect(values[(k * ny + j) * nx + i]).toBeCloseTo(
-        shownAt(g, channel, ...(g.corner.map((c, a) => c + ([i, j, k][a] + 0.5) * g.cellM) as [number, number, number])),
+        shownAt(
+          g,
+          channel,
+          ...(g.corner.map((c, a) => c + ([i, j, k][a] + 0.5) * g.cellM) as [number, number, number]),
+        ),
         5,
       );
   }
 });
 test('the plane of distances is how far it is to the nearest obstacle, and negative inside', () => {
   const plan = compile(
-      recipeOf({
-        obstacles: [
-          { shape: 'sphere', centre: [-0.4, 0.8, 0], radius: 0.2 },
-          { shape: 'sphere', centre: [0.4, 0.8, 0], radius: 0.2 },
-        ],
-      }),
-    ),
-    { dims, corner, cellM, values } = sliceDistance(plan, 2, 0, 1);
+    recipeOf({
+      obstacles: [
+        { shape: 'sphere', centre: [-0.4, 0.8, 0], radius: 0.2 },
+        { shape: 'sphere', centre: [0.4, 0.8, 0], radius: 0.2 },
+      ],
+    }),
+  );
+  const { dims, corner, cellM, values } = sliceDistance(plan, 2, 0, 1);
   for (let j = 0; j < dims[1]; j++)
     for (let i = 0; i < dims[0]; i++) {
-      const x = corner[0] + (i + 0.5) * cellM,
-        y = corner[1] + (j + 0.5) * cellM;
+      const x = corner[0] + (i + 0.5) * cellM;
+      const y = corner[1] + (j + 0.5) * cellM;
       expect(values[j * dims[0] + i]).toBeCloseTo(Math.hypot(Math.abs(x) - 0.4, y - 0.8) - 0.2, 4);
     }
 });
 describe('how far apart two frames are', () => {
   const brick = (at: (i: number) => number, over: Partial<Brick> = {}): Brick => ({
-    ...{ frame: 1, dims: [8, 4, 4], corner: [0, 0, 0], voxelSizeM: 0.5, greatest: 2, colour: null },
+    frame: 1,
+    dims: [8, 4, 4],
+    corner: [0, 0, 0],
+    voxelSizeM: 0.5,
+    greatest: 2,
+    colour: null,
     bytes: Uint8Array.from({ length: 128 }, (_, n) => at(n % 8)),
     ...over,
   });

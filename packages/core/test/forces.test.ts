@@ -14,16 +14,19 @@ import { ALL_OPEN, greatest, recipeOf, simulate, sum } from './run';
 function stateOf(s: Simulation, timeS = 0): StepState {
   return { ...s.state, timeS };
 }
+
 /** Air that turns about the y axis through the middle as a solid body. */
 function turning(s: Simulation, omega: number): void {
-  const { nx, ny, nz } = s.plan.window.lattice,
-    h = s.plan.window.voxelSizeM;
-  const u = new Float32Array((nx + 1) * ny * nz),
-    w = new Float32Array(nx * ny * (nz + 1));
+  const { nx, ny, nz } = s.plan.window.lattice;
+  const h = s.plan.window.voxelSizeM;
+  const u = new Float32Array((nx + 1) * ny * nz);
+  const w = new Float32Array(nx * ny * (nz + 1));
   for (let k = 0; k < nz; k++)
-    for (let j = 0; j < ny; j++) for (let i = 0; i <= nx; i++) u[(k * ny + j) * (nx + 1) + i] = omega * (k + 0.5 - nz / 2) * h;
+    for (let j = 0; j < ny; j++)
+      for (let i = 0; i <= nx; i++) u[(k * ny + j) * (nx + 1) + i] = omega * (k + 0.5 - nz / 2) * h;
   for (let k = 0; k <= nz; k++)
-    for (let j = 0; j < ny; j++) for (let i = 0; i < nx; i++) w[(k * ny + j) * nx + i] = -omega * (i + 0.5 - nx / 2) * h;
+    for (let j = 0; j < ny; j++)
+      for (let i = 0; i < nx; i++) w[(k * ny + j) * nx + i] = -omega * (i + 0.5 - nx / 2) * h;
   writeField(s.team.memory, s.field('velocityX'), u, [1, 0, 0]);
   writeField(s.team.memory, s.field('velocityZ'), w, [0, 0, 1]);
 }
@@ -31,26 +34,35 @@ function turning(s: Simulation, omega: number): void {
 describe('curl', () => {
   /** Confinement of an air, with the curl that it kept of its four latest planes. */
   const confined = (s: Simulation): { force: Float32Array[]; curl: Float32Array } => {
-    const l = s.plan.window.lattice,
-      { velocity, scratch, ahead, acceleration } = s.layout;
+    const l = s.plan.window.lattice;
+    const { velocity, scratch, ahead, acceleration } = s.layout;
     velocity.forEach((f, axis) => fillHalo(s.team, f, axis, 0));
     const fields = [...velocity, ...scratch, ahead[2], ...acceleration].map((f) => f.address);
     s.team.solo('confine', ...fields, 0, ...shape(l), 2.5, 1, 16, 0, l.nz);
-    return { force: acceleration.map((f) => readField(s.team.memory, f)), curl: readField(s.team.memory, ahead[2]) };
+    return {
+      force: acceleration.map((f) => readField(s.team.memory, f)),
+      curl: readField(s.team.memory, ahead[2]),
+    };
   };
+
   test('solid-body rotation has the vorticity 2 ω everywhere inside', () => {
     const s = simulate(recipeOf());
     turning(s, 1.7);
     const { curl } = confined(s);
     for (let k = 0; k < 3; k++)
-      for (let j = 1; j < 15; j++) for (let i = 1; i < 15; i++) expect(curl[(k * 16 + j) * 16 + i]).toBeCloseTo(3.4, 3);
+      for (let j = 1; j < 15; j++)
+        for (let i = 1; i < 15; i++) expect(curl[(k * 16 + j) * 16 + i]).toBeCloseTo(3.4, 3);
   });
   test('confinement drives an uneven whirl round', () => {
     const s = simulate(recipeOf());
     // a whirl about y that fades outward: the force goes round with it
-    fillVelocity(s, (x, _y, z) => [z * Math.exp(-(x * x + z * z) / 0.1), 0, -x * Math.exp(-(x * x + z * z) / 0.1)]);
-    const { force } = confined(s),
-      at = (axis: number, i: number, k: number): number => force[axis][(k * 16 + 8) * 16 + i];
+    fillVelocity(s, (x, _y, z) => [
+      z * Math.exp(-(x * x + z * z) / 0.1),
+      0,
+      -x * Math.exp(-(x * x + z * z) / 0.1),
+    ]);
+    const { force } = confined(s);
+    const at = (axis: number, i: number, k: number): number => force[axis][(k * 16 + 8) * 16 + i];
     expect(at(0, 8, 10)).toBeGreaterThan(0.1);
     expect(at(0, 7, 5)).toBeLessThan(-0.1);
     expect(at(2, 10, 8)).toBeLessThan(-0.1);
@@ -68,9 +80,9 @@ describe('curl', () => {
 });
 
 test('buoyancy adds lift · kelvin − weight · density', () => {
-  const s = simulate(recipeOf()),
-    l = s.plan.window.lattice,
-    fy = s.layout.acceleration[1];
+  const s = simulate(recipeOf());
+  const l = s.plan.window.lattice;
+  const fy = s.layout.acceleration[1];
   writeField(s.team.memory, s.layout.channels[1], new Float32Array(16 ** 3).fill(30));
   writeField(s.team.memory, s.layout.channels[0], new Float32Array(16 ** 3).fill(2));
   writeField(s.team.memory, fy, new Float32Array(16 ** 3).fill(1));
@@ -101,12 +113,14 @@ describe('emission', () => {
       centre: centre.map((c, a) => c * 0.1 + [-0.8, 0, -0.8][a]),
       radius: half[0] * 0.1,
       size: half.map((v) => v * 0.2),
-      ...{ density: { amount: 1 }, temperature: { amount: 12 } },
+      density: { amount: 1 },
+      temperature: { amount: 12 },
     };
     const s = simulate(recipeOf({ sources: [source] }));
     emission({ ...s.state, frame: 1, dtS: 1 });
     return { density: sum(s.read('density')), kelvin: greatest(s.read('temperature')) };
   };
+
   test.each([
     [
       [8, 8, 8],
@@ -169,11 +183,12 @@ describe('turbulence is in the world, not in voxels', () => {
         turbulence: { strength: 1, size: 0.8, octaves: 1, period: 2 },
       }),
     );
-    for (const f of s.layout.acceleration.slice(0, 3)) writeField(s.team.memory, f, new Float32Array(s.plan.window.lattice.nx ** 3));
+    for (const f of s.layout.acceleration.slice(0, 3))
+      writeField(s.team.memory, f, new Float32Array(s.plan.window.lattice.nx ** 3));
     addTurbulence(stateOf(s, timeS), s.plan.recipe.turbulence, 0);
-    const n = s.plan.window.lattice.nx,
-      fx = readField(s.team.memory, s.layout.acceleration[0]),
-      out: number[] = [];
+    const n = s.plan.window.lattice.nx;
+    const fx = readField(s.team.memory, s.layout.acceleration[0]);
+    const out: number[] = [];
     expect(shape(s.plan.window.lattice)[0]).toBe(n);
     for (let k = 2; k < 14; k += 3)
       for (let j = 2; j < 14; j += 3)
@@ -182,22 +197,25 @@ describe('turbulence is in the world, not in voxels', () => {
           const m = Math.round(0.1 / voxelSize);
           let sum = 0;
           for (let c = 0; c < m; c++)
-            for (let b = 0; b < m; b++) for (let a = 0; a < m; a++) sum += fx[((k * m + c) * n + j * m + b) * n + i * m + a];
+            for (let b = 0; b < m; b++)
+              for (let a = 0; a < m; a++) sum += fx[((k * m + c) * n + j * m + b) * n + i * m + a];
           out.push(sum / m ** 3);
         }
+
     return out;
   }
+
   test('half the voxel size gives the same push at the same place', () => {
-    const coarse = accelerations(0.1, 0.3),
-      fine = accelerations(0.05, 0.3);
+    const coarse = accelerations(0.1, 0.3);
+    const fine = accelerations(0.05, 0.3);
     const scale = Math.sqrt(fine.reduce((a, v) => a + v * v, 0) / fine.length);
     const off = Math.sqrt(coarse.reduce((a, v, n) => a + (v - fine[n]) ** 2, 0) / fine.length);
     expect(off / scale).toBeLessThan(0.15);
   });
   test('it churns: half a period later it is another field of the same strength', () => {
-    const now = accelerations(0.1, 0),
-      later = accelerations(0.1, 1),
-      rms = (v: number[]) => Math.sqrt(v.reduce((a, x) => a + x * x, 0) / v.length);
+    const now = accelerations(0.1, 0);
+    const later = accelerations(0.1, 1);
+    const rms = (v: number[]) => Math.sqrt(v.reduce((a, x) => a + x * x, 0) / v.length);
     expect(rms(later) / rms(now)).toBeGreaterThan(0.5);
     expect(rms(later) / rms(now)).toBeLessThan(2);
     expect(rms(now.map((v, n) => v - later[n])) / rms(now)).toBeGreaterThan(0.5);

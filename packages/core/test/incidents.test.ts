@@ -1,4 +1,5 @@
-// Incidents: for each a recipe that provokes it and one that must not; preflight and the walk to what is missing, likewise.
+// Incidents: for each a recipe that provokes it and one that must not; preflight and the walk to what is
+// missing, likewise.
 import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { readingsCsv } from '@bramblemist/core/readings/csv';
 import { findings, whyNothing } from '@bramblemist/core/readings/preflight';
@@ -15,14 +16,21 @@ import type { Simulation } from '@bramblemist/core/step/simulation';
 const ball = { id: 's', name: 'Ball', centre: [0, 0.8, 0], radius: 0.25, density: { amount: 3 } };
 /** A plate that comes at it from the left. */
 const sweeping = (speed: number): object => ({
-  ...{ name: 'Plate', shape: 'box', centre: [-0.6, 0.8, 0], size: [0.3, 1, 1], motion: 'moves', velocity: [speed, 0, 0] },
+  name: 'Plate',
+  shape: 'box',
+  centre: [-0.6, 0.8, 0],
+  size: [0.3, 1, 1],
+  motion: 'moves',
+  velocity: [speed, 0, 0],
 });
+
 /** What so many frames of a recipe notice. */
 function noticed(recipe: Recipe, frames: number, set?: (s: Simulation) => void): Notice[] {
   const s = simulate(recipe);
   set?.(s);
   return Array.from({ length: frames }, () => s.advanceFrame().notices).flat();
 }
+
 const mended = (recipe: Recipe, { mend }: Notice): Recipe =>
   parseRecipe(mend!.settings.reduce((r, [path, value]) => setAt(r, path, value), recipe));
 
@@ -42,7 +50,12 @@ const CASES: Case[] = [
     not: { space: { sides: ALL_WALLS }, sources: [ball] },
     frames: 10,
   },
-  { kind: 'nothing', provokes: { sources: [{ ...ball, density: { amount: 0 } }] }, not: { sources: [ball] }, frames: 4 },
+  {
+    kind: 'nothing',
+    provokes: { sources: [{ ...ball, density: { amount: 0 } }] },
+    not: { sources: [ball] },
+    frames: 4,
+  },
   {
     kind: 'outside',
     provokes: { sources: [{ ...ball, centre: [4, 0.8, 0] }] },
@@ -58,7 +71,10 @@ const CASES: Case[] = [
   },
   {
     kind: 'mass',
-    provokes: { sources: [{ ...ball, until: 1 }], turbulence: { strength: 300, size: 0.4, octaves: 1, period: 0.2 } },
+    provokes: {
+      sources: [{ ...ball, until: 1 }],
+      turbulence: { strength: 300, size: 0.4, octaves: 1, period: 0.2 },
+    },
     not: { sources: [ball], turbulence: { strength: 300, size: 0.4, octaves: 1, period: 0.2 } },
     frames: 24,
     cures: true,
@@ -66,7 +82,11 @@ const CASES: Case[] = [
   {
     kind: 'stirred',
     provokes: { sources: [ball], turbulence: { strength: 3 }, buoyancy: { lift: 0, weight: 0.2 } },
-    not: { sources: [{ ...ball, temperature: { amount: 60 } }], turbulence: { strength: 0.5 }, buoyancy: { lift: 0.033, weight: 0.2 } },
+    not: {
+      sources: [{ ...ball, temperature: { amount: 60 } }],
+      turbulence: { strength: 0.5 },
+      buoyancy: { lift: 0.033, weight: 0.2 },
+    },
     frames: 10,
     cures: true,
   },
@@ -85,7 +105,11 @@ const CASES: Case[] = [
   },
   {
     kind: 'capped',
-    provokes: { space: { substepsMost: 1, cfl: 1, sides: ALL_OPEN }, sources: [ball], wind: { speed: 40, grip: 0.01 } },
+    provokes: {
+      space: { substepsMost: 1, cfl: 1, sides: ALL_OPEN },
+      sources: [ball],
+      wind: { speed: 40, grip: 0.01 },
+    },
     not: { space: { sides: ALL_OPEN }, sources: [ball], wind: { speed: 1 } },
     frames: 4,
   },
@@ -106,8 +130,8 @@ describe.each(CASES)('$kind', ({ kind, provokes, not, frames, set, cures }) => {
   });
   if (cures)
     test('the change that it offers cures it', () => {
-      const recipe = recipeOf({ ...provokes }),
-        found = noticed(recipe, frames, set).find((n) => n.kind === kind)!;
+      const recipe = recipeOf({ ...provokes });
+      const found = noticed(recipe, frames, set).find((n) => n.kind === kind)!;
       expect(noticed(mended(recipe, found), frames, set).map((n) => n.kind)).not.toContain(kind);
     });
 });
@@ -131,7 +155,8 @@ test('where the medium is cut off: the side, the place, a room that is larger th
 });
 
 describe('preflight', () => {
-  const found = (parts: Record<string, unknown>): string[] => findings(compile(recipeOf(parts))).map((f) => f.what);
+  const found = (parts: Record<string, unknown>): string[] =>
+    findings(compile(recipeOf(parts))).map((f) => f.what);
   test.each<[string, Record<string, unknown>, Record<string, unknown>, RegExp]>([
     ['no source', {}, { sources: [ball] }, /There is no source/],
     ['all off', { sources: [{ ...ball, on: false }] }, { sources: [ball] }, /Every source is off/],
@@ -147,9 +172,24 @@ describe('preflight', () => {
       { sources: [{ ...ball, density: { how: 'none' } }] },
       /gives off 0/,
     ],
-    ['colour', { sources: [{ ...ball, colour: { amount: [1, 0, 0] } }] }, { sources: [{ ...ball, colour: { amount: [1, 0, 0] } }], keep: { colour: true } }, /has a colour, and the run carries none/], // prettier-ignore
-    ['outside', { sources: [{ ...ball, centre: [0, 5, 0] }] }, { sources: [ball] }, /Ball lies outside of the room/],
-    ['thin', { obstacles: [{ name: 'Sheet', shape: 'box', size: [1, 0.02, 1] }] }, { obstacles: [{ shape: 'box', size: [1, 0.02, 1], grow: 0.05 }] }, /Sheet is 0.02 m thick, thinner than a voxel of 0.1 m/], // prettier-ignore
+    [
+      'colour',
+      { sources: [{ ...ball, colour: { amount: [1, 0, 0] } }] },
+      { sources: [{ ...ball, colour: { amount: [1, 0, 0] } }], keep: { colour: true } },
+      /has a colour, and the run carries none/,
+    ],
+    [
+      'outside',
+      { sources: [{ ...ball, centre: [0, 5, 0] }] },
+      { sources: [ball] },
+      /Ball lies outside of the room/,
+    ],
+    [
+      'thin',
+      { obstacles: [{ name: 'Sheet', shape: 'box', size: [1, 0.02, 1] }] },
+      { obstacles: [{ shape: 'box', size: [1, 0.02, 1], grow: 0.05 }] },
+      /Sheet is 0.02 m thick, thinner than a voxel of 0.1 m/,
+    ],
     [
       'rates',
       { files: [{ name: 'a.zip', rate: 30 }] },
@@ -162,7 +202,12 @@ describe('preflight', () => {
       { regions: [{ id: 'r' }], wind: { where: 'r' } },
       /Nothing is limited to Here/,
     ],
-    ['nowhere to go', { space: { sides: ALL_WALLS }, sources: [{ ...ball, expansion: 1 }] }, { space: { sides: { ...ALL_WALLS, top: 'open' } }, sources: [{ ...ball, expansion: 1 }] }, /nowhere for it to go/], // prettier-ignore
+    [
+      'nowhere to go',
+      { space: { sides: ALL_WALLS }, sources: [{ ...ball, expansion: 1 }] },
+      { space: { sides: { ...ALL_WALLS, top: 'open' } }, sources: [{ ...ball, expansion: 1 }] },
+      /nowhere for it to go/,
+    ],
   ])('%s', (_, bad, good, wanted) => {
     expect(found(bad).join('\n')).toMatch(wanted);
     expect(found(good).join('\n')).not.toMatch(wanted);
@@ -172,28 +217,36 @@ describe('preflight', () => {
     }
   });
   test('the demo and the starting points pass', () => {
-    for (const name of ['weir-at-dawn', 'sack-drop', 'quill', 'drying-kiln']) expect(findings(compile(example(name))).filter((f) => f.level === 'stops')).toEqual([]); // prettier-ignore
+    for (const name of ['weir-at-dawn', 'sack-drop', 'quill', 'drying-kiln'])
+      expect(findings(compile(example(name))).filter((f) => f.level === 'stops')).toEqual([]);
     expect(findings(compile(startFrom('floor-vapour')!.recipe))).toEqual([]);
   });
 });
 
 describe('why there is nothing to see', () => {
-  const lookAt = (recipe: Recipe, more: object = {}): Look => LOOK.parse({ camera: cameraFor(recipe), ...more });
+  const lookAt = (recipe: Recipe, more: object = {}): Look =>
+    LOOK.parse({ camera: cameraFor(recipe), ...more });
+
   /** The first link that does not hold. */
-  function missing(parts: Record<string, unknown>, { frames = 3, look = {} }: { frames?: number; look?: object } = {}): string | undefined {
-    const recipe = recipeOf(parts),
-      s = simulate(recipe);
+  function missing(
+    parts: Record<string, unknown>,
+    { frames = 3, look = {} }: { frames?: number; look?: object } = {},
+  ): string | undefined {
+    const recipe = recipeOf(parts);
+    const s = simulate(recipe);
     let readings = null;
     for (let f = 0; f < frames; f++) readings = s.advanceFrame().readings;
-    const links = whyNothing(s.plan, lookAt(recipe, look), frames, readings),
-      first = links.findIndex((l) => l.holds === false);
+    const links = whyNothing(s.plan, lookAt(recipe, look), frames, readings);
+    const first = links.findIndex((l) => l.holds === false);
     // behind it nothing is said, before it all holds
     if (first >= 0) {
       expect(links.slice(first + 1).every((l) => l.holds === null && l.says === '')).toBe(true);
       expect(links[first].says.length).toBeGreaterThan(20);
     }
+
     return links[first]?.name;
   }
+
   test.each<[string | undefined, Record<string, unknown>, object]>([
     ['A source is on', { sources: [{ ...ball, on: false }] }, {}],
     ['It gives off density', { sources: [{ ...ball, density: { how: 'none' } }] }, {}],
@@ -201,21 +254,33 @@ describe('why there is nothing to see', () => {
     ['It lies free in the room', { sources: [{ ...ball, centre: [9, 0, 0] }] }, {}],
     ['What it gives off lasts', { sources: [ball], fading: { density: 0.01 } }, {}],
     ['It is thick enough to be seen', { sources: [ball] }, { look: { medium: { density: 0 } } }],
-    ['The camera looks at the room', { sources: [ball] }, { look: { camera: { eye: [0, 1, 5], target: [0, 1, 9] } } }],
+    [
+      'The camera looks at the room',
+      { sources: [ball] },
+      { look: { camera: { eye: [0, 1, 5], target: [0, 1, 9] } } },
+    ],
     [undefined, { sources: [ball] }, {}],
   ])('%s', (name, parts, more) => {
     expect(missing(parts, more)).toBe(name);
   });
   test('what has left is told as well', () => {
-    expect(missing({ space: { sides: ALL_OPEN }, sources: [{ ...ball, until: 1 }], wind: { speed: 30, grip: 0.02 } }, { frames: 20 })).toBe(
-      'There is medium at this frame',
-    );
+    expect(
+      missing(
+        { space: { sides: ALL_OPEN }, sources: [{ ...ball, until: 1 }], wind: { speed: 30, grip: 0.02 } },
+        { frames: 20 },
+      ),
+    ).toBe('There is medium at this frame');
   });
 });
 
 test('readings as a table: a row a frame, forces as columns, the same numbers', () => {
   const s = simulate(
-    recipeOf({ space: { sides: ALL_OPEN }, sources: [ball], wind: { speed: 1 }, currents: [{ id: 'j, k', does: 'jet', from: 2 }] }),
+    recipeOf({
+      space: { sides: ALL_OPEN },
+      sources: [ball],
+      wind: { speed: 1 },
+      currents: [{ id: 'j, k', does: 'jet', from: 2 }],
+    }),
   );
   const frames = [1, 2, 3].map((frame) => ({ frame, readings: s.advanceFrame().readings }));
   const [head, ...rows] = readingsCsv(frames)

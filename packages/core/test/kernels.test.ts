@@ -1,6 +1,13 @@
 // The kernels against slow, obvious versions of themselves.
 import { lattice, type Lattice } from '@bramblemist/core/grid/lattice';
-import { MemoryPlan, readField, readSplit, writeField, writeSplit, type Field } from '@bramblemist/core/grid/memory';
+import {
+  MemoryPlan,
+  readField,
+  readSplit,
+  writeField,
+  writeSplit,
+  type Field,
+} from '@bramblemist/core/grid/memory';
 import type { Team } from '@bramblemist/core/grid/team';
 import { startTeam } from '@bramblemist/core/io/node/team';
 import { compile } from '@bramblemist/core/step/compile';
@@ -13,107 +20,156 @@ function setUp(l: Lattice, count: number): { team: Team; fields: Field[] } {
   const fields = Array.from({ length: count }, () => plan.field(l));
   return { team: startTeam(plan.pages, 1), fields };
 }
+
 function fillRandom(team: Team, f: Field, seed: number, axis = 3, scale = 1): Float32Array {
-  const next = random(seed),
-    [mx, my, mz] = sites(f.lattice, axis),
-    l = f.lattice;
+  const next = random(seed);
+  const [mx, my, mz] = sites(f.lattice, axis);
+  const l = f.lattice;
   const values = Float32Array.from({ length: mx * my * mz }, () => (next() * 2 - 1) * scale);
   writeField(team.memory, f, values, [mx - l.nx, my - l.ny, mz - l.nz]);
   return values;
 }
+
 const NOTHING = compile(recipeOf());
+
 function coarsenAll(team: Team, layout: Layout): void {
   const l = layout.levels[0].lattice;
   coarsenLevels(team, layout, [0, 0, 0], [l.nx, l.ny, l.nz]);
   for (const level of layout.levels) team.solo('fillCoefficients', level.block);
 }
+
 const dotOf = (a: Float32Array, b: Float32Array): number => a.reduce((s, v, n) => s + v * b[n], 0);
 
 describe('transport of one channel', () => {
   const l = lattice(12, 10, 16);
   const kit = (): { team: Team; layout: Layout } => {
-    const layout = layOut(l, NOTHING, 2),
-      team = startTeam(layout.pages, 1);
+    const layout = layOut(l, NOTHING, 2);
+    const team = startTeam(layout.pages, 1);
     describeLevels(layout, ['open', 'open', 'open', 'open', 'open', 'open'], team.memory);
     for (const [axis, f] of layout.levels[0].open.entries()) {
       const m = sites(l, axis);
-      writeField(team.memory, f, new Float32Array(m[0] * m[1] * m[2]).fill(1), [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz]);
+      writeField(team.memory, f, new Float32Array(m[0] * m[1] * m[2]).fill(1), [
+        m[0] - l.nx,
+        m[1] - l.ny,
+        m[2] - l.nz,
+      ]);
     }
+
     coarsenAll(team, layout);
     return { team, layout };
   };
-  const mixed = (at: (i: number, j: number, k: number) => number, p: number[]): { value: number; least: number; most: number } => {
-    const b = p.map(Math.floor),
-      t = p.map((v, a) => v - b[a]);
-    let value = 0,
-      least = Infinity,
-      most = -Infinity;
+
+  const mixed = (
+    at: (i: number, j: number, k: number) => number,
+    p: number[],
+  ): { value: number; least: number; most: number } => {
+    const b = p.map(Math.floor);
+    const t = p.map((v, a) => v - b[a]);
+    let value = 0;
+    let least = Infinity;
+    let most = -Infinity;
     for (let c = 0; c < 8; c++) {
-      const o = [c & 1, (c >> 1) & 1, c >> 2],
-        v = at(b[0] + o[0], b[1] + o[1], b[2] + o[2]);
+      const o = [c & 1, (c >> 1) & 1, c >> 2];
+      const v = at(b[0] + o[0], b[1] + o[1], b[2] + o[2]);
       least = Math.min(least, v);
       most = Math.max(most, v);
       value += v * o.reduce((w, s, a) => w * (s ? t[a] : 1 - t[a]), 1);
     }
+
     return { value, least, most };
   };
-  const set = (team: Team, layout: Layout, axis: number, gain: number, marks: number, from: Field, to: Field): void => {
+
+  const set = (
+    team: Team,
+    layout: Layout,
+    axis: number,
+    gain: number,
+    marks: number,
+    from: Field,
+    to: Field,
+  ): void => {
     const [hat, lo, hi] = layout.scratch;
     new Int32Array(team.memory.buffer, layout.carry, 19).set([
       ...[from, hat, lo, hi, to, ...layout.back, ...layout.ahead].map((x) => x.address),
-      ...[axis, axis === 3 ? 8 : 0, 5, 5, 5, 1, marks, 0],
+      axis,
+      axis === 3 ? 8 : 0,
+      5,
+      5,
+      5,
+      1,
+      marks,
+      0,
     ]);
     new Float32Array(team.memory.buffer, layout.carry + 76, 1)[0] = gain;
   };
-  test.each([3, 0, 1, 2])('is MacCormack with limits, on lattice %d, however the planes are shared', (axis) => {
-    const { team, layout } = kit(),
-      [mx, my, mz] = sites(l, axis),
-      extra: [number, number, number] = [mx - l.nx, my - l.ny, mz - l.nz];
-    const f = fillRandom(team, layout.channels[0], 1 + axis, axis),
-      zeroSides = axis === 3 ? 8 : 0;
-    fillHalo(team, layout.channels[0], axis, zeroSides);
-    const [back, ahead] = [layout.back, layout.ahead].map((d, q) => d.map((x, n) => fillRandom(team, x, 20 + n + 5 * q, 3, 3.4)));
-    for (const x of [...layout.back, ...layout.ahead]) fillHalo(team, x, 3, 0);
-    set(team, layout, axis, 0.9, 0, layout.channels[0], layout.spare);
-    const [{ block }] = layout.levels;
-    team.solo('carry', block, layout.carry, 0, mz);
-    const got = readField(team.memory, layout.spare, extra);
-    for (const kernel of ['carry', 'carryEdges'])
-      for (let k = 0; k < mz; k += 6) team.solo(kernel, block, layout.carry, k, Math.min(k + 6, mz));
-    expect(readField(team.memory, layout.spare, extra)).toEqual(got);
 
-    const cell = (v: Float32Array, i: number, j: number, k: number): number =>
-      v[(Math.min(Math.max(k, 0), l.nz - 1) * l.ny + Math.min(Math.max(j, 0), l.ny - 1)) * l.nx + Math.min(Math.max(i, 0), l.nx - 1)];
-    const site =
-      (v: Float32Array) =>
-      (i: number, j: number, k: number): number => {
-        if (zeroSides === 8 && j >= my) return 0;
-        return v[(Math.min(Math.max(k, 0), mz - 1) * my + Math.min(Math.max(j, 0), my - 1)) * mx + Math.min(Math.max(i, 0), mx - 1)];
+  test.each([3, 0, 1, 2])(
+    'is MacCormack with limits, on lattice %d, however the planes are shared',
+    (axis) => {
+      const { team, layout } = kit();
+      const [mx, my, mz] = sites(l, axis);
+      const extra: [number, number, number] = [mx - l.nx, my - l.ny, mz - l.nz];
+      const f = fillRandom(team, layout.channels[0], 1 + axis, axis);
+      const zeroSides = axis === 3 ? 8 : 0;
+      fillHalo(team, layout.channels[0], axis, zeroSides);
+      const [back, ahead] = [layout.back, layout.ahead].map((d, q) =>
+        d.map((x, n) => fillRandom(team, x, 20 + n + 5 * q, 3, 3.4)),
+      );
+      for (const x of [...layout.back, ...layout.ahead]) fillHalo(team, x, 3, 0);
+      set(team, layout, axis, 0.9, 0, layout.channels[0], layout.spare);
+      const [{ block }] = layout.levels;
+      team.solo('carry', block, layout.carry, 0, mz);
+      const got = readField(team.memory, layout.spare, extra);
+      for (const kernel of ['carry', 'carryEdges'])
+        for (let k = 0; k < mz; k += 6) team.solo(kernel, block, layout.carry, k, Math.min(k + 6, mz));
+      expect(readField(team.memory, layout.spare, extra)).toEqual(got);
+
+      const cell = (v: Float32Array, i: number, j: number, k: number): number =>
+        v[
+          (Math.min(Math.max(k, 0), l.nz - 1) * l.ny + Math.min(Math.max(j, 0), l.ny - 1)) * l.nx +
+            Math.min(Math.max(i, 0), l.nx - 1)
+        ];
+      const site =
+        (v: Float32Array) =>
+        (i: number, j: number, k: number): number => {
+          if (zeroSides === 8 && j >= my) return 0;
+          return v[
+            (Math.min(Math.max(k, 0), mz - 1) * my + Math.min(Math.max(j, 0), my - 1)) * mx +
+              Math.min(Math.max(i, 0), mx - 1)
+          ];
+        };
+
+      const end = (d: Float32Array[], i: number, j: number, k: number): number[] =>
+        [i, j, k].map((c, a) => {
+          const before = [i - Number(axis === 0), j - Number(axis === 1), k - Number(axis === 2)] as const;
+          const n = [l.nx, l.ny, l.nz][a];
+          return Math.min(
+            Math.max(c + 0.5 * (cell(d[a], i, j, k) + cell(d[a], ...before)), axis === a ? 0 : -1),
+            n,
+          );
+        });
+      const first = new Float32Array(f.length);
+      const each = (visit: (i: number, j: number, k: number, n: number) => void): void => {
+        for (let k = 0; k < mz; k++)
+          for (let j = 0; j < my; j++) for (let i = 0; i < mx; i++) visit(i, j, k, (k * my + j) * mx + i);
       };
-    const end = (d: Float32Array[], i: number, j: number, k: number): number[] =>
-      [i, j, k].map((c, a) => {
-        const before = [i - Number(axis === 0), j - Number(axis === 1), k - Number(axis === 2)] as const;
-        const n = [l.nx, l.ny, l.nz][a];
-        return Math.min(Math.max(c + 0.5 * (cell(d[a], i, j, k) + cell(d[a], ...before)), axis === a ? 0 : -1), n);
+
+      each((i, j, k, n) => (first[n] = mixed(site(f), end(back, i, j, k)).value));
+      each((i, j, k, n) => {
+        const p = end(back, i, j, k);
+        const { least, most } = mixed(site(f), p);
+        // right at a cell's border rounding may choose either side; the value is continuous, the bounds are
+        // not
+        if (p.some((x) => Math.abs(x - Math.round(x)) < 1e-4)) return;
+        const inside = [i, j, k].every((c, a) => a !== axis || (c > 0 && c < [mx, my, mz][a] - 1));
+        const fix = inside ? (f[n] - mixed(site(first), end(ahead, i, j, k)).value) / 2 : 0;
+        expect(Math.abs(got[n] - 0.9 * Math.min(Math.max(first[n] + fix, least), most))).toBeLessThan(3e-5);
       });
-    const first = new Float32Array(f.length);
-    const each = (visit: (i: number, j: number, k: number, n: number) => void): void => {
-      for (let k = 0; k < mz; k++) for (let j = 0; j < my; j++) for (let i = 0; i < mx; i++) visit(i, j, k, (k * my + j) * mx + i);
-    };
-    each((i, j, k, n) => (first[n] = mixed(site(f), end(back, i, j, k)).value));
-    each((i, j, k, n) => {
-      const p = end(back, i, j, k),
-        { least, most } = mixed(site(f), p);
-      // right at a cell's border rounding may choose either side; the value is continuous, the bounds are not
-      if (p.some((x) => Math.abs(x - Math.round(x)) < 1e-4)) return;
-      const inside = [i, j, k].every((c, a) => a !== axis || (c > 0 && c < [mx, my, mz][a] - 1));
-      const fix = inside ? (f[n] - mixed(site(first), end(ahead, i, j, k)).value) / 2 : 0;
-      expect(Math.abs(got[n] - 0.9 * Math.min(Math.max(first[n] + fix, least), most))).toBeLessThan(3e-5);
-    });
-  });
+    },
+  );
   test('rows with nothing around them are passed over without a difference', () => {
-    const { team, layout } = kit(),
-      v = new Float32Array(l.nx * l.ny * l.nz);
+    const { team, layout } = kit();
+    const v = new Float32Array(l.nx * l.ny * l.nz);
     for (let i = 3; i < 9; i++) v[(4 * l.ny + 5) * l.nx + i] = i;
     writeField(team.memory, layout.channels[0], v);
     fillHalo(team, layout.channels[0], 3, 63);
@@ -121,7 +177,17 @@ describe('transport of one channel', () => {
       fillRandom(team, x, 20 + n, 3, 2.4);
       fillHalo(team, x, 3, 0);
     });
-    team.solo('markRows', layout.channels[0].address, layout.marks, l.nx, l.ny, l.rowStride, l.planeStride, 0, l.nz);
+    team.solo(
+      'markRows',
+      layout.channels[0].address,
+      layout.marks,
+      l.nx,
+      l.ny,
+      l.rowStride,
+      l.planeStride,
+      0,
+      l.nz,
+    );
     const results = [0, layout.marks].map((marks) => {
       set(team, layout, 3, 1, marks, layout.channels[0], layout.spare);
       team.solo('carry', layout.levels[0].block, layout.carry, 0, l.nz);
@@ -134,41 +200,51 @@ describe('transport of one channel', () => {
 
 describe('multigrid', () => {
   type Cells = (i: number, j: number, k: number) => number;
+
   /** A window with walls, an open top and some half-closed faces inside, as the step lays it out. */
   function holed(l: Lattice): { team: Team; layout: Layout; open: Float32Array[] } {
-    const layout = layOut(l, NOTHING, 1),
-      team = startTeam(layout.pages, 1),
-      next = random(8);
+    const layout = layOut(l, NOTHING, 1);
+    const team = startTeam(layout.pages, 1);
+    const next = random(8);
     describeLevels(layout, ['wall', 'wall', 'wall', 'open', 'wall', 'wall'], team.memory);
     const open = layout.levels[0].open.map((f, axis) => {
-      const [mx, my, mz] = sites(l, axis),
-        v = new Float32Array(mx * my * mz).fill(1);
+      const [mx, my, mz] = sites(l, axis);
+      const v = new Float32Array(mx * my * mz).fill(1);
       for (let n = 0; n < v.length; n++) {
-        const p = [n % mx, Math.floor(n / mx) % my, Math.floor(n / mx / my)],
-          end = [mx, my, mz][axis] - 1;
+        const p = [n % mx, Math.floor(n / mx) % my, Math.floor(n / mx / my)];
+        const end = [mx, my, mz][axis] - 1;
         if (p[axis] === 0 || (p[axis] === end && axis !== 1)) v[n] = 0;
         else if (p.every((c) => c >= 5 && c <= 7)) v[n] = next() < 0.5 ? 0 : next();
       }
+
       writeField(team.memory, f, v, [mx - l.nx, my - l.ny, mz - l.nz]);
       return v;
     });
     coarsenAll(team, layout);
     return { team, layout, open };
   }
+
   const put = (kit: { team: Team }, address: number, l: Lattice, values: Float32Array): void =>
     writeSplit(kit.team.memory, { address, lattice: l }, values);
-  const get = (kit: { team: Team }, address: number, l: Lattice): Float32Array => readSplit(kit.team.memory, { address, lattice: l });
-  function slowOperator(l: Lattice, open: Float32Array[], e: Float32Array): { le: Float32Array; diagonal: Float32Array } {
-    const le = new Float32Array(e.length),
-      diagonal = new Float32Array(e.length);
-    const at: Cells = (i, j, k) => (i >= 0 && j >= 0 && k >= 0 && i < l.nx && j < l.ny && k < l.nz ? e[(k * l.ny + j) * l.nx + i] : 0);
+  const get = (kit: { team: Team }, address: number, l: Lattice): Float32Array =>
+    readSplit(kit.team.memory, { address, lattice: l });
+
+  function slowOperator(
+    l: Lattice,
+    open: Float32Array[],
+    e: Float32Array,
+  ): { le: Float32Array; diagonal: Float32Array } {
+    const le = new Float32Array(e.length);
+    const diagonal = new Float32Array(e.length);
+    const at: Cells = (i, j, k) =>
+      i >= 0 && j >= 0 && k >= 0 && i < l.nx && j < l.ny && k < l.nz ? e[(k * l.ny + j) * l.nx + i] : 0;
     for (let c = 0; c < e.length; c++) {
       const p = [c % l.nx, Math.floor(c / l.nx) % l.ny, Math.floor(c / l.nx / l.ny)];
       for (let axis = 0; axis < 3; axis++) {
         const m = sites(l, axis);
         for (const side of [0, 1]) {
-          const q = p.slice(),
-            face = p.slice();
+          const q = p.slice();
+          const face = p.slice();
           q[axis] += side ? 1 : -1;
           face[axis] += side;
           const a = open[axis][(face[2] * m[1] + face[1]) * m[0] + face[0]];
@@ -177,12 +253,14 @@ describe('multigrid', () => {
         }
       }
     }
+
     return { le, diagonal };
   }
+
   /** Random values in the cells that have an open face, 0 elsewhere. */
   const living = (l: Lattice, open: Float32Array[], seed: number): Float32Array => {
-    const { diagonal } = slowOperator(l, open, new Float32Array(l.nx * l.ny * l.nz)),
-      next = random(seed);
+    const { diagonal } = slowOperator(l, open, new Float32Array(l.nx * l.ny * l.nz));
+    const next = random(seed);
     return diagonal.map((d) => (d > 1e-6 ? next() * 2 - 1 : 0));
   };
 
@@ -190,30 +268,48 @@ describe('multigrid', () => {
     [16, 10, 12],
     [28, 12, 14],
   ])('a step of conjugate gradients agrees with the plain operator (%d × %d × %d)', (nx, ny, nz) => {
-    const l = lattice(nx, ny, nz),
-      kit = holed(l),
-      { layout, open, team } = kit,
-      fine = layout.levels[0];
-    const s = living(l, open, 31),
-      r = living(l, open, 32),
-      p = living(l, open, 33);
+    const l = lattice(nx, ny, nz);
+    const kit = holed(l);
+    const { layout, open, team } = kit;
+    const fine = layout.levels[0];
+    const s = living(l, open, 31);
+    const r = living(l, open, 32);
+    const p = living(l, open, 33);
     put(kit, layout.direction, l, s);
     put(kit, fine.r, l, r);
     put(kit, layout.pressure, l, p);
     const { le } = slowOperator(l, open, s);
     const total = (slab: number): number => {
       for (let k = 0; k < nz; k += slab)
-        team.solo('direction', fine.block, layout.direction, 0, layout.partials, nz + 1, k, Math.min(k + slab, nz));
+        team.solo(
+          'direction',
+          fine.block,
+          layout.direction,
+          0,
+          layout.partials,
+          nz + 1,
+          k,
+          Math.min(k + slab, nz),
+        );
       for (let k = 0; k < nz; k += slab)
-        team.solo('energyEdges', fine.block, layout.direction, layout.partials, nz + 1, k, Math.min(k + slab, nz));
+        team.solo(
+          'energyEdges',
+          fine.block,
+          layout.direction,
+          layout.partials,
+          nz + 1,
+          k,
+          Math.min(k + slab, nz),
+        );
       const parts = new Float64Array(team.memory.buffer, layout.partials, nz * 8);
       return Array.from({ length: nz }, (_, k) => parts[k * 8]).reduce((a, b) => a + b, 0);
     };
+
     expect(total(nz)).toBeCloseTo(dotOf(s, le), 3);
     expect(total(4)).toBe(total(nz));
     team.solo('advance', fine.block, layout.pressure, layout.direction, 0.3, layout.partials, nz + 1, 0, nz);
-    const left = get(kit, fine.r, l),
-      next = get(kit, layout.pressure, l);
+    const left = get(kit, fine.r, l);
+    const next = get(kit, layout.pressure, l);
     for (let c = 0; c < s.length; c++) {
       expect(Math.abs(left[c] - (r[c] - 0.3 * le[c]))).toBeLessThan(2e-6);
       expect(Math.abs(next[c] - (p[c] + 0.3 * s[c]))).toBeLessThan(1e-6);
@@ -224,47 +320,62 @@ describe('multigrid', () => {
     [16, 8, 12],
     [24, 14, 10],
     [20, 18, 22],
-  ])('one cycle down and up is a symmetric, contracting map, however the planes are shared (%d × %d × %d)', (nx, ny, nz) => {
-    const l = lattice(nx, ny, nz),
-      kit = holed(l),
-      { layout, open, team } = kit,
-      { levels } = layout;
-    const cycle = (r: Float32Array, slab: number): Float32Array => {
-      put(kit, levels[0].r, l, r);
-      const last = levels.length - 1;
-      const pass = (kernel: string, d: number, ...more: number[]): void => {
-        const planes = levels[d].lattice.nz,
-          part = d === 0 ? slab : planes + 1;
-        // the ring holds one slab here, so they go one after the other through the same ring
-        for (let k = 0; k < planes; k += part)
-          team.solo(kernel, levels[d].block, levels[d + 1].block, ...more, planes + 1, k, Math.min(k + part, planes));
+  ])(
+    'one cycle down and up is a symmetric, contracting map, however the planes are shared (%d × %d × %d)',
+    (nx, ny, nz) => {
+      const l = lattice(nx, ny, nz);
+      const kit = holed(l);
+      const { layout, open, team } = kit;
+      const { levels } = layout;
+      const cycle = (r: Float32Array, slab: number): Float32Array => {
+        put(kit, levels[0].r, l, r);
+        const last = levels.length - 1;
+        const pass = (kernel: string, d: number, ...more: number[]): void => {
+          const planes = levels[d].lattice.nz;
+          const part = d === 0 ? slab : planes + 1;
+          // the ring holds one slab here, so they go one after the other through the same ring
+          for (let k = 0; k < planes; k += part)
+            team.solo(
+              kernel,
+              levels[d].block,
+              levels[d + 1].block,
+              ...more,
+              planes + 1,
+              k,
+              Math.min(k + part, planes),
+            );
+        };
+
+        for (let d = 0; d < last; d++) pass('down', d);
+        team.solo('relaxCoarsest', levels[last].block, 16);
+        for (let d = last - 1; d >= 0; d--) pass('up', d, layout.partials);
+        return get(kit, levels[0].e, l);
       };
-      for (let d = 0; d < last; d++) pass('down', d);
-      team.solo('relaxCoarsest', levels[last].block, 16);
-      for (let d = last - 1; d >= 0; d--) pass('up', d, layout.partials);
-      return get(kit, levels[0].e, l);
-    };
-    const a = living(l, open, 5),
-      b = living(l, open, 6);
-    const ma = cycle(a, nz + 1),
-      mb = cycle(b, nz + 1);
-    expect(Math.abs(dotOf(ma, b) - dotOf(a, mb))).toBeLessThan(1e-4 * Math.sqrt(dotOf(ma, ma) * dotOf(b, b)));
-    expect(cycle(b, 4)).toEqual(mb);
-    expect(cycle(b, 2)).toEqual(mb);
-    // the error of e = M L x against x, in the energy norm: a cycle takes away at least two thirds of it
-    const x = living(l, open, 7),
-      lx = slowOperator(l, open, x).le,
-      rest = cycle(lx, nz + 1).map((v, c) => x[c] - v);
-    expect(dotOf(rest, slowOperator(l, open, rest).le)).toBeLessThan(dotOf(x, lx) / 9);
-  });
+
+      const a = living(l, open, 5);
+      const b = living(l, open, 6);
+      const ma = cycle(a, nz + 1);
+      const mb = cycle(b, nz + 1);
+      expect(Math.abs(dotOf(ma, b) - dotOf(a, mb))).toBeLessThan(
+        1e-4 * Math.sqrt(dotOf(ma, ma) * dotOf(b, b)),
+      );
+      expect(cycle(b, 4)).toEqual(mb);
+      expect(cycle(b, 2)).toEqual(mb);
+      // the error of e = M L x against x, in the energy norm: a cycle takes away at least two thirds of it
+      const x = living(l, open, 7);
+      const lx = slowOperator(l, open, x).le;
+      const rest = cycle(lx, nz + 1).map((v, c) => x[c] - v);
+      expect(dotOf(rest, slowOperator(l, open, rest).le)).toBeLessThan(dotOf(x, lx) / 9);
+    },
+  );
 });
 
 describe('transport without loss', () => {
   const l = lattice(16, 10, 12);
   test('an even field stays even and the sum stays in air free of divergence, between walls', () => {
-    const layout = layOut(l, NOTHING, 1),
-      team = startTeam(layout.pages, 1),
-      [nx, ny, nz] = [l.nx, l.ny, l.nz];
+    const layout = layOut(l, NOTHING, 1);
+    const team = startTeam(layout.pages, 1);
+    const [nx, ny, nz] = [l.nx, l.ny, l.nz];
     describeLevels(layout, ['wall', 'wall', 'wall', 'wall', 'wall', 'wall'], team.memory);
     layout.levels[0].open.forEach((f, axis) => {
       const m = sites(l, axis);
@@ -274,39 +385,64 @@ describe('transport without loss', () => {
       });
       writeField(team.memory, f, v, [m[0] - nx, m[1] - ny, m[2] - nz]);
     });
-    // the discrete curl of a potential on the edges along z and x, 0 on the walls: free of divergence to round-off
-    const next = random(4),
-      potential = (p: number[], n: number[]): number => (p.some((c, a) => c === 0 || c === n[a]) ? 0 : next() - 0.5);
-    const z = new Map<string, number>(),
-      x = new Map<string, number>();
+    // the discrete curl of a potential on the edges along z and x, 0 on the walls: free of divergence to
+    // round-off
+    const next = random(4);
+    const potential = (p: number[], n: number[]): number =>
+      p.some((c, a) => c === 0 || c === n[a]) ? 0 : next() - 0.5;
+    const z = new Map<string, number>();
+    const x = new Map<string, number>();
     for (let k = 0; k <= nz; k++)
       for (let j = 0; j <= ny; j++)
         for (let i = 0; i <= nx; i++) {
           z.set(`${i},${j},${k}`, potential([i, j], [nx, ny]));
           x.set(`${i},${j},${k}`, potential([j, k], [ny, nz]));
         }
+
     const at = (m: Map<string, number>, i: number, j: number, k: number): number => m.get(`${i},${j},${k}`)!;
     const velocity = [
       (i: number, j: number, k: number) => at(z, i, j + 1, k) - at(z, i, j, k),
-      (i: number, j: number, k: number) => -(at(z, i + 1, j, k) - at(z, i, j, k)) + at(x, i, j, k + 1) - at(x, i, j, k),
+      (i: number, j: number, k: number) =>
+        -(at(z, i + 1, j, k) - at(z, i, j, k)) + at(x, i, j, k + 1) - at(x, i, j, k),
       (i: number, j: number, k: number) => -(at(x, i, j + 1, k) - at(x, i, j, k)),
     ];
     layout.velocity.forEach((f, axis) => {
-      const m = sites(l, axis),
-        v = new Float32Array(m[0] * m[1] * m[2]);
-      for (let n = 0; n < v.length; n++) v[n] = velocity[axis](n % m[0], Math.floor(n / m[0]) % m[1], Math.floor(n / m[0] / m[1]));
+      const m = sites(l, axis);
+      const v = new Float32Array(m[0] * m[1] * m[2]);
+      for (let n = 0; n < v.length; n++)
+        v[n] = velocity[axis](n % m[0], Math.floor(n / m[0]) % m[1], Math.floor(n / m[0] / m[1]));
       writeField(team.memory, f, v, [m[0] - nx, m[1] - ny, m[2] - nz]);
     });
-    const [density] = layout.channels,
-      faces = layout.velocity.map((f) => f.address),
-      { block } = layout.levels[0],
-      kappa = 0.2;
+    const [density] = layout.channels;
+    const faces = layout.velocity.map((f) => f.address);
+    const { block } = layout.levels[0];
+    const kappa = 0.2;
     const sweep = (order: number[]): void =>
       order.forEach((axis, n) => {
         const done = order.slice(0, n).reduce((bits, a) => bits | (1 << a), 0);
-        team.solo('concentration', block, density.address, layout.scratch[0].address, ...faces, done, kappa, 0, nz);
+        team.solo(
+          'concentration',
+          block,
+          density.address,
+          layout.scratch[0].address,
+          ...faces,
+          done,
+          kappa,
+          0,
+          nz,
+        );
         fillHalo(team, layout.scratch[0], 3, 0);
-        team.solo('fluxSweep', block, density.address, layout.scratch[0].address, faces[axis], axis, kappa, 0, nz);
+        team.solo(
+          'fluxSweep',
+          block,
+          density.address,
+          layout.scratch[0].address,
+          faces[axis],
+          axis,
+          kappa,
+          0,
+          nz,
+        );
       });
     writeField(team.memory, density, new Float32Array(nx * ny * nz).fill(1));
     for (let n = 0; n < 6; n++) sweep(n % 2 ? [2, 1, 0] : [0, 1, 2]);
@@ -317,7 +453,9 @@ describe('transport without loss', () => {
     for (let n = 0; n < 6; n++) sweep([0, 1, 2]);
     const after = readField(team.memory, density);
     expect(after).not.toEqual(before);
-    expect(Math.abs(after.reduce((a, b) => a + b, 0) / before.reduce((a, b) => a + b, 0) - 1)).toBeLessThan(1e-6);
+    expect(Math.abs(after.reduce((a, b) => a + b, 0) / before.reduce((a, b) => a + b, 0) - 1)).toBeLessThan(
+      1e-6,
+    );
     expect(Math.min(...after)).toBeGreaterThanOrEqual(-1e-6);
   });
 });
@@ -333,26 +471,26 @@ describe('diffusion', () => {
     [1, 2],
     [2, 0],
   ])('of lattice %d along %d solves (1 − a ∂²) x = f, with closed faces as walls', (site, direction) => {
-    const layout = layOut(l, NOTHING, 1),
-      team = startTeam(layout.pages, 1),
-      next = random(3 + site),
-      a = 2.5;
+    const layout = layOut(l, NOTHING, 1);
+    const team = startTeam(layout.pages, 1);
+    const next = random(3 + site);
+    const a = 2.5;
     describeLevels(layout, ['wall', 'open', 'wall', 'open', 'open', 'wall'], team.memory);
     const walls = [true, false, true, false, false, true];
     const open = layout.levels[0].open.map((f, axis) => {
       const m = sites(l, axis);
       const v = Float32Array.from({ length: m[0] * m[1] * m[2] }, (_, n) => {
         const c = [n % m[0], Math.floor(n / m[0]) % m[1], Math.floor(n / m[0] / m[1])][axis];
-        const side = c === 0 ? 2 * axis : c === m[axis] - 1 ? 2 * axis + 1 : -1;
-        return (side >= 0 && walls[side]) || next() < 0.2 ? 0 : 1;
+        const atWall = (c === 0 && walls[2 * axis]) || (c === m[axis] - 1 && walls[2 * axis + 1]);
+        return atWall || next() < 0.2 ? 0 : 1;
       });
       writeField(team.memory, f, v, [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz]);
       return { v, m };
     });
-    const m = sites(l, site),
-      extra: [number, number, number] = [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz];
-    const field = site === 3 ? layout.channels[0] : layout.velocity[site],
-      f = fillRandom(team, field, 8, site);
+    const m = sites(l, site);
+    const extra: [number, number, number] = [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz];
+    const field = site === 3 ? layout.channels[0] : layout.velocity[site];
+    const f = fillRandom(team, field, 8, site);
     team.solo(
       'diffuse',
       layout.levels[0].block,
@@ -366,25 +504,31 @@ describe('diffusion', () => {
       direction === 2 ? m[1] : m[2],
     );
     const x = readField(team.memory, field, extra);
-    const isOpen = (axis: number, p: number[]): number => open[axis].v[(p[2] * open[axis].m[1] + p[1]) * open[axis].m[0] + p[0]];
-    const plus = (p: number[], axis: number, s: number): number[] => p.map((c, q) => c + (q === axis ? s : 0));
+    const isOpen = (axis: number, p: number[]): number =>
+      open[axis].v[(p[2] * open[axis].m[1] + p[1]) * open[axis].m[0] + p[0]];
+    const plus = (p: number[], axis: number, s: number): number[] =>
+      p.map((c, q) => c + (q === axis ? s : 0));
     for (let n = 0; n < x.length; n++) {
       const p = [n % m[0], Math.floor(n / m[0]) % m[1], Math.floor(n / m[0] / m[1])];
-      const lives = site === 3 ? [0, 1, 2].some((q) => isOpen(q, p) + isOpen(q, plus(p, q, 1)) > 0) : isOpen(site, p) > 0;
+      const lives =
+        site === 3 ? [0, 1, 2].some((q) => isOpen(q, p) + isOpen(q, plus(p, q, 1)) > 0) : isOpen(site, p) > 0;
       if (!lives) {
         expect(x[n]).toBe(f[n]);
         continue;
       }
+
       // what leaves toward both neighbours along the line, from the solution: it has to be what was lost
       let flow = 0;
       for (const s of [-1, 1]) {
-        const q = plus(p, direction, s),
-          inside = q[direction] >= 0 && q[direction] < m[direction],
-          there = inside ? x[(q[2] * m[1] + q[1]) * m[0] + q[0]] : 0;
+        const q = plus(p, direction, s);
+        const inside = q[direction] >= 0 && q[direction] < m[direction];
+        const there = inside ? x[(q[2] * m[1] + q[1]) * m[0] + q[0]] : 0;
         if (site === 3) flow += inside ? isOpen(direction, s < 0 ? p : q) * (x[n] - there) : 0;
-        else if (!inside) flow += direction !== site && walls[2 * direction + Number(s > 0)] ? 2 * 0.5 * x[n] : 0;
+        else if (!inside)
+          flow += direction !== site && walls[2 * direction + Number(s > 0)] ? 2 * 0.5 * x[n] : 0;
         else flow += (isOpen(site, q) > 0 || direction === site ? 1 : 2) * (x[n] - there);
       }
+
       expect(Math.abs(x[n] + a * flow - f[n])).toBeLessThan(2e-5);
     }
   });

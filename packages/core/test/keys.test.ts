@@ -1,4 +1,13 @@
-import { moveKeys, recipeAt, scaleKeys, targetOf, valueOf, withKey, type Curve, type Ease } from '@bramblemist/core/recipe/keys';
+import {
+  moveKeys,
+  recipeAt,
+  scaleKeys,
+  targetOf,
+  valueOf,
+  withKey,
+  type Curve,
+  type Ease,
+} from '@bramblemist/core/recipe/keys';
 import { DocumentError } from '@bramblemist/core/recipe/document';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 
@@ -82,9 +91,16 @@ describe('keyed recipes', () => {
   });
   test('what a curve moves is told by name', () => {
     const recipe = parseRecipe({ sources: [source] });
-    expect(targetOf(recipe, 'sources/lip/push.speed')).toMatchObject({ name: 'Lip: speed', at: 'sources.0.push.speed' });
-    expect(targetOf(recipe, 'space/voxelSize')).toMatchObject({ wrong: expect.stringMatching(/takes no keys/) as string });
-    expect(targetOf(recipe, 'sources/x/density.amount')).toMatchObject({ wrong: expect.stringMatching(/id x/) as string });
+    expect(targetOf(recipe, 'sources/lip/push.speed')).toMatchObject({
+      name: 'Lip: speed',
+      at: 'sources.0.push.speed',
+    });
+    expect(targetOf(recipe, 'space/voxelSize')).toMatchObject({
+      wrong: expect.stringMatching(/takes no keys/) as string,
+    });
+    expect(targetOf(recipe, 'sources/x/density.amount')).toMatchObject({
+      wrong: expect.stringMatching(/id x/) as string,
+    });
   });
   test.each<[string, object[], RegExp]>([
     ['a setting that is not there', [{ path: 'wind/sped' }], /no setting called sped/],
@@ -102,15 +118,25 @@ describe('keyed recipes', () => {
       ],
       /later/,
     ],
-    ['a value out of range', [{ path: 'wind/speed', keys: [{ frame: 5, value: -1, ease: 'even' }] }], /from 0 to 100 m\/s/],
-    ['an ease that is not known', [{ path: 'wind/speed', keys: [{ frame: 5, value: 1, ease: 'wild' }] }], /smooth, even/],
+    [
+      'a value out of range',
+      [{ path: 'wind/speed', keys: [{ frame: 5, value: -1, ease: 'even' }] }],
+      /from 0 to 100 m\/s/,
+    ],
+    [
+      'an ease that is not known',
+      [{ path: 'wind/speed', keys: [{ frame: 5, value: 1, ease: 'wild' }] }],
+      /smooth, even/,
+    ],
     ['two curves for one setting', [{ path: 'wind/speed' }, { path: 'wind/speed' }], /two curves/],
   ])('refused: %s', (_name, curves, words) => {
     expect(() => parseRecipe({ curves })).toThrow(DocumentError);
     expect(() => parseRecipe({ curves })).toThrow(words);
   });
   test('references must hold', () => {
-    expect(() => parseRecipe({ window: { travel: 'x' } })).toThrow(/window.travel: is the id of nothing in obstacles or sources/);
+    expect(() => parseRecipe({ window: { travel: 'x' } })).toThrow(
+      /window.travel: is the id of nothing in obstacles or sources/,
+    );
     expect(() => parseRecipe({ obstacles: [{ shape: 'mesh', file: 'x' }] })).toThrow(/obstacles\[0\].file/);
   });
 });

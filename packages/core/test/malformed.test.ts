@@ -1,5 +1,5 @@
-// Volume and particle files that are broken, cut or hostile: each is refused in words or read as far as it is sound; none
-// crashes, hangs, or allocates more than twice what an honest file of its size takes.
+// Volume and particle files that are broken, cut or hostile: each is refused in words or read as far as it is
+// sound; none crashes, hangs, or allocates more than twice what an honest file of its size takes.
 import { zipSync } from 'fflate';
 import { readBrought } from '@bramblemist/core/files/brought';
 import { ByteWriter, FileFault } from '@bramblemist/core/files/bytes';
@@ -14,13 +14,27 @@ import { volumeFrom } from '@bramblemist/core/cache/volume';
 import { decodePreview } from '@bramblemist/core/cache/preview';
 import { random } from './run';
 
-const next = random(11),
-  DIMS: [number, number, number] = [20, 17, 19],
-  COUNT = 20 * 17 * 19;
-const density = Float32Array.from({ length: COUNT }, () => next()),
-  active = Uint8Array.from(density, (d) => Number(d > 0.5));
-const base = { half: false, translation: [0.05, 0.05, 0.05], voxelSize: [0.1, 0.1, 0.1], tiles: [], background: [0] } as const;
-const HONEST = writeVdb([{ ...base, name: 'density', kind: 'float', metadata: {}, leaves: toLeaves([density], active, DIMS, [0, 0, 0]) }]);
+const next = random(11);
+const DIMS: [number, number, number] = [20, 17, 19];
+const COUNT = 20 * 17 * 19;
+const density = Float32Array.from({ length: COUNT }, () => next());
+const active = Uint8Array.from(density, (d) => Number(d > 0.5));
+const base = {
+  half: false,
+  translation: [0.05, 0.05, 0.05],
+  voxelSize: [0.1, 0.1, 0.1],
+  tiles: [],
+  background: [0],
+} as const;
+const HONEST = writeVdb([
+  {
+    ...base,
+    name: 'density',
+    kind: 'float',
+    metadata: {},
+    leaves: toLeaves([density], active, DIMS, [0, 0, 0]),
+  },
+]);
 /** Where things stand in it: fixed, as it has no metadata and one grid called density. */
 const AT = {
   version: 8,
@@ -38,15 +52,19 @@ const patched = (patch: (view: DataView, bytes: Uint8Array) => void, from = HONE
   const bytes = from.slice();
   patch(new DataView(bytes.buffer), bytes);
   return bytes;
-}; // prettier-ignore
+};
+
 /** Byte of a text in the file. */
 const find = (text: string, from = HONEST): number => Buffer.from(from).indexOf(text);
 const word = (at: number, v: number) => patched((view) => view.setUint32(at, v, true));
 const long = (at: number, v: bigint) => patched((view) => view.setBigInt64(at, v, true));
-/** The map's numbers come behind its name: three of a translation, then fifteen of scales; then the buffer count and the root. */
-const MAP = find('UniformScaleTranslateMap') + 24,
-  BUFFERS = MAP + 8 * 18,
-  ROOT = BUFFERS + 4;
+/**
+ * The map's numbers come behind its name: three of a translation, then fifteen of scales; then the buffer
+ * count and the root.
+ */
+const MAP = find('UniformScaleTranslateMap') + 24;
+const BUFFERS = MAP + 8 * 18;
+const ROOT = BUFFERS + 4;
 
 const VOLUMES: [string, Uint8Array][] = [
   ['nothing', new Uint8Array(0)],
@@ -83,17 +101,32 @@ const VOLUMES: [string, Uint8Array][] = [
   ['values that are not there', patched((_v, b) => b.fill(255, ROOT + 24 + 4096, ROOT + 24 + 8192))],
   ['a mask code that there is not', patched((view) => view.setUint8(ROOT + 24 + 8192, 99))],
   ['a node far out', word(ROOT + 12, 0x7fffffff)],
-  ['its second half twice', Uint8Array.from([...HONEST.slice(0, HONEST.length / 2), ...HONEST.slice(HONEST.length / 4)])],
-  ['noise behind a sound head', patched((_v, b) => { const r = random(5); for (let n = 300; n < b.length; n++) b[n] = r() * 256; })],
-  ...[0.02, 0.1, 0.3, 0.6, 0.9, 0.999].map((part): [string, Uint8Array] => [`${100 * part} % of it`, HONEST.slice(0, Math.floor(part * HONEST.length))]),
-]; // prettier-ignore
+  [
+    'its second half twice',
+    Uint8Array.from([...HONEST.slice(0, HONEST.length / 2), ...HONEST.slice(HONEST.length / 4)]),
+  ],
+  [
+    'noise behind a sound head',
+    patched((_v, b) => {
+      const r = random(5);
+      for (let n = 300; n < b.length; n++) b[n] = r() * 256;
+    }),
+  ],
+  ...[0.02, 0.1, 0.3, 0.6, 0.9, 0.999].map((part): [string, Uint8Array] => [
+    `${100 * part} % of it`,
+    HONEST.slice(0, Math.floor(part * HONEST.length)),
+  ]),
+];
 
-const columns: Columns = new Map(['x', 'y', 'z', 'vx', 'vy', 'vz'].map((n) => [n, Float32Array.from({ length: 400 }, () => next())])),
-  CLOUD = writePlyCloud(columns),
-  utf8 = (text: string): Uint8Array => new TextEncoder().encode(text),
-  plyHead = (lines: string[]): Uint8Array => utf8(`ply\nformat binary_little_endian 1.0\n${lines.join('\n')}\nend_header\n`),
-  swapped = (from: string, to: string): Uint8Array =>
-    Uint8Array.from(Buffer.from(Buffer.from(CLOUD).toString('latin1').replace(from, to), 'latin1'));
+const columns: Columns = new Map(
+  ['x', 'y', 'z', 'vx', 'vy', 'vz'].map((n) => [n, Float32Array.from({ length: 400 }, () => next())]),
+);
+const CLOUD = writePlyCloud(columns);
+const utf8 = (text: string): Uint8Array => new TextEncoder().encode(text);
+const plyHead = (lines: string[]): Uint8Array =>
+  utf8(`ply\nformat binary_little_endian 1.0\n${lines.join('\n')}\nend_header\n`);
+const swapped = (from: string, to: string): Uint8Array =>
+  Uint8Array.from(Buffer.from(Buffer.from(CLOUD).toString('latin1').replace(from, to), 'latin1'));
 const CLOUDS: [string, Uint8Array, (b: Uint8Array) => unknown][] = [
   ['a PLY of nothing', utf8(''), readPlyCloud],
   ['a PLY without an end of its head', utf8('ply\nformat ascii 1.0\nelement vertex 3\n'), readPlyCloud],
@@ -102,13 +135,51 @@ const CLOUDS: [string, Uint8Array, (b: Uint8Array) => unknown][] = [
   ['a PLY of half a vertex', swapped('vertex 400', 'vertex 0.5'), readPlyCloud],
   ['a PLY with a type that there is not', swapped('property float x', 'property quaternion x'), readPlyCloud],
   ['a PLY without places', swapped('property float x', 'property float q'), readPlyCloud],
-  ['a PLY in a format that there is not', swapped('binary_little_endian', 'binary_middle_endian'), readPlyCloud],
+  [
+    'a PLY in a format that there is not',
+    swapped('binary_little_endian', 'binary_middle_endian'),
+    readPlyCloud,
+  ],
   ['a PLY that is cut', CLOUD.slice(0, CLOUD.length - 100), readPlyCloud],
   ['a PLY of one vertex more', swapped('vertex 400', 'vertex 401'), readPlyCloud],
-  ['a PLY with a place that is no number', patched((view) => view.setFloat32(CLOUD.length - 24, NaN, true), CLOUD), readPlyCloud],
-  ['a PLY whose lists never end', Uint8Array.from([...plyHead(['element junk 5', 'property list uint float a', 'element vertex 1', 'property float x', 'property float y', 'property float z']), 255, 255, 255, 255, 0, 0]), readPlyCloud],
-  ['a PLY with lists in its vertices', plyHead(['element vertex 1', 'property list uchar float x']), readPlyCloud],
-  ['a text PLY with words for numbers', utf8('ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty float z\nend_header\n1 two 3\n'), readPlyCloud],
+  [
+    'a PLY with a place that is no number',
+    patched((view) => view.setFloat32(CLOUD.length - 24, NaN, true), CLOUD),
+    readPlyCloud,
+  ],
+  [
+    'a PLY whose lists never end',
+    Uint8Array.from([
+      ...plyHead([
+        'element junk 5',
+        'property list uint float a',
+        'element vertex 1',
+        'property float x',
+        'property float y',
+        'property float z',
+      ]),
+      255,
+      255,
+      255,
+      255,
+      0,
+      0,
+    ]),
+    readPlyCloud,
+  ],
+  [
+    'a PLY with lists in its vertices',
+    plyHead(['element vertex 1', 'property list uchar float x']),
+    readPlyCloud,
+  ],
+  [
+    'a text PLY with words for numbers',
+    utf8(
+      'ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty float ' +
+        'z\nend_header\n1 two 3\n',
+    ),
+    readPlyCloud,
+  ],
   ['a table of nothing', utf8(''), readCsvCloud],
   ['a table without a head', utf8('1,2,3\n4,5,6\n'), readCsvCloud],
   ['a table with too few columns', utf8('x,y\n1,2\n'), readCsvCloud],
@@ -122,16 +193,35 @@ const CLOUDS: [string, Uint8Array, (b: Uint8Array) => unknown][] = [
   ['a ZIP without numbers', zipSync({ 'a.ply': CLOUD, 'b.ply': CLOUD }), openSequence],
   ['a ZIP of one number twice', zipSync({ 'a.1.ply': CLOUD, 'b.1.ply': CLOUD }), openSequence],
   ['a ZIP of several kinds', zipSync({ 'a.1.ply': CLOUD, 'a.2.csv': utf8('x,y,z') }), openSequence],
-  ['a ZIP whose second frame is broken', zipSync({ 'a.1.ply': CLOUD, 'a.2.ply': CLOUD.slice(0, 90) }), (b) => { const s = openSequence(b); return readPlyCloud(s.read(1)); }],
+  [
+    'a ZIP whose second frame is broken',
+    zipSync({ 'a.1.ply': CLOUD, 'a.2.ply': CLOUD.slice(0, 90) }),
+    (b) => {
+      const s = openSequence(b);
+      return readPlyCloud(s.read(1));
+    },
+  ],
   ['a preview that is none', utf8('BMKX and more'), decodePreview],
-  ['a preview of absurd size', Uint8Array.from([0x42, 0x4d, 0x4b, 0x32, 0, 0, 0, 0, 255, 255, 255, 255, 255, 255]), decodePreview],
-]; // prettier-ignore
+  [
+    'a preview of absurd size',
+    Uint8Array.from([0x42, 0x4d, 0x4b, 0x32, 0, 0, 0, 0, 255, 255, 255, 255, 255, 255]),
+    decodePreview,
+  ],
+];
 
 /** Bytes that typed arrays and buffers are made with while something runs. */
 function allocated(act: () => void): number {
-  const names = ['Uint8Array', 'Float32Array', 'Float64Array', 'Int32Array', 'Uint32Array', 'Uint16Array', 'ArrayBuffer'] as const,
-    own = globalThis as unknown as Record<string, new (...a: unknown[]) => { byteLength: number }>,
-    before = names.map((n) => own[n]);
+  const names = [
+    'Uint8Array',
+    'Float32Array',
+    'Float64Array',
+    'Int32Array',
+    'Uint32Array',
+    'Uint16Array',
+    'ArrayBuffer',
+  ] as const;
+  const own = globalThis as unknown as Record<string, new (...a: unknown[]) => { byteLength: number }>;
+  const before = names.map((n) => own[n]);
   let bytes = 0;
   names.forEach((n, i) => {
     own[n] = new Proxy(before[i], {
@@ -147,8 +237,10 @@ function allocated(act: () => void): number {
   } finally {
     names.forEach((n, i) => (own[n] = before[i]));
   }
+
   return bytes;
 }
+
 /** What happens with a file, within two seconds and twice the memory of the honest one. */
 function tried(read: () => void, most: number): string {
   const began = performance.now();
@@ -165,6 +257,7 @@ function tried(read: () => void, most: number): string {
   expect(bytes).toBeLessThan(2 * most + 2 ** 20);
   return said;
 }
+
 const readVolume = (bytes: Uint8Array): void => void volumeFrom(readVdb(bytes), 1);
 
 describe('volumes', () => {
@@ -185,6 +278,7 @@ describe('volumes', () => {
       for (let c = 0; c < 1 + r() * 6; c++) bytes[Math.floor(r() * Math.min(bytes.length, 9000))] = r() * 256;
       if (tried(() => readVolume(bytes), most) !== 'read') refused++;
     }
+
     expect(refused).toBeGreaterThan(30);
   });
 });

@@ -2,12 +2,22 @@
 import type { Brick } from '@bramblemist/core/cache/brick';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { beforeSolids, limitsOf, seeBrick } from '@bramblemist/core/look/see';
-import { boundsOf, frontOf, likeness, match, matteOf, measure, within, type Opacity } from '@bramblemist/core/readings/measures';
+import {
+  boundsOf,
+  frontOf,
+  likeness,
+  match,
+  matteOf,
+  measure,
+  within,
+  type Opacity,
+} from '@bramblemist/core/readings/measures';
 
-const W = 160,
-  H = 90;
+const W = 160;
+const H = 90;
 const picture = (at: (x: number, y: number) => number): Opacity => ({
-  ...{ width: W, height: H },
+  width: W,
+  height: H,
   values: Float32Array.from({ length: W * H }, (_, n) => at((n % W) + 0.5, Math.floor(n / W) + 0.5)),
 });
 /** A disc with an edge that falls from 1 to 0 over a width. */
@@ -24,19 +34,25 @@ describe('measures', () => {
     expect(measure(disc(28, edge)).softness * W).toBeCloseTo(0.4 * edge, 0);
   });
   test('an edge is as soft when all of it is thinner', () => {
-    const full = measure(disc(28, 16)).softness,
-      half = measure(disc(28, 16, 0.5)).softness;
+    const full = measure(disc(28, 16)).softness;
+    const half = measure(disc(28, 16, 0.5)).softness;
     expect(Math.abs(half / full - 1)).toBeLessThan(0.1);
   });
   test.each([8, 12, 20])('waves of %i pixels are lumps of half of that', (wave) => {
     const { lump } = measure(
-      picture((x, y) => (x > 35 && x < 125 ? 0.6 + 0.3 * Math.cos((2 * Math.PI * (x + 0.4 * y)) / wave / Math.hypot(1, 0.4)) : 0)),
+      picture((x, y) =>
+        x > 35 && x < 125
+          ? 0.6 + 0.3 * Math.cos((2 * Math.PI * (x + 0.4 * y)) / wave / Math.hypot(1, 0.4))
+          : 0,
+      ),
     );
     expect(Math.abs((lump * W) / (wave / 2) - 1)).toBeLessThan(0.25);
   });
   test('larger lumps measure larger', () => {
     const lumps = [6, 9, 14, 20].map(
-      (wave) => measure(picture((x, y) => 0.5 + 0.2 * (Math.cos((6.283 * x) / wave) + Math.cos((6.283 * y) / wave)))).lump,
+      (wave) =>
+        measure(picture((x, y) => 0.5 + 0.2 * (Math.cos((6.283 * x) / wave) + Math.cos((6.283 * y) / wave))))
+          .lump,
     );
     expect([...lumps].sort((a, b) => a - b)).toEqual(lumps);
   });
@@ -53,17 +69,28 @@ describe('measures', () => {
 });
 
 describe('a matte', () => {
-  const bytes = Uint8Array.from({ length: 4 * 4 * 2 }, (_, n) => (n % 4 === 3 ? 255 : Math.floor((n >> 2) % 4) * 85));
+  const bytes = Uint8Array.from({ length: 4 * 4 * 2 }, (_, n) =>
+    n % 4 === 3 ? 255 : Math.floor((n >> 2) % 4) * 85,
+  );
   test('by luminance, bright on dark and dark on bright', () => {
     const values = (from: number, to: number): number[] =>
-      [...matteOf(bytes, 4, 2, { by: 'luminance', from, to }).values].slice(0, 4).map((v) => Number(v.toFixed(3)));
+      [...matteOf(bytes, 4, 2, { by: 'luminance', from, to }).values]
+        .slice(0, 4)
+        .map((v) => Number(v.toFixed(3)));
     expect(values(0, 1)).toEqual([0, 0.333, 0.667, 1]);
     expect(values(1, 0)).toEqual([1, 0.667, 0.333, 0]);
     expect(values(0.5, 0.5)).toEqual([0, 0, 1, 1]);
   });
   test('by a drawn outline: nothing outside of it', () => {
-    const points: [number, number][] = [[0.5, 0], [1, 0], [1, 1], [0.5, 1]]; // prettier-ignore
-    expect([...matteOf(bytes, 4, 2, { by: 'outline', points, from: 0, to: 0.01 }).values].slice(0, 4)).toEqual([0, 0, 1, 1]);
+    const points: [number, number][] = [
+      [0.5, 0],
+      [1, 0],
+      [1, 1],
+      [0.5, 1],
+    ];
+    expect(
+      [...matteOf(bytes, 4, 2, { by: 'outline', points, from: 0, to: 0.01 }).values].slice(0, 4),
+    ).toEqual([0, 0, 1, 1]);
     expect(within(points, 0.75, 0.5)).toBe(true);
     expect(within(points, 0.25, 0.5)).toBe(false);
     expect(within([], 0.5, 0.5)).toBe(false);
@@ -94,13 +121,18 @@ describe('a brick seen', () => {
     medium: { density: 1.5 },
   });
   const brick = (over: Partial<Brick> = {}): Brick => ({
-    ...{ frame: 1, dims: [16, 16, 16], corner: [-2, -2, -0.5], voxelSizeM: 0.25, greatest: 2, colour: null },
+    frame: 1,
+    dims: [16, 16, 16],
+    corner: [-2, -2, -0.5],
+    voxelSizeM: 0.25,
+    greatest: 2,
+    colour: null,
     bytes: new Uint8Array(4096).fill(51),
     ...over,
   });
   test('stops light as Beer and Lambert say', () => {
-    const { rgba, width } = seeBrick(brick(), look, 64),
-      middle = rgba[4 * (32 * width + 32) + 3];
+    const { rgba, width } = seeBrick(brick(), look, 64);
+    const middle = rgba[4 * (32 * width + 32) + 3];
     expect(middle).toBeCloseTo(1 - Math.exp(-1.5 * 0.4 * 4), 2);
     expect(rgba[3]).toBe(0);
   });
@@ -115,12 +147,15 @@ describe('a brick seen', () => {
     ).toBe(true);
   });
   test('stands before what is solid, which is brighter where it faces the sun', () => {
-    // a wedge of two planes that meet in front of the camera, of which the left one faces left, and the sun on the left
-    const lit = LOOK.parse({ ...look, sun: { heading: 180, height: 10 } }),
-      limits = limitsOf(lit, 64, (_eye, d) => (Math.abs(d[0]) < 0.3 ? 8 / (-d[2] - Math.abs(d[0])) : Infinity)),
-      nothing = seeBrick(brick({ bytes: new Uint8Array(4096) }), lit, 64, limits),
-      { rgba } = beforeSolids(nothing, lit, limits),
-      at = (x: number): number[] => [...rgba.subarray(4 * (32 * 64 + x), 4 * (32 * 64 + x) + 4)];
+    // a wedge of two planes that meet in front of the camera, of which the left one faces left, and the sun
+    // on the left
+    const lit = LOOK.parse({ ...look, sun: { heading: 180, height: 10 } });
+    const limits = limitsOf(lit, 64, (_eye, d) =>
+      Math.abs(d[0]) < 0.3 ? 8 / (-d[2] - Math.abs(d[0])) : Infinity,
+    );
+    const nothing = seeBrick(brick({ bytes: new Uint8Array(4096) }), lit, 64, limits);
+    const { rgba } = beforeSolids(nothing, lit, limits);
+    const at = (x: number): number[] => [...rgba.subarray(4 * (32 * 64 + x), 4 * (32 * 64 + x) + 4)];
     expect(at(0)).toEqual([0, 0, 0, 0]);
     expect(at(26)[3]).toBe(1);
     expect(at(26)[0]).toBeGreaterThan(1.3 * at(38)[0]);
@@ -132,14 +167,18 @@ describe('a brick seen', () => {
       dims: [8, 8, 8] as [number, number, number],
       bytes: Uint8Array.from({ length: 2048 }, (_, n) => [255, 0, 0, 255][n % 4]),
     };
-    const at = 4 * (32 * 64 + 32),
-      { rgba } = seeBrick(brick({ colour }), look, 64);
+    const at = 4 * (32 * 64 + 32);
+    const { rgba } = seeBrick(brick({ colour }), look, 64);
     expect(rgba[at]).toBeGreaterThan(0.05);
     expect(rgba[at + 1] + rgba[at + 2]).toBe(0);
   });
   test('fills the frame as wide as the camera says', () => {
-    const { rgba, width, height } = seeBrick(brick({ bytes: new Uint8Array(4096).fill(255) }), look, 64),
-      box = boundsOf({ width, height, values: Float32Array.from({ length: width * height }, (_, n) => rgba[4 * n + 3]) })!;
+    const { rgba, width, height } = seeBrick(brick({ bytes: new Uint8Array(4096).fill(255) }), look, 64);
+    const box = boundsOf({
+      width,
+      height,
+      values: Float32Array.from({ length: width * height }, (_, n) => rgba[4 * n + 3]),
+    })!;
     // 4 m in front face at 10 − 3.5 m away, on a frame as wide as it is far
     expect((box[2] - box[0]) / width).toBeCloseTo(4 / 6.5, 1);
   });

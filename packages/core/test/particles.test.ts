@@ -1,4 +1,5 @@
-// Particles: throws and falls against formulas, births, children, obstacles, what they give off, and the same bits again.
+// Particles: throws and falls against formulas, births, children, obstacles, what they give off, and the same
+// bits again.
 import { decodeCheckpoint, encodeCheckpoint } from '@bramblemist/core/cache/checkpoint';
 import { startTeam } from '@bramblemist/core/io/node/team';
 import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
@@ -6,11 +7,22 @@ import { compile } from '@bramblemist/core/step/compile';
 import { Simulation } from '@bramblemist/core/step/simulation';
 import { ALL_OPEN, recipeOf, simulate, sum } from './run';
 
-const PLAIN = { id: 'p', spread: 0, vary: 0, lifeVary: 0, ballVary: 0, radius: 0.001, drag: 0, life: 0, centre: [0, 0.8, 0] };
+const PLAIN = {
+  id: 'p',
+  spread: 0,
+  vary: 0,
+  lifeVary: 0,
+  ballVary: 0,
+  radius: 0.001,
+  drag: 0,
+  life: 0,
+  centre: [0, 0.8, 0],
+};
 const frames = (s: Simulation, n: number): Simulation => {
   for (let f = 0; f < n; f++) s.advanceFrame();
   return s;
 };
+
 const scene = (particles: object[], more: Record<string, unknown> = {}): Recipe =>
   recipeOf({ ...more, space: { voxelSize: 0.1, sides: ALL_OPEN, ...(more.space as object) }, particles });
 const mean = (v: Float32Array): number => sum(v) / v.length;
@@ -27,8 +39,8 @@ describe('flight', () => {
         ),
         10,
       );
-      const p = s.particles('p'),
-        t = 10 / 25 - 0.5 / 25; // born in the middle of the first frame
+      const p = s.particles('p');
+      const t = 10 / 25 - 0.5 / 25; // born in the middle of the first frame
       // it is born within a millimetre of the middle
       expect(Math.abs(p.x[0] - 3 * t)).toBeLessThan(0.0011);
       expect(Math.abs(p.y[0] - 0.8 - 4 * t + (9.81 / 2) * t * t)).toBeLessThan(0.0011);
@@ -36,7 +48,10 @@ describe('flight', () => {
     }
   });
   test('with drag the fall ends at gravity times its time', () => {
-    const p = frames(simulate(scene([{ ...PLAIN, born: 'burst', count: 1, until: 1, speed: 0, drag: 0.05 }])), 25).particles('p');
+    const p = frames(
+      simulate(scene([{ ...PLAIN, born: 'burst', count: 1, until: 1, speed: 0, drag: 0.05 }])),
+      25,
+    ).particles('p');
     expect(p.vy[0]).toBeCloseTo(-9.81 * 0.05, 3);
   });
   test('in moving air it takes up the air’s speed', () => {
@@ -53,7 +68,21 @@ describe('flight', () => {
     const at = (churn: number): number =>
       spread(
         frames(
-          simulate(scene([{ ...PLAIN, born: 'burst', count: 400, until: 1, speed: 0, gravity: 0, radius: 0.5, shape: 'sphere', churn }])),
+          simulate(
+            scene([
+              {
+                ...PLAIN,
+                born: 'burst',
+                count: 400,
+                until: 1,
+                speed: 0,
+                gravity: 0,
+                radius: 0.5,
+                shape: 'sphere',
+                churn,
+              },
+            ]),
+          ),
           1,
         ).particles('p').vx,
       );
@@ -70,7 +99,9 @@ describe('births', () => {
   });
   test('a stream has its rate, whatever the substeps, and lives its life', () => {
     for (const substepsLeast of [1, 5]) {
-      const s = simulate(scene([{ ...PLAIN, born: 'rate', rate: 110, life: 0.4 }], { space: { substepsLeast } }));
+      const s = simulate(
+        scene([{ ...PLAIN, born: 'rate', rate: 110, life: 0.4 }], { space: { substepsLeast } }),
+      );
       expect(frames(s, 5).particles('p').count).toBe(22);
       expect(frames(s, 20).particles('p').count).toBeGreaterThanOrEqual(43);
       expect(s.particles('p').count).toBeLessThanOrEqual(45);
@@ -78,7 +109,16 @@ describe('births', () => {
     }
   });
   test('they fill their shape evenly, and a cone by its angle', () => {
-    const box = { ...PLAIN, born: 'burst', count: 4000, until: 1, shape: 'box', size: [0.6, 0.2, 0.4], turn: [0, 90, 0], gravity: 0 };
+    const box = {
+      ...PLAIN,
+      born: 'burst',
+      count: 4000,
+      until: 1,
+      shape: 'box',
+      size: [0.6, 0.2, 0.4],
+      turn: [0, 90, 0],
+      gravity: 0,
+    };
     const p = frames(simulate(scene([{ ...box, speed: 1, spread: 60 }])), 1).particles('p');
     const start = (v: Float32Array, u: Float32Array): Float32Array => v.map((x, n) => x - u[n] * p.age[n]);
     const [x, y, z] = [start(p.x, p.vx), start(p.y, p.vy), start(p.z, p.vz)];
@@ -109,16 +149,29 @@ describe('births', () => {
       1,
     ).particles('p');
     for (let n = 0; n < 50; n++) {
-      const from = [p.x[n], p.y[n] - 0.8, p.z[n]],
-        r = Math.hypot(...from);
+      const from = [p.x[n], p.y[n] - 0.8, p.z[n]];
+      const r = Math.hypot(...from);
       expect(r - p.age[n]).toBeCloseTo(0.3, 3);
       expect((from[0] * p.vx[n] + from[1] * p.vy[n] + from[2] * p.vz[n]) / r).toBeCloseTo(1, 2);
     }
   });
   test('children lie along their parent’s way, in even steps, and take a part of its speed along', () => {
-    const parent = { ...PLAIN, born: 'burst', count: 1, until: 1, direction: [1, 0, 0], speed: 2, gravity: 0 };
+    const parent = {
+      ...PLAIN,
+      born: 'burst',
+      count: 1,
+      until: 1,
+      direction: [1, 0, 0],
+      speed: 2,
+      gravity: 0,
+    };
     const s = frames(
-      simulate(scene([{ ...PLAIN, id: 'c', born: 'children', parent: 'p', rate: 50, speed: 0, gravity: 0, inherit: 25 }, parent])),
+      simulate(
+        scene([
+          { ...PLAIN, id: 'c', born: 'children', parent: 'p', rate: 50, speed: 0, gravity: 0, inherit: 25 },
+          parent,
+        ]),
+      ),
       9,
     );
     const c = s.particles('c');
@@ -130,25 +183,35 @@ describe('births', () => {
     }
   });
   test('more than fit are told of, not kept quiet', () => {
-    const notices = simulate(scene([{ ...PLAIN, born: 'rate', rate: 5000, most: 100 }])).advanceFrame().notices;
+    const notices = simulate(scene([{ ...PLAIN, born: 'rate', rate: 5000, most: 100 }])).advanceFrame()
+      .notices;
     expect(notices.map((n) => n.kind)).toContain('crowded');
   });
   test('who would spring from himself is refused', () => {
     const child = (id: string, parent: string): object => ({ ...PLAIN, id, born: 'children', parent });
-    expect(() => parseRecipe({ particles: [child('a', 'b'), child('b', 'a')] })).toThrow(/spring from itself/);
+    expect(() => parseRecipe({ particles: [child('a', 'b'), child('b', 'a')] })).toThrow(
+      /spring from itself/,
+    );
   });
 });
 
 describe('obstacles', () => {
   const floor = { shape: 'ground', centre: [0, 0.4, 0] };
   const drop = (meets: string, bounce = 50): Simulation =>
-    frames(simulate(scene([{ ...PLAIN, born: 'burst', count: 1, until: 1, speed: 0, meets, bounce }], { obstacles: [floor] })), 15);
+    frames(
+      simulate(
+        scene([{ ...PLAIN, born: 'burst', count: 1, until: 1, speed: 0, meets, bounce }], {
+          obstacles: [floor],
+        }),
+      ),
+      15,
+    );
   test('bouncing, it comes back with its part of the speed', () => {
     const s = drop('bounces');
-    const fallS = Math.sqrt((2 * 0.4) / 9.81),
-      v = 9.81 * fallS * 0.5,
-      t = 15 / 25 - 0.02 - fallS,
-      height = v * t - (9.81 / 2) * t * t;
+    const fallS = Math.sqrt((2 * 0.4) / 9.81);
+    const v = 9.81 * fallS * 0.5;
+    const t = 15 / 25 - 0.02 - fallS;
+    const height = v * t - (9.81 / 2) * t * t;
     // substeps are as long as frames here: the contact itself is found inside them
     expect(Math.abs(s.particles('p').y[0] - 0.4 - height)).toBeLessThan(0.025);
   });
@@ -161,8 +224,10 @@ describe('obstacles', () => {
 test('a side of the room that is a wall holds them, an open one lets them out', () => {
   const fall = (floor: string): number => {
     const fallen = { ...PLAIN, born: 'burst', count: 1, until: 1, speed: 0, bounce: 0 };
-    return frames(simulate(scene([fallen], { space: { sides: { ...ALL_OPEN, floor } } })), 20).particles('p').y[0];
+    return frames(simulate(scene([fallen], { space: { sides: { ...ALL_OPEN, floor } } })), 20).particles('p')
+      .y[0];
   };
+
   expect(fall('wall')).toBeCloseTo(0, 4);
   expect(fall('open')).toBeLessThan(-1);
 });
@@ -179,7 +244,11 @@ describe('as a source', () => {
     ...more,
   });
   const source = (more: object = {}): object => ({
-    ...{ id: 's', shape: 'particles', particles: 'p', temperature: { how: 'none' }, density: { amount: 1 } },
+    id: 's',
+    shape: 'particles',
+    particles: 'p',
+    temperature: { how: 'none' },
+    density: { amount: 1 },
     ...more,
   });
   const massOf = (s: Simulation): number => sum(s.read('density')) * s.window.voxelSizeM ** 3;
@@ -187,7 +256,12 @@ describe('as a source', () => {
     for (const voxelSize of [0.1, 0.05, 0.025])
       for (const ball of [0.004, 0.03, 0.06, 0.15]) {
         const s = frames(
-          simulate(scene([one(ball, { centre: [0.013, 0.79, -0.024] })], { space: { voxelSize }, sources: [source()] })),
+          simulate(
+            scene([one(ball, { centre: [0.013, 0.79, -0.024] })], {
+              space: { voxelSize },
+              sources: [source()],
+            }),
+          ),
           10,
         );
         expect(massOf(s) / ((4 / 3) * Math.PI * ball ** 3 * 0.4)).toBeCloseTo(1, 1);
@@ -203,9 +277,9 @@ describe('as a source', () => {
       ),
       1,
     );
-    const { nx, ny } = s.window.lattice,
-      density = s.read('density'),
-      row = Array.from(density.subarray((16 * ny + 16) * nx + 1, (16 * ny + 16) * nx + 12));
+    const { nx, ny } = s.window.lattice;
+    const density = s.read('density');
+    const row = Array.from(density.subarray((16 * ny + 16) * nx + 1, (16 * ny + 16) * nx + 12));
     expect(Math.min(...row) / Math.max(...row)).toBeGreaterThan(0.4);
   });
   test('their motion is given to the air', () => {
@@ -226,7 +300,9 @@ describe('as a source', () => {
       simulate(scene([particles], { sources: [source()] }))
         .advanceFrame()
         .notices.map((n) => n.kind);
-    expect(said(one(0.01, { count: 20, shape: 'sphere', radius: 0.6 }))).toEqual(expect.arrayContaining(['thin', 'apart']));
+    expect(said(one(0.01, { count: 20, shape: 'sphere', radius: 0.6 }))).toEqual(
+      expect.arrayContaining(['thin', 'apart']),
+    );
     expect(said(one(0.2, { on: false }))).toEqual(['unbound']);
     expect(said(one(0.2, { count: 60, shape: 'sphere', radius: 0.3 }))).toEqual([]);
   });
@@ -252,7 +328,9 @@ describe('the same again', () => {
       { ...PLAIN, id: 'c', born: 'children', parent: 'p', rate: 30, life: 0.2, speed: 0.2, spread: 180 },
     ],
     {
-      sources: [{ id: 's', shape: 'particles', particles: 'c', swell: 3, push: { how: 'blend', mode: 'motion' } }],
+      sources: [
+        { id: 's', shape: 'particles', particles: 'c', swell: 3, push: { how: 'blend', mode: 'motion' } },
+      ],
       obstacles: [{ shape: 'sphere', centre: [0, 0.9, 0], radius: 0.2 }],
       window: { mode: 'fit' },
     },
@@ -261,11 +339,12 @@ describe('the same again', () => {
     const plan = compile(busy);
     return new Simulation(plan, startTeam(Simulation.pages(plan, threads), threads));
   };
+
   test('with one worker or three, and gone on with from a checkpoint', () => {
-    const one = frames(run(1), 8),
-      three = frames(run(3), 4);
-    const plan = compile(busy),
-      kept = decodeCheckpoint(plan, encodeCheckpoint(plan, three.checkpoint()));
+    const one = frames(run(1), 8);
+    const three = frames(run(3), 4);
+    const plan = compile(busy);
+    const kept = decodeCheckpoint(plan, encodeCheckpoint(plan, three.checkpoint()));
     const on = new Simulation(plan, startTeam(Simulation.pages(plan, 1), 1), kept);
     frames(on, 4);
     frames(three, 4);
@@ -276,7 +355,10 @@ describe('the same again', () => {
   });
   test('another seed is another throw', () => {
     const of = (seed: number): number =>
-      frames(simulate(scene([{ ...PLAIN, born: 'burst', count: 5, until: 1, spread: 40, seed }])), 1).particles('p').x[3];
+      frames(
+        simulate(scene([{ ...PLAIN, born: 'burst', count: 5, until: 1, spread: 40, seed }])),
+        1,
+      ).particles('p').x[3];
     expect(of(1)).toBe(of(1));
     expect(of(1)).not.toBe(of(2));
   });

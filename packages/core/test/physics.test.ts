@@ -1,4 +1,5 @@
-// The experiments of docs/physics.md at sizes that a test can wait for: every figure has to lie within its band.
+// The experiments of docs/physics.md at sizes that a test can wait for: every figure has to lie within its
+// band.
 import { EXPERIMENTS, isWithin } from './physics/all';
 
 test.each(Object.keys(EXPERIMENTS))('%s', (key) => {
@@ -6,6 +7,12 @@ test.each(Object.keys(EXPERIMENTS))('%s', (key) => {
   expect(figures.length).toBeGreaterThan(0);
   for (const f of figures) {
     const { what, value, least = -Infinity, most = Infinity } = f;
-    expect({ what, value, within: isWithin(f), least, most }).toEqual({ what, value, within: true, least, most });
+    expect({ what, value, within: isWithin(f), least, most }).toEqual({
+      what,
+      value,
+      within: true,
+      least,
+      most,
+    });
   }
 });

@@ -13,16 +13,24 @@ import { defaultShape } from './shapes';
 import { recipeOf, simulate } from './run';
 
 const CAMERA = { eye: [0, 0, 10], target: [0, 0, 0], focal: 400, width: 16, height: 16, step: 0.25 };
+
 /** A slab 2 m deep of density 1. */
 function slab(): Volume {
-  return { dims: [16, 16, 16], density: new Float32Array(16 ** 3).fill(1), corner: [-1, -1, -1], voxelSizeM: 0.125 };
+  return {
+    dims: [16, 16, 16],
+    density: new Float32Array(16 ** 3).fill(1),
+    corner: [-1, -1, -1],
+    voxelSizeM: 0.125,
+  };
 }
+
 function render(volume: Volume, look: Look, holdout: Parameters<typeof renderVolume>[3] = null): Picture {
   const team = startTeam(renderPages(volume.dims, look), 2);
   const picture = renderVolume(team, volume, look, holdout);
   team.close();
   return picture;
 }
+
 const centre = (p: Picture): number => (p.height >> 1) * p.width + (p.width >> 1);
 
 const standing = (...obstacles: ObstaclePart[]): Plan => compile(recipeOf({ obstacles }));
@@ -56,12 +64,13 @@ describe('the ray-marcher', () => {
         sun: { heading: 90, height: 0, stops: 0, colour: [1, 1, 1] },
         sky: { colour: [0, 0, 0] },
       });
-      const p = render(slab(), look),
-        cosine = -sunDirection(look)[2];
+      const p = render(slab(), look);
+      const cosine = -sunDirection(look)[2];
       const phase = (1 - forward ** 2) / (1 + forward ** 2 - 2 * forward * cosine) ** 1.5;
       let exact = 0;
       // sun and camera both in front: light comes in and leaves along the same path
-      for (let z = 0; z < 2; z += 0.001) exact += 0.001 * 0.3 * Math.exp(-0.3 * z) * Math.exp(-0.3 * z) * phase;
+      for (let z = 0; z < 2; z += 0.001)
+        exact += 0.001 * 0.3 * Math.exp(-0.3 * z) * Math.exp(-0.3 * z) * phase;
       expect(p.rgba[4 * centre(p)] / exact).toBeCloseTo(1, 1);
     }
   });
@@ -72,12 +81,13 @@ describe('the ray-marcher', () => {
         const c = -1 + (n + 0.5) / 10000;
         energy += ((1 - g * g) / (1 + g * g - 2 * g * c) ** 1.5 / (4 * Math.PI)) * 2 * Math.PI * 1e-4;
       }
+
       expect(energy).toBeCloseTo(1, 3);
     }
   });
   test('depth is where the medium begins and ends, and obstacles hold it out', () => {
-    const look = LOOK.parse({ camera: CAMERA, medium: { density: 3 } }),
-      p = render(slab(), look);
+    const look = LOOK.parse({ camera: CAMERA, medium: { density: 3 } });
+    const p = render(slab(), look);
     expect(Math.abs(p.depthFront[centre(p)] - 9)).toBeLessThan(0.1);
     expect(p.depthBack[centre(p)]).toBeGreaterThan(9.5);
     const held = render(slab(), look, () => 9.5);
@@ -96,21 +106,29 @@ describe('the ray-marcher', () => {
 });
 
 test('the quick light of previews follows Beer–Lambert along its axis', () => {
-  const dims: [number, number, number] = [6, 10, 5],
-    bytes = new Uint8Array(300).fill(128);
+  const dims: [number, number, number] = [6, 10, 5];
+  const bytes = new Uint8Array(300).fill(128);
   const light = lightSweep({ dims, bytes, greatest: 1, voxelSizeM: 0.1 }, [0, 1, 0], 3);
-  for (let j = 0; j < 10; j++) expect(light[(2 * 10 + j) * 6 + 3]).toBeCloseTo(255 * Math.exp((-(9 - j) * 0.1 * 3 * 128) / 255), -0.4);
+  for (let j = 0; j < 10; j++)
+    expect(light[(2 * 10 + j) * 6 + 3]).toBeCloseTo(255 * Math.exp((-(9 - j) * 0.1 * 3 * 128) / 255), -0.4);
 });
 
 describe('obstacles', () => {
   test('the closed part of the faces across a sphere is its cross-section', () => {
-    const s = simulate(recipeOf({ space: { voxelSize: 0.05 }, obstacles: [defaultShape('sphere', [0.013, 0.81, -0.007], 0.4)] })),
-      l = s.plan.window.lattice;
-    const field = s.layout.levels[0].open[0],
-      view = fieldView(s.team.memory, field),
-      middle = Math.round((0.013 + 0.8) / 0.05);
+    const s = simulate(
+      recipeOf({
+        space: { voxelSize: 0.05 },
+        obstacles: [defaultShape('sphere', [0.013, 0.81, -0.007], 0.4)],
+      }),
+    );
+    const l = s.plan.window.lattice;
+    const field = s.layout.levels[0].open[0];
+    const view = fieldView(s.team.memory, field);
+    const middle = Math.round((0.013 + 0.8) / 0.05);
     let closed = 0;
-    for (let k = 0; k < l.nz; k++) for (let j = 0; j < l.ny; j++) closed += 1 - view[l.lead + k * l.planeStride + j * l.rowStride + middle];
+    for (let k = 0; k < l.nz; k++)
+      for (let j = 0; j < l.ny; j++)
+        closed += 1 - view[l.lead + k * l.planeStride + j * l.rowStride + middle];
     expect(closed * 0.05 ** 2).toBeCloseTo(Math.PI * 0.4 ** 2, 2);
   });
   test('a turned, moving box is where its settings say', () => {
@@ -130,15 +148,19 @@ describe('obstacles', () => {
     expect(moved.centre).toEqual([2, 0, 0]);
     expect(moved.turning[1]).toBeCloseTo(Math.PI / 2);
     // seen along z after a quarter turn about the upright axis, it is 4 wide again; before it was 0.2
-    expect(obstacleHoldout(standing({ ...plank, motion: 'still' }), 0)!([1, 0, 9], [0, 0, -1])).toBe(Infinity);
+    expect(obstacleHoldout(standing({ ...plank, motion: 'still' }), 0)!([1, 0, 9], [0, 0, -1])).toBe(
+      Infinity,
+    );
     expect(obstacleHoldout(standing(plank), 1)!([3, 0, 9], [0, 0, -1])).toBeCloseTo(8.9);
   });
   test('rays meet the nearest shape that is on', () => {
-    const ball = defaultShape('sphere', [0, 0, 0], 1),
-      block = defaultShape('box', [0, 0, -5], 1),
-      hit = obstacleHoldout(standing(ball, block), 0)!;
+    const ball = defaultShape('sphere', [0, 0, 0], 1);
+    const block = defaultShape('box', [0, 0, -5], 1);
+    const hit = obstacleHoldout(standing(ball, block), 0)!;
     expect(hit([0, 0, 5], [0, 0, -1])).toBeCloseTo(4);
-    expect(obstacleHoldout(standing({ ...ball, on: false }, block), 0)!([0, 0, 5], [0, 0, -1])).toBeCloseTo(9);
+    expect(obstacleHoldout(standing({ ...ball, on: false }, block), 0)!([0, 0, 5], [0, 0, -1])).toBeCloseTo(
+      9,
+    );
     expect(hit([0, 5, 5], [0, 0, -1])).toBe(Infinity);
     expect(obstacleHoldout(standing(), 0)).toBeNull();
   });
@@ -147,12 +169,18 @@ describe('obstacles', () => {
 describe('combining', () => {
   const one = (rgba: number[]): Layer => ({ width: 1, height: 1, rgba: Float32Array.from(rgba) });
   const settings = (element: object = {}, plate: object = {}) => COMBINE.parse({ element, plate });
-  const close = (got: Layer, expected: number[]): void => expected.forEach((v, c) => expect(got.rgba[c]).toBeCloseTo(v, 5));
+  const close = (got: Layer, expected: number[]): void =>
+    expected.forEach((v, c) => expect(got.rgba[c]).toBeCloseTo(v, 5));
   test('over, screen, opacity, tint and exposure in premultiplied linear light', () => {
-    const e = one([0.3, 0.2, 0.1, 0.5]),
-      p = one([0.4, 0.4, 0.8, 1]);
+    const e = one([0.3, 0.2, 0.1, 0.5]);
+    const p = one([0.4, 0.4, 0.8, 1]);
     close(combine(e, p, settings()), [0.5, 0.4, 0.5, 1]);
-    close(combine(e, p, settings({ mode: 'screen' })), [0.3 + 0.4 * 0.7, 0.2 + 0.4 * 0.8, 0.1 + 0.8 * 0.9, 1]);
+    close(combine(e, p, settings({ mode: 'screen' })), [
+      0.3 + 0.4 * 0.7,
+      0.2 + 0.4 * 0.8,
+      0.1 + 0.8 * 0.9,
+      1,
+    ]);
     close(combine(e, p, settings({ opacity: 0.5 })), [0.15 + 0.3, 0.1 + 0.3, 0.05 + 0.6, 1]);
     close(combine(e, p, settings({ tint: [2, 1, 0], stops: 1 })), [1.2 + 0.2, 0.4 + 0.2, 0.4, 1]);
     close(combine(e, p, settings({}, { stops: -1 })), [0.3 + 0.1, 0.2 + 0.1, 0.1 + 0.2, 1]);

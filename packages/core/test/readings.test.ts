@@ -9,6 +9,7 @@ const frame = (recipe: object, set: (x: number, y: number, z: number) => number)
   fill(s, 'density', set);
   return s.advanceFrame().readings;
 };
+
 const within = (v: number, low: number, high: number): boolean => v > low && v < high;
 
 test('the extent is the box of what is above the threshold, in metres of the world', () => {
@@ -34,11 +35,16 @@ test('contact is told side by side', () => {
 });
 test('what a moving obstacle covers is told, and nothing of one that stands', () => {
   const box = (velocity: number[]): object => ({
-    ...{ shape: 'box', centre: [-0.6, 0.8, 0], size: [0.3, 1, 1], motion: 'moves', velocity },
+    shape: 'box',
+    centre: [-0.6, 0.8, 0],
+    size: [0.3, 1, 1],
+    motion: 'moves',
+    velocity,
   });
-  // everything holds 1; in a frame it covers one layer of cells of its 0.05 m on, of a height and width of 1 m
-  const moving = frame({ obstacles: [box([2.5, 0, 0])] }, () => 1),
-    still = frame({ obstacles: [box([0, 0, 0])] }, () => 0);
+  // everything holds 1; in a frame it covers one layer of cells of its 0.05 m on, of a height and width of 1
+  // m
+  const moving = frame({ obstacles: [box([2.5, 0, 0])] }, () => 1);
+  const still = frame({ obstacles: [box([0, 0, 0])] }, () => 0);
   expect(moving.leak).toBeGreaterThan(0.02);
   expect(still.leak).toBe(0);
   expect(frame({}, () => 1).leak).toBe(0);
@@ -88,6 +94,7 @@ test('every curve has a name of its own, a unit or none, and a value or nothing 
     for (const v of values) expect(v === null || Number.isFinite(v)).toBe(true);
     expect(c.doc.length).toBeGreaterThan(8);
   }
+
   // frames of earlier programs have fewer readings
   const old = [{ frame: 1, readings: { mass: 1 } as unknown as Readings }];
   for (const c of CURVES) expect(c.of(old, 0.04)).toHaveLength(1);

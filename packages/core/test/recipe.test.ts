@@ -9,9 +9,11 @@ function faults(data: unknown): Record<string, string> {
   try {
     parseRecipe(data);
   } catch (error) {
-    if (error instanceof DocumentError) return Object.fromEntries(error.faults.map((f) => [f.path, f.message]));
+    if (error instanceof DocumentError)
+      return Object.fromEntries(error.faults.map((f) => [f.path, f.message]));
     throw error;
   }
+
   return {};
 }
 
@@ -52,7 +54,9 @@ describe('recipes', () => {
     expect(faults({ version: 99 }).version).toMatch(/newer program/);
   });
   test('equal recipes have equal texts whatever the order of their keys', () => {
-    expect(canonicalText({ b: [1, { d: 1, c: 2 }], a: 1 })).toBe(canonicalText({ a: 1, b: [1, { c: 2, d: 1 }] }));
+    expect(canonicalText({ b: [1, { d: 1, c: 2 }], a: 1 })).toBe(
+      canonicalText({ a: 1, b: [1, { c: 2, d: 1 }] }),
+    );
   });
   test.each(EXAMPLES.map((e) => [e]))('the example %s is whole', (name) => {
     expect(parseRecipe(example(name))).toEqual(example(name));
@@ -78,8 +82,10 @@ describe.each([
   });
   test('sentences speak only of settings that exist', () => {
     for (const p of kind.parts) {
-      for (const [, path] of p.sentence.matchAll(/\{([^}]+)\}/g)) expect(p.settings.map((s) => s.path)).toContain(path);
-      for (const [, path] of p.sentence.matchAll(/\[([^=]+)=/g)) expect(p.settings.map((s) => s.path)).toContain(path);
+      for (const [, path] of p.sentence.matchAll(/\{([^}]+)\}/g))
+        expect(p.settings.map((s) => s.path)).toContain(path);
+      for (const [, path] of p.sentence.matchAll(/\[([^=]+)=/g))
+        expect(p.settings.map((s) => s.path)).toContain(path);
     }
   });
   test('the JSON Schema has each setting with its range', () => {

@@ -9,7 +9,14 @@ export { ALL_OPEN, ALL_WALLS, greatest, sum } from './physics/kit';
 export function recipeOf(parts: Record<string, unknown> = {}): Recipe {
   const { space, ...rest } = parts as { space?: object };
   return still({
-    space: { size: [1.6, 1.6, 1.6], corner: [-0.8, 0, -0.8], voxelSize: 0.1, frameRate: 25, lastFrame: 1000, ...space },
+    space: {
+      size: [1.6, 1.6, 1.6],
+      corner: [-0.8, 0, -0.8],
+      voxelSize: 0.1,
+      frameRate: 25,
+      lastFrame: 1000,
+      ...space,
+    },
     ...rest,
   });
 }

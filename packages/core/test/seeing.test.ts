@@ -20,17 +20,29 @@ import { fill, fillVelocity, start } from './physics/kit';
 import { ALL_OPEN, recipeOf, simulate } from './run';
 
 const OPEN = { space: { sides: ALL_OPEN } };
-const standing = (recipe: Recipe, frame = 1, glimpse: Parameters<typeof contentsFrom>[1] = null): Simulation => {
+const standing = (
+  recipe: Recipe,
+  frame = 1,
+  glimpse: Parameters<typeof contentsFrom>[1] = null,
+): Simulation => {
   const s = start(recipe, 1, longestEdge(recipe) / ROUGH);
   s.stand(frame, contentsFrom(s.plan, glimpse));
   return s;
 };
-const slab = (recipe: Recipe, axis: 0 | 1 | 2, at: number, frame = 1, glimpse: Parameters<typeof contentsFrom>[1] = null): Simulation => {
-  const own = slabOf(recipe, axis, at),
-    s = start(own, 1, longestEdge(recipe) / SLICED);
+
+const slab = (
+  recipe: Recipe,
+  axis: 0 | 1 | 2,
+  at: number,
+  frame = 1,
+  glimpse: Parameters<typeof contentsFrom>[1] = null,
+): Simulation => {
+  const own = slabOf(recipe, axis, at);
+  const s = start(own, 1, longestEdge(recipe) / SLICED);
   s.stand(frame, contentsFrom(s.plan, glimpse));
   return s;
 };
+
 /** The value of a slice nearest to a place along its two axes. */
 const on = ({ values, dims, corner, cellM }: Slice, [a, b]: readonly [number, number]): number =>
   values[Math.floor((b - corner[1]) / cellM) * dims[0] + Math.floor((a - corner[0]) / cellM)];
@@ -41,21 +53,28 @@ test('a glimpse is the mean of its cells, and is read back between them', () => 
   fill(s, 'temperature', (_x, _y, z) => 10 * z);
   fillVelocity(s, (x, y, z) => [y, z, x]);
   const g = takeGlimpse(s, 16);
-  expect([g.dims, g.cellM, g.corner]).toEqual([[16, 16, 16], 0.1, [-0.8, 0, -0.8].map((v) => expect.closeTo(v, 6) as number)]);
+  expect([g.dims, g.cellM, g.corner]).toEqual([
+    [16, 16, 16],
+    0.1,
+    [-0.8, 0, -0.8].map((v) => expect.closeTo(v, 6) as number),
+  ]);
   for (const [x, y, z] of [
     [0.1, 0.4, -0.2],
     [0.33, 1.1, 0.5],
     [-0.6, 0.2, 0.6],
   ])
-    // prettier-ignore
-    [y, z, x, 2 * x + y, 10 * z].forEach((v, channel) => expect(glimpseAt(g, channel, x, y, z)).toBeCloseTo(v, 5));
+    [y, z, x, 2 * x + y, 10 * z].forEach((v, channel) =>
+      expect(glimpseAt(g, channel, x, y, z)).toBeCloseTo(v, 5),
+    );
   // level beyond its middle-most cells
   expect(glimpseAt(g, 4, 0, 0.5, 9)).toBeCloseTo(7.5, 4);
 });
 
 describe('arrows', () => {
   test('wind blows its way everywhere before anything is run', () => {
-    const { places, pushes, spacingM } = seeForces(standing(recipeOf({ ...OPEN, wind: { speed: 2, heading: 90, grip: 0.5 } })));
+    const { places, pushes, spacingM } = seeForces(
+      standing(recipeOf({ ...OPEN, wind: { speed: 2, heading: 90, grip: 0.5 } })),
+    );
     expect(places.length).toBeGreaterThan(300);
     expect(spacingM).toBeGreaterThan(0.05);
     const expected = (2 * (1 - Math.exp(-0.04 / 0.5))) / 0.04;
@@ -63,6 +82,7 @@ describe('arrows', () => {
       expect(pushes.wind[n + 2]).toBeCloseTo(expected, 3);
       expect(Math.abs(pushes.wind[n])).toBeLessThan(1e-3);
     }
+
     expect(Object.keys(pushes).sort()).toEqual(['all', 'wind']);
   });
   test('forces add up to all of them; those of the medium stand where a glimpse shows it', () => {
@@ -77,11 +97,20 @@ describe('arrows', () => {
     const run = simulate(recipe);
     fill(run, 'density', (_x, y) => Number(y < 0.6));
     const { places, pushes } = seeForces(standing(recipe, 5, takeGlimpse(run, 32)));
-    expect(Object.keys(pushes).sort()).toEqual(['all', 'buoyancy', 'currents/j', 'formulas', 'turbulence', 'wind']);
+    expect(Object.keys(pushes).sort()).toEqual([
+      'all',
+      'buoyancy',
+      'currents/j',
+      'formulas',
+      'turbulence',
+      'wind',
+    ]);
     const { all, ...each } = pushes;
-    for (let n = 0; n < all.length; n++) expect(Object.values(each).reduce((a, f) => a + f[n], 0)).toBeCloseTo(all[n], 4);
+    for (let n = 0; n < all.length; n++)
+      expect(Object.values(each).reduce((a, f) => a + f[n], 0)).toBeCloseTo(all[n], 4);
     for (let n = 0; n < places.length; n += 3)
-      if (Math.abs(places[n + 1] - 0.6) > 0.1) expect(pushes.buoyancy[n + 1]).toBeCloseTo(places[n + 1] < 0.6 ? -0.5 : 0, 4);
+      if (Math.abs(places[n + 1] - 0.6) > 0.1)
+        expect(pushes.buoyancy[n + 1]).toBeCloseTo(places[n + 1] < 0.6 ? -0.5 : 0, 4);
   });
 });
 
@@ -90,7 +119,15 @@ test('the veil of a region, at the time of the frame', () => {
     ...OPEN,
     wind: { speed: 1, where: 'r' },
     regions: [
-      { id: 'r', shape: 'sphere', centre: [-0.4, 0.8, 0], radius: 0.2, motion: 'moves', velocity: [1, 0, 0], soft: 0 },
+      {
+        id: 'r',
+        shape: 'sphere',
+        centre: [-0.4, 0.8, 0],
+        radius: 0.2,
+        motion: 'moves',
+        velocity: [1, 0, 0],
+        soft: 0,
+      },
       { id: 'idle', shape: 'sphere' },
     ],
   });
@@ -99,6 +136,7 @@ test('the veil of a region, at the time of the frame', () => {
     const [i, j, k] = [x, 0.8, 0].map((v, a) => Math.floor((v - corner[a]) / cellM + 1e-6));
     return bytes[(k * dims[1] + j) * dims[0] + i];
   };
+
   expect([at(0, -0.4), at(0, 0.4)]).toEqual([255, 0]);
   expect([at(20, -0.4), at(20, 0.4)]).toEqual([0, 255]); // 0.8 s later
   expect(seeRegion(standing(recipe), 'idle')).toBeNull();
@@ -108,7 +146,18 @@ describe('slices', () => {
   test('a force on planes across each axis', () => {
     const recipe = recipeOf({
       ...OPEN,
-      currents: [{ id: 'j', does: 'jet', shape: 'box', centre: [0.4, 0.4, -0.4], size: [0.4, 0.4, 0.4], soft: 0, speed: 2, within: 0.04 }],
+      currents: [
+        {
+          id: 'j',
+          does: 'jet',
+          shape: 'box',
+          centre: [0.4, 0.4, -0.4],
+          size: [0.4, 0.4, 0.4],
+          soft: 0,
+          speed: 2,
+          within: 0.04,
+        },
+      ],
     });
     const push = (2 * (1 - Math.exp(-1))) / 0.04;
     const places = [
@@ -123,6 +172,7 @@ describe('slices', () => {
       expect(Math.abs(slice.atM - at)).toBeLessThan(slice.cellM);
       expect(slice.unit).toBe('m/s²');
     }
+
     // a plane beside it, a force that there is not, all together
     expect(Math.max(...sliceForce(slab(recipe, 2, 0.4), 2, 0.4, 'currents/j').values)).toBe(0);
     expect(on(sliceForce(slab(recipe, 2, -0.4), 2, -0.4, 'all'), [0.4, 0.4])).toBeCloseTo(push, 2);
@@ -139,9 +189,14 @@ describe('slices', () => {
     fill(run, 'density', (x) => 1 + x);
     const g = takeGlimpse(run, 32);
     const seen = (text: string, when: string): ReturnType<typeof sliceFormula> => {
-      const own = withFormulaAlone({ ...recipe, formulas: [{ ...recipe.formulas[0], when: when as 'end' }] }, 0, text);
+      const own = withFormulaAlone(
+        { ...recipe, formulas: [{ ...recipe.formulas[0], when: when as 'end' }] },
+        0,
+        text,
+      );
       return sliceFormula(slab(own, 2, 0, 3, g), 2, 0);
     };
+
     const { channel, before, after } = seen('density *= 2 * (y > 0.8)', 'end');
     expect(channel).toBe('density');
     expect(on(before, [0.3, 0.4])).toBeCloseTo(1.3, 1);

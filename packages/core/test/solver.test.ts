@@ -11,7 +11,13 @@ import { layOut } from '@bramblemist/core/step/layout';
 import { StepTrouble } from '@bramblemist/core/step/state';
 import { ALL_OPEN, ALL_WALLS, greatest, random, recipeOf, simulate, sum } from './run';
 
-const SOURCE = { id: 's', centre: [0, 0.4, 0], radius: 0.25, density: { amount: 2 }, temperature: { amount: 40 } };
+const SOURCE = {
+  id: 's',
+  centre: [0, 0.4, 0],
+  radius: 0.25,
+  density: { amount: 2 },
+  temperature: { amount: 40 },
+};
 
 describe('rest and uniform motion', () => {
   test('still air with medium in it stays still, bit for bit', () => {
@@ -24,7 +30,12 @@ describe('rest and uniform motion', () => {
     const s = simulate(recipeOf({ space: { sides: ALL_OPEN } }));
     s.advanceFrame();
     const l = s.plan.window.lattice;
-    writeField(s.team.memory, s.field('velocityX'), new Float32Array((l.nx + 1) * l.ny * l.nz).fill(1.5), [1, 0, 0]);
+    writeField(
+      s.team.memory,
+      s.field('velocityX'),
+      new Float32Array((l.nx + 1) * l.ny * l.nz).fill(1.5),
+      [1, 0, 0],
+    );
     for (let f = 0; f < 10; f++) s.advanceFrame();
     for (const v of s.read('velocityX')) expect(Math.abs(v - 1.5)).toBeLessThan(1e-5);
     expect(greatest(s.read('velocityY'))).toBeLessThan(1e-5);
@@ -35,22 +46,32 @@ describe('projection', () => {
   const stir = (s: Simulation, seed: number): void => {
     const l = s.plan.window.lattice;
     (['velocityX', 'velocityY', 'velocityZ'] as const).forEach((c, axis) => {
-      const extra = [0, 1, 2].map((a) => Number(a === axis)) as [number, number, number],
-        next = random(seed + axis);
+      const extra = [0, 1, 2].map((a) => Number(a === axis)) as [number, number, number];
+      const next = random(seed + axis);
       writeField(
         s.team.memory,
         s.field(c),
-        Float32Array.from({ length: (l.nx + extra[0]) * (l.ny + extra[1]) * (l.nz + extra[2]) }, () => next() - 0.5),
+        Float32Array.from(
+          { length: (l.nx + extra[0]) * (l.ny + extra[1]) * (l.nz + extra[2]) },
+          () => next() - 0.5,
+        ),
         extra,
       );
     });
   };
+
   test.each([
     ['an open top', {}],
     ['all sides open', { space: { sides: ALL_OPEN } }],
     ['walls all round', { space: { sides: ALL_WALLS } }],
-    ['a sphere in the way', { obstacles: [{ id: 'o', shape: 'sphere', centre: [0.07, 0.8, 0.03], radius: 0.33 }] }],
-    ['a box between voxels', { obstacles: [{ id: 'o', shape: 'box', centre: [0.02, 0.33, 0], size: [0.55, 0.66, 0.71] }] }],
+    [
+      'a sphere in the way',
+      { obstacles: [{ id: 'o', shape: 'sphere', centre: [0.07, 0.8, 0.03], radius: 0.33 }] },
+    ],
+    [
+      'a box between voxels',
+      { obstacles: [{ id: 'o', shape: 'box', centre: [0.02, 0.33, 0], size: [0.55, 0.66, 0.71] }] },
+    ],
   ])('%s: random air is left with less than a thousandth of its divergence', (_name, parts) => {
     const s = simulate(recipeOf(parts));
     stir(s, 3);
@@ -61,7 +82,10 @@ describe('projection', () => {
   test('iterations do not grow with the number of voxels', () => {
     const counts = [0.1, 0.05, 0.025].map((voxelSize) => {
       const s = simulate(
-        recipeOf({ space: { voxelSize }, obstacles: [{ id: 'o', shape: 'sphere', centre: [0.1, 0.8, 0], radius: 0.3 }] }),
+        recipeOf({
+          space: { voxelSize },
+          obstacles: [{ id: 'o', shape: 'sphere', centre: [0.1, 0.8, 0], radius: 0.3 }],
+        }),
         2,
       );
       stir(s, 9);
@@ -84,10 +108,11 @@ describe('forces', () => {
         }),
       );
       for (let f = 0; f < 5; f++) s.advanceFrame();
-      const v = s.read('velocityY'),
-        l = s.plan.window.lattice;
+      const v = s.read('velocityY');
+      const l = s.plan.window.lattice;
       return v[((l.nz >> 1) * (l.ny + 1) + (l.ny >> 1)) * l.nx + (l.nx >> 1)];
     };
+
     expect(speed(40, 0)).toBeGreaterThan(0.02);
     expect(speed(-40, 0)).toBeLessThan(-0.02);
     expect(speed(0, 3)).toBeLessThan(-0.01);
@@ -95,21 +120,24 @@ describe('forces', () => {
   });
   test('wind takes hold exactly as linear drag does, whatever the substeps', () => {
     for (const substepsLeast of [1, 4]) {
-      const s = simulate(recipeOf({ space: { sides: ALL_OPEN, substepsLeast }, wind: { speed: 1, heading: 90, grip: 0.5 } }));
+      const s = simulate(
+        recipeOf({ space: { sides: ALL_OPEN, substepsLeast }, wind: { speed: 1, heading: 90, grip: 0.5 } }),
+      );
       for (let f = 0; f < 10; f++) s.advanceFrame();
       const expected = 1 - Math.exp(-0.4 / 0.5);
       for (const v of s.read('velocityZ')) expect(Math.abs(v - expected)).toBeLessThan(1e-4);
     }
   });
   test('gusts stay within their bounds, are smooth, and differ by seed', () => {
-    let mean = 0,
-      jump = 0;
+    let mean = 0;
+    let jump = 0;
     for (let n = 0; n < 10000; n++) {
       const v = gustCourse(n / 20, 5);
       expect(Math.abs(v)).toBeLessThanOrEqual(1);
       mean += v / 10000;
       jump = Math.max(jump, Math.abs(v - gustCourse((n + 1) / 20, 5)));
     }
+
     expect(Math.abs(mean)).toBeLessThan(0.08);
     expect(jump).toBeLessThan(0.2);
     expect(gustCourse(3.3, 5)).not.toBe(gustCourse(3.3, 6));
@@ -124,9 +152,13 @@ describe('forces', () => {
     );
     s.advanceFrame();
     // after one frame of 0.04 s from rest the velocity is the acceleration times the time
-    const l = s.plan.window.lattice,
-      [x, y, z] = (['velocityX', 'velocityY', 'velocityZ'] as const).map((c) => s.read(c));
-    const rms = Math.sqrt(sum(x.map((v) => v * v)) / x.length + sum(y.map((v) => v * v)) / y.length + sum(z.map((v) => v * v)) / z.length);
+    const l = s.plan.window.lattice;
+    const [x, y, z] = (['velocityX', 'velocityY', 'velocityZ'] as const).map((c) => s.read(c));
+    const rms = Math.sqrt(
+      sum(x.map((v) => v * v)) / x.length +
+        sum(y.map((v) => v * v)) / y.length +
+        sum(z.map((v) => v * v)) / z.length,
+    );
     expect(rms / (2 * 0.04)).toBeGreaterThan(0.8);
     expect(rms / (2 * 0.04)).toBeLessThan(1.15);
     expect(CURL_NOISE_RMS).toBeGreaterThan(1);
@@ -155,7 +187,10 @@ describe('transport', () => {
     const exact = ((4 / 3) * Math.PI * 0.25 ** 3 * 2) / 25;
     for (const voxelSize of [0.1, 0.05, 0.025]) {
       const s = simulate(
-        recipeOf({ space: { voxelSize }, sources: [{ ...SOURCE, centre: [0.013, 0.41, -0.02], temperature: { amount: 0 } }] }),
+        recipeOf({
+          space: { voxelSize },
+          sources: [{ ...SOURCE, centre: [0.013, 0.41, -0.02], temperature: { amount: 0 } }],
+        }),
       );
       expect(Math.abs(s.advanceFrame().readings.mass / exact - 1)).toBeLessThan(0.02);
     }
@@ -170,17 +205,18 @@ describe('transport', () => {
       }),
     );
     for (let f = 0; f < 60; f++) s.advanceFrame();
-    const d = s.read('density'),
-      l = s.plan.window.lattice;
-    let left = 0,
-      right = 0,
-      within = 0;
+    const d = s.read('density');
+    const l = s.plan.window.lattice;
+    let left = 0;
+    let right = 0;
+    let within = 0;
     for (let n = 0; n < d.length; n++) {
       const x = ((n % l.nx) + 0.5) * 0.1 - 0.8;
       if (x < -0.1) left += d[n];
       else if (x > 0.1) right += d[n];
       else within += d[n];
     }
+
     expect(left).toBeGreaterThan(1);
     expect(right).toBeLessThan(left * 1e-6);
     expect(within).toBe(0);
@@ -189,7 +225,10 @@ describe('transport', () => {
 
 describe('symmetry and determinism', () => {
   test('one, two and three threads give the same bits', () => {
-    const recipe = parseRecipe({ ...example('weir-at-dawn'), space: { ...example('weir-at-dawn').space, voxelSize: 0.1 } });
+    const recipe = parseRecipe({
+      ...example('weir-at-dawn'),
+      space: { ...example('weir-at-dawn').space, voxelSize: 0.1 },
+    });
     const results = [1, 2, 3].map((threads) => {
       const s = simulate(recipe, threads);
       for (let f = 0; f < 8; f++) s.advanceFrame();
@@ -204,10 +243,13 @@ describe('symmetry and determinism', () => {
 describe('substeps, cost and trouble', () => {
   test('fast air is taken in more substeps, within the most, and reaching that is told', () => {
     const run = (substepsMost: number) => {
-      const s = simulate(recipeOf({ space: { sides: ALL_OPEN, cfl: 1, substepsMost }, wind: { speed: 20, grip: 0.01 } }));
+      const s = simulate(
+        recipeOf({ space: { sides: ALL_OPEN, cfl: 1, substepsMost }, wind: { speed: 20, grip: 0.01 } }),
+      );
       s.advanceFrame();
       return s.advanceFrame().readings;
     };
+
     expect(run(64).substeps).toBeGreaterThanOrEqual(8);
     expect(run(64).capped).toBe(false);
     expect(run(2)).toMatchObject({ substeps: 2, capped: true });
@@ -215,8 +257,8 @@ describe('substeps, cost and trouble', () => {
   test('a value that is not finite stops the run with frame and cure', () => {
     const s = simulate(recipeOf());
     s.advanceFrame();
-    const l = s.plan.window.lattice,
-      bad = new Float32Array(l.nx * l.ny * l.nz);
+    const l = s.plan.window.lattice;
+    const bad = new Float32Array(l.nx * l.ny * l.nz);
     bad[1000] = NaN;
     writeField(s.team.memory, s.field('density'), bad);
     expect(() => s.advanceFrame()).toThrow(StepTrouble);
@@ -230,7 +272,10 @@ describe('substeps, cost and trouble', () => {
     expect([odd.lattice.nx % 4, odd.lattice.ny % 2, odd.lattice.nz % 2]).toEqual([0, 0, 0]);
   });
   test('memory is below 120 bytes a voxel at 128³, and too much is refused before it is taken', () => {
-    expect(layOut(windowOver([0, 0, 0], [1.28, 1.28, 1.28], 0.01).lattice, compile(recipeOf()), 2).bytes / 128 ** 3).toBeLessThan(120);
+    expect(
+      layOut(windowOver([0, 0, 0], [1.28, 1.28, 1.28], 0.01).lattice, compile(recipeOf()), 2).bytes /
+        128 ** 3,
+    ).toBeLessThan(120);
     const plan = compile(recipeOf({ space: { size: [10, 10, 10], voxelSize: 0.01 } }));
     expect(() => Simulation.pages(plan, 1)).toThrow(/GiB.*larger voxels/);
   });

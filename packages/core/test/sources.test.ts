@@ -13,11 +13,13 @@ function start(recipe: Recipe, assets?: Assets): Simulation {
   const plan = compile(recipe, { assets });
   return new Simulation(plan, startTeam(Simulation.pages(plan, 1), 1));
 }
+
 /** One stage of emission over so many seconds, with nothing else of the step. */
 function give(s: Simulation, dtS: number, timeS = 0, frame = 1): Simulation {
   emission(Object.assign(s.state, { frame, timeS, dtS }));
   return s;
 }
+
 const mass = (s: Simulation): number => sum(s.read('density')) * s.window.voxelSizeM ** 3;
 const PLACE = { id: 's', centre: [0.013, 0.79, -0.024], temperature: { how: 'none' } };
 const FILE = { files: [{ id: 'f', name: 'thing.obj' }] };
@@ -29,7 +31,11 @@ describe('a second of density 1 is the volume of the shape, at three voxel sizes
     ['a sphere', { shape: 'sphere', radius: 0.3 }, (4 / 3) * π * 0.027],
     ['a box', { shape: 'box', size: [0.5, 0.3, 0.7] }, 0.105],
     ['a turned box', { shape: 'box', size: [0.5, 0.3, 0.7], ...turned }, 0.105],
-    ['a turned patch much thinner than a voxel', { shape: 'plane', size: [0.7, 0.01, 0.6], ...turned }, 0.0042],
+    [
+      'a turned patch much thinner than a voxel',
+      { shape: 'plane', size: [0.7, 0.01, 0.6], ...turned },
+      0.0042,
+    ],
     ['a cylinder', { shape: 'cylinder', radius: 0.25, size: [1, 0.6, 1], ...turned }, π * 0.0625 * 0.6],
     ['a disc', { shape: 'disc', radius: 0.4, size: [1, 0.02, 1] }, π * 0.16 * 0.02],
     ['a ring', { shape: 'ring', radius: 0.35, tube: 0.1, ...turned }, 2 * π * π * 0.35 * 0.01],
@@ -48,13 +54,25 @@ describe('a second of density 1 is the volume of the shape, at three voxel sizes
       },
       π * 0.0064 * 0.6 + (4 / 3) * π * 0.000512,
     ],
-    ['a layer along a sphere', { shape: 'sphere', radius: 0.35, fill: 'surface', layer: 0.04 }, (4 / 3) * π * (0.37 ** 3 - 0.33 ** 3)],
+    [
+      'a layer along a sphere',
+      { shape: 'sphere', radius: 0.35, fill: 'surface', layer: 0.04 },
+      (4 / 3) * π * (0.37 ** 3 - 0.33 ** 3),
+    ],
     ['a mesh, filled', { shape: 'mesh', file: 'f', ...turned }, 0.4 * 0.3 * 0.6],
-    ['a layer along a mesh', { shape: 'mesh', file: 'f', fill: 'surface', layer: 0.08, ...turned }, 2 * 0.08 * (0.12 + 0.24 + 0.18)],
+    [
+      'a layer along a mesh',
+      { shape: 'mesh', file: 'f', fill: 'surface', layer: 0.08, ...turned },
+      2 * 0.08 * (0.12 + 0.24 + 0.18),
+    ],
   ])('%s', (name, shape, volume) => {
     for (const voxelSize of [0.1, 0.05, 0.025]) {
       const s = start(
-        recipeOf({ space: { voxelSize }, ...FILE, sources: [{ ...PLACE, ...shape, density: { amount: 1 } }] }),
+        recipeOf({
+          space: { voxelSize },
+          ...FILE,
+          sources: [{ ...PLACE, ...shape, density: { amount: 1 } }],
+        }),
         assetsOf(boxMesh(0.2, 0.15, 0.3)),
       );
       const given = mass(give(s, 1)) / volume;
@@ -64,29 +82,68 @@ describe('a second of density 1 is the volume of the shape, at three voxel sizes
       expect(given).toBeLessThan(1.02);
     }
   });
-  test('a painted mask limits a mesh to its dabs, however coarse the mesh is; wiping takes away, the threshold narrows', () => {
-    const of = (paint: readonly (readonly number[])[], threshold = 0.05): Float32Array => {
-      const layer = { ...PLACE, centre: [0, 0.8, 0], shape: 'mesh', file: 'f', fill: 'surface', layer: 0.1, mask: 'painted', softness: 0 };
-      const recipe = recipeOf({ space: { voxelSize: 0.05 }, ...FILE, sources: [{ ...layer, paint, threshold, density: { amount: 1 } }] });
-      return give(start(recipe, assetsOf(boxMesh(0.4, 0.2, 0.4))), 1).read('density');
-    };
-    expect(sum(of([]))).toBe(0);
-    const one = of([[0.1, 0.2, 0.1, 0.2, 1]]);
-    // a disc of 20 cm on the upper face: its soft rim is beyond the threshold at 88 % of the radius
-    expect((sum(one) * 0.05 ** 3) / (Math.PI * (0.2 * 0.881) ** 2 * 0.1)).toBeCloseTo(1, 0);
-    for (let n = 0; n < one.length; n++) if (one[n] > 0) expect(Math.floor(n / 32) % 32).toBeGreaterThan(17); // nothing below
-    expect(sum(of([[0.1, 0.2, 0.1, 0.2, 1]], 0.6))).toBeLessThan(0.6 * sum(one));
-    expect(sum(of([[0.1, 0.2, 0.1, 0.2, 1], [0.1, 0.2, 0.1, 2, -1]]))).toBeLessThan(0.05 * sum(one)); // prettier-ignore
-  });
+  test(
+    'a painted mask limits a mesh to its dabs, however coarse the mesh is; wiping takes away, the ' +
+      'threshold narrows',
+    () => {
+      const of = (paint: readonly (readonly number[])[], threshold = 0.05): Float32Array => {
+        const layer = {
+          ...PLACE,
+          centre: [0, 0.8, 0],
+          shape: 'mesh',
+          file: 'f',
+          fill: 'surface',
+          layer: 0.1,
+          mask: 'painted',
+          softness: 0,
+        };
+        const recipe = recipeOf({
+          space: { voxelSize: 0.05 },
+          ...FILE,
+          sources: [{ ...layer, paint, threshold, density: { amount: 1 } }],
+        });
+        return give(start(recipe, assetsOf(boxMesh(0.4, 0.2, 0.4))), 1).read('density');
+      };
+
+      expect(sum(of([]))).toBe(0);
+      const one = of([[0.1, 0.2, 0.1, 0.2, 1]]);
+      // a disc of 20 cm on the upper face: its soft rim is beyond the threshold at 88 % of the radius
+      expect((sum(one) * 0.05 ** 3) / (Math.PI * (0.2 * 0.881) ** 2 * 0.1)).toBeCloseTo(1, 0);
+      // nothing below
+      for (let n = 0; n < one.length; n++)
+        if (one[n] > 0) expect(Math.floor(n / 32) % 32).toBeGreaterThan(17);
+      expect(sum(of([[0.1, 0.2, 0.1, 0.2, 1]], 0.6))).toBeLessThan(0.6 * sum(one));
+      expect(
+        sum(
+          of([
+            [0.1, 0.2, 0.1, 0.2, 1],
+            [0.1, 0.2, 0.1, 2, -1],
+          ]),
+        ),
+      ).toBeLessThan(0.05 * sum(one));
+    },
+  );
   test('a mesh of a ball, and its colours as a mask with a threshold', () => {
-    const ball = ballMesh(0.35, 60),
-      colours = ball.positions.map((_, n) => (n % 3 === 0 ? (ball.positions[n + 1] > 0 ? 1 : 0) : 0)); // red above
-    const layer = { ...PLACE, shape: 'mesh', file: 'f', fill: 'surface', layer: 0.04, density: { amount: 1 } };
+    const ball = ballMesh(0.35, 60);
+    // red above
+    const colours = ball.positions.map((_, n) => (n % 3 === 0 ? (ball.positions[n + 1] > 0 ? 1 : 0) : 0));
+    const layer = {
+      ...PLACE,
+      shape: 'mesh',
+      file: 'f',
+      fill: 'surface',
+      layer: 0.04,
+      density: { amount: 1 },
+    };
     const of = (mask: string, threshold: number): number =>
       mass(
         give(
           start(
-            recipeOf({ space: { voxelSize: 0.05 }, ...FILE, sources: [{ ...layer, mask, threshold, softness: 0 }] }),
+            recipeOf({
+              space: { voxelSize: 0.05 },
+              ...FILE,
+              sources: [{ ...layer, mask, threshold, softness: 0 }],
+            }),
             assetsOf({ ...ball, colours }),
           ),
           1,
@@ -102,11 +159,14 @@ describe('a second of density 1 is the volume of the shape, at three voxel sizes
 
 describe('ways to combine', () => {
   const at = (density: object, before: number, dtS = 0.5): number => {
-    const s = start(recipeOf({ sources: [{ ...PLACE, shape: 'box', size: [0.6, 0.6, 0.6], within: 0.5, density }] }));
+    const s = start(
+      recipeOf({ sources: [{ ...PLACE, shape: 'box', size: [0.6, 0.6, 0.6], within: 0.5, density }] }),
+    );
     fill(s, 'density', () => before);
     const { nx, ny } = give(s, dtS).window.lattice;
     return s.read('density')[(8 * ny + 8) * nx + 8]; // a cell well inside
   };
+
   test.each<[string, number, number, number]>([
     ['add', 2, 0.3, 0.3 + 1],
     ['raise', 2, 0.3, 2],
@@ -120,7 +180,11 @@ describe('ways to combine', () => {
   });
   test('temperature below the air is lowered to at most', () => {
     const s = start(
-      recipeOf({ sources: [{ ...PLACE, radius: 0.3, density: { how: 'none' }, temperature: { how: 'raise', amount: -10 } }] }),
+      recipeOf({
+        sources: [
+          { ...PLACE, radius: 0.3, density: { how: 'none' }, temperature: { how: 'raise', amount: -10 } },
+        ],
+      }),
     );
     fill(s, 'temperature', (x) => (x > 0 ? -30 : 5));
     const t = give(s, 0.1).read('temperature');
@@ -132,12 +196,19 @@ describe('ways to combine', () => {
     const s = start(
       recipeOf({
         keep: { colour: true },
-        sources: [{ ...PLACE, radius: 0.3, density: { how: 'none' }, colour: { how: 'replace', amount: [1, 0, 0.5] } }],
+        sources: [
+          {
+            ...PLACE,
+            radius: 0.3,
+            density: { how: 'none' },
+            colour: { how: 'replace', amount: [1, 0, 0.5] },
+          },
+        ],
       }),
     );
     for (const c of ['density', 'red', 'green', 'blue'] as const) fill(s, c, () => 2);
-    const { nx, ny } = give(s, 0.1).window.lattice,
-      cell = (8 * ny + 8) * nx + 8;
+    const { nx, ny } = give(s, 0.1).window.lattice;
+    const cell = (8 * ny + 8) * nx + 8;
     expect(sum(s.read('density'))).toBe(2 * s.read('density').length);
     expect((['red', 'green', 'blue'] as const).map((c) => s.read(c)[cell])).toEqual([2, 0, 1]);
   });
@@ -145,14 +216,16 @@ describe('ways to combine', () => {
     const s = start(
       recipeOf({
         keep: { colour: true, age: true },
-        sources: [{ ...PLACE, radius: 0.3, density: { how: 'replace', amount: 0.5 }, colour: { how: 'none' } }],
+        sources: [
+          { ...PLACE, radius: 0.3, density: { how: 'replace', amount: 0.5 }, colour: { how: 'none' } },
+        ],
       }),
     );
     fill(s, 'density', () => 2);
     fill(s, 'red', () => 1);
     fill(s, 'age', () => 6);
-    const { nx, ny } = give(s, 0.1).window.lattice,
-      cell = (8 * ny + 8) * nx + 8;
+    const { nx, ny } = give(s, 0.1).window.lattice;
+    const cell = (8 * ny + 8) * nx + 8;
     expect(s.read('red')[cell]).toBeCloseTo(0.25);
     expect(s.read('age')[cell]).toBeCloseTo(1.5);
   });
@@ -163,8 +236,8 @@ describe('ways to combine', () => {
         obstacles: [{ id: 'o', shape: 'box', centre: [0.4, 0.8, 0], size: [0.8, 1.2, 1.2] }],
       }),
     );
-    const d = give(s, 1).read('density'),
-      { nx } = s.window.lattice;
+    const d = give(s, 1).read('density');
+    const { nx } = s.window.lattice;
     expect(sum(d)).toBeGreaterThan(10);
     expect(greatest(d.filter((_, n) => n % nx >= 8 && n % nx < 16))).toBe(0);
   });
@@ -172,11 +245,20 @@ describe('ways to combine', () => {
 
 describe('time', () => {
   test('a ball that crosses twenty voxels in a frame leaves a trail without gaps', () => {
-    const moving = { ...PLACE, centre: [-0.6, 0.8, 0], radius: 0.08, motion: 'moves', density: { amount: 1 } };
-    const recipe = recipeOf({ space: { voxelSize: 0.05, frameRate: 25 }, sources: [{ ...moving, velocity: [25, 0, 0] }] });
-    const s = give(start(recipe), 0.04),
-      { nx, ny, nz } = s.window.lattice,
-      d = s.read('density');
+    const moving = {
+      ...PLACE,
+      centre: [-0.6, 0.8, 0],
+      radius: 0.08,
+      motion: 'moves',
+      density: { amount: 1 },
+    };
+    const recipe = recipeOf({
+      space: { voxelSize: 0.05, frameRate: 25 },
+      sources: [{ ...moving, velocity: [25, 0, 0] }],
+    });
+    const s = give(start(recipe), 0.04);
+    const { nx, ny, nz } = s.window.lattice;
+    const d = s.read('density');
     const along = Array.from({ length: nx }, (_, i) => {
       let m = 0;
       for (let k = 0; k < nz; k++) for (let j = 0; j < ny; j++) m += d[(k * ny + j) * nx + i];
@@ -192,7 +274,18 @@ describe('time', () => {
       mass(
         give(
           start(
-            recipeOf({ sources: [{ ...PLACE, radius: 0.3, density: { amount: 1 }, timing: 'bursts', burstEvery: 0.5, burstLength: 0.1 }] }),
+            recipeOf({
+              sources: [
+                {
+                  ...PLACE,
+                  radius: 0.3,
+                  density: { amount: 1 },
+                  timing: 'bursts',
+                  burstEvery: 0.5,
+                  burstLength: 0.1,
+                },
+              ],
+            }),
           ),
           dtS,
           timeS,
@@ -223,11 +316,11 @@ describe('time', () => {
         },
       ],
     });
-    const s = start(recipe),
-      frameS = s.plan.frameS;
+    const s = start(recipe);
+    const frameS = s.plan.frameS;
     give(s, frameS, 5 * frameS - frameS / 2, 6); // about the end of frame 5
-    const d = s.read('density'),
-      { nx } = s.window.lattice;
+    const d = s.read('density');
+    const { nx } = s.window.lattice;
     const middle = (d.reduce((a, v, n) => a + v * ((n % nx) + 0.5), 0) / sum(d) + s.window.origin[0]) * 0.1;
     expect(middle).toBeCloseTo(-0.4 + 0.8 * 0.4, 1);
     expect(mass(s) / (frameS * (4 / 3) * Math.PI * 0.15 ** 3)).toBeCloseTo(1.6, 1);
@@ -240,15 +333,24 @@ describe('speed', () => {
       start(
         recipeOf({
           space: { sides: ALL_OPEN },
-          sources: [{ ...PLACE, centre: [0, 0.8, 0], radius: 0.35, density: { how: 'none' }, push: { how: 'replace', ...push }, ...more }],
+          sources: [
+            {
+              ...PLACE,
+              centre: [0, 0.8, 0],
+              radius: 0.35,
+              density: { how: 'none' },
+              push: { how: 'replace', ...push },
+              ...more,
+            },
+          ],
         }),
       ),
       0.04,
     );
   const at = (s: Simulation, x: number, y: number, z: number): number[] =>
     (['velocityX', 'velocityY', 'velocityZ'] as const).map((c, a) => {
-      const { nx, ny, nz } = s.window.lattice,
-        m = [nx + Number(a === 0), ny + Number(a === 1)];
+      const { nx, ny, nz } = s.window.lattice;
+      const m = [nx + Number(a === 0), ny + Number(a === 1)];
       const [i, j, k] = [x + 0.8, y, z + 0.8].map((v, b) => Math.round(v * 10 - (b === a ? 0 : 0.5)));
       expect(k).toBeLessThan(nz + 1);
       return s.read(c)[(k * m[1] + j) * m[0] + i];
@@ -271,12 +373,21 @@ describe('speed', () => {
     }
   });
   test('times its own motion, from a steady speed, a spin, and keys', () => {
-    expect(at(pushed({ mode: 'motion', speed: 1 }, { motion: 'moves', velocity: [1, 0, 0] }), 0, 0.8, 0)[0]).toBeCloseTo(1);
+    expect(
+      at(pushed({ mode: 'motion', speed: 1 }, { motion: 'moves', velocity: [1, 0, 0] }), 0, 0.8, 0)[0],
+    ).toBeCloseTo(1);
     const spun = pushed({ mode: 'motion', speed: 2 }, { motion: 'moves', spin: 90 });
     expect(at(spun, 0.2, 0.8, 0)[2]).toBeCloseTo((-2 * Math.PI * 0.25) / 2, 1);
     const keyed = start(
       recipeOf({
-        sources: [{ ...PLACE, radius: 0.35, density: { how: 'none' }, push: { how: 'replace', mode: 'motion', speed: 1 } }],
+        sources: [
+          {
+            ...PLACE,
+            radius: 0.35,
+            density: { how: 'none' },
+            push: { how: 'replace', mode: 'motion', speed: 1 },
+          },
+        ],
         curves: [
           {
             path: 'sources/s/centre.1',
@@ -295,7 +406,12 @@ describe('speed', () => {
       recipeOf({
         space: { sides: ALL_OPEN },
         sources: [
-          { ...PLACE, radius: 0.35, density: { how: 'none' }, push: { how: 'raise', mode: 'along', direction: [1, 0, 0], speed: 1 } },
+          {
+            ...PLACE,
+            radius: 0.35,
+            density: { how: 'none' },
+            push: { how: 'raise', mode: 'along', direction: [1, 0, 0], speed: 1 },
+          },
         ],
       }),
     );
@@ -312,30 +428,40 @@ describe('patterns', () => {
   const patterned = (pattern: object, assets?: Assets, more: object = {}): Simulation =>
     give(
       start(
-        recipeOf({ space: { voxelSize: 0.05 }, ...FILE, sources: [source], patterns: [{ id: 'p', source: 's', ...pattern }], ...more }),
+        recipeOf({
+          space: { voxelSize: 0.05 },
+          ...FILE,
+          sources: [source],
+          patterns: [{ id: 'p', source: 's', ...pattern }],
+          ...more,
+        }),
         assets,
       ),
       1,
     );
-  test.each(['value', 'cellular', 'billow'])('%s: uneven, between 0 and the whole, another with another seed, the same again', (noise) => {
-    const d = patterned({ noise, size: 0.2, contrast: 1 }).read('density'),
-      given = d.filter((v) => v > 0),
-      mean = sum(given) / given.length;
-    const spread = Math.sqrt(given.reduce((a, v) => a + (v - mean) ** 2, 0) / given.length);
-    expect(greatest(d)).toBeLessThanOrEqual(1.0001);
-    expect(spread).toBeGreaterThan(0.1);
-    expect(patterned({ noise, size: 0.2, contrast: 1, seed: 2 }).read('density')).not.toEqual(d);
-    expect(patterned({ noise, size: 0.2, contrast: 1 }).read('density')).toEqual(d);
-    expect(mass(patterned({ noise, strength: 0 }))).toBeCloseTo(1.44, 2);
-  });
+  test.each(['value', 'cellular', 'billow'])(
+    '%s: uneven, between 0 and the whole, another with another seed, the same again',
+    (noise) => {
+      const d = patterned({ noise, size: 0.2, contrast: 1 }).read('density');
+      const given = d.filter((v) => v > 0);
+      const mean = sum(given) / given.length;
+      const spread = Math.sqrt(given.reduce((a, v) => a + (v - mean) ** 2, 0) / given.length);
+      expect(greatest(d)).toBeLessThanOrEqual(1.0001);
+      expect(spread).toBeGreaterThan(0.1);
+      expect(patterned({ noise, size: 0.2, contrast: 1, seed: 2 }).read('density')).not.toEqual(d);
+      expect(patterned({ noise, size: 0.2, contrast: 1 }).read('density')).toEqual(d);
+      expect(mass(patterned({ noise, strength: 0 }))).toBeCloseTo(1.44, 2);
+    },
+  );
   test('a picture as the amount and as the colour, the right way up from above', () => {
     // left half dark, right half light; the far (upper) half red
-    const planes = Float32Array.from([...[0, 0, 1, 1], ...[0, 1, 0, 1], ...[0, 0, 0, 0], ...[0, 1, 0, 1]]);
-    const picture = { noise: 'picture', file: 'f', across: 1.2, contrast: 100 },
-      assets = assetsOf(boxMesh(1, 1, 1), { width: 2, height: 2, planes });
-    const s = patterned(picture, assets),
-      { nx, ny } = s.window.lattice,
-      cell = (x: number, z: number): number => (Math.round((z + 0.8) / 0.05) * ny + 16) * nx + Math.round((x + 0.8) / 0.05);
+    const planes = Float32Array.from([0, 0, 1, 1, 0, 1, 0, 1, 0, 0, 0, 0, 0, 1, 0, 1]);
+    const picture = { noise: 'picture', file: 'f', across: 1.2, contrast: 100 };
+    const assets = assetsOf(boxMesh(1, 1, 1), { width: 2, height: 2, planes });
+    const s = patterned(picture, assets);
+    const { nx, ny } = s.window.lattice;
+    const cell = (x: number, z: number): number =>
+      (Math.round((z + 0.8) / 0.05) * ny + 16) * nx + Math.round((x + 0.8) / 0.05);
     expect(s.read('density')[cell(-0.4, 0)]).toBeCloseTo(0);
     expect(s.read('density')[cell(0.4, 0)]).toBeCloseTo(1);
     const dyed = patterned({ ...picture, use: 'colour' }, assets, { keep: { colour: true } });
@@ -352,22 +478,36 @@ describe('obstacles of every shape', () => {
         space: { voxelSize: 0.05 },
         ...FILE,
         obstacles: [{ id: 'o', centre: [0.013, 0.79, -0.024], ...obstacle }],
-        sources: [{ ...PLACE, shape: 'box', centre: [0, 0.8, 0], size: [1.6, 1.6, 1.6], density: { amount: 1 } }],
+        sources: [
+          { ...PLACE, shape: 'box', centre: [0, 0.8, 0], size: [1.6, 1.6, 1.6], density: { amount: 1 } },
+        ],
       }),
       assets,
     );
     return 1.6 ** 3 - mass(give(s, 1)); // cells that are solid hold nothing
   };
+
   test.each<[string, object, number, number]>([
-    ['cylinder', { shape: 'cylinder', radius: 0.4, size: [1, 0.8, 1], turn: [30, 0, 20] }, Math.PI * 0.16 * 0.8, 0.3],
+    [
+      'cylinder',
+      { shape: 'cylinder', radius: 0.4, size: [1, 0.8, 1], turn: [30, 0, 20] },
+      Math.PI * 0.16 * 0.8,
+      0.3,
+    ],
     ['ring', { shape: 'ring', radius: 0.4, tube: 0.2 }, 2 * Math.PI ** 2 * 0.4 * 0.04, 0.4],
     ['ground', { shape: 'ground', centre: [0, 0.5, 0] }, 1.6 * 1.6 * 0.5, 0.05],
-    ['vessel', { shape: 'sphere', radius: 0.7, facing: 'vessel' }, 1.6 ** 3 - (4 / 3) * Math.PI * 0.343, 0.15],
+    [
+      'vessel',
+      { shape: 'sphere', radius: 0.7, facing: 'vessel' },
+      1.6 ** 3 - (4 / 3) * Math.PI * 0.343,
+      0.15,
+    ],
     ['mesh', { shape: 'mesh', file: 'f', turn: [0, 30, 0] }, 0.8 * 0.8 * 0.8, 0.25],
     ['grown mesh', { shape: 'mesh', file: 'f', grow: 0.1 }, 1, 0.2],
   ])('%s closes about its volume', (_name, obstacle, volume, part) => {
     const closed = closedVolume(obstacle, assetsOf(boxMesh(0.4, 0.4, 0.4)));
-    expect(Math.abs(closed / volume - 1)).toBeLessThan(part); // cells at the surface are open in part and hold medium
+    // cells at the surface are open in part and hold medium
+    expect(Math.abs(closed / volume - 1)).toBeLessThan(part);
   });
   test('an obstacle that keys move drives the air at its own speed', () => {
     const s = start(
@@ -391,10 +531,17 @@ describe('obstacles of every shape', () => {
     expect(Math.max(...s.read('velocityX'))).toBeLessThan(1.1);
   });
   test('a file that is not there, and a mask without colours, are named', () => {
-    expect(() => start(recipeOf({ obstacles: [{ id: 'o', name: 'Steps', shape: 'mesh' }] }))).toThrow('Steps has no file yet');
-    expect(() => start(recipeOf({ ...FILE, obstacles: [{ id: 'o', shape: 'mesh', file: 'f' }] }))).toThrow('thing.obj');
+    expect(() => start(recipeOf({ obstacles: [{ id: 'o', name: 'Steps', shape: 'mesh' }] }))).toThrow(
+      'Steps has no file yet',
+    );
+    expect(() => start(recipeOf({ ...FILE, obstacles: [{ id: 'o', shape: 'mesh', file: 'f' }] }))).toThrow(
+      'thing.obj',
+    );
     expect(() =>
-      start(recipeOf({ ...FILE, sources: [{ ...PLACE, shape: 'mesh', file: 'f', mask: 'red' }] }), assetsOf(boxMesh(1, 1, 1))),
+      start(
+        recipeOf({ ...FILE, sources: [{ ...PLACE, shape: 'mesh', file: 'f', mask: 'red' }] }),
+        assetsOf(boxMesh(1, 1, 1)),
+      ),
     ).toThrow(/no colours/);
   });
 });

@@ -10,18 +10,31 @@ test('nothing differs from itself', () => {
   expect(differencesTold(base, base)).toEqual([]);
 });
 test('a number, in its unit, under the name of its part', () => {
-  const changed = parseRecipe({ sources: [{ ...lip, density: { amount: 1.2 }, radius: 0.05 }], buoyancy: { lift: 0.02 } });
+  const changed = parseRecipe({
+    sources: [{ ...lip, density: { amount: 1.2 }, radius: 0.05 }],
+    buoyancy: { lift: 0.02 },
+  });
   expect(differencesTold(base, changed)).toEqual(
     expect.arrayContaining([
-      { path: 'sources/lip/density.amount', part: 'Lip', setting: expect.any(String) as string, from: '0.8', to: '1.2' },
+      {
+        path: 'sources/lip/density.amount',
+        part: 'Lip',
+        setting: expect.any(String) as string,
+        from: '0.8',
+        to: '1.2',
+      },
       expect.objectContaining({ path: 'sources/lip/radius', to: '5 cm' }),
     ]),
   );
 });
 test('a part that came first leaves the others as they are', () => {
   const more = parseRecipe({ sources: [{ id: 'new', name: 'Sill' }, lip], buoyancy: { lift: 0.02 } });
-  expect(differencesTold(base, more)).toEqual([{ path: 'sources/new', part: 'Sill', setting: '', from: null, to: 'added' }]);
-  expect(differencesTold(more, base)).toEqual([{ path: 'sources/new', part: 'Sill', setting: '', from: 'taken away', to: null }]);
+  expect(differencesTold(base, more)).toEqual([
+    { path: 'sources/new', part: 'Sill', setting: '', from: null, to: 'added' },
+  ]);
+  expect(differencesTold(more, base)).toEqual([
+    { path: 'sources/new', part: 'Sill', setting: '', from: 'taken away', to: null },
+  ]);
 });
 test('choices and keys are said in words', () => {
   const keyed = parseRecipe({
@@ -31,19 +44,23 @@ test('choices and keys are said in words', () => {
   });
   const told = differencesTold(base, keyed);
   expect(told.find((d) => d.path === 'sources/lip/motion')).toMatchObject({ part: 'Lip' });
-  expect(told.find((d) => d.path.startsWith('curves/'))).toMatchObject({ part: 'keys of Buoyancy: lift', to: 'added' });
+  expect(told.find((d) => d.path.startsWith('curves/'))).toMatchObject({
+    part: 'keys of Buoyancy: lift',
+    to: 'added',
+  });
 });
 test('the tries of the demo are told without a path in their words', () => {
   for (const name of EXAMPLES)
     for (const { recipe } of triesOf(name)) {
       const told = differencesTold(example(name), recipe);
       expect(told.length).toBeGreaterThan(0);
-      for (const d of told) expect(`${d.part} ${d.setting} ${d.from} ${d.to}`).not.toMatch(/undefined|\[object|\w\/\w+\//);
+      for (const d of told)
+        expect(`${d.part} ${d.setting} ${d.from} ${d.to}`).not.toMatch(/undefined|\[object|\w\/\w+\//);
     }
 });
 test('every number has a path of its own and can be set by it', () => {
-  const recipe = example('weir-at-dawn'),
-    all = numbersOf(recipe);
+  const recipe = example('weir-at-dawn');
+  const all = numbersOf(recipe);
   expect(all.length).toBeGreaterThan(40);
   expect(new Set(all.map((n) => n.path)).size).toBe(all.length);
   for (const n of all) {
@@ -51,5 +68,6 @@ test('every number has a path of its own and can be set by it', () => {
     expect(numbersOf(changed).find((m) => m.path === n.path)?.value ?? n.value + 1).toBe(n.value + 1);
     expect(labelOf(recipe, n.path)).toContain(n.setting.label);
   }
+
   expect(() => withNumber(recipe, 'sources/nobody/radius', 1)).toThrow('nobody');
 });

@@ -14,12 +14,25 @@ const BASE = recipeOf({
   currents: [{ id: 'c', does: 'jet', from: 6, centre: [0, 0.8, 0] }],
   wind: { speed: 0.5, grip: 0.3 },
   formulas: [{ id: 'f', text: 'density *= 0.99', from: 15 }],
-  curves: [{ id: 'k', path: 'wind/speed', keys: [{ frame: 4, value: 0.5, ease: 'even' }, { frame: 8, value: 1, ease: 'even' }, { frame: 12, value: 1, ease: 'even' }, { frame: 20, value: 0, ease: 'even' }] }], // prettier-ignore
+  curves: [
+    {
+      id: 'k',
+      path: 'wind/speed',
+      keys: [
+        { frame: 4, value: 0.5, ease: 'even' },
+        { frame: 8, value: 1, ease: 'even' },
+        { frame: 12, value: 1, ease: 'even' },
+        { frame: 20, value: 0, ease: 'even' },
+      ],
+    },
+  ],
 });
-const but = (change: (r: Recipe) => object): Recipe => parseRecipe({ ...BASE, ...change(structuredClone(BASE)) });
-const inList = (key: 'sources' | 'currents' | 'formulas' | 'patterns', n: number, parts: object) => (r: Recipe) => ({
-  [key]: r[key].map((p, m) => (m === n ? { ...p, ...parts } : p)),
-});
+const but = (change: (r: Recipe) => object): Recipe =>
+  parseRecipe({ ...BASE, ...change(structuredClone(BASE)) });
+const inList =
+  (key: 'sources' | 'currents' | 'formulas' | 'patterns', n: number, parts: object) => (r: Recipe) => ({
+    [key]: r[key].map((p, m) => (m === n ? { ...p, ...parts } : p)),
+  });
 
 const CASES: [string, (r: Recipe) => object, number][] = [
   ['nothing', () => ({}), Infinity],
@@ -39,10 +52,24 @@ const CASES: [string, (r: Recipe) => object, number][] = [
   ['an obstacle', () => ({ obstacles: [{ id: 'o' }] }), 1],
   [
     'a later key',
-    (r) => ({ curves: r.curves.map((c) => ({ ...c, keys: c.keys.map((k) => (k.frame === 20 ? { ...k, value: 2 } : k)) })) }),
+    (r) => ({
+      curves: r.curves.map((c) => ({
+        ...c,
+        keys: c.keys.map((k) => (k.frame === 20 ? { ...k, value: 2 } : k)),
+      })),
+    }),
     13,
   ],
-  ['an ease', (r) => ({ curves: r.curves.map((c) => ({ ...c, keys: c.keys.map((k) => (k.frame === 4 ? { ...k, ease: 'smooth' } : k)) })) }), 5], // prettier-ignore
+  [
+    'an ease',
+    (r) => ({
+      curves: r.curves.map((c) => ({
+        ...c,
+        keys: c.keys.map((k) => (k.frame === 4 ? { ...k, ease: 'smooth' } : k)),
+      })),
+    }),
+    5,
+  ],
   ['no keys any more', () => ({ curves: [] }), 5],
 ];
 
@@ -51,19 +78,24 @@ test.each(CASES)('%s', (_, change, frame) => {
   expect(firstTouched(but(change), BASE)).toBe(frame);
 });
 
-test.each(CASES.filter(([, , frame]) => frame > 1 && frame < 24))('what comes before is the same to the bit: %s', (_, change, frame) => {
-  const [a, b] = [BASE, but(change)].map((r) => simulate(r));
-  for (let f = 1; f < frame; f++) {
-    a.advanceFrame();
-    b.advanceFrame();
-  }
-  expect(b.checksum()).toBe(a.checksum());
-  for (let f = 0; f < 2; f++) {
-    a.advanceFrame();
-    b.advanceFrame();
-  }
-  expect(b.checksum()).not.toBe(a.checksum());
-});
+test.each(CASES.filter(([, , frame]) => frame > 1 && frame < 24))(
+  'what comes before is the same to the bit: %s',
+  (_, change, frame) => {
+    const [a, b] = [BASE, but(change)].map((r) => simulate(r));
+    for (let f = 1; f < frame; f++) {
+      a.advanceFrame();
+      b.advanceFrame();
+    }
+
+    expect(b.checksum()).toBe(a.checksum());
+    for (let f = 0; f < 2; f++) {
+      a.advanceFrame();
+      b.advanceFrame();
+    }
+
+    expect(b.checksum()).not.toBe(a.checksum());
+  },
+);
 
 test('the keys are as these cases suppose', () => {
   expect([4, 6, 12, 16].map((f) => valueOf(BASE.curves[0], f))).toEqual([0.5, 0.75, 1, 0.5]);

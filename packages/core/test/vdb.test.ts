@@ -17,10 +17,12 @@ function field(seed: number): Float32Array {
   const next = random(seed);
   return Float32Array.from({ length: DIMS[0] * DIMS[1] * DIMS[2] }, () => Math.fround(next() * 3 - 1));
 }
+
 function mask(seed: number, part: number): Uint8Array {
   const next = random(seed);
   return Uint8Array.from({ length: DIMS[0] * DIMS[1] * DIMS[2] }, () => (next() < part ? 1 : 0));
 }
+
 function grid(name: string, kind: 'float' | 'vec3', half: boolean, active = mask(5, 0.4)): VdbGrid {
   const parts = kind === 'vec3' ? [field(1), field(2), field(3)] : [field(4)];
   return {
@@ -35,28 +37,45 @@ function grid(name: string, kind: 'float' | 'vec3', half: boolean, active = mask
     tiles: [],
   };
 }
-const MINE = [grid('density', 'float', false), grid('thin', 'float', true), grid('velocity', 'vec3', false), grid('slow', 'vec3', true)];
+
+const MINE = [
+  grid('density', 'float', false),
+  grid('thin', 'float', true),
+  grid('velocity', 'vec3', false),
+  grid('slow', 'vec3', true),
+];
 
 function expectSame(a: VdbGrid, b: VdbGrid): void {
   expect(activeBounds(b)).toEqual(activeBounds(a));
-  const da = toDense(a, ORIGIN, DIMS),
-    db = toDense(b, ORIGIN, DIMS);
+  const da = toDense(a, ORIGIN, DIMS);
+  const db = toDense(b, ORIGIN, DIMS);
   da.forEach((v, c) => {
     for (let n = 0; n < v.length; n++)
-      if (Math.abs(v[n] - db[c][n]) > (a.half ? 2 ** -10 : 0)) throw new Error(`${a.name} differs at ${n}: ${v[n]} and ${db[c][n]}`);
+      if (Math.abs(v[n] - db[c][n]) > (a.half ? 2 ** -10 : 0))
+        throw new Error(`${a.name} differs at ${n}: ${v[n]} and ${db[c][n]}`);
   });
 }
 
 describe('our files read by us', () => {
-  test.each(['zip', 'none'] as const)('%s: grids, transforms, metadata and values come back', (compression) => {
-    const file = readVdb(writeVdb(MINE, { compression, metadata: { creator: 'test', count: 3, ratio: 0.5, yes: true } }));
-    expect(file.metadata).toEqual({ creator: 'test', count: 3, ratio: 0.5, yes: true });
-    expect(file.grids.map((g) => g.name)).toEqual(MINE.map((g) => g.name));
-    file.grids.forEach((g, n) => {
-      expect(g).toMatchObject({ kind: MINE[n].kind, half: MINE[n].half, voxelSize: [0.1, 0.1, 0.1], translation: [0.05, 0.05, 0.05] });
-      expectSame(MINE[n], g);
-    });
-  });
+  test.each(['zip', 'none'] as const)(
+    '%s: grids, transforms, metadata and values come back',
+    (compression) => {
+      const file = readVdb(
+        writeVdb(MINE, { compression, metadata: { creator: 'test', count: 3, ratio: 0.5, yes: true } }),
+      );
+      expect(file.metadata).toEqual({ creator: 'test', count: 3, ratio: 0.5, yes: true });
+      expect(file.grids.map((g) => g.name)).toEqual(MINE.map((g) => g.name));
+      file.grids.forEach((g, n) => {
+        expect(g).toMatchObject({
+          kind: MINE[n].kind,
+          half: MINE[n].half,
+          voxelSize: [0.1, 0.1, 0.1],
+          translation: [0.05, 0.05, 0.05],
+        });
+        expectSame(MINE[n], g);
+      });
+    },
+  );
   test('equal grids give equal bytes; grids of one name are told apart', () => {
     expect(Buffer.compare(writeVdb(MINE), writeVdb(MINE))).toBe(0);
     const twins = readVdb(writeVdb([MINE[0], MINE[0]]));
@@ -76,7 +95,10 @@ describe('the reference library', () => {
   const folder = mkdtempSync(join(tmpdir(), 'vdb-'));
   afterAll(() => rmSync(folder, { recursive: true }));
   const python = (script: string): string =>
-    execFileSync('/usr/bin/python3', ['-c', `import pyopenvdb as vdb, json, sys\n${script}`], { cwd: folder, encoding: 'utf8' });
+    execFileSync('/usr/bin/python3', ['-c', `import pyopenvdb as vdb, json, sys\n${script}`], {
+      cwd: folder,
+      encoding: 'utf8',
+    });
 
   test.each(['zip', 'none'] as const)('reads our %s files voxel by voxel', (compression) => {
     writeFileSync(join(folder, 'ours.vdb'), writeVdb(MINE, { compression, zip: nodeZip }));
@@ -92,10 +114,13 @@ for g in grids:
         voxels.append([list(item.min), list(v) if isinstance(v, tuple) else [v]])
     result[g.name] = dict(voxels=voxels, size=list(g.transform.voxelSize()), at=list(g.transform.indexToWorld((0, 0, 0))), half=g.saveFloatAsHalf, cls=g['class'])
 print(json.dumps(result))`),
-    ) as Record<string, { voxels: [number[], number[]][]; size: number[]; at: number[]; half: boolean; cls: string }>;
+    ) as Record<
+      string,
+      { voxels: [number[], number[]][]; size: number[]; at: number[]; half: boolean; cls: string }
+    >;
     for (const g of MINE) {
-      const theirs = out[g.name],
-        dense = toDense(g, ORIGIN, DIMS);
+      const theirs = out[g.name];
+      const dense = toDense(g, ORIGIN, DIMS);
       expect(theirs.voxels.length).toBe(activeBounds(g)!.voxels);
       expect(theirs).toMatchObject({ half: g.half, cls: g.metadata.class });
       theirs.size.forEach((s) => expect(s).toBeCloseTo(0.1, 12));
@@ -103,15 +128,19 @@ print(json.dumps(result))`),
       for (const [p, v] of theirs.voxels) {
         const n = ((p[2] - ORIGIN[2]) * DIMS[1] + p[1] - ORIGIN[1]) * DIMS[0] + p[0] - ORIGIN[0];
         v.forEach((x, c) => {
-          if (Math.abs(x - dense[c][n]) > (g.half ? 2 ** -10 : 0)) throw new Error(`${g.name} at ${p.join()}: ${x}, not ${dense[c][n]}`);
+          if (Math.abs(x - dense[c][n]) > (g.half ? 2 ** -10 : 0))
+            throw new Error(`${g.name} at ${p.join()}: ${x}, not ${dense[c][n]}`);
         });
       }
     }
   });
 
-  test('writes files that we read: its own compression, half floats, tiles, negative coordinates, several grids', () => {
-    const expected = JSON.parse(
-      python(`
+  test(
+    'writes files that we read: its own compression, half floats, tiles, negative coordinates, several ' +
+      'grids',
+    () => {
+      const expected = JSON.parse(
+        python(`
 a = vdb.FloatGrid(0.25)
 a.name = 'blob'
 a.fill((-20, -5, -9), (50, 40, 30), 2.5)      # tiles and leaves
@@ -128,22 +157,24 @@ r = {}
 for g in [a, h]: r[g.name] = dict(n=g.activeVoxelCount(), probe=[g.getConstAccessor().getValue((n % 80 - 30, n * 7 % 60 - 20, n * 3 % 50 - 15)) for n in range(400)])
 r['flow'] = dict(n=v.activeVoxelCount())
 print(json.dumps(r))`),
-    ) as Record<string, { n: number; probe: number[] }>;
-    const file = readVdb(readFileSync(join(folder, 'theirs.vdb')), { zip: nodeZip });
-    expect(file.grids.map((g) => g.name)).toEqual(['blob', 'half', 'flow']);
-    expect(file.others.map((g) => g.name)).toEqual(['mask']);
-    for (const g of file.grids) expect(activeBounds(g)!.voxels).toBe(expected[g.name].n);
-    for (const g of file.grids.slice(0, 2)) {
-      const [dense] = toDense(g, [-30, -20, -15], [80, 60, 50]);
-      expected[g.name].probe.forEach((value, n) => {
-        const got = dense[(((n * 3) % 50) * 60 + ((n * 7) % 60)) * 80 + (n % 80)];
-        expect(Math.abs(got - value)).toBeLessThanOrEqual(g.half ? Math.abs(value) * 2 ** -10 : 0);
-      });
-      expect(g.voxelSize[0]).toBeCloseTo(0.2, 12);
-    }
-    const [x, y, z] = toDense(file.grids[2], [-300, 0, 0], [11, 17, 23]);
-    expect([x, y, z].map((c) => c[((15 % 23) * 17 + 15) * 11 + 4])).toEqual([15, -15, 7.5]);
-  });
+      ) as Record<string, { n: number; probe: number[] }>;
+      const file = readVdb(readFileSync(join(folder, 'theirs.vdb')), { zip: nodeZip });
+      expect(file.grids.map((g) => g.name)).toEqual(['blob', 'half', 'flow']);
+      expect(file.others.map((g) => g.name)).toEqual(['mask']);
+      for (const g of file.grids) expect(activeBounds(g)!.voxels).toBe(expected[g.name].n);
+      for (const g of file.grids.slice(0, 2)) {
+        const [dense] = toDense(g, [-30, -20, -15], [80, 60, 50]);
+        expected[g.name].probe.forEach((value, n) => {
+          const got = dense[(((n * 3) % 50) * 60 + ((n * 7) % 60)) * 80 + (n % 80)];
+          expect(Math.abs(got - value)).toBeLessThanOrEqual(g.half ? Math.abs(value) * 2 ** -10 : 0);
+        });
+        expect(g.voxelSize[0]).toBeCloseTo(0.2, 12);
+      }
+
+      const [x, y, z] = toDense(file.grids[2], [-300, 0, 0], [11, 17, 23]);
+      expect([x, y, z].map((c) => c[((15 % 23) * 17 + 15) * 11 + 4])).toEqual([15, -15, 7.5]);
+    },
+  );
 });
 
 describe('damaged and hostile files', () => {
@@ -160,6 +191,7 @@ describe('damaged and hostile files', () => {
       expect(performance.now() - start).toBeLessThan(3000);
     }
   };
+
   test('a file cut off anywhere is refused', () => {
     for (let n = 0; n < whole.length; n += Math.max(1, Math.floor(whole.length / 300)))
       expect(outcome(whole.subarray(0, n))).not.toBe('read');
@@ -168,7 +200,8 @@ describe('damaged and hostile files', () => {
     const next = random(11);
     for (let n = 0; n < 400; n++) {
       const broken = whole.slice();
-      for (let f = 0; f < 3; f++) broken[Math.floor(next() * (n % 2 ? 6000 : broken.length))] = Math.floor(next() * 256);
+      for (let f = 0; f < 3; f++)
+        broken[Math.floor(next() * (n % 2 ? 6000 : broken.length))] = Math.floor(next() * 256);
       outcome(broken);
     }
   });

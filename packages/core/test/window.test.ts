@@ -14,7 +14,13 @@ import { StepTrouble } from '@bramblemist/core/step/state';
 import { fill, fillVelocity } from './physics/kit';
 import { ALL_OPEN, ALL_WALLS, greatest, recipeOf, simulate, sum } from './run';
 
-const SOURCE = { id: 's', centre: [0, 0.4, 0], radius: 0.2, density: { amount: 2 }, temperature: { amount: 40 } };
+const SOURCE = {
+  id: 's',
+  centre: [0, 0.4, 0],
+  radius: 0.2,
+  density: { amount: 2 },
+  temperature: { amount: 40 },
+};
 const LIVELY = {
   sources: [{ ...SOURCE, colour: { amount: [1, 0.5, 0] }, expansion: 1 }],
   buoyancy: { lift: 0.05, weight: 0.2 },
@@ -38,13 +44,18 @@ const LIVELY = {
 describe('the window', () => {
   test('grows with the medium by whole cells, and cells keep what they hold', () => {
     const s = simulate(
-      recipeOf({ space: { voxelSize: 0.05 }, window: { mode: 'fit', margin: 4 }, sources: [SOURCE], buoyancy: { lift: 0.05, weight: 0 } }),
+      recipeOf({
+        space: { voxelSize: 0.05 },
+        window: { mode: 'fit', margin: 4 },
+        sources: [SOURCE],
+        buoyancy: { lift: 0.05, weight: 0 },
+      }),
     );
     const first = s.window.lattice;
     expect(first.nx * first.ny * first.nz).toBeLessThan(32 ** 3 / 2);
     for (let f = 0; f < 30; f++) s.advanceFrame();
-    const w = s.window,
-      room = s.plan.window;
+    const w = s.window;
+    const room = s.plan.window;
     expect(w.lattice.ny).toBeGreaterThan(first.ny);
     w.origin.forEach((o, a) => {
       expect(Number.isInteger(o)).toBe(true);
@@ -67,6 +78,7 @@ describe('the window', () => {
       for (let f = 0; f < 12; f++) s.advanceFrame();
       return s.window.lattice.nx;
     };
+
     expect(run(1)).toBeLessThan(run(1000));
   });
   test('travels with an obstacle, and the medium stays where it is in the world', () => {
@@ -74,17 +86,28 @@ describe('the window', () => {
       recipeOf({
         space: { voxelSize: 0.05, sides: ALL_OPEN },
         window: { travel: 'c' },
-        obstacles: [{ id: 'c', name: 'Cart', shape: 'sphere', centre: [0, 1.2, 0], radius: 0.1, motion: 'moves', velocity: [1, 0, 0] }],
+        obstacles: [
+          {
+            id: 'c',
+            name: 'Cart',
+            shape: 'sphere',
+            centre: [0, 1.2, 0],
+            radius: 0.1,
+            motion: 'moves',
+            velocity: [1, 0, 0],
+          },
+        ],
       }),
     );
     fill(s, 'density', (x, y, z) => (Math.hypot(x - 0.2, y - 0.4, z) < 0.2 ? 1 : 0));
     const at = (): number => {
-      const d = s.read('density'),
-        { nx } = s.window.lattice;
+      const d = s.read('density');
+      const { nx } = s.window.lattice;
       return (d.reduce((a, v, n) => a + v * ((n % nx) + 0.5), 0) / sum(d) + s.window.origin[0]) * 0.05;
     };
-    const before = at(),
-      origin = s.window.origin[0];
+
+    const before = at();
+    const origin = s.window.origin[0];
     for (let f = 0; f < 10; f++) s.advanceFrame();
     expect(s.window.origin[0] - origin).toBe(8); // 10 frames of 1/25 s at 1 m/s in voxels of 0.05 m
     expect(at()).toBeCloseTo(before, 1);
@@ -104,7 +127,10 @@ describe('the window', () => {
 describe('checkpoints', () => {
   const recipes: [string, Recipe][] = [
     ['the whole room', recipeOf(LIVELY)],
-    ['a window that fits and travels', recipeOf({ window: { mode: 'fit', margin: 4, travel: 'o' }, ...LIVELY })],
+    [
+      'a window that fits and travels',
+      recipeOf({ window: { mode: 'fit', margin: 4, travel: 'o' }, ...LIVELY }),
+    ],
     [
       'reflection, no loss, viscosity',
       recipeOf({
@@ -114,25 +140,33 @@ describe('checkpoints', () => {
       }),
     ],
   ];
-  test.each(recipes)('a run with %s goes on from the end of any frame with the same bits', (_name, recipe) => {
-    const whole = simulate(recipe),
-      sums: string[] = [];
-    const bytes: Uint8Array[] = [];
-    for (let f = 0; f < 12; f++) {
-      whole.advanceFrame();
-      sums.push(whole.checksum());
-      bytes.push(encodeCheckpoint(whole.plan, whole.checkpoint()));
-    }
-    for (const broken of [0, 4, 10]) {
-      const from = decodeCheckpoint(whole.plan, bytes[broken]),
-        threads = broken === 4 ? 2 : 1;
-      const again = new Simulation(whole.plan, startTeam(Simulation.pages(whole.plan, threads), threads), from);
-      expect(again.checksum()).toBe(sums[broken]);
-      while (again.frame < 12) again.advanceFrame();
-      expect(again.checksum()).toBe(sums[11]);
-      again.team.close();
-    }
-  });
+  test.each(recipes)(
+    'a run with %s goes on from the end of any frame with the same bits',
+    (_name, recipe) => {
+      const whole = simulate(recipe);
+      const sums: string[] = [];
+      const bytes: Uint8Array[] = [];
+      for (let f = 0; f < 12; f++) {
+        whole.advanceFrame();
+        sums.push(whole.checksum());
+        bytes.push(encodeCheckpoint(whole.plan, whole.checkpoint()));
+      }
+
+      for (const broken of [0, 4, 10]) {
+        const from = decodeCheckpoint(whole.plan, bytes[broken]);
+        const threads = broken === 4 ? 2 : 1;
+        const again = new Simulation(
+          whole.plan,
+          startTeam(Simulation.pages(whole.plan, threads), threads),
+          from,
+        );
+        expect(again.checksum()).toBe(sums[broken]);
+        while (again.frame < 12) again.advanceFrame();
+        expect(again.checksum()).toBe(sums[11]);
+        again.team.close();
+      }
+    },
+  );
   test('what is cut short, damaged or of another recipe is refused', () => {
     const s = simulate(recipeOf());
     s.advanceFrame();
@@ -142,11 +176,13 @@ describe('checkpoints', () => {
     const bad = bytes.slice();
     bad[bad.length - 100] ^= 1;
     expect(() => decodeCheckpoint(s.plan, bad)).toThrow(/damaged/);
-    expect(() => decodeCheckpoint(compile(recipeOf({ keep: { age: true } })), bytes)).toThrow(/another recipe/);
+    expect(() => decodeCheckpoint(compile(recipeOf({ keep: { age: true } })), bytes)).toThrow(
+      /another recipe/,
+    );
   });
   test('a bake that was broken off goes on and ends like one that was not', () => {
-    const folder = mkdtempSync(join(tmpdir(), 'bake-')),
-      recipe = recipeOf({ ...LIVELY, space: { lastFrame: 9 } });
+    const folder = mkdtempSync(join(tmpdir(), 'bake-'));
+    const recipe = recipeOf({ ...LIVELY, space: { lastFrame: 9 } });
     const options = { threads: 1, bricks: false, checkpointEvery: 3, onFrame: () => undefined };
     try {
       const whole = bake(recipe, { ...options, folder: join(folder, 'whole') });
@@ -161,21 +197,35 @@ describe('checkpoints', () => {
         }),
       ).toThrow('power cut');
       // the newest state is damaged: the one before it serves
-      const states = join(broken, 'checkpoints'),
-        newest = readdirSync(states).sort().pop()!;
+      const states = join(broken, 'checkpoints');
+      const newest = readdirSync(states).sort().pop()!;
       truncateSync(join(states, newest), 1000);
       const done: number[] = [];
-      const resumed = bake(recipe, { ...options, folder: broken, resume: true, onFrame: ({ frame }) => done.push(frame) });
+      const resumed = bake(recipe, {
+        ...options,
+        folder: broken,
+        resume: true,
+        onFrame: ({ frame }) => done.push(frame),
+      });
       expect(done).toEqual([4, 5, 6, 7, 8, 9]);
       expect(resumed.frames.map((f) => f.sha256)).toEqual(whole.frames.map((f) => f.sha256));
       expect(readdirSync(broken)).not.toContain('checkpoints');
       for (const f of whole.frames)
-        expect(readFileSync(join(broken, f.file)).equals(readFileSync(join(folder, 'whole', f.file)))).toBe(true);
+        expect(readFileSync(join(broken, f.file)).equals(readFileSync(join(folder, 'whole', f.file)))).toBe(
+          true,
+        );
 
       const manifest = join(broken, 'manifest.json');
-      writeFileSync(manifest, readFileSync(manifest, 'utf8').replace('"complete": true', '"complete": false'));
+      writeFileSync(
+        manifest,
+        readFileSync(manifest, 'utf8').replace('"complete": true', '"complete": false'),
+      );
       expect(() =>
-        bake(recipeOf({ ...LIVELY, space: { lastFrame: 9 }, wind: { speed: 1 } }), { ...options, folder: broken, resume: true }),
+        bake(recipeOf({ ...LIVELY, space: { lastFrame: 9 }, wind: { speed: 1 } }), {
+          ...options,
+          folder: broken,
+          resume: true,
+        }),
       ).toThrow(/the recipe differs/);
       expect(() => bake(recipe, { ...options, folder: broken })).toThrow(/--resume/);
     } finally {
@@ -189,23 +239,39 @@ describe('channels', () => {
     const s = simulate(
       recipeOf({
         sources: [
-          { ...SOURCE, id: 'a', temperature: { amount: 0 }, density: { amount: 3 }, colour: { amount: [1, 0, 0] } },
-          { ...SOURCE, id: 'b', temperature: { amount: 0 }, density: { amount: 1 }, colour: { amount: [0, 0, 1] } },
+          {
+            ...SOURCE,
+            id: 'a',
+            temperature: { amount: 0 },
+            density: { amount: 3 },
+            colour: { amount: [1, 0, 0] },
+          },
+          {
+            ...SOURCE,
+            id: 'b',
+            temperature: { amount: 0 },
+            density: { amount: 1 },
+            colour: { amount: [0, 0, 1] },
+          },
         ],
         keep: { colour: true },
       }),
     );
     for (let f = 0; f < 3; f++) s.advanceFrame();
     const grid = frameGrids(s).find((g) => g.name === 'colour')!;
-    const leaf = grid.leaves[0],
-      n = Array.from({ length: 512 }, (_, i) => i).find((i) => leaf.active[i >> 3] & (1 << (i & 7)))!;
-    expect([...leaf.values.subarray(3 * n, 3 * n + 3)].map((v) => Math.round(v * 1e5) / 1e5)).toEqual([0.75, 0, 0.25]);
+    const leaf = grid.leaves[0];
+    const n = Array.from({ length: 512 }, (_, i) => i).find((i) => leaf.active[i >> 3] & (1 << (i & 7)))!;
+    expect([...leaf.values.subarray(3 * n, 3 * n + 3)].map((v) => Math.round(v * 1e5) / 1e5)).toEqual([
+      0.75, 0, 0.25,
+    ]);
     expect(sum(s.read('red')) / sum(s.read('density'))).toBeCloseTo(0.75, 5);
     expect(sum(s.read('blue')) / sum(s.read('density'))).toBeCloseTo(0.25, 5);
     expect(sum(s.read('green'))).toBe(0);
   });
   test('age is the time since the medium was given off', () => {
-    const s = simulate(recipeOf({ sources: [{ ...SOURCE, temperature: { amount: 0 }, until: 1 }], keep: { age: true } }));
+    const s = simulate(
+      recipeOf({ sources: [{ ...SOURCE, temperature: { amount: 0 }, until: 1 }], keep: { age: true } }),
+    );
     for (let f = 0; f < 11; f++) s.advanceFrame();
     // given off evenly within the first frame of 0.04 s, in one substep at its start
     expect(sum(s.read('age')) / sum(s.read('density'))).toBeCloseTo(0.44, 2);
@@ -214,8 +280,8 @@ describe('channels', () => {
     const s = simulate(recipeOf({ space: { sides: ALL_OPEN }, keep: { coordinates: true } }));
     fillVelocity(s, () => [0.5, 0, 0]);
     for (let f = 0; f < 5; f++) s.advanceFrame();
-    const { nx, ny } = s.window.lattice,
-      way = s.read('wayX');
+    const { nx, ny } = s.window.lattice;
+    const way = s.read('wayX');
     // five frames of 0.04 s at 0.5 m/s: 0.1 m to the left; at the left edge fresh air has come in
     expect(way[(8 * ny + 8) * nx + 10]).toBeCloseTo(-0.1, 4);
     expect(greatest(s.read('wayY'))).toBeLessThan(1e-6);
@@ -227,24 +293,38 @@ describe('expansion, viscosity and diffusion', () => {
     const s = simulate(
       recipeOf({
         space: { sides: ALL_OPEN, voxelSize: 0.05 },
-        sources: [{ ...SOURCE, centre: [0, 0.8, 0], density: { amount: 0 }, temperature: { amount: 0 }, expansion: 3 }],
+        sources: [
+          {
+            ...SOURCE,
+            centre: [0, 0.8, 0],
+            density: { amount: 0 },
+            temperature: { amount: 0 },
+            expansion: 3,
+          },
+        ],
       }),
     );
     s.advanceFrame();
-    const { nx, ny, nz } = s.window.lattice,
-      h = 0.05,
-      u = s.read('velocityX'),
-      v = s.read('velocityY'),
-      w = s.read('velocityZ');
+    const { nx, ny, nz } = s.window.lattice;
+    const h = 0.05;
+    const u = s.read('velocityX');
+    const v = s.read('velocityY');
+    const w = s.read('velocityZ');
     let out = 0;
-    for (let a = 0; a < nz; a++) for (let b = 0; b < ny; b++) out += u[(a * ny + b) * (nx + 1) + nx] - u[(a * ny + b) * (nx + 1)];
-    for (let a = 0; a < nz; a++) for (let b = 0; b < nx; b++) out += v[(a * (ny + 1) + ny) * nx + b] - v[a * (ny + 1) * nx + b];
-    for (let a = 0; a < ny; a++) for (let b = 0; b < nx; b++) out += w[(nz * ny + a) * nx + b] - w[a * nx + b];
+    for (let a = 0; a < nz; a++)
+      for (let b = 0; b < ny; b++) out += u[(a * ny + b) * (nx + 1) + nx] - u[(a * ny + b) * (nx + 1)];
+    for (let a = 0; a < nz; a++)
+      for (let b = 0; b < nx; b++) out += v[(a * (ny + 1) + ny) * nx + b] - v[a * (ny + 1) * nx + b];
+    for (let a = 0; a < ny; a++)
+      for (let b = 0; b < nx; b++) out += w[(nz * ny + a) * nx + b] - w[a * nx + b];
     expect((out * h * h) / (3 * (4 / 3) * Math.PI * 0.2 ** 3)).toBeCloseTo(1, 2);
   });
   test('between walls all round it is told that there is nowhere to go, and the run stays sound', () => {
     const s = simulate(
-      recipeOf({ space: { sides: ALL_WALLS }, sources: [{ ...SOURCE, density: { amount: 0 }, temperature: { amount: 0 }, expansion: 3 }] }),
+      recipeOf({
+        space: { sides: ALL_WALLS },
+        sources: [{ ...SOURCE, density: { amount: 0 }, temperature: { amount: 0 }, expansion: 3 }],
+      }),
     );
     const { notices } = s.advanceFrame();
     expect(notices.map((n) => n.kind)).toEqual(['nowhere to go']);
@@ -256,18 +336,25 @@ describe('expansion, viscosity and diffusion', () => {
     const s = simulate(recipeOf({ space: { sides: ALL_WALLS, voxelSize: 0.05 }, spreading: { density: d } }));
     fill(s, 'density', (x, y, z) => Math.exp(-(x * x + (y - 0.8) ** 2 + z * z) / (2 * 0.15 ** 2)));
     const spread = (): number => {
-      const v = s.read('density'),
-        { nx } = s.window.lattice;
+      const v = s.read('density');
+      const { nx } = s.window.lattice;
       return v.reduce((a, q, n) => a + q * (((n % nx) + 0.5) * 0.05 - 0.8) ** 2, 0) / sum(v);
     };
-    const before = spread(),
-      mass = sum(s.read('density'));
+
+    const before = spread();
+    const mass = sum(s.read('density'));
     for (let f = 0; f < 10; f++) s.advanceFrame();
     expect((spread() - before) / (2 * d * 0.4)).toBeCloseTo(1, 1);
     expect(sum(s.read('density')) / mass).toBeCloseTo(1, 5);
   });
   test('huge viscosity stays stable', () => {
-    const s = simulate(recipeOf({ sources: [SOURCE], buoyancy: { lift: 0.05, weight: 0 }, spreading: { viscosity: 500, stick: 1 } }));
+    const s = simulate(
+      recipeOf({
+        sources: [SOURCE],
+        buoyancy: { lift: 0.05, weight: 0 },
+        spreading: { viscosity: 500, stick: 1 },
+      }),
+    );
     for (let f = 0; f < 10; f++) s.advanceFrame();
     expect(greatest(s.read('velocityY'))).toBeLessThan(0.01);
   });
@@ -282,7 +369,9 @@ describe('trouble', () => {
       throw new Error('it went on');
     } catch (error) {
       expect(error).toBeInstanceOf(StepTrouble);
-      expect((error as Error).message).toMatch(/^Frame 1, substep 1 at -?\d.*m: The density is no longer a finite number\. Raise/);
+      expect((error as Error).message).toMatch(
+        /^Frame 1, substep 1 at -?\d.*m: The density is no longer a finite number\. Raise/,
+      );
     }
   });
   test('so is air that is not finite, whichever way it is found first', () => {
@@ -293,7 +382,9 @@ describe('trouble', () => {
     ] as const) {
       const s = simulate(recipeOf());
       fill(s, c, (x, y, z) => (Math.hypot(x - 0.25, y - 0.55, z + 0.15) < 0.06 ? bad : 0));
-      expect(() => s.advanceFrame()).toThrow(/^Frame 1, substep 1.*(no longer a finite number|The pressure became infinite)/);
+      expect(() => s.advanceFrame()).toThrow(
+        /^Frame 1, substep 1.*(no longer a finite number|The pressure became infinite)/,
+      );
     }
   });
   test('air that runs away stops the run', () => {
@@ -302,7 +393,9 @@ describe('trouble', () => {
     expect(() => s.advanceFrame()).toThrow(/at -?\d.* m: The air runs away: \d+ m\/s, faster than sound/);
   });
   test('too few substeps are noticed', () => {
-    const s = simulate(recipeOf({ space: { sides: ALL_OPEN, substepsMost: 1, cfl: 1 }, wind: { speed: 30, grip: 0.01 } }));
+    const s = simulate(
+      recipeOf({ space: { sides: ALL_OPEN, substepsMost: 1, cfl: 1 }, wind: { speed: 30, grip: 0.01 } }),
+    );
     s.advanceFrame();
     expect(s.advanceFrame().notices[0]).toMatchObject({ kind: 'capped', cure: 'Raise the most substeps.' });
   });

@@ -1,14 +1,23 @@
 // What every kernel shares: how a field is laid out, and the few loads that the language has no word for.
 //
-// A field of nx × ny × nz cells is single-precision, x fastest. Rows are P floats apart, planes PP floats; a field's
-// address is that of cell (0,0,0). Before and behind a row lie four spare floats, so that a face lattice (one more
-// site) and a halo of one cell fit; rows and planes run from -1 to n+1. nx is a multiple of 4 on the finest level.
-// A kernel handles the planes k0 ≤ k < k1 and writes nothing outside of them unless it says so.
+// A field of nx × ny × nz cells is single-precision, x fastest. Rows are P floats apart, planes PP floats; a
+// field's address is that of cell (0,0,0). Before and behind a row lie four spare floats, so that a face
+// lattice (one more site) and a halo of one cell fit; rows and planes run from -1 to n+1. nx is a multiple of
+// 4 on the finest level. A kernel handles the planes k0 ≤ k < k1 and writes nothing outside of them unless it
+// says so.
 
 // @ts-ignore: decorator
 @inline
 export function row(f: usize, j: i32, k: i32, P: i32, PP: i32): usize {
-  return f + (<isize>(k * PP + j * P) << 2);
+  return f + ((<isize>(k * PP + j * P)) << 2);
+}
+
+/** One of three, by an axis: 0 is x, 1 is y, 2 is z. */
+// @ts-ignore: decorator
+@inline
+export function byAxis<T>(axis: i32, x: T, y: T, z: T): T {
+  if (axis == 0) return x;
+  return axis == 1 ? y : z;
 }
 
 /** Two neighbouring floats at each of two byte offsets: [a, a+1, b, b+1]. */
@@ -47,30 +56,52 @@ export function clamp4(x: v128, lo: v128, hi: v128): v128 {
 @inline
 export function sum4(v: v128): f64 {
   return (
-    <f64>f32x4.extract_lane(v, 0) + <f64>f32x4.extract_lane(v, 1) + (<f64>f32x4.extract_lane(v, 2) + <f64>f32x4.extract_lane(v, 3))
+    <f64>f32x4.extract_lane(v, 0) +
+    <f64>f32x4.extract_lane(v, 1) +
+    (<f64>f32x4.extract_lane(v, 2) + <f64>f32x4.extract_lane(v, 3))
   );
 }
 
 // @ts-ignore: decorator
 @inline
 export function max4(v: v128): f32 {
-  return max(max(f32x4.extract_lane(v, 0), f32x4.extract_lane(v, 1)), max(f32x4.extract_lane(v, 2), f32x4.extract_lane(v, 3)));
+  return max(
+    max(f32x4.extract_lane(v, 0), f32x4.extract_lane(v, 1)),
+    max(f32x4.extract_lane(v, 2), f32x4.extract_lane(v, 3)),
+  );
 }
 
 /** Where a plane's partial results go: eight doubles a plane, added up by the caller in the order of k. */
 // @ts-ignore: decorator
 @inline
 export function partial(base: usize, k: i32, slot: i32): usize {
-  return base + (<usize>(k * 8 + slot) << 3);
+  return base + ((<usize>(k * 8 + slot)) << 3);
 }
 
-// Constants are read from memory: a constant written in a loop is built anew in every round by today's engines.
-const CONSTANTS = memory.data<f32>([0.5, 1, 4, -0.25, 0.75, 0.25, 1e-15, 1e-6, 1e-12, 3, 0.0703125, 0.0234375, 0.0078125, -0.1111111111, 0.3333333333, 0.1]);
+// Constants are read from memory: a constant written in a loop is built anew in every round by today's
+// engines.
+const CONSTANTS = memory.data<f32>([
+  0.5, 1, 4, -0.25, 0.75, 0.25, 1e-15, 1e-6, 1e-12, 3, 0.0703125, 0.0234375, 0.0078125, -0.1111111111,
+  0.3333333333, 0.1,
+]);
 export const enum Constant {
-  HALF = 0, ONE = 4, FOUR = 8, MINUS_QUARTER = 12, THREE_QUARTERS = 16, QUARTER = 20, NOTHING = 24, TINY = 28, LEAST = 32, THREE = 36,
+  HALF = 0,
+  ONE = 4,
+  FOUR = 8,
+  MINUS_QUARTER = 12,
+  THREE_QUARTERS = 16,
+  QUARTER = 20,
+  NOTHING = 24,
+  TINY = 28,
+  LEAST = 32,
+  THREE = 36,
   /** 9, 3 and 1 times 4/512. */
-  RESTRICT9 = 40, RESTRICT3 = 44, RESTRICT1 = 48,
-  MINUS_NINTH = 52, THIRD = 56, TENTH = 60,
+  RESTRICT9 = 40,
+  RESTRICT3 = 44,
+  RESTRICT1 = 48,
+  MINUS_NINTH = 52,
+  THIRD = 56,
+  TENTH = 60,
 }
 // @ts-ignore: decorator
 @inline

@@ -1,45 +1,85 @@
-// Formulas: a list of instructions over registers of sixty-four voxels of a row (core/formulas/program.ts writes it). One pass
-// of an instruction goes over the whole block, so that choosing what to do costs little beside doing it.
+// Formulas: a list of instructions over registers of sixty-four voxels of a row (core/formulas/program.ts
+// writes it). One pass of an instruction goes over the whole block, so that choosing what to do costs little
+// beside doing it.
 import { row } from './common';
 import { curlAt, curlX, curlY, curlZ } from './noise';
 import { valueNoise4 } from './patterns';
 
 const enum Op {
-  CONSTANT = 0, FIELD = 1, FACES = 2, PLACE = 3,
-  ADD = 4, SUB = 5, MUL = 6, DIV = 7, MIN = 8, MAX = 9, LESS = 10, UPTO = 11, SAME = 12, CHOOSE = 13,
-  ABS = 14, SQRT = 15, FLOOR = 16, SIN = 17, COS = 18, EXP = 19, LOG = 20, POW = 21, NOISE = 22, CURL = 23, STORE = 24,
+  CONSTANT = 0,
+  FIELD = 1,
+  FACES = 2,
+  PLACE = 3,
+  ADD = 4,
+  SUB = 5,
+  MUL = 6,
+  DIV = 7,
+  MIN = 8,
+  MAX = 9,
+  LESS = 10,
+  UPTO = 11,
+  SAME = 12,
+  CHOOSE = 13,
+  ABS = 14,
+  SQRT = 15,
+  FLOOR = 16,
+  SIN = 17,
+  COS = 18,
+  EXP = 19,
+  LOG = 20,
+  POW = 21,
+  NOISE = 22,
+  CURL = 23,
+  STORE = 24,
 }
+
 
 @unmanaged
 class Instruction {
   op: i32;
   /** Registers as byte offsets; of a field its address. */
-  to: i32; a: i32; b: i32; c: i32; d: i32;
+  to: i32;
+  a: i32;
+  b: i32;
+  c: i32;
+  d: i32;
   /** A seed, an axis, a stride in bytes; a table of gradients. */
   word: i32;
   value: f32;
 }
+
 /** Bytes of an instruction, floats of a register. */
-const SIZE = 32, BLOCK = 64;
+const SIZE = 32;
+const BLOCK = 64;
+
 
 @unmanaged
 class Program {
-  code: usize; count: i32;
+  code: usize;
+  count: i32;
   /** One set of registers for each slab of this many planes, bytes of a set. */
-  registers: usize; setBytes: i32; slab: i32;
+  registers: usize;
+  setBytes: i32;
+  slab: i32;
   /** Place of the window's corner, m; voxel size. */
-  x: f32; y: f32; z: f32; h: f32;
+  x: f32;
+  y: f32;
+  z: f32;
+  h: f32;
 }
 
 /** Runs a program over every voxel of the planes. */
 export function formula(program: usize, nx: i32, ny: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
   const G = changetype<Program>(program);
-  const set = G.registers + <usize>(k0 / G.slab) * G.setBytes, end = G.code + <usize>G.count * SIZE;
+  const set = G.registers + <usize>(k0 / G.slab) * G.setBytes;
+  const end = G.code + <usize>G.count * SIZE;
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++)
       for (let i = 0; i < nx; i += BLOCK) {
-        const o = row(0, j, k, P, PP) + (<usize>i << 2), bytes = <usize>min(BLOCK, nx - i) << 2;
-        for (let at = G.code; at < end; at += SIZE) step(G, changetype<Instruction>(at), set, o, bytes, i, j, k);
+        const o = row(0, j, k, P, PP) + ((<usize>i) << 2);
+        const bytes = (<usize>min(BLOCK, nx - i)) << 2;
+        for (let at = G.code; at < end; at += SIZE)
+          step(G, changetype<Instruction>(at), set, o, bytes, i, j, k);
       }
 }
 
@@ -54,13 +94,18 @@ function near(at: usize): f32 {
 // @ts-ignore: decorator
 @inline
 function near4(at: usize): v128 {
-  const x = v128.load(at), within = f32x4.pmin(f32x4.pmax(x, f32x4.splat(-1e6)), f32x4.splat(1e6));
+  const x = v128.load(at);
+  const within = f32x4.pmin(f32x4.pmax(x, f32x4.splat(-1e6)), f32x4.splat(1e6));
   return v128.and(within, f32x4.eq(x, x));
 }
 
 function step(G: Program, I: Instruction, set: usize, o: usize, bytes: usize, i: i32, j: i32, k: i32): void {
-  const to = set + <usize>I.to, a = set + <usize>I.a, b = set + <usize>I.b, c = set + <usize>I.c;
-  const zero = f32x4.splat(0), one = f32x4.splat(1);
+  const to = set + <usize>I.to;
+  const a = set + <usize>I.a;
+  const b = set + <usize>I.b;
+  const c = set + <usize>I.c;
+  const zero = f32x4.splat(0);
+  const one = f32x4.splat(1);
   switch (I.op) {
     case Op.CONSTANT: {
       const v = f32x4.splat(I.value);
@@ -71,76 +116,99 @@ function step(G: Program, I: Instruction, set: usize, o: usize, bytes: usize, i:
       memory.copy(to, <usize>I.a + o, bytes);
       break;
     case Op.FACES: {
-      const half = f32x4.splat(0.5), from = <usize>I.a + o, next = from + <usize>I.word;
-      for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, f32x4.mul(half, f32x4.add(v128.load(from + n), v128.load(next + n))));
+      const half = f32x4.splat(0.5);
+      const from = <usize>I.a + o;
+      const next = from + <usize>I.word;
+      for (let n: usize = 0; n < bytes; n += 16)
+        v128.store(to + n, f32x4.mul(half, f32x4.add(v128.load(from + n), v128.load(next + n))));
       break;
     }
     case Op.PLACE: {
       if (I.word == 0) {
-        for (let n: usize = 0; n < bytes; n += 4) store<f32>(to + n, G.x + (<f32>(i + <i32>(n >> 2)) + <f32>0.5) * G.h);
+        for (let n: usize = 0; n < bytes; n += 4)
+          store<f32>(to + n, G.x + (<f32>(i + <i32>(n >> 2)) + <f32>0.5) * G.h);
         break;
       }
+
       const v = f32x4.splat(I.word == 1 ? G.y + (<f32>j + <f32>0.5) * G.h : G.z + (<f32>k + <f32>0.5) * G.h);
       for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, v);
       break;
     }
     case Op.ADD:
-      for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, f32x4.add(v128.load(a + n), v128.load(b + n)));
+      for (let n: usize = 0; n < bytes; n += 16)
+        v128.store(to + n, f32x4.add(v128.load(a + n), v128.load(b + n)));
       break;
     case Op.SUB:
-      for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, f32x4.sub(v128.load(a + n), v128.load(b + n)));
+      for (let n: usize = 0; n < bytes; n += 16)
+        v128.store(to + n, f32x4.sub(v128.load(a + n), v128.load(b + n)));
       break;
     case Op.MUL:
-      for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, f32x4.mul(v128.load(a + n), v128.load(b + n)));
+      for (let n: usize = 0; n < bytes; n += 16)
+        v128.store(to + n, f32x4.mul(v128.load(a + n), v128.load(b + n)));
       break;
     case Op.DIV: // by nothing gives nothing, so that a ratio of two channels is safe where there is no medium
       for (let n: usize = 0; n < bytes; n += 16) {
         const y = v128.load(b + n);
         v128.store(to + n, v128.and(f32x4.div(v128.load(a + n), y), f32x4.ne(y, zero)));
       }
+
       break;
     case Op.MIN:
-      for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, f32x4.pmin(v128.load(a + n), v128.load(b + n)));
+      for (let n: usize = 0; n < bytes; n += 16)
+        v128.store(to + n, f32x4.pmin(v128.load(a + n), v128.load(b + n)));
       break;
     case Op.MAX:
-      for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, f32x4.pmax(v128.load(a + n), v128.load(b + n)));
+      for (let n: usize = 0; n < bytes; n += 16)
+        v128.store(to + n, f32x4.pmax(v128.load(a + n), v128.load(b + n)));
       break;
     case Op.LESS:
-      for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, v128.and(one, f32x4.lt(v128.load(a + n), v128.load(b + n))));
+      for (let n: usize = 0; n < bytes; n += 16)
+        v128.store(to + n, v128.and(one, f32x4.lt(v128.load(a + n), v128.load(b + n))));
       break;
     case Op.UPTO:
-      for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, v128.and(one, f32x4.le(v128.load(a + n), v128.load(b + n))));
+      for (let n: usize = 0; n < bytes; n += 16)
+        v128.store(to + n, v128.and(one, f32x4.le(v128.load(a + n), v128.load(b + n))));
       break;
     case Op.SAME:
-      for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, v128.and(one, f32x4.eq(v128.load(a + n), v128.load(b + n))));
+      for (let n: usize = 0; n < bytes; n += 16)
+        v128.store(to + n, v128.and(one, f32x4.eq(v128.load(a + n), v128.load(b + n))));
       break;
     case Op.CHOOSE:
       for (let n: usize = 0; n < bytes; n += 16)
-        v128.store(to + n, v128.bitselect(v128.load(b + n), v128.load(c + n), f32x4.ne(v128.load(a + n), zero)));
+        v128.store(
+          to + n,
+          v128.bitselect(v128.load(b + n), v128.load(c + n), f32x4.ne(v128.load(a + n), zero)),
+        );
       break;
     case Op.ABS:
       for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, f32x4.abs(v128.load(a + n)));
       break;
     case Op.SQRT:
-      for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, f32x4.sqrt(f32x4.pmax(v128.load(a + n), zero)));
+      for (let n: usize = 0; n < bytes; n += 16)
+        v128.store(to + n, f32x4.sqrt(f32x4.pmax(v128.load(a + n), zero)));
       break;
     case Op.FLOOR:
       for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, f32x4.floor(v128.load(a + n)));
       break;
     case Op.SIN:
-      for (let n: usize = 0; n < bytes; n += 4) store<f32>(to + n, <f32>NativeMath.sin(<f64>load<f32>(a + n)));
+      for (let n: usize = 0; n < bytes; n += 4)
+        store<f32>(to + n, <f32>NativeMath.sin(<f64>load<f32>(a + n)));
       break;
     case Op.COS:
-      for (let n: usize = 0; n < bytes; n += 4) store<f32>(to + n, <f32>NativeMath.cos(<f64>load<f32>(a + n)));
+      for (let n: usize = 0; n < bytes; n += 4)
+        store<f32>(to + n, <f32>NativeMath.cos(<f64>load<f32>(a + n)));
       break;
     case Op.EXP:
-      for (let n: usize = 0; n < bytes; n += 4) store<f32>(to + n, <f32>NativeMath.exp(<f64>load<f32>(a + n)));
+      for (let n: usize = 0; n < bytes; n += 4)
+        store<f32>(to + n, <f32>NativeMath.exp(<f64>load<f32>(a + n)));
       break;
     case Op.LOG:
-      for (let n: usize = 0; n < bytes; n += 4) store<f32>(to + n, <f32>NativeMath.log(<f64>load<f32>(a + n)));
+      for (let n: usize = 0; n < bytes; n += 4)
+        store<f32>(to + n, <f32>NativeMath.log(<f64>load<f32>(a + n)));
       break;
     case Op.POW:
-      for (let n: usize = 0; n < bytes; n += 4) store<f32>(to + n, <f32>NativeMath.pow(<f64>load<f32>(a + n), <f64>load<f32>(b + n)));
+      for (let n: usize = 0; n < bytes; n += 4)
+        store<f32>(to + n, <f32>NativeMath.pow(<f64>load<f32>(a + n), <f64>load<f32>(b + n)));
       break;
     case Op.NOISE: {
       const d = set + <usize>I.d;
@@ -148,22 +216,29 @@ function step(G: Program, I: Instruction, set: usize, o: usize, bytes: usize, i:
         v128.store(to + n, valueNoise4(near4(a + n), near4(b + n), near4(c + n), near4(d + n), I.word));
       break;
     }
-    case Op.CURL: { // three registers one behind the other
+    case Op.CURL: {
+      // three registers one behind the other
       for (let n: usize = 0; n < bytes; n += 4) {
         curlAt(<usize>I.d, I.word, <f64>near(a + n), <f64>near(b + n), <f64>near(c + n));
         store<f32>(to + n, curlX);
         store<f32>(to + (BLOCK << 2) + n, curlY);
         store<f32>(to + (BLOCK << 3) + n, curlZ);
       }
+
       break;
     }
-    case Op.STORE: { // what is no number leaves the voxel as it was
-      const f = <usize>I.to + o, weight = <usize>I.b;
+    case Op.STORE: {
+      // what is no number leaves the voxel as it was
+      const f = <usize>I.to + o;
+      const weight = <usize>I.b;
       for (let n: usize = 0; n < bytes; n += 16) {
-        const old = v128.load(f + n), wanted = v128.load(a + n), by = f32x4.sub(wanted, old);
+        const old = v128.load(f + n);
+        const wanted = v128.load(a + n);
+        const by = f32x4.sub(wanted, old);
         const next = weight ? f32x4.add(old, f32x4.mul(v128.load(weight + o + n), by)) : wanted;
         v128.store(f + n, v128.bitselect(next, old, f32x4.eq(f32x4.sub(by, by), zero)));
       }
+
       break;
     }
   }

@@ -1,5 +1,5 @@
 // Light through the medium: how much reaches each voxel, and what a camera ray gathers on its way.
-import { row } from './common';
+import { byAxis, row } from './common';
 
 // @ts-ignore: decorator
 @inline
@@ -8,22 +8,50 @@ function sample(f: usize, x: f32, y: f32, z: f32, nx: i32, ny: i32, nz: i32, P: 
   x = min<f32>(<f32>nx, max<f32>(-1, x));
   y = min<f32>(<f32>ny, max<f32>(-1, y));
   z = min<f32>(<f32>nz, max<f32>(-1, z));
-  const xf = floor<f32>(x), yf = floor<f32>(y), zf = floor<f32>(z);
-  const fx = x - xf, fy = y - yf, fz = z - zf;
+  const xf = floor<f32>(x);
+  const yf = floor<f32>(y);
+  const zf = floor<f32>(z);
+  const fx = x - xf;
+  const fy = y - yf;
+  const fz = z - zf;
   const p = row(f, <i32>yf, <i32>zf, P, PP) + ((<isize>xf) << 2);
-  const rs = <usize>P << 2, q = p + (<usize>PP << 2);
-  const a = load<f32>(p) + fx * (load<f32>(p, 4) - load<f32>(p)), b = load<f32>(p + rs) + fx * (load<f32>(p + rs, 4) - load<f32>(p + rs));
-  const c = load<f32>(q) + fx * (load<f32>(q, 4) - load<f32>(q)), d = load<f32>(q + rs) + fx * (load<f32>(q + rs, 4) - load<f32>(q + rs));
-  const e = a + fy * (b - a), g = c + fy * (d - c);
+  const rs = (<usize>P) << 2;
+  const q = p + ((<usize>PP) << 2);
+  const a = load<f32>(p) + fx * (load<f32>(p, 4) - load<f32>(p));
+  const b = load<f32>(p + rs) + fx * (load<f32>(p + rs, 4) - load<f32>(p + rs));
+  const c = load<f32>(q) + fx * (load<f32>(q, 4) - load<f32>(q));
+  const d = load<f32>(q + rs) + fx * (load<f32>(q + rs, 4) - load<f32>(q + rs));
+  const e = a + fy * (b - a);
+  const g = c + fy * (d - c);
   return e + fz * (g - e);
 }
 
-/** out = transmittance exp(−∫ σ density) from each cell along (lx, ly, lz), a unit vector in cells. sigma: per cell length. */
-export function sunlight(density: usize, out: usize, nx: i32, ny: i32, nz: i32, P: i32, PP: i32, lx: f32, ly: f32, lz: f32, sigma: f32, k0: i32, k1: i32): void {
+/**
+ * out = transmittance exp(−∫ σ density) from each cell along (lx, ly, lz), a unit vector in cells. sigma: per
+ * cell length.
+ */
+export function sunlight(
+  density: usize,
+  out: usize,
+  nx: i32,
+  ny: i32,
+  nz: i32,
+  P: i32,
+  PP: i32,
+  lx: f32,
+  ly: f32,
+  lz: f32,
+  sigma: f32,
+  k0: i32,
+  k1: i32,
+): void {
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++)
       for (let i = 0; i < nx; i++) {
-        let x = <f32>i, y = <f32>j, z = <f32>k, tau: f32 = 0;
+        let x = <f32>i;
+        let y = <f32>j;
+        let z = <f32>k;
+        let tau: f32 = 0;
         // half a cell of its own, then on in whole steps until out or dark
         let weight: f32 = 0.5;
         while (x > -1 && y > -1 && z > -1 && x < <f32>nx && y < <f32>ny && z < <f32>nz && tau < 12) {
@@ -33,24 +61,41 @@ export function sunlight(density: usize, out: usize, nx: i32, ny: i32, nz: i32, 
           y += ly;
           z += lz;
         }
-        store<f32>(row(out, j, k, P, PP) + (<usize>i << 2), Mathf.exp(-tau));
+
+        store<f32>(row(out, j, k, P, PP) + ((<usize>i) << 2), Mathf.exp(-tau));
       }
 }
 
 /**
- * Adds weight · transmittance along one axis direction to out, by a running sum. a0..a1 runs over planes, or over rows for
- * the z axis, so that each line is walked whole by one worker.
+ * Adds weight · transmittance along one axis direction to out, by a running sum. a0..a1 runs over planes, or
+ * over rows for the z axis, so that each line is walked whole by one worker.
  */
-export function axisLight(density: usize, out: usize, nx: i32, ny: i32, nz: i32, P: i32, PP: i32, axis: i32, forward: i32, sigma: f32, weight: f32, a0: i32, a1: i32): void {
-  const nb = axis == 1 ? nx : axis == 0 ? ny : nx;
-  const nl = axis == 0 ? nx : axis == 1 ? ny : nz;
+export function axisLight(
+  density: usize,
+  out: usize,
+  nx: i32,
+  ny: i32,
+  nz: i32,
+  P: i32,
+  PP: i32,
+  axis: i32,
+  forward: i32,
+  sigma: f32,
+  weight: f32,
+  a0: i32,
+  a1: i32,
+): void {
+  const nb = axis == 0 ? ny : nx;
+  const nl = byAxis(axis, nx, ny, nz);
   for (let a = a0; a < a1; a++)
     for (let b = 0; b < nb; b++) {
       let tau: f32 = 0;
       for (let l = 0; l < nl; l++) {
         const s = forward ? l : nl - 1 - l;
-        const i = axis == 0 ? s : b, j = axis == 0 ? b : axis == 1 ? s : a, k = axis == 2 ? s : a;
-        const o = row(0, j, k, P, PP) + (<usize>i << 2);
+        const i = axis == 0 ? s : b;
+        const j = byAxis(axis, b, s, a);
+        const k = axis == 2 ? s : a;
+        const o = row(0, j, k, P, PP) + ((<usize>i) << 2);
         const own = <f32>0.5 * sigma * load<f32>(density + o);
         tau += own;
         store<f32>(out + o, load<f32>(out + o) + weight * Mathf.exp(-tau));
@@ -62,65 +107,112 @@ export function axisLight(density: usize, out: usize, nx: i32, ny: i32, nz: i32,
 // @ts-ignore: decorator
 @inline
 function param(base: usize, n: i32): f32 {
-  return <f32>load<f64>(base + (<usize>n << 3));
+  return <f32>load<f64>(base + ((<usize>n) << 3));
 }
 
 /**
  * Camera rays for the image rows y0..y1: emission-free single scattering, front to back (Max 1995).
- * params: 0-2 eye, 3-5 direction of pixel (0,0), 6-8 its change along x, 9-11 along y (all in cells of the window),
- * 12 step in cells, 13 σ per cell at density 1, 14-16 scattering albedo, 17-19 sun radiance × phase-free, 20-22 environment
- * radiance, 23 phase asymmetry g, 24-26 unit vector to the sun, 27 width, 28 world length of a cell, 29 seed.
- * limit: a float a pixel, the distance (cells) at which something solid stands. image: 7 floats a pixel: premultiplied
- * r g b, alpha, optical depth, first and last depth in metres (0 where nothing is met).
+ * params: 0-2 eye, 3-5 direction of pixel (0,0), 6-8 its change along x, 9-11 along y (all in cells of the
+ * window), 12 step in cells, 13 σ per cell at density 1, 14-16 scattering albedo, 17-19 sun radiance ×
+ * phase-free, 20-22 environment radiance, 23 phase asymmetry g, 24-26 unit vector to the sun, 27 width, 28
+ * world length of a cell, 29 seed. limit: a float a pixel, the distance (cells) at which something solid
+ * stands. image: 7 floats a pixel: premultiplied r g b, alpha, optical depth, first and last depth in metres
+ * (0 where nothing is met).
  */
-export function march(density: usize, sun: usize, sky: usize, nx: i32, ny: i32, nz: i32, P: i32, PP: i32, params: usize, limit: usize, image: usize, y0: i32, y1: i32): void {
-  const ex = param(params, 0), ey = param(params, 1), ez = param(params, 2);
-  const step = param(params, 12), sigma = param(params, 13);
-  const ar = param(params, 14), ag = param(params, 15), ab = param(params, 16);
-  const g = param(params, 23), width = <i32>param(params, 27), metre = param(params, 28), seed = <i32>param(params, 29);
+export function march(
+  density: usize,
+  sun: usize,
+  sky: usize,
+  nx: i32,
+  ny: i32,
+  nz: i32,
+  P: i32,
+  PP: i32,
+  params: usize,
+  limit: usize,
+  image: usize,
+  y0: i32,
+  y1: i32,
+): void {
+  const ex = param(params, 0);
+  const ey = param(params, 1);
+  const ez = param(params, 2);
+  const step = param(params, 12);
+  const sigma = param(params, 13);
+  const ar = param(params, 14);
+  const ag = param(params, 15);
+  const ab = param(params, 16);
+  const g = param(params, 23);
+  const width = <i32>param(params, 27);
+  const metre = param(params, 28);
+  const seed = <i32>param(params, 29);
   for (let py = y0; py < y1; py++)
     for (let px = 0; px < width; px++) {
-      const fx = <f32>px, fy = <f32>py;
+      const fx = <f32>px;
+      const fy = <f32>py;
       let dx = param(params, 3) + fx * param(params, 6) + fy * param(params, 9);
       let dy = param(params, 4) + fx * param(params, 7) + fy * param(params, 10);
       let dz = param(params, 5) + fx * param(params, 8) + fy * param(params, 11);
       const len = sqrt<f32>(dx * dx + dy * dy + dz * dz);
-      dx /= len; dy /= len; dz /= len;
+      dx /= len;
+      dy /= len;
+      dz /= len;
       // the slab of the ray inside the window
-      let t0: f32 = 0, t1: f32 = load<f32>(limit + (<usize>(py * width + px) << 2));
+      let t0: f32 = 0;
+      let t1: f32 = load<f32>(limit + ((<usize>(py * width + px)) << 2));
       for (let a = 0; a < 3; a++) {
         // half a cell further than the window: there the interpolation fades to the empty outside
-        const o = (a == 0 ? ex : a == 1 ? ey : ez) + <f32>0.5, d = a == 0 ? dx : a == 1 ? dy : dz, n = <f32>(a == 0 ? nx : a == 1 ? ny : nz) + 1;
+        const o = byAxis(a, ex, ey, ez) + <f32>0.5;
+        const d = byAxis(a, dx, dy, dz);
+        const n = <f32>byAxis(a, nx, ny, nz) + 1;
         if (abs(d) < 1e-7) {
           if (o < 0 || o > n) t1 = -1;
           continue;
         }
-        const p: f32 = -o / d, q: f32 = (n - o) / d;
+
+        const p: f32 = -o / d;
+        const q: f32 = (n - o) / d;
         t0 = max(t0, min(p, q));
         t1 = min(t1, max(p, q));
       }
+
       const to = image + <usize>(py * width + px) * 28;
-      let r: f32 = 0, gr: f32 = 0, b: f32 = 0, through: f32 = 1, tau: f32 = 0, front: f32 = 0, last: f32 = 0;
+      let r: f32 = 0;
+      let gr: f32 = 0;
+      let b: f32 = 0;
+      let through: f32 = 1;
+      let tau: f32 = 0;
+      let front: f32 = 0;
+      let last: f32 = 0;
       if (t1 > t0) {
         const cosine = dx * param(params, 24) + dy * param(params, 25) + dz * param(params, 26);
         const base: f32 = 1 + g * g - 2 * g * cosine;
         const phase: f32 = (1 - g * g) / (base * sqrt<f32>(base)); // Henyey & Greenstein 1941 × 4π
-        const sr = param(params, 17) * phase, sg = param(params, 18) * phase, sb = param(params, 19) * phase;
-        const kr = param(params, 20), kg = param(params, 21), kb = param(params, 22);
-        let h = <u32>(px * 73856093) ^ <u32>(py * 19349663) ^ <u32>(seed * 83492791);
+        const sr = param(params, 17) * phase;
+        const sg = param(params, 18) * phase;
+        const sb = param(params, 19) * phase;
+        const kr = param(params, 20);
+        const kg = param(params, 21);
+        const kb = param(params, 22);
+        let h = (<u32>(px * 73856093)) ^ (<u32>(py * 19349663)) ^ (<u32>(seed * 83492791));
         h = (h ^ (h >> 13)) * 0x5bd1e995;
-        // equal steps over the slab, all sampled at the same jittered place inside a step: no bands, no bias at the ends
+        // equal steps over the slab, all sampled at the same jittered place inside a step: no bands, no bias
+        // at the ends
         const steps = max(1, <i32>ceil<f32>((t1 - t0) / step));
         const ds = (t1 - t0) / <f32>steps;
         let t = t0 + ds * (<f32>((h ^ (h >> 15)) & 0xffff) / 65536);
         for (let s = 0; s < steps && through > 0.001; s++, t += ds) {
-          const x = ex + t * dx - 0.5, y = ey + t * dy - 0.5, z = ez + t * dz - 0.5;
+          const x = ex + t * dx - 0.5;
+          const y = ey + t * dy - 0.5;
+          const z = ez + t * dz - 0.5;
           const d = sample(density, x, y, z, nx, ny, nz, P, PP);
           if (d <= 0) continue;
           const own = sigma * d * ds;
           tau += own;
-          const pass = Mathf.exp(-own), take = through * (1 - pass);
-          const lit = sample(sun, x, y, z, nx, ny, nz, P, PP), air = sample(sky, x, y, z, nx, ny, nz, P, PP);
+          const pass = Mathf.exp(-own);
+          const take = through * (1 - pass);
+          const lit = sample(sun, x, y, z, nx, ny, nz, P, PP);
+          const air = sample(sky, x, y, z, nx, ny, nz, P, PP);
           r += take * ar * (sr * lit + kr * air);
           gr += take * ag * (sg * lit + kg * air);
           b += take * ab * (sb * lit + kb * air);
@@ -129,6 +221,7 @@ export function march(density: usize, sun: usize, sky: usize, nx: i32, ny: i32, 
           if (own > 1e-5) last = t;
         }
       }
+
       store<f32>(to, r);
       store<f32>(to, gr, 4);
       store<f32>(to, b, 8);

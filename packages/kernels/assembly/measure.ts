@@ -2,42 +2,84 @@
 import { Constant, constant, row, max4, sum4, partial } from './common';
 
 /**
- * Partials a plane: 0 Σ density, 1 greatest density, 2 Σ speed², 3 cells above the threshold, 4 highest such j (−1 none),
- * 5 Σ |div u| · h... as the greatest |div|, 6 Σ density in the rim cells (contact with the sides), 7 non-finite cells.
+ * Partials a plane: 0 Σ density, 1 greatest density, 2 Σ speed², 3 cells above the threshold, 4 highest such
+ * j (−1 none), 5 Σ |div u| · h... as the greatest |div|, 6 Σ density in the rim cells (contact with the
+ * sides), 7 non-finite cells.
  */
-export function readings(density: usize, u: usize, v: usize, w: usize, ax: usize, ay: usize, az: usize, nx: i32, ny: i32, nz: i32, P: i32, PP: i32, threshold: f32, parts: usize, k0: i32, k1: i32): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2, half = constant(Constant.HALF), limit = f32x4.splat(threshold), one = constant(Constant.ONE);
+export function readings(
+  density: usize,
+  u: usize,
+  v: usize,
+  w: usize,
+  ax: usize,
+  ay: usize,
+  az: usize,
+  nx: i32,
+  ny: i32,
+  nz: i32,
+  P: i32,
+  PP: i32,
+  threshold: f32,
+  parts: usize,
+  k0: i32,
+  k1: i32,
+): void {
+  const rs = (<usize>P) << 2;
+  const ps = (<usize>PP) << 2;
+  const half = constant(Constant.HALF);
+  const limit = f32x4.splat(threshold);
+  const one = constant(Constant.ONE);
   for (let k = k0; k < k1; k++) {
-    let mass: f64 = 0, energy: f64 = 0, cells: f64 = 0, rim: f64 = 0, bad: f64 = 0;
-    let most = f32x4.splat(0), worst = f32x4.splat(0);
+    let mass: f64 = 0;
+    let energy: f64 = 0;
+    let cells: f64 = 0;
+    let rim: f64 = 0;
+    let bad: f64 = 0;
+    let most = f32x4.splat(0);
+    let worst = f32x4.splat(0);
     let top = -1;
     for (let j = 0; j < ny; j++) {
       const at = row(0, j, k, P, PP);
-      let m = f32x4.splat(0), e = f32x4.splat(0), c = f32x4.splat(0);
-      for (let o = at, end = at + (<usize>nx << 2); o < end; o += 16) {
+      let m = f32x4.splat(0);
+      let e = f32x4.splat(0);
+      let c = f32x4.splat(0);
+      for (let o = at, end = at + ((<usize>nx) << 2); o < end; o += 16) {
         const d = v128.load(density + o);
         m = f32x4.add(m, d);
         most = f32x4.pmax(most, d);
         c = f32x4.add(c, v128.and(one, f32x4.gt(d, limit)));
-        const u0 = v128.load(u + o), u1 = v128.load(u + o, 4), v0 = v128.load(v + o), v1 = v128.load(v + o + rs), w0 = v128.load(w + o), w1 = v128.load(w + o + ps);
-        const x = f32x4.mul(half, f32x4.add(u0, u1)), y = f32x4.mul(half, f32x4.add(v0, v1)), z = f32x4.mul(half, f32x4.add(w0, w1));
+        const u0 = v128.load(u + o);
+        const u1 = v128.load(u + o, 4);
+        const v0 = v128.load(v + o);
+        const v1 = v128.load(v + o + rs);
+        const w0 = v128.load(w + o);
+        const w1 = v128.load(w + o + ps);
+        const x = f32x4.mul(half, f32x4.add(u0, u1));
+        const y = f32x4.mul(half, f32x4.add(v0, v1));
+        const z = f32x4.mul(half, f32x4.add(w0, w1));
         e = f32x4.add(e, f32x4.add(f32x4.mul(x, x), f32x4.add(f32x4.mul(y, y), f32x4.mul(z, z))));
         const div = f32x4.add(
           f32x4.add(
             f32x4.sub(f32x4.mul(v128.load(ax + o, 4), u1), f32x4.mul(v128.load(ax + o), u0)),
-            f32x4.sub(f32x4.mul(v128.load(ay + o + rs), v1), f32x4.mul(v128.load(ay + o), v0))),
-          f32x4.sub(f32x4.mul(v128.load(az + o + ps), w1), f32x4.mul(v128.load(az + o), w0)));
+            f32x4.sub(f32x4.mul(v128.load(ay + o + rs), v1), f32x4.mul(v128.load(ay + o), v0)),
+          ),
+          f32x4.sub(f32x4.mul(v128.load(az + o + ps), w1), f32x4.mul(v128.load(az + o), w0)),
+        );
         worst = f32x4.pmax(worst, f32x4.abs(div));
       }
-      const rowMass = sum4(m), rowEnergy = sum4(e), rowCells = sum4(c);
+
+      const rowMass = sum4(m);
+      const rowEnergy = sum4(e);
+      const rowCells = sum4(c);
       if (!(rowMass - rowMass == 0) || !(rowEnergy - rowEnergy == 0)) bad += 1;
       mass += rowMass;
       energy += rowEnergy;
       cells += rowCells;
       if (rowCells > 0) top = max(top, j);
       if (j == 0 || j == ny - 1 || k == 0 || k == nz - 1) rim += rowMass;
-      else rim += <f64>load<f32>(density + at) + <f64>load<f32>(density + at + (<usize>(nx - 1) << 2));
+      else rim += <f64>load<f32>(density + at) + <f64>load<f32>(density + at + ((<usize>(nx - 1)) << 2));
     }
+
     store<f64>(partial(parts, k, 0), mass);
     store<f64>(partial(parts, k, 1), <f64>max4(most));
     store<f64>(partial(parts, k, 2), energy);
@@ -50,21 +92,36 @@ export function readings(density: usize, u: usize, v: usize, w: usize, ax: usize
 }
 
 /** Σ of a field in the outermost cells at each side, a slot a side: −x +x −y +y −z +z. */
-export function rimSums(f: usize, nx: i32, ny: i32, nz: i32, P: i32, PP: i32, parts: usize, k0: i32, k1: i32): void {
+export function rimSums(
+  f: usize,
+  nx: i32,
+  ny: i32,
+  nz: i32,
+  P: i32,
+  PP: i32,
+  parts: usize,
+  k0: i32,
+  k1: i32,
+): void {
   for (let k = k0; k < k1; k++) {
-    let left: f64 = 0, right: f64 = 0, low: f64 = 0, high: f64 = 0, all: f64 = 0;
+    let left: f64 = 0;
+    let right: f64 = 0;
+    let low: f64 = 0;
+    let high: f64 = 0;
+    let all: f64 = 0;
     const end = k == 0 || k == nz - 1;
     for (let j = 0; j < ny; j++) {
       const at = row(f, j, k, P, PP);
       left += <f64>load<f32>(at);
-      right += <f64>load<f32>(at + (<usize>(nx - 1) << 2));
+      right += <f64>load<f32>(at + ((<usize>(nx - 1)) << 2));
       if (!end && j != 0 && j != ny - 1) continue;
       let s: f64 = 0;
-      for (let i = 0; i < nx; i++) s += <f64>load<f32>(at + (<usize>i << 2));
+      for (let i = 0; i < nx; i++) s += <f64>load<f32>(at + ((<usize>i) << 2));
       if (j == 0) low = s;
       if (j == ny - 1) high = s;
       all += s;
     }
+
     store<f64>(partial(parts, k, 0), left);
     store<f64>(partial(parts, k, 1), right);
     store<f64>(partial(parts, k, 2), low);
@@ -75,27 +132,61 @@ export function rimSums(f: usize, nx: i32, ny: i32, nz: i32, P: i32, PP: i32, pa
 }
 
 /** Σ of a field in cells whose six faces are all shut, into slot 0: what lies inside of obstacles. */
-export function shutSums(f: usize, ax: usize, ay: usize, az: usize, nx: i32, ny: i32, P: i32, PP: i32, parts: usize, k0: i32, k1: i32): void {
-  const rs = <usize>P << 2, ps = <usize>PP << 2, nothing = f32x4.splat(0);
+export function shutSums(
+  f: usize,
+  ax: usize,
+  ay: usize,
+  az: usize,
+  nx: i32,
+  ny: i32,
+  P: i32,
+  PP: i32,
+  parts: usize,
+  k0: i32,
+  k1: i32,
+): void {
+  const rs = (<usize>P) << 2;
+  const ps = (<usize>PP) << 2;
+  const nothing = f32x4.splat(0);
   for (let k = k0; k < k1; k++) {
     let sum: f64 = 0;
     for (let j = 0; j < ny; j++) {
       const at = row(0, j, k, P, PP);
       let s = nothing;
-      for (let o = at, end = at + (<usize>nx << 2); o < end; o += 16) {
+      for (let o = at, end = at + ((<usize>nx) << 2); o < end; o += 16) {
         const open = f32x4.add(
-          f32x4.add(f32x4.add(v128.load(ax + o), v128.load(ax + o, 4)), f32x4.add(v128.load(ay + o), v128.load(ay + o + rs))),
-          f32x4.add(v128.load(az + o), v128.load(az + o + ps)));
+          f32x4.add(
+            f32x4.add(v128.load(ax + o), v128.load(ax + o, 4)),
+            f32x4.add(v128.load(ay + o), v128.load(ay + o + rs)),
+          ),
+          f32x4.add(v128.load(az + o), v128.load(az + o + ps)),
+        );
         s = f32x4.add(s, v128.and(v128.load(f + o), f32x4.eq(open, nothing)));
       }
+
       sum += sum4(s);
     }
+
     store<f64>(partial(parts, k, 0), sum);
   }
 }
 
-/** Floats for a screen: the mean over step³ cells of a component's two faces, `next` bytes apart (0: of cells), tightly packed. */
-export function packMeans(f: usize, next: usize, out: usize, step: i32, mx: i32, my: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
+/**
+ * Floats for a screen: the mean over step³ cells of a component's two faces, `next` bytes apart (0: of
+ * cells), tightly packed.
+ */
+export function packMeans(
+  f: usize,
+  next: usize,
+  out: usize,
+  step: i32,
+  mx: i32,
+  my: i32,
+  P: i32,
+  PP: i32,
+  k0: i32,
+  k1: i32,
+): void {
   const norm: f32 = <f32>0.5 / <f32>(step * step * step);
   for (let K = k0; K < k1; K++)
     for (let J = 0; J < my; J++)
@@ -103,47 +194,88 @@ export function packMeans(f: usize, next: usize, out: usize, step: i32, mx: i32,
         let s: f32 = 0;
         for (let c = 0; c < step; c++)
           for (let b = 0; b < step; b++) {
-            const at = row(f, J * step + b, K * step + c, P, PP) + (<usize>(I * step) << 2);
-            for (let o = at, e = at + (<usize>step << 2); o < e; o += 4) s += load<f32>(o) + load<f32>(o + next);
+            const at = row(f, J * step + b, K * step + c, P, PP) + ((<usize>(I * step)) << 2);
+            for (let o = at, e = at + ((<usize>step) << 2); o < e; o += 4)
+              s += load<f32>(o) + load<f32>(o + next);
           }
-        store<f32>(out + (<usize>((K * my + J) * mx + I) << 2), s * norm);
+
+        store<f32>(out + ((<usize>((K * my + J) * mx + I)) << 2), s * norm);
       }
 }
 
 /**
- * What one force adds: Σ density · |f − p|² into slot 0 and Σ density into slot 1, f the sum of accelerations now and p before
- * it, over every second row of every second plane; p ← f there. first: p counts as 0.
+ * What one force adds: Σ density · |f − p|² into slot 0 and Σ density into slot 1, f the sum of accelerations
+ * now and p before it, over every second row of every second plane; p ← f there. first: p counts as 0.
  */
 export function forceShare(
-  fx: usize, fy: usize, fz: usize, px: usize, py: usize, pz: usize, density: usize, first: i32,
-  nx: i32, ny: i32, P: i32, PP: i32, parts: usize, k0: i32, k1: i32,
+  fx: usize,
+  fy: usize,
+  fz: usize,
+  px: usize,
+  py: usize,
+  pz: usize,
+  density: usize,
+  first: i32,
+  nx: i32,
+  ny: i32,
+  P: i32,
+  PP: i32,
+  parts: usize,
+  k0: i32,
+  k1: i32,
 ): void {
   const zero = f32x4.splat(0);
   for (let k = k0; k < k1; k++) {
-    let sum: f64 = 0, mass: f64 = 0;
+    let sum: f64 = 0;
+    let mass: f64 = 0;
     if ((k & 1) == 0)
       for (let j = 0; j < ny; j += 2) {
         const at = row(0, j, k, P, PP);
-        let s = zero, m = zero;
-        for (let o = at, e = at + (<usize>nx << 2); o < e; o += 16) {
-          const x = v128.load(fx + o), y = v128.load(fy + o), z = v128.load(fz + o), d = f32x4.pmax(zero, v128.load(density + o));
-          const dx = first ? x : f32x4.sub(x, v128.load(px + o)), dy = first ? y : f32x4.sub(y, v128.load(py + o)), dz = first ? z : f32x4.sub(z, v128.load(pz + o));
-          s = f32x4.add(s, f32x4.mul(d, f32x4.add(f32x4.mul(dx, dx), f32x4.add(f32x4.mul(dy, dy), f32x4.mul(dz, dz)))));
+        let s = zero;
+        let m = zero;
+        for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16) {
+          const x = v128.load(fx + o);
+          const y = v128.load(fy + o);
+          const z = v128.load(fz + o);
+          const d = f32x4.pmax(zero, v128.load(density + o));
+          const dx = first ? x : f32x4.sub(x, v128.load(px + o));
+          const dy = first ? y : f32x4.sub(y, v128.load(py + o));
+          const dz = first ? z : f32x4.sub(z, v128.load(pz + o));
+          s = f32x4.add(
+            s,
+            f32x4.mul(d, f32x4.add(f32x4.mul(dx, dx), f32x4.add(f32x4.mul(dy, dy), f32x4.mul(dz, dz)))),
+          );
           m = f32x4.add(m, d);
           v128.store(px + o, x);
           v128.store(py + o, y);
           v128.store(pz + o, z);
         }
+
         sum += sum4(s);
         mass += sum4(m);
       }
+
     store<f64>(partial(parts, k, 0), sum);
     store<f64>(partial(parts, k, 1), mass);
   }
 }
 
-/** Bytes for a screen: the mean over step³ cells · scale, at most 255, x fastest, tightly packed. mx, my: bytes along x, y. */
-export function packBytes(f: usize, out: usize, step: i32, scale: f32, mx: i32, my: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
+/**
+ * Bytes for a screen: the mean over step³ cells · scale, at most 255, x fastest, tightly packed. mx, my:
+ * bytes along x, y.
+ */
+export function packBytes(
+  f: usize,
+  out: usize,
+  step: i32,
+  scale: f32,
+  mx: i32,
+  my: i32,
+  P: i32,
+  PP: i32,
+  k0: i32,
+  k1: i32,
+): void {
   const norm = scale / <f32>(step * step * step);
   for (let K = k0; K < k1; K++)
     for (let J = 0; J < my; J++)
@@ -151,28 +283,46 @@ export function packBytes(f: usize, out: usize, step: i32, scale: f32, mx: i32, 
         let s: f32 = 0;
         for (let c = 0; c < step; c++)
           for (let b = 0; b < step; b++) {
-            const r = row(f, J * step + b, K * step + c, P, PP) + (<usize>(I * step) << 2);
-            for (let a = 0; a < step; a++) s += load<f32>(r + (<usize>a << 2));
+            const r = row(f, J * step + b, K * step + c, P, PP) + ((<usize>(I * step)) << 2);
+            for (let a = 0; a < step; a++) s += load<f32>(r + ((<usize>a) << 2));
           }
+
         store<u8>(out + <usize>((K * my + J) * mx + I), <u8>min<f32>(255, max<f32>(0, s * norm + <f32>0.5)));
       }
 }
 
-/** A 64-bit sum over the bits of a field's cells (FNV-1a over words), a plane's value in slot 0 and 1 as two 32-bit halves. */
+/**
+ * A 64-bit sum over the bits of a field's cells (FNV-1a over words), a plane's value in slot 0 and 1 as two
+ * 32-bit halves.
+ */
 export function checksum(f: usize, nx: i32, ny: i32, P: i32, PP: i32, parts: usize, k0: i32, k1: i32): void {
   for (let k = k0; k < k1; k++) {
     let h: u64 = 0xcbf29ce484222325;
     for (let j = 0; j < ny; j++) {
       const r = row(f, j, k, P, PP);
-      for (let o: usize = 0, e = <usize>nx << 2; o < e; o += 4) h = (h ^ <u64>load<u32>(r + o)) * 0x100000001b3;
+      for (let o: usize = 0, e = (<usize>nx) << 2; o < e; o += 4)
+        h = (h ^ (<u64>load<u32>(r + o))) * 0x100000001b3;
     }
+
     store<f64>(partial(parts, k, 0), <f64>(<u32>h));
     store<f64>(partial(parts, k, 1), <f64>(<u32>(h >> 32)));
   }
 }
 
-/** Of each plane: the first site (row · mx + i) whose value is not finite, or −1, into slot 0; the greatest |value| is not looked at. */
-export function findNonFinite(f: usize, mx: i32, my: i32, P: i32, PP: i32, parts: usize, k0: i32, k1: i32): void {
+/**
+ * Of each plane: the first site (row · mx + i) whose value is not finite, or −1, into slot 0; the greatest
+ * |value| is not looked at.
+ */
+export function findNonFinite(
+  f: usize,
+  mx: i32,
+  my: i32,
+  P: i32,
+  PP: i32,
+  parts: usize,
+  k0: i32,
+  k1: i32,
+): void {
   for (let k = k0; k < k1; k++) {
     let found = -1;
     for (let j = 0; j < my && found < 0; j++) {
@@ -181,36 +331,55 @@ export function findNonFinite(f: usize, mx: i32, my: i32, P: i32, PP: i32, parts
       let acc = f32x4.splat(0);
       let i = 0;
       for (; i + 4 <= mx; i += 4) {
-        const x = v128.load(r + (<usize>i << 2));
+        const x = v128.load(r + ((<usize>i) << 2));
         acc = f32x4.add(acc, f32x4.sub(x, x));
       }
+
       let rest: f32 = 0;
       for (; i < mx; i++) {
-        const x = load<f32>(r + (<usize>i << 2));
+        const x = load<f32>(r + ((<usize>i) << 2));
         rest += x - x;
       }
+
       if (rest == 0 && sum4(acc) == 0) continue;
       for (i = 0; i < mx; i++) {
-        const x = load<f32>(r + (<usize>i << 2));
+        const x = load<f32>(r + ((<usize>i) << 2));
         if (!(x - x == 0)) {
           found = j * mx + i;
           break;
         }
       }
     }
+
     store<f64>(partial(parts, k, 0), <f64>found);
   }
 }
 
-/** The cells of each plane above a threshold: how many, and the least and greatest i and j, into slots 0 to 4. */
-export function findBounds(f: usize, nx: i32, ny: i32, P: i32, PP: i32, threshold: f32, parts: usize, k0: i32, k1: i32): void {
+/**
+ * The cells of each plane above a threshold: how many, and the least and greatest i and j, into slots 0 to 4.
+ */
+export function findBounds(
+  f: usize,
+  nx: i32,
+  ny: i32,
+  P: i32,
+  PP: i32,
+  threshold: f32,
+  parts: usize,
+  k0: i32,
+  k1: i32,
+): void {
   const limit = f32x4.splat(threshold);
   for (let k = k0; k < k1; k++) {
-    let count = 0, i0 = nx, i1 = -1, j0 = ny, j1 = -1;
+    let count = 0;
+    let i0 = nx;
+    let i1 = -1;
+    let j0 = ny;
+    let j1 = -1;
     for (let j = 0; j < ny; j++) {
       const r = row(f, j, k, P, PP);
       for (let i = 0; i < nx; i += 4) {
-        const hit = i32x4.bitmask(f32x4.gt(v128.load(r + (<usize>i << 2)), limit));
+        const hit = i32x4.bitmask(f32x4.gt(v128.load(r + ((<usize>i) << 2)), limit));
         if (!hit) continue;
         count += popcnt(hit);
         i0 = min(i0, i + ctz(hit));
@@ -219,6 +388,7 @@ export function findBounds(f: usize, nx: i32, ny: i32, P: i32, PP: i32, threshol
         j1 = j;
       }
     }
+
     store<f64>(partial(parts, k, 0), <f64>count);
     store<f64>(partial(parts, k, 1), <f64>i0);
     store<f64>(partial(parts, k, 2), <f64>i1);

@@ -1,9 +1,11 @@
-// A V-cycle as preconditioner (McAdams, Sifakis, Teran 2010) for the cut-cell pressure operator (Ng, Min, Gibou 2009):
+// A V-cycle as preconditioner (McAdams, Sifakis, Teran 2010) for the cut-cell pressure operator (Ng, Min,
+// Gibou 2009):
 //   (L p)_c = Σ_faces A_f (p_c − p_neighbour),  A_f the open fraction of a face.
 //
-// A whole way down a level – red, black, red, black, residual, restriction – is one pass over its planes, each stage a
-// plane behind the one before, in a ring of planes that stays in the cache; so is the way up. What a stage needs of a
-// neighbouring slab or tile is computed again, not waited for, so the result is the same however the planes are shared.
+// A whole way down a level – red, black, red, black, residual, restriction – is one pass over its planes,
+// each stage a plane behind the one before, in a ring of planes that stays in the cache; so is the way up.
+// What a stage needs of a neighbouring slab or tile is computed again, not waited for, so the result is the
+// same however the planes are shared.
 import { at, coefficientRow, half, kindOf, Level, lowerX, upperX } from './level';
 import { Constant, constant, evens, odds, partial, sum4 } from './common';
 
@@ -12,20 +14,45 @@ import { Constant, constant, evens, odds, partial, sum4 } from './common';
 export function around(e: usize, x: usize, zm: usize, zp: usize, P: isize): v128 {
   return f32x4.add(
     f32x4.add(v128.load(x), v128.load(x, 4)),
-    f32x4.add(f32x4.add(v128.load(e - P), v128.load(e + P)), f32x4.add(v128.load(zm), v128.load(zp))));
+    f32x4.add(f32x4.add(v128.load(e - P), v128.load(e + P)), f32x4.add(v128.load(zm), v128.load(zp))),
+  );
 }
 
 // @ts-ignore: decorator
 @inline
-function relaxPlain(e: usize, x: usize, zm: usize, zp: usize, r: usize, inv: usize, P: isize, from: usize, to: usize): void {
+function relaxPlain(
+  e: usize,
+  x: usize,
+  zm: usize,
+  zp: usize,
+  r: usize,
+  inv: usize,
+  P: isize,
+  from: usize,
+  to: usize,
+): void {
   for (let o = from; o < to; o += 16)
-    v128.store(e + o, f32x4.mul(v128.load(inv + o), f32x4.add(v128.load(r + o), around(e + o, x + o, zm + o, zp + o, P))));
+    v128.store(
+      e + o,
+      f32x4.mul(v128.load(inv + o), f32x4.add(v128.load(r + o), around(e + o, x + o, zm + o, zp + o, P))),
+    );
 }
 
 /** The same, into `copy` too; returns Σ e r. */
 // @ts-ignore: decorator
 @inline
-function relaxPlainKeep(e: usize, x: usize, zm: usize, zp: usize, r: usize, inv: usize, copy: usize, P: isize, from: usize, to: usize): v128 {
+function relaxPlainKeep(
+  e: usize,
+  x: usize,
+  zm: usize,
+  zp: usize,
+  r: usize,
+  inv: usize,
+  copy: usize,
+  P: isize,
+  from: usize,
+  to: usize,
+): v128 {
   let acc = f32x4.splat(0);
   for (let o = from; o < to; o += 16) {
     const b = v128.load(r + o);
@@ -34,34 +61,65 @@ function relaxPlainKeep(e: usize, x: usize, zm: usize, zp: usize, r: usize, inv:
     v128.store(copy + o, v);
     acc = f32x4.add(acc, f32x4.mul(b, v));
   }
+
   return acc;
 }
 
 /**
- * Vectors from..to of a row with fractions. mode 0: relax, 1: relax from zero (no neighbour is read), 2: residual r − L e.
- * copy: 0, or where a relaxed value goes as well; returns Σ value · r, or Σ value · e of a residual.
+ * Vectors from..to of a row with fractions. mode 0: relax, 1: relax from zero (no neighbour is read), 2:
+ * residual r − L e. copy: 0, or where a relaxed value goes as well; returns Σ value · r, or Σ value · e of a
+ * residual.
  */
 export function general(
-  L: Level, to: usize, e: usize, x: usize, zm: usize, zp: usize, r: usize, copy: usize, j: i32, k: i32, isOdd: bool,
-  mask: usize, from: usize, end: usize, mode: i32,
+  L: Level,
+  to: usize,
+  e: usize,
+  x: usize,
+  zm: usize,
+  zp: usize,
+  r: usize,
+  copy: usize,
+  j: i32,
+  k: i32,
+  isOdd: bool,
+  mask: usize,
+  from: usize,
+  end: usize,
+  mode: i32,
 ): v128 {
-  const P = L.P, aP = L.aP, aPP = L.aPP, tiny = constant(Constant.TINY);
+  const P = L.P;
+  const aP = L.aP;
+  const aPP = L.aPP;
+  const tiny = constant(Constant.TINY);
   const a = <usize>(k * aPP + j * aP);
-  const ax = L.ax + a, ay = L.ay + a, az = L.az + a;
+  const ax = L.ax + a;
+  const ay = L.ay + a;
+  const az = L.az + a;
   let acc = f32x4.splat(0);
   for (let o = from; o < end; o += 16) {
-    const x0 = lowerX(ax, o, isOdd), x1 = upperX(ax, o, isOdd);
-    const y0 = half(ay + 2 * o, isOdd), y1 = half(ay + 2 * o + aP, isOdd), z0 = half(az + 2 * o, isOdd), z1 = half(az + 2 * o + aPP, isOdd);
+    const x0 = lowerX(ax, o, isOdd);
+    const x1 = upperX(ax, o, isOdd);
+    const y0 = half(ay + 2 * o, isOdd);
+    const y1 = half(ay + 2 * o + aP, isOdd);
+    const z0 = half(az + 2 * o, isOdd);
+    const z1 = half(az + 2 * o + aPP, isOdd);
     const d = f32x4.add(f32x4.add(f32x4.add(x0, x1), f32x4.add(y0, y1)), f32x4.add(z0, z1));
-    const lives = v128.and(f32x4.gt(d, tiny), v128.load(mask + o)), b = v128.load(r + o);
+    const lives = v128.and(f32x4.gt(d, tiny), v128.load(mask + o));
+    const b = v128.load(r + o);
     let s = b;
     if (mode != 1) {
-      s = f32x4.add(s, f32x4.add(
-        f32x4.add(f32x4.mul(x0, v128.load(x + o)), f32x4.mul(x1, v128.load(x + o, 4))),
+      s = f32x4.add(
+        s,
         f32x4.add(
-          f32x4.add(f32x4.mul(y0, v128.load(e + o - P)), f32x4.mul(y1, v128.load(e + o + P))),
-          f32x4.add(f32x4.mul(z0, v128.load(zm + o)), f32x4.mul(z1, v128.load(zp + o))))));
+          f32x4.add(f32x4.mul(x0, v128.load(x + o)), f32x4.mul(x1, v128.load(x + o, 4))),
+          f32x4.add(
+            f32x4.add(f32x4.mul(y0, v128.load(e + o - P)), f32x4.mul(y1, v128.load(e + o + P))),
+            f32x4.add(f32x4.mul(z0, v128.load(zm + o)), f32x4.mul(z1, v128.load(zp + o))),
+          ),
+        ),
+      );
     }
+
     if (mode == 2) s = f32x4.sub(s, f32x4.mul(d, v128.load(e + o)));
     else s = f32x4.div(s, f32x4.pmax(d, tiny));
     s = v128.and(s, lives);
@@ -69,57 +127,140 @@ export function general(
     if (copy) v128.store(copy + o, s);
     acc = f32x4.add(acc, f32x4.mul(mode == 2 ? v128.load(e + o) : b, s));
   }
+
   return acc;
 }
 
 /**
- * Gauss–Seidel of one colour in row (j, k): e = (r + Σ A e_neighbour) / Σ A. e, zm, zp: the row in the planes k, k−1, k+1.
- * copy: 0, or the row that takes the result as well; returns Σ e r then.
+ * Gauss–Seidel of one colour in row (j, k): e = (r + Σ A e_neighbour) / Σ A. e, zm, zp: the row in the planes
+ * k, k−1, k+1. copy: 0, or the row that takes the result as well; returns Σ e r then.
  */
-function relaxRow(L: Level, e: usize, zm: usize, zp: usize, r: usize, copy: usize, j: i32, k: i32, colour: i32): v128 {
-  const isOdd = ((j + k + colour) & 1) != 0, o = isOdd ? L.odd : 0;
-  const x = isOdd ? e : e + L.odd - 4, P = <isize>L.P, end = <usize>L.half;
-  const inv = coefficientRow(L, j, k) + o, kind = kindOf(L, j, k);
-  const from = <usize>(kind & 255) << 4, to = <usize>(kind >> 8) << 4;
-  e += o; zm += o; zp += o; r += o;
+function relaxRow(
+  L: Level,
+  e: usize,
+  zm: usize,
+  zp: usize,
+  r: usize,
+  copy: usize,
+  j: i32,
+  k: i32,
+  colour: i32,
+): v128 {
+  const isOdd = ((j + k + colour) & 1) != 0;
+  const o = isOdd ? L.odd : 0;
+  const x = isOdd ? e : e + L.odd - 4;
+  const P = <isize>L.P;
+  const end = <usize>L.half;
+  const inv = coefficientRow(L, j, k) + o;
+  const kind = kindOf(L, j, k);
+  const from = (<usize>(kind & 255)) << 4;
+  const to = (<usize>(kind >> 8)) << 4;
+  e += o;
+  zm += o;
+  zp += o;
+  r += o;
   if (copy) {
     copy += o;
     if (kind == 0) return relaxPlainKeep(e, x, zm, zp, r, inv, copy, P, 0, end);
     return f32x4.add(
       f32x4.add(
         relaxPlainKeep(e, x, zm, zp, r, inv, copy, P, 0, from),
-        general(L, e, e, x, zm, zp, r, copy, j, k, isOdd, inv + 2 * P, from, to, 0)),
-      relaxPlainKeep(e, x, zm, zp, r, inv, copy, P, to, end));
+        general(L, e, e, x, zm, zp, r, copy, j, k, isOdd, inv + 2 * P, from, to, 0),
+      ),
+      relaxPlainKeep(e, x, zm, zp, r, inv, copy, P, to, end),
+    );
   }
+
   if (kind == 0) relaxPlain(e, x, zm, zp, r, inv, P, 0, end);
   else {
     relaxPlain(e, x, zm, zp, r, inv, P, 0, from);
     general(L, e, e, x, zm, zp, r, 0, j, k, isOdd, inv + 2 * P, from, to, 0);
     relaxPlain(e, x, zm, zp, r, inv, P, to, end);
   }
+
   return f32x4.splat(0);
 }
 
 /** The first red: what relaxRow gives where all neighbours are 0. */
 function startRow(L: Level, e: usize, r: usize, j: i32, k: i32): void {
-  const isOdd = ((j + k) & 1) != 0, o = isOdd ? L.odd : 0, end = <usize>L.half;
-  const inv = coefficientRow(L, j, k) + o, kind = kindOf(L, j, k);
-  e += o; r += o;
+  const isOdd = ((j + k) & 1) != 0;
+  const o = isOdd ? L.odd : 0;
+  const end = <usize>L.half;
+  const inv = coefficientRow(L, j, k) + o;
+  const kind = kindOf(L, j, k);
+  e += o;
+  r += o;
   for (let m: usize = 0; m < end; m += 16) v128.store(e + m, f32x4.mul(v128.load(inv + m), v128.load(r + m)));
-  if (kind) general(L, e, e, e, e, e, r, 0, j, k, isOdd, inv + 2 * <usize>L.P, <usize>(kind & 255) << 4, <usize>(kind >> 8) << 4, 1);
+  if (kind)
+    general(
+      L,
+      e,
+      e,
+      e,
+      e,
+      e,
+      r,
+      0,
+      j,
+      k,
+      isOdd,
+      inv + 2 * <usize>L.P,
+      (<usize>(kind & 255)) << 4,
+      (<usize>(kind >> 8)) << 4,
+      1,
+    );
 }
 
 /** d = r − L e in the even or odd cells of a row. */
-export function residualHalf(L: Level, d: usize, e: usize, zm: usize, zp: usize, r: usize, j: i32, k: i32, isOdd: bool): void {
+export function residualHalf(
+  L: Level,
+  d: usize,
+  e: usize,
+  zm: usize,
+  zp: usize,
+  r: usize,
+  j: i32,
+  k: i32,
+  isOdd: bool,
+): void {
   const o = isOdd ? L.odd : 0;
-  const x = isOdd ? e : e + L.odd - 4, P = <isize>L.P, end = <usize>L.half;
-  const diagonal = coefficientRow(L, j, k) + o + P, mask = diagonal + P, kind = kindOf(L, j, k);
-  e += o; zm += o; zp += o; r += o; d += o;
+  const x = isOdd ? e : e + L.odd - 4;
+  const P = <isize>L.P;
+  const end = <usize>L.half;
+  const diagonal = coefficientRow(L, j, k) + o + P;
+  const mask = diagonal + P;
+  const kind = kindOf(L, j, k);
+  e += o;
+  zm += o;
+  zp += o;
+  r += o;
+  d += o;
   for (let m: usize = 0; m < end; m += 16) {
-    const s = f32x4.sub(around(e + m, x + m, zm + m, zp + m, P), f32x4.mul(v128.load(diagonal + m), v128.load(e + m)));
+    const s = f32x4.sub(
+      around(e + m, x + m, zm + m, zp + m, P),
+      f32x4.mul(v128.load(diagonal + m), v128.load(e + m)),
+    );
     v128.store(d + m, v128.and(f32x4.add(v128.load(r + m), s), v128.load(mask + m)));
   }
-  if (kind) general(L, d, e, x, zm, zp, r, 0, j, k, isOdd, mask, <usize>(kind & 255) << 4, <usize>(kind >> 8) << 4, 2);
+
+  if (kind)
+    general(
+      L,
+      d,
+      e,
+      x,
+      zm,
+      zp,
+      r,
+      0,
+      j,
+      k,
+      isOdd,
+      mask,
+      (<usize>(kind & 255)) << 4,
+      (<usize>(kind >> 8)) << 4,
+      2,
+    );
 }
 
 // A slab's ring: six planes of e, four of residuals, one of zeros, then four rows.
@@ -147,51 +288,107 @@ export function spareRow(L: Level, ring: usize, n: i32): usize {
 // @ts-ignore: decorator
 @inline
 function relaxRows(L: Level, ring: usize, k: i32, j0: i32, j1: i32, colour: i32): void {
-  const e = ringPlane(L, ring, k), m = ringPlane(L, ring, k - 1), p = ringPlane(L, ring, k + 1);
+  const e = ringPlane(L, ring, k);
+  const m = ringPlane(L, ring, k - 1);
+  const p = ringPlane(L, ring, k + 1);
   for (let j = j0; j < j1; j++) {
     const o = j * L.P;
     relaxRow(L, e + o, m + o, p + o, at(L.r, L, j, k), 0, j, k, colour);
   }
 }
 
-/** Relaxes and keeps rows ja..jb in `into`; the other rows of j0..j1 are only relaxed. Returns Σ e r of the kept. */
+/**
+ * Relaxes and keeps rows ja..jb in `into`; the other rows of j0..j1 are only relaxed. Returns Σ e r of the
+ * kept.
+ */
 // @ts-ignore: decorator
 @inline
-function relaxRowsKeep(L: Level, ring: usize, k: i32, j0: i32, j1: i32, colour: i32, into: usize, ja: i32, jb: i32): f64 {
-  const e = ringPlane(L, ring, k), m = ringPlane(L, ring, k - 1), p = ringPlane(L, ring, k + 1);
+function relaxRowsKeep(
+  L: Level,
+  ring: usize,
+  k: i32,
+  j0: i32,
+  j1: i32,
+  colour: i32,
+  into: usize,
+  ja: i32,
+  jb: i32,
+): f64 {
+  const e = ringPlane(L, ring, k);
+  const m = ringPlane(L, ring, k - 1);
+  const p = ringPlane(L, ring, k + 1);
   let s: f64 = 0;
   for (let j = j0; j < j1; j++) {
     const o = j * L.P;
-    const acc = relaxRow(L, e + o, m + o, p + o, at(L.r, L, j, k), j >= ja && j < jb ? at(into, L, j, k) : 0, j, k, colour);
+    const acc = relaxRow(
+      L,
+      e + o,
+      m + o,
+      p + o,
+      at(L.r, L, j, k),
+      j >= ja && j < jb ? at(into, L, j, k) : 0,
+      j,
+      k,
+      colour,
+    );
     s += sum4(acc);
   }
+
   return s;
 }
 
 /**
- * Coarse right-hand sides of rows J0..J1 of plane K from the residuals on red: weights 1 3 3 1 along each axis, the
- * transpose of the interpolation in `up`, scaled for the doubled cell (64 weights of sum 512/8; times 4 for the coarse
- * operator). The residual goes on past a wall as in a mirror; past an open side, and where a coarse cell sticks out, it is 0.
+ * Coarse right-hand sides of rows J0..J1 of plane K from the residuals on red: weights 1 3 3 1 along each
+ * axis, the transpose of the interpolation in `up`, scaled for the doubled cell (64 weights of sum 512/8;
+ * times 4 for the coarse operator). The residual goes on past a wall as in a mirror; past an open side, and
+ * where a coarse cell sticks out, it is 0.
  */
 function restrictPlane(L: Level, C: Level, ring: usize, J0: i32, J1: i32, K: i32): void {
-  const end = <usize>L.half, odd = <usize>L.odd, P = <usize>L.P;
-  const even = spareRow(L, ring, 0), uneven = spareRow(L, ring, 1), mixed = spareRow(L, ring, 2);
-  const n9 = constant(Constant.RESTRICT9), n3 = constant(Constant.RESTRICT3), n1 = constant(Constant.RESTRICT1), three = constant(Constant.THREE);
+  const end = <usize>L.half;
+  const odd = <usize>L.odd;
+  const P = <usize>L.P;
+  const even = spareRow(L, ring, 0);
+  const uneven = spareRow(L, ring, 1);
+  const mixed = spareRow(L, ring, 2);
+  const n9 = constant(Constant.RESTRICT9);
+  const n3 = constant(Constant.RESTRICT3);
+  const n1 = constant(Constant.RESTRICT1);
+  const three = constant(Constant.THREE);
   for (let J = J0; J < J1; J++) {
     if (J > 0 && K > 0 && 2 * J + 2 < L.ny && 2 * K + 2 < L.nz) {
-      const q0 = residualPlane(L, ring, 2 * K - 1) + (2 * J - 1) * P, q1 = residualPlane(L, ring, 2 * K) + (2 * J - 1) * P;
-      const q2 = residualPlane(L, ring, 2 * K + 1) + (2 * J - 1) * P, q3 = residualPlane(L, ring, 2 * K + 2) + (2 * J - 1) * P;
+      const q0 = residualPlane(L, ring, 2 * K - 1) + (2 * J - 1) * P;
+      const q1 = residualPlane(L, ring, 2 * K) + (2 * J - 1) * P;
+      const q2 = residualPlane(L, ring, 2 * K + 1) + (2 * J - 1) * P;
+      const q3 = residualPlane(L, ring, 2 * K + 2) + (2 * J - 1) * P;
       for (let m: usize = 0; m < end; m += 16) {
-        const a0 = q0 + m, a1 = q1 + m, a2 = q2 + m, a3 = q3 + m;
+        const a0 = q0 + m;
+        const a1 = q1 + m;
+        const a2 = q2 + m;
+        const a3 = q3 + m;
         const nine = f32x4.add(v128.load(a1 + P), v128.load(a2 + 2 * P));
-        const thrice = f32x4.add(f32x4.add(v128.load(a0 + 2 * P), v128.load(a2)), f32x4.add(v128.load(a1 + 3 * P), v128.load(a3 + P)));
+        const thrice = f32x4.add(
+          f32x4.add(v128.load(a0 + 2 * P), v128.load(a2)),
+          f32x4.add(v128.load(a1 + 3 * P), v128.load(a3 + P)),
+        );
         const once = f32x4.add(v128.load(a0), v128.load(a3 + 3 * P));
-        v128.store(even + m, f32x4.add(f32x4.mul(n9, nine), f32x4.add(f32x4.mul(n3, thrice), f32x4.mul(n1, once))));
-        const b0 = a0 + odd, b1 = a1 + odd, b2 = a2 + odd, b3 = a3 + odd;
+        v128.store(
+          even + m,
+          f32x4.add(f32x4.mul(n9, nine), f32x4.add(f32x4.mul(n3, thrice), f32x4.mul(n1, once))),
+        );
+        const b0 = a0 + odd;
+        const b1 = a1 + odd;
+        const b2 = a2 + odd;
+        const b3 = a3 + odd;
         const nine2 = f32x4.add(v128.load(b1 + 2 * P), v128.load(b2 + P));
-        const thrice2 = f32x4.add(f32x4.add(v128.load(b0 + P), v128.load(b1)), f32x4.add(v128.load(b2 + 3 * P), v128.load(b3 + 2 * P)));
+        const thrice2 = f32x4.add(
+          f32x4.add(v128.load(b0 + P), v128.load(b1)),
+          f32x4.add(v128.load(b2 + 3 * P), v128.load(b3 + 2 * P)),
+        );
         const once2 = f32x4.add(v128.load(b0 + 3 * P), v128.load(b3));
-        v128.store(uneven + m, f32x4.add(f32x4.mul(n9, nine2), f32x4.add(f32x4.mul(n3, thrice2), f32x4.mul(n1, once2))));
+        v128.store(
+          uneven + m,
+          f32x4.add(f32x4.mul(n9, nine2), f32x4.add(f32x4.mul(n3, thrice2), f32x4.mul(n1, once2))),
+        );
       }
     } else {
       memory.fill(even, 0, end);
@@ -205,6 +402,7 @@ function restrictPlane(L: Level, C: Level, ring: usize, J0: i32, J1: i32, K: i32
           if (!(L.walls & 32) || L.nz & 1) continue;
           k = L.nz - 1;
         }
+
         for (let c = 0; c < 4; c++) {
           let j = 2 * J - 1 + c;
           if (j < 0) {
@@ -214,24 +412,38 @@ function restrictPlane(L: Level, C: Level, ring: usize, J0: i32, J1: i32, K: i32
             if (!(L.walls & 8) || L.ny & 1) continue;
             j = L.ny - 1;
           }
-          const weight = f32x4.splat((a == 1 || a == 2 ? <f32>3 : 1) * (c == 1 || c == 2 ? <f32>3 : 1) * <f32>(4.0 / 512.0));
+
+          const weight = f32x4.splat(
+            (a == 1 || a == 2 ? <f32>3 : 1) * (c == 1 || c == 2 ? <f32>3 : 1) * <f32>(4.0 / 512.0),
+          );
           const isOdd = (j + k) & 1;
-          const d = residualPlane(L, ring, k) + <usize>(j * L.P) + (isOdd ? odd : 0), t = isOdd ? uneven : even;
-          for (let m: usize = 0; m < end; m += 16) v128.store(t + m, f32x4.add(v128.load(t + m), f32x4.mul(weight, v128.load(d + m))));
+          const d = residualPlane(L, ring, k) + <usize>(j * L.P) + (isOdd ? odd : 0);
+          const t = isOdd ? uneven : even;
+          for (let m: usize = 0; m < end; m += 16)
+            v128.store(t + m, f32x4.add(v128.load(t + m), f32x4.mul(weight, v128.load(d + m))));
         }
       }
     }
+
     store<f32>(uneven - 4, L.walls & 1 ? load<f32>(even) : <f32>0);
-    store<f32>(even + <usize>(((L.nx + 1) >> 1) << 2), L.walls & 2 && !(L.nx & 1) ? load<f32>(uneven + <usize>(((L.nx >> 1) - 1) << 2)) : <f32>0);
+    store<f32>(
+      even + <usize>(((L.nx + 1) >> 1) << 2),
+      L.walls & 2 && !(L.nx & 1) ? load<f32>(uneven + <usize>(((L.nx >> 1) - 1) << 2)) : <f32>0,
+    );
     for (let m: usize = 0; m < end; m += 16) {
-      const outer = f32x4.add(v128.load(uneven + m - 4), v128.load(even + m, 4)), inner = f32x4.add(v128.load(even + m), v128.load(uneven + m));
+      const outer = f32x4.add(v128.load(uneven + m - 4), v128.load(even + m, 4));
+      const inner = f32x4.add(v128.load(even + m), v128.load(uneven + m));
       v128.store(mixed + m, f32x4.add(outer, f32x4.mul(three, inner)));
     }
-    // the vector behind the last one of `even` was written as its halo: only cells that exist may be passed on
-    const b = at(C.r, C, J, K), mask = coefficientRow(C, J, K) + 2 * <usize>C.P;
+
+    // the vector behind the last one of `even` was written as its halo: only cells that exist may be passed
+    // on
+    const b = at(C.r, C, J, K);
+    const mask = coefficientRow(C, J, K) + 2 * <usize>C.P;
     v128.store(mixed + end, f32x4.splat(0));
     for (let m: usize = 0; m < <usize>C.half; m += 16) {
-      const s = v128.load(mixed + 2 * m), t = v128.load(mixed + 2 * m, 16);
+      const s = v128.load(mixed + 2 * m);
+      const t = v128.load(mixed + 2 * m, 16);
       v128.store(b + m, v128.and(evens(s, t), v128.load(mask + m)));
       v128.store(b + m + C.odd, v128.and(odds(s, t), v128.load(mask + m + C.odd)));
     }
@@ -239,36 +451,49 @@ function restrictPlane(L: Level, C: Level, ring: usize, J0: i32, J1: i32, K: i32
 }
 
 /**
- * The way down a level over planes k0..k1: smooths from zero (red, black, red, black), takes the residual and restricts it
- * to the level below. Only the second red is kept, in q, for the way up. slab: planes a worker takes, even.
+ * The way down a level over planes k0..k1: smooths from zero (red, black, red, black), takes the residual and
+ * restricts it to the level below. Only the second red is kept, in q, for the way up. slab: planes a worker
+ * takes, even.
  */
 export function down(level: usize, below: usize, slab: i32, k0: i32, k1: i32): void {
-  const L = changetype<Level>(level), C = changetype<Level>(below);
-  const n = L.nz, ny = L.ny, ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
+  const L = changetype<Level>(level);
+  const C = changetype<Level>(below);
+  const n = L.nz;
+  const ny = L.ny;
+  const ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
   for (let ja = 0; ja < ny; ja += L.tile) {
     const jb = min(ja + L.tile, ny);
     for (let k = max(k0 - 5, 0); k < min(k1 + 5, n + 5); k++) {
       if (k < min(k1 + 5, n)) {
         const e = ringPlane(L, ring, k);
-        for (let j = max(ja - 5, 0); j < min(jb + 5, ny); j++) startRow(L, e + j * L.P, at(L.r, L, j, k), j, k);
+        for (let j = max(ja - 5, 0); j < min(jb + 5, ny); j++)
+          startRow(L, e + j * L.P, at(L.r, L, j, k), j, k);
       }
+
       let s = k - 1;
-      if (s >= max(k0 - 4, 0) && s < min(k1 + 4, n)) relaxRows(L, ring, s, max(ja - 4, 0), min(jb + 4, ny), 1);
+      if (s >= max(k0 - 4, 0) && s < min(k1 + 4, n))
+        relaxRows(L, ring, s, max(ja - 4, 0), min(jb + 4, ny), 1);
       s = k - 2;
       if (s >= max(k0 - 3, 0) && s < min(k1 + 3, n)) {
         if (s >= k0 && s < k1) relaxRowsKeep(L, ring, s, max(ja - 3, 0), min(jb + 3, ny), 0, L.q, ja, jb);
         else relaxRows(L, ring, s, max(ja - 3, 0), min(jb + 3, ny), 0);
       }
+
       s = k - 3;
-      if (s >= max(k0 - 2, 0) && s < min(k1 + 2, n)) relaxRows(L, ring, s, max(ja - 2, 0), min(jb + 2, ny), 1);
+      if (s >= max(k0 - 2, 0) && s < min(k1 + 2, n))
+        relaxRows(L, ring, s, max(ja - 2, 0), min(jb + 2, ny), 1);
       s = k - 4;
       if (s < max(k0 - 1, 0) || s >= min(k1 + 1, n)) continue;
-      const d = residualPlane(L, ring, s), e = ringPlane(L, ring, s), zm = ringPlane(L, ring, s - 1), zp = ringPlane(L, ring, s + 1);
+      const d = residualPlane(L, ring, s);
+      const e = ringPlane(L, ring, s);
+      const zm = ringPlane(L, ring, s - 1);
+      const zp = ringPlane(L, ring, s + 1);
       for (let j = max(ja - 1, 0); j < min(jb + 1, ny); j++) {
         const o = j * L.P;
         // on black it is 0 after they were relaxed
         residualHalf(L, d + o, e + o, zm + o, zp + o, at(L.r, L, j, s), j, s, ((j + s) & 1) != 0);
       }
+
       const J1 = jb == ny ? C.ny : jb >> 1;
       if ((s & 1) == 0 && s >= k0 + 2) restrictPlane(L, C, ring, ja >> 1, J1, (s >> 1) - 1);
       if (s == n - 1) restrictPlane(L, C, ring, ja >> 1, J1, C.nz - 1);
@@ -278,54 +503,88 @@ export function down(level: usize, below: usize, slab: i32, k0: i32, k1: i32): v
 
 /** Red cells of a row: what the way down left there plus the interpolated coarse correction. */
 function correctRow(L: Level, C: Level, e: usize, line: usize, j: i32, k: i32): void {
-  const K = k >> 1, J = j >> 1;
-  let K2 = k & 1 ? K + 1 : K - 1, J2 = j & 1 ? J + 1 : J - 1;
-  let y1: f32 = 0.25, z1: f32 = 0.25;
-  if (J2 < 0 || J2 >= C.ny) { y1 = L.walls & (J2 < 0 ? 4 : 8) ? <f32>0.25 : 0; J2 = J; }
-  if (K2 < 0 || K2 >= C.nz) { z1 = L.walls & (K2 < 0 ? 16 : 32) ? <f32>0.25 : 0; K2 = K; }
-  const c00 = at(C.e, C, J, K), c10 = at(C.e, C, J2, K), c01 = at(C.e, C, J, K2), c11 = at(C.e, C, J2, K2);
-  const near = constant(Constant.THREE_QUARTERS), farY = f32x4.splat(y1), farZ = f32x4.splat(z1), far = constant(Constant.QUARTER);
+  const K = k >> 1;
+  const J = j >> 1;
+  let K2 = k & 1 ? K + 1 : K - 1;
+  let J2 = j & 1 ? J + 1 : J - 1;
+  let y1: f32 = 0.25;
+  let z1: f32 = 0.25;
+  if (J2 < 0 || J2 >= C.ny) {
+    y1 = L.walls & (J2 < 0 ? 4 : 8) ? <f32>0.25 : 0;
+    J2 = J;
+  }
+
+  if (K2 < 0 || K2 >= C.nz) {
+    z1 = L.walls & (K2 < 0 ? 16 : 32) ? <f32>0.25 : 0;
+    K2 = K;
+  }
+
+  const c00 = at(C.e, C, J, K);
+  const c10 = at(C.e, C, J2, K);
+  const c01 = at(C.e, C, J, K2);
+  const c11 = at(C.e, C, J2, K2);
+  const near = constant(Constant.THREE_QUARTERS);
+  const farY = f32x4.splat(y1);
+  const farZ = f32x4.splat(z1);
+  const far = constant(Constant.QUARTER);
   for (let m: usize = 0; m < <usize>C.half; m += 16) {
     const p = m + C.odd;
     const a = f32x4.add(
       f32x4.mul(near, f32x4.add(f32x4.mul(near, v128.load(c00 + m)), f32x4.mul(farY, v128.load(c10 + m)))),
-      f32x4.mul(farZ, f32x4.add(f32x4.mul(near, v128.load(c01 + m)), f32x4.mul(farY, v128.load(c11 + m)))));
+      f32x4.mul(farZ, f32x4.add(f32x4.mul(near, v128.load(c01 + m)), f32x4.mul(farY, v128.load(c11 + m)))),
+    );
     const b = f32x4.add(
       f32x4.mul(near, f32x4.add(f32x4.mul(near, v128.load(c00 + p)), f32x4.mul(farY, v128.load(c10 + p)))),
-      f32x4.mul(farZ, f32x4.add(f32x4.mul(near, v128.load(c01 + p)), f32x4.mul(farY, v128.load(c11 + p)))));
+      f32x4.mul(farZ, f32x4.add(f32x4.mul(near, v128.load(c01 + p)), f32x4.mul(farY, v128.load(c11 + p)))),
+    );
     v128.store(line + 2 * m, v128.shuffle<f32>(a, b, 0, 4, 1, 5));
     v128.store(line + 2 * m, v128.shuffle<f32>(a, b, 2, 6, 3, 7), 16);
   }
-  const last = line + (<usize>(C.nx - 1) << 2);
+
+  const last = line + ((<usize>(C.nx - 1)) << 2);
   store<f32>(line - 4, L.walls & 1 ? load<f32>(line) : <f32>0);
   store<f32>(last + 4, L.walls & 2 ? load<f32>(last) : <f32>0);
-  const isOdd = ((j + k) & 1) != 0, o = isOdd ? L.odd : 0, side: isize = isOdd ? 4 : -4;
-  const q = at(L.q, L, j, k) + o, mask = coefficientRow(L, j, k) + 2 * <usize>L.P + o, kind = kindOf(L, j, k);
+  const isOdd = ((j + k) & 1) != 0;
+  const o = isOdd ? L.odd : 0;
+  const side: isize = isOdd ? 4 : -4;
+  const q = at(L.q, L, j, k) + o;
+  const mask = coefficientRow(L, j, k) + 2 * <usize>L.P + o;
+  const kind = kindOf(L, j, k);
   e += o;
   for (let m: usize = 0; m < <usize>L.half; m += 16) {
     const add = f32x4.add(f32x4.mul(near, v128.load(line + m)), f32x4.mul(far, v128.load(line + m + side)));
     v128.store(e + m, f32x4.add(v128.load(q + m), v128.and(add, v128.load(mask + m))));
   }
+
   if (kind) {
-    const a = <usize>(k * L.aPP + j * L.aP), ax = L.ax + a, ay = L.ay + a, az = L.az + a;
-    for (let m = <usize>(kind & 255) << 4; m < <usize>(kind >> 8) << 4; m += 16) {
+    const a = <usize>(k * L.aPP + j * L.aP);
+    const ax = L.ax + a;
+    const ay = L.ay + a;
+    const az = L.az + a;
+    for (let m = (<usize>(kind & 255)) << 4; m < (<usize>(kind >> 8)) << 4; m += 16) {
       const d = f32x4.add(
         f32x4.add(lowerX(ax, m, isOdd), upperX(ax, m, isOdd)),
         f32x4.add(
           f32x4.add(half(ay + 2 * m, isOdd), half(ay + 2 * m + L.aP, isOdd)),
-          f32x4.add(half(az + 2 * m, isOdd), half(az + 2 * m + L.aPP, isOdd))));
+          f32x4.add(half(az + 2 * m, isOdd), half(az + 2 * m + L.aPP, isOdd)),
+        ),
+      );
       v128.store(e + m, v128.and(v128.load(e + m), f32x4.gt(d, constant(Constant.TINY))));
     }
   }
 }
 
 /**
- * The way up: red plus the coarse correction, then black, red, black, red (the adjoint of the way down; what black held
- * before does not matter). Σ e r, a partial sum a plane, into slot 0 of parts.
+ * The way up: red plus the coarse correction, then black, red, black, red (the adjoint of the way down; what
+ * black held before does not matter). Σ e r, a partial sum a plane, into slot 0 of parts.
  */
 export function up(level: usize, below: usize, parts: usize, slab: i32, k0: i32, k1: i32): void {
-  const L = changetype<Level>(level), C = changetype<Level>(below);
-  const n = L.nz, ny = L.ny, ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes, line = spareRow(L, ring, 0);
+  const L = changetype<Level>(level);
+  const C = changetype<Level>(below);
+  const n = L.nz;
+  const ny = L.ny;
+  const ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
+  const line = spareRow(L, ring, 0);
   for (let k = k0; k < k1; k++) store<f64>(partial(parts, k, 0), 0);
   for (let ja = 0; ja < ny; ja += L.tile) {
     const jb = min(ja + L.tile, ny);
@@ -334,17 +593,24 @@ export function up(level: usize, below: usize, parts: usize, slab: i32, k0: i32,
         const e = ringPlane(L, ring, k);
         for (let j = max(ja - 4, 0); j < min(jb + 4, ny); j++) correctRow(L, C, e + j * L.P, line, j, k);
       }
+
       let s = k - 1;
-      if (s >= max(k0 - 3, 0) && s < min(k1 + 3, n)) relaxRows(L, ring, s, max(ja - 3, 0), min(jb + 3, ny), 1);
+      if (s >= max(k0 - 3, 0) && s < min(k1 + 3, n))
+        relaxRows(L, ring, s, max(ja - 3, 0), min(jb + 3, ny), 1);
       s = k - 2;
-      if (s >= max(k0 - 2, 0) && s < min(k1 + 2, n)) relaxRows(L, ring, s, max(ja - 2, 0), min(jb + 2, ny), 0);
+      if (s >= max(k0 - 2, 0) && s < min(k1 + 2, n))
+        relaxRows(L, ring, s, max(ja - 2, 0), min(jb + 2, ny), 0);
       s = k - 3;
       if (s >= max(k0 - 1, 0) && s < min(k1 + 1, n)) {
         if (s >= k0 && s < k1) {
           const to = partial(parts, s, 0);
-          store<f64>(to, load<f64>(to) + relaxRowsKeep(L, ring, s, max(ja - 1, 0), min(jb + 1, ny), 1, L.e, ja, jb));
+          store<f64>(
+            to,
+            load<f64>(to) + relaxRowsKeep(L, ring, s, max(ja - 1, 0), min(jb + 1, ny), 1, L.e, ja, jb),
+          );
         } else relaxRows(L, ring, s, max(ja - 1, 0), min(jb + 1, ny), 1);
       }
+
       s = k - 4;
       if (s >= k0 && s < k1) {
         const to = partial(parts, s, 0);
@@ -356,14 +622,21 @@ export function up(level: usize, below: usize, parts: usize, slab: i32, k0: i32,
 
 /** Takes the mean over open cells off a field: between walls all round only differences mean anything. */
 function takeMeanOff(L: Level, f: usize): void {
-  let sum: f64 = 0, count: f64 = 0;
+  let sum: f64 = 0;
+  let count: f64 = 0;
   for (let pass = 0; pass < 2; pass++) {
     const mean = <f32>(sum / max<f64>(1, count));
     for (let k = 0; k < L.nz; k++)
       for (let j = 0; j < L.ny; j++)
         for (let i = 0; i < L.nx; i++) {
           const x = <usize>(k * L.aPP + j * L.aP + (i << 2));
-          const open = load<f32>(L.ax + x) + load<f32>(L.ax + x + 4) + load<f32>(L.ay + x) + load<f32>(L.ay + x + L.aP) + load<f32>(L.az + x) + load<f32>(L.az + x + L.aPP);
+          const open =
+            load<f32>(L.ax + x) +
+            load<f32>(L.ax + x + 4) +
+            load<f32>(L.ay + x) +
+            load<f32>(L.ay + x + L.aP) +
+            load<f32>(L.az + x) +
+            load<f32>(L.az + x + L.aPP);
           if (!(open > 1e-6)) continue;
           const o = at(f, L, j, k) + (i & 1 ? <usize>L.odd : 0) + <usize>((i >> 1) << 2);
           if (pass) store<f32>(o, load<f32>(o) - mean);
@@ -382,12 +655,13 @@ export function relaxCoarsest(level: usize, sweeps: i32): void {
   const closed = L.walls == 63;
   if (closed) takeMeanOff(L, L.r);
   for (let s = 0; s < 2 * sweeps; s++) {
-    const colour = s < sweeps ? s & 1 : (~s) & 1;
+    const colour = s < sweeps ? s & 1 : ~s & 1;
     for (let k = 0; k < L.nz; k++)
       for (let j = 0; j < L.ny; j++) {
         const e = at(L.e, L, j, k);
         relaxRow(L, e, e - L.PP, e + L.PP, at(L.r, L, j, k), 0, j, k, colour);
       }
   }
+
   if (closed) takeMeanOff(L, L.e);
 }

@@ -1,64 +1,129 @@
-// The pressure projection around the multigrid preconditioner: right-hand side, conjugate-gradient steps, gradient.
-// The unknown is dt/(ρ h) · pressure, a velocity. Velocities are in the plain layout of common.ts, everything else in the
-// split one of level.ts.
+// The pressure projection around the multigrid preconditioner: right-hand side, conjugate-gradient steps,
+// gradient. The unknown is dt/(ρ h) · pressure, a velocity. Velocities are in the plain layout of common.ts,
+// everything else in the split one of level.ts.
 import { around, general, plane, residualHalf, spareRow } from './multigrid';
 import { at, coefficientRow, kindOf, Level } from './level';
-import { evens, max4, odds, partial, row, sum4 } from './common';
+import { byAxis, evens, max4, odds, partial, sum4 } from './common';
 
-/** −div u of a row in plain order, cells nx and above 0. outflow: 0, or a field of what must flow out of a cell (m/s over a voxel). */
-function outflowRow(L: Level, u: usize, v: usize, w: usize, outflow: usize, line: usize, j: i32, k: i32): void {
-  const rs = <usize>L.aP, ps = <usize>L.aPP, o = <usize>(k * L.aPP + j * L.aP), end = <usize>L.nx << 2;
-  u += o; v += o; w += o;
+/**
+ * −div u of a row in plain order, cells nx and above 0. outflow: 0, or a field of what must flow out of a
+ * cell (m/s over a voxel).
+ */
+function outflowRow(
+  L: Level,
+  u: usize,
+  v: usize,
+  w: usize,
+  outflow: usize,
+  line: usize,
+  j: i32,
+  k: i32,
+): void {
+  const rs = <usize>L.aP;
+  const ps = <usize>L.aPP;
+  const o = <usize>(k * L.aPP + j * L.aP);
+  const end = (<usize>L.nx) << 2;
+  u += o;
+  v += o;
+  w += o;
   for (let i: usize = 0; i < end; i += 16)
-    v128.store(line + i, f32x4.add(
-      f32x4.sub(v128.load(u + i), v128.load(u + i, 4)),
-      f32x4.add(f32x4.sub(v128.load(v + i), v128.load(v + i + rs)), f32x4.sub(v128.load(w + i), v128.load(w + i + ps)))));
+    v128.store(
+      line + i,
+      f32x4.add(
+        f32x4.sub(v128.load(u + i), v128.load(u + i, 4)),
+        f32x4.add(
+          f32x4.sub(v128.load(v + i), v128.load(v + i + rs)),
+          f32x4.sub(v128.load(w + i), v128.load(w + i + ps)),
+        ),
+      ),
+    );
   const kind = kindOf(L, j, k);
   if (kind) {
-    const ax = L.ax + o, ay = L.ay + o, az = L.az + o;
-    for (let i = <usize>(kind & 255) << 5, to = min<usize>(end, <usize>(kind >> 8) << 5); i < to; i += 16) {
+    const ax = L.ax + o;
+    const ay = L.ay + o;
+    const az = L.az + o;
+    for (
+      let i = (<usize>(kind & 255)) << 5, to = min<usize>(end, (<usize>(kind >> 8)) << 5);
+      i < to;
+      i += 16
+    ) {
       const b = f32x4.add(
-        f32x4.sub(f32x4.mul(v128.load(ax + i), v128.load(u + i)), f32x4.mul(v128.load(ax + i, 4), v128.load(u + i, 4))),
+        f32x4.sub(
+          f32x4.mul(v128.load(ax + i), v128.load(u + i)),
+          f32x4.mul(v128.load(ax + i, 4), v128.load(u + i, 4)),
+        ),
         f32x4.add(
-          f32x4.sub(f32x4.mul(v128.load(ay + i), v128.load(v + i)), f32x4.mul(v128.load(ay + i + rs), v128.load(v + i + rs))),
-          f32x4.sub(f32x4.mul(v128.load(az + i), v128.load(w + i)), f32x4.mul(v128.load(az + i + ps), v128.load(w + i + ps)))));
+          f32x4.sub(
+            f32x4.mul(v128.load(ay + i), v128.load(v + i)),
+            f32x4.mul(v128.load(ay + i + rs), v128.load(v + i + rs)),
+          ),
+          f32x4.sub(
+            f32x4.mul(v128.load(az + i), v128.load(w + i)),
+            f32x4.mul(v128.load(az + i + ps), v128.load(w + i + ps)),
+          ),
+        ),
+      );
       v128.store(line + i, b);
     }
   }
-  if (outflow) for (let i: usize = 0; i < end; i += 16) v128.store(line + i, f32x4.add(v128.load(line + i), v128.load(outflow + o + i)));
+
+  if (outflow)
+    for (let i: usize = 0; i < end; i += 16)
+      v128.store(line + i, f32x4.add(v128.load(line + i), v128.load(outflow + o + i)));
   if (L.nx & 4) v128.store(line + end, f32x4.splat(0));
 }
 
 /**
- * r = −div u + outflow − L p: what the pressure of the step before leaves to do. Partials: slot 0 the greatest |div u|,
- * 1 the greatest |r|.
+ * r = −div u + outflow − L p: what the pressure of the step before leaves to do. Partials: slot 0 the
+ * greatest |div u|, 1 the greatest |r|.
  */
 export function rightHandSide(
-  level: usize, u: usize, v: usize, w: usize, outflow: usize, p: usize, parts: usize, slab: i32, k0: i32, k1: i32,
+  level: usize,
+  u: usize,
+  v: usize,
+  w: usize,
+  outflow: usize,
+  p: usize,
+  parts: usize,
+  slab: i32,
+  k0: i32,
+  k1: i32,
 ): void {
   const L = changetype<Level>(level);
-  const ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes, line = spareRow(L, ring, 0), b = spareRow(L, ring, 3), zero = plane(L, ring, 10);
+  const ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
+  const line = spareRow(L, ring, 0);
+  const b = spareRow(L, ring, 3);
+  const zero = plane(L, ring, 10);
   for (let k = k0; k < k1; k++) {
-    let most = f32x4.splat(0), left = f32x4.splat(0);
+    let most = f32x4.splat(0);
+    let left = f32x4.splat(0);
     for (let j = 0; j < L.ny; j++) {
       outflowRow(L, u, v, w, outflow, line, j, k);
       for (let m: usize = 0; m < <usize>L.half; m += 16) {
-        const x = v128.load(line + 2 * m), y = v128.load(line + 2 * m, 16);
+        const x = v128.load(line + 2 * m);
+        const y = v128.load(line + 2 * m, 16);
         v128.store(b + m, evens(x, y));
         v128.store(b + m + L.odd, odds(x, y));
       }
+
       // no pressure reaches a cell without an open face, and none of its divergence counts
-      const r = at(L.r, L, j, k), e = at(p, L, j, k);
+      const r = at(L.r, L, j, k);
+      const e = at(p, L, j, k);
       for (let h = 0; h < 2; h++) {
         const o = h ? <usize>L.odd : 0;
         if (kindOf(L, j, k)) {
           residualHalf(L, r, zero, zero, zero, b, j, k, h != 0);
-          for (let m: usize = 0; m < <usize>L.half; m += 16) most = f32x4.pmax(most, f32x4.abs(v128.load(r + o + m)));
-        } else for (let m: usize = 0; m < <usize>L.half; m += 16) most = f32x4.pmax(most, f32x4.abs(v128.load(b + o + m)));
+          for (let m: usize = 0; m < <usize>L.half; m += 16)
+            most = f32x4.pmax(most, f32x4.abs(v128.load(r + o + m)));
+        } else
+          for (let m: usize = 0; m < <usize>L.half; m += 16)
+            most = f32x4.pmax(most, f32x4.abs(v128.load(b + o + m)));
         residualHalf(L, r, e, e - L.PP, e + L.PP, b, j, k, h != 0);
-        for (let m: usize = 0; m < <usize>L.half; m += 16) left = f32x4.pmax(left, f32x4.abs(v128.load(r + o + m)));
+        for (let m: usize = 0; m < <usize>L.half; m += 16)
+          left = f32x4.pmax(left, f32x4.abs(v128.load(r + o + m)));
       }
     }
+
     store<f64>(partial(parts, k, 0), <f64>max4(most));
     store<f64>(partial(parts, k, 1), <f64>max4(left));
   }
@@ -68,15 +133,18 @@ export function rightHandSide(
 export function sumResidual(level: usize, parts: usize, k0: i32, k1: i32): void {
   const L = changetype<Level>(level);
   for (let k = k0; k < k1; k++) {
-    let sum: f64 = 0, count: f64 = 0;
+    let sum: f64 = 0;
+    let count: f64 = 0;
     for (let j = 0; j < L.ny; j++) {
-      const r = at(L.r, L, j, k), a = k * L.aPP + j * L.aP;
+      const r = at(L.r, L, j, k);
+      const a = k * L.aPP + j * L.aP;
       for (let i = 0; i < L.nx; i++) {
         if (!isOpen(L, a + (i << 2))) continue;
         sum += <f64>load<f32>(r + (i & 1 ? <usize>L.odd : 0) + <usize>((i >> 1) << 2));
         count += 1;
       }
     }
+
     store<f64>(partial(parts, k, 0), sum);
     store<f64>(partial(parts, k, 1), count);
   }
@@ -85,8 +153,18 @@ export function sumResidual(level: usize, parts: usize, k0: i32, k1: i32): void 
 // @ts-ignore: decorator
 @inline
 function isOpen(L: Level, o: usize): bool {
-  const x = L.ax + o, y = L.ay + o, z = L.az + o;
-  return load<f32>(x) + load<f32>(x + 4) + load<f32>(y) + load<f32>(y + L.aP) + load<f32>(z) + load<f32>(z + L.aPP) > 1e-6;
+  const x = L.ax + o;
+  const y = L.ay + o;
+  const z = L.az + o;
+  return (
+    load<f32>(x) +
+      load<f32>(x + 4) +
+      load<f32>(y) +
+      load<f32>(y + L.aP) +
+      load<f32>(z) +
+      load<f32>(z + L.aPP) >
+    1e-6
+  );
 }
 
 /** r −= mean in open cells: a box without an open side can only be solved up to a constant. */
@@ -94,7 +172,8 @@ export function removeMean(level: usize, mean: f32, k0: i32, k1: i32): void {
   const L = changetype<Level>(level);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < L.ny; j++) {
-      const r = at(L.r, L, j, k), a = k * L.aPP + j * L.aP;
+      const r = at(L.r, L, j, k);
+      const a = k * L.aPP + j * L.aP;
       for (let i = 0; i < L.nx; i++) {
         if (!isOpen(L, a + (i << 2))) continue;
         const o = r + (i & 1 ? <usize>L.odd : 0) + <usize>((i >> 1) << 2);
@@ -105,67 +184,130 @@ export function removeMean(level: usize, mean: f32, k0: i32, k1: i32): void {
 
 /** Σ s · L s of one plane. */
 function energyOf(L: Level, ring: usize, s: usize, k: i32): f64 {
-  const P = <isize>L.P, end = <usize>L.half, zero = plane(L, ring, 10), line = spareRow(L, ring, 0);
+  const P = <isize>L.P;
+  const end = <usize>L.half;
+  const zero = plane(L, ring, 10);
+  const line = spareRow(L, ring, 0);
   let sum: f64 = 0;
   for (let j = 0; j < L.ny; j++) {
-    const kind = kindOf(L, j, k), from = kind ? <usize>(kind & 255) << 4 : end, to = kind ? <usize>(kind >> 8) << 4 : end;
+    const kind = kindOf(L, j, k);
+    const from = kind ? (<usize>(kind & 255)) << 4 : end;
+    const to = kind ? (<usize>(kind >> 8)) << 4 : end;
     for (let h = 0; h < 2; h++) {
-      const o = h ? <usize>L.odd : 0, e = at(s, L, j, k) + o, x = h ? e - o : e + L.odd - 4;
+      const o = h ? <usize>L.odd : 0;
+      const e = at(s, L, j, k) + o;
+      const x = h ? e - o : e + L.odd - 4;
       const c = coefficientRow(L, j, k) + o + P;
       let acc = f32x4.splat(0);
       for (let m: usize = 0; m < from; m += 16) {
         const v = v128.load(e + m);
-        acc = f32x4.add(acc, f32x4.mul(v, f32x4.sub(f32x4.mul(v128.load(c + m), v), around(e + m, x + m, e - L.PP + m, e + L.PP + m, P))));
+        acc = f32x4.add(
+          acc,
+          f32x4.mul(
+            v,
+            f32x4.sub(f32x4.mul(v128.load(c + m), v), around(e + m, x + m, e - L.PP + m, e + L.PP + m, P)),
+          ),
+        );
       }
-      if (kind) acc = f32x4.sub(acc, general(L, line, e, x, e - L.PP, e + L.PP, zero, 0, j, k, h != 0, c + P, from, to, 2));
+
+      if (kind)
+        acc = f32x4.sub(
+          acc,
+          general(L, line, e, x, e - L.PP, e + L.PP, zero, 0, j, k, h != 0, c + P, from, to, 2),
+        );
       for (let m: usize = to; m < end; m += 16) {
         const v = v128.load(e + m);
-        acc = f32x4.add(acc, f32x4.mul(v, f32x4.sub(f32x4.mul(v128.load(c + m), v), around(e + m, x + m, e - L.PP + m, e + L.PP + m, P))));
+        acc = f32x4.add(
+          acc,
+          f32x4.mul(
+            v,
+            f32x4.sub(f32x4.mul(v128.load(c + m), v), around(e + m, x + m, e - L.PP + m, e + L.PP + m, P)),
+          ),
+        );
       }
+
       sum += sum4(acc);
     }
   }
+
   return sum;
 }
 
 /**
- * s = e + beta s (beta 0: s is left as it is), and Σ s · L s, a partial sum a plane, into slot 0. The first and the last
- * plane of a slab read the neighbouring slabs and are left to energyEdges.
+ * s = e + beta s (beta 0: s is left as it is), and Σ s · L s, a partial sum a plane, into slot 0. The first
+ * and the last plane of a slab read the neighbouring slabs and are left to energyEdges.
  */
-export function direction(level: usize, s: usize, beta: f32, parts: usize, slab: i32, k0: i32, k1: i32): void {
-  const L = changetype<Level>(level), ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes, b = f32x4.splat(beta);
+export function direction(
+  level: usize,
+  s: usize,
+  beta: f32,
+  parts: usize,
+  slab: i32,
+  k0: i32,
+  k1: i32,
+): void {
+  const L = changetype<Level>(level);
+  const ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
+  const b = f32x4.splat(beta);
   for (let k = k0; k < k1; k++) {
     if (beta != 0) {
-      const e = at(L.e, L, 0, k), t = at(s, L, 0, k);
+      const e = at(L.e, L, 0, k);
+      const t = at(s, L, 0, k);
       for (let o: usize = 0, end = <usize>(L.ny * L.P); o < end; o += 16)
         v128.store(t + o, f32x4.add(v128.load(e + o), f32x4.mul(b, v128.load(t + o))));
     }
+
     if (k - 1 > k0) store<f64>(partial(parts, k - 1, 0), energyOf(L, ring, s, k - 1));
   }
 }
+
 export function energyEdges(level: usize, s: usize, parts: usize, slab: i32, k0: i32, k1: i32): void {
-  const L = changetype<Level>(level), ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
+  const L = changetype<Level>(level);
+  const ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
   store<f64>(partial(parts, k0, 0), energyOf(L, ring, s, k0));
   if (k1 - 1 > k0) store<f64>(partial(parts, k1 - 1, 0), energyOf(L, ring, s, k1 - 1));
 }
 
 /** p += alpha s, r −= alpha L s; the greatest |r| into slot 0. */
-export function advance(level: usize, p: usize, s: usize, alpha: f32, parts: usize, slab: i32, k0: i32, k1: i32): void {
-  const L = changetype<Level>(level), ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
-  const P = <isize>L.P, end = <usize>L.half, a = f32x4.splat(alpha), zero = plane(L, ring, 10), line = spareRow(L, ring, 0);
+export function advance(
+  level: usize,
+  p: usize,
+  s: usize,
+  alpha: f32,
+  parts: usize,
+  slab: i32,
+  k0: i32,
+  k1: i32,
+): void {
+  const L = changetype<Level>(level);
+  const ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
+  const P = <isize>L.P;
+  const end = <usize>L.half;
+  const a = f32x4.splat(alpha);
+  const zero = plane(L, ring, 10);
+  const line = spareRow(L, ring, 0);
   for (let k = k0; k < k1; k++) {
     let most = f32x4.splat(0);
     for (let j = 0; j < L.ny; j++) {
-      const kind = kindOf(L, j, k), from = kind ? <usize>(kind & 255) << 4 : end, to = kind ? <usize>(kind >> 8) << 4 : end;
+      const kind = kindOf(L, j, k);
+      const from = kind ? (<usize>(kind & 255)) << 4 : end;
+      const to = kind ? (<usize>(kind >> 8)) << 4 : end;
       for (let h = 0; h < 2; h++) {
-        const o = h ? <usize>L.odd : 0, e = at(s, L, j, k) + o, x = h ? e - o : e + L.odd - 4;
-        const r = at(L.r, L, j, k) + o, q = at(p, L, j, k) + o, c = coefficientRow(L, j, k) + o + P;
+        const o = h ? <usize>L.odd : 0;
+        const e = at(s, L, j, k) + o;
+        const x = h ? e - o : e + L.odd - 4;
+        const r = at(L.r, L, j, k) + o;
+        const q = at(p, L, j, k) + o;
+        const c = coefficientRow(L, j, k) + o + P;
         if (kind) general(L, line, e, x, e - L.PP, e + L.PP, zero, 0, j, k, h != 0, c + P, from, to, 2);
         for (let m: usize = 0; m < end; m += 16) {
           const v = v128.load(e + m);
           let minus: v128; // −L s
           if (m < from || m >= to)
-            minus = v128.and(f32x4.sub(around(e + m, x + m, e - L.PP + m, e + L.PP + m, P), f32x4.mul(v128.load(c + m), v)), v128.load(c + P + m));
+            minus = v128.and(
+              f32x4.sub(around(e + m, x + m, e - L.PP + m, e + L.PP + m, P), f32x4.mul(v128.load(c + m), v)),
+              v128.load(c + P + m),
+            );
           else minus = v128.load(line + m);
           const b = f32x4.add(v128.load(r + m), f32x4.mul(a, minus));
           v128.store(q + m, f32x4.add(v128.load(q + m), f32x4.mul(a, v)));
@@ -174,6 +316,7 @@ export function advance(level: usize, p: usize, s: usize, alpha: f32, parts: usi
         }
       }
     }
+
     store<f64>(partial(parts, k, 0), <f64>max4(most));
   }
 }
@@ -181,23 +324,43 @@ export function advance(level: usize, p: usize, s: usize, alpha: f32, parts: usi
 /** A row of p in plain order, with one 0 before and behind it. */
 function plainRow(L: Level, p: usize, to: usize): void {
   for (let m: usize = 0; m < <usize>L.half; m += 16) {
-    const x = v128.load(p + m), y = v128.load(p + m + L.odd);
+    const x = v128.load(p + m);
+    const y = v128.load(p + m + L.odd);
     v128.store(to + 2 * m, v128.shuffle<f32>(x, y, 0, 4, 1, 5));
     v128.store(to + 2 * m, v128.shuffle<f32>(x, y, 2, 6, 3, 7), 16);
   }
 }
 
 /**
- * All three velocity components minus the pressure difference across their faces; closed faces are left as they are. The
- * greatest |u|, |v|, |w| of a plane into slots 0, 1, 2; into slot 3 whether all of them are finite numbers. Run over nz + 1
- * planes.
+ * All three velocity components minus the pressure difference across their faces; closed faces are left as
+ * they are. The greatest |u|, |v|, |w| of a plane into slots 0, 1, 2; into slot 3 whether all of them are
+ * finite numbers. Run over nz + 1 planes.
  */
-export function subtractGradient(level: usize, u: usize, v: usize, w: usize, p: usize, parts: usize, slab: i32, k0: i32, k1: i32): void {
-  const L = changetype<Level>(level), ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
-  const here = spareRow(L, ring, 0), below = spareRow(L, ring, 1), behind = spareRow(L, ring, 2), zero = f32x4.splat(0);
-  const nx = L.nx, ny = L.ny, nz = L.nz;
+export function subtractGradient(
+  level: usize,
+  u: usize,
+  v: usize,
+  w: usize,
+  p: usize,
+  parts: usize,
+  slab: i32,
+  k0: i32,
+  k1: i32,
+): void {
+  const L = changetype<Level>(level);
+  const ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
+  const here = spareRow(L, ring, 0);
+  const below = spareRow(L, ring, 1);
+  const behind = spareRow(L, ring, 2);
+  const zero = f32x4.splat(0);
+  const nx = L.nx;
+  const ny = L.ny;
+  const nz = L.nz;
   for (let k = k0; k < k1; k++) {
-    let mu = zero, mv = zero, mw = zero, odd = zero; // odd: x − x, 0 as long as x is a number and finite
+    let mu = zero;
+    let mv = zero;
+    let mw = zero;
+    let odd = zero; // odd: x − x, 0 as long as x is a number and finite
     for (let j = 0; j <= ny; j++) {
       const o = <usize>(k * L.aPP + j * L.aP);
       store<f32>(here - 4, 0);
@@ -206,39 +369,65 @@ export function subtractGradient(level: usize, u: usize, v: usize, w: usize, p: 
       if (k < nz) {
         plainRow(L, at(p, L, j - 1, k), below);
         for (let i = 0; i < nx; i += 4) {
-          const q = <usize>i << 2, f = v + o + q;
-          const x = f32x4.sub(v128.load(f), v128.and(f32x4.sub(v128.load(here + q), v128.load(below + q)), f32x4.gt(v128.load(L.ay + o + q), zero)));
+          const q = (<usize>i) << 2;
+          const f = v + o + q;
+          const x = f32x4.sub(
+            v128.load(f),
+            v128.and(
+              f32x4.sub(v128.load(here + q), v128.load(below + q)),
+              f32x4.gt(v128.load(L.ay + o + q), zero),
+            ),
+          );
           v128.store(f, x);
           mv = f32x4.pmax(mv, f32x4.abs(x));
           odd = f32x4.add(odd, f32x4.sub(x, x));
         }
       }
+
       if (j < ny) {
         plainRow(L, at(p, L, j, k - 1), behind);
         for (let i = 0; i < nx; i += 4) {
-          const q = <usize>i << 2, f = w + o + q;
-          const x = f32x4.sub(v128.load(f), v128.and(f32x4.sub(v128.load(here + q), v128.load(behind + q)), f32x4.gt(v128.load(L.az + o + q), zero)));
+          const q = (<usize>i) << 2;
+          const f = w + o + q;
+          const x = f32x4.sub(
+            v128.load(f),
+            v128.and(
+              f32x4.sub(v128.load(here + q), v128.load(behind + q)),
+              f32x4.gt(v128.load(L.az + o + q), zero),
+            ),
+          );
           v128.store(f, x);
           mw = f32x4.pmax(mw, f32x4.abs(x));
           odd = f32x4.add(odd, f32x4.sub(x, x));
         }
       }
+
       if (inside) {
         for (let i = 0; i < nx; i += 4) {
-          const q = <usize>i << 2, f = u + o + q;
-          const x = f32x4.sub(v128.load(f), v128.and(f32x4.sub(v128.load(here + q), v128.load(here + q - 4)), f32x4.gt(v128.load(L.ax + o + q), zero)));
+          const q = (<usize>i) << 2;
+          const f = u + o + q;
+          const x = f32x4.sub(
+            v128.load(f),
+            v128.and(
+              f32x4.sub(v128.load(here + q), v128.load(here + q - 4)),
+              f32x4.gt(v128.load(L.ax + o + q), zero),
+            ),
+          );
           v128.store(f, x);
           mu = f32x4.pmax(mu, f32x4.abs(x));
           odd = f32x4.add(odd, f32x4.sub(x, x));
         }
+
         // the face behind the last cell: p is 0 outside
-        const q = <usize>nx << 2, f = u + o + q;
+        const q = (<usize>nx) << 2;
+        const f = u + o + q;
         if (load<f32>(L.ax + o + q) > 0) store<f32>(f, load<f32>(f) + load<f32>(here + q - 4));
         const end = f32x4.splat(load<f32>(f));
         mu = f32x4.pmax(mu, f32x4.abs(end));
         odd = f32x4.add(odd, f32x4.sub(end, end));
       }
     }
+
     store<f64>(partial(parts, k, 0), <f64>max4(mu));
     store<f64>(partial(parts, k, 1), <f64>max4(mv));
     store<f64>(partial(parts, k, 2), <f64>max4(mw));
@@ -247,30 +436,62 @@ export function subtractGradient(level: usize, u: usize, v: usize, w: usize, p: 
 }
 
 /**
- * Faces deep in an obstacle (both cells closed) take the mean of their open neighbours on the same lattice, so that
- * look-ups beside a surface see air that slips along it. Open faces are only read, closed ones only written.
+ * Faces deep in an obstacle (both cells closed) take the mean of their open neighbours on the same lattice,
+ * so that look-ups beside a surface see air that slips along it. Open faces are only read, closed ones only
+ * written.
  */
 export function extrapolate(level: usize, vel: usize, axis: i32, k0: i32, k1: i32): void {
   const L = changetype<Level>(level);
-  const rs = <usize>L.aP, ps = <usize>L.aPP, nx = L.nx, ny = L.ny, nz = L.nz;
-  const open = axis == 0 ? L.ax : axis == 1 ? L.ay : L.az;
-  const back: usize = axis == 0 ? 4 : axis == 1 ? rs : ps;
+  const rs = <usize>L.aP;
+  const ps = <usize>L.aPP;
+  const nx = L.nx;
+  const ny = L.ny;
+  const nz = L.nz;
+  const open = byAxis(axis, L.ax, L.ay, L.az);
+  const back: usize = byAxis(axis, 4, rs, ps);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
       const kind = kindOf(L, j, k);
       if (!kind) continue;
       const a = <usize>(k * L.aPP + j * L.aP);
-      for (let i = <i32>(kind & 255) << 3, to = min(nx, <i32>(kind >> 8) << 3); i < to; i++) {
+      for (let i = (<i32>(kind & 255)) << 3, to = min(nx, (<i32>(kind >> 8)) << 3); i < to; i++) {
         if ((axis == 0 && i == 0) || (axis == 1 && j == 0) || (axis == 2 && k == 0)) continue;
-        const o = a + (<usize>i << 2), f = open + o, x = vel + o;
+        const o = a + ((<usize>i) << 2);
+        const f = open + o;
+        const x = vel + o;
         if (load<f32>(f) > 0 || isOpen(L, o) || isOpen(L, o - back)) continue;
-        let sum: f32 = 0, n: f32 = 0;
-        if (i > 0 && load<f32>(f - 4) > 0) { sum += load<f32>(x - 4); n += 1; }
-        if (i < nx - 1 && load<f32>(f + 4) > 0) { sum += load<f32>(x + 4); n += 1; }
-        if (j > 0 && load<f32>(f - rs) > 0) { sum += load<f32>(x - rs); n += 1; }
-        if (j < ny - 1 && load<f32>(f + rs) > 0) { sum += load<f32>(x + rs); n += 1; }
-        if (k > 0 && load<f32>(f - ps) > 0) { sum += load<f32>(x - ps); n += 1; }
-        if (k < nz - 1 && load<f32>(f + ps) > 0) { sum += load<f32>(x + ps); n += 1; }
+        let sum: f32 = 0;
+        let n: f32 = 0;
+        if (i > 0 && load<f32>(f - 4) > 0) {
+          sum += load<f32>(x - 4);
+          n += 1;
+        }
+
+        if (i < nx - 1 && load<f32>(f + 4) > 0) {
+          sum += load<f32>(x + 4);
+          n += 1;
+        }
+
+        if (j > 0 && load<f32>(f - rs) > 0) {
+          sum += load<f32>(x - rs);
+          n += 1;
+        }
+
+        if (j < ny - 1 && load<f32>(f + rs) > 0) {
+          sum += load<f32>(x + rs);
+          n += 1;
+        }
+
+        if (k > 0 && load<f32>(f - ps) > 0) {
+          sum += load<f32>(x - ps);
+          n += 1;
+        }
+
+        if (k < nz - 1 && load<f32>(f + ps) > 0) {
+          sum += load<f32>(x + ps);
+          n += 1;
+        }
+
         store<f32>(x, n > 0 ? sum / n : 0);
       }
     }

@@ -1,41 +1,83 @@
-// Shapes as distances: what obstacles and sources share. A shape stands in the window's cells; it is asked in its own axes.
+// Shapes as distances: what obstacles and sources share. A shape stands in the window's cells; it is asked in
+// its own axes.
 
 /** A shape at one moment, as the step writes it (core/geometry/shape.ts). Lengths in cells of the window. */
 @unmanaged
 export class Shape {
   kind: i32;
-  cx: f32; cy: f32; cz: f32;
-  /** Half sizes; of a sphere the radius; of a cylinder radius, half height; of a ring its radius, that of its tube. */
-  hx: f32; hy: f32; hz: f32;
+  cx: f32;
+  cy: f32;
+  cz: f32;
+  /**
+   * Half sizes; of a sphere the radius; of a cylinder radius, half height; of a ring its radius, that of its
+   * tube.
+   */
+  hx: f32;
+  hy: f32;
+  hz: f32;
   /** From the window's axes to the shape's own, a row after the other. */
-  a00: f32; a01: f32; a02: f32; a10: f32; a11: f32; a12: f32; a20: f32; a21: f32; a22: f32;
+  a00: f32;
+  a01: f32;
+  a02: f32;
+  a10: f32;
+  a11: f32;
+  a12: f32;
+  a20: f32;
+  a21: f32;
+  a22: f32;
   /** How far the surface is pushed outward, and −1 where inside and outside change places. */
-  grow: f32; facing: f32;
+  grow: f32;
+  facing: f32;
   /** Distances at the nodes of a grid in own axes: node (0,0,0) and nodes a cell. */
-  grid: usize; gnx: i32; gny: i32; gnz: i32;
-  gx: f32; gy: f32; gz: f32; perCell: f32;
+  grid: usize;
+  gnx: i32;
+  gny: i32;
+  gnz: i32;
+  gx: f32;
+  gy: f32;
+  gz: f32;
+  perCell: f32;
   /** Corners of a path, three floats each, in own axes. */
-  points: usize; count: i32;
-  /** How fast the surface changes its shape, m/s in own axes, at the grid's nodes: x, y, z one behind the other; 0: rigid. */
+  points: usize;
+  count: i32;
+  /**
+   * How fast the surface changes its shape, m/s in own axes, at the grid's nodes: x, y, z one behind the
+   * other; 0: rigid.
+   */
   flow: usize;
 }
-export const enum Kind { SPHERE = 0, BOX = 1, CYLINDER = 2, RING = 3, GROUND = 4, PATH = 5, GRID = 6 }
+export const enum Kind {
+  SPHERE = 0,
+  BOX = 1,
+  CYLINDER = 2,
+  RING = 3,
+  GROUND = 4,
+  PATH = 5,
+  GRID = 6,
+}
 
 /** Trilinear look-up in values at a shape's nodes; outside the grid that of the nearest place on it. */
 export function lookUp(S: Shape, from: usize, x: f32, y: f32, z: f32): f32 {
   const u = min<f32>(max<f32>((x - S.gx) * S.perCell, 0), <f32>(S.gnx - 1));
   const v = min<f32>(max<f32>((y - S.gy) * S.perCell, 0), <f32>(S.gny - 1));
   const w = min<f32>(max<f32>((z - S.gz) * S.perCell, 0), <f32>(S.gnz - 1));
-  const i = min(<i32>u, S.gnx - 2), j = min(<i32>v, S.gny - 2), k = min(<i32>w, S.gnz - 2);
-  const a = u - <f32>i, b = v - <f32>j, c = w - <f32>k;
-  const step: usize = 4, line = step * S.gnx, sheet = line * S.gny;
+  const i = min(<i32>u, S.gnx - 2);
+  const j = min(<i32>v, S.gny - 2);
+  const k = min(<i32>w, S.gnz - 2);
+  const a = u - <f32>i;
+  const b = v - <f32>j;
+  const c = w - <f32>k;
+  const step: usize = 4;
+  const line = step * S.gnx;
+  const sheet = line * S.gny;
   const p = from + step * i + line * j + sheet * k;
   const x00 = load<f32>(p) + a * (load<f32>(p + step) - load<f32>(p));
   const x10 = load<f32>(p + line) + a * (load<f32>(p + line + step) - load<f32>(p + line));
   const q = p + sheet;
   const x01 = load<f32>(q) + a * (load<f32>(q + step) - load<f32>(q));
   const x11 = load<f32>(q + line) + a * (load<f32>(q + line + step) - load<f32>(q + line));
-  const y0 = x00 + b * (x10 - x00), y1 = x01 + b * (x11 - x01);
+  const y0 = x00 + b * (x10 - x00);
+  const y1 = x01 + b * (x11 - x01);
   return y0 + c * (y1 - y0);
 }
 
@@ -52,14 +94,25 @@ function beyond(S: Shape, x: f32, y: f32, z: f32): f32 {
 function toPath(S: Shape, x: f32, y: f32, z: f32): f32 {
   let least: f32 = f32.MAX_VALUE;
   for (let n = 0; n + 1 < S.count || n == 0; n++) {
-    const p = S.points + <usize>(n * 12), q = n + 1 < S.count ? p + 12 : p;
-    const ax = load<f32>(p), ay = load<f32>(p, 4), az = load<f32>(p, 8);
-    const dx = load<f32>(q) - ax, dy = load<f32>(q, 4) - ay, dz = load<f32>(q, 8) - az;
-    const ex = x - ax, ey = y - ay, ez = z - az, long = dx * dx + dy * dy + dz * dz;
+    const p = S.points + <usize>(n * 12);
+    const q = n + 1 < S.count ? p + 12 : p;
+    const ax = load<f32>(p);
+    const ay = load<f32>(p, 4);
+    const az = load<f32>(p, 8);
+    const dx = load<f32>(q) - ax;
+    const dy = load<f32>(q, 4) - ay;
+    const dz = load<f32>(q, 8) - az;
+    const ex = x - ax;
+    const ey = y - ay;
+    const ez = z - az;
+    const long = dx * dx + dy * dy + dz * dz;
     const t = long > 0 ? min<f32>(1, max<f32>(0, (ex * dx + ey * dy + ez * dz) / long)) : 0;
-    const fx = ex - t * dx, fy = ey - t * dy, fz = ez - t * dz;
+    const fx = ex - t * dx;
+    const fy = ey - t * dy;
+    const fz = ez - t * dz;
     least = min<f32>(least, fx * fx + fy * fy + fz * fz);
   }
+
   return sqrt<f32>(least);
 }
 
@@ -71,13 +124,20 @@ export function ownDistance(S: Shape, x: f32, y: f32, z: f32): f32 {
       d = sqrt<f32>(x * x + y * y + z * z) - S.hx;
       break;
     case Kind.BOX: {
-      const qx = abs<f32>(x) - S.hx, qy = abs<f32>(y) - S.hy, qz = abs<f32>(z) - S.hz;
-      const ox = max<f32>(qx, 0), oy = max<f32>(qy, 0), oz = max<f32>(qz, 0);
+      const qx = abs<f32>(x) - S.hx;
+      const qy = abs<f32>(y) - S.hy;
+      const qz = abs<f32>(z) - S.hz;
+      const ox = max<f32>(qx, 0);
+      const oy = max<f32>(qy, 0);
+      const oz = max<f32>(qz, 0);
       d = sqrt<f32>(ox * ox + oy * oy + oz * oz) + min<f32>(max<f32>(qx, max<f32>(qy, qz)), 0);
       break;
     }
     case Kind.CYLINDER: {
-      const qr = sqrt<f32>(x * x + z * z) - S.hx, qy = abs<f32>(y) - S.hy, or = max<f32>(qr, 0), oy = max<f32>(qy, 0);
+      const qr = sqrt<f32>(x * x + z * z) - S.hx;
+      const qy = abs<f32>(y) - S.hy;
+      const or = max<f32>(qr, 0);
+      const oy = max<f32>(qy, 0);
       d = sqrt<f32>(or * or + oy * oy) + min<f32>(max<f32>(qr, qy), 0);
       break;
     }
@@ -96,6 +156,7 @@ export function ownDistance(S: Shape, x: f32, y: f32, z: f32): f32 {
       d = lookUp(S, S.grid, x, y, z) + beyond(S, x, y, z);
       break;
   }
+
   return S.facing * (d - S.grow);
 }
 
@@ -117,15 +178,24 @@ export function ownZ(S: Shape, x: f32, y: f32, z: f32): f32 {
 
 /** Distance to the surface in cells, negative inside; the place in the window. */
 export function distance(S: Shape, x: f32, y: f32, z: f32): f32 {
-  const px = x - S.cx, py = y - S.cy, pz = z - S.cz;
+  const px = x - S.cx;
+  const py = y - S.cy;
+  const pz = z - S.cz;
   return ownDistance(S, ownX(S, px, py, pz), ownY(S, px, py, pz), ownZ(S, px, py, pz));
 }
 
-/** Speed along one of the window's axes by which a surface changes its shape, m/s; the place from the middle, in the window's axes. */
+/**
+ * Speed along one of the window's axes by which a surface changes its shape, m/s; the place from the middle,
+ * in the window's axes.
+ */
 export function flowAt(S: Shape, axis: i32, px: f32, py: f32, pz: f32): f32 {
-  const x = ownX(S, px, py, pz), y = ownY(S, px, py, pz), z = ownZ(S, px, py, pz);
-  const sheet = <usize>(S.gnx * S.gny * S.gnz) << 2;
-  const u = lookUp(S, S.flow, x, y, z), v = lookUp(S, S.flow + sheet, x, y, z), w = lookUp(S, S.flow + 2 * sheet, x, y, z);
+  const x = ownX(S, px, py, pz);
+  const y = ownY(S, px, py, pz);
+  const z = ownZ(S, px, py, pz);
+  const sheet = (<usize>(S.gnx * S.gny * S.gnz)) << 2;
+  const u = lookUp(S, S.flow, x, y, z);
+  const v = lookUp(S, S.flow + sheet, x, y, z);
+  const w = lookUp(S, S.flow + 2 * sheet, x, y, z);
   if (axis == 0) return S.a00 * u + S.a10 * v + S.a20 * w;
   if (axis == 1) return S.a01 * u + S.a11 * v + S.a21 * w;
   return S.a02 * u + S.a12 * v + S.a22 * w;

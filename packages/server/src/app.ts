@@ -14,7 +14,12 @@ import type { Storage } from './storage/storage';
 
 const LOCAL_NAMES = ['localhost', '127.0.0.1', '[::1]'];
 
-export function createApp(parts: { storage: Storage; engine: JobEngine; log: Logger; webFolder: string | null }): Express {
+export function createApp(parts: {
+  storage: Storage;
+  engine: JobEngine;
+  log: Logger;
+  webFolder: string | null;
+}): Express {
   const { storage, engine, log, webFolder } = parts;
   const app = express();
   app.disable('x-powered-by');
@@ -44,23 +49,36 @@ export function createApp(parts: { storage: Storage; engine: JobEngine; log: Log
   app.use((req, res, next) => {
     res.locals.log = log;
     const name = (req.headers.host ?? '').replace(/:\d+$/, '');
-    if (!LOCAL_NAMES.includes(name)) return next(new Refused(421, 'This server answers on this machine only.'));
+    if (!LOCAL_NAMES.includes(name))
+      return next(new Refused(421, 'This server answers on this machine only.'));
     const { origin } = req.headers;
     if (origin !== undefined && origin !== `http://${req.headers.host}`)
       return next(new Refused(403, 'Requests from other sites are refused.'));
     next();
   });
   app.use(
-    compression({ filter: (req, res) => !String(res.getHeader('Content-Type')).includes('event-stream') && compression.filter(req, res) }),
+    compression({
+      filter: (req, res) =>
+        !String(res.getHeader('Content-Type')).includes('event-stream') && compression.filter(req, res),
+    }),
   );
   app.use(express.json({ limit: '2mb' }));
   app.get('/api/health', (_req, res) => void res.json({ ok: true }));
-  app.use('/api', shotRoutes(storage), jobRoutes(storage, engine), keepingRoutes(storage, engine), fileRoutes(storage, engine.cli));
+  app.use(
+    '/api',
+    shotRoutes(storage),
+    jobRoutes(storage, engine),
+    keepingRoutes(storage, engine),
+    fileRoutes(storage, engine.cli),
+  );
   app.use('/api', (_req, _res, next) => next(new Refused(404, 'There is nothing at this address.')));
   if (webFolder) {
     app.use(express.static(webFolder, { index: false, maxAge: '1h' }));
-    app.get('/{*path}', (_req, res) => res.sendFile(join(webFolder, 'index.html'), { headers: { 'Cache-Control': 'no-cache' } }));
+    app.get('/{*path}', (_req, res) =>
+      res.sendFile(join(webFolder, 'index.html'), { headers: { 'Cache-Control': 'no-cache' } }),
+    );
   }
+
   app.use(refuse);
   return app;
 }

@@ -28,6 +28,7 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
     if (!value) throw new Error(`${name} is not set. Start the application with: npm start`);
     return value;
   };
+
   const dataFolder = resolve(need('BRAMBLEMIST_DATA'));
   return {
     host: env.BRAMBLEMIST_HOST ?? '127.0.0.1',
@@ -37,6 +38,8 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
     demoFolder: env.BRAMBLEMIST_DEMO ? resolve(env.BRAMBLEMIST_DEMO) : null,
     cli: resolve(need('BRAMBLEMIST_CLI')),
     volumesFolder: env.BRAMBLEMIST_VOLUMES ? resolve(env.BRAMBLEMIST_VOLUMES) : null,
-    database: JSON.parse(readFileSync(env.BRAMBLEMIST_DATABASE ?? join(dataFolder, 'database.json'), 'utf8')) as Config['database'],
+    database: JSON.parse(
+      readFileSync(env.BRAMBLEMIST_DATABASE ?? join(dataFolder, 'database.json'), 'utf8'),
+    ) as Config['database'],
   };
 }

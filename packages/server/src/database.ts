@@ -17,11 +17,17 @@ export async function connect(config: Config['database']): Promise<Sequelize> {
     await sequelize.authenticate();
   } catch (error) {
     throw new Error(
-      `The database at ${config.host}:${config.port} does not answer (${(error as Error).message}). Start the application with: npm start`,
+      `The database at ${config.host}:${config.port} does not answer (${(error as Error).message}). ` +
+        'Start the application with: npm start',
     );
   }
+
   const umzug = new Umzug<QueryInterface>({
-    migrations: MIGRATIONS.map((m) => ({ name: m.name, up: ({ context }) => m.up(context), down: ({ context }) => m.down(context) })),
+    migrations: MIGRATIONS.map((m) => ({
+      name: m.name,
+      up: ({ context }) => m.up(context),
+      down: ({ context }) => m.down(context),
+    })),
     context: sequelize.getQueryInterface(),
     storage: new SequelizeStorage({ sequelize }),
     logger: undefined,

@@ -35,7 +35,11 @@ const SHOTS = [
     note: 'Cold vapour rolls over the sill of the cellar hatch and down three steps.',
     variant: 'a slow, even pour',
   },
-  { example: 'quill', note: 'Two inks drop into a glass of water and mix.', variant: 'the red a breath later' },
+  {
+    example: 'quill',
+    note: 'Two inks drop into a glass of water and mix.',
+    variant: 'the red a breath later',
+  },
   {
     example: 'drying-kiln',
     note: 'Cool grey smoke leaves a flue and bends over a slate roof, past a turning weathercock.',
@@ -45,9 +49,22 @@ const SHOTS = [
 
 /** Where the mist lies in the weir's reference: its sky and its hut are bright too. */
 const MIST: Matte = {
-  ...{ by: 'outline', from: 0.42, to: 0.85 },
-  points: [[0, 0.34], [0.2, 0.33], [0.45, 0.36], [0.55, 0.5], [0.7, 0.68], [1, 0.84], [1, 1], [0.4, 1], [0.33, 0.78], [0, 0.72]],
-}; // prettier-ignore
+  by: 'outline',
+  from: 0.42,
+  to: 0.85,
+  points: [
+    [0, 0.34],
+    [0.2, 0.33],
+    [0.45, 0.36],
+    [0.55, 0.5],
+    [0.7, 0.68],
+    [1, 0.84],
+    [1, 1],
+    [0.4, 1],
+    [0.33, 0.78],
+    [0, 0.72],
+  ],
+};
 
 /** The weir's camera is that of its plate; the others look at their whole room. */
 function lookOf(name: string, recipe: Recipe): object {
@@ -62,27 +79,37 @@ async function withFiles(recipe: Recipe, storage: Storage, folder: string, cli: 
     if (!existsSync(path)) throw new Error(`${path} is missing. Make it with: npm run demo:make`);
     files.push({ ...file, sha256: (await shelve(storage, cli, path, file.name)).file.sha256 });
   }
+
   return { ...recipe, files };
 }
 
 /** @returns whether it was loaded now */
 export async function loadDemo(storage: Storage, folder: string, cli: string): Promise<boolean> {
   if ((await Production.count()) > 0) return false;
-  const production = await Production.create({ name: 'The Heron Mill', note: 'A stop-motion short about an old watermill.' });
+  const production = await Production.create({
+    name: 'The Heron Mill',
+    note: 'A stop-motion short about an old watermill.',
+  });
   const shots: Shot[] = [];
   for (const { example: name, note, variant } of SHOTS) {
     const recipe = await withFiles(example(name), storage, folder, cli);
     const shot = await Shot.create({
-      ...{ productionId: production.id, name: recipe.name, note },
+      productionId: production.id,
+      name: recipe.name,
+      note,
       ...(name === 'weir-at-dawn' ? { reference: { matte: MIST } } : {}),
     });
     shots.push(shot);
-    let firstId: number | null = null,
-      lastId: number | null = null;
+    let firstId: number | null = null;
+    let lastId: number | null = null;
     for (const [n, tried] of [{ note: variant, ofFirst: false, recipe }, ...triesOf(name)].entries()) {
       const own = await withFiles(tried.recipe, storage, folder, cli);
       const made: Variant = await Variant.create({
-        ...{ shotId: shot.id, number: n + 1, parentId: tried.ofFirst ? firstId : lastId, note: tried.note, recipe: own },
+        shotId: shot.id,
+        number: n + 1,
+        parentId: tried.ofFirst ? firstId : lastId,
+        note: tried.note,
+        recipe: own,
         look: LOOK.parse({ name: recipe.name, ...lookOf(name, recipe) }),
         combine: COMBINE.parse({ name: recipe.name }),
         recipeSha256: recipeHash(own),
@@ -91,13 +118,14 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
       lastId = made.id;
     }
   }
+
   const [shot] = shots;
   for (const { file, kind } of PICTURES) {
     const path = join(folder, file);
     if (!existsSync(path)) throw new Error(`${path} is missing. Make it with: npm run demo:make`);
-    const hash = sha256(readFileSync(path)),
-      target = storage.assetFile(hash),
-      picture = readPng(path);
+    const hash = sha256(readFileSync(path));
+    const target = storage.assetFile(hash);
+    const picture = readPng(path);
     mkdirSync(dirname(target), { recursive: true });
     copyFileSync(path, target);
     await Asset.create({
@@ -110,5 +138,6 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
       height: picture.height,
     });
   }
+
   return true;
 }

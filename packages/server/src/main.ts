@@ -10,6 +10,7 @@ async function main(): Promise<void> {
     stopping = true;
     void running.close().then(() => process.exit(0));
   };
+
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);
 }

@@ -18,8 +18,8 @@ export interface Running {
 
 export async function startServer(config: Config): Promise<Running> {
   const log = pino({ level: process.env.LOG_LEVEL ?? 'info' }, pino.destination(2));
-  const database = await connect(config.database),
-    storage = new Storage(config.dataFolder, config.volumesFolder);
+  const database = await connect(config.database);
+  const storage = new Storage(config.dataFolder, config.volumesFolder);
   const engine = new JobEngine(config.cli, runners(storage), log, (id) => storage.jobLog(id));
   if (config.demoFolder) await loadDemo(storage, config.demoFolder, config.cli);
   await engine.start();
@@ -30,7 +30,9 @@ export async function startServer(config: Config): Promise<Running> {
   }).catch(async (error: NodeJS.ErrnoException) => {
     await engine.close();
     await database.close();
-    throw error.code === 'EADDRINUSE' ? new Error(`Port ${config.port} is taken. Choose another: BRAMBLEMIST_PORT=4811 npm start`) : error;
+    throw error.code === 'EADDRINUSE'
+      ? new Error(`Port ${config.port} is taken. Choose another: BRAMBLEMIST_PORT=4811 npm start`)
+      : error;
   });
   return {
     address: `http://${config.host}:${(server.address() as AddressInfo).port}`,

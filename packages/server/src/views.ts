@@ -18,7 +18,19 @@ import type {
   VariantInfo,
 } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
-import { Asset, Bake, CombineRun, DriftRun, Frame, Job, Production, Render, Sheet, Shot, Variant } from './models';
+import {
+  Asset,
+  Bake,
+  CombineRun,
+  DriftRun,
+  Frame,
+  Job,
+  Production,
+  Render,
+  Sheet,
+  Shot,
+  Variant,
+} from './models';
 import type { Storage } from './storage/storage';
 
 export function jobInfo(job: Job, shotName: string): JobInfo {
@@ -76,16 +88,28 @@ function newest(jobs: readonly Job[], kinds: readonly JobKind[], shotName: strin
 export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> {
   const production = await Production.findByPk(shot.productionId);
   const variants = await Variant.findAll({ where: { shotId: shot.id }, order: [['number', 'ASC']] });
-  const bakes = await Bake.findAll({ where: { variantId: variants.map((v) => v.id), clearedAt: null }, order: [['id', 'ASC']] });
+  const bakes = await Bake.findAll({
+    where: { variantId: variants.map((v) => v.id), clearedAt: null },
+    order: [['id', 'ASC']],
+  });
   const [jobs, frames, renders, assets] = await Promise.all([
     Job.findAll({ where: { shotId: shot.id }, order: [['id', 'ASC']] }),
     Frame.findAll({ where: { bakeId: bakes.map((b) => b.id) }, order: [['frame', 'ASC']] }),
     Render.findAll({ where: { bakeId: bakes.map((b) => b.id), clearedAt: null }, order: [['id', 'ASC']] }),
     Asset.findAll({ where: { shotId: shot.id }, order: [['id', 'ASC']] }),
   ]);
-  const combines = await CombineRun.findAll({ where: { renderId: renders.map((r) => r.id), clearedAt: null }, order: [['id', 'ASC']] }),
-    sheets = await Sheet.findAll({ where: { variantId: variants.map((v) => v.id), clearedAt: null }, order: [['id', 'ASC']] }),
-    drifts = await DriftRun.findAll({ where: { bakeId: bakes.map((b) => b.id), clearedAt: null }, order: [['id', 'ASC']] });
+  const combines = await CombineRun.findAll({
+    where: { renderId: renders.map((r) => r.id), clearedAt: null },
+    order: [['id', 'ASC']],
+  });
+  const sheets = await Sheet.findAll({
+    where: { variantId: variants.map((v) => v.id), clearedAt: null },
+    order: [['id', 'ASC']],
+  });
+  const drifts = await DriftRun.findAll({
+    where: { bakeId: bakes.map((b) => b.id), clearedAt: null },
+    order: [['id', 'ASC']],
+  });
   const byKind = {
     bake: newest(jobs, ['bake', 'tool', 'refine', 'bring'], shot.name),
     render: newest(jobs, ['render'], shot.name),
@@ -102,8 +126,8 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     production: { id: shot.productionId, name: production?.name ?? '' },
     variants: variants.map(variantInfo),
     bakes: bakes.map((b): BakeInfo => {
-      const variant = variants.find((v) => v.id === b.variantId),
-        own = frames.filter((f) => f.bakeId === b.id);
+      const variant = variants.find((v) => v.id === b.variantId);
+      const own = frames.filter((f) => f.bakeId === b.id);
       return {
         id: b.id,
         variantId: b.variantId,
@@ -116,13 +140,21 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
         recipe: RECIPE.filled(b.recipe),
         outOfDate:
           variant && b.made?.kind !== 'brought'
-            ? changedSince(b.recipe, variant.recipe).map((d) => ({ ...d, at: changedAt(variant.touched, d.path) }))
+            ? changedSince(b.recipe, variant.recipe).map((d) => ({
+                ...d,
+                at: changedAt(variant.touched, d.path),
+              }))
             : [],
         made: b.made ?? null,
         channels: channelsOf(b),
         locked: b.locked,
         verified: b.verified ?? null,
-        frames: own.map((f) => ({ frame: f.frame, bytes: f.bytes, readings: f.readings, notices: f.notices })),
+        frames: own.map((f) => ({
+          frame: f.frame,
+          bytes: f.bytes,
+          readings: f.readings,
+          notices: f.notices,
+        })),
         createdAt: b.createdAt.toISOString(),
       };
     }),
@@ -147,14 +179,28 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     drifts: drifts.map((d): DriftInfo => {
       const files = storage.frameFiles(storage.driftFolder(d.id), d.format);
       return {
-        ...{ id: d.id, bakeId: d.bakeId, settings: d.settings, format: d.format, job: byKind.drift.get(d.id) ?? null },
-        ...{ frames: files.length, bytes: files.reduce((sum, f) => sum + f.bytes, 0), createdAt: d.createdAt.toISOString() },
+        id: d.id,
+        bakeId: d.bakeId,
+        settings: d.settings,
+        format: d.format,
+        job: byKind.drift.get(d.id) ?? null,
+        frames: files.length,
+        bytes: files.reduce((sum, f) => sum + f.bytes, 0),
+        createdAt: d.createdAt.toISOString(),
       };
     }),
     sheets: sheets.map((s): SheetInfo => ({
-      ...{ id: s.id, variantId: s.variantId, variantNumber: variants.find((v) => v.id === s.variantId)?.number ?? 0 },
-      ...{ varied: s.varied, recipe: s.recipe, voxelSizeM: s.voxelSizeM, first: s.firstFrame, last: s.lastFrame },
-      ...{ job: byKind.sheet.get(s.id) ?? null, troubles: troublesOf(storage.sheetFolder(s.id)), createdAt: s.createdAt.toISOString() },
+      id: s.id,
+      variantId: s.variantId,
+      variantNumber: variants.find((v) => v.id === s.variantId)?.number ?? 0,
+      varied: s.varied,
+      recipe: s.recipe,
+      voxelSizeM: s.voxelSizeM,
+      first: s.firstFrame,
+      last: s.lastFrame,
+      job: byKind.sheet.get(s.id) ?? null,
+      troubles: troublesOf(storage.sheetFolder(s.id)),
+      createdAt: s.createdAt.toISOString(),
     })),
   };
 }
@@ -184,8 +230,8 @@ function troublesOf(folder: string): (string | null)[] {
 }
 
 export async function board(storage: Storage): Promise<ProductionCard[]> {
-  const productions = await Production.findAll({ order: [['id', 'ASC']] }),
-    out: ProductionCard[] = [];
+  const productions = await Production.findAll({ order: [['id', 'ASC']] });
+  const out: ProductionCard[] = [];
   for (const p of productions) {
     const shots = await Shot.findAll({ where: { productionId: p.id }, order: [['id', 'ASC']] });
     const infos = await Promise.all(shots.map((s) => shotInfo(s, storage)));
@@ -194,8 +240,8 @@ export async function board(storage: Storage): Promise<ProductionCard[]> {
       name: p.name,
       note: p.note,
       shots: infos.map((s, i) => {
-        const combine = s.combines.findLast((c) => c.frames.length),
-          reference = s.assets.find((a) => a.kind === 'reference');
+        const combine = s.combines.findLast((c) => c.frames.length);
+        const reference = s.assets.find((a) => a.kind === 'reference');
         const picture = combine
           ? routes.combinePicture(combine.id, combine.frames[combine.frames.length - 1], 'png')
           : reference
@@ -213,5 +259,6 @@ export async function board(storage: Storage): Promise<ProductionCard[]> {
       }),
     });
   }
+
   return out;
 }

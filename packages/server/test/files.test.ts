@@ -18,24 +18,35 @@ beforeAll(async () => {
 });
 afterAll(() => server.close());
 
-async function bring(name: string, data: Uint8Array | string): Promise<{ status: number; data: FileInfo & { error?: string } }> {
+async function bring(
+  name: string,
+  data: Uint8Array | string,
+): Promise<{ status: number; data: FileInfo & { error?: string } }> {
   const form = new FormData();
   form.append('file', new Blob([data as BlobPart]), name);
   const r = await fetch(server.address + routes.files, { method: 'POST', body: form });
   return { status: r.status, data: (await r.json()) as FileInfo };
 }
+
 const OBJ = writeObj(boxMesh(0.3, 0.1, 0.3));
 
 test('a mesh is checked, kept once, listed with where it is used, and served as it came', async () => {
   const first = await bring('steps.obj', OBJ);
-  expect(first).toMatchObject({ status: 201, data: { name: 'steps.obj', report: { kind: 'mesh', triangles: 12, openEdges: 0 } } });
+  expect(first).toMatchObject({
+    status: 201,
+    data: { name: 'steps.obj', report: { kind: 'mesh', triangles: 12, openEdges: 0 } },
+  });
   expect((await bring('again.obj', OBJ)).status).toBe(200);
   expect(await (await fetch(server.address + routes.fileData(first.data.sha256))).text()).toBe(OBJ);
-  const picture = await bring('spots.png', encode({ width: 3, height: 2, channels: 1, data: new Uint8Array(6) }));
+  const picture = await bring(
+    'spots.png',
+    encode({ width: 3, height: 2, channels: 1, data: new Uint8Array(6) }),
+  );
   expect(picture.data.report).toEqual({ kind: 'picture', width: 3, height: 2 });
 
   const production = (await server.ask(routes.productions, { body: { name: 'Test' } })).data.id as number;
-  const { id } = (await server.ask(routes.shots, { body: { productionId: production, name: 'Cellar' } })).data as { id: number };
+  const { id } = (await server.ask(routes.shots, { body: { productionId: production, name: 'Cellar' } }))
+    .data as { id: number };
   const shot = (await server.ask(routes.shot(id))).data as ShotInfo;
   const recipe = parseRecipe({
     name: 'Cellar',
@@ -44,14 +55,18 @@ test('a mesh is checked, kept once, listed with where it is used, and served as 
     sources: [{ id: 's', centre: [0, 0.8, 0], radius: 0.1 }],
     obstacles: [{ id: 'o', name: 'Steps', shape: 'mesh', file: 'f', centre: [0, 0.2, 0] }],
   });
-  expect((await server.ask(routes.variant(shot.variants[0].id), { method: 'PATCH', body: { recipe } })).status).toBe(200);
+  expect(
+    (await server.ask(routes.variant(shot.variants[0].id), { method: 'PATCH', body: { recipe } })).status,
+  ).toBe(200);
   const list = (await server.ask(routes.files)).data as FileInfo[];
   expect(list.map((f) => [f.name, f.usedIn])).toEqual([
     ['spots.png', []],
     ['steps.obj', ['Cellar, variant 1']],
   ]);
   expect((await server.ask(routes.cost, { body: { recipe, voxelSizeM: 0.1 } })).status).toBe(200);
-  await server.ask(routes.bakes(shot.variants[0].id), { body: { voxelSizeM: 0.1, frames: { first: 1, last: 2 } } });
+  await server.ask(routes.bakes(shot.variants[0].id), {
+    body: { voxelSizeM: 0.1, frames: { first: 1, last: 2 } },
+  });
   const job = await until(async () => {
     const now = ((await server.ask(routes.shot(id))).data as ShotInfo).bakes[0]?.job;
     return now && !['queued', 'running'].includes(now.state) ? now : null;
@@ -75,7 +90,9 @@ test.each<[string, string, Uint8Array | string, RegExp]>([
   expect(answer.status).toBe(415);
   expect(answer.data.error).toMatch(words);
   expect(readdirSync(join(server.folder, 'uploads'))).toEqual([]);
-  expect(existsSync(join(server.folder, 'files')) ? readdirSync(join(server.folder, 'files')) : []).toEqual(before);
+  expect(existsSync(join(server.folder, 'files')) ? readdirSync(join(server.folder, 'files')) : []).toEqual(
+    before,
+  );
 });
 
 test('what is not on the shelf is not served', async () => {
@@ -84,13 +101,16 @@ test('what is not on the shelf is not served', async () => {
 });
 
 test('recipes of the first version in the database are brought to the second', async () => {
-  const q = Variant.sequelize!.getQueryInterface(),
-    variant = (await Variant.findOne())!;
+  const q = Variant.sequelize!.getQueryInterface();
+  const variant = (await Variant.findOne())!;
   await q.sequelize.query('UPDATE variants SET recipe = ? WHERE id = ?', {
     replacements: [JSON.stringify({ version: 1, name: 'Old', sources: [{ id: 'a', rate: 3 }] }), variant.id],
     type: QueryTypes.UPDATE,
   });
   await upgrade.down(q);
   await upgrade.up(q);
-  expect((await variant.reload()).recipe).toMatchObject({ version: 2, sources: [{ density: { how: 'add', amount: 3 } }] });
+  expect((await variant.reload()).recipe).toMatchObject({
+    version: 2,
+    sources: [{ density: { how: 'add', amount: 3 } }],
+  });
 });

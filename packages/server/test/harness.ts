@@ -1,4 +1,5 @@
-// A server on its own database, for tests: the database runs already (scripts/test.mjs), each suite gets a fresh schema.
+// A server on its own database, for tests: the database runs already (scripts/test.mjs), each suite gets a
+// fresh schema.
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
@@ -11,7 +12,7 @@ export interface TestServer extends Running {
   ask(
     path: string,
     options?: { method?: string; body?: unknown; headers?: Record<string, string> },
-  ): Promise<{ status: number; data: any; headers: Headers }>; // eslint-disable-line @typescript-eslint/no-explicit-any
+  ): Promise<{ status: number; data: any; headers: Headers }>;
 }
 
 /**
@@ -22,8 +23,8 @@ export async function testServer(beside?: TestServer): Promise<TestServer> {
   const file = process.env.BRAMBLEMIST_TEST_DATABASE;
   if (!file) throw new Error('No test database. Run the tests with: npm test');
   // suites run beside each other: a schema for each worker
-  const given = JSON.parse(readFileSync(file, 'utf8')) as Config['database'],
-    database = { ...given, name: `${given.name}_${process.env.JEST_WORKER_ID ?? '1'}` };
+  const given = JSON.parse(readFileSync(file, 'utf8')) as Config['database'];
+  const database = { ...given, name: `${given.name}_${process.env.JEST_WORKER_ID ?? '1'}` };
   if (!beside) await freshSchema(given, database.name);
   process.env.LOG_LEVEL = 'fatal';
   const folder = beside?.folder ?? mkdtempSync(join(tmpdir(), 'server-'));
@@ -47,7 +48,10 @@ export async function testServer(beside?: TestServer): Promise<TestServer> {
     ask: async (path, options = {}) => {
       const response = await fetch(running.address + path, {
         method: options.method ?? (options.body === undefined ? 'GET' : 'POST'),
-        headers: { ...(options.body === undefined ? {} : { 'Content-Type': 'application/json' }), ...options.headers },
+        headers: {
+          ...(options.body === undefined ? {} : { 'Content-Type': 'application/json' }),
+          ...options.headers,
+        },
         ...(options.body === undefined ? {} : { body: JSON.stringify(options.body) }),
       });
       const text = await response.text();
@@ -57,13 +61,19 @@ export async function testServer(beside?: TestServer): Promise<TestServer> {
       } catch {
         // not JSON: the text itself
       }
+
       return { status: response.status, data, headers: response.headers };
     },
   };
 }
 
 async function freshSchema(given: Config['database'], name: string): Promise<void> {
-  const connection = await createConnection({ host: given.host, port: given.port, user: given.user, password: given.password });
+  const connection = await createConnection({
+    host: given.host,
+    port: given.port,
+    user: given.user,
+    password: given.password,
+  });
   await connection.query(`DROP DATABASE IF EXISTS \`${name}\``);
   await connection.query(`CREATE DATABASE \`${name}\` CHARACTER SET utf8mb4`);
   await connection.end();

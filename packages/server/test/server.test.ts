@@ -16,7 +16,9 @@ import { decodePreview } from '@bramblemist/core/cache/preview';
 import { Job } from '@bramblemist/server/models';
 import { testServer, until, type TestServer } from './harness';
 
-let server: TestServer, production: number, shot: ShotInfo;
+let server: TestServer;
+let production: number;
+let shot: ShotInfo;
 const SMALL = { size: [1, 1, 1], corner: [-0.5, 0, -0.5], voxelSize: 0.05, lastFrame: 4 };
 
 beforeAll(async () => {
@@ -26,12 +28,17 @@ beforeAll(async () => {
 afterAll(() => server.close());
 
 const shotNow = async (id: number): Promise<ShotInfo> => (await server.ask(routes.shot(id))).data as ShotInfo;
+
 async function newShot(space: object = SMALL): Promise<ShotInfo> {
-  const { id } = (await server.ask('/api/shots', { body: { productionId: production, name: 'Puff', example: 'warm-plume' } })).data as {
+  const { id } = (
+    await server.ask('/api/shots', {
+      body: { productionId: production, name: 'Puff', example: 'warm-plume' },
+    })
+  ).data as {
     id: number;
   };
-  const s = await shotNow(id),
-    { recipe } = s.variants[0];
+  const s = await shotNow(id);
+  const { recipe } = s.variants[0];
   const answer = await server.ask(routes.variant(s.variants[0].id), {
     method: 'PATCH',
     body: { recipe: { ...recipe, space: { ...recipe.space, ...space } } },
@@ -39,10 +46,14 @@ async function newShot(space: object = SMALL): Promise<ShotInfo> {
   expect(answer.status).toBe(200);
   return shotNow(id);
 }
-const ended = (shotId: number, pick: (s: ShotInfo) => JobInfo | null | undefined): Promise<{ job: JobInfo; shot: ShotInfo }> =>
+
+const ended = (
+  shotId: number,
+  pick: (s: ShotInfo) => JobInfo | null | undefined,
+): Promise<{ job: JobInfo; shot: ShotInfo }> =>
   until(async () => {
-    const s = await shotNow(shotId),
-      job = pick(s);
+    const s = await shotNow(shotId);
+    const job = pick(s);
     return job && ['done', 'failed', 'stopped'].includes(job.state) ? { job, shot: s } : null;
   });
 
@@ -50,19 +61,30 @@ describe('productions, shots and variants', () => {
   test('a shot starts from an example, is on the board, and its recipe is autosaved', async () => {
     shot = await newShot();
     expect(shot.variants[0].recipe.space.voxelSize).toBe(0.05);
-    const board = (await server.ask('/api/productions')).data as { shots: { id: number; variants: number }[] }[];
+    const board = (await server.ask('/api/productions')).data as {
+      shots: { id: number; variants: number }[];
+    }[];
     expect(board[0].shots).toMatchObject([{ id: shot.id, variants: 1 }]);
   });
   test('a new variant is numbered, knows its parent and starts from it', async () => {
     const made = (await server.ask(routes.variants(shot.id), { body: { note: 'slower' } })).data;
-    expect(made).toMatchObject({ number: 2, parent: shot.variants[0].id, note: 'slower', recipe: shot.variants[0].recipe });
+    expect(made).toMatchObject({
+      number: 2,
+      parent: shot.variants[0].id,
+      note: 'slower',
+      recipe: shot.variants[0].recipe,
+    });
     // on another one than the last, with a recipe of its own
-    const recipe = { ...shot.variants[0].recipe, wind: { ...shot.variants[0].recipe.wind, speed: 3 } },
-      first = shot.variants[0].id;
-    const tried = (await server.ask(routes.variants(shot.id), { body: { note: 'windy', from: first, recipe } })).data;
+    const recipe = { ...shot.variants[0].recipe, wind: { ...shot.variants[0].recipe.wind, speed: 3 } };
+    const first = shot.variants[0].id;
+    const tried = (
+      await server.ask(routes.variants(shot.id), { body: { note: 'windy', from: first, recipe } })
+    ).data;
     expect(tried).toMatchObject({ number: 3, parent: first, recipe });
     expect((await server.ask(routes.variants(shot.id), { body: { from: 999999 } })).status).toBe(404);
-    expect((await server.ask(routes.variants(shot.id), { body: { recipe: { wind: { speed: -1 } } } })).status).toBe(422);
+    expect(
+      (await server.ask(routes.variants(shot.id), { body: { recipe: { wind: { speed: -1 } } } })).status,
+    ).toBe(422);
   });
   test('wrong recipes are refused by place, and the stored one stays', async () => {
     const variant = shot.variants[0];
@@ -95,9 +117,17 @@ describe('productions, shots and variants', () => {
 describe('what a shot keeps for judging', () => {
   const view = { name: 'left', eye: [1, 2, 3], target: [0, 0, 0], focal: 38 };
   test('views and the use of its reference', async () => {
-    const s = await newShot(),
-      reference = { of: 'clip', place: 'over', opacity: 0.4, first: 7, matte: { by: 'luminance', from: 0.2, to: 0.8 } };
-    expect((await server.ask(routes.shot(s.id), { method: 'PATCH', body: { views: [view] } })).status).toBe(200);
+    const s = await newShot();
+    const reference = {
+      of: 'clip',
+      place: 'over',
+      opacity: 0.4,
+      first: 7,
+      matte: { by: 'luminance', from: 0.2, to: 0.8 },
+    };
+    expect((await server.ask(routes.shot(s.id), { method: 'PATCH', body: { views: [view] } })).status).toBe(
+      200,
+    );
     expect((await server.ask(routes.shot(s.id), { method: 'PATCH', body: { reference } })).status).toBe(200);
     expect(await shotNow(s.id)).toMatchObject({ views: [view], reference });
   });
@@ -105,7 +135,23 @@ describe('what a shot keeps for judging', () => {
     ['a view without a name', { views: [{ ...view, name: ' ' }] }, 'views[0].name'],
     ['a view from nowhere', { views: [{ ...view, eye: [1, 2] }] }, 'views[0].eye'],
     ['a place that there is not', { reference: { place: 'behind' } }, 'reference.place'],
-    ['an outline of two corners', { reference: { matte: { by: 'outline', from: 0, to: 1, points: [[0, 0], [1, 1]] } } }, 'points'], // prettier-ignore
+    [
+      'an outline of two corners',
+      {
+        reference: {
+          matte: {
+            by: 'outline',
+            from: 0,
+            to: 1,
+            points: [
+              [0, 0],
+              [1, 1],
+            ],
+          },
+        },
+      },
+      'points',
+    ],
     ['what it does not know', { name2: 'x' }, 'name2'],
   ])('%s is refused by its place', async (_name, body, place) => {
     const answer = await server.ask(routes.shot(shot.id), { method: 'PATCH', body });
@@ -114,9 +160,20 @@ describe('what a shot keeps for judging', () => {
   });
   test('pictures of a sequence know theirs and their frame', async () => {
     const form = new FormData();
-    for (const [k, v] of [['kind', 'reference'], ['series', 'clip'], ['frame', '12']]) form.append(k, v); // prettier-ignore
-    form.append('file', new Blob([encodePng({ width: 8, height: 4, rgba: new Float32Array(128).fill(0.5) }) as BlobPart]), 'clip.0012.png');
-    const made = (await (await fetch(server.address + routes.assets(shot.id), { method: 'POST', body: form })).json()) as object;
+    for (const [k, v] of [
+      ['kind', 'reference'],
+      ['series', 'clip'],
+      ['frame', '12'],
+    ])
+      form.append(k, v);
+    form.append(
+      'file',
+      new Blob([encodePng({ width: 8, height: 4, rgba: new Float32Array(128).fill(0.5) }) as BlobPart]),
+      'clip.0012.png',
+    );
+    const made = (await (
+      await fetch(server.address + routes.assets(shot.id), { method: 'POST', body: form })
+    ).json()) as object;
     expect(made).toMatchObject({ kind: 'reference', series: 'clip', frame: 12 });
     expect((await shotNow(shot.id)).assets.at(-1)).toMatchObject({ series: 'clip', frame: 12 });
   });
@@ -125,12 +182,20 @@ describe('what a shot keeps for judging', () => {
 describe('trial sheets', () => {
   const varied = [{ path: 'buoyancy/lift', values: [0.01, 0.05] }];
   test('run in the queue, and their pictures are served', async () => {
-    const s = await newShot(),
-      made = await server.ask(routes.sheets(s.variants[0].id), { body: { varied, voxelSizeM: 0.1, last: 3 } });
+    const s = await newShot();
+    const made = await server.ask(routes.sheets(s.variants[0].id), {
+      body: { varied, voxelSizeM: 0.1, last: 3 },
+    });
     expect(made.status).toBe(201);
     const { job, shot: now } = await ended(s.id, (x) => x.sheets[0]?.job);
     expect(job).toMatchObject({ state: 'done', done: 6, total: 6, kind: 'sheet' });
-    expect(now.sheets[0]).toMatchObject({ varied, first: 1, last: 3, troubles: [null, null], variantNumber: 1 });
+    expect(now.sheets[0]).toMatchObject({
+      varied,
+      first: 1,
+      last: 3,
+      troubles: [null, null],
+      variantNumber: 1,
+    });
     const picture = await fetch(server.address + routes.sheetPicture(now.sheets[0].id, 1, 3));
     expect(picture.headers.get('content-type')).toBe('image/png');
     for (const [cell, f] of [
@@ -139,17 +204,24 @@ describe('trial sheets', () => {
       ['..%2F0', 1],
       [-1, 1],
     ])
-      // prettier-ignore
       expect((await fetch(server.address + routes.sheetPicture(now.sheets[0].id, cell, f))).status).toBe(404);
   }, 60_000);
   test.each([
-    ['an unknown number', { varied: [{ path: 'wind/sped', values: [1] }], voxelSizeM: 0.1, last: 3 }, 'wind/sped'],
-    ['a value that is not allowed', { varied: [{ path: 'wind/speed', values: [-3] }], voxelSizeM: 0.1, last: 3 }, 'from 0'],
+    [
+      'an unknown number',
+      { varied: [{ path: 'wind/sped', values: [1] }], voxelSizeM: 0.1, last: 3 },
+      'wind/sped',
+    ],
+    [
+      'a value that is not allowed',
+      { varied: [{ path: 'wind/speed', values: [-3] }], voxelSizeM: 0.1, last: 3 },
+      'from 0',
+    ],
     ['a frame that there is not', { varied, voxelSizeM: 0.1, last: 99 }, 'last frame'],
     ['nothing', { varied: [], voxelSizeM: 0.1, last: 3 }, 'varied'],
   ])('%s is refused', async (_name, body, says) => {
-    const s = await newShot(),
-      answer = await server.ask(routes.sheets(s.variants[0].id), { body });
+    const s = await newShot();
+    const answer = await server.ask(routes.sheets(s.variants[0].id), { body });
     expect(answer.status).toBe(422);
     expect(JSON.stringify(answer.data)).toContain(says);
     expect((await shotNow(s.id)).sheets).toEqual([]);
@@ -166,14 +238,19 @@ describe('cost', () => {
     expect(data.substeps).toBeGreaterThanOrEqual(120);
     expect(data.seconds).toBeGreaterThan(0.1);
     expect(data.diskBytes).toBeGreaterThan(1000);
-    // of what is kept the parts make the whole; velocity takes more than density, and what is not kept is told too
+    // of what is kept the parts make the whole; velocity takes more than density, and what is not kept is
+    // told too
     const { density, temperature, velocity, colour } = data.channels;
     expect((density + temperature + velocity) / data.diskBytes).toBeCloseTo(1, 1);
     expect(velocity).toBeGreaterThan(density);
     expect(colour).toBeGreaterThan(density);
-    expect((await server.ask(routes.cost, { body: { recipe: { ...recipe, turbulence: { strength: -1 } }, voxelSizeM: 0.1 } })).status).toBe(
-      422,
-    );
+    expect(
+      (
+        await server.ask(routes.cost, {
+          body: { recipe: { ...recipe, turbulence: { strength: -1 } }, voxelSizeM: 0.1 },
+        })
+      ).status,
+    ).toBe(422);
     expect((await server.ask(routes.cost, { body: { recipe, voxelSizeM: 0 } })).status).toBe(422);
     const tooMuch = await server.ask(routes.cost, { body: { recipe, voxelSizeM: 0.001 } });
     expect(tooMuch.status).toBe(422);
@@ -190,12 +267,19 @@ describe('doors', () => {
     expect(headers.get('content-security-policy')).not.toMatch(/unsafe-eval';?.*'unsafe-eval'/);
   });
   test('other hosts and origins are refused', async () => {
-    expect((await server.ask('/api/productions', { body: { name: 'B' }, headers: { Origin: 'http://elsewhere.example' } })).status).toBe(
-      403,
-    );
+    expect(
+      (
+        await server.ask('/api/productions', {
+          body: { name: 'B' },
+          headers: { Origin: 'http://elsewhere.example' },
+        })
+      ).status,
+    ).toBe(403);
     const port = Number(new URL(server.address).port);
     const status = await new Promise((done) =>
-      request({ host: '127.0.0.1', port, path: '/api/health', headers: { Host: 'elsewhere.example' } }, (r) => done(r.statusCode)).end(),
+      request({ host: '127.0.0.1', port, path: '/api/health', headers: { Host: 'elsewhere.example' } }, (r) =>
+        done(r.statusCode),
+      ).end(),
     );
     expect(status).toBe(421);
   });
@@ -231,9 +315,10 @@ describe('pictures brought in', () => {
     const r = await fetch(server.address + routes.assets(shot.id), { method: 'POST', body: form });
     return { status: r.status, data: (await r.json()) as { error?: string } };
   };
+
   test('a PNG is kept and served again', async () => {
-    const png = encodePng({ width: 8, height: 4, rgba: new Float32Array(128).fill(0.5) }),
-      answer = await send(png, 'plate.png');
+    const png = encodePng({ width: 8, height: 4, rgba: new Float32Array(128).fill(0.5) });
+    const answer = await send(png, 'plate.png');
     expect(answer).toMatchObject({ status: 201, data: { width: 8 } });
     const back = await fetch(server.address + routes.asset(answer.data.id!));
     expect(Buffer.from(await back.arrayBuffer()).equals(Buffer.from(png))).toBe(true);
@@ -241,7 +326,13 @@ describe('pictures brought in', () => {
   test.each([
     ['text.png', Buffer.from('hello')],
     ['empty.png', Buffer.alloc(0)],
-    ['cut.png', Buffer.from(encodePng({ width: 64, height: 64, rgba: new Float32Array(16384).fill(0.3) })).subarray(0, 60)],
+    [
+      'cut.png',
+      Buffer.from(encodePng({ width: 64, height: 64, rgba: new Float32Array(16384).fill(0.3) })).subarray(
+        0,
+        60,
+      ),
+    ],
   ])('%s is refused by name and nothing is left behind', async (name, data) => {
     const answer = await send(data, name);
     expect(answer.status).toBe(415);
@@ -251,85 +342,123 @@ describe('pictures brought in', () => {
 });
 
 describe('jobs', () => {
-  test('bake, render and combine run one after the other and hand over a package that the reference tools read', async () => {
-    const s = await newShot(),
-      events: JobInfo[] = [];
-    const listening = new AbortController(),
-      stream = await fetch(server.address + routes.events, { signal: listening.signal });
-    void (async () => {
-      for await (const chunk of stream.body as unknown as AsyncIterable<Uint8Array>) {
-        for (const line of Buffer.from(chunk).toString().split('\n'))
-          if (line.startsWith('data: ')) events.push((JSON.parse(line.slice(6)) as { job: JobInfo }).job);
-      }
-    })().catch(() => {});
-    const bake = (await server.ask(routes.bakes(s.variants[0].id), { body: { voxelSizeM: 0.1, frames: { first: 1, last: 4 } } })).data
-      .id as number;
-    const baked = await ended(s.id, (x) => x.bakes.find((b) => b.id === bake)?.job);
-    expect(baked.job).toMatchObject({ state: 'done', done: 4, total: 4, message: null });
-    expect(baked.shot.bakes[0].frames.map((f) => f.frame)).toEqual([1, 2, 3, 4]);
-    expect(baked.shot.bakes[0].frames[3].readings.mass).toBeGreaterThan(0);
-    expect(baked.shot.bakes[0].outOfDate).toEqual([]);
-    expect(events.filter((e) => e.kind === 'bake').map((e) => e.state)).toEqual(expect.arrayContaining(['queued', 'running', 'done']));
+  test(
+    'bake, render and combine run one after the other and hand over a package that the reference tools ' +
+      'read',
+    async () => {
+      const s = await newShot();
+      const events: JobInfo[] = [];
+      const listening = new AbortController();
+      const stream = await fetch(server.address + routes.events, { signal: listening.signal });
+      void (async () => {
+        for await (const chunk of stream.body as unknown as AsyncIterable<Uint8Array>) {
+          for (const line of Buffer.from(chunk).toString().split('\n'))
+            if (line.startsWith('data: ')) events.push((JSON.parse(line.slice(6)) as { job: JobInfo }).job);
+        }
+      })().catch(() => {});
+      const bake = (
+        await server.ask(routes.bakes(s.variants[0].id), {
+          body: { voxelSizeM: 0.1, frames: { first: 1, last: 4 } },
+        })
+      ).data.id as number;
+      const baked = await ended(s.id, (x) => x.bakes.find((b) => b.id === bake)?.job);
+      expect(baked.job).toMatchObject({ state: 'done', done: 4, total: 4, message: null });
+      expect(baked.shot.bakes[0].frames.map((f) => f.frame)).toEqual([1, 2, 3, 4]);
+      expect(baked.shot.bakes[0].frames[3].readings.mass).toBeGreaterThan(0);
+      expect(baked.shot.bakes[0].outOfDate).toEqual([]);
+      expect(events.filter((e) => e.kind === 'bake').map((e) => e.state)).toEqual(
+        expect.arrayContaining(['queued', 'running', 'done']),
+      );
 
-    const { brick, glimpse } = decodePreview(new Uint8Array(await (await fetch(server.address + routes.brick(bake, 4))).arrayBuffer()));
-    expect(brick).toMatchObject({ frame: 4, dims: [12, 10, 10], colour: null });
-    expect(glimpse!.dims).toEqual([12, 10, 10]);
-    expect(baked.shot.bakes[0].frames[3].notices).toEqual(expect.any(Array));
-    const volume = readVdb(new Uint8Array(await (await fetch(server.address + routes.volume(bake, 4))).arrayBuffer()), { zip: nodeZip });
-    expect(volume.grids.map((g) => g.name)).toEqual(['density', 'temperature', 'velocity']);
+      const { brick, glimpse } = decodePreview(
+        new Uint8Array(await (await fetch(server.address + routes.brick(bake, 4))).arrayBuffer()),
+      );
+      expect(brick).toMatchObject({ frame: 4, dims: [12, 10, 10], colour: null });
+      expect(glimpse!.dims).toEqual([12, 10, 10]);
+      expect(baked.shot.bakes[0].frames[3].notices).toEqual(expect.any(Array));
+      const volume = readVdb(
+        new Uint8Array(await (await fetch(server.address + routes.volume(bake, 4))).arrayBuffer()),
+        { zip: nodeZip },
+      );
+      expect(volume.grids.map((g) => g.name)).toEqual(['density', 'temperature', 'velocity']);
 
-    const look = { camera: { eye: [0, 0.5, 4], target: [0, 0.4, 0], width: 64, height: 48 } };
-    const render = (await server.ask(routes.renders(bake), { body: { look, frames: { first: 3, last: 4 } } })).data.id as number;
-    expect((await ended(s.id, (x) => x.renders.find((r) => r.id === render)?.job)).shot.renders[0].frames).toEqual([3, 4]);
-    const combine = (await server.ask(routes.combines(render), { body: { settings: {}, plateId: null, frames: { first: 3, last: 4 } } }))
-      .data.id as number;
-    expect((await ended(s.id, (x) => x.combines.find((c) => c.id === combine)?.job)).job.state).toBe('done');
+      const look = { camera: { eye: [0, 0.5, 4], target: [0, 0.4, 0], width: 64, height: 48 } };
+      const render = (
+        await server.ask(routes.renders(bake), { body: { look, frames: { first: 3, last: 4 } } })
+      ).data.id as number;
+      expect(
+        (await ended(s.id, (x) => x.renders.find((r) => r.id === render)?.job)).shot.renders[0].frames,
+      ).toEqual([3, 4]);
+      const combine = (
+        await server.ask(routes.combines(render), {
+          body: { settings: {}, plateId: null, frames: { first: 3, last: 4 } },
+        })
+      ).data.id as number;
+      expect((await ended(s.id, (x) => x.combines.find((c) => c.id === combine)?.job)).job.state).toBe(
+        'done',
+      );
 
-    const zip = join(server.folder, 'package.zip');
-    writeFileSync(zip, Buffer.from(await (await fetch(server.address + routes.package(bake))).arrayBuffer()));
-    const names = execFileSync(
-      '/usr/bin/python3',
-      [
-        '-c',
-        `import zipfile; z = zipfile.ZipFile(${JSON.stringify(zip)}); assert z.testzip() is None; z.extractall(${JSON.stringify(join(server.folder, 'out'))}); print('\\n'.join(z.namelist()))`,
-      ],
-      { encoding: 'utf8' },
-    )
-      .trim()
-      .split('\n');
-    expect(names).toEqual(
-      expect.arrayContaining([
-        'manifest.json',
-        'volumes/puff.0001.vdb',
-        `render_${render}/puff.0004.exr`,
-        `combine_${combine}/puff.0004.png`,
-      ]),
-    );
-    expect(execFileSync('exrheader', [join(server.folder, 'out', `render_${render}`, 'puff.0004.exr')], { encoding: 'utf8' })).toMatch(
-      /depth\.Z, 32-bit/,
-    );
-    listening.abort();
-  });
+      const zip = join(server.folder, 'package.zip');
+      writeFileSync(
+        zip,
+        Buffer.from(await (await fetch(server.address + routes.package(bake))).arrayBuffer()),
+      );
+      const names = execFileSync(
+        '/usr/bin/python3',
+        [
+          '-c',
+          `import zipfile; z = zipfile.ZipFile(${JSON.stringify(zip)}); assert z.testzip() is None; ` +
+            `z.extractall(${JSON.stringify(join(server.folder, 'out'))}); print('\\n'.join(z.namelist()))`,
+        ],
+        { encoding: 'utf8' },
+      )
+        .trim()
+        .split('\n');
+      expect(names).toEqual(
+        expect.arrayContaining([
+          'manifest.json',
+          'volumes/puff.0001.vdb',
+          `render_${render}/puff.0004.exr`,
+          `combine_${combine}/puff.0004.png`,
+        ]),
+      );
+      expect(
+        execFileSync('exrheader', [join(server.folder, 'out', `render_${render}`, 'puff.0004.exr')], {
+          encoding: 'utf8',
+        }),
+      ).toMatch(/depth\.Z, 32-bit/);
+      listening.abort();
+    },
+  );
 
   test('a changed setting marks the bake out of date by its name', async () => {
-    const s = (await server.ask('/api/productions')).data[0].shots.at(-1) as { id: number },
-      now = await shotNow(s.id),
-      { recipe, id } = now.variants[0];
-    await server.ask(routes.variant(id), { method: 'PATCH', body: { recipe: { ...recipe, wind: { ...recipe.wind, speed: 1.5 } } } });
-    expect((await shotNow(s.id)).bakes[0].outOfDate).toMatchObject([{ path: 'wind.speed', from: 0, to: 1.5 }]);
+    const s = (await server.ask('/api/productions')).data[0].shots.at(-1) as { id: number };
+    const now = await shotNow(s.id);
+    const { recipe, id } = now.variants[0];
+    await server.ask(routes.variant(id), {
+      method: 'PATCH',
+      body: { recipe: { ...recipe, wind: { ...recipe.wind, speed: 1.5 } } },
+    });
+    expect((await shotNow(s.id)).bakes[0].outOfDate).toMatchObject([
+      { path: 'wind.speed', from: 0, to: 1.5 },
+    ]);
   });
 
   const long = { ...SMALL, voxelSize: 0.02, lastFrame: 2000 };
   const startLong = async (): Promise<{ shotId: number; bakeId: number; job: JobInfo }> => {
     const s = await newShot(long);
-    const bakeId = (await server.ask(routes.bakes(s.variants[0].id), { body: { voxelSizeM: 0.025, frames: { first: 1, last: 2000 } } }))
-      .data.id as number;
+    const bakeId = (
+      await server.ask(routes.bakes(s.variants[0].id), {
+        body: { voxelSizeM: 0.025, frames: { first: 1, last: 2000 } },
+      })
+    ).data.id as number;
     const job = await until(async () => {
       const j = (await shotNow(s.id)).bakes.find((b) => b.id === bakeId)?.job;
       return j?.state === 'running' && j.done >= 2 ? j : null;
     });
     return { shotId: s.id, bakeId, job };
   };
+
   test('a bake that is killed fails with the reason and keeps whole frames only', async () => {
     const { shotId, bakeId } = await startLong();
     const pid = execFileSync('pgrep', ['-f', `bakes/${bakeId} `], { encoding: 'utf8' })
@@ -339,9 +468,14 @@ describe('jobs', () => {
       .find((p) => p !== process.pid)!;
     process.kill(pid, 'SIGKILL');
     const { job, shot: after } = await ended(shotId, (x) => x.bakes.find((b) => b.id === bakeId)?.job);
-    expect(job).toMatchObject({ state: 'failed', message: expect.stringMatching(/SIGKILL.*whole and kept/) as string });
+    expect(job).toMatchObject({
+      state: 'failed',
+      message: expect.stringMatching(/SIGKILL.*whole and kept/) as string,
+    });
     for (const f of after.bakes[0].frames) {
-      const data = new Uint8Array(await (await fetch(server.address + routes.volume(bakeId, f.frame))).arrayBuffer());
+      const data = new Uint8Array(
+        await (await fetch(server.address + routes.volume(bakeId, f.frame))).arrayBuffer(),
+      );
       expect(readVdb(data, { zip: nodeZip }).grids).toHaveLength(3);
     }
   });
@@ -349,29 +483,43 @@ describe('jobs', () => {
     const { shotId, bakeId, job } = await startLong();
     await server.ask(routes.stopJob(job.id), { method: 'POST', body: {} });
     expect((await ended(shotId, (x) => x.bakes.find((b) => b.id === bakeId)?.job)).job.state).toBe('stopped');
-    const s = await newShot(),
-      next = (await server.ask(routes.bakes(s.variants[0].id), { body: { voxelSizeM: 0.1, frames: { first: 1, last: 1 } } })).data
-        .id as number;
+    const s = await newShot();
+    const next = (
+      await server.ask(routes.bakes(s.variants[0].id), {
+        body: { voxelSizeM: 0.1, frames: { first: 1, last: 1 } },
+      })
+    ).data.id as number;
     expect((await ended(s.id, (x) => x.bakes.find((b) => b.id === next)?.job)).job.state).toBe('done');
   });
   test('a recipe that cannot run fails with its own message', async () => {
     const s = await newShot({ size: [900, 900, 900], corner: [0, 0, 0] });
-    const bake = (await server.ask(routes.bakes(s.variants[0].id), { body: { voxelSizeM: 0.05, frames: { first: 1, last: 1 } } })).data
-      .id as number;
+    const bake = (
+      await server.ask(routes.bakes(s.variants[0].id), {
+        body: { voxelSizeM: 0.05, frames: { first: 1, last: 1 } },
+      })
+    ).data.id as number;
     const { job } = await ended(s.id, (x) => x.bakes.find((b) => b.id === bake)?.job);
-    expect(job).toMatchObject({ state: 'failed', message: expect.stringMatching(/GiB.*larger voxels/) as string });
+    expect(job).toMatchObject({
+      state: 'failed',
+      message: expect.stringMatching(/GiB.*larger voxels/) as string,
+    });
     expect(existsSync(join(server.folder, 'bakes', String(bake), 'manifest.json'))).toBe(false);
   });
   test('a bake that is paused, killed and stopped goes on to the same bits as one that never was', async () => {
-    const space = { ...SMALL, voxelSize: 0.04, lastFrame: 40 },
-      [broken, whole] = [await newShot(space), await newShot(space)];
+    const space = { ...SMALL, voxelSize: 0.04, lastFrame: 40 };
+    const [broken, whole] = [await newShot(space), await newShot(space)];
     const begin = async (s: ShotInfo): Promise<number> =>
-      (await server.ask(routes.bakes(s.variants[0].id), { body: { voxelSizeM: 0.04, frames: { first: 1, last: 40 } } })).data.id as number;
-    const bakeId = await begin(broken),
-      of = async (): Promise<ShotInfo['bakes'][number]> => (await shotNow(broken.id)).bakes[0],
-      frames = (n: number): Promise<unknown> => until(async () => ((await of()).frames.length >= n ? true : null)),
-      act = async (path: (id: number) => string): Promise<void> =>
-        void (await server.ask(path((await of()).job!.id), { method: 'POST', body: {} }));
+      (
+        await server.ask(routes.bakes(s.variants[0].id), {
+          body: { voxelSizeM: 0.04, frames: { first: 1, last: 40 } },
+        })
+      ).data.id as number;
+    const bakeId = await begin(broken);
+    const of = async (): Promise<ShotInfo['bakes'][number]> => (await shotNow(broken.id)).bakes[0];
+    const frames = (n: number): Promise<unknown> =>
+      until(async () => ((await of()).frames.length >= n ? true : null));
+    const act = async (path: (id: number) => string): Promise<void> =>
+      void (await server.ask(path((await of()).job!.id), { method: 'POST', body: {} }));
     await frames(3);
     await act(routes.pauseJob);
     await until(async () => ((await of()).job!.state === 'paused' ? true : null));
@@ -402,27 +550,44 @@ describe('jobs', () => {
     expect((await of()).frames.map((f) => f.frame)).toEqual(Array.from({ length: 40 }, (_, n) => n + 1));
   }, 120_000);
   test('a job that is put first goes before those that came earlier', async () => {
-    const { job: busy } = await startLong(),
-      s = await newShot();
+    const { job: busy } = await startLong();
+    const s = await newShot();
     const ids: number[] = [];
     for (let n = 0; n < 3; n++)
       ids.push(
-        (await server.ask(routes.bakes(s.variants[0].id), { body: { voxelSizeM: 0.1, frames: { first: 1, last: 1 } } })).data.id as number,
+        (
+          await server.ask(routes.bakes(s.variants[0].id), {
+            body: { voxelSizeM: 0.1, frames: { first: 1, last: 1 } },
+          })
+        ).data.id as number,
       );
-    const jobOf = async (bake: number): Promise<JobInfo> => (await shotNow(s.id)).bakes.find((b) => b.id === bake)!.job!;
-    expect((await server.ask(routes.firstJob((await jobOf(ids[2])).id), { method: 'POST', body: {} })).status).toBe(200);
+    const jobOf = async (bake: number): Promise<JobInfo> =>
+      (await shotNow(s.id)).bakes.find((b) => b.id === bake)!.job!;
+    expect(
+      (await server.ask(routes.firstJob((await jobOf(ids[2])).id), { method: 'POST', body: {} })).status,
+    ).toBe(200);
     await server.ask(routes.stopJob(busy.id), { method: 'POST', body: {} });
-    await until(async () => ((await Promise.all(ids.map(jobOf))).every((j) => j.state === 'done') ? true : null));
+    await until(async () =>
+      (await Promise.all(ids.map(jobOf))).every((j) => j.state === 'done') ? true : null,
+    );
     const began = (await Promise.all(ids.map(jobOf))).map((j) => Date.parse(j.startedAt!));
     expect(began[2]).toBeLessThanOrEqual(began[0]);
     expect(began[0]).toBeLessThanOrEqual(began[1]);
   }, 60_000);
   test('a job that a dead server left running is taken up, one of a living server is not', async () => {
-    const s = await newShot(),
-      left = (beatAt: Date | null): Promise<Job> =>
-        Job.create({ kind: 'bake', state: 'running', targetId: 1, shotId: s.id, total: 5, owner: 'another', beatAt });
-    const dead = await left(new Date(Date.now() - 60_000)),
-      living = await left(new Date(Date.now() + 60_000));
+    const s = await newShot();
+    const left = (beatAt: Date | null): Promise<Job> =>
+      Job.create({
+        kind: 'bake',
+        state: 'running',
+        targetId: 1,
+        shotId: s.id,
+        total: 5,
+        owner: 'another',
+        beatAt,
+      });
+    const dead = await left(new Date(Date.now() - 60_000));
+    const living = await left(new Date(Date.now() + 60_000));
     // it waits again, and the server of this test begins it
     await until(async () => (await dead.reload()).owner !== 'another');
     expect(await living.reload()).toMatchObject({ state: 'running', owner: 'another' });

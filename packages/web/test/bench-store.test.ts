@@ -18,8 +18,9 @@ Object.assign(globalThis, {
   },
 });
 // after window is there, since the module listens to it
-const { change, flush, openVariant, redo, undo, undoTo, useBench } =
-  jest.requireActual<typeof import('@bramblemist/web/data/bench')>('@bramblemist/web/data/bench');
+const { change, flush, openVariant, redo, undo, undoTo, useBench } = jest.requireActual<
+  typeof import('@bramblemist/web/data/bench')
+>('@bramblemist/web/data/bench');
 
 const variant = (id: number): VariantInfo => ({
   id,
@@ -62,7 +63,8 @@ test('changes are undone and redone by name', () => {
 });
 
 test('going back to before a step undoes all from it on, and all of it can be redone', () => {
-  for (const [n, name] of ['gust', 'rise', 'heading'].entries()) change(`Wind: ${name}`, 'recipe', `wind.${name}`, n + 1);
+  for (const [n, name] of ['gust', 'rise', 'heading'].entries())
+    change(`Wind: ${name}`, 'recipe', `wind.${name}`, n + 1);
   undoTo(1);
   expect(useBench.getState().past.map((s) => s.label)).toEqual(['Wind: gust']);
   expect(useBench.getState().documents!.recipe.wind).toMatchObject({ gust: 1, rise: 0, heading: 0 });

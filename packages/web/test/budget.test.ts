@@ -3,12 +3,21 @@ import { keepWithin } from '@bramblemist/web/live/budget';
 import type { ShownBrick } from '@bramblemist/web/live/use-live';
 
 const frame = (n: number): ShownBrick => ({
-  brick: { frame: n, dims: [10, 10, 5], corner: [0, 0, 0], voxelSizeM: 1, greatest: 1, bytes: new Uint8Array(500), colour: null },
+  brick: {
+    frame: n,
+    dims: [10, 10, 5],
+    corner: [0, 0, 0],
+    voxelSizeM: 1,
+    greatest: 1,
+    bytes: new Uint8Array(500),
+    colour: null,
+  },
   light: new Uint8Array(500),
   dots: null,
   glimpse: null,
 });
-const frames = (last: number): Map<number, ShownBrick> => new Map(Array.from({ length: last }, (_, n) => [n + 1, frame(n + 1)]));
+const frames = (last: number): Map<number, ShownBrick> =>
+  new Map(Array.from({ length: last }, (_, n) => [n + 1, frame(n + 1)]));
 
 test('all stay while they fit', () => {
   const kept = frames(10);

@@ -20,7 +20,11 @@ test('several that share all but their number are one sequence, in order; others
   ]);
 });
 describe('the picture of a frame', () => {
-  const item = { key: 'b', name: 'b', pictures: [10, 11, 12, 14].map((frame) => ({ id: frame, frame })) } as unknown as ReferenceItem;
+  const item = {
+    key: 'b',
+    name: 'b',
+    pictures: [10, 11, 12, 14].map((frame) => ({ id: frame, frame })),
+  } as unknown as ReferenceItem;
   const at = (frame: number, lined?: number): number => pictureAt(item, frame, 1, lined).frame!;
   test('goes with the shot’s first frame as the sequence begins, unless lined up otherwise', () => {
     expect(at(1)).toBe(10);

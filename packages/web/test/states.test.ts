@@ -10,6 +10,7 @@ const state = (frame: number, floats = 100): Checkpoint => {
     contents: { window: null as never, velocity: [a(), a()], channels: [a()], pressure: a(), pools: [] },
   };
 };
+
 const run = (states: States, last: number): void => {
   for (let f = 1; f <= last; f++) if (states.wants(f)) states.add(state(f));
 };

@@ -15,7 +15,9 @@ export function loadRecipe(path: string): Recipe {
     return parseRecipe(readJson(path));
   } catch (error) {
     if (error instanceof DocumentError)
-      throw new UsageError(error.faults.map((f) => `${path}: ${f.path ? `${f.path} ` : ''}${f.message}.`).join('\n'));
+      throw new UsageError(
+        error.faults.map((f) => `${path}: ${f.path ? `${f.path} ` : ''}${f.message}.`).join('\n'),
+      );
     throw new UsageError((error as Error).message);
   }
 }
@@ -40,7 +42,9 @@ export function loadDocument<T extends object>(kind: DocumentKind<T>, path: stri
     return kind.parse(path === undefined ? {} : readJson(path));
   } catch (error) {
     if (error instanceof DocumentError)
-      throw new UsageError(error.faults.map((f) => `${path}: ${f.path ? `${f.path} ` : ''}${f.message}.`).join('\n'));
+      throw new UsageError(
+        error.faults.map((f) => `${path}: ${f.path ? `${f.path} ` : ''}${f.message}.`).join('\n'),
+      );
     throw new UsageError((error as Error).message);
   }
 }
@@ -48,8 +52,8 @@ export function loadDocument<T extends object>(kind: DocumentKind<T>, path: stri
 /** `A-B` or `A`. */
 export function parseFrames(text: string): { first: number; last: number } {
   const match = /^(\d+)(?:-(\d+))?$/.exec(text.trim());
-  const first = match ? Number(match[1]) : NaN,
-    last = match ? Number(match[2] ?? match[1]) : NaN;
+  const first = match ? Number(match[1]) : NaN;
+  const last = match ? Number(match[2] ?? match[1]) : NaN;
   if (!match || last < first) throw new UsageError(`--frames must be like 1-48 or 12, not “${text}”.`);
   return { first, last };
 }
@@ -64,7 +68,8 @@ export function parseThreads(text: string | undefined): number {
 export function parseVoxel(text: string | undefined): number | undefined {
   if (text === undefined) return undefined;
   const size = Number(text);
-  if (!(size >= 0.001 && size <= 10)) throw new UsageError(`--voxel must be a length in metres from 0.001 to 10, not “${text}”.`);
+  if (!(size >= 0.001 && size <= 10))
+    throw new UsageError(`--voxel must be a length in metres from 0.001 to 10, not “${text}”.`);
   return size;
 }
 
@@ -82,19 +87,25 @@ export interface BakeArguments {
 }
 
 export async function bakeCommand(path: string, args: BakeArguments): Promise<void> {
-  const recipe = loadRecipe(path),
-    threads = parseThreads(args.threads);
+  const recipe = loadRecipe(path);
+  const threads = parseThreads(args.threads);
   const frames = args.frames === undefined ? undefined : parseFrames(args.frames);
   if (frames && (frames.first < recipe.space.firstFrame || frames.last > recipe.space.lastFrame)) {
-    throw new UsageError(`--frames ${args.frames} is outside of the recipe's ${recipe.space.firstFrame}-${recipe.space.lastFrame}.`);
+    throw new UsageError(
+      `--frames ${args.frames} is outside of the recipe's ` +
+        `${recipe.space.firstFrame}-${recipe.space.lastFrame}.`,
+    );
   }
+
   const voxelSizeM = parseVoxel(args.voxel);
   const checkpointEvery = Number(args.checkpoint ?? 10);
   if (!Number.isInteger(checkpointEvery) || checkpointEvery < 0)
-    throw new UsageError(`--checkpoint must be a whole number of frames, or 0 for none, not “${args.checkpoint}”.`);
+    throw new UsageError(
+      `--checkpoint must be a whole number of frames, or 0 for none, not “${args.checkpoint}”.`,
+    );
   const assets = await filesFor(recipe, path, args.files);
-  const show = progress(args.json ?? false),
-    start = performance.now();
+  const show = progress(args.json ?? false);
+  const start = performance.now();
   const manifest = bake(recipe, {
     folder: args.out,
     frames,
@@ -105,7 +116,8 @@ export async function bakeCommand(path: string, args: BakeArguments): Promise<vo
     look: lookFor(args.look),
     checkpointEvery,
     resume: args.resume ?? false,
-    onStart: ({ total, done, voxels, bytes }) => show.start(total, { voxels, memoryBytes: bytes, threads, done }),
+    onStart: ({ total, done, voxels, bytes }) =>
+      show.start(total, { voxels, memoryBytes: bytes, threads, done }),
     onFrame: (frame, done, total) =>
       show.frame(done, total, {
         frame: frame.frame,
@@ -118,5 +130,8 @@ export async function bakeCommand(path: string, args: BakeArguments): Promise<vo
       }),
   });
   const seconds = (performance.now() - start) / 1000;
-  show.end({ frames: manifest.frames.length, seconds }, `${manifest.frames.length} frames in ${args.out}, ${seconds.toFixed(1)} s.`);
+  show.end(
+    { frames: manifest.frames.length, seconds },
+    `${manifest.frames.length} frames in ${args.out}, ${seconds.toFixed(1)} s.`,
+  );
 }

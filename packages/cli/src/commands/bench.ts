@@ -1,5 +1,6 @@
-// `bench formula`: a formula over every voxel of a cube. `bench step`: one smoke step in a unit cube, timed. The set-up is the usual yardstick: a warm source below, a solid
-// sphere in its way, walls all round but an open top, so many seconds a step that the air crosses about two voxels.
+// `bench formula`: a formula over every voxel of a cube. `bench step`: one smoke step in a unit cube, timed.
+// The set-up is the usual yardstick: a warm source below, a solid sphere in its way, walls all round but an
+// open top, so many seconds a step that the air crosses about two voxels.
 import { compile } from '@bramblemist/core/step/compile';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { formulas } from '@bramblemist/core/step/formulas';
@@ -16,13 +17,21 @@ export interface BenchOptions {
 }
 
 const median = (v: number[]): number => [...v].sort((a, b) => a - b)[Math.floor(v.length / 2)];
+
 function checkSize(size: number): void {
   if (!Number.isInteger(size) || size < 16 || size > 320)
     throw new UsageError(`--size must be a whole number from 16 to 320, not ${size}.`);
 }
 
 /** One formula over a cube of voxels, at the end of a step. */
-export function benchFormula({ size, threads, steps, warm, text, json }: BenchOptions & { readonly text: string }): void {
+export function benchFormula({
+  size,
+  threads,
+  steps,
+  warm,
+  text,
+  json,
+}: BenchOptions & { readonly text: string }): void {
   checkSize(size);
   let recipe;
   try {
@@ -34,9 +43,10 @@ export function benchFormula({ size, threads, steps, warm, text, json }: BenchOp
   } catch (error) {
     throw new UsageError((error as Error).message);
   }
-  const plan = compile(recipe),
-    team = startTeam(Simulation.pages(plan, threads), threads),
-    { state } = new Simulation(plan, team);
+
+  const plan = compile(recipe);
+  const team = startTeam(Simulation.pages(plan, threads), threads);
+  const { state } = new Simulation(plan, team);
   Object.assign(state, { frame: 1, dtS: 1 / 24 });
   const ns: number[] = [];
   for (let n = 0; n < warm + steps; n++) {
@@ -44,12 +54,22 @@ export function benchFormula({ size, threads, steps, warm, text, json }: BenchOp
     formulas(state, 'end');
     if (n >= warm) ns.push(((performance.now() - began) * 1e6) / size ** 3);
   }
+
   team.close();
-  const result = { text, size, threads, steps, nsAVoxel: median(ns), nsLeast: Math.min(...ns), nsMost: Math.max(...ns) };
+  const result = {
+    text,
+    size,
+    threads,
+    steps,
+    nsAVoxel: median(ns),
+    nsLeast: Math.min(...ns),
+    nsMost: Math.max(...ns),
+  };
   if (json) console.log(JSON.stringify(result));
   else
     console.log(
-      `${text}\n${size}³, ${threads} thread${threads > 1 ? 's' : ''}: ${result.nsAVoxel.toFixed(2)} ns a voxel (${result.nsLeast.toFixed(2)}–${result.nsMost.toFixed(2)})`,
+      `${text}\n${size}³, ${threads} thread${threads > 1 ? 's' : ''}: ${result.nsAVoxel.toFixed(2)} ns ` +
+        `a voxel (${result.nsLeast.toFixed(2)}–${result.nsMost.toFixed(2)})`,
     );
 }
 
@@ -70,7 +90,16 @@ export function benchStep(options: BenchOptions): void {
       cfl: 5,
       substepsMost: 1,
     },
-    sources: [{ id: 's', shape: 'sphere', centre: [0.5, 0.15, 0.5], radius: 0.1, density: { amount: 1 }, temperature: { amount: 1 } }],
+    sources: [
+      {
+        id: 's',
+        shape: 'sphere',
+        centre: [0.5, 0.15, 0.5],
+        radius: 0.1,
+        density: { amount: 1 },
+        temperature: { amount: 1 },
+      },
+    ],
     obstacles: [{ id: 'o', shape: 'sphere', centre: [0.53, 0.5, 0.51], radius: 0.12 }],
     buoyancy: { lift: 1, weight: 0.1 },
     vorticity: { strength: 0.3 },
@@ -79,9 +108,9 @@ export function benchStep(options: BenchOptions): void {
   const plan = compile(recipe);
   const team = startTeam(Simulation.pages(plan, threads), threads);
   const simulation = new Simulation(plan, team);
-  const totals: number[] = [],
-    phases: Record<string, number[]> = {},
-    iterations: number[] = [];
+  const totals: number[] = [];
+  const phases: Record<string, number[]> = {};
+  const iterations: number[] = [];
   let cfl = 0;
   for (let s = 0; s < warm + steps; s++) {
     const report = simulation.advanceFrame();
@@ -91,13 +120,15 @@ export function benchStep(options: BenchOptions): void {
       (phases[name] ??= []).push(ms);
       sum += ms;
     }
+
     totals.push(sum);
     iterations.push(report.readings.iterations);
     cfl = Math.max(cfl, report.readings.cfl);
   }
+
   team.close();
-  const ms = median(totals),
-    voxels = size ** 3;
+  const ms = median(totals);
+  const voxels = size ** 3;
   const result = {
     size,
     threads,
@@ -114,9 +145,15 @@ export function benchStep(options: BenchOptions): void {
   if (options.json) console.log(JSON.stringify(result));
   else {
     console.log(
-      `${size}³, ${threads} thread${threads > 1 ? 's' : ''}: ${ms.toFixed(1)} ms a step (${result.msLeast.toFixed(1)}–${result.msMost.toFixed(1)}), ${result.mvoxelStepsPerSecond.toFixed(1)} Mvoxel-steps/s`,
+      `${size}³, ${threads} thread${threads > 1 ? 's' : ''}: ${ms.toFixed(1)} ms a step ` +
+        `(${result.msLeast.toFixed(1)}–${result.msMost.toFixed(1)}), ` +
+        `${result.mvoxelStepsPerSecond.toFixed(1)} Mvoxel-steps/s`,
     );
-    for (const [name, v] of Object.entries(result.phases)) console.log(`  ${name.padEnd(11)} ${v.toFixed(1)} ms`);
-    console.log(`  ${result.iterations} iterations, CFL ${cfl.toFixed(2)}, ${result.bytesPerVoxel.toFixed(0)} bytes a voxel`);
+    for (const [name, v] of Object.entries(result.phases))
+      console.log(`  ${name.padEnd(11)} ${v.toFixed(1)} ms`);
+    console.log(
+      `  ${result.iterations} iterations, CFL ${cfl.toFixed(2)}, ${result.bytesPerVoxel.toFixed(0)} ` +
+        'bytes a voxel',
+    );
   }
 }

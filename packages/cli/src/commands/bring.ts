@@ -26,12 +26,16 @@ export function bringCommand(path: string, args: BringArguments): void {
     if (args.json) return void console.log(JSON.stringify(report));
     return print(report);
   }
-  const recipe = args.recipe === undefined ? parseRecipe({}) : loadRecipe(args.recipe),
-    show = progress(args.json ?? false),
-    start = performance.now();
+
+  const recipe = args.recipe === undefined ? parseRecipe({}) : loadRecipe(args.recipe);
+  const show = progress(args.json ?? false);
+  const start = performance.now();
   const { manifest, report } = asUsage(() =>
     bringVolumes(path, args.name ?? basename(path), recipe, {
-      ...{ folder: args.out!, bricks: args.bricks ?? false, look: lookFor(args.look), onFrame: tell(show) },
+      folder: args.out!,
+      bricks: args.bricks ?? false,
+      look: lookFor(args.look),
+      onFrame: tell(show),
       onStart: ({ total, done }) => show.start(total, { done }),
     }),
   );
@@ -46,11 +50,15 @@ function print({ first, last, grids, notes }: VolumesReport): void {
   console.log(`frames ${first}–${last}`);
   const short = (v: number): string => String(Number(v.toPrecision(4)));
   for (const g of grids) {
-    console.log(`  ${g.name}: ${g.type}${g.voxels ? `, voxels of ${short(g.voxelSizeM)} m, ${g.voxels} active` : ''}`);
+    console.log(
+      `  ${g.name}: ${g.type}${g.voxels ? `, voxels of ${short(g.voxelSizeM)} m, ${g.voxels} active` : ''}`,
+    );
     if (g.box && g.range)
       console.log(
-        `    from ${g.box.least.map(short).join(' ')} to ${g.box.most.map(short).join(' ')} m, values ${g.range.map(short).join(' to ')}`,
+        `    from ${g.box.least.map(short).join(' ')} to ${g.box.most.map(short).join(' ')} m, values ` +
+          `${g.range.map(short).join(' to ')}`,
       );
   }
+
   for (const n of notes) console.log(`  ${n}`);
 }

@@ -19,14 +19,18 @@ export async function checkCommand(path: string, args: CheckArguments): Promise<
   } catch (error) {
     throw new UsageError(`${name}: ${(error as Error).message}`);
   }
+
   if (args.json) return void console.log(JSON.stringify(report));
   const said = (value: unknown): string => {
-    if (Array.isArray(value) && value.every((v) => typeof v === 'number')) return value.map((v: number) => v.toPrecision(4)).join(' × ');
-    if (Array.isArray(value)) return value.map((v: string | { name: string }) => (typeof v === 'string' ? v : v.name)).join('; ');
+    if (Array.isArray(value) && value.every((v) => typeof v === 'number'))
+      return value.map((v: number) => v.toPrecision(4)).join(' × ');
+    if (Array.isArray(value))
+      return value.map((v: string | { name: string }) => (typeof v === 'string' ? v : v.name)).join('; ');
     if (value === null) return 'still';
     if (typeof value !== 'object') return String(value);
     const { unit, first, last, keepsShape } = value as InTime;
     return `${unit} ${first}–${last}${keepsShape ? '' : ', its faces change'}`;
   };
+
   for (const [key, value] of Object.entries(report)) console.log(`${key.padEnd(13)} ${said(value)}`);
 }

@@ -12,10 +12,11 @@ export function infoCommand(path: string, args: { json?: boolean }): void {
     const code = (error as NodeJS.ErrnoException).code;
     throw new UsageError(`${path}: ${code ? `cannot be read (${code})` : (error as Error).message}.`);
   }
+
   const grids = file.grids.map((g) => {
     const n = g.kind === 'vec3' ? 3 : 1;
-    let least = Infinity,
-      greatest = -Infinity;
+    let least = Infinity;
+    let greatest = -Infinity;
     for (const leaf of g.leaves) {
       for (let v = 0; v < 512; v++) {
         if (!((leaf.active[v >> 3] >> (v & 7)) & 1)) continue;
@@ -25,6 +26,7 @@ export function infoCommand(path: string, args: { json?: boolean }): void {
         }
       }
     }
+
     const bounds = activeBounds(g);
     return {
       name: g.name,
@@ -38,14 +40,22 @@ export function infoCommand(path: string, args: { json?: boolean }): void {
       metadata: g.metadata,
     };
   });
-  if (args.json) return void console.log(JSON.stringify({ file: path, metadata: file.metadata, grids, others: file.others }));
+  if (args.json)
+    return void console.log(
+      JSON.stringify({ file: path, metadata: file.metadata, grids, others: file.others }),
+    );
   console.log(path);
   for (const g of grids) {
-    console.log(`  ${g.name}: ${g.type}${g.half ? ', half' : ''}, voxels of ${g.voxelSize[0]} m, ${g.activeVoxels} active`);
+    console.log(
+      `  ${g.name}: ${g.type}${g.half ? ', half' : ''}, voxels of ${g.voxelSize[0]} m, ` +
+        `${g.activeVoxels} active`,
+    );
     if (g.bounds && g.range)
       console.log(
-        `    from ${g.bounds.min.join(' ')} to ${g.bounds.max.join(' ')}, values ${g.range.map((v) => Number(v.toPrecision(5))).join(' to ')}`,
+        `    from ${g.bounds.min.join(' ')} to ${g.bounds.max.join(' ')}, values ` +
+          `${g.range.map((v) => Number(v.toPrecision(5))).join(' to ')}`,
       );
   }
+
   for (const o of file.others) console.log(`  ${o.name}: ${o.type} (not read)`);
 }

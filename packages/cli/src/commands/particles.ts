@@ -18,20 +18,31 @@ export interface ParticlesArguments {
 }
 
 export async function particlesCommand(folder: string, args: ParticlesArguments): Promise<void> {
-  const source = open(folder),
-    { recipe } = source.manifest,
-    { format } = args;
-  if (format !== 'ply' && format !== 'csv') throw new UsageError(`--format must be ply or csv, not “${format}”.`);
-  const settings = asUsage(() => DRIFT.parse(parseSettings(args.set, args.settings ? (readJson(args.settings) as object) : DRIFT.start())));
-  const assets = settings.seeds === 'source' ? await filesFor(recipe, join(folder, 'manifest.json'), args.files) : undefined;
-  const show = progress(args.json ?? false),
-    start = performance.now();
+  const source = open(folder);
+  const { recipe } = source.manifest;
+  const { format } = args;
+  if (format !== 'ply' && format !== 'csv')
+    throw new UsageError(`--format must be ply or csv, not “${format}”.`);
+  const settings = asUsage(() =>
+    DRIFT.parse(parseSettings(args.set, args.settings ? (readJson(args.settings) as object) : DRIFT.start())),
+  );
+  const assets =
+    settings.seeds === 'source'
+      ? await filesFor(recipe, join(folder, 'manifest.json'), args.files)
+      : undefined;
+  const show = progress(args.json ?? false);
+  const start = performance.now();
   const made = asUsage(() =>
     writeParticles(source, settings, seedPlaces(recipe, assets), {
-      ...{ folder: args.out, format, onStart: (total) => show.start(total, {}) },
+      folder: args.out,
+      format,
+      onStart: (total) => show.start(total, {}),
       onFrame: (f, done, total) => show.frame(done, total, { ...f }),
     }),
   );
   const seconds = (performance.now() - start) / 1000;
-  show.end({ frames: made.frames.length, seconds }, `${made.frames.length} frames of particles in ${args.out}, ${seconds.toFixed(1)} s.`);
+  show.end(
+    { frames: made.frames.length, seconds },
+    `${made.frames.length} frames of particles in ${args.out}, ${seconds.toFixed(1)} s.`,
+  );
 }

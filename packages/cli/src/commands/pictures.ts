@@ -13,12 +13,15 @@ import { filesFor, loadDocument, loadRecipe, parseFrames, parseThreads } from '.
 
 function pick(folder: string, extension: string, frames: string | undefined): ReturnType<typeof sequence> {
   const all = sequence(folder, extension);
-  if (all.length === 0) throw new UsageError(`${folder}: holds no sequence of .${extension} files (NAME.0001.${extension}).`);
+  if (all.length === 0)
+    throw new UsageError(`${folder}: holds no sequence of .${extension} files (NAME.0001.${extension}).`);
   if (frames === undefined) return all;
-  const range = parseFrames(frames),
-    some = all.filter((f) => f.frame >= range.first && f.frame <= range.last);
+  const range = parseFrames(frames);
+  const some = all.filter((f) => f.frame >= range.first && f.frame <= range.last);
   if (some.length === 0)
-    throw new UsageError(`${folder}: has no frame in ${frames} (it has ${all[0].frame}-${all[all.length - 1].frame}).`);
+    throw new UsageError(
+      `${folder}: has no frame in ${frames} (it has ${all[0].frame}-${all[all.length - 1].frame}).`,
+    );
   return some;
 }
 
@@ -36,16 +39,17 @@ export interface RenderArguments {
 
 /** Volumes of a folder to EXR and PNG. Obstacles of the recipe (or of the cache's manifest) are held out. */
 export async function renderCommand(folder: string, args: RenderArguments): Promise<void> {
-  const look = loadDocument(LOOK, args.look),
-    threads = parseThreads(args.threads),
-    files = pick(folder, 'vdb', args.frames);
+  const look = loadDocument(LOOK, args.look);
+  const threads = parseThreads(args.threads);
+  const files = pick(folder, 'vdb', args.frames);
   const manifest = join(folder, 'manifest.json');
   let recipe: Recipe | null = null;
   if (args.recipe) recipe = loadRecipe(args.recipe);
   else if (existsSync(manifest)) recipe = parseRecipe((readJson(manifest) as { recipe: unknown }).recipe);
-  const plan = recipe && compile(recipe, { assets: await filesFor(recipe, args.recipe ?? manifest, args.files) });
-  const show = progress(args.json ?? false),
-    start = performance.now();
+  const plan =
+    recipe && compile(recipe, { assets: await filesFor(recipe, args.recipe ?? manifest, args.files) });
+  const show = progress(args.json ?? false);
+  const start = performance.now();
   show.start(files.length, {});
   files.forEach((f, i) => {
     // a frame shows the moment at its end
@@ -54,7 +58,10 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
     const out = renderFile(f.path, join(args.out, stem(f.file)), look, threads, holdout, f.frame);
     show.frame(i + 1, files.length, { frame: f.frame, exr: basename(out.exr), png: basename(out.png) });
   });
-  show.end({ frames: files.length, seconds: (performance.now() - start) / 1000 }, `${files.length} pictures in ${args.out}.`);
+  show.end(
+    { frames: files.length, seconds: (performance.now() - start) / 1000 },
+    `${files.length} pictures in ${args.out}.`,
+  );
 }
 
 export interface CombineArguments {
@@ -67,20 +74,28 @@ export interface CombineArguments {
 
 /** Pictures of a folder over a plate (one still) to EXR and PNG. */
 export function combineCommand(folder: string, args: CombineArguments): void {
-  const settings: Combine = loadDocument(COMBINE, args.settings),
-    files = pick(folder, 'exr', args.frames);
+  const settings: Combine = loadDocument(COMBINE, args.settings);
+  const files = pick(folder, 'exr', args.frames);
   let plate = null;
   try {
     plate = args.plate ? readLayer(args.plate) : null;
   } catch (error) {
     throw new UsageError((error as Error).message);
   }
-  const show = progress(args.json ?? false),
-    start = performance.now();
+
+  const show = progress(args.json ?? false);
+  const start = performance.now();
   show.start(files.length, {});
   files.forEach((f, i) => {
     combineFile(f.path, plate, join(args.out, stem(f.file)), settings);
-    show.frame(i + 1, files.length, { frame: f.frame, exr: `${stem(f.file)}.exr`, png: `${stem(f.file)}.png` });
+    show.frame(i + 1, files.length, {
+      frame: f.frame,
+      exr: `${stem(f.file)}.exr`,
+      png: `${stem(f.file)}.png`,
+    });
   });
-  show.end({ frames: files.length, seconds: (performance.now() - start) / 1000 }, `${files.length} pictures in ${args.out}.`);
+  show.end(
+    { frames: files.length, seconds: (performance.now() - start) / 1000 },
+    `${files.length} pictures in ${args.out}.`,
+  );
 }

@@ -18,15 +18,22 @@ export interface RefineArguments {
 }
 
 export function refineCommand(folder: string, args: RefineArguments): void {
-  const source = open(folder),
-    threads = parseThreads(args.threads),
-    settings = asUsage(() => REFINE.parse(parseSettings(args.set, args.settings ? (readJson(args.settings) as object) : REFINE.start()))),
-    show = progress(args.json ?? false),
-    start = performance.now();
+  const source = open(folder);
+  const threads = parseThreads(args.threads);
+  const settings = asUsage(() =>
+    REFINE.parse(
+      parseSettings(args.set, args.settings ? (readJson(args.settings) as object) : REFINE.start()),
+    ),
+  );
+  const show = progress(args.json ?? false);
+  const start = performance.now();
   let worst = 0;
   const made = asUsage(() =>
     refineCache(source, settings, threads, {
-      ...{ folder: args.out, bricks: args.bricks ?? false, onFrame: tell(show), look: lookFor(args.look) },
+      folder: args.out,
+      bricks: args.bricks ?? false,
+      onFrame: tell(show),
+      look: lookFor(args.look),
       frames: args.frames === undefined ? undefined : parseFrames(args.frames),
       onStart: ({ total, done }) => show.start(total, { done }),
       onApart: (_frame, apart) => (worst = Math.max(worst, apart)),
@@ -35,6 +42,7 @@ export function refineCommand(folder: string, args: RefineArguments): void {
   const seconds = (performance.now() - start) / 1000;
   show.end(
     { frames: made.frames.length, seconds, apart: worst },
-    `${made.frames.length} frames in ${args.out}, ${seconds.toFixed(1)} s; over the coarse voxels they differ by at most ${(100 * worst).toFixed(2)} % of the density.`,
+    `${made.frames.length} frames in ${args.out}, ${seconds.toFixed(1)} s; over the coarse voxels they ` +
+      `differ by at most ${(100 * worst).toFixed(2)} % of the density.`,
   );
 }

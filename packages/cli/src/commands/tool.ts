@@ -19,13 +19,23 @@ export function open(folder: string): OpenCache {
   }
 }
 
-/** `amount=60`, `least.0=-1`, `channel=density`: what settings are given as on a command line, over those of `base`. */
+/**
+ * `amount=60`, `least.0=-1`, `channel=density`: what settings are given as on a command line, over those of
+ * `base`.
+ */
 export function parseSettings(words: readonly string[], base: object): Record<string, unknown> {
   return words.reduce<unknown>((all, word) => {
     const match = /^([A-Za-z]\w*(?:\.\w+)*)=(.*)$/.exec(word);
     if (!match) throw new UsageError(`“${word}” is not like setting=value.`);
-    const [, path, text] = match,
-      value = text === 'true' ? true : text === 'false' ? false : text.trim() !== '' && !Number.isNaN(Number(text)) ? Number(text) : text;
+    const [, path, text] = match;
+    const value =
+      text === 'true'
+        ? true
+        : text === 'false'
+          ? false
+          : text.trim() !== '' && !Number.isNaN(Number(text))
+            ? Number(text)
+            : text;
     return setAt(all, path, value);
   }, base) as Record<string, unknown>;
 }
@@ -35,7 +45,8 @@ export function asUsage<T>(make: () => T): T {
   try {
     return make();
   } catch (error) {
-    if (error instanceof DocumentError) throw new UsageError(error.faults.map((f) => `${f.path} ${f.message}.`).join('\n'));
+    if (error instanceof DocumentError)
+      throw new UsageError(error.faults.map((f) => `${f.path} ${f.message}.`).join('\n'));
     if (error instanceof NoRoom) throw error;
     throw new UsageError((error as Error).message);
   }
@@ -43,7 +54,8 @@ export function asUsage<T>(make: () => T): T {
 
 function stepsOf(given: readonly string[], file: string | undefined): Step[] {
   const fromFile = file === undefined ? [] : readJson(file);
-  if (!Array.isArray(fromFile)) throw new UsageError(`${file}: must be a list of { "tool": …, "settings": … }.`);
+  if (!Array.isArray(fromFile))
+    throw new UsageError(`${file}: must be a list of { "tool": …, "settings": … }.`);
   const steps = [
     ...fromFile.map((s: unknown) => {
       const { tool, settings } = (s ?? {}) as { tool?: unknown; settings?: unknown };
@@ -55,7 +67,10 @@ function stepsOf(given: readonly string[], file: string | undefined): Step[] {
     }),
   ];
   if (steps.length === 0)
-    throw new UsageError(`Say what to do with --step, such as --step "smooth radius=0.05". ${TOOLS.map((t) => t.part.key).join(', ')}.`);
+    throw new UsageError(
+      'Say what to do with --step, such as --step "smooth radius=0.05". ' +
+        `${TOOLS.map((t) => t.part.key).join(', ')}.`,
+    );
   return steps;
 }
 
@@ -78,22 +93,34 @@ export const tell =
     show.frame(done, total, { ...f });
 
 export async function toolCommand(folder: string, args: ToolArguments): Promise<void> {
-  const source = open(folder),
-    steps = asUsage(() => stepsOf(args.step, args.steps)),
-    { recipe } = source.manifest;
-  const assets = steps.some((s) => s.tool === 'mask') ? await filesFor(recipe, join(folder, 'manifest.json'), args.files) : undefined;
-  const around = surroundings(recipe, assets, args.caches === undefined ? undefined : (name) => inside(args.caches!, name));
-  const show = progress(args.json ?? false),
-    start = performance.now();
+  const source = open(folder);
+  const steps = asUsage(() => stepsOf(args.step, args.steps));
+  const { recipe } = source.manifest;
+  const assets = steps.some((s) => s.tool === 'mask')
+    ? await filesFor(recipe, join(folder, 'manifest.json'), args.files)
+    : undefined;
+  const around = surroundings(
+    recipe,
+    assets,
+    args.caches === undefined ? undefined : (name) => inside(args.caches!, name),
+  );
+  const show = progress(args.json ?? false);
+  const start = performance.now();
   const made = asUsage(() =>
     runSteps(source, steps, around, {
-      ...{ folder: args.out, bricks: args.bricks ?? false, onFrame: tell(show), look: lookFor(args.look) },
+      folder: args.out,
+      bricks: args.bricks ?? false,
+      onFrame: tell(show),
+      look: lookFor(args.look),
       frames: args.frames === undefined ? undefined : parseFrames(args.frames),
       onStart: ({ total, done }) => show.start(total, { done }),
     }),
   );
   const seconds = (performance.now() - start) / 1000;
-  show.end({ frames: made.frames.length, seconds }, `${made.frames.length} frames in ${args.out}, ${seconds.toFixed(1)} s.`);
+  show.end(
+    { frames: made.frames.length, seconds },
+    `${made.frames.length} frames in ${args.out}, ${seconds.toFixed(1)} s.`,
+  );
 }
 
 /** A cache of a folder of caches by its plain name: nothing else is read. */
@@ -108,7 +135,12 @@ export function listTools(): string {
     [
       `${part.key}: ${part.title}`,
       ...part.settings.map((s) => {
-        const kind = s.kind === 'choice' ? s.options.map((o) => o.value).join('|') : s.kind === 'number' || s.kind === 'integer' ? `${s.least} to ${s.most}${s.unit ? ` ${s.unit}` : ''}` : s.kind; // prettier-ignore
+        const kind =
+          s.kind === 'choice'
+            ? s.options.map((o) => o.value).join('|')
+            : s.kind === 'number' || s.kind === 'integer'
+              ? `${s.least} to ${s.most}${s.unit ? ` ${s.unit}` : ''}`
+              : s.kind;
         return `  ${s.path} (${kind}; ${JSON.stringify(s.default)}): ${s.doc}`;
       }),
     ].join('\n'),

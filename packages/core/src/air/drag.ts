@@ -1,4 +1,5 @@
-// Drag: what slows the air down where the medium is, or everywhere: still air that stands in the way of all that moves.
+// Drag: what slows the air down where the medium is, or everywhere: still air that stands in the way of all
+// that moves.
 import { SLAB } from '../grid/sweep';
 import { where } from '../recipe/parts/where';
 import { choice, number, type Part } from '../recipe/settings';
@@ -13,9 +14,17 @@ export const DRAG: Part = {
   live: true,
   sentence: 'Half-life of the air’s speed by drag: {halfLife}, {on}; {where}.',
   settings: [
-    number('halfLife', 'half-life of the speed', 's', [0, 10000], 0, 'Time in which drag takes half of the speed; 0 is no drag.', {
-      word: { is: 0, text: 'endless' },
-    }),
+    number(
+      'halfLife',
+      'half-life of the speed',
+      's',
+      [0, 10000],
+      0,
+      'Time in which drag takes half of the speed; 0 is no drag.',
+      {
+        word: { is: 0, text: 'endless' },
+      },
+    ),
     choice(
       'on',
       'slows',
@@ -23,7 +32,8 @@ export const DRAG: Part = {
         ['all', 'for all air'],
         ['medium', 'as far as it carries the medium'],
       ],
-      'All air alike, or as far as there is medium in it: heavy dust that brings the air with it to rest; full at density 1.',
+      'All air alike, or as far as there is medium in it: heavy dust that brings the air with it to ' +
+        'rest; full at density 1.',
     ),
     where(),
   ],
@@ -33,9 +43,9 @@ export const drag: Force = {
   keys: ['drag'],
   isOn: (recipe) => recipe.drag.halfLife > 0,
   add: ({ state: { team, layout, window }, dtS }, recipe, weight) => {
-    const l = window.lattice,
-      rate = Math.LN2 / recipe.drag.halfLife,
-      density = recipe.drag.on === 'medium' ? layout.channels[0].address : 0;
+    const l = window.lattice;
+    const rate = Math.LN2 / recipe.drag.halfLife;
+    const density = recipe.drag.on === 'medium' ? layout.channels[0].address : 0;
     // everywhere the same, it is exact over any substep; with the density, as far as a substep goes
     const grip = (1 - team.solo('exponential', -dtS * rate)) / dtS;
     layout.acceleration.forEach((f, axis) => {

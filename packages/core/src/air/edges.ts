@@ -15,8 +15,22 @@ export const EDGES: Part = {
   live: true,
   sentence: 'Edges are broken up by {strength} in wisps of {size}, another every {period}; {where}.',
   settings: [
-    number('strength', 'break-up', 'm/s²', [0, 1000], 0, 'Typical acceleration where the medium ends; 0 is none.'),
-    number('size', 'size', 'm', [0.002, FAR], 0.12, 'Width of the wisps, in the world; at least four voxels.'),
+    number(
+      'strength',
+      'break-up',
+      'm/s²',
+      [0, 1000],
+      0,
+      'Typical acceleration where the medium ends; 0 is none.',
+    ),
+    number(
+      'size',
+      'size',
+      'm',
+      [0.002, FAR],
+      0.12,
+      'Width of the wisps, in the world; at least four voxels.',
+    ),
     number('period', 'period', 's', [0.02, 1000], 0.5, 'Time in which the pattern has turned once.'),
     integer('seed', 'seed', '', [0, 999999], 1, 'Another number, another pattern.'),
     where(),
@@ -30,11 +44,11 @@ export const edges: Force = {
   keys: ['edges'],
   isOn: (recipe) => recipe.edges.strength !== 0,
   add: ({ state }, { edges: e }, weight) => {
-    const { team, layout, window } = state,
-      l = window.lattice,
-      [density] = layout.channels,
-      [edge] = layout.scratch,
-      size = Math.max(e.size, FEWEST_VOXELS * window.voxelSizeM);
+    const { team, layout, window } = state;
+    const l = window.lattice;
+    const [density] = layout.channels;
+    const [edge] = layout.scratch;
+    const size = Math.max(e.size, FEWEST_VOXELS * window.voxelSizeM);
     fillHalo(team, density, 3, 0);
     team.run(
       'edgeWeight',

@@ -1,4 +1,5 @@
-// Fading: density thins, warmth goes over to the air. By a half-life, exact for any substep, with a lean to thick or thin parts.
+// Fading: density thins, warmth goes over to the air. By a half-life, exact for any substep, with a lean to
+// thick or thin parts.
 import { SLAB } from '../grid/sweep';
 import { where } from '../recipe/parts/where';
 import { number, type Part } from '../recipe/settings';
@@ -12,11 +13,20 @@ export const FADING: Part = {
   keyable: true,
   placed: true,
   live: true,
-  sentence: 'Half-life of density: {density}; of the temperature’s difference to the air: {temperature}; {where}.',
+  sentence:
+    'Half-life of density: {density}; of the temperature’s difference to the air: {temperature}; {where}.',
   settings: [
-    number('density', 'density half-life', 's', [0, 10000], 0, 'Time in which density thins to half; 0 is never.', {
-      word: { is: 0, text: 'never' },
-    }),
+    number(
+      'density',
+      'density half-life',
+      's',
+      [0, 10000],
+      0,
+      'Time in which density thins to half; 0 is never.',
+      {
+        word: { is: 0, text: 'never' },
+      },
+    ),
     number(
       'temperature',
       'temperature half-life',
@@ -51,14 +61,23 @@ export function fadingGain({ state, dtS }: Now, halfLifeS: number): number {
   return halfLifeS > 0 ? state.team.solo('exponential', (-Math.LN2 * dtS) / halfLifeS) : 1;
 }
 
-/** What is left after a time of something that stays at a density: for drawing what a half-life means. 1: all. */
-export function fadingShare(halfLifeS: number, seconds: number, { bias, even }: { bias: number; even: number }, density: number): number {
-  return halfLifeS > 0 ? 2 ** ((-seconds / halfLifeS) * (1 + (bias * (density - even)) / (density + even))) : 1;
+/**
+ * What is left after a time of something that stays at a density: for drawing what a half-life means. 1: all.
+ */
+export function fadingShare(
+  halfLifeS: number,
+  seconds: number,
+  { bias, even }: { bias: number; even: number },
+  density: number,
+): number {
+  return halfLifeS > 0
+    ? 2 ** ((-seconds / halfLifeS) * (1 + (bias * (density - even)) / (density + even)))
+    : 1;
 }
 
 /**
- * f ← f · 2^(−w · dt / half-life · lean), lean = 1 + bias (density − even) / (density + even): several of them, one after the
- * other, blend their rates by their weights w.
+ * f ← f · 2^(−w · dt / half-life · lean), lean = 1 + bias (density − even) / (density + even): several of
+ * them, one after the other, blend their rates by their weights w.
  */
 export function fade(
   { state: { team, window }, dtS }: Now,

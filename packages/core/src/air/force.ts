@@ -8,7 +8,10 @@ export interface Now {
   readonly dtS: number;
 }
 export interface Force {
-  /** The parts of the recipe that it reads, its own first: a change of any of them in a region makes it another force there. */
+  /**
+   * The parts of the recipe that it reads, its own first: a change of any of them in a region makes it
+   * another force there.
+   */
   readonly keys: readonly (keyof Recipe)[];
   readonly isOn: (recipe: Recipe) => boolean;
   /**

@@ -1,5 +1,5 @@
-// Gravity: what the lift of warmth and the weight of the medium are measured against. On its own it moves no air, since it
-// pulls all of it alike and the pressure holds it up.
+// Gravity: what the lift of warmth and the weight of the medium are measured against. On its own it moves no
+// air, since it pulls all of it alike and the pressure holds it up.
 import { number, vector, type Part } from '../recipe/settings';
 
 /** Standard gravity, m/s²: that for which lift and weight are said. */
@@ -20,7 +20,8 @@ export const GRAVITY: Part = {
       'm/s²',
       [-1000, 1000],
       STANDARD,
-      'Lift and weight go along with it; below 0 it is turned round, 0 is a place without weight. Particles have their own.',
+      'Lift and weight go along with it; below 0 it is turned round, 0 is a place without weight. ' +
+        'Particles have their own.',
     ),
     ...vector(
       'direction',

@@ -3,10 +3,10 @@ import { choice, flag, formula, integer, number, reference, text, type Part } fr
 import { corners, FAR, follows, meshFile, pose, shapeChoice, sizes } from '../recipe/parts/shapes';
 import type { RegionPart, StandingPart } from '../recipe/recipe';
 
-const SOLID = ['sphere', 'box', 'cylinder', 'ring', 'path', 'ground', 'mesh'],
-  STANDS = { path: 'shape', is: SOLID },
-  NOISE = { path: 'shape', is: 'noise' },
-  MEASURED = { path: 'shape', is: ['noise', 'channel', 'formula'] };
+const SOLID = ['sphere', 'box', 'cylinder', 'ring', 'path', 'ground', 'mesh'];
+const STANDS = { path: 'shape', is: SOLID };
+const NOISE = { path: 'shape', is: 'noise' };
+const MEASURED = { path: 'shape', is: ['noise', 'channel', 'formula'] };
 
 /** What a region by a channel measures, and the formula for it. */
 export const MEASURES = {
@@ -24,22 +24,36 @@ export const REGIONS: Part = {
   keyable: true,
   live: true,
   sentence:
-    '{name}, {shape}[shape=sphere: of radius {radius}][shape=cylinder: of radius {radius}, {size.1} high][shape=box: {size.0} by {size.1} by {size.2}][shape=ring: of radius {radius}, its tube {tube}][shape=path: of radius {radius}][shape=mesh: from {file}][shape=noise: in lumps of {lumps}][shape=channel: {channel}][shape=noise|channel|formula:, whole from {high}, nothing below {low}][shape=sphere|box|cylinder|ring|path|ground|mesh:; its edge is {soft} soft][facing=outside:, taken inside out][joins=both:, as far as it lies in {other}][joins=either:, together with {other}][joins=without:, without {other}].',
+    '{name}, {shape}[shape=sphere: of radius {radius}][shape=cylinder: of radius {radius}, {size.1} ' +
+    'high][shape=box: {size.0} by {size.1} by {size.2}][shape=ring: of radius {radius}, its tube ' +
+    '{tube}][shape=path: of radius {radius}][shape=mesh: from {file}][shape=noise: in lumps of ' +
+    '{lumps}][shape=channel: {channel}][shape=noise|channel|formula:, whole from {high}, nothing below ' +
+    '{low}][shape=sphere|box|cylinder|ring|path|ground|mesh:; its edge is {soft} ' +
+    'soft][facing=outside:, taken inside out][joins=both:, as far as it lies in ' +
+    '{other}][joins=either:, together with {other}][joins=without:, without {other}].',
   settings: [
     text('name', 'name', 'Region', 'What it is called.'),
     flag('on', 'on', true, 'Off: it changes nothing, and what is limited to it acts everywhere.'),
     shapeChoice(
       [...SOLID, 'noise', 'channel', 'formula'],
-      'A simple shape, all under a plane, a mesh, lumps of noise, where a channel has certain values, or a formula of your own.',
+      'A simple shape, all under a plane, a mesh, lumps of noise, where a channel has certain values, ' +
+        'or a formula of your own.',
       undefined,
-      { ground: 'all under a plane', noise: 'lumps of noise', channel: 'wherever there is much', formula: 'by a formula' },
+      {
+        ground: 'all under a plane',
+        noise: 'lumps of noise',
+        channel: 'wherever there is much',
+        formula: 'by a formula',
+      },
     ),
     meshFile(),
     ...pose([0, 0.5, 0], STANDS),
     follows(),
     ...sizes(0.4, 1),
     corners(),
-    number('soft', 'soft edge', 'm', [0, FAR], 0.1, 'Width over which it fades outside of the shape.', { when: STANDS }),
+    number('soft', 'soft edge', 'm', [0, FAR], 0.1, 'Width over which it fades outside of the shape.', {
+      when: STANDS,
+    }),
     number('lumps', 'lumps', 'm', [0.002, FAR], 0.4, 'Width of the lumps.', { when: NOISE }),
     number('period', 'period', 's', [0, 1000], 0, 'Time in which the lumps become others.', {
       when: NOISE,
@@ -59,14 +73,31 @@ export const REGIONS: Part = {
       'What is measured in each voxel.',
       { when: { path: 'shape', is: 'channel' } },
     ),
-    formula('text', 'formula', 'value', 'noise(position / 0.3) * smoothstep(0, 1, density)', 'A number for each voxel.', {
-      path: 'shape',
-      is: 'formula',
-    }),
-    number('low', 'nothing below', '', [-1e6, 1e6], 0.4, 'Value at which the region begins. Above “whole from” it is turned round.', {
+    formula(
+      'text',
+      'formula',
+      'value',
+      'noise(position / 0.3) * smoothstep(0, 1, density)',
+      'A number for each voxel.',
+      {
+        path: 'shape',
+        is: 'formula',
+      },
+    ),
+    number(
+      'low',
+      'nothing below',
+      '',
+      [-1e6, 1e6],
+      0.4,
+      'Value at which the region begins. Above “whole from” it is turned round.',
+      {
+        when: MEASURED,
+      },
+    ),
+    number('high', 'whole from', '', [-1e6, 1e6], 0.6, 'Value from which on a voxel lies wholly in it.', {
       when: MEASURED,
     }),
-    number('high', 'whole from', '', [-1e6, 1e6], 0.6, 'Value from which on a voxel lies wholly in it.', { when: MEASURED }),
     {
       kind: 'profile',
       path: 'edge',
@@ -75,7 +106,9 @@ export const REGIONS: Part = {
         [0, 0],
         [1, 1],
       ],
-      doc: 'How it goes from nothing, on the left, to whole, on the right: over the soft edge, or between the two values.',
+      doc:
+        'How it goes from nothing, on the left, to whole, on the right: over the soft edge, or between ' +
+        'the two values.',
     },
     choice(
       'facing',
@@ -115,7 +148,12 @@ export const CHANGES: Part = {
     text('name', 'name', 'Change', 'What it is called.'),
     flag('on', 'on', true, 'Off: kept in the recipe, without effect.'),
     reference('region', 'region', ['regions'], 'Where it holds.'),
-    text('path', 'setting', 'wind/speed', 'Which number: the part, for one of a list its id, and the setting: currents/jet/speed.'),
+    text(
+      'path',
+      'setting',
+      'wind/speed',
+      'Which number: the part, for one of a list its id, and the setting: currents/jet/speed.',
+    ),
     choice(
       'how',
       'how',

@@ -10,7 +10,8 @@ export const SPREADING: Part = {
   placed: true,
   live: true,
   sentence:
-    'The air’s viscosity is {viscosity}, and the room’s walls hold it by {stick}. Density spreads by {density}, temperature by {temperature}; {where}.',
+    'The air’s viscosity is {viscosity}, and the room’s walls hold it by {stick}. Density spreads by ' +
+    '{density}, temperature by {temperature}; {where}.',
   settings: [
     number(
       'viscosity',
@@ -20,9 +21,30 @@ export const SPREADING: Part = {
       0,
       'Kinematic viscosity: evens speeds out. Air is 1.5e-5, far below what a grid loses anyway; syrup 1e-3.',
     ),
-    number('density', 'diffusion of density', 'm²/s', [0, 1000], 0, 'How fast density seeps into its surroundings.'),
-    number('temperature', 'diffusion of temperature', 'm²/s', [0, 1000], 0, 'How fast warmth seeps into its surroundings.'),
-    number('stick', 'stick of the walls', '', [0, 1], 0, 'With viscosity: 0 lets air slip along the room’s walls, 1 holds it there.'),
+    number(
+      'density',
+      'diffusion of density',
+      'm²/s',
+      [0, 1000],
+      0,
+      'How fast density seeps into its surroundings.',
+    ),
+    number(
+      'temperature',
+      'diffusion of temperature',
+      'm²/s',
+      [0, 1000],
+      0,
+      'How fast warmth seeps into its surroundings.',
+    ),
+    number(
+      'stick',
+      'stick of the walls',
+      '',
+      [0, 1],
+      0,
+      'With viscosity: 0 lets air slip along the room’s walls, 1 holds it there.',
+    ),
     where(),
   ],
 };

@@ -1,6 +1,6 @@
-// Turbulence as an acceleration from curl noise (Bridson et al. 2007), in world units. It is made on a lattice of two
-// voxels and brought to the cells by trilinear interpolation; octaves that such a lattice cannot hold
-// are left out, so a finer grid adds layers and does not change the ones that are there.
+// Turbulence as an acceleration from curl noise (Bridson et al. 2007), in world units. It is made on a
+// lattice of two voxels and brought to the cells by trilinear interpolation; octaves that such a lattice
+// cannot hold are left out, so a finer grid adds layers and does not change the ones that are there.
 import { fillHalo, SLAB } from '../grid/sweep';
 import { FAR } from '../recipe/parts/shapes';
 import { where } from '../recipe/parts/where';
@@ -17,10 +17,18 @@ export const TURBULENCE: Part = {
   placed: true,
   live: true,
   sentence:
-    'Turbulence pushes with {strength} in whirls of {size}, {octaves} octaves, each {roughness} of the one before, turning every {period}; {where}.',
+    'Turbulence pushes with {strength} in whirls of {size}, {octaves} octaves, each {roughness} of the ' +
+    'one before, turning every {period}; {where}.',
   settings: [
     number('strength', 'strength', 'm/s²', [0, 1000], 0, 'Typical acceleration; 0 is none.'),
-    number('size', 'size', 'm', [0.005, FAR], 0.5, 'Width of the largest whirls, in the world: it does not depend on voxels.'),
+    number(
+      'size',
+      'size',
+      'm',
+      [0.005, FAR],
+      0.5,
+      'Width of the largest whirls, in the world: it does not depend on voxels.',
+    ),
     integer(
       'octaves',
       'octaves',
@@ -52,10 +60,11 @@ export type Whirls = Recipe['turbulence'];
 export function addTurbulence(state: StepState, t: Omit<Whirls, 'where'>, weight: number): void {
   const { plan, team, layout } = state;
   const h = plan.window.voxelSizeM;
-  const coarse = layout.churn[0].lattice,
-    fine = state.window.lattice;
+  const coarse = layout.churn[0].lattice;
+  const fine = state.window.lattice;
   const target = layout.churn.map((f) => f.address);
-  for (const f of target) team.run('fill', coarse.nz, SLAB, f, coarse.ny, coarse.rowStride, coarse.planeStride, coarse.nx, 0);
+  for (const f of target)
+    team.run('fill', coarse.nz, SLAB, f, coarse.ny, coarse.rowStride, coarse.planeStride, coarse.nx, 0);
 
   for (let octave = 0; octave < t.octaves; octave++) {
     const size = t.size / 2 ** octave;
@@ -84,6 +93,7 @@ export function addTurbulence(state: StepState, t: Omit<Whirls, 'where'>, weight
       amplitude,
     );
   }
+
   layout.churn.forEach((f, axis) => {
     fillHalo(team, f, 3, 0);
     team.run(

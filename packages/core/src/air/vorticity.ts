@@ -1,5 +1,5 @@
-// Vorticity confinement (Fedkiw, Stam, Jensen 2001): at fine scale by the voxel size, so that it vanishes as the grid
-// resolves the curl; at large scale on the smoothed air, by a size in the world.
+// Vorticity confinement (Fedkiw, Stam, Jensen 2001): at fine scale by the voxel size, so that it vanishes as
+// the grid resolves the curl; at large scale on the smoothed air, by a size in the world.
 import { coarser, lattice } from '../grid/lattice';
 import type { Field } from '../grid/memory';
 import { fillHalo, shape, share, SLAB } from '../grid/sweep';
@@ -24,7 +24,8 @@ export const VORTICITY: Part = {
       '',
       [0, 20],
       0,
-      'Vorticity confinement: gives back the curl that the grid loses, so it weakens as voxels get finer. High values fizz.',
+      'Vorticity confinement: gives back the curl that the grid loses, so it weakens as voxels get ' +
+        'finer. High values fizz.',
     ),
     number(
       'large',
@@ -56,10 +57,10 @@ export const confinement: Force = {
 };
 
 function confine({ team, layout, window }: StepState, strength: number, weight: number): void {
-  const l = window.lattice,
-    forces = layout.acceleration.map((f) => f.address);
-  const h = window.voxelSizeM,
-    slab = Math.max(8, share(l.nz, team));
+  const l = window.lattice;
+  const forces = layout.acceleration.map((f) => f.address);
+  const h = window.voxelSizeM;
+  const slab = Math.max(8, share(l.nz, team));
   layout.velocity.forEach((f, axis) => fillHalo(team, f, axis, 0));
   const curl = [...layout.scratch, layout.ahead[2]];
   team.run(
@@ -80,26 +81,33 @@ const CELLS_A_ROLL = 4;
 export const largeConfinement: Force = {
   keys: ['vorticity'],
   isOn: (recipe) => recipe.vorticity.large !== 0,
-  add: ({ state }, { vorticity: { large, largeSize } }, weight) => confineLarge(state, large, largeSize, weight),
+  add: ({ state }, { vorticity: { large, largeSize } }, weight) =>
+    confineLarge(state, large, largeSize, weight),
 };
 
-function confineLarge({ team, layout, window }: StepState, large: number, largeSize: number, weight: number): void {
-  const fine = window.lattice,
-    h = window.voxelSizeM;
-  let factor = 2,
-    c = layout.churn[0].lattice;
+function confineLarge(
+  { team, layout, window }: StepState,
+  large: number,
+  largeSize: number,
+  weight: number,
+): void {
+  const fine = window.lattice;
+  const h = window.voxelSizeM;
+  let factor = 2;
+  let c = layout.churn[0].lattice;
   while (factor * 2 * h <= largeSize / CELLS_A_ROLL && Math.min(c.nx, c.ny, c.nz) > 4) {
     factor *= 2;
     c = coarser(c);
   }
+
   c = lattice(c.nx, c.ny, c.nz);
   const on = (address: number): Field => ({ address: address + c.lead * 4, lattice: c });
   const velocity = layout.churn.map((f) => on(f.address - f.lattice.lead * 4));
   // the curl and its size lie one behind the other in a field of transport
   const room = layout.ahead[2].address - fine.lead * 4;
   const [x, y, z, magnitude] = [0, 1, 2, 3].map((n) => on(room + n * Math.ceil((c.size * 4) / 64) * 64));
-  const flat = [c.nx, c.ny, c.rowStride, c.planeStride],
-    at = (fields: readonly Field[]): number[] => fields.map((f) => f.address);
+  const flat = [c.nx, c.ny, c.rowStride, c.planeStride];
+  const at = (fields: readonly Field[]): number[] => fields.map((f) => f.address);
   team.run(
     'coarsenVelocity',
     c.nz,

@@ -12,7 +12,9 @@ export const WIND: Part = {
   keyable: true,
   placed: true,
   live: true,
-  sentence: 'Wind of {speed} toward {heading} takes hold within {grip}; gusts of {gust} lasting {gustLength}; {where}.',
+  sentence:
+    'Wind of {speed} toward {heading} takes hold within {grip}; gusts of {gust} lasting {gustLength}; ' +
+    '{where}.',
   settings: [
     number('speed', 'speed', 'm/s', [0, 100], 0, 'Speed of the steady wind; 0 is none.'),
     number(
@@ -24,7 +26,14 @@ export const WIND: Part = {
       'Where it blows to, seen from above: 0° along +x (right), 90° along +z (to the front).',
     ),
     number('rise', 'rise', '°', [-90, 90], 0, 'Upward slope of the wind.'),
-    number('grip', 'takes hold within', 's', [0.01, 1000], 2, 'Time in which still air reaches 63 % of the wind.'),
+    number(
+      'grip',
+      'takes hold within',
+      's',
+      [0.01, 1000],
+      2,
+      'Time in which still air reaches 63 % of the wind.',
+    ),
     number('gust', 'gust', 'm/s', [0, 100], 0, 'Greatest change of speed by gusts.'),
     number('gustLength', 'gust length', 's', [0.05, 1000], 1.5, 'Mean time from gust to gust.'),
     integer('seed', 'seed', '', [0, 999999], 1, 'Another number, another course of gusts.'),
@@ -48,21 +57,32 @@ export const wind: Force = {
 
 /** Speed of the air mass at a simulated time, m/s along x, y, z. */
 export function windAt(w: Recipe['wind'], timeS: number, sine: (x: number) => number): Triple {
-  const speed = gustySpeed(w, timeS),
-    at = (degrees: number): number => sine((degrees * Math.PI) / 180);
+  const speed = gustySpeed(w, timeS);
+  const at = (degrees: number): number => sine((degrees * Math.PI) / 180);
   const level = at(w.rise + 90);
   return [speed * level * at(w.heading + 90), speed * at(w.rise), speed * level * at(w.heading)];
 }
 
 /** m/s, at a simulated time. */
-export function gustySpeed(w: Pick<Recipe['wind'], 'speed' | 'gust' | 'gustLength' | 'seed'>, timeS: number): number {
+export function gustySpeed(
+  w: Pick<Recipe['wind'], 'speed' | 'gust' | 'gustLength' | 'seed'>,
+  timeS: number,
+): number {
   return w.speed + w.gust * gustCourse(timeS / w.gustLength, w.seed);
 }
 
-/** Draws the air to a speed as a linear drag does, exactly over any substep: 63 % of the way in `within` seconds. */
-export function drawAir({ state: { team, layout, window }, dtS }: Now, goal: Triple, within: number, weight: number): void {
-  const l = window.lattice,
-    grip = (1 - team.solo('exponential', -dtS / within)) / dtS;
+/**
+ * Draws the air to a speed as a linear drag does, exactly over any substep: 63 % of the way in `within`
+ * seconds.
+ */
+export function drawAir(
+  { state: { team, layout, window }, dtS }: Now,
+  goal: Triple,
+  within: number,
+  weight: number,
+): void {
+  const l = window.lattice;
+  const grip = (1 - team.solo('exponential', -dtS / within)) / dtS;
   layout.acceleration.forEach((f, axis) => {
     const next = [4, l.rowStride * 4, l.planeStride * 4][axis];
     team.run(
@@ -83,12 +103,15 @@ export function drawAir({ state: { team, layout, window }, dtS }: Now, goal: Tri
   });
 }
 
-/** −1 … 1, smooth in t with one swing a unit: cubic value noise over whole numbers. Only exact arithmetic, so equal everywhere. */
+/**
+ * −1 … 1, smooth in t with one swing a unit: cubic value noise over whole numbers. Only exact arithmetic, so
+ * equal everywhere.
+ */
 export function gustCourse(t: number, seed: number): number {
-  const i = Math.floor(t),
-    f = t - i;
-  const a = knot(i, seed),
-    b = knot(i + 1, seed);
+  const i = Math.floor(t);
+  const f = t - i;
+  const a = knot(i, seed);
+  const b = knot(i + 1, seed);
   return a + (b - a) * f * f * (3 - 2 * f);
 }
 

@@ -1,4 +1,5 @@
-// A brick: a small picture of one frame's density for a screen, a byte a voxel, with the colour that it carries.
+// A brick: a small picture of one frame's density for a screen, a byte a voxel, with the colour that it
+// carries.
 import type { Simulation } from '../step/simulation';
 import type { Triple } from '../recipe/recipe';
 import type { VdbGrid } from '../files/vdb/format';
@@ -27,18 +28,30 @@ export interface BrickColour {
 
 /** The present density, averaged down to at most `longest` voxels along an edge. */
 export function takeBrick(simulation: Simulation, longest = 96): Brick {
-  const { window } = simulation,
-    l = window.lattice,
-    { team } = simulation;
+  const { window } = simulation;
+  const l = window.lattice;
+  const { team } = simulation;
   const step = Math.ceil(Math.max(l.nx, l.ny, l.nz) / longest);
   const dims: Triple = [Math.floor(l.nx / step), Math.floor(l.ny / step), Math.floor(l.nz / step)];
   const greatest = Math.max(simulation.greatestDensity(), 1e-6);
-  const density = simulation.field('density'),
-    room = simulation.layout.scratch[2];
+  const density = simulation.field('density');
+  const room = simulation.layout.scratch[2];
   const target = room.address - l.lead * 4;
-  team.run('packBytes', dims[2], 4, density.address, target, step, 255 / greatest, dims[0], dims[1], l.rowStride, l.planeStride);
-  const h = window.voxelSizeM,
-    bytes = new Uint8Array(team.memory.buffer, target, dims[0] * dims[1] * dims[2]).slice();
+  team.run(
+    'packBytes',
+    dims[2],
+    4,
+    density.address,
+    target,
+    step,
+    255 / greatest,
+    dims[0],
+    dims[1],
+    l.rowStride,
+    l.planeStride,
+  );
+  const h = window.voxelSizeM;
+  const bytes = new Uint8Array(team.memory.buffer, target, dims[0] * dims[1] * dims[2]).slice();
   return {
     frame: simulation.frame,
     dims,
@@ -46,33 +59,41 @@ export function takeBrick(simulation: Simulation, longest = 96): Brick {
     greatest,
     corner: [window.origin[0] * h, window.origin[1] * h, window.origin[2] * h],
     bytes,
-    colour: simulation.plan.channels.some((c) => c.name === 'red') ? takeColour(simulation, 2 * step, greatest) : null,
+    colour: simulation.plan.channels.some((c) => c.name === 'red')
+      ? takeColour(simulation, 2 * step, greatest)
+      : null,
   };
 }
 
 /** The same of a frame that was read from disk. */
 export function brickOf(v: CacheVolume, longest: number): Brick {
-  const step = Math.ceil(Math.max(...v.dims) / longest),
-    dims = v.dims.map((n) => Math.ceil(n / step)) as Triple,
-    density = v.channels.get('density')![0],
-    greatest = density.reduce((m, d) => Math.max(m, d), 1e-6),
-    corner = cornerOf(v);
-  const means = blockMeans(density, v.dims, step),
-    coloured = v.channels.has('colour');
+  const step = Math.ceil(Math.max(...v.dims) / longest);
+  const dims = v.dims.map((n) => Math.ceil(n / step)) as Triple;
+  const density = v.channels.get('density')![0];
+  const greatest = density.reduce((m, d) => Math.max(m, d), 1e-6);
+  const corner = cornerOf(v);
+  const means = blockMeans(density, v.dims, step);
+  const coloured = v.channels.has('colour');
   const tints = (): BrickColour => {
-    const wide = 2 * step,
-      thick = blockMeans(density, v.dims, wide),
-      sums = carried(v, 'colour').map((c) => blockMeans(c, v.dims, wide)),
-      bytes = new Uint8Array(4 * thick.length);
+    const wide = 2 * step;
+    const thick = blockMeans(density, v.dims, wide);
+    const sums = carried(v, 'colour').map((c) => blockMeans(c, v.dims, wide));
+    const bytes = new Uint8Array(4 * thick.length);
     for (let n = 0; n < thick.length; n++) {
       if (thick[n] < FAINT * greatest) continue;
       sums.forEach((c, a) => (bytes[4 * n + a] = Math.min(255, Math.max(0, (c[n] * 255) / thick[n] + 0.5))));
       bytes[4 * n + 3] = 255;
     }
+
     return { dims: v.dims.map((n) => Math.ceil(n / wide)) as Triple, bytes };
   };
+
   return {
-    ...{ frame: v.frame, dims, corner, voxelSizeM: v.voxelSizeM * step, greatest },
+    frame: v.frame,
+    dims,
+    corner,
+    voxelSizeM: v.voxelSizeM * step,
+    greatest,
     bytes: toBytes(means, 255 / greatest),
     colour: coloured ? tints() : null,
   };
@@ -80,35 +101,37 @@ export function brickOf(v: CacheVolume, longest: number): Brick {
 
 /** The same of grids, where the frame is too large to be made dense. @param grids that of density first */
 export function brickOfGrids(grids: readonly VdbGrid[], frame: number, longest: number): Brick {
-  const [density] = grids,
-    bounds = activeBounds(density),
-    min: Triple = bounds?.min ?? [0, 0, 0],
-    size = (bounds?.max ?? [0, 0, 0]).map((m, a) => m - min[a] + 1),
-    step = Math.ceil(Math.max(...size) / longest),
-    h = density.voxelSize[0];
+  const [density] = grids;
+  const bounds = activeBounds(density);
+  const min: Triple = bounds?.min ?? [0, 0, 0];
+  const size = (bounds?.max ?? [0, 0, 0]).map((m, a) => m - min[a] + 1);
+  const step = Math.ceil(Math.max(...size) / longest);
+  const h = density.voxelSize[0];
   let greatest = 1e-6;
   /** Sums over cubes of voxels, of density times a component of another grid. */
   const sums = (cube: number, of: VdbGrid | null, part: number): { dims: Triple; values: Float32Array } => {
-    const dims = size.map((n) => Math.ceil(n / cube)) as Triple,
-      values = new Float32Array(dims[0] * dims[1] * dims[2]);
+    const dims = size.map((n) => Math.ceil(n / cube)) as Triple;
+    const values = new Float32Array(dims[0] * dims[1] * dims[2]);
     density.leaves.forEach((leaf, n) => {
       for (let v = 0; v < 512; v++) {
         if (!((leaf.active[v >> 3] >> (v & 7)) & 1)) continue;
-        const i = Math.floor((leaf.origin[0] + (v >> 6) - min[0]) / cube),
-          j = Math.floor((leaf.origin[1] + ((v >> 3) & 7) - min[1]) / cube),
-          k = Math.floor((leaf.origin[2] + (v & 7) - min[2]) / cube);
-        values[(k * dims[1] + j) * dims[0] + i] += leaf.values[v] * (of ? of.leaves[n].values[3 * v + part] : 1);
+        const i = Math.floor((leaf.origin[0] + (v >> 6) - min[0]) / cube);
+        const j = Math.floor((leaf.origin[1] + ((v >> 3) & 7) - min[1]) / cube);
+        const k = Math.floor((leaf.origin[2] + (v & 7) - min[2]) / cube);
+        values[(k * dims[1] + j) * dims[0] + i] +=
+          leaf.values[v] * (of ? of.leaves[n].values[3 * v + part] : 1);
         if (leaf.values[v] > greatest) greatest = leaf.values[v];
       }
     });
     return { dims, values };
   };
-  const { dims, values } = sums(step, null, 0),
-    per = 255 / (greatest * step ** 3),
-    colour = grids.find((g) => g.name === 'colour');
+
+  const { dims, values } = sums(step, null, 0);
+  const per = 255 / (greatest * step ** 3);
+  const colour = grids.find((g) => g.name === 'colour');
   const tints = (of: VdbGrid): BrickColour => {
-    const thick = sums(2 * step, null, 0),
-      bytes = new Uint8Array(4 * thick.values.length);
+    const thick = sums(2 * step, null, 0);
+    const bytes = new Uint8Array(4 * thick.values.length);
     for (let c = 0; c < 3; c++) {
       const own = sums(2 * step, of, c).values;
       for (let n = 0; n < own.length; n++) {
@@ -117,10 +140,16 @@ export function brickOfGrids(grids: readonly VdbGrid[], frame: number, longest: 
         bytes[4 * n + 3] = 255;
       }
     }
+
     return { dims: thick.dims, bytes };
   };
+
   return {
-    ...{ frame, dims, voxelSizeM: h * step, greatest, colour: colour ? tints(colour) : null },
+    frame,
+    dims,
+    voxelSizeM: h * step,
+    greatest,
+    colour: colour ? tints(colour) : null,
     corner: min.map((m, a) => density.translation[a] + (m - 0.5) * h) as Triple,
     bytes: toBytes(values, per),
   };
@@ -134,14 +163,16 @@ function toBytes(values: Float32Array, times: number): Uint8Array {
 
 /** Means over cubes of `step` voxels; those at the far sides reach beyond the box, into nothing. */
 export function blockMeans(values: Float32Array, [nx, ny, nz]: Triple, step: number): Float32Array {
-  const [mx, my, mz] = [nx, ny, nz].map((n) => Math.ceil(n / step)),
-    out = new Float32Array(mx * my * mz),
-    per = 1 / step ** 3;
+  const [mx, my, mz] = [nx, ny, nz].map((n) => Math.ceil(n / step));
+  const out = new Float32Array(mx * my * mz);
+  const per = 1 / step ** 3;
   for (let k = 0, n = 0; k < nz; k++)
     for (let j = 0; j < ny; j++) {
       const row = (Math.floor(k / step) * my + Math.floor(j / step)) * mx;
-      for (let i = 0; i < nx; i++, n++) if (values[n] !== 0) out[row + Math.floor(i / step)] += values[n] * per;
+      for (let i = 0; i < nx; i++, n++)
+        if (values[n] !== 0) out[row + Math.floor(i / step)] += values[n] * per;
     }
+
   return out;
 }
 
@@ -149,13 +180,25 @@ export function blockMeans(values: Float32Array, [nx, ny, nz]: Triple, step: num
 const FAINT = 1e-4;
 
 function takeColour(simulation: Simulation, step: number, greatest: number): BrickColour {
-  const { window, team, layout } = simulation,
-    l = window.lattice,
-    dims = [l.nx, l.ny, l.nz].map((n) => Math.max(1, Math.floor(n / step))) as unknown as Triple,
-    count = dims[0] * dims[1] * dims[2],
-    target = layout.scratch[2].address - l.lead * 4;
+  const { window, team, layout } = simulation;
+  const l = window.lattice;
+  const dims = [l.nx, l.ny, l.nz].map((n) => Math.max(1, Math.floor(n / step))) as unknown as Triple;
+  const count = dims[0] * dims[1] * dims[2];
+  const target = layout.scratch[2].address - l.lead * 4;
   const [red, green, blue, density] = (['red', 'green', 'blue', 'density'] as const).map((name) => {
-    team.run('packMeans', dims[2], 4, simulation.field(name).address, 0, target, step, dims[0], dims[1], l.rowStride, l.planeStride);
+    team.run(
+      'packMeans',
+      dims[2],
+      4,
+      simulation.field(name).address,
+      0,
+      target,
+      step,
+      dims[0],
+      dims[1],
+      l.rowStride,
+      l.planeStride,
+    );
     return new Float32Array(team.memory.buffer, target, count).slice();
   });
   const bytes = new Uint8Array(4 * count);
@@ -167,31 +210,34 @@ function takeColour(simulation: Simulation, step: number, greatest: number): Bri
     bytes[4 * n + 2] = Math.min(255, Math.max(0, blue[n] * per + 0.5));
     bytes[4 * n + 3] = 255;
   }
+
   return { dims, bytes };
 }
 
 /**
- * How much of two frames' media lies where the other has none, 0…1: one less twice what both have over the sum of them.
- * The second is looked up at the middles of the first one's voxels.
+ * How much of two frames' media lies where the other has none, 0…1: one less twice what both have over the
+ * sum of them. The second is looked up at the middles of the first one's voxels.
  */
 export function apart(a: Brick, b: Brick): number {
-  const volume = (x: Brick): number => x.voxelSizeM ** 3,
-    mass = (x: Brick): number => (x.bytes.reduce((s, v) => s + v, 0) * x.greatest * volume(x)) / 255,
-    all = mass(a) + mass(b);
+  const volume = (x: Brick): number => x.voxelSizeM ** 3;
+  const mass = (x: Brick): number => (x.bytes.reduce((s, v) => s + v, 0) * x.greatest * volume(x)) / 255;
+  const all = mass(a) + mass(b);
   if (all === 0) return 0;
-  const [nx, ny, nz] = a.dims,
-    [mx, my, mz] = b.dims,
-    at = (n: number, axis: number): number => Math.floor((a.corner[axis] + (n + 0.5) * a.voxelSizeM - b.corner[axis]) / b.voxelSizeM);
+  const [nx, ny, nz] = a.dims;
+  const [mx, my, mz] = b.dims;
+  const at = (n: number, axis: number): number =>
+    Math.floor((a.corner[axis] + (n + 0.5) * a.voxelSizeM - b.corner[axis]) / b.voxelSizeM);
   let both = 0;
   for (let k = 0, n = 0; k < nz; k++)
     for (let j = 0; j < ny; j++)
       for (let i = 0; i < nx; i++, n++) {
         if (a.bytes[n] === 0) continue;
-        const x = at(i, 0),
-          y = at(j, 1),
-          z = at(k, 2);
+        const x = at(i, 0);
+        const y = at(j, 1);
+        const z = at(k, 2);
         if (x < 0 || y < 0 || z < 0 || x >= mx || y >= my || z >= mz) continue;
         both += Math.min(a.bytes[n] * a.greatest, b.bytes[(z * my + y) * mx + x] * b.greatest);
       }
+
   return Math.max(0, 1 - (2 * both * volume(a)) / 255 / all);
 }

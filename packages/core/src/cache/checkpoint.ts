@@ -1,4 +1,5 @@
-// A run's state as bytes, from which it goes on with the same bits: a JSON head, the arrays as they are, and a checksum.
+// A run's state as bytes, from which it goes on with the same bits: a JSON head, the arrays as they are, and
+// a checksum.
 import { lattice } from '../grid/lattice';
 import type { Triple } from '../recipe/recipe';
 import { ARRAYS } from '../particles/pool';
@@ -15,7 +16,12 @@ interface Head {
   readonly voxelSizeM: number;
   readonly channels: readonly string[];
   /** Of each part of particles that is on. */
-  readonly pools: readonly { readonly id: string; readonly count: number; readonly born: number; readonly owed: number }[];
+  readonly pools: readonly {
+    readonly id: string;
+    readonly count: number;
+    readonly born: number;
+    readonly owed: number;
+  }[];
 }
 
 export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, contents }: Checkpoint): Uint8Array {
@@ -29,11 +35,11 @@ export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, contents }: Che
     channels: plan.channels.map((c) => c.name),
     pools: pools.map(({ count, born, owed }, n) => ({ id: plan.particles[n].part.id, count, born, owed })),
   };
-  const text = new TextEncoder().encode(JSON.stringify(head)),
-    start = 12 + Math.ceil(text.length / 4) * 4;
+  const text = new TextEncoder().encode(JSON.stringify(head));
+  const start = 12 + Math.ceil(text.length / 4) * 4;
   const arrays = [...velocity, ...channels, pressure, ...pools.map((p) => p.values)];
-  const out = new Uint8Array(start + arrays.reduce((n, a) => n + a.byteLength, 0) + 4),
-    view = new DataView(out.buffer);
+  const out = new Uint8Array(start + arrays.reduce((n, a) => n + a.byteLength, 0) + 4);
+  const view = new DataView(out.buffer);
   view.setUint32(0, MAGIC, true);
   view.setUint32(4, text.length, true);
   view.setUint32(8, out.length, true);
@@ -43,6 +49,7 @@ export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, contents }: Che
     out.set(new Uint8Array(a.buffer, a.byteOffset, a.byteLength), at);
     at += a.byteLength;
   }
+
   view.setUint32(at, checksum(out.subarray(0, at)), true);
   return out;
 }
@@ -51,8 +58,8 @@ export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, contents }: Che
 export function decodeCheckpoint(plan: Plan, bytes: Uint8Array): Checkpoint {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (bytes.length < 16 || view.getUint32(0, true) !== MAGIC) throw new Error('It is not a checkpoint.');
-  const length = view.getUint32(4, true),
-    start = 12 + Math.ceil(length / 4) * 4;
+  const length = view.getUint32(4, true);
+  const start = 12 + Math.ceil(length / 4) * 4;
   if (view.getUint32(8, true) !== bytes.length) throw new Error('It is cut short.');
   if (view.getUint32(bytes.length - 4, true) !== checksum(bytes.subarray(0, bytes.length - 4)))
     throw new Error('It is damaged: its checksum differs.');
@@ -70,17 +77,31 @@ export function decodeCheckpoint(plan: Plan, bytes: Uint8Array): Checkpoint {
     const from = at;
     at += count * 4;
     // a copy, aligned; a view's own slice need not be one
-    return new Float32Array(bytes.buffer.slice(bytes.byteOffset + from, bytes.byteOffset + at) as ArrayBuffer);
+    return new Float32Array(
+      bytes.buffer.slice(bytes.byteOffset + from, bytes.byteOffset + at) as ArrayBuffer,
+    );
   };
+
   const take = (axis: number): Float32Array => takeFloats(sites(l, axis).reduce((n, m) => n * m, 1));
-  const velocity = [0, 1, 2].map(take),
-    channels = names.map(() => take(3)),
-    pressure = take(3),
-    pools = head.pools.map(({ count, born, owed }) => ({ count, born, owed, values: takeFloats(count * ARRAYS.length) }));
+  const velocity = [0, 1, 2].map(take);
+  const channels = names.map(() => take(3));
+  const pressure = take(3);
+  const pools = head.pools.map(({ count, born, owed }) => ({
+    count,
+    born,
+    owed,
+    values: takeFloats(count * ARRAYS.length),
+  }));
   return {
     frame: head.frame,
     topSpeeds: head.topSpeeds,
-    contents: { window: { lattice: l, origin: head.origin, voxelSizeM: head.voxelSizeM }, velocity, channels, pressure, pools },
+    contents: {
+      window: { lattice: l, origin: head.origin, voxelSizeM: head.voxelSizeM },
+      velocity,
+      channels,
+      pressure,
+      pools,
+    },
   };
 }
 

@@ -8,8 +8,14 @@ export function keptChannels({ keep }: Recipe): string[] {
   return ['density', ...optional.filter((name) => keep[name])];
 }
 
-/** @returns what differs, but for what is the bake's own or changes no voxel, with the channels that it reaches; in their order */
-export function changedSince(baked: Recipe, now: Recipe): { path: string; from: unknown; to: unknown; channels: string[] }[] {
+/**
+ * @returns what differs, but for what is the bake's own or changes no voxel, with the channels that it
+ * reaches; in their order
+ */
+export function changedSince(
+  baked: Recipe,
+  now: Recipe,
+): { path: string; from: unknown; to: unknown; channels: string[] }[] {
   const kept = keptChannels(baked);
   return differences(RECIPE.filled(baked), RECIPE.filled(now))
     .filter((d) => d.path !== 'space.voxelSize' && d.path !== 'name')

@@ -1,4 +1,5 @@
-// One frame of a run as a volume of its cache: the channels that the recipe keeps, where density is above its threshold.
+// One frame of a run as a volume of its cache: the channels that the recipe keeps, where density is above its
+// threshold.
 import type { VdbGrid } from '../files/vdb/format';
 import type { Simulation } from '../step/simulation';
 import { facesAbout, gridsOf, type CacheVolume, type ChannelName } from './volume';
@@ -9,25 +10,27 @@ export function frameGrids(simulation: Simulation): VdbGrid[] {
 }
 
 /**
- * Voxel centres sit at half a voxel: index (0,0,0) of a grid is the centre of the world lattice's cell (0,0,0).
+ * Voxel centres sit at half a voxel: index (0,0,0) of a grid is the centre of the world lattice's cell
+ * (0,0,0).
  * @param keep which channels; those that the run carries are there in any case
  */
 export function frameVolume(simulation: Simulation, keep = simulation.plan.recipe.keep): CacheVolume {
-  const { lattice: l, origin, voxelSizeM: h } = simulation.window,
-    dims: Triple = [l.nx, l.ny, l.nz];
-  const density = simulation.read('density'),
-    active = new Uint8Array(density.length);
+  const { lattice: l, origin, voxelSizeM: h } = simulation.window;
+  const dims: Triple = [l.nx, l.ny, l.nz];
+  const density = simulation.read('density');
+  const active = new Uint8Array(density.length);
   for (let i = 0; i < density.length; i++) active[i] = density[i] > keep.threshold ? 1 : 0;
   /** Carried amounts over the density that carries them. */
   const perDensity = (name: 'red' | 'green' | 'blue' | 'age'): Float32Array =>
     simulation.read(name).map((v, i) => (active[i] ? v / density[i] : 0));
   // where the air of a voxel was at the start: its own place plus the way that was carried
   const place = (axis: number): Float32Array => {
-    const way = simulation.read((['wayX', 'wayY', 'wayZ'] as const)[axis]),
-      per = [1, l.nx, l.nx * l.ny][axis],
-      n = dims[axis];
+    const way = simulation.read((['wayX', 'wayY', 'wayZ'] as const)[axis]);
+    const per = [1, l.nx, l.nx * l.ny][axis];
+    const n = dims[axis];
     return way.map((v, i) => v + ((Math.floor(i / per) % n) + 0.5 + origin[axis]) * h);
   };
+
   const channels = new Map<ChannelName, Float32Array[]>([['density', [density]]]);
   if (keep.temperature) channels.set('temperature', [simulation.read('temperature')]);
   if (keep.colour) channels.set('colour', (['red', 'green', 'blue'] as const).map(perDensity));
@@ -36,22 +39,31 @@ export function frameVolume(simulation: Simulation, keep = simulation.plan.recip
   if (keep.velocity)
     channels.set(
       'velocity',
-      (['velocityX', 'velocityY', 'velocityZ'] as const).map((c, axis) => dropLast(simulation.read(c), dims, axis)),
+      (['velocityX', 'velocityY', 'velocityZ'] as const).map((c, axis) =>
+        dropLast(simulation.read(c), dims, axis),
+      ),
     );
   return {
-    ...{ frame: simulation.frame, voxelSizeM: h, translation: [h / 2, h / 2, h / 2], min: [...origin], dims, active, channels },
+    frame: simulation.frame,
+    voxelSizeM: h,
+    translation: [h / 2, h / 2, h / 2],
+    min: [...origin],
+    dims,
+    active,
+    channels,
     moving: keep.air === 'room' ? new Uint8Array(active.length).fill(1) : facesAbout(active, dims),
   };
 }
 
 /** Faces to cells: leaves the last face along the axis out. */
 function dropLast(values: Float32Array, dims: Triple, axis: number): Float32Array {
-  const [nx, ny, nz] = dims,
-    mx = nx + Number(axis === 0),
-    my = ny + Number(axis === 1);
+  const [nx, ny, nz] = dims;
+  const mx = nx + Number(axis === 0);
+  const my = ny + Number(axis === 1);
   if (axis === 2) return values.subarray(0, nx * ny * nz);
   const out = new Float32Array(nx * ny * nz);
   for (let k = 0; k < nz; k++)
-    for (let j = 0; j < ny; j++) out.set(values.subarray((k * my + j) * mx, (k * my + j) * mx + nx), (k * ny + j) * nx);
+    for (let j = 0; j < ny; j++)
+      out.set(values.subarray((k * my + j) * mx, (k * my + j) * mx + nx), (k * ny + j) * nx);
   return out;
 }

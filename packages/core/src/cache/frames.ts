@@ -1,4 +1,5 @@
-// A cache as frames that are read one at a time: from disk, or made of another's by a tool. Nothing is kept but the last few.
+// A cache as frames that are read one at a time: from disk, or made of another's by a tool. Nothing is kept
+// but the last few.
 import type { Triple } from '../recipe/recipe';
 import type { CacheVolume } from './volume';
 

@@ -1,4 +1,5 @@
-// A glimpse: one frame's air and medium on a coarse grid, small enough to keep for every frame that a screen shows.
+// A glimpse: one frame's air and medium on a coarse grid, small enough to keep for every frame that a screen
+// shows.
 import type { Simulation } from '../step/simulation';
 import type { Triple } from '../recipe/recipe';
 import { blockMeans } from './brick';
@@ -18,49 +19,80 @@ export interface Glimpse {
 
 /** The present state, averaged down to at most `longest` cells along an edge. */
 export function takeGlimpse(simulation: Simulation, longest = 32): Glimpse {
-  const { window, team, layout } = simulation,
-    l = window.lattice,
-    h = window.voxelSizeM;
-  const step = Math.ceil(Math.max(l.nx, l.ny, l.nz) / longest),
-    dims: Triple = [Math.floor(l.nx / step), Math.floor(l.ny / step), Math.floor(l.nz / step)],
-    count = dims[0] * dims[1] * dims[2];
-  const values = new Float32Array(GLIMPSED.length * count),
-    target = layout.scratch[2].address - l.lead * 4;
+  const { window, team, layout } = simulation;
+  const l = window.lattice;
+  const h = window.voxelSizeM;
+  const step = Math.ceil(Math.max(l.nx, l.ny, l.nz) / longest);
+  const dims: Triple = [Math.floor(l.nx / step), Math.floor(l.ny / step), Math.floor(l.nz / step)];
+  const count = dims[0] * dims[1] * dims[2];
+  const values = new Float32Array(GLIMPSED.length * count);
+  const target = layout.scratch[2].address - l.lead * 4;
   GLIMPSED.forEach((name, n) => {
-    const f = simulation.field(name),
-      next = [4, l.rowStride * 4, l.planeStride * 4, 0, 0][n];
-    team.run('packMeans', dims[2], 4, f.address, next, target, step, dims[0], dims[1], l.rowStride, l.planeStride);
+    const f = simulation.field(name);
+    const next = [4, l.rowStride * 4, l.planeStride * 4, 0, 0][n];
+    team.run(
+      'packMeans',
+      dims[2],
+      4,
+      f.address,
+      next,
+      target,
+      step,
+      dims[0],
+      dims[1],
+      l.rowStride,
+      l.planeStride,
+    );
     values.set(new Float32Array(team.memory.buffer, target, count), n * count);
   });
-  return { frame: simulation.frame, dims, corner: window.origin.map((o) => o * h) as Triple, cellM: h * step, values };
+  return {
+    frame: simulation.frame,
+    dims,
+    corner: window.origin.map((o) => o * h) as Triple,
+    cellM: h * step,
+    values,
+  };
 }
 
 /** The same of a frame that was read from disk; channels that it does not keep are 0. */
 export function glimpseOf(v: CacheVolume, longest = 32): Glimpse {
-  const step = Math.ceil(Math.max(...v.dims) / longest),
-    dims = v.dims.map((n) => Math.ceil(n / step)) as Triple,
-    count = dims[0] * dims[1] * dims[2],
-    values = new Float32Array(GLIMPSED.length * count),
-    parts = [...(v.channels.get('velocity') ?? [null, null, null]), v.channels.get('density')![0], v.channels.get('temperature')?.[0]];
+  const step = Math.ceil(Math.max(...v.dims) / longest);
+  const dims = v.dims.map((n) => Math.ceil(n / step)) as Triple;
+  const count = dims[0] * dims[1] * dims[2];
+  const values = new Float32Array(GLIMPSED.length * count);
+  const parts = [
+    ...(v.channels.get('velocity') ?? [null, null, null]),
+    v.channels.get('density')![0],
+    v.channels.get('temperature')?.[0],
+  ];
   parts.forEach((p, n) => p && values.set(blockMeans(p, v.dims, step), n * count));
   return { frame: v.frame, dims, corner: cornerOf(v), cellM: v.voxelSizeM * step, values };
 }
 
-/** Reads one of the glimpsed channels anywhere, linear between the cells' middles, level beyond the outermost. */
-export function glimpseAt({ dims, corner, cellM, values }: Glimpse, channel: number, x: number, y: number, z: number): number {
-  const [nx, ny, nz] = dims,
-    base = channel * nx * ny * nz;
+/**
+ * Reads one of the glimpsed channels anywhere, linear between the cells' middles, level beyond the outermost.
+ */
+export function glimpseAt(
+  { dims, corner, cellM, values }: Glimpse,
+  channel: number,
+  x: number,
+  y: number,
+  z: number,
+): number {
+  const [nx, ny, nz] = dims;
+  const base = channel * nx * ny * nz;
   const at = (p: number, a: number, n: number): [number, number, number] => {
-    const t = Math.min(n - 1, Math.max(0, (p - corner[a]) / cellM - 0.5)),
-      i = Math.min(Math.max(0, n - 2), Math.floor(t));
+    const t = Math.min(n - 1, Math.max(0, (p - corner[a]) / cellM - 0.5));
+    const i = Math.min(Math.max(0, n - 2), Math.floor(t));
     return [i, Math.min(n - 1, i + 1), t - i];
   };
-  const [i, i1, a] = at(x, 0, nx),
-    [j, j1, b] = at(y, 1, ny),
-    [k, k1, c] = at(z, 2, nz);
+
+  const [i, i1, a] = at(x, 0, nx);
+  const [j, j1, b] = at(y, 1, ny);
+  const [k, k1, c] = at(z, 2, nz);
   const v = (u: number, w: number, q: number): number => values[base + (q * ny + w) * nx + u];
   const line = (w: number, q: number): number => v(i, w, q) + a * (v(i1, w, q) - v(i, w, q));
-  const p = line(j, k) + b * (line(j1, k) - line(j, k)),
-    q = line(j, k1) + b * (line(j1, k1) - line(j, k1));
+  const p = line(j, k) + b * (line(j1, k) - line(j, k));
+  const q = line(j, k1) + b * (line(j1, k1) - line(j, k1));
   return p + c * (q - p);
 }

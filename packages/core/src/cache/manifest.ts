@@ -12,7 +12,10 @@ export interface CachedFrame {
   readonly sha256: string;
   /** Checksum of all channels' bits, equal for equal runs. */
   readonly state: string;
-  /** Simulated time since the start of the first frame that it shows, s; missing where it is what its number says. */
+  /**
+   * Simulated time since the start of the first frame that it shows, s; missing where it is what its number
+   * says.
+   */
   readonly timeS?: number;
   readonly readings: Readings;
   /** What the run noticed in this frame. */
@@ -35,7 +38,10 @@ export interface Manifest {
   readonly recipe: Recipe;
   readonly recipeSha256: string;
   readonly voxelSizeM: number;
-  readonly window: { readonly cells: readonly [number, number, number]; readonly origin: readonly [number, number, number] };
+  readonly window: {
+    readonly cells: readonly [number, number, number];
+    readonly origin: readonly [number, number, number];
+  };
   readonly channels: readonly string[];
   readonly precision: 'half' | 'float';
   /** First and last frame asked for; `frames` lists those that are finished. */

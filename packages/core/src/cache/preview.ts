@@ -1,4 +1,5 @@
-// What a screen shows of a frame, as a small file beside the cache: a brick of the medium and a glimpse of the air.
+// What a screen shows of a frame, as a small file beside the cache: a brick of the medium and a glimpse of
+// the air.
 import { ByteReader, ByteWriter, FileFault } from '../files/bytes';
 import { fromHalf, toHalves } from '../files/half';
 import { pureZip, type ZipCodec } from '../files/zip';
@@ -14,8 +15,8 @@ export interface Preview {
   readonly glimpse: Glimpse | null;
 }
 
-const FIRST = 0x314b4d42, // "BMK1": density alone
-  SECOND = 0x324b4d42; // "BMK2"
+const FIRST = 0x314b4d42; // "BMK1": density alone
+const SECOND = 0x324b4d42; // "BMK2"
 const MOST = 512;
 /** Voxels along the longest edge that a screen is shown of a baked frame. */
 const BAKED = 128;
@@ -38,6 +39,7 @@ export function encodePreview({ brick, glimpse }: Preview, zip: ZipCodec = pureZ
     out.u32(data.length);
     out.bytes(data);
   };
+
   out.u32(SECOND);
   out.i32(brick.frame);
   dims(brick.dims);
@@ -54,13 +56,14 @@ export function encodePreview({ brick, glimpse }: Preview, zip: ZipCodec = pureZ
     const halves = toHalves(glimpse.values);
     packed(new Uint8Array(halves.buffer, halves.byteOffset, halves.byteLength));
   }
+
   return out.done();
 }
 
 /** @throws FileFault where it is not one, Error where it is damaged */
 export function decodePreview(data: Uint8Array, zip: ZipCodec = pureZip): Preview {
-  const r = new ByteReader(data),
-    magic = r.u32();
+  const r = new ByteReader(data);
+  const magic = r.u32();
   if (magic !== FIRST && magic !== SECOND) throw new FileFault('This is not a preview');
   const frame = r.i32();
   const sizes = (least: number): Triple => {
@@ -68,21 +71,25 @@ export function decodePreview(data: Uint8Array, zip: ZipCodec = pureZip): Previe
     if (d.some((n) => n < least || n > MOST)) throw new FileFault('A preview has absurd dimensions');
     return d;
   };
-  const place = (): Triple => [r.f32(), r.f32(), r.f32()],
-    many = (d: Triple): number => d[0] * d[1] * d[2],
-    packed = (size: number): Uint8Array => zip.inflate(r.bytes(magic === FIRST ? r.left : r.u32()), size);
-  const dims = sizes(1),
-    head = { frame, dims, corner: place(), voxelSizeM: r.f32(), greatest: r.f32() },
-    bytes = packed(many(dims));
+
+  const place = (): Triple => [r.f32(), r.f32(), r.f32()];
+  const many = (d: Triple): number => d[0] * d[1] * d[2];
+  const packed = (size: number): Uint8Array => zip.inflate(r.bytes(magic === FIRST ? r.left : r.u32()), size);
+  const dims = sizes(1);
+  const head = { frame, dims, corner: place(), voxelSizeM: r.f32(), greatest: r.f32() };
+  const bytes = packed(many(dims));
   if (magic === FIRST) return { brick: { ...head, bytes, colour: null }, glimpse: null };
-  const coloured = sizes(0),
-    colour = many(coloured) > 0 ? { dims: coloured, bytes: packed(4 * many(coloured)) } : null,
-    cells = sizes(0);
+  const coloured = sizes(0);
+  const colour = many(coloured) > 0 ? { dims: coloured, bytes: packed(4 * many(coloured)) } : null;
+  const cells = sizes(0);
   if (many(cells) === 0) return { brick: { ...head, bytes, colour }, glimpse: null };
-  const corner = place(),
-    cellM = r.f32(),
-    count = GLIMPSED.length * many(cells),
-    raw = packed(2 * count),
-    halves = new Uint16Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + 2 * count));
-  return { brick: { ...head, bytes, colour }, glimpse: { frame, dims: cells, corner, cellM, values: Float32Array.from(halves, fromHalf) } };
+  const corner = place();
+  const cellM = r.f32();
+  const count = GLIMPSED.length * many(cells);
+  const raw = packed(2 * count);
+  const halves = new Uint16Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + 2 * count));
+  return {
+    brick: { ...head, bytes, colour },
+    glimpse: { frame, dims: cells, corner, cellM, values: Float32Array.from(halves, fromHalf) },
+  };
 }

@@ -1,5 +1,5 @@
-// What the refine pass works on, made of a coarse frame: its air and the strength of the noise as the kernel reads them; and
-// what comes back from it as leaves.
+// What the refine pass works on, made of a coarse frame: its air and the strength of the noise as the kernel
+// reads them; and what comes back from it as leaves.
 import { CURL_NOISE_RMS } from '../air/turbulence';
 import { LEAF, LEAF_VOXELS, type Leaf, type VdbGrid } from '../files/vdb/format';
 import type { Triple } from '../recipe/recipe';
@@ -16,55 +16,70 @@ const FLOATS = 12;
 /** The box of a frame's medium with room around it. */
 export function widened(v: CacheVolume): CacheVolume {
   const own = tight({ ...v, moving: v.active });
-  return boxOf({ ...v, moving: v.active }, own.min.map((m) => m - AROUND) as Triple, own.dims.map((d) => d + 2 * AROUND) as Triple);
+  return boxOf(
+    { ...v, moving: v.active },
+    own.min.map((m) => m - AROUND) as Triple,
+    own.dims.map((d) => d + 2 * AROUND) as Triple,
+  );
 }
 
 /** Velocity at the middles of a box's voxels, voxels a frame, carried on beyond the medium. */
 export function centred(v: CacheVolume, box: CacheVolume, scale: number): Float32Array[] {
   const { parts, min, dims } = spread(v, v.channels.get('velocity')!);
-  const [nx, ny, nz] = box.dims,
-    steps = [1, dims[0], dims[0] * dims[1]];
+  const [nx, ny, nz] = box.dims;
+  const steps = [1, dims[0], dims[0] * dims[1]];
   const off = box.min.map((m, q) => m - min[q]);
   return parts.map((p, a) => {
     const out = new Float32Array(countOf(box.dims));
     for (let k = 0, n = 0; k < nz; k++)
       for (let j = 0; j < ny; j++)
         for (let i = 0; i < nx; i++, n++) {
-          const x = i + off[0],
-            y = j + off[1],
-            z = k + off[2];
+          const x = i + off[0];
+          const y = j + off[1];
+          const z = k + off[2];
           if (x < 0 || y < 0 || z < 0 || x >= dims[0] || y >= dims[1] || z >= dims[2]) continue;
           if ((a === 0 ? x : a === 1 ? y : z) === dims[a] - 1) continue;
           const m = x + y * steps[1] + z * steps[2];
           out[n] = 0.5 * (p[m] + p[m + steps[a]]) * scale;
         }
+
     return out;
   });
 }
 
-/** How strong the noise is: the speed that the flow has at its smallest scale, and the shear across a voxel. */
-export function strengthOf(u: readonly Float32Array[], box: CacheVolume, { strength, strain }: Refine): Float32Array {
-  const { dims } = box,
-    [nx, ny, nz] = dims,
-    steps = [1, nx, nx * ny],
-    smooth = u.map((p) => blurred(p, dims, 1)),
-    out = new Float32Array(countOf(dims));
+/**
+ * How strong the noise is: the speed that the flow has at its smallest scale, and the shear across a voxel.
+ */
+export function strengthOf(
+  u: readonly Float32Array[],
+  box: CacheVolume,
+  { strength, strain }: Refine,
+): Float32Array {
+  const { dims } = box;
+  const [nx, ny, nz] = dims;
+  const steps = [1, nx, nx * ny];
+  const smooth = u.map((p) => blurred(p, dims, 1));
+  const out = new Float32Array(countOf(dims));
   for (let k = 0, n = 0; k < nz; k++)
     for (let j = 0; j < ny; j++)
       for (let i = 0; i < nx; i++, n++) {
         const inside = i > 0 && j > 0 && k > 0 && i < nx - 1 && j < ny - 1 && k < nz - 1;
         if (!inside) continue;
-        let fast = 0,
-          sheared = 0;
+        let fast = 0;
+        let sheared = 0;
         for (let a = 0; a < 3; a++) {
           fast += (u[a][n] - smooth[a][n]) ** 2;
           for (let b = 0; b < 3; b++) {
-            const s = 0.25 * (u[a][n + steps[b]] - u[a][n - steps[b]] + u[b][n + steps[a]] - u[b][n - steps[a]]);
+            const s =
+              0.25 * (u[a][n + steps[b]] - u[a][n - steps[b]] + u[b][n + steps[a]] - u[b][n - steps[a]]);
             sheared += s * s;
           }
         }
-        out[n] = ((strength / 100) * (Math.sqrt(fast) + (strain / 100) * Math.sqrt(2 * sheared))) / CURL_NOISE_RMS;
+
+        out[n] =
+          ((strength / 100) * (Math.sqrt(fast) + (strain / 100) * Math.sqrt(2 * sheared))) / CURL_NOISE_RMS;
       }
+
   return blurred(out, dims, 1);
 }
 
@@ -75,9 +90,9 @@ export function pack(
   strength: Float32Array,
   sets: readonly (readonly Float32Array[])[],
 ): Float32Array {
-  const count = countOf(box.dims),
-    out = new Float32Array(FLOATS * count),
-    near = grown(box.active, box.dims, 2);
+  const count = countOf(box.dims);
+  const out = new Float32Array(FLOATS * count);
+  const near = grown(box.active, box.dims, 2);
   for (let n = 0; n < count; n++) {
     const o = FLOATS * n;
     for (let a = 0; a < 3; a++) {
@@ -85,31 +100,42 @@ export function pack(
       out[o + 4 + a] = sets[0][a][n];
       out[o + 8 + a] = sets[1][a][n];
     }
+
     out[o + 3] = strength[n];
     out[o + 7] = near[n];
   }
+
   return out;
 }
 
 /** 1 within so many voxels, along the axes in turn. */
 function grown(active: Uint8Array, [nx, ny, nz]: Triple, by: number): Float32Array {
   let from = Float32Array.from(active);
-  for (const [stride, length] of [[1, nx], [nx, ny], [nx * ny, nz]] as const) {
+  for (const [stride, length] of [
+    [1, nx],
+    [nx, ny],
+    [nx * ny, nz],
+  ] as const) {
     const to = new Float32Array(from.length);
     for (let n = 0; n < from.length; n++) {
       if (from[n] === 0) continue;
       const at = Math.floor(n / stride) % length;
       for (let o = Math.max(-by, -at); o <= Math.min(by, length - 1 - at); o++) to[n + o * stride] = 1;
     }
+
     from = to;
-  } // prettier-ignore
+  }
+
   return from;
 }
 
-/** The farthest that anything goes in the frame, coarse voxels along an axis: all octaves of both sets at their greatest are less than eight of the noise's mean. */
+/**
+ * The farthest that anything goes in the frame, coarse voxels along an axis: all octaves of both sets at
+ * their greatest are less than eight of the noise's mean.
+ */
 export function greatest(u: readonly Float32Array[], packed: Float32Array): number {
-  let fast = 0,
-    noise = 0;
+  let fast = 0;
+  let noise = 0;
   for (const p of u) for (let n = 0; n < p.length; n++) fast = Math.max(fast, Math.abs(p[n]));
   for (let n = 3; n < packed.length; n += FLOATS) noise = Math.max(noise, packed[n]);
   return fast + 8 * noise;
@@ -120,12 +146,13 @@ export function unpack(grid: VdbGrid, min: Triple, [nx, ny, nz]: Triple, out: Fl
   out.fill(0);
   for (const { origin, values, active } of grid.leaves) {
     const at = origin.map((o, a) => o - min[a]);
-    if (at[0] <= -LEAF || at[1] <= -LEAF || at[2] <= -LEAF || at[0] >= nx || at[1] >= ny || at[2] >= nz) continue;
+    if (at[0] <= -LEAF || at[1] <= -LEAF || at[2] <= -LEAF || at[0] >= nx || at[1] >= ny || at[2] >= nz)
+      continue;
     for (let v = 0; v < LEAF_VOXELS; v++) {
       if (!((active[v >> 3] >> (v & 7)) & 1)) continue;
-      const i = at[0] + (v >> 6),
-        j = at[1] + ((v >> 3) & 7),
-        k = at[2] + (v & 7);
+      const i = at[0] + (v >> 6);
+      const j = at[1] + ((v >> 3) & 7);
+      const k = at[2] + (v & 7);
       if (i >= 0 && j >= 0 && k >= 0 && i < nx && j < ny && k < nz) out[(k * ny + j) * nx + i] = values[v];
     }
   }
@@ -133,21 +160,22 @@ export function unpack(grid: VdbGrid, min: Triple, [nx, ny, nz]: Triple, out: Fl
 
 /** Middles to lower faces, m/s. */
 export function faced(middles: Float32Array, dims: Triple, axis: number, speed: number): Float32Array {
-  const step = [1, dims[0], dims[0] * dims[1]][axis],
-    length = dims[axis],
-    out = new Float32Array(middles.length);
+  const step = [1, dims[0], dims[0] * dims[1]][axis];
+  const length = dims[axis];
+  const out = new Float32Array(middles.length);
   for (let n = 0; n < out.length; n++)
-    out[n] = speed * (Math.floor(n / step) % length === 0 ? middles[n] : 0.5 * (middles[n] + middles[n - step]));
+    out[n] =
+      speed * (Math.floor(n / step) % length === 0 ? middles[n] : 0.5 * (middles[n] + middles[n - step]));
   return out;
 }
 
 /** A channel that the medium carries, at the fine voxels, linear and by mass. */
 export function lookedUp(box: CacheVolume, name: ChannelName, leaves: readonly Leaf[], hf: number): Leaf[] {
-  const density = box.channels.get('density')![0],
-    sums = carried(box, name),
-    parts = sums.length,
-    mix = new Mixer(box.dims),
-    per = hf / box.voxelSizeM;
+  const density = box.channels.get('density')![0];
+  const sums = carried(box, name);
+  const parts = sums.length;
+  const mix = new Mixer(box.dims);
+  const per = hf / box.voxelSizeM;
   return leaves.map(({ origin, active }) => {
     const values = new Float32Array(LEAF_VOXELS * parts);
     for (let v = 0; v < LEAF_VOXELS; v++) {
@@ -160,6 +188,7 @@ export function lookedUp(box: CacheVolume, name: ChannelName, leaves: readonly L
       const d = mix.of(density);
       if (d > 0) for (let c = 0; c < parts; c++) values[v * parts + c] = mix.of(sums[c]) / d;
     }
+
     return { origin, active, values };
   });
 }
@@ -171,17 +200,19 @@ export class Mixer {
   constructor(private readonly dims: Triple) {}
 
   at(x: number, y: number, z: number): void {
-    const [nx, ny, nz] = this.dims,
-      i = Math.floor(x),
-      j = Math.floor(y),
-      k = Math.floor(z);
+    const [nx, ny, nz] = this.dims;
+    const i = Math.floor(x);
+    const j = Math.floor(y);
+    const k = Math.floor(z);
     for (let c = 0; c < 8; c++) {
-      const p = i + (c & 1),
-        q = j + ((c >> 1) & 1),
-        r = k + (c >> 2),
-        inside = p >= 0 && q >= 0 && r >= 0 && p < nx && q < ny && r < nz;
+      const p = i + (c & 1);
+      const q = j + ((c >> 1) & 1);
+      const r = k + (c >> 2);
+      const inside = p >= 0 && q >= 0 && r >= 0 && p < nx && q < ny && r < nz;
       this.at8[c] = inside ? (r * ny + q) * nx + p : 0;
-      this.weight8[c] = inside ? (c & 1 ? x - i : 1 - x + i) * (c & 2 ? y - j : 1 - y + j) * (c & 4 ? z - k : 1 - z + k) : 0;
+      this.weight8[c] = inside
+        ? (c & 1 ? x - i : 1 - x + i) * (c & 2 ? y - j : 1 - y + j) * (c & 4 ? z - k : 1 - z + k)
+        : 0;
     }
   }
 

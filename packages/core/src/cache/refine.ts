@@ -1,10 +1,11 @@
-// Refine: small-scale motion and finer voxels for a finished cache, without changing what the coarse grid holds (after Kim,
-// Thürey, James, Gross 2008). Fine density is carried by the coarse velocity and by curl noise that is strong where the coarse
-// flow has energy at its smallest scale or is strained, and that rides on the flow by texture coordinates; two sets of them are
-// renewed in turn and faded into each other (Neyret 2003). Then a smooth factor brings the means over the coarse voxels back.
+// Refine: small-scale motion and finer voxels for a finished cache, without changing what the coarse grid
+// holds (after Kim, Thürey, James, Gross 2008). Fine density is carried by the coarse velocity and by curl
+// noise that is strong where the coarse flow has energy at its smallest scale or is strained, and that rides
+// on the flow by texture coordinates; two sets of them are renewed in turn and faded into each other (Neyret
+// 2003). Then a smooth factor brings the means over the coarse voxels back.
 //
-// It works on slabs, and the frame before is the one that was written: memory is bounded by a slab and the active voxels, and a
-// pass that goes on from any frame gives the same bits.
+// It works on slabs, and the frame before is the one that was written: memory is bounded by a slab and the
+// active voxels, and a pass that goes on from any frame gives the same bits.
 import { fromHalf, toHalf } from '../files/half';
 import { LEAF, type Leaf, type VdbGrid } from '../files/vdb/format';
 import { toLeaves } from '../files/vdb/leaves';
@@ -14,7 +15,18 @@ import { DocumentKind } from '../recipe/document';
 import { flag, integer, number, type Part } from '../recipe/settings';
 import type { Triple } from '../recipe/recipe';
 import type { Frames } from './frames';
-import { above, centred, faced, greatest, lookedUp, Mixer, pack, strengthOf, unpack, widened } from './refine-fields';
+import {
+  above,
+  centred,
+  faced,
+  greatest,
+  lookedUp,
+  Mixer,
+  pack,
+  strengthOf,
+  unpack,
+  widened,
+} from './refine-fields';
 import { CHANNELS, countOf, facesAbout, type CacheVolume, type ChannelName } from './volume';
 
 const PART: Part = {
@@ -23,7 +35,9 @@ const PART: Part = {
   many: false,
   keyable: false,
   sentence:
-    'Voxels {times} times as fine, with whirls of {size} and smaller at {strength} of what such a flow has, {strain} more where it is strained; their pattern is renewed over {renew}, the coarse picture held to {hold}; velocity kept: {velocity}.',
+    'Voxels {times} times as fine, with whirls of {size} and smaller at {strength} of what such a flow ' +
+    'has, {strain} more where it is strained; their pattern is renewed over {renew}, the coarse ' +
+    'picture held to {hold}; velocity kept: {velocity}.',
   settings: [
     integer('times', 'finer', '', [2, 4], 2, 'Fine voxels to a coarse one along an edge.'),
     number(
@@ -37,18 +51,38 @@ const PART: Part = {
     number('size', 'size', 'm', [0, 10], 0, 'Width of the largest whirls that are added, in the world.', {
       word: { is: 0, text: 'two voxels' },
     }),
-    number('strain', 'where strained', '%', [0, 500], 50, 'How much stronger they are where the coarse flow is sheared.'),
+    number(
+      'strain',
+      'where strained',
+      '%',
+      [0, 500],
+      50,
+      'How much stronger they are where the coarse flow is sheared.',
+    ),
     integer(
       'renew',
       'renewed over',
       'frames',
       [4, 200],
       24,
-      'Frames after which the pattern that the flow has stretched is replaced; it is faded, so that nothing pops.',
+      'Frames after which the pattern that the flow has stretched is replaced; it is faded, so that ' +
+        'nothing pops.',
     ),
-    number('hold', 'held to', '%', [0, 100], 100, 'How much of the difference from the coarse cache is taken back in each frame.'),
+    number(
+      'hold',
+      'held to',
+      '%',
+      [0, 100],
+      100,
+      'How much of the difference from the coarse cache is taken back in each frame.',
+    ),
     integer('seed', 'seed', '', [0, 999999], 1, 'Another number, another pattern.'),
-    flag('velocity', 'velocity', false, 'Write the fine velocity too, for motion blur and particles: takes several times the disk.'),
+    flag(
+      'velocity',
+      'velocity',
+      false,
+      'Write the fine velocity too, for motion blur and particles: takes several times the disk.',
+    ),
   ],
 };
 export interface Refine {
@@ -87,12 +121,21 @@ export interface Refined {
 
 export class Refiner {
   private readonly h: number;
-  /** The way that the texture coordinates of both sets have been carried, in the box of a frame; coarse voxels. */
-  private ways: { frame: number; min: Triple; dims: Triple; sets: readonly (readonly Float32Array[])[] } | null = null;
+  /**
+   * The way that the texture coordinates of both sets have been carried, in the box of a frame; coarse
+   * voxels.
+   */
+  private ways: {
+    frame: number;
+    min: Triple;
+    dims: Triple;
+    sets: readonly (readonly Float32Array[])[];
+  } | null = null;
 
   /**
    * @param team whose memory it may grow and use as it likes
-   * @param previous the fine density of a frame as it was written; asked for the frame before the first one that is made
+   * @param previous the fine density of a frame as it was written; asked for the frame before the first one
+   * that is made
    */
   constructor(
     private readonly source: Frames,
@@ -109,41 +152,51 @@ export class Refiner {
 
   /** @throws Error where the cache keeps no velocity */
   make(frame: number): Refined {
-    const { source, settings, h } = this,
-      coarse = source.read(frame),
-      frameS = this.frameS(frame);
+    const { source, settings, h } = this;
+    const coarse = source.read(frame);
+    const frameS = this.frameS(frame);
     if (!coarse.channels.has('velocity'))
       throw new Error('The cache keeps no velocity, so detail cannot ride on it. Bake it with velocity.');
-    const box = widened(coarse),
-      flow = centred(coarse, box, frameS / h);
+    const box = widened(coarse);
+    const flow = centred(coarse, box, frameS / h);
     const sets = this.carryWays(frame, box, flow);
     const packed = pack(box, flow, strengthOf(flow, box, settings), sets);
     return this.slabs(frame, box, packed, flow, h / frameS);
   }
 
-  /** Age of a set of coordinates, frames: set 0 is renewed with the first frame, set 1 half a period later. */
+  /**
+   * Age of a set of coordinates, frames: set 0 is renewed with the first frame, set 1 half a period later.
+   */
   private age(frame: number, set: number): number {
-    const { renew } = this.settings,
-      n = frame - this.source.first + (set === 1 ? Math.floor(renew / 2) : 0);
+    const { renew } = this.settings;
+    const n = frame - this.source.first + (set === 1 ? Math.floor(renew / 2) : 0);
     return n % renew;
   }
+
   /** Which renewal a set is of: its pattern's own number. */
   private turn(frame: number, set: number): number {
     const { renew } = this.settings;
     return Math.floor((frame - this.source.first + (set === 1 ? Math.floor(renew / 2) : 0)) / renew);
   }
 
-  /** Texture coordinates of a frame: those of the frame before, or walked from where they were renewed last. */
-  private carryWays(frame: number, box: CacheVolume, flow: readonly Float32Array[]): readonly (readonly Float32Array[])[] {
+  /**
+   * Texture coordinates of a frame: those of the frame before, or walked from where they were renewed last.
+   */
+  private carryWays(
+    frame: number,
+    box: CacheVolume,
+    flow: readonly Float32Array[],
+  ): readonly (readonly Float32Array[])[] {
     const { source } = this;
     if (this.ways?.frame !== frame - 1) {
       this.ways = null;
       for (let f = Math.max(source.first, frame - this.settings.renew); f < frame; f++) {
-        const v = source.read(f),
-          wide = widened(v);
+        const v = source.read(f);
+        const wide = widened(v);
         this.step(f, wide, centred(v, wide, this.frameS(f) / this.h));
       }
     }
+
     return this.step(frame, box, flow);
   }
 
@@ -154,123 +207,200 @@ export class Refiner {
   }
 
   /** @param u velocity at the middles of the box's voxels, voxels a frame */
-  private step(frame: number, { min, dims }: CacheVolume, u: readonly Float32Array[]): readonly (readonly Float32Array[])[] {
-    const [nx, ny, nz] = dims,
-      before = this.ways;
+  private step(
+    frame: number,
+    { min, dims }: CacheVolume,
+    u: readonly Float32Array[],
+  ): readonly (readonly Float32Array[])[] {
+    const [nx, ny, nz] = dims;
+    const before = this.ways;
     const sets = [0, 1].map((set) => {
       const out = [0, 1, 2].map(() => new Float32Array(countOf(dims)));
       if (!before || this.age(frame, set) === 0) return out;
-      const mix = new Mixer(before.dims),
-        old = before.sets[set];
+      const mix = new Mixer(before.dims);
+      const old = before.sets[set];
       for (let k = 0, n = 0; k < nz; k++)
         for (let j = 0; j < ny; j++)
           for (let i = 0; i < nx; i++, n++) {
-            mix.at(min[0] + i - u[0][n] - before.min[0], min[1] + j - u[1][n] - before.min[1], min[2] + k - u[2][n] - before.min[2]);
+            mix.at(
+              min[0] + i - u[0][n] - before.min[0],
+              min[1] + j - u[1][n] - before.min[1],
+              min[2] + k - u[2][n] - before.min[2],
+            );
             for (let a = 0; a < 3; a++) out[a][n] = u[a][n] + mix.of(old[a]);
           }
+
       return out;
     });
     this.ways = { frame, min, dims, sets };
     return sets;
   }
 
-  private slabs(frame: number, box: CacheVolume, packed: Float32Array, flow: readonly Float32Array[], speed: number): Refined {
-    const { settings, team, source } = this,
-      { times } = settings,
-      [cx, cy, cz] = box.dims,
-      fx = cx * times,
-      fy = cy * times,
-      density = box.channels.get('density')![0],
-      fine = box.min.map((m) => m * times) as Triple,
-      hf = this.h / times;
-    const fastest = greatest(flow, packed),
-      reach = Math.ceil(fastest * times) + MARGIN,
-      earlier = frame > source.first ? this.previous(frame - 1) : null;
+  private slabs(
+    frame: number,
+    box: CacheVolume,
+    packed: Float32Array,
+    flow: readonly Float32Array[],
+    speed: number,
+  ): Refined {
+    const { settings, team, source } = this;
+    const { times } = settings;
+    const [cx, cy, cz] = box.dims;
+    const fx = cx * times;
+    const fy = cy * times;
+    const density = box.channels.get('density')![0];
+    const fine = box.min.map((m) => m * times) as Triple;
+    const hf = this.h / times;
+    const fastest = greatest(flow, packed);
+    const reach = Math.ceil(fastest * times) + MARGIN;
+    const earlier = frame > source.first ? this.previous(frame - 1) : null;
     // slabs that end between leaves of the world's lattice
-    const bytesAPlane = 4 * fx * fy * (2 + (settings.velocity ? 3 : 0)),
-      thick = Math.max(1, Math.floor(this.slabBytes / bytesAPlane / LEAF) - Math.ceil((2 * PASSES * times + 2 * reach) / LEAF)) * LEAF;
-    const octaves = octavesOf(settings, this.h),
-      [first, second] = [0, 1].map((set) => Math.sin((Math.PI * this.age(frame, set)) / settings.renew)),
-      [seed1, seed2] = [0, 1].map((set) => settings.seed * 1009 + this.turn(frame, set) * 64 + set * 32);
-    const leaves: Leaf[] = [],
-      moving: Leaf[] = [];
-    let mass = 0,
-      most = 0,
-      apart = 0,
-      held = 0;
-    const low = Math.floor(fine[2] / LEAF) * LEAF,
-      end = fine[2] + cz * times;
+    const bytesAPlane = 4 * fx * fy * (2 + (settings.velocity ? 3 : 0));
+    const thick =
+      Math.max(
+        1,
+        Math.floor(this.slabBytes / bytesAPlane / LEAF) - Math.ceil((2 * PASSES * times + 2 * reach) / LEAF),
+      ) * LEAF;
+    const octaves = octavesOf(settings, this.h);
+    const [first, second] = [0, 1].map((set) => Math.sin((Math.PI * this.age(frame, set)) / settings.renew));
+    const [seed1, seed2] = [0, 1].map((set) => settings.seed * 1009 + this.turn(frame, set) * 64 + set * 32);
+    const leaves: Leaf[] = [];
+    const moving: Leaf[] = [];
+    let mass = 0;
+    let most = 0;
+    let apart = 0;
+    let held = 0;
+    const low = Math.floor(fine[2] / LEAF) * LEAF;
+    const end = fine[2] + cz * times;
     for (let from = low; from < end; from += thick) {
-      const za = Math.max(0, from - fine[2]),
-        zb = Math.min(cz * times, from + thick - fine[2]);
+      const za = Math.max(0, from - fine[2]);
+      const zb = Math.min(cz * times, from + thick - fine[2]);
       // with coarse layers on both sides that the passes look at
-      const ka = Math.max(0, Math.floor(za / times) - PASSES),
-        kb = Math.min(cz, Math.ceil(zb / times) + PASSES),
-        layers = kb - ka,
-        planes = layers * times;
-      const memory = new MemoryPlan(),
-        out = memory.bytes(4 * fx * fy * planes),
-        currents = settings.velocity ? memory.bytes(12 * fx * fy * planes) : 0,
-        coarseAt = memory.bytes(4 * packed.length),
-        means = memory.bytes(4 * cx * cy * layers),
-        wanted = memory.bytes(4 * cx * cy * layers),
-        table = memory.bytes(256 * 48),
-        size = [fx + 2 * MARGIN, fy + 2 * MARGIN, planes + 2 * reach] as Triple,
-        prev = earlier ? memory.bytes(4 * countOf(size)) : 0;
+      const ka = Math.max(0, Math.floor(za / times) - PASSES);
+      const kb = Math.min(cz, Math.ceil(zb / times) + PASSES);
+      const layers = kb - ka;
+      const planes = layers * times;
+      const memory = new MemoryPlan();
+      const out = memory.bytes(4 * fx * fy * planes);
+      const currents = settings.velocity ? memory.bytes(12 * fx * fy * planes) : 0;
+      const coarseAt = memory.bytes(4 * packed.length);
+      const means = memory.bytes(4 * cx * cy * layers);
+      const wanted = memory.bytes(4 * cx * cy * layers);
+      const table = memory.bytes(256 * 48);
+      const size = [fx + 2 * MARGIN, fy + 2 * MARGIN, planes + 2 * reach] as Triple;
+      const prev = earlier ? memory.bytes(4 * countOf(size)) : 0;
       team.ensurePages(memory.pages);
-      const view = (address: number, count: number): Float32Array => new Float32Array(team.memory.buffer, address, count);
+      const view = (address: number, count: number): Float32Array =>
+        new Float32Array(team.memory.buffer, address, count);
       view(coarseAt, packed.length).set(packed);
       view(wanted, cx * cy * layers).set(density.subarray(ka * cx * cy, kb * cx * cy));
       const at: Triple = [-MARGIN, -MARGIN, ka * times - reach];
       if (earlier) unpack(earlier, at.map((a, n) => a + fine[n]) as Triple, size, view(prev, countOf(size)));
       team.solo('gradientTable', table, settings.seed, 0);
       team.run(
-        ...(['refineCarry', planes, 2, coarseAt, cx, cy, cz, prev, ...at, ...size, out, currents, ka * times, planes, times] as const),
-        ...([table, seed1, seed2, first, second, octaves, this.h / sizeOf(settings, this.h), ...box.min] as const),
+        ...([
+          'refineCarry',
+          planes,
+          2,
+          coarseAt,
+          cx,
+          cy,
+          cz,
+          prev,
+          ...at,
+          ...size,
+          out,
+          currents,
+          ka * times,
+          planes,
+          times,
+        ] as const),
+        ...([
+          table,
+          seed1,
+          seed2,
+          first,
+          second,
+          octaves,
+          this.h / sizeOf(settings, this.h),
+          ...box.min,
+        ] as const),
       );
       const fineField = view(out, fx * fy * planes);
       if (!earlier) fineField.fill(0);
       for (let pass = 0; pass < PASSES; pass++) {
         team.run('refineMeans', layers, 1, out, means, cx, cy, times);
         // a first frame has nothing but what the coarse one holds
-        team.run('refineHold', planes, 2, out, means, wanted, cx, cy, layers, times, earlier ? settings.hold / 100 : 1);
+        team.run(
+          'refineHold',
+          planes,
+          2,
+          out,
+          means,
+          wanted,
+          cx,
+          cy,
+          layers,
+          times,
+          earlier ? settings.hold / 100 : 1,
+        );
       }
+
       team.run('refineMeans', layers, 1, out, means, cx, cy, times);
       const got = view(means, cx * cy * layers);
       for (let n = (Math.ceil(za / times) - ka) * cx * cy; n < (Math.floor(zb / times) - ka) * cx * cy; n++) {
         held += density[ka * cx * cy + n];
         apart += Math.abs(got[n] - density[ka * cx * cy + n]);
       }
+
       // what is written, and what lies just below it, whose upper faces stand in it
-      const skip = za - ka * times,
-        own = fineField.slice(fx * fy * skip, fx * fy * (skip + zb - za)),
-        active = above(own, this.threshold),
-        dims: Triple = [fx, fy, zb - za],
-        origin: Triple = [fine[0], fine[1], fine[2] + za];
+      const skip = za - ka * times;
+      const own = fineField.slice(fx * fy * skip, fx * fy * (skip + zb - za));
+      const active = above(own, this.threshold);
+      const dims: Triple = [fx, fy, zb - za];
+      const origin: Triple = [fine[0], fine[1], fine[2] + za];
       for (let n = 0; n < own.length; n++) {
         if (!active[n]) continue;
         if (this.half) own[n] = fromHalf(toHalf(own[n]));
         mass += own[n];
         if (own[n] > most) most = own[n];
       }
+
       leaves.push(...toLeaves([own], active, dims, origin));
       if (settings.velocity) {
-        const all = facesAbout(above(fineField, this.threshold), [fx, fy, planes]).subarray(fx * fy * skip, fx * fy * (skip + zb - za)), // prettier-ignore
-          faces = [0, 1, 2].map((a) => faced(view(currents + 4 * a * fx * fy * planes, fx * fy * planes), [fx, fy, planes], a, speed).subarray(fx * fy * skip, fx * fy * (skip + zb - za))); // prettier-ignore
+        const all = facesAbout(above(fineField, this.threshold), [fx, fy, planes]).subarray(
+          fx * fy * skip,
+          fx * fy * (skip + zb - za),
+        );
+        const faces = [0, 1, 2].map((a) =>
+          faced(
+            view(currents + 4 * a * fx * fy * planes, fx * fy * planes),
+            [fx, fy, planes],
+            a,
+            speed,
+          ).subarray(fx * fy * skip, fx * fy * (skip + zb - za)),
+        );
         moving.push(...toLeaves(faces, all, dims, origin));
       }
     }
+
     for (const list of [leaves, moving])
-      list.sort((a, b) => a.origin[0] - b.origin[0] || a.origin[1] - b.origin[1] || a.origin[2] - b.origin[2]);
-    const base = { half: this.half, voxelSize: [hf, hf, hf], translation: [hf / 2, hf / 2, hf / 2], tiles: [] } as const;
+      list.sort(
+        (a, b) => a.origin[0] - b.origin[0] || a.origin[1] - b.origin[1] || a.origin[2] - b.origin[2],
+      );
+    const base = {
+      half: this.half,
+      voxelSize: [hf, hf, hf],
+      translation: [hf / 2, hf / 2, hf / 2],
+      tiles: [],
+    } as const;
     const grid = (name: ChannelName, own: readonly Leaf[]): VdbGrid => ({
-      ...{
-        ...base,
-        name,
-        kind: CHANNELS[name].parts === 3 ? 'vec3' : 'float',
-        background: new Array<number>(CHANNELS[name].parts).fill(0),
-      },
-      ...{ metadata: CHANNELS[name].metadata, leaves: own },
+      ...base,
+      name,
+      kind: CHANNELS[name].parts === 3 ? 'vec3' : 'float',
+      background: new Array<number>(CHANNELS[name].parts).fill(0),
+      metadata: CHANNELS[name].metadata,
+      leaves: own,
     });
     const others = [...box.channels.keys()].filter((name) => name !== 'density' && name !== 'velocity');
     return {
@@ -279,7 +409,9 @@ export class Refiner {
         ...others.map((name) => grid(name, lookedUp(box, name, leaves, hf))),
         ...(settings.velocity ? [grid('velocity', moving)] : []),
       ],
-      ...{ mass: mass * hf ** 3, greatestDensity: most, apart: held > 0 ? apart / held : 0 },
+      mass: mass * hf ** 3,
+      greatestDensity: most,
+      apart: held > 0 ? apart / held : 0,
     };
   }
 }
@@ -287,4 +419,7 @@ export class Refiner {
 const sizeOf = ({ size }: Refine, h: number): number => (size === 0 ? 2 * h : size);
 /** Layers of whirls down to two fine voxels. */
 const octavesOf = (settings: Refine, h: number): number =>
-  Math.min(6, Math.max(1, 1 + Math.floor(Math.log2(sizeOf(settings, h) / (2 * (h / settings.times))) + 1e-6)));
+  Math.min(
+    6,
+    Math.max(1, 1 + Math.floor(Math.log2(sizeOf(settings, h) / (2 * (h / settings.times))) + 1e-6)),
+  );

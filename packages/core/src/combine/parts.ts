@@ -7,7 +7,8 @@ export const COMBINE_PARTS: readonly Part[] = [
     title: 'Element',
     many: false,
     keyable: false,
-    sentence: 'The element goes {mode} the plate at {opacity}, tinted {tint.0} {tint.1} {tint.2}, {stops} stops.',
+    sentence:
+      'The element goes {mode} the plate at {opacity}, tinted {tint.0} {tint.1} {tint.2}, {stops} stops.',
     settings: [
       choice(
         'mode',

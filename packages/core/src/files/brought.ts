@@ -1,6 +1,13 @@
 // Files that artists bring in: which reader takes them, and what every one of them must hold to.
 import type { Assets, Picture } from '../geometry/assets';
-import { boundsOfMesh, checkMesh, stillMesh, type Mesh, type MeshReport, type TimedMesh } from '../geometry/mesh';
+import {
+  boundsOfMesh,
+  checkMesh,
+  stillMesh,
+  type Mesh,
+  type MeshReport,
+  type TimedMesh,
+} from '../geometry/mesh';
 import type { FilePart, Triple } from '../recipe/recipe';
 import type { GridReport } from '../cache/adopt';
 import { FileFault } from './bytes';
@@ -28,8 +35,8 @@ export const SEQUENCE_ENDING = 'zip';
 export const ALL_ENDINGS: readonly string[] = [
   ...new Set([...MESH_ENDINGS, ...PARTICLE_ENDINGS, ...VOLUME_ENDINGS, SEQUENCE_ENDING, ...PICTURE_ENDINGS]),
 ];
-const MOST_TRIANGLES = 5_000_000,
-  MOST_PARTICLES = 5_000_000;
+const MOST_TRIANGLES = 5_000_000;
+const MOST_PARTICLES = 5_000_000;
 
 /** What a file holds. */
 export type Brought =
@@ -38,14 +45,19 @@ export type Brought =
   | { readonly kind: 'picture'; readonly picture: Picture }
   | { readonly kind: 'volume'; readonly volumes: TimedVolumes; readonly box: TimedMesh };
 
-/** What a recipe's files hold, from what was read of each; it throws in words where a file is not of the kind that is wanted. */
+/**
+ * What a recipe's files hold, from what was read of each; it throws in words where a file is not of the kind
+ * that is wanted.
+ */
 export function assetsFrom(find: (file: FilePart) => Brought | undefined): Assets {
   const of = <K extends Brought['kind']>(file: FilePart, kind: K): Extract<Brought, { kind: K }> => {
     const found = find(file);
     if (!found) throw new Error(`${file.name} was not read.`);
-    if (found.kind !== kind) throw new Error(`${file.name} is wanted as ${WORDS[kind]}, but holds ${WORDS[found.kind]}.`);
+    if (found.kind !== kind)
+      throw new Error(`${file.name} is wanted as ${WORDS[kind]}, but holds ${WORDS[found.kind]}.`);
     return found as Extract<Brought, { kind: K }>;
   };
+
   return {
     // a volume is drawn as the box around it
     mesh: (file) => {
@@ -60,6 +72,7 @@ export function assetsFrom(find: (file: FilePart) => Brought | undefined): Asset
     clouds: (file) => of(file, 'particles').clouds,
   };
 }
+
 const WORDS = { mesh: 'a mesh', picture: 'a picture', particles: 'particles', volume: 'a volume' } as const;
 
 /** A sequence or an animation, in its own time. */
@@ -102,23 +115,46 @@ interface CloudReport {
 }
 
 export function reportOf(brought: Brought): FileReport {
-  const timeOf = (t: { unit?: TimedMesh['unit']; first: number; last: number; keepsShape?: boolean }): InTime | null =>
-    t.last > t.first ? { unit: t.unit ?? 'frames', first: t.first, last: t.last, keepsShape: t.keepsShape ?? true } : null;
-  if (brought.kind === 'picture') return { kind: 'picture', width: brought.picture.width, height: brought.picture.height };
+  const timeOf = (t: {
+    unit?: TimedMesh['unit'];
+    first: number;
+    last: number;
+    keepsShape?: boolean;
+  }): InTime | null =>
+    t.last > t.first
+      ? { unit: t.unit ?? 'frames', first: t.first, last: t.last, keepsShape: t.keepsShape ?? true }
+      : null;
+  if (brought.kind === 'picture')
+    return { kind: 'picture', width: brought.picture.width, height: brought.picture.height };
   if (brought.kind === 'volume') {
-    const { volumes } = brought,
-      { hasVelocity } = volumes,
-      { grids, notes } = volumes.report,
-      { least, most } = volumes.bounds();
-    return { kind: 'volume', size: most.map((v, a) => v - least[a]) as Triple, hasVelocity, grids, notes, time: timeOf(volumes) };
+    const { volumes } = brought;
+    const { hasVelocity } = volumes;
+    const { grids, notes } = volumes.report;
+    const { least, most } = volumes.bounds();
+    return {
+      kind: 'volume',
+      size: most.map((v, a) => v - least[a]) as Triple,
+      hasVelocity,
+      grids,
+      notes,
+      time: timeOf(volumes),
+    };
   }
+
   if (brought.kind === 'mesh') {
     const mesh = brought.mesh.at(brought.mesh.first);
-    return { kind: 'mesh', ...checkMesh(mesh), ...brought.mesh.bounds(), coloured: mesh.colours !== null, time: timeOf(brought.mesh) };
+    return {
+      kind: 'mesh',
+      ...checkMesh(mesh),
+      ...brought.mesh.bounds(),
+      coloured: mesh.colours !== null,
+      time: timeOf(brought.mesh),
+    };
   }
-  const { clouds } = brought,
-    first = clouds.at(clouds.first, clouds.first),
-    { least, most } = boundsOfMesh(first);
+
+  const { clouds } = brought;
+  const first = clouds.at(clouds.first, clouds.first);
+  const { least, most } = boundsOfMesh(first);
   return {
     kind: 'particles',
     most: clouds.most,
@@ -133,10 +169,18 @@ export function reportOf(brought: Brought): FileReport {
 export function endingOf(name: string): string {
   return /\.([^.]+)$/.exec(name)?.[1].toLowerCase() ?? '';
 }
-export const takenKinds = `Meshes come as ${MESH_ENDINGS.join(', ')}, particles as ${PARTICLE_ENDINGS.join(', ')}, volumes as ${VOLUME_ENDINGS.join(', ')}, sequences of them as ${SEQUENCE_ENDING} of numbered files, pictures as ${PICTURE_ENDINGS.join(', ')}.`;
+
+export const takenKinds =
+  `Meshes come as ${MESH_ENDINGS.join(', ')}, particles as ${PARTICLE_ENDINGS.join(', ')}, volumes as ` +
+  `${VOLUME_ENDINGS.join(', ')}, sequences of them as ${SEQUENCE_ENDING} of numbered files, pictures as ` +
+  `${PICTURE_ENDINGS.join(', ')}.`;
 
 /** @throws FileFault in words that name the place and the cure */
-export async function readBrought(name: string, bytes: Uint8Array, zip: ZipCodec = pureZip): Promise<Brought> {
+export async function readBrought(
+  name: string,
+  bytes: Uint8Array,
+  zip: ZipCodec = pureZip,
+): Promise<Brought> {
   const ending = endingOf(name);
   if (!ALL_ENDINGS.includes(ending)) throw new FileFault(`No file of this kind is taken. ${takenKinds}`);
   if (bytes.length === 0) throw new FileFault('The file is empty.');
@@ -148,29 +192,41 @@ export async function readBrought(name: string, bytes: Uint8Array, zip: ZipCodec
     soundMesh(mesh.at(mesh.first));
     return { kind: 'mesh', mesh };
   }
+
   if (isCloud(ending, bytes)) return { kind: 'particles', clouds: oneCloud(readCloud(ending, bytes)) };
   return { kind: 'mesh', mesh: stillMesh(plainMesh(ending, bytes)) };
 }
 
-const volumeBrought = (volumes: TimedVolumes): Brought => ({ kind: 'volume', volumes, box: boxOfVolumes(volumes) });
+const volumeBrought = (volumes: TimedVolumes): Brought => ({
+  kind: 'volume',
+  volumes,
+  box: boxOfVolumes(volumes),
+});
 
 function readSequence(bytes: Uint8Array, zip: ZipCodec): Brought {
-  const sequence = openSequence(bytes),
-    { ending } = sequence;
+  const sequence = openSequence(bytes);
+  const { ending } = sequence;
   if (VOLUME_ENDINGS.includes(ending)) return volumeBrought(timedVolumes(sequence, zip));
   if (!['obj', 'ply', 'stl', 'csv'].includes(ending))
-    throw new FileFault(`A sequence is of numbered OBJ, PLY, STL, CSV or VDB files, not of ${ending || 'files without an ending'}.`);
+    throw new FileFault(
+      'A sequence is of numbered OBJ, PLY, STL, CSV or VDB files, not of ' +
+        `${ending || 'files without an ending'}.`,
+    );
   return isCloud(ending, sequence.read(0))
     ? { kind: 'particles', clouds: cloudSequence(sequence, (frame) => readCloud(ending, frame)) }
     : { kind: 'mesh', mesh: meshSequence(sequence, (frame) => plainMesh(ending, frame)) };
 }
 
-const isCloud = (ending: string, bytes: Uint8Array): boolean => ending === 'csv' || (ending === 'ply' && !hasFaces(bytes));
+const isCloud = (ending: string, bytes: Uint8Array): boolean =>
+  ending === 'csv' || (ending === 'ply' && !hasFaces(bytes));
 
 function readCloud(ending: string, bytes: Uint8Array): Cloud {
   const cloud = ending === 'csv' ? readCsvCloud(bytes) : readPlyCloud(bytes);
   if (cloud.count > MOST_PARTICLES)
-    throw new FileFault(`It holds ${(cloud.count / 1e6).toFixed(1)} million particles; ${MOST_PARTICLES / 1e6} million are the most.`);
+    throw new FileFault(
+      `It holds ${(cloud.count / 1e6).toFixed(1)} million particles; ${MOST_PARTICLES / 1e6} million ` +
+        'are the most.',
+    );
   return cloud;
 }
 
@@ -183,10 +239,12 @@ function plainMesh(ending: string, bytes: Uint8Array): Mesh {
 /** @throws FileFault */
 function soundMesh(mesh: Mesh): void {
   const triangles = mesh.triangles.length / 3;
-  if (triangles === 0) throw new FileFault('It holds no triangles. Points and lines cannot be used as a mesh.');
+  if (triangles === 0)
+    throw new FileFault('It holds no triangles. Points and lines cannot be used as a mesh.');
   if (triangles > MOST_TRIANGLES)
     throw new FileFault(
-      `It holds ${(triangles / 1e6).toFixed(1)} million triangles; ${MOST_TRIANGLES / 1e6} million are the most. Reduce it first.`,
+      `It holds ${(triangles / 1e6).toFixed(1)} million triangles; ${MOST_TRIANGLES / 1e6} million are ` +
+        'the most. Reduce it first.',
     );
   const bad = mesh.positions.findIndex((v) => !Number.isFinite(v));
   if (bad >= 0) throw new FileFault(`Vertex ${Math.floor(bad / 3)} is at no place (not a finite number).`);
@@ -197,25 +255,31 @@ function readPicture(name: string, bytes: Uint8Array): Picture {
   if (endingOf(name) === 'png') return readPngPicture(bytes);
   if (endingOf(name) === 'hdr') return readHdr(bytes);
   const { width, height, channels } = readExr(bytes);
-  const plane = (...names: string[]): Float32Array | undefined => channels.find((c) => names.includes(c.name))?.values;
+  const plane = (...names: string[]): Float32Array | undefined =>
+    channels.find((c) => names.includes(c.name))?.values;
   const [r, g, b] = [plane('R', 'Y'), plane('G', 'Y'), plane('B', 'Y')];
   if (!r || !g || !b) throw new FileFault('It has neither the channels R, G, B nor Y.');
   return planesOf(width, height, (c, n) => [r, g, b][c][n]);
 }
 
 /** @param value of a channel (0…2) at a pixel, top row first */
-export function planesOf(width: number, height: number, value: (channel: number, pixel: number) => number): Picture {
-  const size = width * height,
-    planes = new Float32Array(4 * size);
+export function planesOf(
+  width: number,
+  height: number,
+  value: (channel: number, pixel: number) => number,
+): Picture {
+  const size = width * height;
+  const planes = new Float32Array(4 * size);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const from = (height - 1 - y) * width + x,
-        to = y * width + x;
+      const from = (height - 1 - y) * width + x;
+      const to = y * width + x;
       const [r, g, b] = [0, 1, 2].map((c) => value(c, from));
       planes[to] = r;
       planes[size + to] = g;
       planes[2 * size + to] = b;
       planes[3 * size + to] = 0.2126 * r + 0.7152 * g + 0.0722 * b;
     }
+
   return { width, height, planes };
 }

@@ -30,51 +30,64 @@ export class ByteWriter {
       this.buffer = bigger;
       this.view = new DataView(bigger.buffer);
     }
+
     this.length += n;
     return at;
   }
+
   u8(v: number): void {
     const at = this.room(1);
     this.view.setUint8(at, v);
   }
+
   u16(v: number): void {
     const at = this.room(2);
     this.view.setUint16(at, v, true);
   }
+
   i32(v: number): void {
     const at = this.room(4);
     this.view.setInt32(at, v, true);
   }
+
   u32(v: number): void {
     const at = this.room(4);
     this.view.setUint32(at, v, true);
   }
+
   i64(v: number): void {
     const at = this.room(8);
     this.view.setBigInt64(at, BigInt(v), true);
   }
+
   f32(v: number): void {
     const at = this.room(4);
     this.view.setFloat32(at, v, true);
   }
+
   f64(v: number): void {
     const at = this.room(8);
     this.view.setFloat64(at, v, true);
   }
+
   bytes(b: Uint8Array): void {
     const at = this.room(b.length);
     this.buffer.set(b, at);
   }
+
   ascii(text: string): void {
     this.bytes(new TextEncoder().encode(text));
   }
+
   /** Overwrites eight bytes written before. */
   patchI64(at: number, v: number): void {
     this.view.setBigInt64(at, BigInt(v), true);
   }
+
   patchI32(at: number, v: number): void {
     this.view.setInt32(at, v, true);
   }
+
   done(): Uint8Array {
     return this.buffer.slice(0, this.length);
   }
@@ -88,53 +101,67 @@ export class ByteReader {
   ) {
     this.view = new DataView(data.buffer, data.byteOffset, data.byteLength);
   }
+
   get left(): number {
     return this.data.length - this.at;
   }
+
   get size(): number {
     return this.data.length;
   }
+
   private take(n: number, what: string): number {
     if (!(n >= 0) || n > this.left) throw new FileFault(`The file ends inside ${what}`, this.at);
     const at = this.at;
     this.at += n;
     return at;
   }
+
   u8(what = 'a byte'): number {
     return this.view.getUint8(this.take(1, what));
   }
+
   u16(what = 'a number'): number {
     return this.view.getUint16(this.take(2, what), true);
   }
+
   i32(what = 'a number'): number {
     return this.view.getInt32(this.take(4, what), true);
   }
+
   u32(what = 'a number'): number {
     return this.view.getUint32(this.take(4, what), true);
   }
+
   i64(what = 'a number'): number {
-    const at = this.take(8, what),
-      v = this.view.getBigInt64(at, true);
-    if (v > BigInt(Number.MAX_SAFE_INTEGER) || v < -BigInt(Number.MAX_SAFE_INTEGER)) throw new FileFault(`${what} is absurd`, at);
+    const at = this.take(8, what);
+    const v = this.view.getBigInt64(at, true);
+    if (v > BigInt(Number.MAX_SAFE_INTEGER) || v < -BigInt(Number.MAX_SAFE_INTEGER))
+      throw new FileFault(`${what} is absurd`, at);
     return Number(v);
   }
+
   f32(what = 'a number'): number {
     return this.view.getFloat32(this.take(4, what), true);
   }
+
   f64(what = 'a number'): number {
     return this.view.getFloat64(this.take(8, what), true);
   }
+
   /** A view of the next n bytes; nothing is copied. */
   bytes(n: number, what = 'data'): Uint8Array {
     const at = this.take(n, what);
     return this.data.subarray(at, at + n);
   }
+
   /** A text whose length stands before it. */
   text(what = 'a text'): string {
     const n = this.u32(`the length of ${what}`);
     if (n > this.left) throw new FileFault(`The length of ${what} is absurd`, this.at - 4);
     return new TextDecoder('latin1').decode(this.bytes(n, what));
   }
+
   jump(to: number, what: string): void {
     if (!(to >= 0) || to > this.data.length) throw new FileFault(`${what} lies outside of the file`, this.at);
     this.at = to;

@@ -15,6 +15,7 @@ export function toHalf(value: number): number {
     f32[0] = (sign ? -value : value) + 0.5;
     return sign | (u32[0] - 0x3f000000);
   }
+
   return sign | ((magnitude - 0x38000000 + 0xfff + ((magnitude >>> 13) & 1)) >>> 13);
 }
 
@@ -24,12 +25,14 @@ export function fromHalf(half: number): number {
   if (!table) {
     table = new Float32Array(65536);
     for (let h = 0; h < 65536; h++) {
-      const e = (h >> 10) & 31,
-        m = h & 1023,
-        s = h & 0x8000 ? -1 : 1;
-      table[h] = e === 0 ? s * m * 2 ** -24 : e === 31 ? (m ? NaN : s * Infinity) : s * (1 + m / 1024) * 2 ** (e - 15);
+      const e = (h >> 10) & 31;
+      const m = h & 1023;
+      const s = h & 0x8000 ? -1 : 1;
+      table[h] =
+        e === 0 ? s * m * 2 ** -24 : e === 31 ? (m ? NaN : s * Infinity) : s * (1 + m / 1024) * 2 ** (e - 15);
     }
   }
+
   return table[half];
 }
 

@@ -1,4 +1,5 @@
-// The zlib codec that files use. Pure by default (fflate, the same in a browser); a door may install a faster one.
+// The zlib codec that files use. Pure by default (fflate, the same in a browser); a door may install a faster
+// one.
 import { unzlibSync, zlibSync } from 'fflate';
 
 export interface ZipCodec {
@@ -20,13 +21,14 @@ export const pureZip: ZipCodec = {
 };
 
 function adler32(data: Uint8Array): number {
-  let a = 1,
-    b = 0;
+  let a = 1;
+  let b = 0;
   for (let i = 0; i < data.length;) {
     const end = Math.min(i + 3800, data.length);
     for (; i < end; i++) b += a += data[i];
     a %= 65521;
     b %= 65521;
   }
+
   return ((b << 16) | a) >>> 0;
 }

@@ -22,11 +22,43 @@ const SPEED: Unit = [1, -1, 0];
 
 export const CHANNELS: readonly Channel[] = [
   { name: 'density', size: 1, unit: PLAIN, written: ALWAYS, doc: 'How much medium there is.' },
-  { name: 'temperature', size: 1, unit: [0, 0, 1], written: ALWAYS, doc: 'Difference to the temperature of the air, K.' },
-  { name: 'colour', size: 3, unit: PLAIN, written: ALWAYS, keep: 'colour', doc: 'Colour of the medium: red, green, blue.' },
-  { name: 'age', size: 1, unit: [0, 1, 0], written: ALWAYS, keep: 'age', doc: 'Time since the medium was given off, s.' },
-  { name: 'velocity', size: 3, unit: SPEED, written: ['pushed'], doc: 'Speed of the air, m/s. Can be written with the forces.' },
-  { name: 'push', size: 3, unit: [1, -2, 0], written: ['pushed'], doc: 'Sum of the forces so far, m/s². Can be written with the forces.' },
+  {
+    name: 'temperature',
+    size: 1,
+    unit: [0, 0, 1],
+    written: ALWAYS,
+    doc: 'Difference to the temperature of the air, K.',
+  },
+  {
+    name: 'colour',
+    size: 3,
+    unit: PLAIN,
+    written: ALWAYS,
+    keep: 'colour',
+    doc: 'Colour of the medium: red, green, blue.',
+  },
+  {
+    name: 'age',
+    size: 1,
+    unit: [0, 1, 0],
+    written: ALWAYS,
+    keep: 'age',
+    doc: 'Time since the medium was given off, s.',
+  },
+  {
+    name: 'velocity',
+    size: 3,
+    unit: SPEED,
+    written: ['pushed'],
+    doc: 'Speed of the air, m/s. Can be written with the forces.',
+  },
+  {
+    name: 'push',
+    size: 3,
+    unit: [1, -2, 0],
+    written: ['pushed'],
+    doc: 'Sum of the forces so far, m/s². Can be written with the forces.',
+  },
 ];
 
 /** Read only. */
@@ -58,9 +90,21 @@ export interface Call extends Word {
   readonly most: number;
 }
 export const CALLS: readonly Call[] = [
-  { name: 'clamp', usage: 'clamp(a, low, high)', least: 3, most: 3, doc: 'a, but no less than low and no more than high.' },
+  {
+    name: 'clamp',
+    usage: 'clamp(a, low, high)',
+    least: 3,
+    most: 3,
+    doc: 'a, but no less than low and no more than high.',
+  },
   { name: 'mix', usage: 'mix(a, b, t)', least: 3, most: 3, doc: 'From a (t = 0) to b (t = 1).' },
-  { name: 'smoothstep', usage: 'smoothstep(low, high, a)', least: 3, most: 3, doc: '0 below low, 1 above high, smooth between.' },
+  {
+    name: 'smoothstep',
+    usage: 'smoothstep(low, high, a)',
+    least: 3,
+    most: 3,
+    doc: '0 below low, 1 above high, smooth between.',
+  },
   { name: 'min', usage: 'min(a, b)', least: 2, most: 2, doc: 'The smaller one.' },
   { name: 'max', usage: 'max(a, b)', least: 2, most: 2, doc: 'The greater one.' },
   { name: 'abs', usage: 'abs(a)', least: 1, most: 1, doc: 'Without its sign.' },
@@ -73,7 +117,13 @@ export const CALLS: readonly Call[] = [
   { name: 'log', usage: 'log(a)', least: 1, most: 1, doc: 'Natural logarithm.' },
   { name: 'sin', usage: 'sin(a)', least: 1, most: 1, doc: 'Sine; a in radians.' },
   { name: 'cos', usage: 'cos(a)', least: 1, most: 1, doc: 'Cosine; a in radians.' },
-  { name: 'vec', usage: 'vec(x, y, z)', least: 3, most: 3, doc: 'Three numbers as one: a direction, a speed, a colour.' },
+  {
+    name: 'vec',
+    usage: 'vec(x, y, z)',
+    least: 3,
+    most: 3,
+    doc: 'Three numbers as one: a direction, a speed, a colour.',
+  },
   { name: 'length', usage: 'length(v)', least: 1, most: 1, doc: 'Length of a vector.' },
   { name: 'normalize', usage: 'normalize(v)', least: 1, most: 1, doc: 'A vector’s direction, of length 1.' },
   { name: 'dot', usage: 'dot(v, w)', least: 2, most: 2, doc: 'Scalar product.' },
@@ -83,13 +133,17 @@ export const CALLS: readonly Call[] = [
     usage: 'noise(place, change, seed)',
     least: 1,
     most: 3,
-    doc: 'Smooth noise, 0 to 1, a lump a metre: noise(position / 0.2) has lumps of 20 cm. change: another pattern for each 1 (or 1 s).',
+    doc:
+      'Smooth noise, 0 to 1, a lump a metre: noise(position / 0.2) has lumps of 20 cm. change: another ' +
+      'pattern for each 1 (or 1 s).',
   },
   {
     name: 'curlnoise',
     usage: 'curlnoise(place, period, seed)',
     least: 1,
     most: 3,
-    doc: 'Whirls without sources, a vector of length about 1, a whirl a metre. period: seconds in which it turns once; 0 stands still.',
+    doc:
+      'Whirls without sources, a vector of length about 1, a whirl a metre. period: seconds in which it ' +
+      'turns once; 0 stands still.',
   },
 ];

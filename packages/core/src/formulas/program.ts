@@ -2,9 +2,32 @@
 import type { Checked, FieldName, Step } from './check';
 
 const OPS = {
-  constant: 0, field: 1, faces: 2, place: 3, add: 4, sub: 5, mul: 6, div: 7, min: 8, max: 9, less: 10, upto: 11, same: 12, choose: 13,
-  abs: 14, sqrt: 15, floor: 16, sin: 17, cos: 18, exp: 19, log: 20, pow: 21, noise: 22, curl: 23, store: 24,
-} as const; // prettier-ignore
+  constant: 0,
+  field: 1,
+  faces: 2,
+  place: 3,
+  add: 4,
+  sub: 5,
+  mul: 6,
+  div: 7,
+  min: 8,
+  max: 9,
+  less: 10,
+  upto: 11,
+  same: 12,
+  choose: 13,
+  abs: 14,
+  sqrt: 15,
+  floor: 16,
+  sin: 17,
+  cos: 18,
+  exp: 19,
+  log: 20,
+  pow: 21,
+  noise: 22,
+  curl: 23,
+  store: 24,
+} as const;
 
 /** Bytes of a register: sixty-four voxels; and of an instruction. */
 const REGISTER = 256;
@@ -28,45 +51,52 @@ export interface Program {
 
 /** Puts steps into as few registers as the life of their values allows. */
 export function assemble({ steps, writes, value }: Checked): Program {
-  const stores: { field: FieldName | 'result'; value: number }[] = value >= 0 ? [{ field: 'result', value }] : [...writes];
+  const stores: { field: FieldName | 'result'; value: number }[] =
+    value >= 0 ? [{ field: 'result', value }] : [...writes];
   const wanted = new Set<number>();
   const want = (n: number): void => {
     if (wanted.has(n)) return;
     wanted.add(n);
     steps[n].from.forEach(want);
   };
+
   stores.forEach((s) => want(s.value));
-  const last = new Map<number, number>(),
-    owner = (n: number): number => (steps[n].op === 'curlPart' ? steps[n].from[0] : n);
+  const last = new Map<number, number>();
+  const owner = (n: number): number => (steps[n].op === 'curlPart' ? steps[n].from[0] : n);
   steps.forEach((s, n) => wanted.has(n) && s.from.forEach((f) => last.set(owner(f), n)));
   steps.forEach((s, n) => {
-    if (wanted.has(n) && s.op === 'curlPart') last.set(s.from[0], Math.max(last.get(s.from[0]) ?? n, last.get(n) ?? n));
+    if (wanted.has(n) && s.op === 'curlPart')
+      last.set(s.from[0], Math.max(last.get(s.from[0]) ?? n, last.get(n) ?? n));
   });
   // everything is stored at the end, so what is stored lives to the end
   stores.forEach((s) => last.set(owner(s.value), Infinity));
 
-  const free: number[] = [],
-    place = new Map<number, number>(),
-    instructions: Instruction[] = [],
-    curls: { seed: number; period: number }[] = [];
+  const free: number[] = [];
+  const place = new Map<number, number>();
+  const instructions: Instruction[] = [];
+  const curls: { seed: number; period: number }[] = [];
   let registers = 0;
   const take = (many: number): number => {
     if (many === 1 && free.length > 0) return free.pop()!;
     registers += many;
     return registers - many;
   };
-  const registerOf = (n: number): number => (steps[n].op === 'curlPart' ? place.get(steps[n].from[0])! + steps[n].axis! : place.get(n)!);
+
+  const registerOf = (n: number): number =>
+    steps[n].op === 'curlPart' ? place.get(steps[n].from[0])! + steps[n].axis! : place.get(n)!;
   steps.forEach((step, n) => {
     if (!wanted.has(n) || step.op === 'curlPart') return;
-    const from = step.from.map(registerOf),
-      to = take(step.op === 'curl' ? 3 : 1);
+    const from = step.from.map(registerOf);
+    const to = take(step.op === 'curl' ? 3 : 1);
     place.set(n, to);
     if (step.op === 'curl') curls.push({ seed: step.seed!, period: step.period! });
     instructions.push({ op: step.op, to, from, step });
     for (const f of new Set(step.from.map(owner)))
-      if (last.get(f) === n) free.push(...(steps[f].op === 'curl' ? [0, 1, 2] : [0]).map((m) => place.get(f)! + m));
+      if (last.get(f) === n)
+        free.push(...(steps[f].op === 'curl' ? [0, 1, 2] : [0]).map((m) => place.get(f)! + m));
   });
-  for (const s of stores) instructions.push({ op: 'store', to: 0, from: [registerOf(s.value)], step: null, field: s.field });
+  for (const s of stores)
+    instructions.push({ op: 'store', to: 0, from: [registerOf(s.value)], step: null, field: s.field });
   return { instructions, registers, curls };
 }
 
@@ -89,14 +119,15 @@ export function encode(program: Program, memory: WebAssembly.Memory, address: nu
   const view = new DataView(memory.buffer, address, program.instructions.length * INSTRUCTION_BYTES);
   let curl = 0;
   program.instructions.forEach(({ op, to, from, step, field }, n) => {
-    const at = n * INSTRUCTION_BYTES,
-      word = (w: number, value: number): void => view.setInt32(at + 4 * w, value, true);
+    const at = n * INSTRUCTION_BYTES;
+    const word = (w: number, value: number): void => view.setInt32(at + 4 * w, value, true);
     word(0, OPS[op]);
     word(1, op === 'store' ? bind.field(field!) : to * REGISTER);
     from.forEach((r, m) => word(2 + m, r * REGISTER));
     if (op === 'store') word(3, bind.weight);
     if (!step) return;
-    if (op === 'constant') view.setFloat32(at + 28, typeof step.value === 'number' ? step.value : bind.values[step.value!], true);
+    if (op === 'constant')
+      view.setFloat32(at + 28, typeof step.value === 'number' ? step.value : bind.values[step.value!], true);
     if (op === 'field') word(2, bind.field(step.field!));
     if (op === 'place') word(6, step.axis!);
     if (op === 'noise') word(6, step.seed!);
@@ -104,6 +135,7 @@ export function encode(program: Program, memory: WebAssembly.Memory, address: nu
       word(2, bind.faces[step.axis!].address);
       word(6, bind.faces[step.axis!].next);
     }
+
     if (op === 'curl') {
       word(5, bind.table(curl++));
       word(6, step.seed!);

@@ -16,15 +16,18 @@ export function nameOf(unit: Unit): string {
       if (power <= 0) return [];
       return [name + (power === 1 ? '' : power === 2 ? '²' : power === 3 ? '³' : `^${power}`)];
     });
-  const up = parts(1).join('·'),
-    down = parts(-1).join('·');
+  const up = parts(1).join('·');
+  const down = parts(-1).join('·');
   if (!up && !down) return 'a plain number';
   return down ? `${up || '1'}/${down}` : up;
 }
-/** What to divide by to get from one unit to another, as a formula says it; null where it is nothing short. */
+
+/**
+ * What to divide by to get from one unit to another, as a formula says it; null where it is nothing short.
+ */
 export function divisor(from: Unit, to: Unit): string | null {
-  const rest = over(from, to),
-    names = ['m', 's', 'K'].filter((_, n) => rest[n] !== 0);
+  const rest = over(from, to);
+  const names = ['m', 's', 'K'].filter((_, n) => rest[n] !== 0);
   if (names.length !== 1) return null;
   const power = rest.find((v) => v !== 0)!;
   if (Math.abs(power) > 2 || !Number.isInteger(power)) return null;

@@ -9,11 +9,11 @@ import { encode, registerBytes, type Program } from './program';
  * @param result address of the field that a formula which is worth a number goes to
  */
 export function work(state: StepState, program: Program, weight: number, result = 0): void {
-  const { team, layout, window } = state,
-    l = window.lattice,
-    h = window.voxelSizeM;
-  const midS = state.timeS + state.dtS / 2,
-    [, , , P, PP] = shape(l);
+  const { team, layout, window } = state;
+  const l = window.lattice;
+  const h = window.voxelSizeM;
+  const midS = state.timeS + state.dtS / 2;
+  const [, , , P, PP] = shape(l);
   program.curls.forEach(({ seed, period }, n) =>
     team.solo('gradientTable', layout.formula.tables[n], seed, period > 0 ? midS / period : 0),
   );
@@ -29,7 +29,13 @@ export function work(state: StepState, program: Program, weight: number, result 
     table: (n) => layout.formula.tables[n],
   });
   new Words(new DataView(team.memory.buffer), layout.formula.block)
-    .ints(layout.formula.code, program.instructions.length, layout.formula.registers, registerBytes(program), SLAB)
+    .ints(
+      layout.formula.code,
+      program.instructions.length,
+      layout.formula.registers,
+      registerBytes(program),
+      SLAB,
+    )
     .floats(...window.origin.map((o) => o * h), h);
   team.run('formula', l.nz, SLAB, layout.formula.block, l.nx, l.ny, P, PP);
 }

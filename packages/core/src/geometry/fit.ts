@@ -18,6 +18,7 @@ export function boxOf(part: StandingPart, recipe: Recipe, assets: Assets): reado
     const { least, most } = boundsInMetres(assets.mesh(file).bounds(), file);
     shape = { ...shape, reach: [least, most] };
   }
+
   if (!shape.reach || shape.facing < 0 || part.shape === 'particles') return null;
   // whole metres would be too coarse: asked for in millimetres
   const fine = {
@@ -29,7 +30,10 @@ export function boxOf(part: StandingPart, recipe: Recipe, assets: Assets): reado
   return [from.map((v) => (v - 5e5) / 1000) as Triple, to.map((v) => (v - 5e5) / 1000) as Triple];
 }
 
-/** Corner and size of a room around all sources and obstacles that are on; null where there is nothing to fit to. */
+/**
+ * Corner and size of a room around all sources and obstacles that are on; null where there is nothing to fit
+ * to.
+ */
 export function roomAround(recipe: Recipe, assets: Assets): { corner: Triple; size: Triple } | null {
   const bornSomewhere = recipe.particles.filter((p) => p.born === 'burst' || p.born === 'rate');
   const boxes = [...recipe.sources, ...recipe.obstacles, ...bornSomewhere].flatMap((p) => {
@@ -37,13 +41,14 @@ export function roomAround(recipe: Recipe, assets: Assets): { corner: Triple; si
     return box ? [box] : [];
   });
   if (boxes.length === 0) return null;
-  const least = [0, 1, 2].map((a) => Math.min(...boxes.map((b) => b[0][a]))),
-    most = [0, 1, 2].map((a) => Math.max(...boxes.map((b) => b[1][a])));
-  const clear = CLEAR * Math.max(...most.map((v, a) => v - least[a])),
-    tidy = (v: number): number => Number(v.toFixed(3));
+  const least = [0, 1, 2].map((a) => Math.min(...boxes.map((b) => b[0][a])));
+  const most = [0, 1, 2].map((a) => Math.max(...boxes.map((b) => b[1][a])));
+  const clear = CLEAR * Math.max(...most.map((v, a) => v - least[a]));
+  const tidy = (v: number): number => Number(v.toFixed(3));
   // a floor that holds stays where it is, unless something reaches below it
-  const floor = recipe.space.sides.floor === 'wall' ? Math.min(recipe.space.corner[1], least[1]) : least[1] - clear;
-  const corner = [least[0] - clear, floor, least[2] - clear].map(tidy) as Triple,
-    end = [most[0] + clear, most[1] + 2 * clear, most[2] + clear];
+  const floor =
+    recipe.space.sides.floor === 'wall' ? Math.min(recipe.space.corner[1], least[1]) : least[1] - clear;
+  const corner = [least[0] - clear, floor, least[2] - clear].map(tidy) as Triple;
+  const end = [most[0] + clear, most[1] + 2 * clear, most[2] + clear];
   return { corner, size: end.map((v, a) => tidy(Math.max(0.01, v - corner[a]))) as Triple };
 }

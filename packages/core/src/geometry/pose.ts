@@ -25,13 +25,33 @@ export function poseOf(part: StandingPart, timeS: number, sine: (x: number) => n
   const spin = moves ? (part.spin * Math.PI) / 180 : 0;
   const radians = part.turn.map((d) => (d * Math.PI) / 180);
   const about = (axis: number, angle: number): Rows => {
-    const s = angle === 0 ? 0 : sine(angle),
-      c = angle === 0 ? 1 : sine(angle + Math.PI / 2);
-    if (axis === 0) return [[1, 0, 0], [0, c, -s], [0, s, c]]; // prettier-ignore
-    if (axis === 1) return [[c, 0, s], [0, 1, 0], [-s, 0, c]]; // prettier-ignore
-    return [[c, -s, 0], [s, c, 0], [0, 0, 1]]; // prettier-ignore
+    const s = angle === 0 ? 0 : sine(angle);
+    const c = angle === 0 ? 1 : sine(angle + Math.PI / 2);
+    if (axis === 0)
+      return [
+        [1, 0, 0],
+        [0, c, -s],
+        [0, s, c],
+      ];
+    if (axis === 1)
+      return [
+        [c, 0, s],
+        [0, 1, 0],
+        [-s, 0, c],
+      ];
+    return [
+      [c, -s, 0],
+      [s, c, 0],
+      [0, 0, 1],
+    ];
   };
-  const own = [about(1, spin * timeS), about(2, radians[2]), about(1, radians[1]), about(0, radians[0])].reduce(product);
+
+  const own = [
+    about(1, spin * timeS),
+    about(2, radians[2]),
+    about(1, radians[1]),
+    about(0, radians[0]),
+  ].reduce(product);
   const column = (n: number): Triple => [own[0][n], own[1][n], own[2][n]];
   return {
     centre: moves ? (part.centre.map((c, a) => c + part.velocity[a] * timeS) as Triple) : part.centre,
@@ -41,22 +61,29 @@ export function poseOf(part: StandingPart, timeS: number, sine: (x: number) => n
   };
 }
 
-/** The same of a part that may be carried along by an obstacle: its own place and turn are then in the obstacle's axes. */
+/**
+ * The same of a part that may be carried along by an obstacle: its own place and turn are then in the
+ * obstacle's axes.
+ */
 export function poseIn(
   recipe: Pick<Recipe, 'obstacles'>,
   part: StandingPart & Partial<Follows>,
   timeS: number,
   sine?: (x: number) => number,
 ): Pose {
-  const own = poseOf(part, timeS, sine),
-    carrier = part.follows ? recipe.obstacles.find((o) => o.id === part.follows) : undefined;
+  const own = poseOf(part, timeS, sine);
+  const carrier = part.follows ? recipe.obstacles.find((o) => o.id === part.follows) : undefined;
   if (!carrier) return own;
-  const on = poseOf(carrier, timeS, sine),
-    out = transposed(on.toOwn),
-    turned = (v: Triple): Triple => out.map((r) => r[0] * v[0] + r[1] * v[1] + r[2] * v[2]) as Triple,
-    arm = turned(own.centre),
-    { turning: w } = on;
-  const swing: Triple = [w[1] * arm[2] - w[2] * arm[1], w[2] * arm[0] - w[0] * arm[2], w[0] * arm[1] - w[1] * arm[0]];
+  const on = poseOf(carrier, timeS, sine);
+  const out = transposed(on.toOwn);
+  const turned = (v: Triple): Triple => out.map((r) => r[0] * v[0] + r[1] * v[1] + r[2] * v[2]) as Triple;
+  const arm = turned(own.centre);
+  const { turning: w } = on;
+  const swing: Triple = [
+    w[1] * arm[2] - w[2] * arm[1],
+    w[2] * arm[0] - w[0] * arm[2],
+    w[0] * arm[1] - w[1] * arm[0],
+  ];
   return {
     centre: on.centre.map((c, a) => c + arm[a]) as Triple,
     toOwn: product(own.toOwn, on.toOwn),
@@ -66,7 +93,9 @@ export function poseIn(
 }
 
 function product(a: Rows, b: Rows): Rows {
-  return a.map((r) => [0, 1, 2].map((c) => r[0] * b[0][c] + r[1] * b[1][c] + r[2] * b[2][c])) as unknown as Rows;
+  return a.map((r) =>
+    [0, 1, 2].map((c) => r[0] * b[0][c] + r[1] * b[1][c] + r[2] * b[2][c]),
+  ) as unknown as Rows;
 }
 
 /** A steady motion of its own; keys may move it too. */
@@ -75,8 +104,8 @@ export function isMoving(part: StandingPart): boolean {
 }
 
 /**
- * The pose at the end of a stretch of time with the velocity that it really has over it: where keys move a part, that of the
- * way from the first pose to the second.
+ * The pose at the end of a stretch of time with the velocity that it really has over it: where keys move a
+ * part, that of the way from the first pose to the second.
  */
 export function poseBetween(before: Pose, after: Pose, lengthS: number): Pose {
   const turned = product(transposed(after.toOwn), before.toOwn); // from the world before to the world after

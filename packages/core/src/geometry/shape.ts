@@ -1,4 +1,5 @@
-// Shapes of sources and obstacles on the lattice, as the kernels read them (shape.ts there), and the same distance here.
+// Shapes of sources and obstacles on the lattice, as the kernels read them (shape.ts there), and the same
+// distance here.
 import type { ObstaclePart, SourcePart, StandingPart, Triple } from '../recipe/recipe';
 import type { Pose } from './pose';
 
@@ -40,10 +41,10 @@ export function cellShape(
   h: number,
   grid: DistanceGrid | null,
 ): CellShape {
-  const r = part.radius / h,
-    size = part.size.map((s) => s / 2 / h) as Triple,
-    tube = Math.max(THINNEST, (part.shape === 'path' ? part.radius : part.tube) / h),
-    thin = Math.min(1, (part.shape === 'path' ? part.radius : part.tube) / h / THINNEST);
+  const r = part.radius / h;
+  const size = part.size.map((s) => s / 2 / h) as Triple;
+  const tube = Math.max(THINNEST, (part.shape === 'path' ? part.radius : part.tube) / h);
+  const thin = Math.min(1, (part.shape === 'path' ? part.radius : part.tube) / h / THINNEST);
   const corners = (part.points ?? []).map((p) => p.map((v) => v / h) as Triple);
   const common = {
     centre: pose.centre.map((c) => c / h) as Triple,
@@ -75,13 +76,26 @@ export function cellShape(
     case 'disc':
       return { ...common, kind: KIND.cylinder, half: [r, size[1], r], reach: about([r, size[1], r]) };
     case 'ring':
-      return { ...common, kind: KIND.ring, half: [r, tube, r], reach: about([r + tube, tube, r + tube]), gain: thin ** 2 };
+      return {
+        ...common,
+        kind: KIND.ring,
+        half: [r, tube, r],
+        reach: about([r + tube, tube, r + tube]),
+        gain: thin ** 2,
+      };
     case 'ground':
       return { ...common, kind: KIND.ground, half: [0, 0, 0], reach: null };
     case 'path': {
-      const least = [0, 1, 2].map((a) => Math.min(...corners.map((c) => c[a])) - tube) as Triple,
-        most = [0, 1, 2].map((a) => Math.max(...corners.map((c) => c[a])) + tube) as Triple;
-      return { ...common, kind: KIND.path, half: [tube, tube, tube], corners, reach: [least, most], gain: thin ** 2 };
+      const least = [0, 1, 2].map((a) => Math.min(...corners.map((c) => c[a])) - tube) as Triple;
+      const most = [0, 1, 2].map((a) => Math.max(...corners.map((c) => c[a])) + tube) as Triple;
+      return {
+        ...common,
+        kind: KIND.path,
+        half: [tube, tube, tube],
+        corners,
+        reach: [least, most],
+        gain: thin ** 2,
+      };
     }
     case 'particles': // each of them is a ball of its own, see sources/cover.ts
       return nothing;
@@ -93,25 +107,35 @@ export function cellShape(
   }
 }
 
-/** Cells of the window that a shape may touch with so many around, as from and behind the last; all of it for one without an end. */
-export function boundsOf(s: CellShape, origin: readonly number[], cells: readonly number[], around: number): readonly [Triple, Triple] {
+/**
+ * Cells of the window that a shape may touch with so many around, as from and behind the last; all of it for
+ * one without an end.
+ */
+export function boundsOf(
+  s: CellShape,
+  origin: readonly number[],
+  cells: readonly number[],
+  around: number,
+): readonly [Triple, Triple] {
   if (!s.reach || s.facing < 0) return [[0, 0, 0], [...cells] as unknown as Triple];
   const [least, most] = s.reach;
-  const low: number[] = [],
-    high: number[] = [];
+  const low: number[] = [];
+  const high: number[] = [];
   for (let a = 0; a < 3; a++) {
-    let from = s.centre[a] - origin[a],
-      to = from;
+    let from = s.centre[a] - origin[a];
+    let to = from;
     for (let m = 0; m < 3; m++) {
-      const p = s.toOwn[m][a] * least[m],
-        q = s.toOwn[m][a] * most[m];
+      const p = s.toOwn[m][a] * least[m];
+      const q = s.toOwn[m][a] * most[m];
       from += Math.min(p, q);
       to += Math.max(p, q);
     }
+
     const more = around + Math.max(0, s.grow);
     low.push(Math.min(cells[a], Math.max(0, Math.floor(from - more))));
     high.push(Math.min(cells[a], Math.max(0, Math.ceil(to + more))));
   }
+
   return [low as unknown as Triple, high as unknown as Triple];
 }
 
@@ -124,10 +148,12 @@ export class Words {
   ) {
     this.at = address;
   }
+
   ints(...values: number[]): this {
     for (const v of values) this.view.setInt32((this.at += 4) - 4, v, true);
     return this;
   }
+
   floats(...values: number[]): this {
     for (const v of values) this.view.setFloat32((this.at += 4) - 4, v, true);
     return this;
@@ -139,7 +165,10 @@ export function putFloats(memory: WebAssembly.Memory, address: number, values: F
   if (values) new Float32Array(memory.buffer, address, values.length).set(values);
 }
 
-/** @param grid where its distances lie; @param corners where the path's corners may be written; @param flow where its change of shape lies, 0: rigid */
+/**
+ * @param grid where its distances lie; @param corners where the path's corners may be written; @param flow
+ * where its change of shape lies, 0: rigid
+ */
 export function writeShape(
   memory: WebAssembly.Memory,
   address: number,
@@ -159,7 +188,10 @@ export function writeShape(
     .ints(corners, s.corners.length, flow);
 }
 
-/** Distance to a shape's surface, cells, negative inside; the place in the world's lattice, cells. As the kernels compute it. */
+/**
+ * Distance to a shape's surface, cells, negative inside; the place in the world's lattice, cells. As the
+ * kernels compute it.
+ */
 export function distanceTo(s: CellShape, place: readonly number[]): number {
   const d = [place[0] - s.centre[0], place[1] - s.centre[1], place[2] - s.centre[2]];
   const [x, y, z] = s.toOwn.map((r) => r[0] * d[0] + r[1] * d[1] + r[2] * d[2]);
@@ -187,39 +219,49 @@ export function ownDistance(s: CellShape, x: number, y: number, z: number): numb
     case KIND.path: {
       let least = Infinity;
       for (let n = 0; n + 1 < s.corners.length; n++) {
-        const a = s.corners[n],
-          b = s.corners[n + 1],
-          along = b.map((v, c) => v - a[c]),
-          from = [x - a[0], y - a[1], z - a[2]];
-        const long = along.reduce((sum, v) => sum + v * v, 0),
-          t = long > 0 ? Math.min(1, Math.max(0, from.reduce((sum, v, c) => sum + v * along[c], 0) / long)) : 0;
+        const a = s.corners[n];
+        const b = s.corners[n + 1];
+        const along = b.map((v, c) => v - a[c]);
+        const from = [x - a[0], y - a[1], z - a[2]];
+        const long = along.reduce((sum, v) => sum + v * v, 0);
+        const t =
+          long > 0 ? Math.min(1, Math.max(0, from.reduce((sum, v, c) => sum + v * along[c], 0) / long)) : 0;
         least = Math.min(least, Math.hypot(...from.map((v, c) => v - t * along[c])));
       }
+
       return least - hx;
     }
+
     default:
       return Math.hypot(x, y, z) - hx;
   }
 }
 
-function inGrid({ nodes, first, nodesPerCell, distances }: DistanceGrid, x: number, y: number, z: number): number {
-  const [nx, ny, nz] = nodes,
-    u = (x - first[0]) * nodesPerCell,
-    v = (y - first[1]) * nodesPerCell,
-    w = (z - first[2]) * nodesPerCell;
-  const cu = Math.min(nx - 1, Math.max(0, u)),
-    cv = Math.min(ny - 1, Math.max(0, v)),
-    cw = Math.min(nz - 1, Math.max(0, w));
+function inGrid(
+  { nodes, first, nodesPerCell, distances }: DistanceGrid,
+  x: number,
+  y: number,
+  z: number,
+): number {
+  const [nx, ny, nz] = nodes;
+  const u = (x - first[0]) * nodesPerCell;
+  const v = (y - first[1]) * nodesPerCell;
+  const w = (z - first[2]) * nodesPerCell;
+  const cu = Math.min(nx - 1, Math.max(0, u));
+  const cv = Math.min(ny - 1, Math.max(0, v));
+  const cw = Math.min(nz - 1, Math.max(0, w));
   const out = Math.hypot(u - cu, v - cv, w - cw) / nodesPerCell;
-  const i = Math.min(Math.floor(cu), nx - 2),
-    j = Math.min(Math.floor(cv), ny - 2),
-    k = Math.min(Math.floor(cw), nz - 2);
-  const o = (k * ny + j) * nx + i,
-    mix = (at: number, t: number, step: number): number => distances[at] + t * (distances[at + step] - distances[at]);
+  const i = Math.min(Math.floor(cu), nx - 2);
+  const j = Math.min(Math.floor(cv), ny - 2);
+  const k = Math.min(Math.floor(cw), nz - 2);
+  const o = (k * ny + j) * nx + i;
+  const mix = (at: number, t: number, step: number): number =>
+    distances[at] + t * (distances[at + step] - distances[at]);
   const line = (at: number): number => {
     const low = mix(at, cu - i, 1);
     return low + (cv - j) * (mix(at + nx, cu - i, 1) - low);
   };
+
   const near = line(o);
   return near + (cw - k) * (line(o + nx * ny) - near) + out;
 }

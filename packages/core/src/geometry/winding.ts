@@ -1,17 +1,17 @@
-// The winding number of a mesh (Jacobson, Kavan, Sorkine-Hornung 2013), summed over a tree with far parts taken together
-// (Barill and others 2018). Only sums, products and roots are used: same bits everywhere.
+// The winding number of a mesh (Jacobson, Kavan, Sorkine-Hornung 2013), summed over a tree with far parts
+// taken together (Barill and others 2018). Only sums, products and roots are used: same bits everywhere.
 
 /** Arc tangent of y / x, −π…π, to about 1e-7: of sums and products only. */
 function arc(y: number, x: number): number {
-  const ax = Math.abs(x),
-    ay = Math.abs(y);
+  const ax = Math.abs(x);
+  const ay = Math.abs(y);
   if (ax === 0 && ay === 0) return 0;
-  const swap = ay > ax,
-    s = swap ? ax / ay : ay / ax,
-    // half the angle twice, so that the series is short
-    h = s / (1 + Math.sqrt(1 + s * s)),
-    q = h / (1 + Math.sqrt(1 + h * h)),
-    q2 = q * q;
+  const swap = ay > ax;
+  const s = swap ? ax / ay : ay / ax;
+  // half the angle twice, so that the series is short
+  const h = s / (1 + Math.sqrt(1 + s * s));
+  const q = h / (1 + Math.sqrt(1 + h * h));
+  const q2 = q * q;
   let a = 4 * q * (1 - q2 * (1 / 3 - q2 * (1 / 5 - q2 * (1 / 7 - q2 / 9))));
   if (swap) a = Math.PI / 2 - a;
   if (x < 0) a = Math.PI - a;
@@ -39,27 +39,29 @@ export class Winding {
     this.order = Uint32Array.from({ length: count }, (_, n) => n);
     const middles = new Float64Array(3 * count);
     for (let n = 0; n < count; n++)
-      for (let a = 0; a < 3; a++) middles[3 * n + a] = (p[3 * t[3 * n] + a] + p[3 * t[3 * n + 1] + a] + p[3 * t[3 * n + 2] + a]) / 3;
+      for (let a = 0; a < 3; a++)
+        middles[3 * n + a] = (p[3 * t[3 * n] + a] + p[3 * t[3 * n + 1] + a] + p[3 * t[3 * n + 2] + a]) / 3;
     if (count > 0) this.build(0, count, middles);
   }
 
   private build(from: number, to: number, middles: Float64Array): number {
-    const { p, t, order } = this,
-      node = this.links.length / 3;
+    const { p, t, order } = this;
+    const node = this.links.length / 3;
     this.links.push(from, to, -1);
-    const least = [Infinity, Infinity, Infinity],
-      most = [-Infinity, -Infinity, -Infinity];
-    let area = 0,
-      [ax, ay, az] = [0, 0, 0],
-      [cx, cy, cz] = [0, 0, 0];
+    const least = [Infinity, Infinity, Infinity];
+    const most = [-Infinity, -Infinity, -Infinity];
+    let area = 0;
+    let [ax, ay, az] = [0, 0, 0];
+    let [cx, cy, cz] = [0, 0, 0];
     for (let n = from; n < to; n++) {
-      const first = 3 * order[n],
-        a = 3 * t[first],
-        b = 3 * t[first + 1],
-        c = 3 * t[first + 2];
-      const x = ((p[b + 1] - p[a + 1]) * (p[c + 2] - p[a + 2]) - (p[b + 2] - p[a + 2]) * (p[c + 1] - p[a + 1])) / 2,
-        y = ((p[b + 2] - p[a + 2]) * (p[c] - p[a]) - (p[b] - p[a]) * (p[c + 2] - p[a + 2])) / 2,
-        z = ((p[b] - p[a]) * (p[c + 1] - p[a + 1]) - (p[b + 1] - p[a + 1]) * (p[c] - p[a])) / 2;
+      const first = 3 * order[n];
+      const a = 3 * t[first];
+      const b = 3 * t[first + 1];
+      const c = 3 * t[first + 2];
+      const x =
+        ((p[b + 1] - p[a + 1]) * (p[c + 2] - p[a + 2]) - (p[b + 2] - p[a + 2]) * (p[c + 1] - p[a + 1])) / 2;
+      const y = ((p[b + 2] - p[a + 2]) * (p[c] - p[a]) - (p[b] - p[a]) * (p[c + 2] - p[a + 2])) / 2;
+      const z = ((p[b] - p[a]) * (p[c + 1] - p[a + 1]) - (p[b + 1] - p[a + 1]) * (p[c] - p[a])) / 2;
       const own = Math.sqrt(x * x + y * y + z * z);
       area += own;
       ax += x;
@@ -74,71 +76,83 @@ export class Winding {
         most[d] = Math.max(most[d], middles[m + d]);
       }
     }
+
     const middle = area > 0 ? [cx / area, cy / area, cz / area] : least.map((v, d) => (v + most[d]) / 2);
     let radius2 = 0;
     for (let n = from; n < to; n++)
       for (let e = 0; e < 3; e++) {
         const v = 3 * t[3 * order[n] + e];
-        radius2 = Math.max(radius2, (p[v] - middle[0]) ** 2 + (p[v + 1] - middle[1]) ** 2 + (p[v + 2] - middle[2]) ** 2);
+        radius2 = Math.max(
+          radius2,
+          (p[v] - middle[0]) ** 2 + (p[v + 1] - middle[1]) ** 2 + (p[v + 2] - middle[2]) ** 2,
+        );
       }
+
     this.data.push(middle[0], middle[1], middle[2], radius2, ax, ay, az);
     if (to - from > FEW) {
-      const spread = most.map((v, d) => v - least[d]),
-        axis = spread.indexOf(Math.max(...spread)),
-        half = (from + to) >> 1;
+      const spread = most.map((v, d) => v - least[d]);
+      const axis = spread.indexOf(Math.max(...spread));
+      const half = (from + to) >> 1;
       order.subarray(from, to).sort((m, n) => middles[3 * m + axis] - middles[3 * n + axis] || m - n);
       this.build(from, half, middles);
       this.links[3 * node + 2] = this.build(half, to, middles);
     }
+
     return node;
   }
 
   /** 1 inside of a closed mesh, 0 outside, between them beside holes. */
   at(x: number, y: number, z: number): number {
     const { data, links, p, t, order, stack } = this;
-    let sum = 0,
-      height = links.length > 0 ? 1 : 0;
+    let sum = 0;
+    let height = links.length > 0 ? 1 : 0;
     stack[0] = 0;
     while (height > 0) {
-      const node = stack[--height],
-        o = 7 * node;
-      const dx = data[o] - x,
-        dy = data[o + 1] - y,
-        dz = data[o + 2] - z,
-        d2 = dx * dx + dy * dy + dz * dz;
+      const node = stack[--height];
+      const o = 7 * node;
+      const dx = data[o] - x;
+      const dy = data[o + 1] - y;
+      const dz = data[o + 2] - z;
+      const d2 = dx * dx + dy * dy + dz * dz;
       if (d2 > FAR_AWAY * FAR_AWAY * data[o + 3] && d2 > 0) {
         sum += (data[o + 4] * dx + data[o + 5] * dy + data[o + 6] * dz) / (d2 * Math.sqrt(d2));
         continue;
       }
+
       const second = links[3 * node + 2];
       if (second >= 0) {
         stack[height++] = second;
         stack[height++] = node + 1;
         continue;
       }
+
       for (let n = links[3 * node]; n < links[3 * node + 1]; n++) {
-        const a = 3 * t[3 * order[n]],
-          b = 3 * t[3 * order[n] + 1],
-          c = 3 * t[3 * order[n] + 2];
+        const a = 3 * t[3 * order[n]];
+        const b = 3 * t[3 * order[n] + 1];
+        const c = 3 * t[3 * order[n] + 2];
         // solid angle (van Oosterom, Strackee 1983)
-        const ux = p[a] - x,
-          uy = p[a + 1] - y,
-          uz = p[a + 2] - z;
-        const vx = p[b] - x,
-          vy = p[b + 1] - y,
-          vz = p[b + 2] - z;
-        const wx = p[c] - x,
-          wy = p[c + 1] - y,
-          wz = p[c + 2] - z;
-        const u = Math.sqrt(ux * ux + uy * uy + uz * uz),
-          v = Math.sqrt(vx * vx + vy * vy + vz * vz),
-          w = Math.sqrt(wx * wx + wy * wy + wz * wz);
+        const ux = p[a] - x;
+        const uy = p[a + 1] - y;
+        const uz = p[a + 2] - z;
+        const vx = p[b] - x;
+        const vy = p[b + 1] - y;
+        const vz = p[b + 2] - z;
+        const wx = p[c] - x;
+        const wy = p[c + 1] - y;
+        const wz = p[c + 2] - z;
+        const u = Math.sqrt(ux * ux + uy * uy + uz * uz);
+        const v = Math.sqrt(vx * vx + vy * vy + vz * vz);
+        const w = Math.sqrt(wx * wx + wy * wy + wz * wz);
         const top = ux * (vy * wz - vz * wy) + uy * (vz * wx - vx * wz) + uz * (vx * wy - vy * wx);
         const bottom =
-          u * v * w + (ux * vx + uy * vy + uz * vz) * w + (vx * wx + vy * wy + vz * wz) * u + (wx * ux + wy * uy + wz * uz) * v;
+          u * v * w +
+          (ux * vx + uy * vy + uz * vz) * w +
+          (vx * wx + vy * wy + vz * wz) * u +
+          (wx * ux + wy * uy + wz * uz) * v;
         sum += 2 * arc(top, bottom);
       }
     }
+
     return sum / (4 * Math.PI);
   }
 }

@@ -1,4 +1,5 @@
-// The integer lattice that is fixed in the world, and the box of cells (the window) that a run keeps in memory.
+// The integer lattice that is fixed in the world, and the box of cells (the window) that a run keeps in
+// memory.
 
 /** Cells of a window and how its fields are laid out. Index order (i, j, k) = (x, y, z), x fastest, y up. */
 export interface Lattice {
@@ -18,7 +19,15 @@ export interface Lattice {
 export function lattice(nx: number, ny: number, nz: number): Lattice {
   const rowStride = (Math.ceil(nx / 4) * 4 || 4) + 8;
   const planeStride = rowStride * (ny + 3);
-  return { nx, ny, nz, rowStride, planeStride, size: planeStride * (nz + 3) + 16, lead: planeStride + rowStride + 4 };
+  return {
+    nx,
+    ny,
+    nz,
+    rowStride,
+    planeStride,
+    size: planeStride * (nz + 3) + 16,
+    lead: planeStride + rowStride + 4,
+  };
 }
 
 /** The next coarser lattice: half as many cells an axis, rounded up. */
@@ -34,14 +43,16 @@ export interface Window {
 }
 
 /**
- * The window that covers a box of the world. Whole cells; x in fours for the vector kernels, y and z in twos for the
- * first coarsening; what that adds is split over both sides.
+ * The window that covers a box of the world. Whole cells; x in fours for the vector kernels, y and z in twos
+ * for the first coarsening; what that adds is split over both sides.
  * @param corner least corner, metres
  * @param size edges, metres
  */
 export function windowOver(corner: readonly number[], size: readonly number[], voxelSizeM: number): Window {
   const step = [4, 2, 2];
-  const cells = size.map((s, a) => Math.max(8, Math.ceil(Math.round((s / voxelSizeM) * 1e4) / 1e4 / step[a]) * step[a]));
+  const cells = size.map((s, a) =>
+    Math.max(8, Math.ceil(Math.round((s / voxelSizeM) * 1e4) / 1e4 / step[a]) * step[a]),
+  );
   const origin = corner.map((c, a) => {
     const extra = a === 1 ? 0 : Math.floor((cells[a] - size[a] / voxelSizeM) / 2);
     return Math.round(c / voxelSizeM) - extra;

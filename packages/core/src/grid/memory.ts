@@ -1,4 +1,5 @@
-// One linear memory for everything a run holds: the low pages belong to the kernels and the team, fields follow.
+// One linear memory for everything a run holds: the low pages belong to the kernels and the team, fields
+// follow.
 import type { Lattice } from './lattice';
 
 /** Where the team keeps its orders (see team.ts) and kernels their partial sums. */
@@ -13,7 +14,10 @@ export interface Field {
   readonly lattice: Lattice;
 }
 
-/** Hands out addresses; nothing is freed, a run plans once. Make it, take everything, then `pages` says how much it is. */
+/**
+ * Hands out addresses; nothing is freed, a run plans once. Make it, take everything, then `pages` says how
+ * much it is.
+ */
 export class MemoryPlan {
   private next = PLAN_START;
   private count = 0;
@@ -25,7 +29,10 @@ export class MemoryPlan {
     return at;
   }
 
-  /** Bytes that are staggered by some cache lines, so that equal cells of many fields do not meet in one cache set. */
+  /**
+   * Bytes that are staggered by some cache lines, so that equal cells of many fields do not meet in one cache
+   * set.
+   */
   staggered(length: number): number {
     const stagger = 64 * 5 * (this.count++ % 11);
     return this.bytes(length + stagger) + stagger;
@@ -45,9 +52,11 @@ export class MemoryPlan {
     const pages = Math.ceil(this.next / PAGE) + 1;
     if (pages > MAX_PAGES) {
       throw new Error(
-        `This run needs ${(this.next / 2 ** 30).toFixed(1)} GiB, more than the 4 GiB that one run can hold. Use larger voxels or a smaller space.`,
+        `This run needs ${(this.next / 2 ** 30).toFixed(1)} GiB, more than the 4 GiB that one run can ` +
+          'hold. Use larger voxels or a smaller space.',
       );
     }
+
     return pages;
   }
 }
@@ -58,7 +67,11 @@ export function fieldView(memory: WebAssembly.Memory, field: Field): Float32Arra
 }
 
 /** Copies cells (or sites: one more along an axis) into a tight array, x fastest. */
-export function readField(memory: WebAssembly.Memory, field: Field, extra: readonly [number, number, number] = [0, 0, 0]): Float32Array {
+export function readField(
+  memory: WebAssembly.Memory,
+  field: Field,
+  extra: readonly [number, number, number] = [0, 0, 0],
+): Float32Array {
   const { nx, ny, nz, rowStride, planeStride, lead } = field.lattice;
   const view = fieldView(memory, field);
   const [mx, my, mz] = [nx + extra[0], ny + extra[1], nz + extra[2]];
@@ -69,6 +82,7 @@ export function readField(memory: WebAssembly.Memory, field: Field, extra: reado
       out.set(view.subarray(from, from + mx), (k * my + j) * mx);
     }
   }
+
   return out;
 }
 
@@ -90,23 +104,27 @@ export function writeField(
   }
 }
 
-/** A row split by the parity of x (see level.ts of the kernels): bytes of a half, a row, a plane, a field, and before cell (0,0,0). */
+/**
+ * A row split by the parity of x (see level.ts of the kernels): bytes of a half, a row, a plane, a field, and
+ * before cell (0,0,0).
+ */
 export function split(l: Lattice): { half: number; row: number; plane: number; bytes: number; lead: number } {
-  const half = Math.ceil(l.nx / 8) * 16,
-    row = 2 * half + 32,
-    plane = row * (l.ny + 2);
+  const half = Math.ceil(l.nx / 8) * 16;
+  const row = 2 * half + 32;
+  const plane = row * (l.ny + 2);
   return { half, row, plane, bytes: plane * (l.nz + 2) + 128, lead: plane + row + 32 };
 }
 
 /** readField for a field that is split by the parity of x. */
 export function readSplit(memory: WebAssembly.Memory, field: Field): Float32Array {
-  const { nx, ny, nz } = field.lattice,
-    out = new Float32Array(nx * ny * nz);
+  const { nx, ny, nz } = field.lattice;
+  const out = new Float32Array(nx * ny * nz);
   eachRow(memory, field, (even, odd, n) => {
     for (let i = 0; i < nx; i++) out[n * nx + i] = (i & 1 ? odd : even)[i >> 1];
   });
   return out;
 }
+
 /** The reverse of readSplit. */
 export function writeSplit(memory: WebAssembly.Memory, field: Field, values: Float32Array): void {
   const { nx } = field.lattice;
@@ -114,12 +132,21 @@ export function writeSplit(memory: WebAssembly.Memory, field: Field, values: Flo
     for (let i = 0; i < nx; i++) (i & 1 ? odd : even)[i >> 1] = values[n * nx + i];
   });
 }
-function eachRow(memory: WebAssembly.Memory, field: Field, visit: (even: Float32Array, odd: Float32Array, row: number) => void): void {
-  const { ny, nz } = field.lattice,
-    s = split(field.lattice);
+
+function eachRow(
+  memory: WebAssembly.Memory,
+  field: Field,
+  visit: (even: Float32Array, odd: Float32Array, row: number) => void,
+): void {
+  const { ny, nz } = field.lattice;
+  const s = split(field.lattice);
   for (let k = 0; k < nz; k++)
     for (let j = 0; j < ny; j++) {
       const at = field.address + k * s.plane + j * s.row;
-      visit(new Float32Array(memory.buffer, at, s.half / 4), new Float32Array(memory.buffer, at + s.half + 16, s.half / 4), k * ny + j);
+      visit(
+        new Float32Array(memory.buffer, at, s.half / 4),
+        new Float32Array(memory.buffer, at + s.half + 16, s.half / 4),
+        k * ny + j,
+      );
     }
 }

@@ -1,21 +1,22 @@
-// The workers that run kernels together. One of them leads: it says which kernel, with which arguments, over how many
-// planes; all (the lead too) take slabs from a shared counter until none is left. Slabs have a fixed size and reductions
-// are kept a plane each, so results do not depend on how many work. A helper that is asleep or held up elsewhere is not
-// waited for: an order is open until its slabs are taken, and the lead waits only for those who came in before it closed.
+// The workers that run kernels together. One of them leads: it says which kernel, with which arguments, over
+// how many planes; all (the lead too) take slabs from a shared counter until none is left. Slabs have a fixed
+// size and reductions are kept a plane each, so results do not depend on how many work. A helper that is
+// asleep or held up elsewhere is not waited for: an order is open until its slabs are taken, and the lead
+// waits only for those who came in before it closed.
 import { COMMAND_BYTE } from './memory';
 
 /** Slots of the command block, 32-bit words from COMMAND_BYTE; arguments are doubles 64 bytes on. */
-const GENERATION = 0,
-  NEXT = 1,
-  PLANES = 2,
-  SLAB = 3,
-  KERNEL = 4,
-  ARGUMENTS = 5,
-  /** How many helpers are inside the open order. */
-  INSIDE = 6,
-  QUIT = 7,
-  /** The generation of the order that may be entered; 0 when none may. */
-  OPEN = 8;
+const GENERATION = 0;
+const NEXT = 1;
+const PLANES = 2;
+const SLAB = 3;
+const KERNEL = 4;
+const ARGUMENTS = 5;
+/** How many helpers are inside the open order. */
+const INSIDE = 6;
+const QUIT = 7;
+/** The generation of the order that may be entered; 0 when none may. */
+const OPEN = 8;
 const ARGUMENT_BYTE = COMMAND_BYTE + 64;
 const MAX_ARGUMENTS = 32;
 /** Looks at the counter before sleeping: about twenty microseconds, longer than most pauses inside a step. */
@@ -47,15 +48,16 @@ export function createMemory(pages: number): WebAssembly.Memory {
 
 function outOfMemory(pages: number): Error {
   return new Error(
-    `This machine has no ${(pages / 16384).toFixed(1)} GiB of memory to give. Use larger voxels or a smaller space, or close other programs.`,
+    `This machine has no ${(pages / 16384).toFixed(1)} GiB of memory to give. Use larger voxels or a ` +
+      'smaller space, or close other programs.',
   );
 }
 
 /** Takes slabs of the current order until none is left. */
 function takeSlabs(words: Int32Array, values: number[], kernel: KernelFunction): void {
-  const planes = words[PLANES],
-    slab = words[SLAB],
-    n = values.length;
+  const planes = words[PLANES];
+  const slab = words[SLAB];
+  const n = values.length;
   for (;;) {
     const k0 = Atomics.add(words, NEXT, 1) * slab;
     if (k0 >= planes) return;
@@ -68,22 +70,25 @@ function takeSlabs(words: Int32Array, values: number[], kernel: KernelFunction):
 
 /** What a worker that does not lead does all its life; returns when the lead closes the team. */
 export function serve(module: WebAssembly.Module, memory: WebAssembly.Memory): void {
-  const kernels = instantiate(module, memory),
-    names = kernelNames(module);
+  const kernels = instantiate(module, memory);
+  const names = kernelNames(module);
   const words = new Int32Array(memory.buffer, COMMAND_BYTE, 16);
   const shared = new Float64Array(memory.buffer, ARGUMENT_BYTE, MAX_ARGUMENTS);
   let seen = 0;
   for (;;) {
-    let spins = 0,
-      now: number;
-    while ((now = Atomics.load(words, GENERATION)) === seen) if (++spins > SPINS) Atomics.wait(words, GENERATION, seen);
+    let spins = 0;
+    let now: number;
+    while ((now = Atomics.load(words, GENERATION)) === seen)
+      if (++spins > SPINS) Atomics.wait(words, GENERATION, seen);
     seen = now;
     if (Atomics.load(words, QUIT)) return;
-    // first in, then a look whether it is still open: the lead closes first and then looks who is in, so one sees the other
+    // first in, then a look whether it is still open: the lead closes first and then looks who is in, so one
+    // sees the other
     Atomics.add(words, INSIDE, 1);
     if (Atomics.load(words, OPEN) === seen) {
       takeSlabs(words, Array.from(shared.subarray(0, words[ARGUMENTS])), kernels[names[words[KERNEL]]]);
     }
+
     Atomics.sub(words, INSIDE, 1);
     Atomics.notify(words, INSIDE);
   }
@@ -130,9 +135,10 @@ export class Team {
     Atomics.notify(words, GENERATION);
     takeSlabs(words, values.slice(), this.kernels[kernel]);
     Atomics.store(words, OPEN, 0);
-    let spins = 0,
-      inside: number;
-    while ((inside = Atomics.load(words, INSIDE)) > 0) if (++spins > SPINS) Atomics.wait(words, INSIDE, inside);
+    let spins = 0;
+    let inside: number;
+    while ((inside = Atomics.load(words, INSIDE)) > 0)
+      if (++spins > SPINS) Atomics.wait(words, INSIDE, inside);
   }
 
   /** Grows the memory where it is smaller; views taken before stay valid over what they covered. */

@@ -27,6 +27,7 @@ export function encodeSrgb(v: number): number {
   const x = Math.min(1, Math.max(0, v));
   return x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055;
 }
+
 export function decodeSrgb(v: number): number {
   return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
 }
@@ -39,6 +40,7 @@ export function toBytes(rgba: Float32Array): Uint8Array {
     for (let c = 0; c < 3; c++) out[p + c] = Math.round(255 * encodeSrgb(a > 0 ? rgba[p + c] / a : 0));
     out[p + 3] = Math.round(255 * a);
   }
+
   return out;
 }
 
@@ -51,5 +53,6 @@ export function fromBytes(bytes: Uint8Array): Float32Array {
     for (let c = 0; c < 3; c++) out[p + c] = table[bytes[p + c]] * a;
     out[p + 3] = a;
   }
+
   return out;
 }

@@ -42,14 +42,14 @@ interface RenderLayout {
 }
 
 function layOut(dims: Triple, pixels: number): RenderLayout {
-  const memory = new MemoryPlan(),
-    l = lattice(...dims);
-  const density = memory.field(l),
-    sun = memory.field(l),
-    sky = memory.field(l);
-  const parameters = memory.bytes(PARAMETERS * 8),
-    limit = memory.bytes(pixels * 4),
-    image = memory.bytes(pixels * VALUES_PER_PIXEL * 4);
+  const memory = new MemoryPlan();
+  const l = lattice(...dims);
+  const density = memory.field(l);
+  const sun = memory.field(l);
+  const sky = memory.field(l);
+  const parameters = memory.bytes(PARAMETERS * 8);
+  const limit = memory.bytes(pixels * 4);
+  const image = memory.bytes(pixels * VALUES_PER_PIXEL * 4);
   return { density, sun, sky, parameters, limit, image, pages: memory.pages };
 }
 
@@ -58,22 +58,38 @@ export function renderPages(dims: Triple, look: Look): number {
 }
 
 /**
- * Single scattering of the sun (with shadow) and of an even environment (averaged over the six axis directions).
+ * Single scattering of the sun (with shadow) and of an even environment (averaged over the six axis
+ * directions).
  * @param team of at least renderPages pages
  */
-export function renderVolume(team: Team, volume: Volume, look: Look, holdout: Holdout | null = null, seed = 1): Picture {
-  const { width, height, step } = look.camera,
-    pixels = width * height;
-  const [nx, ny, nz] = volume.dims,
-    l = lattice(nx, ny, nz);
+export function renderVolume(
+  team: Team,
+  volume: Volume,
+  look: Look,
+  holdout: Holdout | null = null,
+  seed = 1,
+): Picture {
+  const { width, height, step } = look.camera;
+  const pixels = width * height;
+  const [nx, ny, nz] = volume.dims;
+  const l = lattice(nx, ny, nz);
   const layout = layOut(volume.dims, pixels);
-  const h = volume.voxelSizeM,
-    dims = [nx, ny, nz, l.rowStride, l.planeStride];
+  const h = volume.voxelSizeM;
+  const dims = [nx, ny, nz, l.rowStride, l.planeStride];
   writeField(team.memory, layout.density, volume.density);
   fillHalo(team, layout.density, 3, 63);
-  const toSun = sunDirection(look),
-    sigma = look.medium.density * h;
-  team.run('sunlight', nz, 2, layout.density.address, layout.sun.address, ...dims, ...toSun, sigma * look.medium.shadow);
+  const toSun = sunDirection(look);
+  const sigma = look.medium.density * h;
+  team.run(
+    'sunlight',
+    nz,
+    2,
+    layout.density.address,
+    layout.sun.address,
+    ...dims,
+    ...toSun,
+    sigma * look.medium.shadow,
+  );
   fieldView(team.memory, layout.sky).fill(0);
   for (let axis = 0; axis < 3; axis++) {
     for (const forward of [0, 1]) {
@@ -91,11 +107,12 @@ export function renderVolume(team: Team, volume: Volume, look: Look, holdout: Ho
       );
     }
   }
+
   for (const f of [layout.sun, layout.sky]) fillHalo(team, f, 3, 0);
 
   const { eye, corner, across, down } = cameraRays(look);
-  const sunPower = 2 ** look.sun.stops,
-    skyPower = 2 ** look.sky.stops;
+  const sunPower = 2 ** look.sun.stops;
+  const skyPower = 2 ** look.sky.stops;
   const parameters = new Float64Array(team.memory.buffer, layout.parameters, PARAMETERS);
   parameters.set([
     ...eye.map((v, a) => (v - volume.corner[a]) / h),
@@ -117,12 +134,13 @@ export function renderVolume(team: Team, volume: Volume, look: Look, holdout: Ho
   if (holdout) {
     for (let y = 0; y < height; y++) {
       for (let x = 0; x < width; x++) {
-        const d = corner.map((c, a) => c + x * across[a] + y * down[a]),
-          n = Math.hypot(...d);
+        const d = corner.map((c, a) => c + x * across[a] + y * down[a]);
+        const n = Math.hypot(...d);
         limit[y * width + x] = Math.min(1e9, holdout(eye, d.map((v) => v / n) as Triple) / h);
       }
     }
   }
+
   team.run(
     'march',
     height,
@@ -137,8 +155,10 @@ export function renderVolume(team: Team, volume: Volume, look: Look, holdout: Ho
   );
 
   const raw = new Float32Array(team.memory.buffer, layout.image, pixels * VALUES_PER_PIXEL);
-  const plane = (slot: number): Float32Array => Float32Array.from({ length: pixels }, (_, p) => raw[p * VALUES_PER_PIXEL + slot]);
+  const plane = (slot: number): Float32Array =>
+    Float32Array.from({ length: pixels }, (_, p) => raw[p * VALUES_PER_PIXEL + slot]);
   const rgba = new Float32Array(pixels * 4);
-  for (let p = 0; p < pixels; p++) for (let c = 0; c < 4; c++) rgba[4 * p + c] = raw[p * VALUES_PER_PIXEL + c];
+  for (let p = 0; p < pixels; p++)
+    for (let c = 0; c < 4; c++) rgba[4 * p + c] = raw[p * VALUES_PER_PIXEL + c];
   return { width, height, rgba, opticalDepth: plane(4), depthFront: plane(5), depthBack: plane(6) };
 }

@@ -1,5 +1,5 @@
-// A brick to a small picture, without a team or a kernel: for trial sheets, and for measures beside a reference. What is
-// seen is what the window shows; final pictures come from render.ts.
+// A brick to a small picture, without a team or a kernel: for trial sheets, and for measures beside a
+// reference. What is seen is what the window shows; final pictures come from render.ts.
 import type { Brick } from '../cache/brick';
 import { cameraRays, sunDirection, type Look } from './look';
 import { lightSweep } from './sweep';
@@ -18,15 +18,16 @@ const STEP = 1;
 /** What is left of the light behind which nothing is looked for. */
 const THROUGH = 0.005;
 
-const heightOf = ({ camera }: Look, width: number): number => Math.max(1, Math.round((width * camera.height) / camera.width));
+const heightOf = ({ camera }: Look, width: number): number =>
+  Math.max(1, Math.round((width * camera.height) / camera.width));
 
 /** How far each pixel of a picture sees before something stands in its way, m. */
 export function limitsOf(look: Look, width: number, holdout: Holdout): Float32Array {
-  const height = heightOf(look, width),
-    { eye, corner, across, down } = cameraRays({ ...look, camera: { ...look.camera, width, height } });
+  const height = heightOf(look, width);
+  const { eye, corner, across, down } = cameraRays({ ...look, camera: { ...look.camera, width, height } });
   return Float32Array.from({ length: width * height }, (_, n) => {
-    const d = corner.map((c, a) => c + (n % width) * across[a] + Math.floor(n / width) * down[a]),
-      length = Math.hypot(...d);
+    const d = corner.map((c, a) => c + (n % width) * across[a] + Math.floor(n / width) * down[a]);
+    const length = Math.hypot(...d);
     return holdout(eye, d.map((v) => v / length) as Triple);
   });
 }
@@ -34,44 +35,56 @@ export function limitsOf(look: Look, width: number, holdout: Holdout): Float32Ar
 /** Grey of what stands in the room, by the sun and all round. */
 const STONE = 0.16;
 
-/** What stands in the room behind the medium, as plain grey shapes: their surface is that of the places which the pixels see. */
+/**
+ * What stands in the room behind the medium, as plain grey shapes: their surface is that of the places which
+ * the pixels see.
+ */
 export function beforeSolids({ width, height, rgba }: Sight, look: Look, limits: Float32Array): Sight {
-  const { eye, corner, across, down } = cameraRays({ ...look, camera: { ...look.camera, width, height } }),
-    toSun = sunDirection(look),
-    out = rgba.slice();
+  const { eye, corner, across, down } = cameraRays({ ...look, camera: { ...look.camera, width, height } });
+  const toSun = sunDirection(look);
+  const out = rgba.slice();
   const place = (x: number, y: number): Triple => {
-    const d = corner.map((c, a) => c + x * across[a] + y * down[a]),
-      far = limits[y * width + x] / Math.hypot(...d);
+    const d = corner.map((c, a) => c + x * across[a] + y * down[a]);
+    const far = limits[y * width + x] / Math.hypot(...d);
     return eye.map((v, a) => v + d[a] * far) as Triple;
   };
+
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const n = y * width + x;
       if (limits[n] === Infinity) continue;
       // toward the neighbours that see the same thing
-      const i = x + 1 < width && limits[n + 1] !== Infinity ? 1 : -1,
-        j = y + 1 < height && limits[n + width] !== Infinity ? 1 : -1;
+      const i = x + 1 < width && limits[n + 1] !== Infinity ? 1 : -1;
+      const j = y + 1 < height && limits[n + width] !== Infinity ? 1 : -1;
       let lit = 0.5;
       if (x + i >= 0 && y + j >= 0 && limits[n + i] !== Infinity && limits[n + j * width] !== Infinity) {
-        const p = place(x, y),
-          u = place(x + i, y).map((v, a) => (v - p[a]) * i),
-          w = place(x, y + j).map((v, a) => (v - p[a]) * j),
-          normal = [w[1] * u[2] - w[2] * u[1], w[2] * u[0] - w[0] * u[2], w[0] * u[1] - w[1] * u[0]],
-          facing = normal.reduce((sum, v, a) => sum + v * (p[a] - eye[a]), 0) > 0 ? -1 : 1,
-          long = Math.hypot(...normal) || 1;
-        lit = 0.35 + 0.65 * Math.max(0, (facing * (normal[0] * toSun[0] + normal[1] * toSun[1] + normal[2] * toSun[2])) / long);
+        const p = place(x, y);
+        const u = place(x + i, y).map((v, a) => (v - p[a]) * i);
+        const w = place(x, y + j).map((v, a) => (v - p[a]) * j);
+        const normal = [w[1] * u[2] - w[2] * u[1], w[2] * u[0] - w[0] * u[2], w[0] * u[1] - w[1] * u[0]];
+        const facing = normal.reduce((sum, v, a) => sum + v * (p[a] - eye[a]), 0) > 0 ? -1 : 1;
+        const long = Math.hypot(...normal) || 1;
+        lit =
+          0.35 +
+          0.65 *
+            Math.max(
+              0,
+              (facing * (normal[0] * toSun[0] + normal[1] * toSun[1] + normal[2] * toSun[2])) / long,
+            );
       }
+
       const through = 1 - rgba[4 * n + 3];
       for (let c = 0; c < 3; c++) out[4 * n + c] += through * STONE * lit;
       out[4 * n + 3] = 1;
     }
+
   return { width, height, rgba: out };
 }
 
 /** Voxels of a brick that hold something, from and to behind the last; all of it where nothing does. */
 function heldIn({ dims: [nx, ny, nz], bytes }: Brick): readonly [Triple, Triple] {
-  const from: Triple = [nx, ny, nz],
-    to: Triple = [0, 0, 0];
+  const from: Triple = [nx, ny, nz];
+  const to: Triple = [0, 0, 0];
   for (let k = 0, n = 0; k < nz; k++)
     for (let j = 0; j < ny; j++)
       for (let i = 0; i < nx; i++, n++) {
@@ -83,6 +96,7 @@ function heldIn({ dims: [nx, ny, nz], bytes }: Brick): readonly [Triple, Triple]
         if (k < from[2]) from[2] = k;
         to[2] = k + 1;
       }
+
   // a voxel more on either side, into which what is there is smoothed
   return [from.map((v) => v - 1) as Triple, to.map((v) => v + 1) as Triple];
 }
@@ -93,78 +107,84 @@ function heldIn({ dims: [nx, ny, nz], bytes }: Brick): readonly [Triple, Triple]
  * @param limits how far each pixel sees, m, see limitsOf; null: without an end
  */
 export function seeBrick(brick: Brick, look: Look, width: number, limits: Float32Array | null = null): Sight {
-  const height = heightOf(look, width),
-    { eye, corner, across, down } = cameraRays({ ...look, camera: { ...look.camera, width, height } }),
-    { dims, bytes, colour, voxelSizeM: h } = brick,
-    toSun = sunDirection(look),
-    light = lightSweep(brick, toSun, look.medium.density * look.medium.shadow);
-  const [nx, ny, nz] = dims,
-    rgba = new Float32Array(4 * width * height),
-    sun = look.sun.colour.map((c) => c * 2 ** look.sun.stops),
-    sky = look.sky.colour.map((c) => c * 2 ** look.sky.stops),
-    perStep = Float32Array.from({ length: 256 }, (_, v) => Math.exp((-look.medium.density * brick.greatest * v * STEP * h) / 255)),
-    g = look.medium.forward,
-    { albedo } = look.medium,
-    from = eye.map((v, a) => (v - brick.corner[a]) / h),
-    [low, high] = heldIn(brick),
-    way: Triple = [0, 0, 0];
+  const height = heightOf(look, width);
+  const { eye, corner, across, down } = cameraRays({ ...look, camera: { ...look.camera, width, height } });
+  const { dims, bytes, colour, voxelSizeM: h } = brick;
+  const toSun = sunDirection(look);
+  const light = lightSweep(brick, toSun, look.medium.density * look.medium.shadow);
+  const [nx, ny, nz] = dims;
+  const rgba = new Float32Array(4 * width * height);
+  const sun = look.sun.colour.map((c) => c * 2 ** look.sun.stops);
+  const sky = look.sky.colour.map((c) => c * 2 ** look.sky.stops);
+  const perStep = Float32Array.from({ length: 256 }, (_, v) =>
+    Math.exp((-look.medium.density * brick.greatest * v * STEP * h) / 255),
+  );
+  const g = look.medium.forward;
+  const { albedo } = look.medium;
+  const from = eye.map((v, a) => (v - brick.corner[a]) / h);
+  const [low, high] = heldIn(brick);
+  const way: Triple = [0, 0, 0];
   for (let y = 0, at = 0; y < height; y++)
     for (let x = 0; x < width; x++, at += 4) {
       for (let a = 0; a < 3; a++) way[a] = corner[a] + x * across[a] + y * down[a];
       const length = Math.hypot(way[0], way[1], way[2]);
       for (let a = 0; a < 3; a++) way[a] /= length;
-      let near = 0,
-        far = limits ? limits[at >> 2] / h : Infinity;
+      let near = 0;
+      let far = limits ? limits[at >> 2] / h : Infinity;
       for (let a = 0; a < 3; a++) {
-        const p = (Math.max(0, low[a]) - from[a]) / way[a],
-          q = (Math.min(dims[a], high[a]) - from[a]) / way[a];
+        const p = (Math.max(0, low[a]) - from[a]) / way[a];
+        const q = (Math.min(dims[a], high[a]) - from[a]) / way[a];
         near = Math.max(near, Math.min(p, q) || 0);
         far = Math.min(far, Math.max(p, q));
       }
+
       if (far <= near) continue;
       // Henyey–Greenstein with its mean over all directions as 1, as the window has it
-      const base = 1 + g * g - 2 * g * (way[0] * toSun[0] + way[1] * toSun[1] + way[2] * toSun[2]),
-        phase = (1 - g * g) / (base * Math.sqrt(base));
-      let through = 1,
-        r = 0,
-        gr = 0,
-        b = 0;
+      const base = 1 + g * g - 2 * g * (way[0] * toSun[0] + way[1] * toSun[1] + way[2] * toSun[2]);
+      const phase = (1 - g * g) / (base * Math.sqrt(base));
+      let through = 1;
+      let r = 0;
+      let gr = 0;
+      let b = 0;
       for (let t = near + STEP / 2; t < far && through > THROUGH; t += STEP) {
-        const x = from[0] + t * way[0],
-          y = from[1] + t * way[1],
-          z = from[2] + t * way[2],
-          v = smooth(bytes, nx, ny, nz, x - 0.5, y - 0.5, z - 0.5);
+        const x = from[0] + t * way[0];
+        const y = from[1] + t * way[1];
+        const z = from[2] + t * way[2];
+        const v = smooth(bytes, nx, ny, nz, x - 0.5, y - 0.5, z - 0.5);
         if (v < 0.5) continue;
-        const i = inside(x, nx),
-          j = inside(y, ny),
-          k = inside(z, nz),
-          pass = perStep[(v + 0.5) | 0],
-          lit = light[(k * ny + j) * nx + i] / 255,
-          took = (through * (1 - pass)) / 255,
-          s = phase * lit,
-          e = 0.35 + 0.65 * lit;
-        let red = 255,
-          green = 255,
-          blue = 255;
+        const i = inside(x, nx);
+        const j = inside(y, ny);
+        const k = inside(z, nz);
+        const pass = perStep[(v + 0.5) | 0];
+        const lit = light[(k * ny + j) * nx + i] / 255;
+        const took = (through * (1 - pass)) / 255;
+        const s = phase * lit;
+        const e = 0.35 + 0.65 * lit;
+        let red = 255;
+        let green = 255;
+        let blue = 255;
         if (colour) {
-          const [cx, cy, cz] = colour.dims,
-            c = 4 * ((inside(k >> 1, cz) * cy + inside(j >> 1, cy)) * cx + inside(i >> 1, cx));
+          const [cx, cy, cz] = colour.dims;
+          const c = 4 * ((inside(k >> 1, cz) * cy + inside(j >> 1, cy)) * cx + inside(i >> 1, cx));
           if (colour.bytes[c + 3]) {
             red = colour.bytes[c];
             green = colour.bytes[c + 1];
             blue = colour.bytes[c + 2];
           }
         }
+
         r += took * albedo[0] * (sun[0] * s + sky[0] * e) * red;
         gr += took * albedo[1] * (sun[1] * s + sky[1] * e) * green;
         b += took * albedo[2] * (sun[2] * s + sky[2] * e) * blue;
         through *= pass;
       }
+
       rgba[at] = r;
       rgba[at + 1] = gr;
       rgba[at + 2] = b;
       rgba[at + 3] = 1 - through;
     }
+
   return { width, height, rgba };
 }
 
@@ -173,29 +193,29 @@ const inside = (x: number, n: number): number => (x < 0 ? 0 : x >= n ? n - 1 : x
 
 /** Linear between the middles of voxels, level beyond the outermost. */
 function smooth(v: Uint8Array, nx: number, ny: number, nz: number, x: number, y: number, z: number): number {
-  const i = inside(x, nx),
-    j = inside(y, ny),
-    k = inside(z, nz),
-    n = (k * ny + j) * nx + i,
-    di = i + 1 < nx ? 1 : 0,
-    dj = j + 1 < ny ? nx : 0,
-    dk = k + 1 < nz ? nx * ny : 0,
-    v000 = v[n],
-    v100 = v[n + di],
-    v010 = v[n + dj],
-    v110 = v[n + dj + di],
-    v001 = v[n + dk],
-    v101 = v[n + dk + di],
-    v011 = v[n + dk + dj],
-    v111 = v[n + dk + dj + di];
+  const i = inside(x, nx);
+  const j = inside(y, ny);
+  const k = inside(z, nz);
+  const n = (k * ny + j) * nx + i;
+  const di = i + 1 < nx ? 1 : 0;
+  const dj = j + 1 < ny ? nx : 0;
+  const dk = k + 1 < nz ? nx * ny : 0;
+  const v000 = v[n];
+  const v100 = v[n + di];
+  const v010 = v[n + dj];
+  const v110 = v[n + dj + di];
+  const v001 = v[n + dk];
+  const v101 = v[n + dk + di];
+  const v011 = v[n + dk + dj];
+  const v111 = v[n + dk + dj + di];
   if ((v000 | v100 | v010 | v110 | v001 | v101 | v011 | v111) === 0) return 0;
-  const a = x > i ? x - i : 0,
-    b = y > j ? y - j : 0,
-    c = z > k ? z - k : 0,
-    p = v000 + a * (v100 - v000),
-    q = v010 + a * (v110 - v010),
-    r = v001 + a * (v101 - v001),
-    s = v011 + a * (v111 - v011),
-    low = p + b * (q - p);
+  const a = x > i ? x - i : 0;
+  const b = y > j ? y - j : 0;
+  const c = z > k ? z - k : 0;
+  const p = v000 + a * (v100 - v000);
+  const q = v010 + a * (v110 - v010);
+  const r = v001 + a * (v101 - v001);
+  const s = v011 + a * (v111 - v011);
+  const low = p + b * (q - p);
   return low + c * (r + b * (s - r) - low);
 }

@@ -1,5 +1,5 @@
-// Which particles of a file are taken: by speed, height, crowding and age. Spray that flies fast and thin makes mist; grains
-// that lie still make none.
+// Which particles of a file are taken: by speed, height, crowding and age. Spray that flies fast and thin
+// makes mist; grains that lie still make none.
 import type { Flown } from '../files/sequence/clouds';
 import type { ParticlesPart } from '../recipe/recipe';
 
@@ -35,23 +35,32 @@ export function measureOf(flown: Flown, by: PickedBy, near: number, lastedS: num
     for (let n = 0, o = 0; n < count; n++, o += 3)
       out[n] = v
         ? Math.sqrt(v[o] * v[o] + v[o + 1] * v[o + 1] + v[o + 2] * v[o + 2])
-        : Math.sqrt((p[o] - earlier[o]) ** 2 + (p[o + 1] - earlier[o + 1]) ** 2 + (p[o + 2] - earlier[o + 2]) ** 2) / lastedS;
+        : Math.sqrt(
+            (p[o] - earlier[o]) ** 2 + (p[o + 1] - earlier[o + 1]) ** 2 + (p[o + 2] - earlier[o + 2]) ** 2,
+          ) / lastedS;
   return out;
 }
 
-/** Those that lie within all bounds, in their order. @throws Error where a bound asks for what the file does not have */
+/**
+ * Those that lie within all bounds, in their order. @throws Error where a bound asks for what the file does
+ * not have
+ */
 export function picked(flown: Flown, part: Picking, lastedS: number): Flown {
   const by = PICKED_BY.filter((b) => bounded(part.pick, b));
   if (by.length === 0 || flown.count === 0) return flown;
   const keep = new Uint8Array(flown.count).fill(1);
   for (const b of by) {
     const values = measureOf(flown, b, part.pick.near, lastedS);
-    if (!values) throw new Error(`${part.name} picks particles by their age, but the file has no column age. Leave age at any.`);
-    const { low, high } = BOUNDS[b],
-      from = part.pick[low],
-      to = part.pick[high];
+    if (!values)
+      throw new Error(
+        `${part.name} picks particles by their age, but the file has no column age. Leave age at any.`,
+      );
+    const { low, high } = BOUNDS[b];
+    const from = part.pick[low];
+    const to = part.pick[high];
     for (let n = 0; n < keep.length; n++) if (values[n] < from || values[n] > to) keep[n] = 0;
   }
+
   const list: number[] = [];
   for (let n = 0; n < keep.length; n++) if (keep[n]) list.push(n);
   const three = (from: Float32Array): Float32Array => {
@@ -59,6 +68,7 @@ export function picked(flown: Flown, part: Picking, lastedS: number): Flown {
     for (let m = 0; m < list.length; m++) for (let a = 0; a < 3; a++) out[3 * m + a] = from[3 * list[m] + a];
     return out;
   };
+
   return {
     count: list.length,
     positions: three(flown.positions),
@@ -69,30 +79,35 @@ export function picked(flown: Flown, part: Picking, lastedS: number): Flown {
     ids: Float64Array.from(list, (n) => flown.ids[n]),
   };
 }
+
 type Picking = Readonly<{ name: string; pick: Pick }>;
 
-/** How many others lie within a distance of each: sorted into cells of that edge, so that 27 of them are looked at. */
+/**
+ * How many others lie within a distance of each: sorted into cells of that edge, so that 27 of them are
+ * looked at.
+ */
 function crowding(p: Float32Array, count: number, near: number): Float32Array {
-  const cell = (v: number): number => Math.floor(v / near),
-    size = 1 << Math.max(4, Math.ceil(Math.log2(2 * count + 1))),
-    hash = (x: number, y: number, z: number): number =>
-      ((Math.imul(x, 0x8da6b343) ^ Math.imul(y, 0xd8163841) ^ Math.imul(z, 0xcb1ab31f)) >>> 0) & (size - 1);
-  const heads = new Int32Array(size).fill(-1),
-    next = new Int32Array(count),
-    out = new Float32Array(count),
-    most = near * near;
+  const cell = (v: number): number => Math.floor(v / near);
+  const size = 1 << Math.max(4, Math.ceil(Math.log2(2 * count + 1)));
+  const hash = (x: number, y: number, z: number): number =>
+    ((Math.imul(x, 0x8da6b343) ^ Math.imul(y, 0xd8163841) ^ Math.imul(z, 0xcb1ab31f)) >>> 0) & (size - 1);
+  const heads = new Int32Array(size).fill(-1);
+  const next = new Int32Array(count);
+  const out = new Float32Array(count);
+  const most = near * near;
   for (let n = 0; n < count; n++) {
     const h = hash(cell(p[3 * n]), cell(p[3 * n + 1]), cell(p[3 * n + 2]));
     next[n] = heads[h];
     heads[h] = n;
   }
+
   for (let n = 0; n < count; n++) {
-    const x = p[3 * n],
-      y = p[3 * n + 1],
-      z = p[3 * n + 2],
-      i = cell(x),
-      j = cell(y),
-      k = cell(z);
+    const x = p[3 * n];
+    const y = p[3 * n + 1];
+    const z = p[3 * n + 2];
+    const i = cell(x);
+    const j = cell(y);
+    const k = cell(z);
     let found = -1; // itself
     const seen = new Set<number>();
     for (let c = -1; c <= 1; c++)
@@ -104,8 +119,10 @@ function crowding(p: Float32Array, count: number, near: number): Float32Array {
           for (let m = heads[h]; m >= 0; m = next[m])
             if ((p[3 * m] - x) ** 2 + (p[3 * m + 1] - y) ** 2 + (p[3 * m + 2] - z) ** 2 <= most) found++;
         }
+
     out[n] = found;
   }
+
   return out;
 }
 
@@ -119,14 +136,15 @@ export interface Histogram {
 /** @returns null without values */
 export function histogramOf(values: Float32Array, bins = 32): Histogram | null {
   if (values.length === 0) return null;
-  let from = Infinity,
-    to = -Infinity;
+  let from = Infinity;
+  let to = -Infinity;
   for (const v of values) {
     if (v < from) from = v;
     if (v > to) to = v;
   }
-  const counts = new Array<number>(bins).fill(0),
-    width = to - from || 1;
+
+  const counts = new Array<number>(bins).fill(0);
+  const width = to - from || 1;
   for (const v of values) counts[Math.min(bins - 1, Math.floor(((v - from) / width) * bins))]++;
   return { from, to, counts };
 }

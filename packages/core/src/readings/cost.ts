@@ -12,7 +12,7 @@ export interface Cost {
 
 /** @throws Error where one run cannot hold so much */
 export function costOf(recipe: Recipe, voxelSizeM: number, threads: number, assets?: Assets): Cost {
-  const plan = compile(recipe, { voxelSizeM, assets }),
-    { nx, ny, nz } = plan.window.lattice;
+  const plan = compile(recipe, { voxelSizeM, assets });
+  const { nx, ny, nz } = plan.window.lattice;
   return { voxels: nx * ny * nz, bytes: layOut(plan.window.lattice, plan, threads).bytes };
 }

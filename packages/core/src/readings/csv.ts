@@ -3,15 +3,20 @@ import type { Readings } from './readings';
 
 const SIDES = ['-x', '+x', '-y', '+y', '-z', '+z'];
 
-/** Comma-separated, with a head; numbers as JavaScript writes them, empty where a frame has none. Units stand in readings.ts: SI. */
-export function readingsCsv(frames: readonly { readonly frame: number; readonly readings: Readings }[]): string {
+/**
+ * Comma-separated, with a head; numbers as JavaScript writes them, empty where a frame has none. Units stand
+ * in readings.ts: SI.
+ */
+export function readingsCsv(
+  frames: readonly { readonly frame: number; readonly readings: Readings }[],
+): string {
   if (frames.length === 0) return 'frame\n';
-  const APART = ['forces', 'contactSides', 'extent'] as const,
-    names = Object.keys(frames[0].readings).filter((n) => !APART.includes(n as 'forces')) as Exclude<
-      keyof Readings,
-      (typeof APART)[number]
-    >[],
-    forces = [...new Set(frames.flatMap((f) => Object.keys(f.readings.forces ?? {})))];
+  const APART = ['forces', 'contactSides', 'extent'] as const;
+  const names = Object.keys(frames[0].readings).filter((n) => !APART.includes(n as 'forces')) as Exclude<
+    keyof Readings,
+    (typeof APART)[number]
+  >[];
+  const forces = [...new Set(frames.flatMap((f) => Object.keys(f.readings.forces ?? {})))];
   const quoted = (text: string): string => (/[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
   const rows = frames.map(({ frame, readings }) => [
     frame,

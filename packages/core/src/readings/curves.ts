@@ -19,26 +19,33 @@ const SIDES = ['left', 'right', 'floor', 'top', 'back', 'front'];
 const FITTED = 4;
 
 /**
- * How fast the medium's outermost place moves outward: the steepest straight line, by least squares over some frames, through
- * where its extent ends at each of the six sides, m/s. Negative where it draws back everywhere.
+ * How fast the medium's outermost place moves outward: the steepest straight line, by least squares over some
+ * frames, through where its extent ends at each of the six sides, m/s. Negative where it draws back
+ * everywhere.
  */
 export function frontSpeeds(frames: readonly Read[], frameS: number): (number | null)[] {
   return frames.map(({ readings, frame }, n) => {
     if (!readings.extent) return null;
     const near = frames.slice(Math.max(0, n - FITTED), n + FITTED + 1).filter((f) => f.readings.extent);
     if (near.length < 3) return null;
-    const mean = near.reduce((s, f) => s + f.frame - frame, 0) / near.length,
-      spread = near.reduce((s, f) => s + (f.frame - frame - mean) ** 2, 0);
+    const mean = near.reduce((s, f) => s + f.frame - frame, 0) / near.length;
+    const spread = near.reduce((s, f) => s + (f.frame - frame - mean) ** 2, 0);
     const slopes = [0, 1, 2, 3, 4, 5].map(
-      (side) => near.reduce((s, f) => s + (f.frame - frame - mean) * f.readings.extent![side], 0) / (spread * frameS),
+      (side) =>
+        near.reduce((s, f) => s + (f.frame - frame - mean) * f.readings.extent![side], 0) / (spread * frameS),
     );
     return Math.max(...slopes.map((v, side) => (side & 1 ? v : -v)));
   });
 }
 
-type Number0 = { [K in keyof Readings]-?: Readings[K] extends number | undefined ? K : never }[keyof Readings];
+type Number0 = {
+  [K in keyof Readings]-?: Readings[K] extends number | undefined ? K : never;
+}[keyof Readings];
 const own = (key: Number0, label: string, unit: string, doc: string, per = 1): Curve => ({
-  ...{ key, label, unit, doc },
+  key,
+  label,
+  unit,
+  doc,
   of: (frames) => frames.map(({ readings }) => (readings[key] === undefined ? null : readings[key] * per)),
 });
 
@@ -48,20 +55,41 @@ export const CURVES: readonly Curve[] = [
   own('volume', 'volume', 'm³', 'Where density is above the threshold at which voxels are kept.'),
   own('riseHeight', 'rise height', 'm', 'The topmost such voxel over the floor.'),
   {
-    ...{ key: 'frontSpeed', label: 'front speed', unit: 'm/s' },
+    key: 'frontSpeed',
+    label: 'front speed',
+    unit: 'm/s',
     doc: 'How fast the medium’s outermost place moves outward, fitted over nine frames.',
     of: frontSpeeds,
   },
   own('topSpeed', 'top speed', 'm/s', 'Of the air, anywhere.'),
-  own('kineticEnergy', 'kinetic energy', 'm⁵/s²', 'Half of speed squared times volume; times the air’s density it is in joule.'),
+  own(
+    'kineticEnergy',
+    'kinetic energy',
+    'm⁵/s²',
+    'Half of speed squared times volume; times the air’s density it is in joule.',
+  ),
   own('particles', 'particles', '', 'Those that fly.'),
   ...SIDES.map((side, n): Curve => ({
-    ...{ key: `contact${n}`, label: `contact, ${side}`, unit: '%' },
+    key: `contact${n}`,
+    label: `contact, ${side}`,
+    unit: '%',
     doc: `Part of the medium in the outermost voxels at the ${side}.`,
-    of: (frames) => frames.map(({ readings }) => (readings.contactSides ? 100 * readings.contactSides[n] : null)),
+    of: (frames) =>
+      frames.map(({ readings }) => (readings.contactSides ? 100 * readings.contactSides[n] : null)),
   })),
-  own('leak', 'leak into obstacles', '%', 'Part of the medium that an obstacle moved over in the frame, faster than it made way.', 100),
-  own('divergence', 'divergence left', '1/s', 'The greatest net outflow of a voxel, part of its volume a second.'),
+  own(
+    'leak',
+    'leak into obstacles',
+    '%',
+    'Part of the medium that an obstacle moved over in the frame, faster than it made way.',
+    100,
+  ),
+  own(
+    'divergence',
+    'divergence left',
+    '1/s',
+    'The greatest net outflow of a voxel, part of its volume a second.',
+  ),
   own('residual', 'solver residual', 'm/s', 'What the pressure left, as a difference of speed over a voxel.'),
   own('iterations', 'solver iterations', '', 'The most in a substep.'),
   own('cfl', 'CFL', 'voxels', 'How far the fastest air goes in a substep.'),

@@ -1,5 +1,5 @@
-// Settings that an artist reaches for when a run does not look like its reference, each with all the numbers that it stands
-// for, and how the measures answer to them: sensitivities.ts, measured by trial runs.
+// Settings that an artist reaches for when a run does not look like its reference, each with all the numbers
+// that it stands for, and how the measures answer to them: sensitivities.ts, measured by trial runs.
 import type { Look } from '../look/look';
 import { numbersOf, withNumber } from '../recipe/tell';
 import type { Recipe } from '../recipe/recipe';
@@ -31,12 +31,23 @@ export const KNOBS: readonly Knob[] = [
 /** The named numbers of a recipe that a knob turns: those that are not 0, which no factor changes. */
 export function turnedBy(knob: Knob, recipe: Recipe): string[] {
   const { paths } = knob;
-  return paths === 'look' ? [] : numbersOf(recipe).flatMap((n) => (paths.test(n.path) && n.value !== 0 ? [n.path] : []));
+  return paths === 'look'
+    ? []
+    : numbersOf(recipe).flatMap((n) => (paths.test(n.path) && n.value !== 0 ? [n.path] : []));
 }
 
-/** A recipe and a look with a knob turned by a factor, within what its settings allow; null where it turns nothing. */
-export function turned(knob: Knob, recipe: Recipe, look: Look, factor: number): { recipe: Recipe; look: Look } | null {
-  if (knob.paths === 'look') return { recipe, look: { ...look, medium: { ...look.medium, density: look.medium.density * factor } } };
+/**
+ * A recipe and a look with a knob turned by a factor, within what its settings allow; null where it turns
+ * nothing.
+ */
+export function turned(
+  knob: Knob,
+  recipe: Recipe,
+  look: Look,
+  factor: number,
+): { recipe: Recipe; look: Look } | null {
+  if (knob.paths === 'look')
+    return { recipe, look: { ...look, medium: { ...look.medium, density: look.medium.density * factor } } };
   const paths = turnedBy(knob, recipe);
   if (paths.length === 0) return null;
   const all = numbersOf(recipe);
@@ -44,7 +55,11 @@ export function turned(knob: Knob, recipe: Recipe, look: Look, factor: number): 
     look,
     recipe: paths.reduce((r, path) => {
       const { setting, value } = all.find((n) => n.path === path)!;
-      return withNumber(r, path, Number(Math.min(setting.most, Math.max(setting.least, value * factor)).toPrecision(4)));
+      return withNumber(
+        r,
+        path,
+        Number(Math.min(setting.most, Math.max(setting.least, value * factor)).toPrecision(4)),
+      );
     }, recipe),
   };
 }
@@ -76,10 +91,11 @@ export function hintsFor(m: Match, recipe: Recipe, most = 3): Hint[] {
   const wanted = Math.log2(m.reference / m.run);
   return KNOBS.flatMap((knob): (Hint & { weight: number })[] => {
     const s = SENSITIVITIES[m.name]?.[knob.key];
-    if (!s || Math.abs(s.mean) < WEAK || (knob.paths !== 'look' && turnedBy(knob, recipe).length === 0)) return [];
-    const limit = Math.log2(MOST_FACTOR),
-      turn = Math.min(limit, Math.max(-limit, wanted / s.mean)),
-      trust = Math.abs(s.mean) / (Math.abs(s.mean) + s.spread);
+    if (!s || Math.abs(s.mean) < WEAK || (knob.paths !== 'look' && turnedBy(knob, recipe).length === 0))
+      return [];
+    const limit = Math.log2(MOST_FACTOR);
+    const turn = Math.min(limit, Math.max(-limit, wanted / s.mean));
+    const trust = Math.abs(s.mean) / (Math.abs(s.mean) + s.spread);
     return [{ knob, factor: Number((2 ** turn).toPrecision(2)), trust, weight: Math.abs(s.mean) * trust }];
   })
     .sort((a, b) => b.weight - a.weight)

@@ -1,5 +1,6 @@
-// What a picture of a medium is measured by, so that a run can be held against a reference: how much of the frame it
-// covers, how thick it is, how soft its edge, how large its lumps, how fast its front. Lengths are parts of the frame's width.
+// What a picture of a medium is measured by, so that a run can be held against a reference: how much of the
+// frame it covers, how thick it is, how soft its edge, how large its lumps, how fast its front. Lengths are
+// parts of the frame's width.
 
 /** How much of the medium each pixel of a picture shows, 0…1, top row first. */
 export interface Opacity {
@@ -12,7 +13,9 @@ export interface Opacity {
 export type Matte =
   | {
       readonly by: 'luminance';
-      /** Luminance that counts as none and as full, 0…1 as the screen shows it; from above to: dark on bright. */
+      /**
+       * Luminance that counts as none and as full, 0…1 as the screen shows it; from above to: dark on bright.
+       */
       readonly from: number;
       readonly to: number;
     }
@@ -38,12 +41,22 @@ export interface Measures {
   readonly front: number | null;
 }
 export type MeasureName = keyof Measures;
-export const MEASURES: Readonly<Record<MeasureName, { readonly label: string; readonly unit: string; readonly doc: string }>> = {
+export const MEASURES: Readonly<
+  Record<MeasureName, { readonly label: string; readonly unit: string; readonly doc: string }>
+> = {
   coverage: { label: 'coverage', unit: '%', doc: 'Part of the frame in which the medium is seen.' },
   opacity: { label: 'mean opacity', unit: '%', doc: 'How thick it is where it is seen.' },
   softness: { label: 'edge softness', unit: '%', doc: 'Width of its edge, in parts of the frame’s width.' },
-  lump: { label: 'lump size', unit: '%', doc: 'Typical size of what is seen inside, from its spectrum, in parts of the frame’s width.' },
-  front: { label: 'front speed', unit: '%/s', doc: 'How fast its outermost place moves, in parts of the frame’s width a second.' },
+  lump: {
+    label: 'lump size',
+    unit: '%',
+    doc: 'Typical size of what is seen inside, from its spectrum, in parts of the frame’s width.',
+  },
+  front: {
+    label: 'front speed',
+    unit: '%/s',
+    doc: 'How fast its outermost place moves, in parts of the frame’s width a second.',
+  },
 };
 
 /** Opacity from which a pixel shows something. */
@@ -51,16 +64,18 @@ const SEEN = 0.06;
 
 /** The matte of a picture. @param bytes red, green, blue, opacity as the screen shows them, top row first */
 export function matteOf(bytes: ArrayLike<number>, width: number, height: number, matte: Matte): Opacity {
-  const values = new Float32Array(width * height),
-    span = matte.to - matte.from || 1e-6;
+  const values = new Float32Array(width * height);
+  const span = matte.to - matte.from || 1e-6;
   for (let n = 0; n < values.length; n++) {
     // luminance of what the screen shows (ITU-R BT.709)
     const v = (0.2126 * bytes[4 * n] + 0.7152 * bytes[4 * n + 1] + 0.0722 * bytes[4 * n + 2]) / 255;
     values[n] = Math.min(1, Math.max(0, (v - matte.from) / span)) * (bytes[4 * n + 3] / 255);
   }
+
   if (matte.by === 'outline')
     for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++) if (!within(matte.points, (x + 0.5) / width, (y + 0.5) / height)) values[y * width + x] = 0;
+      for (let x = 0; x < width; x++)
+        if (!within(matte.points, (x + 0.5) / width, (y + 0.5) / height)) values[y * width + x] = 0;
   return { width, height, values };
 }
 
@@ -68,23 +83,25 @@ export function matteOf(bytes: ArrayLike<number>, width: number, height: number,
 export function within(points: readonly (readonly [number, number])[], x: number, y: number): boolean {
   let is = false;
   for (let n = 0, m = points.length - 1; n < points.length; m = n++) {
-    const [ax, ay] = points[n],
-      [bx, by] = points[m];
+    const [ax, ay] = points[n];
+    const [bx, by] = points[m];
     if (ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax) is = !is;
   }
+
   return is;
 }
 
 /** @param before where the outermost places were earlier, with how much earlier, s; see frontOf */
 export function measure(o: Opacity, front: number | null = null): Measures {
   const { values } = o;
-  let seen = 0,
-    sum = 0;
+  let seen = 0;
+  let sum = 0;
   for (const v of values)
     if (v > SEEN) {
       seen++;
       sum += v;
     }
+
   return {
     coverage: seen / values.length,
     opacity: seen > 0 ? sum / seen : 0,
@@ -103,17 +120,17 @@ function thick(values: Float32Array): number {
 }
 
 /**
- * The area between two contours over the length of the one between them: their mean distance. The length is by how often
- * it is crossed along rows and columns (Crofton).
+ * The area between two contours over the length of the one between them: their mean distance. The length is
+ * by how often it is crossed along rows and columns (Crofton).
  */
 function softness({ width, height, values }: Opacity): number {
   const most = thick(values);
   if (most === 0) return 0;
-  const low = 0.1 * most,
-    high = 0.5 * most,
-    middle = 0.3 * most;
-  let area = 0,
-    crossings = 0;
+  const low = 0.1 * most;
+  const high = 0.5 * most;
+  const middle = 0.3 * most;
+  let area = 0;
+  let crossings = 0;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const v = values[y * width + x];
@@ -121,6 +138,7 @@ function softness({ width, height, values }: Opacity): number {
       if (x + 1 < width && v > middle !== values[y * width + x + 1] > middle) crossings++;
       if (y + 1 < height && v > middle !== values[(y + 1) * width + x] > middle) crossings++;
     }
+
   return crossings > 0 ? area / (crossings * (Math.PI / 4)) / width : 0;
 }
 
@@ -130,32 +148,38 @@ const SAMPLES = 128;
 const SHAPE = 2;
 
 /**
- * Half the wave length at the middle of the spectrum's amplitude: what is seen, on a square around it, less its mean there,
- * as cosines (DCT-II), summed over rings of equal wave number.
+ * Half the wave length at the middle of the spectrum's amplitude: what is seen, on a square around it, less
+ * its mean there, as cosines (DCT-II), summed over rings of equal wave number.
  */
 function lumpSize(o: Opacity): number {
   const box = boundsOf(o);
   if (!box) return 0;
-  const [x0, y0, x1, y1] = box,
-    edge = Math.max(x1 - x0, y1 - y0),
-    grid = new Float32Array(SAMPLES * SAMPLES),
-    mask = new Uint8Array(SAMPLES * SAMPLES);
-  let sum = 0,
-    many = 0;
+  const [x0, y0, x1, y1] = box;
+  const edge = Math.max(x1 - x0, y1 - y0);
+  const grid = new Float32Array(SAMPLES * SAMPLES);
+  const mask = new Uint8Array(SAMPLES * SAMPLES);
+  let sum = 0;
+  let many = 0;
   for (let j = 0; j < SAMPLES; j++)
     for (let i = 0; i < SAMPLES; i++) {
-      const v = meanOver(o, (x0 + x1 - edge) / 2 + (i * edge) / SAMPLES, (y0 + y1 - edge) / 2 + (j * edge) / SAMPLES, edge / SAMPLES);
+      const v = meanOver(
+        o,
+        (x0 + x1 - edge) / 2 + (i * edge) / SAMPLES,
+        (y0 + y1 - edge) / 2 + (j * edge) / SAMPLES,
+        edge / SAMPLES,
+      );
       grid[j * SAMPLES + i] = v;
       if (v <= SEEN) continue;
       mask[j * SAMPLES + i] = 1;
       sum += v;
       many++;
     }
+
   if (many === 0) return 0;
   for (let n = 0; n < grid.length; n++) grid[n] = mask[n] ? grid[n] - sum / many : 0;
   const spectrum = cosines(grid);
-  let all = 0,
-    moment = 0;
+  let all = 0;
+  let moment = 0;
   for (let q = 0; q < SAMPLES; q++)
     for (let p = 0; p < SAMPLES; p++) {
       // of p half waves across; a ring holds as many as it is round
@@ -165,6 +189,7 @@ function lumpSize(o: Opacity): number {
       all += power;
       moment += power * waves;
     }
+
   return all > 0 ? edge / (2 * (moment / all)) / o.width : 0;
 }
 
@@ -181,28 +206,35 @@ function cosines(grid: Float32Array): Float32Array {
         for (let i = 0; i < SAMPLES; i++) s += from[r * SAMPLES + i] * wave[p * SAMPLES + i];
         out[p * SAMPLES + r] = s;
       }
+
     return out;
   };
+
   return turned(turned(grid));
 }
 
 /** Over a square of a picture; beside it nothing is seen. */
 function meanOver({ width, height, values }: Opacity, x: number, y: number, edge: number): number {
-  const x0 = Math.floor(x),
-    y0 = Math.floor(y),
-    x1 = Math.max(x0 + 1, Math.floor(x + edge)),
-    y1 = Math.max(y0 + 1, Math.floor(y + edge));
+  const x0 = Math.floor(x);
+  const y0 = Math.floor(y);
+  const x1 = Math.max(x0 + 1, Math.floor(x + edge));
+  const y1 = Math.max(y0 + 1, Math.floor(y + edge));
   let s = 0;
-  for (let j = y0; j < y1; j++) for (let i = x0; i < x1; i++) if (i >= 0 && j >= 0 && i < width && j < height) s += values[j * width + i];
+  for (let j = y0; j < y1; j++)
+    for (let i = x0; i < x1; i++) if (i >= 0 && j >= 0 && i < width && j < height) s += values[j * width + i];
   return s / ((x1 - x0) * (y1 - y0));
 }
 
 /** Left, top, right, bottom of what is seen, pixels; null where nothing is. */
-export function boundsOf({ width, height, values }: Opacity): readonly [number, number, number, number] | null {
-  let x0 = width,
-    y0 = height,
-    x1 = -1,
-    y1 = -1;
+export function boundsOf({
+  width,
+  height,
+  values,
+}: Opacity): readonly [number, number, number, number] | null {
+  let x0 = width;
+  let y0 = height;
+  let x1 = -1;
+  let y1 = -1;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++)
       if (values[y * width + x] > SEEN) {
@@ -211,12 +243,13 @@ export function boundsOf({ width, height, values }: Opacity): readonly [number, 
         y0 = Math.min(y0, y);
         y1 = Math.max(y1, y);
       }
+
   return x1 < 0 ? null : [x0, y0, x1 + 1, y1 + 1];
 }
 
 /**
- * How fast what is seen spreads outward at the side where it does so fastest, by least squares over pictures, in parts of
- * the frame's width a second. Null for fewer than three that show something.
+ * How fast what is seen spreads outward at the side where it does so fastest, by least squares over pictures,
+ * in parts of the frame's width a second. Null for fewer than three that show something.
  */
 export function frontOf(pictures: readonly Opacity[], secondsApart: number): number | null {
   const seen = pictures.flatMap((o, n) => {
@@ -232,8 +265,8 @@ export function frontOf(pictures: readonly Opacity[], secondsApart: number): num
       : [];
   });
   if (seen.length < 3) return null;
-  const mean = seen.reduce((a, p) => a + p.s, 0) / seen.length,
-    spread = seen.reduce((a, p) => a + (p.s - mean) ** 2, 0);
+  const mean = seen.reduce((a, p) => a + p.s, 0) / seen.length;
+  const spread = seen.reduce((a, p) => a + (p.s - mean) ** 2, 0);
   let most = 0;
   for (const side of [0, 1, 2, 3]) {
     // where it leaves the frame nothing can be said
@@ -241,13 +274,14 @@ export function frontOf(pictures: readonly Opacity[], secondsApart: number): num
     const slope = seen.reduce((a, p) => a + (p.s - mean) * p.box[side], 0) / spread;
     most = Math.max(most, side < 2 ? -slope : slope);
   }
+
   return most;
 }
 
 /** How alike two measures are, 0…1: the smaller over the larger. */
 export function likeness(a: number, b: number): number {
-  const low = Math.min(Math.abs(a), Math.abs(b)),
-    high = Math.max(Math.abs(a), Math.abs(b));
+  const low = Math.min(Math.abs(a), Math.abs(b));
+  const high = Math.max(Math.abs(a), Math.abs(b));
   return high < 1e-6 ? 1 : Math.sign(a) !== Math.sign(b) && low > 1e-6 ? 0 : low / high;
 }
 
@@ -258,10 +292,13 @@ export interface Match {
   readonly score: number;
 }
 /** Each measure that both have, and all of them as one: their geometric mean. */
-export function match(reference: Measures, run: Measures): { readonly parts: readonly Match[]; readonly score: number } {
+export function match(
+  reference: Measures,
+  run: Measures,
+): { readonly parts: readonly Match[]; readonly score: number } {
   const parts = (Object.keys(MEASURES) as MeasureName[]).flatMap((name): Match[] => {
-    const a = reference[name],
-      b = run[name];
+    const a = reference[name];
+    const b = run[name];
     return a === null || b === null ? [] : [{ name, reference: a, run: b, score: likeness(a, b) }];
   });
   return { parts, score: parts.reduce((p, m) => p * m.score, 1) ** (1 / Math.max(1, parts.length)) };

@@ -1,5 +1,5 @@
-// Preflight: what of a recipe will go wrong or be without effect, before it is run; and the walk from a source to the picture
-// that names the first link which is missing.
+// Preflight: what of a recipe will go wrong or be without effect, before it is run; and the walk from a
+// source to the picture that names the first link which is missing.
 import type { Look } from '../look/look';
 import { RECIPE, type Recipe } from '../recipe/recipe';
 import type { Plan } from '../step/compile';
@@ -19,35 +19,55 @@ export interface Finding {
 
 export function findings(plan: Plan): Finding[] {
   const { recipe } = plan;
-  return [...ofSources(plan), ...ofObstacles(plan), ...ofFiles(recipe), ...ofPlaces(recipe), ...ofRoom(recipe)];
+  return [
+    ...ofSources(plan),
+    ...ofObstacles(plan),
+    ...ofFiles(recipe),
+    ...ofPlaces(recipe),
+    ...ofRoom(recipe),
+  ];
 }
 
 function ofSources(plan: Plan): Finding[] {
-  const { recipe } = plan,
-    out: Finding[] = [];
+  const { recipe } = plan;
+  const out: Finding[] = [];
   if (recipe.sources.length === 0 || recipe.sources.every((s) => !s.on))
     out.push({
       level: 'stops',
       what: recipe.sources.length === 0 ? 'There is no source.' : 'Every source is off.',
       cure: recipe.sources.length === 0 ? 'Add one under Sources.' : 'Turn one on.',
       part: recipe.sources[0]?.id ?? 'sources',
-      ...(recipe.sources.length > 0 ? { mend: { label: `${recipe.sources[0].name} on`, settings: [['sources.0.on', true]] } } : {}),
+      ...(recipe.sources.length > 0
+        ? { mend: { label: `${recipe.sources[0].name} on`, settings: [['sources.0.on', true]] } }
+        : {}),
     });
   for (const source of plan.sources) {
-    const { part, index } = source,
-      keyed = recipe.curves.some((c) => c.path === `sources/${part.id}/density.amount`);
+    const { part, index } = source;
+    const keyed = recipe.curves.some((c) => c.path === `sources/${part.id}/density.amount`);
     if (part.from > recipe.space.lastFrame)
       out.push({
         level: 'warns',
         what: `${part.name} begins in frame ${part.from}, behind the last one, ${recipe.space.lastFrame}.`,
         cure: 'Let it begin earlier.',
         part: part.id,
-        mend: { label: `${part.name} from the start`, settings: [[`sources.${index}.from`, recipe.space.firstFrame]] },
+        mend: {
+          label: `${part.name} from the start`,
+          settings: [[`sources.${index}.from`, recipe.space.firstFrame]],
+        },
       });
     if (part.density.how === 'add' && part.density.amount === 0 && !keyed)
-      out.push({ level: 'warns', what: `${part.name} gives off 0 density a second.`, cure: 'Give it an amount.', part: part.id });
+      out.push({
+        level: 'warns',
+        what: `${part.name} gives off 0 density a second.`,
+        cure: 'Give it an amount.',
+        part: part.id,
+      });
     const plain = RECIPE.defaultPart<{ colour: object }>('sources').colour;
-    if (!recipe.keep.colour && part.colour.how !== 'none' && JSON.stringify(part.colour) !== JSON.stringify(plain))
+    if (
+      !recipe.keep.colour &&
+      part.colour.how !== 'none' &&
+      JSON.stringify(part.colour) !== JSON.stringify(plain)
+    )
       out.push({
         level: 'warns',
         what: `${part.name} has a colour, and the run carries none.`,
@@ -63,7 +83,9 @@ function ofSources(plan: Plan): Finding[] {
         what: `${part.name} lies outside of the room.`,
         cure: 'Move it into the room, or make the room larger.',
         part: part.id,
-        ...(source.moves ? {} : { mend: { label: `${part.name} into the room`, settings: intoRoom(recipe, source) } }),
+        ...(source.moves
+          ? {}
+          : { mend: { label: `${part.name} into the room`, settings: intoRoom(recipe, source) } }),
       });
     if (found.where === 'buried')
       out.push({
@@ -73,23 +95,26 @@ function ofSources(plan: Plan): Finding[] {
         part: part.id,
       });
   }
+
   return out;
 }
 
 function ofObstacles({ obstacles, window: { voxelSizeM: h } }: Plan): Finding[] {
   return obstacles.flatMap(({ part }): Finding[] => {
     const thin = {
-        box: Math.min(...part.size),
-        cylinder: Math.min(2 * part.radius, part.size[1]),
-        ring: 2 * part.tube,
-        sphere: 2 * part.radius,
-      },
-      thickness = (thin[part.shape as 'box'] ?? Infinity) + 2 * part.grow;
+      box: Math.min(...part.size),
+      cylinder: Math.min(2 * part.radius, part.size[1]),
+      ring: 2 * part.tube,
+      sphere: 2 * part.radius,
+    };
+    const thickness = (thin[part.shape as 'box'] ?? Infinity) + 2 * part.grow;
     if (thickness >= h) return [];
     return [
       {
         level: 'warns',
-        what: `${part.name} is ${Number(thickness.toPrecision(2))} m thick, thinner than a voxel of ${Number(h.toPrecision(2))} m: it holds, but its shape is rough.`,
+        what:
+          `${part.name} is ${Number(thickness.toPrecision(2))} m thick, thinner than a voxel of ` +
+          `${Number(h.toPrecision(2))} m: it holds, but its shape is rough.`,
         cure: 'Make it thicker, or voxels smaller.',
         part: part.id,
       },
@@ -119,6 +144,7 @@ function ofPlaces(recipe: Recipe): Finding[] {
     const own = recipe[part.key as 'currents'] as unknown as { where?: string } | { where?: string }[];
     for (const holder of [own].flat()) if (holder.where) used.add(holder.where);
   }
+
   for (const r of recipe.regions) if (used.has(r.id) && r.joins !== 'alone') used.add(r.other);
   return recipe.regions
     .filter((r) => r.on && !used.has(r.id))
@@ -131,8 +157,8 @@ function ofPlaces(recipe: Recipe): Finding[] {
 }
 
 function ofRoom(recipe: Recipe): Finding[] {
-  const { sides } = recipe.space,
-    swelling = recipe.sources.find((s) => s.on && s.expansion > 0);
+  const { sides } = recipe.space;
+  const swelling = recipe.sources.find((s) => s.on && s.expansion > 0);
   if (swelling === undefined || Object.values(sides).includes('open')) return [];
   return [
     {
@@ -159,18 +185,29 @@ export interface Link {
 /** Optical depth across the room below which nothing can be seen. */
 const FAINTEST = 0.02;
 
-/** Why there is nothing to see at a frame: links in their order; the first that does not hold is the reason. */
+/**
+ * Why there is nothing to see at a frame: links in their order; the first that does not hold is the reason.
+ */
 export function whyNothing(plan: Plan, look: Look, frame: number, readings: Readings | null): Link[] {
-  const { recipe } = plan,
-    { sources } = plan,
-    giving = sources.filter(({ part: s }) => s.density.how !== 'none' && (s.density.amount > 0 || isKeyed(recipe, s.id))),
-    begun = giving.filter(({ part: s }) => s.from <= frame),
-    free = begun.filter((s) => s.part.shape === 'particles' || lies(plan, s).where === 'free'),
-    [first] = recipe.sources;
-  const lasting = recipe.fading.density === 0 || recipe.fading.density > 2 * plan.frameS,
-    depth = readings ? readings.greatestDensity * look.medium.density * Math.min(...recipe.space.size) * 0.25 : 0;
+  const { recipe } = plan;
+  const { sources } = plan;
+  const giving = sources.filter(
+    ({ part: s }) => s.density.how !== 'none' && (s.density.amount > 0 || isKeyed(recipe, s.id)),
+  );
+  const begun = giving.filter(({ part: s }) => s.from <= frame);
+  const free = begun.filter((s) => s.part.shape === 'particles' || lies(plan, s).where === 'free');
+  const [first] = recipe.sources;
+  const lasting = recipe.fading.density === 0 || recipe.fading.density > 2 * plan.frameS;
+  const depth = readings
+    ? readings.greatestDensity * look.medium.density * Math.min(...recipe.space.size) * 0.25
+    : 0;
   const links: (Link | false)[] = [
-    { name: 'A source is on', holds: sources.length > 0, says: 'Add a source, or turn one on.', part: first?.id ?? 'sources' },
+    {
+      name: 'A source is on',
+      holds: sources.length > 0,
+      says: 'Add a source, or turn one on.',
+      part: first?.id ?? 'sources',
+    },
     {
       name: 'It gives off density',
       holds: giving.length > 0,
@@ -180,7 +217,9 @@ export function whyNothing(plan: Plan, look: Look, frame: number, readings: Read
     {
       name: 'It has begun',
       holds: begun.length > 0,
-      says: `The first one begins in frame ${Math.min(...giving.map((s) => s.part.from))}; this is frame ${frame}. Go there, or let it begin earlier.`,
+      says:
+        `The first one begins in frame ${Math.min(...giving.map((s) => s.part.from))}; this is frame ` +
+        `${frame}. Go there, or let it begin earlier.`,
       part: giving[0]?.part.id ?? '',
     },
     {
@@ -192,7 +231,9 @@ export function whyNothing(plan: Plan, look: Look, frame: number, readings: Read
     {
       name: 'What it gives off lasts',
       holds: lasting,
-      says: `Density halves every ${Number(recipe.fading.density.toPrecision(2))} s, which is less than two frames. Make its half-life longer.`,
+      says:
+        `Density halves every ${Number(recipe.fading.density.toPrecision(2))} s, which is less than two ` +
+        'frames. Make its half-life longer.',
       part: 'fading',
     },
     readings !== null && {
@@ -204,13 +245,17 @@ export function whyNothing(plan: Plan, look: Look, frame: number, readings: Read
     readings !== null && {
       name: 'It is thick enough to be seen',
       holds: depth > FAINTEST,
-      says: 'Full density stops too little light. Raise the density scale in Light, or the amount of the source.',
+      says:
+        'Full density stops too little light. Raise the density scale in Light, or the amount of the ' +
+        'source.',
       part: 'light',
     },
     {
       name: 'The camera looks at the room',
       holds: seesRoom(recipe, look),
-      says: 'The room lies behind the shot’s camera or beside its picture. Place the camera in Light, or press “frame all” here.',
+      says:
+        'The room lies behind the shot’s camera or beside its picture. Place the camera in Light, or ' +
+        'press “frame all” here.',
       part: 'light',
     },
   ];
@@ -224,17 +269,20 @@ export function whyNothing(plan: Plan, look: Look, frame: number, readings: Read
     });
 }
 
-const isKeyed = (recipe: Recipe, id: string): boolean => recipe.curves.some((c) => c.path === `sources/${id}/density.amount`);
+const isKeyed = (recipe: Recipe, id: string): boolean =>
+  recipe.curves.some((c) => c.path === `sources/${id}/density.amount`);
 
 /** Whether any corner or the middle of the room lies in the camera's frame. */
 function seesRoom({ space }: Recipe, { camera }: Look): boolean {
-  const ahead = camera.target.map((t, a) => t - camera.eye[a]),
-    long = Math.hypot(...ahead),
-    wide = 18 / camera.focal,
-    corner = Math.hypot(wide, (wide * camera.height) / camera.width);
-  return Array.from({ length: 9 }, (_, n) => space.corner.map((c, a) => c + space.size[a] * (n === 8 ? 0.5 : (n >> a) & 1))).some((p) => {
-    const d = p.map((v, a) => v - camera.eye[a]),
-      depth = d.reduce((s, v, a) => s + (v * ahead[a]) / long, 0);
+  const ahead = camera.target.map((t, a) => t - camera.eye[a]);
+  const long = Math.hypot(...ahead);
+  const wide = 18 / camera.focal;
+  const corner = Math.hypot(wide, (wide * camera.height) / camera.width);
+  return Array.from({ length: 9 }, (_, n) =>
+    space.corner.map((c, a) => c + space.size[a] * (n === 8 ? 0.5 : (n >> a) & 1)),
+  ).some((p) => {
+    const d = p.map((v, a) => v - camera.eye[a]);
+    const depth = d.reduce((s, v, a) => s + (v * ahead[a]) / long, 0);
     return depth > 0 && Math.hypot(...d.map((v, a) => v - (depth * ahead[a]) / long)) / depth < corner;
   });
 }

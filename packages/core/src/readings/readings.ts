@@ -22,9 +22,15 @@ export interface Readings {
   readonly divergence: number;
   /** Part of the mass that touches a side of the window. */
   readonly contact: number;
-  /** The same side by side: −x +x −y +y −z +z. Missing, as all below that may be, in frames of earlier programs. */
+  /**
+   * The same side by side: −x +x −y +y −z +z. Missing, as all below that may be, in frames of earlier
+   * programs.
+   */
   readonly contactSides?: Sides;
-  /** Planes of the world between which density lies above that threshold, m, in the same order; null without any. */
+  /**
+   * Planes of the world between which density lies above that threshold, m, in the same order; null without
+   * any.
+   */
   readonly extent?: Sides | null;
   /** Part of the mass that obstacles moved over in the frame faster than it made way. */
   readonly leak?: number;
@@ -61,16 +67,30 @@ interface StepFigures {
 
 export function takeReadings(state: StepState, figures: StepFigures): Readings {
   const { layout, plan, team } = state;
-  const l = state.window.lattice,
-    h = plan.window.voxelSizeM,
-    cell = h * h * h;
-  const [u, v, w] = layout.velocity.map((f) => f.address),
-    [x, y, z] = layout.levels[0].open.map((f) => f.address);
-  team.run('readings', l.nz, SLAB, layout.channels[0].address, u, v, w, x, y, z, ...shape(l), plan.recipe.keep.threshold, layout.partials);
-  const sum = (slot: number): number => reduce(state, l.nz, slot, 'sum'),
-    most = (slot: number): number => reduce(state, l.nz, slot, 'max');
-  const mass = sum(0),
-    part = (v: number): number => (mass > 0 ? v / mass : 0);
+  const l = state.window.lattice;
+  const h = plan.window.voxelSizeM;
+  const cell = h * h * h;
+  const [u, v, w] = layout.velocity.map((f) => f.address);
+  const [x, y, z] = layout.levels[0].open.map((f) => f.address);
+  team.run(
+    'readings',
+    l.nz,
+    SLAB,
+    layout.channels[0].address,
+    u,
+    v,
+    w,
+    x,
+    y,
+    z,
+    ...shape(l),
+    plan.recipe.keep.threshold,
+    layout.partials,
+  );
+  const sum = (slot: number): number => reduce(state, l.nz, slot, 'sum');
+  const most = (slot: number): number => reduce(state, l.nz, slot, 'max');
+  const mass = sum(0);
+  const part = (v: number): number => (mass > 0 ? v / mass : 0);
   const whole = {
     mass: mass * cell,
     greatestDensity: most(1),

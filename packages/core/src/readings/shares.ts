@@ -3,18 +3,21 @@ import { SLAB } from '../grid/sweep';
 import { reduce, type StepState } from '../step/state';
 
 /**
- * Root mean square of each force's acceleration, weighted by density, m/s²; by the force's name (`wind`, `currents/ID`, …).
- * Where there is no medium it is 0.
+ * Root mean square of each force's acceleration, weighted by density, m/s²; by the force's name (`wind`,
+ * `currents/ID`, …). Where there is no medium it is 0.
  */
 export type Shares = Readonly<Record<string, number>>;
 
-/** Looks at the next forces that act: a witness of step/forces.ts, and what it has seen. Sums lie in velocityNext, free at that stage. */
+/**
+ * Looks at the next forces that act: a witness of step/forces.ts, and what it has seen. Sums lie in
+ * velocityNext, free at that stage.
+ */
 export function watchForces(state: StepState): { witness: (name: string) => void; seen: () => Shares } {
   const shares: Record<string, number> = {};
   let first = true;
   const witness = (name: string): void => {
-    const { layout, team, window } = state,
-      l = window.lattice;
+    const { layout, team, window } = state;
+    const l = window.lattice;
     const fields = [...layout.acceleration, ...layout.velocityNext].map((f) => f.address);
     team.run(
       'forceShare',
@@ -27,5 +30,6 @@ export function watchForces(state: StepState): { witness: (name: string) => void
     const mass = reduce(state, l.nz, 1, 'sum');
     shares[name] = mass > 0 ? Math.sqrt(reduce(state, l.nz, 0, 'sum') / mass) : 0;
   };
+
   return { witness, seen: () => shares };
 }

@@ -4,11 +4,11 @@ import { MOST_CHARACTERS } from '../formulas/check';
 import { partOf, type Part, type Setting } from './settings';
 import { setAt } from './paths';
 
-const MOST_PARTS = 64,
-  MOST_POINTS = 64,
-  MOST_KEYS = 4096,
-  MOST_DABS = 4096,
-  MOST_BENDS = 32;
+const MOST_PARTS = 64;
+const MOST_POINTS = 64;
+const MOST_KEYS = 4096;
+const MOST_DABS = 4096;
+const MOST_BENDS = 32;
 /** How a curve leaves a key for the next one, see recipe/keys.ts. */
 export const EASES = ['smooth', 'even', 'hold', 'slow start', 'slow end'] as const;
 
@@ -53,7 +53,11 @@ function rule(s: Setting): yup.Schema {
     case 'flag':
       return yup.boolean().strict().typeError('must be true or false').required('is missing');
     case 'text': {
-      const words = yup.string().strict().typeError('must be a text').max(120, 'must be at most 120 characters');
+      const words = yup
+        .string()
+        .strict()
+        .typeError('must be a text')
+        .max(120, 'must be at most 120 characters');
       return s.optional ? words.defined('is missing') : words.required('must not be empty');
     }
     case 'reference':
@@ -159,18 +163,25 @@ function shapeOf(settings: readonly Setting[]): yup.Schema {
     const [head, ...rest] = s.path.split('.');
     groups.set(head, [...(groups.get(head) ?? []), rest.length ? { ...s, path: rest.join('.') } : s]);
   }
+
   const keys = [...groups.keys()];
   const child = (key: string): yup.Schema => {
     const group = groups.get(key)!;
     return group.length === 1 && group[0].path === key ? rule(group[0]) : shapeOf(group);
   };
+
   if (keys.every((k) => /^\d+$/.test(k))) {
     return yup
       .tuple(keys.map(child) as [yup.Schema, ...yup.Schema[]])
       .typeError(`must be a list of ${keys.length} numbers`)
-      .test('length', `must be a list of ${keys.length} numbers`, (v) => Array.isArray(v) && v.length === keys.length)
+      .test(
+        'length',
+        `must be a list of ${keys.length} numbers`,
+        (v) => Array.isArray(v) && v.length === keys.length,
+      )
       .required('is missing');
   }
+
   return yup
     .object(Object.fromEntries(keys.map((k) => [k, child(k)])))
     .noUnknown((params) => `has no setting called ${String((params as { unknown?: string }).unknown ?? '')}`)
@@ -205,7 +216,12 @@ export class DocumentKind<T extends object> {
     this.schema = yup
       .object({
         version: yup.number().oneOf([version], `must be ${version}`).required('is missing'),
-        name: yup.string().strict().typeError('must be a text').max(120, 'must be at most 120 characters').required('must not be empty'),
+        name: yup
+          .string()
+          .strict()
+          .typeError('must be a text')
+          .max(120, 'must be at most 120 characters')
+          .required('must not be empty'),
         ...Object.fromEntries(parts.map((p) => [p.key, partSchema(p)])),
       })
       .noUnknown((params) => `unknown part: ${String((params as { unknown?: string }).unknown ?? '')}`)
@@ -221,26 +237,37 @@ export class DocumentKind<T extends object> {
     if (data === null || typeof data !== 'object' || Array.isArray(data)) {
       throw new DocumentError([{ path: '', message: `a ${this.name} must be a JSON object` }]);
     }
+
     const version = (data as { version?: unknown }).version;
     if (typeof version === 'number' && version > this.version) {
       throw new DocumentError([
-        { path: 'version', message: `is ${version}; this program reads up to ${this.version}. Use a newer program` },
+        {
+          path: 'version',
+          message: `is ${version}; this program reads up to ${this.version}. Use a newer program`,
+        },
       ]);
     }
+
     let document: T;
     try {
-      document = this.schema.validateSync(this.fill(this.upgraded(data as Record<string, unknown>)), { abortEarly: false }) as T;
+      document = this.schema.validateSync(this.fill(this.upgraded(data as Record<string, unknown>)), {
+        abortEarly: false,
+      }) as T;
     } catch (error) {
       if (!(error instanceof yup.ValidationError)) throw error;
       const inner = error.inner.length ? error.inner : [error];
       throw new DocumentError(inner.map((e) => ({ path: e.path ?? '', message: e.errors[0] })));
     }
+
     const faults = this.crossChecks(document);
     if (faults.length) throw new DocumentError(faults);
     return document;
   }
 
-  /** A document that was checked by an earlier program, with the settings that it did not have at their defaults. */
+  /**
+   * A document that was checked by an earlier program, with the settings that it did not have at their
+   * defaults.
+   */
   filled(document: T): T {
     return this.fill(this.upgraded(document as Record<string, unknown>)) as T;
   }
@@ -248,7 +275,8 @@ export class DocumentKind<T extends object> {
   /** Data of an older version in the form of this one; data without a version is of this one. */
   private upgraded(data: Record<string, unknown>): Record<string, unknown> {
     const { version } = data;
-    if (!Number.isInteger(version) || (version as number) < 1 || (version as number) >= this.version) return data;
+    if (!Number.isInteger(version) || (version as number) < 1 || (version as number) >= this.version)
+      return data;
     const newer = this.upgrades.slice((version as number) - 1).reduce((d, step) => step(d), data);
     return { ...newer, version: this.version };
   }
@@ -277,6 +305,7 @@ export class DocumentKind<T extends object> {
       for (const [k, v] of Object.entries(base)) out[k] = merge(v, (over as Record<string, unknown>)[k]);
       return out;
     };
+
     const out: Record<string, unknown> = { version: this.version, name: 'Untitled', ...data };
     for (const p of this.parts) {
       const given = data[p.key];
@@ -284,10 +313,13 @@ export class DocumentKind<T extends object> {
       else if (given === undefined) out[p.key] = [];
       else if (Array.isArray(given)) {
         out[p.key] = given.map((item: unknown, i) =>
-          item !== null && typeof item === 'object' ? merge(this.defaultPart(p.key, { id: `${p.key}-${i + 1}` }), item) : item,
+          item !== null && typeof item === 'object'
+            ? merge(this.defaultPart(p.key, { id: `${p.key}-${i + 1}` }), item)
+            : item,
         );
       }
     }
+
     return out;
   }
 
@@ -298,7 +330,13 @@ export class DocumentKind<T extends object> {
       switch (s.kind) {
         case 'number':
         case 'integer':
-          return { type: s.kind, minimum: s.least, maximum: s.most, ...text, ...(s.unit ? { 'x-unit': s.unit } : {}) };
+          return {
+            type: s.kind,
+            minimum: s.least,
+            maximum: s.most,
+            ...text,
+            ...(s.unit ? { 'x-unit': s.unit } : {}),
+          };
         case 'choice':
           return { type: 'string', enum: s.options.map((o) => o.value), ...text };
         case 'flag':
@@ -318,8 +356,15 @@ export class DocumentKind<T extends object> {
         case 'profile':
           return {
             type: 'array',
-            items: { type: 'array', items: { type: 'number', minimum: 0, maximum: 1 }, minItems: 2, maxItems: 2 },
-            ...{ minItems: 2, maxItems: MOST_BENDS, ...text },
+            items: {
+              type: 'array',
+              items: { type: 'number', minimum: 0, maximum: 1 },
+              minItems: 2,
+              maxItems: 2,
+            },
+            minItems: 2,
+            maxItems: MOST_BENDS,
+            ...text,
           };
         case 'formula':
           return { type: 'string', maxLength: MOST_CHARACTERS, ...text };
@@ -327,7 +372,8 @@ export class DocumentKind<T extends object> {
           return {
             type: 'array',
             items: { type: 'array', items: { type: 'number' }, minItems: 5, maxItems: 5 },
-            ...{ maxItems: MOST_DABS, ...text },
+            maxItems: MOST_DABS,
+            ...text,
           };
         case 'keys':
           return {
@@ -337,21 +383,39 @@ export class DocumentKind<T extends object> {
               properties: { frame: { type: 'number' }, value: { type: 'number' }, ease: { enum: EASES } },
               required: ['frame', 'value', 'ease'],
             },
-            ...{ minItems: 1, maxItems: MOST_KEYS, ...text },
+            minItems: 1,
+            maxItems: MOST_KEYS,
+            ...text,
           };
       }
     };
+
     const nest = (settings: readonly Setting[]): object => {
       const heads = [...new Set(settings.map((s) => s.path.split('.')[0]))];
       const child = (head: string): object => {
         const own = settings.find((s) => s.path === head);
         if (own) return leaf(own);
-        return nest(settings.filter((s) => s.path.startsWith(`${head}.`)).map((s) => ({ ...s, path: s.path.slice(head.length + 1) })));
+        return nest(
+          settings
+            .filter((s) => s.path.startsWith(`${head}.`))
+            .map((s) => ({ ...s, path: s.path.slice(head.length + 1) })),
+        );
       };
+
       if (heads.every((h) => /^\d+$/.test(h)))
-        return { type: 'array', prefixItems: heads.map(child), minItems: heads.length, maxItems: heads.length };
-      return { type: 'object', additionalProperties: false, properties: Object.fromEntries(heads.map((h) => [h, child(h)])) };
+        return {
+          type: 'array',
+          prefixItems: heads.map(child),
+          minItems: heads.length,
+          maxItems: heads.length,
+        };
+      return {
+        type: 'object',
+        additionalProperties: false,
+        properties: Object.fromEntries(heads.map((h) => [h, child(h)])),
+      };
     };
+
     const one = (p: Part): object => {
       const shape = nest(p.settings) as { properties: object };
       if (!p.many) return { title: p.title, ...shape };
@@ -362,6 +426,7 @@ export class DocumentKind<T extends object> {
         items: { ...shape, properties: { id: { type: 'string' }, ...shape.properties } },
       };
     };
+
     return {
       $schema: 'https://json-schema.org/draft/2020-12/schema',
       title: `Bramblemist ${this.name}`,
@@ -384,5 +449,6 @@ export function canonicalText(data: unknown): string {
     entries.sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0));
     return `{${entries.map(([k, v]) => `${JSON.stringify(k)}:${canonicalText(v)}`).join(',')}}`;
   }
+
   return JSON.stringify(data);
 }

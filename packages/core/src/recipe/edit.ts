@@ -1,4 +1,5 @@
-// What an artist does to the lists of a recipe: adding by name, copying, moving, removing, taking parts along as text.
+// What an artist does to the lists of a recipe: adding by name, copying, moving, removing, taking parts along
+// as text.
 import { canonicalText } from './document';
 import { targetOf, type Curve } from './keys';
 import { getAt } from './paths';
@@ -21,10 +22,31 @@ import {
   type Triple,
 } from './recipe';
 
-export type ListName = 'sources' | 'patterns' | 'obstacles' | 'particles' | 'currents' | 'regions' | 'changes' | 'formulas' | 'files';
-/** Those whose parts are taken along as text with all that they need; patterns and changes go with what they belong to. */
+export type ListName =
+  | 'sources'
+  | 'patterns'
+  | 'obstacles'
+  | 'particles'
+  | 'currents'
+  | 'regions'
+  | 'changes'
+  | 'formulas'
+  | 'files';
+/**
+ * Those whose parts are taken along as text with all that they need; patterns and changes go with what they
+ * belong to.
+ */
 export type CopiedList = 'sources' | 'obstacles' | 'particles' | 'currents' | 'regions' | 'formulas';
-type AnyPart = SourcePart | ObstaclePart | ParticlesPart | CurrentPart | PatternPart | RegionPart | ChangePart | FormulaPart | FilePart;
+type AnyPart =
+  | SourcePart
+  | ObstaclePart
+  | ParticlesPart
+  | CurrentPart
+  | PatternPart
+  | RegionPart
+  | ChangePart
+  | FormulaPart
+  | FilePart;
 
 /** A name that no part of the list has yet: the name, or with the next number behind it. */
 function freeName(list: readonly { name: string }[], name: string): string {
@@ -33,11 +55,24 @@ function freeName(list: readonly { name: string }[], name: string): string {
   for (let n = 2; ; n++) if (!list.some((p) => p.name === `${stem} ${n}`)) return `${stem} ${n}`;
 }
 
-/** @param id new and unlike any other; @param of the source that a pattern belongs to, the particles that a source takes */
-export function added(recipe: Recipe, list: keyof typeof STARTERS, starter: Starter, id: string, of = ''): Recipe {
-  const { size, corner } = recipe.space,
-    e = round(Math.min(...size) * 0.1),
-    at = (up: number): Triple => [round(corner[0] + size[0] / 2), round(corner[1] + size[1] * up), round(corner[2] + size[2] / 2)];
+/**
+ * @param id new and unlike any other; @param of the source that a pattern belongs to, the particles that a
+ * source takes
+ */
+export function added(
+  recipe: Recipe,
+  list: keyof typeof STARTERS,
+  starter: Starter,
+  id: string,
+  of = '',
+): Recipe {
+  const { size, corner } = recipe.space;
+  const e = round(Math.min(...size) * 0.1);
+  const at = (up: number): Triple => [
+    round(corner[0] + size[0] / 2),
+    round(corner[1] + size[1] * up),
+    round(corner[2] + size[2] / 2),
+  ];
   const settings = starter.make(e, at(0.35), [at(0)[0], round(corner[1]), at(0)[2]]);
   // through the door, so that what a starter leaves out is filled in as everywhere
   const [part] = parseRecipe({ [list]: [{ ...settings, id }] })[list];
@@ -55,9 +90,9 @@ function belonging(recipe: Recipe, list: keyof typeof STARTERS, part: AnyPart, o
 
 /** Up or down in its list by one; the order of patterns is the order in which they multiply. */
 export function moved(recipe: Recipe, list: ListName, id: string, by: -1 | 1): Recipe {
-  const parts = [...recipe[list]] as AnyPart[],
-    n = parts.findIndex((p) => p.id === id),
-    to = n + by;
+  const parts = [...recipe[list]] as AnyPart[];
+  const n = parts.findIndex((p) => p.id === id);
+  const to = n + by;
   if (n < 0 || to < 0 || to >= parts.length) return recipe;
   [parts[n], parts[to]] = [parts[to], parts[n]];
   return { ...recipe, [list]: parts };
@@ -75,7 +110,10 @@ export function without(recipe: Recipe, list: ListName, id: string): Recipe {
       const own = recipe[part.key as ListName] as unknown;
       const clear = (holder: object): object =>
         part.settings.reduce(
-          (h, s) => (s.kind === 'reference' && gone.has((h as Record<string, string>)[s.path]) ? { ...h, [s.path]: '' } : h),
+          (h, s) =>
+            s.kind === 'reference' && gone.has((h as Record<string, string>)[s.path])
+              ? { ...h, [s.path]: '' }
+              : h,
           holder,
         );
       if (!part.many) return [part.key, clear(own as object)];
@@ -86,16 +124,23 @@ export function without(recipe: Recipe, list: ListName, id: string): Recipe {
   return { ...recipe, ...rest, curves };
 }
 
-/** With a change of one setting inside a region. @param path as in curves: `wind/speed`, `currents/ID/pull` */
+/**
+ * With a change of one setting inside a region. @param path as in curves: `wind/speed`, `currents/ID/pull`
+ */
 export function withChange(recipe: Recipe, region: string, path: string, id: string): Recipe {
   const target = targetOf(recipe, path);
   if ('wrong' in target) throw new Error(`${path}: ${target.wrong}`);
-  const now = getAt(recipe, target.at) as number,
-    { unit } = target.setting;
+  const now = getAt(recipe, target.at) as number;
+  const { unit } = target.setting;
   // half of what it is there; where it is nothing, something
   const part = RECIPE.defaultPart<ChangePart>('changes', {
-    ...{ id, region, path, name: freeName(recipe.changes, target.name) },
-    ...(now === 0 ? { how: 'is', amount: Math.min(1, target.setting.most) } : { how: 'times', amount: unit === '°' ? -1 : 0.5 }),
+    id,
+    region,
+    path,
+    name: freeName(recipe.changes, target.name),
+    ...(now === 0
+      ? { how: 'is', amount: Math.min(1, target.setting.most) }
+      : { how: 'times', amount: unit === '°' ? -1 : 0.5 }),
   });
   return { ...recipe, changes: [...recipe.changes, part] };
 }
@@ -106,7 +151,10 @@ export function changeable(recipe: Recipe): { part: string; settings: { path: st
     const settings = (id?: string): { path: string; label: string }[] =>
       p.settings
         .filter((s) => s.kind === 'number' && isPlaced(p, s.path))
-        .map((s) => ({ path: id === undefined ? `${p.key}/${s.path}` : `${p.key}/${id}/${s.path}`, label: s.label }));
+        .map((s) => ({
+          path: id === undefined ? `${p.key}/${s.path}` : `${p.key}/${id}/${s.path}`,
+          label: s.label,
+        }));
     if (!p.many) return [{ part: p.title, settings: settings() }];
     return (recipe[p.key as 'currents'] as readonly { id: string; name: string }[]).map((own) => ({
       part: own.name,
@@ -135,37 +183,52 @@ function lineage(recipe: Recipe, id: string): ParticlesPart[] {
   const own = recipe.particles.find((p) => p.id === id);
   return own ? [own, ...(own.born === 'children' ? lineage(recipe, own.parent) : [])] : [];
 }
+
 /** The region and those that it is joined with. */
 function joined(recipe: Recipe, id: string): RegionPart[] {
   const own = recipe.regions.find((r) => r.id === id);
   return own ? [own, ...(own.joins === 'alone' ? [] : joined(recipe, own.other))] : [];
 }
 
-/** A part as text, with its patterns, particles, regions, files and keys; a region with what it changes of the air as a whole. */
+/**
+ * A part as text, with its patterns, particles, regions, files and keys; a region with what it changes of the
+ * air as a whole.
+ */
 export function textOf(recipe: Recipe, list: CopiedList, id: string): string {
   const own = <P extends { id: string }>(name: CopiedList, parts: readonly P[]): P[] =>
     list === name ? parts.filter((p) => p.id === id) : [];
-  const sources = own('sources', recipe.sources),
-    obstacles = own('obstacles', recipe.obstacles),
-    currents = own('currents', recipe.currents),
-    formulas = own('formulas', recipe.formulas),
-    patterns = recipe.patterns.filter((p) => sources.some((s) => s.id === p.source)),
-    roots = list === 'particles' ? [id] : sources.filter((s) => s.shape === 'particles').map((s) => s.particles);
-  const particles = roots.flatMap((root) => lineage(recipe, root)),
-    regions = (list === 'regions' ? [id] : [...sources, ...currents, ...formulas].map((p) => p.where)).flatMap((root) =>
-      joined(recipe, root),
-    ),
-    changes = list === 'regions' ? recipe.changes.filter((c) => c.region === id && c.path.split('/').length === 2) : [];
-  const all = [...sources, ...obstacles, ...patterns, ...particles, ...currents, ...regions, ...changes],
-    wanted = new Set([
-      ...[...sources, ...obstacles, ...patterns, ...particles, ...currents, ...regions].map((p) => p.file),
-      ...particles.map((p) => p.sequence),
-    ]);
+  const sources = own('sources', recipe.sources);
+  const obstacles = own('obstacles', recipe.obstacles);
+  const currents = own('currents', recipe.currents);
+  const formulas = own('formulas', recipe.formulas);
+  const patterns = recipe.patterns.filter((p) => sources.some((s) => s.id === p.source));
+  const roots =
+    list === 'particles' ? [id] : sources.filter((s) => s.shape === 'particles').map((s) => s.particles);
+  const particles = roots.flatMap((root) => lineage(recipe, root));
+  const regions = (
+    list === 'regions' ? [id] : [...sources, ...currents, ...formulas].map((p) => p.where)
+  ).flatMap((root) => joined(recipe, root));
+  const changes =
+    list === 'regions' ? recipe.changes.filter((c) => c.region === id && c.path.split('/').length === 2) : [];
+  const all = [...sources, ...obstacles, ...patterns, ...particles, ...currents, ...regions, ...changes];
+  const wanted = new Set([
+    ...[...sources, ...obstacles, ...patterns, ...particles, ...currents, ...regions].map((p) => p.file),
+    ...particles.map((p) => p.sequence),
+  ]);
   const files = recipe.files.filter((f) => wanted.has(f.id));
   const curves = recipe.curves.filter((c) => all.some((p) => p.id === c.path.split('/')[1]));
   const parcel: Parcel = {
     bramblemist: 'parts',
-    ...{ sources, patterns, obstacles, particles, currents, regions, changes, formulas, files, curves },
+    sources,
+    patterns,
+    obstacles,
+    particles,
+    currents,
+    regions,
+    changes,
+    formulas,
+    files,
+    curves,
   };
   return JSON.stringify(parcel, null, 2);
 }
@@ -173,8 +236,8 @@ export function textOf(recipe: Recipe, list: CopiedList, id: string): string {
 const NO_PARTS = 'The text holds no parts of a recipe. Copy a source or an obstacle first.';
 
 /**
- * With the parts of a text, under new ids and free names; files with the same content are not taken twice, nor are regions
- * that others are limited to and that are here already.
+ * With the parts of a text, under new ids and free names; files with the same content are not taken twice,
+ * nor are regions that others are limited to and that are here already.
  * @throws Error that says what is wrong with the text
  */
 export function pasted(recipe: Recipe, text: string, newId: () => string): Recipe {
@@ -184,28 +247,57 @@ export function pasted(recipe: Recipe, text: string, newId: () => string): Recip
   } catch {
     throw new Error(NO_PARTS);
   }
+
   if (parcel?.bramblemist !== 'parts') throw new Error(NO_PARTS);
-  const { sources = [], patterns = [], obstacles = [], particles = [], currents = [], changes = [], formulas = [], files = [] } = parcel,
-    { curves = [] } = parcel;
-  const needed = sources.length + currents.length + formulas.length > 0,
-    here = (id: string): boolean => needed && recipe.regions.some((r) => r.id === id),
-    regions = (parcel.regions ?? []).filter((r) => !here(r.id));
+  const {
+    sources = [],
+    patterns = [],
+    obstacles = [],
+    particles = [],
+    currents = [],
+    changes = [],
+    formulas = [],
+    files = [],
+  } = parcel;
+  const { curves = [] } = parcel;
+  const needed = sources.length + currents.length + formulas.length > 0;
+  const here = (id: string): boolean => needed && recipe.regions.some((r) => r.id === id);
+  const regions = (parcel.regions ?? []).filter((r) => !here(r.id));
   const ids = new Map<string, string>([
-    ...[...sources, ...patterns, ...obstacles, ...particles, ...currents, ...regions, ...changes, ...formulas].map(
-      (p): [string, string] => [p.id, newId()],
-    ),
-    ...files.map((f): [string, string] => [f.id, recipe.files.find((own) => own.sha256 !== '' && own.sha256 === f.sha256)?.id ?? newId()]),
+    ...[
+      ...sources,
+      ...patterns,
+      ...obstacles,
+      ...particles,
+      ...currents,
+      ...regions,
+      ...changes,
+      ...formulas,
+    ].map((p): [string, string] => [p.id, newId()]),
+    ...files.map((f): [string, string] => [
+      f.id,
+      recipe.files.find((own) => own.sha256 !== '' && own.sha256 === f.sha256)?.id ?? newId(),
+    ]),
   ]);
-  const now = (id: string): string => ids.get(id) ?? '',
-    // what is not in the text stays what it is, where it is here
-    kept = (id: string, list: readonly { id: string }[]): string => ids.get(id) ?? (list.some((p) => p.id === id) ? id : ''),
-    carried = <P extends { follows: string }>(p: P): P => ({ ...p, follows: kept(p.follows, recipe.obstacles) }),
-    placed = <P extends { where: string }>(p: P): P => ({ ...p, where: kept(p.where, recipe.regions) });
+  const now = (id: string): string => ids.get(id) ?? '';
+  // what is not in the text stays what it is, where it is here
+  const kept = (id: string, list: readonly { id: string }[]): string =>
+    ids.get(id) ?? (list.some((p) => p.id === id) ? id : '');
+  const carried = <P extends { follows: string }>(p: P): P => ({
+    ...p,
+    follows: kept(p.follows, recipe.obstacles),
+  });
+  const placed = <P extends { where: string }>(p: P): P => ({ ...p, where: kept(p.where, recipe.regions) });
   const add = <P extends { id: string; name: string }>(own: readonly P[], more: readonly P[]): P[] =>
     more.reduce(
       (list, p) => [
         ...list,
-        { ...p, id: now(p.id), name: freeName(list, p.name), ...('file' in p ? { file: now(p.file as string) } : {}) },
+        {
+          ...p,
+          id: now(p.id),
+          name: freeName(list, p.name),
+          ...('file' in p ? { file: now(p.file as string) } : {}),
+        },
       ],
       [...own],
     );
@@ -239,7 +331,9 @@ export function pasted(recipe: Recipe, text: string, newId: () => string): Recip
     ),
     files: [
       ...recipe.files,
-      ...files.filter((f) => !recipe.files.some((own) => own.id === now(f.id))).map((f) => ({ ...f, id: now(f.id) })),
+      ...files
+        .filter((f) => !recipe.files.some((own) => own.id === now(f.id)))
+        .map((f) => ({ ...f, id: now(f.id) })),
     ],
     curves: [
       ...recipe.curves,
@@ -261,14 +355,22 @@ export function withFile(
 ): { recipe: Recipe; id: string } {
   const known = recipe.files.find((f) => f.sha256 === file.sha256);
   if (known) return { recipe, id: known.id };
-  const part = RECIPE.defaultPart<FilePart>('files', { id, name: file.name, sha256: file.sha256, kind: file.kind });
+  const part = RECIPE.defaultPart<FilePart>('files', {
+    id,
+    name: file.name,
+    sha256: file.sha256,
+    kind: file.kind,
+  });
   return { recipe: { ...recipe, files: [...recipe.files, part] }, id };
 }
 
-/** Whether a run of one recipe can go on with another: only how the air moves differs, or keys of that, or what is kept. */
+/**
+ * Whether a run of one recipe can go on with another: only how the air moves differs, or keys of that, or
+ * what is kept.
+ */
 export function goesOn(from: Recipe, to: Recipe): boolean {
-  const differs = (a: unknown, b: unknown): boolean => canonicalText(a) !== canonicalText(b),
-    live = (key: string): boolean => PARTS.some((p) => p.key === key && p.live);
+  const differs = (a: unknown, b: unknown): boolean => canonicalText(a) !== canonicalText(b);
+  const live = (key: string): boolean => PARTS.some((p) => p.key === key && p.live);
   return PARTS.every(({ key }) => {
     if (live(key)) return true;
     if (key !== 'curves') return !differs(from[key as 'space'], to[key as 'space']);

@@ -160,7 +160,8 @@ export interface CurrentPart extends StandingPart, Follows, Placed {
   until: number;
 }
 export interface RegionPart extends Omit<StandingPart, 'shape'>, Follows {
-  shape: 'sphere' | 'box' | 'cylinder' | 'ring' | 'path' | 'ground' | 'mesh' | 'noise' | 'channel' | 'formula';
+  shape:
+    'sphere' | 'box' | 'cylinder' | 'ring' | 'path' | 'ground' | 'mesh' | 'noise' | 'channel' | 'formula';
   points: Triple[];
   soft: number;
   lumps: number;
@@ -232,15 +233,35 @@ export interface Recipe {
   particles: ParticlesPart[];
   gravity: { strength: number; direction: Triple };
   buoyancy: { lift: number; weight: number } & Placed;
-  wind: { speed: number; heading: number; rise: number; grip: number; gust: number; gustLength: number; seed: number } & Placed;
+  wind: {
+    speed: number;
+    heading: number;
+    rise: number;
+    grip: number;
+    gust: number;
+    gustLength: number;
+    seed: number;
+  } & Placed;
   drag: { halfLife: number; on: 'all' | 'medium' } & Placed;
-  turbulence: { strength: number; size: number; octaves: number; roughness: number; period: number; seed: number } & Placed;
+  turbulence: {
+    strength: number;
+    size: number;
+    octaves: number;
+    roughness: number;
+    period: number;
+    seed: number;
+  } & Placed;
   edges: { strength: number; size: number; period: number; seed: number } & Placed;
   vorticity: { strength: number; large: number; largeSize: number } & Placed;
   currents: CurrentPart[];
   fading: { density: number; temperature: number; bias: number; even: number } & Placed;
   spreading: { viscosity: number; density: number; temperature: number; stick: number } & Placed;
-  method: { density: Carried; temperature: Carried; motion: 'plain' | 'reflected'; trace: 'second' | 'third' };
+  method: {
+    density: Carried;
+    temperature: Carried;
+    motion: 'plain' | 'reflected';
+    trace: 'second' | 'third';
+  };
   keep: {
     temperature: boolean;
     velocity: boolean;
@@ -259,31 +280,47 @@ export interface Recipe {
 }
 
 export const RECIPE_VERSION = 2;
+
 /** Rules that concern two settings at once. */
 function crossChecks(recipe: Recipe): Fault[] {
   const { space } = recipe;
   const faults: Fault[] = [];
   if (space.lastFrame < space.firstFrame)
-    faults.push({ path: 'space.lastFrame', message: `must not be before the first frame, ${space.firstFrame}` });
+    faults.push({
+      path: 'space.lastFrame',
+      message: `must not be before the first frame, ${space.firstFrame}`,
+    });
   if (space.substepsMost < space.substepsLeast)
-    faults.push({ path: 'space.substepsMost', message: `must not be below the least, ${space.substepsLeast}` });
-  const lists = PARTS.filter((p) => p.many).map((p) => ({ part: p, items: recipe[p.key as 'sources'] as readonly { id: string }[] }));
+    faults.push({
+      path: 'space.substepsMost',
+      message: `must not be below the least, ${space.substepsLeast}`,
+    });
+  const lists = PARTS.filter((p) => p.many).map((p) => ({
+    part: p,
+    items: recipe[p.key as 'sources'] as readonly { id: string }[],
+  }));
   for (const { part, items } of lists) {
     items.forEach(({ id }, n) => {
       if (
         lists.some((l) =>
-          l.items.some((other, m) => other.id === id && (l.part !== part ? PARTS.indexOf(l.part) < PARTS.indexOf(part) : m < n)),
+          l.items.some(
+            (other, m) =>
+              other.id === id && (l.part !== part ? PARTS.indexOf(l.part) < PARTS.indexOf(part) : m < n),
+          ),
         )
       )
         faults.push({ path: `${part.key}[${n}].id`, message: `two parts share the id ${id}` });
       if (id.includes('/')) faults.push({ path: `${part.key}[${n}].id`, message: 'must not hold a slash' });
     });
   }
+
   const ids = (key: string): string[] => lists.find((l) => l.part.key === key)!.items.map((p) => p.id);
   for (const part of PARTS)
     for (const s of part.settings) {
       if (s.kind !== 'reference') continue;
-      const holders = part.many ? (recipe[part.key as 'sources'] as object[]) : [recipe[part.key as 'window'] as object];
+      const holders = part.many
+        ? (recipe[part.key as 'sources'] as object[])
+        : [recipe[part.key as 'window'] as object];
       holders.forEach((holder, n) => {
         const id = getAt(holder, s.path) as string;
         if (id !== '' && !s.to.some((key) => ids(key).includes(id)))
@@ -293,23 +330,40 @@ function crossChecks(recipe: Recipe): Fault[] {
           });
       });
     }
+
   recipe.particles.forEach((p, n) => {
     const line: string[] = [];
-    for (let at: ParticlesPart | undefined = p; at?.born === 'children'; at = recipe.particles.find((q) => q.id === at!.parent)) {
+    for (
+      let at: ParticlesPart | undefined = p;
+      at?.born === 'children';
+      at = recipe.particles.find((q) => q.id === at!.parent)
+    ) {
       if (line.includes(at.id)) {
-        faults.push({ path: `particles[${n}].parent`, message: `${p.name} would spring from itself: ${line.join(' from ')}` });
+        faults.push({
+          path: `particles[${n}].parent`,
+          message: `${p.name} would spring from itself: ${line.join(' from ')}`,
+        });
         break;
       }
+
       line.push(at.id);
     }
   });
   recipe.regions.forEach((r, n) => {
     const line: string[] = [];
-    for (let at: RegionPart | undefined = r; at && at.joins !== 'alone'; at = recipe.regions.find((q) => q.id === at!.other)) {
+    for (
+      let at: RegionPart | undefined = r;
+      at && at.joins !== 'alone';
+      at = recipe.regions.find((q) => q.id === at!.other)
+    ) {
       if (line.includes(at.id)) {
-        faults.push({ path: `regions[${n}].other`, message: `${r.name} would be joined with itself: ${line.join(' with ')}` });
+        faults.push({
+          path: `regions[${n}].other`,
+          message: `${r.name} would be joined with itself: ${line.join(' with ')}`,
+        });
         break;
       }
+
       line.push(at.id);
     }
   });
@@ -320,27 +374,35 @@ function crossChecks(recipe: Recipe): Fault[] {
     else if (!isPlaced(partOf(PARTS, path.split('/')[0]), target.setting.path))
       faults.push({
         path: `changes[${n}].path`,
-        message: `${target.name} cannot be another one inside a region; what the air does and what sources give can`,
+        message:
+          `${target.name} cannot be another one inside a region; what the air does and what sources give ` +
+          'can',
       });
   });
   const read = (at: string, text: string, moment: Moment | null): void => {
     const result = check(text, { moment, keep: recipe.keep });
-    if (!result.ok) faults.push({ path: at, message: `character ${result.fault.from + 1}: ${result.fault.message}` });
+    if (!result.ok)
+      faults.push({ path: at, message: `character ${result.fault.from + 1}: ${result.fault.message}` });
   };
+
   recipe.formulas.forEach((f, n) => f.on && read(`formulas[${n}].text`, f.text, f.when));
   recipe.regions.forEach((r, n) => r.on && r.shape === 'formula' && read(`regions[${n}].text`, r.text, null));
   recipe.curves.forEach(({ path, keys }, n) => {
-    const at = `curves[${n}]`,
-      target = targetOf(recipe, path);
+    const at = `curves[${n}]`;
+    const target = targetOf(recipe, path);
     if ('wrong' in target) return faults.push({ path: `${at}.path`, message: target.wrong });
     const { least, most, unit } = target.setting;
     keys.forEach((k, m) => {
       if (m > 0 && k.frame <= keys[m - 1].frame)
         faults.push({ path: `${at}.keys[${m}].frame`, message: 'must be later than that of the key before' });
       if (k.value < least || k.value > most)
-        faults.push({ path: `${at}.keys[${m}].value`, message: `must be from ${least} to ${most}${unit ? ` ${unit}` : ''}` });
+        faults.push({
+          path: `${at}.keys[${m}].value`,
+          message: `must be from ${least} to ${most}${unit ? ` ${unit}` : ''}`,
+        });
     });
-    if (recipe.curves.some((c, m) => m < n && c.path === path)) faults.push({ path: `${at}.path`, message: `two curves move ${path}` });
+    if (recipe.curves.some((c, m) => m < n && c.path === path))
+      faults.push({ path: `${at}.path`, message: `two curves move ${path}` });
   });
   return faults;
 }

@@ -1,8 +1,23 @@
-// How a setting is described, once: the schema, the defaults, the forms, the sentences of the page, the help and the
-// documentation are made from such descriptions (recipe/parts.ts, look/parts.ts, combine/parts.ts).
+// How a setting is described, once: the schema, the defaults, the forms, the sentences of the page, the help
+// and the documentation are made from such descriptions (recipe/parts.ts, look/parts.ts, combine/parts.ts).
 
 /** SI units, as shown; '' is a plain number. */
-export type Unit = '' | 'm' | '1/m' | 's' | 'm/s' | 'm/s²' | 'm²/s' | 'K' | '1/s' | 'm/s² per K' | '°' | '°/s' | 'frames' | 'fps' | '%';
+export type Unit =
+  | ''
+  | 'm'
+  | '1/m'
+  | 's'
+  | 'm/s'
+  | 'm/s²'
+  | 'm²/s'
+  | 'K'
+  | '1/s'
+  | 'm/s² per K'
+  | '°'
+  | '°/s'
+  | 'frames'
+  | 'fps'
+  | '%';
 
 /** Shown only where another setting of the part has this value, or one of these. */
 export interface When {
@@ -100,7 +115,10 @@ export function isShown(part: Part, setting: Setting, valueAt: (path: string) =>
 export interface Part {
   readonly key: string;
   readonly title: string;
-  /** A sentence with {path} where a setting stands as a control; [path=a|b: text] is shown only when that holds. */
+  /**
+   * A sentence with {path} where a setting stands as a control; [path=a|b: text] is shown only when that
+   * holds.
+   */
   readonly sentence: string;
   readonly settings: readonly Setting[];
   /** A list of such parts (sources) or just one (space). */
@@ -123,7 +141,17 @@ const numeric =
     value: number,
     doc: string,
     more: Pick<NumberSetting, 'when' | 'word'> = {},
-  ): NumberSetting => ({ kind, path, label, unit, least: range[0], most: range[1], default: value, doc, ...more });
+  ): NumberSetting => ({
+    kind,
+    path,
+    label,
+    unit,
+    least: range[0],
+    most: range[1],
+    default: value,
+    doc,
+    ...more,
+  });
 export const number = numeric('number');
 export const integer = numeric('integer');
 export const vector = (
@@ -134,9 +162,14 @@ export const vector = (
   value: [number, number, number],
   doc: string,
   when?: When,
-): NumberSetting[] => names.map((name, a) => number(`${path}.${a}`, name, unit, range, value[a], doc, when ? { when } : {}));
+): NumberSetting[] =>
+  names.map((name, a) => number(`${path}.${a}`, name, unit, range, value[a], doc, when ? { when } : {}));
 export const flag = (path: string, label: string, value: boolean, doc: string, when?: When): FlagSetting => ({
-  ...{ kind: 'flag', path, label, default: value, doc },
+  kind: 'flag',
+  path,
+  label,
+  default: value,
+  doc,
   ...(when ? { when } : {}),
 });
 /** The first option is the default, unless another is named. */
@@ -147,16 +180,41 @@ export const choice = (
   doc: string,
   more: { when?: When; default?: string } = {},
 ): ChoiceSetting => ({
-  ...{ kind: 'choice', path, label, default: options[0][0], doc },
+  kind: 'choice',
+  path,
+  label,
+  default: options[0][0],
+  doc,
   options: options.map(([value, text]) => ({ value, label: text })),
   ...more,
 });
-export const text = (path: string, label: string, value: string, doc: string, optional = false): TextSetting => ({
-  ...{ kind: 'text', path, label, default: value, doc },
+export const text = (
+  path: string,
+  label: string,
+  value: string,
+  doc: string,
+  optional = false,
+): TextSetting => ({
+  kind: 'text',
+  path,
+  label,
+  default: value,
+  doc,
   ...(optional ? { optional } : {}),
 });
-export const reference = (path: string, label: string, to: readonly string[], doc: string, when?: When): ReferenceSetting => ({
-  ...{ kind: 'reference', path, label, to, default: '', doc },
+export const reference = (
+  path: string,
+  label: string,
+  to: readonly string[],
+  doc: string,
+  when?: When,
+): ReferenceSetting => ({
+  kind: 'reference',
+  path,
+  label,
+  to,
+  default: '',
+  doc,
   ...(when ? { when } : {}),
 });
 
@@ -168,7 +226,12 @@ export const formula = (
   doc: string,
   when?: When,
 ): FormulaSetting => ({
-  ...{ kind: 'formula', path, label, gives, default: value, doc },
+  kind: 'formula',
+  path,
+  label,
+  gives,
+  default: value,
+  doc,
   ...(when ? { when } : {}),
 });
 

@@ -1,5 +1,5 @@
-// What differs between two recipes, told setting by setting in the page's words; and every number of a recipe by name. Parts
-// of lists are known by their ids, so that one more in front does not make all others differ.
+// What differs between two recipes, told setting by setting in the page's words; and every number of a recipe
+// by name. Parts of lists are known by their ids, so that one more in front does not make all others differ.
 import { getAt, setAt } from './paths';
 import { PARTS } from './parts';
 import type { Recipe } from './recipe';
@@ -26,8 +26,8 @@ export function differencesTold(a: Recipe, b: Recipe): Difference[] {
     if (!part.many) return ofPart(part, part.key, part.title, getAt(a, part.key), getAt(b, part.key), a, b);
     const [before, after] = [a, b].map((r) => r[part.key as 'sources'] as readonly Own[]);
     const idOf = (o: Own): string => o.id ?? o.path ?? '';
-    const gone = before.filter((o) => !after.some((p) => idOf(p) === idOf(o))),
-      path = (o: Own): string => `${part.key}/${idOf(o)}`;
+    const gone = before.filter((o) => !after.some((p) => idOf(p) === idOf(o)));
+    const path = (o: Own): string => `${part.key}/${idOf(o)}`;
     return [
       ...after.flatMap((now) => {
         const was = before.find((o) => idOf(o) === idOf(now));
@@ -35,7 +35,13 @@ export function differencesTold(a: Recipe, b: Recipe): Difference[] {
           ? ofPart(part, path(now), nameOf(now, part, b), was, now, a, b)
           : [{ path: path(now), part: nameOf(now, part, b), setting: '', from: null, to: 'added' }];
       }),
-      ...gone.map((was) => ({ path: path(was), part: nameOf(was, part, a), setting: '', from: 'taken away', to: null })),
+      ...gone.map((was) => ({
+        path: path(was),
+        part: nameOf(was, part, a),
+        setting: '',
+        from: 'taken away',
+        to: null,
+      })),
     ];
   });
 }
@@ -45,16 +51,26 @@ function nameOf(own: Own, part: Part, recipe: Recipe): string {
   return own.name ?? part.title;
 }
 
-function ofPart(part: Part, path: string, name: string, was: unknown, now: unknown, a: Recipe, b: Recipe): Difference[] {
+function ofPart(
+  part: Part,
+  path: string,
+  name: string,
+  was: unknown,
+  now: unknown,
+  a: Recipe,
+  b: Recipe,
+): Difference[] {
   return part.settings.flatMap((s) => {
-    const from = getAt(was, s.path),
-      to = getAt(now, s.path);
+    const from = getAt(was, s.path);
+    const to = getAt(now, s.path);
     if (whole(from) === whole(to)) return [];
     const shown = (recipe: Recipe, own: unknown): string | null =>
       isShown(part, s, (p) => getAt(own, p)) ? said(s, getAt(own, s.path), recipe) : null;
-    const before = shown(a, was),
-      after = shown(b, now);
-    return before === null && after === null ? [] : [{ path: `${path}/${s.path}`, part: name, setting: s.label, from: before, to: after }];
+    const before = shown(a, was);
+    const after = shown(b, now);
+    return before === null && after === null
+      ? []
+      : [{ path: `${path}/${s.path}`, part: name, setting: s.label, from: before, to: after }];
   });
 }
 
@@ -71,7 +87,8 @@ function said(s: Setting, value: unknown, recipe: Recipe): string {
     case 'reference':
       return value === ''
         ? (s.none ?? 'none')
-        : (s.to.flatMap((list) => recipe[list as 'sources'] as readonly Own[]).find((p) => p.id === value)?.name ?? String(value));
+        : (s.to.flatMap((list) => recipe[list as 'sources'] as readonly Own[]).find((p) => p.id === value)
+            ?.name ?? String(value));
     case 'text':
     case 'formula':
       return `“${String(value)}”`;
@@ -107,8 +124,8 @@ export function numbersOf(recipe: Recipe): NamedNumber[] {
 
 /** Where a named number stands in the plain data; null where the recipe has none of that name. */
 export function placeOf(recipe: Recipe, path: string): string | null {
-  const [key, ...rest] = path.split('/'),
-    part = PARTS.find((p) => p.key === key);
+  const [key, ...rest] = path.split('/');
+  const part = PARTS.find((p) => p.key === key);
   if (!part) return null;
   if (!part.many) return `${key}.${rest.join('.')}`;
   const index = (recipe[key as 'sources'] as readonly Own[]).findIndex((o) => o.id === rest[0]);
@@ -118,7 +135,8 @@ export function placeOf(recipe: Recipe, path: string): string | null {
 /** @throws Error where the recipe has no number of that name */
 export function withNumber(recipe: Recipe, path: string, value: number): Recipe {
   const place = placeOf(recipe, path);
-  if (place === null || typeof getAt(recipe, place) !== 'number') throw new Error(`The recipe has no number ${path}.`);
+  if (place === null || typeof getAt(recipe, place) !== 'number')
+    throw new Error(`The recipe has no number ${path}.`);
   return setAt(recipe, place, value);
 }
 

@@ -9,8 +9,8 @@ type Listed = { readonly id: string; readonly from?: number; readonly until?: nu
 const same = (a: unknown, b: unknown): boolean => canonicalText(a) === canonicalText(b);
 
 /**
- * The earliest frame that comes out otherwise; Infinity where none does. Never too late: where it cannot be told it is the
- * first frame.
+ * The earliest frame that comes out otherwise; Infinity where none does. Never too late: where it cannot be
+ * told it is the first frame.
  */
 export function firstTouched(before: Recipe, after: Recipe): number {
   const first = Math.min(before.space.firstFrame, after.space.firstFrame);
@@ -27,23 +27,33 @@ export function firstTouched(before: Recipe, after: Recipe): number {
 
 /** The first frame in which a part of a list does anything. */
 function beginOf(recipe: Recipe, key: string, part: Listed): number {
-  if (key === 'patterns') return recipe.sources.find((s) => s.id === (part as unknown as { source: string }).source)?.from ?? -Infinity;
-  return ['sources', 'particles', 'currents', 'formulas'].includes(key) ? (part.from ?? -Infinity) : -Infinity;
+  if (key === 'patterns')
+    return (
+      recipe.sources.find((s) => s.id === (part as unknown as { source: string }).source)?.from ?? -Infinity
+    );
+  return ['sources', 'particles', 'currents', 'formulas'].includes(key)
+    ? (part.from ?? -Infinity)
+    : -Infinity;
 }
 
 function firstOfList(before: Recipe, after: Recipe, key: 'sources'): number {
-  const [a, b] = [before[key] as readonly Listed[], after[key] as readonly Listed[]],
-    find = (list: readonly Listed[], id: string): Listed | undefined => list.find((p) => p.id === id);
+  const [a, b] = [before[key] as readonly Listed[], after[key] as readonly Listed[]];
+  const find = (list: readonly Listed[], id: string): Listed | undefined => list.find((p) => p.id === id);
   const frames = [...new Set([...a, ...b].map((p) => p.id))].map((id) => {
     const [was, is] = [find(a, id), find(b, id)];
     if (same(was, is)) return Infinity;
-    const begins = Math.min(was ? beginOf(before, key, was) : Infinity, is ? beginOf(after, key, is) : Infinity);
+    const begins = Math.min(
+      was ? beginOf(before, key, was) : Infinity,
+      is ? beginOf(after, key, is) : Infinity,
+    );
     // only an end that has moved: the frame behind the earlier one
-    const ends = was?.until !== undefined && is?.until !== undefined && same({ ...was, until: 0 }, { ...is, until: 0 });
+    const ends =
+      was?.until !== undefined && is?.until !== undefined && same({ ...was, until: 0 }, { ...is, until: 0 });
     return ends ? Math.max(begins, Math.min(was.until!, is.until!) + 1) : begins;
   });
   // the order matters to what is written over what
-  const order = (list: readonly Listed[], other: readonly Listed[]): string[] => list.map((p) => p.id).filter((id) => find(other, id));
+  const order = (list: readonly Listed[], other: readonly Listed[]): string[] =>
+    list.map((p) => p.id).filter((id) => find(other, id));
   if (!same(order(a, b), order(b, a))) frames.push(...[...a, ...b].map((p) => beginOf(after, key, p)));
   return Math.min(...frames);
 }
@@ -52,15 +62,16 @@ function firstOfList(before: Recipe, after: Recipe, key: 'sources'): number {
 const PARTS_OF_A_FRAME = 4;
 
 function firstOfCurves(before: Recipe, after: Recipe): number {
-  const paths = new Set([...before.curves, ...after.curves].map((c) => c.path)),
-    { firstFrame, lastFrame } = after.space;
+  const paths = new Set([...before.curves, ...after.curves].map((c) => c.path));
+  const { firstFrame, lastFrame } = after.space;
   const frames = [...paths].map((path) => {
     const value = (recipe: Recipe): ((frame: number) => unknown) => {
-      const curve: Curve | undefined = recipe.curves.find((c) => c.path === path),
-        target = targetOf(recipe, path);
+      const curve: Curve | undefined = recipe.curves.find((c) => c.path === path);
+      const target = targetOf(recipe, path);
       if (curve) return (frame) => valueOf(curve, frame);
       return () => ('wrong' in target ? undefined : getAt(recipe, target.at));
     };
+
     const [was, is] = [value(before), value(after)];
     // a value between the ends of two frames is met in the later one
     for (let n = (firstFrame - 1) * PARTS_OF_A_FRAME; n <= lastFrame * PARTS_OF_A_FRAME; n++)

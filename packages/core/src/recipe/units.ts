@@ -1,4 +1,5 @@
-// Numbers as artists type them: a unit that may differ from the stored one, and plain arithmetic (`2*0.35 m`, `18 f`).
+// Numbers as artists type them: a unit that may differ from the stored one, and plain arithmetic (`2*0.35 m`,
+// `18 f`).
 import type { Unit } from './settings';
 
 /** How much one of a typed unit is in the stored unit of a setting. */
@@ -17,7 +18,8 @@ const SCALES: Partial<Record<Unit, Record<string, number>>> = {
   fps: { fps: 1 },
 };
 
-export type Typed = { readonly ok: true; readonly value: number } | { readonly ok: false; readonly message: string };
+export type Typed =
+  { readonly ok: true; readonly value: number } | { readonly ok: false; readonly message: string };
 
 /**
  * @param text what was typed
@@ -25,7 +27,10 @@ export type Typed = { readonly ok: true; readonly value: number } | { readonly o
  * @param frameRate for times in frames (`18 f`)
  */
 export function parseTyped(text: string, unit: Unit, frameRate: number): Typed {
-  const match = /^\s*([-−+*/().\d\s,]*?(?:\d[eE][-+]?\d+)?)\s*([^\d\s()+*,.−-][^\d]*(?:²|2)?(?: per K)?)?\s*$/u.exec(text);
+  const match =
+    /^\s*([-−+*/().\d\s,]*?(?:\d[eE][-+]?\d+)?)\s*([^\d\s()+*,.−-][^\d]*(?:²|2)?(?: per K)?)?\s*$/u.exec(
+      text,
+    );
   if (!match || !match[1].trim()) return { ok: false, message: 'Type a number, such as 0.4 or 40 cm.' };
   const value = arithmetic(match[1].replace(/,/g, '.').replace(/−/g, '-'));
   if (value === null) return { ok: false, message: `“${match[1].trim()}” cannot be worked out.` };
@@ -37,8 +42,12 @@ export function parseTyped(text: string, unit: Unit, frameRate: number): Typed {
   const scale = SCALES[unit]?.[typed];
   if (scale === undefined) {
     const known = Object.keys(SCALES[unit] ?? {}).join(', ');
-    return { ok: false, message: known ? `“${typed}” does not fit here; use ${known}.` : `No unit is needed here.` };
+    return {
+      ok: false,
+      message: known ? `“${typed}” does not fit here; use ${known}.` : `No unit is needed here.`,
+    };
   }
+
   return { ok: true, value: value * scale };
 }
 
@@ -55,18 +64,24 @@ function arithmetic(text: string): number | null {
       const v = sum(depth + 1);
       return tokens[at++] === ')' ? v : NaN;
     }
+
     return /^[\d.]/.test(t) ? Number(t) : NaN;
   };
+
   const product = (depth: number): number => {
     let v = factor(depth);
-    while (tokens[at] === '*' || tokens[at] === '/') v = tokens[at++] === '*' ? v * factor(depth) : v / factor(depth);
+    while (tokens[at] === '*' || tokens[at] === '/')
+      v = tokens[at++] === '*' ? v * factor(depth) : v / factor(depth);
     return v;
   };
+
   const sum = (depth: number): number => {
     let v = product(depth);
-    while (tokens[at] === '+' || tokens[at] === '-') v = tokens[at++] === '+' ? v + product(depth) : v - product(depth);
+    while (tokens[at] === '+' || tokens[at] === '-')
+      v = tokens[at++] === '+' ? v + product(depth) : v - product(depth);
     return v;
   };
+
   const value = sum(0);
   return at === tokens.length && Number.isFinite(value) ? value : null;
 }

@@ -2,9 +2,13 @@
 
 type Data = Record<string, unknown>;
 const parts = (list: unknown, change: (part: Data) => Data): unknown =>
-  Array.isArray(list) ? list.map((p: unknown) => (p !== null && typeof p === 'object' ? change(p as Data) : p)) : list;
+  Array.isArray(list)
+    ? list.map((p: unknown) => (p !== null && typeof p === 'object' ? change(p as Data) : p))
+    : list;
 
-/** 1 → 2: what a source writes got a way to combine for each channel; the room travels with a part by its id. */
+/**
+ * 1 → 2: what a source writes got a way to combine for each channel; the room travels with a part by its id.
+ */
 function ways(data: Data): Data {
   const sources = parts(data.sources, ({ rate, temperature, colour, ...rest }) => ({
     ...rest,
@@ -13,7 +17,9 @@ function ways(data: Data): Data {
     ...(colour === undefined ? {} : { colour: { amount: colour } }),
   }));
   const window = data.window as Data | undefined;
-  const guide = Array.isArray(data.obstacles) ? (data.obstacles as Data[]).find((o) => o?.name === window?.travel) : undefined;
+  const guide = Array.isArray(data.obstacles)
+    ? (data.obstacles as Data[]).find((o) => o?.name === window?.travel)
+    : undefined;
   return {
     ...data,
     ...(data.sources === undefined ? {} : { sources }),

@@ -1,5 +1,5 @@
-// What a source covers of the voxels in a substep: its shape at moments close enough for a trail without gaps, times its
-// patterns.
+// What a source covers of the voxels in a substep: its shape at moments close enough for a trail without
+// gaps, times its patterns.
 import type { Pose } from '../geometry/pose';
 import { boundsOf, cellShape, KIND, putFloats, Words, writeShape, type CellShape } from '../geometry/shape';
 import { share as sharePlanes, SLAB } from '../grid/sweep';
@@ -17,11 +17,17 @@ export interface Cover {
   readonly box: readonly [Triple, Triple];
   readonly shape: CellShape;
   readonly pose: Pose;
-  /** Addresses of three fields of cover times speed, m/s, where the parts of the shape go each their own way; or null. */
+  /**
+   * Addresses of three fields of cover times speed, m/s, where the parts of the shape go each their own way;
+   * or null.
+   */
   readonly speeds: readonly [number, number, number] | null;
   /** Part of the substep in which it gives off, times what its shape asks for. */
   readonly gain: number;
-  /** Addresses of the fields: the mean over the substep, and the most of any moment; colours of a picture or null. */
+  /**
+   * Addresses of the fields: the mean over the substep, and the most of any moment; colours of a picture or
+   * null.
+   */
   readonly mean: number;
   readonly most: number;
   readonly colours: readonly [number, number, number] | null;
@@ -32,10 +38,10 @@ const MOST_STOPS = 64;
 
 /** Writes a source's cover into fields that nothing lives in; null where it gives nothing off now. */
 export function coverSource(state: StepState, source: Standing<SourcePart>): Cover | null {
-  const { plan, team, layout, window } = state,
-    { nx, ny, nz, rowStride: P, planeStride: PP } = window.lattice,
-    endS = state.timeS + state.dtS,
-    n = plan.sources.indexOf(source);
+  const { plan, team, layout, window } = state;
+  const { nx, ny, nz, rowStride: P, planeStride: PP } = window.lattice;
+  const endS = state.timeS + state.dtS;
+  const n = plan.sources.indexOf(source);
   const part = plan.at(state.timeS + state.dtS / 2).sources[source.index];
   const share = activeShare(state, part);
   if (share === 0) return null;
@@ -45,13 +51,19 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
     const pose = poseAt(plan, 'sources', source, timeS, timeS === endS ? state.dtS : 0, sine);
     return { pose, shape: cellShape(part, pose, window.voxelSizeM, source.mesh?.outline ?? null), timeS };
   };
-  const end = placed(endS),
-    layer = part.fill === 'surface' && FILLABLE.includes(part.shape) ? part.layer / 2 / window.voxelSizeM : 0;
-  const stops = source.moves ? stopsOf(placed(state.timeS).shape, end.shape, layer, source.mesh?.wayBetween(state.timeS, endS) ?? 0) : 1;
+
+  const end = placed(endS);
+  const layer =
+    part.fill === 'surface' && FILLABLE.includes(part.shape) ? part.layer / 2 / window.voxelSizeM : 0;
+  const stops = source.moves
+    ? stopsOf(placed(state.timeS).shape, end.shape, layer, source.mesh?.wayBetween(state.timeS, endS) ?? 0)
+    : 1;
   if (stops === MOST_STOPS)
     notice(state, {
       kind: 'puffs',
-      what: `${part.name} goes so far in a substep that it is looked at ${MOST_STOPS} times and still leaves gaps: puffs in a row.`,
+      what:
+        `${part.name} goes so far in a substep that it is looked at ${MOST_STOPS} times and still leaves ` +
+        'gaps: puffs in a row.',
       cure: 'Raise the least substeps, or make it slower or larger.',
       mend: { label: 'more substeps', settings: moreSubsteps(plan.recipe) },
     });
@@ -73,6 +85,7 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
       putFloats(team.memory, layout.sourceGrids[n], source.mesh.at(timeS).grid.distances);
       putFloats(team.memory, layout.sourceMasks[n], source.mesh.at(timeS).mask);
     }
+
     writeShape(team.memory, layout.emission, shape, window.origin, layout.sourceGrids[n], layout.corners)
       .ints(mean, most)
       .floats(1 / stops, layer)
@@ -87,17 +100,27 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
     putFloats(team.memory, layout.sourceGrids[n], grid.distances);
     putFloats(team.memory, layout.sourceFlows[n], flow);
   }
+
   return { part, box, ...end, speeds: null, gain: share * end.shape.gain, mean, most, colours };
 }
 
-const STILL: Pose = { centre: [0, 0, 0], toOwn: [[1, 0, 0], [0, 1, 0], [0, 0, 1]], velocity: [0, 0, 0], turning: [0, 0, 0] }; // prettier-ignore
+const STILL: Pose = {
+  centre: [0, 0, 0],
+  toOwn: [
+    [1, 0, 0],
+    [0, 1, 0],
+    [0, 0, 1],
+  ],
+  velocity: [0, 0, 0],
+  turning: [0, 0, 0],
+};
 
 /** Particles as a source: each a ball along its way. */
 function coverCloud(state: StepState, part: SourcePart, share: number): Cover | null {
-  const { plan, team, layout, window } = state,
-    { nx, ny, nz, rowStride, planeStride } = window.lattice,
-    h = window.voxelSizeM,
-    n = plan.particles.findIndex((p) => p.part.id === part.particles);
+  const { plan, team, layout, window } = state;
+  const { nx, ny, nz, rowStride, planeStride } = window.lattice;
+  const h = window.voxelSizeM;
+  const n = plan.particles.findIndex((p) => p.part.id === part.particles);
   if (n < 0) {
     notice(state, {
       kind: 'unbound',
@@ -106,19 +129,20 @@ function coverCloud(state: StepState, part: SourcePart, share: number): Cover | 
     });
     return null;
   }
-  const place = layout.pools[n],
-    bounds = boundsOfPool(team.memory, place, state.pools[n].count, part.swell);
+
+  const place = layout.pools[n];
+  const bounds = boundsOfPool(team.memory, place, state.pools[n].count, part.swell);
   if (!bounds) return null;
-  const cells = [nx, ny, nz],
-    edge = (v: number, a: number): number => Math.min(cells[a], Math.max(0, v - window.origin[a]));
+  const cells = [nx, ny, nz];
+  const edge = (v: number, a: number): number => Math.min(cells[a], Math.max(0, v - window.origin[a]));
   const box = [
     bounds[0].map((v, a) => edge(Math.floor(v / h) - 2, a)) as Triple,
     bounds[1].map((v, a) => edge(Math.ceil(v / h) + 2, a)) as Triple,
   ] as const;
   if (box[0].some((v, a) => v >= box[1][a])) return null;
-  const [mean, most] = layout.scratch.map((f) => f.address),
-    ownWay = part.push.how !== 'none' && part.push.mode === 'motion',
-    speeds = ownWay ? (layout.back.map((f) => f.address) as [number, number, number]) : null;
+  const [mean, most] = layout.scratch.map((f) => f.address);
+  const ownWay = part.push.how !== 'none' && part.push.mode === 'motion';
+  const speeds = ownWay ? (layout.back.map((f) => f.address) as [number, number, number]) : null;
   for (const f of [mean, most, ...(speeds ?? [])]) clear(state, f, box, 0);
   if (state.substep === 0) look(state, part, place, state.pools[n].count);
   const flown = plan.at(state.timeS + state.dtS / 2).particles[plan.particles[n].index];
@@ -129,7 +153,17 @@ function coverCloud(state: StepState, part: SourcePart, share: number): Cover | 
   // every worker looks at all particles, so the slabs are as large as may be
   team.run('coverByCloud', nz, sharePlanes(nz, team), layout.emission);
   const shape = cellShape(part, STILL, h, null);
-  return { part, box, shape, pose: STILL, speeds, gain: share, mean, most, colours: layPatterns(state, part, shape, box, mean, most) };
+  return {
+    part,
+    box,
+    shape,
+    pose: STILL,
+    speeds,
+    gain: share,
+    mean,
+    most,
+    colours: layPatterns(state, part, shape, box, mean, most),
+  };
 }
 
 /** Of a sample that is asked for its nearest neighbour. */
@@ -137,35 +171,42 @@ const ASKED = 8;
 
 /** Tells where particles are thinner than a voxel, or stand too far apart to make one medium. */
 function look(state: StepState, part: SourcePart, place: PoolPlace, count: number): void {
-  const { x, y, z, radius } = poolViews(state.team.memory, place),
-    h = state.window.voxelSizeM;
-  const asked = Array.from({ length: Math.min(ASKED, count) }, (_, n) => Math.floor(((n + 0.5) * count) / Math.min(ASKED, count)));
+  const { x, y, z, radius } = poolViews(state.team.memory, place);
+  const h = state.window.voxelSizeM;
+  const asked = Array.from({ length: Math.min(ASKED, count) }, (_, n) =>
+    Math.floor(((n + 0.5) * count) / Math.min(ASKED, count)),
+  );
   const middle = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1];
   const r = middle(asked.map((n) => radius[n])) * part.swell;
   const size = (m: number): string => `${Number(m.toPrecision(2))} m`;
   if (2 * r < h)
     notice(state, {
       kind: 'thin',
-      what: `${part.name}: its particles are ${size(2 * r)} across, thinner than a voxel of ${size(h)}; they give off as much, over a whole voxel.`,
+      what:
+        `${part.name}: its particles are ${size(2 * r)} across, thinner than a voxel of ${size(h)}; they ` +
+        'give off as much, over a whole voxel.',
       cure: `Let them swell ${Math.ceil(h / (2 * r))} times, or use smaller voxels.`,
       mend: swollen(state, part, Math.ceil(h / (2 * r))),
     });
   const nearest = asked.map((n) => {
     let least = Infinity;
     for (let m = 0; m < count; m++) {
-      const dx = x[m] - x[n],
-        dy = y[m] - y[n],
-        dz = z[m] - z[n],
-        d2 = dx * dx + dy * dy + dz * dz;
+      const dx = x[m] - x[n];
+      const dy = y[m] - y[n];
+      const dz = z[m] - z[n];
+      const d2 = dx * dx + dy * dy + dz * dz;
       if (d2 < least && m !== n) least = d2;
     }
+
     return Math.sqrt(least);
   });
   const apart = middle(nearest);
   if (Number.isFinite(apart) && apart > 2 * Math.max(r, h / 2))
     notice(state, {
       kind: 'apart',
-      what: `${part.name}: its particles stand ${size(apart)} apart and are ${size(2 * r)} across: single puffs, not one cloud.`,
+      what:
+        `${part.name}: its particles stand ${size(apart)} apart and are ${size(2 * r)} across: single ` +
+        'puffs, not one cloud.',
       cure: `If one cloud is wanted: more particles, or let them swell ${Math.ceil(apart / (2 * r))} times.`,
       mend: swollen(state, part, Math.ceil(apart / (2 * r))),
     });
@@ -183,7 +224,21 @@ const FILLABLE: readonly string[] = ['sphere', 'box', 'cylinder', 'mesh'];
 
 function clear({ team, window }: StepState, field: number, [from, to]: Cover['box'], value: number): void {
   const { nz, rowStride, planeStride } = window.lattice;
-  team.run('fillBox', nz, SLAB, field, value, from[0], to[0], from[1], to[1], from[2], to[2], rowStride, planeStride);
+  team.run(
+    'fillBox',
+    nz,
+    SLAB,
+    field,
+    value,
+    from[0],
+    to[0],
+    from[1],
+    to[1],
+    from[2],
+    to[2],
+    rowStride,
+    planeStride,
+  );
 }
 
 /** Part of the substep in which a source is on: by its frames and bursts. */
@@ -191,29 +246,39 @@ function activeShare(state: StepState, part: SourcePart): number {
   const { timeS, dtS, plan, frame } = state;
   if (frame < part.from || frame > part.until) return 0;
   if (part.timing === 'steady') return 1;
-  const startS = (part.from - plan.recipe.space.firstFrame) * plan.frameS,
-    length = Math.min(part.burstLength, part.burstEvery);
+  const startS = (part.from - plan.recipe.space.firstFrame) * plan.frameS;
+  const length = Math.min(part.burstLength, part.burstEvery);
   // time on since the start, up to a moment
   const on = (t: number): number => {
     const rounds = Math.floor((t - startS) / part.burstEvery);
     return rounds * length + Math.min(length, t - startS - rounds * part.burstEvery);
   };
+
   const share = (on(timeS + dtS) - on(timeS)) / dtS;
   return share < 1e-9 ? 0 : Math.min(1, share);
 }
 
-/** So many moments that each is at most the shape's least half width, and no less than half a cell, from the next one. */
+/**
+ * So many moments that each is at most the shape's least half width, and no less than half a cell, from the
+ * next one.
+ */
 function stopsOf(a: CellShape, b: CellShape, layer: number, ownWay: number): number {
-  const width = b.reach ? Math.min(...b.reach[1].map((v, n) => (v - b.reach![0][n]) / 2)) : Infinity,
-    size = b.reach ? Math.max(...b.reach.flat().map(Math.abs)) : 0;
+  const width = b.reach ? Math.min(...b.reach[1].map((v, n) => (v - b.reach![0][n]) / 2)) : Infinity;
+  const size = b.reach ? Math.max(...b.reach.flat().map(Math.abs)) : 0;
   const turn = Math.max(...a.toOwn.map((r, m) => Math.hypot(...r.map((v, n) => v - b.toOwn[m][n]))));
   const way = Math.hypot(...a.centre.map((c, n) => c - b.centre[n])) + turn * size + ownWay;
-  return Math.min(MOST_STOPS, Math.max(1, Math.ceil(way / Math.max(0.5, layer > 0 ? Math.min(layer, width) : width))));
+  return Math.min(
+    MOST_STOPS,
+    Math.max(1, Math.ceil(way / Math.max(0.5, layer > 0 ? Math.min(layer, width) : width))),
+  );
 }
 
 const NOISE = { value: 0, cellular: 1, billow: 2, picture: 3 } as const;
 
-/** Multiplies the cover by the source's patterns, one after the other; a picture's colours go into fields of their own. */
+/**
+ * Multiplies the cover by the source's patterns, one after the other; a picture's colours go into fields of
+ * their own.
+ */
 function layPatterns(
   state: StepState,
   part: SourcePart,
@@ -222,27 +287,42 @@ function layPatterns(
   mean: number,
   most: number,
 ): Cover['colours'] {
-  const { plan, team, layout, window } = state,
-    { nz, rowStride, planeStride } = window.lattice,
-    h = window.voxelSizeM,
-    now = plan.at(state.timeS + state.dtS / 2);
+  const { plan, team, layout, window } = state;
+  const { nz, rowStride, planeStride } = window.lattice;
+  const h = window.voxelSizeM;
+  const now = plan.at(state.timeS + state.dtS / 2);
   const colours = layout.ahead.map((f) => f.address) as [number, number, number];
   let coloured = false;
   now.patterns.forEach((p: PatternPart, index) => {
     if (!p.on || p.source !== part.id) return;
-    const at = plan.pictures.findIndex((x) => x.pattern === index),
-      picture = at < 0 ? null : plan.pictures[at];
+    const at = plan.pictures.findIndex((x) => x.pattern === index);
+    const picture = at < 0 ? null : plan.pictures[at];
     const dyes = picture !== null && p.use === 'colour';
     if (dyes && !coloured) colours.forEach((f, c) => clear(state, f, box, part.colour.amount[c]));
     coloured ||= dyes;
-    writeShape(team.memory, layout.emission, { ...shape, kind: KIND.sphere }, window.origin, 0, layout.corners)
+    writeShape(
+      team.memory,
+      layout.emission,
+      { ...shape, kind: KIND.sphere },
+      window.origin,
+      0,
+      layout.corners,
+    )
       .ints(mean, most, NOISE[p.noise])
       .floats(h / p.size, state.timeS / p.period)
       .ints(p.seed)
       .floats(p.low, p.high, p.contrast, p.strength / 100)
       .ints(picture ? layout.pictures[at] : 0, picture?.width ?? 1, picture?.height ?? 1)
       .floats(p.across / h, picture ? (p.across / h) * (picture.height / picture.width) : 1)
-      .ints(...(dyes ? colours : [0, 0, 0]), box[0][0], box[1][0], box[0][1], box[1][1], box[0][2], box[1][2]);
+      .ints(
+        ...(dyes ? colours : [0, 0, 0]),
+        box[0][0],
+        box[1][0],
+        box[0][1],
+        box[1][1],
+        box[0][2],
+        box[1][2],
+      );
     team.run('pattern', nz, SLAB, layout.emission, rowStride, planeStride);
   });
   return coloured ? colours : null;

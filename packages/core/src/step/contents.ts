@@ -1,4 +1,5 @@
-// What a run carries from one substep to the next: taken out of memory, and laid into it for another window, cell for cell.
+// What a run carries from one substep to the next: taken out of memory, and laid into it for another window,
+// cell for cell.
 import type { Lattice, Window } from '../grid/lattice';
 import { readField, readSplit, writeField, writeSplit } from '../grid/memory';
 import { sites } from '../grid/sweep';
@@ -32,13 +33,24 @@ export function takeContents(state: StepState): Contents {
 }
 
 /** Lays memory out for a window and writes contents into it, cell for cell of the world's lattice. */
-export function setContents(state: StepState, room: Window, window: Window, contents: Contents | null, timeS: number): void {
-  const { plan, team } = state,
-    l = window.lattice,
-    before = state.layout;
+export function setContents(
+  state: StepState,
+  room: Window,
+  window: Window,
+  contents: Contents | null,
+  timeS: number,
+): void {
+  const { plan, team } = state;
+  const l = window.lattice;
+  const before = state.layout;
   const layout = layOut(l, plan, team.helpers + 1);
   team.ensurePages(layout.pages);
-  if (before) new Uint8Array(team.memory.buffer, layout.start, Math.max(before.bytes, layout.bytes) - layout.start).fill(0);
+  if (before)
+    new Uint8Array(
+      team.memory.buffer,
+      layout.start,
+      Math.max(before.bytes, layout.bytes) - layout.start,
+    ).fill(0);
   state.layout = layout;
   state.window = window;
   state.sides = sidesOf(plan, room, window);
@@ -49,18 +61,27 @@ export function setContents(state: StepState, room: Window, window: Window, cont
   state.pools = pools.map(({ count, born, owed }) => ({ count, born, owed }));
   if (!contents) return;
   pools.forEach((pool, n) => putPool(team.memory, layout.pools[n], pool));
-  const from = contents.window,
-    shift = window.origin.map((o, a) => o - from.origin[a]) as Triple;
+  const from = contents.window;
+  const shift = window.origin.map((o, a) => o - from.origin[a]) as Triple;
   layout.velocity.forEach((f, axis) => {
     const values = moved(contents.velocity[axis], sites(from.lattice, axis), sites(l, axis), shift, true);
     writeField(team.memory, f, values, extra(l, axis));
   });
   const [a, b] = [sites(from.lattice, 3), sites(l, 3)];
-  contents.channels.forEach((v, n) => writeField(team.memory, layout.channels[n], moved(v, a, b, shift, false)));
-  writeSplit(team.memory, { address: layout.pressure, lattice: l }, moved(contents.pressure, a, b, shift, false));
+  contents.channels.forEach((v, n) =>
+    writeField(team.memory, layout.channels[n], moved(v, a, b, shift, false)),
+  );
+  writeSplit(
+    team.memory,
+    { address: layout.pressure, lattice: l },
+    moved(contents.pressure, a, b, shift, false),
+  );
 }
 
-/** Pictures, and the distances and masks of meshes that stay as they are; the others are written at each moment. */
+/**
+ * Pictures, and the distances and masks of meshes that stay as they are; the others are written at each
+ * moment.
+ */
 function writeGiven(plan: Plan, layout: Layout, memory: WebAssembly.Memory): void {
   const put = (address: number, values: Float32Array | null): void => putFloats(memory, address, values);
   plan.sources.forEach(({ mesh }, n) => {
@@ -69,7 +90,9 @@ function writeGiven(plan: Plan, layout: Layout, memory: WebAssembly.Memory): voi
     put(layout.sourceGrids[n], grid.distances);
     put(layout.sourceMasks[n], mask);
   });
-  plan.obstacles.forEach(({ mesh }, n) => mesh && !mesh.moves && put(layout.obstacleGrids[n], mesh.at(0).grid.distances));
+  plan.obstacles.forEach(
+    ({ mesh }, n) => mesh && !mesh.moves && put(layout.obstacleGrids[n], mesh.at(0).grid.distances),
+  );
   plan.pictures.forEach((p, n) => put(layout.pictures[n], p.planes));
 }
 
@@ -78,7 +101,10 @@ function extra(l: Lattice, axis: number): Triple {
   return [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz];
 }
 
-/** Values of a lattice on another one that starts `shift` cells on; outside 0, or the nearest value (open air goes on). */
+/**
+ * Values of a lattice on another one that starts `shift` cells on; outside 0, or the nearest value (open air
+ * goes on).
+ */
 function moved(values: Float32Array, a: Triple, b: Triple, shift: Triple, goesOn: boolean): Float32Array {
   const out = new Float32Array(b[0] * b[1] * b[2]);
   for (let k = 0; k < b[2]; k++) {
@@ -87,22 +113,25 @@ function moved(values: Float32Array, a: Triple, b: Triple, shift: Triple, goesOn
       if (!goesOn) continue;
       z = clamp(z, 0, a[2] - 1);
     }
+
     for (let j = 0; j < b[1]; j++) {
       let y = j + shift[1];
       if (y < 0 || y >= a[1]) {
         if (!goesOn) continue;
         y = clamp(y, 0, a[1] - 1);
       }
-      const from = (z * a[1] + y) * a[0],
-        to = (k * b[1] + j) * b[0];
-      const i0 = clamp(-shift[0], 0, b[0]),
-        i1 = clamp(a[0] - shift[0], i0, b[0]);
+
+      const from = (z * a[1] + y) * a[0];
+      const to = (k * b[1] + j) * b[0];
+      const i0 = clamp(-shift[0], 0, b[0]);
+      const i1 = clamp(a[0] - shift[0], i0, b[0]);
       if (i1 > i0) out.set(values.subarray(from + i0 + shift[0], from + i1 + shift[0]), to + i0);
       if (!goesOn) continue;
       for (let i = 0; i < i0; i++) out[to + i] = values[from];
       for (let i = i1; i < b[0]; i++) out[to + i] = values[from + a[0] - 1];
     }
   }
+
   return out;
 }
 
@@ -110,8 +139,8 @@ function moved(values: Float32Array, a: Triple, b: Triple, shift: Triple, goesOn
 function sidesOf(plan: Plan, room: Window, window: Window): Sides {
   const dims = (w: Window): Triple => [w.lattice.nx, w.lattice.ny, w.lattice.nz];
   return plan.sides.map((rule, side) => {
-    const a = side >> 1,
-      edge = (w: Window): number => w.origin[a] + (side & 1 ? dims(w)[a] : 0);
+    const a = side >> 1;
+    const edge = (w: Window): number => w.origin[a] + (side & 1 ? dims(w)[a] : 0);
     return edge(window) === edge(room) ? rule : 'open';
   }) as unknown as Sides;
 }

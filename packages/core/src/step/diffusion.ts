@@ -1,29 +1,50 @@
-// Stage 6: viscosity evens speeds out, density and warmth seep into their surroundings; implicit, see diffuse.ts of the kernels.
+// Stage 6: viscosity evens speeds out, density and warmth seep into their surroundings; implicit, see
+// diffuse.ts of the kernels.
 import { coverFaces } from '../obstacles/faces';
 import { fillHalo, sites, SLAB } from '../grid/sweep';
 import type { Field } from '../grid/memory';
 import { eachPlace } from './places';
 import type { StepState } from './state';
 
-export function diffusion(state: StepState, dtS: number, what: { velocity: boolean; channels: boolean }): void {
+export function diffusion(
+  state: StepState,
+  dtS: number,
+  what: { velocity: boolean; channels: boolean },
+): void {
   const { plan, layout } = state;
-  eachPlace(state, ['spreading'], (r) => r.spreading, ({ spreading }, weight) => {
-    const spread = (f: Field, site: number, diffusivity: number): void => evenOut(state, f, site, diffusivity * dtS, spreading.stick, weight);
-    if (what.channels) plan.channels.forEach(({ fades }, n) => fades && spread(layout.channels[n], 3, spreading[fades]));
-    if (!what.velocity || spreading.viscosity === 0) return;
-    if (plan.obstacles.length > 0) coverFaces(state);
-    layout.velocity.forEach((f, axis) => spread(f, axis, spreading.viscosity));
-  }); // prettier-ignore
+  eachPlace(
+    state,
+    ['spreading'],
+    (r) => r.spreading,
+    ({ spreading }, weight) => {
+      const spread = (f: Field, site: number, diffusivity: number): void =>
+        evenOut(state, f, site, diffusivity * dtS, spreading.stick, weight);
+      if (what.channels)
+        plan.channels.forEach(({ fades }, n) => fades && spread(layout.channels[n], 3, spreading[fades]));
+      if (!what.velocity || spreading.viscosity === 0) return;
+      if (plan.obstacles.length > 0) coverFaces(state);
+      layout.velocity.forEach((f, axis) => spread(f, axis, spreading.viscosity));
+    },
+  );
 }
 
-/** @param spreadM2 diffusivity times time, m²; weight: address of a field by which it counts, 0: everywhere */
-function evenOut({ team, layout, window }: StepState, f: Field, site: number, spreadM2: number, stick: number, weight: number): void {
+/**
+ * @param spreadM2 diffusivity times time, m²; weight: address of a field by which it counts, 0: everywhere
+ */
+function evenOut(
+  { team, layout, window }: StepState,
+  f: Field,
+  site: number,
+  spreadM2: number,
+  stick: number,
+  weight: number,
+): void {
   if (spreadM2 === 0) return;
-  const l = window.lattice,
-    [mx, my, mz] = sites(l, site),
-    perCell = spreadM2 / (window.voxelSizeM * window.voxelSizeM);
-  const [coefficients, copy] = layout.scratch,
-    target = weight ? copy : f;
+  const l = window.lattice;
+  const [mx, my, mz] = sites(l, site);
+  const perCell = spreadM2 / (window.voxelSizeM * window.voxelSizeM);
+  const [coefficients, copy] = layout.scratch;
+  const target = weight ? copy : f;
   if (weight) team.solo('copyBytes', copy.address - l.lead * 4, f.address - l.lead * 4, l.size * 4);
   for (const direction of [0, 1, 2])
     team.run(

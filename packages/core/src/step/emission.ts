@@ -1,4 +1,5 @@
-// Stage 3: sources write into the channels, the air and what has to flow out; nothing is written inside an obstacle.
+// Stage 3: sources write into the channels, the air and what has to flow out; nothing is written inside an
+// obstacle.
 import { watchSource } from '../readings/incidents';
 import { coverSource, type Cover } from '../sources/cover';
 import { SLAB } from '../grid/sweep';
@@ -32,16 +33,30 @@ export function emission(state: StepState): void {
       },
     );
   }
+
   if (plan.obstacles.length === 0 || (!given && !layout.outflow)) return;
-  for (const f of layout.channels) team.run('clearSolid', layout.levels[0].lattice.nz, SLAB, layout.levels[0].block, f.address);
+  for (const f of layout.channels)
+    team.run('clearSolid', layout.levels[0].lattice.nz, SLAB, layout.levels[0].block, f.address);
 }
 
 /** A cover as far as its place goes, in fields that are free before transport. */
 function weighed({ team, layout, window }: StepState, cover: Cover, weight: number): Cover {
   if (weight === 0) return cover;
-  const { rowStride, planeStride, nz } = window.lattice,
-    [mean, most] = layout.velocityNext.map((f) => f.address);
-  team.run('weighCover', nz, SLAB, cover.mean, cover.most, weight, mean, most, ...sides(cover.box), rowStride, planeStride);
+  const { rowStride, planeStride, nz } = window.lattice;
+  const [mean, most] = layout.velocityNext.map((f) => f.address);
+  team.run(
+    'weighCover',
+    nz,
+    SLAB,
+    cover.mean,
+    cover.most,
+    weight,
+    mean,
+    most,
+    ...sides(cover.box),
+    rowStride,
+    planeStride,
+  );
   return { ...cover, mean, most };
 }
 
@@ -51,37 +66,58 @@ function draw(state: StepState, part: SourcePart): number {
 }
 
 function giveMedium(state: StepState, { part, box, gain, mean, most, colours }: Cover): void {
-  const { team, layout, window } = state,
-    l = window.lattice;
-  const address = (name: Parameters<typeof channelField>[1]): number => channelField(state, name)?.address ?? 0;
+  const { team, layout, window } = state;
+  const l = window.lattice;
+  const address = (name: Parameters<typeof channelField>[1]): number =>
+    channelField(state, name)?.address ?? 0;
   const ageMatters = part.age.how !== 'none' || part.density.how !== 'none';
   new Words(new DataView(team.memory.buffer), layout.emission)
     .ints(mean, most, address('density'), address('red'), address('green'), address('blue'))
     .ints(ageMatters ? address('age') : 0, part.expansion === 0 ? 0 : (layout.outflow?.address ?? 0))
     .ints(...(colours ?? [0, 0, 0]), HOW[part.density.how], HOW[part.colour.how], HOW[part.age.how])
-    .floats(part.density.amount * (part.density.how === 'add' ? gain : 1), ...part.colour.amount, part.age.amount)
+    .floats(
+      part.density.amount * (part.density.how === 'add' ? gain : 1),
+      ...part.colour.amount,
+      part.age.amount,
+    )
     .floats(part.expansion * window.voxelSizeM * gain, state.dtS, draw(state, part))
     .ints(...sides(box));
   team.run('giveMedium', l.nz, SLAB, layout.emission, l.rowStride, l.planeStride);
 }
 
 function giveTemperature(state: StepState, { part, box, gain, mean, most }: Cover): void {
-  const { how, amount } = part.temperature,
-    field = channelField(state, 'temperature'),
-    { lattice: l } = state.window;
+  const { how, amount } = part.temperature;
+  const field = channelField(state, 'temperature');
+  const { lattice: l } = state.window;
   if (how === 'none' || !field) return;
   const values = [amount * (how === 'add' ? gain : 1), state.dtS, draw(state, part), ...sides(box)];
-  state.team.run('give', l.nz, SLAB, field.address, mean, most, HOW[how], ...values, l.rowStride, l.planeStride);
+  state.team.run(
+    'give',
+    l.nz,
+    SLAB,
+    field.address,
+    mean,
+    most,
+    HOW[how],
+    ...values,
+    l.rowStride,
+    l.planeStride,
+  );
 }
 
-function givePush(state: StepState, source: Standing<SourcePart>, { part, box, shape, pose, speeds, mean, most }: Cover): void {
-  const { team, layout, window } = state,
-    { push } = part,
-    h = window.voxelSizeM,
-    l = window.lattice;
+function givePush(
+  state: StepState,
+  source: Standing<SourcePart>,
+  { part, box, shape, pose, speeds, mean, most }: Cover,
+): void {
+  const { team, layout, window } = state;
+  const { push } = part;
+  const h = window.voxelSizeM;
+  const l = window.lattice;
   if (push.how === 'none') return;
   const n = state.plan.sources.indexOf(source);
-  const flow = source.mesh?.moves && source.mesh.at(state.timeS + state.dtS, state.dtS).flow ? layout.sourceFlows[n] : 0;
+  const flow =
+    source.mesh?.moves && source.mesh.at(state.timeS + state.dtS, state.dtS).flow ? layout.sourceFlows[n] : 0;
   writeShape(team.memory, layout.emission, shape, window.origin, layout.sourceGrids[n], layout.corners, flow)
     .ints(
       mean,

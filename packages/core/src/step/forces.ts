@@ -1,5 +1,6 @@
-// Stage 5: accelerations are gathered at cell centres, one force after the other, then applied on the faces. To add a force,
-// write one file in air/ with its description and a Force, name it here and in recipe/parts.ts.
+// Stage 5: accelerations are gathered at cell centres, one force after the other, then applied on the faces.
+// To add a force, write one file in air/ with its description and a Force, name it here and in
+// recipe/parts.ts.
 import { buoyancy } from '../air/buoyancy';
 import { currentForces } from '../air/currents';
 import { drag } from '../air/drag';
@@ -21,10 +22,11 @@ export type Witness = (name: string) => void;
 
 /** Gathers the accelerations of all forces at the middle of the substep, m/s² at cell centres. */
 export function gather(state: StepState, dtS: number, witness?: Witness | null): void {
-  const { team, layout } = state,
-    l = state.window.lattice,
-    now = { state, dtS };
-  for (const f of layout.acceleration) team.run('fill', l.nz, SLAB, f.address, l.ny, l.rowStride, l.planeStride, l.nx, 0);
+  const { team, layout } = state;
+  const l = state.window.lattice;
+  const now = { state, dtS };
+  for (const f of layout.acceleration)
+    team.run('fill', l.nz, SLAB, f.address, l.ny, l.rowStride, l.planeStride, l.nx, 0);
   let acted = false;
   FORCES.forEach((force, n) => {
     const [key] = force.keys;
@@ -51,12 +53,13 @@ export function gather(state: StepState, dtS: number, witness?: Witness | null):
     );
     witness?.(`currents/${id}`);
   }
+
   if (formulas(state, 'pushed')) witness?.('formulas');
 }
 
 export function forces(state: StepState, dtS: number): void {
-  const { team, layout } = state,
-    l = state.window.lattice;
+  const { team, layout } = state;
+  const l = state.window.lattice;
   gather(state, dtS, state.witness);
   layout.velocity.forEach((f, axis) => {
     fillHalo(team, layout.acceleration[axis], 3, 0);

@@ -11,10 +11,17 @@ export function formulas(state: StepState, moment: Moment): boolean {
   let wrote = false;
   for (const { index, part, program } of plan.formulas) {
     if (part.when !== moment || state.frame < part.from || state.frame > part.until) continue;
-    eachPlace(state, [], (r) => r.formulas[index], (_, weight) => work(state, program, weight)); // prettier-ignore
+    eachPlace(
+      state,
+      [],
+      (r) => r.formulas[index],
+      (_, weight) => work(state, program, weight),
+    );
     wrote = true;
   }
+
   if (!wrote || moment === 'pushed' || plan.obstacles.length === 0) return wrote;
-  for (const f of layout.channels) team.run('clearSolid', state.window.lattice.nz, SLAB, layout.levels[0].block, f.address);
+  for (const f of layout.channels)
+    team.run('clearSolid', state.window.lattice.nz, SLAB, layout.levels[0].block, f.address);
   return wrote;
 }

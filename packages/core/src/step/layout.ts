@@ -23,7 +23,9 @@ export interface Level {
   readonly ring: number;
 }
 
-/** Addresses of everything; a pure function of the window and the plan, so that cost can be told before a run. */
+/**
+ * Addresses of everything; a pure function of the window and the plan, so that cost can be told before a run.
+ */
 export interface Layout {
   velocity: [Field, Field, Field];
   velocityNext: [Field, Field, Field];
@@ -40,7 +42,10 @@ export interface Layout {
   readonly ahead: readonly [Field, Field, Field];
   /** Of the forces, m/s² at cell centres; the same memory as `back`. */
   readonly acceleration: readonly [Field, Field, Field];
-  /** Fields that stages use in turn; nothing lives in them from one stage to the next. Transport: estimate, bounds. */
+  /**
+   * Fields that stages use in turn; nothing lives in them from one stage to the next. Transport: estimate,
+   * bounds.
+   */
   readonly scratch: readonly [Field, Field, Field];
   /** Coarse acceleration of the turbulence and of large-scale confinement. */
   readonly churn: readonly [Field, Field, Field];
@@ -50,12 +55,18 @@ export interface Layout {
   readonly partials: number;
   /** A row a plane for the grid transfers. */
   readonly line: number;
-  /** What the channel that is being carried is carried with, see advect.ts of the kernels; what a source writes, see emit.ts. */
+  /**
+   * What the channel that is being carried is carried with, see advect.ts of the kernels; what a source
+   * writes, see emit.ts.
+   */
   readonly carry: number;
   readonly emission: number;
   /** Corners of the path that is being written. */
   readonly corners: number;
-  /** Distances of the meshes of the plan's sources and obstacles, masks of the sources' (0: none), and its pictures. */
+  /**
+   * Distances of the meshes of the plan's sources and obstacles, masks of the sources' (0: none), and its
+   * pictures.
+   */
   readonly sourceGrids: readonly number[];
   readonly sourceMasks: readonly number[];
   readonly obstacleGrids: readonly number[];
@@ -74,7 +85,12 @@ export interface Layout {
   /** The table of the soft edge that is worked with, see regions.ts of the kernels. */
   readonly profile: number;
   /** The formula that is worked out, see formula.ts of the kernels. */
-  readonly formula: { readonly block: number; readonly code: number; readonly registers: number; readonly tables: readonly number[] };
+  readonly formula: {
+    readonly block: number;
+    readonly code: number;
+    readonly registers: number;
+    readonly tables: readonly number[];
+  };
   readonly pools: readonly PoolPlace[];
   /** Obstacles as the kernels see them, see solids.ts. */
   readonly solids: number;
@@ -97,7 +113,18 @@ const RING_BYTES = 850_000;
 /** @param threads workers that share the sweeps of a level, each in a ring of its own */
 export function layOut(
   fine: Lattice,
-  plan: Pick<Plan, 'channels' | 'hasOutflow' | 'sources' | 'obstacles' | 'particles' | 'currents' | 'pictures' | 'regions' | 'programs'>,
+  plan: Pick<
+    Plan,
+    | 'channels'
+    | 'hasOutflow'
+    | 'sources'
+    | 'obstacles'
+    | 'particles'
+    | 'currents'
+    | 'pictures'
+    | 'regions'
+    | 'programs'
+  >,
   threads: number,
 ): Layout {
   const memory = new MemoryPlan();
@@ -106,21 +133,21 @@ export function layOut(
   const flows = (p: { mesh: MeshShape | null }): number => (p.mesh?.moves ? grids(p, 3) : 0);
   const three = (l: Lattice): [Field, Field, Field] => [memory.field(l), memory.field(l), memory.field(l)];
   const splitField = (l: Lattice): number => memory.staggered(split(l).bytes) + split(l).lead;
-  const velocity = three(fine),
-    velocityNext = three(fine);
-  const channels = plan.channels.map(() => memory.field(fine)),
-    spare = memory.field(fine),
-    outflow = plan.hasOutflow ? memory.field(fine) : null,
-    pressure = splitField(fine),
-    direction = splitField(fine);
-  const back = three(fine),
-    ahead = [0, 1, 2].map(() => memory.field(fine, split(fine).bytes)) as [Field, Field, Field],
-    scratch = three(fine);
+  const velocity = three(fine);
+  const velocityNext = three(fine);
+  const channels = plan.channels.map(() => memory.field(fine));
+  const spare = memory.field(fine);
+  const outflow = plan.hasOutflow ? memory.field(fine) : null;
+  const pressure = splitField(fine);
+  const direction = splitField(fine);
+  const back = three(fine);
+  const ahead = [0, 1, 2].map(() => memory.field(fine, split(fine).bytes)) as [Field, Field, Field];
+  const scratch = three(fine);
   const churn = three(lattice(Math.ceil(fine.nx / 2), Math.ceil(fine.ny / 2), Math.ceil(fine.nz / 2)));
   const levels: Level[] = [];
   for (let l = fine; ; l = coarser(l)) {
-    const s = split(l),
-      first = levels.length === 0;
+    const s = split(l);
+    const first = levels.length === 0;
     levels.push({
       lattice: l,
       open: three(l),
@@ -135,6 +162,7 @@ export function layOut(
     });
     if (Math.max(l.nx, l.ny, l.nz) <= FEWEST_CELLS || Math.min(l.nx, l.ny, l.nz) <= 2) break;
   }
+
   return {
     velocity,
     velocityNext,
@@ -201,28 +229,62 @@ export function onTeam(l: Lattice): boolean {
 export function describeLevels(layout: Layout, sides: Plan['sides'], memory: WebAssembly.Memory): void {
   const walls = sides.reduce((bits, rule, side) => (rule === 'wall' ? bits | (1 << side) : bits), 0);
   layout.levels.forEach((level, d) => {
-    const { nx, ny, nz, rowStride, planeStride } = level.lattice,
-      s = split(level.lattice);
+    const { nx, ny, nz, rowStride, planeStride } = level.lattice;
+    const s = split(level.lattice);
     const tiles = Math.floor((11 * s.plane) / RING_BYTES) + 1;
     new Int32Array(memory.buffer, level.block, 21).set([
-      ...[nx, ny, nz, s.half, s.half + 16, s.row, s.plane, walls],
+      nx,
+      ny,
+      nz,
+      s.half,
+      s.half + 16,
+      s.row,
+      s.plane,
+      walls,
       ...level.open.map((f) => f.address),
-      ...[rowStride * 4, planeStride * 4, level.kind, level.coefficients, level.r, level.e, level.q, level.ring, ringBytes(level.lattice)],
+      rowStride * 4,
+      planeStride * 4,
+      level.kind,
+      level.coefficients,
+      level.r,
+      level.e,
+      level.q,
+      level.ring,
+      ringBytes(level.lattice),
       Math.ceil(ny / (2 * tiles)) * 2,
     ]);
-    new Float32Array(memory.buffer, level.block + 84, 6).set(sides.map((rule) => (rule === 'wall' ? 0 : openSide(d))));
+    new Float32Array(memory.buffer, level.block + 84, 6).set(
+      sides.map((rule) => (rule === 'wall' ? 0 : openSide(d))),
+    );
   });
 }
 
-/** The faces of the coarse levels from the finest, and the rows of every level that need them; of the finest only in a box of cells. */
-export function coarsenLevels(team: Team, layout: Layout, from: readonly number[], to: readonly number[]): void {
+/**
+ * The faces of the coarse levels from the finest, and the rows of every level that need them; of the finest
+ * only in a box of cells.
+ */
+export function coarsenLevels(
+  team: Team,
+  layout: Layout,
+  from: readonly number[],
+  to: readonly number[],
+): void {
   layout.levels.forEach((level, d) => {
     const l = level.lattice;
     if (d > 0) {
       const fine = layout.levels[d - 1].block;
       for (const axis of [0, 1, 2])
-        team.run('coarsenFaces', sites(l, axis)[2], SLAB, fine, level.block, axis, openSide(d) / openSide(d - 1));
+        team.run(
+          'coarsenFaces',
+          sites(l, axis)[2],
+          SLAB,
+          fine,
+          level.block,
+          axis,
+          openSide(d) / openSide(d - 1),
+        );
     }
+
     if (d > 0) team.run('classifyRows', l.nz, SLAB, level.block, 0, l.ny);
     else team.solo('classifyRows', level.block, from[1], to[1], from[2], to[2]);
   });

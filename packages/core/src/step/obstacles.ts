@@ -1,11 +1,12 @@
-// Stage 1: obstacles move to where they are at the substep's end; the faces they cut and the air they drive out follow.
+// Stage 1: obstacles move to where they are at the substep's end; the faces they cut and the air they drive
+// out follow.
 import { moveObstacles } from '../obstacles/faces';
 import { SLAB } from '../grid/sweep';
 import type { StepState } from './state';
 
 export function obstacles(state: StepState): void {
-  const { layout, team } = state,
-    { outflow } = layout;
+  const { layout, team } = state;
+  const { outflow } = layout;
   if (!outflow) return;
   const { nx, ny, nz, rowStride, planeStride } = outflow.lattice;
   team.run('fill', nz, SLAB, outflow.address, ny, rowStride, planeStride, nx, 0);

@@ -20,8 +20,8 @@ const MEETS = { passes: 0, ends: 1, bounces: 2 } as const;
 export function particles(state: StepState): void {
   const { plan } = state;
   plan.particles.forEach((planned, n) => {
-    const part = plan.at(state.timeS + state.dtS / 2).particles[planned.index],
-      pool = state.pools[n];
+    const part = plan.at(state.timeS + state.dtS / 2).particles[planned.index];
+    const pool = state.pools[n];
     if (planned.flown) return bring(state, planned, part, n);
     if (planned.parent >= 0) spring(state, planned, part, n);
     else give(state, planned, part, n);
@@ -33,20 +33,23 @@ export function particles(state: StepState): void {
 
 /** What writes newborns into a pool; it returns false where there is no room. */
 function writer(state: StepState, n: number): (born: Newborn, bornS: number) => boolean {
-  const pool = state.pools[n],
-    at = state.layout.pools[n],
-    { part } = state.plan.particles[n],
-    v = poolViews(state.team.memory, at);
+  const pool = state.pools[n];
+  const at = state.layout.pools[n];
+  const { part } = state.plan.particles[n];
+  const v = poolViews(state.team.memory, at);
   return ({ place, velocity, life, radius }, bornS) => {
     const id = pool.born++;
     if (pool.count === at.room) {
       notice(state, {
         kind: 'crowded',
-        what: `${part.name}: there is no room for more than ${at.room.toLocaleString('en')} at once; some were not born.`,
+        what:
+          `${part.name}: there is no room for more than ${at.room.toLocaleString('en')} at once; some ` +
+          'were not born.',
         cure: 'Raise “at most”, or lower the rate or the life.',
       });
       return false;
     }
+
     const m = pool.count++;
     [v.x[m], v.y[m], v.z[m]] = place;
     [v.wasX[m], v.wasY[m], v.wasZ[m]] = place;
@@ -64,75 +67,89 @@ const cosineOf = ({ team }: StepState, degrees: number): number =>
 
 /** Those of a burst or a stream. */
 function give(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
-  const { plan, team, timeS, dtS, frame, window } = state,
-    pool = state.pools[n],
-    h = window.voxelSizeM;
+  const { plan, team, timeS, dtS, frame, window } = state;
+  const pool = state.pools[n];
+  const h = window.voxelSizeM;
   if (frame < part.from || frame > part.until) return;
-  const sine = (x: number): number => team.solo('sine', x),
-    cosine = cosineOf(state, part.spread),
-    put = writer(state, n);
+  const sine = (x: number): number => team.solo('sine', x);
+  const cosine = cosineOf(state, part.spread);
+  const put = writer(state, n);
   const at = (bornS: number): readonly [CellShape, Pose] => {
     const pose = poseAt(plan, 'particles', planned, bornS, planned.moves ? dtS : 0, sine);
     return [cellShape(part, pose, h, planned.mesh?.at(bornS).grid ?? null), pose];
   };
+
   const still = planned.moves ? null : at(timeS);
-  for (const bornS of moments(state, part, pool)) put(bornIn(part, ...(still ?? at(bornS)), h, pool.born, cosine), bornS);
+  for (const bornS of moments(state, part, pool))
+    put(bornIn(part, ...(still ?? at(bornS)), h, pool.born, cosine), bornS);
 }
 
 /** When in the substep one is born. */
 function moments(state: StepState, part: ParticlesPart, pool: PoolState): number[] {
-  const { plan, timeS, dtS } = state,
-    { firstFrame, lastFrame } = plan.recipe.space,
-    out: number[] = [];
+  const { plan, timeS, dtS } = state;
+  const { firstFrame, lastFrame } = plan.recipe.space;
+  const out: number[] = [];
   if (part.born === 'burst') {
-    const startS = (part.from - firstFrame) * plan.frameS,
-      lengthS = (Math.max(part.from, Math.min(part.until, lastFrame)) - part.from + 1) * plan.frameS;
+    const startS = (part.from - firstFrame) * plan.frameS;
+    const lengthS = (Math.max(part.from, Math.min(part.until, lastFrame)) - part.from + 1) * plan.frameS;
     for (let m = pool.born; m < part.count; m++) {
       const at = startS + ((m + 0.5) / part.count) * lengthS;
       if (at >= timeS + dtS) break;
       out.push(Math.max(at, timeS));
     }
+
     return out;
   }
-  const before = pool.owed,
-    after = before + part.rate * dtS;
-  for (let m = 1; m <= after + 1e-9; m++) out.push(timeS + Math.min(1, (m - before) / (after - before)) * dtS);
+
+  const before = pool.owed;
+  const after = before + part.rate * dtS;
+  for (let m = 1; m <= after + 1e-9; m++)
+    out.push(timeS + Math.min(1, (m - before) / (after - before)) * dtS);
   pool.owed = after - out.length;
   return out;
 }
 
 /** Those that are left behind by others, whose way through this substep is known by now. */
 function spring(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
-  const { timeS, dtS, team, layout, frame } = state,
-    pool = state.pools[n];
+  const { timeS, dtS, team, layout, frame } = state;
+  const pool = state.pools[n];
   if (frame < part.from || frame > part.until) return;
-  const cosine = cosineOf(state, part.spread),
-    put = writer(state, n),
-    v = poolViews(team.memory, layout.pools[planned.parent]);
+  const cosine = cosineOf(state, part.spread);
+  const put = writer(state, n);
+  const v = poolViews(team.memory, layout.pools[planned.parent]);
   for (let m = 0; m < state.pools[planned.parent].count; m++) {
-    const age = v.age[m],
-      lived = Math.min(dtS, age);
+    const age = v.age[m];
+    const lived = Math.min(dtS, age);
     // each parent begins at a moment of its own, or all would give at once
     const phase = chanceOf(part.seed + 7, v.id[m])();
-    const first = Math.floor(part.rate * (age - lived) + phase) + 1,
-      last = Math.floor(part.rate * age + phase);
+    const first = Math.floor(part.rate * (age - lived) + phase) + 1;
+    const last = Math.floor(part.rate * age + phase);
     for (let k = first; k <= last; k++) {
-      const behind = Math.min(lived, Math.max(0, age - (k - phase) / part.rate)),
-        t = lived > 0 ? behind / lived : 0;
-      const place: Triple = [v.x[m] + t * (v.wasX[m] - v.x[m]), v.y[m] + t * (v.wasY[m] - v.y[m]), v.z[m] + t * (v.wasZ[m] - v.z[m])];
-      if (!put(bornOff(part, place, [v.vx[m], v.vy[m], v.vz[m]], pool.born, cosine), timeS + dtS - behind)) return;
+      const behind = Math.min(lived, Math.max(0, age - (k - phase) / part.rate));
+      const t = lived > 0 ? behind / lived : 0;
+      const place: Triple = [
+        v.x[m] + t * (v.wasX[m] - v.x[m]),
+        v.y[m] + t * (v.wasY[m] - v.y[m]),
+        v.z[m] + t * (v.wasZ[m] - v.z[m]),
+      ];
+      if (!put(bornOff(part, place, [v.vx[m], v.vy[m], v.vz[m]], pool.born, cosine), timeS + dtS - behind))
+        return;
     }
   }
 }
 
 /** Those of a file, where it says that they are at the substep's end. */
 function bring(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
-  const { timeS, dtS, team, layout, frame } = state,
-    pool = state.pools[n];
+  const { timeS, dtS, team, layout, frame } = state;
+  const pool = state.pools[n];
   pool.count = 0;
   if (frame < part.from || frame > part.until) return;
-  const { count, positions, earlier, velocities, radii, ids } = picked(planned.flown!(timeS + dtS, timeS), part, dtS),
-    v = poolViews(team.memory, layout.pools[n]);
+  const { count, positions, earlier, velocities, radii, ids } = picked(
+    planned.flown!(timeS + dtS, timeS),
+    part,
+    dtS,
+  );
+  const v = poolViews(team.memory, layout.pools[n]);
   for (let m = 0; m < count; m++) {
     [v.x[m], v.y[m], v.z[m]] = positions.subarray(3 * m, 3 * m + 3);
     [v.wasX[m], v.wasY[m], v.wasZ[m]] = earlier.subarray(3 * m, 3 * m + 3);
@@ -143,23 +160,31 @@ function bring(state: StepState, planned: PlannedParticles, part: ParticlesPart,
     v.life[m] = 0;
     v.id[m] = ids[m];
   }
+
   pool.count = count;
 }
 
 function fly(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
-  const { team, layout, window, dtS, timeS } = state,
-    h = window.voxelSizeM,
-    { nx, ny, nz, rowStride, planeStride } = window.lattice,
-    { count } = state.pools[n],
-    { address, room: holds } = layout.pools[n];
+  const { team, layout, window, dtS, timeS } = state;
+  const h = window.voxelSizeM;
+  const { nx, ny, nz, rowStride, planeStride } = window.lattice;
+  const { count } = state.pools[n];
+  const { address, room: holds } = layout.pools[n];
   if (count === 0) return;
-  const room = roomAt(state.plan, timeS + dtS),
-    cells = [room.lattice.nx, room.lattice.ny, room.lattice.nz];
+  const room = roomAt(state.plan, timeS + dtS);
+  const cells = [room.lattice.nx, room.lattice.ny, room.lattice.nz];
   const seed = part.seed * 16 + 11 + planned.index;
   if (part.churn !== 0) team.solo('gradientTable', layout.gradientTable, seed, timeS / part.churnPeriod);
   new Words(new DataView(team.memory.buffer), layout.emission)
     .ints(address, holds * 4, ...layout.velocity.map((f) => f.address), rowStride, planeStride, nx, ny, nz)
-    .floats(1 / h, ...window.origin, dtS, part.drag, part.drag > 0 ? team.solo('exponential', -dtS / part.drag) : 1, -part.gravity)
+    .floats(
+      1 / h,
+      ...window.origin,
+      dtS,
+      part.drag,
+      part.drag > 0 ? team.solo('exponential', -dtS / part.drag) : 1,
+      -part.gravity,
+    )
     .floats(part.churn / CURL_NOISE_RMS)
     .ints(layout.gradientTable, seed)
     .floats(1 / part.churnSize)

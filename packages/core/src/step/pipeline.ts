@@ -1,7 +1,7 @@
 // The order of a substep. Read this file first.
 //
-// At its start the velocity is free of divergence (the last substep projected it), so transport keeps volumes; at its end
-// it is so again, and that is what a frame shows and a cache keeps.
+// At its start the velocity is free of divergence (the last substep projected it), so transport keeps
+// volumes; at its end it is so again, and that is what a frame shows and a cache keeps.
 import { diffusion } from './diffusion';
 import { emission } from './emission';
 import { forces } from './forces';
@@ -15,7 +15,16 @@ import type { StepState } from './state';
 
 /** What time is told of: the stages, and the looking for trouble and fitting of the window after them. */
 export type Phase =
-  'obstacles' | 'particles' | 'regions' | 'emission' | 'formulas' | 'transport' | 'forces' | 'diffusion' | 'projection' | 'checks';
+  | 'obstacles'
+  | 'particles'
+  | 'regions'
+  | 'emission'
+  | 'formulas'
+  | 'transport'
+  | 'forces'
+  | 'diffusion'
+  | 'projection'
+  | 'checks';
 export interface Stage {
   readonly name: Phase;
   readonly run: (state: StepState) => void;
@@ -40,8 +49,9 @@ const PLAIN: readonly Stage[] = [
 ];
 
 /**
- * Advection–reflection (Zehnder, Narain, Thomaszewski 2018): the air is projected half-way; what the pressure took away is
- * taken away once more, and the second half starts from there. Channels are carried once, by the air of the middle.
+ * Advection–reflection (Zehnder, Narain, Thomaszewski 2018): the air is projected half-way; what the pressure
+ * took away is taken away once more, and the second half starts from there. Channels are carried once, by the
+ * air of the middle.
  */
 const REFLECTED: readonly Stage[] = [
   ...PREPARE,
@@ -77,12 +87,16 @@ function carryHalf(state: StepState): void {
 
 /** Leaves the projected air in velocity and its reflection, 2 u − ũ, in velocityNext. */
 function projectAndReflect(state: StepState): void {
-  const { layout, team } = state,
-    bytes = layout.velocity[0].lattice.size * 4;
+  const { layout, team } = state;
+  const bytes = layout.velocity[0].lattice.size * 4;
   const { lead } = layout.velocity[0].lattice;
-  layout.velocity.forEach((f, axis) => team.solo('copyBytes', layout.velocityNext[axis].address - lead * 4, f.address - lead * 4, bytes));
+  layout.velocity.forEach((f, axis) =>
+    team.solo('copyBytes', layout.velocityNext[axis].address - lead * 4, f.address - lead * 4, bytes),
+  );
   projection(state);
-  layout.velocity.forEach((f, axis) => team.solo('reflect', layout.velocityNext[axis].address - lead * 4, f.address - lead * 4, bytes));
+  layout.velocity.forEach((f, axis) =>
+    team.solo('reflect', layout.velocityNext[axis].address - lead * 4, f.address - lead * 4, bytes),
+  );
 }
 
 function carryReflected(state: StepState): void {
@@ -94,14 +108,14 @@ function carryReflected(state: StepState): void {
 }
 
 /**
- * The next substep's length: the rest of the frame in equal parts, so many that the fastest air crosses at most `cfl`
- * voxels in each, within the least and the most substeps of a frame.
+ * The next substep's length: the rest of the frame in equal parts, so many that the fastest air crosses at
+ * most `cfl` voxels in each, within the least and the most substeps of a frame.
  */
 export function substepLength(state: StepState, restS: number): { dtS: number; capped: boolean } {
   const { space } = state.plan.recipe;
   const speed = Math.max(...state.topSpeeds) + state.plan.accelerationBound * restS * 0.5;
   const wanted = Math.ceil((restS * speed) / (space.cfl * state.plan.window.voxelSizeM));
-  const least = Math.max(1, space.substepsLeast - state.substep),
-    most = Math.max(1, space.substepsMost - state.substep);
+  const least = Math.max(1, space.substepsLeast - state.substep);
+  const most = Math.max(1, space.substepsMost - state.substep);
   return { dtS: restS / Math.min(most, Math.max(least, wanted)), capped: wanted > most };
 }

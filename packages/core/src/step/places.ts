@@ -1,4 +1,5 @@
-// The settings of a part as they are from place to place: what a region changes, and where each version counts.
+// The settings of a part as they are from place to place: what a region changes, and where each version
+// counts.
 import { SLAB } from '../grid/sweep';
 import { getAt, setAt } from '../recipe/paths';
 import type { Placed, Recipe } from '../recipe/recipe';
@@ -12,9 +13,11 @@ interface Factor {
 }
 
 /**
- * Visits every version of the settings that holds somewhere, with the address of the field of weights by which it counts
- * there; 0 where it counts everywhere. Weights of all versions add up to that of the region which the part is limited to.
- * @param keys parts of the recipe (`wind`, `currents/ID`) whose changes make another version; the part's own first
+ * Visits every version of the settings that holds somewhere, with the address of the field of weights by
+ * which it counts there; 0 where it counts everywhere. Weights of all versions add up to that of the region
+ * which the part is limited to.
+ * @param keys parts of the recipe (`wind`, `currents/ID`) whose changes make another version; the part's own
+ * first
  * @param own the part, for the region that it is limited to
  */
 export function eachPlace(
@@ -23,12 +26,12 @@ export function eachPlace(
   own: (recipe: Recipe) => Placed,
   visit: (recipe: Recipe, weight: number) => void,
 ): void {
-  const { plan } = state,
-    now = plan.at(state.timeS + state.dtS / 2);
-  const limit = plan.regions.findIndex((r) => r.part.id === own(now).where),
-    limits: Factor[] = limit < 0 ? [] : [{ region: limit, inverted: false }];
-  const changes = plan.changes.filter((c) => keys.includes(c.key)),
-    regions = [...new Set(changes.map((c) => c.region))].sort((a, b) => a - b);
+  const { plan } = state;
+  const now = plan.at(state.timeS + state.dtS / 2);
+  const limit = plan.regions.findIndex((r) => r.part.id === own(now).where);
+  const limits: Factor[] = limit < 0 ? [] : [{ region: limit, inverted: false }];
+  const changes = plan.changes.filter((c) => keys.includes(c.key));
+  const regions = [...new Set(changes.map((c) => c.region))].sort((a, b) => a - b);
   const go = (recipe: Recipe, factors: readonly Factor[], rest: readonly number[]): void => {
     const [region, ...others] = rest;
     if (region === undefined) {
@@ -36,10 +39,12 @@ export function eachPlace(
       if (weight !== null) visit(recipe, weight);
       return;
     }
+
     go(recipe, [...factors, { region, inverted: true }], others);
     const inside = changes.filter((c) => c.region === region).reduce((r, c) => changed(r, c, now), recipe);
     go(inside, [...factors, { region, inverted: false }], others);
   };
+
   go(now, limits, regions);
 }
 
@@ -50,13 +55,25 @@ function changed(recipe: Recipe, { at, index, part, least, most }: PlannedChange
 
 /** Address of the product of weights; 0 for the whole of the window, null where it is nothing anywhere. */
 function weigh(state: StepState, factors: readonly Factor[]): number | null {
-  const { layout, team, window } = state,
-    l = window.lattice;
+  const { layout, team, window } = state;
+  const l = window.lattice;
   if (factors.length === 0) return 0;
   if (factors.length === 1 && !factors[0].inverted) return layout.regions[factors[0].region].address;
   const list = factors.map(({ region, inverted }) => layout.regions[region].address + Number(inverted));
   new Int32Array(team.memory.buffer, layout.emission, list.length).set(list);
   const out = layout.place!.address;
-  team.run('multiplyWeights', l.nz, SLAB, out, layout.emission, list.length, l.nx, l.ny, l.rowStride, l.planeStride, layout.partials);
+  team.run(
+    'multiplyWeights',
+    l.nz,
+    SLAB,
+    out,
+    layout.emission,
+    list.length,
+    l.nx,
+    l.ny,
+    l.rowStride,
+    l.planeStride,
+    layout.partials,
+  );
   return reduce(state, l.nz, 0, 'max') > 0 ? out : null;
 }

@@ -11,10 +11,12 @@ import type { StepState } from './state';
 
 const JOINS = { alone: 0, both: 1, either: 2, without: 3 } as const;
 
-/** Fills the weights of the plan's regions; those that stay as they are only where memory was laid out anew. */
+/**
+ * Fills the weights of the plan's regions; those that stay as they are only where memory was laid out anew.
+ */
 export function regions(state: StepState): void {
-  const { plan, layout } = state,
-    anew = state.weighed !== layout;
+  const { plan, layout } = state;
+  const anew = state.weighed !== layout;
   plan.regions.forEach((planned, n) => {
     if (anew || planned.varies) weighRegion(state, planned, n);
   });
@@ -22,11 +24,11 @@ export function regions(state: StepState): void {
 }
 
 function weighRegion(state: StepState, planned: PlannedRegion, n: number): void {
-  const { plan, team, layout, window } = state,
-    l = window.lattice,
-    atS = state.timeS + state.dtS / 2,
-    part = plan.at(atS).regions[planned.index],
-    out = layout.regions[n].address;
+  const { plan, team, layout, window } = state;
+  const l = window.lattice;
+  const atS = state.timeS + state.dtS / 2;
+  const part = plan.at(atS).regions[planned.index];
+  const out = layout.regions[n].address;
   const cells = [l.nx, l.ny, l.rowStride, l.planeStride];
   const text = textOfRegion(part);
   putFloats(team.memory, layout.profile, tableOf(part.edge));
@@ -36,24 +38,44 @@ function weighRegion(state: StepState, planned: PlannedRegion, n: number): void 
   } else {
     weighShape(state, planned, part, n, atS);
   }
+
   const joins = planned.other < 0 ? 'alone' : part.joins;
   if (part.facing === 'outside' || joins !== 'alone')
     team.run(
       'joinWeights',
       l.nz,
       SLAB,
-      ...[out, planned.other < 0 ? 0 : layout.regions[planned.other].address, Number(part.facing === 'outside'), JOINS[joins], ...cells],
+      ...[
+        out,
+        planned.other < 0 ? 0 : layout.regions[planned.other].address,
+        Number(part.facing === 'outside'),
+        JOINS[joins],
+        ...cells,
+      ],
     );
 }
 
-function weighShape(state: StepState, planned: PlannedRegion, part: RegionPart, n: number, atS: number): void {
-  const { plan, team, layout, window } = state,
-    l = window.lattice,
-    h = window.voxelSizeM;
-  const pose = poseAt(plan, 'regions', planned, atS, 0, (x) => team.solo('sine', x)),
-    grid = planned.mesh?.at(atS).grid ?? null;
+function weighShape(
+  state: StepState,
+  planned: PlannedRegion,
+  part: RegionPart,
+  n: number,
+  atS: number,
+): void {
+  const { plan, team, layout, window } = state;
+  const l = window.lattice;
+  const h = window.voxelSizeM;
+  const pose = poseAt(plan, 'regions', planned, atS, 0, (x) => team.solo('sine', x));
+  const grid = planned.mesh?.at(atS).grid ?? null;
   if (grid) putFloats(team.memory, layout.regionGrids[n], grid.distances);
-  writeShape(team.memory, layout.emission, cellShape(solid(part), pose, h, grid), window.origin, layout.regionGrids[n], layout.corners)
+  writeShape(
+    team.memory,
+    layout.emission,
+    cellShape(solid(part), pose, h, grid),
+    window.origin,
+    layout.regionGrids[n],
+    layout.corners,
+  )
     .ints(layout.regions[n].address, layout.profile)
     .floats(part.soft / h);
   team.run('weighShape', l.nz, SLAB, layout.emission, l.nx, l.ny, l.rowStride, l.planeStride);

@@ -71,7 +71,13 @@ export class Simulation {
       swallowed: 0,
     };
     const timeS = this.startOf(frame + 1);
-    setContents(this.state, roomAt(plan, timeS), from?.contents.window ?? firstWindow(plan), from?.contents ?? null, timeS);
+    setContents(
+      this.state,
+      roomAt(plan, timeS),
+      from?.contents.window ?? firstWindow(plan),
+      from?.contents ?? null,
+      timeS,
+    );
   }
 
   /** Wasm pages that a run of this plan starts with. */
@@ -83,12 +89,15 @@ export class Simulation {
   get frame(): number {
     return this.state.frame;
   }
+
   get plan(): Plan {
     return this.state.plan;
   }
+
   get layout(): Layout {
     return this.state.layout;
   }
+
   /** The part of the room that is in memory now. */
   get window(): Window {
     return this.state.window;
@@ -101,7 +110,8 @@ export class Simulation {
 
   /**
    * Simulates the next frame.
-   * @throws StepTrouble where something goes wrong; the fields then hold nothing of use, what was kept of earlier frames does
+   * @throws StepTrouble where something goes wrong; the fields then hold nothing of use, what was kept of
+   * earlier frames does
    */
   advanceFrame(): FrameReport {
     const { state, plan } = this;
@@ -123,14 +133,14 @@ export class Simulation {
     state.notices = [];
     state.swallowed = 0;
     const startS = this.startOf(state.frame);
-    let rest = plan.frameS,
-      iterations = 0,
-      worstBefore = 0,
-      worstLeft = 0,
-      cfl = 0,
-      capped = false,
-      unmet = 0,
-      forces: Shares = {};
+    let rest = plan.frameS;
+    let iterations = 0;
+    let worstBefore = 0;
+    let worstLeft = 0;
+    let cfl = 0;
+    let capped = false;
+    let unmet = 0;
+    let forces: Shares = {};
     while (rest > 1e-9 * plan.frameS) {
       const choice = substepLength(state, rest);
       capped ||= choice.capped;
@@ -143,6 +153,7 @@ export class Simulation {
         stage.run(state);
         phasesMs[stage.name] += performance.now() - t;
       }
+
       if (watch) forces = watch.seen();
       state.witness = null;
       const checked = performance.now();
@@ -157,6 +168,7 @@ export class Simulation {
       cfl = Math.max(cfl, (Math.max(...state.topSpeeds) * choice.dtS) / plan.window.voxelSizeM);
       if (!state.solve.met) unmet++;
     }
+
     const readings = takeReadings(state, {
       substeps: state.substep,
       iterations,
@@ -179,11 +191,13 @@ export class Simulation {
    * @throws Error where it is not
    */
   goOnWith(plan: Plan): void {
-    const { state } = this,
-      same = (p: Plan): string => JSON.stringify([p.window, p.sides, p.channels, p.frameS, p.particles.map((q) => [q.part.id, q.room])]);
-    if (same(plan) !== same(state.plan)) throw new Error('The room or what is carried is another one: the run has to start again.');
-    const timeS = this.startOf(this.frame + 1),
-      contents = takeContents(state);
+    const { state } = this;
+    const same = (p: Plan): string =>
+      JSON.stringify([p.window, p.sides, p.channels, p.frameS, p.particles.map((q) => [q.part.id, q.room])]);
+    if (same(plan) !== same(state.plan))
+      throw new Error('The room or what is carried is another one: the run has to start again.');
+    const timeS = this.startOf(this.frame + 1);
+    const contents = takeContents(state);
     state.plan = plan;
     setContents(state, roomAt(plan, timeS), contents.window, contents, timeS);
   }
@@ -215,11 +229,14 @@ export class Simulation {
     return field;
   }
 
-  /** A tight copy, x fastest: nx·ny·nz values, one more along its axis for a velocity component (on faces, m/s). */
+  /**
+   * A tight copy, x fastest: nx·ny·nz values, one more along its axis for a velocity component (on faces,
+   * m/s).
+   */
   read(channel: Channel): Float32Array {
     const axis = channel.startsWith('velocity') ? 'XYZ'.indexOf(channel[8]) : 3;
-    const l = this.field(channel).lattice,
-      m = sites(l, axis);
+    const l = this.field(channel).lattice;
+    const m = sites(l, axis);
     return readField(this.team.memory, this.field(channel), [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz]);
   }
 
@@ -227,9 +244,12 @@ export class Simulation {
   particles(id: string): { readonly count: number } & Readonly<Record<ArrayName, Float32Array>> {
     const n = this.plan.particles.findIndex((p) => p.part.id === id);
     if (n < 0) throw new Error(`This run has no particles called ${id}.`);
-    const { count } = this.state.pools[n],
-      views = poolViews(this.team.memory, this.layout.pools[n]);
-    const arrays = Object.fromEntries(ARRAYS.map((name) => [name, views[name].slice(0, count)])) as Record<ArrayName, Float32Array>;
+    const { count } = this.state.pools[n];
+    const views = poolViews(this.team.memory, this.layout.pools[n]);
+    const arrays = Object.fromEntries(ARRAYS.map((name) => [name, views[name].slice(0, count)])) as Record<
+      ArrayName,
+      Float32Array
+    >;
     return { count, ...arrays };
   }
 
@@ -238,12 +258,14 @@ export class Simulation {
     const { layout, team } = this.state;
     let h = 0x811c9dc5;
     for (const channel of this.channels) {
-      const f = this.field(channel),
-        l = f.lattice;
+      const f = this.field(channel);
+      const l = f.lattice;
       team.run('checksum', l.nz, 4, f.address, l.nx, l.ny, l.rowStride, l.planeStride, layout.partials);
       const parts = new Float64Array(team.memory.buffer, layout.partials, l.nz * 8);
-      for (let k = 0; k < l.nz; k++) for (const s of [0, 1]) h = Math.imul(h ^ (parts[k * 8 + s] >>> 0), 0x01000193) >>> 0;
+      for (let k = 0; k < l.nz; k++)
+        for (const s of [0, 1]) h = Math.imul(h ^ (parts[k * 8 + s] >>> 0), 0x01000193) >>> 0;
     }
+
     this.plan.particles.forEach((_, n) => {
       const { values } = takePool(team.memory, layout.pools[n], this.state.pools[n]);
       for (const word of new Int32Array(values.buffer)) h = Math.imul(h ^ word, 0x01000193) >>> 0;
@@ -253,9 +275,9 @@ export class Simulation {
 
   /** Greatest density, for scaling pictures. */
   greatestDensity(): number {
-    const { layout, team } = this.state,
-      [f] = layout.channels,
-      l = f.lattice;
+    const { layout, team } = this.state;
+    const [f] = layout.channels;
+    const l = f.lattice;
     team.run('maxAbs', l.nz, 4, f.address, l.nx, l.ny, l.rowStride, l.planeStride, layout.partials, 0);
     return reduce(this.state, l.nz, 0, 'max');
   }

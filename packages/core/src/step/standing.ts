@@ -5,7 +5,8 @@ import type { CurrentPart, ObstaclePart, ParticlesPart, SourcePart, StandingPart
 import type { Plan, Standing } from './compile';
 
 type ListName = 'sources' | 'obstacles' | 'particles' | 'currents';
-type AnyStanding = Standing<SourcePart> | Standing<ObstaclePart> | Standing<ParticlesPart> | Standing<CurrentPart>;
+type AnyStanding =
+  Standing<SourcePart> | Standing<ObstaclePart> | Standing<ParticlesPart> | Standing<CurrentPart>;
 /** Sine of radians; a run passes its kernels' own, so that all engines agree to the last bit. */
 export type Sine = (x: number) => number;
 
@@ -13,9 +14,15 @@ export type Sine = (x: number) => number;
  * @param timeS simulated time since the start of the first frame
  * @param asked whether distances will be asked for; for bounds an outline does
  */
-export function shapeAt(plan: Plan, list: ListName, standing: AnyStanding, timeS: number, asked = false): CellShape {
-  const now = plan.at(timeS),
-    part = now[list][standing.index];
+export function shapeAt(
+  plan: Plan,
+  list: ListName,
+  standing: AnyStanding,
+  timeS: number,
+  asked = false,
+): CellShape {
+  const now = plan.at(timeS);
+  const part = now[list][standing.index];
   return cellShape(
     part,
     poseIn(now, part, timeS),
@@ -24,22 +31,29 @@ export function shapeAt(plan: Plan, list: ListName, standing: AnyStanding, timeS
   );
 }
 
-/** The pose at a time with its velocity over the stretch before it; without keys that of its steady motion. */
+/**
+ * The pose at a time with its velocity over the stretch before it; without keys that of its steady motion.
+ */
 export function poseAt(
   plan: Plan,
   list: ListName | 'regions',
-  standing: { readonly index: number; readonly part: { readonly id: string; readonly follows?: string }; readonly moves: boolean },
+  standing: {
+    readonly index: number;
+    readonly part: { readonly id: string; readonly follows?: string };
+    readonly moves: boolean;
+  },
   timeS: number,
   lengthS: number,
   sine?: Sine,
 ): Pose {
-  const at = (t: number): Pose => poseIn(plan.at(t), plan.at(t)[list][standing.index] as StandingPart, t, sine),
-    now = at(timeS);
+  const at = (t: number): Pose =>
+    poseIn(plan.at(t), plan.at(t)[list][standing.index] as StandingPart, t, sine);
+  const now = at(timeS);
   if (!standing.moves || lengthS <= 0) return now;
-  const before = at(timeS - lengthS),
-    { id, follows } = standing.part,
-    keyed = plan.recipe.curves.some(
-      ({ path }) => path.startsWith(`${list}/${id}/`) || (follows && path.startsWith(`obstacles/${follows}/`)),
-    );
+  const before = at(timeS - lengthS);
+  const { id, follows } = standing.part;
+  const keyed = plan.recipe.curves.some(
+    ({ path }) => path.startsWith(`${list}/${id}/`) || (follows && path.startsWith(`obstacles/${follows}/`)),
+  );
   return keyed ? poseBetween(before, now, lengthS) : now;
 }

@@ -51,7 +51,10 @@ export interface StepState {
   /** As in plan.particles; their arrays lie in layout.pools. */
   pools: PoolState[];
   notices: Notice[];
-  /** The frame being made, the substep in it, and the simulated time at the substep's start since the first frame. */
+  /**
+   * The frame being made, the substep in it, and the simulated time at the substep's start since the first
+   * frame.
+   */
   frame: number;
   substep: number;
   timeS: number;
@@ -69,7 +72,10 @@ export interface StepState {
   swallowed: number;
 }
 
-/** Where a channel lies now; transport swaps fields, so ask again after it. Null where the run does not carry it. */
+/**
+ * Where a channel lies now; transport swaps fields, so ask again after it. Null where the run does not carry
+ * it.
+ */
 export function channelField(state: Pick<StepState, 'plan' | 'layout'>, name: ChannelName): Field | null {
   const n = state.plan.channels.findIndex((c) => c.name === name);
   return n < 0 ? null : state.layout.channels[n];
@@ -79,7 +85,8 @@ export function channelField(state: Pick<StepState, 'plan' | 'layout'>, name: Ch
 export function reduce(state: StepState, planes: number, slot: number, how: 'sum' | 'max'): number {
   const parts = new Float64Array(state.team.memory.buffer, state.layout.partials, planes * 8);
   let out = how === 'sum' ? 0 : -Infinity;
-  for (let k = 0; k < planes; k++) out = how === 'sum' ? out + parts[k * 8 + slot] : Math.max(out, parts[k * 8 + slot]);
+  for (let k = 0; k < planes; k++)
+    out = how === 'sum' ? out + parts[k * 8 + slot] : Math.max(out, parts[k * 8 + slot]);
   return out;
 }
 

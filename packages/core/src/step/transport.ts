@@ -1,5 +1,6 @@
-// Stage 4: everything is carried along by the velocity that the last projection left, and fades on the way: MacCormack with
-// limiting (Selle et al. 2008) or first order, see advect.ts of the kernels; or without loss, see flux.ts.
+// Stage 4: everything is carried along by the velocity that the last projection left, and fades on the way:
+// MacCormack with limiting (Selle et al. 2008) or first order, see advect.ts of the kernels; or without loss,
+// see flux.ts.
 import { fade, fadingGain } from '../air/fading';
 import type { Field } from '../grid/memory';
 import { fillHalo, shape, share, sites, SLAB } from '../grid/sweep';
@@ -8,8 +9,8 @@ import type { StepState } from './state';
 
 /** Follows the air back and ahead over a time: fills the displacements that the carry functions use. */
 export function trace(state: StepState, dtS: number): void {
-  const { plan, team, layout, window } = state,
-    l = window.lattice;
+  const { plan, team, layout, window } = state;
+  const l = window.lattice;
   const kappa = dtS / window.voxelSizeM;
   const fields = [...layout.velocity, ...layout.back, ...layout.ahead].map((f) => f.address);
   layout.velocity.forEach((f, axis) => fillHalo(team, f, axis, 0));
@@ -20,11 +21,11 @@ export function trace(state: StepState, dtS: number): void {
 
 /** All channels, over dtS; the displacements are traced for the same time. */
 export function carryChannels(state: StepState, dtS: number): void {
-  const { plan, team, layout, window } = state,
-    l = window.lattice;
+  const { plan, team, layout, window } = state;
+  const l = window.lattice;
   const empty = state.sides.reduce((bits, rule, side) => (rule === 'open' ? bits | (1 << side) : bits), 0);
-  const { fading } = plan.at(state.timeS + state.dtS / 2),
-    alike = fading.bias === 0 && fading.where === '' && !plan.changes.some((c) => c.key === 'fading');
+  const { fading } = plan.at(state.timeS + state.dtS / 2);
+  const alike = fading.bias === 0 && fading.where === '' && !plan.changes.some((c) => c.key === 'fading');
   plan.channels.forEach((channel, n) => {
     // where it fades everywhere alike, it does so on the way
     const gain = alike && channel.fades ? fadingGain({ state, dtS }, fading[channel.fades]) : 1;
@@ -32,6 +33,7 @@ export function carryChannels(state: StepState, dtS: number): void {
       carryKept(state, layout.channels[n], empty, gain, dtS);
       return;
     }
+
     fillHalo(team, layout.channels[n], 3, empty);
     carry(state, layout.channels[n], layout.spare, 3, empty, gain, dtS, channel.carried === 'sharp' ? 1 : 0);
     [layout.channels[n], layout.spare] = [layout.spare, layout.channels[n]];
@@ -43,59 +45,93 @@ export function carryChannels(state: StepState, dtS: number): void {
     // what there is grows older; the way from the start grows by the way of this step
     if (name === 'age') team.run('addScaled', l.nz, SLAB, to, layout.channels[0].address, ...cells, dtS);
     const axis = ['wayX', 'wayY', 'wayZ'].indexOf(name);
-    if (axis >= 0) team.run('addScaled', l.nz, SLAB, to, layout.back[axis].address, ...cells, window.voxelSizeM);
+    if (axis >= 0)
+      team.run('addScaled', l.nz, SLAB, to, layout.back[axis].address, ...cells, window.voxelSizeM);
   });
 }
 
 function fadeInPlaces(state: StepState, dtS: number): void {
-  const { plan, layout } = state,
-    [density] = layout.channels;
-  eachPlace(state, ['fading'], (r) => r.fading, ({ fading }, weight) => {
-    // density last: the others lean by what it was
-    for (let n = plan.channels.length - 1; n >= 0; n--) {
-      const { fades } = plan.channels[n];
-      if (fades) fade({ state, dtS }, layout.channels[n], density, fading[fades], fading.bias, fading.even, weight);
-    }
-  }); // prettier-ignore
+  const { plan, layout } = state;
+  const [density] = layout.channels;
+  eachPlace(
+    state,
+    ['fading'],
+    (r) => r.fading,
+    ({ fading }, weight) => {
+      // density last: the others lean by what it was
+      for (let n = plan.channels.length - 1; n >= 0; n--) {
+        const { fades } = plan.channels[n];
+        if (fades)
+          fade({ state, dtS }, layout.channels[n], density, fading[fades], fading.bias, fading.even, weight);
+      }
+    },
+  );
 }
 
 /** The velocity components from → to, over the time that the displacements are traced for. */
-export function carryVelocity(state: StepState, from: readonly Field[], to: readonly Field[], dtS: number): void {
+export function carryVelocity(
+  state: StepState,
+  from: readonly Field[],
+  to: readonly Field[],
+  dtS: number,
+): void {
   from.forEach((f, axis) => {
-    if (f !== state.layout.velocity[axis]) fillHalo(state.team, f, axis, 0); // trace has filled those of the air itself
+    // trace has filled those of the air itself
+    if (f !== state.layout.velocity[axis]) fillHalo(state.team, f, axis, 0);
     carry(state, f, to[axis], axis, 0, 1, dtS, 1);
   });
 }
 
-function carry(state: StepState, f: Field, to: Field, axis: number, zeroSides: number, gain: number, dtS: number, order: 0 | 1): void {
-  const { team, layout, plan } = state,
-    { block } = layout.levels[0],
-    l = f.lattice;
-  const planes = sites(l, axis)[2],
-    slab = share(planes, team),
-    marks = axis === 3 ? layout.marks : 0;
+function carry(
+  state: StepState,
+  f: Field,
+  to: Field,
+  axis: number,
+  zeroSides: number,
+  gain: number,
+  dtS: number,
+  order: 0 | 1,
+): void {
+  const { team, layout, plan } = state;
+  const { block } = layout.levels[0];
+  const l = f.lattice;
+  const planes = sites(l, axis)[2];
+  const slab = share(planes, team);
+  const marks = axis === 3 ? layout.marks : 0;
   // look-ups reach as far as the fastest air goes, with room for its change, and a cell on
-  const reach = state.topSpeeds.map((speed) => Math.floor(((speed * dtS) / state.window.voxelSizeM) * 1.5) + 2);
+  const reach = state.topSpeeds.map(
+    (speed) => Math.floor(((speed * dtS) / state.window.voxelSizeM) * 1.5) + 2,
+  );
   if (marks) team.run('markRows', l.nz, SLAB, f.address, marks, l.nx, l.ny, l.rowStride, l.planeStride);
   new Int32Array(team.memory.buffer, layout.carry, 19).set([
     ...[f, ...layout.scratch, to, ...layout.back, ...layout.ahead].map((x) => x.address),
-    ...[axis, zeroSides, ...reach, order, marks, Number(plan.obstacles.length > 0)],
+    axis,
+    zeroSides,
+    ...reach,
+    order,
+    marks,
+    Number(plan.obstacles.length > 0),
   ]);
   new Float32Array(team.memory.buffer, layout.carry + 76, 1)[0] = gain;
   team.run('carry', planes, slab, block, layout.carry);
   team.run('carryEdges', planes, slab, block, layout.carry);
 }
 
-/** Of a cell's width, the most that one sweep may move: both of its faces can then give off what they ask for. */
+/**
+ * Of a cell's width, the most that one sweep may move: both of its faces can then give off what they ask for.
+ */
 const MOST_COURANT = 0.5;
 
 function carryKept(state: StepState, f: Field, zeroSides: number, gain: number, dtS: number): void {
-  const { team, layout, window } = state,
-    { block } = layout.levels[0],
-    l = f.lattice;
-  const [q] = layout.scratch,
-    faces = layout.velocity.map((v) => v.address);
-  const parts = Math.max(1, Math.ceil((Math.max(...state.topSpeeds) * dtS) / window.voxelSizeM / MOST_COURANT));
+  const { team, layout, window } = state;
+  const { block } = layout.levels[0];
+  const l = f.lattice;
+  const [q] = layout.scratch;
+  const faces = layout.velocity.map((v) => v.address);
+  const parts = Math.max(
+    1,
+    Math.ceil((Math.max(...state.topSpeeds) * dtS) / window.voxelSizeM / MOST_COURANT),
+  );
   const kappa = dtS / window.voxelSizeM / parts;
   for (let part = 0; part < parts; part++) {
     // the order of the directions turns round, so that none is favoured
@@ -107,5 +143,6 @@ function carryKept(state: StepState, f: Field, zeroSides: number, gain: number, 
       team.run('fluxSweep', l.nz, SLAB, block, f.address, q.address, faces[axis], axis, kappa);
     });
   }
+
   if (gain !== 1) team.run('scaleField', l.nz, SLAB, f.address, l.nx, l.ny, l.rowStride, l.planeStride, gain);
 }

@@ -1,4 +1,5 @@
-// Finds trouble in the substep that makes it: values that are not finite, air that runs away, a pressure that was not found.
+// Finds trouble in the substep that makes it: values that are not finite, air that runs away, a pressure that
+// was not found.
 import { readSplit, type Field } from '../grid/memory';
 import type { Recipe, Triple } from '../recipe/recipe';
 import { takeContents } from './contents';
@@ -10,20 +11,33 @@ const FASTEST = 340;
 /** Part of the divergence that may be left where the solver gave up, before the run is stopped. */
 const WORST_LEFT = 0.05;
 
-/** Twice as many substeps at the least, and at the most where that is less, within what a recipe may ask for. */
+/**
+ * Twice as many substeps at the least, and at the most where that is less, within what a recipe may ask for.
+ */
 export function moreSubsteps({ space }: Recipe): [string, number][] {
   const least = Math.min(32, 2 * space.substepsLeast);
-  return [['space.substepsLeast', least], ...(least > space.substepsMost ? [['space.substepsMost', least] as [string, number]] : [])];
+  return [
+    ['space.substepsLeast', least],
+    ...(least > space.substepsMost ? [['space.substepsMost', least] as [string, number]] : []),
+  ];
 }
 
-/** @throws StepTrouble with frame, substep, place and likely cause; the fields then hold the substep that went wrong */
+/**
+ * @throws StepTrouble with frame, substep, place and likely cause; the fields then hold the substep that went
+ * wrong
+ */
 export function checkSubstep(state: StepState, capped: boolean): void {
   const { plan, layout, solve, window } = state;
   const named: [string, Field, number][] = [
-    // the projection has looked at the air already: only where that is not finite it is searched for the place
+    // the projection has looked at the air already: only where that is not finite it is searched for the
+    // place
     ...(state.velocityIsFinite
       ? []
-      : layout.velocity.map((f, axis): [string, Field, number] => [`velocity along ${'xyz'[axis]}`, f, axis])),
+      : layout.velocity.map((f, axis): [string, Field, number] => [
+          `velocity along ${'xyz'[axis]}`,
+          f,
+          axis,
+        ])),
     ...plan.channels.map((c, n): [string, Field, number] => [c.name, layout.channels[n], 3]),
   ];
   for (const [name, field, axis] of named) {
@@ -35,8 +49,9 @@ export function checkSubstep(state: StepState, capped: boolean): void {
         'Raise the least substeps or lower the strongest force.',
       );
   }
-  const speed = Math.max(...state.topSpeeds),
-    crossed = (speed * state.dtS) / window.voxelSizeM;
+
+  const speed = Math.max(...state.topSpeeds);
+  const crossed = (speed * state.dtS) / window.voxelSizeM;
   if (speed > FASTEST)
     throw new StepTrouble(
       { ...now(state), placeM: fastestPlace(state) },
@@ -46,28 +61,40 @@ export function checkSubstep(state: StepState, capped: boolean): void {
   if (capped && crossed > plan.recipe.space.cfl) {
     notice(state, {
       kind: 'capped',
-      what: `The fastest air crosses ${crossed.toFixed(1)} voxels in a substep, more than the CFL of ${plan.recipe.space.cfl}.`,
+      what:
+        `The fastest air crosses ${crossed.toFixed(1)} voxels in a substep, more than the CFL of ` +
+        `${plan.recipe.space.cfl}.`,
       cure: 'Raise the most substeps.',
-      mend: { label: 'more substeps', settings: [['space.substepsMost', Math.min(64, 2 * plan.recipe.space.substepsMost)]] },
+      mend: {
+        label: 'more substeps',
+        settings: [['space.substepsMost', Math.min(64, 2 * plan.recipe.space.substepsMost)]],
+      },
     });
   }
+
   if (!solve.met) {
     if (solve.left > WORST_LEFT * solve.before)
       throw new StepTrouble(
         { ...now(state), placeM: worstPlace(state) },
-        `The pressure was not found: ${((100 * solve.left) / solve.before).toFixed(0)} % of the divergence is left after ${solve.iterations} iterations.`,
+        `The pressure was not found: ${((100 * solve.left) / solve.before).toFixed(0)} % of the ` +
+          `divergence is left after ${solve.iterations} iterations.`,
         'An obstacle may press air into a closed pocket: give it a way out, or raise the least substeps.',
       );
     notice(state, {
       kind: 'unmet',
-      what: `The pressure stopped short of its tolerance, ${(solve.left / solve.before).toExponential(1)} of the divergence is left.`,
+      what:
+        `The pressure stopped short of its tolerance, ${(solve.left / solve.before).toExponential(1)} of ` +
+        'the divergence is left.',
       cure: 'Raise the least substeps.',
       mend: { label: 'more substeps', settings: moreSubsteps(plan.recipe) },
     });
   }
 }
 
-const now = (state: StepState): { frame: number; substep: number } => ({ frame: state.frame, substep: state.substep });
+const now = (state: StepState): { frame: number; substep: number } => ({
+  frame: state.frame,
+  substep: state.substep,
+});
 
 /** Keeps the first of each kind in a frame. */
 export function notice(state: StepState, what: Omit<Notice, 'frame' | 'substep'>): void {
@@ -75,9 +102,13 @@ export function notice(state: StepState, what: Omit<Notice, 'frame' | 'substep'>
 }
 
 /** Where of a lattice a tight array is greatest in size, in metres. */
-function placeOfGreatest(state: StepState, values: Float32Array, axis: number): { size: number; placeM: Triple } {
-  const { window } = state,
-    [mx, my] = sites(window.lattice, axis);
+function placeOfGreatest(
+  state: StepState,
+  values: Float32Array,
+  axis: number,
+): { size: number; placeM: Triple } {
+  const { window } = state;
+  const [mx, my] = sites(window.lattice, axis);
   let at = 0;
   for (let n = 1; n < values.length; n++) if (Math.abs(values[n]) > Math.abs(values[at])) at = n;
   const cell = [at % mx, Math.floor(at / mx) % my, Math.floor(at / mx / my)];
@@ -99,15 +130,18 @@ function worstPlace(state: StepState): Triple {
 
 /** Where a field is first not finite, in metres; null where it is everywhere. */
 function firstBad(state: StepState, field: Field, axis: number): Triple | null {
-  const { team, layout, window } = state,
-    l = field.lattice,
-    [mx, my, mz] = sites(l, axis);
+  const { team, layout, window } = state;
+  const l = field.lattice;
+  const [mx, my, mz] = sites(l, axis);
   team.run('findNonFinite', mz, SLAB, field.address, mx, my, l.rowStride, l.planeStride, layout.partials);
   const parts = new Float64Array(team.memory.buffer, layout.partials, mz * 8);
   for (let k = 0; k < mz; k++) {
     const at = parts[k * 8];
     if (at < 0) continue;
-    return [at % mx, Math.floor(at / mx), k].map((c, a) => (c + (a === axis ? 0 : 0.5) + window.origin[a]) * window.voxelSizeM) as Triple;
+    return [at % mx, Math.floor(at / mx), k].map(
+      (c, a) => (c + (a === axis ? 0 : 0.5) + window.origin[a]) * window.voxelSizeM,
+    ) as Triple;
   }
+
   return null;
 }

@@ -1,5 +1,5 @@
-// The window: the part of the room that is in memory. It grows and shrinks with the medium and travels with an obstacle, by
-// whole cells of the world's lattice, so nothing is ever resampled.
+// The window: the part of the room that is in memory. It grows and shrinks with the medium and travels with
+// an obstacle, by whole cells of the world's lattice, so nothing is ever resampled.
 import { lattice, type Window } from '../grid/lattice';
 import { SLAB } from '../grid/sweep';
 import { poseIn } from '../geometry/pose';
@@ -13,7 +13,9 @@ import type { StepState } from './state';
 
 /** Window edges lie on multiples of these many cells from the room's least corner. */
 const BLOCK: Triple = [8, 4, 4];
-/** A window is given up for a smaller one that has at most this part of its cells: each change costs a copy. */
+/**
+ * A window is given up for a smaller one that has at most this part of its cells: each change costs a copy.
+ */
 const WORTH_SHRINKING = 0.75;
 
 /** The room at a moment: where what it travels with has taken it. */
@@ -22,7 +24,9 @@ export function roomAt(plan: Plan, timeS: number): Window {
   if (!guide) return window;
   const centreAt = (t: number): Triple => poseIn(plan.at(t), plan.at(t)[guide.list][guide.index], t).centre;
   const [now, start] = [centreAt(timeS), centreAt(0)];
-  const origin = window.origin.map((o, a) => o + Math.round((now[a] - start[a]) / window.voxelSizeM)) as Triple;
+  const origin = window.origin.map(
+    (o, a) => o + Math.round((now[a] - start[a]) / window.voxelSizeM),
+  ) as Triple;
   return { ...window, origin };
 }
 
@@ -31,8 +35,12 @@ type CellBox = readonly [from: Triple, to: Triple];
 /** The smallest allowed window in the room around a box of cells of the world's lattice. */
 function around(room: Window, [from, to]: CellBox, margin: number): Window {
   const n: Triple = [room.lattice.nx, room.lattice.ny, room.lattice.nz];
-  const lo = from.map((v, a) => clamp(Math.floor((v - margin - room.origin[a]) / BLOCK[a]) * BLOCK[a], 0, n[a] - BLOCK[a])),
-    hi = to.map((v, a) => clamp(Math.ceil((v + margin - room.origin[a]) / BLOCK[a]) * BLOCK[a], Math.min(n[a], lo[a] + 8), n[a]));
+  const lo = from.map((v, a) =>
+    clamp(Math.floor((v - margin - room.origin[a]) / BLOCK[a]) * BLOCK[a], 0, n[a] - BLOCK[a]),
+  );
+  const hi = to.map((v, a) =>
+    clamp(Math.ceil((v + margin - room.origin[a]) / BLOCK[a]) * BLOCK[a], Math.min(n[a], lo[a] + 8), n[a]),
+  );
   const start = lo.map((v, a) => Math.max(0, Math.min(v, hi[a] - 8)));
   return {
     lattice: lattice(hi[0] - start[0], hi[1] - start[1], hi[2] - start[2]),
@@ -43,12 +51,19 @@ function around(room: Window, [from, to]: CellBox, margin: number): Window {
 
 /** Cells of the sources that give something off in a frame; null without any. */
 function sourceCells(plan: Plan, frame: number): CellBox | null {
-  const { origin, lattice: l } = plan.window,
-    endS = (frame - plan.recipe.space.firstFrame + 1) * plan.frameS;
+  const { origin, lattice: l } = plan.window;
+  const endS = (frame - plan.recipe.space.firstFrame + 1) * plan.frameS;
   return plan.sources
     .filter(({ part }) => part.shape !== 'particles' && frame >= part.from && frame <= part.until)
-    .flatMap((s) => [endS - plan.frameS, endS].map((t) => boundsOf(shapeAt(plan, 'sources', s, t), origin, [l.nx, l.ny, l.nz], 0)))
-    .map(([from, to]): CellBox => [from.map((v, a) => v + origin[a]) as Triple, to.map((v, a) => v + origin[a]) as Triple])
+    .flatMap((s) =>
+      [endS - plan.frameS, endS].map((t) =>
+        boundsOf(shapeAt(plan, 'sources', s, t), origin, [l.nx, l.ny, l.nz], 0),
+      ),
+    )
+    .map(([from, to]): CellBox => [
+      from.map((v, a) => v + origin[a]) as Triple,
+      to.map((v, a) => v + origin[a]) as Triple,
+    ])
     .reduce<CellBox | null>(both, null);
 }
 
@@ -60,8 +75,13 @@ function cloudCells(plan: Plan, frame: number, state?: StepState): CellBox | nul
     .map(({ part }): CellBox | null => {
       const n = plan.particles.findIndex((p) => p.part.id === part.particles);
       if (n < 0) return null;
-      const bounds = state && boundsOfPool(state.team.memory, state.layout.pools[n], state.pools[n].count, part.swell);
-      if (bounds) return [bounds[0].map((v) => Math.floor(v / h)) as Triple, bounds[1].map((v) => Math.ceil(v / h)) as Triple];
+      const bounds =
+        state && boundsOfPool(state.team.memory, state.layout.pools[n], state.pools[n].count, part.swell);
+      if (bounds)
+        return [
+          bounds[0].map((v) => Math.floor(v / h)) as Triple,
+          bounds[1].map((v) => Math.ceil(v / h)) as Triple,
+        ];
       const planned = plan.particles[n];
       if (planned.part.born === 'children' || planned.part.born === 'file') return null;
       const [from, to] = boundsOf(shapeAt(plan, 'particles', planned, 0), origin, [l.nx, l.ny, l.nz], 0);
@@ -72,25 +92,41 @@ function cloudCells(plan: Plan, frame: number, state?: StepState): CellBox | nul
 
 function both(a: CellBox | null, b: CellBox | null): CellBox | null {
   if (!a || !b) return a ?? b;
-  return [a[0].map((v, n) => Math.min(v, b[0][n])) as Triple, a[1].map((v, n) => Math.max(v, b[1][n])) as Triple];
+  return [
+    a[0].map((v, n) => Math.min(v, b[0][n])) as Triple,
+    a[1].map((v, n) => Math.max(v, b[1][n])) as Triple,
+  ];
 }
 
 /** The window that a run starts with. */
 export function firstWindow(plan: Plan): Window {
-  const { window: rule, space } = plan.recipe,
-    room = roomAt(plan, (plan.frames.first - space.firstFrame) * plan.frameS);
+  const { window: rule, space } = plan.recipe;
+  const room = roomAt(plan, (plan.frames.first - space.firstFrame) * plan.frameS);
   if (rule.mode === 'whole') return room;
   const cells = both(sourceCells(plan, plan.frames.first), cloudCells(plan, plan.frames.first));
-  const middle = room.origin.map((o, a) => o + ([room.lattice.nx, room.lattice.ny, room.lattice.nz][a] >> 1)) as Triple;
+  const middle = room.origin.map(
+    (o, a) => o + ([room.lattice.nx, room.lattice.ny, room.lattice.nz][a] >> 1),
+  ) as Triple;
   return around(room, cells ?? [middle, middle], rule.margin);
 }
 
 /** Where density lies above a threshold, in cells of the world's lattice. */
 export function mediumBox(state: StepState, threshold: number): CellBox | null {
-  const { team, layout, window } = state,
-    l = window.lattice,
-    { address } = layout.channels[0];
-  team.run('findBounds', l.nz, SLAB, address, l.nx, l.ny, l.rowStride, l.planeStride, threshold, layout.partials);
+  const { team, layout, window } = state;
+  const l = window.lattice;
+  const { address } = layout.channels[0];
+  team.run(
+    'findBounds',
+    l.nz,
+    SLAB,
+    address,
+    l.nx,
+    l.ny,
+    l.rowStride,
+    l.planeStride,
+    threshold,
+    layout.partials,
+  );
   const parts = new Float64Array(team.memory.buffer, layout.partials, l.nz * 8);
   let box: CellBox | null = null;
   for (let k = 0; k < l.nz; k++) {
@@ -101,21 +137,32 @@ export function mediumBox(state: StepState, threshold: number): CellBox | null {
         [i1 + 1, j1 + 1, k + 1],
       ]);
   }
-  return box && [box[0].map((v, a) => v + window.origin[a]) as Triple, box[1].map((v, a) => v + window.origin[a]) as Triple];
+
+  return (
+    box && [
+      box[0].map((v, a) => v + window.origin[a]) as Triple,
+      box[1].map((v, a) => v + window.origin[a]) as Triple,
+    ]
+  );
 }
 
-/** Moves, grows or shrinks the window where that is due; called after each substep, for the time of its end. */
+/**
+ * Moves, grows or shrinks the window where that is due; called after each substep, for the time of its end.
+ */
 export function fitWindow(state: StepState, timeS: number): void {
-  const { plan, window } = state,
-    rule = plan.recipe.window,
-    room = roomAt(plan, timeS);
+  const { plan, window } = state;
+  const rule = plan.recipe.window;
+  const room = roomAt(plan, timeS);
   let wanted: Window;
   if (rule.mode === 'whole') wanted = room;
   else {
-    const cells = both(both(mediumBox(state, rule.threshold), sourceCells(plan, state.frame)), cloudCells(plan, state.frame, state));
+    const cells = both(
+      both(mediumBox(state, rule.threshold), sourceCells(plan, state.frame)),
+      cloudCells(plan, state.frame, state),
+    );
     if (!cells) return;
-    const least = around(room, cells, Math.ceil(rule.margin / 2)),
-      best = around(room, cells, rule.margin);
+    const least = around(room, cells, Math.ceil(rule.margin / 2));
+    const best = around(room, cells, rule.margin);
     const grown = around(room, both(cellsOf(window), cells)!, 0);
     const mayShrink = state.frame >= rule.shrinkFrom;
     if (!contains(window, least)) wanted = mayShrink ? best : union(room, best, grown);
@@ -123,7 +170,11 @@ export function fitWindow(state: StepState, timeS: number): void {
     else if (!contains(room, window)) wanted = best;
     else wanted = window;
   }
-  const same = wanted.origin.every((o, a) => o === window.origin[a]) && volume(wanted) === volume(window) && contains(wanted, window);
+
+  const same =
+    wanted.origin.every((o, a) => o === window.origin[a]) &&
+    volume(wanted) === volume(window) &&
+    contains(wanted, window);
   if (!same) setWindow(state, room, wanted, timeS);
 }
 
@@ -131,13 +182,16 @@ function cellsOf(w: Window): CellBox {
   const n = [w.lattice.nx, w.lattice.ny, w.lattice.nz];
   return [w.origin as Triple, w.origin.map((o, a) => o + n[a]) as Triple];
 }
+
 function contains(outer: Window, inner: Window): boolean {
   const [a, b] = [cellsOf(outer), cellsOf(inner)];
   return [0, 1, 2].every((n) => a[0][n] <= b[0][n] && a[1][n] >= b[1][n]);
 }
+
 function union(room: Window, a: Window, b: Window): Window {
   return around(room, both(cellsOf(a), cellsOf(b))!, 0);
 }
+
 function volume(w: Window): number {
   return w.lattice.nx * w.lattice.ny * w.lattice.nz;
 }

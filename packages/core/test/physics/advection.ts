@@ -1,9 +1,23 @@
-import { fill, fillVelocity, held, start, still, sum, ALL_WALLS, type Chart, type Experiment, type Figure } from './kit';
+import {
+  fill,
+  fillVelocity,
+  held,
+  start,
+  still,
+  sum,
+  ALL_WALLS,
+  type Chart,
+  type Experiment,
+  type Figure,
+} from './kit';
 import type { Simulation } from '../../src/step/simulation';
 
 const TURN_S = 4;
 
-/** A thin square room in which the air turns as a solid body, once in TURN_S seconds, at up to two and a half cells a step. */
+/**
+ * A thin square room in which the air turns as a solid body, once in TURN_S seconds, at up to two and a half
+ * cells a step.
+ */
 function turntable(n: number, threads: number, method: object): Simulation {
   const h = 3.2 / n;
   return start(
@@ -14,7 +28,9 @@ function turntable(n: number, threads: number, method: object): Simulation {
         voxelSize: h,
         frameRate: n / 2,
         sides: { ...ALL_WALLS, floor: 'open', top: 'open' },
-        ...{ cfl: 5, substepsMost: 1, lastFrame: 100000 },
+        cfl: 5,
+        substepsMost: 1,
+        lastFrame: 100000,
       },
       method,
     }),
@@ -29,8 +45,8 @@ function oneTurn(
   method: object,
   shape: (x: number, y: number, z: number) => number,
 ): { error: number; sum: number } {
-  const s = turntable(n, threads, method),
-    omega = (2 * Math.PI) / TURN_S;
+  const s = turntable(n, threads, method);
+  const omega = (2 * Math.PI) / TURN_S;
   fill(s, 'density', shape);
   const before = s.read('density');
   fillVelocity(s, (x, _y, z) => [-omega * z, 0, omega * x]);
@@ -39,14 +55,19 @@ function oneTurn(
     hold(); // only transport is looked at
     s.advanceFrame();
   }
+
   const after = s.read('density');
   s.team.close();
-  return { error: after.reduce((e, v, i) => e + Math.abs(v - before[i]), 0) / sum(before), sum: sum(after) / sum(before) };
+  return {
+    error: after.reduce((e, v, i) => e + Math.abs(v - before[i]), 0) / sum(before),
+    sum: sum(after) / sum(before),
+  };
 }
 
 const hump = (x: number, _y: number, z: number): number => Math.exp(-((x - 0.7) ** 2 + z * z) / 0.08);
 /** Zalesak's slotted disc (1979). */
-const disc = (x: number, _y: number, z: number): number => (Math.hypot(x, z - 0.8) < 0.48 && !(Math.abs(x) < 0.08 && z < 1.04) ? 1 : 0);
+const disc = (x: number, _y: number, z: number): number =>
+  Math.hypot(x, z - 0.8) < 0.48 && !(Math.abs(x) < 0.08 && z < 1.04) ? 1 : 0;
 
 const METHODS = [
   ['first order', { density: 'soft' }],
@@ -58,11 +79,13 @@ const METHODS = [
 export const advection: Experiment = {
   name: 'Transport: a hump and a slotted disc, once around',
   about:
-    'A smooth hump and Zalesak’s slotted disc (Zalesak 1979) turn once with the air. The L1 error of the hump has to fall at second order for MacCormack (Selle et al. 2008), and MacCormack has to beat first order.',
+    'A smooth hump and Zalesak’s slotted disc (Zalesak 1979) turn once with the air. The L1 error of ' +
+    'the hump has to fall at second order for MacCormack (Selle et al. 2008), and MacCormack has to ' +
+    'beat first order.',
   run: (size, threads) => {
     const sizes = size === 'full' ? [32, 64, 128] : [32, 64];
-    const figures: Figure[] = [],
-      curves: Chart['curves'][number][] = [];
+    const figures: Figure[] = [];
+    const curves: Chart['curves'][number][] = [];
     const errors = METHODS.map(([name, method]) => {
       const e = sizes.map((n) => oneTurn(n, threads, method, hump));
       curves.push({ name, at: sizes.map((n, i) => [n, e[i].error]) });
@@ -70,8 +93,8 @@ export const advection: Experiment = {
     });
     const last = sizes.length - 1;
     METHODS.forEach(([name], m) => {
-      const e = errors[m],
-        order = Math.log2(e[last - 1].error / e[last].error);
+      const e = errors[m];
+      const order = Math.log2(e[last - 1].error / e[last].error);
       figures.push({
         what: `hump, ${name}: order between ${sizes[last - 1]} and ${sizes[last]} cells`,
         value: order,
@@ -91,12 +114,29 @@ export const advection: Experiment = {
     const n = size === 'full' ? 96 : 64;
     const discs = METHODS.map(([name, method]) => ({ name, ...oneTurn(n, threads, method, disc) }));
     discs.forEach((d, i) =>
-      figures.push({ what: `slotted disc at ${n} cells, ${d.name}: error`, value: d.error, ...(i === 1 ? { most: 0.9 } : {}) }),
+      figures.push({
+        what: `slotted disc at ${n} cells, ${d.name}: error`,
+        value: d.error,
+        ...(i === 1 ? { most: 0.9 } : {}),
+      }),
     );
-    figures.push({ what: 'slotted disc: first-order error over MacCormack’s', value: discs[0].error / discs[1].error, least: 1.2 });
+    figures.push({
+      what: 'slotted disc: first-order error over MacCormack’s',
+      value: discs[0].error / discs[1].error,
+      least: 1.2,
+    });
     return {
       figures,
-      charts: [{ file: 'advection', title: 'Error of a hump after one turn', x: 'cells across', y: 'L1 error', log: true, curves }],
+      charts: [
+        {
+          file: 'advection',
+          title: 'Error of a hump after one turn',
+          x: 'cells across',
+          y: 'L1 error',
+          log: true,
+          curves,
+        },
+      ],
     };
   },
 };

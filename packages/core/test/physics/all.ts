@@ -22,5 +22,7 @@ export const EXPERIMENTS: Readonly<Record<string, Experiment>> = {
 };
 
 export function isWithin({ value, least, most }: Figure): boolean {
-  return Number.isFinite(value) && (least === undefined || value >= least) && (most === undefined || value <= most);
+  return (
+    Number.isFinite(value) && (least === undefined || value >= least) && (most === undefined || value <= most)
+  );
 }

@@ -10,7 +10,15 @@ const SET_UPS: readonly { readonly name: string; readonly recipe: Recipe }[] = [
     recipe: parseRecipe({
       name: 'Plume',
       space: { size: [3, 3, 1.5], corner: [-0.8, 0, -0.75], voxelSize: 0.03125, lastFrame: 72 },
-      sources: [{ shape: 'sphere', centre: [0, 0.4, 0], radius: 0.25, density: { amount: 2 }, temperature: { amount: 30 } }],
+      sources: [
+        {
+          shape: 'sphere',
+          centre: [0, 0.4, 0],
+          radius: 0.25,
+          density: { amount: 2 },
+          temperature: { amount: 30 },
+        },
+      ],
       buoyancy: { lift: 0.033, weight: 0.1 },
       wind: { speed: 0.5, heading: 0, grip: 1.5, gust: 0.2 },
       turbulence: { strength: 0.4, size: 0.6, octaves: 2 },
@@ -29,7 +37,15 @@ const SET_UPS: readonly { readonly name: string; readonly recipe: Recipe }[] = [
         lastFrame: 72,
         sides: { left: 'wall', back: 'wall', front: 'wall' },
       },
-      sources: [{ shape: 'box', centre: [-0.7, 0.7, 0], size: [0.4, 0.3, 0.9], density: { amount: 1.5 }, temperature: { amount: -20 } }],
+      sources: [
+        {
+          shape: 'box',
+          centre: [-0.7, 0.7, 0],
+          size: [0.4, 0.3, 0.9],
+          density: { amount: 1.5 },
+          temperature: { amount: -20 },
+        },
+      ],
       obstacles: [{ id: 'step', name: 'Step', shape: 'box', centre: [-0.6, 0.25, 0], size: [1, 0.5, 2] }],
       buoyancy: { lift: 0.033, weight: 0.4 },
       turbulence: { strength: 0.15, size: 0.5, octaves: 2 },
@@ -60,7 +76,10 @@ const SET_UPS: readonly { readonly name: string; readonly recipe: Recipe }[] = [
   },
 ];
 
-/** At a quarter of the size a layer on the ground is one voxel thin, and creeps: the widths of these are known to stay behind. */
+/**
+ * At a quarter of the size a layer on the ground is one voxel thin, and creeps: the widths of these are known
+ * to stay behind.
+ */
 const THIN: Readonly<Record<string, number>> = { 'cold spill over a step': 0.12, 'burst of dust': 0.25 };
 
 interface Course {
@@ -74,58 +93,75 @@ function courseOf(s: Simulation, frames: number): Course {
   const course: Course = { height: [], width: [], centre: [] };
   for (let f = 0; f < frames; f++) {
     s.advanceFrame();
-    const d = s.read('density'),
-      { lattice: l, origin, voxelSizeM: h } = s.window;
-    const rows = new Float64Array(l.ny),
-      columns = new Float64Array(l.nx);
+    const d = s.read('density');
+    const { lattice: l, origin, voxelSizeM: h } = s.window;
+    const rows = new Float64Array(l.ny);
+    const columns = new Float64Array(l.nx);
     for (let n = 0, k = 0; k < l.nz; k++)
       for (let j = 0; j < l.ny; j++)
         for (let i = 0; i < l.nx; i++, n++) {
           rows[j] += d[n];
           columns[i] += d[n];
         }
-    const mass = rows.reduce((a, b) => a + b, 0),
-      x = columns.reduce((a, v, i) => a + v * (origin[0] + i + 0.5) * h, 0) / mass,
-      y = rows.reduce((a, v, j) => a + v * (origin[1] + j + 0.5) * h, 0) / mass;
-    let below = 0,
-      j = 0;
+
+    const mass = rows.reduce((a, b) => a + b, 0);
+    const x = columns.reduce((a, v, i) => a + v * (origin[0] + i + 0.5) * h, 0) / mass;
+    const y = rows.reduce((a, v, j) => a + v * (origin[1] + j + 0.5) * h, 0) / mass;
+    let below = 0;
+    let j = 0;
     while (below + rows[j] < 0.95 * mass) below += rows[j++];
     course.height.push((origin[1] + j + (0.95 * mass - below) / rows[j]) * h);
-    course.width.push(Math.sqrt(columns.reduce((a, v, i) => a + v * ((origin[0] + i + 0.5) * h - x) ** 2, 0) / mass));
+    course.width.push(
+      Math.sqrt(columns.reduce((a, v, i) => a + v * ((origin[0] + i + 0.5) * h - x) ** 2, 0) / mass),
+    );
     course.centre.push([x, y]);
   }
+
   return course;
 }
 
 export const roughToFinal: Experiment = {
   name: 'Rough to final: a quarter and half of the size against the full one',
   about:
-    'Three set-ups as artists make them, run at voxels four times, twice and once the final size. Height (95 % of the mass lies below it), width (rms) and mass centre over the second half of the time: the mean deviation from the full size, as part of the full size’s value (of the scene’s height for the centre).',
+    'Three set-ups as artists make them, run at voxels four times, twice and once the final size. ' +
+    'Height (95 % of the mass lies below it), width (rms) and mass centre over the second half of the ' +
+    'time: the mean deviation from the full size, as part of the full size’s value (of the scene’s ' +
+    'height for the centre).',
   run: (size, threads) => {
-    const figures: Figure[] = [],
-      charts: Chart[] = [];
+    const figures: Figure[] = [];
+    const charts: Chart[] = [];
     const coarsest = size === 'full' ? 1 : 2;
     for (const { name, recipe } of SET_UPS) {
-      const frames = recipe.space.lastFrame,
-        courses = [4, 2, 1].map((times) => {
-          const s = start(recipe, threads, recipe.space.voxelSize * times * coarsest);
-          const course = courseOf(s, frames);
-          s.team.close();
-          return course;
-        });
-      const full = courses[2],
-        half = Math.floor(frames / 2),
-        mean = (v: number[]): number => v.slice(half).reduce((a, b) => a + b, 0) / (frames - half);
+      const frames = recipe.space.lastFrame;
+      const courses = [4, 2, 1].map((times) => {
+        const s = start(recipe, threads, recipe.space.voxelSize * times * coarsest);
+        const course = courseOf(s, frames);
+        s.team.close();
+        return course;
+      });
+      const full = courses[2];
+      const half = Math.floor(frames / 2);
+      const mean = (v: number[]): number => v.slice(half).reduce((a, b) => a + b, 0) / (frames - half);
       const tall = mean(full.height);
       courses.slice(0, 2).forEach((c, n) => {
         const at = `${name}, ${['a quarter', 'half'][n]} of the size`;
-        const band = size === 'quick' ? [0.25, 0.17][n] : 0.1,
-          wide = n === 0 && size === 'full' ? (THIN[name] ?? band) : band;
-        figures.push({ what: `${at}: height`, value: mean(c.height.map((v, f) => Math.abs(v / full.height[f] - 1))), most: band });
-        figures.push({ what: `${at}: width`, value: mean(c.width.map((v, f) => Math.abs(v / full.width[f] - 1))), most: wide });
+        const band = size === 'quick' ? [0.25, 0.17][n] : 0.1;
+        const wide = n === 0 && size === 'full' ? (THIN[name] ?? band) : band;
+        figures.push({
+          what: `${at}: height`,
+          value: mean(c.height.map((v, f) => Math.abs(v / full.height[f] - 1))),
+          most: band,
+        });
+        figures.push({
+          what: `${at}: width`,
+          value: mean(c.width.map((v, f) => Math.abs(v / full.width[f] - 1))),
+          most: wide,
+        });
         figures.push({
           what: `${at}: mass centre`,
-          value: mean(c.centre.map(([x, y], f) => Math.hypot(x - full.centre[f][0], y - full.centre[f][1]) / tall)),
+          value: mean(
+            c.centre.map(([x, y], f) => Math.hypot(x - full.centre[f][0], y - full.centre[f][1]) / tall),
+          ),
           most: band,
         });
       });
@@ -140,6 +176,7 @@ export const roughToFinal: Experiment = {
         })),
       });
     }
+
     return { figures, charts };
   },
 };
@@ -147,7 +184,9 @@ export const roughToFinal: Experiment = {
 export const sameness: Experiment = {
   name: 'Symmetry and sameness',
   about:
-    'A symmetric plume stays symmetric in x and z to round-off that it makes grow. One, two and three threads, and a run that was broken off and gone on with, have the same bits; the browser against the command line is a test of the real page.',
+    'A symmetric plume stays symmetric in x and z to round-off that it makes grow. One, two and three ' +
+    'threads, and a run that was broken off and gone on with, have the same bits; the browser against ' +
+    'the command line is a test of the real page.',
   run: (_size, threads) => {
     const s = start(
       still({
@@ -159,28 +198,41 @@ export const sameness: Experiment = {
       threads,
     );
     for (let f = 0; f < 25; f++) s.advanceFrame();
-    const d = s.read('density'),
-      { nx, ny, nz } = s.window.lattice;
+    const d = s.read('density');
+    const { nx, ny, nz } = s.window.lattice;
     s.team.close();
     let odd = 0;
     for (let k = 0; k < nz; k++)
       for (let j = 0; j < ny; j++)
         for (let i = 0; i < nx; i++) {
           const here = d[(k * ny + j) * nx + i];
-          odd = Math.max(odd, Math.abs(here - d[(k * ny + j) * nx + (nx - 1 - i)]), Math.abs(here - d[((nz - 1 - k) * ny + j) * nx + i]));
+          odd = Math.max(
+            odd,
+            Math.abs(here - d[(k * ny + j) * nx + (nx - 1 - i)]),
+            Math.abs(here - d[((nz - 1 - k) * ny + j) * nx + i]),
+          );
         }
-    const weir = example('weir-at-dawn'),
-      sums = [1, 2, 3].map((t) => {
-        const run = start(weir, t, 0.1);
-        for (let f = 0; f < 12; f++) run.advanceFrame();
-        const value = run.checksum();
-        run.team.close();
-        return value;
-      });
+
+    const weir = example('weir-at-dawn');
+    const sums = [1, 2, 3].map((t) => {
+      const run = start(weir, t, 0.1);
+      for (let f = 0; f < 12; f++) run.advanceFrame();
+      const value = run.checksum();
+      run.team.close();
+      return value;
+    });
     return {
       figures: [
-        { what: 'greatest odd part of a symmetric plume after 25 frames, over the greatest density', value: odd / greatest(d), most: 2e-3 },
-        { what: 'different checksums of one, two and three threads, less one', value: new Set(sums).size - 1, most: 0 },
+        {
+          what: 'greatest odd part of a symmetric plume after 25 frames, over the greatest density',
+          value: odd / greatest(d),
+          most: 2e-3,
+        },
+        {
+          what: 'different checksums of one, two and three threads, less one',
+          value: new Set(sums).size - 1,
+          most: 0,
+        },
       ],
     };
   },
@@ -189,34 +241,48 @@ export const sameness: Experiment = {
 export const fitting: Experiment = {
   name: 'A window that fits',
   about:
-    'A plume that fills about a tenth of its room, in a window that grows with it and in the whole room: the same course, at most a fifth of the voxels, nothing cut off.',
+    'A plume that fills about a tenth of its room, in a window that grows with it and in the whole ' +
+    'room: the same course, at most a fifth of the voxels, nothing cut off.',
   run: (_size, threads) => {
     const run = (mode: string): { voxels: number; mass: number; height: number } => {
       const s = start(
         still({
           space: { size: [3.2, 3.2, 3.2], corner: [-1.6, 0, -1.6], voxelSize: 0.05, lastFrame: 48 },
           window: { mode, margin: 8 },
-          sources: [{ centre: [0, 0.4, 0], radius: 0.22, density: { amount: 2 }, temperature: { amount: 40 } }],
+          sources: [
+            { centre: [0, 0.4, 0], radius: 0.22, density: { amount: 2 }, temperature: { amount: 40 } },
+          ],
           buoyancy: { lift: 0.033, weight: 0 },
         }),
         threads,
       );
-      let voxels = 0,
-        last = { mass: 0, riseHeight: 0 };
+      let voxels = 0;
+      let last = { mass: 0, riseHeight: 0 };
       for (let f = 0; f < 48; f++) {
         last = s.advanceFrame().readings;
         const { nx, ny, nz } = s.window.lattice;
         voxels += nx * ny * nz;
       }
+
       s.team.close();
       return { voxels, mass: last.mass, height: last.riseHeight };
     };
-    const fit = run('fit'),
-      whole = run('whole');
+
+    const fit = run('fit');
+    const whole = run('whole');
     return {
       figures: [
-        { what: 'voxels of the fitting window over the whole room’s', value: fit.voxels / whole.voxels, most: 0.2 },
-        { what: 'mass in the fitting window over that in the whole room', value: fit.mass / whole.mass, least: 0.98, most: 1.02 },
+        {
+          what: 'voxels of the fitting window over the whole room’s',
+          value: fit.voxels / whole.voxels,
+          most: 0.2,
+        },
+        {
+          what: 'mass in the fitting window over that in the whole room',
+          value: fit.mass / whole.mass,
+          least: 0.98,
+          most: 1.02,
+        },
         {
           what: 'height of the plume in the fitting window over that in the whole room',
           value: fit.height / whole.height,

@@ -5,8 +5,22 @@ import { parseRecipe, type Recipe, type Triple } from '../../src/recipe/recipe';
 import { compile } from '../../src/step/compile';
 import { Simulation, type Channel } from '../../src/step/simulation';
 
-export const ALL_WALLS = { floor: 'wall', top: 'wall', left: 'wall', right: 'wall', back: 'wall', front: 'wall' };
-export const ALL_OPEN = { floor: 'open', top: 'open', left: 'open', right: 'open', back: 'open', front: 'open' };
+export const ALL_WALLS = {
+  floor: 'wall',
+  top: 'wall',
+  left: 'wall',
+  right: 'wall',
+  back: 'wall',
+  front: 'wall',
+};
+export const ALL_OPEN = {
+  floor: 'open',
+  top: 'open',
+  left: 'open',
+  right: 'open',
+  back: 'open',
+  front: 'open',
+};
 
 /** A measured figure and the band it has to lie in; without a band it is only reported. */
 export interface Figure {
@@ -22,7 +36,11 @@ export interface Chart {
   readonly y: string;
   readonly log?: boolean;
   /** Drawn as a line, or as points where `points` is set (published values). */
-  readonly curves: readonly { readonly name: string; readonly points?: boolean; readonly at: readonly (readonly [number, number])[] }[];
+  readonly curves: readonly {
+    readonly name: string;
+    readonly points?: boolean;
+    readonly at: readonly (readonly [number, number])[];
+  }[];
 }
 export interface Outcome {
   readonly figures: readonly Figure[];
@@ -38,7 +56,12 @@ export interface Experiment {
 
 /** A recipe without any force or fading, unless said otherwise. */
 export function still(parts: Record<string, unknown>): Recipe {
-  return parseRecipe({ name: 'Experiment', buoyancy: { lift: 0, weight: 0 }, fading: { density: 0, temperature: 0 }, ...parts });
+  return parseRecipe({
+    name: 'Experiment',
+    buoyancy: { lift: 0, weight: 0 },
+    fading: { density: 0, temperature: 0 },
+    ...parts,
+  });
 }
 
 export function start(recipe: Recipe, threads: number, voxelSizeM?: number): Simulation {
@@ -47,20 +70,28 @@ export function start(recipe: Recipe, threads: number, voxelSizeM?: number): Sim
 }
 
 /** Fills a channel by a formula over the place of its sites, in metres. */
-export function fill(s: Simulation, channel: Channel, value: (x: number, y: number, z: number) => number): void {
+export function fill(
+  s: Simulation,
+  channel: Channel,
+  value: (x: number, y: number, z: number) => number,
+): void {
   const axis = channel.startsWith('velocity') ? 'XYZ'.indexOf(channel[8]) : 3;
   const { lattice: l, origin, voxelSizeM: h } = s.window;
-  const extra = [0, 1, 2].map((a) => Number(a === axis)) as Triple,
-    [mx, my, mz] = [l.nx + extra[0], l.ny + extra[1], l.nz + extra[2]];
+  const extra = [0, 1, 2].map((a) => Number(a === axis)) as Triple;
+  const [mx, my, mz] = [l.nx + extra[0], l.ny + extra[1], l.nz + extra[2]];
   const out = new Float32Array(mx * my * mz);
   const place = (i: number, a: number): number => (origin[a] + i + (a === axis ? 0 : 0.5)) * h;
   for (let k = 0; k < mz; k++)
-    for (let j = 0; j < my; j++) for (let i = 0; i < mx; i++) out[(k * my + j) * mx + i] = value(place(i, 0), place(j, 1), place(k, 2));
+    for (let j = 0; j < my; j++)
+      for (let i = 0; i < mx; i++) out[(k * my + j) * mx + i] = value(place(i, 0), place(j, 1), place(k, 2));
   writeField(s.team.memory, s.field(channel), out, extra);
 }
 
 /** Sets the air moving by a formula; the run then knows how fast it is. */
-export function fillVelocity(s: Simulation, velocity: (x: number, y: number, z: number) => readonly number[]): void {
+export function fillVelocity(
+  s: Simulation,
+  velocity: (x: number, y: number, z: number) => readonly number[],
+): void {
   (['velocityX', 'velocityY', 'velocityZ'] as const).forEach((c, axis) => {
     let most = 0;
     fill(s, c, (x, y, z) => {
@@ -72,10 +103,13 @@ export function fillVelocity(s: Simulation, velocity: (x: number, y: number, z: 
   });
 }
 
-/** Keeps the air as it moves now: what it returns puts it back, before each frame of an experiment on transport alone. */
+/**
+ * Keeps the air as it moves now: what it returns puts it back, before each frame of an experiment on
+ * transport alone.
+ */
 export function held(s: Simulation): () => void {
-  const faces = (['velocityX', 'velocityY', 'velocityZ'] as const).map((c) => ({ c, values: s.read(c) })),
-    speeds = [...s.state.topSpeeds] as Triple;
+  const faces = (['velocityX', 'velocityY', 'velocityZ'] as const).map((c) => ({ c, values: s.read(c) }));
+  const speeds = [...s.state.topSpeeds] as Triple;
   return () => {
     faces.forEach(({ c, values }, axis) =>
       writeField(s.team.memory, s.field(c), values, [0, 1, 2].map((a) => Number(a === axis)) as Triple),
@@ -87,16 +121,25 @@ export function held(s: Simulation): () => void {
 export function sum(values: Float32Array): number {
   return values.reduce((a, b) => a + b, 0);
 }
+
 export function greatest(values: Float32Array): number {
   return values.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
 }
+
 /** Slope of a straight line through the points, by least squares. */
 export function slope(points: readonly (readonly [number, number])[]): number {
-  const n = points.length,
-    mx = points.reduce((a, p) => a + p[0], 0) / n,
-    my = points.reduce((a, p) => a + p[1], 0) / n;
-  return points.reduce((a, p) => a + (p[0] - mx) * (p[1] - my), 0) / points.reduce((a, p) => a + (p[0] - mx) ** 2, 0);
+  const n = points.length;
+  const mx = points.reduce((a, p) => a + p[0], 0) / n;
+  const my = points.reduce((a, p) => a + p[1], 0) / n;
+  return (
+    points.reduce((a, p) => a + (p[0] - mx) * (p[1] - my), 0) /
+    points.reduce((a, p) => a + (p[0] - mx) ** 2, 0)
+  );
 }
+
 export function kineticEnergy(s: Simulation): number {
-  return (['velocityX', 'velocityY', 'velocityZ'] as const).reduce((e, c) => e + s.read(c).reduce((a, v) => a + v * v, 0), 0);
+  return (['velocityX', 'velocityY', 'velocityZ'] as const).reduce(
+    (e, c) => e + s.read(c).reduce((a, v) => a + v * v, 0),
+    0,
+  );
 }

@@ -9,7 +9,9 @@ import type { Chart, Figure } from './kit';
 async function draw(chart: Chart): Promise<string> {
   const [vega, lite] = [await import('vega'), await import('vega-lite')];
   const rows = (points: boolean): object[] =>
-    chart.curves.filter((c) => Boolean(c.points) === points).flatMap((c) => c.at.map(([x, y]) => ({ x, y, curve: c.name })));
+    chart.curves
+      .filter((c) => Boolean(c.points) === points)
+      .flatMap((c) => c.at.map(([x, y]) => ({ x, y, curve: c.name })));
   const scale = chart.log ? { type: 'log' as const, nice: false } : { zero: false };
   const encoding = {
     x: { field: 'x', type: 'quantitative' as const, title: chart.x, scale },
@@ -27,7 +29,11 @@ async function draw(chart: Chart): Promise<string> {
         mark: { type: 'line', point: chart.curves[0].at.length < 12 },
         encoding,
       },
-      { data: { values: rows(true) as Record<string, unknown>[] }, mark: { type: 'point', filled: true, size: 45 }, encoding },
+      {
+        data: { values: rows(true) as Record<string, unknown>[] },
+        mark: { type: 'point', filled: true, size: 45 },
+        encoding,
+      },
     ],
   });
   return new vega.View(vega.parse(spec), { renderer: 'none' }).toSVG();
@@ -37,6 +43,7 @@ function number(v: number): string {
   if (v === 0 || Number.isInteger(v)) return String(v);
   return Math.abs(v) < 0.001 || Math.abs(v) >= 1e5 ? v.toExponential(1) : v.toPrecision(3);
 }
+
 function band({ least, most }: Figure): string {
   if (least !== undefined && most !== undefined) return `${number(least)} … ${number(most)}`;
   if (least !== undefined) return `at least ${number(least)}`;
@@ -44,41 +51,56 @@ function band({ least, most }: Figure): string {
 }
 
 async function main(): Promise<void> {
-  const only = process.argv.slice(2),
-    docs = 'docs',
-    lines: string[] = [];
+  const only = process.argv.slice(2);
+  const docs = 'docs';
+  const lines: string[] = [];
   mkdirSync(join(docs, 'physics'), { recursive: true });
   let outside = 0;
   for (const [key, experiment] of Object.entries(EXPERIMENTS)) {
     if (only.length && !only.includes(key)) continue;
-    const start = performance.now(),
-      { figures, charts = [] } = experiment.run('full', defaultThreads());
-    lines.push(`## ${experiment.name}`, '', experiment.about, '', '| figure | value | band | |', '| --- | ---: | --- | --- |');
+    const start = performance.now();
+    const { figures, charts = [] } = experiment.run('full', defaultThreads());
+    lines.push(
+      `## ${experiment.name}`,
+      '',
+      experiment.about,
+      '',
+      '| figure | value | band | |',
+      '| --- | ---: | --- | --- |',
+    );
     for (const f of figures) {
       const within = isWithin(f);
       if (!within) outside++;
       lines.push(
-        `| ${f.what} | ${number(f.value)} | ${band(f)} | ${f.least === undefined && f.most === undefined ? '' : within ? 'within' : '**outside**'} |`,
+        `| ${f.what} | ${number(f.value)} | ${band(f)} | ` +
+          `${f.least === undefined && f.most === undefined ? '' : within ? 'within' : '**outside**'} |`,
       );
       console.log(`${within ? '  ' : '! '}${f.what}: ${number(f.value)} (${band(f)})`);
     }
+
     lines.push('');
     for (const chart of charts) {
       writeFileSync(join(docs, 'physics', `${chart.file}.svg`), await draw(chart));
       lines.push(`![${chart.title}](physics/${chart.file}.svg)`, '');
     }
+
     console.log(`${experiment.name}: ${((performance.now() - start) / 1000).toFixed(1)} s\n`);
   }
+
   if (only.length === 0) {
     const head = [
       '# The physics, checked',
       '',
-      'Written by `npm run physics`: every experiment at full size, with the band that its figures have to lie in. Smaller sizes of the same experiments are part of `npm test`.',
+      'Written by `npm run physics`: every experiment at full size, with the band that its figures ' +
+        'have to lie in. Smaller sizes of the same experiments are part of `npm test`.',
       '',
     ];
     writeFileSync(join(docs, 'physics.md'), [...head, ...lines].join('\n'));
   }
-  console.log(outside === 0 ? 'All figures lie within their bands.' : `${outside} figures lie outside of their bands.`);
+
+  console.log(
+    outside === 0 ? 'All figures lie within their bands.' : `${outside} figures lie outside of their bands.`,
+  );
   process.exitCode = outside === 0 ? 0 : 1;
 }
 

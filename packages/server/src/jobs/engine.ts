@@ -1,6 +1,7 @@
-// The queue: jobs stand in the database, one at a time runs as a child process (the command line), so that a crash takes
-// down that job and nothing else. A job whose server is gone is taken up again by whoever looks next; what was finished of it
-// stays. The seam is narrow: enqueue, stop, pause, go on, put first, and an event for each change.
+// The queue: jobs stand in the database, one at a time runs as a child process (the command line), so that a
+// crash takes down that job and nothing else. A job whose server is gone is taken up again by whoever looks
+// next; what was finished of it stays. The seam is narrow: enqueue, stop, pause, go on, put first, and an
+// event for each change.
 import { spawn, type ChildProcess } from 'node:child_process';
 import { EventEmitter } from 'node:events';
 import { appendFileSync, mkdirSync, readFileSync } from 'node:fs';
@@ -24,13 +25,16 @@ const POLL_MS = 1000;
 const BEAT_MS = 2000;
 /** A job whose server has not said anything for so long is taken from it … */
 const GONE_MS = 12_000;
-/** … once it has been seen silent for so long: a server and its database may both have been away, and come back together. */
+/**
+ * … once it has been seen silent for so long: a server and its database may both have been away, and come
+ * back together.
+ */
 const SILENT_MS = 5000;
 /** What the command line ends with where the disk has no room. */
 const NO_ROOM = 3;
 /** How long a job waits for a database that does not answer, and how often it asks. */
-const PATIENCE_MS = 600_000,
-  ASK_MS = 1000;
+const PATIENCE_MS = 600_000;
+const ASK_MS = 1000;
 
 export class JobEngine extends EventEmitter {
   private readonly owner = randomUUID();
@@ -65,16 +69,20 @@ export class JobEngine extends EventEmitter {
   /** Jobs that a server left behind when it died wait again. */
   private async takeUpLeft(): Promise<void> {
     const left = await Job.findAll({
-      where: { state: 'running', [Op.or]: [{ beatAt: null }, { beatAt: { [Op.lt]: new Date(Date.now() - GONE_MS) } }] },
+      where: {
+        state: 'running',
+        [Op.or]: [{ beatAt: null }, { beatAt: { [Op.lt]: new Date(Date.now() - GONE_MS) } }],
+      },
     });
     for (const id of this.silent.keys()) if (!left.some((j) => j.id === id)) this.silent.delete(id);
     for (const job of left) {
-      const beat = job.beatAt?.getTime() ?? 0,
-        known = this.silent.get(job.id);
+      const beat = job.beatAt?.getTime() ?? 0;
+      const known = this.silent.get(job.id);
       if (known?.beat !== beat) {
         this.silent.set(job.id, { beat, since: Date.now() });
         continue;
       }
+
       if (Date.now() - known.since < SILENT_MS) continue;
       // the one that does it is the one that says it
       const [taken] = await Job.update(
@@ -110,6 +118,7 @@ export class JobEngine extends EventEmitter {
   stop(id: number): Promise<Job | null> {
     return this.halt(id, 'stopped', ['queued', 'running', 'paused']);
   }
+
   /** The same, to go on later. */
   pause(id: number): Promise<Job | null> {
     return this.halt(id, 'paused', ['queued', 'running']);
@@ -118,7 +127,10 @@ export class JobEngine extends EventEmitter {
   private async halt(id: number, to: 'stopped' | 'paused', from: readonly JobState[]): Promise<Job | null> {
     const job = await Job.findByPk(id);
     if (!job || !from.includes(job.state)) return job;
-    const [done] = await Job.update({ state: to, endedAt: to === 'stopped' ? new Date() : null }, { where: { id, state: job.state } });
+    const [done] = await Job.update(
+      { state: to, endedAt: to === 'stopped' ? new Date() : null },
+      { where: { id, state: job.state } },
+    );
     await job.reload();
     if (done !== 1) return job;
     // of a job that another server runs, that one sees it with its next beat
@@ -127,7 +139,10 @@ export class JobEngine extends EventEmitter {
     return job;
   }
 
-  /** A job that was paused, stopped or failed waits again. @returns null where there is none; the job as it is where it cannot */
+  /**
+   * A job that was paused, stopped or failed waits again. @returns null where there is none; the job as it is
+   * where it cannot
+   */
   async goOn(id: number): Promise<Job | null> {
     const [done] = await Job.update(
       { state: 'queued', message: null, endedAt: null, startedAt: null, owner: null },
@@ -138,6 +153,7 @@ export class JobEngine extends EventEmitter {
       this.emit('job', job);
       this.look();
     }
+
     return job;
   }
 
@@ -206,11 +222,17 @@ export class JobEngine extends EventEmitter {
     }
   }
 
-  /** Says that the job is still ours; where it is not any more, or is halted by another server, its child ends. */
+  /**
+   * Says that the job is still ours; where it is not any more, or is halted by another server, its child
+   * ends.
+   */
   private async beat(job: Job): Promise<void> {
     try {
-      const memory = this.child?.pid === undefined ? null : residentBytes(this.child.pid),
-        [ours] = await Job.update({ beatAt: new Date(), memory }, { where: { id: job.id, state: 'running', owner: this.owner } });
+      const memory = this.child?.pid === undefined ? null : residentBytes(this.child.pid);
+      const [ours] = await Job.update(
+        { beatAt: new Date(), memory },
+        { where: { id: job.id, state: 'running', owner: this.owner } },
+      );
       if (ours !== 1) this.child?.kill('SIGTERM');
     } catch (error) {
       this.log.warn({ error, job: job.id }, 'the database does not answer; the job goes on');
@@ -218,18 +240,23 @@ export class JobEngine extends EventEmitter {
   }
 
   private async runChild(job: Job, args: string[]): Promise<void> {
-    const child = spawn(process.execPath, [this.cli, ...args], { stdio: ['ignore', 'pipe', 'pipe'], env: process.env });
+    const child = spawn(process.execPath, [this.cli, ...args], {
+      stdio: ['ignore', 'pipe', 'pipe'],
+      env: process.env,
+    });
     this.child = child;
-    let errors = '',
-      pending: Promise<void> = Promise.resolve(),
-      trouble: Error | null = null;
+    let errors = '';
+    let pending: Promise<void> = Promise.resolve();
+    let trouble: Error | null = null;
     this.begun = { done: 0, at: Date.now() };
     child.stderr.on('data', (data: Buffer) => {
       errors = (errors + data.toString()).slice(-4000);
       this.note(job.id, data.toString().trim());
     });
     createInterface({ input: child.stdout }).on('line', (text) => {
-      pending = pending.then(() => this.patiently(() => this.line(job, text))).catch((error: Error) => void (trouble ??= error));
+      pending = pending
+        .then(() => this.patiently(() => this.line(job, text)))
+        .catch((error: Error) => void (trouble ??= error));
     });
     const [code, signal] = await new Promise<[number | null, NodeJS.Signals | null]>((done, fail) => {
       child.once('error', fail);
@@ -243,15 +270,19 @@ export class JobEngine extends EventEmitter {
       await job.update({ state: 'queued', owner: null, beatAt: null });
       return void this.emit('job', job);
     }
+
     if (trouble) return this.finish(job, 'failed', (trouble as Error).message);
     if (code === NO_ROOM) return this.finish(job, 'paused', lastLines(errors));
     if (signal)
       return this.finish(
         job,
         'failed',
-        `The process was ended from outside (${signal})${signal === 'SIGKILL' ? ', perhaps since memory ran out' : ''}. Finished frames are whole and kept.`,
+        'The process was ended from outside ' +
+          `(${signal})${signal === 'SIGKILL' ? ', perhaps since memory ran out' : ''}. Finished frames ` +
+          'are whole and kept.',
       );
-    if (code !== 0) return this.finish(job, 'failed', lastLines(errors) || `The process ended with code ${code}.`);
+    if (code !== 0)
+      return this.finish(job, 'failed', lastLines(errors) || `The process ended with code ${code}.`);
     return this.finish(job, 'done', null);
   }
 
@@ -262,16 +293,21 @@ export class JobEngine extends EventEmitter {
     } catch {
       return;
     }
+
     await this.runners[job.kind].onLine(job, line);
     if (line.event === 'start') this.begun = { done: Number(line.done ?? 0), at: Date.now() };
     if (line.event === 'frame') {
-      const done = Number(line.done),
-        total = Number(line.total),
-        seconds = (Date.now() - this.begun.at) / 1000,
-        rate = seconds > 0 ? (done - this.begun.done) / seconds : null;
+      const done = Number(line.done);
+      const total = Number(line.total);
+      const seconds = (Date.now() - this.begun.at) / 1000;
+      const rate = seconds > 0 ? (done - this.begun.done) / seconds : null;
       await Job.update({ done, total, rate }, { where: { id: job.id } });
       Object.assign(job, { done, total, rate });
-      this.note(job.id, `${done} of ${total}${line.frame === undefined ? '' : `: frame ${String(line.frame)}`}${line.bytes === undefined ? '' : `, ${String(line.bytes)} bytes`}`); // prettier-ignore
+      this.note(
+        job.id,
+        `${done} of ` +
+          `${total}${line.frame === undefined ? '' : `: frame ${String(line.frame)}`}${line.bytes === undefined ? '' : `, ${String(line.bytes)} bytes`}`,
+      );
       this.emit('job', job);
     }
   }
@@ -292,7 +328,12 @@ export class JobEngine extends EventEmitter {
   private async finish(job: Job, state: 'done' | 'failed' | 'paused', message: string | null): Promise<void> {
     this.note(job.id, message === null ? state : `${state}: ${message}`);
     await this.patiently(() =>
-      job.update({ state, message: message?.slice(0, 1000) ?? null, endedAt: state === 'paused' ? null : new Date(), memory: null }),
+      job.update({
+        state,
+        message: message?.slice(0, 1000) ?? null,
+        endedAt: state === 'paused' ? null : new Date(),
+        memory: null,
+      }),
     );
     this.log.info({ job: job.id, kind: job.kind, state, message }, 'job ended');
     this.emit('job', job);

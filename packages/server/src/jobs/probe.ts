@@ -17,8 +17,8 @@ export function probeCost(cli: string, files: string, recipe: Recipe, voxelSizeM
 }
 
 function probe(cli: string, files: string, recipe: Recipe, voxelSizeM: number): Promise<CostInfo> {
-  const folder = mkdtempSync(join(tmpdir(), 'cost-')),
-    file = join(folder, 'recipe.json');
+  const folder = mkdtempSync(join(tmpdir(), 'cost-'));
+  const file = join(folder, 'recipe.json');
   writeFileSync(file, JSON.stringify(recipe));
   return new Promise<CostInfo>((done, fail) => {
     execFile(
@@ -26,7 +26,8 @@ function probe(cli: string, files: string, recipe: Recipe, voxelSizeM: number): 
       [cli, 'cost', file, '--files', files, '--voxel', String(voxelSizeM), '--json'],
       { timeout: LONGEST_MS },
       (error, out, said) => {
-        if (error) return fail(new Error(said.trim().split(file).join('The recipe') || 'The probe took too long.'));
+        if (error)
+          return fail(new Error(said.trim().split(file).join('The recipe') || 'The probe took too long.'));
         done(JSON.parse(out) as CostInfo);
       },
     );

@@ -35,13 +35,19 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
   /** What makes a cache of another one. */
   const remake = (kind: 'tool' | 'refine', argsFor: (made: CacheMade, job: Job) => string[]): JobRunner => ({
     async command(job) {
-      const bake = await need(Bake.findByPk(job.targetId), 'The cache'),
-        { made } = bake;
+      const bake = await need(Bake.findByPk(job.targetId), 'The cache');
+      const { made } = bake;
       if (!made || made.kind === 'brought') throw new Error('This cache was not made of another one.');
       await need(Bake.findOne({ where: { id: made.of, clearedAt: null } }), `Bake ${made.of}, the cache`);
       return [
-        ...[kind, storage.bakeFolder(made.of), '--out', storage.bakeFolder(bake.id), ...argsFor(made, job)],
-        ...['--bricks', '--json', ...(await lookFile(storage, job, bake))],
+        kind,
+        storage.bakeFolder(made.of),
+        '--out',
+        storage.bakeFolder(bake.id),
+        ...argsFor(made, job),
+        '--bricks',
+        '--json',
+        ...(await lookFile(storage, job, bake)),
       ];
     },
     onLine: noteFrame,
@@ -49,13 +55,24 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
   return {
     bake: {
       async command(job) {
-        const bake = await need(Bake.findByPk(job.targetId), 'The bake'),
-          recipe = storage.jobFile(job.id, 'recipe');
+        const bake = await need(Bake.findByPk(job.targetId), 'The bake');
+        const recipe = storage.jobFile(job.id, 'recipe');
         writeWhole(recipe, JSON.stringify(bake.recipe));
         return [
-          ...['bake', recipe, '--out', storage.bakeFolder(bake.id), '--voxel', String(bake.voxelSizeM)],
-          ...['--frames', `${bake.firstFrame}-${bake.lastFrame}`, '--files', storage.filesFolder()],
-          ...['--bricks', '--resume', '--json', ...(await lookFile(storage, job, bake))],
+          'bake',
+          recipe,
+          '--out',
+          storage.bakeFolder(bake.id),
+          '--voxel',
+          String(bake.voxelSizeM),
+          '--frames',
+          `${bake.firstFrame}-${bake.lastFrame}`,
+          '--files',
+          storage.filesFolder(),
+          '--bricks',
+          '--resume',
+          '--json',
+          ...(await lookFile(storage, job, bake)),
         ];
       },
       onLine: noteFrame,
@@ -72,15 +89,26 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
     }),
     bring: {
       async command(job) {
-        const bake = await need(Bake.findByPk(job.targetId), 'The cache'),
-          made = bake.made as Extract<CacheMade, { kind: 'brought' }>,
-          path = made.from === 'upload' ? storage.broughtVolumes(made.key) : storage.allowedPath(made.key),
-          recipe = storage.jobFile(job.id, 'recipe');
-        if (!path || !existsSync(path)) throw new Error(`${made.name} is not there any more. Bring it in again.`);
+        const bake = await need(Bake.findByPk(job.targetId), 'The cache');
+        const made = bake.made as Extract<CacheMade, { kind: 'brought' }>;
+        const path =
+          made.from === 'upload' ? storage.broughtVolumes(made.key) : storage.allowedPath(made.key);
+        const recipe = storage.jobFile(job.id, 'recipe');
+        if (!path || !existsSync(path))
+          throw new Error(`${made.name} is not there any more. Bring it in again.`);
         writeWhole(recipe, JSON.stringify(bake.recipe));
         return [
-          ...['bring', path, '--name', made.name, '--out', storage.bakeFolder(bake.id), '--recipe', recipe],
-          ...['--bricks', '--json', ...(await lookFile(storage, job, bake))],
+          'bring',
+          path,
+          '--name',
+          made.name,
+          '--out',
+          storage.bakeFolder(bake.id),
+          '--recipe',
+          recipe,
+          '--bricks',
+          '--json',
+          ...(await lookFile(storage, job, bake)),
         ];
       },
       async onLine(job, line) {
@@ -88,18 +116,28 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
         if (line.event !== 'end') return;
         // the cache holds all of it now
         const { made } = await need(Bake.findByPk(job.targetId), 'The cache');
-        if (made?.kind === 'brought' && made.from === 'upload') rmSync(storage.broughtVolumes(made.key), { force: true });
+        if (made?.kind === 'brought' && made.from === 'upload')
+          rmSync(storage.broughtVolumes(made.key), { force: true });
       },
     },
     particles: {
       async command(job) {
-        const drift = await need(DriftRun.findByPk(job.targetId), 'The run of particles'),
-          settings = storage.jobFile(job.id, 'settings');
+        const drift = await need(DriftRun.findByPk(job.targetId), 'The run of particles');
+        const settings = storage.jobFile(job.id, 'settings');
         await need(Bake.findOne({ where: { id: drift.bakeId, clearedAt: null } }), 'The cache');
         writeWhole(settings, JSON.stringify(drift.settings));
         return [
-          ...['particles', storage.bakeFolder(drift.bakeId), '--out', storage.driftFolder(drift.id), '--settings', settings],
-          ...['--format', drift.format, '--files', storage.filesFolder(), '--json'],
+          'particles',
+          storage.bakeFolder(drift.bakeId),
+          '--out',
+          storage.driftFolder(drift.id),
+          '--settings',
+          settings,
+          '--format',
+          drift.format,
+          '--files',
+          storage.filesFolder(),
+          '--json',
         ];
       },
       onLine: async () => {},
@@ -112,20 +150,36 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
       async onLine(job, line) {
         if (line.event !== 'end') return;
         const damages = (line.damages as Damage[]).slice(0, 100);
-        await Bake.update({ verified: { at: new Date().toISOString(), damages } }, { where: { id: job.targetId } });
+        await Bake.update(
+          { verified: { at: new Date().toISOString(), damages } },
+          { where: { id: job.targetId } },
+        );
       },
     },
     sheet: {
       async command(job) {
-        const sheet = await need(Sheet.findByPk(job.targetId), 'The trial sheet'),
-          recipe = storage.jobFile(job.id, 'recipe'),
-          look = storage.jobFile(job.id, 'look');
+        const sheet = await need(Sheet.findByPk(job.targetId), 'The trial sheet');
+        const recipe = storage.jobFile(job.id, 'recipe');
+        const look = storage.jobFile(job.id, 'look');
         rmSync(join(storage.sheetFolder(sheet.id), 'sheet.json'), { force: true }); // a sheet that goes on begins anew
         writeWhole(recipe, JSON.stringify(sheet.recipe));
         writeWhole(look, JSON.stringify(sheet.look));
         return [
-          ...['sheet', recipe, '--out', storage.sheetFolder(sheet.id), '--files', storage.filesFolder(), '--look', look],
-          ...['--voxel', String(sheet.voxelSizeM), '--last', String(sheet.lastFrame), '--width', '288', '--json'],
+          'sheet',
+          recipe,
+          '--out',
+          storage.sheetFolder(sheet.id),
+          '--files',
+          storage.filesFolder(),
+          '--look',
+          look,
+          '--voxel',
+          String(sheet.voxelSizeM),
+          '--last',
+          String(sheet.lastFrame),
+          '--width',
+          '288',
+          '--json',
           ...sheet.varied.flatMap(({ path, values }) => ['--vary', `${path}=${values.join(',')}`]),
         ];
       },
@@ -133,8 +187,8 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
     },
     render: {
       async command(job) {
-        const render = await need(Render.findByPk(job.targetId), 'The render'),
-          look = storage.jobFile(job.id, 'look');
+        const render = await need(Render.findByPk(job.targetId), 'The render');
+        const look = storage.jobFile(job.id, 'look');
         writeWhole(look, JSON.stringify(render.look));
         return [
           'render',
@@ -154,8 +208,8 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
     },
     combine: {
       async command(job) {
-        const run = await need(CombineRun.findByPk(job.targetId), 'The combine'),
-          settings = storage.jobFile(job.id, 'combine');
+        const run = await need(CombineRun.findByPk(job.targetId), 'The combine');
+        const settings = storage.jobFile(job.id, 'combine');
         writeWhole(settings, JSON.stringify(run.settings));
         const plate = run.plateId === null ? null : await need(Asset.findByPk(run.plateId), 'The plate');
         return [

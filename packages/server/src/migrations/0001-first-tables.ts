@@ -4,14 +4,23 @@ const id = { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true };
 const whole = { type: DataTypes.INTEGER, allowNull: false };
 const data = { type: DataTypes.TEXT('long'), allowNull: false };
 const text = (length: number) => ({ type: DataTypes.STRING(length), allowNull: false });
-const when = { created_at: { type: DataTypes.DATE, allowNull: false }, updated_at: { type: DataTypes.DATE, allowNull: false } };
+const when = {
+  created_at: { type: DataTypes.DATE, allowNull: false },
+  updated_at: { type: DataTypes.DATE, allowNull: false },
+};
 const to = (table: string) => ({ ...whole, references: { model: table, key: 'id' }, onDelete: 'CASCADE' });
 
 export const name = '0001-first-tables';
 
 export async function up(q: QueryInterface): Promise<void> {
   await q.createTable('productions', { id, name: text(120), note: text(500), ...when });
-  await q.createTable('shots', { id, production_id: to('productions'), name: text(120), note: text(500), ...when });
+  await q.createTable('shots', {
+    id,
+    production_id: to('productions'),
+    name: text(120),
+    note: text(500),
+    ...when,
+  });
   await q.createTable('variants', {
     id,
     shot_id: to('shots'),
@@ -72,7 +81,14 @@ export async function up(q: QueryInterface): Promise<void> {
     height: whole,
     ...when,
   });
-  await q.createTable('renders', { id, bake_id: to('bakes'), look: data, first_frame: whole, last_frame: whole, ...when });
+  await q.createTable('renders', {
+    id,
+    bake_id: to('bakes'),
+    look: data,
+    first_frame: whole,
+    last_frame: whole,
+    ...when,
+  });
   await q.createTable('combines', {
     id,
     render_id: to('renders'),
@@ -85,6 +101,16 @@ export async function up(q: QueryInterface): Promise<void> {
 }
 
 export async function down(q: QueryInterface): Promise<void> {
-  for (const table of ['combines', 'renders', 'assets', 'jobs', 'frames', 'bakes', 'variants', 'shots', 'productions'])
+  for (const table of [
+    'combines',
+    'renders',
+    'assets',
+    'jobs',
+    'frames',
+    'bakes',
+    'variants',
+    'shots',
+    'productions',
+  ])
     await q.dropTable(table);
 }

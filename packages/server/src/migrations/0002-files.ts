@@ -17,7 +17,9 @@ export async function up(q: QueryInterface): Promise<void> {
     updated_at: { type: DataTypes.DATE, allowNull: false },
   });
   for (const table of ['variants', 'bakes']) {
-    const rows = await q.sequelize.query<{ id: number; recipe: string }>(`SELECT id, recipe FROM ${table}`, { type: QueryTypes.SELECT });
+    const rows = await q.sequelize.query<{ id: number; recipe: string }>(`SELECT id, recipe FROM ${table}`, {
+      type: QueryTypes.SELECT,
+    });
     for (const { id, recipe } of rows) {
       const now = parseRecipe(JSON.parse(recipe));
       await q.sequelize.query(`UPDATE ${table} SET recipe = ?, recipe_sha256 = ? WHERE id = ?`, {

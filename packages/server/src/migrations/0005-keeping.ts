@@ -3,16 +3,20 @@ import { DataTypes, type QueryInterface } from 'sequelize';
 export const name = '0005-keeping';
 
 const STORED = ['bakes', 'renders', 'combines', 'sheets', 'files'];
-const data = { type: DataTypes.TEXT('long'), allowNull: true },
-  no = { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
-  when = { type: DataTypes.DATE, allowNull: true };
+const data = { type: DataTypes.TEXT('long'), allowNull: true };
+const no = { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false };
+const when = { type: DataTypes.DATE, allowNull: true };
 
-/** The bin, caches that are made of caches, locks, what looking over found, particles, and what a job says while it runs. */
+/**
+ * The bin, caches that are made of caches, locks, what looking over found, particles, and what a job says
+ * while it runs.
+ */
 export async function up(q: QueryInterface): Promise<void> {
   for (const table of STORED) {
     await q.addColumn(table, 'cleared_at', when);
     await q.addColumn(table, 'emptied', no);
   }
+
   await q.addColumn('bakes', 'made', data);
   await q.addColumn('bakes', 'locked', no);
   await q.addColumn('bakes', 'verified', data);
@@ -21,7 +25,12 @@ export async function up(q: QueryInterface): Promise<void> {
   await q.addColumn('jobs', 'memory', { type: DataTypes.BIGINT, allowNull: true });
   await q.createTable('drifts', {
     id: { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true },
-    bake_id: { type: DataTypes.INTEGER, allowNull: false, references: { model: 'bakes', key: 'id' }, onDelete: 'CASCADE' },
+    bake_id: {
+      type: DataTypes.INTEGER,
+      allowNull: false,
+      references: { model: 'bakes', key: 'id' },
+      onDelete: 'CASCADE',
+    },
     settings: { ...data, allowNull: false },
     format: { type: DataTypes.STRING(10), allowNull: false },
     cleared_at: when,

@@ -1,5 +1,12 @@
 // The tables as Sequelize models. Large things are files; here stands what is searched and joined.
-import { DataTypes, Model, Sequelize, type CreationOptional, type InferAttributes, type InferCreationAttributes } from 'sequelize';
+import {
+  DataTypes,
+  Model,
+  Sequelize,
+  type CreationOptional,
+  type InferAttributes,
+  type InferCreationAttributes,
+} from 'sequelize';
 import type { Combine } from '@bramblemist/core/combine/combine';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Notice } from '@bramblemist/core/step/state';
@@ -17,6 +24,7 @@ class Base<T extends Model> extends Model<InferAttributes<T>, InferCreationAttri
   declare createdAt: CreationOptional<Date>;
   declare updatedAt: CreationOptional<Date>;
 }
+
 /** What takes room on the disk and can be cleared. */
 class Stored<T extends Model> extends Base<T> {
   /** When it went into the bin; null: it is there. */
@@ -24,6 +32,7 @@ class Stored<T extends Model> extends Base<T> {
   /** Its files are gone for good. */
   declare emptied: CreationOptional<boolean>;
 }
+
 export class Production extends Base<Production> {
   declare name: string;
   declare note: CreationOptional<string>;
@@ -172,12 +181,22 @@ export function openDatabase(config: Config['database']): Sequelize {
       },
     }) as never;
   const when = { createdAt: DataTypes.DATE, updatedAt: DataTypes.DATE };
-  const stored = () => ({ clearedAt: DataTypes.DATE, emptied: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false } });
+  const stored = () => ({
+    clearedAt: DataTypes.DATE,
+    emptied: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
+  });
   const note = () => ({ type: DataTypes.STRING(500), allowNull: false, defaultValue: '' });
-  Production.init({ id: key(), name: text(120), note: note(), ...when }, { sequelize, tableName: 'productions' });
+  Production.init(
+    { id: key(), name: text(120), note: note(), ...when },
+    { sequelize, tableName: 'productions' },
+  );
   Shot.init(
     {
-      ...{ id: key(), productionId: whole(), name: text(120), note: note(), ...when },
+      id: key(),
+      productionId: whole(),
+      name: text(120),
+      note: note(),
+      ...when,
       views: { ...json('views'), defaultValue: '[]' } as never,
       reference: { ...json('reference'), defaultValue: '{}' } as never,
     },
@@ -211,7 +230,8 @@ export function openDatabase(config: Config['database']): Sequelize {
       made: json('made', true) as never,
       locked: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
       verified: json('verified', true) as never,
-      ...{ ...stored(), ...when },
+      ...stored(),
+      ...when,
     },
     { sequelize, tableName: 'bakes' },
   );
@@ -225,12 +245,20 @@ export function openDatabase(config: Config['database']): Sequelize {
       voxelSizeM: { type: DataTypes.DOUBLE, allowNull: false },
       firstFrame: whole(),
       lastFrame: whole(),
-      ...{ ...stored(), ...when },
+      ...stored(),
+      ...when,
     },
     { sequelize, tableName: 'sheets' },
   );
   DriftRun.init(
-    { id: key(), bakeId: whole(), settings: json('settings') as never, format: text(10) as never, ...stored(), ...when },
+    {
+      id: key(),
+      bakeId: whole(),
+      settings: json('settings') as never,
+      format: text(10) as never,
+      ...stored(),
+      ...when,
+    },
     { sequelize, tableName: 'drifts' },
   );
   Frame.init(
@@ -291,11 +319,27 @@ export function openDatabase(config: Config['database']): Sequelize {
     { sequelize, tableName: 'assets' },
   );
   BroughtFile.init(
-    { id: key(), name: text(200), sha256: text(64), bytes: big(), report: json('report') as never, ...stored(), ...when },
+    {
+      id: key(),
+      name: text(200),
+      sha256: text(64),
+      bytes: big(),
+      report: json('report') as never,
+      ...stored(),
+      ...when,
+    },
     { sequelize, tableName: 'files' },
   );
   Render.init(
-    { id: key(), bakeId: whole(), look: json('look') as never, firstFrame: whole(), lastFrame: whole(), ...stored(), ...when },
+    {
+      id: key(),
+      bakeId: whole(),
+      look: json('look') as never,
+      firstFrame: whole(),
+      lastFrame: whole(),
+      ...stored(),
+      ...when,
+    },
     { sequelize, tableName: 'renders' },
   );
   CombineRun.init(
@@ -306,7 +350,8 @@ export function openDatabase(config: Config['database']): Sequelize {
       settings: json('settings') as never,
       firstFrame: whole(),
       lastFrame: whole(),
-      ...{ ...stored(), ...when },
+      ...stored(),
+      ...when,
     },
     { sequelize, tableName: 'combines' },
   );

@@ -25,7 +25,8 @@ export function route(handler: (req: Request, res: Response) => Promise<void>): 
 /** A positive whole number from the address. */
 export function idOf(req: Request, key = 'id'): number {
   const text = String(req.params[key]);
-  if (!/^\d{1,9}$/.test(text)) throw new Refused(400, `“${text.slice(0, 40)}” is not a number that can stand here.`);
+  if (!/^\d{1,9}$/.test(text))
+    throw new Refused(400, `“${text.slice(0, 40)}” is not a number that can stand here.`);
   return Number(text);
 }
 
@@ -43,12 +44,17 @@ export function body<S extends Schema>(schema: S, req: Request): InferType<S> {
 export function refuse(error: unknown, _req: Request, res: Response, next: NextFunction): void {
   if (res.headersSent) return next(error);
   const send = (status: number, refusal: Refusal): void => void res.status(status).json(refusal);
-  if (error instanceof Refused) return send(error.status, { error: error.message, ...(error.faults ? { faults: error.faults } : {}) });
+  if (error instanceof Refused)
+    return send(error.status, { error: error.message, ...(error.faults ? { faults: error.faults } : {}) });
   if (error instanceof DocumentError) return send(422, { error: error.message, faults: error.faults });
   if (error instanceof yup.ValidationError) {
-    const faults = (error.inner.length ? error.inner : [error]).map((e) => ({ path: e.path ?? '', message: e.errors[0] }));
+    const faults = (error.inner.length ? error.inner : [error]).map((e) => ({
+      path: e.path ?? '',
+      message: e.errors[0],
+    }));
     return send(422, { error: faults.map((f) => `${f.path} ${f.message}`.trim()).join('; '), faults });
   }
+
   const status = (error as { status?: number }).status;
   if (status && status >= 400 && status < 500) return send(status, { error: (error as Error).message });
   (res.locals.log as { error(o: object, m: string): void } | undefined)?.error(

@@ -1,4 +1,5 @@
-// The shelf of files: meshes and pictures that were brought in, under their content's hash, with what a check found.
+// The shelf of files: meshes and pictures that were brought in, under their content's hash, with what a check
+// found.
 import { execFile } from 'node:child_process';
 import { createReadStream, existsSync, mkdirSync, renameSync, rmSync, statSync } from 'node:fs';
 import { copyFile } from 'node:fs/promises';
@@ -34,7 +35,9 @@ function check(cli: string, path: string, name: string): Promise<FileReport> {
         fail(
           new Refused(
             415,
-            said.trim() && !error.killed ? said.trim() : `${name}: checking it took too long or too much memory. Reduce it and try again.`,
+            said.trim() && !error.killed
+              ? said.trim()
+              : `${name}: checking it took too long or too much memory. Reduce it and try again.`,
           ),
         );
       },
@@ -44,34 +47,57 @@ function check(cli: string, path: string, name: string): Promise<FileReport> {
 
 /** Which shots use which content. */
 async function uses(): Promise<Map<string, string[]>> {
-  const shots = new Map((await Shot.findAll()).map((s) => [s.id, s.name])),
-    out = new Map<string, string[]>();
+  const shots = new Map((await Shot.findAll()).map((s) => [s.id, s.name]));
+  const out = new Map<string, string[]>();
   for (const v of await Variant.findAll())
-    for (const f of v.recipe.files) out.set(f.sha256, [...(out.get(f.sha256) ?? []), `${shots.get(v.shotId) ?? ''}, variant ${v.number}`]);
+    for (const f of v.recipe.files)
+      out.set(f.sha256, [...(out.get(f.sha256) ?? []), `${shots.get(v.shotId) ?? ''}, variant ${v.number}`]);
   return out;
 }
 
 function fileInfo(f: BroughtFile, usedIn: readonly string[]): FileInfo {
-  return { id: f.id, name: f.name, sha256: f.sha256, bytes: f.bytes, report: f.report, usedIn, createdAt: f.createdAt.toISOString() };
+  return {
+    id: f.id,
+    name: f.name,
+    sha256: f.sha256,
+    bytes: f.bytes,
+    report: f.report,
+    usedIn,
+    createdAt: f.createdAt.toISOString(),
+  };
 }
 
 /**
  * Puts a file onto the shelf; the same content is kept once, under its first name.
  * @throws Refused with what is wrong with it; nothing is kept then
  */
-export async function shelve(storage: Storage, cli: string, path: string, name: string): Promise<{ file: BroughtFile; isNew: boolean }> {
-  const report = await check(cli, path, name),
-    hash = await hashOf(path),
-    target = storage.broughtFile(hash, endingOf(name));
+export async function shelve(
+  storage: Storage,
+  cli: string,
+  path: string,
+  name: string,
+): Promise<{ file: BroughtFile; isNew: boolean }> {
+  const report = await check(cli, path, name);
+  const hash = await hashOf(path);
+  const target = storage.broughtFile(hash, endingOf(name));
   if (!existsSync(target)) {
     mkdirSync(dirname(target), { recursive: true });
     const part = `${target}.part`;
     await copyFile(path, part);
     renameSync(part, target);
   }
+
   const known = await BroughtFile.findOne({ where: { sha256: hash } });
   if (known) return { file: known, isNew: false };
-  return { file: await BroughtFile.create({ name: name.slice(0, 120), sha256: hash, bytes: statSync(target).size, report }), isNew: true };
+  return {
+    file: await BroughtFile.create({
+      name: name.slice(0, 120),
+      sha256: hash,
+      bytes: statSync(target).size,
+      report,
+    }),
+    isNew: true,
+  };
 }
 
 export function fileRoutes(storage: Storage, cli: string): Router {
@@ -80,7 +106,11 @@ export function fileRoutes(storage: Storage, cli: string): Router {
     '/files',
     route(async (_req, res) => {
       const used = await uses();
-      res.json((await BroughtFile.findAll({ order: [['id', 'DESC']] })).map((f) => fileInfo(f, used.get(f.sha256) ?? [])));
+      res.json(
+        (await BroughtFile.findAll({ order: [['id', 'DESC']] })).map((f) =>
+          fileInfo(f, used.get(f.sha256) ?? []),
+        ),
+      );
     }),
   );
   router.post(

@@ -30,8 +30,8 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
   router.post(
     '/cost',
     route(async (req, res) => {
-      const { recipe, voxelSizeM } = body(askCost, req),
-        checked = RECIPE.parse(recipe);
+      const { recipe, voxelSizeM } = body(askCost, req);
+      const checked = RECIPE.parse(recipe);
       try {
         res.json(await probeCost(engine.cli, storage.filesFolder(), checked, voxelSizeM));
       } catch (error) {
@@ -42,11 +42,14 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
   router.post(
     '/variants/:id/bakes',
     route(async (req, res) => {
-      const variant = await found(Variant.findByPk(idOf(req)), 'variant'),
-        { voxelSizeM, frames } = body(newBake, req),
-        { space } = variant.recipe;
+      const variant = await found(Variant.findByPk(idOf(req)), 'variant');
+      const { voxelSizeM, frames } = body(newBake, req);
+      const { space } = variant.recipe;
       if (frames.first < space.firstFrame || frames.last > space.lastFrame)
-        throw new Refused(422, `The frames must lie within the recipe’s ${space.firstFrame}–${space.lastFrame}.`);
+        throw new Refused(
+          422,
+          `The frames must lie within the recipe’s ${space.firstFrame}–${space.lastFrame}.`,
+        );
       const bake = await Bake.create({
         variantId: variant.id,
         recipe: variant.recipe,
@@ -62,9 +65,9 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
   router.post(
     '/variants/:id/sheets',
     route(async (req, res) => {
-      const variant = await found(Variant.findByPk(idOf(req)), 'variant'),
-        { varied, voxelSizeM, last } = body(newSheet, req),
-        { firstFrame, lastFrame } = variant.recipe.space;
+      const variant = await found(Variant.findByPk(idOf(req)), 'variant');
+      const { varied, voxelSizeM, last } = body(newSheet, req);
+      const { firstFrame, lastFrame } = variant.recipe.space;
       if (last < firstFrame || last > lastFrame)
         throw new Refused(422, `The last frame must lie within the recipe’s ${firstFrame}–${lastFrame}.`);
       let cells: number;
@@ -73,9 +76,15 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       } catch (error) {
         throw new Refused(422, (error as Error).message);
       }
+
       const sheet = await Sheet.create({
-        ...{ variantId: variant.id, recipe: variant.recipe, look: variant.look, varied, voxelSizeM },
-        ...{ firstFrame, lastFrame: last },
+        variantId: variant.id,
+        recipe: variant.recipe,
+        look: variant.look,
+        varied,
+        voxelSizeM,
+        firstFrame,
+        lastFrame: last,
       });
       await engine.enqueue('sheet', sheet.id, variant.shotId, cells * (last - firstFrame + 1));
       res.status(201).json({ id: sheet.id });
@@ -84,12 +93,17 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
   router.post(
     '/bakes/:id/renders',
     route(async (req, res) => {
-      const bake = await found(Bake.findByPk(idOf(req)), 'bake'),
-        { look, frames } = body(newRender, req),
-        checked = LOOK.parse(look);
+      const bake = await found(Bake.findByPk(idOf(req)), 'bake');
+      const { look, frames } = body(newRender, req);
+      const checked = LOOK.parse(look);
       const there = await Frame.count({ where: { bakeId: bake.id } });
       if (there === 0) throw new Refused(409, 'This bake has no frame yet; wait for the first.');
-      const render = await Render.create({ bakeId: bake.id, look: checked, firstFrame: frames.first, lastFrame: frames.last });
+      const render = await Render.create({
+        bakeId: bake.id,
+        look: checked,
+        firstFrame: frames.first,
+        lastFrame: frames.last,
+      });
       await engine.enqueue('render', render.id, (await shotOf(bake)).id, frames.last - frames.first + 1);
       res.status(201).json({ id: render.id });
     }),
@@ -97,14 +111,15 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
   router.post(
     '/renders/:id/combines',
     route(async (req, res) => {
-      const render = await found(Render.findByPk(idOf(req)), 'render'),
-        { settings, plateId, frames } = body(newCombine, req),
-        checked = COMBINE.parse(settings);
+      const render = await found(Render.findByPk(idOf(req)), 'render');
+      const { settings, plateId, frames } = body(newCombine, req);
+      const checked = COMBINE.parse(settings);
       const shot = await shotOf(await found(Bake.findByPk(render.bakeId), 'bake'));
       if (plateId !== null) {
         const plate = await found(Asset.findByPk(plateId), 'plate');
         if (plate.shotId !== shot.id) throw new Refused(422, 'This plate belongs to another shot.');
       }
+
       const run = await CombineRun.create({
         renderId: render.id,
         plateId,
@@ -122,6 +137,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
     if (download) res.attachment(download);
     res.type(type).set('Cache-Control', 'private, max-age=31536000, immutable').sendFile(path);
   };
+
   router.get(
     '/bakes/:id/frames/:frame/brick',
     route(async (req, res) => {
@@ -135,8 +151,8 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
   router.get(
     '/bakes/:id/frames/:frame/volume',
     route(async (req, res) => {
-      const bake = await found(Bake.findByPk(idOf(req)), 'bake'),
-        frame = idOf(req, 'frame');
+      const bake = await found(Bake.findByPk(idOf(req)), 'bake');
+      const frame = idOf(req, 'frame');
       sendFrame(
         res,
         storage.frameFile(storage.bakeFolder(bake.id), frame, 'vdb'),
@@ -149,8 +165,13 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
     '/sheets/:id/cells/:cell/frames/:frame',
     route(async (req, res) => {
       const cell = Number(req.params.cell);
-      if (!Number.isInteger(cell) || cell < 0 || cell >= MOST_CELLS) throw new Refused(404, 'There is no such run in a sheet.');
-      sendFrame(res, storage.frameFile(cellFolder(storage.sheetFolder(idOf(req)), cell), idOf(req, 'frame'), 'png'), 'image/png');
+      if (!Number.isInteger(cell) || cell < 0 || cell >= MOST_CELLS)
+        throw new Refused(404, 'There is no such run in a sheet.');
+      sendFrame(
+        res,
+        storage.frameFile(cellFolder(storage.sheetFolder(idOf(req)), cell), idOf(req, 'frame'), 'png'),
+        'image/png',
+      );
     }),
   );
   for (const [kind, folder] of [
@@ -162,7 +183,11 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       route(async (req, res) => {
         const type = String(req.params.type);
         if (type !== 'png' && type !== 'exr') throw new Refused(404, 'Pictures are there as png and exr.');
-        sendFrame(res, storage.frameFile(folder(idOf(req)), idOf(req, 'frame'), type), type === 'png' ? 'image/png' : 'image/x-exr');
+        sendFrame(
+          res,
+          storage.frameFile(folder(idOf(req)), idOf(req, 'frame'), type),
+          type === 'png' ? 'image/png' : 'image/x-exr',
+        );
       }),
     );
   }
@@ -170,10 +195,13 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
   router.get(
     '/bakes/:id/package',
     route(async (req, res) => {
-      const bake = await found(Bake.findByPk(idOf(req)), 'bake'),
-        shot = await shotOf(bake),
-        renders = await Render.findAll({ where: { bakeId: bake.id }, order: [['id', 'ASC']] });
-      const combines = await CombineRun.findAll({ where: { renderId: renders.map((r) => r.id) }, order: [['id', 'ASC']] });
+      const bake = await found(Bake.findByPk(idOf(req)), 'bake');
+      const shot = await shotOf(bake);
+      const renders = await Render.findAll({ where: { bakeId: bake.id }, order: [['id', 'ASC']] });
+      const combines = await CombineRun.findAll({
+        where: { renderId: renders.map((r) => r.id) },
+        order: [['id', 'ASC']],
+      });
       if (!existsSync(join(storage.bakeFolder(bake.id), 'manifest.json')))
         throw new Refused(409, 'This bake has no frame yet, so there is nothing to hand over.');
       const archive = archiver('zip', { store: true }); // volumes and pictures are packed already
@@ -181,14 +209,20 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       archive.on('error', (error) => res.destroy(error));
       archive.pipe(res);
       const add = (folder: string, extension: string, as: string): void => {
-        for (const f of storage.frameFiles(folder, extension)) archive.file(join(folder, f.file), { name: `${as}/${f.file}` });
+        for (const f of storage.frameFiles(folder, extension))
+          archive.file(join(folder, f.file), { name: `${as}/${f.file}` });
       };
+
       archive.file(join(storage.bakeFolder(bake.id), 'manifest.json'), { name: 'manifest.json' });
       add(storage.bakeFolder(bake.id), 'vdb', 'volumes');
-      for (const r of renders) for (const e of ['exr', 'png']) add(storage.renderFolder(r.id), e, `render_${r.id}`);
-      for (const c of combines) for (const e of ['exr', 'png']) add(storage.combineFolder(c.id), e, `combine_${c.id}`);
-      for (const r of renders) archive.append(JSON.stringify(r.look, null, 2), { name: `render_${r.id}/look.json` });
-      for (const c of combines) archive.append(JSON.stringify(c.settings, null, 2), { name: `combine_${c.id}/settings.json` });
+      for (const r of renders)
+        for (const e of ['exr', 'png']) add(storage.renderFolder(r.id), e, `render_${r.id}`);
+      for (const c of combines)
+        for (const e of ['exr', 'png']) add(storage.combineFolder(c.id), e, `combine_${c.id}`);
+      for (const r of renders)
+        archive.append(JSON.stringify(r.look, null, 2), { name: `render_${r.id}/look.json` });
+      for (const c of combines)
+        archive.append(JSON.stringify(c.settings, null, 2), { name: `combine_${c.id}/settings.json` });
       await archive.finalize();
     }),
   );
@@ -196,8 +230,8 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
   router.get(
     '/jobs',
     route(async (_req, res) => {
-      const jobs = await Job.findAll({ order: [['id', 'DESC']], limit: 100 }),
-        shots = await Shot.findAll({ where: { id: [...new Set(jobs.map((j) => j.shotId))] } });
+      const jobs = await Job.findAll({ order: [['id', 'DESC']], limit: 100 });
+      const shots = await Shot.findAll({ where: { id: [...new Set(jobs.map((j) => j.shotId))] } });
       res.json(jobs.map((j) => jobInfo(j, shots.find((s) => s.id === j.shotId)?.name ?? '')));
     }),
   );
@@ -226,6 +260,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
         res.write(`data: ${JSON.stringify(event)}\n\n`);
       })();
     };
+
     engine.on('job', onJob);
     const beat = setInterval(() => res.write(': still here\n\n'), HEARTBEAT_MS);
     req.on('close', () => {

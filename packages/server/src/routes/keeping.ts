@@ -13,7 +13,14 @@ import { DRIFT } from '@bramblemist/core/particles/drift';
 import type { VolumesReport } from '@bramblemist/core/cache/adopt';
 import { endingOf } from '@bramblemist/core/files/brought';
 import type { CacheMade, VolumesFolder } from '@bramblemist/contracts/payloads';
-import { askTried, bringNamed, changeBake, newDrift, newRefine, newTool } from '@bramblemist/contracts/requests';
+import {
+  askTried,
+  bringNamed,
+  changeBake,
+  newDrift,
+  newRefine,
+  newTool,
+} from '@bramblemist/contracts/requests';
 import type { JobEngine } from '../jobs/engine';
 import { Bake, DriftRun, Frame, Job, Variant } from '../models';
 import { channelsOf } from '../views';
@@ -23,15 +30,16 @@ import { body, found, idOf, Refused, route } from './door';
 import { hashOf } from './files';
 import { receiveFile } from './receive';
 
-const LONGEST_TRY_MS = 60_000,
-  RUN_IN = 4,
-  MOST_VOLUME_BYTES = 8 * 2 ** 30;
+const LONGEST_TRY_MS = 60_000;
+const RUN_IN = 4;
+const MOST_VOLUME_BYTES = 8 * 2 ** 30;
 
 /** A cache with a frame that is there. @throws Refused */
 async function finished(id: number): Promise<{ bake: Bake; shotId: number }> {
-  const bake = await found(Bake.findOne({ where: { id, clearedAt: null } }), 'bake'),
-    variant = await found(Variant.findByPk(bake.variantId), 'variant');
-  if ((await Frame.count({ where: { bakeId: id } })) === 0) throw new Refused(409, 'This bake has no frame yet; wait for the first.');
+  const bake = await found(Bake.findOne({ where: { id, clearedAt: null } }), 'bake');
+  const variant = await found(Variant.findByPk(bake.variantId), 'variant');
+  if ((await Frame.count({ where: { bakeId: id } })) === 0)
+    throw new Refused(409, 'This bake has no frame yet; wait for the first.');
   return { bake, shotId: variant.shotId };
 }
 
@@ -53,12 +61,21 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
       const other = /^\d+$/.test(String(settings.with))
         ? await Bake.findOne({ where: { id: Number(settings.with), clearedAt: null } })
         : null;
-      if (!other) throw new Refused(422, `There is no bake “${String(settings.with)}” to merge with. Name it by its number.`);
+      if (!other)
+        throw new Refused(
+          422,
+          `There is no bake “${String(settings.with)}” to merge with. Name it by its number.`,
+        );
     }
+
     return steps;
   };
+
   /** How the frames come out, without making any. */
-  const rangeOf = (bake: Bake, steps: readonly Step[]): { first: number; last: number; voxelSizeM: number } => {
+  const rangeOf = (
+    bake: Bake,
+    steps: readonly Step[],
+  ): { first: number; last: number; voxelSizeM: number } => {
     const frames = openCache(storage.bakeFolder(bake.id));
     return checked(() => {
       const { first, last, voxelSizeM } = applySteps(frames, steps, {
@@ -76,42 +93,69 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
     made: Exclude<CacheMade, { kind: 'brought' }>,
     { first, last, voxelSizeM }: { first: number; last: number; voxelSizeM: number },
   ): Promise<{ id: number }> => {
-    const { id } = await Bake.create({ variantId, recipe, recipeSha256, voxelSizeM, firstFrame: first, lastFrame: last, made });
+    const { id } = await Bake.create({
+      variantId,
+      recipe,
+      recipeSha256,
+      voxelSizeM,
+      firstFrame: first,
+      lastFrame: last,
+      made,
+    });
     await engine.enqueue(made.kind, id, shotId, last - first + 1);
     return { id };
   };
+
   const needsVelocity = (bake: Bake, so: string): void => {
-    if (!channelsOf(bake).includes('velocity')) throw new Refused(422, `This cache keeps no velocity, so ${so}. Bake it with velocity.`);
+    if (!channelsOf(bake).includes('velocity'))
+      throw new Refused(422, `This cache keeps no velocity, so ${so}. Bake it with velocity.`);
   };
 
   router.post(
     '/bakes/:id/tools',
     route(async (req, res) => {
-      const { bake, shotId } = await finished(idOf(req)),
-        steps = await stepsFor(body(newTool, req).steps as Step[]),
-        { first, last, voxelSizeM } = rangeOf(bake, steps);
-      res.status(201).json(await enqueueMade(bake, shotId, { kind: 'tool', of: bake.id, steps }, { first, last, voxelSizeM }));
+      const { bake, shotId } = await finished(idOf(req));
+      const steps = await stepsFor(body(newTool, req).steps as Step[]);
+      const { first, last, voxelSizeM } = rangeOf(bake, steps);
+      res
+        .status(201)
+        .json(
+          await enqueueMade(bake, shotId, { kind: 'tool', of: bake.id, steps }, { first, last, voxelSizeM }),
+        );
     }),
   );
   router.post(
     '/bakes/:id/refines',
     route(async (req, res) => {
-      const { bake, shotId } = await finished(idOf(req)),
-        settings = REFINE.parse(body(newRefine, req).settings),
-        { first, last } = openCache(storage.bakeFolder(bake.id)),
-        voxelSizeM = bake.voxelSizeM / settings.times;
+      const { bake, shotId } = await finished(idOf(req));
+      const settings = REFINE.parse(body(newRefine, req).settings);
+      const { first, last } = openCache(storage.bakeFolder(bake.id));
+      const voxelSizeM = bake.voxelSizeM / settings.times;
       needsVelocity(bake, 'detail cannot ride on it');
-      res.status(201).json(await enqueueMade(bake, shotId, { kind: 'refine', of: bake.id, settings }, { first, last, voxelSizeM }));
+      res
+        .status(201)
+        .json(
+          await enqueueMade(
+            bake,
+            shotId,
+            { kind: 'refine', of: bake.id, settings },
+            { first, last, voxelSizeM },
+          ),
+        );
     }),
   );
   router.post(
     '/bakes/:id/drifts',
     route(async (req, res) => {
-      const { bake, shotId } = await finished(idOf(req)),
-        { settings, format } = body(newDrift, req),
-        { first, last } = openCache(storage.bakeFolder(bake.id));
+      const { bake, shotId } = await finished(idOf(req));
+      const { settings, format } = body(newDrift, req);
+      const { first, last } = openCache(storage.bakeFolder(bake.id));
       needsVelocity(bake, 'nothing can be carried through it');
-      const made = await DriftRun.create({ bakeId: bake.id, settings: DRIFT.parse(settings), format: format as 'ply' | 'csv' });
+      const made = await DriftRun.create({
+        bakeId: bake.id,
+        settings: DRIFT.parse(settings),
+        format: format as 'ply' | 'csv',
+      });
       await engine.enqueue('particles', made.id, shotId, last - first + 1);
       res.status(201).json({ id: made.id });
     }),
@@ -123,16 +167,22 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
   router.post(
     '/shots/:id/volumes',
     route(async (req, res) => {
-      const shotId = idOf(req),
-        variant = await found(Variant.findOne({ where: { shotId }, order: [['number', 'DESC']] }), 'shot');
-      let path: string, name: string, key: string;
+      const shotId = idOf(req);
+      const variant = await found(
+        Variant.findOne({ where: { shotId }, order: [['number', 'DESC']] }),
+        'shot',
+      );
+      let path: string;
+      let name: string;
+      let key: string;
       if (req.is('multipart/form-data')) {
-        const file = await receiveFile(req, storage.uploads(), MOST_VOLUME_BYTES),
-          ending = endingOf(file.name);
+        const file = await receiveFile(req, storage.uploads(), MOST_VOLUME_BYTES);
+        const ending = endingOf(file.name);
         if (ending !== 'vdb' && ending !== 'zip') {
           rmSync(file.path, { force: true });
           throw new Refused(415, `${file.name}: volumes come as a .vdb file, or as a ZIP of numbered ones.`);
         }
+
         name = file.name.slice(0, 200);
         key = `${await hashOf(file.path)}.${ending}`;
         path = storage.broughtVolumes(key);
@@ -141,23 +191,33 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
       } else {
         ({ name } = body(bringNamed, req));
         const allowed = storage.allowedPath(name);
-        if (!allowed) throw new Refused(404, `There is nothing called ${name.slice(0, 80)} in the folder of volumes.`);
+        if (!allowed)
+          throw new Refused(404, `There is nothing called ${name.slice(0, 80)} in the folder of volumes.`);
         [path, key] = [allowed, name];
       }
+
       const from = path === storage.allowedPath(name) ? ('folder' as const) : ('upload' as const);
       let report: VolumesReport;
       try {
-        report = JSON.parse(await run(engine.cli, ['bring', path, '--name', name, '--json'])) as VolumesReport;
+        report = JSON.parse(
+          await run(engine.cli, ['bring', path, '--name', name, '--json']),
+        ) as VolumesReport;
       } catch (error) {
         if (from === 'upload') rmSync(path, { force: true });
         throw error instanceof Refused ? new Refused(415, error.message) : error;
       }
-      const { recipe, recipeSha256 } = variant,
-        { first, last, voxelSizeM } = report,
-        made = await Bake.create({
-          ...{ variantId: variant.id, recipe, recipeSha256, voxelSizeM, firstFrame: first, lastFrame: last },
-          made: { kind: 'brought', name, from, key, report },
-        });
+
+      const { recipe, recipeSha256 } = variant;
+      const { first, last, voxelSizeM } = report;
+      const made = await Bake.create({
+        variantId: variant.id,
+        recipe,
+        recipeSha256,
+        voxelSizeM,
+        firstFrame: first,
+        lastFrame: last,
+        made: { kind: 'brought', name, from, key, report },
+      });
       await engine.enqueue('bring', made.id, shotId, last - first + 1);
       res.status(201).json({ id: made.id, report });
     }),
@@ -173,15 +233,18 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
   router.patch(
     '/bakes/:id',
     route(async (req, res) => {
-      const bake = await found(Bake.findOne({ where: { id: idOf(req), clearedAt: null } }), 'bake'),
-        { locked } = body(changeBake, req);
+      const bake = await found(Bake.findOne({ where: { id: idOf(req), clearedAt: null } }), 'bake');
+      const { locked } = body(changeBake, req);
       if (
         locked &&
         (await Job.count({
-          where: { kind: ['bake', 'tool', 'refine', 'bring'], targetId: bake.id, state: ['queued', 'running', 'paused'] },
+          where: {
+            kind: ['bake', 'tool', 'refine', 'bring'],
+            targetId: bake.id,
+            state: ['queued', 'running', 'paused'],
+          },
         })) > 0
       )
-        // prettier-ignore
         throw new Refused(409, 'It is still being made. Lock it when it is done.');
       await bake.update({ locked });
       res.json({ id: bake.id, locked });
@@ -190,10 +253,10 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
   router.post(
     '/bakes/:id/tried',
     route(async (req, res) => {
-      const { bake } = await finished(idOf(req)),
-        { frame, steps, refine } = body(askTried, req),
-        folder = storage.bakeFolder(bake.id),
-        out = storage.scratch();
+      const { bake } = await finished(idOf(req));
+      const { frame, steps, refine } = body(askTried, req);
+      const folder = storage.bakeFolder(bake.id);
+      const out = storage.scratch();
       try {
         const common = ['--out', join(out, 'made'), '--bricks', '--json'];
         let args: string[];
@@ -216,11 +279,20 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
           writeWhole(join(out, 'settings.json'), JSON.stringify(REFINE.parse(refine ?? {})));
           // detail takes a few frames to come
           const from = Math.max(bake.firstFrame, frame - RUN_IN);
-          args = ['refine', folder, '--settings', join(out, 'settings.json'), '--frames', `${from}-${frame}`, ...common];
+          args = [
+            'refine',
+            folder,
+            '--settings',
+            join(out, 'settings.json'),
+            '--frames',
+            `${from}-${frame}`,
+            ...common,
+          ];
         }
+
         await run(engine.cli, args);
-        const preview = join(out, 'made', 'preview'),
-          file = readdirSync(preview).at(-1);
+        const preview = join(out, 'made', 'preview');
+        const file = readdirSync(preview).at(-1);
         if (!file) throw new Refused(422, 'There is no such frame in what comes out.');
         res.type('application/octet-stream').send(readFileSync(join(preview, file)));
       } finally {
@@ -231,10 +303,14 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
   router.get(
     '/drifts/:id/package',
     route(async (req, res) => {
-      const drift = await found(DriftRun.findOne({ where: { id: idOf(req), clearedAt: null } }), 'run of particles'),
-        folder = storage.driftFolder(drift.id),
-        bake = await found(Bake.findByPk(drift.bakeId), 'bake');
-      if (!existsSync(join(folder, 'particles.json'))) throw new Refused(409, 'They have no frame yet; wait for the first.');
+      const drift = await found(
+        DriftRun.findOne({ where: { id: idOf(req), clearedAt: null } }),
+        'run of particles',
+      );
+      const folder = storage.driftFolder(drift.id);
+      const bake = await found(Bake.findByPk(drift.bakeId), 'bake');
+      if (!existsSync(join(folder, 'particles.json')))
+        throw new Refused(409, 'They have no frame yet; wait for the first.');
       const archive = archiver('zip', { zlib: { level: 1 } });
       res.attachment(`${fileStem(bake.recipe.name)}_particles${drift.id}.zip`);
       archive.on('error', (error) => res.destroy(error));
@@ -244,7 +320,10 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
     }),
   );
 
-  router.get('/storage', route(async (_req, res) => void res.json(await storageInfo(storage)))); // prettier-ignore
+  router.get(
+    '/storage',
+    route(async (_req, res) => void res.json(await storageInfo(storage))),
+  );
   for (const [path, act] of [
     ['clear', clear],
     ['restore', restore],
@@ -267,16 +346,16 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
   router.get(
     '/jobs/:id/log',
     route(async (req, res) => {
-      const job = await found(Job.findByPk(idOf(req)), 'job'),
-        path = storage.jobLog(job.id);
+      const job = await found(Job.findByPk(idOf(req)), 'job');
+      const path = storage.jobLog(job.id);
       res.type('text/plain').send(existsSync(path) ? readFileSync(path, 'utf8').slice(-LONGEST_LOG) : '');
     }),
   );
   router.get(
     '/jobs/:id/picture',
     route(async (req, res) => {
-      const job = await found(Job.findByPk(idOf(req)), 'job'),
-        path = newestPicture(storage, job);
+      const job = await found(Job.findByPk(idOf(req)), 'job');
+      const path = newestPicture(storage, job);
       if (!path) throw new Refused(404, 'There is no picture of it yet.');
       res.type('png').set('Cache-Control', 'no-store').sendFile(path);
     }),
@@ -292,6 +371,7 @@ function newestPicture(storage: Storage, job: Job): string | null {
     const file = storage.frameFiles(folder, 'png').at(-1);
     return file ? join(folder, file.file) : null;
   };
+
   switch (job.kind) {
     case 'render':
       return last(storage.renderFolder(job.targetId));
@@ -309,11 +389,21 @@ function newestPicture(storage: Storage, job: Job): string | null {
 /** Runs the command line for one answer. @throws Refused with what it said */
 function run(cli: string, args: readonly string[]): Promise<string> {
   return new Promise((done, fail) => {
-    execFile(process.execPath, [cli, ...args], { timeout: LONGEST_TRY_MS, maxBuffer: 2 ** 24 }, (error, out, said) => {
-      if (!error) return done(out);
-      fail(
-        new Refused(422, said.trim() && !error.killed ? said.trim() : 'Trying it took longer than a minute. Start it as a job instead.'),
-      );
-    });
+    execFile(
+      process.execPath,
+      [cli, ...args],
+      { timeout: LONGEST_TRY_MS, maxBuffer: 2 ** 24 },
+      (error, out, said) => {
+        if (!error) return done(out);
+        fail(
+          new Refused(
+            422,
+            said.trim() && !error.killed
+              ? said.trim()
+              : 'Trying it took longer than a minute. Start it as a job instead.',
+          ),
+        );
+      },
+    );
   });
 }

@@ -22,9 +22,9 @@ export async function receiveFile(req: Request, folder: string, mostBytes: numbe
     return await new Promise((done, fail) => {
       const parser = busboy({ headers: req.headers, limits: { files: 1, fileSize: mostBytes, fields: 4 } });
       const fields: Record<string, string> = {};
-      let name = '',
-        writing: Promise<void> | null = null,
-        cut = false;
+      let name = '';
+      let writing: Promise<void> | null = null;
+      let cut = false;
       parser.on('field', (key, value) => {
         fields[key] = value;
       });
@@ -38,7 +38,10 @@ export async function receiveFile(req: Request, folder: string, mostBytes: numbe
       parser.on('close', () => {
         if (!writing) return fail(new Refused(400, 'No file came along.'));
         writing.then(
-          () => (cut ? fail(new Refused(413, `The file is larger than ${mostBytes / 2 ** 20} MB.`)) : done({ path, name, fields })),
+          () =>
+            cut
+              ? fail(new Refused(413, `The file is larger than ${mostBytes / 2 ** 20} MB.`))
+              : done({ path, name, fields }),
           fail,
         );
       });

@@ -11,7 +11,13 @@ import { canonicalText } from '@bramblemist/core/recipe/document';
 import { example, EXAMPLES } from '@bramblemist/core/recipe/examples';
 import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
 import { startFrom } from '@bramblemist/core/recipe/starting';
-import { changeShot, changeVariant, newProduction, newShot, newVariant } from '@bramblemist/contracts/requests';
+import {
+  changeShot,
+  changeVariant,
+  newProduction,
+  newShot,
+  newVariant,
+} from '@bramblemist/contracts/requests';
 import { Asset, Production, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { assetInfo, board, shotInfo, variantInfo } from '../views';
@@ -45,9 +51,13 @@ export function shotRoutes(storage: Storage): Router {
       await found(Production.findByPk(productionId), 'production');
       if (from !== undefined && !EXAMPLES.includes(from))
         throw new Refused(422, `There is no example called ${from}. There are: ${EXAMPLES.join(', ')}.`);
-      const start = from === undefined ? null : startFrom(from),
-        recipe = { ...(start?.recipe ?? (from ? example(from) : parseRecipe({}))), name };
-      const shot = await Shot.create({ productionId, name, note: start ? `${start.point.about} ${start.point.first}` : '' });
+      const start = from === undefined ? null : startFrom(from);
+      const recipe = { ...(start?.recipe ?? (from ? example(from) : parseRecipe({}))), name };
+      const shot = await Shot.create({
+        productionId,
+        name,
+        note: start ? `${start.point.about} ${start.point.first}` : '',
+      });
       await Variant.create({
         shotId: shot.id,
         number: 1,
@@ -62,7 +72,10 @@ export function shotRoutes(storage: Storage): Router {
   );
   router.get(
     '/shots/:id',
-    route(async (req, res) => void res.json(await shotInfo(await found(Shot.findByPk(idOf(req)), 'shot'), storage))),
+    route(
+      async (req, res) =>
+        void res.json(await shotInfo(await found(Shot.findByPk(idOf(req)), 'shot'), storage)),
+    ),
   );
   router.patch(
     '/shots/:id',
@@ -75,14 +88,23 @@ export function shotRoutes(storage: Storage): Router {
   router.post(
     '/shots/:id/variants',
     route(async (req, res) => {
-      const shotId = idOf(req),
-        { note, from, recipe: changed } = body(newVariant, req);
+      const shotId = idOf(req);
+      const { note, from, recipe: changed } = body(newVariant, req);
       const last = await found(Variant.findOne({ where: { shotId }, order: [['number', 'DESC']] }), 'shot');
-      const parent = from === undefined ? last : await found(Variant.findOne({ where: { id: from, shotId } }), 'variant of this shot'),
-        recipe = changed === undefined ? parent.recipe : parseRecipe(changed);
+      const parent =
+        from === undefined
+          ? last
+          : await found(Variant.findOne({ where: { id: from, shotId } }), 'variant of this shot');
+      const recipe = changed === undefined ? parent.recipe : parseRecipe(changed);
       const made = await Variant.create({
-        ...{ shotId, number: last.number + 1, parentId: parent.id, note, recipe },
-        ...{ look: parent.look, combine: parent.combine, recipeSha256: recipeHash(recipe) },
+        shotId,
+        number: last.number + 1,
+        parentId: parent.id,
+        note,
+        recipe,
+        look: parent.look,
+        combine: parent.combine,
+        recipeSha256: recipeHash(recipe),
       });
       res.status(201).json(variantInfo(made));
     }),
@@ -90,14 +112,19 @@ export function shotRoutes(storage: Storage): Router {
   router.patch(
     '/variants/:id',
     route(async (req, res) => {
-      const variant = await found(Variant.findByPk(idOf(req)), 'variant'),
-        change = body(changeVariant, req);
+      const variant = await found(Variant.findByPk(idOf(req)), 'variant');
+      const change = body(changeVariant, req);
       if (change.recipe !== undefined) {
-        const recipe = parseRecipe(change.recipe),
-          now = new Date().toISOString(),
-          paths = differences(variant.recipe, recipe).map((d) => [d.path, now]);
-        variant.set({ recipe, recipeSha256: recipeHash(recipe), touched: { ...variant.touched, ...Object.fromEntries(paths) } });
+        const recipe = parseRecipe(change.recipe);
+        const now = new Date().toISOString();
+        const paths = differences(variant.recipe, recipe).map((d) => [d.path, now]);
+        variant.set({
+          recipe,
+          recipeSha256: recipeHash(recipe),
+          touched: { ...variant.touched, ...Object.fromEntries(paths) },
+        });
       }
+
       if (change.look !== undefined) variant.set({ look: LOOK.parse(change.look) });
       if (change.combine !== undefined) variant.set({ combine: COMBINE.parse(change.combine) });
       if (change.note !== undefined) variant.set({ note: change.note });
@@ -112,17 +139,22 @@ export function shotRoutes(storage: Storage): Router {
       const shot = await found(Shot.findByPk(idOf(req)), 'shot');
       const file = await receiveFile(req, storage.uploads(), MOST_UPLOAD);
       try {
-        const kind = file.fields.kind === 'reference' ? 'reference' : 'plate',
-          frame = Number(file.fields.frame ?? NaN);
+        const kind = file.fields.kind === 'reference' ? 'reference' : 'plate';
+        const frame = Number(file.fields.frame ?? NaN);
         let picture;
         try {
           picture = readPng(file.path);
         } catch {
-          throw new Refused(415, `${file.name} is not a PNG picture that can be read. Save it as PNG (8 or 16 bits) and try again.`);
+          throw new Refused(
+            415,
+            `${file.name} is not a PNG picture that can be read. Save it as PNG (8 or 16 bits) and try ` +
+              'again.',
+          );
         }
-        const hash = sha256(readFileSync(file.path)),
-          target = storage.assetFile(hash),
-          bytes = statSync(file.path).size;
+
+        const hash = sha256(readFileSync(file.path));
+        const target = storage.assetFile(hash);
+        const bytes = statSync(file.path).size;
         mkdirSync(dirname(target), { recursive: true });
         renameSync(file.path, target);
         const asset = await Asset.create({
@@ -133,7 +165,9 @@ export function shotRoutes(storage: Storage): Router {
           bytes,
           width: picture.width,
           height: picture.height,
-          ...(Number.isInteger(frame) && frame >= 0 && frame < 1e7 ? { series: (file.fields.series ?? '').slice(0, 200), frame } : {}),
+          ...(Number.isInteger(frame) && frame >= 0 && frame < 1e7
+            ? { series: (file.fields.series ?? '').slice(0, 200), frame }
+            : {}),
         });
         res.status(201).json(assetInfo(asset));
       } finally {
@@ -145,7 +179,10 @@ export function shotRoutes(storage: Storage): Router {
     '/assets/:id/file',
     route(async (req, res) => {
       const asset = await found(Asset.findByPk(idOf(req)), 'picture');
-      res.type('png').set('Cache-Control', 'private, max-age=31536000, immutable').sendFile(storage.assetFile(asset.sha256));
+      res
+        .type('png')
+        .set('Cache-Control', 'private, max-age=31536000, immutable')
+        .sendFile(storage.assetFile(asset.sha256));
     }),
   );
   return router;

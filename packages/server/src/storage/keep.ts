@@ -1,11 +1,24 @@
-// What takes room: listed with what is safe to go, cleared into the bin, brought back from it, and emptied for good.
+// What takes room: listed with what is safe to go, cleared into the bin, brought back from it, and emptied
+// for good.
 import { existsSync, mkdirSync, renameSync, rmSync, statfsSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { Model } from 'sequelize';
 import { changedSince } from '@bramblemist/core/cache/currency';
 import { endingOf } from '@bramblemist/core/files/brought';
 import { STORED, type StorageInfo, type StoredItem, type StoredKind } from '@bramblemist/contracts/payloads';
-import { Bake, BroughtFile, CombineRun, DriftRun, Frame, Job, Production, Render, Sheet, Shot, Variant } from '../models';
+import {
+  Bake,
+  BroughtFile,
+  CombineRun,
+  DriftRun,
+  Frame,
+  Job,
+  Production,
+  Render,
+  Sheet,
+  Shot,
+  Variant,
+} from '../models';
 import { Refused } from '../routes/door';
 import { bytesBelow, type Storage } from './storage';
 
@@ -42,62 +55,81 @@ interface Everything {
 }
 
 async function everything(): Promise<Everything> {
-  const [productions, shots, variants, bakes, renders, combines, sheets, drifts, files, active] = await Promise.all([
-    Production.findAll(),
-    Shot.findAll(),
-    Variant.findAll(),
-    Bake.findAll(),
-    Render.findAll(),
-    CombineRun.findAll(),
-    Sheet.findAll(),
-    DriftRun.findAll(),
-    BroughtFile.findAll(),
-    Job.findAll({ where: { state: ACTIVE } }),
-  ]);
-  const byId = <T extends { id: number }>(list: readonly T[]): Map<number, T> => new Map(list.map((x) => [x.id, x])),
-    names = byId(productions);
+  const [productions, shots, variants, bakes, renders, combines, sheets, drifts, files, active] =
+    await Promise.all([
+      Production.findAll(),
+      Shot.findAll(),
+      Variant.findAll(),
+      Bake.findAll(),
+      Render.findAll(),
+      CombineRun.findAll(),
+      Sheet.findAll(),
+      DriftRun.findAll(),
+      BroughtFile.findAll(),
+      Job.findAll({ where: { state: ACTIVE } }),
+    ]);
+  const byId = <T extends { id: number }>(list: readonly T[]): Map<number, T> =>
+    new Map(list.map((x) => [x.id, x]));
+  const names = byId(productions);
   return {
-    shots: new Map(shots.map((s) => [s.id, { name: s.name, production: names.get(s.productionId)?.name ?? '' }])),
-    ...{ variants: byId(variants), bakes: byId(bakes), renders: byId(renders), active },
+    shots: new Map(
+      shots.map((s) => [s.id, { name: s.name, production: names.get(s.productionId)?.name ?? '' }]),
+    ),
+    variants: byId(variants),
+    bakes: byId(bakes),
+    renders: byId(renders),
+    active,
     rows: { bakes, renders, combines, sheets, drifts, files } as unknown as Everything['rows'],
   };
 }
 
 /** Which kinds of jobs make a row, and which read a bake. */
 const MAKERS: Readonly<Record<StoredKind, readonly string[]>> = {
-  ...{ bakes: ['bake', 'tool', 'refine', 'bring', 'verify'], renders: ['render'], combines: ['combine'] },
-  ...{ sheets: ['sheet'], drifts: ['particles'], files: [] },
+  bakes: ['bake', 'tool', 'refine', 'bring', 'verify'],
+  renders: ['render'],
+  combines: ['combine'],
+  sheets: ['sheet'],
+  drifts: ['particles'],
+  files: [],
 };
 
 /** The bake that one was made of. */
-const sourceOf = (bake: Bake | undefined): number | null => (bake?.made && bake.made.kind !== 'brought' ? bake.made.of : null);
+const sourceOf = (bake: Bake | undefined): number | null =>
+  bake?.made && bake.made.kind !== 'brought' ? bake.made.of : null;
 
 /** What it is in a few words. */
 function nameOfBake({ id, made }: Bake, variant: number | undefined): string {
   if (!made) return `Bake ${id}, variant ${variant ?? '?'}`;
   if (made.kind === 'brought') return `Bake ${id}, ${made.name}`;
-  return made.kind === 'refine' ? `Bake ${id}, ${made.of} refined` : `Bake ${id}, ${made.of}: ${made.steps.map((s) => s.tool).join(', ')}`;
+  return made.kind === 'refine'
+    ? `Bake ${id}, ${made.of} refined`
+    : `Bake ${id}, ${made.of}: ${made.steps.map((s) => s.tool).join(', ')}`;
 }
 
 function describe(all: Everything, kind: StoredKind, row: Row): Omit<StoredItem, 'bytes'> {
   const base = { kind, id: row.id, createdAt: row.createdAt.toISOString(), locked: false };
-  const own = all.active.some((j) => j.targetId === row.id && MAKERS[kind].includes(j.kind)),
-    busy = own ? 'It is being made.' : null;
+  const own = all.active.some((j) => j.targetId === row.id && MAKERS[kind].includes(j.kind));
+  const busy = own ? 'It is being made.' : null;
   const inShot = (shotId: number | undefined): Pick<StoredItem, 'shotId' | 'shotName' | 'production'> => {
     const shot = shotId === undefined ? undefined : all.shots.get(shotId);
     return { shotId: shotId ?? null, shotName: shot?.name ?? '', production: shot?.production ?? '' };
   };
-  const ofBake = (id: number): ReturnType<typeof inShot> => inShot(all.variants.get(all.bakes.get(id)?.variantId ?? 0)?.shotId);
+
+  const ofBake = (id: number): ReturnType<typeof inShot> =>
+    inShot(all.variants.get(all.bakes.get(id)?.variantId ?? 0)?.shotId);
   const newer = (same: (other: Row) => boolean): boolean =>
-    all.rows[kind].some((o) => o.id > row.id && !o.clearedAt && same(o)); // prettier-ignore
+    all.rows[kind].some((o) => o.id > row.id && !o.clearedAt && same(o));
   switch (kind) {
     case 'bakes': {
-      const bake = row as unknown as Bake,
-        variant = all.variants.get(bake.variantId),
-        stale = variant ? changedSince(bake.recipe, variant.recipe).length : 0;
+      const bake = row as unknown as Bake;
+      const variant = all.variants.get(bake.variantId);
+      const stale = variant ? changedSince(bake.recipe, variant.recipe).length : 0;
       const reads = all.active.some((j) => {
         if (j.kind === 'render') return all.renders.get(j.targetId)?.bakeId === bake.id;
-        if (j.kind === 'particles') return (all.rows.drifts as unknown as DriftRun[]).find((d) => d.id === j.targetId)?.bakeId === bake.id;
+        if (j.kind === 'particles')
+          return (
+            (all.rows.drifts as unknown as DriftRun[]).find((d) => d.id === j.targetId)?.bakeId === bake.id
+          );
         return (j.kind === 'tool' || j.kind === 'refine') && sourceOf(all.bakes.get(j.targetId)) === bake.id;
       });
       const replaced = newer((o) => {
@@ -105,43 +137,75 @@ function describe(all: Everything, kind: StoredKind, row: Row): Omit<StoredItem,
         return b.variantId === bake.variantId && b.voxelSizeM === bake.voxelSizeM && !b.made && !bake.made;
       });
       return {
-        ...{ ...base, ...inShot(variant?.shotId), locked: bake.locked, name: nameOfBake(bake, variant?.number) },
-        safe: bake.locked ? null : replaced ? 'A newer bake of the same size is there.' : stale > 0 && !bake.made ? 'Out of date: its recipe has changed.' : null, // prettier-ignore
+        ...base,
+        ...inShot(variant?.shotId),
+        locked: bake.locked,
+        name: nameOfBake(bake, variant?.number),
+        safe: bake.locked
+          ? null
+          : replaced
+            ? 'A newer bake of the same size is there.'
+            : stale > 0 && !bake.made
+              ? 'Out of date: its recipe has changed.'
+              : null,
         kept: bake.locked ? 'It is locked.' : (busy ?? (reads ? 'A job reads it.' : null)),
       };
     }
     case 'renders': {
       const { bakeId } = row as unknown as Render;
       return {
-        ...{ ...base, ...ofBake(bakeId), name: `Render ${row.id} of bake ${bakeId}` },
-        safe: newer((o) => (o as unknown as Render).bakeId === bakeId) ? 'A newer render of the same bake is there.' : null,
+        ...base,
+        ...ofBake(bakeId),
+        name: `Render ${row.id} of bake ${bakeId}`,
+        safe: newer((o) => (o as unknown as Render).bakeId === bakeId)
+          ? 'A newer render of the same bake is there.'
+          : null,
         kept: busy,
       };
     }
     case 'combines': {
       const { renderId } = row as unknown as CombineRun;
       return {
-        ...{ ...base, ...ofBake(all.renders.get(renderId)?.bakeId ?? 0), name: `Combine ${row.id} of render ${renderId}` },
-        safe: newer((o) => (o as unknown as CombineRun).renderId === renderId) ? 'A newer combine of the same render is there.' : null,
+        ...base,
+        ...ofBake(all.renders.get(renderId)?.bakeId ?? 0),
+        name: `Combine ${row.id} of render ${renderId}`,
+        safe: newer((o) => (o as unknown as CombineRun).renderId === renderId)
+          ? 'A newer combine of the same render is there.'
+          : null,
         kept: busy,
       };
     }
     case 'sheets':
       return {
-        ...{ ...base, ...inShot(all.variants.get((row as unknown as Sheet).variantId)?.shotId), name: `Trial sheet ${row.id}` },
-        ...{ safe: 'Its runs are small and quickly made again.', kept: busy },
+        ...base,
+        ...inShot(all.variants.get((row as unknown as Sheet).variantId)?.shotId),
+        name: `Trial sheet ${row.id}`,
+        safe: 'Its runs are small and quickly made again.',
+        kept: busy,
       };
     case 'drifts': {
       const { bakeId } = row as unknown as DriftRun;
-      return { ...base, ...ofBake(bakeId), name: `Particles ${row.id} through bake ${bakeId}`, safe: null, kept: busy };
+      return {
+        ...base,
+        ...ofBake(bakeId),
+        name: `Particles ${row.id} through bake ${bakeId}`,
+        safe: null,
+        kept: busy,
+      };
     }
     case 'files': {
-      const file = row as unknown as BroughtFile,
-        uses = (r: { files: readonly { sha256: string }[] }): boolean => r.files.some((f) => f.sha256 === file.sha256),
-        used = [...all.variants.values()].some((v) => uses(v.recipe)) || [...all.bakes.values()].some((b) => !b.emptied && uses(b.recipe));
+      const file = row as unknown as BroughtFile;
+      const uses = (r: { files: readonly { sha256: string }[] }): boolean =>
+        r.files.some((f) => f.sha256 === file.sha256);
+      const used =
+        [...all.variants.values()].some((v) => uses(v.recipe)) ||
+        [...all.bakes.values()].some((b) => !b.emptied && uses(b.recipe));
       return {
-        ...{ ...base, ...inShot(undefined), name: file.name },
-        ...{ safe: used ? null : 'No shot uses it.', kept: used ? 'A recipe uses it.' : null },
+        ...base,
+        ...inShot(undefined),
+        name: file.name,
+        safe: used ? null : 'No shot uses it.',
+        kept: used ? 'A recipe uses it.' : null,
       };
     }
   }
@@ -149,24 +213,25 @@ function describe(all: Everything, kind: StoredKind, row: Row): Omit<StoredItem,
 
 export async function storageInfo(storage: Storage): Promise<StorageInfo> {
   mkdirSync(storage.root, { recursive: true });
-  const all = await everything(),
-    disk = statfsSync(storage.root),
-    items: StoredItem[] = [],
-    bin: StoredItem[] = [];
+  const all = await everything();
+  const disk = statfsSync(storage.root);
+  const items: StoredItem[] = [];
+  const bin: StoredItem[] = [];
   for (const kind of STORED)
     for (const row of all.rows[kind]) {
       if (row.emptied) continue;
       const place = row.clearedAt ? storage.binFolder(kind, row.id) : placeOf(storage, kind, row);
       (row.clearedAt ? bin : items).push({ ...describe(all, kind, row), bytes: bytesBelow(place) });
     }
+
   return { freeBytes: disk.bavail * disk.bsize, diskBytes: disk.blocks * disk.bsize, items, bin };
 }
 
 async function rowOf(kind: string, id: number): Promise<{ all: Everything; kind: StoredKind; row: Row }> {
   const known = STORED.find((k) => k === kind);
   if (!known) throw new Refused(404, 'There is no such kind of thing on the disk.');
-  const all = await everything(),
-    row = all.rows[known].find((r) => r.id === id);
+  const all = await everything();
+  const row = all.rows[known].find((r) => r.id === id);
   if (!row || row.emptied) throw new Refused(404, 'There is nothing of it on the disk.');
   return { all, kind: known, row };
 }
@@ -209,5 +274,6 @@ export async function emptyBin(storage: Storage): Promise<number> {
       if (kind === 'bakes') await Frame.destroy({ where: { bakeId: row.id } });
       if (kind === 'files') await row.destroy();
     }
+
   return freed;
 }

@@ -1,5 +1,14 @@
-// The data folder: assets by content, one folder for each bake, render, combine and sheet. No client's text becomes a path.
-import { createReadStream, existsSync, mkdirSync, mkdtempSync, readdirSync, statSync, type ReadStream } from 'node:fs';
+// The data folder: assets by content, one folder for each bake, render, combine and sheet. No client's text
+// becomes a path.
+import {
+  createReadStream,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  statSync,
+  type ReadStream,
+} from 'node:fs';
 import { join } from 'node:path';
 
 export class Storage {
@@ -12,23 +21,29 @@ export class Storage {
   bakesFolder(): string {
     return join(this.root, 'bakes');
   }
+
   bakeFolder(id: number): string {
     return join(this.bakesFolder(), String(id));
   }
+
   renderFolder(id: number): string {
     return join(this.root, 'renders', String(id));
   }
+
   combineFolder(id: number): string {
     return join(this.root, 'combines', String(id));
   }
+
   sheetFolder(id: number): string {
     return join(this.root, 'sheets', String(id));
   }
+
   /** Uploaded volumes until they are a cache. @param key content hash and ending */
   broughtVolumes(key: string): string {
     if (!/^[0-9a-f]{64}\.(vdb|zip)$/.test(key)) throw new Error('Not a content hash and an ending');
     return join(this.root, 'brought', key);
   }
+
   /** What the allowed folder holds: volumes, ZIPs, and folders; links that lead out of it are not there. */
   allowedNames(): string[] {
     const { allowed } = this;
@@ -38,42 +53,53 @@ export class Storage {
       .map((e) => e.name)
       .sort();
   }
+
   /** @returns null where the allowed folder holds nothing of that name */
   allowedPath(name: string): string | null {
     return this.allowedNames().includes(name) ? join(this.allowed!, name) : null;
   }
+
   driftFolder(id: number): string {
     return join(this.root, 'drifts', String(id));
   }
+
   /** Where something lies that was cleared, until the bin is emptied. */
   binFolder(kind: string, id: number): string {
     return join(this.root, 'bin', kind, String(id));
   }
+
   jobLog(id: number): string {
     return join(this.root, 'jobs', `${id}.log`);
   }
+
   /** A folder for what is thrown away at once. */
   scratch(): string {
     mkdirSync(this.uploads(), { recursive: true });
     return mkdtempSync(join(this.uploads(), 'tried-'));
   }
+
   /** Files that a job reads: recipes, looks, settings. */
   jobFile(id: number, what: string): string {
     return join(this.root, 'jobs', `${id}.${what}.json`);
   }
+
   /** @param sha256 64 hexadecimal digits, as the database holds them */
   assetFile(sha256: string): string {
     if (!/^[0-9a-f]{64}$/.test(sha256)) throw new Error('Not a content hash');
     return join(this.root, 'assets', `${sha256}.png`);
   }
+
   /** The shelf of files: meshes and pictures by their content. */
   filesFolder(): string {
     return join(this.root, 'files');
   }
+
   broughtFile(sha256: string, ending: string): string {
-    if (!/^[0-9a-f]{64}$/.test(sha256) || !/^[a-z]{3,4}$/.test(ending)) throw new Error('Not a content hash and an ending');
+    if (!/^[0-9a-f]{64}$/.test(sha256) || !/^[a-z]{3,4}$/.test(ending))
+      throw new Error('Not a content hash and an ending');
     return join(this.filesFolder(), `${sha256}.${ending}`);
   }
+
   uploads(): string {
     return join(this.root, 'uploads');
   }

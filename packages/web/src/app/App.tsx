@@ -13,13 +13,15 @@ import { Storage } from './Storage';
 import { Sheets } from '../variants/Sheets';
 import { dark, light } from './theme';
 
-const client = new QueryClient({ defaultOptions: { queries: { staleTime: 30000, refetchOnWindowFocus: false } } });
+const client = new QueryClient({
+  defaultOptions: { queries: { staleTime: 30000, refetchOnWindowFocus: false } },
+});
 const VISITED = 'bramblemist.visited';
 
 /** The first visit lands on a shot with something moving, later ones on the board. */
 function Landing(): ReactNode {
-  const board = useBoard(),
-    [visited] = useState(() => localStorage.getItem(VISITED) !== null);
+  const board = useBoard();
+  const [visited] = useState(() => localStorage.getItem(VISITED) !== null);
   const shot = board.data?.[0]?.shots[0];
   useEffect(() => {
     if (shot) localStorage.setItem(VISITED, '1');

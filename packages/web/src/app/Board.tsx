@@ -64,11 +64,11 @@ const Form = styled.form`
 `;
 
 export function Board(): ReactNode {
-  const board = useBoard(),
-    create = useNewShot(),
-    navigate = useNavigate();
-  const [name, setName] = useState(''),
-    [start, setStart] = useState('');
+  const board = useBoard();
+  const create = useNewShot();
+  const navigate = useNavigate();
+  const [name, setName] = useState('');
+  const [start, setStart] = useState('');
   const point = STARTING_POINTS.find((s) => s.key === start);
   const make = (e: FormEvent, productionId: number): void => {
     e.preventDefault();
@@ -78,6 +78,7 @@ export function Board(): ReactNode {
       { onSuccess: (made) => void navigate(`/shots/${made.id}/set-up`) },
     );
   };
+
   return (
     <>
       <TopBar crumbs={[]} />
@@ -97,14 +98,17 @@ export function Board(): ReactNode {
                       <h2>{s.name}</h2>
                       <Quiet>{s.note || 'No note yet.'}</Quiet>
                       <Quiet>
-                        {s.variants} {s.variants === 1 ? 'variant' : 'variants'} · {s.bakes} {s.bakes === 1 ? 'bake' : 'bakes'}
+                        {s.variants} {s.variants === 1 ? 'variant' : 'variants'} · {s.bakes}{' '}
+                        {s.bakes === 1 ? 'bake' : 'bakes'}
                       </Quiet>
                     </div>
                   </Card>
                 </li>
               ))}
             </Grid>
-            {p.shots.length === 0 && <Quiet>No shots yet. Name the first one and choose what it starts from.</Quiet>}
+            {p.shots.length === 0 && (
+              <Quiet>No shots yet. Name the first one and choose what it starts from.</Quiet>
+            )}
             <Form onSubmit={(e) => make(e, p.id)}>
               <input
                 aria-label="Name of the new shot"

@@ -14,13 +14,17 @@ export class Broken extends Component<{ children: ReactNode }, { readonly error:
   static getDerivedStateFromError(error: Error): { error: Error } {
     return { error };
   }
+
   override render(): ReactNode {
     const { error } = this.state;
     if (!error) return this.props.children;
     return (
       <Page>
         <Trouble>This page could not be drawn: {error.message}</Trouble>
-        <p>What you changed up to a moment ago is saved. Load the page again; if it fails again, go back to the board.</p>
+        <p>
+          What you changed up to a moment ago is saved. Load the page again; if it fails again, go back to the
+          board.
+        </p>
         <Button onPress={() => window.location.reload()}>Load again</Button>{' '}
         <Button onPress={() => window.location.assign('/board')}>To the board</Button>
       </Page>

@@ -1,6 +1,17 @@
 // Everything that can be done and set in a shot, found by name: Ctrl-K.
 import { useMemo, type ReactNode } from 'react';
-import { Autocomplete, Dialog, Input, Menu, MenuItem, Modal, ModalOverlay, SearchField, Text, useFilter } from 'react-aria-components';
+import {
+  Autocomplete,
+  Dialog,
+  Input,
+  Menu,
+  MenuItem,
+  Modal,
+  ModalOverlay,
+  SearchField,
+  Text,
+  useFilter,
+} from 'react-aria-components';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { added, type CopiedList } from '@bramblemist/core/recipe/edit';
@@ -113,11 +124,13 @@ function entriesOf(recipe: Recipe, go: (stage: string) => void): Entry[] {
   const add = (name: string, about: string, act: () => void, words = ''): void => {
     out.push({ id: String(out.length), name, about, act, words: `${name} ${about} ${words}` });
   };
+
   const show = (part: string): void => {
     go('set-up');
     select(part);
     reveal(part);
   };
+
   add(
     'Trial sheets',
     'Many small runs with one setting or two varied, side by side.',
@@ -130,13 +143,21 @@ function entriesOf(recipe: Recipe, go: (stage: string) => void): Entry[] {
   add('Redo', 'Ctrl-Shift-Z', redo);
   for (const part of RECIPE.parts) {
     const holders = part.many
-      ? (recipe[part.key as 'currents'] as readonly { id: string; name?: string }[]).map((p) => ({ id: p.id, title: p.name ?? part.title }))
+      ? (recipe[part.key as 'currents'] as readonly { id: string; name?: string }[]).map((p) => ({
+          id: p.id,
+          title: p.name ?? part.title,
+        }))
       : [{ id: part.key, title: part.title }];
     if (part.key === 'curves') continue;
     for (const { id, title } of holders)
-      for (const s of part.settings) if (s.path !== 'name') add(`${title}: ${s.label}`, s.doc, () => show(id), ALSO[part.key]);
+      for (const s of part.settings)
+        if (s.path !== 'name') add(`${title}: ${s.label}`, s.doc, () => show(id), ALSO[part.key]);
   }
-  for (const [list, starters] of Object.entries(STARTERS) as [CopiedList | 'patterns', (typeof STARTERS)['sources']][])
+
+  for (const [list, starters] of Object.entries(STARTERS) as [
+    CopiedList | 'patterns',
+    (typeof STARTERS)['sources'],
+  ][])
     if (list !== 'patterns')
       for (const s of starters)
         add(
@@ -151,7 +172,8 @@ function entriesOf(recipe: Recipe, go: (stage: string) => void): Entry[] {
         );
   for (const name of ['air', 'lines', 'all', ...forcesOf(recipe)])
     add(
-      `Arrows of ${name === 'air' ? 'the air' : name === 'lines' ? 'the air, as streamlines' : forceTitle(recipe, name)}`,
+      'Arrows of ' +
+        `${name === 'air' ? 'the air' : name === 'lines' ? 'the air, as streamlines' : forceTitle(recipe, name)}`,
       'Drawn into the window.',
       () => {
         go('set-up');
@@ -173,8 +195,8 @@ export function Finder({
   open: boolean;
   onClose: () => void;
 }): ReactNode {
-  const navigate = useNavigate(),
-    { contains } = useFilter({ sensitivity: 'base' });
+  const navigate = useNavigate();
+  const { contains } = useFilter({ sensitivity: 'base' });
   const entries = useMemo(
     () => (open ? entriesOf(recipe, (stage) => void navigate(`/shots/${shotId}/${stage}`)) : []),
     [open, recipe, navigate, shotId],

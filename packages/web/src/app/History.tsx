@@ -19,8 +19,8 @@ const Item = styled(MenuItem)`
 const MOST = 40;
 
 export function History(): ReactNode {
-  const past = useBench((b) => b.past),
-    steps = past.map((s, n) => ({ n, label: s.label })).slice(-MOST);
+  const past = useBench((b) => b.past);
+  const steps = past.map((s, n) => ({ n, label: s.label })).slice(-MOST);
   return (
     <MenuTrigger>
       <Plain aria-label="What was changed" isDisabled={past.length === 0}>

@@ -29,23 +29,29 @@ const ShotNote = styled.p`
   font: 14px/1.45 ${({ theme }) => theme.serif};
   color: ${({ theme }) => theme.quiet};
 `;
-/** Of the live run, at a calm pace; its curves are drawn where one asks for them, against what it is compared with. */
+
+/**
+ * Of the live run, at a calm pace; its curves are drawn where one asks for them, against what it is compared
+ * with.
+ */
 function LiveReadings({ shot, variant, documents: { recipe } }: StageProps): ReactNode {
   const readings = useCalm(
-      useLive((s) => s.readings),
-      CALM_MS,
-    ),
-    frame = useCalmFrame(),
-    frames = useMemo(() => sharesOf(readings), [readings]),
-    [curves, setCurves] = useState(false);
-  const other = useCompare((s) => s.other),
-    besides = useCalm(
-      beside.use((s) => s.readings),
-      CALM_MS,
-    );
+    useLive((s) => s.readings),
+    CALM_MS,
+  );
+  const frame = useCalmFrame();
+  const frames = useMemo(() => sharesOf(readings), [readings]);
+  const [curves, setCurves] = useState(false);
+  const other = useCompare((s) => s.other);
+  const besides = useCalm(
+    beside.use((s) => s.readings),
+    CALM_MS,
+  );
   const runs = useMemo((): ChartedRun[] => {
     const charted = (name: string, r: Recipe, of: ReadonlyMap<number, Readings>): ChartedRun => ({
-      ...{ name, frames: tableOf(of), frameS: r.space.timeScale / r.space.frameRate },
+      name,
+      frames: tableOf(of),
+      frameS: r.space.timeScale / r.space.frameRate,
     });
     const own = charted(`variant ${variant.number}`, recipe, readings);
     if (other?.kind === 'held') return [own, charted('as it was held', other.recipe, other.readings)];
@@ -65,7 +71,9 @@ function LiveReadings({ shot, variant, documents: { recipe } }: StageProps): Rea
           </Plain>
           <Plain
             aria-label="readings as CSV"
-            onPress={() => keepAsFile('live_readings.csv', readingsCsv(tableOf(useLive.getState().readings)), 'text/csv')}
+            onPress={() =>
+              keepAsFile('live_readings.csv', readingsCsv(tableOf(useLive.getState().readings)), 'text/csv')
+            }
           >
             CSV
           </Plain>
@@ -76,16 +84,21 @@ function LiveReadings({ shot, variant, documents: { recipe } }: StageProps): Rea
     </Section>
   );
 }
+
 const CALM_MS = 500;
 
 const tableOf = (readings: ReadonlyMap<number, Readings>): { frame: number; readings: Readings }[] =>
   [...readings].map(([frame, r]) => ({ frame, readings: r })).sort((a, b) => a.frame - b.frame);
 
 function sharesOf(readings: ReadonlyMap<number, Readings>): FrameShares[] {
-  return [...readings].flatMap(([frame, { forces }]) => (forces ? [{ frame, forces }] : [])).sort((a, b) => a.frame - b.frame);
+  return [...readings]
+    .flatMap(([frame, { forces }]) => (forces ? [{ frame, forces }] : []))
+    .sort((a, b) => a.frame - b.frame);
 }
 
-export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (id: number) => void }): ReactNode {
+export function Notebook(
+  props: StageProps & { stage: StageKey; chooseVariant: (id: number) => void },
+): ReactNode {
   const { shot, bake, stage } = props;
   return (
     <Aside aria-label="Notebook">
@@ -104,7 +117,9 @@ export function Notebook(props: StageProps & { stage: StageKey; chooseVariant: (
           <ShotNote>{shot.note}</ShotNote>
         </Section>
       )}
-      {(stage === 'set-up' || stage === 'run') && <Noticed {...props} of={stage === 'run' && bake ? 'bake' : 'live'} />}
+      {(stage === 'set-up' || stage === 'run') && (
+        <Noticed {...props} of={stage === 'run' && bake ? 'bake' : 'live'} />
+      )}
       {stage === 'set-up' && <LiveReadings {...props} />}
       <Variants {...props} />
     </Aside>

@@ -53,7 +53,10 @@ export function Queue(): ReactNode {
       <TopBar crumbs={[{ label: 'Queue' }]} />
       <Page>
         {jobs.data?.length === 0 && (
-          <Quiet>Nothing has run yet. Bakes, renders, combines and trial sheets that you start in a shot appear here.</Quiet>
+          <Quiet>
+            Nothing has run yet. Bakes, renders, combines and trial sheets that you start in a shot appear
+            here.
+          </Quiet>
         )}
         {jobs.data && jobs.data.length > 0 && (
           <table>
@@ -70,7 +73,11 @@ export function Queue(): ReactNode {
             </thead>
             <tbody>
               {jobs.data.map((j) => (
-                <JobRow key={j.id} job={j} later={jobs.data.some((o) => o.state === 'queued' && o.id < j.id)} />
+                <JobRow
+                  key={j.id}
+                  job={j}
+                  later={jobs.data.some((o) => o.state === 'queued' && o.id < j.id)}
+                />
               ))}
             </tbody>
           </table>
@@ -82,12 +89,12 @@ export function Queue(): ReactNode {
 
 /** @param later others wait before it */
 function JobRow({ job: j, later }: { job: JobInfo; later: boolean }): ReactNode {
-  const stop = useStopJob(),
-    pause = usePauseJob(),
-    goOn = useGoOnJob(),
-    first = useFirstJob(),
-    [open, setOpen] = useState(false),
-    log = useJobLog(j.id, open);
+  const stop = useStopJob();
+  const pause = usePauseJob();
+  const goOn = useGoOnJob();
+  const first = useFirstJob();
+  const [open, setOpen] = useState(false);
+  const log = useJobLog(j.id, open);
   return (
     <>
       <tr>
@@ -129,9 +136,13 @@ function JobRow({ job: j, later }: { job: JobInfo; later: boolean }): ReactNode 
         <td>
           <Acts>
             {j.state === 'queued' && later && <Button onPress={() => first.mutate(j.id)}>First</Button>}
-            {(j.state === 'queued' || j.state === 'running') && <Button onPress={() => pause.mutate(j.id)}>Pause</Button>}
+            {(j.state === 'queued' || j.state === 'running') && (
+              <Button onPress={() => pause.mutate(j.id)}>Pause</Button>
+            )}
             {(j.state === 'paused' || j.state === 'stopped' || j.state === 'failed') && (
-              <Button onPress={() => goOn.mutate(j.id)}>{j.state === 'failed' ? 'Try again' : 'Go on'}</Button>
+              <Button onPress={() => goOn.mutate(j.id)}>
+                {j.state === 'failed' ? 'Try again' : 'Go on'}
+              </Button>
             )}
             {(j.state === 'queued' || j.state === 'running' || j.state === 'paused') && (
               <Button onPress={() => stop.mutate(j.id)}>Stop</Button>

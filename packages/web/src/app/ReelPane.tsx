@@ -23,13 +23,23 @@ export function ReelPane({
   bake: BakeInfo | null;
   source: Source;
 }): ReactNode {
-  const { frame, playing, follow } = usePlayhead(),
-    there = useThere(source, bake),
-    { space } = documents.recipe;
+  const { frame, playing, follow } = usePlayhead();
+  const there = useThere(source, bake);
+  const { space } = documents.recipe;
   const live = useLive(
-    useShallow(({ status, newest, rate, readings, changedFrom, asked }) => ({ status, newest, rate, readings, changedFrom, asked })),
+    useShallow(({ status, newest, rate, readings, changedFrom, asked }) => ({
+      status,
+      newest,
+      rate,
+      readings,
+      changedFrom,
+      asked,
+    })),
   );
-  const range = source === 'live' || !bake ? { first: space.firstFrame, last: space.lastFrame } : { first: bake.first, last: bake.last };
+  const range =
+    source === 'live' || !bake
+      ? { first: space.firstFrame, last: space.lastFrame }
+      : { first: bake.first, last: bake.last };
 
   // Follow the newest frame; when the live run is over, play it.
   useEffect(() => {
@@ -50,18 +60,21 @@ export function ReelPane({
     const timer = setInterval(() => {
       const list = available.current;
       if (list.length === 0) return;
-      const { frame: now, loop } = usePlayhead.getState(),
-        at = list.indexOf(now);
+      const { frame: now, loop } = usePlayhead.getState();
+      const at = list.indexOf(now);
       if (at === list.length - 1 && !loop) usePlayhead.setState({ playing: false });
       else usePlayhead.setState({ frame: list[(at + 1) % list.length] });
     }, 1000 / space.frameRate);
     return () => clearInterval(timer);
   }, [playing, space.frameRate]);
 
-  const baked = useMemo(() => new Map<number, Readings>(bake?.frames.map((f) => [f.frame, f.readings]) ?? []), [bake]);
-  const stale = (bake?.outOfDate.length ?? 0) > 0,
-    drawnFrames = useCalm(there, CALM_MS),
-    drawnReadings = useCalm(source === 'live' ? live.readings : baked, CALM_MS);
+  const baked = useMemo(
+    () => new Map<number, Readings>(bake?.frames.map((f) => [f.frame, f.readings]) ?? []),
+    [bake],
+  );
+  const stale = (bake?.outOfDate.length ?? 0) > 0;
+  const drawnFrames = useCalm(there, CALM_MS);
+  const drawnReadings = useCalm(source === 'live' ? live.readings : baked, CALM_MS);
   const stateOf = useMemo(() => {
     const have = new Set(drawnFrames);
     const old = source === 'live' ? (live.changedFrom ?? 0) : Infinity;
@@ -71,8 +84,8 @@ export function ReelPane({
       return stale ? 'stale' : 'kept';
     };
   }, [drawnFrames, source, stale, live.changedFrom]);
-  const noticed = useNoticed(source, bake),
-    flags = useMemo(() => noticed.map((n) => n.first.frame), [noticed]);
+  const noticed = useNoticed(source, bake);
+  const flags = useMemo(() => noticed.map((n) => n.first.frame), [noticed]);
   const words = {
     running: `${live.rate.toFixed(0)} fr/s live`,
     finished: 'run complete',
@@ -92,10 +105,15 @@ export function ReelPane({
         stateOf={stateOf}
         readings={drawnReadings}
         flags={flags}
-        note={source === 'live' ? words[live.asked && live.status === 'finished' ? 'starting' : live.status] : `bake ${bake?.id ?? ''}`}
+        note={
+          source === 'live'
+            ? words[live.asked && live.status === 'finished' ? 'starting' : live.status]
+            : `bake ${bake?.id ?? ''}`
+        }
         legend={
           source === 'live'
-            ? `${there.length} of ${range.last - range.first + 1} computed${live.changedFrom ? `, before ${live.changedFrom} with earlier settings` : ''}`
+            ? `${there.length} of ${range.last - range.first + 1} ` +
+              `computed${live.changedFrom ? `, before ${live.changedFrom} with earlier settings` : ''}`
             : `${there.length} kept${stale ? ', out of date' : ''}`
         }
         onPlay={setPlaying}

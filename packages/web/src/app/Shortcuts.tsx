@@ -28,9 +28,9 @@ const Given = styled(Plain)`
 `;
 
 export function Shortcuts({ open, onClose }: { open: boolean; onClose: () => void }): ReactNode {
-  const keys = useKeys((s) => s.keys),
-    [asks, setAsks] = useState<ActionId | null>(null),
-    [refused, setRefused] = useState<string | null>(null);
+  const keys = useKeys((s) => s.keys);
+  const [asks, setAsks] = useState<ActionId | null>(null);
+  const [refused, setRefused] = useState<string | null>(null);
   useEffect(() => {
     if (asks === null) return;
     const onKey = (e: KeyboardEvent): void => {
@@ -42,11 +42,17 @@ export function Shortcuts({ open, onClose }: { open: boolean; onClose: () => voi
       setRefused(giveKeys(asks, now));
       setAsks(null);
     };
+
     window.addEventListener('keydown', onKey, { capture: true });
     return () => window.removeEventListener('keydown', onKey, { capture: true });
   }, [asks]);
   return (
-    <Veil isOpen={open} onOpenChange={(is) => !is && onClose()} isDismissable isKeyboardDismissDisabled={asks !== null}>
+    <Veil
+      isOpen={open}
+      onOpenChange={(is) => !is && onClose()}
+      isDismissable
+      isKeyboardDismissDisabled={asks !== null}
+    >
       <Sheet>
         <Dialog aria-label="Shortcuts">
           <Heading slot="title">Shortcuts</Heading>

@@ -1,6 +1,15 @@
 // A shot: the page on the left, the window in the middle, the notebook on the right, the reel below.
 import { Redo2, Undo2 } from 'lucide-react';
-import { memo, useCallback, useEffect, useMemo, useRef, useState, type ComponentType, type ReactNode } from 'react';
+import {
+  memo,
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ComponentType,
+  type ReactNode,
+} from 'react';
 import { NavLink, useParams } from 'react-router';
 import styled from 'styled-components';
 import type { ShotInfo } from '@bramblemist/contracts/payloads';
@@ -66,15 +75,22 @@ export function Shot(): ReactNode {
       </>
     );
   }
+
   if (!shot.data) return <TopBar crumbs={[{ label: 'Fetching the shot …' }]} />;
-  return <OpenShot key={shot.data.id} shot={shot.data} stage={(STAGES.find((s) => s.key === stage)?.key ?? 'set-up') as StageKey} />;
+  return (
+    <OpenShot
+      key={shot.data.id}
+      shot={shot.data}
+      stage={(STAGES.find((s) => s.key === stage)?.key ?? 'set-up') as StageKey}
+    />
+  );
 }
 
-const SetUpPage = memo(SetUp),
-  RunPage = memo(Run),
-  LightPage = memo(Light),
-  CombinePage = memo(Combine),
-  HandOverPage = memo(HandOver);
+const SetUpPage = memo(SetUp);
+const RunPage = memo(Run);
+const LightPage = memo(Light);
+const CombinePage = memo(Combine);
+const HandOverPage = memo(HandOver);
 const PAGES: Record<StageKey, ComponentType<StageProps>> = {
   'set-up': SetUpPage,
   run: RunPage,
@@ -85,37 +101,43 @@ const PAGES: Record<StageKey, ComponentType<StageProps>> = {
 const QuietNotebook = memo(Notebook);
 
 function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNode {
-  const [variantId, setVariantId] = useState<number | null>(null),
-    [bakeId, setBakeId] = useState<number | null>(null),
-    [longest, setLongest] = useState('64');
+  const [variantId, setVariantId] = useState<number | null>(null);
+  const [bakeId, setBakeId] = useState<number | null>(null);
+  const [longest, setLongest] = useState('64');
   const variant = shot.variants.find((v) => v.id === variantId) ?? shot.variants[shot.variants.length - 1];
   useEffect(() => openVariant(variant), [variant]);
-  const open = useBench((b) => b.variantId),
-    kept = useBench((b) => b.documents),
-    documents = open === variant.id ? kept : null;
+  const open = useBench((b) => b.variantId);
+  const kept = useBench((b) => b.documents);
+  const documents = open === variant.id ? kept : null;
   const bake = shot.bakes.find((b) => b.id === bakeId) ?? shot.bakes[shot.bakes.length - 1] ?? null;
   const handle = useRef<ViewportHandle>(null);
   const source: Source = stage === 'set-up' || !bake ? 'live' : 'bake';
 
   // The live run starts with the page and again whenever something that reaches a voxel changed.
   const aloneId = useSelection((s) => s.alone);
-  const recipeText = documents ? canonicalText({ ...alone(documents.recipe, aloneId), name: '', keep: null }) : null;
-  const wantLive = source === 'live',
-    /** What the live run was started or changed with. */
-    run = useRef<{ recipe: Recipe; longest: string } | null>(null);
+  const recipeText = documents
+    ? canonicalText({ ...alone(documents.recipe, aloneId), name: '', keep: null })
+    : null;
+  const wantLive = source === 'live';
+  /** What the live run was started or changed with. */
+  const run = useRef<{ recipe: Recipe; longest: string } | null>(null);
   useEffect(() => {
     if (!wantLive || recipeText === null) return;
     live.ask();
     const timer = setTimeout(() => {
       const now = useBench.getState().documents;
       if (!now) return;
-      const next = alone(now.recipe, useSelection.getState().alone),
-        before = run.current;
+      const next = alone(now.recipe, useSelection.getState().alone);
+      const before = run.current;
       run.current = { recipe: next, longest };
       // what only moves the air is taken up by a run that goes on
       if (before?.longest === longest && goesOn(before.recipe, next) && live.change(next)) return;
       const mixed = useLive.getState().changedFrom !== null;
-      playAgain(next, longest, before?.longest === longest && !mixed ? firstTouched(before.recipe, next) : undefined);
+      playAgain(
+        next,
+        longest,
+        before?.longest === longest && !mixed ? firstTouched(before.recipe, next) : undefined,
+      );
     }, RESTART_AFTER_MS);
     return () => clearTimeout(timer);
   }, [recipeText, wantLive, longest]);
@@ -141,13 +163,17 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   useEffect(() => {
     const b = entered.current;
     if (bakeKey === null || !b) return;
-    const { frame } = usePlayhead.getState(),
-      unfinished = b.job?.state === 'queued' || b.job?.state === 'running';
-    usePlayhead.setState({ follow: unfinished, playing: false, frame: frame < b.first || frame > b.last ? b.first : frame });
+    const { frame } = usePlayhead.getState();
+    const unfinished = b.job?.state === 'queued' || b.job?.state === 'running';
+    usePlayhead.setState({
+      follow: unfinished,
+      playing: false,
+      frame: frame < b.first || frame > b.last ? b.first : frame,
+    });
   }, [bakeKey]);
 
-  const [asked, setAsked] = useState<'find' | 'shortcuts' | null>(null),
-    onFind = useCallback(() => setAsked('find'), []);
+  const [asked, setAsked] = useState<'find' | 'shortcuts' | null>(null);
+  const onFind = useCallback(() => setAsked('find'), []);
   useEffect(() => {
     const act: Readonly<Record<ActionId, () => void>> = {
       find: () => setAsked('find'),
@@ -184,6 +210,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
       e.preventDefault();
       act[id]();
     };
+
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, []);
@@ -192,17 +219,26 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
     () => documents && { shot, variant, documents, bake, chooseBake: setBakeId },
     [shot, variant, documents, bake],
   );
-  const StagePage = PAGES[stage],
-    close = (): void => setAsked(null);
+  const StagePage = PAGES[stage];
+  const close = (): void => setAsked(null);
   return (
     <>
       <ShotBar shot={shot} onFind={onFind} />
-      {props && <Finder recipe={props.documents.recipe} shotId={shot.id} open={asked === 'find'} onClose={close} />}
+      {props && (
+        <Finder recipe={props.documents.recipe} shotId={shot.id} open={asked === 'find'} onClose={close} />
+      )}
       <Shortcuts open={asked === 'shortcuts'} onClose={close} />
       <Bench>
         <Page aria-label="The page">{props && <StagePage {...props} />}</Page>
         {props ? (
-          <WindowPane props={props} stage={stage} source={source} handle={handle} longest={longest} setLongest={setLongest} />
+          <WindowPane
+            props={props}
+            stage={stage}
+            source={source}
+            handle={handle}
+            longest={longest}
+            setLongest={setLongest}
+          />
         ) : (
           <Window aria-label="The window" />
         )}
@@ -220,11 +256,14 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
 }
 
 const ShotBar = memo(function ShotBar({ shot, onFind }: { shot: ShotInfo; onFind: () => void }): ReactNode {
-  const past = useBench((b) => b.past[b.past.length - 1]?.label),
-    future = useBench((b) => b.future[0]?.label);
-  const saving = useBench((b) => b.saving),
-    saveError = useBench((b) => b.saveError);
-  const crumbs = useMemo(() => [{ label: shot.production.name, to: '/board' }, { label: shot.name }], [shot.production.name, shot.name]);
+  const past = useBench((b) => b.past[b.past.length - 1]?.label);
+  const future = useBench((b) => b.future[0]?.label);
+  const saving = useBench((b) => b.saving);
+  const saveError = useBench((b) => b.saveError);
+  const crumbs = useMemo(
+    () => [{ label: shot.production.name, to: '/board' }, { label: shot.name }],
+    [shot.production.name, shot.name],
+  );
   return (
     <TopBar
       crumbs={crumbs}
@@ -235,7 +274,13 @@ const ShotBar = memo(function ShotBar({ shot, onFind }: { shot: ShotInfo; onFind
       ))}
       tools={
         <>
-          <span role="status">{saving === 'failed' ? `not saved: ${saveError ?? ''}` : saving === 'saved' ? 'saved' : 'saving …'}</span>
+          <span role="status">
+            {saving === 'failed'
+              ? `not saved: ${saveError ?? ''}`
+              : saving === 'saved'
+                ? 'saved'
+                : 'saving …'}
+          </span>
           <Plain aria-label={`Undo ${past ?? ''}`} isDisabled={past === undefined} onPress={undo}>
             <Undo2 size={16} />
           </Plain>

@@ -73,37 +73,52 @@ const ORDERS = [
 ];
 
 const sum = (items: readonly StoredItem[]): number => items.reduce((n, i) => n + i.bytes, 0);
+
 function by(items: readonly StoredItem[], name: (i: StoredItem) => string): [string, number][] {
   const out = new Map<string, number>();
   for (const i of items) out.set(name(i), (out.get(name(i)) ?? 0) + i.bytes);
   return [...out].sort((a, b) => b[1] - a[1]);
 }
-const place = (i: StoredItem): string => (i.shotId === null ? 'of no shot alone' : `${i.production} / ${i.shotName}`);
+
+const place = (i: StoredItem): string =>
+  i.shotId === null ? 'of no shot alone' : `${i.production} / ${i.shotName}`;
 
 export function Storage(): ReactNode {
-  const storage = useStorage(),
-    keep = useKeeping(),
-    [kind, setKind] = useState(''),
-    [order, setOrder] = useState('size'),
-    [asked, setAsked] = useState<string | null>(null);
+  const storage = useStorage();
+  const keep = useKeeping();
+  const [kind, setKind] = useState('');
+  const [order, setOrder] = useState('size');
+  const [asked, setAsked] = useState<string | null>(null);
   const data = storage.data;
   if (!data)
     return (
       <>
         <TopBar crumbs={[{ label: 'Storage' }]} />
-        <Page>{storage.error ? <Trouble>{storage.error.message}</Trouble> : <Quiet>Adding up what is on the disk …</Quiet>}</Page>
+        <Page>
+          {storage.error ? (
+            <Trouble>{storage.error.message}</Trouble>
+          ) : (
+            <Quiet>Adding up what is on the disk …</Quiet>
+          )}
+        </Page>
       </>
     );
-  const shown = data.items.filter((i) => kind === '' || i.kind === kind),
-    sorted = [...shown].sort((a, b) =>
-      order === 'size' ? b.bytes - a.bytes : order === 'age' ? a.createdAt.localeCompare(b.createdAt) : place(a).localeCompare(place(b)) || b.bytes - a.bytes,
-    ), // prettier-ignore
-    safe = shown.filter((i) => i.safe !== null && i.kept === null),
-    own = sum(data.items) + sum(data.bin);
+  const shown = data.items.filter((i) => kind === '' || i.kind === kind);
+  const sorted = [...shown].sort((a, b) =>
+    order === 'size'
+      ? b.bytes - a.bytes
+      : order === 'age'
+        ? a.createdAt.localeCompare(b.createdAt)
+        : place(a).localeCompare(place(b)) || b.bytes - a.bytes,
+  );
+  const safe = shown.filter((i) => i.safe !== null && i.kept === null);
+  const own = sum(data.items) + sum(data.bin);
   const clearAll = async (items: readonly StoredItem[]): Promise<void> => {
-    for (const { kind: k, id } of items) await keep.mutateAsync({ act: 'clear', kind: k, id }).catch(() => {});
+    for (const { kind: k, id } of items)
+      await keep.mutateAsync({ act: 'clear', kind: k, id }).catch(() => {});
     setAsked(null);
   };
+
   return (
     <>
       <TopBar crumbs={[{ label: 'Storage' }]} />
@@ -111,7 +126,8 @@ export function Storage(): ReactNode {
         <Top>
           <Sentence>
             Showing <ChoiceWord name="What is shown" value={kind} options={KINDS} onChange={setKind} />,{' '}
-            <ChoiceWord name="Order" value={order} options={ORDERS} onChange={setOrder} />: {bytes(sum(shown))} in {shown.length}.
+            <ChoiceWord name="Order" value={order} options={ORDERS} onChange={setOrder} />:{' '}
+            {bytes(sum(shown))} in {shown.length}.
           </Sentence>
           <span style={{ display: 'flex', gap: 12, alignItems: 'center' }}>
             <Disk
@@ -125,10 +141,15 @@ export function Storage(): ReactNode {
             </Quiet>
           </span>
         </Top>
-        {data.items.length === 0 && <Quiet>Nothing is kept yet. What you bake, render and bring in appears here with its size.</Quiet>}
+        {data.items.length === 0 && (
+          <Quiet>Nothing is kept yet. What you bake, render and bring in appears here with its size.</Quiet>
+        )}
         {shown.length > 0 && (
           <Totals role="group" aria-label="Totals">
-            {by(shown, order === 'place' || kind !== '' ? place : (i) => KINDS.find((k) => k.value === i.kind)!.label).map(([name, n]) => (
+            {by(
+              shown,
+              order === 'place' || kind !== '' ? place : (i) => KINDS.find((k) => k.value === i.kind)!.label,
+            ).map(([name, n]) => (
               <span key={name}>
                 {name} <b>{bytes(n)}</b>
               </span>
@@ -140,8 +161,9 @@ export function Storage(): ReactNode {
           <p style={{ marginBottom: 12 }}>
             {asked === 'safe' ? (
               <>
-                {safe.length} of them go into the bin and can be brought back until it is emptied; then {bytes(sum(safe))} come free.{' '}
-                <Button onPress={() => void clearAll(safe)}>Clear them</Button> <Plain onPress={() => setAsked(null)}>leave them</Plain>
+                {safe.length} of them go into the bin and can be brought back until it is emptied; then{' '}
+                {bytes(sum(safe))} come free. <Button onPress={() => void clearAll(safe)}>Clear them</Button>{' '}
+                <Plain onPress={() => setAsked(null)}>leave them</Plain>
               </>
             ) : (
               <Button onPress={() => setAsked('safe')}>
@@ -169,7 +191,11 @@ export function Storage(): ReactNode {
                   <tr key={key}>
                     <td>{i.name}</td>
                     <td>
-                      {i.shotId === null ? <Quiet as="span">{place(i)}</Quiet> : <Link to={`/shots/${i.shotId}/run`}>{place(i)}</Link>}
+                      {i.shotId === null ? (
+                        <Quiet as="span">{place(i)}</Quiet>
+                      ) : (
+                        <Link to={`/shots/${i.shotId}/run`}>{place(i)}</Link>
+                      )}
                     </td>
                     <td>{new Date(i.createdAt).toLocaleDateString()}</td>
                     <td className="size">{bytes(i.bytes)}</td>
@@ -196,7 +222,11 @@ export function Storage(): ReactNode {
                           <Plain onPress={() => setAsked(null)}>leave it</Plain>
                         </>
                       ) : (
-                        <Plain aria-label={`Clear ${i.name}`} isDisabled={i.kept !== null} onPress={() => setAsked(key)}>
+                        <Plain
+                          aria-label={`Clear ${i.name}`}
+                          isDisabled={i.kept !== null}
+                          onPress={() => setAsked(key)}
+                        >
                           clear
                         </Plain>
                       )}
@@ -220,7 +250,10 @@ export function Storage(): ReactNode {
                     <td>{place(i)}</td>
                     <td className="size">{bytes(i.bytes)}</td>
                     <td>
-                      <Plain aria-label={`Bring back ${i.name}`} onPress={() => keep.mutate({ act: 'restore', kind: i.kind, id: i.id })}>
+                      <Plain
+                        aria-label={`Bring back ${i.name}`}
+                        onPress={() => keep.mutate({ act: 'restore', kind: i.kind, id: i.id })}
+                      >
                         bring back
                       </Plain>
                     </td>

@@ -88,8 +88,8 @@ export function TopBar({
   tools?: ReactNode;
 }): ReactNode {
   const jobs = useJobs();
-  const running = jobs.data?.find((j) => j.state === 'running'),
-    waiting = jobs.data?.filter((j) => j.state === 'queued').length ?? 0;
+  const running = jobs.data?.find((j) => j.state === 'running');
+  const waiting = jobs.data?.filter((j) => j.state === 'queued').length ?? 0;
   useEffect(() => {
     const what = crumbs[crumbs.length - 1]?.label;
     document.title = `${running ? `${Math.round((100 * running.done) / Math.max(1, running.total))} % · ` : ''}${what ? `${what} · ` : ''}Bramblemist`;

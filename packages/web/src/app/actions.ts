@@ -39,24 +39,35 @@ const FIRST = Object.fromEntries(ACTIONS.map((a) => [a.id, a.keys])) as Keys;
 function kept(): Keys {
   try {
     const own = JSON.parse(localStorage.getItem(KEPT) ?? '{}') as Record<string, unknown>;
-    return Object.fromEntries(ACTIONS.map((a) => [a.id, typeof own[a.id] === 'string' ? own[a.id] : a.keys])) as Keys;
+    return Object.fromEntries(
+      ACTIONS.map((a) => [a.id, typeof own[a.id] === 'string' ? own[a.id] : a.keys]),
+    ) as Keys;
   } catch {
     return FIRST;
   }
 }
-export const useKeys = create<{ readonly keys: Keys }>(() => ({ keys: typeof localStorage === 'undefined' ? FIRST : kept() }));
+
+export const useKeys = create<{ readonly keys: Keys }>(() => ({
+  keys: typeof localStorage === 'undefined' ? FIRST : kept(),
+}));
 
 function keep(keys: Keys): void {
   useKeys.setState({ keys });
-  localStorage.setItem(KEPT, JSON.stringify(Object.fromEntries(Object.entries(keys).filter(([id, k]) => FIRST[id as ActionId] !== k))));
+  localStorage.setItem(
+    KEPT,
+    JSON.stringify(Object.fromEntries(Object.entries(keys).filter(([id, k]) => FIRST[id as ActionId] !== k))),
+  );
 }
+
 export const keysAsAtFirst = (): void => keep(FIRST);
 
 /** How a press is written: `Ctrl+Shift+z`, `?`, `Space`; '' for a modifier alone. */
-export function pressed(e: Pick<KeyboardEvent, 'key' | 'ctrlKey' | 'metaKey' | 'altKey' | 'shiftKey'>): string {
+export function pressed(
+  e: Pick<KeyboardEvent, 'key' | 'ctrlKey' | 'metaKey' | 'altKey' | 'shiftKey'>,
+): string {
   if (['Control', 'Shift', 'Alt', 'Meta', 'Dead', 'CapsLock'].includes(e.key)) return '';
-  const letter = /^[a-z]$/i.test(e.key),
-    key = e.key === ' ' ? 'Space' : letter ? e.key.toLowerCase() : e.key;
+  const letter = /^[a-z]$/i.test(e.key);
+  const key = e.key === ' ' ? 'Space' : letter ? e.key.toLowerCase() : e.key;
   // of signs, Shift is part of how they are made
   return `${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${e.altKey ? 'Alt+' : ''}${e.shiftKey && (letter || e.key.length > 1) ? 'Shift+' : ''}${key}`;
 }
@@ -64,8 +75,8 @@ export function pressed(e: Pick<KeyboardEvent, 'key' | 'ctrlKey' | 'metaKey' | '
 /** @returns why the keys cannot be given to the action; null where they were */
 export function giveKeys(id: ActionId, keys: string): string | null {
   if (TAKEN.test(keys)) return `${keys} belongs to the browser or to the reel.`;
-  const now = useKeys.getState().keys,
-    other = ACTIONS.find((a) => a.id !== id && now[a.id] === keys);
+  const now = useKeys.getState().keys;
+  const other = ACTIONS.find((a) => a.id !== id && now[a.id] === keys);
   if (other) return `${keys} is “${other.does}” already.`;
   keep({ ...now, [id]: keys });
   return null;

@@ -19,7 +19,10 @@ export interface Theme {
   readonly sans: string;
   readonly serif: string;
 }
-const type = { sans: "'Hanken Grotesk Variable', system-ui, sans-serif", serif: "'Newsreader Variable', Georgia, serif" };
+const type = {
+  sans: "'Hanken Grotesk Variable', system-ui, sans-serif",
+  serif: "'Newsreader Variable', Georgia, serif",
+};
 export const dark: Theme = {
   ground: '#181017',
   panel: '#1f161f',

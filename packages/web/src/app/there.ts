@@ -16,7 +16,8 @@ export type Source = 'live' | 'bake';
 export function playAgain(recipe: Recipe, longest: string, from = recipe.space.firstFrame): void {
   // who stays at a frame goes on seeing that frame
   const { follow, playing } = usePlayhead.getState();
-  if (follow || playing) usePlayhead.setState({ frame: Math.min(from, recipe.space.lastFrame), follow: true, playing: false });
+  if (follow || playing)
+    usePlayhead.setState({ frame: Math.min(from, recipe.space.lastFrame), follow: true, playing: false });
   live.start(recipe, roughVoxelSize(recipe, Number(longest)), liveThreads(), from);
 }
 
@@ -31,12 +32,13 @@ export function setPlaying(on: boolean): void {
 
 /** A frame on or back among those that are there; on from the end of a paused run it computes one more. */
 export function stepBy(by: 1 | -1): void {
-  const { frame, follow } = usePlayhead.getState(),
-    { status, newest } = useLive.getState();
+  const { frame, follow } = usePlayhead.getState();
+  const { status, newest } = useLive.getState();
   if (by > 0 && status === 'paused' && frame === newest) {
     usePlayhead.setState({ follow: true, playing: false });
     return live.step();
   }
+
   if (follow && status === 'running') live.pause(true);
   goTo(Math.max(0, frame + by));
 }
@@ -45,7 +47,8 @@ export function stepBy(by: 1 | -1): void {
 export function useThere(source: Source, bake: BakeInfo | null): readonly number[] {
   const frames = useLive((s) => s.frames);
   return useMemo(
-    () => (source === 'live' ? [...frames.keys()].sort((a, b) => a - b) : (bake?.frames.map((f) => f.frame) ?? [])),
+    () =>
+      source === 'live' ? [...frames.keys()].sort((a, b) => a - b) : (bake?.frames.map((f) => f.frame) ?? []),
     [source, frames, bake],
   );
 }

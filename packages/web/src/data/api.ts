@@ -28,10 +28,16 @@ export async function ask<T>(
   } catch {
     throw new ApiError(0, 'The server does not answer. Is it still running?');
   }
+
   if (!response.ok) {
     const refusal = (await response.json().catch(() => null)) as Refusal | null;
-    throw new ApiError(response.status, refusal?.error ?? `The server refused (${response.status}).`, refusal?.faults);
+    throw new ApiError(
+      response.status,
+      refusal?.error ?? `The server refused (${response.status}).`,
+      refusal?.faults,
+    );
   }
+
   return (await response.json()) as T;
 }
 
@@ -46,8 +52,15 @@ export function send<T>(path: string, form: FormData, onPart: (part: number) => 
     request.onload = () => {
       const answer = request.response as (T & Partial<Refusal>) | null;
       if (request.status < 300 && answer) return done(answer);
-      fail(new ApiError(request.status, answer?.error ?? `The server refused (${request.status}).`, answer?.faults));
+      fail(
+        new ApiError(
+          request.status,
+          answer?.error ?? `The server refused (${request.status}).`,
+          answer?.faults,
+        ),
+      );
     };
+
     request.send(form);
   });
 }

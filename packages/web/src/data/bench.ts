@@ -44,9 +44,9 @@ export const useBench = create<BenchState>(() => ({
   saved: null,
 }));
 
-let lastLabel = '',
-  lastAt = 0,
-  timer = 0;
+let lastLabel = '';
+let lastAt = 0;
+let timer = 0;
 
 /** Opens a variant for editing; keeps what is open where it is the same one. */
 export function openVariant(variant: VariantInfo): void {
@@ -76,31 +76,43 @@ export function changeRecipe(label: string, recipe: Recipe): void {
 }
 
 export function replace(label: string, next: Documents): void {
-  const { documents, past } = useBench.getState(),
-    now = performance.now();
+  const { documents, past } = useBench.getState();
+  const now = performance.now();
   if (!documents) return;
   const continues = label === lastLabel && now - lastAt < ONE_GESTURE_MS && past.length > 0;
   lastLabel = label;
   lastAt = now;
-  useBench.setState({ documents: next, past: continues ? past : [...past, { label, documents }].slice(-MOST_STEPS), future: [] });
+  useBench.setState({
+    documents: next,
+    past: continues ? past : [...past, { label, documents }].slice(-MOST_STEPS),
+    future: [],
+  });
   saveSoon();
 }
 
 export function undo(): void {
-  const { documents, past, future } = useBench.getState(),
-    step = past[past.length - 1];
+  const { documents, past, future } = useBench.getState();
+  const step = past[past.length - 1];
   if (!documents || !step) return;
   lastLabel = '';
-  useBench.setState({ documents: step.documents, past: past.slice(0, -1), future: [{ label: step.label, documents }, ...future] });
+  useBench.setState({
+    documents: step.documents,
+    past: past.slice(0, -1),
+    future: [{ label: step.label, documents }, ...future],
+  });
   saveSoon();
 }
 
 export function redo(): void {
-  const { documents, past, future } = useBench.getState(),
-    step = future[0];
+  const { documents, past, future } = useBench.getState();
+  const step = future[0];
   if (!documents || !step) return;
   lastLabel = '';
-  useBench.setState({ documents: step.documents, past: [...past, { label: step.label, documents }], future: future.slice(1) });
+  useBench.setState({
+    documents: step.documents,
+    past: [...past, { label: step.label, documents }],
+    future: future.slice(1),
+  });
   saveSoon();
 }
 

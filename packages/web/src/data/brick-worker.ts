@@ -25,7 +25,14 @@ self.onmessage = (event: MessageEvent<{ key: string; url?: string; bytes?: Uint8
   })()
     .catch(() => null)
     .then((shown) => {
-      const parts = shown ? [shown.brick.bytes.buffer, shown.light.buffer, shown.brick.colour?.bytes.buffer, shown.glimpse?.values.buffer] : []; // prettier-ignore
+      const parts = shown
+        ? [
+            shown.brick.bytes.buffer,
+            shown.light.buffer,
+            shown.brick.colour?.bytes.buffer,
+            shown.glimpse?.values.buffer,
+          ]
+        : [];
       const moved = [...new Set(parts.filter((b): b is ArrayBuffer => b instanceof ArrayBuffer))];
       self.postMessage({ key, shown } satisfies BrickAnswer, { transfer: moved });
     });

@@ -1,4 +1,5 @@
-// Bricks of a bake: fetched in the order in which they are wanted, some ahead of where one looks, within a budget.
+// Bricks of a bake: fetched in the order in which they are wanted, some ahead of where one looks, within a
+// budget.
 import { routes } from '@bramblemist/contracts/routes';
 import { create } from 'zustand';
 import { bytesOf, framesBudget } from '../live/budget';
@@ -6,8 +7,8 @@ import type { ShownBrick } from '../live/use-live';
 import type { BrickAnswer } from './brick-worker';
 
 /** Frames that are fetched before they are shown; and how many are on their way at once. */
-const AHEAD = 12,
-  AT_ONCE = 2;
+const AHEAD = 12;
+const AT_ONCE = 2;
 
 interface Bricks {
   readonly kept: ReadonlyMap<string, ShownBrick>;
@@ -16,21 +17,25 @@ interface Bricks {
 }
 export const useBricks = create<Bricks>(() => ({ kept: new Map(), tried: null }));
 
-let workers: readonly Worker[] = [],
-  turn = 0,
-  keptBytes = 0,
-  /** What is wanted now, the most wanted first. */
-  wanted: { key: string; url: string }[] = [];
-const underWay = new Set<string>(),
-  answers = new Map<string, (shown: ShownBrick | null) => void>();
+let workers: readonly Worker[] = [];
+let turn = 0;
+let keptBytes = 0;
+/** What is wanted now, the most wanted first. */
+let wanted: { key: string; url: string }[] = [];
+const underWay = new Set<string>();
+const answers = new Map<string, (shown: ShownBrick | null) => void>();
 const keyOf = (bakeId: number, frame: number): string => `${bakeId}/${frame}`;
 
 /** One worker alone does not keep up with a cube of 128 voxels at 24 frames a second. */
 function post(message: { key: string; url?: string; bytes?: Uint8Array }): void {
   if (workers.length === 0) {
-    workers = Array.from({ length: AT_ONCE }, () => new Worker(new URL('./brick-worker.ts', import.meta.url), { type: 'module' }));
+    workers = Array.from(
+      { length: AT_ONCE },
+      () => new Worker(new URL('./brick-worker.ts', import.meta.url), { type: 'module' }),
+    );
     for (const w of workers) w.onmessage = (event: MessageEvent<BrickAnswer>) => receive(event.data);
   }
+
   workers[turn++ % workers.length].postMessage(message);
 }
 
@@ -40,6 +45,7 @@ function receive({ key, shown }: BrickAnswer): void {
     answers.delete(key);
     return answer(shown);
   }
+
   underWay.delete(key);
   wanted = wanted.filter((w) => w.key !== key);
   if (shown) {
@@ -50,8 +56,10 @@ function receive({ key, shown }: BrickAnswer): void {
       kept.delete(old);
       keptBytes -= bytesOf(brick);
     }
+
     useBricks.setState({ kept });
   }
+
   next();
 }
 
@@ -65,23 +73,35 @@ function next(): void {
   }
 }
 
-/** Sees to it that these frames come, the first one first; what was wanted before and is not any more is let be. */
+/**
+ * Sees to it that these frames come, the first one first; what was wanted before and is not any more is let
+ * be.
+ */
 export function wantBricks(bakeId: number, frame: number, there: readonly number[]): void {
   const at = there.indexOf(frame);
   if (at < 0) return;
-  const list = Array.from({ length: Math.min(AHEAD + 1, there.length) }, (_, n) => there[(at + n) % there.length]),
-    own = list.map((f) => ({ key: keyOf(bakeId, f), url: routes.brick(bakeId, f) }));
+  const list = Array.from(
+    { length: Math.min(AHEAD + 1, there.length) },
+    (_, n) => there[(at + n) % there.length],
+  );
+  const own = list.map((f) => ({ key: keyOf(bakeId, f), url: routes.brick(bakeId, f) }));
   // two bakes may be looked at side by side
   wanted = [...own, ...wanted.filter((w) => !w.key.startsWith(`${bakeId}/`)).slice(0, AHEAD)];
   next();
 }
 
-export function brickOf(kept: ReadonlyMap<string, ShownBrick>, bakeId: number, frame: number): ShownBrick | null {
+export function brickOf(
+  kept: ReadonlyMap<string, ShownBrick>,
+  bakeId: number,
+  frame: number,
+): ShownBrick | null {
   return kept.get(keyOf(bakeId, frame)) ?? null;
 }
 
 /** Shows a preview that is at hand in place of a kept frame; null ends it. */
-export async function showTried(of: { bakeId: number; frame: number; bytes: Uint8Array } | null): Promise<void> {
+export async function showTried(
+  of: { bakeId: number; frame: number; bytes: Uint8Array } | null,
+): Promise<void> {
   if (!of) return useBricks.setState({ tried: null });
   const shown = await new Promise<ShownBrick | null>((done) => {
     answers.set('tried', done);

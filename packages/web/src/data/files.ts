@@ -7,7 +7,9 @@ import type { FilePart, Recipe } from '@bramblemist/core/recipe/recipe';
 import { routes } from '@bramblemist/contracts/routes';
 
 /** What was fetched, by content; an error stays as its message. */
-export const useDecoded = create<{ readonly kept: ReadonlyMap<string, Brought | Error> }>(() => ({ kept: new Map() }));
+export const useDecoded = create<{ readonly kept: ReadonlyMap<string, Brought | Error> }>(() => ({
+  kept: new Map(),
+}));
 const asked = new Map<string, Promise<Brought>>();
 
 function decoded(file: FilePart): Promise<Brought> {
@@ -19,7 +21,8 @@ function decoded(file: FilePart): Promise<Brought> {
     return readBrought(file.name, new Uint8Array(await response.arrayBuffer()));
   })();
   asked.set(file.sha256, coming);
-  const keep = (value: Brought | Error): void => useDecoded.setState(({ kept }) => ({ kept: new Map(kept).set(file.sha256, value) }));
+  const keep = (value: Brought | Error): void =>
+    useDecoded.setState(({ kept }) => ({ kept: new Map(kept).set(file.sha256, value) }));
   coming.then(keep, (error: Error) => {
     asked.delete(file.sha256);
     keep(error);
@@ -45,8 +48,8 @@ export async function fetchAssets(recipe: Pick<Recipe, 'files'>): Promise<Assets
 
 /** What is here of a recipe's files; asks for the rest. */
 export function useAssets(recipe: Recipe): Assets {
-  const kept = useDecoded((s) => s.kept),
-    { files } = recipe;
+  const kept = useDecoded((s) => s.kept);
+  const { files } = recipe;
   useEffect(() => {
     void fetchAssets({ files }).catch(() => {}); // what went wrong is kept with the file
   }, [files]);

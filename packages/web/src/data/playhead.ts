@@ -16,6 +16,7 @@ export const usePlayhead = create<Playhead>(() => ({ frame: 1, playing: false, f
 export function goTo(frame: number): void {
   usePlayhead.setState({ frame, playing: false, follow: false });
 }
+
 export function play(playing: boolean): void {
   usePlayhead.setState({ playing, follow: false });
 }
@@ -32,6 +33,7 @@ export function useCalmFrame(ms = 250): number {
         setFrame(usePlayhead.getState().frame);
       }, ms);
     };
+
     const end = usePlayhead.subscribe(follow);
     follow();
     return () => {

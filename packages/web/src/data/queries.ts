@@ -34,14 +34,22 @@ import { routes } from '@bramblemist/contracts/routes';
 import { ask, send } from './api';
 import { useBench } from './bench';
 
-const keys = { files: ['files'], board: ['board'], shot: (id: number) => ['shot', id], jobs: ['jobs'], storage: ['storage'] } as const;
+const keys = {
+  files: ['files'],
+  board: ['board'],
+  shot: (id: number) => ['shot', id],
+  jobs: ['jobs'],
+  storage: ['storage'],
+} as const;
 
 export function useBoard(): UseQueryResult<ProductionCard[]> {
   return useQuery({ queryKey: keys.board, queryFn: () => ask<ProductionCard[]>(routes.productions) });
 }
+
 export function useShot(id: number): UseQueryResult<ShotInfo> {
   return useQuery({ queryKey: keys.shot(id), queryFn: () => ask<ShotInfo>(routes.shot(id)), retry: 1 });
 }
+
 export function useJobs(): UseQueryResult<JobInfo[]> {
   return useQuery({ queryKey: keys.jobs, queryFn: () => ask<JobInfo[]>(routes.jobs) });
 }
@@ -49,6 +57,7 @@ export function useJobs(): UseQueryResult<JobInfo[]> {
 export function useFiles(): UseQueryResult<FileInfo[]> {
   return useQuery({ queryKey: keys.files, queryFn: () => ask<FileInfo[]>(routes.files) });
 }
+
 /** Brings a file to the shelf; `onPart` hears how much of it has been sent, 0…1. */
 export const useBringFile = () =>
   useAsk(
@@ -71,10 +80,14 @@ export function useCost(recipe: Recipe, voxelSizeM: number): UseQueryResult<Cost
   });
 }
 
-function useAsk<I, O>(make: (input: I) => Promise<O>, touched: (client: QueryClient) => void): UseMutationResult<O, Error, I> {
+function useAsk<I, O>(
+  make: (input: I) => Promise<O>,
+  touched: (client: QueryClient) => void,
+): UseMutationResult<O, Error, I> {
   const client = useQueryClient();
   return useMutation({ mutationFn: make, onSuccess: () => touched(client) });
 }
+
 const shotTouched =
   (id: number) =>
   (client: QueryClient): void => {
@@ -84,39 +97,50 @@ const shotTouched =
 
 export const useNewShot = () =>
   useAsk(
-    (input: { productionId: number; name: string; example?: string }) => ask<{ id: number }>(routes.shots, { body: input }),
+    (input: { productionId: number; name: string; example?: string }) =>
+      ask<{ id: number }>(routes.shots, { body: input }),
     (c) => void c.invalidateQueries({ queryKey: keys.board }),
   );
 export const useNewVariant = (shotId: number) =>
   useAsk(
-    (input: { note: string; from: number; recipe?: Recipe }) => ask<VariantInfo>(routes.variants(shotId), { body: input }),
+    (input: { note: string; from: number; recipe?: Recipe }) =>
+      ask<VariantInfo>(routes.variants(shotId), { body: input }),
     shotTouched(shotId),
   );
 export const useChangeShot = (shotId: number) =>
   useAsk(
-    (input: Partial<Pick<ShotInfo, 'views' | 'reference'>>) => ask<ShotInfo>(routes.shot(shotId), { method: 'PATCH', body: input }),
+    (input: Partial<Pick<ShotInfo, 'views' | 'reference'>>) =>
+      ask<ShotInfo>(routes.shot(shotId), { method: 'PATCH', body: input }),
     shotTouched(shotId),
   );
 export const useChangeNote = (shotId: number) =>
   useAsk(
-    ({ id, note }: { id: number; note: string }) => ask<VariantInfo>(routes.variant(id), { method: 'PATCH', body: { note } }),
+    ({ id, note }: { id: number; note: string }) =>
+      ask<VariantInfo>(routes.variant(id), { method: 'PATCH', body: { note } }),
     shotTouched(shotId),
   );
 export const useStartBake = (shotId: number) =>
   useAsk(
     (input: { variantId: number; voxelSizeM: number; frames: { first: number; last: number } }) =>
-      ask<{ id: number }>(routes.bakes(input.variantId), { body: { voxelSizeM: input.voxelSizeM, frames: input.frames } }),
+      ask<{ id: number }>(routes.bakes(input.variantId), {
+        body: { voxelSizeM: input.voxelSizeM, frames: input.frames },
+      }),
     shotTouched(shotId),
   );
 const useStart = <B extends object>(shotId: number, path: (id: number) => string) =>
-  useAsk(({ bakeId, ...body }: { bakeId: number } & B) => ask<{ id: number }>(path(bakeId), { body }), shotTouched(shotId));
+  useAsk(
+    ({ bakeId, ...body }: { bakeId: number } & B) => ask<{ id: number }>(path(bakeId), { body }),
+    shotTouched(shotId),
+  );
 export const useStartTool = (shotId: number) => useStart<{ steps: readonly Step[] }>(shotId, routes.tools);
 export const useStartRefine = (shotId: number) => useStart<{ settings: Refine }>(shotId, routes.refines);
-export const useStartDrift = (shotId: number) => useStart<{ settings: Drift; format: 'ply' | 'csv' }>(shotId, routes.drifts);
+export const useStartDrift = (shotId: number) =>
+  useStart<{ settings: Drift; format: 'ply' | 'csv' }>(shotId, routes.drifts);
 export const useVerify = (shotId: number) => useStart<object>(shotId, routes.verify);
 export const useLock = (shotId: number) =>
   useAsk(
-    ({ bakeId, locked }: { bakeId: number; locked: boolean }) => ask<object>(routes.bake(bakeId), { method: 'PATCH', body: { locked } }),
+    ({ bakeId, locked }: { bakeId: number; locked: boolean }) =>
+      ask<object>(routes.bake(bakeId), { method: 'PATCH', body: { locked } }),
     shotTouched(shotId),
   );
 
@@ -135,6 +159,7 @@ export function useVolumesFolder(): UseQueryResult<VolumesFolder> {
 export function useStorage(): UseQueryResult<StorageInfo> {
   return useQuery({ queryKey: keys.storage, queryFn: () => ask<StorageInfo>(routes.storage), staleTime: 0 });
 }
+
 /** Clears or brings back, or empties the bin without an item; everything that shows it is asked for again. */
 export const useKeeping = () =>
   useAsk(
@@ -144,15 +169,24 @@ export const useKeeping = () =>
   );
 export function useJobLog(id: number, open: boolean): UseQueryResult<string> {
   return useQuery({
-    ...{ queryKey: ['job-log', id], enabled: open, refetchInterval: open ? 2000 : false },
+    queryKey: ['job-log', id],
+    enabled: open,
+    refetchInterval: open ? 2000 : false,
     queryFn: async () => (await fetch(routes.jobLog(id))).text(),
   });
 }
 
 export const useStartSheet = (shotId: number) =>
   useAsk(
-    ({ variantId, ...body }: { variantId: number; varied: readonly Varied[]; voxelSizeM: number; last: number }) =>
-      ask<{ id: number }>(routes.sheets(variantId), { body }),
+    ({
+      variantId,
+      ...body
+    }: {
+      variantId: number;
+      varied: readonly Varied[];
+      voxelSizeM: number;
+      last: number;
+    }) => ask<{ id: number }>(routes.sheets(variantId), { body }),
     shotTouched(shotId),
   );
 export const useStartRender = (shotId: number) =>
@@ -163,7 +197,12 @@ export const useStartRender = (shotId: number) =>
   );
 export const useStartCombine = (shotId: number) =>
   useAsk(
-    (input: { renderId: number; settings: unknown; plateId: number | null; frames: { first: number; last: number } }) =>
+    (input: {
+      renderId: number;
+      settings: unknown;
+      plateId: number | null;
+      frames: { first: number; last: number };
+    }) =>
       ask<{ id: number }>(routes.combines(input.renderId), {
         body: { settings: input.settings, plateId: input.plateId, frames: input.frames },
       }),
@@ -188,23 +227,31 @@ async function asPng(file: File): Promise<File> {
   } catch {
     return file; // the server says what is wrong with it
   }
+
   const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
   canvas.getContext('2d')!.drawImage(bitmap, 0, 0);
   bitmap.close();
-  return new File([await canvas.convertToBlob({ type: 'image/png' })], file.name.replace(/\.\w+$/, '.png'), { type: 'image/png' });
+  return new File([await canvas.convertToBlob({ type: 'image/png' })], file.name.replace(/\.\w+$/, '.png'), {
+    type: 'image/png',
+  });
 }
 
 export const useUpload = (shotId: number) =>
-  useAsk(async (input: { file: File; kind: 'plate' | 'reference'; series?: string; frame?: number | null }) => {
-    const form = new FormData();
-    form.append('kind', input.kind);
-    if (input.series) form.append('series', input.series);
-    if (input.frame !== undefined && input.frame !== null) form.append('frame', String(input.frame));
-    form.append('file', await asPng(input.file));
-    return ask<AssetInfo>(routes.assets(shotId), { form });
-  }, shotTouched(shotId));
+  useAsk(
+    async (input: { file: File; kind: 'plate' | 'reference'; series?: string; frame?: number | null }) => {
+      const form = new FormData();
+      form.append('kind', input.kind);
+      if (input.series) form.append('series', input.series);
+      if (input.frame !== undefined && input.frame !== null) form.append('frame', String(input.frame));
+      form.append('file', await asPng(input.file));
+      return ask<AssetInfo>(routes.assets(shotId), { form });
+    },
+    shotTouched(shotId),
+  );
 
-/** Listens as long as the page lives; jobs are updated in place, shots fetched again at most twice a second. */
+/**
+ * Listens as long as the page lives; jobs are updated in place, shots fetched again at most twice a second.
+ */
 export function useServerEvents(): void {
   const client = useQueryClient();
   useEffect(() => {
@@ -226,6 +273,7 @@ export function useServerEvents(): void {
         );
       }
     };
+
     // what is saved by itself is what a variant is opened with again
     const end = useBench.subscribe(({ saved }, before) => {
       if (!saved || saved === before.saved) return;
@@ -234,7 +282,9 @@ export function useServerEvents(): void {
           ? {
               ...shot,
               variants: shot.variants.map((v) => (v.id === saved.id ? saved : v)),
-              bakes: shot.bakes.map((b) => (b.variantId === saved.id ? { ...b, outOfDate: outOfDateNow(b, saved) } : b)),
+              bakes: shot.bakes.map((b) =>
+                b.variantId === saved.id ? { ...b, outOfDate: outOfDateNow(b, saved) } : b,
+              ),
             }
           : shot,
       );
@@ -247,11 +297,15 @@ export function useServerEvents(): void {
   }, [client]);
 }
 
-/** What has changed since a bake, with the moment of each change: that of the saving for those that are new. */
+/**
+ * What has changed since a bake, with the moment of each change: that of the saving for those that are new.
+ */
 function outOfDateNow(bake: BakeInfo, { recipe, changedAt }: VariantInfo): OutOfDate[] {
   if (bake.made?.kind === 'brought') return [];
   return changedSince(bake.recipe, recipe).map((d) => {
-    const known = bake.outOfDate.find((o) => o.path === d.path && canonicalText(o.to) === canonicalText(d.to));
+    const known = bake.outOfDate.find(
+      (o) => o.path === d.path && canonicalText(o.to) === canonicalText(d.to),
+    );
     return known ?? { ...d, at: changedAt };
   });
 }

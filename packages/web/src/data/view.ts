@@ -17,13 +17,18 @@ export interface ViewState {
   /** Quick: longer steps and no shadow on what stands in the room. */
   readonly care: 'full' | 'quick';
 }
-export const useView = create<ViewState>(() => ({ at: null, colouring: 'light', locked: null, care: 'full' }));
+export const useView = create<ViewState>(() => ({
+  at: null,
+  colouring: 'light',
+  locked: null,
+  care: 'full',
+}));
 
 /** Nearer than this part of the distance to what is looked at, two places are the same. */
 const SAME = 2e-3;
 export function sameEye(a: Eye | null, b: Eye | null): boolean {
   if (!a || !b) return false;
-  const far = Math.hypot(...a.eye.map((v, n) => v - a.target[n])),
-    apart = (p: Triple, q: Triple): number => Math.hypot(...p.map((v, n) => v - q[n]));
+  const far = Math.hypot(...a.eye.map((v, n) => v - a.target[n]));
+  const apart = (p: Triple, q: Triple): number => Math.hypot(...p.map((v, n) => v - q[n]));
   return apart(a.eye, b.eye) < SAME * far && apart(a.target, b.target) < SAME * far;
 }

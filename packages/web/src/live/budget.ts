@@ -1,4 +1,5 @@
-// Frames of a live run are kept within a budget: those farthest from where one looks are let go, the newest stays.
+// Frames of a live run are kept within a budget: those farthest from where one looks are let go, the newest
+// stays.
 import type { ShownBrick } from './use-live';
 
 const BUDGET = 'bramblemist.frames-megabytes';
@@ -11,6 +12,7 @@ export function framesBudget(): number {
   const chosen = Number(localStorage.getItem(BUDGET));
   return ((BUDGETS as readonly number[]).includes(chosen) ? chosen : FIRST) * 1e6;
 }
+
 export function chooseBudget(megabytes: number): void {
   localStorage.setItem(BUDGET, String(megabytes));
 }
@@ -41,5 +43,6 @@ export function keepWithin(frames: Map<number, ShownBrick>, budget: number, look
     bytes -= bytesOf(frames.get(frame)!);
     frames.delete(frame);
   }
+
   return bytes;
 }

@@ -1,4 +1,5 @@
-// The live run: leads a team in the browser with the same core as the bake, and posts a small picture of each frame.
+// The live run: leads a team in the browser with the same core as the bake, and posts a small picture of each
+// frame.
 import { takeBrick } from '@bramblemist/core/cache/brick';
 import { takeDots } from '@bramblemist/core/cache/dots';
 import { takeGlimpse } from '@bramblemist/core/cache/glimpse';
@@ -25,7 +26,8 @@ const STATES_BUDGET = 320e6;
 const states = new States(STATES_BUDGET);
 let keptAt = '';
 
-const post = (message: FromLive, transfer: Transferable[] = []): void => self.postMessage(message, { transfer });
+const post = (message: FromLive, transfer: Transferable[] = []): void =>
+  self.postMessage(message, { transfer });
 
 function inMemory({ window: { lattice: l }, layout }: Simulation): InMemory {
   return { voxels: l.nx * l.ny * l.nz, bytes: layout.bytes, keptBytes: states.bytes };
@@ -39,6 +41,7 @@ function breathe(): Promise<void> {
       channel.port1.close();
       done();
     };
+
     channel.port2.postMessage(0);
   });
 }
@@ -51,11 +54,22 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
   try {
     if (current !== message.run) return;
     // what is carried must be the same; the page says from which frame on the rest is not
-    const at = JSON.stringify([plan.window, plan.channels, plan.frameS, plan.particles.map((p) => [p.part.id, p.room])]);
+    const at = JSON.stringify([
+      plan.window,
+      plan.channels,
+      plan.frameS,
+      plan.particles.map((p) => [p.part.id, p.room]),
+    ]);
     if (at !== keptAt) states.clear();
     keptAt = at;
     const simulation = new Simulation(plan, team, states.before(message.from) ?? undefined);
-    post({ type: 'started', run: message.run, threads: team.helpers + 1, room: inMemory(simulation), frame: simulation.frame + 1 });
+    post({
+      type: 'started',
+      run: message.run,
+      threads: team.helpers + 1,
+      room: inMemory(simulation),
+      frame: simulation.frame + 1,
+    });
     while (simulation.frame < plan.frames.last) {
       await breathe();
       if (paused && !stepping) await new Promise<void>((done) => (wake = done));
@@ -64,23 +78,41 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
       if (changed) {
         const recipe = changed;
         changed = null;
-        simulation.goOnWith(compile(recipe, { voxelSizeM: message.voxelSizeM, assets: await fetchAssets(recipe) }));
+        simulation.goOnWith(
+          compile(recipe, { voxelSizeM: message.voxelSizeM, assets: await fetchAssets(recipe) }),
+        );
         if (current !== message.run) return;
         post({ type: 'changed', run: message.run, frame: simulation.frame + 1 });
       }
-      const { readings, notices } = simulation.advanceFrame(),
-        brick = takeBrick(simulation),
-        dots = takeDots(simulation),
-        glimpse = takeGlimpse(simulation);
+
+      const { readings, notices } = simulation.advanceFrame();
+      const brick = takeBrick(simulation);
+      const dots = takeDots(simulation);
+      const glimpse = takeGlimpse(simulation);
       const light = lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION);
-      post({ type: 'frame', run: message.run, brick, light, dots, glimpse, readings, notices, room: inMemory(simulation) }, [
-        brick.bytes.buffer as ArrayBuffer,
-        light.buffer as ArrayBuffer,
-        glimpse.values.buffer as ArrayBuffer,
-        ...(dots ? [dots.places.buffer as ArrayBuffer] : []),
-      ]);
-      if (states.wants(simulation.frame) || simulation.frame === plan.frames.last) states.add(simulation.checkpoint());
+      post(
+        {
+          type: 'frame',
+          run: message.run,
+          brick,
+          light,
+          dots,
+          glimpse,
+          readings,
+          notices,
+          room: inMemory(simulation),
+        },
+        [
+          brick.bytes.buffer as ArrayBuffer,
+          light.buffer as ArrayBuffer,
+          glimpse.values.buffer as ArrayBuffer,
+          ...(dots ? [dots.places.buffer as ArrayBuffer] : []),
+        ],
+      );
+      if (states.wants(simulation.frame) || simulation.frame === plan.frames.last)
+        states.add(simulation.checkpoint());
     }
+
     post({ type: 'finished', run: message.run });
   } finally {
     end();
@@ -88,9 +120,14 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
 }
 
 /** The checksum after so many frames, to be held against another engine's. */
-async function checksum(recipe: Recipe, voxelSizeM: number, threads: number, frames: number): Promise<string> {
-  const plan = compile(recipe, { voxelSizeM, assets: await fetchAssets(recipe) }),
-    { team, end } = await startTeam(Simulation.pages(plan, threads), threads);
+async function checksum(
+  recipe: Recipe,
+  voxelSizeM: number,
+  threads: number,
+  frames: number,
+): Promise<string> {
+  const plan = compile(recipe, { voxelSizeM, assets: await fetchAssets(recipe) });
+  const { team, end } = await startTeam(Simulation.pages(plan, threads), threads);
   const simulation = new Simulation(plan, team);
   for (let f = 0; f < frames; f++) simulation.advanceFrame();
   const value = simulation.checksum();
@@ -105,23 +142,30 @@ self.onmessage = (event: MessageEvent<ToLive>) => {
     if (!paused) wake?.();
     return;
   }
+
   if (message.type === 'step') {
     stepping = paused;
     wake?.();
     return;
   }
+
   if (message.type === 'checksum') {
-    void checksum(message.recipe, message.voxelSizeM, message.threads, message.frames).then((value) => post({ type: 'checksum', value }));
+    void checksum(message.recipe, message.voxelSizeM, message.threads, message.frames).then((value) =>
+      post({ type: 'checksum', value }),
+    );
     return;
   }
+
   if (message.type === 'change') {
     if (message.run === current) changed = message.recipe;
     return;
   }
+
   current = message.run;
   changed = null;
   wake?.(); // a paused run looks up, sees that it is no longer wanted, and ends
   run(message).catch((error: unknown) => {
-    if (current === message.run) post({ type: 'trouble', run: message.run, message: (error as Error).message });
+    if (current === message.run)
+      post({ type: 'trouble', run: message.run, message: (error as Error).message });
   });
 };

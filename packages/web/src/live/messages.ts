@@ -21,7 +21,13 @@ export type ToLive =
   | { readonly type: 'step' }
   /** The run goes on with another recipe, from its next frame. */
   | { readonly type: 'change'; readonly run: number; readonly recipe: Recipe }
-  | { readonly type: 'checksum'; readonly recipe: Recipe; readonly voxelSizeM: number; readonly threads: number; readonly frames: number };
+  | {
+      readonly type: 'checksum';
+      readonly recipe: Recipe;
+      readonly voxelSizeM: number;
+      readonly threads: number;
+      readonly frames: number;
+    };
 
 /** What the run's window takes now. */
 export interface InMemory {
@@ -32,7 +38,13 @@ export interface InMemory {
 }
 
 export type FromLive =
-  | { readonly type: 'started'; readonly run: number; readonly threads: number; readonly room: InMemory; readonly frame: number }
+  | {
+      readonly type: 'started';
+      readonly run: number;
+      readonly threads: number;
+      readonly room: InMemory;
+      readonly frame: number;
+    }
   | {
       readonly type: 'frame';
       readonly run: number;

@@ -1,11 +1,17 @@
-// States of the live run, kept so that it can start again from the middle; thinned out where they take too much room.
+// States of the live run, kept so that it can start again from the middle; thinned out where they take too
+// much room.
 import type { Checkpoint } from '@bramblemist/core/step/simulation';
 
 /** Frames from state to state at first. */
 const EVERY = 4;
 
 function bytesOf({ contents }: Checkpoint): number {
-  const arrays = [...contents.velocity, ...contents.channels, contents.pressure, ...contents.pools.map((p) => p.values)];
+  const arrays = [
+    ...contents.velocity,
+    ...contents.channels,
+    contents.pressure,
+    ...contents.pools.map((p) => p.values),
+  ];
   return arrays.reduce((n, a) => n + a.byteLength, 0);
 }
 

@@ -9,10 +9,13 @@ function kernels(): Promise<WebAssembly.Module> {
   return compiled;
 }
 
-/** Helpers share memory, which needs a cross-origin isolated page; without it this worker runs alone, with the same bits. */
+/**
+ * Helpers share memory, which needs a cross-origin isolated page; without it this worker runs alone, with the
+ * same bits.
+ */
 export async function startTeam(pages: number, threads: number): Promise<{ team: Team; end: () => void }> {
-  const module = await kernels(),
-    memory = createMemory(pages);
+  const module = await kernels();
+  const memory = createMemory(pages);
   const wanted = self.crossOriginIsolated ? threads - 1 : 0;
   const workers = await Promise.all(
     Array.from({ length: wanted }, () => {

@@ -78,10 +78,12 @@ export interface LiveRun {
 
 function liveRun(): LiveRun {
   const use = create<LiveState>(() => EMPTY);
-  let worker: Worker | null = null,
-    lastFrameAt = 0,
-    smoothMs = 0;
-  /** Frames that came since the last painted one: the page takes them in at the pace at which it can paint. */
+  let worker: Worker | null = null;
+  let lastFrameAt = 0;
+  let smoothMs = 0;
+  /**
+   * Frames that came since the last painted one: the page takes them in at the pace at which it can paint.
+   */
   let arrived: Extract<FromLive, { type: 'frame' }>[] = [];
   let started = { voxelSizeM: 1, threads: 1 };
   /** What the run was asked to go on with and has not taken up yet. */
@@ -92,25 +94,32 @@ function liveRun(): LiveRun {
       worker = new Worker(new URL('./live-worker.ts', import.meta.url), { type: 'module' });
       worker.onmessage = (event: MessageEvent<FromLive>) => receive(event.data);
     }
+
     worker.postMessage(message);
   };
 
   function showArrived(): void {
-    const state = use.getState(),
-      own = arrived.filter((m) => m.run === state.run);
+    const state = use.getState();
+    const own = arrived.filter((m) => m.run === state.run);
     arrived = [];
     if (own.length === 0) return;
-    const frames = new Map(state.frames),
-      readings = new Map(state.readings);
+    const frames = new Map(state.frames);
+    const readings = new Map(state.readings);
     for (const m of own) {
       frames.set(m.brick.frame, { brick: m.brick, light: m.light, dots: m.dots, glimpse: m.glimpse });
       readings.set(m.brick.frame, m.readings);
     }
+
     const framesBytes = keepWithin(frames, framesBudget(), usePlayhead.getState().frame);
     const notices = [...state.notices, ...own.flatMap((m) => m.notices)].slice(0, MOST_NOTICES);
     const newest = own[own.length - 1];
     use.setState({
-      ...{ frames, readings, notices, framesBytes, newest: newest.brick.frame, rate: smoothMs ? 1000 / smoothMs : 0 },
+      frames,
+      readings,
+      notices,
+      framesBytes,
+      newest: newest.brick.frame,
+      rate: smoothMs ? 1000 / smoothMs : 0,
       ...newest.room,
     });
   }
@@ -122,14 +131,16 @@ function liveRun(): LiveRun {
       case 'started':
         // notices of frames that are made once more come once more
         use.setState({
-          ...{ status: 'running', threads: message.threads, ...message.room },
+          status: 'running',
+          threads: message.threads,
+          ...message.room,
           notices: state.notices.filter((n) => n.frame < message.frame),
         });
         break;
       case 'frame': {
         // the time between frames is smoothed, not the rate: several may arrive at once
-        const now = performance.now(),
-          ms = lastFrameAt ? now - lastFrameAt : 0;
+        const now = performance.now();
+        const ms = lastFrameAt ? now - lastFrameAt : 0;
         lastFrameAt = now;
         if (ms > 0) smoothMs = smoothMs ? smoothMs * 0.9 + ms * 0.1 : ms;
         arrived.push(message);
@@ -152,9 +163,10 @@ function liveRun(): LiveRun {
   }
 
   function start(recipe: Recipe, voxelSizeM: number, threads: number, from = recipe.space.firstFrame): void {
-    const before = use.getState(),
-      run = before.run + 1,
-      stays = <T>(map: ReadonlyMap<number, T>): Map<number, T> => new Map([...map].filter(([frame]) => frame < from));
+    const before = use.getState();
+    const run = before.run + 1;
+    const stays = <T>(map: ReadonlyMap<number, T>): Map<number, T> =>
+      new Map([...map].filter(([frame]) => frame < from));
     const frames = stays(before.frames);
     lastFrameAt = 0;
     smoothMs = 0;
@@ -163,7 +175,11 @@ function liveRun(): LiveRun {
     arrived = [];
     use.setState({
       ...EMPTY,
-      ...{ run, status: 'starting', frames, readings: stays(before.readings), notices: before.notices.filter((n) => n.frame < from) },
+      run,
+      status: 'starting',
+      frames,
+      readings: stays(before.readings),
+      notices: before.notices.filter((n) => n.frame < from),
       newest: frames.size > 0 ? Math.max(...frames.keys()) : null,
     });
     send({ type: 'pause', paused: false });
@@ -214,6 +230,7 @@ export function liveThreads(): number {
   const chosen = Number(localStorage.getItem(THREADS));
   return chosen >= 1 ? Math.min(chosen, mostThreads()) : Math.max(1, Math.min(8, mostThreads() - 1));
 }
+
 export function chooseThreads(threads: number): void {
   localStorage.setItem(THREADS, String(threads));
 }

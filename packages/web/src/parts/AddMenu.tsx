@@ -1,7 +1,16 @@
 // What can be added, by name, with a line on when to use it.
 import { Plus } from 'lucide-react';
 import type { ReactNode } from 'react';
-import { Button, Header, Menu, MenuItem, MenuSection, MenuTrigger, Popover, Text } from 'react-aria-components';
+import {
+  Button,
+  Header,
+  Menu,
+  MenuItem,
+  MenuSection,
+  MenuTrigger,
+  Popover,
+  Text,
+} from 'react-aria-components';
 import styled from 'styled-components';
 import { unfolded } from './ui';
 
@@ -101,7 +110,10 @@ export function GroupedMenu({
   children,
 }: {
   label: string;
-  groups: readonly { readonly title: string; readonly items: readonly { readonly id: string; readonly name: string }[] }[];
+  groups: readonly {
+    readonly title: string;
+    readonly items: readonly { readonly id: string; readonly name: string }[];
+  }[];
   onChoose: (id: string) => void;
   children: string;
 }): ReactNode {

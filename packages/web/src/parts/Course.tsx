@@ -33,8 +33,8 @@ export interface CourseProps {
 }
 
 export function Course({ title, unit, x, from, to, lines }: CourseProps): ReactNode {
-  const theme = useTheme(),
-    frame = useCalmFrame();
+  const theme = useTheme();
+  const frame = useCalmFrame();
   const data = useMemo(
     () =>
       Array.from({ length: POINTS + 1 }, (_, n) => {
@@ -70,7 +70,13 @@ export function Course({ title, unit, x, from, to, lines }: CourseProps): ReactN
             stroke={theme.line}
             tickFormatter={(v: number) => (x === 's' ? `${short(v)} s` : String(Math.round(v)))}
           />
-          <YAxis width={34} tickCount={3} tick={{ fill: theme.quiet, fontSize: 11 }} stroke="none" tickFormatter={short} />
+          <YAxis
+            width={34}
+            tickCount={3}
+            tick={{ fill: theme.quiet, fontSize: 11 }}
+            stroke="none"
+            tickFormatter={short}
+          />
           {x === 'frame' && <ReferenceLine x={frame} stroke={theme.thorn} />}
           {lines.map((l, n) => (
             <Line

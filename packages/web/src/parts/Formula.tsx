@@ -1,5 +1,15 @@
-// The field of a formula: what is wrong is marked where it is, words are completed, and a slice shows what it does.
-import { useEffect, useId, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
+// The field of a formula: what is wrong is marked where it is, words are completed, and a slice shows what it
+// does.
+import {
+  useEffect,
+  useId,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type ReactNode,
+} from 'react';
 import styled from 'styled-components';
 import { check, type FormulaFault } from '@bramblemist/core/formulas/check';
 import { CALLS, CHANNELS, CONSTANTS, GIVEN, type Moment } from '@bramblemist/core/formulas/language';
@@ -119,26 +129,32 @@ export function FormulaField({
   place: FormulaPlace;
   onChange: (text: string) => void;
 }): ReactNode {
-  const [text, setText] = useState(value),
-    [kept, setKept] = useState(value),
-    [at, setAt] = useState<number | null>(null),
-    [chosen, setChosen] = useState(0);
-  const field = useRef<HTMLTextAreaElement>(null),
-    timer = useRef(0),
-    /** Where the caret goes once a completed text is drawn. */
-    caretTo = useRef<number | null>(null),
-    id = useId();
+  const [text, setText] = useState(value);
+  const [kept, setKept] = useState(value);
+  const [at, setAt] = useState<number | null>(null);
+  const [chosen, setChosen] = useState(0);
+  const field = useRef<HTMLTextAreaElement>(null);
+  const timer = useRef(0);
+  /** Where the caret goes once a completed text is drawn. */
+  const caretTo = useRef<number | null>(null);
+  const id = useId();
   // undone or changed elsewhere
   if (value !== kept) {
     setKept(value);
     setText(value);
   }
-  const { moment, keep, onDraft } = place,
-    result = useMemo(() => check(text, { moment, keep }), [text, moment, keep]),
-    fault: FormulaFault | null = result.ok ? null : result.fault;
-  const word = at === null ? '' : wordBefore(text, at),
-    offered =
-      word.length < 1 ? [] : WORDS.filter((w) => w.name !== word && w.name.toLowerCase().startsWith(word.toLowerCase())).slice(0, MOST);
+
+  const { moment, keep, onDraft } = place;
+  const result = useMemo(() => check(text, { moment, keep }), [text, moment, keep]);
+  const fault: FormulaFault | null = result.ok ? null : result.fault;
+  const word = at === null ? '' : wordBefore(text, at);
+  const offered =
+    word.length < 1
+      ? []
+      : WORDS.filter((w) => w.name !== word && w.name.toLowerCase().startsWith(word.toLowerCase())).slice(
+          0,
+          MOST,
+        );
   useLayoutEffect(() => {
     const f = field.current;
     if (!f) return;
@@ -155,6 +171,7 @@ export function FormulaField({
     setKept(next);
     onChange(next);
   };
+
   const write = (next: string, caret: number): void => {
     setText(next);
     setAt(caret);
@@ -163,16 +180,18 @@ export function FormulaField({
     timer.current = window.setTimeout(() => take(next), TAKEN_OVER_AFTER_MS);
     if (check(next, { moment, keep }).ok) onDraft?.(next);
   };
+
   const complete = (w: Completion): void => {
-    const caret = at!,
-      call = w.shown.includes('('),
-      put = w.name + (call ? '(' : ''),
-      next = text.slice(0, caret - word.length) + put + text.slice(caret);
+    const caret = at!;
+    const call = w.shown.includes('(');
+    const put = w.name + (call ? '(' : '');
+    const next = text.slice(0, caret - word.length) + put + text.slice(caret);
     const end = caret - word.length + put.length;
     write(next, end);
     setAt(null);
     caretTo.current = end;
   };
+
   const onKey = (e: KeyboardEvent): void => {
     e.stopPropagation();
     if (offered.length > 0) {
@@ -181,12 +200,15 @@ export function FormulaField({
         e.preventDefault();
         return setChosen((chosen + by + offered.length) % offered.length);
       }
+
       if (e.key === 'Tab' || e.key === 'Enter') {
         e.preventDefault();
         return complete(offered[chosen]);
       }
+
       if (e.key === 'Escape') return setAt(null);
     }
+
     if (e.key === 'Escape') {
       setText(value);
       field.current?.blur();
@@ -195,6 +217,7 @@ export function FormulaField({
       take(text);
     }
   };
+
   const list = `${id}-list`;
   return (
     <Box>
@@ -250,15 +273,18 @@ export function FormulaField({
       )}
       <Says id={`${id}-says`} aria-live="polite" $wrong={fault !== null}>
         {fault
-          ? `Character ${fault.from + 1}: ${fault.message}${text === value ? '' : ' Until it is mended the last good one stays.'}`
+          ? `Character ${fault.from + 1}: ` +
+            `${fault.message}${text === value ? '' : ' Until it is mended the last good one stays.'}`
           : result.ok &&
-            `${result.checked.steps.length} steps a voxel${result.checked.writes.length > 0 ? `, writes ${writtenBy(result.checked.writes)}` : ''}.`}
+            `${result.checked.steps.length} steps a ` +
+              `voxel${result.checked.writes.length > 0 ? `, writes ${writtenBy(result.checked.writes)}` : ''}.`}
       </Says>
     </Box>
   );
 }
 
 function writtenBy(writes: readonly { field: string }[]): string {
-  const name = (field: string): string => (field.startsWith('push') ? 'push' : ['red', 'green', 'blue'].includes(field) ? 'colour' : field);
+  const name = (field: string): string =>
+    field.startsWith('push') ? 'push' : ['red', 'green', 'blue'].includes(field) ? 'colour' : field;
   return [...new Set(writes.map((w) => name(w.field)))].join(', ');
 }

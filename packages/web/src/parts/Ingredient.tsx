@@ -119,16 +119,16 @@ export function Ingredient({
   formulaAt,
   actions,
 }: IngredientProps): ReactNode {
-  const key = String(getAt(values, 'id') ?? part.key),
-    open = useOpened((s) => s.parts.has(key)),
-    setOpen = (is: boolean): void => setOpened(key, is);
-  const own = getAt(values, 'name'),
-    title = typeof own === 'string' ? own : part.title;
-  const parsed = tokens(part.sentence),
-    inSentence = new Set(pathsIn(parsed));
+  const key = String(getAt(values, 'id') ?? part.key);
+  const open = useOpened((s) => s.parts.has(key));
+  const setOpen = (is: boolean): void => setOpened(key, is);
+  const own = getAt(values, 'name');
+  const title = typeof own === 'string' ? own : part.title;
+  const parsed = tokens(part.sentence);
+  const inSentence = new Set(pathsIn(parsed));
   const control = (s: Setting): ReactNode => {
-    const keyed = keysOf?.(s) ?? null,
-      now = keyed?.now ?? null;
+    const keyed = keysOf?.(s) ?? null;
+    const now = keyed?.now ?? null;
     return (
       <Control
         setting={s}
@@ -138,10 +138,13 @@ export function Ingredient({
         frameRate={frameRate}
         targets={targets}
         formulaAt={formulaAt}
-        onChange={(value) => (keyed && now !== null ? keyed.set(value as number) : onChange(s.path, `${title}: ${s.label}`, value))}
+        onChange={(value) =>
+          keyed && now !== null ? keyed.set(value as number) : onChange(s.path, `${title}: ${s.label}`, value)
+        }
       />
     );
   };
+
   const keyButton = (s: Setting): ReactNode => {
     const keyed = keysOf?.(s);
     if (!keyed) return null;
@@ -152,15 +155,22 @@ export function Ingredient({
       </KeyButton>
     );
   };
+
   const show = (list: readonly Token[]): ReactNode =>
     list.map((t, i) => {
       // a mark of punctuation stays with the control before it
       const mark = (n: number): string => {
         const next = list[n + 1];
-        return list[n]?.kind === 'setting' && next?.kind === 'text' ? (/^[.,;:]+/.exec(next.text)?.[0] ?? '') : '';
+        return list[n]?.kind === 'setting' && next?.kind === 'text'
+          ? (/^[.,;:]+/.exec(next.text)?.[0] ?? '')
+          : '';
       };
+
       if (t.kind === 'text') return <Fragment key={i}>{t.text.slice(mark(i - 1).length)}</Fragment>;
-      if (t.kind === 'when') return t.is.includes(String(getAt(values, t.path))) ? <Fragment key={i}>{show(t.inner)}</Fragment> : null;
+      if (t.kind === 'when')
+        return t.is.includes(String(getAt(values, t.path))) ? (
+          <Fragment key={i}>{show(t.inner)}</Fragment>
+        ) : null;
       const s = part.settings.find((x) => x.path === t.path);
       if (!s) return null;
       return (
@@ -171,7 +181,9 @@ export function Ingredient({
         </Together>
       );
     });
-  const rest = part.settings.filter((s) => s.path !== 'on' && !inSentence.has(s.path) && isShown(part, s, (path) => getAt(values, path)));
+  const rest = part.settings.filter(
+    (s) => s.path !== 'on' && !inSentence.has(s.path) && isShown(part, s, (path) => getAt(values, path)),
+  );
   const hasMore = rest.length > 0 || actions !== undefined || Boolean(under) || note !== undefined;
   return (
     <Line
@@ -182,7 +194,11 @@ export function Ingredient({
       onFocus={onSelect}
     >
       {hasMore && (
-        <Fold aria-label={`${open ? 'Fold' : 'Unfold'} ${title}`} aria-expanded={open} onPress={() => setOpen(!open)}>
+        <Fold
+          aria-label={`${open ? 'Fold' : 'Unfold'} ${title}`}
+          aria-expanded={open}
+          onPress={() => setOpen(!open)}
+        >
           {open ? <ChevronDown size={14} /> : <ChevronRight size={14} />}
         </Fold>
       )}

@@ -22,7 +22,11 @@ export function timeLeft(job: JobInfo): string {
 /** Pace and memory. */
 export function pace(job: JobInfo): string {
   if (job.state !== 'running') return '';
-  const { rate, memory } = job,
-    speed = rate ? (rate >= 1 ? `${rate.toFixed(1)} frames a second` : `${(1 / rate).toFixed(1)} s a frame`) : '';
+  const { rate, memory } = job;
+  const speed = rate
+    ? rate >= 1
+      ? `${rate.toFixed(1)} frames a second`
+      : `${(1 / rate).toFixed(1)} s a frame`
+    : '';
   return [speed, memory ? bytes(memory) : ''].filter(Boolean).join(' · ');
 }

@@ -47,37 +47,55 @@ export interface NumberControlProps {
 
 function stepOf(s: NumberSetting, value: number): number {
   if (s.kind === 'integer') return 1;
-  const size = Math.abs(value) > 1e-9 ? Math.abs(value) : Math.abs(s.default) > 1e-9 ? Math.abs(s.default) : 1;
+  const size =
+    Math.abs(value) > 1e-9 ? Math.abs(value) : Math.abs(s.default) > 1e-9 ? Math.abs(s.default) : 1;
   return 10 ** (Math.floor(Math.log10(size)) - 1);
 }
 
-export function NumberControl({ setting, name, value, frameRate, keyed = false, onChange }: NumberControlProps): ReactNode {
+export function NumberControl({
+  setting,
+  name,
+  value,
+  frameRate,
+  keyed = false,
+  onChange,
+}: NumberControlProps): ReactNode {
   const [text, setText] = useState<string | null>(null);
   const [wrong, setWrong] = useState<string | null>(null);
   const drag = useRef<{ x: number; from: number; moved: boolean } | null>(null);
-  const { word } = setting,
-    shown = value === word?.is ? word.text : formatValue(value, setting.unit);
+  const { word } = setting;
+  const shown = value === word?.is ? word.text : formatValue(value, setting.unit);
 
   const put = (next: number): void => {
     const rounded = setting.kind === 'integer' ? Math.round(next) : Number(next.toPrecision(6));
     onChange(Math.min(setting.most, Math.max(setting.least, rounded)));
   };
+
   const commit = (typed: string): void => {
     const result =
-      word && typed.trim().toLowerCase() === word.text ? { ok: true as const, value: word.is } : parseTyped(typed, setting.unit, frameRate);
+      word && typed.trim().toLowerCase() === word.text
+        ? { ok: true as const, value: word.is }
+        : parseTyped(typed, setting.unit, frameRate);
     if (!result.ok) return setWrong(result.message);
     if (result.value < setting.least || result.value > setting.most) {
-      return setWrong(`From ${formatValue(setting.least, setting.unit)} to ${formatValue(setting.most, setting.unit)}.`);
+      return setWrong(
+        `From ${formatValue(setting.least, setting.unit)} to ${formatValue(setting.most, setting.unit)}.`,
+      );
     }
+
     setText(null);
     setWrong(null);
     if (result.value !== value) put(result.value);
   };
+
   const onKey = (e: KeyboardEvent): void => {
     const by = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[e.key];
     if (by) {
       e.preventDefault();
-      put(value + by * stepOf(setting, value) * (e.shiftKey ? 10 : e.altKey && setting.kind === 'number' ? 0.1 : 1));
+      put(
+        value +
+          by * stepOf(setting, value) * (e.shiftKey ? 10 : e.altKey && setting.kind === 'number' ? 0.1 : 1),
+      );
     } else if (e.key === 'Enter' || e.key === ' ') {
       e.preventDefault();
       setText(shown);
@@ -87,6 +105,7 @@ export function NumberControl({ setting, name, value, frameRate, keyed = false, 
       setText(e.key);
     }
   };
+
   const onMove = (e: PointerEvent): void => {
     const d = drag.current;
     if (!d) return;
@@ -122,6 +141,7 @@ export function NumberControl({ setting, name, value, frameRate, keyed = false, 
               setText(null);
               setWrong(null);
             }
+
             e.stopPropagation();
           }}
         />
@@ -129,6 +149,7 @@ export function NumberControl({ setting, name, value, frameRate, keyed = false, 
       </span>
     );
   }
+
   return (
     <Shown
       role="spinbutton"
@@ -138,7 +159,10 @@ export function NumberControl({ setting, name, value, frameRate, keyed = false, 
       aria-valuetext={shown}
       aria-valuemin={setting.least}
       aria-valuemax={setting.most}
-      title={`${setting.label}: ${setting.doc} Drag, press to type, double press for ${formatValue(setting.default, setting.unit)}.${keyed ? ' It has keys: a change sets one at this frame.' : ''}`}
+      title={
+        `${setting.label}: ${setting.doc} Drag, press to type, double press for ` +
+        `${formatValue(setting.default, setting.unit)}.${keyed ? ' It has keys: a change sets one at this frame.' : ''}`
+      }
       $keyed={keyed}
       onKeyDown={onKey}
       onPointerDown={(e) => {

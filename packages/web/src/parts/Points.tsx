@@ -17,7 +17,11 @@ const Rows = styled.span`
     align-items: center;
   }
 `;
-const PLACE = 'xyz'.split('').map((axis) => number(axis, axis, 'm', [-1000, 1000], 0, 'Place of the corner about the middle of the path.'));
+const PLACE = 'xyz'
+  .split('')
+  .map((axis) =>
+    number(axis, axis, 'm', [-1000, 1000], 0, 'Place of the corner about the middle of the path.'),
+  );
 
 export function Points({
   name,
@@ -42,7 +46,13 @@ export function Points({
               name={`${name} ${n + 1} ${setting.label}`}
               value={corner[a]}
               frameRate={frameRate}
-              onChange={(v) => onChange(value.map((c, m) => (m === n ? (c.map((old, b) => (b === a ? v : old)) as unknown as Corner) : c)))}
+              onChange={(v) =>
+                onChange(
+                  value.map((c, m) =>
+                    m === n ? (c.map((old, b) => (b === a ? v : old)) as unknown as Corner) : c,
+                  ),
+                )
+              }
             />
           ))}
           <Plain

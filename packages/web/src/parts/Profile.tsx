@@ -3,9 +3,9 @@ import { useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode
 import styled, { useTheme } from 'styled-components';
 import { valueAt, type Profile } from '@bramblemist/core/recipe/profile';
 
-const WIDE = 190,
-  HIGH = 74,
-  EDGE = 7;
+const WIDE = 190;
+const HIGH = 74;
+const EDGE = 7;
 const STEP = 0.02;
 const MOST = 32;
 const Box = styled.svg`
@@ -26,29 +26,45 @@ const Box = styled.svg`
 `;
 const tidy = (v: number): number => Number(Math.min(1, Math.max(0, v)).toFixed(3));
 
-export function ProfileField({ name, value, onChange }: { name: string; value: Profile; onChange: (value: Profile) => void }): ReactNode {
-  const theme = useTheme(),
-    box = useRef<SVGSVGElement>(null),
-    [held, setHeld] = useState<number | null>(null);
-  const x = (v: number): number => EDGE + v * (WIDE - 2 * EDGE),
-    y = (v: number): number => HIGH - EDGE - v * (HIGH - 2 * EDGE);
+export function ProfileField({
+  name,
+  value,
+  onChange,
+}: {
+  name: string;
+  value: Profile;
+  onChange: (value: Profile) => void;
+}): ReactNode {
+  const theme = useTheme();
+  const box = useRef<SVGSVGElement>(null);
+  const [held, setHeld] = useState<number | null>(null);
+  const x = (v: number): number => EDGE + v * (WIDE - 2 * EDGE);
+  const y = (v: number): number => HIGH - EDGE - v * (HIGH - 2 * EDGE);
   const placeOf = (e: { clientX: number; clientY: number }): [number, number] => {
     const r = box.current!.getBoundingClientRect();
-    return [tidy((e.clientX - r.left - EDGE) / (WIDE - 2 * EDGE)), tidy((r.bottom - e.clientY - EDGE) / (HIGH - 2 * EDGE))];
+    return [
+      tidy((e.clientX - r.left - EDGE) / (WIDE - 2 * EDGE)),
+      tidy((r.bottom - e.clientY - EDGE) / (HIGH - 2 * EDGE)),
+    ];
   };
+
   /** A point stays between its neighbours, the outermost ones at the ends. */
   const put = (n: number, [at, v]: readonly [number, number]): void => {
-    const least = n === 0 ? 0 : n === value.length - 1 ? 1 : value[n - 1][0] + STEP / 2,
-      most = n === 0 ? 0 : n === value.length - 1 ? 1 : value[n + 1][0] - STEP / 2;
+    const least = n === 0 ? 0 : n === value.length - 1 ? 1 : value[n - 1][0] + STEP / 2;
+    const most = n === 0 ? 0 : n === value.length - 1 ? 1 : value[n + 1][0] - STEP / 2;
     onChange(value.map((p, m) => (m === n ? [tidy(Math.min(most, Math.max(least, at))), tidy(v)] : p)));
   };
+
   const add = (e: { clientX: number; clientY: number }): void => {
     const [at, v] = placeOf(e);
     if (value.length >= MOST || value.some((p) => Math.abs(p[0] - at) < STEP)) return;
     onChange([...value, [at, v] as const].sort((a, b) => a[0] - b[0]));
   };
+
   const onKey = (n: number) => (e: KeyboardEvent) => {
-    const by = { ArrowLeft: [-STEP, 0], ArrowRight: [STEP, 0], ArrowUp: [0, STEP], ArrowDown: [0, -STEP] }[e.key];
+    const by = { ArrowLeft: [-STEP, 0], ArrowRight: [STEP, 0], ArrowUp: [0, STEP], ArrowDown: [0, -STEP] }[
+      e.key
+    ];
     if (by) {
       e.preventDefault();
       put(n, [value[n][0] + by[0], value[n][1] + by[1]]);
@@ -56,9 +72,14 @@ export function ProfileField({ name, value, onChange }: { name: string; value: P
       e.preventDefault();
       onChange(value.filter((_, m) => m !== n));
     }
+
     e.stopPropagation();
   };
-  const line = Array.from({ length: 61 }, (_, n) => `${x(n / 60).toFixed(1)},${y(valueAt(value, n / 60)).toFixed(1)}`).join(' ');
+
+  const line = Array.from(
+    { length: 61 },
+    (_, n) => `${x(n / 60).toFixed(1)},${y(valueAt(value, n / 60)).toFixed(1)}`,
+  ).join(' ');
   return (
     <Box
       ref={box}

@@ -4,10 +4,10 @@ import styled from 'styled-components';
 import type { Assets } from '@bramblemist/core/geometry/assets';
 import type { FilePart } from '@bramblemist/core/recipe/recipe';
 
-const WIDE = 72,
-  HIGH = 48,
-  MOST_TRIANGLES = 4000,
-  MOST_DOTS = 3000;
+const WIDE = 72;
+const HIGH = 48;
+const MOST_TRIANGLES = 4000;
+const MOST_DOTS = 3000;
 const Small = styled.canvas`
   width: ${WIDE}px;
   height: ${HIGH}px;
@@ -18,36 +18,41 @@ const Small = styled.canvas`
 
 /** Seen from the front, a little from the right and from above; across and up in pixels. */
 function flat(p: ArrayLike<number>, n: number): [number, number] {
-  const x = p[3 * n],
-    y = p[3 * n + 1],
-    z = p[3 * n + 2];
+  const x = p[3 * n];
+  const y = p[3 * n + 1];
+  const z = p[3 * n + 2];
   return [x * 0.87 - z * 0.5, -(y * 0.9 - x * 0.2 - z * 0.38)];
 }
+
 function draw(c: CanvasRenderingContext2D, file: FilePart, assets: Assets): void {
   if (file.kind === 'picture') {
-    const { width, height, planes } = assets.picture(file),
-      size = width * height,
-      scale = Math.min(WIDE / width, HIGH / height);
+    const { width, height, planes } = assets.picture(file);
+    const size = width * height;
+    const scale = Math.min(WIDE / width, HIGH / height);
     const image = c.createImageData(WIDE, HIGH);
     for (let y = 0; y < HIGH; y++)
       for (let x = 0; x < WIDE; x++) {
-        const i = Math.floor((x - (WIDE - width * scale) / 2) / scale),
-          j = height - 1 - Math.floor((y - (HIGH - height * scale) / 2) / scale);
+        const i = Math.floor((x - (WIDE - width * scale) / 2) / scale);
+        const j = height - 1 - Math.floor((y - (HIGH - height * scale) / 2) / scale);
         if (i < 0 || j < 0 || i >= width || j >= height) continue;
-        for (let a = 0; a < 3; a++) image.data[4 * (y * WIDE + x) + a] = 255 * Math.min(1, planes[a * size + j * width + i]) ** (1 / 2.2);
+        for (let a = 0; a < 3; a++)
+          image.data[4 * (y * WIDE + x) + a] =
+            255 * Math.min(1, planes[a * size + j * width + i]) ** (1 / 2.2);
         image.data[4 * (y * WIDE + x) + 3] = 255;
       }
+
     return c.putImageData(image, 0, 0);
   }
-  const mesh = file.kind === 'mesh' || file.kind === 'volume' ? assets.mesh(file) : null,
-    own = mesh?.at(mesh.first),
-    clouds = mesh ? null : assets.clouds(file),
-    positions = own?.positions ?? clouds!.at(clouds!.first, clouds!.first).positions;
+
+  const mesh = file.kind === 'mesh' || file.kind === 'volume' ? assets.mesh(file) : null;
+  const own = mesh?.at(mesh.first);
+  const clouds = mesh ? null : assets.clouds(file);
+  const positions = own?.positions ?? clouds!.at(clouds!.first, clouds!.first).positions;
   const places = Array.from({ length: positions.length / 3 }, (_, n) => flat(positions, n));
   const edge = (a: 0 | 1, pick: 'min' | 'max'): number =>
     places.reduce((m, p) => Math[pick](m, p[a]), pick === 'min' ? Infinity : -Infinity);
-  const [x0, x1, y0, y1] = [edge(0, 'min'), edge(0, 'max'), edge(1, 'min'), edge(1, 'max')],
-    scale = Math.min((WIDE - 8) / (x1 - x0 || 1), (HIGH - 8) / (y1 - y0 || 1));
+  const [x0, x1, y0, y1] = [edge(0, 'min'), edge(0, 'max'), edge(1, 'min'), edge(1, 'max')];
+  const scale = Math.min((WIDE - 8) / (x1 - x0 || 1), (HIGH - 8) / (y1 - y0 || 1));
   const at = (n: number): [number, number] => [
     WIDE / 2 + (places[n][0] - (x0 + x1) / 2) * scale,
     HIGH / 2 + (places[n][1] - (y0 + y1) / 2) * scale,
@@ -55,8 +60,8 @@ function draw(c: CanvasRenderingContext2D, file: FilePart, assets: Assets): void
   c.clearRect(0, 0, WIDE, HIGH);
   c.strokeStyle = c.fillStyle = '#d9d4dd';
   if (own) {
-    const t = own.triangles,
-      every = 3 * Math.ceil(t.length / 3 / MOST_TRIANGLES);
+    const t = own.triangles;
+    const every = 3 * Math.ceil(t.length / 3 / MOST_TRIANGLES);
     c.globalAlpha = t.length > 900 ? 0.25 : 0.8;
     c.lineWidth = 0.6;
     c.beginPath();
@@ -64,6 +69,7 @@ function draw(c: CanvasRenderingContext2D, file: FilePart, assets: Assets): void
       c.moveTo(...at(t[n]));
       for (const v of [t[n + 1], t[n + 2], t[n]]) c.lineTo(...at(v));
     }
+
     c.stroke();
   } else {
     const every = Math.ceil(places.length / MOST_DOTS);
@@ -81,5 +87,7 @@ export function Thumb({ file, assets }: { file: FilePart; assets: Assets }): Rea
       // it is not here yet, or cannot be read: the line beside it says so
     }
   }, [file, assets]);
-  return <Small ref={canvas} width={WIDE} height={HIGH} role="img" aria-label={`What ${file.name} looks like`} />;
+  return (
+    <Small ref={canvas} width={WIDE} height={HIGH} role="img" aria-label={`What ${file.name} looks like`} />
+  );
 }

@@ -54,7 +54,10 @@ export interface Choice {
 }
 
 /** A word to be changed for another. It is drawn anew only where something of it changed: lists are dear. */
-export function ChoiceWord({ onChange, ...word }: ChoiceWordProps & { onChange: (value: string) => void }): ReactNode {
+export function ChoiceWord({
+  onChange,
+  ...word
+}: ChoiceWordProps & { onChange: (value: string) => void }): ReactNode {
   const latest = useRef(onChange);
   useEffect(() => {
     latest.current = onChange;
@@ -66,15 +69,26 @@ export function ChoiceWord({ onChange, ...word }: ChoiceWordProps & { onChange: 
   );
   return <Word {...word} choose={choose} />;
 }
+
 interface ChoiceWordProps {
   readonly name: string;
   readonly value: string;
   readonly options: readonly Choice[];
 }
 const Word = memo(
-  function Word({ name, value, options, choose }: ChoiceWordProps & { choose: (value: string) => void }): ReactNode {
+  function Word({
+    name,
+    value,
+    options,
+    choose,
+  }: ChoiceWordProps & { choose: (value: string) => void }): ReactNode {
     return (
-      <Select aria-label={name} selectedKey={value} onSelectionChange={(key) => choose(String(key))} style={{ display: 'inline' }}>
+      <Select
+        aria-label={name}
+        selectedKey={value}
+        onSelectionChange={(key) => choose(String(key))}
+        style={{ display: 'inline' }}
+      >
         <WordButton>
           <SelectValue>{options.find((o) => o.value === value)?.label ?? value}</SelectValue>
         </WordButton>
@@ -97,7 +111,15 @@ const Word = memo(
     a.options.every((o, n) => o.value === b.options[n].value && o.label === b.options[n].label),
 );
 
-function NameWord({ name, value, onChange }: { name: string; value: string; onChange: (value: string) => void }): ReactNode {
+function NameWord({
+  name,
+  value,
+  onChange,
+}: {
+  name: string;
+  value: string;
+  onChange: (value: string) => void;
+}): ReactNode {
   const [text, setText] = useState<string | null>(null);
   if (text === null) {
     return (
@@ -106,10 +128,12 @@ function NameWord({ name, value, onChange }: { name: string; value: string; onCh
       </NameButton>
     );
   }
+
   const commit = (): void => {
     if (text.trim() && text.trim() !== value) onChange(text.trim().slice(0, 120));
     setText(null);
   };
+
   return (
     <NameField
       autoFocus
@@ -141,12 +165,28 @@ export interface ControlProps {
   readonly onChange: (value: unknown) => void;
 }
 
-export function Control({ setting, name, value, frameRate, keyed, targets, formulaAt, onChange }: ControlProps): ReactNode {
+export function Control({
+  setting,
+  name,
+  value,
+  frameRate,
+  keyed,
+  targets,
+  formulaAt,
+  onChange,
+}: ControlProps): ReactNode {
   switch (setting.kind) {
     case 'number':
     case 'integer':
       return (
-        <NumberControl setting={setting} name={name} value={value as number} frameRate={frameRate} keyed={keyed} onChange={onChange} />
+        <NumberControl
+          setting={setting}
+          name={name}
+          value={value as number}
+          frameRate={frameRate}
+          keyed={keyed}
+          onChange={onChange}
+        />
       );
     case 'choice':
       return <ChoiceWord name={name} value={value as string} options={setting.options} onChange={onChange} />;
@@ -186,7 +226,9 @@ export function Control({ setting, name, value, frameRate, keyed, targets, formu
     case 'profile':
       return <ProfileField name={name} value={value as Profile} onChange={onChange} />;
     case 'formula':
-      return <FormulaField name={name} value={value as string} place={formulaAt ?? UNPLACED} onChange={onChange} />;
+      return (
+        <FormulaField name={name} value={value as string} place={formulaAt ?? UNPLACED} onChange={onChange} />
+      );
     case 'keys':
       return null; // curves are drawn on the reel, not in a sentence
     case 'text':

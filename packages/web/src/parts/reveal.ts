@@ -1,4 +1,5 @@
-// Which parts of the page are unfolded, and bringing one into view by its id, or its key where it stands once.
+// Which parts of the page are unfolded, and bringing one into view by its id, or its key where it stands
+// once.
 import { create } from 'zustand';
 
 /** The attribute that an ingredient carries. */

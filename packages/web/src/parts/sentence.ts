@@ -3,7 +3,12 @@
 export type Token =
   | { readonly kind: 'text'; readonly text: string }
   | { readonly kind: 'setting'; readonly path: string }
-  | { readonly kind: 'when'; readonly path: string; readonly is: readonly string[]; readonly inner: readonly Token[] };
+  | {
+      readonly kind: 'when';
+      readonly path: string;
+      readonly is: readonly string[];
+      readonly inner: readonly Token[];
+    };
 
 /** `{path}` is a control, `[path=a|b: …]` is shown only where one of these holds. */
 export function tokens(sentence: string): Token[] {
@@ -13,7 +18,9 @@ export function tokens(sentence: string): Token[] {
     .map((piece): Token => {
       if (piece.startsWith('{')) return { kind: 'setting', path: piece.slice(1, -1) };
       const when = /^\[([^=]+)=([^:]+):([\s\S]*)\]$/.exec(piece);
-      return when ? { kind: 'when', path: when[1], is: when[2].split('|'), inner: tokens(when[3]) } : { kind: 'text', text: piece };
+      return when
+        ? { kind: 'when', path: when[1], is: when[2].split('|'), inner: tokens(when[3]) }
+        : { kind: 'text', text: piece };
     });
 }
 

@@ -134,7 +134,9 @@ const MarkText = styled.span<{ $tone: 'lichen' | 'straw' | 'rust' | 'quiet' | 't
 `;
 /** A state as a mark, a colour and a word. */
 export function Mark({ state, children }: { state: keyof typeof marks; children: ReactNode }): ReactNode {
-  const tone = ({ well: 'lichen', stale: 'straw', trouble: 'rust', idle: 'quiet', busy: 'thorn' } as const)[state];
+  const tone = ({ well: 'lichen', stale: 'straw', trouble: 'rust', idle: 'quiet', busy: 'thorn' } as const)[
+    state
+  ];
   return (
     <MarkText $tone={tone}>
       <span aria-hidden>{marks[state]}</span> {children}
@@ -168,14 +170,16 @@ export const Bar = styled.div<{ $part: number }>`
 
 export function bytes(n: number): string {
   const units = ['B', 'kB', 'MB', 'GB', 'TB'];
-  let u = 0,
-    v = n;
+  let u = 0;
+  let v = n;
   while (v >= 1000 && u < units.length - 1) {
     v /= 1000;
     u++;
   }
+
   return `${v < 10 && u > 0 ? v.toFixed(1) : Math.round(v)} ${units[u]}`;
 }
+
 export function duration(seconds: number): string {
   if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s`;
   if (seconds < 5400) return `${Math.round(seconds / 60)} min`;
@@ -184,8 +188,8 @@ export function duration(seconds: number): string {
 
 /** Hands a text to the browser to keep as a file. */
 export function keepAsFile(name: string, text: string, type: string): void {
-  const url = URL.createObjectURL(new Blob([text], { type })),
-    link = document.createElement('a');
+  const url = URL.createObjectURL(new Blob([text], { type }));
+  const link = document.createElement('a');
   link.href = url;
   link.download = name;
   link.click();

@@ -22,20 +22,28 @@ export const chartedBake = (b: BakeInfo): ChartedRun => ({
 });
 
 export function BakeReadings({ shot, bake }: { shot: ShotInfo; bake: BakeInfo }): ReactNode {
-  const [with_, setWith] = useState<readonly number[]>([]),
-    frame = useCalmFrame();
-  const others = shot.bakes.filter((b) => b.id !== bake.id && b.frames.length > 1),
-    chosen = useMemo(() => shot.bakes.filter((b) => b.id !== bake.id && with_.includes(b.id)), [shot.bakes, bake.id, with_]);
+  const [with_, setWith] = useState<readonly number[]>([]);
+  const frame = useCalmFrame();
+  const others = shot.bakes.filter((b) => b.id !== bake.id && b.frames.length > 1);
+  const chosen = useMemo(
+    () => shot.bakes.filter((b) => b.id !== bake.id && with_.includes(b.id)),
+    [shot.bakes, bake.id, with_],
+  );
   const runs = useMemo(() => [bake, ...chosen].slice(0, MOST_CHARTED).map(chartedBake), [bake, chosen]);
   const shares = useMemo(
-    () => bake.frames.flatMap((f) => (f.readings.forces ? [{ frame: f.frame, forces: f.readings.forces }] : [])),
+    () =>
+      bake.frames.flatMap((f) => (f.readings.forces ? [{ frame: f.frame, forces: f.readings.forces }] : [])),
     [bake.frames],
   );
   return (
     <>
       {bake.frames.length > 1 && (
         <Row>
-          <Plain onPress={() => keepAsFile(`bake_${bake.id}_readings.csv`, readingsCsv(bake.frames), 'text/csv')}>as a table (CSV)</Plain>
+          <Plain
+            onPress={() => keepAsFile(`bake_${bake.id}_readings.csv`, readingsCsv(bake.frames), 'text/csv')}
+          >
+            as a table (CSV)
+          </Plain>
         </Row>
       )}
       {others.length > 0 && (

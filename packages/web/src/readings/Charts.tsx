@@ -1,6 +1,15 @@
 // Readings of one run or of several as small charts on the frame axis, in step with the reel.
 import { useMemo, type ReactNode } from 'react';
-import { CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
+import {
+  CartesianGrid,
+  Line,
+  LineChart,
+  ReferenceLine,
+  ResponsiveContainer,
+  Tooltip,
+  XAxis,
+  YAxis,
+} from 'recharts';
 import styled, { useTheme } from 'styled-components';
 import { CURVES, type Read } from '@bramblemist/core/readings/curves';
 import { goTo, useCalmFrame } from '../data/playhead';
@@ -44,18 +53,29 @@ const STROKES = [
 /** Lines on one chart at the most. */
 export const MOST_CHARTED = STROKES.length;
 
-const short = (v: number): string => (v !== 0 && Math.abs(v) < 0.01 ? v.toExponential(0) : String(Number(v.toPrecision(2))));
+const short = (v: number): string =>
+  v !== 0 && Math.abs(v) < 0.01 ? v.toExponential(0) : String(Number(v.toPrecision(2)));
 
 /** A reading that is nothing throughout tells nothing and is left out. */
 export function Charts({ runs }: { runs: readonly ChartedRun[] }): ReactNode {
-  const theme = useTheme(),
-    frame = useCalmFrame();
+  const theme = useTheme();
+  const frame = useCalmFrame();
   const charts = useMemo(() => {
     const all = [...new Set(runs.flatMap((r) => r.frames.map((f) => f.frame)))].sort((a, b) => a - b);
     return CURVES.flatMap((curve) => {
-      const values = runs.map((r) => new Map(curve.of(r.frames, r.frameS).map((v, n) => [r.frames[n].frame, v])));
+      const values = runs.map(
+        (r) => new Map(curve.of(r.frames, r.frameS).map((v, n) => [r.frames[n].frame, v])),
+      );
       if (values.every((of) => [...of.values()].every((v) => !v))) return [];
-      return [{ curve, data: all.map((f) => ({ frame: f, ...Object.fromEntries(values.map((of, n) => [`r${n}`, of.get(f) ?? null])) })) }];
+      return [
+        {
+          curve,
+          data: all.map((f) => ({
+            frame: f,
+            ...Object.fromEntries(values.map((of, n) => [`r${n}`, of.get(f) ?? null])),
+          })),
+        },
+      ];
     });
   }, [runs]);
   if (runs.every((r) => r.frames.length < 2)) return <Quiet>Readings come with the first frames.</Quiet>;
@@ -65,7 +85,9 @@ export function Charts({ runs }: { runs: readonly ChartedRun[] }): ReactNode {
         <Names>
           {runs.map((r, n) => (
             <span key={r.name}>
-              <i style={{ borderTop: `2px ${STROKES[n].dash ? 'dashed' : 'solid'} ${theme[STROKES[n].tone]}` }} />
+              <i
+                style={{ borderTop: `2px ${STROKES[n].dash ? 'dashed' : 'solid'} ${theme[STROKES[n].tone]}` }}
+              />
               {r.name}
             </span>
           ))}
@@ -94,8 +116,15 @@ export function Charts({ runs }: { runs: readonly ChartedRun[] }): ReactNode {
                 tickFormatter={short}
               />
               <Tooltip
-                contentStyle={{ background: theme.raised, border: `1px solid ${theme.line}`, color: theme.text }}
-                formatter={(v, key) => [Number(Number(v).toPrecision(4)), runs[Number(String(key).slice(1))]?.name ?? '']}
+                contentStyle={{
+                  background: theme.raised,
+                  border: `1px solid ${theme.line}`,
+                  color: theme.text,
+                }}
+                formatter={(v, key) => [
+                  Number(Number(v).toPrecision(4)),
+                  runs[Number(String(key).slice(1))]?.name ?? '',
+                ]}
                 labelFormatter={(f) => `frame ${String(f)}`}
               />
               <ReferenceLine x={frame} stroke={theme.quiet} strokeDasharray="2 2" />

@@ -6,8 +6,14 @@ import type { Notice } from '@bramblemist/core/step/state';
 import type { Source } from '../app/there';
 import { useLive } from '../live/use-live';
 
-export function useNoticed(source: Source, bake: BakeInfo | null): { readonly first: Notice; readonly count: number }[] {
-  const live = useLive((s) => s.notices),
-    frames = bake?.frames;
-  return useMemo(() => firstOfEach(source === 'live' ? live : (frames ?? []).flatMap((f) => f.notices)), [source, live, frames]);
+export function useNoticed(
+  source: Source,
+  bake: BakeInfo | null,
+): { readonly first: Notice; readonly count: number }[] {
+  const live = useLive((s) => s.notices);
+  const frames = bake?.frames;
+  return useMemo(
+    () => firstOfEach(source === 'live' ? live : (frames ?? []).flatMap((f) => f.notices)),
+    [source, live, frames],
+  );
 }

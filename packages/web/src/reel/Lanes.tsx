@@ -1,9 +1,18 @@
-// Keyed settings as lanes on the frame axis: a mark for each key, to drag, to jump to, to take away, with its ease and value.
+// Keyed settings as lanes on the frame axis: a mark for each key, to drag, to jump to, to take away, with its
+// ease and value.
 import { useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import { create } from 'zustand';
 import styled, { useTheme } from 'styled-components';
 import { EASES } from '@bramblemist/core/recipe/document';
-import { moveKeys, scaleKeys, targetOf, valueOf, withKey, type Curve, type Ease } from '@bramblemist/core/recipe/keys';
+import {
+  moveKeys,
+  scaleKeys,
+  targetOf,
+  valueOf,
+  withKey,
+  type Curve,
+  type Ease,
+} from '@bramblemist/core/recipe/keys';
 import type { Recipe } from '@bramblemist/core/recipe/recipe';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { change } from '../data/bench';
@@ -19,8 +28,8 @@ const Box = styled.div`
   padding: 4px 16px;
 `;
 /** Heights of a lane, folded and not, px. */
-const LOW = 22,
-  TALL = 118;
+const LOW = 22;
+const TALL = 118;
 const Lane = styled.div<{ $tall: boolean }>`
   display: grid;
   grid-template-columns: 168px 1fr;
@@ -64,14 +73,35 @@ const Tools = styled.div`
 `;
 
 /** Keys that were copied, for another lane of this or another shot. */
-const useCopied = create<{ readonly keys: Curve['keys'] | null; readonly after: Curve['after'] }>(() => ({ keys: null, after: 'hold' }));
+const useCopied = create<{ readonly keys: Curve['keys'] | null; readonly after: Curve['after'] }>(() => ({
+  keys: null,
+  after: 'hold',
+}));
 
-export function Lanes({ recipe, first, last, frame }: { recipe: Recipe; first: number; last: number; frame: number }): ReactNode {
+export function Lanes({
+  recipe,
+  first,
+  last,
+  frame,
+}: {
+  recipe: Recipe;
+  first: number;
+  last: number;
+  frame: number;
+}): ReactNode {
   if (recipe.curves.length === 0) return null;
   return (
     <Box aria-label="Keyed settings" role="group">
       {recipe.curves.map((curve, n) => (
-        <CurveLane key={curve.id} recipe={recipe} curve={curve} index={n} first={first} last={last} frame={frame} />
+        <CurveLane
+          key={curve.id}
+          recipe={recipe}
+          curve={curve}
+          index={n}
+          first={first}
+          last={last}
+          frame={frame}
+        />
       ))}
     </Box>
   );
@@ -88,24 +118,26 @@ interface LaneProps {
 const PAD = 10;
 
 function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): ReactNode {
-  const theme = useTheme(),
-    [open, setOpen] = useState(false),
-    track = useRef<HTMLDivElement>(null),
-    drag = useRef<{ key: number; x: number; y: number; from: Curve } | null>(null);
-  const { keys: copiedKeys, after: copiedAfter } = useCopied(),
-    copied = copiedKeys && { keys: copiedKeys, after: copiedAfter };
+  const theme = useTheme();
+  const [open, setOpen] = useState(false);
+  const track = useRef<HTMLDivElement>(null);
+  const drag = useRef<{ key: number; x: number; y: number; from: Curve } | null>(null);
+  const { keys: copiedKeys, after: copiedAfter } = useCopied();
+  const copied = copiedKeys && { keys: copiedKeys, after: copiedAfter };
   const target = targetOf(recipe, curve.path);
   if ('wrong' in target) return null;
-  const { setting, name } = target,
-    count = last - first + 1,
-    height = open ? TALL : LOW;
-  const values = curve.keys.map((k) => k.value),
-    low = Math.min(...values),
-    high = Math.max(...values),
-    span = high - low || 1;
-  const x = (f: number): number => ((f - first + 0.5) / count) * 100,
-    y = (v: number): number => (open ? height - PAD - ((v - low) / span) * (height - 2 * PAD) : height / 2);
-  const set = (label: string, next: Curve): void => change(`${label} ${name}`, 'recipe', `curves.${index}`, next);
+  const { setting, name } = target;
+  const count = last - first + 1;
+  const height = open ? TALL : LOW;
+  const values = curve.keys.map((k) => k.value);
+  const low = Math.min(...values);
+  const high = Math.max(...values);
+  const span = high - low || 1;
+  const x = (f: number): number => ((f - first + 0.5) / count) * 100;
+  const y = (v: number): number =>
+    open ? height - PAD - ((v - low) / span) * (height - 2 * PAD) : height / 2;
+  const set = (label: string, next: Curve): void =>
+    change(`${label} ${name}`, 'recipe', `curves.${index}`, next);
   const remove = (): void =>
     change(
       `remove keys of ${name}`,
@@ -117,9 +149,16 @@ function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): Rea
     if (curve.keys.length === 1) return remove();
     set('remove a key of', { ...curve, keys: curve.keys.filter((k) => k.frame !== f) });
   };
-  const inRange = (v: number): number => Math.min(setting.most, Math.max(setting.least, Number(v.toPrecision(4))));
+
+  const inRange = (v: number): number =>
+    Math.min(setting.most, Math.max(setting.least, Number(v.toPrecision(4))));
   const onKey = (e: KeyboardEvent, f: number): void => {
-    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, span / 20], ArrowDown: [0, -span / 20] }[e.key];
+    const by = {
+      ArrowLeft: [-1, 0],
+      ArrowRight: [1, 0],
+      ArrowUp: [0, span / 20],
+      ArrowDown: [0, -span / 20],
+    }[e.key];
     if (e.key === 'Delete' || e.key === 'Backspace') removeKey(f);
     else if (by) set('move a key of', bounded(moveKeys(curve, new Set([f]), by[0], by[1])));
     else if (e.key === 'Enter' || e.key === ' ') goTo(f);
@@ -127,7 +166,11 @@ function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): Rea
     e.preventDefault();
     e.stopPropagation();
   };
-  const bounded = (c: Curve): Curve => ({ ...c, keys: c.keys.map((k) => ({ ...k, value: inRange(k.value) })) });
+
+  const bounded = (c: Curve): Curve => ({
+    ...c,
+    keys: c.keys.map((k) => ({ ...k, value: inRange(k.value) })),
+  });
   const path = Array.from({ length: count * 2 }, (_, n) => first + n / 2).map(
     (f) => `${x(f).toFixed(2)},${y(valueOf(curve, f)).toFixed(1)}`,
   );
@@ -146,7 +189,12 @@ function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): Rea
                 name={`Ease of ${name} at ${frame}`}
                 value={here.ease}
                 options={EASES.map((e) => ({ value: e, label: e }))}
-                onChange={(ease) => set('ease', { ...curve, keys: curve.keys.map((k) => (k === here ? { ...k, ease: ease as Ease } : k)) })}
+                onChange={(ease) =>
+                  set('ease', {
+                    ...curve,
+                    keys: curve.keys.map((k) => (k === here ? { ...k, ease: ease as Ease } : k)),
+                  })
+                }
               />
             ) : (
               <Plain onPress={() => set('key', withKey(curve, frame, valueOf(curve, frame)))}>key here</Plain>
@@ -159,22 +207,44 @@ function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): Rea
             />
             <Plain onPress={() => set('stretch', scaleKeys(curve, 1.25, 1))}>slower</Plain>
             <Plain onPress={() => set('stretch', scaleKeys(curve, 0.8, 1))}>faster</Plain>
-            <Plain onPress={() => set('shift', moveKeys(curve, new Set(curve.keys.map((k) => k.frame)), frame - curve.keys[0].frame, 0))}>
+            <Plain
+              onPress={() =>
+                set(
+                  'shift',
+                  moveKeys(curve, new Set(curve.keys.map((k) => k.frame)), frame - curve.keys[0].frame, 0),
+                )
+              }
+            >
               start here
             </Plain>
             <Plain onPress={() => set('scale', bounded(scaleKeys(curve, 1, 1.25)))}>stronger</Plain>
             <Plain onPress={() => set('scale', bounded(scaleKeys(curve, 1, 0.8)))}>weaker</Plain>
             <Plain onPress={() => useCopied.setState({ keys: curve.keys, after: curve.after })}>copy</Plain>
-            {copied && <Plain onPress={() => set('paste keys to', bounded({ ...curve, ...copied }))}>paste</Plain>}
+            {copied && (
+              <Plain onPress={() => set('paste keys to', bounded({ ...curve, ...copied }))}>paste</Plain>
+            )}
             <Plain onPress={remove}>no keys</Plain>
           </Tools>
         )}
       </Name>
       <Track ref={track}>
         <svg viewBox={`0 0 100 ${height}`} preserveAspectRatio="none">
-          <line x1={0} x2={100} y1={height - 0.5} y2={height - 0.5} stroke={theme.line} vectorEffect="non-scaling-stroke" />
+          <line
+            x1={0}
+            x2={100}
+            y1={height - 0.5}
+            y2={height - 0.5}
+            stroke={theme.line}
+            vectorEffect="non-scaling-stroke"
+          />
           {open && (
-            <polyline points={path.join(' ')} fill="none" stroke={theme.thorn} strokeWidth={1.5} vectorEffect="non-scaling-stroke" />
+            <polyline
+              points={path.join(' ')}
+              fill="none"
+              stroke={theme.thorn}
+              strokeWidth={1.5}
+              vectorEffect="non-scaling-stroke"
+            />
           )}
         </svg>
         {curve.keys
@@ -185,7 +255,10 @@ function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): Rea
               role="button"
               tabIndex={0}
               aria-label={`${name}: ${formatValue(k.value, setting.unit)} at frame ${k.frame}`}
-              title={`${formatValue(k.value, setting.unit)} at frame ${k.frame}, ${k.ease}. Drag to move; double press or Delete takes it away.`}
+              title={
+                `${formatValue(k.value, setting.unit)} at frame ${k.frame}, ${k.ease}. Drag to move; ` +
+                'double press or Delete takes it away.'
+              }
               $here={k.frame === frame}
               $holds={k.ease === 'hold'}
               style={{ left: `${x(k.frame)}%`, top: y(k.value) }}
@@ -196,11 +269,11 @@ function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): Rea
                 drag.current = { key: k.frame, x: e.clientX, y: e.clientY, from: curve };
               }}
               onPointerMove={(e) => {
-                const d = drag.current,
-                  box = track.current?.getBoundingClientRect();
+                const d = drag.current;
+                const box = track.current?.getBoundingClientRect();
                 if (!d || !box) return;
-                const frames = Math.round(((e.clientX - d.x) / box.width) * count),
-                  value = open ? (-(e.clientY - d.y) / (box.height - 2 * PAD)) * span : 0;
+                const frames = Math.round(((e.clientX - d.x) / box.width) * count);
+                const value = open ? (-(e.clientY - d.y) / (box.height - 2 * PAD)) * span : 0;
                 if (frames !== 0 || Math.abs(value) > span / 50)
                   set('move a key of', bounded(moveKeys(d.from, new Set([d.key]), frames, value)));
               }}

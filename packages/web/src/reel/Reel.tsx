@@ -1,6 +1,16 @@
-// The run as an instrument: frames as a strip whose fill says what is there, readings as curves on the same axis.
+// The run as an instrument: frames as a strip whose fill says what is there, readings as curves on the same
+// axis.
 import { MoveRight, Pause, Play, Repeat, SkipBack, SkipForward, StepBack, StepForward } from 'lucide-react';
-import { memo, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
+import {
+  memo,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type PointerEvent,
+  type ReactNode,
+} from 'react';
 import { Button } from 'react-aria-components';
 import styled, { useTheme } from 'styled-components';
 import type { Readings } from '@bramblemist/core/readings/readings';
@@ -111,24 +121,27 @@ const CURVES = [
   { key: 'riseHeight', label: 'rise height', tone: 'straw', dash: '' },
   { key: 'topSpeed', label: 'top speed', tone: 'thorn', dash: '4 3' },
 ] as const;
-const CURVES_TOP = 22,
-  STRIP_HEIGHT = 26,
-  LABELS = 18;
+const CURVES_TOP = 22;
+const STRIP_HEIGHT = 26;
+const LABELS = 18;
 
 export function Reel(props: ReelProps): ReactNode {
-  const { first, last, frame, frameRate, playing, stateOf, readings, flags, note, legend, onPlay, onStep } = props;
+  const { first, last, frame, frameRate, playing, stateOf, readings, flags, note, legend, onPlay, onStep } =
+    props;
   const loop = usePlayhead((s) => s.loop);
-  const theme = useTheme(),
-    box = useRef<HTMLDivElement>(null);
+  const theme = useTheme();
+  const box = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ width: 800, height: 140 });
   useEffect(() => {
-    const watch = new ResizeObserver(([entry]) => setSize({ width: entry.contentRect.width, height: entry.contentRect.height }));
+    const watch = new ResizeObserver(([entry]) =>
+      setSize({ width: entry.contentRect.width, height: entry.contentRect.height }),
+    );
     if (box.current) watch.observe(box.current);
     return () => watch.disconnect();
   }, []);
-  const count = last - first + 1,
-    cell = size.width / count,
-    stripY = size.height - LABELS - STRIP_HEIGHT;
+  const count = last - first + 1;
+  const cell = size.width / count;
+  const stripY = size.height - LABELS - STRIP_HEIGHT;
   const runsKey = useMemo(() => {
     const runs: string[] = [];
     for (let f = first, from = first, state = stateOf(first); f <= last; f++) {
@@ -138,12 +151,14 @@ export function Reel(props: ReelProps): ReactNode {
       from = f + 1;
       if (next) state = next;
     }
+
     return runs.join();
   }, [first, last, stateOf]);
   const at = (e: PointerEvent): void => {
     const r = box.current!.getBoundingClientRect();
     goTo(Math.min(last, Math.max(first, first + Math.floor(((e.clientX - r.left) / r.width) * count))));
   };
+
   const onKey = (e: KeyboardEvent): void => {
     const by = { ArrowLeft: -1, ArrowRight: 1, PageUp: -12, PageDown: 12 }[e.key];
     const to = by ? frame + by : e.key === 'Home' ? first : e.key === 'End' ? last : null;
@@ -151,6 +166,7 @@ export function Reel(props: ReelProps): ReactNode {
     e.preventDefault();
     goTo(Math.min(last, Math.max(first, to)));
   };
+
   return (
     <Frame aria-label="Reel">
       <div>
@@ -171,7 +187,11 @@ export function Reel(props: ReelProps): ReactNode {
           <Key aria-label="To the last frame" onPress={() => goTo(last)}>
             <SkipForward size={15} />
           </Key>
-          <Key aria-label="Over and over" aria-pressed={loop} onPress={() => usePlayhead.setState({ loop: !loop })}>
+          <Key
+            aria-label="Over and over"
+            aria-pressed={loop}
+            onPress={() => usePlayhead.setState({ loop: !loop })}
+          >
             {loop ? <Repeat size={14} /> : <MoveRight size={14} />}
           </Key>
         </Keys>
@@ -203,13 +223,20 @@ export function Reel(props: ReelProps): ReactNode {
               <span key={c.key}>
                 <i style={{ borderTop: `2px ${c.dash ? 'dashed' : 'solid'} ${theme[c.tone]}` }} />
                 {c.label}
-                {now !== undefined && ` ${Number(now.toPrecision(3))}${c.key === 'riseHeight' ? ' m' : c.key === 'topSpeed' ? ' m/s' : ''}`}
+                {now !== undefined &&
+                  ' ' +
+                    `${Number(now.toPrecision(3))}${c.key === 'riseHeight' ? ' m' : c.key === 'topSpeed' ? ' m/s' : ''}`}
               </span>
             );
           })}
           <span>{legend}</span>
         </Legend>
-        <Playhead style={{ width: Math.max(cell, 3) + 2, transform: `translate(${(frame - first) * cell - 1}px, ${stripY - 5}px)` }} />
+        <Playhead
+          style={{
+            width: Math.max(cell, 3) + 2,
+            transform: `translate(${(frame - first) * cell - 1}px, ${stripY - 5}px)`,
+          }}
+        />
       </Strip>
     </Frame>
   );
@@ -232,11 +259,16 @@ const Drawing = memo(function Drawing({
   flags: readonly number[];
 }): ReactNode {
   const theme = useTheme();
-  const count = last - first + 1,
-    cell = size.width / count,
-    stripY = size.height - LABELS - STRIP_HEIGHT;
+  const count = last - first + 1;
+  const cell = size.width / count;
+  const stripY = size.height - LABELS - STRIP_HEIGHT;
   const x = (f: number): number => (f - first) * cell;
-  const colours: Record<string, string> = { none: theme.raised, live: theme.lichen, kept: theme.lichen, stale: theme.straw };
+  const colours: Record<string, string> = {
+    none: theme.raised,
+    live: theme.lichen,
+    kept: theme.lichen,
+    stale: theme.straw,
+  };
   const every = [1, 2, 5, 10, 12, 24, 48, 96, 120, 240, 480, 960].find((n) => n * cell >= 46) ?? 1000;
   const curveHeight = Math.max(10, stripY - CURVES_TOP - 8);
   return (
@@ -248,8 +280,11 @@ const Drawing = memo(function Drawing({
         for (let f = first; f <= last; f++) {
           const r = readings.get(f);
           if (r && greatest > 0)
-            points.push(`${(x(f) + cell / 2).toFixed(1)},${(CURVES_TOP + curveHeight * (1 - r[c.key] / greatest)).toFixed(1)}`);
+            points.push(
+              `${(x(f) + cell / 2).toFixed(1)},${(CURVES_TOP + curveHeight * (1 - r[c.key] / greatest)).toFixed(1)}`,
+            );
         }
+
         return (
           <polyline
             key={c.key}
@@ -277,7 +312,13 @@ const Drawing = memo(function Drawing({
         );
       })}
       {flags.map((f) => (
-        <path key={f} d={`M${x(f) + cell / 2} ${stripY} v-15 l9 4.5 l-9 4.5`} stroke={theme.rust} strokeWidth={1.5} fill={theme.rust} />
+        <path
+          key={f}
+          d={`M${x(f) + cell / 2} ${stripY} v-15 l9 4.5 l-9 4.5`}
+          stroke={theme.rust}
+          strokeWidth={1.5}
+          fill={theme.rust}
+        />
       ))}
       {cell > 3 && (
         <>
@@ -308,8 +349,8 @@ const Drawing = memo(function Drawing({
 /** A value that follows another at most every `ms`, and ends equal to it. */
 export function useCalm<T>(value: T, ms: number): T {
   const [shown, setShown] = useState(value);
-  const latest = useRef(value),
-    timer = useRef(0);
+  const latest = useRef(value);
+  const timer = useRef(0);
   useEffect(() => {
     latest.current = value;
     if (timer.current) return;

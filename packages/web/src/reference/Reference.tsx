@@ -1,5 +1,5 @@
-// The notebook's reference: a picture or a sequence beside the window or lined up with the camera, what of it is medium, and
-// how the run measures against it, with the settings that are likely to bring it nearer.
+// The notebook's reference: a picture or a sequence beside the window or lined up with the camera, what of it
+// is medium, and how the run measures against it, with the settings that are likely to bring it nearer.
 import { useCallback, useEffect, useMemo, useRef, useState, type PointerEvent, type ReactNode } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import styled from 'styled-components';
@@ -20,7 +20,13 @@ import { useCalm } from '../reel/Reel';
 import type { StageKey, StageProps } from '../stages/context';
 import { namesOf } from './series';
 import type { Measured, ToMeasure } from './messages';
-import { chosenReference, pictureAt, referencesOf, useReferencePicture, type ReferenceItem } from './use-reference';
+import {
+  chosenReference,
+  pictureAt,
+  referencesOf,
+  useReferencePicture,
+  type ReferenceItem,
+} from './use-reference';
 import { useMeasures } from './use-measures';
 
 const Picture = styled.div`
@@ -73,22 +79,25 @@ const PLACES = [
   { value: 'under', label: 'under the medium' },
 ];
 /** Frames before the one that is shown by which its front is measured, and how far apart. */
-const BEFORE = 4,
-  APART = 3;
+const BEFORE = 4;
+const APART = 3;
 const CALM_MS = 400;
 const share = (path: string, label: string, value: number) => number(path, label, '%', [0, 100], value, '');
 
 export function Reference(props: StageProps & { stage: StageKey }): ReactNode {
-  const { shot } = props,
-    store = useChangeShot(shot.id),
-    upload = useUpload(shot.id),
-    picture = useReferencePicture(shot),
-    all = useMemo(() => referencesOf(shot), [shot]),
-    item = useMemo(() => chosenReference(shot), [shot]);
-  const [measuring, setMeasuring] = useState(false),
-    [going, setGoing] = useState<string | null>(null),
-    use = shot.reference,
-    set = useCallback((part: Partial<ReferenceUse>): void => store.mutate({ reference: { ...use, ...part } }), [store, use]);
+  const { shot } = props;
+  const store = useChangeShot(shot.id);
+  const upload = useUpload(shot.id);
+  const picture = useReferencePicture(shot);
+  const all = useMemo(() => referencesOf(shot), [shot]);
+  const item = useMemo(() => chosenReference(shot), [shot]);
+  const [measuring, setMeasuring] = useState(false);
+  const [going, setGoing] = useState<string | null>(null);
+  const use = shot.reference;
+  const set = useCallback(
+    (part: Partial<ReferenceUse>): void => store.mutate({ reference: { ...use, ...part } }),
+    [store, use],
+  );
   const bring = async (files: FileList | null): Promise<void> => {
     const named = namesOf([...(files ?? [])]);
     try {
@@ -96,12 +105,15 @@ export function Reference(props: StageProps & { stage: StageKey }): ReactNode {
         setGoing(named.length > 1 ? `${n + 1} of ${named.length}` : '…');
         await upload.mutateAsync({ ...one, kind: 'reference' });
       }
+
       if (named.length > 0) set({ of: named[0].series || undefined });
     } catch {
       // the upload says it
     }
+
     setGoing(null);
   };
+
   return (
     <Section>
       <Heading>
@@ -175,7 +187,9 @@ export function Reference(props: StageProps & { stage: StageKey }): ReactNode {
             )}
             .
           </Sentence>
-          {use.place && use.place !== 'beside' && <Quiet>It is lined up with the shot camera and seen while one looks through that.</Quiet>}
+          {use.place && use.place !== 'beside' && (
+            <Quiet>It is lined up with the shot camera and seen while one looks through that.</Quiet>
+          )}
         </>
       )}
     </Section>
@@ -183,47 +197,65 @@ export function Reference(props: StageProps & { stage: StageKey }): ReactNode {
 }
 
 /** The frame that is shown and some before it, as far as they are there. */
-function useBricksBefore({ bake, stage }: Pick<StageProps, 'bake'> & { stage: StageKey }, wanted: boolean): readonly ShownBrick[] {
-  const frame = usePlayhead((s) => s.frame),
-    fromBake = stage !== 'set-up' && bake !== null,
-    live = useLive((s) => (wanted && !fromBake ? s.frames : null)),
-    kept = useBricks((s) => (wanted && fromBake ? s.kept : null));
+function useBricksBefore(
+  { bake, stage }: Pick<StageProps, 'bake'> & { stage: StageKey },
+  wanted: boolean,
+): readonly ShownBrick[] {
+  const frame = usePlayhead((s) => s.frame);
+  const fromBake = stage !== 'set-up' && bake !== null;
+  const live = useLive((s) => (wanted && !fromBake ? s.frames : null));
+  const kept = useBricks((s) => (wanted && fromBake ? s.kept : null));
   const found = useMemo(() => {
     const frames = Array.from({ length: BEFORE + 1 }, (_, n) => frame - APART * (BEFORE - n));
-    return frames.flatMap((f) => (live ? live.get(f) : kept && bake ? brickOf(kept, bake.id, f) : null) ?? []);
+    return frames.flatMap(
+      (f) => (live ? live.get(f) : kept && bake ? brickOf(kept, bake.id, f) : null) ?? [],
+    );
   }, [frame, live, kept, bake]);
   return useCalm(found, CALM_MS);
 }
 
 function Measuring(
-  props: StageProps & { stage: StageKey; item: ReferenceItem; src: string; set: (part: Partial<ReferenceUse>) => void },
+  props: StageProps & {
+    stage: StageKey;
+    item: ReferenceItem;
+    src: string;
+    set: (part: Partial<ReferenceUse>) => void;
+  },
 ): ReactNode {
-  const { shot, documents, bake, stage, item, src, set } = props,
-    { recipe, look } = documents,
-    [matte, setMatte] = useState<Matte>(shot.reference.matte ?? MATTE),
-    [drawing, setDrawing] = useState<[number, number][] | null>(null),
-    shown = useBricksBefore({ bake, stage }, true),
-    first = recipe.space.firstFrame;
+  const { shot, documents, bake, stage, item, src, set } = props;
+  const { recipe, look } = documents;
+  const [matte, setMatte] = useState<Matte>(shot.reference.matte ?? MATTE);
+  const [drawing, setDrawing] = useState<[number, number][] | null>(null);
+  const shown = useBricksBefore({ bake, stage }, true);
+  const first = recipe.space.firstFrame;
   const change = (m: Matte): void => {
     setMatte(m);
     set({ matte: m });
   };
+
   const wish = useMemo((): Omit<ToMeasure, 'id'> => {
-    const { space } = recipe,
-      seconds = (APART * space.timeScale) / space.frameRate,
-      frame = shown[shown.length - 1]?.brick.frame ?? first;
+    const { space } = recipe;
+    const seconds = (APART * space.timeScale) / space.frameRate;
+    const frame = shown[shown.length - 1]?.brick.frame ?? first;
     const pictures =
       item.pictures.length > 1
         ? [
             ...new Set(
-              Array.from({ length: BEFORE + 1 }, (_, n) => pictureAt(item, frame - APART * (BEFORE - n), first, shot.reference.first).id),
+              Array.from(
+                { length: BEFORE + 1 },
+                (_, n) => pictureAt(item, frame - APART * (BEFORE - n), first, shot.reference.first).id,
+              ),
             ),
           ]
         : [item.pictures[0].id];
     return {
-      ...{ recipe: bake && stage !== 'set-up' ? bake.recipe : recipe, look, matte },
-      ...{ bricks: shown.map((s) => s.brick), brickSecondsApart: seconds },
-      ...{ pictures: pictures.map((id) => routes.asset(id)), pictureSecondsApart: seconds },
+      recipe: bake && stage !== 'set-up' ? bake.recipe : recipe,
+      look,
+      matte,
+      bricks: shown.map((s) => s.brick),
+      brickSecondsApart: seconds,
+      pictures: pictures.map((id) => routes.asset(id)),
+      pictureSecondsApart: seconds,
     };
   }, [recipe, look, matte, shown, item, bake, stage, first, shot.reference.first]);
   const measured = useMeasures(wish);
@@ -268,7 +300,9 @@ function Measuring(
             <Plain style={{ textDecoration: 'underline' }} onPress={() => setDrawing([])}>
               an outline
             </Plain>{' '}
-            <Plain onPress={() => change({ by: 'luminance', from: matte.from, to: matte.to })}>all of the picture</Plain>
+            <Plain onPress={() => change({ by: 'luminance', from: matte.from, to: matte.to })}>
+              all of the picture
+            </Plain>
           </>
         ) : (
           <>
@@ -300,8 +334,8 @@ function Drawn({
   drawing: [number, number][] | null;
   setDrawing: (points: [number, number][]) => void;
 }): ReactNode {
-  const canvas = useRef<HTMLCanvasElement>(null),
-    shown = measured?.matte ?? null;
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const shown = measured?.matte ?? null;
   useEffect(() => {
     const c = canvas.current;
     if (!c || !shown) return;
@@ -313,10 +347,11 @@ function Drawn({
   }, [shown]);
   const onPress = (e: PointerEvent<HTMLDivElement>): void => {
     if (!drawing) return;
-    const r = e.currentTarget.getBoundingClientRect(),
-      tidy = (v: number): number => Number(Math.min(1, Math.max(0, v)).toFixed(4));
+    const r = e.currentTarget.getBoundingClientRect();
+    const tidy = (v: number): number => Number(Math.min(1, Math.max(0, v)).toFixed(4));
     setDrawing([...drawing, [tidy((e.clientX - r.left) / r.width), tidy((e.clientY - r.top) / r.height)]]);
   };
+
   const points = drawing ?? (matte.by === 'outline' ? matte.points : []);
   return (
     <Picture onPointerDown={onPress} style={drawing ? { cursor: 'crosshair' } : {}}>
@@ -341,12 +376,18 @@ const percent = (v: number): string => (100 * v).toPrecision(2);
 
 function MatchTable({ measured, documents: { recipe } }: StageProps & { measured: Measured }): ReactNode {
   const matched = measured.reference && measured.run ? match(measured.reference, measured.run) : null;
-  if (!matched) return <Quiet>{measured.run ? 'The reference shows nothing.' : 'The run is not there yet at this frame.'}</Quiet>;
+  if (!matched)
+    return (
+      <Quiet>
+        {measured.run ? 'The reference shows nothing.' : 'The run is not there yet at this frame.'}
+      </Quiet>
+    );
   const turn = ({ knob, factor }: Hint): void => {
-    const { documents } = useBench.getState(),
-      next = documents && turned(knob, documents.recipe, documents.look, factor);
+    const { documents } = useBench.getState();
+    const next = documents && turned(knob, documents.recipe, documents.look, factor);
     if (next) replace(`${knob.label} × ${factor}`, { ...documents, ...next });
   };
+
   return (
     <Table aria-label="The run against the reference">
       <thead>
@@ -368,7 +409,15 @@ function MatchTable({ measured, documents: { recipe } }: StageProps & { measured
   );
 }
 
-function MatchRow({ m, hints, turn }: { m: Match; hints: readonly Hint[]; turn: (hint: Hint) => void }): ReactNode {
+function MatchRow({
+  m,
+  hints,
+  turn,
+}: {
+  m: Match;
+  hints: readonly Hint[];
+  turn: (hint: Hint) => void;
+}): ReactNode {
   const { label, unit, doc } = MEASURES[m.name];
   return (
     <>

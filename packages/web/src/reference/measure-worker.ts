@@ -19,10 +19,10 @@ function picture(src: string): Promise<{ bytes: Uint8ClampedArray; width: number
     found = (async () => {
       const response = await fetch(src);
       if (!response.ok) throw new Error('A picture of the reference does not come.');
-      const bitmap = await createImageBitmap(await response.blob()),
-        height = Math.max(1, Math.round((WIDTH * bitmap.height) / bitmap.width)),
-        canvas = new OffscreenCanvas(WIDTH, height),
-        context = canvas.getContext('2d', { willReadFrequently: true })!;
+      const bitmap = await createImageBitmap(await response.blob());
+      const height = Math.max(1, Math.round((WIDTH * bitmap.height) / bitmap.width));
+      const canvas = new OffscreenCanvas(WIDTH, height);
+      const context = canvas.getContext('2d', { willReadFrequently: true })!;
       context.drawImage(bitmap, 0, 0, WIDTH, height);
       bitmap.close();
       return { bytes: context.getImageData(0, 0, WIDTH, height).data, width: WIDTH, height };
@@ -31,28 +31,45 @@ function picture(src: string): Promise<{ bytes: Uint8ClampedArray; width: number
     if (decoded.size > MOST_DECODED) decoded.delete(decoded.keys().next().value!);
     found.catch(() => decoded.delete(src));
   }
+
   return found;
 }
 
 /** How far the pixels see past the obstacles; kept while these and the camera stay. */
 let kept: { key: string; plan: Plan; moves: boolean; still: Float32Array | null } | null = null;
+
 async function limitsAt({ recipe, look }: ToMeasure, frame: number): Promise<Float32Array | null> {
   if (recipe.obstacles.every((o) => !o.on)) return null;
-  const curves = recipe.curves.filter((c) => c.path.startsWith('obstacles/')),
-    only = { ...recipe, sources: [], particles: [], currents: [], regions: [], changes: [], formulas: [], curves },
-    key = canonicalText([{ ...only, name: '', keep: null }, look.camera]),
-    at = (plan: Plan, timeS: number): Float32Array | null => {
-      const holdout = obstacleHoldout(plan, timeS);
-      return holdout && limitsOf(look, WIDTH, holdout);
-    };
+  const curves = recipe.curves.filter((c) => c.path.startsWith('obstacles/'));
+  const only = {
+    ...recipe,
+    sources: [],
+    particles: [],
+    currents: [],
+    regions: [],
+    changes: [],
+    formulas: [],
+    curves,
+  };
+  const key = canonicalText([{ ...only, name: '', keep: null }, look.camera]);
+  const at = (plan: Plan, timeS: number): Float32Array | null => {
+    const holdout = obstacleHoldout(plan, timeS);
+    return holdout && limitsOf(look, WIDTH, holdout);
+  };
+
   if (kept?.key !== key) {
     const plan = compile(only, { assets: await fetchAssets(recipe) });
     kept = { key, plan, moves: plan.obstacles.some((o) => o.moves), still: at(plan, 0) };
   }
+
   return kept.moves ? at(kept.plan, (frame - recipe.space.firstFrame + 1) * kept.plan.frameS) : kept.still;
 }
 
-async function reference({ pictures, matte, pictureSecondsApart }: ToMeasure): Promise<Pick<Measured, 'reference' | 'matte'>> {
+async function reference({
+  pictures,
+  matte,
+  pictureSecondsApart,
+}: ToMeasure): Promise<Pick<Measured, 'reference' | 'matte'>> {
   if (pictures.length === 0) return { reference: null, matte: null };
   const keyed = await Promise.all(
     pictures.map(async (src) => {
@@ -63,7 +80,11 @@ async function reference({ pictures, matte, pictureSecondsApart }: ToMeasure): P
   const shown = keyed[keyed.length - 1];
   return {
     reference: measure(shown, frontOf(keyed, pictureSecondsApart)),
-    matte: { width: shown.width, height: shown.height, bytes: Uint8ClampedArray.from(shown.values, (v) => 255 * v) },
+    matte: {
+      width: shown.width,
+      height: shown.height,
+      bytes: Uint8ClampedArray.from(shown.values, (v) => 255 * v),
+    },
   };
 }
 
@@ -72,8 +93,13 @@ async function look(wish: ToMeasure): Promise<Measured> {
   const seen: Opacity[] = [];
   for (const brick of wish.bricks) {
     const { width, height, rgba } = seeBrick(brick, wish.look, WIDTH, await limitsAt(wish, brick.frame));
-    seen.push({ width, height, values: Float32Array.from({ length: width * height }, (_, n) => rgba[4 * n + 3]) });
+    seen.push({
+      width,
+      height,
+      values: Float32Array.from({ length: width * height }, (_, n) => rgba[4 * n + 3]),
+    });
   }
+
   const run = seen.length > 0 ? measure(seen[seen.length - 1], frontOf(seen, wish.brickSecondsApart)) : null;
   return { id: wish.id, ...of, run, error: null };
 }
@@ -82,6 +108,12 @@ let last: Promise<void> = Promise.resolve();
 self.onmessage = ({ data }: MessageEvent<ToMeasure>) => {
   last = last
     .then(() => look(data))
-    .catch((error: unknown): Measured => ({ id: data.id, reference: null, run: null, matte: null, error: (error as Error).message }))
+    .catch((error: unknown): Measured => ({
+      id: data.id,
+      reference: null,
+      run: null,
+      matte: null,
+      error: (error as Error).message,
+    }))
     .then((measured) => self.postMessage(measured));
 };

@@ -21,6 +21,10 @@ export interface Measured {
   readonly reference: Measures | null;
   readonly run: Measures | null;
   /** The reference's matte, a byte a pixel, to be shown. */
-  readonly matte: { readonly width: number; readonly height: number; readonly bytes: Uint8ClampedArray<ArrayBuffer> } | null;
+  readonly matte: {
+    readonly width: number;
+    readonly height: number;
+    readonly bytes: Uint8ClampedArray<ArrayBuffer>;
+  } | null;
   readonly error: string | null;
 }

@@ -1,4 +1,5 @@
-// Pictures that are brought together: those of a clip, by the number at the end of their names, or pictures alone.
+// Pictures that are brought together: those of a clip, by the number at the end of their names, or pictures
+// alone.
 export interface NamedPicture {
   readonly file: File;
   /** What the pictures of one clip share; empty for a picture alone. */
@@ -14,9 +15,11 @@ export function numbered(name: string): { stem: string; frame: number } | null {
 
 /** In the order of their numbers; several that share all but their number are one sequence. */
 export function namesOf(files: readonly File[]): NamedPicture[] {
-  const named = files.map((file) => ({ file, as: numbered(file.name) })),
-    many = (stem: string): boolean => named.filter((n) => n.as?.stem === stem).length > 1;
+  const named = files.map((file) => ({ file, as: numbered(file.name) }));
+  const many = (stem: string): boolean => named.filter((n) => n.as?.stem === stem).length > 1;
   return named
-    .map(({ file, as }) => (as && many(as.stem) ? { file, series: as.stem, frame: as.frame } : { file, series: '', frame: null }))
+    .map(({ file, as }) =>
+      as && many(as.stem) ? { file, series: as.stem, frame: as.frame } : { file, series: '', frame: null },
+    )
     .sort((a, b) => a.series.localeCompare(b.series) || (a.frame ?? 0) - (b.frame ?? 0));
 }

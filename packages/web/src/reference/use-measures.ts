@@ -1,14 +1,15 @@
-// Measures of the reference and of the run at the frame that is shown: the latest wish is followed, one at a time.
+// Measures of the reference and of the run at the frame that is shown: the latest wish is followed, one at a
+// time.
 import { useEffect } from 'react';
 import { create } from 'zustand';
 import type { Measured, ToMeasure } from './messages';
 
 export const useMeasured = create<{ readonly measured: Measured | null }>(() => ({ measured: null }));
 
-let worker: Worker | null = null,
-  busy = false,
-  next: ToMeasure | null = null,
-  count = 0;
+let worker: Worker | null = null;
+let busy = false;
+let next: ToMeasure | null = null;
+let count = 0;
 
 function ask(wish: ToMeasure): void {
   next = wish;
@@ -21,6 +22,7 @@ function ask(wish: ToMeasure): void {
       if (next) ask(next);
     };
   }
+
   worker.postMessage(next);
   next = null;
   busy = true;

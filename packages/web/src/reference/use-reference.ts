@@ -18,6 +18,7 @@ export function referencesOf(shot: ShotInfo): ReferenceItem[] {
     const key = a.series || String(a.id);
     out.set(key, [...(out.get(key) ?? []), a]);
   }
+
   return [...out].map(([key, pictures]) => ({
     key,
     name: pictures[0].series || pictures[0].name,
@@ -32,19 +33,28 @@ export function chosenReference(shot: ShotInfo): ReferenceItem | null {
 }
 
 /**
- * The picture that goes with a frame of the shot: that of a sequence whose frame is as far from the one that is lined up with
- * the shot's first, held at its ends.
+ * The picture that goes with a frame of the shot: that of a sequence whose frame is as far from the one that
+ * is lined up with the shot's first, held at its ends.
  */
-export function pictureAt({ pictures }: ReferenceItem, frame: number, shotFirst: number, lined: number | undefined): AssetInfo {
+export function pictureAt(
+  { pictures }: ReferenceItem,
+  frame: number,
+  shotFirst: number,
+  lined: number | undefined,
+): AssetInfo {
   if (pictures.length === 1) return pictures[0];
   const wanted = frame - shotFirst + (lined ?? pictures[0].frame ?? 0);
-  return pictures.reduce((best, p) => (Math.abs((p.frame ?? 0) - wanted) < Math.abs((best.frame ?? 0) - wanted) ? p : best));
+  return pictures.reduce((best, p) =>
+    Math.abs((p.frame ?? 0) - wanted) < Math.abs((best.frame ?? 0) - wanted) ? p : best,
+  );
 }
 
-export function useReferencePicture(shot: ShotInfo): { readonly src: string; readonly name: string; readonly asset: AssetInfo } | null {
-  const item = useMemo(() => chosenReference(shot), [shot]),
-    first = shot.variants[shot.variants.length - 1].recipe.space.firstFrame,
-    asset = usePlayhead((s) => item && pictureAt(item, s.frame, first, shot.reference.first));
+export function useReferencePicture(
+  shot: ShotInfo,
+): { readonly src: string; readonly name: string; readonly asset: AssetInfo } | null {
+  const item = useMemo(() => chosenReference(shot), [shot]);
+  const first = shot.variants[shot.variants.length - 1].recipe.space.firstFrame;
+  const asset = usePlayhead((s) => item && pictureAt(item, s.frame, first, shot.reference.first));
   // the next ones are fetched ahead, so that a sequence plays
   useEffect(() => {
     if (!item || !asset || item.pictures.length === 1) return;

@@ -41,24 +41,36 @@ export interface FrameShares {
   readonly forces: Shares;
 }
 
-export function ForceShares({ recipe, frames, frame }: { recipe: Recipe; frames: readonly FrameShares[]; frame: number }): ReactNode {
+export function ForceShares({
+  recipe,
+  frames,
+  frame,
+}: {
+  recipe: Recipe;
+  frames: readonly FrameShares[];
+  frame: number;
+}): ReactNode {
   const theme = useTheme();
   const names = useMemo(() => {
     const sums = new Map<string, number>();
-    for (const { forces } of frames) for (const [name, v] of Object.entries(forces)) sums.set(name, (sums.get(name) ?? 0) + v);
+    for (const { forces } of frames)
+      for (const [name, v] of Object.entries(forces)) sums.set(name, (sums.get(name) ?? 0) + v);
     return [...sums].sort((a, b) => b[1] - a[1]).map(([name]) => name);
   }, [frames]);
   const data = useMemo(
     () =>
       frames.map(({ frame: f, forces }) => {
         const all = Object.values(forces).reduce((a, v) => a + v, 0);
-        return { frame: f, ...Object.fromEntries(names.map((n) => [n, all > 0 ? (100 * (forces[n] ?? 0)) / all : 0])) };
+        return {
+          frame: f,
+          ...Object.fromEntries(names.map((n) => [n, all > 0 ? (100 * (forces[n] ?? 0)) / all : 0])),
+        };
       }),
     [frames, names],
   );
   if (names.length === 0) return <Quiet>No force acts.</Quiet>;
-  const now = frames.find((f) => f.frame === frame)?.forces ?? frames[frames.length - 1].forces,
-    all = Object.values(now).reduce((a, v) => a + v, 0);
+  const now = frames.find((f) => f.frame === frame)?.forces ?? frames[frames.length - 1].forces;
+  const all = Object.values(now).reduce((a, v) => a + v, 0);
   const tone = (n: number): string => TONES[n % TONES.length];
   return (
     <>
@@ -67,7 +79,15 @@ export function ForceShares({ recipe, frames, frame }: { recipe: Recipe; frames:
           <XAxis dataKey="frame" type="number" domain={['dataMin', 'dataMax']} hide />
           <YAxis domain={[0, 100]} hide />
           {names.map((name, n) => (
-            <Area key={name} dataKey={name} stackId="1" stroke={theme.panel} fill={tone(n)} fillOpacity={0.9} isAnimationActive={false} />
+            <Area
+              key={name}
+              dataKey={name}
+              stackId="1"
+              stroke={theme.panel}
+              fill={tone(n)}
+              fillOpacity={0.9}
+              isAnimationActive={false}
+            />
           ))}
           <ReferenceLine x={frame} stroke={theme.text} />
         </AreaChart>

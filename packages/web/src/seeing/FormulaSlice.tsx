@@ -31,30 +31,45 @@ const Pair = styled.div`
   }
 `;
 
-function Plane({ slice, range, label }: { slice: Slice; range: readonly [number, number]; label: string }): ReactNode {
-  const canvas = useRef<HTMLCanvasElement>(null),
-    [nx, ny] = slice.dims,
-    [least, most] = range;
+function Plane({
+  slice,
+  range,
+  label,
+}: {
+  slice: Slice;
+  range: readonly [number, number];
+  label: string;
+}): ReactNode {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [nx, ny] = slice.dims;
+  const [least, most] = range;
   useEffect(() => {
     const context = canvas.current?.getContext('2d');
     if (!context) return;
-    const bytes = pictured(slice.values, least, most),
-      upright = new Uint8ClampedArray(bytes.length);
+    const bytes = pictured(slice.values, least, most);
+    const upright = new Uint8ClampedArray(bytes.length);
     // the first row of a slice is its lowest
-    for (let j = 0; j < ny; j++) upright.set(bytes.subarray(j * nx * 4, (j + 1) * nx * 4), (ny - 1 - j) * nx * 4);
+    for (let j = 0; j < ny; j++)
+      upright.set(bytes.subarray(j * nx * 4, (j + 1) * nx * 4), (ny - 1 - j) * nx * 4);
     context.putImageData(new ImageData(upright, nx, ny), 0, 0);
   }, [slice, least, most, nx, ny]);
   return (
     <div>
-      <canvas ref={canvas} width={nx} height={ny} role="img" aria-label={`${label}, on a plane through the room`} />
+      <canvas
+        ref={canvas}
+        width={nx}
+        height={ny}
+        role="img"
+        aria-label={`${label}, on a plane through the room`}
+      />
       {label}
     </div>
   );
 }
 
 export function FormulaSlice({ seen: { channel, before, after } }: { seen: FormulaSeen }): ReactNode {
-  const range = spanOf(before.values, after.values),
-    text = (v: number): string => `${Number(v.toPrecision(3))}${before.unit && ` ${before.unit}`}`;
+  const range = spanOf(before.values, after.values);
+  const text = (v: number): string => `${Number(v.toPrecision(3))}${before.unit && ` ${before.unit}`}`;
   return (
     <Pair>
       <Plane slice={before} range={range} label={`${channel} before`} />

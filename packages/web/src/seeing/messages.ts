@@ -23,7 +23,9 @@ export interface ToSeeing {
   /** Id of a region. */
   readonly veil: string | null;
   /** A plane through a force, through a channel of the frame, or through the distances to obstacles. */
-  readonly slice: (SliceWish & { readonly of: { readonly force: string } | { readonly channel: Shown } | 'distance' }) | null;
+  readonly slice:
+    | (SliceWish & { readonly of: { readonly force: string } | { readonly channel: Shown } | 'distance' })
+    | null;
   /** A plane before and after a formula, by its place in the recipe and with a text of its own. */
   readonly formula: (SliceWish & { readonly index: number; readonly text: string }) | null;
 }

@@ -9,18 +9,22 @@ export const STOPS = [
 
 /** @param share 0…1 */
 export function rampAt(share: number): [number, number, number] {
-  const t = Math.min(1, Math.max(0, Number.isFinite(share) ? share : 0)) * (STOPS.length - 1),
-    n = Math.min(STOPS.length - 2, Math.floor(t)),
-    f = t - n;
-  return [0, 1, 2].map((c) => Math.round(STOPS[n][c] + f * (STOPS[n + 1][c] - STOPS[n][c]))) as [number, number, number];
+  const t = Math.min(1, Math.max(0, Number.isFinite(share) ? share : 0)) * (STOPS.length - 1);
+  const n = Math.min(STOPS.length - 2, Math.floor(t));
+  const f = t - n;
+  return [0, 1, 2].map((c) => Math.round(STOPS[n][c] + f * (STOPS[n + 1][c] - STOPS[n][c]))) as [
+    number,
+    number,
+    number,
+  ];
 }
 
 export const RAMP_CSS = `linear-gradient(to right, ${STOPS.map((s) => `rgb(${s.join()})`).join(', ')})`;
 
 /** Bytes of a picture of values, red green blue opacity: `from` is dark, `to` bright. */
 export function pictured(values: Float32Array, from: number, to: number): Uint8ClampedArray<ArrayBuffer> {
-  const out = new Uint8ClampedArray(values.length * 4),
-    per = to !== from ? 1 / (to - from) : 0;
+  const out = new Uint8ClampedArray(values.length * 4);
+  const per = to !== from ? 1 / (to - from) : 0;
   values.forEach((v, n) => out.set([...rampAt((v - from) * per), 255], n * 4));
   return out;
 }

@@ -1,4 +1,5 @@
-// What is to be seen of how the air is moved, and what the worker saw: the latest wish is followed, one at a time.
+// What is to be seen of how the air is moved, and what the worker saw: the latest wish is followed, one at a
+// time.
 import { useEffect } from 'react';
 import { create } from 'zustand';
 import type { Shown } from '@bramblemist/core/readings/flow';
@@ -7,7 +8,9 @@ import type { ShownBrick } from '../live/use-live';
 import type { Seen, ToSeeing } from './messages';
 
 export interface Wish {
-  /** Arrows of a force by its name, or `all`; of the air itself `air`, its streamlines `lines`; null: none. */
+  /**
+   * Arrows of a force by its name, or `all`; of the air itself `air`, its streamlines `lines`; null: none.
+   */
   readonly arrows: string | null;
   /** Id of a region. */
   readonly veil: string | null;
@@ -19,7 +22,14 @@ export interface Wish {
   /** The formula that is being written. */
   readonly formula: { readonly index: number; readonly text: string } | null;
 }
-export const useWish = create<Wish>(() => ({ arrows: null, veil: null, slice: null, axis: 2, at: 0.5, formula: null }));
+export const useWish = create<Wish>(() => ({
+  arrows: null,
+  veil: null,
+  slice: null,
+  axis: 2,
+  at: 0.5,
+  formula: null,
+}));
 export const useSeen = create<{ readonly seen: Seen | null }>(() => ({ seen: null }));
 
 let worker: Worker | null = null;
@@ -38,6 +48,7 @@ function ask(wish: ToSeeing): void {
       if (next) ask(next);
     };
   }
+
   worker.postMessage(next);
   next = null;
   busy = true;
@@ -53,19 +64,31 @@ export function useSeeing(recipe: Recipe, shown: ShownBrick | null, wanted: bool
       useSeen.setState({ seen: null });
       return;
     }
-    const { corner, size } = recipe.space,
-      plane = { axis, atM: corner[axis] + at * size[axis] };
-    const flow = arrows === 'air' ? 'arrows' : arrows === 'lines' ? 'lines' : null,
-      frame = shown?.brick.frame ?? recipe.space.firstFrame;
+
+    const { corner, size } = recipe.space;
+    const plane = { axis, atM: corner[axis] + at * size[axis] };
+    const flow = arrows === 'air' ? 'arrows' : arrows === 'lines' ? 'lines' : null;
+    const frame = shown?.brick.frame ?? recipe.space.firstFrame;
     ask({
-      ...{ id: count++, recipe, frame, glimpse: shown?.glimpse ?? null, flow, arrows: arrows !== null && flow === null, veil },
+      id: count++,
+      recipe,
+      frame,
+      glimpse: shown?.glimpse ?? null,
+      flow,
+      arrows: arrows !== null && flow === null,
+      veil,
       brick: slice === '=density' ? (shown?.brick ?? null) : null,
       slice:
         slice === null
           ? null
           : {
               ...plane,
-              of: slice === '=distance' ? 'distance' : slice.startsWith('=') ? { channel: slice.slice(1) as Shown } : { force: slice },
+              of:
+                slice === '=distance'
+                  ? 'distance'
+                  : slice.startsWith('=')
+                    ? { channel: slice.slice(1) as Shown }
+                    : { force: slice },
             },
       formula: formula && { ...plane, ...formula },
     });

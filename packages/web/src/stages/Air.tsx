@@ -1,4 +1,5 @@
-// The page's section on the air: forces and currents, what fades and spreads, with the curves that tell what they will do.
+// The page's section on the air: forces and currents, what fades and spreads, with the curves that tell what
+// they will do.
 import { FlaskConical, MoveUpRight } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { fadingShare } from '@bramblemist/core/air/fading';
@@ -22,6 +23,7 @@ function See({ name }: { name: string }): ReactNode {
     </Plain>
   );
 }
+
 function Slice({ name }: { name: string }): ReactNode {
   const shown = useWish((s) => s.slice === name);
   return (
@@ -35,9 +37,10 @@ function Slice({ name }: { name: string }): ReactNode {
 const HALF_LIVES = 4;
 
 export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): ReactNode {
-  const { one, item, add } = parts,
-    { space, wind, drag, fading } = recipe;
-  const secondsOf = (frame: number): number => ((frame - space.firstFrame + 1) * space.timeScale) / space.frameRate;
+  const { one, item, add } = parts;
+  const { space, wind, drag, fading } = recipe;
+  const secondsOf = (frame: number): number =>
+    ((frame - space.firstFrame + 1) * space.timeScale) / space.frameRate;
   const gusts = wind.gust !== 0 && (
     <Course
       title="Speed of the wind"
@@ -61,12 +64,23 @@ export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): Re
           ? fading.bias === 0
             ? [{ name: 'density', at: (s: number) => 100 * fadingShare(fading.density, s, fading, 1) }]
             : [
-                { name: 'thick', at: (s: number) => 100 * fadingShare(fading.density, s, fading, 4 * fading.even) },
-                { name: 'thin', at: (s: number) => 100 * fadingShare(fading.density, s, fading, fading.even / 4) },
+                {
+                  name: 'thick',
+                  at: (s: number) => 100 * fadingShare(fading.density, s, fading, 4 * fading.even),
+                },
+                {
+                  name: 'thin',
+                  at: (s: number) => 100 * fadingShare(fading.density, s, fading, fading.even / 4),
+                },
               ]
           : []),
         ...(fading.temperature > 0
-          ? [{ name: 'warmth', at: (s: number) => 100 * fadingShare(fading.temperature, s, { ...fading, bias: 0 }, 1) }]
+          ? [
+              {
+                name: 'warmth',
+                at: (s: number) => 100 * fadingShare(fading.temperature, s, { ...fading, bias: 0 }, 1),
+              },
+            ]
           : []),
       ]}
     />
@@ -103,7 +117,9 @@ export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): Re
   return (
     <Section>
       <Heading>Air {add('currents', 'a current')}</Heading>
-      {(['gravity', 'buoyancy', 'wind', 'drag', 'turbulence', 'edges', 'vorticity'] as const).map((key) => one(key, beside[key]))}
+      {(['gravity', 'buoyancy', 'wind', 'drag', 'turbulence', 'edges', 'vorticity'] as const).map((key) =>
+        one(key, beside[key]),
+      )}
       {recipe.currents.map((c, n) => item('currents', n, { actions: <See name={`currents/${c.id}`} /> }))}
       {(['fading', 'spreading', 'method'] as const).map((key) => one(key, beside[key]))}
     </Section>

@@ -1,4 +1,5 @@
-// The bakes of a shot and what was made of them: how current, how trusted, and what can be done with the chosen one.
+// The bakes of a shot and what was made of them: how current, how trusted, and what can be done with the
+// chosen one.
 import { zip, type Zippable } from 'fflate';
 import { useState, type ReactNode } from 'react';
 import { FileTrigger } from 'react-aria-components';
@@ -8,7 +9,16 @@ import type { VolumesReport } from '@bramblemist/core/cache/adopt';
 import { TOOLS } from '@bramblemist/core/cache/tools/tools';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { compareWith, useCompare } from '../data/compare';
-import { useBringVolumes, useGoOnJob, useKeeping, useLock, usePauseJob, useStopJob, useVerify, useVolumesFolder } from '../data/queries';
+import {
+  useBringVolumes,
+  useGoOnJob,
+  useKeeping,
+  useLock,
+  usePauseJob,
+  useStopJob,
+  useVerify,
+  useVolumesFolder,
+} from '../data/queries';
 import { ChoiceWord } from '../parts/controls';
 import { jobMark, pace, timeLeft } from '../parts/Job';
 import { Bar, Button, bytes, Heading, Mark, Plain, Quiet, Section, Trouble } from '../parts/ui';
@@ -47,19 +57,23 @@ export function cacheName({ id, variantNumber, made }: BakeInfo): string {
   if (!made) return `Bake ${id} · variant ${variantNumber}`;
   if (made.kind === 'brought') return `Bake ${id} · ${made.name}`;
   if (made.kind === 'refine') return `Bake ${id} · ${made.of} refined ${made.settings.times} ×`;
-  const titles = made.steps.map((s) => TOOLS.find((t) => t.part.key === s.tool)?.part.title.toLowerCase() ?? s.tool);
+  const titles = made.steps.map(
+    (s) => TOOLS.find((t) => t.part.key === s.tool)?.part.title.toLowerCase() ?? s.tool,
+  );
   return `Bake ${id} · ${made.of}: ${titles.join(', ')}`;
 }
 
 export function Caches(props: StageProps): ReactNode {
-  const { shot, bake, chooseBake } = props,
-    own = [...shot.bakes].reverse();
+  const { shot, bake, chooseBake } = props;
+  const own = [...shot.bakes].reverse();
   return (
     <Section aria-label="Bakes">
       <Heading>
         Bakes <Bring {...props} />
       </Heading>
-      {own.length === 0 && <Quiet>None yet. A bake writes one OpenVDB file a frame and keeps on when you leave this page.</Quiet>}
+      {own.length === 0 && (
+        <Quiet>None yet. A bake writes one OpenVDB file a frame and keeps on when you leave this page.</Quiet>
+      )}
       {own.map((b) => (
         <Row key={b.id} $chosen={b.id === bake?.id}>
           <Top>
@@ -69,8 +83,8 @@ export function Caches(props: StageProps): ReactNode {
             <StateOf bake={b} />
           </Top>
           <Quiet>
-            voxels of {formatValue(Number(b.voxelSizeM.toPrecision(4)), 'm')} · {b.frames.length} of {b.last - b.first + 1} frames ·{' '}
-            {bytes(b.bytes)}
+            voxels of {formatValue(Number(b.voxelSizeM.toPrecision(4)), 'm')} · {b.frames.length} of{' '}
+            {b.last - b.first + 1} frames · {bytes(b.bytes)}
           </Quiet>
           {b.made?.kind === 'brought' && b.id === bake?.id && <Grids report={b.made.report} />}
           <Running bake={b} />
@@ -92,7 +106,9 @@ function Grids({ report }: { report: VolumesReport }): ReactNode {
         <li key={n}>
           {g.name}, {g.type}
           {g.range && `, ${short(g.range[0])} to ${short(g.range[1])}`}
-          {g.box && `, ${g.box.most.map((m, a) => formatValue(Number((m - g.box!.least[a]).toPrecision(3)), 'm')).join(' × ')}`}
+          {g.box &&
+            ', ' +
+              `${g.box.most.map((m, a) => formatValue(Number((m - g.box!.least[a]).toPrecision(3)), 'm')).join(' × ')}`}
         </li>
       ))}
       {report.notes.map((note) => (
@@ -104,10 +120,10 @@ function Grids({ report }: { report: VolumesReport }): ReactNode {
 
 /** Brings volumes from elsewhere in as a bake of the shot. */
 function Bring({ shot, chooseBake }: StageProps): ReactNode {
-  const bring = useBringVolumes(shot.id),
-    folder = useVolumesFolder(),
-    [part, setPart] = useState<number | null>(null),
-    [error, setError] = useState<string | null>(null);
+  const bring = useBringVolumes(shot.id);
+  const folder = useVolumesFolder();
+  const [part, setPart] = useState<number | null>(null);
+  const [error, setError] = useState<string | null>(null);
   const go = async (what: { file?: File; name?: string }): Promise<void> => {
     setError(null);
     setPart(0);
@@ -119,18 +135,24 @@ function Bring({ shot, chooseBake }: StageProps): ReactNode {
       setPart(null);
     }
   };
+
   const chosen = async (list: FileList | null): Promise<void> => {
     const files = [...(list ?? [])];
     if (files.length === 1) return go({ file: files[0] });
     if (files.length > 1) return go({ file: await zipped(files) });
   };
+
   return (
     <small>
       {part !== null ? (
         <>bringing in … {Math.round(100 * part)} %</>
       ) : (
         <>
-          <FileTrigger allowsMultiple acceptedFileTypes={['.vdb', '.zip']} onSelect={(list) => void chosen(list)}>
+          <FileTrigger
+            allowsMultiple
+            acceptedFileTypes={['.vdb', '.zip']}
+            onSelect={(list) => void chosen(list)}
+          >
             <Plain>+ bring volumes</Plain>
           </FileTrigger>
           {(folder.data?.names.length ?? 0) > 0 && (
@@ -139,7 +161,10 @@ function Bring({ shot, chooseBake }: StageProps): ReactNode {
               <ChoiceWord
                 name="Volumes"
                 value=""
-                options={[{ value: '', label: 'from the folder' }, ...folder.data!.names.map((n) => ({ value: n, label: n }))]}
+                options={[
+                  { value: '', label: 'from the folder' },
+                  ...folder.data!.names.map((n) => ({ value: n, label: n })),
+                ]}
                 onChange={(name) => name !== '' && void go({ name })}
               />
             </>
@@ -154,9 +179,13 @@ function Bring({ shot, chooseBake }: StageProps): ReactNode {
 /** Many files as one ZIP, unpacked as they are: volumes are packed already. */
 async function zipped(files: readonly File[]): Promise<File> {
   const parts = Object.fromEntries(
-    await Promise.all(files.map(async (f) => [f.name, [new Uint8Array(await f.arrayBuffer()), { level: 0 }]] as const)),
+    await Promise.all(
+      files.map(async (f) => [f.name, [new Uint8Array(await f.arrayBuffer()), { level: 0 }]] as const),
+    ),
   ) as unknown as Zippable;
-  const bytes = await new Promise<Uint8Array>((done, fail) => zip(parts, (error, data) => (error ? fail(error) : done(data))));
+  const bytes = await new Promise<Uint8Array>((done, fail) =>
+    zip(parts, (error, data) => (error ? fail(error) : done(data))),
+  );
   return new File([bytes as BlobPart], `${files[0].name.replace(/[._-]?\d*\.\w+$/, '') || 'volumes'}.zip`);
 }
 
@@ -168,12 +197,16 @@ function StateOf({ bake: b }: { bake: BakeInfo }): ReactNode {
 }
 
 function Running({ bake: b }: { bake: BakeInfo }): ReactNode {
-  const stop = useStopJob(),
-    pause = usePauseJob(),
-    goOn = useGoOnJob();
+  const stop = useStopJob();
+  const pause = usePauseJob();
+  const goOn = useGoOnJob();
   if (!b.job) return null;
   if (['paused', 'stopped', 'failed'].includes(b.job.state))
-    return <Button onPress={() => goOn.mutate(b.job!.id)}>{b.job.state === 'failed' ? 'Try again' : 'Go on'}</Button>;
+    return (
+      <Button onPress={() => goOn.mutate(b.job!.id)}>
+        {b.job.state === 'failed' ? 'Try again' : 'Go on'}
+      </Button>
+    );
   if (b.job.state !== 'running') return null;
   return (
     <>
@@ -197,11 +230,12 @@ function Running({ bake: b }: { bake: BakeInfo }): ReactNode {
 }
 
 const MOST_TOLD = 4;
+
 /** What has changed since, when, and which channels it reaches. */
 function Stale({ bake: b }: { bake: BakeInfo }): ReactNode {
   if (b.job?.state !== 'done' || b.outOfDate.length === 0) return null;
-  const told = b.outOfDate.slice(0, MOST_TOLD),
-    all = new Set(b.outOfDate.flatMap((d) => d.channels));
+  const told = b.outOfDate.slice(0, MOST_TOLD);
+  const all = new Set(b.outOfDate.flatMap((d) => d.channels));
   return (
     <Quiet as="div">
       changed since in variant {b.variantNumber}:
@@ -211,17 +245,25 @@ function Stale({ bake: b }: { bake: BakeInfo }): ReactNode {
         ))}
       </ul>
       {b.outOfDate.length > MOST_TOLD && `and ${b.outOfDate.length - MOST_TOLD} more; `}
-      {all.size === 0 ? 'no channel that is kept comes out otherwise' : all.size < b.channels.length ? `${[...all].join(', ')} alone would come out otherwise` : ''}
+      {all.size === 0
+        ? 'no channel that is kept comes out otherwise'
+        : all.size < b.channels.length
+          ? `${[...all].join(', ')} alone would come out otherwise`
+          : ''}
     </Quiet>
-  ); // prettier-ignore
+  );
 }
+
 function inWords({ path, from, to, at }: OutOfDate, b: BakeInfo): string {
-  const words = path.split('.'),
-    part = (b.recipe as unknown as Record<string, unknown>)[words[0]],
-    name = Array.isArray(part) ? ((part[Number(words[1])] as { name?: string } | undefined)?.name ?? words[1]) : words[0],
-    rest = words.slice(Array.isArray(part) ? 2 : 1).join(' ');
-  const short = (v: unknown): string => (v === null || typeof v === 'object' ? '…' : String(v)),
-    when = at === null ? '' : `, ${new Date(at).toLocaleString([], { dateStyle: 'short', timeStyle: 'short' })}`;
+  const words = path.split('.');
+  const part = (b.recipe as unknown as Record<string, unknown>)[words[0]];
+  const name = Array.isArray(part)
+    ? ((part[Number(words[1])] as { name?: string } | undefined)?.name ?? words[1])
+    : words[0];
+  const rest = words.slice(Array.isArray(part) ? 2 : 1).join(' ');
+  const short = (v: unknown): string => (v === null || typeof v === 'object' ? '…' : String(v));
+  const when =
+    at === null ? '' : `, ${new Date(at).toLocaleString([], { dateStyle: 'short', timeStyle: 'short' })}`;
   return typeof from === 'object' || typeof to === 'object' || from === undefined || to === undefined
     ? `${name} ${rest}${when}`
     : `${name} ${rest} ${short(from)} → ${short(to)}${when}`;
@@ -231,7 +273,10 @@ function Others({ bake: b }: { bake: BakeInfo }): ReactNode {
   const compared = useCompare((s) => (s.other?.kind === 'bake' ? s.other.id : null));
   if (b.frames.length === 0) return null;
   return (
-    <Plain aria-pressed={compared === b.id} onPress={() => compareWith(compared === b.id ? null : { kind: 'bake', id: b.id })}>
+    <Plain
+      aria-pressed={compared === b.id}
+      onPress={() => compareWith(compared === b.id ? null : { kind: 'bake', id: b.id })}
+    >
       {compared === b.id ? 'end comparing' : 'compare'}
     </Plain>
   );
@@ -239,21 +284,28 @@ function Others({ bake: b }: { bake: BakeInfo }): ReactNode {
 
 /** What can be done with the bake that is looked at. */
 function Chosen(props: StageProps & { bake: BakeInfo }): ReactNode {
-  const { shot, bake: b } = props,
-    verify = useVerify(shot.id),
-    lock = useLock(shot.id),
-    keep = useKeeping();
+  const { shot, bake: b } = props;
+  const verify = useVerify(shot.id);
+  const lock = useLock(shot.id);
+  const keep = useKeeping();
   if (b.frames.length === 0) return null;
-  const busy = b.job?.state === 'running' || b.job?.state === 'queued',
-    error = verify.error ?? lock.error ?? keep.error;
+  const busy = b.job?.state === 'running' || b.job?.state === 'queued';
+  const error = verify.error ?? lock.error ?? keep.error;
   return (
     <>
       <Acts role="group" aria-label={`Bake ${b.id}`}>
         <Plain onPress={() => verify.mutate({ bakeId: b.id })}>look it over</Plain>
-        <Plain isDisabled={busy} aria-pressed={b.locked} onPress={() => lock.mutate({ bakeId: b.id, locked: !b.locked })}>
+        <Plain
+          isDisabled={busy}
+          aria-pressed={b.locked}
+          onPress={() => lock.mutate({ bakeId: b.id, locked: !b.locked })}
+        >
           {b.locked ? 'unlock' : 'lock'}
         </Plain>
-        <Plain isDisabled={busy || b.locked} onPress={() => keep.mutate({ act: 'clear', kind: 'bakes', id: b.id })}>
+        <Plain
+          isDisabled={busy || b.locked}
+          onPress={() => keep.mutate({ act: 'clear', kind: 'bakes', id: b.id })}
+        >
           into the bin, {bytes(b.bytes)}
         </Plain>
       </Acts>

@@ -39,29 +39,41 @@ export function combinesOf(props: StageProps): CombineInfo[] {
   const renders = rendersOf(props).map((r) => r.id);
   return props.shot.combines.filter((c) => renders.includes(c.renderId));
 }
+
 export function combineOf(props: StageProps, frame: number): CombineInfo | null {
   return combinesOf(props).findLast((c) => c.frames.includes(frame)) ?? null;
 }
 
 export function Combine(props: StageProps): ReactNode {
   const { shot, documents } = props;
-  const renders = rendersOf(props).filter((r) => r.frames.length > 0),
-    plates = shot.assets.filter((a) => a.kind === 'plate');
-  const [renderId, setRenderId] = useState<number | null>(null),
-    [plateId, setPlateId] = useState<number | null>(null);
+  const renders = rendersOf(props).filter((r) => r.frames.length > 0);
+  const plates = shot.assets.filter((a) => a.kind === 'plate');
+  const [renderId, setRenderId] = useState<number | null>(null);
+  const [plateId, setPlateId] = useState<number | null>(null);
   const render =
     renders.find((r) => r.id === renderId) ??
-    renders.reduce<(typeof renders)[number] | null>((best, r) => (!best || r.frames.length >= best.frames.length ? r : best), null);
+    renders.reduce<(typeof renders)[number] | null>(
+      (best, r) => (!best || r.frames.length >= best.frames.length ? r : best),
+      null,
+    );
   const plate = plates.find((p) => p.id === plateId) ?? plates[0] ?? null;
-  const start = useStartCombine(shot.id),
-    upload = useUpload(shot.id),
-    file = useRef<HTMLInputElement>(null);
-  const done = combinesOf(props).reverse(),
-    frame = usePlayhead((s) => s.frame);
+  const start = useStartCombine(shot.id);
+  const upload = useUpload(shot.id);
+  const file = useRef<HTMLInputElement>(null);
+  const done = combinesOf(props).reverse();
+  const frame = usePlayhead((s) => s.frame);
   const begin = (frames: { first: number; last: number }): void => {
     if (render)
-      void flush().then(() => start.mutate({ renderId: render.id, settings: documents.combine, plateId: plate?.id ?? null, frames }));
+      void flush().then(() =>
+        start.mutate({
+          renderId: render.id,
+          settings: documents.combine,
+          plateId: plate?.id ?? null,
+          frames,
+        }),
+      );
   };
+
   return (
     <>
       <Section>
@@ -93,14 +105,17 @@ export function Combine(props: StageProps): ReactNode {
             .
           </Sentence>
         )}
-        {plate && <Plate src={routes.asset(plate.id)} alt={`Plate ${plate.name}, ${plate.width} × ${plate.height}`} />}
+        {plate && (
+          <Plate src={routes.asset(plate.id)} alt={`Plate ${plate.name}, ${plate.width} × ${plate.height}`} />
+        )}
         <input
           ref={file}
           type="file"
           accept="image/png"
           hidden
           onChange={(e) =>
-            e.target.files?.[0] && upload.mutate({ file: e.target.files[0], kind: 'plate' }, { onSuccess: (a) => setPlateId(a.id) })
+            e.target.files?.[0] &&
+            upload.mutate({ file: e.target.files[0], kind: 'plate' }, { onSuccess: (a) => setPlateId(a.id) })
           }
         />
         <Button onPress={() => file.current?.click()} isDisabled={upload.isPending}>
@@ -124,9 +139,12 @@ export function Combine(props: StageProps): ReactNode {
         <Keys>
           <Primary
             isDisabled={!render || start.isPending}
-            onPress={() => render && begin({ first: render.frames[0], last: render.frames[render.frames.length - 1] })}
+            onPress={() =>
+              render && begin({ first: render.frames[0], last: render.frames[render.frames.length - 1] })
+            }
           >
-            Combine {render ? `${render.frames.length} ${render.frames.length === 1 ? 'frame' : 'frames'}` : ''}
+            Combine{' '}
+            {render ? `${render.frames.length} ${render.frames.length === 1 ? 'frame' : 'frames'}` : ''}
           </Primary>
           {render && render.frames.length > 1 && render.frames.includes(frame) && (
             <Button isDisabled={start.isPending} onPress={() => begin({ first: frame, last: frame })}>
@@ -139,7 +157,8 @@ export function Combine(props: StageProps): ReactNode {
           <div key={c.id}>
             <Row>
               <span>
-                Combine {c.id} · {c.frames.length} {c.frames.length === 1 ? 'frame' : 'frames'} {c.job && timeLeft(c.job)}
+                Combine {c.id} · {c.frames.length} {c.frames.length === 1 ? 'frame' : 'frames'}{' '}
+                {c.job && timeLeft(c.job)}
               </span>
               {jobMark(c.job)}
             </Row>

@@ -1,10 +1,18 @@
-// Files of the shot: brought in by dropping or choosing, with what the check found and the fixes that follow from it.
+// Files of the shot: brought in by dropping or choosing, with what the check found and the fixes that follow
+// from it.
 import { FileUp, Trash2 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { DropZone, FileTrigger, isFileDropItem } from 'react-aria-components';
 import styled from 'styled-components';
 import { zip } from 'fflate';
-import { ALL_ENDINGS, MESH_ENDINGS, PARTICLE_ENDINGS, PICTURE_ENDINGS, VOLUME_ENDINGS, type InTime } from '@bramblemist/core/files/brought';
+import {
+  ALL_ENDINGS,
+  MESH_ENDINGS,
+  PARTICLE_ENDINGS,
+  PICTURE_ENDINGS,
+  VOLUME_ENDINGS,
+  type InTime,
+} from '@bramblemist/core/files/brought';
 import type { FileInfo } from '@bramblemist/contracts/payloads';
 import { withFile, without } from '@bramblemist/core/recipe/edit';
 import { RECIPE, type FilePart, type Recipe } from '@bramblemist/core/recipe/recipe';
@@ -45,15 +53,19 @@ const Findings = styled.ul`
 `;
 const dotted = (endings: readonly string[]): string => endings.map((e) => `.${e}`).join(' ');
 /** Larger or smaller than this, metres, a mesh was hardly made in the unit that is set. */
-const LARGE = 60,
-  SMALL = 0.02;
+const LARGE = 60;
+const SMALL = 0.02;
 
 /** What an artist should know of a file before using it, with cures. */
 function findings(
   file: FilePart,
   info: FileInfo | undefined,
   recipe: Recipe,
-): { tone: 'well' | 'stale' | 'trouble'; text: string; cure?: { label: string; path: 'scale' | 'rate'; value: number } }[] {
+): {
+  tone: 'well' | 'stale' | 'trouble';
+  text: string;
+  cure?: { label: string; path: 'scale' | 'rate'; value: number };
+}[] {
   if (!info) return [{ tone: 'trouble', text: 'It is not on the shelf any more. Bring it in again.' }];
   const r = info.report;
   const time = r.kind === 'picture' ? null : (r.time ?? null);
@@ -63,14 +75,22 @@ function findings(
     return [
       {
         tone: 'well',
-        text: `up to ${r.most} particles${carried.length ? ` with ${carried.join(', ')}` : ''}, ${r.size.map((v) => formatValue(v * file.scale, 'm')).join(' × ')}`,
+        text:
+          `up to ${r.most} particles${carried.length ? ` with ${carried.join(', ')}` : ''}, ` +
+          `${r.size.map((v) => formatValue(v * file.scale, 'm')).join(' × ')}`,
       },
       ...moving,
       ...(time && !r.hasIds
-        ? [{ tone: 'stale' as const, text: 'Without ids they are known again by their order, where two frames hold as many.' }]
+        ? [
+            {
+              tone: 'stale' as const,
+              text: 'Without ids they are known again by their order, where two frames hold as many.',
+            },
+          ]
         : []),
     ];
   }
+
   if (r.kind === 'volume') {
     const short = (v: number): string => String(Number(v.toPrecision(3)));
     return [
@@ -86,15 +106,19 @@ function findings(
       ...moving,
     ];
   }
-  if (r.kind === 'picture') return [{ tone: 'well', text: `${r.width} × ${r.height} pixels, ${bytes(info.bytes)}` }];
-  const size = r.size.map((v) => v * file.scale),
-    longest = Math.max(...size),
-    thinnest = Math.min(...size),
-    h = recipe.space.voxelSize;
+
+  if (r.kind === 'picture')
+    return [{ tone: 'well', text: `${r.width} × ${r.height} pixels, ${bytes(info.bytes)}` }];
+  const size = r.size.map((v) => v * file.scale);
+  const longest = Math.max(...size);
+  const thinnest = Math.min(...size);
+  const h = recipe.space.voxelSize;
   const out: ReturnType<typeof findings> = [
     {
       tone: 'well',
-      text: `${size.map((v) => formatValue(v, 'm')).join(' × ')}, ${r.triangles} triangles${r.coloured ? ', with colours at its vertices' : ''}`,
+      text:
+        `${size.map((v) => formatValue(v, 'm')).join(' × ')}, ${r.triangles} ` +
+        `triangles${r.coloured ? ', with colours at its vertices' : ''}`,
     },
   ];
   out.push(...moving);
@@ -113,24 +137,34 @@ function findings(
   if (thinnest < h)
     out.push({
       tone: 'stale',
-      text: `It is thinner than a voxel of ${formatValue(h, 'm')}; as an obstacle it is made about one voxel thick.`,
+      text:
+        `It is thinner than a voxel of ${formatValue(h, 'm')}; as an obstacle it is made about one voxel ` +
+        'thick.',
     });
-  if (r.openEdges) out.push({ tone: 'stale', text: `${r.openEdges} open edges: its holes are closed where the inside ends.` });
-  if (r.flippedEdges) out.push({ tone: 'stale', text: `${r.flippedEdges} edges between faces that look opposite ways.` });
+  if (r.openEdges)
+    out.push({
+      tone: 'stale',
+      text: `${r.openEdges} open edges: its holes are closed where the inside ends.`,
+    });
+  if (r.flippedEdges)
+    out.push({ tone: 'stale', text: `${r.flippedEdges} edges between faces that look opposite ways.` });
   if (r.sharedEdges) out.push({ tone: 'stale', text: `${r.sharedEdges} edges with more than two faces.` });
   if (r.volume < 0 && !r.openEdges)
-    out.push({ tone: 'trouble', text: 'It is inside-out: its faces look inward. Turn it round where it was made, or use it as a vessel.' });
+    out.push({
+      tone: 'trouble',
+      text: 'It is inside-out: its faces look inward. Turn it round where it was made, or use it as a vessel.',
+    });
   if (r.flat) out.push({ tone: 'stale', text: `${r.flat} triangles without area; they do no harm.` });
   return out;
 }
 
 /** What a sequence or an animation does in the shot's time. */
 function timeFindings(file: FilePart, time: InTime, { space }: Recipe): ReturnType<typeof findings> {
-  const out: ReturnType<typeof findings> = [],
-    rate = file.rate || space.frameRate,
-    length = time.last - time.first,
-    seconds = ((time.unit === 'seconds' ? length : length / rate) * 100) / file.pace,
-    shot = (space.lastFrame - space.firstFrame + 1) / space.frameRate;
+  const out: ReturnType<typeof findings> = [];
+  const rate = file.rate || space.frameRate;
+  const length = time.last - time.first;
+  const seconds = ((time.unit === 'seconds' ? length : length / rate) * 100) / file.pace;
+  const shot = (space.lastFrame - space.firstFrame + 1) / space.frameRate;
   out.push({
     tone: 'well',
     text:
@@ -141,20 +175,28 @@ function timeFindings(file: FilePart, time: InTime, { space }: Recipe): ReturnTy
   if (time.unit === 'frames' && rate !== space.frameRate)
     out.push({
       tone: 'stale',
-      text: `It goes at ${rate} fps, the shot at ${space.frameRate}: frames between are made from their neighbours.`,
+      text:
+        `It goes at ${rate} fps, the shot at ${space.frameRate}: frames between are made from their ` +
+        'neighbours.',
       cure: { label: 'Take the shot’s rate', path: 'rate', value: 0 },
     });
   if (seconds < shot * 0.98 && file.after === 'hold')
-    out.push({ tone: 'stale', text: `It ends before the shot (${formatValue(shot, 's')}) and then stands still.` });
+    out.push({
+      tone: 'stale',
+      text: `It ends before the shot (${formatValue(shot, 's')}) and then stands still.`,
+    });
   if (!time.keepsShape)
     out.push({
       tone: 'stale',
-      text: 'Its faces change from frame to frame: it jumps from one to the next, and its surface gives the air no speed.',
+      text:
+        'Its faces change from frame to frame: it jumps from one to the next, and its surface gives the ' +
+        'air no speed.',
     });
   return out;
 }
 
 const NUMBERED = /\.(obj|ply|stl|csv)$/i;
+
 /** Several numbered files of one name become one sequence; the others stay as they are. */
 async function gathered(files: readonly File[]): Promise<File[]> {
   const groups = new Map<string, File[]>();
@@ -162,15 +204,23 @@ async function gathered(files: readonly File[]): Promise<File[]> {
     const stem = NUMBERED.test(file.name) ? file.name.replace(/\d+(?=\D*\.[^.]+$)/, '#') : file.name;
     groups.set(stem, [...(groups.get(stem) ?? []), file]);
   }
+
   return Promise.all(
     [...groups].map(async ([stem, group]) => {
       if (group.length === 1) return group[0];
-      const inside = await Promise.all(group.map(async (f) => [f.name, new Uint8Array(await f.arrayBuffer())] as const));
+      const inside = await Promise.all(
+        group.map(async (f) => [f.name, new Uint8Array(await f.arrayBuffer())] as const),
+      );
       const packed = await new Promise<Uint8Array>((done, fail) =>
         // the date of the archive says nothing, and the same files shall be the same content
-        zip(Object.fromEntries(inside), { level: 1, mtime: '2000-01-01T00:00:00' }, (error, data) => (error ? fail(error) : done(data))),
+        zip(Object.fromEntries(inside), { level: 1, mtime: '2000-01-01T00:00:00' }, (error, data) =>
+          error ? fail(error) : done(data),
+        ),
       );
-      return new File([packed as Uint8Array<ArrayBuffer>], `${stem.replace(/[._-]*#[._-]*/, '.').replace(/\.[^.]+$/, '')}.zip`);
+      return new File(
+        [packed as Uint8Array<ArrayBuffer>],
+        `${stem.replace(/[._-]*#[._-]*/, '.').replace(/\.[^.]+$/, '')}.zip`,
+      );
     }),
   );
 }
@@ -182,22 +232,28 @@ function usedElsewhere(info: FileInfo | undefined): string {
     const shot = use.replace(/, variant \d+$/, '');
     shots.set(shot, (shots.get(shot) ?? 0) + 1);
   }
-  return shots.size ? `used in ${[...shots].map(([shot, n]) => (n > 1 ? `${shot} (${n} variants)` : shot)).join(', ')}` : '';
+
+  return shots.size
+    ? `used in ${[...shots].map(([shot, n]) => (n > 1 ? `${shot} (${n} variants)` : shot)).join(', ')}`
+    : '';
 }
 
 export function Files({ recipe }: { recipe: Recipe }): ReactNode {
-  const assets = useAssets(recipe),
-    shelf = useFiles(),
-    bring = useBringFile();
-  const [coming, setComing] = useState<{ name: string; part: number } | null>(null),
-    [wrong, setWrong] = useState<string[]>([]);
+  const assets = useAssets(recipe);
+  const shelf = useFiles();
+  const bring = useBringFile();
+  const [coming, setComing] = useState<{ name: string; part: number } | null>(null);
+  const [wrong, setWrong] = useState<string[]>([]);
   const receive = async (files: readonly File[]): Promise<void> => {
     setWrong([]);
     let now = recipe;
     for (const file of await gathered(files)) {
       setComing({ name: file.name, part: 0 });
       try {
-        const info = await bring.mutateAsync({ file, onPart: (part) => setComing({ name: file.name, part }) });
+        const info = await bring.mutateAsync({
+          file,
+          onPart: (part) => setComing({ name: file.name, part }),
+        });
         now = withFile(
           now,
           { name: info.name, sha256: info.sha256, kind: info.report.kind },
@@ -208,10 +264,12 @@ export function Files({ recipe }: { recipe: Recipe }): ReactNode {
         setWrong((list) => [...list, (error as Error).message]);
       }
     }
+
     setComing(null);
   };
-  const part = partOf(RECIPE.parts, 'files'),
-    others = (shelf.data ?? []).filter((f) => !recipe.files.some((own) => own.sha256 === f.sha256));
+
+  const part = partOf(RECIPE.parts, 'files');
+  const others = (shelf.data ?? []).filter((f) => !recipe.files.some((own) => own.sha256 === f.sha256));
   return (
     <Section>
       <Heading>
@@ -220,7 +278,10 @@ export function Files({ recipe }: { recipe: Recipe }): ReactNode {
           <ChoiceWord
             name="Take from the shelf"
             value=""
-            options={[{ value: '', label: 'from the shelf …' }, ...others.map((f) => ({ value: f.sha256, label: f.name }))]}
+            options={[
+              { value: '', label: 'from the shelf …' },
+              ...others.map((f) => ({ value: f.sha256, label: f.name })),
+            ]}
             onChange={(sha) => {
               const f = others.find((o) => o.sha256 === sha);
               if (f)
@@ -228,8 +289,11 @@ export function Files({ recipe }: { recipe: Recipe }): ReactNode {
                   `take ${f.name}`,
                   'recipe',
                   'files',
-                  withFile(recipe, { name: f.name, sha256: sha, kind: f.report.kind }, `file-${crypto.randomUUID().slice(0, 8)}`).recipe
-                    .files,
+                  withFile(
+                    recipe,
+                    { name: f.name, sha256: sha, kind: f.report.kind },
+                    `file-${crypto.randomUUID().slice(0, 8)}`,
+                  ).recipe.files,
                 );
             }}
           />
@@ -261,7 +325,9 @@ export function Files({ recipe }: { recipe: Recipe }): ReactNode {
                   {f.text}{' '}
                   {f.cure && (
                     <Plain
-                      onPress={() => change(f.cure!.label, 'recipe', `files.${n}.${f.cure!.path}`, f.cure!.value)}
+                      onPress={() =>
+                        change(f.cure!.label, 'recipe', `files.${n}.${f.cure!.path}`, f.cure!.value)
+                      }
                       style={{ textDecoration: 'underline' }}
                     >
                       {f.cure.label}
@@ -291,8 +357,9 @@ export function Files({ recipe }: { recipe: Recipe }): ReactNode {
         ) : (
           <>
             <Quiet>
-              Meshes ({dotted(MESH_ENDINGS)}), particles ({dotted(PARTICLE_ENDINGS)}), volumes ({dotted(VOLUME_ENDINGS)}) and pictures (
-              {dotted(PICTURE_ENDINGS)}); numbered files together are a sequence. Drop them here, or
+              Meshes ({dotted(MESH_ENDINGS)}), particles ({dotted(PARTICLE_ENDINGS)}), volumes (
+              {dotted(VOLUME_ENDINGS)}) and pictures ({dotted(PICTURE_ENDINGS)}); numbered files together are
+              a sequence. Drop them here, or
             </Quiet>
             <FileTrigger
               allowsMultiple

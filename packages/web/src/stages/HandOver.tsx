@@ -36,13 +36,17 @@ export function HandOver(props: StageProps): ReactNode {
       </Section>
     );
   }
-  const renders = rendersOf(props).filter((r) => r.frames.length),
-    combines = combinesOf(props).filter((c) => c.frames.length);
-  const stem = fileStem(bake.recipe.name),
-    names = (frames: readonly number[], extension: string): string => {
-      const first = frameName(stem, frames[0], extension);
-      return frames.length === 1 ? first : `${first} … ${frameName(stem, frames[frames.length - 1], extension)}`;
-    };
+
+  const renders = rendersOf(props).filter((r) => r.frames.length);
+  const combines = combinesOf(props).filter((c) => c.frames.length);
+  const stem = fileStem(bake.recipe.name);
+  const names = (frames: readonly number[], extension: string): string => {
+    const first = frameName(stem, frames[0], extension);
+    return frames.length === 1
+      ? first
+      : `${first} … ${frameName(stem, frames[frames.length - 1], extension)}`;
+  };
+
   const frames = bake.frames.map((f) => f.frame);
   return (
     <Section>
@@ -77,7 +81,9 @@ export function HandOver(props: StageProps): ReactNode {
       <LinkButton href={routes.package(bake.id)} download={`${fileStem(shot.name)}_bake${bake.id}.zip`}>
         <Download size={15} /> Download the package
       </LinkButton>
-      {renders.length === 0 && <Quiet style={{ marginTop: 10 }}>No pictures are in it yet; render some in Light.</Quiet>}
+      {renders.length === 0 && (
+        <Quiet style={{ marginTop: 10 }}>No pictures are in it yet; render some in Light.</Quiet>
+      )}
     </Section>
   );
 }

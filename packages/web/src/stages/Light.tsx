@@ -32,27 +32,35 @@ export const rendersOf = (props: Pick<StageProps, 'shot' | 'bake'>): RenderInfo[
 
 /** The newest render that has this frame, preferring one with the present look. */
 export function renderOf(props: StageProps, frame: number): { render: RenderInfo; current: boolean } | null {
-  const look = canonicalText(props.documents.look),
-    all = rendersOf(props)
-      .filter((r) => r.frames.includes(frame))
-      .reverse();
+  const look = canonicalText(props.documents.look);
+  const all = rendersOf(props)
+    .filter((r) => r.frames.includes(frame))
+    .reverse();
   const current = all.find((r) => canonicalText(r.look) === look);
   return current ? { render: current, current: true } : all[0] ? { render: all[0], current: false } : null;
 }
 
 export function Light(props: StageProps): ReactNode {
-  const { documents, bake, shot } = props,
-    frame = usePlayhead((s) => s.frame);
-  const start = useStartRender(shot.id),
-    stop = useStopJob();
+  const { documents, bake, shot } = props;
+  const frame = usePlayhead((s) => s.frame);
+  const start = useStartRender(shot.id);
+  const stop = useStopJob();
   const [asked, setAsked] = useState<number | null>(null);
   const there = bake?.frames.map((f) => f.frame) ?? [];
   const renders = rendersOf(props).reverse();
   const begin = (frames: { first: number; last: number }): void => {
     if (bake)
-      void flush().then(() => start.mutate({ bakeId: bake.id, look: documents.look, frames }, { onSuccess: (made) => setAsked(made.id) }));
+      void flush().then(() =>
+        start.mutate(
+          { bakeId: bake.id, look: documents.look, frames },
+          { onSuccess: (made) => setAsked(made.id) },
+        ),
+      );
   };
-  const waiting = renders.find((r) => r.id === asked && (r.job?.state === 'queued' || r.job?.state === 'running'));
+
+  const waiting = renders.find(
+    (r) => r.id === asked && (r.job?.state === 'queued' || r.job?.state === 'running'),
+  );
   return (
     <>
       {LOOK.parts.map((part) => (
@@ -78,7 +86,10 @@ export function Light(props: StageProps): ReactNode {
             >
               Render frame {frame}
             </Primary>
-            <Button isDisabled={start.isPending} onPress={() => begin({ first: there[0], last: there[there.length - 1] })}>
+            <Button
+              isDisabled={start.isPending}
+              onPress={() => begin({ first: there[0], last: there[there.length - 1] })}
+            >
               All {there.length} frames
             </Button>
           </Keys>
@@ -95,8 +106,8 @@ export function Light(props: StageProps): ReactNode {
                 {jobMark(r.job)}
               </Spread>
               <Quiet>
-                {r.frames.length === 1 ? `frame ${r.frames[0]}` : `${r.frames.length} frames`} · {r.look.camera.width} ×{' '}
-                {r.look.camera.height}
+                {r.frames.length === 1 ? `frame ${r.frames[0]}` : `${r.frames.length} frames`} ·{' '}
+                {r.look.camera.width} × {r.look.camera.height}
                 {r.job ? ` · ${timeLeft(r.job)}` : ''}
               </Quiet>
               {r.job?.state === 'running' && r.job.total > 1 && (

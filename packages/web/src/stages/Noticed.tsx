@@ -1,5 +1,5 @@
-// What would go wrong, what the run noticed, and the walk to what is missing: each with the change that would cure it, to be
-// tried as a variant.
+// What would go wrong, what the run noticed, and the walk to what is missing: each with the change that would
+// cure it, to be tried as a variant.
 import { Flag } from 'lucide-react';
 import { useMemo, useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
@@ -68,6 +68,7 @@ function useGo(shotId: number): (part: string) => void {
 }
 
 const MARKS = { true: 'well', false: 'trouble', null: 'idle' } as const;
+
 function ChainLink({ link, go }: { link: Link; go: (part: string) => void }): ReactNode {
   return (
     <li>
@@ -101,11 +102,16 @@ function useTry(
       ),
     );
   };
+
   return {
     error: create.error,
     tried: (mend) =>
       mend && (
-        <Plain style={{ textDecoration: 'underline' }} isDisabled={create.isPending} onPress={() => tryIt(mend)}>
+        <Plain
+          style={{ textDecoration: 'underline' }}
+          isDisabled={create.isPending}
+          onPress={() => tryIt(mend)}
+        >
           try it: {mend.label}
         </Plain>
       ),
@@ -124,7 +130,8 @@ function Before({
 }): ReactNode {
   return list.map((f) => (
     <Card key={f.what}>
-      <Mark state={f.level === 'stops' ? 'trouble' : 'stale'}>before it runs</Mark> <Plain onPress={() => go(f.part)}>go there</Plain>
+      <Mark state={f.level === 'stops' ? 'trouble' : 'stale'}>before it runs</Mark>{' '}
+      <Plain onPress={() => go(f.part)}>go there</Plain>
       <p>
         {f.what} <em>{f.cure}</em> {tried(f.mend)}
       </p>
@@ -134,23 +141,24 @@ function Before({
 
 /** Before a bake: what would go wrong with it. */
 export function Preflight(props: StageProps): ReactNode {
-  const plan = usePlan(props.documents.recipe),
-    list = useMemo(() => (plan ? findings(plan) : []), [plan]),
-    navigate = useNavigate();
-  if (list.length === 0) return <Quiet>{plan ? 'Nothing stands in its way.' : 'A file is missing or still on its way.'}</Quiet>;
+  const plan = usePlan(props.documents.recipe);
+  const list = useMemo(() => (plan ? findings(plan) : []), [plan]);
+  const navigate = useNavigate();
+  if (list.length === 0)
+    return <Quiet>{plan ? 'Nothing stands in its way.' : 'A file is missing or still on its way.'}</Quiet>;
   return <Before list={list} go={() => void navigate(`/shots/${props.shot.id}/set-up`)} tried={() => null} />;
 }
 
 /** What the live run noticed, or a bake, and before either what would go wrong. */
 export function Noticed(props: StageProps & { of: Source; chooseVariant: (id: number) => void }): ReactNode {
-  const { recipe, look } = props.documents,
-    plan = usePlan(recipe),
-    ofBake = props.of === 'bake',
-    before = useMemo(() => (plan && !ofBake ? findings(plan) : []), [plan, ofBake]),
-    noticed = useNoticed(props.of, props.bake);
-  const { tried, error } = useTry(props, props.chooseVariant),
-    go = useGo(props.shot.id),
-    [asked, setAsked] = useState(false);
+  const { recipe, look } = props.documents;
+  const plan = usePlan(recipe);
+  const ofBake = props.of === 'bake';
+  const before = useMemo(() => (plan && !ofBake ? findings(plan) : []), [plan, ofBake]);
+  const noticed = useNoticed(props.of, props.bake);
+  const { tried, error } = useTry(props, props.chooseVariant);
+  const go = useGo(props.shot.id);
+  const [asked, setAsked] = useState(false);
   return (
     <Section>
       <Heading>
@@ -181,11 +189,19 @@ export function Noticed(props: StageProps & { of: Source; chooseVariant: (id: nu
   );
 }
 
-function Chained({ plan, look, go }: { plan: Plan; look: StageProps['documents']['look']; go: (part: string) => void }): ReactNode {
-  const frame = usePlayhead((s) => s.frame),
-    readings = useLive((s) => s.readings.get(frame) ?? null);
-  const links = whyNothing(plan, look, frame, readings),
-    well = links.every((l) => l.holds);
+function Chained({
+  plan,
+  look,
+  go,
+}: {
+  plan: Plan;
+  look: StageProps['documents']['look'];
+  go: (part: string) => void;
+}): ReactNode {
+  const frame = usePlayhead((s) => s.frame);
+  const readings = useLive((s) => s.readings.get(frame) ?? null);
+  const links = whyNothing(plan, look, frame, readings);
+  const well = links.every((l) => l.holds);
   return (
     <>
       <Chain aria-label="From a source to the picture">

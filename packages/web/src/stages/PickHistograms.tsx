@@ -1,4 +1,5 @@
-// How the particles of a file are spread by what they can be picked by, at the frame that is shown, and which are taken.
+// How the particles of a file are spread by what they can be picked by, at the frame that is shown, and which
+// are taken.
 import { useMemo, type ReactNode } from 'react';
 import { Bar, BarChart, Cell, ResponsiveContainer, YAxis } from 'recharts';
 import styled, { useTheme } from 'styled-components';
@@ -41,26 +42,40 @@ interface Spread {
   readonly by: PickedBy;
   readonly histogram: Histogram;
 }
-function spreads(recipe: Recipe, part: ParticlesPart, assets: Assets, frame: number): { all: number; taken: number; spreads: Spread[] } {
-  const { space } = recipe,
-    { clouds, file } = cloudsOf(part, recipe, assets),
-    frameS = space.timeScale / space.frameRate,
-    timeS = (frame - space.firstFrame + 1) * frameS,
-    flown = flownInMetres(clouds, file, space, timeS, timeS - frameS),
-    many = flown.count > MOST_CROWDED;
+
+function spreads(
+  recipe: Recipe,
+  part: ParticlesPart,
+  assets: Assets,
+  frame: number,
+): { all: number; taken: number; spreads: Spread[] } {
+  const { space } = recipe;
+  const { clouds, file } = cloudsOf(part, recipe, assets);
+  const frameS = space.timeScale / space.frameRate;
+  const timeS = (frame - space.firstFrame + 1) * frameS;
+  const flown = flownInMetres(clouds, file, space, timeS, timeS - frameS);
+  const many = flown.count > MOST_CROWDED;
   const out = PICKED_BY.flatMap((by): Spread[] => {
     if (by === 'crowding' && many) return [];
-    const values = measureOf(flown, by, part.pick.near, frameS),
-      histogram = values && histogramOf(values);
+    const values = measureOf(flown, by, part.pick.near, frameS);
+    const histogram = values && histogramOf(values);
     return histogram ? [{ by, histogram }] : [];
   });
   const own = many ? { ...part, pick: { ...part.pick, fewest: 0, most: 100000 } } : part;
   return { all: flown.count, taken: picked(flown, own, frameS).count, spreads: out };
 }
 
-export function PickHistograms({ recipe, part, assets }: { recipe: Recipe; part: ParticlesPart; assets: Assets }): ReactNode {
-  const theme = useTheme(),
-    frame = useCalmFrame();
+export function PickHistograms({
+  recipe,
+  part,
+  assets,
+}: {
+  recipe: Recipe;
+  part: ParticlesPart;
+  assets: Assets;
+}): ReactNode {
+  const theme = useTheme();
+  const frame = useCalmFrame();
   const found = useMemo(() => {
     try {
       return spreads(recipe, part, assets, frame);
@@ -76,12 +91,17 @@ export function PickHistograms({ recipe, part, assets }: { recipe: Recipe; part:
       </Quiet>
       <Charts>
         {found.spreads.map(({ by, histogram: { from, to, counts } }) => {
-          const { low, high } = BOUNDS[by],
-            width = (to - from || 1) / counts.length,
-            data = counts.map((count, n) => ({ count: Math.sqrt(count), middle: from + (n + 0.5) * width })),
-            inside = (m: number): boolean =>
-              !bounded(part.pick, by) || (m + width / 2 >= part.pick[low] && m - width / 2 <= part.pick[high]);
-          const says = `${by} ${formatValue(Number(from.toPrecision(2)), UNITS[by])} to ${formatValue(Number(to.toPrecision(2)), UNITS[by])}`;
+          const { low, high } = BOUNDS[by];
+          const width = (to - from || 1) / counts.length;
+          const data = counts.map((count, n) => ({
+            count: Math.sqrt(count),
+            middle: from + (n + 0.5) * width,
+          }));
+          const inside = (m: number): boolean =>
+            !bounded(part.pick, by) || (m + width / 2 >= part.pick[low] && m - width / 2 <= part.pick[high]);
+          const says =
+            `${by} ${formatValue(Number(from.toPrecision(2)), UNITS[by])} to ` +
+            `${formatValue(Number(to.toPrecision(2)), UNITS[by])}`;
           return (
             <figure key={by} aria-label={`Particles by ${by}`}>
               <ResponsiveContainer width="100%" height={34}>

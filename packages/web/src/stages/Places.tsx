@@ -21,13 +21,15 @@ function partFor(setting: NumberSetting, name: string, how: ChangePart['how']): 
     sentence: `${name} is {how} {amount} there.`,
     settings: part.settings
       .filter((s) => ['how', 'amount'].includes(s.path))
-      .map((s) => (s.path !== 'amount' || s.kind !== 'number' || how === 'times' ? s : { ...s, unit: setting.unit })),
+      .map((s) =>
+        s.path !== 'amount' || s.kind !== 'number' || how === 'times' ? s : { ...s, unit: setting.unit },
+      ),
   };
 }
 
 function Change({ recipe, n, parts }: { recipe: Recipe; n: number; parts: PageParts }): ReactNode {
-  const own = recipe.changes[n],
-    target = targetOf(recipe, own.path);
+  const own = recipe.changes[n];
+  const target = targetOf(recipe, own.path);
   if ('wrong' in target) return <Quiet>This change points at nothing: {target.wrong}.</Quiet>;
   return (
     <Ingredient
@@ -39,10 +41,16 @@ function Change({ recipe, n, parts }: { recipe: Recipe; n: number; parts: PagePa
       note={whenChanged(partOf(RECIPE.parts, 'changes'))}
       actions={
         <Actions>
-          <Plain onPress={() => change(`${own.name} ${own.on ? 'off' : 'on'}`, 'recipe', `changes.${n}.on`, !own.on)}>
+          <Plain
+            onPress={() =>
+              change(`${own.name} ${own.on ? 'off' : 'on'}`, 'recipe', `changes.${n}.on`, !own.on)
+            }
+          >
             {own.on ? 'Turn off' : 'Turn on'}
           </Plain>
-          <Plain onPress={() => changeRecipe(`remove ${own.name}`, without(recipe, 'changes', own.id))}>Remove</Plain>
+          <Plain onPress={() => changeRecipe(`remove ${own.name}`, without(recipe, 'changes', own.id))}>
+            Remove
+          </Plain>
         </Actions>
       }
     />
@@ -63,17 +71,20 @@ function limitedTo(recipe: Recipe, id: string): string[] {
   const limited = (where: string | undefined): boolean => where === id;
   return RECIPE.parts.flatMap((p) => {
     const own = recipe[p.key as 'currents'] as unknown;
-    if (p.many) return (own as { name?: string; where?: string }[]).filter((q) => limited(q.where)).map((q) => q.name ?? p.title);
+    if (p.many)
+      return (own as { name?: string; where?: string }[])
+        .filter((q) => limited(q.where))
+        .map((q) => q.name ?? p.title);
     return limited((own as { where?: string }).where) ? [p.title] : [];
   });
 }
 
 /** What the formula that is being written does at the frame that is shown. */
 function Effect({ index }: { index: number }): ReactNode {
-  const own = useWish((s) => s.formula?.index === index),
-    seen = useSeen((s) => s.seen?.formula ?? null);
-  const place = useRef<HTMLDivElement>(null),
-    here = seen !== null;
+  const own = useWish((s) => s.formula?.index === index);
+  const seen = useSeen((s) => s.seen?.formula ?? null);
+  const place = useRef<HTMLDivElement>(null);
+  const here = seen !== null;
   useEffect(() => {
     void place.current?.scrollIntoView({ block: 'nearest' });
   }, [own, here]);
@@ -87,18 +98,21 @@ function Effect({ index }: { index: number }): ReactNode {
 }
 
 export function Places({ recipe, parts }: { recipe: Recipe; parts: PageParts }): ReactNode {
-  const { item, add } = parts,
-    settings = changeable(recipe);
+  const { item, add } = parts;
+  const settings = changeable(recipe);
   return (
     <>
       <Section>
         <Heading>Regions {add('regions', 'a region')}</Heading>
         {recipe.regions.length === 0 && (
-          <Quiet>The air is the same everywhere. Add a region to limit a force to it, or to have a setting be another one inside.</Quiet>
+          <Quiet>
+            The air is the same everywhere. Add a region to limit a force to it, or to have a setting be
+            another one inside.
+          </Quiet>
         )}
         {recipe.regions.map((r, n) => {
-          const limited = limitedTo(recipe, r.id),
-            changes = recipe.changes.map((c, m) => ({ c, m })).filter(({ c }) => c.region === r.id);
+          const limited = limitedTo(recipe, r.id);
+          const changes = recipe.changes.map((c, m) => ({ c, m })).filter(({ c }) => c.region === r.id);
           return (
             <div key={r.id}>
               {item('regions', n, { actions: <Veil id={r.id} /> })}
@@ -107,11 +121,18 @@ export function Places({ recipe, parts }: { recipe: Recipe; parts: PageParts }):
                 {changes.map(({ c, m }) => (
                   <Change key={c.id} recipe={recipe} n={m} parts={parts} />
                 ))}
-                {limited.length === 0 && changes.length === 0 && <Quiet>Nothing is limited to it or changed in it yet.</Quiet>}
+                {limited.length === 0 && changes.length === 0 && (
+                  <Quiet>Nothing is limited to it or changed in it yet.</Quiet>
+                )}
                 <GroupedMenu
                   label={`Change a setting inside ${r.name}`}
-                  groups={settings.map((g) => ({ title: g.part, items: g.settings.map((s) => ({ id: s.path, name: s.label })) }))}
-                  onChoose={(path) => changeRecipe(`change in ${r.name}`, withChange(recipe, r.id, path, newId()))}
+                  groups={settings.map((g) => ({
+                    title: g.part,
+                    items: g.settings.map((s) => ({ id: s.path, name: s.label })),
+                  }))}
+                  onChoose={(path) =>
+                    changeRecipe(`change in ${r.name}`, withChange(recipe, r.id, path, newId()))
+                  }
                 >
                   Change a setting there
                 </GroupedMenu>
@@ -122,7 +143,9 @@ export function Places({ recipe, parts }: { recipe: Recipe; parts: PageParts }):
       </Section>
       <Section>
         <Heading>Formulas {add('formulas', 'a formula')}</Heading>
-        {recipe.formulas.length === 0 && <Quiet>None. A formula does to each voxel what the settings do not cover.</Quiet>}
+        {recipe.formulas.length === 0 && (
+          <Quiet>None. A formula does to each voxel what the settings do not cover.</Quiet>
+        )}
         {recipe.formulas.map((f, n) => (
           <div key={f.id}>
             {item('formulas', n)}

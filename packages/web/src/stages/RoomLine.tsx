@@ -39,28 +39,39 @@ const PACED_BY = 24;
 /** Bytes of a frame without packing, for each voxel of the room. */
 function bytesAVoxel({ keep }: Recipe): number {
   const values =
-    1 + Number(keep.temperature) + 3 * Number(keep.velocity) + 3 * Number(keep.colour) + Number(keep.age) + 3 * Number(keep.coordinates);
+    1 +
+    Number(keep.temperature) +
+    3 * Number(keep.velocity) +
+    3 * Number(keep.colour) +
+    Number(keep.age) +
+    3 * Number(keep.coordinates);
   return values * (keep.precision === 'half' ? 2 : 4);
 }
 
-/** How long the shot takes at this size, from the pace of the live run: as many more voxels, and substeps as voxels are smaller. */
+/**
+ * How long the shot takes at this size, from the pace of the live run: as many more voxels, and substeps as
+ * voxels are smaller.
+ */
 function useSeconds(recipe: Recipe, voxels: number): number | null {
   const live = useLive(useShallow((s) => ({ readings: s.readings, voxels: s.voxels })));
   const paced = [...live.readings.values()].slice(-PACED_BY);
   if (paced.length < 4 || live.voxels === 0) return null;
-  const ms = paced.reduce((sum, r) => sum + r.ms, 0) / paced.length,
-    more = voxels / live.voxels;
-  return (ms / 1000) * more * Math.max(1, Math.cbrt(more)) * (recipe.space.lastFrame - recipe.space.firstFrame + 1);
+  const ms = paced.reduce((sum, r) => sum + r.ms, 0) / paced.length;
+  const more = voxels / live.voxels;
+  return (
+    (ms / 1000) * more * Math.max(1, Math.cbrt(more)) * (recipe.space.lastFrame - recipe.space.firstFrame + 1)
+  );
 }
+
 function roughly(seconds: number): string {
   if (seconds < 90) return `${Number(seconds.toPrecision(1))} s`;
   return seconds < 5400 ? `${Math.round(seconds / 60)} min` : `${(seconds / 3600).toFixed(1)} h`;
 }
 
 export function RoomLine({ recipe }: { recipe: Recipe }): ReactNode {
-  const assets = useAssets(recipe),
-    { space } = recipe,
-    longest = Math.max(...space.size);
+  const assets = useAssets(recipe);
+  const { space } = recipe;
+  const longest = Math.max(...space.size);
   const cost = useMemo(() => {
     try {
       return costOf(recipe, recipe.space.voxelSize, 2, assets);
@@ -84,17 +95,22 @@ export function RoomLine({ recipe }: { recipe: Recipe }): ReactNode {
           name="Voxels along the longest side"
           value={Math.round(longest / space.voxelSize)}
           frameRate={space.frameRate}
-          onChange={(n) => change('voxel size', 'recipe', 'space.voxelSize', Number((longest / n).toPrecision(4)))}
+          onChange={(n) =>
+            change('voxel size', 'recipe', 'space.voxelSize', Number((longest / n).toPrecision(4)))
+          }
         />{' '}
         along the longest side:{' '}
         {typeof cost === 'string'
           ? cost
-          : `${(cost.voxels / 1e6).toFixed(2)} million voxels, ${bytes(cost.bytes)} of memory, at most ${bytes(cost.voxels * bytesAVoxel(recipe))} of disk a frame` +
+          : `${(cost.voxels / 1e6).toFixed(2)} million voxels, ${bytes(cost.bytes)} of memory, at most ` +
+            `${bytes(cost.voxels * bytesAVoxel(recipe))} of disk a frame` +
             (seconds === null ? '' : `, about ${roughly(seconds)} for the shot at the pace of the live run`)}
       </span>
       <Plain
         isDisabled={room === null}
-        onPress={() => room && changeRecipe('fit the room', { ...recipe, space: { ...recipe.space, ...room } })}
+        onPress={() =>
+          room && changeRecipe('fit the room', { ...recipe, space: { ...recipe.space, ...room } })
+        }
       >
         fit to what is in it
       </Plain>

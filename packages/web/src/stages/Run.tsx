@@ -86,9 +86,10 @@ export function Run(props: StageProps): ReactNode {
       return { voxels: w.nx * w.ny * w.nz, bytes: 0, error: (error as Error).message };
     }
   }, [documents.recipe, space, voxelSizeM, assets]);
-  const probe = useCost(documents.recipe, voxelSizeM),
-    known = probe.data && !probe.isPlaceholderData ? probe.data : null,
-    about = (value: string | undefined): string => (probe.isPlaceholderData || probe.isPending ? 'measuring …' : (value ?? 'not known'));
+  const probe = useCost(documents.recipe, voxelSizeM);
+  const known = probe.data && !probe.isPlaceholderData ? probe.data : null;
+  const about = (value: string | undefined): string =>
+    probe.isPlaceholderData || probe.isPending ? 'measuring …' : (value ?? 'not known');
   return (
     <>
       <Section>
@@ -99,7 +100,8 @@ export function Run(props: StageProps): ReactNode {
           </small>
         </Heading>
         <Sentence>
-          Variant {variant.number} at <ChoiceWord name="Size" value={times} options={Sizes} onChange={setTimes} /> size, voxels of{' '}
+          Variant {variant.number} at{' '}
+          <ChoiceWord name="Size" value={times} options={Sizes} onChange={setTimes} /> size, voxels of{' '}
           {formatValue(voxelSizeM, 'm')}.
         </Sentence>
         <Channels>
@@ -114,8 +116,8 @@ export function Run(props: StageProps): ReactNode {
             floats:
           </legend>
           {CHANNEL_NAMES.map((name) => {
-            const always = name === 'density',
-              on = always || keep[name];
+            const always = name === 'density';
+            const on = always || keep[name];
             return (
               <label key={name}>
                 <span>
@@ -127,7 +129,9 @@ export function Run(props: StageProps): ReactNode {
                   />
                   {name}
                 </span>
-                <span>{probe.data?.channels ? `${on ? '' : '+ '}${bytes(probe.data.channels[name])}` : '…'}</span>
+                <span>
+                  {probe.data?.channels ? `${on ? '' : '+ '}${bytes(probe.data.channels[name])}` : '…'}
+                </span>
               </label>
             );
           })}
@@ -150,7 +154,11 @@ export function Run(props: StageProps): ReactNode {
           onPress={() =>
             void flush().then(() =>
               start.mutate(
-                { variantId: variant.id, voxelSizeM, frames: { first: space.firstFrame, last: space.lastFrame } },
+                {
+                  variantId: variant.id,
+                  voxelSizeM,
+                  frames: { first: space.firstFrame, last: space.lastFrame },
+                },
                 { onSuccess: (made) => chooseBake(made.id) },
               ),
             )

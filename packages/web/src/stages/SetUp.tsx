@@ -15,13 +15,15 @@ import { Places } from './Places';
 import { RoomLine } from './RoomLine';
 
 export function SetUp({ documents }: StageProps): ReactNode {
-  const { recipe } = documents,
-    { space } = recipe,
-    aloneId = useSelection((s) => s.alone),
-    assets = useAssets(recipe);
-  const parts = usePageParts(recipe),
-    { one, item, add, wrong } = parts;
-  const loose = recipe.patterns.map((p, n) => ({ p, n })).filter(({ p }) => !recipe.sources.some((s) => s.id === p.source));
+  const { recipe } = documents;
+  const { space } = recipe;
+  const aloneId = useSelection((s) => s.alone);
+  const assets = useAssets(recipe);
+  const parts = usePageParts(recipe);
+  const { one, item, add, wrong } = parts;
+  const loose = recipe.patterns
+    .map((p, n) => ({ p, n }))
+    .filter(({ p }) => !recipe.sources.some((s) => s.id === p.source));
   return (
     <>
       <Section>
@@ -38,9 +40,13 @@ export function SetUp({ documents }: StageProps): ReactNode {
       {wrong && <Trouble>{wrong}</Trouble>}
       <Section>
         <Heading>Sources {add('sources', 'a source')}</Heading>
-        {recipe.sources.length === 0 && <Quiet>Nothing gives off the medium yet. Add a source: it starts in the middle of the room.</Quiet>}
+        {recipe.sources.length === 0 && (
+          <Quiet>Nothing gives off the medium yet. Add a source: it starts in the middle of the room.</Quiet>
+        )}
         {aloneId !== null && recipe.sources.some((s) => s.id === aloneId) && (
-          <Quiet role="status">Only {recipe.sources.find((s) => s.id === aloneId)!.name} plays here; a bake takes all.</Quiet>
+          <Quiet role="status">
+            Only {recipe.sources.find((s) => s.id === aloneId)!.name} plays here; a bake takes all.
+          </Quiet>
         )}
         {recipe.sources.map((s, n) => (
           <div key={s.id}>
@@ -59,10 +65,16 @@ export function SetUp({ documents }: StageProps): ReactNode {
       <Places recipe={recipe} parts={parts} />
       <Section>
         <Heading>Particles {add('particles', 'particles')}</Heading>
-        {recipe.particles.length === 0 && <Quiet>None fly. They can carry a source, or show how the air goes.</Quiet>}
+        {recipe.particles.length === 0 && (
+          <Quiet>None fly. They can carry a source, or show how the air goes.</Quiet>
+        )}
         {recipe.particles.map((p, n) => (
           <div key={p.id}>
-            {item('particles', n, p.born === 'file' ? { under: <PickHistograms recipe={recipe} part={p} assets={assets} /> } : {})}
+            {item(
+              'particles',
+              n,
+              p.born === 'file' ? { under: <PickHistograms recipe={recipe} part={p} assets={assets} /> } : {},
+            )}
             {!recipe.sources.some((s) => s.on && s.particles === p.id && s.shape === 'particles') && (
               <Under>
                 <Plain

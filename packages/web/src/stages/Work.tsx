@@ -74,13 +74,21 @@ export function Work(props: StageProps & { bake: BakeInfo }): ReactNode {
 }
 
 /** Asks for one frame as it would come out, and shows it in the window. */
-function useTrying(bake: BakeInfo): { busy: boolean; error: string | null; on: boolean; attempt: (what: object) => void; end: () => void } {
-  const [busy, setBusy] = useState(false),
-    [error, setError] = useState<string | null>(null),
-    on = useBricks((s) => s.tried?.bakeId === bake.id);
+function useTrying(bake: BakeInfo): {
+  busy: boolean;
+  error: string | null;
+  on: boolean;
+  attempt: (what: object) => void;
+  end: () => void;
+} {
+  const [busy, setBusy] = useState(false);
+  const [error, setError] = useState<string | null>(null);
+  const on = useBricks((s) => s.tried?.bakeId === bake.id);
   useEffect(() => () => void showTried(null), [bake.id]);
   return {
-    ...{ busy, error, on },
+    busy,
+    error,
+    on,
     attempt: (what) => {
       const { frame } = usePlayhead.getState();
       setBusy(true);
@@ -113,15 +121,32 @@ function Trying({ trying, what }: { trying: ReturnType<typeof useTrying>; what: 
   );
 }
 
-function Form({ part, values, frameRate, onChange }: { part: Part; values: object; frameRate: number; onChange: (path: string, value: unknown) => void }): ReactNode {
-  return <Ingredient part={part} values={values} frameRate={frameRate} onChange={(path, _label, value) => onChange(path, value)} />;
-} // prettier-ignore
+function Form({
+  part,
+  values,
+  frameRate,
+  onChange,
+}: {
+  part: Part;
+  values: object;
+  frameRate: number;
+  onChange: (path: string, value: unknown) => void;
+}): ReactNode {
+  return (
+    <Ingredient
+      part={part}
+      values={values}
+      frameRate={frameRate}
+      onChange={(path, _label, value) => onChange(path, value)}
+    />
+  );
+}
 
 function Tools({ shot, bake, chooseBake }: StageProps & { bake: BakeInfo }): ReactNode {
-  const [steps, setSteps] = useState<readonly Step[]>(() => [atHand('smooth', bake)]),
-    start = useStartTool(shot.id),
-    trying = useTrying(bake),
-    { frameRate } = bake.recipe.space;
+  const [steps, setSteps] = useState<readonly Step[]>(() => [atHand('smooth', bake)]);
+  const start = useStartTool(shot.id);
+  const trying = useTrying(bake);
+  const { frameRate } = bake.recipe.space;
   return (
     <>
       {steps.map((s, n) => (
@@ -130,9 +155,16 @@ function Tools({ shot, bake, chooseBake }: StageProps & { bake: BakeInfo }): Rea
             part={TOOLS.find((t) => t.part.key === s.tool)!.part}
             values={s.settings}
             frameRate={frameRate}
-            onChange={(path, value) => setSteps(steps.map((o, m) => (m === n ? { ...o, settings: setAt(o.settings, path, value) } : o)))}
+            onChange={(path, value) =>
+              setSteps(
+                steps.map((o, m) => (m === n ? { ...o, settings: setAt(o.settings, path, value) } : o)),
+              )
+            }
           />
-          <Plain aria-label={`Take away step ${n + 1}`} onPress={() => setSteps(steps.filter((_, m) => m !== n))}>
+          <Plain
+            aria-label={`Take away step ${n + 1}`}
+            onPress={() => setSteps(steps.filter((_, m) => m !== n))}
+          >
             <X size={13} />
           </Plain>
         </StepRow>
@@ -143,7 +175,10 @@ function Tools({ shot, bake, chooseBake }: StageProps & { bake: BakeInfo }): Rea
           <ChoiceWord
             name="Next step"
             value=""
-            options={[{ value: '', label: 'add a tool' }, ...TOOLS.map(({ part }) => ({ value: part.key, label: part.title.toLowerCase() }))]}
+            options={[
+              { value: '', label: 'add a tool' },
+              ...TOOLS.map(({ part }) => ({ value: part.key, label: part.title.toLowerCase() })),
+            ]}
             onChange={(tool) => tool !== '' && setSteps([...steps, atHand(tool, bake)])}
           />
         </span>
@@ -151,32 +186,38 @@ function Tools({ shot, bake, chooseBake }: StageProps & { bake: BakeInfo }): Rea
       {(trying.error ?? start.error?.message) && <Trouble>{trying.error ?? start.error?.message}</Trouble>}
       <Keys>
         <Trying trying={trying} what={{ steps }} />
-        <Primary isDisabled={steps.length === 0 || start.isPending} onPress={() => start.mutate({ bakeId: bake.id, steps }, { onSuccess: (made) => chooseBake(made.id) })}>
+        <Primary
+          isDisabled={steps.length === 0 || start.isPending}
+          onPress={() =>
+            start.mutate({ bakeId: bake.id, steps }, { onSuccess: (made) => chooseBake(made.id) })
+          }
+        >
           Make a new cache
         </Primary>
       </Keys>
     </>
-  ); // prettier-ignore
+  );
 }
 
 /** A new step with what suits the cache: its frames, its room, two of its voxels. */
 function atHand(tool: string, bake: BakeInfo): Step {
-  const step = newStep(tool),
-    { corner, size } = bake.recipe.space,
-    suits: Record<string, object> = {
-      trim: { from: bake.first, until: bake.last },
-      crop: { least: corner, most: corner.map((c, a) => c + size[a]) },
-      smooth: { radius: Number((2 * bake.voxelSizeM).toPrecision(2)) },
-      sharpen: { radius: Number((2 * bake.voxelSizeM).toPrecision(2)) },
-    };
+  const step = newStep(tool);
+  const { corner, size } = bake.recipe.space;
+  const suits: Record<string, object> = {
+    trim: { from: bake.first, until: bake.last },
+    crop: { least: corner, most: corner.map((c, a) => c + size[a]) },
+    smooth: { radius: Number((2 * bake.voxelSizeM).toPrecision(2)) },
+    sharpen: { radius: Number((2 * bake.voxelSizeM).toPrecision(2)) },
+  };
   return { tool, settings: { ...step.settings, ...suits[tool] } };
 }
 
 function Refining({ shot, bake, chooseBake }: StageProps & { bake: BakeInfo }): ReactNode {
-  const [settings, setSettings] = useState<Refine>(REFINE.start),
-    start = useStartRefine(shot.id),
-    trying = useTrying(bake);
-  if (!bake.channels.includes('velocity')) return <Quiet>It keeps no velocity for detail to ride on. Bake it with velocity.</Quiet>;
+  const [settings, setSettings] = useState<Refine>(REFINE.start);
+  const start = useStartRefine(shot.id);
+  const trying = useTrying(bake);
+  if (!bake.channels.includes('velocity'))
+    return <Quiet>It keeps no velocity for detail to ride on. Bake it with velocity.</Quiet>;
   return (
     <>
       <Form
@@ -190,7 +231,9 @@ function Refining({ shot, bake, chooseBake }: StageProps & { bake: BakeInfo }): 
         <Trying trying={trying} what={{ refine: settings }} />
         <Primary
           isDisabled={start.isPending}
-          onPress={() => start.mutate({ bakeId: bake.id, settings }, { onSuccess: (made) => chooseBake(made.id) })}
+          onPress={() =>
+            start.mutate({ bakeId: bake.id, settings }, { onSuccess: (made) => chooseBake(made.id) })
+          }
         >
           Refine {bake.frames.length} frames
         </Primary>
@@ -201,11 +244,12 @@ function Refining({ shot, bake, chooseBake }: StageProps & { bake: BakeInfo }): 
 }
 
 function Drifting({ shot, bake }: StageProps & { bake: BakeInfo }): ReactNode {
-  const [settings, setSettings] = useState<Drift>(DRIFT.start),
-    [format, setFormat] = useState('ply'),
-    start = useStartDrift(shot.id),
-    own = shot.drifts.filter((d) => d.bakeId === bake.id);
-  if (!bake.channels.includes('velocity')) return <Quiet>It keeps no velocity to carry them. Bake it with velocity.</Quiet>;
+  const [settings, setSettings] = useState<Drift>(DRIFT.start);
+  const [format, setFormat] = useState('ply');
+  const start = useStartDrift(shot.id);
+  const own = shot.drifts.filter((d) => d.bakeId === bake.id);
+  if (!bake.channels.includes('velocity'))
+    return <Quiet>It keeps no velocity to carry them. Bake it with velocity.</Quiet>;
   return (
     <>
       <Form
@@ -219,16 +263,26 @@ function Drifting({ shot, bake }: StageProps & { bake: BakeInfo }): ReactNode {
         <span>
           as <ChoiceWord name="Format" value={format} options={FORMATS} onChange={setFormat} /> files
         </span>
-        <Primary isDisabled={start.isPending} onPress={() => start.mutate({ bakeId: bake.id, settings, format: format as 'ply' | 'csv' })}>
+        <Primary
+          isDisabled={start.isPending}
+          onPress={() => start.mutate({ bakeId: bake.id, settings, format: format as 'ply' | 'csv' })}
+        >
           Let them drift
         </Primary>
       </Keys>
       {own.map((d) => (
         <Quiet as="div" key={d.id}>
-          {d.settings.count.toLocaleString('en')} particles {d.settings.way === 'forward' ? 'forward' : 'back'}, {d.frames} frames,{' '}
-          {bytes(d.bytes)} {d.job?.state === 'done' ? <a href={routes.driftPackage(d.id)}>fetch them</a> : <>{jobMark(d.job)} {d.job && timeLeft(d.job)}</>}
+          {d.settings.count.toLocaleString('en')} particles{' '}
+          {d.settings.way === 'forward' ? 'forward' : 'back'}, {d.frames} frames, {bytes(d.bytes)}{' '}
+          {d.job?.state === 'done' ? (
+            <a href={routes.driftPackage(d.id)}>fetch them</a>
+          ) : (
+            <>
+              {jobMark(d.job)} {d.job && timeLeft(d.job)}
+            </>
+          )}
         </Quiet>
       ))}
     </>
-  ); // prettier-ignore
+  );
 }

@@ -1,9 +1,17 @@
-// The recipe's parts as they stand on the page: one that there is once, one of a list with what can be done to it, and the
-// menus that add more. Everything that the sections of the page share.
+// The recipe's parts as they stand on the page: one that there is once, one of a list with what can be done
+// to it, and the menus that add more. Everything that the sections of the page share.
 import { ArrowDown, ArrowUp, ClipboardPaste, Copy, CopyPlus, Eye, EyeOff, Focus, Trash2 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import { added, moved, pasted, textOf, without, type CopiedList, type ListName } from '@bramblemist/core/recipe/edit';
+import {
+  added,
+  moved,
+  pasted,
+  textOf,
+  without,
+  type CopiedList,
+  type ListName,
+} from '@bramblemist/core/recipe/edit';
 import { targetOf, valueOf, withKey, type Curve } from '@bramblemist/core/recipe/keys';
 import { getAt, setAt } from '@bramblemist/core/recipe/paths';
 import { RECIPE, type Recipe } from '@bramblemist/core/recipe/recipe';
@@ -36,7 +44,8 @@ const Tools = styled.span`
 
 export type Listed = Exclude<ListName, 'files' | 'changes'>;
 export type Single = 'space' | 'window' | 'keep' | 'method' | AirKey;
-export type AirKey = 'gravity' | 'buoyancy' | 'wind' | 'drag' | 'turbulence' | 'edges' | 'vorticity' | 'fading' | 'spreading';
+export type AirKey =
+  'gravity' | 'buoyancy' | 'wind' | 'drag' | 'turbulence' | 'edges' | 'vorticity' | 'fading' | 'spreading';
 /** What a choice of a region says for one that is not there yet. */
 const NEW_REGION = '+';
 
@@ -64,8 +73,8 @@ export const whenChanged = (part: Part): string =>
 
 export function usePageParts(recipe: Recipe): PageParts {
   const { space } = recipe;
-  const chosen = useSelection((s) => s.id),
-    aloneId = useSelection((s) => s.alone);
+  const chosen = useSelection((s) => s.id);
+  const aloneId = useSelection((s) => s.alone);
   const [wrong, setWrong] = useState<string | null>(null);
   const frame = usePlayhead((s) => (recipe.curves.length > 0 ? s.frame : 0));
 
@@ -77,10 +86,11 @@ export function usePageParts(recipe: Recipe): PageParts {
       );
       return setting.path === 'where' ? [...there, { value: NEW_REGION, label: 'a new region' }] : there;
     };
+
   const put = (path: string, label: string, value: unknown): void => {
     if (value !== NEW_REGION) return change(label, 'recipe', path, value);
-    const id = newId(),
-      next = added(recipe, 'regions', STARTERS.regions[0], id);
+    const id = newId();
+    const next = added(recipe, 'regions', STARTERS.regions[0], id);
     changeRecipe(`limit ${label}`, setAt(next, path, id));
     select(id);
   };
@@ -89,15 +99,18 @@ export function usePageParts(recipe: Recipe): PageParts {
     (key: string, id?: string) =>
     (setting: Setting): Keyed | null => {
       if (!partOf(RECIPE.parts, key).keyable || setting.kind !== 'number') return null;
-      const path = id === undefined ? `${key}/${setting.path}` : `${key}/${id}/${setting.path}`,
-        n = recipe.curves.findIndex((c) => c.path === path),
-        curve = n < 0 ? null : recipe.curves[n],
-        target = targetOf(recipe, path);
+      const path = id === undefined ? `${key}/${setting.path}` : `${key}/${id}/${setting.path}`;
+      const n = recipe.curves.findIndex((c) => c.path === path);
+      const curve = n < 0 ? null : recipe.curves[n];
+      const target = targetOf(recipe, path);
       if ('wrong' in target) return null;
       const set = (label: string, next: Curve | null): void =>
-        change(`${label} ${target.name}`, 'recipe', 'curves', [...recipe.curves.filter((c) => c.path !== path), ...(next ? [next] : [])]);
-      const at = (): number => usePlayhead.getState().frame,
-        here = curve?.keys.some((k) => k.frame === frame) ?? false;
+        change(`${label} ${target.name}`, 'recipe', 'curves', [
+          ...recipe.curves.filter((c) => c.path !== path),
+          ...(next ? [next] : []),
+        ]);
+      const at = (): number => usePlayhead.getState().frame;
+      const here = curve?.keys.some((k) => k.frame === frame) ?? false;
       return {
         now: curve ? Number(valueOf(curve, frame).toPrecision(5)) : null,
         here,
@@ -146,9 +159,10 @@ export function usePageParts(recipe: Recipe): PageParts {
       onDraft: (text) => useWish.setState({ formula: { index: n, text } }),
     };
   };
+
   const item = (key: Listed, n: number, beside: Beside = {}): ReactNode => {
-    const own = recipe[key][n],
-      part = partOf(RECIPE.parts, key);
+    const own = recipe[key][n];
+    const part = partOf(RECIPE.parts, key);
     const act = (label: string, next: Recipe): void => changeRecipe(`${label} ${own.name}`, next);
     return (
       <Ingredient
@@ -167,7 +181,11 @@ export function usePageParts(recipe: Recipe): PageParts {
         actions={
           <Actions>
             {beside.actions}
-            <Plain onPress={() => change(`${own.name} ${own.on ? 'off' : 'on'}`, 'recipe', `${key}.${n}.on`, !own.on)}>
+            <Plain
+              onPress={() =>
+                change(`${own.name} ${own.on ? 'off' : 'on'}`, 'recipe', `${key}.${n}.on`, !own.on)
+              }
+            >
               {own.on ? <EyeOff size={13} /> : <Eye size={13} />} {own.on ? 'Turn off' : 'Turn on'}
             </Plain>
             {key === 'sources' && (
@@ -191,7 +209,11 @@ export function usePageParts(recipe: Recipe): PageParts {
                 </Plain>
               </>
             )}
-            <Plain aria-label={`Move ${own.name} up`} isDisabled={n === 0} onPress={() => act('move', moved(recipe, key, own.id, -1))}>
+            <Plain
+              aria-label={`Move ${own.name} up`}
+              isDisabled={n === 0}
+              onPress={() => act('move', moved(recipe, key, own.id, -1))}
+            >
               <ArrowUp size={13} />
             </Plain>
             <Plain
@@ -227,6 +249,7 @@ export function usePageParts(recipe: Recipe): PageParts {
       setWrong((error as Error).message);
     }
   };
+
   const add = (key: CopiedList, word: string): ReactNode => (
     <Tools>
       <Plain aria-label={`Paste ${word}`} onPress={() => void paste()}>

@@ -1,4 +1,5 @@
-// One run of a trial sheet as a picture that moves: its frames are fetched as they come and drawn as the sheet says.
+// One run of a trial sheet as a picture that moves: its frames are fetched as they come and drawn as the
+// sheet says.
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import styled, { useTheme } from 'styled-components';
 import type { SheetInfo } from '@bramblemist/contracts/payloads';
@@ -25,10 +26,10 @@ export function MovingPicture({
   shown: number;
   label: string;
 }): ReactNode {
-  const canvas = useRef<HTMLCanvasElement>(null),
-    theme = useTheme(),
-    pictures = useRef<(ImageBitmap | null)[]>([]),
-    [got, setGot] = useState(0);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const theme = useTheme();
+  const pictures = useRef<(ImageBitmap | null)[]>([]);
+  const [got, setGot] = useState(0);
   useEffect(() => {
     let gone = false;
     const fetchFrom = async (n: number): Promise<void> => {
@@ -42,6 +43,7 @@ export function MovingPicture({
         setGot((g) => g + 1);
       }
     };
+
     for (let n = 0; n < AT_ONCE; n++) void fetchFrom(n).catch(() => {});
     return () => {
       gone = true;
@@ -60,13 +62,14 @@ export function MovingPicture({
     // the last one that is there stands until this one comes
     let n = shown;
     while (n > 0 && !pictures.current[n]) n--;
-    const picture = pictures.current[n],
-      width = picture?.width ?? 320,
-      height = picture?.height ?? 180;
+    const picture = pictures.current[n];
+    const width = picture?.width ?? 320;
+    const height = picture?.height ?? 180;
     if (c.width !== width || c.height !== height) {
       c.width = width;
       c.height = height;
     }
+
     const context = c.getContext('2d')!;
     context.fillStyle = theme.surround;
     context.fillRect(0, 0, width, height);

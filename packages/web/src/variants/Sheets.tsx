@@ -1,4 +1,5 @@
-// Trial sheets of a shot: pick one setting or two and the values to try, and see all runs in step; adopt one as a variant.
+// Trial sheets of a shot: pick one setting or two and the values to try, and see all runs in step; adopt one
+// as a variant.
 import { Pause, Play } from 'lucide-react';
 import { useEffect, useMemo, useState, type ReactNode } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
@@ -91,8 +92,8 @@ interface Tried {
   readonly text: string;
 }
 export function Sheets(): ReactNode {
-  const { id } = useParams(),
-    shot = useShot(Number(id));
+  const { id } = useParams();
+  const shot = useShot(Number(id));
   if (shot.error)
     return (
       <>
@@ -105,10 +106,10 @@ export function Sheets(): ReactNode {
 }
 
 function OpenSheets({ shot }: { shot: ShotInfo }): ReactNode {
-  const [params, setParams] = useSearchParams(),
-    sheets = [...shot.sheets].reverse(),
-    chosen = sheets.find((s) => s.id === Number(params.get('sheet'))) ?? sheets[0] ?? null,
-    choose = (id: number): void => setParams({ sheet: String(id) });
+  const [params, setParams] = useSearchParams();
+  const sheets = [...shot.sheets].reverse();
+  const chosen = sheets.find((s) => s.id === Number(params.get('sheet'))) ?? sheets[0] ?? null;
+  const choose = (id: number): void => setParams({ sheet: String(id) });
   return (
     <>
       <TopBar
@@ -144,8 +145,8 @@ function OpenSheets({ shot }: { shot: ShotInfo }): ReactNode {
         ) : (
           <section>
             <Quiet>
-              A trial sheet runs the shot many times at a small size with one setting or two varied, and shows all of them moving in step.
-              Pick a setting on the left, say which values to try, and run them.
+              A trial sheet runs the shot many times at a small size with one setting or two varied, and shows
+              all of them moving in step. Pick a setting on the left, say which values to try, and run them.
             </Quiet>
           </section>
         )}
@@ -156,34 +157,46 @@ function OpenSheets({ shot }: { shot: ShotInfo }): ReactNode {
 
 const nameOf = ({ recipe }: SheetInfo, { path, values }: Varied): string => {
   const found = numbersOf(recipe).find((n) => n.path === path);
-  return found ? `${found.part}: ${found.setting.label} ${values.map((v) => formatValue(v, found.setting.unit)).join(', ')}` : path;
+  return found
+    ? `${found.part}: ${found.setting.label} ` +
+        `${values.map((v) => formatValue(v, found.setting.unit)).join(', ')}`
+    : path;
 };
 
-function NewSheet({ shot, onMade, path }: { shot: ShotInfo; onMade: (id: number) => void; path: string | null }): ReactNode {
-  const [variantId, setVariantId] = useState(shot.variants[shot.variants.length - 1].id),
-    variant = shot.variants.find((v) => v.id === variantId)!,
-    { recipe } = variant,
-    { space } = recipe,
-    numbers = useMemo(() => numbersOf(recipe), [recipe]);
+function NewSheet({
+  shot,
+  onMade,
+  path,
+}: {
+  shot: ShotInfo;
+  onMade: (id: number) => void;
+  path: string | null;
+}): ReactNode {
+  const [variantId, setVariantId] = useState(shot.variants[shot.variants.length - 1].id);
+  const variant = shot.variants.find((v) => v.id === variantId)!;
+  const { recipe } = variant;
+  const { space } = recipe;
+  const numbers = useMemo(() => numbersOf(recipe), [recipe]);
   const fresh = (p: string, count: number): Tried => {
     const n = numbers.find((x) => x.path === p);
     return { path: p, text: n ? valuesText(around(n.setting, n.value, count), n.setting.unit) : '' };
   };
+
   const [tried, setTried] = useState<readonly Tried[]>(() => [
     fresh(path !== null && numbers.some((n) => n.path === path) ? path : 'turbulence/strength', 6),
   ]);
-  const [size, setSize] = useState('40'),
-    [length, setLength] = useState(String(FIRST_LENGTH)),
-    start = useStartSheet(shot.id);
+  const [size, setSize] = useState('40');
+  const [length, setLength] = useState(String(FIRST_LENGTH));
+  const start = useStartSheet(shot.id);
   const read = tried.map(({ path: p, text }): ReadValues => {
-      const n = numbers.find((x) => x.path === p);
-      return n ? readValues(text, n.setting.unit, space.frameRate) : { ok: false, message: 'Pick a setting.' };
-    }),
-    last = Math.min(space.lastFrame, space.firstFrame + Number(length) - 1),
-    voxelSizeM = roughVoxelSize(recipe, Number(size));
+    const n = numbers.find((x) => x.path === p);
+    return n ? readValues(text, n.setting.unit, space.frameRate) : { ok: false, message: 'Pick a setting.' };
+  });
+  const last = Math.min(space.lastFrame, space.firstFrame + Number(length) - 1);
+  const voxelSizeM = roughVoxelSize(recipe, Number(size));
   const varied = read.map((r, n): Varied => ({ path: tried[n].path, values: r.ok ? r.values : [] }));
-  let count = 0,
-    wrong: string | null = null;
+  let count = 0;
+  let wrong: string | null = null;
   if (read.every((r) => r.ok)) {
     try {
       count = cellsOf(recipe, varied).length;
@@ -191,6 +204,7 @@ function NewSheet({ shot, onMade, path }: { shot: ShotInfo; onMade: (id: number)
       wrong = (error as Error).message;
     }
   }
+
   const { nx, ny, nz } = windowOver(space.corner, space.size, voxelSizeM).lattice;
   return (
     <Section>
@@ -200,7 +214,10 @@ function NewSheet({ shot, onMade, path }: { shot: ShotInfo; onMade: (id: number)
         <ChoiceWord
           name="Variant"
           value={String(variantId)}
-          options={shot.variants.map((v: VariantInfo) => ({ value: String(v.id), label: `${v.number}, ${v.note || 'untitled'}` }))}
+          options={shot.variants.map((v: VariantInfo) => ({
+            value: String(v.id),
+            label: `${v.number}, ${v.note || 'untitled'}`,
+          }))}
           onChange={(v) => setVariantId(Number(v))}
         />{' '}
         at <ChoiceWord name="Size of the runs" value={size} options={SIZES} onChange={setSize} /> size, for{' '}
@@ -213,15 +230,18 @@ function NewSheet({ shot, onMade, path }: { shot: ShotInfo; onMade: (id: number)
         .
       </Sentence>
       {tried.map((t, n) => {
-        const r = read[n],
-          set = (next: Partial<Tried>): void => setTried(tried.map((o, m) => (m === n ? { ...o, ...next } : o)));
+        const r = read[n];
+        const set = (next: Partial<Tried>): void =>
+          setTried(tried.map((o, m) => (m === n ? { ...o, ...next } : o)));
         return (
           <div key={n} style={{ marginBottom: 10 }}>
             <PickNumber
               label={n === 0 ? 'What varies' : 'And what varies from row to row'}
               numbers={numbers}
               path={t.path}
-              onPick={(p) => setTried(tried.map((o, m) => (m === n ? fresh(p, tried.length === 1 ? 6 : 3) : o)))}
+              onPick={(p) =>
+                setTried(tried.map((o, m) => (m === n ? fresh(p, tried.length === 1 ? 6 : 3) : o)))
+              }
             />
             <Values
               aria-label={`Values to try${n ? ', from row to row' : ''}`}
@@ -247,7 +267,11 @@ function NewSheet({ shot, onMade, path }: { shot: ShotInfo; onMade: (id: number)
             onPress={() =>
               setTried([
                 fresh(tried[0].path, 3),
-                fresh(numbers.find((n) => n.path !== tried[0].path && /density\.amount$/.test(n.path))?.path ?? 'wind/speed', 3),
+                fresh(
+                  numbers.find((n) => n.path !== tried[0].path && /density\.amount$/.test(n.path))?.path ??
+                    'wind/speed',
+                  3,
+                ),
               ])
             }
           >
@@ -261,12 +285,16 @@ function NewSheet({ shot, onMade, path }: { shot: ShotInfo; onMade: (id: number)
       {start.error && <Trouble>{start.error.message}</Trouble>}
       <Quiet style={{ margin: '8px 0' }}>
         {count > 0
-          ? `${count} runs of ${last - space.firstFrame + 1} frames, voxels of ${formatValue(voxelSizeM, 'm')}, ${(nx * ny * nz).toLocaleString()} of them in each; at most ${MOST_CELLS} runs.`
+          ? `${count} runs of ${last - space.firstFrame + 1} frames, voxels of ` +
+            `${formatValue(voxelSizeM, 'm')}, ${(nx * ny * nz).toLocaleString()} of them in each; at ` +
+            `most ${MOST_CELLS} runs.`
           : 'Say what to vary.'}
       </Quiet>
       <Primary
         isDisabled={count === 0 || start.isPending}
-        onPress={() => start.mutate({ variantId, varied, voxelSizeM, last }, { onSuccess: (made) => onMade(made.id) })}
+        onPress={() =>
+          start.mutate({ variantId, varied, voxelSizeM, last }, { onSuccess: (made) => onMade(made.id) })
+        }
       >
         Run {count || ''} trials
       </Primary>
@@ -275,25 +303,25 @@ function NewSheet({ shot, onMade, path }: { shot: ShotInfo; onMade: (id: number)
 }
 
 function Shown({ shot, sheet }: { shot: ShotInfo; sheet: SheetInfo }): ReactNode {
-  const stop = useStopJob(),
-    create = useNewVariant(shot.id),
-    navigate = useNavigate();
-  const cells = useMemo(() => cellsOf(sheet.recipe, sheet.varied), [sheet]),
-    there = sheet.job ? Math.floor(sheet.job.done / cells.length) : 0,
-    length = sheet.last - sheet.first + 1;
-  const [playing, setPlaying] = useState(true),
-    [at, setAt] = useState(0);
+  const stop = useStopJob();
+  const create = useNewVariant(shot.id);
+  const navigate = useNavigate();
+  const cells = useMemo(() => cellsOf(sheet.recipe, sheet.varied), [sheet]);
+  const there = sheet.job ? Math.floor(sheet.job.done / cells.length) : 0;
+  const length = sheet.last - sheet.first + 1;
+  const [playing, setPlaying] = useState(true);
+  const [at, setAt] = useState(0);
   useEffect(() => {
     if (!playing || there === 0) return;
     const timer = setInterval(() => setAt((n) => (n + 1) % there), 1000 / sheet.recipe.space.frameRate);
     return () => clearInterval(timer);
   }, [playing, there, sheet.recipe.space.frameRate]);
-  const shown = Math.min(at, Math.max(0, there - 1)),
-    running = sheet.job?.state === 'running' || sheet.job?.state === 'queued',
-    across =
-      sheet.varied.length === 2
-        ? sheet.varied[0].values.length
-        : Math.min(MOST_ACROSS, cells.length > 4 ? Math.ceil(cells.length / 2) : cells.length);
+  const shown = Math.min(at, Math.max(0, there - 1));
+  const running = sheet.job?.state === 'running' || sheet.job?.state === 'queued';
+  const across =
+    sheet.varied.length === 2
+      ? sheet.varied[0].values.length
+      : Math.min(MOST_ACROSS, cells.length > 4 ? Math.ceil(cells.length / 2) : cells.length);
   const adopt = (n: number): void => {
     const note = captionOf(sheet.recipe, sheet.varied, cells[n].values);
     create.mutate(
@@ -301,6 +329,7 @@ function Shown({ shot, sheet }: { shot: ShotInfo; sheet: SheetInfo }): ReactNode
       { onSuccess: () => navigate(`/shots/${shot.id}/set-up`) },
     );
   };
+
   return (
     <section aria-label={`Sheet ${sheet.id}`}>
       <Heading>

@@ -1,4 +1,5 @@
-// The variants of a shot as a tree: why each was tried, what it changed, its bakes; to open, go back to, branch, compare.
+// The variants of a shot as a tree: why each was tried, what it changed, its bakes; to open, go back to,
+// branch, compare.
 import { useMemo, useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
@@ -60,16 +61,27 @@ export const inWords = ({ part, setting, from, to }: Difference): string =>
 function asTree(variants: readonly VariantInfo[]): { variant: VariantInfo; depth: number }[] {
   const out: { variant: VariantInfo; depth: number }[] = [];
   const under = (parent: number | null, depth: number): void => {
-    for (const v of variants.filter((w) => w.parent === parent || (parent === null && !variants.some((x) => x.id === w.parent)))) {
+    for (const v of variants.filter(
+      (w) => w.parent === parent || (parent === null && !variants.some((x) => x.id === w.parent)),
+    )) {
       out.push({ variant: v, depth });
       under(v.id, depth + 1);
     }
   };
+
   under(null, 0);
   return out;
 }
 
-function NoteField({ label, value, onDone }: { label: string; value: string; onDone: (text: string | null) => void }): ReactNode {
+function NoteField({
+  label,
+  value,
+  onDone,
+}: {
+  label: string;
+  value: string;
+  onDone: (text: string | null) => void;
+}): ReactNode {
   const [text, setText] = useState(value);
   return (
     <Field
@@ -90,21 +102,21 @@ function NoteField({ label, value, onDone }: { label: string; value: string; onD
 }
 
 export function Variants(props: StageProps & { chooseVariant: (id: number) => void }): ReactNode {
-  const { shot, variant, chooseVariant } = props,
-    { recipe } = props.documents,
-    create = useNewVariant(shot.id),
-    rename = useChangeNote(shot.id),
-    navigate = useNavigate();
-  const [asks, setAsks] = useState<'new' | number | null>(null),
-    [unfolded, setUnfolded] = useState<number | null>(null),
-    other = useCompare((s) => s.other);
+  const { shot, variant, chooseVariant } = props;
+  const { recipe } = props.documents;
+  const create = useNewVariant(shot.id);
+  const rename = useChangeNote(shot.id);
+  const navigate = useNavigate();
+  const [asks, setAsks] = useState<'new' | number | null>(null);
+  const [unfolded, setUnfolded] = useState<number | null>(null);
+  const other = useCompare((s) => s.other);
   const branch = (note: string, from: number): void =>
     void flush().then(() => create.mutate({ note, from }, { onSuccess: (made) => chooseVariant(made.id) }));
   const rows = useMemo(
     () =>
       asTree(shot.variants).map(({ variant: v, depth }) => {
-        const parent = shot.variants.find((p) => p.id === v.parent),
-          now = (w: VariantInfo): Recipe => (w.id === variant.id ? recipe : w.recipe);
+        const parent = shot.variants.find((p) => p.id === v.parent);
+        const now = (w: VariantInfo): Recipe => (w.id === variant.id ? recipe : w.recipe);
         return { v, depth, parent, told: parent ? differencesTold(now(parent), now(v)) : [] };
       }),
     [shot.variants, variant.id, recipe],
@@ -130,10 +142,10 @@ export function Variants(props: StageProps & { chooseVariant: (id: number) => vo
       )}
       {create.error && <Trouble>{create.error.message}</Trouble>}
       {rows.map(({ v, depth, parent, told }) => {
-        const chosen = v.id === variant.id,
-          open = unfolded === v.id,
-          bakes = shot.bakes.filter((b) => b.variantId === v.id && b.job?.state === 'done'),
-          compared = other?.kind === 'variant' && other.id === v.id;
+        const chosen = v.id === variant.id;
+        const open = unfolded === v.id;
+        const bakes = shot.bakes.filter((b) => b.variantId === v.id && b.job?.state === 'done');
+        const compared = other?.kind === 'variant' && other.id === v.id;
         return (
           <Row key={v.id} $depth={depth}>
             {asks === v.id ? (
@@ -176,7 +188,10 @@ export function Variants(props: StageProps & { chooseVariant: (id: number) => vo
                 </Plain>
               )}
               {!chosen && (
-                <Plain aria-pressed={compared} onPress={() => compareWith(compared ? null : { kind: 'variant', id: v.id })}>
+                <Plain
+                  aria-pressed={compared}
+                  onPress={() => compareWith(compared ? null : { kind: 'variant', id: v.id })}
+                >
                   {compared ? 'end comparing' : 'compare'}
                 </Plain>
               )}

@@ -2,7 +2,8 @@
 import type { Unit } from '@bramblemist/core/recipe/settings';
 import { parseTyped } from '@bramblemist/core/recipe/units';
 
-export type ReadValues = { readonly ok: true; readonly values: number[] } | { readonly ok: false; readonly message: string };
+export type ReadValues =
+  { readonly ok: true; readonly values: number[] } | { readonly ok: false; readonly message: string };
 
 /** “0.2, 0.4, 0.8 m”. */
 export function readValues(text: string, unit: Unit, frameRate: number): ReadValues {
@@ -16,6 +17,7 @@ export function readValues(text: string, unit: Unit, frameRate: number): ReadVal
     if (!typed.ok) return typed;
     values.push(typed.value);
   }
+
   return { ok: true, values };
 }
 

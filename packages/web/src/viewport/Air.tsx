@@ -1,4 +1,5 @@
-// How the air is moved, drawn into the scene: arrows of a force, the veil of a region, a plane through a force.
+// How the air is moved, drawn into the scene: arrows of a force, the veil of a region, a plane through a
+// force.
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, type ReactNode } from 'react';
 import * as THREE from 'three';
@@ -14,21 +15,25 @@ const HEAD = 0.28;
 
 export function strongest(vectors: Float32Array): number {
   let most = 0;
-  for (let n = 0; n < vectors.length; n += 3) most = Math.max(most, Math.hypot(vectors[n], vectors[n + 1], vectors[n + 2]));
+  for (let n = 0; n < vectors.length; n += 3)
+    most = Math.max(most, Math.hypot(vectors[n], vectors[n + 1], vectors[n + 2]));
   return most;
 }
 
 /** Lines of arrows: the strongest is as long as they lie apart. */
-function linesOf({ places, spacingM }: Arrows, vectors: Float32Array): { lines: Float32Array; shades: Float32Array } {
-  const most = strongest(vectors),
-    lines: number[] = [],
-    shades: number[] = [];
+function linesOf(
+  { places, spacingM }: Arrows,
+  vectors: Float32Array,
+): { lines: Float32Array; shades: Float32Array } {
+  const most = strongest(vectors);
+  const lines: number[] = [];
+  const shades: number[] = [];
   if (most === 0) return { lines: new Float32Array(0), shades: new Float32Array(0) };
-  const d = new THREE.Vector3(),
-    from = new THREE.Vector3(),
-    tip = new THREE.Vector3(),
-    side = new THREE.Vector3(),
-    wing = new THREE.Vector3();
+  const d = new THREE.Vector3();
+  const from = new THREE.Vector3();
+  const tip = new THREE.Vector3();
+  const side = new THREE.Vector3();
+  const wing = new THREE.Vector3();
   for (let n = 0; n < places.length; n += 3) {
     d.fromArray(vectors, n);
     const share = d.length() / most;
@@ -50,20 +55,24 @@ function linesOf({ places, spacingM }: Arrows, vectors: Float32Array): { lines: 
         .addScaledVector(side, s);
       lines.push(...tip.toArray(), ...wing.toArray());
     }
+
     for (let v = 0; v < 6; v++) shades.push(share);
   }
+
   return { lines: Float32Array.from(lines), shades: Float32Array.from(shades) };
 }
 
 export function ForceArrows({ arrows, name }: { arrows: Arrows; name: string }): ReactNode {
-  const theme = useTheme(),
-    vectors = arrows.pushes[name];
+  const theme = useTheme();
+  const vectors = arrows.pushes[name];
   const geometry = useMemo(() => {
-    const g = new THREE.BufferGeometry(),
-      { lines, shades } = vectors ? linesOf(arrows, vectors) : { lines: new Float32Array(0), shades: new Float32Array(0) };
-    const weak = new THREE.Color('#b9b3bf'),
-      strong = new THREE.Color(theme.straw),
-      colours = new Float32Array(lines.length);
+    const g = new THREE.BufferGeometry();
+    const { lines, shades } = vectors
+      ? linesOf(arrows, vectors)
+      : { lines: new Float32Array(0), shades: new Float32Array(0) };
+    const weak = new THREE.Color('#b9b3bf');
+    const strong = new THREE.Color(theme.straw);
+    const colours = new Float32Array(lines.length);
     shades.forEach((s, n) =>
       weak
         .clone()
@@ -86,11 +95,11 @@ export function ForceArrows({ arrows, name }: { arrows: Arrows; name: string }):
 export function AirLines({ lines }: { lines: Streamlines }): ReactNode {
   const theme = useTheme();
   const geometry = useMemo(() => {
-    const g = new THREE.BufferGeometry(),
-      most = lines.speeds.reduce((m, v) => Math.max(m, v), 0) || 1,
-      weak = new THREE.Color('#8f8896'),
-      strong = new THREE.Color(theme.straw),
-      colours = new Float32Array(lines.pieces.length);
+    const g = new THREE.BufferGeometry();
+    const most = lines.speeds.reduce((m, v) => Math.max(m, v), 0) || 1;
+    const weak = new THREE.Color('#8f8896');
+    const strong = new THREE.Color(theme.straw);
+    const colours = new Float32Array(lines.pieces.length);
     lines.speeds.forEach((v, n) =>
       weak
         .clone()
@@ -110,7 +119,9 @@ export function AirLines({ lines }: { lines: Streamlines }): ReactNode {
 }
 
 /** Where the pointer is on the plane; null where it is not. */
-export const useProbe = create<{ readonly place: readonly [number, number, number] | null }>(() => ({ place: null }));
+export const useProbe = create<{ readonly place: readonly [number, number, number] | null }>(() => ({
+  place: null,
+}));
 
 const VEIL_FRAGMENT = /* glsl */ `
   precision highp float;
@@ -141,10 +152,10 @@ const VEIL_VERTEX = /* glsl */ `
 
 /** How far everything lies in a region, as a haze of the colour of what is chosen. */
 export function RegionVeil({ veil }: { veil: Veil }): ReactNode {
-  const theme = useTheme(),
-    invalidate = useThree((s) => s.invalidate);
-  const size = veil.dims.map((n) => n * veil.cellM) as [number, number, number],
-    middle = veil.corner.map((c, a) => c + size[a] / 2) as [number, number, number];
+  const theme = useTheme();
+  const invalidate = useThree((s) => s.invalidate);
+  const size = veil.dims.map((n) => n * veil.cellM) as [number, number, number];
+  const middle = veil.corner.map((c, a) => c + size[a] / 2) as [number, number, number];
   const material = useMemo(() => {
     const texture = new THREE.Data3DTexture(new Uint8Array(veil.bytes), ...veil.dims);
     texture.format = THREE.RedFormat;
@@ -182,18 +193,24 @@ export function RegionVeil({ veil }: { veil: Veil }): ReactNode {
 
 /** A plane in the scene with values as colours. */
 export function SlicePlane({ slice }: { slice: Slice }): ReactNode {
-  const [nx, ny] = slice.dims,
-    size = [nx * slice.cellM, ny * slice.cellM] as const,
-    [a, b] = ([0, 1, 2] as const).filter((x) => x !== slice.axis);
+  const [nx, ny] = slice.dims;
+  const size = [nx * slice.cellM, ny * slice.cellM] as const;
+  const [a, b] = ([0, 1, 2] as const).filter((x) => x !== slice.axis);
   const texture = useMemo(() => {
-    const t = new THREE.DataTexture(pictured(slice.values, ...spanOf(slice.values)), nx, ny, THREE.RGBAFormat);
+    const t = new THREE.DataTexture(
+      pictured(slice.values, ...spanOf(slice.values)),
+      nx,
+      ny,
+      THREE.RGBAFormat,
+    );
     t.minFilter = t.magFilter = THREE.LinearFilter;
     t.needsUpdate = true;
     return t;
   }, [slice, nx, ny]);
   useEffect(() => () => texture.dispose(), [texture]);
   const matrix = useMemo(() => {
-    const along = (axis: number): THREE.Vector3 => new THREE.Vector3(...[0, 1, 2].map((x) => Number(x === axis)));
+    const along = (axis: number): THREE.Vector3 =>
+      new THREE.Vector3(...[0, 1, 2].map((x) => Number(x === axis)));
     const at = along(slice.axis)
       .multiplyScalar(slice.atM)
       .addScaledVector(along(a), slice.corner[0] + size[0] / 2)
@@ -208,7 +225,14 @@ export function SlicePlane({ slice }: { slice: Slice }): ReactNode {
       onPointerLeave={() => useProbe.setState({ place: null })}
     >
       <planeGeometry args={[size[0], size[1]]} />
-      <meshBasicMaterial map={texture} side={THREE.DoubleSide} transparent opacity={0.82} depthWrite={false} toneMapped={false} />
+      <meshBasicMaterial
+        map={texture}
+        side={THREE.DoubleSide}
+        transparent
+        opacity={0.82}
+        depthWrite={false}
+        toneMapped={false}
+      />
     </mesh>
   );
 }

@@ -1,17 +1,29 @@
-// The handle of what is chosen: moves it, turns it about its middle, sizes it or aims it; freely, or by whole voxels, fifteen
-// degrees and tenths.
+// The handle of what is chosen: moves it, turns it about its middle, sizes it or aims it; freely, or by whole
+// voxels, fifteen degrees and tenths.
 import { TransformControls } from '@react-three/drei';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useRef, type ReactNode, type RefObject } from 'react';
 import * as THREE from 'three';
 import { create } from 'zustand';
 import { solid } from '@bramblemist/core/air/regions';
-import type { CurrentPart, ObstaclePart, ParticlesPart, Recipe, SourcePart, StandingPart, Triple } from '@bramblemist/core/recipe/recipe';
+import type {
+  CurrentPart,
+  ObstaclePart,
+  ParticlesPart,
+  Recipe,
+  SourcePart,
+  StandingPart,
+  Triple,
+} from '@bramblemist/core/recipe/recipe';
 import { change } from '../data/bench';
 import { useSelection } from '../data/selection';
 
 export type HandleMode = 'move' | 'turn' | 'size' | 'aim' | 'paint';
-export const useHandle = create<{ readonly mode: HandleMode; readonly snap: boolean; readonly brushM: number }>(() => ({
+export const useHandle = create<{
+  readonly mode: HandleMode;
+  readonly snap: boolean;
+  readonly brushM: number;
+}>(() => ({
   mode: 'move',
   snap: false,
   brushM: 0.1,
@@ -37,10 +49,15 @@ export function chosenPart(recipe: Recipe, id: string | null): Chosen | null {
   if (id === ROOM) {
     const centre = corner.map((c, a) => c + size[a] / 2) as Triple;
     return {
-      ...{ name: 'the room', list: ROOM, index: 0, modes: ['move', 'size'], aim: null },
+      name: 'the room',
+      list: ROOM,
+      index: 0,
+      modes: ['move', 'size'],
+      aim: null,
       part: { on: true, shape: 'box', centre, turn: [0, 0, 0], size, radius: 0, tube: 0 },
     };
   }
+
   for (const list of ['sources', 'obstacles', 'particles', 'currents', 'regions'] as const) {
     const index = recipe[list].findIndex((p) => p.id === id);
     if (index < 0) continue;
@@ -48,7 +65,8 @@ export function chosenPart(recipe: Recipe, id: string | null): Chosen | null {
     if (['noise', 'channel', 'formula'].includes(part.shape)) return null;
     // what is carried has its place in its carrier's axes, where the handle does not stand
     if ('follows' in part && part.follows !== '') return null;
-    if (part.shape === 'particles' || ('born' in part && part.born !== 'burst' && part.born !== 'rate')) return null;
+    if (part.shape === 'particles' || ('born' in part && part.born !== 'burst' && part.born !== 'rate'))
+      return null;
     const aim = aimOf(part);
     const sized = part.shape !== 'mesh' && part.shape !== 'ground';
     return {
@@ -66,17 +84,23 @@ export function chosenPart(recipe: Recipe, id: string | null): Chosen | null {
       aim,
     };
   }
+
   return null;
 }
 
-const paintable = (part: object): boolean => 'mask' in part && part.mask === 'painted' && 'shape' in part && part.shape === 'mesh';
+const paintable = (part: object): boolean =>
+  'mask' in part && part.mask === 'painted' && 'shape' in part && part.shape === 'mesh';
 
 function aimOf(part: SourcePart | ObstaclePart | ParticlesPart | CurrentPart | StandingPart): Chosen['aim'] {
   if ('does' in part)
-    return ['jet', 'spin', 'shear'].includes(part.does) ? { path: 'direction', is: 'direction', value: part.direction } : null;
-  if ('aim' in part) return part.aim === 'along' ? { path: 'direction', is: 'direction', value: part.direction } : null;
+    return ['jet', 'spin', 'shear'].includes(part.does)
+      ? { path: 'direction', is: 'direction', value: part.direction }
+      : null;
+  if ('aim' in part)
+    return part.aim === 'along' ? { path: 'direction', is: 'direction', value: part.direction } : null;
   if (!('push' in part) || part.push.how === 'none') return null;
-  if (part.push.mode === 'along') return { path: 'push.direction', is: 'direction', value: part.push.direction };
+  if (part.push.mode === 'along')
+    return { path: 'push.direction', is: 'direction', value: part.push.direction };
   return part.push.mode === 'point' ? { path: 'push.point', is: 'point', value: part.push.point } : null;
 }
 
@@ -84,9 +108,9 @@ const tidy = (v: number): number => Number(v.toFixed(4));
 
 /** Sizes after a pull by these factors; a round shape grows as a whole. */
 function resized(part: Chosen['part'], by: Triple): Partial<Pick<StandingPart, 'size' | 'radius' | 'tube'>> {
-  const size = part.size.map((v, a) => Math.max(0.001, tidy(v * Math.abs(by[a])))) as Triple,
-    most = by.reduce((m, v) => (Math.abs(v - 1) > Math.abs(m - 1) ? v : m), 1),
-    radius = Math.max(0.001, tidy(part.radius * Math.abs(most)));
+  const size = part.size.map((v, a) => Math.max(0.001, tidy(v * Math.abs(by[a])))) as Triple;
+  const most = by.reduce((m, v) => (Math.abs(v - 1) > Math.abs(m - 1) ? v : m), 1);
+  const radius = Math.max(0.001, tidy(part.radius * Math.abs(most)));
   switch (part.shape) {
     case 'box':
     case 'plane':
@@ -94,7 +118,10 @@ function resized(part: Chosen['part'], by: Triple): Partial<Pick<StandingPart, '
     case 'cylinder':
     case 'disc': {
       const across = Math.abs(by[0] - 1) > Math.abs(by[2] - 1) ? by[0] : by[2];
-      return { radius: Math.max(0.001, tidy(part.radius * Math.abs(across))), size: [part.size[0], size[1], part.size[2]] };
+      return {
+        radius: Math.max(0.001, tidy(part.radius * Math.abs(across))),
+        size: [part.size[0], size[1], part.size[2]],
+      };
     }
     case 'ring':
       return { radius, tube: Math.max(0.001, tidy(part.tube * Math.abs(most))) };
@@ -104,20 +131,20 @@ function resized(part: Chosen['part'], by: Triple): Partial<Pick<StandingPart, '
 }
 
 export function Handle({ recipe }: { recipe: Recipe }): ReactNode {
-  const id = useSelection((s) => s.id),
-    { mode: wanted, snap } = useHandle(),
-    invalidate = useThree((s) => s.invalidate);
-  const object = useRef<THREE.Group>(null),
-    /** As it was when the handle was taken hold of. */
-    start = useRef<Chosen | null>(null),
-    chosen = chosenPart(recipe, id),
-    mode = chosen?.modes.includes(wanted) ? wanted : 'move';
+  const id = useSelection((s) => s.id);
+  const { mode: wanted, snap } = useHandle();
+  const invalidate = useThree((s) => s.invalidate);
+  const object = useRef<THREE.Group>(null);
+  /** As it was when the handle was taken hold of. */
+  const start = useRef<Chosen | null>(null);
+  const chosen = chosenPart(recipe, id);
+  const mode = chosen?.modes.includes(wanted) ? wanted : 'move';
   useEffect(() => invalidate(), [invalidate, id, mode]);
   if (!chosen?.part.on || mode === 'paint') return null;
-  const { list, index, part, name, aim } = chosen,
-    room = list === ROOM,
-    [x, y, z] = part.turn.map((d) => (d * Math.PI) / 180),
-    reach = 0.25 * Math.min(...recipe.space.size);
+  const { list, index, part, name, aim } = chosen;
+  const room = list === ROOM;
+  const [x, y, z] = part.turn.map((d) => (d * Math.PI) / 180);
+  const reach = 0.25 * Math.min(...recipe.space.size);
   const path = (rest: string): string => (room ? `space.${rest}` : `${list}.${index}.${rest}`);
   const tip = aim && mode === 'aim' ? tipOf(part.centre, aim, reach) : null;
   const onChange = (): void => {
@@ -125,8 +152,12 @@ export function Handle({ recipe }: { recipe: Recipe }): ReactNode {
     if (!at) return;
     const place = at.position.toArray().map(tidy) as Triple;
     if (mode === 'aim' && aim) {
-      const value = aim.is === 'point' ? place : (place.map((v, a) => Number(((v - part.centre[a]) / reach).toFixed(3))) as Triple);
-      if (value.some((v, a) => v !== aim.value[a]) && value.some((v) => v !== 0)) change(`aim ${name}`, 'recipe', path(aim.path), value);
+      const value =
+        aim.is === 'point'
+          ? place
+          : (place.map((v, a) => Number(((v - part.centre[a]) / reach).toFixed(3))) as Triple);
+      if (value.some((v, a) => v !== aim.value[a]) && value.some((v) => v !== 0))
+        change(`aim ${name}`, 'recipe', path(aim.path), value);
     } else if (mode === 'move') {
       if (!place.some((v, a) => v !== tidy(part.centre[a]))) return;
       if (room)
@@ -143,26 +174,38 @@ export function Handle({ recipe }: { recipe: Recipe }): ReactNode {
       const next = resized(from.part, at.scale.toArray() as Triple);
       if (room) {
         // about its middle, but from its floor up
-        const size = next.size!.map((v) => Math.max(0.01, v)) as Triple,
-          low = from.part.centre.map((c, a) => (a === 1 ? c - from.part.size[1] / 2 : c - size[a] / 2));
-        change('size the room', 'recipe', 'space', { ...recipe.space, size, corner: low.map(tidy) as Triple });
-      } else for (const [key, value] of Object.entries(next)) change(`size ${name}`, 'recipe', path(key), value);
+        const size = next.size!.map((v) => Math.max(0.01, v)) as Triple;
+        const low = from.part.centre.map((c, a) => (a === 1 ? c - from.part.size[1] / 2 : c - size[a] / 2));
+        change('size the room', 'recipe', 'space', {
+          ...recipe.space,
+          size,
+          corner: low.map(tidy) as Triple,
+        });
+      } else
+        for (const [key, value] of Object.entries(next)) change(`size ${name}`, 'recipe', path(key), value);
     } else {
-      const e = new THREE.Euler().setFromQuaternion(at.quaternion, 'ZYX'),
-        turn = [e.x, e.y, e.z].map((r) => tidy((r * 180) / Math.PI)) as Triple;
+      const e = new THREE.Euler().setFromQuaternion(at.quaternion, 'ZYX');
+      const turn = [e.x, e.y, e.z].map((r) => tidy((r * 180) / Math.PI)) as Triple;
       if (turn.some((v, a) => v !== tidy(part.turn[a]))) change(`turn ${name}`, 'recipe', path('turn'), turn);
     }
   };
+
   const grip = (): void => {
     start.current = chosen;
   };
+
   const release = (): void => {
     start.current = null;
     object.current?.scale.set(1, 1, 1);
   };
+
   return (
     <>
-      <group ref={object} position={tip ?? part.centre} rotation={mode === 'aim' ? [0, 0, 0] : [x, y, z, 'ZYX']} />
+      <group
+        ref={object}
+        position={tip ?? part.centre}
+        rotation={mode === 'aim' ? [0, 0, 0] : [x, y, z, 'ZYX']}
+      />
       {tip && (
         <arrowHelper
           key={tip.join()}

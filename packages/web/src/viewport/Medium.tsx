@@ -13,32 +13,38 @@ import { colourBy, disposeOf, makeVolumeMaterial, setLook, showBrick } from './v
 
 /** Whether a graphics card draws; in software, smoothing edges costs more than the medium itself. */
 export const HARDWARE = ((): boolean => {
-  const gl = document.createElement('canvas').getContext('webgl2'),
-    name = gl?.getExtension('WEBGL_debug_renderer_info');
+  const gl = document.createElement('canvas').getContext('webgl2');
+  const name = gl?.getExtension('WEBGL_debug_renderer_info');
   const renderer = gl && name ? String(gl.getParameter(name.UNMASKED_RENDERER_WEBGL)) : '';
   gl?.getExtension('WEBGL_lose_context')?.loseContext();
   return !/swiftshader|llvmpipe|software/i.test(renderer);
 })();
 
-const FINEST = 1,
-  COARSEST = HARDWARE ? 0.22 : 0.4,
-  START = 0.6;
+const FINEST = 1;
+const COARSEST = HARDWARE ? 0.22 : 0.4;
+const START = 0.6;
 /** Of the window's pixels along an edge, those that are drawn in software while something moves. */
 const MOVING_RATIO = 0.5;
 /** Longer frames than this make the medium coarser, shorter ones finer. */
 const STILL_AFTER_MS = 350;
-const SLOW_MS = 48,
-  QUICK_MS = 22;
+const SLOW_MS = 48;
+const QUICK_MS = 22;
 
-export function Medium({ frame, look }: { frame: UseBoundStore<StoreApi<{ readonly shown: ShownBrick | null }>>; look: Look }): ReactNode {
+export function Medium({
+  frame,
+  look,
+}: {
+  frame: UseBoundStore<StoreApi<{ readonly shown: ShownBrick | null }>>;
+  look: Look;
+}): ReactNode {
   const shown = frame((s) => s.shown);
-  const colouring = useView((s) => s.colouring),
-    care = useView((s) => s.care),
-    locked = useView((s) => s.locked);
+  const colouring = useView((s) => s.colouring);
+  const care = useView((s) => s.care);
+  const locked = useView((s) => s.locked);
   const { gl, scene, camera, size, invalidate } = useThree();
   const kit = useMemo(() => {
-    const volumeScene = new THREE.Scene(),
-      material = makeVolumeMaterial();
+    const volumeScene = new THREE.Scene();
+    const material = makeVolumeMaterial();
     const quad = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), material);
     quad.frustumCulled = false;
     volumeScene.add(quad);
@@ -49,14 +55,15 @@ export function Medium({ frame, look }: { frame: UseBoundStore<StoreApi<{ readon
       minFilter: THREE.LinearFilter,
       magFilter: THREE.LinearFilter,
     });
-    const overScene = new THREE.Scene(),
-      overCamera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
+    const overScene = new THREE.Scene();
+    const overCamera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
     const over = new THREE.Mesh(
       new THREE.PlaneGeometry(2, 2),
       new THREE.ShaderMaterial({
         uniforms: { picture: { value: medium.texture } },
         vertexShader: 'varying vec2 v; void main() { v = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }',
-        fragmentShader: 'varying vec2 v; uniform sampler2D picture; void main() { gl_FragColor = texture2D(picture, v); }',
+        fragmentShader:
+          'varying vec2 v; uniform sampler2D picture; void main() { gl_FragColor = texture2D(picture, v); }',
         depthTest: false,
         depthWrite: false,
         transparent: true,
@@ -97,9 +104,9 @@ export function Medium({ frame, look }: { frame: UseBoundStore<StoreApi<{ readon
 
   // a priority above 0 takes the drawing over from the default loop
   useFrame(() => {
-    const now = performance.now(),
-      p = pace.current,
-      took = now - p.last;
+    const now = performance.now();
+    const p = pace.current;
+    const took = now - p.last;
     p.last = now;
     // without a graphics card the whole picture is smaller while something moves
     const ratio = HARDWARE ? gl.getPixelRatio() : p.still || !shown ? 1 : MOVING_RATIO;
@@ -108,7 +115,12 @@ export function Medium({ frame, look }: { frame: UseBoundStore<StoreApi<{ readon
     gl.render(scene, camera);
     if (!shown) return;
     if (took < 400)
-      p.scale = took > SLOW_MS ? Math.max(COARSEST, p.scale * 0.93) : took < QUICK_MS ? Math.min(FINEST, p.scale * 1.03) : p.scale;
+      p.scale =
+        took > SLOW_MS
+          ? Math.max(COARSEST, p.scale * 0.93)
+          : took < QUICK_MS
+            ? Math.min(FINEST, p.scale * 1.03)
+            : p.scale;
     // once nothing moves any more, one picture at full resolution
     const scale = p.still ? FINEST : p.scale;
     window.clearTimeout(p.timer);
@@ -118,12 +130,13 @@ export function Medium({ frame, look }: { frame: UseBoundStore<StoreApi<{ readon
         p.still = true;
         invalidate();
       }, STILL_AFTER_MS);
-    const w = Math.max(2, Math.round((size.width * ratio * scale) / 8) * 8),
-      h = Math.max(2, Math.round((size.height * ratio * scale) / 8) * 8);
+    const w = Math.max(2, Math.round((size.width * ratio * scale) / 8) * 8);
+    const h = Math.max(2, Math.round((size.height * ratio * scale) / 8) * 8);
     if (kit.medium.width !== w || kit.medium.height !== h) {
       kit.medium.setSize(w, h);
       kit.solid.setSize(w, h);
     }
+
     const clear = gl.getClearAlpha();
     const colour = gl.getClearColor(new THREE.Color());
     gl.setRenderTarget(kit.solid);

@@ -3,7 +3,13 @@ import type { ReactNode } from 'react';
 import { useTheme } from 'styled-components';
 import type { Notice } from '@bramblemist/core/step/state';
 
-export function NoticedPlaces({ edge, noticed }: { edge: number; noticed: readonly { readonly first: Notice }[] }): ReactNode {
+export function NoticedPlaces({
+  edge,
+  noticed,
+}: {
+  edge: number;
+  noticed: readonly { readonly first: Notice }[];
+}): ReactNode {
   const theme = useTheme();
   return noticed.map(
     ({ first: { kind, placeM } }) =>

@@ -37,8 +37,8 @@ export function Shape({
   const geometry = useMemo(() => geometryOf(part, kind === 'source' ? 20 : 48, mesh), [part, kind, mesh]);
   const chosen = useSelection((s) => s.id === part.id);
   // what has edges is drawn by them, what has none by a net
-  const round = ['sphere', 'ring', 'path'].includes(part.shape) && kind === 'source',
-    vessel = 'facing' in part && part.facing === 'vessel';
+  const round = ['sphere', 'ring', 'path'].includes(part.shape) && kind === 'source';
+  const vessel = 'facing' in part && part.facing === 'vessel';
   const lines = useMemo(
     () => (round ? new THREE.WireframeGeometry(geometry) : new THREE.EdgesGeometry(geometry, SHARP_DEGREES)),
     [geometry, round],
@@ -84,23 +84,43 @@ export function Shape({
 
 function turned({ toOwn: [x, y, z] }: Pose): THREE.Quaternion {
   // the rows are the obstacle's own axes in the world
-  const m = new THREE.Matrix4().makeBasis(new THREE.Vector3(...x), new THREE.Vector3(...y), new THREE.Vector3(...z));
+  const m = new THREE.Matrix4().makeBasis(
+    new THREE.Vector3(...x),
+    new THREE.Vector3(...y),
+    new THREE.Vector3(...z),
+  );
   return new THREE.Quaternion().setFromRotationMatrix(m);
 }
 
-/** The chosen mesh to be painted on: a press or a stroke lays dabs on it, with Shift held it wipes them away. */
-export function PaintedOn({ source, index, pose, mesh }: { source: SourcePart; index: number; pose: Pose; mesh: Mesh }): ReactNode {
-  const theme = useTheme(),
-    controls = useThree((s) => s.controls) as unknown as { enabled: boolean } | null;
+/**
+ * The chosen mesh to be painted on: a press or a stroke lays dabs on it, with Shift held it wipes them away.
+ */
+export function PaintedOn({
+  source,
+  index,
+  pose,
+  mesh,
+}: {
+  source: SourcePart;
+  index: number;
+  pose: Pose;
+  mesh: Mesh;
+}): ReactNode {
+  const theme = useTheme();
+  const controls = useThree((s) => s.controls) as unknown as { enabled: boolean } | null;
   const brushM = useHandle((s) => s.brushM);
   const geometry = useMemo(() => geometryOf(source, 8, mesh), [source, mesh]);
   useEffect(() => () => geometry.dispose(), [geometry]);
   const dab = useMemo(() => new THREE.SphereGeometry(1, 16, 10), []);
-  const balls = useRef<THREE.InstancedMesh>(null),
-    painted = source.paint.filter(([x, y, z, , amount]) => amount > 0 && paintedAt(source.paint, x, y, z) > 0.1);
+  const balls = useRef<THREE.InstancedMesh>(null);
+  const painted = source.paint.filter(
+    ([x, y, z, , amount]) => amount > 0 && paintedAt(source.paint, x, y, z) > 0.1,
+  );
   useEffect(() => {
     const m = new THREE.Matrix4();
-    painted.forEach(([x, y, z, r], n) => balls.current?.setMatrixAt(n, m.makeScale(r, r, r).setPosition(x, y, z)));
+    painted.forEach(([x, y, z, r], n) =>
+      balls.current?.setMatrixAt(n, m.makeScale(r, r, r).setPosition(x, y, z)),
+    );
     if (balls.current) balls.current.instanceMatrix.needsUpdate = true;
   });
   const lay = (e: ThreeEvent<PointerEvent>): void => {
@@ -108,11 +128,12 @@ export function PaintedOn({ source, index, pose, mesh }: { source: SourcePart; i
     e.stopPropagation();
     const now = useBench.getState().documents?.recipe.sources[index];
     if (!now) return;
-    const d = e.point.toArray().map((v, a) => v - pose.centre[a]),
-      place = pose.toOwn.map((r) => r[0] * d[0] + r[1] * d[1] + r[2] * d[2]) as Triple;
+    const d = e.point.toArray().map((v, a) => v - pose.centre[a]);
+    const place = pose.toOwn.map((r) => r[0] * d[0] + r[1] * d[1] + r[2] * d[2]) as Triple;
     const next = dabbed(now.paint, place, brushM, e.nativeEvent.shiftKey ? -1 : 1);
     if (next !== now.paint) change(`paint ${now.name}`, 'recipe', `sources.${index}.paint`, next);
   };
+
   return (
     <group position={pose.centre} quaternion={turned(pose)}>
       <mesh
@@ -157,7 +178,13 @@ export function Particles({ dots }: { dots: Dots }): ReactNode {
   useEffect(() => () => geometry.dispose(), [geometry]);
   return (
     <points geometry={geometry} position={dots.corner} scale={dots.size} raycast={() => null}>
-      <pointsMaterial color="#efe3c2" size={Math.max(2 * dots.radius, 1e-4)} sizeAttenuation transparent opacity={0.85} />
+      <pointsMaterial
+        color="#efe3c2"
+        size={Math.max(2 * dots.radius, 1e-4)}
+        sizeAttenuation
+        transparent
+        opacity={0.85}
+      />
     </points>
   );
 }

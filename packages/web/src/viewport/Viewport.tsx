@@ -1,7 +1,17 @@
 // The window on the scene: the room, what stands in it, the medium, the camera.
 import { OrbitControls } from '@react-three/drei';
 import { Canvas, useThree } from '@react-three/fiber';
-import { memo, useEffect, useImperativeHandle, useMemo, useRef, useState, type ComponentRef, type ReactNode, type Ref } from 'react';
+import {
+  memo,
+  useEffect,
+  useImperativeHandle,
+  useMemo,
+  useRef,
+  useState,
+  type ComponentRef,
+  type ReactNode,
+  type Ref,
+} from 'react';
 import * as THREE from 'three';
 import { create, type StoreApi, type UseBoundStore } from 'zustand';
 import { useTheme } from 'styled-components';
@@ -48,8 +58,8 @@ export interface ViewportProps {
 
 /** The grey to judge against, or nothing. */
 function Surround({ clear }: { clear: boolean }): ReactNode {
-  const { gl, invalidate } = useThree(),
-    theme = useTheme();
+  const { gl, invalidate } = useThree();
+  const theme = useTheme();
   useEffect(() => {
     gl.setClearColor(theme.surround, clear ? 0 : 1);
     invalidate();
@@ -62,7 +72,15 @@ const asShape = (c: CurrentPart): CurrentPart => (isPath(c) ? { ...c, shape: 'pa
 /** A press this near a line, in parts of the room's least edge, is on it. */
 const NEAR_A_LINE = 0.012;
 
-function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Ref<ViewportHandle> }): ReactNode {
+function Rig({
+  recipe,
+  look,
+  handle,
+}: {
+  recipe: Recipe;
+  look: Look;
+  handle?: Ref<ViewportHandle>;
+}): ReactNode {
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const { camera, size, invalidate } = useThree();
   const { space } = recipe;
@@ -71,19 +89,28 @@ function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Re
       frameAll(): void {
         const c = controls.current;
         if (!c) return;
-        const middle = new THREE.Vector3(...space.corner).addScaledVector(new THREE.Vector3(...space.size), 0.5);
-        // the least distance from which every corner of the room lies inside the frame, with a little air around
-        const { fov, aspect } = camera as THREE.PerspectiveCamera,
-          up = Math.tan((fov * Math.PI) / 360) * 0.94,
-          across = up * aspect;
-        const away = new THREE.Vector3(0.42, 0.3, 1).normalize(),
-          right = new THREE.Vector3(0, 1, 0).cross(away).normalize(),
-          above = away.clone().cross(right);
+        const middle = new THREE.Vector3(...space.corner).addScaledVector(
+          new THREE.Vector3(...space.size),
+          0.5,
+        );
+        // the least distance from which every corner of the room lies inside the frame, with a little air
+        // around
+        const { fov, aspect } = camera as THREE.PerspectiveCamera;
+        const up = Math.tan((fov * Math.PI) / 360) * 0.94;
+        const across = up * aspect;
+        const away = new THREE.Vector3(0.42, 0.3, 1).normalize();
+        const right = new THREE.Vector3(0, 1, 0).cross(away).normalize();
+        const above = away.clone().cross(right);
         let distance = 0;
         for (let n = 0; n < 8; n++) {
           const p = new THREE.Vector3(...space.size.map((v, a) => ((n >> a) & 1 ? 0.5 : -0.5) * v));
-          distance = Math.max(distance, p.dot(away) + Math.abs(p.dot(right)) / across, p.dot(away) + Math.abs(p.dot(above)) / up);
+          distance = Math.max(
+            distance,
+            p.dot(away) + Math.abs(p.dot(right)) / across,
+            p.dot(away) + Math.abs(p.dot(above)) / up,
+          );
         }
+
         c.target.copy(middle);
         camera.position.copy(middle).addScaledVector(away, distance);
         c.update();
@@ -102,11 +129,11 @@ function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Re
   );
   useImperativeHandle(handle, () => act, [act]);
   useEffect(() => {
-    const perspective = camera as THREE.PerspectiveCamera,
-      { width, height, focal } = look.camera;
+    const perspective = camera as THREE.PerspectiveCamera;
+    const { width, height, focal } = look.camera;
     // the shot's width fills the window's width, or its height the height, whichever shows all of it
-    const across = 2 * Math.atan(FILM_BACK_MM / 2 / focal),
-      down = 2 * Math.atan((Math.tan(across / 2) * height) / width);
+    const across = 2 * Math.atan(FILM_BACK_MM / 2 / focal);
+    const down = 2 * Math.atan((Math.tan(across / 2) * height) / width);
     const fromWidth = 2 * Math.atan(Math.tan(across / 2) / (size.width / size.height));
     perspective.fov = (Math.max(down, fromWidth) * 180) / Math.PI;
     perspective.updateProjectionMatrix();
@@ -120,6 +147,7 @@ function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Re
     if (!c || follows.current) return;
     useView.setState({ at: { eye: camera.position.toArray(), target: c.target.toArray() } });
   };
+
   useEffect(() => {
     const follow = (at: Eye | null): void => {
       const c = controls.current;
@@ -128,6 +156,7 @@ function Rig({ recipe, look, handle }: { recipe: Recipe; look: Look; handle?: Re
       act.lookFrom(at);
       follows.current = false;
     };
+
     const { at } = useView.getState();
     if (at) follow(at);
     else act.frameAll();
@@ -162,9 +191,12 @@ const Scene = memo(function Scene({
   clear,
   frame,
 }: Omit<ViewportProps, 'shown'> & { frame: ShownFrame }): ReactNode {
-  const { space } = recipe,
-    edge = Math.min(...space.size),
-    raycaster = useMemo(() => ({ params: { ...new THREE.Raycaster().params, Line: { threshold: NEAR_A_LINE * edge } } }), [edge]);
+  const { space } = recipe;
+  const edge = Math.min(...space.size);
+  const raycaster = useMemo(
+    () => ({ params: { ...new THREE.Raycaster().params, Line: { threshold: NEAR_A_LINE * edge } } }),
+    [edge],
+  );
   return (
     <Canvas
       frameloop="demand"
@@ -206,7 +238,9 @@ function moves({ curves, sources, obstacles, particles, currents, regions, files
   return (
     curves.length > 0 ||
     files.length > 0 ||
-    [sources, obstacles, particles, currents, regions].flat().some((p) => 'motion' in p && p.motion !== 'still')
+    [sources, obstacles, particles, currents, regions]
+      .flat()
+      .some((p) => 'motion' in p && p.motion !== 'still')
   );
 }
 
@@ -222,10 +256,10 @@ const Scenery = memo(function Scenery({
   frame: ShownFrame;
   bare: boolean;
 }): ReactNode {
-  const { space } = recipe,
-    moving = useMemo(() => moves(recipe), [recipe]),
-    at = frame((s) => (moving ? (s.shown?.brick.frame ?? null) : null)),
-    timeS = at === null ? 0 : ((at - space.firstFrame + 1) * space.timeScale) / space.frameRate;
+  const { space } = recipe;
+  const moving = useMemo(() => moves(recipe), [recipe]);
+  const at = frame((s) => (moving ? (s.shown?.brick.frame ?? null) : null));
+  const timeS = at === null ? 0 : ((at - space.firstFrame + 1) * space.timeScale) / space.frameRate;
   const now = useMemo(() => (at === null ? recipe : recipeAt(recipe, at)), [recipe, at]);
   /** In metres; null until it is here. */
   const meshOf = (part: StandingPart): Mesh | null => {
@@ -238,11 +272,12 @@ const Scenery = memo(function Scenery({
       return null;
     }
   };
-  const chosenId = useSelection((s) => s.id),
-    mode = useHandle((s) => s.mode),
-    index = now.sources.findIndex((s) => s.id === chosenId && s.shape === 'mesh' && s.mask === 'painted'),
-    painting = mode === 'paint' && index >= 0 ? { index, source: now.sources[index] } : null,
-    paintedMesh = painting && meshOf(painting.source);
+
+  const chosenId = useSelection((s) => s.id);
+  const mode = useHandle((s) => s.mode);
+  const index = now.sources.findIndex((s) => s.id === chosenId && s.shape === 'mesh' && s.mask === 'painted');
+  const painting = mode === 'paint' && index >= 0 ? { index, source: now.sources[index] } : null;
+  const paintedMesh = painting && meshOf(painting.source);
   // a mesh is drawn once it is here
   const drawn = (part: StandingPart): boolean => part.on && (part.shape !== 'mesh' || meshOf(part) !== null);
   return (
@@ -253,7 +288,12 @@ const Scenery = memo(function Scenery({
           <Shape key={s.id} part={s} kind="source" pose={poseIn(now, s, timeS)} mesh={meshOf(s)} />
         ))}
       {painting && paintedMesh && (
-        <PaintedOn source={painting.source} index={painting.index} pose={poseIn(now, painting.source, timeS)} mesh={paintedMesh} />
+        <PaintedOn
+          source={painting.source}
+          index={painting.index}
+          pose={poseIn(now, painting.source, timeS)}
+          mesh={paintedMesh}
+        />
       )}
       {now.obstacles.filter(drawn).map((o) => (
         <Shape key={o.id} part={o} kind="obstacle" pose={poseOf(o, timeS)} mesh={meshOf(o)} bare={bare} />
@@ -269,9 +309,21 @@ const Scenery = memo(function Scenery({
           <Shape key={c.id} part={asShape(c)} kind="source" pose={poseIn(now, c, timeS)} mesh={null} />
         ))}
       {now.regions
-        .filter((r) => r.on && r.id === chosenId && !['noise', 'channel', 'formula'].includes(r.shape) && drawn(solid(r)))
+        .filter(
+          (r) =>
+            r.on &&
+            r.id === chosenId &&
+            !['noise', 'channel', 'formula'].includes(r.shape) &&
+            drawn(solid(r)),
+        )
         .map((r) => (
-          <Shape key={r.id} part={solid(r)} kind="source" pose={poseIn(now, solid(r), timeS)} mesh={meshOf(solid(r))} />
+          <Shape
+            key={r.id}
+            part={solid(r)}
+            kind="source"
+            pose={poseIn(now, solid(r), timeS)}
+            mesh={meshOf(solid(r))}
+          />
         ))}
     </>
   );

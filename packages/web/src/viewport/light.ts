@@ -1,5 +1,5 @@
-// The light of the working view: frames come swept for the default look; of another sun or density they are swept anew when
-// they are shown.
+// The light of the working view: frames come swept for the default look; of another sun or density they are
+// swept anew when they are shown.
 import type { Brick } from '@bramblemist/core/cache/brick';
 import { LOOK, sunDirection, type Look } from '@bramblemist/core/look/look';
 import { lightSweep } from '@bramblemist/core/look/sweep';
@@ -10,7 +10,8 @@ export const PREVIEW_SUN = sunDirection(PREVIEW_LOOK);
 export const PREVIEW_EXTINCTION = PREVIEW_LOOK.medium.density;
 
 const swept = new WeakMap<Brick, { readonly key: string; readonly light: Uint8Array }>();
-const keyOf = ({ sun, medium }: Look): string => [sun.heading, sun.height, medium.density * medium.shadow].join();
+const keyOf = ({ sun, medium }: Look): string =>
+  [sun.heading, sun.height, medium.density * medium.shadow].join();
 const PREVIEW_KEY = keyOf(PREVIEW_LOOK);
 
 /** The light of a frame under a look; the last look of each frame is kept. */
@@ -22,5 +23,6 @@ export function lightUnder({ brick, light }: ShownBrick, look: Look): Uint8Array
     own = { key, light: lightSweep(brick, sunDirection(look), look.medium.density * look.medium.shadow) };
     swept.set(brick, own);
   }
+
   return own.light;
 }

@@ -15,11 +15,11 @@ export function rangeOf(shown: ShownBrick, colouring: 'light' | Shown): readonly
   ranges.set(shown, own);
   let found = own.get(colouring);
   if (!found) {
-    const density = channelOf(glimpse, 'density'),
-      values = channelOf(glimpse, colouring),
-      least = FAINT * density.reduce((m, v) => Math.max(m, v), 0);
-    let low = Infinity,
-      high = -Infinity;
+    const density = channelOf(glimpse, 'density');
+    const values = channelOf(glimpse, colouring);
+    const least = FAINT * density.reduce((m, v) => Math.max(m, v), 0);
+    let low = Infinity;
+    let high = -Infinity;
     values.forEach((v, n) => {
       if (density[n] <= least) return;
       low = Math.min(low, v);
@@ -28,5 +28,6 @@ export function rangeOf(shown: ShownBrick, colouring: 'light' | Shown): readonly
     found = high > low ? [low, high] : [0, 1];
     own.set(colouring, found);
   }
+
   return found;
 }

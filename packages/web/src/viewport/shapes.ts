@@ -11,15 +11,19 @@ const GROUND = 200;
 const scaled = new WeakMap<Mesh, Map<string, Mesh>>();
 /** A mesh in metres, the same object for the same scale. */
 export function inMetresOnce(mesh: Mesh, scale: number, up: 'y' | 'z'): Mesh {
-  const key = `${scale} ${up}`,
-    own = scaled.get(mesh) ?? new Map<string, Mesh>(),
-    made = own.get(key) ?? inMetres(mesh, { scale, up });
+  const key = `${scale} ${up}`;
+  const own = scaled.get(mesh) ?? new Map<string, Mesh>();
+  const made = own.get(key) ?? inMetres(mesh, { scale, up });
   scaled.set(mesh, own.set(key, made));
   return made;
 }
 
 /** @param round segments of a whole turn; @param mesh in metres, for a part that is one */
-export function geometryOf(part: StandingPart & { points?: readonly Triple[] }, round: number, mesh: Mesh | null): THREE.BufferGeometry {
+export function geometryOf(
+  part: StandingPart & { points?: readonly Triple[] },
+  round: number,
+  mesh: Mesh | null,
+): THREE.BufferGeometry {
   switch (part.shape) {
     case 'sphere':
       return new THREE.SphereGeometry(part.radius, round, Math.round(round * 0.65));
@@ -36,8 +40,8 @@ export function geometryOf(part: StandingPart & { points?: readonly Triple[] }, 
     case 'ground':
       return new THREE.PlaneGeometry(GROUND, GROUND).rotateX(-Math.PI / 2);
     case 'path': {
-      const path = new THREE.CurvePath<THREE.Vector3>(),
-        points = (part.points ?? []).map((p) => new THREE.Vector3(...p));
+      const path = new THREE.CurvePath<THREE.Vector3>();
+      const points = (part.points ?? []).map((p) => new THREE.Vector3(...p));
       points.slice(1).forEach((p, n) => path.add(new THREE.LineCurve3(points[n], p)));
       return new THREE.TubeGeometry(path, 8 * Math.max(1, points.length - 1), part.radius, 8);
     }

@@ -78,8 +78,8 @@ const FRAGMENT = /* glsl */ `
       }
       t += stepLength;
     }
-    // the medium keeps the sun from what stands in the room: where a ray to the sun comes into the brick, the light that is
-    // left there is known
+    // the medium keeps the sun from what stands in the room: where a ray to the sun comes into the brick, the
+    // light that is left there is known
     float shade = 1.0;
     if (held && limit < 1e8 && shadowOnSolids > 0.0) {
       vec3 place = cameraPosition + limit * direction;
@@ -146,7 +146,8 @@ function volumeTexture(
   type: THREE.TextureDataType,
   make: () => Uint8Array<ArrayBuffer> | Uint16Array<ArrayBuffer>,
 ): THREE.Data3DTexture {
-  if (present?.image.width === nx && present.image.height === ny && present.image.depth === nz) return present;
+  if (present?.image.width === nx && present.image.height === ny && present.image.depth === nz)
+    return present;
   present?.dispose();
   const texture = new THREE.Data3DTexture(make() as Uint8Array<ArrayBuffer>, nx, ny, nz);
   texture.format = format;
@@ -159,21 +160,22 @@ function volumeTexture(
 
 /** Puts a frame into the material, reusing its textures where the sizes fit. */
 export function showBrick(material: THREE.ShaderMaterial, { brick }: ShownBrick, light: Uint8Array): void {
-  const u = material.uniforms,
-    many = brick.bytes.length,
-    texture = volumeTexture(
-      u.volume.value as THREE.Data3DTexture | null,
-      brick.dims,
-      THREE.RGFormat,
-      THREE.UnsignedByteType,
-      () => new Uint8Array(2 * many),
-    );
+  const u = material.uniforms;
+  const many = brick.bytes.length;
+  const texture = volumeTexture(
+    u.volume.value as THREE.Data3DTexture | null,
+    brick.dims,
+    THREE.RGFormat,
+    THREE.UnsignedByteType,
+    () => new Uint8Array(2 * many),
+  );
   u.volume.value = texture;
   const data = texture.image.data as unknown as Uint8Array;
   for (let n = 0; n < many; n++) {
     data[2 * n] = brick.bytes[n];
     data[2 * n + 1] = light[n];
   }
+
   texture.needsUpdate = true;
   (u.corner.value as THREE.Vector3).set(...brick.corner);
   (u.size.value as THREE.Vector3).set(...brick.dims).multiplyScalar(brick.voxelSizeM);
@@ -181,14 +183,14 @@ export function showBrick(material: THREE.ShaderMaterial, { brick }: ShownBrick,
   u.held.value = true;
   u.coloured.value = brick.colour !== null;
   if (brick.colour) {
-    const { dims, bytes } = brick.colour,
-      carried = volumeTexture(
-        u.carried.value as THREE.Data3DTexture | null,
-        dims,
-        THREE.RGBAFormat,
-        THREE.UnsignedByteType,
-        () => new Uint8Array(bytes.length),
-      );
+    const { dims, bytes } = brick.colour;
+    const carried = volumeTexture(
+      u.carried.value as THREE.Data3DTexture | null,
+      dims,
+      THREE.RGBAFormat,
+      THREE.UnsignedByteType,
+      () => new Uint8Array(bytes.length),
+    );
     (carried.image.data as unknown as Uint8Array).set(bytes);
     carried.needsUpdate = true;
     u.carried.value = carried;
@@ -207,18 +209,19 @@ export function colourBy(
   u.colouring.value = colouring === 'light' ? 0 : colouring === 'density' ? 1 : glimpse ? 2 : 0;
   (u.range.value as THREE.Vector2).set(...range);
   u.shadowOnSolids.value = care === 'full' && colouring === 'light' ? SUN_SHARE : 0;
-  u.stepLength.value = ((u.size.value as THREE.Vector3).x / (u.volume.value as THREE.Data3DTexture).image.width) * STEPS[care];
+  u.stepLength.value =
+    ((u.size.value as THREE.Vector3).x / (u.volume.value as THREE.Data3DTexture).image.width) * STEPS[care];
   if (u.colouring.value !== 2) return;
-  const { dims, cellM, corner } = glimpse!,
-    values = channelOf(glimpse!, colouring as Shown),
-    texture = volumeTexture(
-      u.channel.value as THREE.Data3DTexture | null,
-      dims,
-      THREE.RedFormat,
-      THREE.HalfFloatType,
-      () => new Uint16Array(values.length),
-    ),
-    data = texture.image.data as unknown as Uint16Array;
+  const { dims, cellM, corner } = glimpse!;
+  const values = channelOf(glimpse!, colouring as Shown);
+  const texture = volumeTexture(
+    u.channel.value as THREE.Data3DTexture | null,
+    dims,
+    THREE.RedFormat,
+    THREE.HalfFloatType,
+    () => new Uint16Array(values.length),
+  );
+  const data = texture.image.data as unknown as Uint16Array;
   for (let n = 0; n < values.length; n++) data[n] = THREE.DataUtils.toHalfFloat(values[n]);
   texture.needsUpdate = true;
   u.channel.value = texture;
@@ -228,7 +231,8 @@ export function colourBy(
 
 /** Gives the graphics memory back. */
 export function disposeOf(material: THREE.ShaderMaterial): void {
-  for (const name of ['volume', 'carried', 'channel']) (material.uniforms[name].value as THREE.Data3DTexture | null)?.dispose();
+  for (const name of ['volume', 'carried', 'channel'])
+    (material.uniforms[name].value as THREE.Data3DTexture | null)?.dispose();
   material.dispose();
 }
 

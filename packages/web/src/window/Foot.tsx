@@ -29,13 +29,24 @@ export const Over = styled.div`
 function onGround({ list, index, part: { on }, name }: Chosen): void {
   const recipe = useBench.getState().documents!.recipe;
   if (list === ROOM || !on) return;
-  const part = list === 'regions' ? solid(recipe.regions[index]) : recipe[list][index],
-    shape = cellShape(part, poseOf(part, 0), 1, null),
-    low = shape.reach ? Math.min(...corners(shape.reach).map((c) => c.reduce((y, v, m) => y + v * shape.toOwn[m][1], 0))) : 0;
-  change(`${name} to the ground`, 'recipe', `${list}.${index}.centre.1`, Number((recipe.space.corner[1] - low).toFixed(4)));
+  const part = list === 'regions' ? solid(recipe.regions[index]) : recipe[list][index];
+  const shape = cellShape(part, poseOf(part, 0), 1, null);
+  const low = shape.reach
+    ? Math.min(...corners(shape.reach).map((c) => c.reduce((y, v, m) => y + v * shape.toOwn[m][1], 0)))
+    : 0;
+  change(
+    `${name} to the ground`,
+    'recipe',
+    `${list}.${index}.centre.1`,
+    Number((recipe.space.corner[1] - low).toFixed(4)),
+  );
 }
+
 function corners([least, most]: readonly [Triple, Triple]): Triple[] {
-  return Array.from({ length: 8 }, (_, n) => [0, 1, 2].map((a) => ((n >> a) & 1 ? most : least)[a]) as Triple);
+  return Array.from(
+    { length: 8 },
+    (_, n) => [0, 1, 2].map((a) => ((n >> a) & 1 ? most : least)[a]) as Triple,
+  );
 }
 
 export const Foot = memo(function Foot({
@@ -49,15 +60,22 @@ export const Foot = memo(function Foot({
   longest: string;
   handles: boolean;
 }): ReactNode {
-  const grip = useHandle(),
-    selected = useSelection((s) => s.id),
-    chosen = handles ? chosenPart(recipe, selected) : null;
+  const grip = useHandle();
+  const selected = useSelection((s) => s.id);
+  const chosen = handles ? chosenPart(recipe, selected) : null;
   const live = useLive(
-      useShallow(({ status, message, voxels, bytes, keptBytes, framesBytes, threads, changedFrom }) => ({
-        ...{ status, message, voxels, bytes, keptBytes, framesBytes, threads, changedFrom },
-      })),
-    ),
-    changed = usePlayhead((s) => live.changedFrom !== null && s.frame < live.changedFrom);
+    useShallow(({ status, message, voxels, bytes, keptBytes, framesBytes, threads, changedFrom }) => ({
+      status,
+      message,
+      voxels,
+      bytes,
+      keptBytes,
+      framesBytes,
+      threads,
+      changedFrom,
+    })),
+  );
+  const changed = usePlayhead((s) => live.changedFrom !== null && s.frame < live.changedFrom);
   return (
     <Over style={{ bottom: 10 }}>
       <span>
@@ -74,8 +92,8 @@ export const Foot = memo(function Foot({
         )}
         {source === 'live' && live.voxels > 0 && (
           <>
-            {(live.voxels / 1e6).toFixed(2)} million voxels · {bytes(live.bytes)}, states {bytes(live.keptBytes)}, frames{' '}
-            {bytes(live.framesBytes)} of at most{' '}
+            {(live.voxels / 1e6).toFixed(2)} million voxels · {bytes(live.bytes)}, states{' '}
+            {bytes(live.keptBytes)}, frames {bytes(live.framesBytes)} of at most{' '}
             <ChoiceWord
               name="Memory for frames"
               value={String(framesBudget() / 1e6)}
@@ -121,29 +139,44 @@ export const Foot = memo(function Foot({
               })}
             </span>
             {chosen.modes.includes('paint') && grip.mode === 'paint' && (
-              <span role="group" aria-label="Brush" title="Hold Shift to wipe away" style={{ display: 'flex', gap: 8 }}>
+              <span
+                role="group"
+                aria-label="Brush"
+                title="Hold Shift to wipe away"
+                style={{ display: 'flex', gap: 8 }}
+              >
                 brush {formatValue(grip.brushM, 'm')}
                 <Plain
                   aria-label="Smaller brush"
-                  onPress={() => useHandle.setState({ brushM: Math.max(0.005, Number((grip.brushM / 1.4).toPrecision(2))) })}
+                  onPress={() =>
+                    useHandle.setState({
+                      brushM: Math.max(0.005, Number((grip.brushM / 1.4).toPrecision(2))),
+                    })
+                  }
                 >
                   −
                 </Plain>
                 <Plain
                   aria-label="Larger brush"
-                  onPress={() => useHandle.setState({ brushM: Math.min(10, Number((grip.brushM * 1.4).toPrecision(2))) })}
+                  onPress={() =>
+                    useHandle.setState({ brushM: Math.min(10, Number((grip.brushM * 1.4).toPrecision(2))) })
+                  }
                 >
                   +
                 </Plain>
               </span>
             )}
-            <Plain onPress={() => useHandle.setState({ snap: !grip.snap })}>{grip.snap ? 'by steps' : 'freely'}</Plain>
+            <Plain onPress={() => useHandle.setState({ snap: !grip.snap })}>
+              {grip.snap ? 'by steps' : 'freely'}
+            </Plain>
             {chosen.list !== ROOM && <Plain onPress={() => onGround(chosen)}>to the ground</Plain>}
           </>
         )}
       </span>
       {live.status === 'trouble' && source === 'live' && <Trouble>{live.message}</Trouble>}
-      {recipe.sources.every((s) => !s.on) && source === 'live' && <span>Nothing gives off the medium: add a source, or turn one on.</span>}
+      {recipe.sources.every((s) => !s.on) && source === 'live' && (
+        <span>Nothing gives off the medium: add a source, or turn one on.</span>
+      )}
     </Over>
   );
 });

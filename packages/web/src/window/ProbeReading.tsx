@@ -23,6 +23,7 @@ export function ProbeReading({ shown: { glimpse } }: { shown: ShownBrick }): Rea
     const v = shownAt(glimpse, name, ...place);
     return `${name} ${Number(v.toPrecision(3))}${SHOWN[name] && ` ${SHOWN[name]}`}`;
   };
+
   return (
     <Box>
       {place.map((v) => v.toFixed(2)).join(', ')} m

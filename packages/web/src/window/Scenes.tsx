@@ -41,20 +41,22 @@ const STEP = 0.02;
 
 /** @param one the run that is shown; @param two the other, null for one alone */
 export function Scenes({ one, two }: { one: ReactNode; two: ReactNode | null }): ReactNode {
-  const { mode, at } = useCompare(),
-    box = useRef<HTMLDivElement>(null),
-    held = useRef(false);
+  const { mode, at } = useCompare();
+  const box = useRef<HTMLDivElement>(null);
+  const held = useRef(false);
   const set = (v: number): void => useCompare.setState({ at: Math.min(0.98, Math.max(0.02, v)) });
   const onMove = (e: PointerEvent): void => {
     const r = box.current!.getBoundingClientRect();
     if (held.current) set((e.clientX - r.left) / r.width);
   };
+
   const onKey = (e: KeyboardEvent): void => {
     if (e.key !== 'ArrowLeft' && e.key !== 'ArrowRight') return;
     e.preventDefault();
     e.stopPropagation();
     set(at + (e.key === 'ArrowLeft' ? -STEP : STEP));
   };
+
   const side = two !== null && mode === 'side';
   // the first scene keeps its place among its parents, so that it is not made anew when another comes
   return (

@@ -1,4 +1,5 @@
-// The strip under the window's head: which of the air's movers are drawn into the scene, and what their colours mean.
+// The strip under the window's head: which of the air's movers are drawn into the scene, and what their
+// colours mean.
 import { memo, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { overScene } from './over-scene';
@@ -48,7 +49,10 @@ const AXES = [
 ];
 
 const DISTANCE = { value: '=distance', label: 'distance to obstacles' };
-const COLOURINGS = [{ value: 'light', label: 'as it is lit' }, ...Object.keys(SHOWN).map((name) => ({ value: name, label: `by ${name}` }))];
+const COLOURINGS = [
+  { value: 'light', label: 'as it is lit' },
+  ...Object.keys(SHOWN).map((name) => ({ value: name, label: `by ${name}` })),
+];
 const CARES = [
   { value: 'full', label: 'with care' },
   { value: 'quick', label: 'quickly' },
@@ -56,11 +60,12 @@ const CARES = [
 
 /** What the medium's colour tells; its range follows the frame, or stays as it was when it was locked. */
 function Colouring({ shown }: { shown: ShownBrick | null }): ReactNode {
-  const { colouring, locked, care } = useView(),
-    range = colouring !== 'light' && shown ? (locked ?? rangeOf(shown, colouring)) : null,
-    unit = colouring === 'light' ? '' : SHOWN[colouring],
-    blind = colouring !== 'light' && colouring !== 'density' && shown !== null && shown.glimpse === null;
-  const end = (n: 0 | 1, v: number): void => useView.setState({ locked: n === 0 ? [v, range![1]] : [range![0], v] });
+  const { colouring, locked, care } = useView();
+  const range = colouring !== 'light' && shown ? (locked ?? rangeOf(shown, colouring)) : null;
+  const unit = colouring === 'light' ? '' : SHOWN[colouring];
+  const blind = colouring !== 'light' && colouring !== 'density' && shown !== null && shown.glimpse === null;
+  const end = (n: 0 | 1, v: number): void =>
+    useView.setState({ locked: n === 0 ? [v, range![1]] : [range![0], v] });
   const field = (n: 0 | 1): ReactNode => (
     <NumberControl
       setting={number('range', n ? 'brightest at' : 'darkest at', unit, [-1e5, 1e5], range![n], '')}
@@ -85,32 +90,49 @@ function Colouring({ shown }: { shown: ShownBrick | null }): ReactNode {
           {field(0)}
           <i />
           {field(1)}{' '}
-          <Plain aria-pressed={locked !== null} onPress={() => useView.setState({ locked: locked ? null : range })}>
+          <Plain
+            aria-pressed={locked !== null}
+            onPress={() => useView.setState({ locked: locked ? null : range })}
+          >
             {locked ? 'locked' : 'of this frame'}
           </Plain>
         </Legend>
       )}
       {blind && <Legend> this bake keeps no air to show; bake it again</Legend>}
       {', drawn '}
-      <ChoiceWord name="Drawn" value={care} options={CARES} onChange={(v) => useView.setState({ care: v as ViewState['care'] })} />
+      <ChoiceWord
+        name="Drawn"
+        value={care}
+        options={CARES}
+        onChange={(v) => useView.setState({ care: v as ViewState['care'] })}
+      />
     </span>
   );
 }
 
-export const SeeingStrip = memo(function SeeingStrip({ recipe, shown }: { recipe: Recipe; shown: ShownBrick | null }): ReactNode {
-  const wish = useWish(),
-    seen = useSeen((s) => s.seen);
+export const SeeingStrip = memo(function SeeingStrip({
+  recipe,
+  shown,
+}: {
+  recipe: Recipe;
+  shown: ShownBrick | null;
+}): ReactNode {
+  const wish = useWish();
+  const seen = useSeen((s) => s.seen);
   const air = [
-      { value: 'air', label: 'the air itself' },
-      { value: 'lines', label: 'the air, as streamlines' },
-    ],
-    channels = (Object.keys(SHOWN) as Shown[]).map((name) => ({ value: `=${name}`, label: name }));
-  const forces = ['all', ...forcesOf(recipe)].map((name) => ({ value: name, label: forceTitle(recipe, name) })),
-    regions = recipe.regions.filter((r) => r.on).map((r) => ({ value: r.id, label: r.name }));
-  const pushed = seen?.arrows && wish.arrows ? seen.arrows.pushes[wish.arrows] : undefined,
-    most = pushed ? strongest(pushed) : (seen?.lines?.speeds.reduce((m, v) => Math.max(m, v), 0) ?? 0),
-    unit = wish.arrows === 'air' || wish.arrows === 'lines' ? 'm/s' : 'm/s²',
-    range = seen?.slice ? spanOf(seen.slice.values) : null;
+    { value: 'air', label: 'the air itself' },
+    { value: 'lines', label: 'the air, as streamlines' },
+  ];
+  const channels = (Object.keys(SHOWN) as Shown[]).map((name) => ({ value: `=${name}`, label: name }));
+  const forces = ['all', ...forcesOf(recipe)].map((name) => ({
+    value: name,
+    label: forceTitle(recipe, name),
+  }));
+  const regions = recipe.regions.filter((r) => r.on).map((r) => ({ value: r.id, label: r.name }));
+  const pushed = seen?.arrows && wish.arrows ? seen.arrows.pushes[wish.arrows] : undefined;
+  const most = pushed ? strongest(pushed) : (seen?.lines?.speeds.reduce((m, v) => Math.max(m, v), 0) ?? 0);
+  const unit = wish.arrows === 'air' || wish.arrows === 'lines' ? 'm/s' : 'm/s²';
+  const range = seen?.slice ? spanOf(seen.slice.values) : null;
   return (
     <Strip role="group" aria-label="What is seen">
       <Colouring shown={shown} />
@@ -135,7 +157,9 @@ export const SeeingStrip = memo(function SeeingStrip({ recipe, shown }: { recipe
             options={[NONE, ...regions]}
             onChange={(v) => useWish.setState({ veil: v || null })}
           />
-          {wish.veil && seen && seen.veil === null && <Legend> nothing is limited to it or changed in it yet</Legend>}
+          {wish.veil && seen && seen.veil === null && (
+            <Legend> nothing is limited to it or changed in it yet</Legend>
+          )}
         </span>
       )}
       <span>

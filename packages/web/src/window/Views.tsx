@@ -36,12 +36,21 @@ const Name = styled.input`
   border-radius: 4px;
   padding: 3px 8px;
 `;
-const tidy = (v: readonly number[]): [number, number, number] => v.map((x) => Number(x.toFixed(4))) as [number, number, number];
+const tidy = (v: readonly number[]): [number, number, number] =>
+  v.map((x) => Number(x.toFixed(4))) as [number, number, number];
 const FOCAL = partOf(LOOK.parts, 'camera').settings.find((s) => s.path === 'focal') as NumberSetting;
 
-export function Views({ shot, look, handle }: { shot: ShotInfo; look: Look; handle: RefObject<ViewportHandle | null> }): ReactNode {
-  const store = useChangeShot(shot.id),
-    [name, setName] = useState('');
+export function Views({
+  shot,
+  look,
+  handle,
+}: {
+  shot: ShotInfo;
+  look: Look;
+  handle: RefObject<ViewportHandle | null>;
+}): ReactNode {
+  const store = useChangeShot(shot.id);
+  const [name, setName] = useState('');
   const keep = (): void => {
     const { at } = useView.getState();
     if (!at) return;
@@ -54,25 +63,35 @@ export function Views({ shot, look, handle }: { shot: ShotInfo; look: Look; hand
     });
     setName('');
   };
+
   const toCamera = (): void => {
-    const { at } = useView.getState(),
-      { documents } = useBench.getState();
+    const { at } = useView.getState();
+    const { documents } = useBench.getState();
     if (at && documents)
       replace('the shot camera', {
         ...documents,
-        look: { ...documents.look, camera: { ...documents.look.camera, eye: tidy(at.eye), target: tidy(at.target) } },
+        look: {
+          ...documents.look,
+          camera: { ...documents.look.camera, eye: tidy(at.eye), target: tidy(at.target) },
+        },
       });
   };
+
   return (
     <DialogTrigger>
       <Plain>views</Plain>
       <Sheet placement="bottom end">
         <Dialog aria-label="Views" style={{ outline: 'none' }}>
-          {shot.views.length === 0 && <Quiet>None kept yet. Turn the scene to where you want to come back to, and keep it.</Quiet>}
+          {shot.views.length === 0 && (
+            <Quiet>None kept yet. Turn the scene to where you want to come back to, and keep it.</Quiet>
+          )}
           {shot.views.map((v) => (
             <Row key={v.name}>
               <Plain onPress={() => handle.current?.lookFrom(v)}>{v.name}</Plain>
-              <Plain aria-label={`Let ${v.name} go`} onPress={() => store.mutate({ views: shot.views.filter((w) => w.name !== v.name) })}>
+              <Plain
+                aria-label={`Let ${v.name} go`}
+                onPress={() => store.mutate({ views: shot.views.filter((w) => w.name !== v.name) })}
+              >
                 <Trash2 size={13} />
               </Plain>
             </Row>

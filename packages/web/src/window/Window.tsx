@@ -88,25 +88,29 @@ export function WindowPane({
   longest: string;
   setLongest: (v: string) => void;
 }): ReactNode {
-  const { shot, documents, bake } = props,
-    frame = usePlayhead((s) => s.frame),
-    there = useThere(source, bake),
-    ofBake = source === 'bake' && bake !== null,
-    recipe = ofBake ? bake.recipe : documents.recipe,
-    assets = useAssets(recipe);
-  const live = useLive(useShallow((s) => ({ brick: s.frames.get(frame) ?? null, status: s.status, none: s.frames.size === 0 })));
+  const { shot, documents, bake } = props;
+  const frame = usePlayhead((s) => s.frame);
+  const there = useThere(source, bake);
+  const ofBake = source === 'bake' && bake !== null;
+  const recipe = ofBake ? bake.recipe : documents.recipe;
+  const assets = useAssets(recipe);
+  const live = useLive(
+    useShallow((s) => ({ brick: s.frames.get(frame) ?? null, status: s.status, none: s.frames.size === 0 })),
+  );
   const cached = useBricks((s) => {
     if (!ofBake) return null;
-    return s.tried?.bakeId === bake.id && s.tried.frame === frame ? s.tried.shown : brickOf(s.kept, bake.id, frame);
+    return s.tried?.bakeId === bake.id && s.tried.frame === frame
+      ? s.tried.shown
+      : brickOf(s.kept, bake.id, frame);
   });
   useEffect(() => {
     if (source === 'bake' && bake) wantBricks(bake.id, frame, there);
   }, [source, bake, frame, there]);
   const shown = useSteady(ofBake ? cached : live.brick, !ofBake && live.status === 'trouble' && live.none);
 
-  const rendered = stage === 'light' || stage === 'combine' ? renderOf(props, frame) : null,
-    combined = stage === 'combine' ? combineOf(props, frame) : null,
-    [showPicture, setShowPicture] = useState(true);
+  const rendered = stage === 'light' || stage === 'combine' ? renderOf(props, frame) : null;
+  const combined = stage === 'combine' ? combineOf(props, frame) : null;
+  const [showPicture, setShowPicture] = useState(true);
   const picture = combined
     ? routes.combinePicture(combined.id, frame, 'png')
     : rendered
@@ -114,14 +118,14 @@ export function WindowPane({
       : null;
   const looks = stage === 'set-up' || stage === 'run';
   useSeeing(recipe, shown, looks);
-  const seen = useSeen((s) => s.seen),
-    wish = useWish(),
-    noticed = useNoticed(source, bake),
-    through = useThroughCamera(documents.look),
-    under = shot.reference.place === 'under' && through && looks;
+  const seen = useSeen((s) => s.seen);
+  const wish = useWish();
+  const noticed = useNoticed(source, bake);
+  const through = useThroughCamera(documents.look);
+  const under = shot.reference.place === 'under' && through && looks;
   const coloured = useView((s) => s.colouring !== 'light');
-  const other = useOther(shot, longest, frame),
-    ownName = ofBake ? `bake ${bake.id}` : `variant ${props.variant.number}`;
+  const other = useOther(shot, longest, frame);
+  const ownName = ofBake ? `bake ${bake.id}` : `variant ${props.variant.number}`;
   return (
     <Window aria-label="The window">
       {under && <ReferenceOnFrame shot={shot} look={documents.look} />}
@@ -142,7 +146,9 @@ export function WindowPane({
         }
         two={other && looks ? <OtherScene other={other} /> : null}
       />
-      {looks && through && shot.reference.place === 'over' && <ReferenceOnFrame shot={shot} look={documents.look} />}
+      {looks && through && shot.reference.place === 'over' && (
+        <ReferenceOnFrame shot={shot} look={documents.look} />
+      )}
       {looks && through && !other && <OnFrame look={documents.look} lines />}
       {picture && showPicture && (
         <Picture>
@@ -177,7 +183,9 @@ export function WindowPane({
   );
 }
 
-/** The head of the window: what is played, and where one looks from. It stays as it is from frame to frame. */
+/**
+ * The head of the window: what is played, and where one looks from. It stays as it is from frame to frame.
+ */
 const Head = memo(function Head({
   shot,
   look,
@@ -209,13 +217,18 @@ const Head = memo(function Head({
       <span>
         {where ?? (
           <>
-            playing at <ChoiceWord name="Live size" value={longest} options={LIVE_SIZES} onChange={setLongest} /> size, voxels of{' '}
-            {formatValue(roughVoxelSize(recipe, Number(longest)), 'm')}
+            playing at{' '}
+            <ChoiceWord name="Live size" value={longest} options={LIVE_SIZES} onChange={setLongest} /> size,
+            voxels of {formatValue(roughVoxelSize(recipe, Number(longest)), 'm')}
           </>
         )}
       </span>
       <span style={{ display: 'flex', gap: 14 }}>
-        {pictured !== null && <Plain onPress={() => setPictured(!pictured)}>{pictured ? 'show the scene' : 'show the picture'}</Plain>}
+        {pictured !== null && (
+          <Plain onPress={() => setPictured(!pictured)}>
+            {pictured ? 'show the scene' : 'show the picture'}
+          </Plain>
+        )}
         {canHold && <Plain onPress={() => holdLive(recipe, look)}>hold to compare</Plain>}
         <Plain onPress={() => handle.current?.frameAll()}>frame all</Plain>
         <Plain aria-pressed={through} onPress={() => handle.current?.lookFrom(look.camera)}>
@@ -229,8 +242,8 @@ const Head = memo(function Head({
 
 /** The other run's scene: looked at, not touched. */
 function OtherScene({ other }: { other: OtherRun }): ReactNode {
-  const assets = useAssets(other.recipe),
-    shown = useSteady(other.shown, false);
+  const assets = useAssets(other.recipe);
+  const shown = useSteady(other.shown, false);
   return (
     <Viewport
       recipe={other.recipe}
@@ -247,9 +260,20 @@ function OtherScene({ other }: { other: OtherRun }): ReactNode {
 }
 
 /** Which is which, how they are held against each other, and how far apart they are. */
-function Compared({ one, shown, other }: { one: string; shown: ShownBrick | null; other: OtherRun }): ReactNode {
+function Compared({
+  one,
+  shown,
+  other,
+}: {
+  one: string;
+  shown: ShownBrick | null;
+  other: OtherRun;
+}): ReactNode {
   const mode = useCompare((s) => s.mode);
-  const far = shown && other.shown && shown.brick.frame === other.shown.brick.frame ? apart(shown.brick, other.shown.brick) : null;
+  const far =
+    shown && other.shown && shown.brick.frame === other.shown.brick.frame
+      ? apart(shown.brick, other.shown.brick)
+      : null;
   return (
     <>
       <Over style={{ top: 58, justifyContent: 'center' }}>
@@ -261,7 +285,9 @@ function Compared({ one, shown, other }: { one: string; shown: ShownBrick | null
             options={MODES}
             onChange={(v) => useCompare.setState({ mode: v as Mode })}
           />
-          {far !== null && ` · ${far < 0.001 ? 'none' : `${(100 * far).toFixed(far < 0.1 ? 1 : 0)} %`} of the medium elsewhere`}
+          {far !== null &&
+            ` · ${far < 0.001 ? 'none' : `${(100 * far).toFixed(far < 0.1 ? 1 : 0)} %`} of the medium ` +
+              'elsewhere'}
           {other.why && ` · ${other.why}`} · <Plain onPress={() => compareWith(null)}>end</Plain>
         </span>
       </Over>

@@ -19,9 +19,9 @@ export interface OtherRun {
 
 /** @param longest voxels along the longest edge, for a variant that is played */
 export function useOther(shot: ShotInfo, longest: string, frame: number): OtherRun | null {
-  const other = useCompare((s) => s.other),
-    variant = other?.kind === 'variant' ? shot.variants.find((v) => v.id === other.id) : undefined,
-    bake = other?.kind === 'bake' ? shot.bakes.find((b) => b.id === other.id) : undefined;
+  const other = useCompare((s) => s.other);
+  const variant = other?.kind === 'variant' ? shot.variants.find((v) => v.id === other.id) : undefined;
+  const bake = other?.kind === 'bake' ? shot.bakes.find((b) => b.id === other.id) : undefined;
   const text = variant && canonicalText({ ...variant.recipe, name: '', keep: null });
   useEffect(() => {
     if (!variant) return;
@@ -29,28 +29,41 @@ export function useOther(shot: ShotInfo, longest: string, frame: number): OtherR
     return () => beside.end();
     // the recipe's text stands for the variant, which is another object with every answer of the server
   }, [text, longest]); // eslint-disable-line react-hooks/exhaustive-deps
-  const played = beside.use((s) => s.frames.get(frame) ?? null),
-    status = beside.use((s) => s.status),
-    message = beside.use((s) => s.message),
-    cached = useBricks((s) => (bake ? brickOf(s.kept, bake.id, frame) : null)),
-    there = useMemo(() => bake?.frames.map((f) => f.frame) ?? [], [bake]);
+  const played = beside.use((s) => s.frames.get(frame) ?? null);
+  const status = beside.use((s) => s.status);
+  const message = beside.use((s) => s.message);
+  const cached = useBricks((s) => (bake ? brickOf(s.kept, bake.id, frame) : null));
+  const there = useMemo(() => bake?.frames.map((f) => f.frame) ?? [], [bake]);
   useEffect(() => {
     if (bake) wantBricks(bake.id, frame, there);
   }, [bake, frame, there]);
   const notYet = `frame ${frame} is not there yet`;
   if (other?.kind === 'held')
     return {
-      ...{ name: 'as it was held', recipe: other.recipe, look: other.look },
-      ...{ shown: other.frames.get(frame) ?? null, why: other.frames.has(frame) ? null : `frame ${frame} was not there when it was held` },
+      name: 'as it was held',
+      recipe: other.recipe,
+      look: other.look,
+      shown: other.frames.get(frame) ?? null,
+      why: other.frames.has(frame) ? null : `frame ${frame} was not there when it was held`,
     };
   if (variant)
     return {
-      ...{ name: `variant ${variant.number}`, recipe: variant.recipe, look: variant.look, shown: played },
+      name: `variant ${variant.number}`,
+      recipe: variant.recipe,
+      look: variant.look,
+      shown: played,
       why: played ? null : status === 'trouble' ? message : notYet,
     };
   if (bake) {
     const look = shot.variants.find((v) => v.id === bake.variantId)!.look;
-    return { name: `bake ${bake.id}`, recipe: bake.recipe, look, shown: cached, why: cached ? null : there.includes(frame) ? '…' : notYet };
+    return {
+      name: `bake ${bake.id}`,
+      recipe: bake.recipe,
+      look,
+      shown: cached,
+      why: cached ? null : there.includes(frame) ? '…' : notYet,
+    };
   }
+
   return null;
 }

@@ -16,7 +16,14 @@ const SMOOTH_PART: Part = {
   sentence: 'Smooth {channel} over {radius}.',
   settings: [
     channel,
-    number('radius', 'radius', 'm', [0.0001, 10], 0.05, 'Standard deviation of the Gaussian: details much smaller than it go.'),
+    number(
+      'radius',
+      'radius',
+      'm',
+      [0.0001, 10],
+      0.05,
+      'Standard deviation of the Gaussian: details much smaller than it go.',
+    ),
   ],
 };
 const SHARPEN_PART: Part = {
@@ -27,7 +34,14 @@ const SHARPEN_PART: Part = {
   sentence: 'Sharpen {channel} by {amount} over {radius}.',
   settings: [
     channel,
-    number('amount', 'amount', '%', [0, 500], 60, 'How much of what lies above the smoothed picture is added.'),
+    number(
+      'amount',
+      'amount',
+      '%',
+      [0, 500],
+      60,
+      'How much of what lies above the smoothed picture is added.',
+    ),
     number('radius', 'radius', 'm', [0.0001, 10], 0.05, 'Size of the details that are lifted.'),
   ],
 };
@@ -47,13 +61,18 @@ export const SHARPEN: Tool<{ channel: Which; amount: number; radius: number }> =
   }),
 };
 
-function filtered(v: CacheVolume, name: Which, radius: number, mix: (value: number, smooth: number) => number): CacheVolume {
+function filtered(
+  v: CacheVolume,
+  name: Which,
+  radius: number,
+  mix: (value: number, smooth: number) => number,
+): CacheVolume {
   if (!v.channels.has(name)) throw new Error(`The cache does not keep ${name}.`);
-  const sigma = radius / v.voxelSizeM,
-    reach = Math.ceil(3 * sigma);
+  const sigma = radius / v.voxelSizeM;
+  const reach = Math.ceil(3 * sigma);
   if (name !== 'density') {
-    const mask = name === 'velocity' ? v.moving : v.active,
-      weight = blurred(Float32Array.from(mask), v.dims, sigma);
+    const mask = name === 'velocity' ? v.moving : v.active;
+    const weight = blurred(Float32Array.from(mask), v.dims, sigma);
     // means over what is known, so that the edge does not fade to 0
     const parts = v.channels.get(name)!.map((p) => {
       const smooth = blurred(p, v.dims, sigma);
@@ -61,36 +80,43 @@ function filtered(v: CacheVolume, name: Which, radius: number, mix: (value: numb
     });
     return { ...v, channels: new Map(v.channels).set(name, parts) };
   }
+
   // the medium spreads out of its box
-  const wide = boxOf(v, v.min.map((m) => m - reach) as Triple, v.dims.map((d) => d + 2 * reach) as Triple),
-    density = wide.channels.get('density')![0],
-    smooth = blurred(density, wide.dims, sigma),
-    made = density.map((d, n) => Math.max(0, mix(d, smooth[n]))),
-    active = Uint8Array.from(made, (d) => Number(d > FAINTEST));
-  const near = facesAbout(active, wide.dims),
-    moving = wide.moving.map((m, n) => m | near[n]);
-  return tight(withActive({ ...wide, moving, channels: new Map(wide.channels).set('density', [made]) }, active));
+  const wide = boxOf(v, v.min.map((m) => m - reach) as Triple, v.dims.map((d) => d + 2 * reach) as Triple);
+  const density = wide.channels.get('density')![0];
+  const smooth = blurred(density, wide.dims, sigma);
+  const made = density.map((d, n) => Math.max(0, mix(d, smooth[n])));
+  const active = Uint8Array.from(made, (d) => Number(d > FAINTEST));
+  const near = facesAbout(active, wide.dims);
+  const moving = wide.moving.map((m, n) => m | near[n]);
+  return tight(
+    withActive({ ...wide, moving, channels: new Map(wide.channels).set('density', [made]) }, active),
+  );
 }
 
 /** A Gaussian along each axis in turn, cut at three deviations; 0 outside. @param sigma in voxels */
 export function blurred(values: Float32Array, dims: Triple, sigma: number): Float32Array {
-  const reach = Math.max(1, Math.ceil(3 * sigma)),
-    kernel = Float64Array.from({ length: 2 * reach + 1 }, (_, n) => Math.exp(-0.5 * ((n - reach) / Math.max(sigma, 1e-6)) ** 2)),
-    sum = kernel.reduce((a, b) => a + b, 0);
+  const reach = Math.max(1, Math.ceil(3 * sigma));
+  const kernel = Float64Array.from({ length: 2 * reach + 1 }, (_, n) =>
+    Math.exp(-0.5 * ((n - reach) / Math.max(sigma, 1e-6)) ** 2),
+  );
+  const sum = kernel.reduce((a, b) => a + b, 0);
   let from = values;
   for (let axis = 0; axis < 3; axis++) {
-    const to = new Float32Array(values.length),
-      stride = [1, dims[0], dims[0] * dims[1]][axis],
-      length = dims[axis];
+    const to = new Float32Array(values.length);
+    const stride = [1, dims[0], dims[0] * dims[1]][axis];
+    const length = dims[axis];
     for (let n = 0; n < from.length; n++) {
       const x = from[n];
       if (x === 0) continue;
-      const at = Math.floor(n / stride) % length,
-        low = Math.max(-reach, -at),
-        high = Math.min(reach, length - 1 - at);
+      const at = Math.floor(n / stride) % length;
+      const low = Math.max(-reach, -at);
+      const high = Math.min(reach, length - 1 - at);
       for (let o = low; o <= high; o++) to[n + o * stride] += (x * kernel[o + reach]) / sum;
     }
+
     from = to;
   }
+
   return from;
 }

@@ -1,4 +1,5 @@
-// What a tool is: described settings, and frames made of frames. It is lazy: a frame is worked on when it is asked for.
+// What a tool is: described settings, and frames made of frames. It is lazy: a frame is worked on when it is
+// asked for.
 import type { Part } from '../../recipe/settings';
 import type { Triple } from '../../recipe/recipe';
 import type { Frames } from '../frames';

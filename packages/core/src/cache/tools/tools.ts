@@ -10,7 +10,17 @@ import { RETIME } from './retime';
 import { TRIM } from './trim';
 import type { Surroundings, Tool } from './tool';
 
-export const TOOLS = [TRIM, RETIME, CROP, MASK, SMOOTH, SHARPEN, LEVELS, MERGE, RESAMPLE] as readonly Tool<never>[] as readonly Tool[];
+export const TOOLS = [
+  TRIM,
+  RETIME,
+  CROP,
+  MASK,
+  SMOOTH,
+  SHARPEN,
+  LEVELS,
+  MERGE,
+  RESAMPLE,
+] as readonly Tool<never>[] as readonly Tool[];
 
 /** One use of a tool, as it stands in a manifest's history. */
 export interface Step {
@@ -18,7 +28,12 @@ export interface Step {
   readonly settings: Readonly<Record<string, unknown>>;
 }
 
-const kinds = new Map(TOOLS.map(({ part }) => [part.key, new DocumentKind<Record<string, unknown>>(`use of ${part.key}`, 1, [part])]));
+const kinds = new Map(
+  TOOLS.map(({ part }) => [
+    part.key,
+    new DocumentKind<Record<string, unknown>>(`use of ${part.key}`, 1, [part]),
+  ]),
+);
 
 const kindOf = (tool: string): DocumentKind<Record<string, unknown>> => {
   const kind = kinds.get(tool);

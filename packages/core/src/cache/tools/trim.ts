@@ -22,9 +22,10 @@ const PART: Part = {
 export const TRIM: Tool<{ from: number; until: number; as: number }> = {
   part: PART,
   apply(frames, { from, until, as }) {
-    const first = Math.max(frames.first, from),
-      last = Math.min(frames.last, until);
-    if (last < first) throw new Error(`Nothing is left: the cache has the frames ${frames.first} to ${frames.last}.`);
+    const first = Math.max(frames.first, from);
+    const last = Math.min(frames.last, until);
+    if (last < first)
+      throw new Error(`Nothing is left: the cache has the frames ${frames.first} to ${frames.last}.`);
     const shift = as < 0 ? 0 : as - first;
     return {
       ...frames,

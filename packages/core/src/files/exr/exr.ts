@@ -1,4 +1,5 @@
-// OpenEXR scan-line images: writer (half and float channels, ZIP) and reader (none, ZIPS, ZIP). Facts: the format's own papers.
+// OpenEXR scan-line images: writer (half and float channels, ZIP) and reader (none, ZIPS, ZIP). Facts: the
+// format's own papers.
 import { ByteReader, ByteWriter, FileFault } from '../bytes';
 import { fromHalf, toHalf } from '../half';
 import { pureZip, type ZipCodec } from '../zip';
@@ -15,11 +16,11 @@ export interface ExrImage {
   readonly channels: readonly ExrChannel[];
 }
 
-const MAGIC = 20000630,
-  TYPES = ['uint', 'half', 'float'] as const;
-const NO_COMPRESSION = 0,
-  ZIPS = 2,
-  ZIP = 3;
+const MAGIC = 20000630;
+const TYPES = ['uint', 'half', 'float'] as const;
+const NO_COMPRESSION = 0;
+const ZIPS = 2;
+const ZIP = 3;
 const LINES = 16;
 /** No honest picture of ours is larger; bounds what a hostile header can make us allocate. */
 const MOST_PIXELS = 2 ** 28;
@@ -32,6 +33,7 @@ export function writeExr(image: ExrImage, zip: ZipCodec = pureZip): Uint8Array {
     out.ascii(`${name}\0${type}\0`);
     out.i32(size);
   };
+
   out.i32(MAGIC);
   out.i32(2);
   attribute(
@@ -46,6 +48,7 @@ export function writeExr(image: ExrImage, zip: ZipCodec = pureZip): Uint8Array {
     out.i32(1);
     out.i32(1);
   }
+
   out.u8(0);
   attribute('compression', 'compression', 1);
   out.u8(ZIP);
@@ -53,6 +56,7 @@ export function writeExr(image: ExrImage, zip: ZipCodec = pureZip): Uint8Array {
     attribute(name, 'box2i', 16);
     for (const v of [0, 0, width - 1, height - 1]) out.i32(v);
   }
+
   attribute('lineOrder', 'lineOrder', 1);
   out.u8(0);
   attribute('pixelAspectRatio', 'float', 4);
@@ -63,13 +67,13 @@ export function writeExr(image: ExrImage, zip: ZipCodec = pureZip): Uint8Array {
   attribute('screenWindowWidth', 'float', 4);
   out.f32(1);
   out.u8(0);
-  const blocks = Math.ceil(height / LINES),
-    table = out.length;
+  const blocks = Math.ceil(height / LINES);
+  const table = out.length;
   for (let b = 0; b < blocks; b++) out.i64(0);
   for (let b = 0; b < blocks; b++) {
     out.patchI64(table + 8 * b, out.length);
-    const y0 = b * LINES,
-      y1 = Math.min(height, y0 + LINES);
+    const y0 = b * LINES;
+    const y1 = Math.min(height, y0 + LINES);
     const raw = new ByteWriter(1 << 16);
     for (let y = y0; y < y1; y++) {
       for (const c of channels) {
@@ -81,30 +85,32 @@ export function writeExr(image: ExrImage, zip: ZipCodec = pureZip): Uint8Array {
         }
       }
     }
-    const plain = raw.done(),
-      packed = zip.deflate(predict(plain));
+
+    const plain = raw.done();
+    const packed = zip.deflate(predict(plain));
     const smaller = packed.length < plain.length;
     out.i32(y0);
     out.i32(smaller ? packed.length : plain.length);
     out.bytes(smaller ? packed : plain);
   }
+
   return out.done();
 }
 
 /** Even bytes first, then odd ones, each as its difference to the one before. */
 function predict(raw: Uint8Array): Uint8Array {
-  const n = raw.length,
-    half = (n + 1) >> 1,
-    out = new Uint8Array(n);
+  const n = raw.length;
+  const half = (n + 1) >> 1;
+  const out = new Uint8Array(n);
   for (let i = 0; i < n; i++) out[(i & 1 ? half : 0) + (i >> 1)] = raw[i];
   for (let i = n - 1; i > 0; i--) out[i] = out[i] - out[i - 1] + 128;
   return out;
 }
 
 function unpredict(data: Uint8Array): Uint8Array {
-  const n = data.length,
-    half = (n + 1) >> 1,
-    out = new Uint8Array(n);
+  const n = data.length;
+  const half = (n + 1) >> 1;
+  const out = new Uint8Array(n);
   for (let i = 1; i < n; i++) data[i] = data[i] + data[i - 1] - 128;
   for (let i = 0; i < n; i++) out[i] = data[(i & 1 ? half : 0) + (i >> 1)];
   return out;
@@ -116,58 +122,67 @@ export function readExr(data: Uint8Array, zip: ZipCodec = pureZip): ExrImage {
   if (r.size < 8 || r.i32() !== MAGIC) throw new FileFault('This is not an OpenEXR file');
   const version = r.i32();
   if ((version & 0xff) !== 2 || version & 0x1a00)
-    throw new FileFault('Tiled, deep and multi-part OpenEXR files are not supported; save it as a plain scan-line file');
+    throw new FileFault(
+      'Tiled, deep and multi-part OpenEXR files are not supported; save it as a plain scan-line file',
+    );
   const word = (): string => {
     let s = '';
     for (let c = r.u8('a name'); c !== 0; c = r.u8('a name')) {
       s += String.fromCharCode(c);
       if (s.length > 255) throw new FileFault('A name in the header is too long', r.at);
     }
+
     return s;
   };
-  let compression = -1,
-    box: number[] | null = null;
+
+  let compression = -1;
+  let box: number[] | null = null;
   const list: { name: string; type: (typeof TYPES)[number] }[] = [];
   for (let name = word(); name !== ''; name = word()) {
     word();
-    const size = r.i32('an attribute size'),
-      end = r.at + size;
+    const size = r.i32('an attribute size');
+    const end = r.at + size;
     if (size < 0 || size > r.left) throw new FileFault(`Attribute ${name} has an absurd size`, r.at - 4);
     if (name === 'channels') {
       for (let c = word(); c !== ''; c = word()) {
         const type = TYPES[r.i32('a channel type')];
         if (!type) throw new FileFault(`Channel ${c} has an unknown type`, r.at - 4);
         r.i32();
-        if (r.i32() !== 1 || r.i32() !== 1) throw new FileFault(`Channel ${c} is subsampled, which is not supported`, r.at);
+        if (r.i32() !== 1 || r.i32() !== 1)
+          throw new FileFault(`Channel ${c} is subsampled, which is not supported`, r.at);
         list.push({ name: c, type });
       }
     } else if (name === 'compression') compression = r.u8();
     else if (name === 'dataWindow') box = [r.i32(), r.i32(), r.i32(), r.i32()];
     r.jump(end, `The end of attribute ${name}`);
   }
+
   if (!box || list.length === 0) throw new FileFault('The header lacks its channels or its data window');
-  const width = box[2] - box[0] + 1,
-    height = box[3] - box[1] + 1;
-  if (width < 1 || height < 1 || width * height > MOST_PIXELS) throw new FileFault(`A picture of ${width} × ${height} is absurd`);
+  const width = box[2] - box[0] + 1;
+  const height = box[3] - box[1] + 1;
+  if (width < 1 || height < 1 || width * height > MOST_PIXELS)
+    throw new FileFault(`A picture of ${width} × ${height} is absurd`);
   if (![NO_COMPRESSION, ZIPS, ZIP].includes(compression))
     throw new FileFault('Only uncompressed, ZIPS and ZIP files are supported; save it with ZIP');
-  const lines = compression === ZIP ? LINES : 1,
-    blocks = Math.ceil(height / lines);
+  const lines = compression === ZIP ? LINES : 1;
+  const blocks = Math.ceil(height / lines);
   if (blocks * 8 > r.left) throw new FileFault('The file ends inside the offset table', r.at);
   const stride = list.reduce((n, c) => n + width * (c.type === 'half' ? 2 : 4), 0);
   // zlib packs at most about a thousand times, so a small file cannot claim a huge picture
-  if (stride * height > r.size * 1100 + 65536) throw new FileFault('The picture is larger than the file can hold');
+  if (stride * height > r.size * 1100 + 65536)
+    throw new FileFault('The picture is larger than the file can hold');
   const channels = list.map((c) => ({ ...c, values: new Float32Array(width * height) }));
   const offsets = Array.from({ length: blocks }, () => r.i64('an offset'));
   for (const offset of offsets) {
     r.jump(offset, 'A block');
-    const y0 = r.i32('a block') - box[1],
-      packed = r.i32('a block size');
-    if (y0 < 0 || y0 >= height || y0 % lines !== 0) throw new FileFault('A block has a line that is not in the picture', offset);
-    const count = Math.min(lines, height - y0),
-      size = stride * count,
-      from = r.at,
-      block = r.bytes(packed, 'a block');
+    const y0 = r.i32('a block') - box[1];
+    const packed = r.i32('a block size');
+    if (y0 < 0 || y0 >= height || y0 % lines !== 0)
+      throw new FileFault('A block has a line that is not in the picture', offset);
+    const count = Math.min(lines, height - y0);
+    const size = stride * count;
+    const from = r.at;
+    const block = r.bytes(packed, 'a block');
     let raw: Uint8Array = block;
     if (packed !== size) {
       if (compression === NO_COMPRESSION) throw new FileFault('A block has the wrong size', from);
@@ -177,6 +192,7 @@ export function readExr(data: Uint8Array, zip: ZipCodec = pureZip): ExrImage {
         throw new FileFault(`A block cannot be unpacked: ${(error as Error).message}`, from);
       }
     }
+
     const v = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
     let at = 0;
     for (let y = y0; y < y0 + count; y++) {
@@ -193,5 +209,6 @@ export function readExr(data: Uint8Array, zip: ZipCodec = pureZip): ExrImage {
       }
     }
   }
+
   return { width, height, channels };
 }

@@ -1,4 +1,5 @@
-// Radiance HDR pictures, decoded by a library; its head is looked at first, so that a false one does not make it reserve memory.
+// Radiance HDR pictures, decoded by a library; its head is looked at first, so that a false one does not make
+// it reserve memory.
 import parseHdr from 'parse-hdr';
 import type { Picture } from '../../geometry/assets';
 import { FileFault } from '../bytes';
@@ -10,9 +11,10 @@ const MOST_PER_BYTE = 64;
 
 /** @throws FileFault */
 export function readHdr(bytes: Uint8Array): Picture {
-  const head = new TextDecoder('latin1').decode(bytes.subarray(0, 4096)),
-    size = /-Y (\d+) \+X (\d+)\n/.exec(head);
-  if (!head.startsWith('#?') || !size) throw new FileFault('It is no Radiance HDR picture: its head does not say so, or gives no size.');
+  const head = new TextDecoder('latin1').decode(bytes.subarray(0, 4096));
+  const size = /-Y (\d+) \+X (\d+)\n/.exec(head);
+  if (!head.startsWith('#?') || !size)
+    throw new FileFault('It is no Radiance HDR picture: its head does not say so, or gives no size.');
   const pixels = Number(size[1]) * Number(size[2]);
   if (pixels === 0 || pixels > MOST_PIXELS || pixels > bytes.length * MOST_PER_BYTE)
     throw new FileFault(`Its head says ${size[2]} × ${size[1]} pixels, more than the file can hold.`);

@@ -1,12 +1,13 @@
-// Wavefront OBJ: vertices (with colours behind them, as many programs write them) and faces; all else is passed over.
+// Wavefront OBJ: vertices (with colours behind them, as many programs write them) and faces; all else is
+// passed over.
 import type { Mesh } from '../../geometry/mesh';
 import { FileFault } from '../bytes';
 
 /** @throws FileFault naming the line */
 export function readObj(bytes: Uint8Array): Mesh {
-  const positions: number[] = [],
-    colours: number[] = [],
-    triangles: number[] = [];
+  const positions: number[] = [];
+  const colours: number[] = [];
+  const triangles: number[] = [];
   const text = new TextDecoder().decode(bytes).replace(/\\\r?\n/g, ' ');
   let line = 0;
   for (const row of text.split('\n')) {
@@ -23,17 +24,20 @@ export function readObj(bytes: Uint8Array): Mesh {
       }
     } else if (words[0] === 'f') {
       const corners = words.slice(1).map((w) => {
-        const n = Number(w.split('/')[0]),
-          count = positions.length / 3,
-          v = n < 0 ? count + n : n - 1;
+        const n = Number(w.split('/')[0]);
+        const count = positions.length / 3;
+        const v = n < 0 ? count + n : n - 1;
         if (!Number.isInteger(n) || n === 0 || v < 0 || v >= count)
-          throw new FileFault(`Line ${line}: the face’s corner “${w.slice(0, 30)}” is no vertex; there are ${count} before it.`);
+          throw new FileFault(
+            `Line ${line}: the face’s corner “${w.slice(0, 30)}” is no vertex; there are ${count} before it.`,
+          );
         return v;
       });
       if (corners.length < 3) throw new FileFault(`Line ${line}: a face needs three corners at least.`);
       for (let c = 2; c < corners.length; c++) triangles.push(corners[0], corners[c - 1], corners[c]);
     }
   }
+
   while (colours.length > 0 && colours.length < positions.length) colours.push(1);
   return {
     positions: Float32Array.from(positions),
@@ -45,7 +49,8 @@ export function readObj(bytes: Uint8Array): Mesh {
 /** The same form, for tests and for meshes made here. */
 export function writeObj({ positions: p, triangles: t, colours: c }: Mesh): string {
   const out: string[] = [];
-  for (let v = 0; v < p.length; v += 3) out.push(['v', p[v], p[v + 1], p[v + 2], ...(c ? [c[v], c[v + 1], c[v + 2]] : [])].join(' '));
+  for (let v = 0; v < p.length; v += 3)
+    out.push(['v', p[v], p[v + 1], p[v + 2], ...(c ? [c[v], c[v + 1], c[v + 2]] : [])].join(' '));
   for (let n = 0; n < t.length; n += 3) out.push(`f ${t[n] + 1} ${t[n + 1] + 1} ${t[n + 2] + 1}`);
   return `${out.join('\n')}\n`;
 }

@@ -18,8 +18,13 @@ export interface Cloud {
 export const COLUMNS: readonly string[] = ['x', 'y', 'z', 'vx', 'vy', 'vz', 'radius', 'age', 'id'];
 
 /** @throws FileFault where there is no place, or one that is no number */
-export function madeCloud(names: readonly string[], columns: readonly ArrayLike<number>[], count: number): Cloud {
-  const column = (name: string): ArrayLike<number> | undefined => columns[names.findIndex((n) => n.trim().toLowerCase() === name)];
+export function madeCloud(
+  names: readonly string[],
+  columns: readonly ArrayLike<number>[],
+  count: number,
+): Cloud {
+  const column = (name: string): ArrayLike<number> | undefined =>
+    columns[names.findIndex((n) => n.trim().toLowerCase() === name)];
   const three = (...wanted: string[]): Float32Array | null => {
     const from = wanted.map(column);
     if (from.some((c) => !c)) return null;
@@ -27,13 +32,15 @@ export function madeCloud(names: readonly string[], columns: readonly ArrayLike<
     for (let n = 0; n < count; n++) for (let a = 0; a < 3; a++) out[3 * n + a] = from[a]![n];
     return out;
   };
+
   const positions = three('x', 'y', 'z');
   if (!positions) throw new FileFault(`It has no columns x, y and z; it has ${names.join(', ') || 'none'}.`);
   const bad = positions.findIndex((v) => !Number.isFinite(v));
-  if (bad >= 0) throw new FileFault(`Particle ${Math.floor(bad / 3) + 1} is at no place (not a finite number).`);
-  const radius = column('radius'),
-    age = column('age'),
-    id = column('id');
+  if (bad >= 0)
+    throw new FileFault(`Particle ${Math.floor(bad / 3) + 1} is at no place (not a finite number).`);
+  const radius = column('radius');
+  const age = column('age');
+  const id = column('id');
   return {
     count,
     positions,
@@ -44,4 +51,5 @@ export function madeCloud(names: readonly string[], columns: readonly ArrayLike<
   };
 }
 
-const singles = (values: ArrayLike<number>): Float32Array => (values instanceof Float32Array ? values : Float32Array.from(values));
+const singles = (values: ArrayLike<number>): Float32Array =>
+  values instanceof Float32Array ? values : Float32Array.from(values);

@@ -4,13 +4,21 @@ import { madeCloud, type Cloud } from './cloud';
 
 /** @throws FileFault that names the row */
 export function readCsvCloud(bytes: Uint8Array): Cloud {
-  const text = new TextDecoder().decode(bytes),
-    end = text.indexOf('\n');
-  const first = (end < 0 ? text : text.slice(0, end)).replace(/^\uFEFF/, '').trim(),
-    separator = first.includes(';') ? ';' : first.includes('\t') ? '\t' : first.includes(',') ? ',' : /\s+/;
+  const text = new TextDecoder().decode(bytes);
+  const end = text.indexOf('\n');
+  const first = (end < 0 ? text : text.slice(0, end)).replace(/^\uFEFF/, '').trim();
+  const separator = first.includes(';')
+    ? ';'
+    : first.includes('\t')
+      ? '\t'
+      : first.includes(',')
+        ? ','
+        : /\s+/;
   const names = first.split(separator).map((n) => n.trim().replace(/^"|"$/g, ''));
   if (names.some((n) => n !== '' && Number.isFinite(Number(n))))
-    throw new FileFault('Its first row must name the columns: x, y, z, and where there are any vx, vy, vz, radius, id.');
+    throw new FileFault(
+      'Its first row must name the columns: x, y, z, and where there are any vx, vy, vz, radius, id.',
+    );
   const columns: number[][] = names.map(() => []);
   let row = 1;
   for (let at = end < 0 ? text.length : end + 1; at < text.length; row++) {
@@ -20,7 +28,8 @@ export function readCsvCloud(bytes: Uint8Array): Cloud {
     at = to + 1;
     if (line === '') continue;
     const values = line.split(separator);
-    if (values.length !== names.length) throw new FileFault(`Row ${row + 1} has ${values.length} values; the head names ${names.length}.`);
+    if (values.length !== names.length)
+      throw new FileFault(`Row ${row + 1} has ${values.length} values; the head names ${names.length}.`);
     for (let c = 0; c < names.length; c++) {
       const v = Number(values[c]);
       if (Number.isNaN(v) && ['x', 'y', 'z'].includes(names[c].toLowerCase()))
@@ -28,14 +37,15 @@ export function readCsvCloud(bytes: Uint8Array): Cloud {
       columns[c].push(v);
     }
   }
+
   return madeCloud(names, columns, columns[0].length);
 }
 
 /** A table with a head; values so short that they are read back as the same floats. */
 export function writeCsvCloud(columns: ReadonlyMap<string, Float32Array | Uint32Array>): string {
-  const names = [...columns.keys()],
-    all = [...columns.values()],
-    rows = [names.join(',')];
+  const names = [...columns.keys()];
+  const all = [...columns.values()];
+  const rows = [names.join(',')];
   for (let n = 0; n < (all[0]?.length ?? 0); n++) rows.push(all.map((c) => short(c[n])).join(','));
   return `${rows.join('\n')}\n`;
 }
@@ -46,5 +56,6 @@ function short(v: number): string {
     const text = Number(v.toPrecision(digits));
     if (Math.fround(text) === v) return String(text);
   }
+
   return String(Number(v.toPrecision(9)));
 }

@@ -1,11 +1,26 @@
-// PLY, as text and binary in both byte orders: vertices with colours, faces. Other elements and properties are passed over.
+// PLY, as text and binary in both byte orders: vertices with colours, faces. Other elements and properties
+// are passed over.
 import type { Mesh } from '../../geometry/mesh';
 import { FileFault } from '../bytes';
 import { COLUMNS, madeCloud, type Cloud } from '../particles/cloud';
 
 const SIZES: Readonly<Record<string, number>> = {
-  ...{ char: 1, int8: 1, uchar: 1, uint8: 1, short: 2, int16: 2, ushort: 2, uint16: 2 },
-  ...{ int: 4, int32: 4, uint: 4, uint32: 4, float: 4, float32: 4, double: 8, float64: 8 },
+  char: 1,
+  int8: 1,
+  uchar: 1,
+  uint8: 1,
+  short: 2,
+  int16: 2,
+  ushort: 2,
+  uint16: 2,
+  int: 4,
+  int32: 4,
+  uint: 4,
+  uint32: 4,
+  float: 4,
+  float32: 4,
+  double: 8,
+  float64: 8,
 };
 interface Property {
   readonly name: string;
@@ -22,32 +37,39 @@ interface Element {
 /** @throws FileFault */
 export function readPly(bytes: Uint8Array): Mesh {
   const { elements, format, start } = head(bytes);
-  const next = format === 'ascii' ? words(bytes, start) : numbers(bytes, start, format === 'binary_little_endian');
-  const positions: number[] = [],
-    colours: number[] = [],
-    triangles: number[] = [];
+  const next =
+    format === 'ascii' ? words(bytes, start) : numbers(bytes, start, format === 'binary_little_endian');
+  const positions: number[] = [];
+  const colours: number[] = [];
+  const triangles: number[] = [];
   for (const element of elements) {
     const at = (name: string): number => element.properties.findIndex((p) => p.name === name);
-    const place = ['x', 'y', 'z'].map(at),
-      colour = ['red', 'green', 'blue'].map(at),
-      face = Math.max(at('vertex_indices'), at('vertex_index'));
-    if (element.name === 'vertex' && place.some((n) => n < 0)) throw new FileFault('Its vertices have no x, y and z.');
+    const place = ['x', 'y', 'z'].map(at);
+    const colour = ['red', 'green', 'blue'].map(at);
+    const face = Math.max(at('vertex_indices'), at('vertex_index'));
+    if (element.name === 'vertex' && place.some((n) => n < 0))
+      throw new FileFault('Its vertices have no x, y and z.');
     for (let n = 0; n < element.count; n++) {
       const row = element.properties.map((p) => (p.counted ? list(next, p, bytes.length) : next(p.type)));
       if (element.name === 'vertex') {
         const own = place.map((i) => row[i] as number);
-        if (own.some((v) => !Number.isFinite(v))) throw new FileFault(`Vertex ${n} is at no place: ${own.join(', ')}.`);
+        if (own.some((v) => !Number.isFinite(v)))
+          throw new FileFault(`Vertex ${n} is at no place: ${own.join(', ')}.`);
         positions.push(...own);
         if (colour.every((i) => i >= 0))
-          colours.push(...colour.map((i) => (row[i] as number) / (SIZES[element.properties[i].type] === 1 ? 255 : 1)));
+          colours.push(
+            ...colour.map((i) => (row[i] as number) / (SIZES[element.properties[i].type] === 1 ? 255 : 1)),
+          );
       } else if (element.name === 'face' && face >= 0) {
         const corners = row[face] as number[];
         for (const c of corners)
-          if (c < 0 || c >= positions.length / 3) throw new FileFault(`Face ${n} names vertex ${c}; there are ${positions.length / 3}.`);
+          if (c < 0 || c >= positions.length / 3)
+            throw new FileFault(`Face ${n} names vertex ${c}; there are ${positions.length / 3}.`);
         for (let c = 2; c < corners.length; c++) triangles.push(corners[0], corners[c - 1], corners[c]);
       }
     }
   }
+
   return {
     positions: Float32Array.from(positions),
     triangles: Uint32Array.from(triangles),
@@ -60,39 +82,48 @@ export function hasFaces(bytes: Uint8Array): boolean {
   return head(bytes).elements.some((e) => e.name === 'face' && e.count > 0);
 }
 
-/** Its vertices as particles, by the names of their properties; of a binary file only the columns that are looked for are read. @throws FileFault */
+/**
+ * Its vertices as particles, by the names of their properties; of a binary file only the columns that are
+ * looked for are read. @throws FileFault
+ */
 export function readPlyCloud(bytes: Uint8Array): Cloud {
-  const { elements, format, start } = head(bytes),
-    at = elements.findIndex((e) => e.name === 'vertex'),
-    vertices = elements[at];
+  const { elements, format, start } = head(bytes);
+  const at = elements.findIndex((e) => e.name === 'vertex');
+  const vertices = elements[at];
   if (!vertices) throw new FileFault('It holds no vertices.');
   const { properties, count } = vertices;
-  if (properties.some((p) => p.counted)) throw new FileFault('Its vertices hold lists, which particles do not have.');
-  const wanted = properties.filter((p) => COLUMNS.includes(p.name.toLowerCase())),
-    names = wanted.map((p) => p.name);
+  if (properties.some((p) => p.counted))
+    throw new FileFault('Its vertices hold lists, which particles do not have.');
+  const wanted = properties.filter((p) => COLUMNS.includes(p.name.toLowerCase()));
+  const names = wanted.map((p) => p.name);
   if (format === 'ascii' || elements.slice(0, at).some((e) => e.properties.some((p) => p.counted))) {
-    const next = format === 'ascii' ? words(bytes, start) : numbers(bytes, start, format === 'binary_little_endian');
+    const next =
+      format === 'ascii' ? words(bytes, start) : numbers(bytes, start, format === 'binary_little_endian');
     for (const e of elements.slice(0, at))
-      for (let n = 0; n < e.count; n++) for (const p of e.properties) void (p.counted ? list(next, p, bytes.length) : next(p.type));
+      for (let n = 0; n < e.count; n++)
+        for (const p of e.properties) void (p.counted ? list(next, p, bytes.length) : next(p.type));
     const columns = wanted.map(() => new Float64Array(count));
     for (let n = 0; n < count; n++)
       for (const p of properties) {
-        const value = next(p.type),
-          c = wanted.indexOf(p);
+        const value = next(p.type);
+        const c = wanted.indexOf(p);
         if (c >= 0) columns[c][n] = value;
       }
+
     return madeCloud(names, columns, count);
   }
-  const widthOf = (e: Element): number => e.properties.reduce((sum, p) => sum + SIZES[p.type], 0),
-    stride = widthOf(vertices),
-    from = start + elements.slice(0, at).reduce((sum, e) => sum + e.count * widthOf(e), 0);
+
+  const widthOf = (e: Element): number => e.properties.reduce((sum, p) => sum + SIZES[p.type], 0);
+  const stride = widthOf(vertices);
+  const from = start + elements.slice(0, at).reduce((sum, e) => sum + e.count * widthOf(e), 0);
   if (from + count * stride > bytes.length) throw new FileFault('The file is cut short.', bytes.length);
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength),
-    little = format === 'binary_little_endian';
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const little = format === 'binary_little_endian';
   return madeCloud(
     names,
     wanted.map((p) => {
-      const offset = from + properties.slice(0, properties.indexOf(p)).reduce((sum, q) => sum + SIZES[q.type], 0);
+      const offset =
+        from + properties.slice(0, properties.indexOf(p)).reduce((sum, q) => sum + SIZES[q.type], 0);
       return column(view, offset, stride, count, p.type, little);
     }),
     count,
@@ -100,18 +131,26 @@ export function readPlyCloud(bytes: Uint8Array): Cloud {
 }
 
 /** One property of all vertices, as wide as it has to be. */
-function column(view: DataView, offset: number, stride: number, count: number, type: string, little: boolean): Float32Array | Float64Array {
-  const single = type === 'float' || type === 'float32',
-    out = single ? new Float32Array(count) : new Float64Array(count);
+function column(
+  view: DataView,
+  offset: number,
+  stride: number,
+  count: number,
+  type: string,
+  little: boolean,
+): Float32Array | Float64Array {
+  const single = type === 'float' || type === 'float32';
+  const out = single ? new Float32Array(count) : new Float64Array(count);
   if (single) for (let n = 0, at = offset; n < count; n++, at += stride) out[n] = view.getFloat32(at, little);
   else for (let n = 0, at = offset; n < count; n++, at += stride) out[n] = valueAt(view, at, type, little);
   return out;
 }
 
 function head(bytes: Uint8Array): { elements: Element[]; format: string; start: number } {
-  const text = new TextDecoder('latin1').decode(bytes.subarray(0, 65536)),
-    end = /end_header\r?\n/.exec(text);
-  if (!/^ply\s/.test(text) || !end) throw new FileFault('It is no PLY file: its head does not start with “ply” or does not end.');
+  const text = new TextDecoder('latin1').decode(bytes.subarray(0, 65536));
+  const end = /end_header\r?\n/.exec(text);
+  if (!/^ply\s/.test(text) || !end)
+    throw new FileFault('It is no PLY file: its head does not start with “ply” or does not end.');
   const elements: Element[] = [];
   let format = '';
   for (const line of text.slice(0, end.index).split(/\r?\n/).slice(1)) {
@@ -123,28 +162,36 @@ function head(bytes: Uint8Array): { elements: Element[]; format: string; start: 
         throw new FileFault(`Its head says ${w[2]} of ${w[1]}, more than the file can hold.`);
       elements.push({ name: w[1], count, properties: [] });
     } else if (w[0] === 'property') {
-      const own = w[1] === 'list' ? { counted: w[2], type: w[3], name: w[4] } : { counted: null, type: w[1], name: w[2] };
+      const own =
+        w[1] === 'list'
+          ? { counted: w[2], type: w[3], name: w[4] }
+          : { counted: null, type: w[1], name: w[2] };
       for (const type of [own.type, own.counted ?? own.type])
-        if (!Object.hasOwn(SIZES, type)) throw new FileFault(`Its head names a type that PLY does not know: ${type}.`);
+        if (!Object.hasOwn(SIZES, type))
+          throw new FileFault(`Its head names a type that PLY does not know: ${type}.`);
       elements[elements.length - 1]?.properties.push(own);
     }
   }
+
   if (!['ascii', 'binary_little_endian', 'binary_big_endian'].includes(format))
     throw new FileFault(`Its format is unknown: ${format || 'none'}.`);
   return { elements, format, start: end.index + end[0].length };
 }
 
 type Next = (type: string) => number;
+
 function words(bytes: Uint8Array, start: number): Next {
   const all = new TextDecoder('latin1').decode(bytes.subarray(start)).trim().split(/\s+/);
   let at = 0;
   return () => {
     if (at >= all.length) throw new FileFault('The file is cut short.');
     const v = Number(all[at++]);
-    if (Number.isNaN(v) && all[at - 1].toLowerCase() !== 'nan') throw new FileFault(`“${all[at - 1].slice(0, 30)}” is no number.`);
+    if (Number.isNaN(v) && all[at - 1].toLowerCase() !== 'nan')
+      throw new FileFault(`“${all[at - 1].slice(0, 30)}” is no number.`);
     return v;
   };
 }
+
 function numbers(bytes: Uint8Array, start: number, little: boolean): Next {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   let at = start;
@@ -155,6 +202,7 @@ function numbers(bytes: Uint8Array, start: number, little: boolean): Next {
     return valueAt(view, o, type, little);
   };
 }
+
 function valueAt(view: DataView, at: number, type: string, little: boolean): number {
   switch (type) {
     case 'char':
@@ -182,6 +230,7 @@ function valueAt(view: DataView, at: number, type: string, little: boolean): num
       return view.getFloat64(at, little);
   }
 }
+
 function list(next: Next, { type, counted }: Property, most: number): number[] {
   const count = next(counted!);
   if (!Number.isInteger(count) || count < 0 || count > most)

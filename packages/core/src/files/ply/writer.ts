@@ -1,29 +1,38 @@
-// PLY files, binary and little-endian: particles as vertices with a property for each column, and lines as edges.
+// PLY files, binary and little-endian: particles as vertices with a property for each column, and lines as
+// edges.
 import { FileFault } from '../bytes';
 
 export type Columns = ReadonlyMap<string, Float32Array | Uint32Array>;
 
-function head(elements: readonly { name: string; count: number; properties: readonly string[] }[]): Uint8Array {
+function head(
+  elements: readonly { name: string; count: number; properties: readonly string[] }[],
+): Uint8Array {
   const lines = ['ply', 'format binary_little_endian 1.0'];
-  for (const e of elements) lines.push(`element ${e.name} ${e.count}`, ...e.properties.map((p) => `property ${p}`));
+  for (const e of elements)
+    lines.push(`element ${e.name} ${e.count}`, ...e.properties.map((p) => `property ${p}`));
   return new TextEncoder().encode(`${[...lines, 'end_header'].join('\n')}\n`);
 }
 
 /** @param columns of one length each, four bytes a value */
 export function writePlyCloud(columns: Columns): Uint8Array {
-  const all = [...columns.values()],
-    count = all[0]?.length ?? 0,
-    stride = 4 * all.length;
+  const all = [...columns.values()];
+  const count = all[0]?.length ?? 0;
+  const stride = 4 * all.length;
   if (all.some((c) => c.length !== count)) throw new FileFault('Columns of several lengths are no particles');
   const top = head([
-    { name: 'vertex', count, properties: [...columns].map(([name, c]) => `${c instanceof Uint32Array ? 'uint' : 'float'} ${name}`) },
+    {
+      name: 'vertex',
+      count,
+      properties: [...columns].map(([name, c]) => `${c instanceof Uint32Array ? 'uint' : 'float'} ${name}`),
+    },
   ]);
-  const out = new Uint8Array(top.length + count * stride),
-    view = new DataView(out.buffer);
+  const out = new Uint8Array(top.length + count * stride);
+  const view = new DataView(out.buffer);
   out.set(top);
   all.forEach((c, n) => {
     let at = top.length + 4 * n;
-    if (c instanceof Uint32Array) for (let i = 0; i < count; i++, at += stride) view.setUint32(at, c[i], true);
+    if (c instanceof Uint32Array)
+      for (let i = 0; i < count; i++, at += stride) view.setUint32(at, c[i], true);
     else for (let i = 0; i < count; i++, at += stride) view.setFloat32(at, c[i], true);
   });
   return out;
@@ -42,8 +51,8 @@ export function writePlyLines(places: Float32Array, lengths: ArrayLike<number>):
     { name: 'vertex', count, properties: ['float x', 'float y', 'float z'] },
     { name: 'edge', count: edges, properties: ['int vertex1', 'int vertex2'] },
   ]);
-  const out = new Uint8Array(top.length + 12 * count + 8 * edges),
-    view = new DataView(out.buffer);
+  const out = new Uint8Array(top.length + 12 * count + 8 * edges);
+  const view = new DataView(out.buffer);
   out.set(top);
   for (let n = 0; n < places.length; n++) view.setFloat32(top.length + 4 * n, places[n], true);
   for (let n = 0, first = 0, at = top.length + 12 * count; n < lengths.length; first += lengths[n], n++)
@@ -51,5 +60,6 @@ export function writePlyLines(places: Float32Array, lengths: ArrayLike<number>):
       view.setInt32(at, first + i - 1, true);
       view.setInt32(at + 4, first + i, true);
     }
+
   return out;
 }

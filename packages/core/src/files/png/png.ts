@@ -12,10 +12,11 @@ export function readPngPicture(bytes: Uint8Array): Picture {
   } catch (error) {
     throw new FileFault(`It is no PNG picture that can be read: ${(error as Error).message}`);
   }
-  const { width, height, depth } = png,
-    data = png.palette ? convertIndexedToRgb(png) : png.data,
-    channels = png.palette ? data.length / (width * height) : png.channels,
-    most = png.palette ? 255 : 2 ** depth - 1;
+
+  const { width, height, depth } = png;
+  const data = png.palette ? convertIndexedToRgb(png) : png.data;
+  const channels = png.palette ? data.length / (width * height) : png.channels;
+  const most = png.palette ? 255 : 2 ** depth - 1;
   // IEC 61966-2-1; in single precision, so that the last digit of an engine's power does not show
   const linear = new Float32Array(most + 1).map((_, n) => {
     const v = n / most;

@@ -1,4 +1,5 @@
-// Particles of a file or a sequence over its frames: those that are in two frames go straight from one to the other.
+// Particles of a file or a sequence over its frames: those that are in two frames go straight from one to the
+// other.
 import type { Cloud } from '../particles/cloud';
 import { aroundNumber, remembered, type Sequence } from './sequence';
 
@@ -10,7 +11,10 @@ export interface TimedClouds {
   readonly most: number;
   /** Particles are known again from frame to frame by their ids. */
   readonly hasIds: boolean;
-  /** Of those that are there at a time, where they are then and where they were at an earlier one. Places in the file's units. */
+  /**
+   * Of those that are there at a time, where they are then and where they were at an earlier one. Places in
+   * the file's units.
+   */
   at(time: number, earlier: number): Flown;
 }
 export interface Flown {
@@ -26,8 +30,8 @@ export interface Flown {
 }
 
 export function cloudSequence(sequence: Sequence, decode: (bytes: Uint8Array) => Cloud): TimedClouds {
-  const { numbers } = sequence,
-    frame = remembered(sequence, decode);
+  const { numbers } = sequence;
+  const frame = remembered(sequence, decode);
   let most = 0;
   for (let n = 0; n < numbers.length; n++) most = Math.max(most, frame(n).count);
   return clouds(numbers, most, frame);
@@ -46,20 +50,24 @@ function clouds(numbers: readonly number[], most: number, frame: (place: number)
     most,
     hasIds: frame(0).ids !== null,
     at: (time, earlier) => {
-      const { before, after } = aroundNumber(numbers, time),
-        span = numbers[after] - numbers[before],
-        a = frame(before),
-        b = frame(after);
+      const { before, after } = aroundNumber(numbers, time);
+      const span = numbers[after] - numbers[before];
+      const a = frame(before);
+      const b = frame(after);
       let match = matches.get(a);
       if (!match) matches.set(a, (match = matched(a, b)));
       const along = (number: number): Float32Array => {
         // before the first and behind the last frame they stand
-        const t = span > 0 ? (Math.min(numbers[numbers.length - 1], Math.max(numbers[0], number)) - numbers[before]) / span : 0;
+        const t =
+          span > 0
+            ? (Math.min(numbers[numbers.length - 1], Math.max(numbers[0], number)) - numbers[before]) / span
+            : 0;
         return a.positions.map((v, n) => {
           const other = match[Math.floor(n / 3)];
           return other < 0 ? v : v + t * (b.positions[3 * other + (n % 3)] - v);
         });
       };
+
       return {
         count: a.count,
         positions: along(time),
@@ -73,7 +81,10 @@ function clouds(numbers: readonly number[], most: number, frame: (place: number)
   };
 }
 
-/** For each particle of a its place in b, by their ids, or by their order where both hold as many; −1: it is gone there. */
+/**
+ * For each particle of a its place in b, by their ids, or by their order where both hold as many; −1: it is
+ * gone there.
+ */
 function matched(a: Cloud, b: Cloud): Int32Array {
   const out = new Int32Array(a.count).fill(-1);
   if (a.ids && b.ids) {

@@ -1,4 +1,5 @@
-// A sequence of files as one: a ZIP of numbered files of one kind. Its frames are unpacked when they are asked for.
+// A sequence of files as one: a ZIP of numbered files of one kind. Its frames are unpacked when they are
+// asked for.
 import { unzipSync } from 'fflate';
 import { FileFault } from '../bytes';
 
@@ -11,8 +12,8 @@ export interface Sequence {
   nameOf(place: number): string;
 }
 
-const MOST_FRAMES = 10_000,
-  MOST_FRAME_BYTES = 2 ** 30;
+const MOST_FRAMES = 10_000;
+const MOST_FRAME_BYTES = 2 ** 30;
 
 /** @throws FileFault */
 export function openSequence(bytes: Uint8Array): Sequence {
@@ -23,8 +24,10 @@ export function openSequence(bytes: Uint8Array): Sequence {
       filter: ({ name, originalSize }) => {
         if (!wanted(name)) return false;
         const number = /(\d+)\D*$/.exec(name.replace(/\.[^.]+$/, ''))?.[1];
-        if (number === undefined) throw new FileFault(`${name} has no number in its name, so it has no place in the sequence.`);
-        if (originalSize > MOST_FRAME_BYTES) throw new FileFault(`${name} is larger than ${MOST_FRAME_BYTES / 2 ** 30} GiB.`);
+        if (number === undefined)
+          throw new FileFault(`${name} has no number in its name, so it has no place in the sequence.`);
+        if (originalSize > MOST_FRAME_BYTES)
+          throw new FileFault(`${name} is larger than ${MOST_FRAME_BYTES / 2 ** 30} GiB.`);
         found.push({ name, number: Number(number) });
         return false;
       },
@@ -33,11 +36,16 @@ export function openSequence(bytes: Uint8Array): Sequence {
     if (error instanceof FileFault) throw error;
     throw new FileFault(`It is no ZIP file that can be read: ${(error as Error).message}`);
   }
+
   if (found.length === 0) throw new FileFault('The ZIP file holds no files.');
-  if (found.length > MOST_FRAMES) throw new FileFault(`It holds ${found.length} files; ${MOST_FRAMES} are the most.`);
+  if (found.length > MOST_FRAMES)
+    throw new FileFault(`It holds ${found.length} files; ${MOST_FRAMES} are the most.`);
   found.sort((a, b) => a.number - b.number);
   const endings = new Set(found.map(({ name }) => /\.([^.]+)$/.exec(name)?.[1].toLowerCase() ?? ''));
-  if (endings.size > 1) throw new FileFault(`It holds files of several kinds (${[...endings].join(', ')}). A sequence is of one kind.`);
+  if (endings.size > 1)
+    throw new FileFault(
+      `It holds files of several kinds (${[...endings].join(', ')}). A sequence is of one kind.`,
+    );
   const twice = found.find((f, n) => n > 0 && f.number === found[n - 1].number);
   if (twice) throw new FileFault(`Two of its files have the number ${twice.number}.`);
   return {
@@ -67,6 +75,7 @@ export function remembered<T>(sequence: Sequence, decode: (bytes: Uint8Array) =>
     } catch (error) {
       throw error instanceof FileFault ? new FileFault(`${sequence.nameOf(place)}: ${error.message}`) : error;
     }
+
     kept.set(place, made);
     if (kept.size > 3) kept.delete(kept.keys().next().value!);
     return made;
@@ -74,10 +83,13 @@ export function remembered<T>(sequence: Sequence, decode: (bytes: Uint8Array) =>
 }
 
 /** The two frames around a number, and how far it is from the first to the second. */
-export function aroundNumber(numbers: readonly number[], number: number): { before: number; after: number; t: number } {
+export function aroundNumber(
+  numbers: readonly number[],
+  number: number,
+): { before: number; after: number; t: number } {
   let before = numbers.length - 1;
   while (before > 0 && numbers[before] > number) before--;
-  const after = Math.min(before + 1, numbers.length - 1),
-    span = numbers[after] - numbers[before];
+  const after = Math.min(before + 1, numbers.length - 1);
+  const span = numbers[after] - numbers[before];
   return { before, after, t: span > 0 ? Math.min(1, Math.max(0, (number - numbers[before]) / span)) : 0 };
 }

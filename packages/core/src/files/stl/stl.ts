@@ -2,8 +2,8 @@
 import type { Mesh } from '../../geometry/mesh';
 import { FileFault } from '../bytes';
 
-const HEAD = 84,
-  EACH = 50;
+const HEAD = 84;
+const EACH = 50;
 
 /** @throws FileFault */
 export function readStl(bytes: Uint8Array): Mesh {
@@ -13,19 +13,25 @@ export function readStl(bytes: Uint8Array): Mesh {
   const binary = bytes.length >= HEAD && HEAD + count * EACH === bytes.length;
   const positions: number[] = [];
   if (binary) {
-    for (let n = 0; n < count; n++) for (let v = 0; v < 9; v++) positions.push(view.getFloat32(HEAD + n * EACH + 12 + v * 4, true));
+    for (let n = 0; n < count; n++)
+      for (let v = 0; v < 9; v++) positions.push(view.getFloat32(HEAD + n * EACH + 12 + v * 4, true));
   } else {
     const text = new TextDecoder().decode(bytes);
     if (!/^\s*solid\b/.test(text))
-      throw new FileFault(`It is no STL file, or cut short: it says ${count} triangles and holds ${bytes.length} bytes.`);
+      throw new FileFault(
+        `It is no STL file, or cut short: it says ${count} triangles and holds ${bytes.length} bytes.`,
+      );
     for (const match of text.matchAll(/\bvertex\s+(\S+)\s+(\S+)\s+(\S+)/g)) {
       const values = match.slice(1, 4).map(Number);
-      if (values.some((v) => !Number.isFinite(v))) throw new FileFault(`“${match[0]}” is no place.`, match.index);
+      if (values.some((v) => !Number.isFinite(v)))
+        throw new FileFault(`“${match[0]}” is no place.`, match.index);
       positions.push(...values);
     }
+
     if (positions.length % 9 !== 0 || !/\bendsolid\b/.test(text))
       throw new FileFault('The text ends inside a triangle: the file is cut short.');
   }
+
   return {
     positions: Float32Array.from(positions),
     triangles: Uint32Array.from({ length: positions.length / 3 }, (_, n) => n),

@@ -1,24 +1,27 @@
-// The OpenVDB file format, version 224: constants, and grids as we hold them. Facts follow the library's public headers.
+// The OpenVDB file format, version 224: constants, and grids as we hold them. Facts follow the library's
+// public headers.
 
 export const MAGIC = 0x56444220;
 export const FILE_VERSION = 224;
 /** Older files lay values out in other ways. */
 export const OLDEST_VERSION = 222;
-export const COMPRESS_ZIP = 1,
-  COMPRESS_MASK = 2,
-  COMPRESS_BLOSC = 4;
+export const COMPRESS_ZIP = 1;
+export const COMPRESS_MASK = 2;
+export const COMPRESS_BLOSC = 4;
 /** Edge of a leaf in voxels; of the nodes above it in children. */
-export const LEAF = 8,
-  INNER = 16,
-  UPPER = 32;
+export const LEAF = 8;
+export const INNER = 16;
+export const UPPER = 32;
 export const LEAF_VOXELS = LEAF ** 3;
 /** Voxels along the edge of an inner and an upper node. */
-export const INNER_SPAN = LEAF * INNER,
-  UPPER_SPAN = INNER_SPAN * UPPER;
+export const INNER_SPAN = LEAF * INNER;
+export const UPPER_SPAN = INNER_SPAN * UPPER;
 
 export type MetaValue = string | number | boolean | number[];
 
-/** A block of 8³ voxels. Voxel (x, y, z) of it has the index x·64 + y·8 + z (z fastest, the file's own order). */
+/**
+ * A block of 8³ voxels. Voxel (x, y, z) of it has the index x·64 + y·8 + z (z fastest, the file's own order).
+ */
 export interface Leaf {
   readonly origin: readonly [number, number, number];
   /** A bit a voxel, 64 bytes. */

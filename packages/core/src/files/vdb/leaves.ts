@@ -13,8 +13,8 @@ export function toLeaves(
   dims: readonly [number, number, number],
   origin: readonly [number, number, number],
 ): Leaf[] {
-  const [nx, ny] = dims,
-    n = parts.length;
+  const [nx, ny] = dims;
+  const n = parts.length;
   const first = origin.map((o) => Math.floor(o / LEAF));
   const last = origin.map((o, a) => Math.floor((o + dims[a] - 1) / LEAF));
   const leaves: Leaf[] = [];
@@ -23,8 +23,8 @@ export function toLeaves(
     for (let Y = first[1]; Y <= last[1]; Y++) {
       for (let Z = first[2]; Z <= last[2]; Z++) {
         const at: [number, number, number] = [X * LEAF, Y * LEAF, Z * LEAF];
-        const lo = at.map((c, a) => Math.max(0, c - origin[a])),
-          hi = at.map((c, a) => Math.min(dims[a], c - origin[a] + LEAF));
+        const lo = at.map((c, a) => Math.max(0, c - origin[a]));
+        const hi = at.map((c, a) => Math.min(dims[a], c - origin[a] + LEAF));
         mask.fill(0);
         let values: Float32Array | null = null;
         for (let k = lo[2]; k < hi[2]; k++) {
@@ -33,23 +33,28 @@ export function toLeaves(
               const from = (k * ny + j) * nx + i;
               if (!active[from]) continue;
               values ??= new Float32Array(LEAF_VOXELS * n);
-              const to = ((i + origin[0] - at[0]) << 6) | ((j + origin[1] - at[1]) << 3) | (k + origin[2] - at[2]);
+              const to =
+                ((i + origin[0] - at[0]) << 6) | ((j + origin[1] - at[1]) << 3) | (k + origin[2] - at[2]);
               mask[to >> 3] |= 1 << (to & 7);
               for (let c = 0; c < n; c++) values[to * n + c] = parts[c][from];
             }
           }
         }
+
         if (values) leaves.push({ origin: at, active: mask.slice(), values });
       }
     }
   }
+
   return leaves;
 }
 
 /** The least box of active voxels, both ends included; null for an empty grid. */
-export function activeBounds(grid: VdbGrid): { min: [number, number, number]; max: [number, number, number]; voxels: number } | null {
-  const min = [Infinity, Infinity, Infinity],
-    max = [-Infinity, -Infinity, -Infinity];
+export function activeBounds(
+  grid: VdbGrid,
+): { min: [number, number, number]; max: [number, number, number]; voxels: number } | null {
+  const min = [Infinity, Infinity, Infinity];
+  const max = [-Infinity, -Infinity, -Infinity];
   let voxels = 0;
   const grow = (p: readonly number[], span: number): void => {
     for (let a = 0; a < 3; a++) {
@@ -57,6 +62,7 @@ export function activeBounds(grid: VdbGrid): { min: [number, number, number]; ma
       max[a] = Math.max(max[a], p[a] + span - 1);
     }
   };
+
   for (const leaf of grid.leaves) {
     for (let n = 0; n < LEAF_VOXELS; n++) {
       if (!((leaf.active[n >> 3] >> (n & 7)) & 1)) continue;
@@ -64,34 +70,45 @@ export function activeBounds(grid: VdbGrid): { min: [number, number, number]; ma
       grow([leaf.origin[0] + (n >> 6), leaf.origin[1] + ((n >> 3) & 7), leaf.origin[2] + (n & 7)], 1);
     }
   }
+
   for (const t of grid.tiles) {
     if (!t.active) continue;
     voxels += t.span ** 3;
     grow(t.origin, t.span);
   }
-  return voxels ? { min: min as [number, number, number], max: max as [number, number, number], voxels } : null;
+
+  return voxels
+    ? { min: min as [number, number, number], max: max as [number, number, number], voxels }
+    : null;
 }
 
 /** Dense values of a box (x fastest), background where nothing is stored. One array a component. */
-export function toDense(grid: VdbGrid, min: readonly [number, number, number], dims: readonly [number, number, number]): Float32Array[] {
-  const n = grid.kind === 'vec3' ? 3 : 1,
-    [nx, ny, nz] = dims;
+export function toDense(
+  grid: VdbGrid,
+  min: readonly [number, number, number],
+  dims: readonly [number, number, number],
+): Float32Array[] {
+  const n = grid.kind === 'vec3' ? 3 : 1;
+  const [nx, ny, nz] = dims;
   const out = Array.from({ length: n }, (_, c) => new Float32Array(nx * ny * nz).fill(grid.background[c]));
   for (const t of grid.tiles) {
-    const lo = t.origin.map((o, a) => Math.max(0, o - min[a])),
-      hi = t.origin.map((o, a) => Math.min(dims[a], o - min[a] + t.span));
+    const lo = t.origin.map((o, a) => Math.max(0, o - min[a]));
+    const hi = t.origin.map((o, a) => Math.min(dims[a], o - min[a] + t.span));
     for (let k = lo[2]; k < hi[2]; k++)
       for (let j = lo[1]; j < hi[1]; j++)
-        for (let c = 0; c < n; c++) if (hi[0] > lo[0]) out[c].fill(t.value[c], (k * ny + j) * nx + lo[0], (k * ny + j) * nx + hi[0]);
+        for (let c = 0; c < n; c++)
+          if (hi[0] > lo[0]) out[c].fill(t.value[c], (k * ny + j) * nx + lo[0], (k * ny + j) * nx + hi[0]);
   }
+
   for (const leaf of grid.leaves) {
     for (let v = 0; v < LEAF_VOXELS; v++) {
-      const i = leaf.origin[0] + (v >> 6) - min[0],
-        j = leaf.origin[1] + ((v >> 3) & 7) - min[1],
-        k = leaf.origin[2] + (v & 7) - min[2];
+      const i = leaf.origin[0] + (v >> 6) - min[0];
+      const j = leaf.origin[1] + ((v >> 3) & 7) - min[1];
+      const k = leaf.origin[2] + (v & 7) - min[2];
       if (i < 0 || j < 0 || k < 0 || i >= nx || j >= ny || k >= nz) continue;
       for (let c = 0; c < n; c++) out[c][(k * ny + j) * nx + i] = leaf.values[v * n + c];
     }
   }
+
   return out;
 }

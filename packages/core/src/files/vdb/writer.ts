@@ -53,8 +53,8 @@ function text(out: ByteWriter, value: string): void {
 
 /** 36 characters in the form of a UUID, from the content, so that equal runs give equal files. */
 function fileId(grids: readonly WritableGrid[]): string {
-  let a = 0x811c9dc5,
-    b = 0x1000193;
+  let a = 0x811c9dc5;
+  let b = 0x1000193;
   for (const g of grids) {
     for (const leaf of g.leaves) {
       const words = new Uint32Array(leaf.values.buffer, leaf.values.byteOffset, leaf.values.length);
@@ -62,7 +62,10 @@ function fileId(grids: readonly WritableGrid[]): string {
       b = Math.imul(b ^ a, 0x85ebca6b) >>> 0;
     }
   }
-  const hex = [a, b, Math.imul(a, 0x9e3779b1) >>> 0, Math.imul(b, 0xc2b2ae35) >>> 0].map((v) => v.toString(16).padStart(8, '0')).join('');
+
+  const hex = [a, b, Math.imul(a, 0x9e3779b1) >>> 0, Math.imul(b, 0xc2b2ae35) >>> 0]
+    .map((v) => v.toString(16).padStart(8, '0'))
+    .join('');
   return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-4${hex.slice(13, 16)}-8${hex.slice(17, 20)}-${hex.slice(20, 32)}`;
 }
 
@@ -119,15 +122,22 @@ function writeGrid(out: ByteWriter, name: string, grid: WritableGrid, options: W
         out.bytes(leaf.active);
         values.active(leaf);
       }
+
   out.patchI64(offsets + 16, out.length);
 }
 
 function writeTransform(out: ByteWriter, grid: WritableGrid): void {
-  const s = grid.voxelSize,
-    uniform = s[0] === s[1] && s[1] === s[2];
+  const s = grid.voxelSize;
+  const uniform = s[0] === s[1] && s[1] === s[2];
   text(out, uniform ? 'UniformScaleTranslateMap' : 'ScaleTranslateMap');
   for (const t of grid.translation) out.f64(t);
-  for (const f of [(v: number) => v, Math.abs, (v: number) => 1 / v, (v: number) => 1 / (v * v), (v: number) => 1 / (2 * v)])
+  for (const f of [
+    (v: number) => v,
+    Math.abs,
+    (v: number) => 1 / v,
+    (v: number) => 1 / (v * v),
+    (v: number) => 1 / (2 * v),
+  ])
     for (const v of s) out.f64(f(v));
 }
 
@@ -142,14 +152,14 @@ interface UpperNode {
 
 /** Leaves under their nodes, every list in the order of its node's bits (x, then y, then z). */
 function treeOf(leaves: readonly Leaf[]): UpperNode[] {
-  const uppers = new Map<string, UpperNode>(),
-    inners = new Map<string, InnerNode>();
+  const uppers = new Map<string, UpperNode>();
+  const inners = new Map<string, InnerNode>();
   const before = (a: { origin: readonly number[] }, b: { origin: readonly number[] }): number =>
     a.origin[0] - b.origin[0] || a.origin[1] - b.origin[1] || a.origin[2] - b.origin[2];
   const down = (o: readonly number[], span: number): number[] => o.map((c) => Math.floor(c / span) * span);
   for (const leaf of [...leaves].sort(before)) {
-    const innerAt = down(leaf.origin, INNER_SPAN),
-      upperAt = down(leaf.origin, UPPER_SPAN);
+    const innerAt = down(leaf.origin, INNER_SPAN);
+    const upperAt = down(leaf.origin, UPPER_SPAN);
     let inner = inners.get(innerAt.join());
     if (!inner) {
       inners.set(innerAt.join(), (inner = { origin: innerAt, leaves: [] }));
@@ -157,8 +167,10 @@ function treeOf(leaves: readonly Leaf[]): UpperNode[] {
       if (!upper) uppers.set(upperAt.join(), (upper = { origin: upperAt, inner: [] }));
       upper.inner.push(inner);
     }
+
     inner.leaves.push(leaf);
   }
+
   for (const u of uppers.values()) u.inner.sort(before);
   return [...uppers.values()].sort(before);
 }
@@ -175,10 +187,16 @@ function childMask(
     const n = (x * width + y) * width + z;
     mask[n >> 3] |= 1 << (n & 7);
   }
+
   return mask;
 }
 
-function writeTopology(out: ByteWriter, grid: WritableGrid, tree: readonly UpperNode[], values: ValueWriter): void {
+function writeTopology(
+  out: ByteWriter,
+  grid: WritableGrid,
+  tree: readonly UpperNode[],
+  values: ValueWriter,
+): void {
   for (const b of grid.background) out.f32(b);
   out.u32(0); // root tiles
   out.u32(tree.length);
@@ -215,14 +233,17 @@ class ValueWriter {
     this.nothing();
   }
 
-  /** An empty list of full values still has its size, 0, where it would be packed; one of halves has nothing at all. */
+  /**
+   * An empty list of full values still has its size, 0, where it would be packed; one of halves has nothing
+   * at all.
+   */
   private nothing(): void {
     if (!this.grid.half && this.compression & COMPRESS_ZIP) this.out.i64(0);
   }
 
   active(leaf: Leaf): void {
-    const { n, scratch, out } = this,
-      width = this.grid.half ? 2 : 4;
+    const { n, scratch, out } = this;
+    const width = this.grid.half ? 2 : 4;
     let at = 0;
     for (let v = 0; v < LEAF_VOXELS; v++) {
       if (!((leaf.active[v >> 3] >> (v & 7)) & 1)) continue;
@@ -231,6 +252,7 @@ class ValueWriter {
         else scratch.setFloat32(at, leaf.values[v * n + c], true);
       }
     }
+
     out.u8(ONLY_ACTIVE);
     if (at === 0) return this.nothing();
     const raw = new Uint8Array(scratch.buffer, 0, at);

@@ -33,22 +33,28 @@ export interface BakeOptions {
   /** Go on with what the folder holds of the same bake. */
   readonly resume?: boolean;
   readonly onFrame: (frame: CachedFrame, done: number, total: number) => void;
-  readonly onStart?: (info: { readonly total: number; readonly done: number; readonly voxels: number; readonly bytes: number }) => void;
+  readonly onStart?: (info: {
+    readonly total: number;
+    readonly done: number;
+    readonly voxels: number;
+    readonly bytes: number;
+  }) => void;
 }
 
 const CHECKPOINTS = 'checkpoints';
 
 /**
- * Frames before the first wanted one are simulated and not written. A bake that goes on gives the same bits as one that was
- * never broken off.
+ * Frames before the first wanted one are simulated and not written. A bake that goes on gives the same bits
+ * as one that was never broken off.
  * @returns the manifest; it is on disk too, as is every frame that was reported
- * @throws Error where the folder holds another cache; StepTrouble where the run goes wrong (frames so far are kept)
+ * @throws Error where the folder holds another cache; StepTrouble where the run goes wrong (frames so far are
+ * kept)
  */
 export function bake(recipe: Recipe, options: BakeOptions): Manifest {
   const plan = compile(recipe, { voxelSizeM: options.voxelSizeM, assets: options.assets });
   const range = options.frames ?? plan.frames;
-  const { folder } = options,
-    manifestPath = join(folder, 'manifest.json');
+  const { folder } = options;
+  const manifestPath = join(folder, 'manifest.json');
   const head = {
     format: 'bramblemist-cache',
     version: 1,
@@ -56,7 +62,10 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
     recipe,
     recipeSha256: sha256(canonicalText(recipe)),
     voxelSizeM: plan.window.voxelSizeM,
-    window: { cells: [plan.window.lattice.nx, plan.window.lattice.ny, plan.window.lattice.nz], origin: plan.window.origin },
+    window: {
+      cells: [plan.window.lattice.nx, plan.window.lattice.ny, plan.window.lattice.nz],
+      origin: plan.window.origin,
+    },
     channels: keptChannels(recipe),
     precision: recipe.keep.precision,
     range,
@@ -64,22 +73,26 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
   const earlier = existsSync(manifestPath) ? (readJson(manifestPath) as Manifest) : null;
   if (earlier && !options.resume)
     throw new Error(
-      `${folder}: already holds a cache (manifest.json). Nothing is overwritten: choose another folder, go on with --resume, or remove it.`,
+      `${folder}: already holds a cache (manifest.json). Nothing is overwritten: choose another ` +
+        'folder, go on with --resume, or remove it.',
     );
   if (earlier) mustBeSame(folder, earlier, head);
   if (earlier?.complete) return earlier;
 
   const stem = fileStem(recipe.name);
-  const team = startTeam(Simulation.pages(plan, options.threads), options.threads); // before the folder: it refuses what is too large
+  // before the folder: it refuses what is too large
+  const team = startTeam(Simulation.pages(plan, options.threads), options.threads);
   mkdirSync(folder, { recursive: true });
   dropParts(folder);
-  const from = earlier ? newestCheckpoint(plan, folder, earlier.frames[earlier.frames.length - 1]?.frame ?? -1) : null;
+  const from = earlier
+    ? newestCheckpoint(plan, folder, earlier.frames[earlier.frames.length - 1]?.frame ?? -1)
+    : null;
   const picture = newestPicture(folder, options.look);
   const frames: CachedFrame[] = earlier && from ? earlier.frames.filter((f) => f.frame <= from.frame) : [];
   const manifest = (complete: boolean): Manifest => ({ ...head, complete, frames });
   try {
-    const simulation = new Simulation(plan, team, from ?? undefined),
-      total = range.last - range.first + 1;
+    const simulation = new Simulation(plan, team, from ?? undefined);
+    const total = range.last - range.first + 1;
     const { nx, ny, nz } = simulation.window.lattice;
     options.onStart?.({ total, done: frames.length, voxels: nx * ny * nz, bytes: simulation.layout.bytes });
     while (simulation.frame < range.last) {
@@ -90,37 +103,58 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
         writeWhole(join(folder, file), data);
         if (options.bricks) {
           const preview = takePreview(simulation);
-          writeWhole(join(folder, 'preview', frameName(stem, report.frame, 'brick')), encodePreview(preview, nodeZip));
+          writeWhole(
+            join(folder, 'preview', frameName(stem, report.frame, 'brick')),
+            encodePreview(preview, nodeZip),
+          );
           picture(() => preview.brick, report.frame === range.last);
         }
+
         const { readings, notices } = report;
         const entry: CachedFrame = {
-          ...{ frame: report.frame, file, bytes: data.length, sha256: sha256(data), state: simulation.checksum(), readings, notices },
+          frame: report.frame,
+          file,
+          bytes: data.length,
+          sha256: sha256(data),
+          state: simulation.checksum(),
+          readings,
+          notices,
         };
         frames.push(entry);
         writeWhole(manifestPath, JSON.stringify(manifest(frames.length === total), null, 1));
         options.onFrame(entry, frames.length, total);
       }
+
       const every = options.checkpointEvery ?? 0;
       if (every > 0 && simulation.frame % every === 0 && simulation.frame < range.last && frames.length > 0) {
-        writeWhole(join(folder, CHECKPOINTS, frameName(stem, simulation.frame, 'state')), encodeCheckpoint(plan, simulation.checkpoint()));
+        writeWhole(
+          join(folder, CHECKPOINTS, frameName(stem, simulation.frame, 'state')),
+          encodeCheckpoint(plan, simulation.checkpoint()),
+        );
         dropCheckpoints(folder, 2);
       }
     }
   } finally {
     team.close();
   }
+
   dropCheckpoints(folder, 0);
   return manifest(true);
 }
 
 /** @throws Error naming what differs */
 function mustBeSame(folder: string, earlier: Manifest, now: Omit<Manifest, 'complete' | 'frames'>): void {
-  const differs = (['recipeSha256', 'voxelSizeM', 'program'] as const).find((key) => earlier[key] !== now[key]);
+  const differs = (['recipeSha256', 'voxelSizeM', 'program'] as const).find(
+    (key) => earlier[key] !== now[key],
+  );
   if (!differs && earlier.range.first === now.range.first && earlier.range.last === now.range.last) return;
   const what =
-    { recipeSha256: 'the recipe', voxelSizeM: 'the voxel size', program: 'the version of the program' }[differs!] ?? 'the frame range';
-  throw new Error(`${folder}: holds a bake that cannot be gone on with: ${what} differs. Bake into another folder.`);
+    { recipeSha256: 'the recipe', voxelSizeM: 'the voxel size', program: 'the version of the program' }[
+      differs!
+    ] ?? 'the frame range';
+  throw new Error(
+    `${folder}: holds a bake that cannot be gone on with: ${what} differs. Bake into another folder.`,
+  );
 }
 
 /** States that are kept, by frame, newest first. */
@@ -143,6 +177,7 @@ function newestCheckpoint(plan: Plan, folder: string, lastFrame: number): Checkp
       continue;
     }
   }
+
   return null;
 }
 

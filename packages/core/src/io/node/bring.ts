@@ -1,4 +1,5 @@
-// A sequence of OpenVDB files from elsewhere as a cache of ours: a file, a folder of numbered files, or a ZIP of them.
+// A sequence of OpenVDB files from elsewhere as a cache of ours: a file, a folder of numbered files, or a ZIP
+// of them.
 import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import type { VolumesReport } from '../../cache/adopt';
@@ -24,14 +25,25 @@ function numbered(path: string, name: string): NumberedFiles {
     if (files.length === 0) throw new Error(`${path}: holds no numbered .vdb files.`);
     const twice = files.find((f, n) => n > 0 && f.number === files[n - 1].number);
     if (twice) throw new Error(`${path}: two of its files have the number ${twice.number}.`);
-    return { numbers: files.map((f) => f.number), nameOf: (n) => files[n].name, read: (n) => readFileSync(join(path, files[n].name)) };
+    return {
+      numbers: files.map((f) => f.number),
+      nameOf: (n) => files[n].name,
+      read: (n) => readFileSync(join(path, files[n].name)),
+    };
   }
+
   if (/\.zip$/i.test(path)) {
     const sequence = openSequence(readFileSync(path));
-    if (sequence.ending !== 'vdb') throw new Error(`${name}: a sequence of volumes is of .vdb files, not of .${sequence.ending}.`);
+    if (sequence.ending !== 'vdb')
+      throw new Error(`${name}: a sequence of volumes is of .vdb files, not of .${sequence.ending}.`);
     return sequence;
   }
-  return { numbers: [Number(/(\d+)\D*\.vdb$/i.exec(name)?.[1] ?? 1)], nameOf: () => name, read: () => readFileSync(path) };
+
+  return {
+    numbers: [Number(/(\d+)\D*\.vdb$/i.exec(name)?.[1] ?? 1)],
+    nameOf: () => name,
+    read: () => readFileSync(path),
+  };
 }
 
 /**
@@ -45,8 +57,23 @@ export function lookAtVolumes(path: string, name = basename(path)): TimedVolumes
 
 /** What a run would have measured and a file does not say. */
 const UNKNOWN: Readings = {
-  ...{ mass: 0, greatestDensity: 0, volume: 0, riseHeight: 0, topSpeed: 0, kineticEnergy: 0, divergence: 0, contact: 0, particles: 0 },
-  ...{ substeps: 0, cfl: 0, iterations: 0, divergenceBefore: 0, residual: 0, capped: false, unmet: 0, ms: 0 },
+  mass: 0,
+  greatestDensity: 0,
+  volume: 0,
+  riseHeight: 0,
+  topSpeed: 0,
+  kineticEnergy: 0,
+  divergence: 0,
+  contact: 0,
+  particles: 0,
+  substeps: 0,
+  cfl: 0,
+  iterations: 0,
+  divergenceBefore: 0,
+  residual: 0,
+  capped: false,
+  unmet: 0,
+  ms: 0,
 };
 
 /**
@@ -60,29 +87,46 @@ export function bringVolumes(
   recipe: Recipe,
   options: Omit<WriteOptions, 'precision'>,
 ): { manifest: Manifest; report: VolumesReport } {
-  const volumes = lookAtVolumes(path, name),
-    { report } = volumes,
-    { first, last, voxelSizeM } = report,
-    recipeSha256 = sha256(canonicalText(recipe)),
-    room = volumes.bounds(),
-    frameS = recipe.space.timeScale / recipe.space.frameRate;
+  const volumes = lookAtVolumes(path, name);
+  const { report } = volumes;
+  const { first, last, voxelSizeM } = report;
+  const recipeSha256 = sha256(canonicalText(recipe));
+  const room = volumes.bounds();
+  const frameS = recipe.space.timeScale / recipe.space.frameRate;
   const full: Frames = {
-    ...{ first, last, voxelSizeM, room, floorM: room.least[1], frameRate: recipe.space.frameRate },
+    first,
+    last,
+    voxelSizeM,
+    room,
+    floorM: room.least[1],
+    frameRate: recipe.space.frameRate,
     timeS: (f) => (f - recipe.space.firstFrame + 1) * frameS,
     read: (frame) => ({ ...volumes.at(frame), frame }),
   };
   const head = {
     ...({ format: 'bramblemist-cache', version: 1, precision: 'float' } as const),
-    ...{ program: PROGRAM, recipe, recipeSha256, voxelSizeM: report.voxelSizeM, channels: report.channels, complete: false },
-    ...{ window: { cells: [0, 0, 0], origin: [0, 0, 0] } as const, range: { first: report.first, last: report.last } },
+    program: PROGRAM,
+    recipe,
+    recipeSha256,
+    voxelSizeM: report.voxelSizeM,
+    channels: report.channels,
+    complete: false,
+    window: { cells: [0, 0, 0], origin: [0, 0, 0] } as const,
+    range: { first: report.first, last: report.last },
     frames: [{ frame: report.first, readings: UNKNOWN } as CachedFrame],
   };
-  const source: OpenCache = { ...full, folder: path, manifest: head, manifestSha256: '' },
-    made = {
-      by: 'brought',
-      settings: { name, notes: report.notes },
-      program: PROGRAM,
-      of: { name, recipeSha256, manifestSha256: '' },
-    };
-  return { report, manifest: writeCache(source, ready(remembering(full), source), [made], { ...options, precision: 'float' }) };
+  const source: OpenCache = { ...full, folder: path, manifest: head, manifestSha256: '' };
+  const made = {
+    by: 'brought',
+    settings: { name, notes: report.notes },
+    program: PROGRAM,
+    of: { name, recipeSha256, manifestSha256: '' },
+  };
+  return {
+    report,
+    manifest: writeCache(source, ready(remembering(full), source), [made], {
+      ...options,
+      precision: 'float',
+    }),
+  };
 }

@@ -2,7 +2,15 @@
 import { existsSync, mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Frames } from '../../cache/frames';
-import { fileStem, frameName, PROGRAM, type CachedFrame, type Damage, type Made, type Manifest } from '../../cache/manifest';
+import {
+  fileStem,
+  frameName,
+  PROGRAM,
+  type CachedFrame,
+  type Damage,
+  type Made,
+  type Manifest,
+} from '../../cache/manifest';
 import { encodePreview, previewOf, type Preview } from '../../cache/preview';
 import { gridsOf, measured, volumeFrom } from '../../cache/volume';
 import type { VdbGrid } from '../../files/vdb/format';
@@ -28,8 +36,12 @@ export function readManifest(folder: string): Manifest {
   const path = join(folder, MANIFEST);
   if (!existsSync(path)) throw new Error(`${folder}: holds no cache (there is no ${MANIFEST}).`);
   const data = readJson(path) as Partial<Manifest> | null;
-  if (data?.format !== 'bramblemist-cache' || !Array.isArray(data.frames)) throw new Error(`${path}: is not the manifest of a cache.`);
-  if (data.version !== 1) throw new Error(`${path}: is of version ${String(data.version)}; this program reads version 1. Use a newer one.`);
+  if (data?.format !== 'bramblemist-cache' || !Array.isArray(data.frames))
+    throw new Error(`${path}: is not the manifest of a cache.`);
+  if (data.version !== 1)
+    throw new Error(
+      `${path}: is of version ${String(data.version)}; this program reads version 1. Use a newer one.`,
+    );
   return data as Manifest;
 }
 
@@ -38,14 +50,21 @@ const frameS = ({ space }: Recipe): number => space.timeScale / space.frameRate;
 
 /** @throws Error naming the folder where there is no cache, or none of its frames is finished */
 export function openCache(folder: string): OpenCache {
-  const manifest = readManifest(folder),
-    { frames, voxelSizeM: h, window, recipe } = manifest;
+  const manifest = readManifest(folder);
+  const { frames, voxelSizeM: h, window, recipe } = manifest;
   if (frames.length === 0) throw new Error(`${folder}: none of its frames is finished yet.`);
   const least = window.origin.map((o) => o * h) as Triple;
   return {
-    ...{ folder, manifest, manifestSha256: sha256(readFileSync(join(folder, MANIFEST))), voxelSizeM: h, frameRate: recipe.space.frameRate },
-    ...{ first: frames[0].frame, last: frames[frames.length - 1].frame, floorM: least[1] },
-    timeS: (frame) => frames.find((f) => f.frame === frame)?.timeS ?? (frame - recipe.space.firstFrame + 1) * frameS(recipe),
+    folder,
+    manifest,
+    manifestSha256: sha256(readFileSync(join(folder, MANIFEST))),
+    voxelSizeM: h,
+    frameRate: recipe.space.frameRate,
+    first: frames[0].frame,
+    last: frames[frames.length - 1].frame,
+    floorM: least[1],
+    timeS: (frame) =>
+      frames.find((f) => f.frame === frame)?.timeS ?? (frame - recipe.space.firstFrame + 1) * frameS(recipe),
     room: { least, most: least.map((c, a) => c + window.cells[a] * h) as Triple },
     read(frame) {
       const entry = frames.find((f) => f.frame === frame);
@@ -77,7 +96,10 @@ export interface ReadyFrame {
   readonly readings: Partial<Readings>;
 }
 /** What is written: like frames, but made as files want them. */
-export type Ready = Omit<Frames, 'read'> & { readonly make: (frame: number) => ReadyFrame; readonly channels: readonly string[] };
+export type Ready = Omit<Frames, 'read'> & {
+  readonly make: (frame: number) => ReadyFrame;
+  readonly channels: readonly string[];
+};
 
 /** Frames of volumes as they are written. */
 export function ready(frames: Frames, source: OpenCache): Ready {
@@ -97,56 +119,77 @@ export function ready(frames: Frames, source: OpenCache): Ready {
 }
 
 /**
- * Writes what was made of a cache as a cache of its own. Frames that the folder holds already of the very same are passed over,
- * so it goes on where it was broken off.
+ * Writes what was made of a cache as a cache of its own. Frames that the folder holds already of the very
+ * same are passed over, so it goes on where it was broken off.
  * @param source whose recipe and readings it goes on from
  * @throws Error where the folder holds something else
  */
-export function writeCache(source: OpenCache, frames: Ready, made: readonly Made[], options: WriteOptions): Manifest {
-  const { folder, precision } = options,
-    path = join(folder, MANIFEST),
-    { recipe } = source.manifest,
-    h = frames.voxelSizeM;
+export function writeCache(
+  source: OpenCache,
+  frames: Ready,
+  made: readonly Made[],
+  options: WriteOptions,
+): Manifest {
+  const { folder, precision } = options;
+  const path = join(folder, MANIFEST);
+  const { recipe } = source.manifest;
+  const h = frames.voxelSizeM;
   const head = {
     ...({ format: 'bramblemist-cache', version: 1 } as const),
-    ...{ program: PROGRAM, recipe, recipeSha256: source.manifest.recipeSha256, voxelSizeM: h },
+    program: PROGRAM,
+    recipe,
+    recipeSha256: source.manifest.recipeSha256,
+    voxelSizeM: h,
     window: {
       cells: frames.room.least.map((c, a) => Math.round((frames.room.most[a] - c) / h)) as Triple,
       origin: frames.room.least.map((c) => Math.round(c / h)) as Triple,
     },
-    ...{ channels: frames.channels, precision, range: { first: frames.first, last: frames.last }, made },
+    channels: frames.channels,
+    precision,
+    range: { first: frames.first, last: frames.last },
+    made,
   } as const;
   const earlier = existsSync(path) ? readManifest(folder) : null;
   if (earlier && JSON.stringify(earlier.made) !== JSON.stringify(made))
-    throw new Error(`${folder}: already holds another cache. Nothing is overwritten: choose another folder, or remove it.`);
+    throw new Error(
+      `${folder}: already holds another cache. Nothing is overwritten: choose another folder, or remove it.`,
+    );
   mkdirSync(folder, { recursive: true });
   dropParts(folder);
-  const list: CachedFrame[] = [...(earlier?.frames ?? [])],
-    total = frames.last - frames.first + 1,
-    stem = fileStem(recipe.name),
-    picture = newestPicture(folder, options.look);
+  const list: CachedFrame[] = [...(earlier?.frames ?? [])];
+  const total = frames.last - frames.first + 1;
+  const stem = fileStem(recipe.name);
+  const picture = newestPicture(folder, options.look);
   const manifest = (): Manifest => ({ ...head, complete: list.length === total, frames: list });
   options.onStart?.({ total, done: list.length });
   for (let frame = frames.first + list.length; frame <= frames.last; frame++) {
-    const began = performance.now(),
-      written = frames.make(frame),
-      data = writeVdb(written.grids, { zip: nodeZip, metadata: { creator: PROGRAM } }),
-      file = frameName(stem, frame, 'vdb');
+    const began = performance.now();
+    const written = frames.make(frame);
+    const data = writeVdb(written.grids, { zip: nodeZip, metadata: { creator: PROGRAM } });
+    const file = frameName(stem, frame, 'vdb');
     writeWhole(join(folder, file), data);
     if (options.bricks) {
       const preview = written.preview();
       writeWhole(join(folder, 'preview', frameName(stem, frame, 'brick')), encodePreview(preview, nodeZip));
       picture(() => preview.brick, frame === frames.last);
     }
-    const sum = sha256(data),
-      of = nearest(source.manifest.frames, frame);
+
+    const sum = sha256(data);
+    const of = nearest(source.manifest.frames, frame);
     list.push({
-      ...{ frame, file, bytes: data.length, sha256: sum, state: sum, notices: [], timeS: frames.timeS(frame) },
+      frame,
+      file,
+      bytes: data.length,
+      sha256: sum,
+      state: sum,
+      notices: [],
+      timeS: frames.timeS(frame),
       readings: { ...of.readings, ...written.readings, ms: performance.now() - began },
     });
     writeWhole(path, JSON.stringify(manifest(), null, 1));
     options.onFrame(list[list.length - 1], list.length, total);
   }
+
   return manifest();
 }
 
@@ -158,12 +201,15 @@ function nearest(frames: readonly CachedFrame[], frame: number): CachedFrame {
  * Reads every file again and holds it against the manifest: there, of its size, with its checksum, readable.
  * @returns what is wrong; nothing where all is well
  */
-export function verifyCache(folder: string, onFrame: (done: number, total: number, damage: Damage | null) => void): Damage[] {
-  const { frames } = readManifest(folder),
-    out: Damage[] = [];
+export function verifyCache(
+  folder: string,
+  onFrame: (done: number, total: number, damage: Damage | null) => void,
+): Damage[] {
+  const { frames } = readManifest(folder);
+  const out: Damage[] = [];
   frames.forEach((f, n) => {
-    const what = damageOf(join(folder, f.file), f),
-      damage = what === null ? null : { frame: f.frame, file: f.file, what };
+    const what = damageOf(join(folder, f.file), f);
+    const damage = what === null ? null : { frame: f.frame, file: f.file, what };
     if (damage) out.push(damage);
     onFrame(n + 1, frames.length, damage);
   });
@@ -175,8 +221,11 @@ function damageOf(path: string, f: CachedFrame): string | null {
   try {
     data = readFileSync(path);
   } catch (error) {
-    return (error as NodeJS.ErrnoException).code === 'ENOENT' ? 'the file is not there' : `the file cannot be read (${String((error as NodeJS.ErrnoException).code)})`; // prettier-ignore
+    return (error as NodeJS.ErrnoException).code === 'ENOENT'
+      ? 'the file is not there'
+      : `the file cannot be read (${String((error as NodeJS.ErrnoException).code)})`;
   }
+
   if (data.length !== f.bytes) return `the file has ${data.length} bytes where ${f.bytes} were written`;
   if (sha256(data) !== f.sha256) return 'its content is not what was written: the checksum differs';
   try {

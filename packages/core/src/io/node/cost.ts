@@ -21,10 +21,10 @@ export interface Estimate extends Cost {
   readonly channels: Readonly<Record<string, number>>;
 }
 
-const ROUGH_VOXELS = 14_000,
-  DETAIL_VOXELS = 260_000;
-const ROUGH_MS = 600,
-  DETAIL_MS = 900;
+const ROUGH_VOXELS = 14_000;
+const DETAIL_VOXELS = 260_000;
+const ROUGH_MS = 600;
+const DETAIL_MS = 900;
 
 interface Written {
   readonly voxels: number;
@@ -45,63 +45,102 @@ interface Course {
 }
 
 /**
- * First the whole shot at a very rough size, for the speeds and the spread of the medium; then some frames at (nearly) the
- * wanted size, for what a voxel costs.
+ * First the whole shot at a very rough size, for the speeds and the spread of the medium; then some frames at
+ * (nearly) the wanted size, for what a voxel costs.
  */
-export function estimate(recipe: Recipe, voxelSizeM: number, threads: number, frames: number, assets?: Assets): Estimate {
+export function estimate(
+  recipe: Recipe,
+  voxelSizeM: number,
+  threads: number,
+  frames: number,
+  assets?: Assets,
+): Estimate {
   const cost = costOf(recipe, voxelSizeM, threads, assets);
   const sizeFor = (voxels: number): number => voxelSizeM * Math.max(1, Math.cbrt(cost.voxels / voxels));
-  const rough = run(recipe, { voxelSizeM: sizeFor(ROUGH_VOXELS), assets }, threads, frames, ROUGH_MS),
-    detail = run(recipe, { voxelSizeM: sizeFor(DETAIL_VOXELS), assets }, threads, frames, DETAIL_MS);
-  const { cfl, substepsLeast, substepsMost } = recipe.space,
-    frameS = recipe.space.timeScale / recipe.space.frameRate;
+  const rough = run(recipe, { voxelSizeM: sizeFor(ROUGH_VOXELS), assets }, threads, frames, ROUGH_MS);
+  const detail = run(recipe, { voxelSizeM: sizeFor(DETAIL_VOXELS), assets }, threads, frames, DETAIL_MS);
+  const { cfl, substepsLeast, substepsMost } = recipe.space;
+  const frameS = recipe.space.timeScale / recipe.space.frameRate;
   // early frames are cheaper (clear air is passed over): the rough run tells by how much the later ones grow
-  const perVoxel = detail.ms.map((ms, f) => ms / detail.substeps[f] / detail.voxels),
-    known = perVoxel.length,
-    settled = perVoxel.slice(Math.floor(known / 2)),
-    base = settled.reduce((a, b) => a + b, 0) / settled.length;
+  const perVoxel = detail.ms.map((ms, f) => ms / detail.substeps[f] / detail.voxels);
+  const known = perVoxel.length;
+  const settled = perVoxel.slice(Math.floor(known / 2));
+  const base = settled.reduce((a, b) => a + b, 0) / settled.length;
   const mean = (v: readonly number[], from: number, to: number): number =>
     v.slice(from, to).reduce((a, b) => a + b, 0) / Math.max(1, to - from);
   const roughCost = rough.ms.map((ms, f) => ms / rough.substeps[f]);
-  const reference = mean(roughCost, Math.floor(Math.min(known, roughCost.length) / 2), Math.min(known, roughCost.length));
+  const reference = mean(
+    roughCost,
+    Math.floor(Math.min(known, roughCost.length) / 2),
+    Math.min(known, roughCost.length),
+  );
   // a frame's file takes what scanning the room takes, and so much for each voxel in it
-  const [young, old] = detail.written,
-    more = Math.max(1, old.voxels - young.voxels);
-  const perWritten = { ms: Math.max(0, old.ms - young.ms) / more, bytes: Math.max(0, old.bytes - young.bytes) / more };
+  const [young, old] = detail.written;
+  const more = Math.max(1, old.voxels - young.voxels);
+  const perWritten = {
+    ms: Math.max(0, old.ms - young.ms) / more,
+    bytes: Math.max(0, old.bytes - young.bytes) / more,
+  };
   const fixed = {
     ms: Math.max(0, young.ms - perWritten.ms * young.voxels) * (cost.voxels / detail.voxels),
     bytes: Math.max(0, young.bytes - perWritten.bytes * young.voxels),
   };
-  let substeps = 0,
-    ms = 0,
-    written = 0;
+  let substeps = 0;
+  let ms = 0;
+  let written = 0;
   for (let f = 0; f < frames; f++) {
     const r = Math.min(f, rough.speed.length - 1);
-    const n = Math.min(substepsMost, Math.max(substepsLeast, Math.ceil((frameS * rough.speed[r]) / (cfl * voxelSizeM))));
+    const n = Math.min(
+      substepsMost,
+      Math.max(substepsLeast, Math.ceil((frameS * rough.speed[r]) / (cfl * voxelSizeM))),
+    );
     substeps += n;
-    ms += n * cost.voxels * base * Math.min(1.6, Math.max(0.7, f < known ? 1 : mean(roughCost, Math.max(0, r - 4), r + 1) / reference));
+    ms +=
+      n *
+      cost.voxels *
+      base *
+      Math.min(1.6, Math.max(0.7, f < known ? 1 : mean(roughCost, Math.max(0, r - 4), r + 1) / reference));
     written += rough.volumeM3[r] / voxelSizeM ** 3;
   }
-  const diskBytes = frames * fixed.bytes + written * perWritten.bytes,
-    per = diskBytes / Math.max(1, old.bytes);
+
+  const diskBytes = frames * fixed.bytes + written * perWritten.bytes;
+  const per = diskBytes / Math.max(1, old.bytes);
   return {
-    ...{ ...cost, frames, substeps, diskBytes, seconds: (ms + frames * fixed.ms + written * perWritten.ms) / 1000 },
+    ...cost,
+    frames,
+    substeps,
+    diskBytes,
+    seconds: (ms + frames * fixed.ms + written * perWritten.ms) / 1000,
     channels: Object.fromEntries(
-      CHANNEL_NAMES.map((name) => [name, per * (old.channels[name] ?? old.channels.density * CHANNELS[name].parts)]),
+      CHANNEL_NAMES.map((name) => [
+        name,
+        per * (old.channels[name] ?? old.channels.density * CHANNELS[name].parts),
+      ]),
     ),
   };
 }
 
 /** As many frames as the time allows, the first always. */
-function run(recipe: Recipe, options: CompileOptions, threads: number, frames: number, budgetMs: number): Course {
-  const plan = compile(recipe, options),
-    team = startTeam(Simulation.pages(plan, threads), threads);
+function run(
+  recipe: Recipe,
+  options: CompileOptions,
+  threads: number,
+  frames: number,
+  budgetMs: number,
+): Course {
+  const plan = compile(recipe, options);
+  const team = startTeam(Simulation.pages(plan, threads), threads);
   try {
-    const s = new Simulation(plan, team),
-      { nx, ny, nz } = plan.window.lattice;
-    const out = { ms: [] as number[], speed: [] as number[], volumeM3: [] as number[], substeps: [] as number[] };
-    let young: Written | null = null,
-      spent = 0;
+    const s = new Simulation(plan, team);
+    const { nx, ny, nz } = plan.window.lattice;
+    const out = {
+      ms: [] as number[],
+      speed: [] as number[],
+      volumeM3: [] as number[],
+      substeps: [] as number[],
+    };
+    let young: Written | null = null;
+    let spent = 0;
     for (let f = 0; f < frames && (f === 0 || spent < budgetMs); f++) {
       const { readings } = s.advanceFrame();
       spent += readings.ms;
@@ -111,7 +150,12 @@ function run(recipe: Recipe, options: CompileOptions, threads: number, frames: n
       out.substeps.push(readings.substeps);
       young ??= write(s, readings.volume);
     }
-    return { ...out, voxels: nx * ny * nz, written: [young!, write(s, out.volumeM3[out.volumeM3.length - 1])] };
+
+    return {
+      ...out,
+      voxels: nx * ny * nz,
+      written: [young!, write(s, out.volumeM3[out.volumeM3.length - 1])],
+    };
   } finally {
     team.close();
   }
@@ -119,15 +163,18 @@ function run(recipe: Recipe, options: CompileOptions, threads: number, frames: n
 
 /** The quickest of a few times: the first ones are slow, as nothing is compiled yet. */
 function write(s: Simulation, volumeM3: number): Written {
-  let ms = Infinity,
-    bytes = 0;
-  const { keep } = s.plan.recipe,
-    all = frameVolume(s, { ...keep, temperature: true, velocity: true });
+  let ms = Infinity;
+  let bytes = 0;
+  const { keep } = s.plan.recipe;
+  const all = frameVolume(s, { ...keep, temperature: true, velocity: true });
   for (let n = 0; n < 4; n++) {
     const t = performance.now();
     bytes = writeVdb(gridsOf(frameVolume(s), keep.precision), { zip: nodeZip, metadata: {} }).length;
     ms = Math.min(ms, performance.now() - t);
   }
-  const alone = gridsOf(all, keep.precision).map((grid) => [grid.name, writeVdb([grid], { zip: nodeZip, metadata: {} }).length] as const);
+
+  const alone = gridsOf(all, keep.precision).map(
+    (grid) => [grid.name, writeVdb([grid], { zip: nodeZip, metadata: {} }).length] as const,
+  );
   return { voxels: volumeM3 / s.plan.window.voxelSizeM ** 3, ms, bytes, channels: Object.fromEntries(alone) };
 }

@@ -1,5 +1,16 @@
 // Files on disk, written whole or not at all; zlib as the platform has it.
-import { closeSync, fsyncSync, mkdirSync, openSync, readdirSync, readFileSync, renameSync, rmSync, statfsSync, writeSync } from 'node:fs';
+import {
+  closeSync,
+  fsyncSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statfsSync,
+  writeSync,
+} from 'node:fs';
 import { createHash } from 'node:crypto';
 import { dirname, join } from 'node:path';
 import { deflateSync, inflateSync } from 'node:zlib';
@@ -24,15 +35,20 @@ const SMALL = 65536;
 
 /** @throws NoRoom where so many bytes more would use up what is kept free */
 function needRoom(folder: string, bytes: number): void {
-  const { bavail, bsize } = statfsSync(folder),
-    free = bavail * bsize;
+  const { bavail, bsize } = statfsSync(folder);
+  const free = bavail * bsize;
   if (bytes > SMALL && free < bytes + RESERVE)
     throw new NoRoom(
-      `The disk is nearly full: ${(free / 1e6).toFixed(0)} MB are free at ${folder}, and ${(RESERVE / 1e6).toFixed(0)} MB of them are kept free. What is finished is whole. Clear something, then go on.`,
+      `The disk is nearly full: ${(free / 1e6).toFixed(0)} MB are free at ${folder}, and ` +
+        `${(RESERVE / 1e6).toFixed(0)} MB of them are kept free. What is finished is whole. Clear ` +
+        'something, then go on.',
     );
 }
 
-/** Writes to a temporary name beside it, flushes, renames: a reader sees the old file or the new one, never a part. @throws NoRoom */
+/**
+ * Writes to a temporary name beside it, flushes, renames: a reader sees the old file or the new one, never a
+ * part. @throws NoRoom
+ */
 export function writeWhole(path: string, data: Uint8Array | string): void {
   mkdirSync(dirname(path), { recursive: true });
   const temporary = `${path}.part-${process.pid}`;
@@ -46,6 +62,7 @@ export function writeWhole(path: string, data: Uint8Array | string): void {
     } finally {
       closeSync(file);
     }
+
     renameSync(temporary, path);
   } catch (error) {
     rmSync(temporary, { force: true });
@@ -57,7 +74,8 @@ export function writeWhole(path: string, data: Uint8Array | string): void {
 
 /** Takes away what a process that was killed left half-written, in a folder and in those below it. */
 export function dropParts(folder: string): void {
-  for (const name of readdirSync(folder, { recursive: true }) as string[]) if (/\.part-\d+$/.test(name)) rmSync(join(folder, name));
+  for (const name of readdirSync(folder, { recursive: true }) as string[])
+    if (/\.part-\d+$/.test(name)) rmSync(join(folder, name));
 }
 
 export function sha256(data: Uint8Array | string): string {
@@ -72,6 +90,7 @@ export function readJson(path: string): unknown {
   } catch (error) {
     throw new Error(`${path}: cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)}).`);
   }
+
   try {
     return JSON.parse(text);
   } catch (error) {

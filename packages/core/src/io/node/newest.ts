@@ -6,12 +6,15 @@ import { seeBrick } from '../../look/see';
 import { encodePng } from './png';
 import { writeWhole } from './files';
 
-const WIDTH = 200,
-  /** It costs something: not more often than this. */
-  EVERY_MS = 2000;
+const WIDTH = 200;
+/** It costs something: not more often than this. */
+const EVERY_MS = 2000;
 
 /** @returns a function that is told of each frame, and draws some of them; nothing without a look */
-export function newestPicture(folder: string, look: Look | undefined): (brick: () => Brick, isLast: boolean) => void {
+export function newestPicture(
+  folder: string,
+  look: Look | undefined,
+): (brick: () => Brick, isLast: boolean) => void {
   let at = -Infinity;
   return (brick, isLast) => {
     if (!look || (!isLast && performance.now() - at < EVERY_MS)) return;

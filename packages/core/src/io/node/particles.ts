@@ -39,13 +39,17 @@ export function seedPlaces(recipe: Recipe, assets: Assets | undefined): SeedPlac
     sources(timeS) {
       plan ??= compile(recipe, { assets });
       const p = plan;
-      return { shapes: p.sources.map((s) => shapeAt(p, 'sources', s, timeS, true)), cellM: p.window.voxelSizeM };
+      return {
+        shapes: p.sources.map((s) => shapeAt(p, 'sources', s, timeS, true)),
+        cellM: p.window.voxelSizeM,
+      };
     },
   };
 }
 
 /**
- * Frames are written as they come: of particles that go back, the last one first. What was begun before is begun anew, with the same bits.
+ * Frames are written as they come: of particles that go back, the last one first. What was begun before is
+ * begun anew, with the same bits.
  * @throws Error in words where the folder holds others, or the cache cannot carry them
  */
 export function writeParticles(
@@ -59,37 +63,53 @@ export function writeParticles(
     readonly onFrame: (frame: ParticleFrame, done: number, total: number) => void;
   },
 ): ParticleManifest {
-  const { folder, format } = options,
-    path = join(folder, PARTICLES_MANIFEST),
-    made = madeOf(source, 'particles', { ...settings, format });
+  const { folder, format } = options;
+  const path = join(folder, PARTICLES_MANIFEST);
+  const made = madeOf(source, 'particles', { ...settings, format });
   if (existsSync(path)) {
     const earlier = readJson(path) as ParticleManifest;
     if (JSON.stringify(earlier.made) !== JSON.stringify(made))
-      throw new Error(`${folder}: already holds other particles. Nothing is overwritten: choose another folder, or remove it.`);
+      throw new Error(
+        `${folder}: already holds other particles. Nothing is overwritten: choose another folder, or ` +
+          'remove it.',
+      );
     if (earlier.complete) return earlier;
     for (const f of earlier.frames) rmSync(join(folder, f.file), { force: true });
   }
+
   mkdirSync(folder, { recursive: true });
   dropParts(folder);
-  const total = source.last - source.first + 1,
-    stem = fileStem(source.manifest.recipe.name),
-    frames: ParticleFrame[] = [];
+  const total = source.last - source.first + 1;
+  const stem = fileStem(source.manifest.recipe.name);
+  const frames: ParticleFrame[] = [];
   let columns: string[] = [];
   const manifest = (): ParticleManifest => ({
-    ...{ format: 'bramblemist-particles', version: 1, made, columns, complete: frames.length === total },
+    format: 'bramblemist-particles',
+    version: 1,
+    made,
+    columns,
+    complete: frames.length === total,
     frames: [...frames].sort((a, b) => a.frame - b.frame),
   });
   options.onStart?.(total);
   for (const { frame, count, columns: own, trails } of drifted(source, settings, places)) {
-    const file = frameName(stem, frame, format),
-      data = format === 'ply' ? writePlyCloud(own) : new TextEncoder().encode(writeCsvCloud(own)),
-      lines = frameName(`${stem}_trails`, frame, 'ply');
+    const file = frameName(stem, frame, format);
+    const data = format === 'ply' ? writePlyCloud(own) : new TextEncoder().encode(writeCsvCloud(own));
+    const lines = frameName(`${stem}_trails`, frame, 'ply');
     writeWhole(join(folder, file), data);
     if (trails) writeWhole(join(folder, 'trails', lines), writePlyLines(trails.places, trails.lengths));
     columns = [...own.keys()];
-    frames.push({ frame, count, file, bytes: data.length, sha256: sha256(data), ...(trails ? { trails: join('trails', lines) } : {}) });
+    frames.push({
+      frame,
+      count,
+      file,
+      bytes: data.length,
+      sha256: sha256(data),
+      ...(trails ? { trails: join('trails', lines) } : {}),
+    });
     writeWhole(path, JSON.stringify(manifest(), null, 1));
     options.onFrame(frames[frames.length - 1], frames.length, total);
   }
+
   return manifest();
 }

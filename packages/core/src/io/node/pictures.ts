@@ -20,7 +20,8 @@ const MOST_RENDER_VOXELS = 2 ** 28;
 
 /** @throws FileFault prefixed with the path */
 export function readVolume(path: string, gridName = 'density'): Volume {
-  let grid: VdbGrid | undefined, names: string[];
+  let grid: VdbGrid | undefined;
+  let names: string[];
   try {
     const file = readVdb(readFileSync(path), { zip: nodeZip });
     names = [...file.grids, ...file.others].map((g) => g.name);
@@ -28,7 +29,11 @@ export function readVolume(path: string, gridName = 'density'): Volume {
   } catch (error) {
     throw new Error(`${path}: ${(error as Error).message}`);
   }
-  if (!grid) throw new Error(`${path}: holds no float grid called ${gridName} (it holds: ${names.join(', ') || 'none'}).`);
+
+  if (!grid)
+    throw new Error(
+      `${path}: holds no float grid called ${gridName} (it holds: ${names.join(', ') || 'none'}).`,
+    );
   const h = grid.voxelSize[0];
   const bounds = activeBounds(grid);
   const min = bounds ? bounds.min : ([0, 0, 0] as Triple);
@@ -53,6 +58,7 @@ export function sequence(folder: string, extension: string): { frame: number; pa
   } catch (error) {
     throw new Error(`${folder}: cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)}).`);
   }
+
   const pattern = new RegExp(`^.+\\.(\\d{1,9})\\.${extension}$`);
   return names
     .flatMap((file) => {
@@ -80,6 +86,7 @@ export function renderFile(
   } finally {
     team.close();
   }
+
   return { exr: `${outStem}.exr`, png: `${outStem}.png` };
 }
 
@@ -87,20 +94,22 @@ export function renderFile(
 export function readLayer(path: string): Layer {
   if (!path.toLowerCase().endsWith('.exr')) return readPng(path);
   try {
-    const image = readExr(readFileSync(path), nodeZip),
-      pixels = image.width * image.height;
-    const channel = (name: string): Float32Array | undefined => image.channels.find((c) => c.name === name)?.values;
+    const image = readExr(readFileSync(path), nodeZip);
+    const pixels = image.width * image.height;
+    const channel = (name: string): Float32Array | undefined =>
+      image.channels.find((c) => c.name === name)?.values;
     const rgb = ['R', 'G', 'B'].map((c) => {
       const found = channel(c) ?? channel('Y');
       if (!found) throw new FileFault(`has no channel ${c}`);
       return found;
     });
-    const a = channel('A'),
-      rgba = new Float32Array(pixels * 4);
+    const a = channel('A');
+    const rgba = new Float32Array(pixels * 4);
     for (let p = 0; p < pixels; p++) {
       for (let c = 0; c < 3; c++) rgba[4 * p + c] = rgb[c][p];
       rgba[4 * p + 3] = a ? a[p] : 1;
     }
+
     return { width: image.width, height: image.height, rgba };
   } catch (error) {
     throw new Error(`${path}: ${(error as Error).message}`);
@@ -108,14 +117,22 @@ export function readLayer(path: string): Layer {
 }
 
 /** Combines one element with a plate and writes EXR and PNG with this path stem. */
-export function combineFile(elementPath: string, plate: Layer | null, outStem: string, settings: Combine): void {
-  const result = combine(readLayer(elementPath), plate, settings),
-    { width, height, rgba } = result;
+export function combineFile(
+  elementPath: string,
+  plate: Layer | null,
+  outStem: string,
+  settings: Combine,
+): void {
+  const result = combine(readLayer(elementPath), plate, settings);
+  const { width, height, rgba } = result;
   const channel = (name: string, c: number) => ({
     name,
     type: 'half' as const,
     values: Float32Array.from({ length: width * height }, (_, p) => rgba[4 * p + c]),
   });
-  writeWhole(`${outStem}.exr`, writeExr({ width, height, channels: ['R', 'G', 'B', 'A'].map(channel) }, nodeZip));
+  writeWhole(
+    `${outStem}.exr`,
+    writeExr({ width, height, channels: ['R', 'G', 'B', 'A'].map(channel) }, nodeZip),
+  );
   writeWhole(`${outStem}.png`, encodePng(result));
 }

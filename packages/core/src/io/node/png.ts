@@ -21,9 +21,11 @@ export function readPng(path: string): Layer {
   } catch (error) {
     throw new Error(`${path}: cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)}).`);
   }
+
   try {
     // the header's size is looked at before anything of that size is allocated
-    if (data.length < 24 || data.readUInt32BE(16) * data.readUInt32BE(20) > MOST_PIXELS) throw new Error('it is too short or too large');
+    if (data.length < 24 || data.readUInt32BE(16) * data.readUInt32BE(20) > MOST_PIXELS)
+      throw new Error('it is too short or too large');
     const png = PNG.sync.read(data);
     return { width: png.width, height: png.height, rgba: fromBytes(png.data) };
   } catch (error) {

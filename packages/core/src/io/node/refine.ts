@@ -14,25 +14,32 @@ import { nodeZip } from './files';
 import { startTeam } from './team';
 import { madeOf, only, type FrameRange } from './tool';
 
-/** Of the recipe's threshold: detail thins the rim out, and what is thinner than the coarse cut still belongs to it. */
+/**
+ * Of the recipe's threshold: detail thins the rim out, and what is thinner than the coarse cut still belongs
+ * to it.
+ */
 const THINNER = 0.25;
 /** Voxels along the longest edge of its previews: more than those of a run, or the detail would not show. */
 const SHOWN = 192;
 
 /**
- * @param options frames: only these, and detail begins with the first of them; onApart hears how far each frame's means over the coarse voxels lie from what the coarse cache holds, as a part of it
+ * @param options frames: only these, and detail begins with the first of them; onApart hears how far each
+ * frame's means over the coarse voxels lie from what the coarse cache holds, as a part of it
  * @throws Error in words where the cache cannot be refined
  */
 export function refineCache(
   source: OpenCache,
   settings: Refine,
   threads: number,
-  options: Omit<WriteOptions, 'precision'> & { readonly frames?: FrameRange; readonly onApart?: (frame: number, apart: number) => void },
+  options: Omit<WriteOptions, 'precision'> & {
+    readonly frames?: FrameRange;
+    readonly onApart?: (frame: number, apart: number) => void;
+  },
 ): Manifest {
-  const { recipe, precision, channels } = source.manifest,
-    frames = remembering(only(source, options.frames)),
-    team = startTeam(32, threads),
-    stem = fileStem(recipe.name);
+  const { recipe, precision, channels } = source.manifest;
+  const frames = remembering(only(source, options.frames));
+  const team = startTeam(32, threads);
+  const stem = fileStem(recipe.name);
   let last: { frame: number; density: VdbGrid } | null = null;
   /** As it was made, or from the file where the pass goes on. */
   const previous = (frame: number): VdbGrid => {
@@ -40,7 +47,15 @@ export function refineCache(
     const path = join(options.folder, frameName(stem, frame, 'vdb'));
     return readVdb(readFileSync(path), { zip: nodeZip, only: ['density'] }).grids[0];
   };
-  const refiner = new Refiner(frames, settings, team, precision === 'half', recipe.keep.threshold * THINNER, previous);
+
+  const refiner = new Refiner(
+    frames,
+    settings,
+    team,
+    precision === 'half',
+    recipe.keep.threshold * THINNER,
+    previous,
+  );
   try {
     return writeCache(
       source,
@@ -56,7 +71,10 @@ export function refineCache(
           return {
             grids,
             readings: { mass, greatestDensity },
-            preview: () => ({ brick: brickOfGrids(grids, frame, SHOWN), glimpse: glimpseOf(frames.read(frame)) }),
+            preview: () => ({
+              brick: brickOfGrids(grids, frame, SHOWN),
+              glimpse: glimpseOf(frames.read(frame)),
+            }),
           };
         },
       },

@@ -1,4 +1,5 @@
-// A trial sheet: its runs go on side by side, a frame of each in turn, so that all can be judged early and stopped.
+// A trial sheet: its runs go on side by side, a frame of each in turn, so that all can be judged early and
+// stopped.
 import { join } from 'node:path';
 import { frameName } from '../../cache/manifest';
 import type { Assets } from '../../geometry/assets';
@@ -31,11 +32,13 @@ export const cellFolder = (folder: string, cell: number): string => join(folder,
 
 /** Writes cell-N/cell.0001.png and so on, and sheet.json with readings. A run that goes wrong ends alone. */
 export function runSheet(cells: readonly Cell[], options: SheetOptions): SheetCell[] {
-  const { folder, look, voxelSizeM, last, width, assets, onFrame } = options,
-    runs = cells.map(({ recipe }) => trialFrames(recipe, look, { voxelSizeM, last, width, assets, solids: true })),
-    said: SheetCell[] = cells.map(({ values }) => ({ values, readings: [], trouble: null })),
-    first = cells[0].recipe.space.firstFrame,
-    total = cells.length * (last - first + 1);
+  const { folder, look, voxelSizeM, last, width, assets, onFrame } = options;
+  const runs = cells.map(({ recipe }) =>
+    trialFrames(recipe, look, { voxelSizeM, last, width, assets, solids: true }),
+  );
+  const said: SheetCell[] = cells.map(({ values }) => ({ values, readings: [], trouble: null }));
+  const first = cells[0].recipe.space.firstFrame;
+  const total = cells.length * (last - first + 1);
   let done = 0;
   const next = (n: number): TrialFrame | null => {
     if (said[n].trouble !== null) return null;
@@ -46,6 +49,7 @@ export function runSheet(cells: readonly Cell[], options: SheetOptions): SheetCe
       return null;
     }
   };
+
   try {
     for (let frame = first; frame <= last; frame++) {
       cells.forEach((_, n) => {
@@ -54,6 +58,7 @@ export function runSheet(cells: readonly Cell[], options: SheetOptions): SheetCe
           writeWhole(join(cellFolder(folder, n), frameName('cell', frame, 'png')), encodePng(made.sight));
           said[n].readings.push({ frame, readings: made.report.readings });
         }
+
         done++;
         onFrame(n, frame, done, total);
       });
@@ -62,5 +67,6 @@ export function runSheet(cells: readonly Cell[], options: SheetOptions): SheetCe
   } finally {
     for (const run of runs) run.return();
   }
+
   return said;
 }

@@ -5,7 +5,10 @@ import { dirname, join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { createMemory, Team } from '../../grid/team';
 
-/** A built file of the workspace, looked for upward from here, so that it is found from sources, bundles and tests alike. */
+/**
+ * A built file of the workspace, looked for upward from here, so that it is found from sources, bundles and
+ * tests alike.
+ */
 export function workspaceFile(path: string): string {
   for (let at = __dirname; ; at = dirname(at)) {
     const candidate = join(at, path);
@@ -31,11 +34,14 @@ export function defaultThreads(): number {
  * @param threads workers in all, this one included
  */
 export function startTeam(pages: number, threads: number): Team {
-  const module = loadKernels(),
-    memory = createMemory(pages);
+  const module = loadKernels();
+  const memory = createMemory(pages);
   for (let i = 1; i < threads; i++) {
-    const worker = new Worker(workspaceFile('packages/core/build/team-worker.cjs'), { workerData: { module, memory } });
+    const worker = new Worker(workspaceFile('packages/core/build/team-worker.cjs'), {
+      workerData: { module, memory },
+    });
     worker.unref();
   }
+
   return new Team(module, memory, threads - 1);
 }

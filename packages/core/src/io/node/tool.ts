@@ -11,19 +11,35 @@ import type { Recipe } from '../../recipe/recipe';
 import { openCache, ready, writeCache, type OpenCache, type WriteOptions } from './cache';
 
 /** @param folderOf where a cache is that the settings name; by default the name is the folder */
-export function surroundings(recipe: Recipe, assets: Assets | undefined, folderOf: (name: string) => string = resolve): Surroundings {
+export function surroundings(
+  recipe: Recipe,
+  assets: Assets | undefined,
+  folderOf: (name: string) => string = resolve,
+): Surroundings {
   let plan: ReturnType<typeof compile> | null = null;
   return {
     other: (name) => openCache(folderOf(name)),
     solid(id, timeS) {
       plan ??= compile(recipe, { assets });
-      const p = plan,
-        wanted = p.obstacles.filter((o) => id === '' || o.part.id === id);
+      const p = plan;
+      const wanted = p.obstacles.filter((o) => id === '' || o.part.id === id);
       if (wanted.length === 0)
-        throw new Error(id === '' ? 'The recipe of this cache has no obstacles.' : `The recipe of this cache has no obstacle ${id}.`);
-      const h = p.window.voxelSizeM,
-        shapes = wanted.map((o) => shapeAt(p, 'obstacles', o, timeS, true));
-      return (at) => Math.min(...shapes.map((s) => distanceTo(s, at.map((c) => c / h)))) * h; // prettier-ignore
+        throw new Error(
+          id === ''
+            ? 'The recipe of this cache has no obstacles.'
+            : `The recipe of this cache has no obstacle ${id}.`,
+        );
+      const h = p.window.voxelSizeM;
+      const shapes = wanted.map((o) => shapeAt(p, 'obstacles', o, timeS, true));
+      return (at) =>
+        Math.min(
+          ...shapes.map((s) =>
+            distanceTo(
+              s,
+              at.map((c) => c / h),
+            ),
+          ),
+        ) * h;
     },
   };
 }
@@ -40,13 +56,18 @@ export function madeOf(source: OpenCache, by: string, settings: unknown): Made {
 }
 
 /** Some of the frames. @throws Error where there are none of them */
-export function only<T extends { readonly first: number; readonly last: number }>(frames: T, range: FrameRange | undefined): T {
+export function only<T extends { readonly first: number; readonly last: number }>(
+  frames: T,
+  range: FrameRange | undefined,
+): T {
   if (!range) return frames;
-  const first = Math.max(frames.first, range.first),
-    last = Math.min(frames.last, range.last);
-  if (last < first) throw new Error(`There is no such frame: they go from ${frames.first} to ${frames.last}.`);
+  const first = Math.max(frames.first, range.first);
+  const last = Math.min(frames.last, range.last);
+  if (last < first)
+    throw new Error(`There is no such frame: they go from ${frames.first} to ${frames.last}.`);
   return { ...frames, first, last };
 }
+
 export interface FrameRange {
   readonly first: number;
   readonly last: number;

@@ -28,14 +28,20 @@ export interface TrialFrame {
   readonly sight: Sight | null;
 }
 
-/** Runs as it is asked for frames; its memory is let go at the end, or when it is left. @throws StepTrouble */
-export function* trialFrames(recipe: Recipe, look: Look, options: TrialOptions): Generator<TrialFrame, void, void> {
-  const { voxelSizeM, last, width, assets, threads = 1, pictured = () => true, solids = false } = options,
-    plan = compile(recipe, { voxelSizeM, assets }),
-    team = startTeam(Simulation.pages(plan, threads), threads);
+/**
+ * Runs as it is asked for frames; its memory is let go at the end, or when it is left. @throws StepTrouble
+ */
+export function* trialFrames(
+  recipe: Recipe,
+  look: Look,
+  options: TrialOptions,
+): Generator<TrialFrame, void, void> {
+  const { voxelSizeM, last, width, assets, threads = 1, pictured = () => true, solids = false } = options;
+  const plan = compile(recipe, { voxelSizeM, assets });
+  const team = startTeam(Simulation.pages(plan, threads), threads);
   try {
-    const simulation = new Simulation(plan, team),
-      moves = plan.obstacles.some((o) => o.moves);
+    const simulation = new Simulation(plan, team);
+    const moves = plan.obstacles.some((o) => o.moves);
     let limits: Float32Array | null | undefined;
     while (simulation.frame < last) {
       const report = simulation.advanceFrame();
@@ -43,10 +49,12 @@ export function* trialFrames(recipe: Recipe, look: Look, options: TrialOptions):
         yield { report, sight: null };
         continue;
       }
+
       if (moves || limits === undefined) {
         const holdout = obstacleHoldout(plan, (report.frame - recipe.space.firstFrame + 1) * plan.frameS);
         limits = holdout && limitsOf(look, width, holdout);
       }
+
       const sight = seeBrick(takeBrick(simulation), look, width, limits);
       yield { report, sight: solids && limits ? beforeSolids(sight, look, limits) : sight };
     }
@@ -56,6 +64,7 @@ export function* trialFrames(recipe: Recipe, look: Look, options: TrialOptions):
 }
 
 export const opacityOf = ({ width, height, rgba }: Sight): Opacity => ({
-  ...{ width, height },
+  width,
+  height,
   values: Float32Array.from({ length: width * height }, (_, n) => rgba[4 * n + 3]),
 });

@@ -7,14 +7,17 @@ const CARRIED = [
   ['soft', 'softly'],
 ] as const;
 const CARRIED_DOC =
-  'Sharply: fine detail stays, the sum drifts a little. Without loss: the sum stays to the last digit, a little softer. Softly: first order, smears.';
+  'Sharply: fine detail stays, the sum drifts a little. Without loss: the sum stays to the last digit, ' +
+  'a little softer. Softly: first order, smears.';
 
 export const METHOD: Part = {
   key: 'method',
   title: 'Method',
   many: false,
   keyable: false,
-  sentence: 'Density is carried {density}, temperature {temperature}. Paths of the air are followed to {trace} order; motion is {motion}.',
+  sentence:
+    'Density is carried {density}, temperature {temperature}. Paths of the air are followed to {trace} ' +
+    'order; motion is {motion}.',
   settings: [
     choice('density', 'density', CARRIED, CARRIED_DOC),
     choice('temperature', 'temperature', CARRIED, CARRIED_DOC),
@@ -25,7 +28,8 @@ export const METHOD: Part = {
         ['plain', 'carried plainly'],
         ['reflected', 'reflected half-way'],
       ],
-      'Reflected: solves the pressure twice a substep and keeps whirls much livelier at the same voxel size; about one and a half times the time.',
+      'Reflected: solves the pressure twice a substep and keeps whirls much livelier at the same voxel ' +
+        'size; about one and a half times the time.',
     ),
     {
       kind: 'choice',
@@ -36,7 +40,9 @@ export const METHOD: Part = {
         { value: 'second', label: 'second' },
         { value: 'third', label: 'third' },
       ],
-      doc: 'How exactly the way of the air through a substep is followed. Third holds tight whirls better at large substeps and costs about a tenth more.',
+      doc:
+        'How exactly the way of the air through a substep is followed. Third holds tight whirls better ' +
+        'at large substeps and costs about a tenth more.',
     },
   ],
 };

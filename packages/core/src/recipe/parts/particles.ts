@@ -1,5 +1,17 @@
 // Particles that fly through the air in the run: grains, droplets, carriers of a source.
-import { choice, flag, integer, number, reference, text, vector, type Part, type Setting, type Unit, type When } from '../settings';
+import {
+  choice,
+  flag,
+  integer,
+  number,
+  reference,
+  text,
+  vector,
+  type Part,
+  type Setting,
+  type Unit,
+  type When,
+} from '../settings';
 import { corners, FAR, follows, meshFile, pose, shapeChoice, sizes } from './shapes';
 
 const MADE: When = { path: 'born', is: ['burst', 'rate'] };
@@ -8,8 +20,18 @@ const FLYING: When = { path: 'born', is: ['burst', 'rate', 'children'] };
 
 /** Which particles of a file are taken; at their ends the bounds say nothing. */
 function picks(): Setting[] {
-  const bound = (path: string, label: string, unit: Unit, range: [number, number], none: number, doc: string): Setting =>
-    number(`pick.${path}`, label, unit, range, none, doc, { when: FROM_FILE, word: { is: none, text: 'any' } });
+  const bound = (
+    path: string,
+    label: string,
+    unit: Unit,
+    range: [number, number],
+    none: number,
+    doc: string,
+  ): Setting =>
+    number(`pick.${path}`, label, unit, range, none, doc, {
+      when: FROM_FILE,
+      word: { is: none, text: 'any' },
+    });
   return [
     bound('slowest', 'slowest', 'm/s', [0, 1000], 0, 'Slower ones are left out.'),
     bound('fastest', 'fastest', 'm/s', [0, 1000], 1000, 'Faster ones are left out.'),
@@ -24,11 +46,33 @@ function picks(): Setting[] {
       100000,
       'Those with more others near them are left out: spray flies apart, a splash hangs together.',
     ),
-    number('pick.near', 'near is within', 'm', [0.0001, 100], 0.05, 'How close another one has to be to count as near.', {
-      when: FROM_FILE,
-    }),
-    bound('youngest', 'youngest', 's', [0, 100000], 0, 'Younger ones are left out; the file needs a column age.'),
-    bound('oldest', 'oldest', 's', [0, 100000], 100000, 'Older ones are left out; the file needs a column age.'),
+    number(
+      'pick.near',
+      'near is within',
+      'm',
+      [0.0001, 100],
+      0.05,
+      'How close another one has to be to count as near.',
+      {
+        when: FROM_FILE,
+      },
+    ),
+    bound(
+      'youngest',
+      'youngest',
+      's',
+      [0, 100000],
+      0,
+      'Younger ones are left out; the file needs a column age.',
+    ),
+    bound(
+      'oldest',
+      'oldest',
+      's',
+      [0, 100000],
+      100000,
+      'Older ones are left out; the file needs a column age.',
+    ),
   ];
 }
 
@@ -38,7 +82,11 @@ export const PARTICLES: Part = {
   many: true,
   keyable: true,
   sentence:
-    '{name}, {born}[born=burst: , {count} of them][born=rate: , {rate} a second][born=children: , {rate} a second from each of {parent}][born=file: : {sequence}, those from {pick.slowest} to {pick.fastest} fast and {pick.lowest} to {pick.highest} high][born=burst|rate: , in a {shape}][born=burst|rate|children: , thrown {aim} at {speed}, within {spread}, living {life}], balls of {ball}; frames {from} to {until}.',
+    '{name}, {born}[born=burst: , {count} of them][born=rate: , {rate} a second][born=children: , ' +
+    '{rate} a second from each of {parent}][born=file: : {sequence}, those from {pick.slowest} to ' +
+    '{pick.fastest} fast and {pick.lowest} to {pick.highest} high][born=burst|rate: , in a ' +
+    '{shape}][born=burst|rate|children: , thrown {aim} at {speed}, within {spread}, living {life}], ' +
+    'balls of {ball}; frames {from} to {until}.',
   settings: [
     text('name', 'name', 'Particles', 'What they are called.'),
     flag('on', 'on', true, 'Off: kept in the recipe, without effect.'),
@@ -51,16 +99,29 @@ export const PARTICLES: Part = {
         ['children', 'off other particles'],
         ['file', 'from a file'],
       ],
-      'A burst: so many, evenly between its two frames. A stream: so many a second. Children: left behind along the way of others. A file: a sequence of PLY or CSV files.',
+      'A burst: so many, evenly between its two frames. A stream: so many a second. Children: left ' +
+        'behind along the way of others. A file: a sequence of PLY or CSV files.',
     ),
-    integer('count', 'count', '', [1, 1000000], 500, 'How many there are in all.', { when: { path: 'born', is: 'burst' } }),
+    integer('count', 'count', '', [1, 1000000], 500, 'How many there are in all.', {
+      when: { path: 'born', is: 'burst' },
+    }),
     number('rate', 'rate', '1/s', [0, 1e7], 200, 'How many a second; of children: from each parent.', {
       when: { path: 'born', is: ['rate', 'children'] },
     }),
-    reference('parent', 'parents', ['particles'], 'The particles that they spring from.', { path: 'born', is: 'children' }),
-    reference('sequence', 'file', ['files'], 'The sequence of particles that was brought in.', { path: 'born', is: 'file' }),
+    reference('parent', 'parents', ['particles'], 'The particles that they spring from.', {
+      path: 'born',
+      is: 'children',
+    }),
+    reference('sequence', 'file', ['files'], 'The sequence of particles that was brought in.', {
+      path: 'born',
+      is: 'file',
+    }),
     ...picks(),
-    shapeChoice(['sphere', 'box', 'cylinder', 'disc', 'ring', 'plane', 'path', 'mesh'], 'Where they are born.', MADE),
+    shapeChoice(
+      ['sphere', 'box', 'cylinder', 'disc', 'ring', 'plane', 'path', 'mesh'],
+      'Where they are born.',
+      MADE,
+    ),
     meshFile(),
     ...pose([0, 0.4, 0], MADE),
     follows(),
@@ -87,21 +148,81 @@ export const PARTICLES: Part = {
       'Where they are thrown. Of children: one way, or the way their parent goes.',
       { when: FLYING },
     ),
-    ...vector('direction', ['direction x', 'direction y', 'direction z'], '', [-1000, 1000], [0, 1, 0], 'Only its direction counts.', {
-      path: 'aim',
-      is: 'along',
-    }),
-    number('spread', 'spread', '°', [0, 180], 20, 'Half angle of the cone about the direction; 180: every way alike.', { when: FLYING }),
+    ...vector(
+      'direction',
+      ['direction x', 'direction y', 'direction z'],
+      '',
+      [-1000, 1000],
+      [0, 1, 0],
+      'Only its direction counts.',
+      {
+        path: 'aim',
+        is: 'along',
+      },
+    ),
+    number(
+      'spread',
+      'spread',
+      '°',
+      [0, 180],
+      20,
+      'Half angle of the cone about the direction; 180: every way alike.',
+      { when: FLYING },
+    ),
     number('speed', 'speed', 'm/s', [-1000, 1000], 1, 'How fast they are thrown.', { when: FLYING }),
-    number('vary', 'speed variation', '%', [0, 100], 20, 'How much the speed differs from one to the next.', { when: FLYING }),
-    number('inherit', 'takes along', '%', [0, 200], 100, 'How much of the speed of their emitter or parent they start with.', {
+    number('vary', 'speed variation', '%', [0, 100], 20, 'How much the speed differs from one to the next.', {
       when: FLYING,
     }),
-    number('life', 'life', 's', [0, 100000], 2, 'How long they live.', { when: FLYING, word: { is: 0, text: 'for ever' } }),
-    number('lifeVary', 'life variation', '%', [0, 100], 20, 'How much the life differs from one to the next.', { when: FLYING }),
-    number('ball', 'radius', 'm', [0.00001, FAR], 0.02, 'Radius in the world. What they give off as a source is a ball of it.'),
-    number('ballVary', 'radius variation', '%', [0, 100], 30, 'How much the radius differs from one to the next.', { when: FLYING }),
-    number('endSize', 'size at the end', '%', [0, 10000], 100, 'Radius at the end of the life, of what it was at first.', { when: FLYING }),
+    number(
+      'inherit',
+      'takes along',
+      '%',
+      [0, 200],
+      100,
+      'How much of the speed of their emitter or parent they start with.',
+      {
+        when: FLYING,
+      },
+    ),
+    number('life', 'life', 's', [0, 100000], 2, 'How long they live.', {
+      when: FLYING,
+      word: { is: 0, text: 'for ever' },
+    }),
+    number(
+      'lifeVary',
+      'life variation',
+      '%',
+      [0, 100],
+      20,
+      'How much the life differs from one to the next.',
+      { when: FLYING },
+    ),
+    number(
+      'ball',
+      'radius',
+      'm',
+      [0.00001, FAR],
+      0.02,
+      'Radius in the world. What they give off as a source is a ball of it.',
+    ),
+    number(
+      'ballVary',
+      'radius variation',
+      '%',
+      [0, 100],
+      30,
+      'How much the radius differs from one to the next.',
+      { when: FLYING },
+    ),
+    number(
+      'endSize',
+      'size at the end',
+      '%',
+      [0, 10000],
+      100,
+      'Radius at the end of the life, of what it was at first.',
+      { when: FLYING },
+    ),
     number('gravity', 'gravity', 'm/s²', [-1000, 1000], 9.81, 'Pulls down; below 0 up.', { when: FLYING }),
     number(
       'drag',
@@ -109,15 +230,26 @@ export const PARTICLES: Part = {
       's',
       [0, 100000],
       0.5,
-      'Time in which they take up the air’s speed: short for dust, long for grains. They fall at gravity times it.',
+      'Time in which they take up the air’s speed: short for dust, long for grains. They fall at ' +
+        'gravity times it.',
       {
         when: FLYING,
         word: { is: 0, text: 'none' },
       },
     ),
-    number('churn', 'turbulence', 'm/s²', [0, 1000], 0, 'A push of their own that differs from place to place.', { when: FLYING }),
+    number(
+      'churn',
+      'turbulence',
+      'm/s²',
+      [0, 1000],
+      0,
+      'A push of their own that differs from place to place.',
+      { when: FLYING },
+    ),
     number('churnSize', 'turbulence size', 'm', [0.001, FAR], 0.3, 'Size of its whirls.', { when: FLYING }),
-    number('churnPeriod', 'turbulence period', 's', [0.01, 1000], 1, 'Time in which it changes.', { when: FLYING }),
+    number('churnPeriod', 'turbulence period', 's', [0.01, 1000], 1, 'Time in which it changes.', {
+      when: FLYING,
+    }),
     choice(
       'meets',
       'at an obstacle',
@@ -133,7 +265,9 @@ export const PARTICLES: Part = {
       when: { path: 'meets', is: 'bounces' },
     }),
     integer('seed', 'seed', '', [0, 999999], 1, 'Another number, another throw.', { when: FLYING }),
-    integer('most', 'at most', '', [1, 1000000], 200000, 'Never more than these at once; sizes the memory.', { when: FLYING }),
+    integer('most', 'at most', '', [1, 1000000], 200000, 'Never more than these at once; sizes the memory.', {
+      when: FLYING,
+    }),
     integer('from', 'from frame', 'frames', [0, 100000], 1, 'First frame in which any are born.'),
     integer('until', 'until frame', 'frames', [0, 100000], 100000, 'Last frame in which any are born.', {
       word: { is: 100000, text: 'the end' },

@@ -1,4 +1,5 @@
-// What sources and obstacles share: where they stand, how they move, and the files that their shapes come from.
+// What sources and obstacles share: where they stand, how they move, and the files that their shapes come
+// from.
 import {
   choice,
   integer,
@@ -45,10 +46,20 @@ export const shapeChoice = (
   );
 
 export const sizes = (radius: number, edge: number): NumberSetting[] => [
-  number('radius', 'radius', 'm', [0.001, FAR], radius, 'Radius of the sphere, cylinder, disc, ring or path.', {
-    when: { path: 'shape', is: ['sphere', 'cylinder', 'disc', 'ring', 'path'] },
+  number(
+    'radius',
+    'radius',
+    'm',
+    [0.001, FAR],
+    radius,
+    'Radius of the sphere, cylinder, disc, ring or path.',
+    {
+      when: { path: 'shape', is: ['sphere', 'cylinder', 'disc', 'ring', 'path'] },
+    },
+  ),
+  number('tube', 'tube', 'm', [0.001, FAR], radius / 4, 'Radius of the ring’s tube.', {
+    when: { path: 'shape', is: 'ring' },
   }),
-  number('tube', 'tube', 'm', [0.001, FAR], radius / 4, 'Radius of the ring’s tube.', { when: { path: 'shape', is: 'ring' } }),
   ...vector(
     'size',
     ['width', 'height', 'depth'],
@@ -103,7 +114,8 @@ export const pose = (centre: [number, number, number], when?: When): Setting[] =
       ['still', 'stands still'],
       ['moves', 'moves'],
     ],
-    'A steady motion. Keys on the centre and the turn move it too, and a mesh may have an animation of its own.',
+    'A steady motion. Keys on the centre and the turn move it too, and a mesh may have an animation of ' +
+      'its own.',
     when ? { when } : {},
   ),
   ...vector(
@@ -135,10 +147,16 @@ export const follows = (): ReferenceSetting => ({
 });
 
 export const meshFile = (): Setting =>
-  reference('file', 'file', ['files'], 'The file that the mesh or the volume is in; bring it in on the shelf of files.', {
-    path: 'shape',
-    is: 'mesh',
-  });
+  reference(
+    'file',
+    'file',
+    ['files'],
+    'The file that the mesh or the volume is in; bring it in on the shelf of files.',
+    {
+      path: 'shape',
+      is: 'mesh',
+    },
+  );
 
 const SOLID_KIND: When = { path: 'kind', is: ['mesh', 'particles', 'volume'] };
 
@@ -151,7 +169,13 @@ export const FILES: Part = {
   sentence: '{name}, a {kind}[kind=mesh|particles|volume: with {scale} to its unit, {up} up].',
   settings: [
     text('name', 'name', 'file.obj', 'Name of the file; for a sequence that of its first frame.'),
-    text('sha256', 'content', '', 'What the file’s bytes must hash to; empty: whatever stands under the name.', true),
+    text(
+      'sha256',
+      'content',
+      '',
+      'What the file’s bytes must hash to; empty: whatever stands under the name.',
+      true,
+    ),
     choice(
       'kind',
       'kind',
@@ -163,9 +187,17 @@ export const FILES: Part = {
       ],
       'What is in it.',
     ),
-    number('scale', 'scale', 'm', [1e-6, 1e6], 1, 'Metres to one unit of the file: 0.01 where it was made in centimetres.', {
-      when: SOLID_KIND,
-    }),
+    number(
+      'scale',
+      'scale',
+      'm',
+      [1e-6, 1e6],
+      1,
+      'Metres to one unit of the file: 0.01 where it was made in centimetres.',
+      {
+        when: SOLID_KIND,
+      },
+    ),
     choice(
       'up',
       'up',
@@ -176,14 +208,30 @@ export const FILES: Part = {
       'Which axis of the file points up.',
       { when: SOLID_KIND },
     ),
-    integer('start', 'starts at frame', 'frames', [-100000, 100000], 1, 'Frame of the shot at which a sequence or an animation begins.', {
-      when: SOLID_KIND,
-    }),
+    integer(
+      'start',
+      'starts at frame',
+      'frames',
+      [-100000, 100000],
+      1,
+      'Frame of the shot at which a sequence or an animation begins.',
+      {
+        when: SOLID_KIND,
+      },
+    ),
     number('rate', 'rate', 'fps', [0, 1000], 0, 'Frames a second of a sequence.', {
       when: SOLID_KIND,
       word: { is: 0, text: 'that of the shot' },
     }),
-    number('pace', 'pace', '%', [0.1, 10000], 100, 'How fast a sequence or an animation goes, of its own pace.', { when: SOLID_KIND }),
+    number(
+      'pace',
+      'pace',
+      '%',
+      [0.1, 10000],
+      100,
+      'How fast a sequence or an animation goes, of its own pace.',
+      { when: SOLID_KIND },
+    ),
     choice(
       'after',
       'after its end',

@@ -20,10 +20,26 @@ export const SPACE: Part = {
   many: false,
   keyable: false,
   sentence:
-    'A room {size.0} wide, {size.1} high, {size.2} deep, in voxels of {voxelSize}. Floor {sides.floor}, top {sides.top}, left {sides.left}, right {sides.right}, back {sides.back}, front {sides.front}.',
+    'A room {size.0} wide, {size.1} high, {size.2} deep, in voxels of {voxelSize}. Floor ' +
+    '{sides.floor}, top {sides.top}, left {sides.left}, right {sides.right}, back {sides.back}, front ' +
+    '{sides.front}.',
   settings: [
-    ...vector('size', ['width', 'height', 'depth'], 'm', [0.01, FAR], [4, 3, 3], 'Edge of the room that is simulated.'),
-    ...vector('corner', ['corner x', 'corner y', 'corner z'], 'm', [-FAR, FAR], [-2, 0, -1.5], 'Least corner of the room in the world.'),
+    ...vector(
+      'size',
+      ['width', 'height', 'depth'],
+      'm',
+      [0.01, FAR],
+      [4, 3, 3],
+      'Edge of the room that is simulated.',
+    ),
+    ...vector(
+      'corner',
+      ['corner x', 'corner y', 'corner z'],
+      'm',
+      [-FAR, FAR],
+      [-2, 0, -1.5],
+      'Least corner of the room in the world.',
+    ),
     number(
       'voxelSize',
       'voxel size',
@@ -41,10 +57,38 @@ export const SPACE: Part = {
     number('frameRate', 'frame rate', 'fps', [1, 240], 24, 'Frames a second of the shot.'),
     integer('firstFrame', 'first frame', 'frames', [0, 100000], 1, 'The run starts here.'),
     integer('lastFrame', 'last frame', 'frames', [0, 100000], 120, 'The run ends here.'),
-    number('timeScale', 'time scale', '', [0.01, 10], 1, 'Simulated seconds for a second of the shot: 0.5 is slow motion.'),
-    number('cfl', 'CFL', '', [0.25, 5], 3, 'Voxels that the fastest air may cross in one substep. Lower is more exact and slower.'),
-    integer('substepsLeast', 'least substeps', '', [1, 32], 1, 'Substeps of a frame even when the air is slow.'),
-    integer('substepsMost', 'most substeps', '', [1, 64], 8, 'Substeps of a frame even when the air is fast; reaching it is reported.'),
+    number(
+      'timeScale',
+      'time scale',
+      '',
+      [0.01, 10],
+      1,
+      'Simulated seconds for a second of the shot: 0.5 is slow motion.',
+    ),
+    number(
+      'cfl',
+      'CFL',
+      '',
+      [0.25, 5],
+      3,
+      'Voxels that the fastest air may cross in one substep. Lower is more exact and slower.',
+    ),
+    integer(
+      'substepsLeast',
+      'least substeps',
+      '',
+      [1, 32],
+      1,
+      'Substeps of a frame even when the air is slow.',
+    ),
+    integer(
+      'substepsMost',
+      'most substeps',
+      '',
+      [1, 64],
+      8,
+      'Substeps of a frame even when the air is fast; reaching it is reported.',
+    ),
   ],
 };
 
@@ -54,7 +98,8 @@ export const WINDOW: Part = {
   many: false,
   keyable: false,
   sentence:
-    'Computed {mode}[mode=fit: where density is above {threshold}, with {margin} voxels around it, shrinking from frame {shrinkFrom}].',
+    'Computed {mode}[mode=fit: where density is above {threshold}, with {margin} voxels around it, ' +
+    'shrinking from frame {shrinkFrom}].',
   settings: [
     choice(
       'mode',
@@ -63,15 +108,26 @@ export const WINDOW: Part = {
         ['whole', 'in the whole room'],
         ['fit', 'only around the medium'],
       ],
-      'The whole room, or a window in it that grows and shrinks with the medium; the room is then its limit. Saves time and memory where the medium fills a small part.',
+      'The whole room, or a window in it that grows and shrinks with the medium; the room is then its ' +
+        'limit. Saves time and memory where the medium fills a small part.',
     ),
     {
       ...number('threshold', 'threshold', '', [0, 10], 0.002, 'Density that the window has to hold.'),
       when: { path: 'mode', is: 'fit' },
     },
-    { ...integer('margin', 'margin', '', [2, 64], 8, 'Voxels of clear air around the medium.'), when: { path: 'mode', is: 'fit' } },
     {
-      ...integer('shrinkFrom', 'shrinks from frame', 'frames', [0, 100000], 1, 'Before this frame the window only grows.'),
+      ...integer('margin', 'margin', '', [2, 64], 8, 'Voxels of clear air around the medium.'),
+      when: { path: 'mode', is: 'fit' },
+    },
+    {
+      ...integer(
+        'shrinkFrom',
+        'shrinks from frame',
+        'frames',
+        [0, 100000],
+        1,
+        'Before this frame the window only grows.',
+      ),
       when: { path: 'mode', is: 'fit' },
     },
     reference(
@@ -89,9 +145,17 @@ export const KEEP: Part = {
   many: false,
   keyable: false,
   sentence:
-    'Keep density, temperature {temperature}, velocity {velocity}[velocity=true: {air}], colour {colour}, age {age}, coordinates {coordinates}, as {precision} floats, where density is above {threshold}.',
+    'Keep density, temperature {temperature}, velocity {velocity}[velocity=true: {air}], colour ' +
+    '{colour}, age {age}, coordinates {coordinates}, as {precision} floats, where density is above ' +
+    '{threshold}.',
   settings: [
-    { kind: 'flag', path: 'temperature', label: 'temperature', default: true, doc: 'Write the temperature channel.' },
+    {
+      kind: 'flag',
+      path: 'temperature',
+      label: 'temperature',
+      default: true,
+      doc: 'Write the temperature channel.',
+    },
     {
       kind: 'flag',
       path: 'velocity',
@@ -106,12 +170,23 @@ export const KEEP: Part = {
         ['medium', 'in the medium'],
         ['room', 'in all of the air'],
       ],
-      'In the medium alone, or wherever the run has air: particles that fly beside the medium need it. Takes many times the disk.',
+      'In the medium alone, or wherever the run has air: particles that fly beside the medium need it. ' +
+        'Takes many times the disk.',
       { when: { path: 'velocity', is: 'true' } },
     ),
-    flag('colour', 'colour', false, 'Carry the sources’ colours with the medium, mixed by mass, and write them.'),
+    flag(
+      'colour',
+      'colour',
+      false,
+      'Carry the sources’ colours with the medium, mixed by mass, and write them.',
+    ),
     flag('age', 'age', false, 'Carry the time since the medium was given off, and write it.'),
-    flag('coordinates', 'coordinates', false, 'Carry where each bit of air was at the start, and write it: holds textures to the flow.'),
+    flag(
+      'coordinates',
+      'coordinates',
+      false,
+      'Carry where each bit of air was at the start, and write it: holds textures to the flow.',
+    ),
     {
       kind: 'choice',
       path: 'precision',
