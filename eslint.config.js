@@ -3,8 +3,10 @@
 import js from '@eslint/js';
 import stylistic from '@stylistic/eslint-plugin';
 import importX from 'eslint-plugin-import-x';
+import { createTypeScriptImportResolver } from 'eslint-import-resolver-typescript';
 import reactHooks from 'eslint-plugin-react-hooks';
 import ts from 'typescript-eslint';
+import { FLOORS } from './scripts/floors.mjs';
 import * as kernelParser from './scripts/kernel-parser.mjs';
 
 const forbid = (files, patterns, ignores = []) => ({
@@ -39,6 +41,13 @@ const style = {
   ],
   '@stylistic/lines-between-class-members': ['error', 'always', { exceptAfterSingleLine: true }],
 };
+
+/** What each floor of core may not import: every floor below it in the list. */
+const floorZones = FLOORS.slice(0, -1).map((floor, n) => ({
+  target: `./packages/core/src/${floor}`,
+  from: FLOORS.slice(n + 1).map((below) => `./packages/core/src/${below}`),
+  message: 'A floor of core imports only from those above it in scripts/floors.mjs.',
+}));
 
 export default ts.config(
   {
@@ -94,6 +103,18 @@ export default ts.config(
       'no-undef': 'off',
       'prefer-const': 'error',
     },
+  },
+  {
+    files: ['packages/**/*.ts', 'packages/**/*.tsx'],
+    ignores: ['packages/kernels/**'],
+    settings: {
+      'import-x/resolver-next': [createTypeScriptImportResolver({ project: 'tsconfig.json' })],
+    },
+    rules: { 'import-x/no-cycle': 'error' },
+  },
+  {
+    files: ['packages/core/src/**'],
+    rules: { 'import-x/no-restricted-paths': ['error', { zones: floorZones }] },
   },
   forbid(
     ['packages/core/src/**'],

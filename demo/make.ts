@@ -8,10 +8,10 @@ import { writeObj } from '@bramblemist/core/files/obj/obj';
 import { writePlyCloud } from '@bramblemist/core/files/ply/writer';
 import type { Mesh } from '@bramblemist/core/geometry/mesh';
 import { cameraRays, LOOK } from '@bramblemist/core/look/look';
-import { example } from '@bramblemist/core/recipe/examples';
-import { compile } from '@bramblemist/core/step/compile';
-import { obstacleHoldout } from '@bramblemist/core/obstacles/holdout';
-import type { Triple } from '@bramblemist/core/recipe/recipe';
+import { example } from '@bramblemist/core/presets/examples';
+import { compile } from '@bramblemist/core/plan/compile';
+import { obstacleHoldout } from '@bramblemist/core/look/holdout';
+import type { Triple } from '@bramblemist/core/math/vector';
 
 const WIDTH = 960;
 const HEIGHT = 540;

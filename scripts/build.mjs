@@ -69,8 +69,8 @@ const TARGETS = [
   {
     name: 'worker',
     inputs: core,
-    output: 'packages/core/build/team-worker.cjs',
-    make: () => bundle('packages/core/src/io/node/team-worker.ts', 'packages/core/build/team-worker.cjs'),
+    output: 'packages/core/build/thread-worker.cjs',
+    make: () => bundle('packages/core/src/io/node/thread-worker.ts', 'packages/core/build/thread-worker.cjs'),
   },
   {
     name: 'physics',

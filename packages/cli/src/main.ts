@@ -2,7 +2,7 @@
 import { Command } from 'commander';
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { LOOK } from '@bramblemist/core/look/look';
-import { example, EXAMPLES } from '@bramblemist/core/recipe/examples';
+import { example, EXAMPLES } from '@bramblemist/core/presets/examples';
 import { NoRoom } from '@bramblemist/core/io/node/files';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import { costCommand, type CostArguments } from './commands/cost';

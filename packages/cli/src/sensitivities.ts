@@ -4,18 +4,19 @@ import { writeFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { opacityOf, trialFrames } from '@bramblemist/core/io/node/trial';
-import { KNOBS, MEASURE_NAMES, turned, type Sensitivity } from '@bramblemist/core/readings/knobs';
+import { KNOBS, MEASURE_NAMES, turned } from '@bramblemist/core/analysis/knobs';
 import {
+  type Sensitivity,
   frontOf,
   measure,
   MEASURES,
   type MeasureName,
   type Measures,
   type Opacity,
-} from '@bramblemist/core/readings/measures';
-import { example } from '@bramblemist/core/recipe/examples';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import { cameraFor, startFrom, STARTING_POINTS } from '@bramblemist/core/recipe/starting';
+} from '@bramblemist/core/analysis/measures';
+import { example } from '@bramblemist/core/presets/examples';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { cameraFor, startFrom, STARTING_POINTS } from '@bramblemist/core/presets/starting-points';
 
 const LONGEST = 36;
 const WIDTH = 144;

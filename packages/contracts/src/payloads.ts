@@ -1,17 +1,18 @@
 // What server and browser say to each other. Times are ISO texts, sizes bytes.
 import type { Combine } from '@bramblemist/core/combine/combine';
 import type { Damage } from '@bramblemist/core/cache/manifest';
-import type { Refine } from '@bramblemist/core/cache/refine';
-import type { Step } from '@bramblemist/core/cache/tools/tools';
-import type { VolumesReport } from '@bramblemist/core/cache/adopt';
-import type { FileReport } from '@bramblemist/core/files/brought';
+import type { Refine } from '@bramblemist/core/cache/refine-settings';
+import type { Step } from '@bramblemist/core/volume/tools/tools';
+import type { VolumesReport } from '@bramblemist/core/volume/adopt';
+import type { FileReport } from '@bramblemist/core/assets/brought';
 import type { Look } from '@bramblemist/core/look/look';
-import type { Drift } from '@bramblemist/core/particles/drift';
-import type { Readings } from '@bramblemist/core/readings/readings';
-import type { Recipe, Triple } from '@bramblemist/core/recipe/recipe';
-import type { Matte } from '@bramblemist/core/readings/measures';
-import type { Varied } from '@bramblemist/core/readings/sheet';
-import type { Notice } from '@bramblemist/core/step/state';
+import type { Drift } from '@bramblemist/core/analysis/advect-particles';
+import type { Readings } from '@bramblemist/core/record/readings';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import type { Triple } from '@bramblemist/core/math/vector';
+import type { Matte } from '@bramblemist/core/analysis/measures';
+import type { Varied } from '@bramblemist/core/analysis/sheet';
+import type { Notice } from '@bramblemist/core/record/incident';
 
 export interface ShotCard {
   readonly id: number;

@@ -1,13 +1,14 @@
 // Forces against what is known of them: terminal speeds, half-lives, gusts, whirls without sources, at three
 // voxel sizes.
-import { windAt, gustySpeed } from '@bramblemist/core/air/wind';
-import { addTurbulence } from '@bramblemist/core/air/turbulence';
+import { windAt } from '@bramblemist/core/step/forces/wind';
+import { gustySpeed } from '@bramblemist/core/recipe/parts/wind';
+import { addTurbulence } from '@bramblemist/core/step/forces/turbulence';
 import { readField, writeField } from '@bramblemist/core/grid/memory';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import { forces, gather } from '@bramblemist/core/step/forces';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { forces, gather } from '@bramblemist/core/step/forces/forces';
 import { regions } from '@bramblemist/core/step/regions';
-import type { Simulation } from '@bramblemist/core/step/simulation';
-import { compile } from '@bramblemist/core/step/compile';
+import type { Simulation } from '@bramblemist/core/run/simulation';
+import { compile } from '@bramblemist/core/plan/compile';
 import { fill, fillVelocity } from './physics/kit';
 import { ALL_OPEN, recipeOf, simulate, sum } from './run';
 

@@ -1,9 +1,9 @@
 // Currents: each against what it says, limited to its place, at three voxel sizes.
-import { added, pasted, textOf } from '@bramblemist/core/recipe/edit';
-import { STARTERS } from '@bramblemist/core/recipe/starters';
+import { added, pasted, textOf } from '@bramblemist/core/presets/edit';
+import { STARTERS } from '@bramblemist/core/presets/starters';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
-import { forces } from '@bramblemist/core/step/forces';
-import type { Simulation } from '@bramblemist/core/step/simulation';
+import { forces } from '@bramblemist/core/step/forces/forces';
+import type { Simulation } from '@bramblemist/core/run/simulation';
 import { fill } from './physics/kit';
 import { ALL_OPEN, recipeOf, simulate } from './run';
 

@@ -1,7 +1,7 @@
 import { colourMask, meshDistances, type GridPlace } from '@bramblemist/core/geometry/distance';
 import { Winding } from '@bramblemist/core/geometry/winding';
 import { boundsOfMesh, checkMesh, inMetres, type Mesh } from '@bramblemist/core/geometry/mesh';
-import type { Triple } from '@bramblemist/core/recipe/recipe';
+import type { Triple } from '@bramblemist/core/math/vector';
 import { ballMesh, boxMesh, sheetMesh, torusMesh } from './meshes';
 import { random } from './run';
 

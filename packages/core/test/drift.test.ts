@@ -1,11 +1,11 @@
 // Particles through a cache: against flows whose ways are known, and the files that they are written to.
-import { facesAbout, type CacheVolume, type ChannelName } from '@bramblemist/core/cache/volume';
-import type { Frames } from '@bramblemist/core/cache/frames';
-import { readCsvCloud, writeCsvCloud } from '@bramblemist/core/files/particles/csv';
+import { facesAbout, type CacheVolume, type ChannelName } from '@bramblemist/core/volume/volume';
+import type { Frames } from '@bramblemist/core/volume/frames';
+import { readCsvCloud, writeCsvCloud } from '@bramblemist/core/files/csv/particles';
 import { hasFaces, readPlyCloud } from '@bramblemist/core/files/ply/ply';
 import { writePlyCloud, writePlyLines } from '@bramblemist/core/files/ply/writer';
-import { DRIFT, drifted, type Drifted, type SeedPlaces } from '@bramblemist/core/particles/drift';
-import type { Triple } from '@bramblemist/core/recipe/recipe';
+import { DRIFT, drifted, type Drifted, type SeedPlaces } from '@bramblemist/core/analysis/advect-particles';
+import type { Triple } from '@bramblemist/core/math/vector';
 
 const H = 0.1;
 const N = 24;

@@ -1,6 +1,7 @@
-import { added, alone, moved, pasted, textOf, withFile, without } from '@bramblemist/core/recipe/edit';
-import { STARTERS } from '@bramblemist/core/recipe/starters';
-import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
+import { added, alone, moved, pasted, textOf, withFile, without } from '@bramblemist/core/presets/edit';
+import { STARTERS } from '@bramblemist/core/presets/starters';
+import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { recipeOf, simulate, sum } from './run';
 
 let count = 0;

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { FileFault } from '@bramblemist/core/files/bytes';
 import { readExr, writeExr, type ExrImage } from '@bramblemist/core/files/exr/exr';
-import { fromHalf, toHalf } from '@bramblemist/core/files/half';
+import { fromHalf, toHalf } from '@bramblemist/core/math/half';
 import { nodeZip } from '@bramblemist/core/io/node/files';
 import { random } from './run';
 

@@ -1,14 +1,14 @@
 // Fields in memory, and what is read off them: halos, readings, previews, grids.
-import { takeBrick } from '@bramblemist/core/cache/brick';
+import { takeBrick } from '@bramblemist/core/cache/take-preview';
 import { takePreview } from '@bramblemist/core/cache/preview';
 import { frameGrids } from '@bramblemist/core/cache/frame';
 import { activeBounds, toDense } from '@bramblemist/core/files/vdb/leaves';
 import { coarser, lattice, type Lattice } from '@bramblemist/core/grid/lattice';
 import { fieldView, MemoryPlan, split, readField, writeField } from '@bramblemist/core/grid/memory';
-import { startTeam } from '@bramblemist/core/io/node/team';
-import { compile } from '@bramblemist/core/step/compile';
+import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { compile } from '@bramblemist/core/plan/compile';
 import { fillHalo } from '@bramblemist/core/grid/sweep';
-import { layOut } from '@bramblemist/core/step/layout';
+import { layOut } from '@bramblemist/core/plan/layout';
 import { ALL_OPEN, random, recipeOf, simulate, sum } from './run';
 
 describe('memory', () => {

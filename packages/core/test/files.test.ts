@@ -1,5 +1,5 @@
 import { ByteReader, ByteWriter, FileFault } from '@bramblemist/core/files/bytes';
-import { fromHalf, toHalf } from '@bramblemist/core/files/half';
+import { fromHalf, toHalf } from '@bramblemist/core/math/half';
 import { pureZip } from '@bramblemist/core/files/zip';
 import { nodeZip } from '@bramblemist/core/io/node/files';
 import { decodePreview, encodePreview } from '@bramblemist/core/cache/preview';

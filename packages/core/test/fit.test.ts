@@ -1,6 +1,6 @@
-import { assetsFrom } from '@bramblemist/core/files/brought';
+import { assetsFrom } from '@bramblemist/core/assets/brought';
 import { stillMesh } from '@bramblemist/core/geometry/mesh';
-import { boxOf, roomAround } from '@bramblemist/core/geometry/fit';
+import { boxOf, roomAround } from '@bramblemist/core/assets/fit';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { boxMesh } from './meshes';
 

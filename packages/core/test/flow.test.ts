@@ -1,10 +1,11 @@
 // What is drawn of a frame: arrows, streamlines and planes against fields that are known.
-import { apart, takeBrick, type Brick } from '@bramblemist/core/cache/brick';
-import { takeGlimpse, type Glimpse } from '@bramblemist/core/cache/glimpse';
-import { airArrows, channelOf, shownAt, sliceShown, streamlines } from '@bramblemist/core/readings/flow';
-import { sliceDistance } from '@bramblemist/core/readings/seeing';
-import { compile } from '@bramblemist/core/step/compile';
-import type { Simulation } from '@bramblemist/core/step/simulation';
+import { apart, type Brick } from '@bramblemist/core/volume/brick';
+import { takeBrick, takeGlimpse } from '@bramblemist/core/cache/take-preview';
+import type { Glimpse } from '@bramblemist/core/volume/glimpse';
+import { airArrows, channelOf, shownAt, sliceShown, streamlines } from '@bramblemist/core/analysis/flow';
+import { sliceDistance } from '@bramblemist/core/analysis/seeing';
+import { compile } from '@bramblemist/core/plan/compile';
+import type { Simulation } from '@bramblemist/core/run/simulation';
 import { fill, fillVelocity } from './physics/kit';
 import { recipeOf, simulate } from './run';
 

@@ -1,10 +1,10 @@
 // Single forces and kernels against what mathematics says of them.
-import { addTurbulence } from '@bramblemist/core/air/turbulence';
+import { addTurbulence } from '@bramblemist/core/step/forces/turbulence';
 import { emission } from '@bramblemist/core/step/emission';
-import { gather } from '@bramblemist/core/step/forces';
-import { windAt } from '@bramblemist/core/air/wind';
+import { gather } from '@bramblemist/core/step/forces/forces';
+import { windAt } from '@bramblemist/core/step/forces/wind';
 import { readField, writeField } from '@bramblemist/core/grid/memory';
-import type { Simulation } from '@bramblemist/core/step/simulation';
+import type { Simulation } from '@bramblemist/core/run/simulation';
 import { fillHalo, shape } from '@bramblemist/core/grid/sweep';
 import type { StepState } from '@bramblemist/core/step/state';
 import { fillVelocity } from './physics/kit';

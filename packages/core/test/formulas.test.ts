@@ -4,10 +4,10 @@ import { check, MOST_CHARACTERS } from '@bramblemist/core/formulas/check';
 import { CALLS, CHANNELS, CONSTANTS, GIVEN, type Moment } from '@bramblemist/core/formulas/language';
 import { divisor, nameOf } from '@bramblemist/core/formulas/units';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
-import { gather } from '@bramblemist/core/step/forces';
+import { gather } from '@bramblemist/core/step/forces/forces';
 import { formulas } from '@bramblemist/core/step/formulas';
 import { regions } from '@bramblemist/core/step/regions';
-import type { Simulation } from '@bramblemist/core/step/simulation';
+import type { Simulation } from '@bramblemist/core/run/simulation';
 import { fill, fillVelocity } from './physics/kit';
 import { ALL_OPEN, random, recipeOf, simulate } from './run';
 

@@ -1,17 +1,18 @@
 // Incidents: for each a recipe that provokes it and one that must not; preflight and the walk to what is
 // missing, likewise.
 import { LOOK, type Look } from '@bramblemist/core/look/look';
-import { readingsCsv } from '@bramblemist/core/readings/csv';
-import { findings, whyNothing } from '@bramblemist/core/readings/preflight';
+import { readingsCsv } from '@bramblemist/core/record/readings-csv';
+import { findings, whyNothing } from '@bramblemist/core/analysis/preflight';
 import { setAt } from '@bramblemist/core/recipe/paths';
-import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
-import { compile } from '@bramblemist/core/step/compile';
-import type { Notice, NoticeKind } from '@bramblemist/core/step/state';
-import { cameraFor, startFrom } from '@bramblemist/core/recipe/starting';
-import { example } from '@bramblemist/core/recipe/examples';
+import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { compile } from '@bramblemist/core/plan/compile';
+import type { Notice, NoticeKind } from '@bramblemist/core/record/incident';
+import { cameraFor, startFrom } from '@bramblemist/core/presets/starting-points';
+import { example } from '@bramblemist/core/presets/examples';
 import { ALL_OPEN, ALL_WALLS, recipeOf, simulate } from './run';
 import { fill, fillVelocity } from './physics/kit';
-import type { Simulation } from '@bramblemist/core/step/simulation';
+import type { Simulation } from '@bramblemist/core/run/simulation';
 
 const ball = { id: 's', name: 'Ball', centre: [0, 0.8, 0], radius: 0.25, density: { amount: 3 } };
 /** A plate that comes at it from the left. */

@@ -8,11 +8,11 @@ import {
   writeSplit,
   type Field,
 } from '@bramblemist/core/grid/memory';
-import type { Team } from '@bramblemist/core/grid/team';
-import { startTeam } from '@bramblemist/core/io/node/team';
-import { compile } from '@bramblemist/core/step/compile';
+import type { Team } from '@bramblemist/core/grid/thread-pool';
+import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { compile } from '@bramblemist/core/plan/compile';
 import { fillHalo, sites } from '@bramblemist/core/grid/sweep';
-import { coarsenLevels, describeLevels, layOut, type Layout } from '@bramblemist/core/step/layout';
+import { coarsenLevels, describeLevels, layOut, type Layout } from '@bramblemist/core/plan/layout';
 import { random, recipeOf } from './run';
 
 function setUp(l: Lattice, count: number): { team: Team; fields: Field[] } {

@@ -6,8 +6,8 @@ import {
   valueOf,
   withKey,
   type Curve,
-  type Ease,
 } from '@bramblemist/core/recipe/keys';
+import type { Ease } from '@bramblemist/core/recipe/settings';
 import { DocumentError } from '@bramblemist/core/recipe/document';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 

@@ -1,16 +1,16 @@
 // Volume and particle files that are broken, cut or hostile: each is refused in words or read as far as it is
 // sound; none crashes, hangs, or allocates more than twice what an honest file of its size takes.
 import { zipSync } from 'fflate';
-import { readBrought } from '@bramblemist/core/files/brought';
+import { readBrought } from '@bramblemist/core/assets/brought';
 import { ByteWriter, FileFault } from '@bramblemist/core/files/bytes';
-import { readCsvCloud } from '@bramblemist/core/files/particles/csv';
+import { readCsvCloud } from '@bramblemist/core/files/csv/particles';
 import { readPlyCloud } from '@bramblemist/core/files/ply/ply';
 import { writePlyCloud, type Columns } from '@bramblemist/core/files/ply/writer';
 import { openSequence } from '@bramblemist/core/files/sequence/sequence';
 import { toLeaves } from '@bramblemist/core/files/vdb/leaves';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { writeVdb } from '@bramblemist/core/files/vdb/writer';
-import { volumeFrom } from '@bramblemist/core/cache/volume';
+import { volumeFrom } from '@bramblemist/core/volume/volume';
 import { decodePreview } from '@bramblemist/core/cache/preview';
 import { random } from './run';
 

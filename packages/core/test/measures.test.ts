@@ -1,5 +1,5 @@
 // Pictures of a medium and what they are measured by, against shapes whose measures are known.
-import type { Brick } from '@bramblemist/core/cache/brick';
+import type { Brick } from '@bramblemist/core/volume/brick';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { beforeSolids, limitsOf, seeBrick } from '@bramblemist/core/look/see';
 import {
@@ -11,7 +11,7 @@ import {
   measure,
   within,
   type Opacity,
-} from '@bramblemist/core/readings/measures';
+} from '@bramblemist/core/analysis/measures';
 
 const W = 160;
 const H = 90;

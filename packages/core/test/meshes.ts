@@ -1,6 +1,6 @@
 // Meshes made of formulas.
 import type { Accessor, Document } from '@gltf-transform/core';
-import type { Assets } from '@bramblemist/core/geometry/assets';
+import type { Assets } from '@bramblemist/core/assets/assets';
 import { stillMesh, type Mesh } from '@bramblemist/core/geometry/mesh';
 
 /** A surface over a grid of two parameters, joined end to end where it closes. */

@@ -2,10 +2,10 @@
 // that help.
 import { Document, WebIO } from '@gltf-transform/core';
 import { encode } from 'fast-png';
-import { readBrought } from '@bramblemist/core/files/brought';
+import { readBrought } from '@bramblemist/core/assets/brought';
 import { writeExr } from '@bramblemist/core/files/exr/exr';
 import { writeObj } from '@bramblemist/core/files/obj/obj';
-import type { Picture } from '@bramblemist/core/geometry/assets';
+import type { Picture } from '@bramblemist/core/files/picture';
 import { checkMesh, type Mesh } from '@bramblemist/core/geometry/mesh';
 import { accessors, boxMesh } from './meshes';
 

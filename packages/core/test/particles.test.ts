@@ -1,10 +1,11 @@
 // Particles: throws and falls against formulas, births, children, obstacles, what they give off, and the same
 // bits again.
 import { decodeCheckpoint, encodeCheckpoint } from '@bramblemist/core/cache/checkpoint';
-import { startTeam } from '@bramblemist/core/io/node/team';
-import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
-import { compile } from '@bramblemist/core/step/compile';
-import { Simulation } from '@bramblemist/core/step/simulation';
+import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { compile } from '@bramblemist/core/plan/compile';
+import { Simulation } from '@bramblemist/core/run/simulation';
 import { ALL_OPEN, recipeOf, simulate, sum } from './run';
 
 const PLAIN = {

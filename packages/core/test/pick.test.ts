@@ -1,11 +1,12 @@
 // Particles of a file picked by speed, height, crowding and age; and that large files are read column by
 // column.
-import { BOUNDS, bounded, histogramOf, measureOf, picked } from '@bramblemist/core/particles/pick';
+import { BOUNDS, bounded, histogramOf, measureOf, picked } from '@bramblemist/core/assets/pick';
 import { readPlyCloud } from '@bramblemist/core/files/ply/ply';
 import { writePlyCloud } from '@bramblemist/core/files/ply/writer';
-import type { Flown } from '@bramblemist/core/files/sequence/clouds';
-import { example, triesOf } from '@bramblemist/core/recipe/examples';
-import { RECIPE, type ParticlesPart } from '@bramblemist/core/recipe/recipe';
+import type { Flown } from '@bramblemist/core/assets/timed-clouds';
+import { example, triesOf } from '@bramblemist/core/presets/examples';
+import { RECIPE } from '@bramblemist/core/recipe/recipe';
+import type { ParticlesPart } from '@bramblemist/core/recipe/types';
 import { random } from './run';
 
 const ANY = RECIPE.defaultPart<ParticlesPart>('particles').pick;

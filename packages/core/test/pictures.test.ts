@@ -1,14 +1,14 @@
 import { coverWith, COMBINE, combine, type Layer } from '@bramblemist/core/combine/combine';
 import { fieldView } from '@bramblemist/core/grid/memory';
-import { startTeam } from '@bramblemist/core/io/node/team';
+import { startTeam } from '@bramblemist/core/io/node/thread-pool';
 import { LOOK, sunDirection, type Look } from '@bramblemist/core/look/look';
 import { decodeSrgb, encodeSrgb, fromBytes, toBytes } from '@bramblemist/core/look/picture';
 import { renderPages, renderVolume, type Picture, type Volume } from '@bramblemist/core/look/render';
 import { lightSweep } from '@bramblemist/core/look/sweep';
 import { poseOf } from '@bramblemist/core/geometry/pose';
-import { obstacleHoldout } from '@bramblemist/core/obstacles/holdout';
-import type { ObstaclePart } from '@bramblemist/core/recipe/recipe';
-import { compile, type Plan } from '@bramblemist/core/step/compile';
+import { obstacleHoldout } from '@bramblemist/core/look/holdout';
+import type { ObstaclePart } from '@bramblemist/core/recipe/types';
+import { compile, type Plan } from '@bramblemist/core/plan/compile';
 import { defaultShape } from './shapes';
 import { recipeOf, simulate } from './run';
 

@@ -1,6 +1,6 @@
 // Readings against fields that are known, and the curves that are drawn of them.
-import { CURVES, frontSpeeds } from '@bramblemist/core/readings/curves';
-import type { Readings } from '@bramblemist/core/readings/readings';
+import { CURVES, frontSpeeds } from '@bramblemist/core/record/reading-curves';
+import type { Readings } from '@bramblemist/core/record/readings';
 import { fill } from './physics/kit';
 import { recipeOf, simulate } from './run';
 

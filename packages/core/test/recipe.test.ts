@@ -1,7 +1,7 @@
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { LOOK } from '@bramblemist/core/look/look';
 import { canonicalText, DocumentError } from '@bramblemist/core/recipe/document';
-import { example, EXAMPLES } from '@bramblemist/core/recipe/examples';
+import { example, EXAMPLES } from '@bramblemist/core/presets/examples';
 import { differences, getAt, setAt } from '@bramblemist/core/recipe/paths';
 import { parseRecipe, RECIPE } from '@bramblemist/core/recipe/recipe';
 

@@ -1,14 +1,15 @@
 // The refine pass: what it must not change, what it must add, and that it follows the flow.
-import type { Frames } from '@bramblemist/core/cache/frames';
-import { brickOfGrids } from '@bramblemist/core/cache/brick';
-import { REFINE, Refiner, type Refine, type Refined } from '@bramblemist/core/cache/refine';
-import { resampled } from '@bramblemist/core/cache/tools/resample';
-import { facesAbout, lookUp, volumeFrom, type CacheVolume } from '@bramblemist/core/cache/volume';
+import type { Frames } from '@bramblemist/core/volume/frames';
+import { brickOfGrids } from '@bramblemist/core/volume/brick';
+import { REFINE, type Refine } from '@bramblemist/core/cache/refine-settings';
+import { Refiner, type Refined } from '@bramblemist/core/cache/refine';
+import { resampled } from '@bramblemist/core/volume/tools/resample';
+import { facesAbout, lookUp, volumeFrom, type CacheVolume } from '@bramblemist/core/volume/volume';
 import type { VdbGrid } from '@bramblemist/core/files/vdb/format';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { writeVdb } from '@bramblemist/core/files/vdb/writer';
-import { startTeam } from '@bramblemist/core/io/node/team';
-import type { Triple } from '@bramblemist/core/recipe/recipe';
+import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import type { Triple } from '@bramblemist/core/math/vector';
 
 const H = 0.1;
 const RATE = 24;

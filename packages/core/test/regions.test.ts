@@ -1,13 +1,13 @@
 // Regions: their weights, what they limit, what they change, and what carries them.
 import { readField } from '@bramblemist/core/grid/memory';
-import { startTeam } from '@bramblemist/core/io/node/team';
+import { startTeam } from '@bramblemist/core/io/node/thread-pool';
 import { valueAt } from '@bramblemist/core/recipe/profile';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
-import { compile } from '@bramblemist/core/step/compile';
+import { compile } from '@bramblemist/core/plan/compile';
 import { emission } from '@bramblemist/core/step/emission';
-import { forces, gather } from '@bramblemist/core/step/forces';
+import { forces, gather } from '@bramblemist/core/step/forces/forces';
 import { regions } from '@bramblemist/core/step/regions';
-import { Simulation } from '@bramblemist/core/step/simulation';
+import { Simulation } from '@bramblemist/core/run/simulation';
 import { assetsOf, boxMesh } from './meshes';
 import { fill, fillVelocity } from './physics/kit';
 import { ALL_OPEN, greatest, recipeOf, simulate, sum } from './run';

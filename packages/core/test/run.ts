@@ -1,6 +1,6 @@
 // Small runs for tests: a recipe in few words, a team of one or more.
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import type { Simulation } from '@bramblemist/core/step/simulation';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import type { Simulation } from '@bramblemist/core/run/simulation';
 import { start, still } from './physics/kit';
 
 export { ALL_OPEN, ALL_WALLS, greatest, sum } from './physics/kit';

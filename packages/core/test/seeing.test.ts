@@ -1,6 +1,7 @@
 // What is seen of how the air is moved, against the run itself; and glimpses of a frame.
-import { glimpseAt, takeGlimpse } from '@bramblemist/core/cache/glimpse';
-import { fadingShare } from '@bramblemist/core/air/fading';
+import { glimpseAt } from '@bramblemist/core/volume/glimpse';
+import { takeGlimpse } from '@bramblemist/core/cache/take-preview';
+import { fadingShare } from '@bramblemist/core/recipe/parts/fading';
 import {
   contentsFrom,
   longestEdge,
@@ -13,9 +14,9 @@ import {
   sliceFormula,
   withFormulaAlone,
   type Slice,
-} from '@bramblemist/core/readings/seeing';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import type { Simulation } from '@bramblemist/core/step/simulation';
+} from '@bramblemist/core/analysis/seeing';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import type { Simulation } from '@bramblemist/core/run/simulation';
 import { fill, fillVelocity, start } from './physics/kit';
 import { ALL_OPEN, recipeOf, simulate } from './run';
 

@@ -2,14 +2,14 @@
 // the air.
 import { Document, WebIO } from '@gltf-transform/core';
 import { strToU8, zipSync } from 'fflate';
-import { assetsFrom, readBrought, reportOf, type Brought } from '@bramblemist/core/files/brought';
+import { assetsFrom, readBrought, reportOf, type Brought } from '@bramblemist/core/assets/brought';
 import { writeObj } from '@bramblemist/core/files/obj/obj';
-import type { Assets } from '@bramblemist/core/geometry/assets';
+import type { Assets } from '@bramblemist/core/assets/assets';
 import { movesByItself, stillMesh, type Mesh, type TimedMesh } from '@bramblemist/core/geometry/mesh';
-import { startTeam } from '@bramblemist/core/io/node/team';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import { compile } from '@bramblemist/core/step/compile';
-import { Simulation } from '@bramblemist/core/step/simulation';
+import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { compile } from '@bramblemist/core/plan/compile';
+import { Simulation } from '@bramblemist/core/run/simulation';
 import { accessors, ballMesh, boxMesh } from './meshes';
 import { ALL_OPEN, recipeOf, sum } from './run';
 

@@ -1,4 +1,6 @@
-import { RECIPE, type ObstaclePart, type Triple } from '@bramblemist/core/recipe/recipe';
+import { RECIPE } from '@bramblemist/core/recipe/recipe';
+import type { ObstaclePart } from '@bramblemist/core/recipe/types';
+import type { Triple } from '@bramblemist/core/math/vector';
 
 /** An obstacle in few words: a sphere of that radius, or a cube of twice that edge. */
 export function defaultShape(shape: 'sphere' | 'box', centre: Triple, size: number): ObstaclePart {

@@ -7,13 +7,13 @@ import { cellFolder, runSheet, type SheetCell } from '@bramblemist/core/io/node/
 import { opacityOf, trialFrames } from '@bramblemist/core/io/node/trial';
 import { readPng } from '@bramblemist/core/io/node/png';
 import { LOOK } from '@bramblemist/core/look/look';
-import { hintsFor, KNOBS, turned, turnedBy } from '@bramblemist/core/readings/knobs';
-import { SENSITIVITIES } from '@bramblemist/core/readings/sensitivities';
-import { around, captionOf, cellsOf, MOST_CELLS } from '@bramblemist/core/readings/sheet';
-import { example } from '@bramblemist/core/recipe/examples';
+import { hintsFor, KNOBS, turned, turnedBy } from '@bramblemist/core/analysis/knobs';
+import { SENSITIVITIES } from '@bramblemist/core/analysis/sensitivities';
+import { around, captionOf, cellsOf, MOST_CELLS } from '@bramblemist/core/analysis/sheet';
+import { example } from '@bramblemist/core/presets/examples';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { numbersOf } from '@bramblemist/core/recipe/tell';
-import { cameraFor } from '@bramblemist/core/recipe/starting';
+import { cameraFor } from '@bramblemist/core/presets/starting-points';
 import { recipeOf } from './run';
 
 const recipe = parseRecipe({ sources: [{ id: 'lip', name: 'Lip' }], turbulence: { strength: 0.4 } });

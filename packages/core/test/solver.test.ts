@@ -1,14 +1,14 @@
 // The physics of a run, each with its tolerance.
-import { gustCourse } from '@bramblemist/core/air/wind';
-import { CURL_NOISE_RMS } from '@bramblemist/core/air/turbulence';
+import { gustCourse } from '@bramblemist/core/recipe/parts/wind';
+import { CURL_NOISE_RMS } from '@bramblemist/core/step/forces/turbulence';
 import { windowOver } from '@bramblemist/core/grid/lattice';
 import { writeField } from '@bramblemist/core/grid/memory';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
-import { example } from '@bramblemist/core/recipe/examples';
-import { compile } from '@bramblemist/core/step/compile';
-import { Simulation } from '@bramblemist/core/step/simulation';
-import { layOut } from '@bramblemist/core/step/layout';
-import { StepTrouble } from '@bramblemist/core/step/state';
+import { example } from '@bramblemist/core/presets/examples';
+import { compile } from '@bramblemist/core/plan/compile';
+import { Simulation } from '@bramblemist/core/run/simulation';
+import { layOut } from '@bramblemist/core/plan/layout';
+import { StepTrouble } from '@bramblemist/core/record/solver-error';
 import { ALL_OPEN, ALL_WALLS, greatest, random, recipeOf, simulate, sum } from './run';
 
 const SOURCE = {

@@ -1,10 +1,10 @@
 // What sources give: amounts against integrals done by hand, ways to combine, trails, patterns, directions.
-import type { Assets } from '@bramblemist/core/geometry/assets';
-import { startTeam } from '@bramblemist/core/io/node/team';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import { compile } from '@bramblemist/core/step/compile';
+import type { Assets } from '@bramblemist/core/assets/assets';
+import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { compile } from '@bramblemist/core/plan/compile';
 import { emission } from '@bramblemist/core/step/emission';
-import { Simulation } from '@bramblemist/core/step/simulation';
+import { Simulation } from '@bramblemist/core/run/simulation';
 import { assetsOf, ballMesh, boxMesh } from './meshes';
 import { ALL_OPEN, greatest, recipeOf, sum } from './run';
 import { fill, fillVelocity } from './physics/kit';

@@ -8,14 +8,15 @@ import {
   textOf,
   withChange,
   without,
-} from '@bramblemist/core/recipe/edit';
-import { EXAMPLES, example, TRIES, triesOf } from '@bramblemist/core/recipe/examples';
+} from '@bramblemist/core/presets/edit';
+import { EXAMPLES, example, TRIES, triesOf } from '@bramblemist/core/presets/examples';
 import { targetOf } from '@bramblemist/core/recipe/keys';
-import { MEDIA, withMedium } from '@bramblemist/core/recipe/media';
+import { MEDIA, withMedium } from '@bramblemist/core/presets/media';
 import { getAt } from '@bramblemist/core/recipe/paths';
-import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
-import { STARTERS } from '@bramblemist/core/recipe/starters';
-import { cameraFor, startFrom, STARTING_POINTS } from '@bramblemist/core/recipe/starting';
+import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { STARTERS } from '@bramblemist/core/presets/starters';
+import { cameraFor, startFrom, STARTING_POINTS } from '@bramblemist/core/presets/starting-points';
 import { start } from './physics/kit';
 import { recipeOf, simulate, sum } from './run';
 

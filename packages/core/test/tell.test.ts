@@ -1,5 +1,5 @@
 // What differs between recipes, in words; numbers by name.
-import { example, EXAMPLES, triesOf } from '@bramblemist/core/recipe/examples';
+import { example, EXAMPLES, triesOf } from '@bramblemist/core/presets/examples';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { differencesTold, labelOf, numbersOf, withNumber } from '@bramblemist/core/recipe/tell';
 

@@ -11,15 +11,15 @@ import {
   withActive,
   type CacheVolume,
   type ChannelName,
-} from '@bramblemist/core/cache/volume';
+} from '@bramblemist/core/volume/volume';
 import { previewOf } from '@bramblemist/core/cache/preview';
-import type { Frames } from '@bramblemist/core/cache/frames';
-import { applySteps, parseStep, TOOLS } from '@bramblemist/core/cache/tools/tools';
-import type { Surroundings } from '@bramblemist/core/cache/tools/tool';
+import type { Frames } from '@bramblemist/core/volume/frames';
+import { applySteps, parseStep, TOOLS } from '@bramblemist/core/volume/tools/tools';
+import type { Surroundings } from '@bramblemist/core/volume/tools/tool';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { writeVdb } from '@bramblemist/core/files/vdb/writer';
 import { DocumentError } from '@bramblemist/core/recipe/document';
-import type { Triple } from '@bramblemist/core/recipe/recipe';
+import type { Triple } from '@bramblemist/core/math/vector';
 
 const H = 0.1;
 

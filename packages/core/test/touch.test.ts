@@ -1,6 +1,7 @@
 // From which frame on recipes differ, held against runs.
 import { valueOf } from '@bramblemist/core/recipe/keys';
-import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
+import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { firstTouched } from '@bramblemist/core/recipe/touch';
 import { recipeOf, simulate } from './run';
 

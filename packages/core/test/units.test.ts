@@ -1,7 +1,7 @@
 import { formatValue, parseTyped } from '@bramblemist/core/recipe/units';
-import type { Unit } from '@bramblemist/core/recipe/settings';
+import type { SettingUnit } from '@bramblemist/core/recipe/settings';
 
-const typed = (text: string, unit: Unit): number | string => {
+const typed = (text: string, unit: SettingUnit): number | string => {
   const r = parseTyped(text, unit, 24);
   return r.ok ? r.value : r.message;
 };

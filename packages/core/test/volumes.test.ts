@@ -1,16 +1,16 @@
 // Brought volumes in a run: what they give off, what they stop, and air that follows theirs.
 import { zipSync } from 'fflate';
-import { adopted } from '@bramblemist/core/cache/adopt';
-import { assetsFrom, readBrought, reportOf, type Brought } from '@bramblemist/core/files/brought';
+import { adopted } from '@bramblemist/core/volume/adopt';
+import { assetsFrom, readBrought, reportOf, type Brought } from '@bramblemist/core/assets/brought';
 import { toLeaves } from '@bramblemist/core/files/vdb/leaves';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { writeVdb } from '@bramblemist/core/files/vdb/writer';
-import type { Assets } from '@bramblemist/core/geometry/assets';
-import { startTeam } from '@bramblemist/core/io/node/team';
-import type { Triple } from '@bramblemist/core/recipe/recipe';
+import type { Assets } from '@bramblemist/core/assets/assets';
+import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import type { Triple } from '@bramblemist/core/math/vector';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
-import { compile } from '@bramblemist/core/step/compile';
-import { Simulation } from '@bramblemist/core/step/simulation';
+import { compile } from '@bramblemist/core/plan/compile';
+import { Simulation } from '@bramblemist/core/run/simulation';
 
 const H = 0.1;
 const DIMS: Triple = [12, 12, 12];

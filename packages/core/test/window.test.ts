@@ -5,12 +5,12 @@ import { join } from 'node:path';
 import { decodeCheckpoint, encodeCheckpoint } from '@bramblemist/core/cache/checkpoint';
 import { frameGrids } from '@bramblemist/core/cache/frame';
 import { bake } from '@bramblemist/core/io/node/bake';
-import { startTeam } from '@bramblemist/core/io/node/team';
-import { costOf } from '@bramblemist/core/readings/cost';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import { compile } from '@bramblemist/core/step/compile';
-import { Simulation } from '@bramblemist/core/step/simulation';
-import { StepTrouble } from '@bramblemist/core/step/state';
+import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { costOf } from '@bramblemist/core/analysis/cost';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { compile } from '@bramblemist/core/plan/compile';
+import { Simulation } from '@bramblemist/core/run/simulation';
+import { StepTrouble } from '@bramblemist/core/record/solver-error';
 import { fill, fillVelocity } from './physics/kit';
 import { ALL_OPEN, ALL_WALLS, greatest, recipeOf, simulate, sum } from './run';
 

@@ -1,4 +1,4 @@
-import type { Checkpoint } from '@bramblemist/core/step/simulation';
+import type { Checkpoint } from '@bramblemist/core/run/simulation';
 import { States } from '@bramblemist/web/live/states';
 
 /** A state of four arrays of so many floats. */

@@ -1,12 +1,13 @@
 import { loadAssets } from '@bramblemist/core/io/node/assets';
-import type { Assets } from '@bramblemist/core/geometry/assets';
+import type { Assets } from '@bramblemist/core/assets/assets';
 import { dirname } from 'node:path';
 import { bake } from '@bramblemist/core/io/node/bake';
 import { readJson } from '@bramblemist/core/io/node/files';
-import { defaultThreads } from '@bramblemist/core/io/node/team';
+import { defaultThreads } from '@bramblemist/core/io/node/thread-pool';
 import { DocumentError, type DocumentKind } from '@bramblemist/core/recipe/document';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
-import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
+import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { UsageError } from '../failure';
 import { progress } from '../progress';
 

@@ -1,11 +1,11 @@
 // `bench formula`: a formula over every voxel of a cube. `bench step`: one smoke step in a unit cube, timed.
 // The set-up is the usual yardstick: a warm source below, a solid sphere in its way, walls all round but an
 // open top, so many seconds a step that the air crosses about two voxels.
-import { compile } from '@bramblemist/core/step/compile';
+import { compile } from '@bramblemist/core/plan/compile';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { formulas } from '@bramblemist/core/step/formulas';
-import { Simulation } from '@bramblemist/core/step/simulation';
-import { startTeam } from '@bramblemist/core/io/node/team';
+import { Simulation } from '@bramblemist/core/run/simulation';
+import { startTeam } from '@bramblemist/core/io/node/thread-pool';
 import { UsageError } from '../failure';
 
 export interface BenchOptions {

@@ -1,7 +1,7 @@
 // Volumes from elsewhere into a cache.
 import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
-import type { VolumesReport } from '@bramblemist/core/cache/adopt';
+import type { VolumesReport } from '@bramblemist/core/volume/adopt';
 import { bringVolumes, lookAtVolumes } from '@bramblemist/core/io/node/bring';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { UsageError } from '../failure';

@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { basename } from 'node:path';
-import { readBrought, reportOf, type InTime } from '@bramblemist/core/files/brought';
+import { readBrought, reportOf, type InTime } from '@bramblemist/core/assets/brought';
 import { nodeZip } from '@bramblemist/core/io/node/files';
 import { UsageError } from '../failure';
 

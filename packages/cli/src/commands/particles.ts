@@ -2,7 +2,7 @@
 import { join } from 'node:path';
 import { seedPlaces, writeParticles } from '@bramblemist/core/io/node/particles';
 import { readJson } from '@bramblemist/core/io/node/files';
-import { DRIFT } from '@bramblemist/core/particles/drift';
+import { DRIFT } from '@bramblemist/core/analysis/advect-particles';
 import { UsageError } from '../failure';
 import { progress } from '../progress';
 import { filesFor } from './bake';

@@ -4,9 +4,10 @@ import { combineFile, readLayer, renderFile, sequence } from '@bramblemist/core/
 import { readJson } from '@bramblemist/core/io/node/files';
 import { COMBINE, type Combine } from '@bramblemist/core/combine/combine';
 import { LOOK } from '@bramblemist/core/look/look';
-import { obstacleHoldout } from '@bramblemist/core/obstacles/holdout';
-import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
-import { compile } from '@bramblemist/core/step/compile';
+import { obstacleHoldout } from '@bramblemist/core/look/holdout';
+import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { compile } from '@bramblemist/core/plan/compile';
 import { UsageError } from '../failure';
 import { progress } from '../progress';
 import { filesFor, loadDocument, loadRecipe, parseFrames, parseThreads } from './bake';

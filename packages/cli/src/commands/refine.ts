@@ -1,7 +1,7 @@
 // The refine pass from a command line.
 import { refineCache } from '@bramblemist/core/io/node/refine';
 import { readJson } from '@bramblemist/core/io/node/files';
-import { REFINE } from '@bramblemist/core/cache/refine';
+import { REFINE } from '@bramblemist/core/cache/refine-settings';
 import { progress } from '../progress';
 import { lookFor, parseFrames, parseThreads } from './bake';
 import { asUsage, open, parseSettings, tell } from './tool';

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { openCache, verifyCache, type OpenCache } from '@bramblemist/core/io/node/cache';
 import { NoRoom, readJson } from '@bramblemist/core/io/node/files';
 import { runSteps, surroundings } from '@bramblemist/core/io/node/tool';
-import { newStep, parseStep, TOOLS, type Step } from '@bramblemist/core/cache/tools/tools';
+import { newStep, parseStep, TOOLS, type Step } from '@bramblemist/core/volume/tools/tools';
 import { setAt } from '@bramblemist/core/recipe/paths';
 import { DocumentError } from '@bramblemist/core/recipe/document';
 import type { CachedFrame } from '@bramblemist/core/cache/manifest';

@@ -1,10 +1,10 @@
 // A run's state as bytes, from which it goes on with the same bits: a JSON head, the arrays as they are, and
 // a checksum.
 import { lattice } from '../grid/lattice';
-import type { Triple } from '../recipe/recipe';
-import { ARRAYS } from '../particles/pool';
-import type { Plan } from '../step/compile';
-import type { Checkpoint } from '../step/simulation';
+import type { Triple } from '../math/vector';
+import { ARRAYS } from '../plan/particle-pool';
+import type { Plan } from '../plan/compile';
+import type { Checkpoint } from '../run/simulation';
 import { sites } from '../grid/sweep';
 
 const MAGIC = 0x32504342; // BCP2

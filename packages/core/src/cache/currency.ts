@@ -1,5 +1,6 @@
 // Which channels of a cache a changed setting would have come out otherwise in.
-import { RECIPE, type Recipe } from '../recipe/recipe';
+import { RECIPE } from '../recipe/recipe';
+import type { Recipe } from '../recipe/types';
 import { differences } from '../recipe/paths';
 
 /** Channels that a recipe keeps, as its cache has them. */

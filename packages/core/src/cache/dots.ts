@@ -1,7 +1,7 @@
 // Dots: where a frame's particles are, for a screen, in whole numbers over the box around them.
-import { poolViews } from '../particles/pool';
-import type { Triple } from '../recipe/recipe';
-import type { Simulation } from '../step/simulation';
+import { poolViews } from '../plan/particle-pool';
+import type { Triple } from '../math/vector';
+import type { Simulation } from '../run/simulation';
 
 export interface Dots {
   /** Least corner and edges of the box around all of them, m. */

@@ -1,9 +1,9 @@
 // One frame of a run as a volume of its cache: the channels that the recipe keeps, where density is above its
 // threshold.
 import type { VdbGrid } from '../files/vdb/format';
-import type { Simulation } from '../step/simulation';
-import { facesAbout, gridsOf, type CacheVolume, type ChannelName } from './volume';
-import type { Triple } from '../recipe/recipe';
+import type { Simulation } from '../run/simulation';
+import { facesAbout, gridsOf, type CacheVolume, type ChannelName } from '../volume/volume';
+import type { Triple } from '../math/vector';
 
 export function frameGrids(simulation: Simulation): VdbGrid[] {
   return gridsOf(frameVolume(simulation), simulation.plan.recipe.keep.precision);

@@ -1,7 +1,7 @@
 // What made a cache: written beside its frames, enough to make it again and to check it.
-import type { Recipe } from '../recipe/recipe';
-import type { Notice } from '../step/state';
-import type { Readings } from '../readings/readings';
+import type { Recipe } from '../recipe/types';
+import type { Notice } from '../record/incident';
+import type { Readings } from '../record/readings';
 
 export const PROGRAM = 'bramblemist 0.1.0';
 

@@ -1,13 +1,14 @@
 // What a screen shows of a frame, as a small file beside the cache: a brick of the medium and a glimpse of
 // the air.
 import { ByteReader, ByteWriter, FileFault } from '../files/bytes';
-import { fromHalf, toHalves } from '../files/half';
+import { fromHalf, toHalves } from '../math/half';
 import { pureZip, type ZipCodec } from '../files/zip';
-import type { Triple } from '../recipe/recipe';
-import type { Simulation } from '../step/simulation';
-import { brickOf, takeBrick, type Brick } from './brick';
-import { GLIMPSED, glimpseOf, takeGlimpse, type Glimpse } from './glimpse';
-import type { CacheVolume } from './volume';
+import type { Triple } from '../math/vector';
+import type { Simulation } from '../run/simulation';
+import { brickOf, type Brick } from '../volume/brick';
+import { takeBrick, takeGlimpse } from './take-preview';
+import { GLIMPSED, glimpseOf, type Glimpse } from '../volume/glimpse';
+import type { CacheVolume } from '../volume/volume';
 
 export interface Preview {
   readonly brick: Brick;

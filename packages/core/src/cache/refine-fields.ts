@@ -1,12 +1,12 @@
 // What the refine pass works on, made of a coarse frame: its air and the strength of the noise as the kernel
 // reads them; and what comes back from it as leaves.
-import { CURL_NOISE_RMS } from '../air/turbulence';
+import { CURL_NOISE_RMS } from '../step/forces/turbulence';
 import { LEAF, LEAF_VOXELS, type Leaf, type VdbGrid } from '../files/vdb/format';
-import type { Triple } from '../recipe/recipe';
-import { spread } from './air';
-import type { Refine } from './refine';
-import { blurred } from './tools/filter';
-import { boxOf, carried, countOf, tight, type CacheVolume, type ChannelName } from './volume';
+import type { Triple } from '../math/vector';
+import { spread } from '../volume/extrapolate-velocity';
+import type { Refine } from './refine-settings';
+import { blurred } from '../volume/tools/filter';
+import { boxOf, carried, countOf, tight, type CacheVolume, type ChannelName } from '../volume/volume';
 
 /** Coarse voxels of clear air around the medium in which detail may go. */
 const AROUND = 3;

@@ -6,15 +6,13 @@
 //
 // It works on slabs, and the frame before is the one that was written: memory is bounded by a slab and the
 // active voxels, and a pass that goes on from any frame gives the same bits.
-import { fromHalf, toHalf } from '../files/half';
+import { fromHalf, toHalf } from '../math/half';
 import { LEAF, type Leaf, type VdbGrid } from '../files/vdb/format';
 import { toLeaves } from '../files/vdb/leaves';
 import { MemoryPlan } from '../grid/memory';
-import type { Team } from '../grid/team';
-import { DocumentKind } from '../recipe/document';
-import { flag, integer, number, type Part } from '../recipe/settings';
-import type { Triple } from '../recipe/recipe';
-import type { Frames } from './frames';
+import type { Team } from '../grid/thread-pool';
+import type { Triple } from '../math/vector';
+import type { Frames } from '../volume/frames';
 import {
   above,
   centred,
@@ -27,81 +25,8 @@ import {
   unpack,
   widened,
 } from './refine-fields';
-import { CHANNELS, countOf, facesAbout, type CacheVolume, type ChannelName } from './volume';
-
-const PART: Part = {
-  key: 'refine',
-  title: 'Refine',
-  many: false,
-  keyable: false,
-  sentence:
-    'Voxels {times} times as fine, with whirls of {size} and smaller at {strength} of what such a flow ' +
-    'has, {strain} more where it is strained; their pattern is renewed over {renew}, the coarse ' +
-    'picture held to {hold}; velocity kept: {velocity}.',
-  settings: [
-    integer('times', 'finer', '', [2, 4], 2, 'Fine voxels to a coarse one along an edge.'),
-    number(
-      'strength',
-      'strength',
-      '%',
-      [0, 500],
-      100,
-      'Of the speed that whirls of this size have in turbulence that goes on to small scales (Kolmogorov).',
-    ),
-    number('size', 'size', 'm', [0, 10], 0, 'Width of the largest whirls that are added, in the world.', {
-      word: { is: 0, text: 'two voxels' },
-    }),
-    number(
-      'strain',
-      'where strained',
-      '%',
-      [0, 500],
-      50,
-      'How much stronger they are where the coarse flow is sheared.',
-    ),
-    integer(
-      'renew',
-      'renewed over',
-      'frames',
-      [4, 200],
-      24,
-      'Frames after which the pattern that the flow has stretched is replaced; it is faded, so that ' +
-        'nothing pops.',
-    ),
-    number(
-      'hold',
-      'held to',
-      '%',
-      [0, 100],
-      100,
-      'How much of the difference from the coarse cache is taken back in each frame.',
-    ),
-    integer('seed', 'seed', '', [0, 999999], 1, 'Another number, another pattern.'),
-    flag(
-      'velocity',
-      'velocity',
-      false,
-      'Write the fine velocity too, for motion blur and particles: takes several times the disk.',
-    ),
-  ],
-};
-export interface Refine {
-  times: number;
-  strength: number;
-  size: number;
-  strain: number;
-  renew: number;
-  hold: number;
-  seed: number;
-  velocity: boolean;
-}
-const KIND = new DocumentKind<{ refine: Refine }>('refine pass', 1, [PART]);
-export const REFINE = {
-  part: PART,
-  /** @throws DocumentError */
-  parse: (settings: unknown): Refine => KIND.parse({ refine: settings }).refine,
-  start: (): Refine => KIND.defaultPart<Refine>('refine'),
-};
+import { CHANNELS, countOf, facesAbout, type CacheVolume, type ChannelName } from '../volume/volume';
+import type { Refine } from './refine-settings';
 
 /** Passes that bring the means back; each looks one coarse layer further. */
 const PASSES = 5;

@@ -1,14 +1,9 @@
 // An element over a plate, in premultiplied linear light (Porter & Duff 1984).
 import { DocumentKind } from '../recipe/document';
-import type { Triple } from '../recipe/recipe';
+import type { DocumentOf } from '../recipe/settings';
 import { COMBINE_PARTS } from './parts';
 
-export interface Combine {
-  version: 1;
-  name: string;
-  element: { mode: 'over' | 'screen'; opacity: number; tint: Triple; stops: number };
-  plate: { on: boolean; stops: number };
-}
+export type Combine = { version: 1; name: string } & DocumentOf<typeof COMBINE_PARTS>;
 
 export const COMBINE = new DocumentKind<Combine>('combine', 1, COMBINE_PARTS);
 

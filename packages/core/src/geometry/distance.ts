@@ -3,9 +3,10 @@
 // that open, overlapping and unclean meshes have an inside too; it is summed over a tree with far parts taken
 // together (Barill and others 2018). Away from the surface distances are filled in by fast sweeping (Zhao
 // 2004). Only sums, products and roots are used: same bits everywhere.
-import type { Triple } from '../recipe/recipe';
+import type { Triple } from '../math/vector';
 import type { Mesh } from './mesh';
-import { paintedAt, type Dab } from './paint';
+import { paintedAt } from './paint';
+import type { Dab } from '../recipe/settings';
 import { Winding } from './winding';
 
 export interface GridPlace {

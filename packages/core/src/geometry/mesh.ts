@@ -1,6 +1,6 @@
 // A triangle mesh as flat arrays, and what is wrong with it.
 
-import type { Triple } from '../recipe/recipe';
+import type { Triple } from '../math/vector';
 
 export interface Mesh {
   /** Three floats a vertex. */

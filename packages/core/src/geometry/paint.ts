@@ -1,8 +1,6 @@
 // A mask that is painted: dabs of a soft brush on a surface, one over the other.
-import type { Triple } from '../recipe/recipe';
-
-/** Place in the shape's own axes and radius, m; 1 paints, −1 wipes away. */
-export type Dab = readonly [x: number, y: number, z: number, radius: number, amount: number];
+import type { Triple } from '../math/vector';
+import type { Dab } from '../recipe/settings';
 
 /** How much is painted at a place, 0…1: full in the middle of a dab, fading to its rim. */
 export function paintedAt(dabs: readonly Dab[], x: number, y: number, z: number): number {

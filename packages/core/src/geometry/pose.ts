@@ -1,5 +1,6 @@
 // Where a source or an obstacle is at a moment, how it is turned, and how fast it goes.
-import type { Follows, Recipe, StandingPart, Triple } from '../recipe/recipe';
+import type { Follows, Recipe, StandingPart } from '../recipe/types';
+import type { Triple } from '../math/vector';
 
 /** The rows of a rotation matrix. */
 export type Rows = readonly [Triple, Triple, Triple];

@@ -1,6 +1,7 @@
 // Shapes of sources and obstacles on the lattice, as the kernels read them (shape.ts there), and the same
 // distance here.
-import type { ObstaclePart, SourcePart, StandingPart, Triple } from '../recipe/recipe';
+import type { ShapedPart, RegionPart, StandingPart } from '../recipe/types';
+import type { Triple } from '../math/vector';
 import type { Pose } from './pose';
 
 /** The kernels' kinds of shapes. */
@@ -35,12 +36,7 @@ export interface CellShape {
 }
 
 /** @param h voxel size, m */
-export function cellShape(
-  part: StandingPart & Partial<SourcePart & ObstaclePart>,
-  pose: Pose,
-  h: number,
-  grid: DistanceGrid | null,
-): CellShape {
+export function cellShape(part: ShapedPart, pose: Pose, h: number, grid: DistanceGrid | null): CellShape {
   const r = part.radius / h;
   const size = part.size.map((s) => s / 2 / h) as Triple;
   const tube = Math.max(THINNEST, (part.shape === 'path' ? part.radius : part.tube) / h);
@@ -264,4 +260,42 @@ function inGrid(
 
   const near = line(o);
   return near + (cw - k) * (line(o + nx * ny) - near) + out;
+}
+
+/** A mesh on the lattice. What it takes in memory is known before it is made. */
+export interface MeshShape {
+  readonly nodes: Triple;
+  /** It has an animation of its own, or is a sequence. */
+  readonly moves: boolean;
+  readonly masked: boolean;
+  /**
+   * Its grid's place without distances, the same at all times: enough for bounds and for what kernels read
+   * from memory.
+   */
+  readonly outline: DistanceGrid;
+  /**
+   * At a simulated time; lengthS: the stretch before it over which the speed of its surface is wanted, 0: not
+   * wanted.
+   */
+  readonly at: (timeS: number, lengthS?: number) => MeshMoment;
+  /** The longest way of any vertex between two times, cells. */
+  readonly wayBetween: (fromS: number, toS: number) => number;
+}
+
+export interface MeshMoment {
+  readonly grid: DistanceGrid;
+  /** The mask over its surface at the grid's nodes, 0…1; null without one. */
+  readonly mask: Float32Array | null;
+  /**
+   * Speed of its surface at the grid's nodes, m/s in own axes: x, y, z one behind the other; null where it is
+   * rigid.
+   */
+  readonly flow: Float32Array | null;
+  /** Of a volume whose air is followed: its velocity at the grid's nodes, in the same way; null else. */
+  readonly ways: Float32Array | null;
+}
+
+/** A region with a shape, as something that stands. */
+export function solid(part: RegionPart): StandingPart {
+  return { ...part, facing: undefined } as unknown as StandingPart;
 }

@@ -1,7 +1,7 @@
 // How kernels go over a field: its sites, the slabs that workers take, the ring around it.
 import type { Lattice } from './lattice';
 import type { Field } from './memory';
-import type { Team } from './team';
+import type { Team } from './thread-pool';
 
 /** nx, ny, nz, P, PP as kernels take them. */
 export function shape(l: Lattice): [number, number, number, number, number] {

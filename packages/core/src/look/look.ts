@@ -1,16 +1,10 @@
 // A look: how a volume is lit and seen. Plain, validated data like a recipe.
 import { DocumentKind } from '../recipe/document';
-import type { Triple } from '../recipe/recipe';
+import type { Triple } from '../math/vector';
+import type { DocumentOf } from '../recipe/settings';
 import { LOOK_PARTS } from './parts';
 
-export interface Look {
-  version: 1;
-  name: string;
-  medium: { density: number; albedo: Triple; forward: number; shadow: number };
-  sun: { heading: number; height: number; stops: number; colour: Triple };
-  sky: { stops: number; colour: Triple };
-  camera: { eye: Triple; target: Triple; focal: number; width: number; height: number; step: number };
-}
+export type Look = { version: 1; name: string } & DocumentOf<typeof LOOK_PARTS>;
 
 export const LOOK = new DocumentKind<Look>('look', 1, LOOK_PARTS, (look) => {
   const same = look.camera.eye.every((v, a) => v === look.camera.target[a]);

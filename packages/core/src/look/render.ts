@@ -1,10 +1,10 @@
 // One frame through the ray-marcher: shadow toward the sun, light from all round, then the camera rays.
 import { fieldView, MemoryPlan, writeField, type Field } from '../grid/memory';
 import { lattice } from '../grid/lattice';
-import type { Team } from '../grid/team';
+import type { Team } from '../grid/thread-pool';
 import { fillHalo } from '../grid/sweep';
 import { cameraRays, sunDirection, type Look } from './look';
-import type { Triple } from '../recipe/recipe';
+import type { Triple } from '../math/vector';
 
 /** A density to be seen: tight values, x fastest, where it is, and shapes that stand before it. */
 export interface Volume {

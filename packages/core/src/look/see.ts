@@ -1,10 +1,10 @@
 // A brick to a small picture, without a team or a kernel: for trial sheets, and for measures beside a
 // reference. What is seen is what the window shows; final pictures come from render.ts.
-import type { Brick } from '../cache/brick';
+import type { Brick } from '../volume/brick';
 import { cameraRays, sunDirection, type Look } from './look';
 import { lightSweep } from './sweep';
 import type { Holdout } from './render';
-import type { Triple } from '../recipe/recipe';
+import type { Triple } from '../math/vector';
 
 /** Premultiplied linear light, top row first. */
 export interface Sight {

@@ -1,6 +1,6 @@
 // A quick light volume for previews: one sweep along the sun's main axis, each cell lit through the plane
 // before it.
-import type { Brick } from '../cache/brick';
+import type { Brick } from '../volume/brick';
 
 /**
  * @param toSun unit vector toward the light

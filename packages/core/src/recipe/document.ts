@@ -1,16 +1,12 @@
 // Documents (recipes, looks, combines) as validated, versioned plain data made of described parts.
 import * as yup from 'yup';
-import { MOST_CHARACTERS } from '../formulas/check';
-import { partOf, type Part, type Setting } from './settings';
 import { setAt } from './paths';
+import { boundedList, formOf, ruleOf } from './setting-kinds';
+import { partOf, type Part, type Setting } from './settings';
 
 const MOST_PARTS = 64;
-const MOST_POINTS = 64;
-const MOST_KEYS = 4096;
-const MOST_DABS = 4096;
-const MOST_BENDS = 32;
-/** How a curve leaves a key for the next one, see recipe/keys.ts. */
-export const EASES = ['smooth', 'even', 'hold', 'slow start', 'slow end'] as const;
+/** Wrong places that are named; a document that is wrong all over is not listed to its end. */
+const MOST_FAULTS = 100;
 
 /** Something wrong in a document: where it stands and what to do. */
 export interface Fault {
@@ -20,139 +16,17 @@ export interface Fault {
 
 /** Thrown by parse; `faults` names each place. */
 export class DocumentError extends Error {
-  constructor(readonly faults: readonly Fault[]) {
+  readonly faults: readonly Fault[];
+
+  constructor(all: readonly Fault[]) {
+    const more = all.length - MOST_FAULTS;
+    const faults =
+      more > 0
+        ? [...all.slice(0, MOST_FAULTS), { path: '', message: `and ${more} more places are wrong` }]
+        : all;
     super(faults.map((f) => (f.path ? `${f.path}: ${f.message}` : f.message)).join('; '));
     this.name = 'DocumentError';
-  }
-}
-
-function rule(s: Setting): yup.Schema {
-  switch (s.kind) {
-    case 'number':
-    case 'integer': {
-      const unit = s.unit ? ` ${s.unit}` : '';
-      let y = yup
-        .number()
-        .strict()
-        .typeError(`must be a number${s.unit ? ` in ${s.unit}` : ''}`)
-        .min(s.least, `must be at least ${s.least}${unit}`)
-        .max(s.most, `must be at most ${s.most}${unit}`);
-      if (s.kind === 'integer') y = y.integer('must be a whole number');
-      return y.required('is missing');
-    }
-    case 'choice':
-      return yup
-        .string()
-        .strict()
-        .typeError('must be a word')
-        .oneOf(
-          s.options.map((o) => o.value),
-          `must be one of: ${s.options.map((o) => o.value).join(', ')}`,
-        )
-        .required('is missing');
-    case 'flag':
-      return yup.boolean().strict().typeError('must be true or false').required('is missing');
-    case 'text': {
-      const words = yup
-        .string()
-        .strict()
-        .typeError('must be a text')
-        .max(120, 'must be at most 120 characters');
-      return s.optional ? words.defined('is missing') : words.required('must not be empty');
-    }
-    case 'reference':
-      return yup
-        .string()
-        .strict()
-        .typeError('must be the id of a part, or empty')
-        .max(120, 'must be at most 120 characters')
-        .defined('is missing');
-    case 'points':
-      return yup
-        .array()
-        .of(
-          yup
-            .array()
-            .of(
-              yup
-                .number()
-                .strict()
-                .typeError('must be a number in m')
-                .min(-1000, 'must be at least -1000 m')
-                .max(1000, 'must be at most 1000 m')
-                .required(),
-            )
-            .length(3, 'must be a list of 3 numbers'),
-        )
-        .typeError('must be a list of points')
-        .min(2, 'must have two points at least')
-        .max(MOST_POINTS, `must have at most ${MOST_POINTS} points`)
-        .required('is missing');
-    case 'profile':
-      return yup
-        .array()
-        .of(
-          yup
-            .array()
-            .of(
-              yup
-                .number()
-                .strict()
-                .typeError('must be a number from 0 to 1')
-                .min(0, 'must be at least 0')
-                .max(1, 'must be at most 1')
-                .required(),
-            )
-            .length(2, 'must be a list of 2 numbers: place and value'),
-        )
-        .typeError('must be a list of points')
-        .min(2, 'must have two points at least')
-        .max(MOST_BENDS, `must have at most ${MOST_BENDS} points`)
-        .test('order', 'must go from left to right', (points) =>
-          (points ?? []).every((p, n) => n === 0 || (p?.[0] ?? 0) > (points![n - 1]?.[0] ?? 0)),
-        )
-        .required('is missing');
-    case 'formula':
-      return yup
-        .string()
-        .strict()
-        .typeError('must be a text')
-        .max(MOST_CHARACTERS, `must be at most ${MOST_CHARACTERS} characters`)
-        .defined('is missing');
-    case 'dabs':
-      return yup
-        .array()
-        .of(
-          yup
-            .array()
-            .of(yup.number().strict().typeError('must be a number').min(-1000).max(1000).required())
-            .length(5, 'must be a list of 5 numbers: place, radius, 1 or −1')
-            .test('radius', 'must have a radius above 0', (dab) => (dab?.[3] ?? 0) > 0),
-        )
-        .typeError('must be a list of dabs')
-        .max(MOST_DABS, `must have at most ${MOST_DABS} dabs`)
-        .required('is missing');
-    case 'keys':
-      return yup
-        .array()
-        .of(
-          yup
-            .object({
-              frame: yup.number().strict().typeError('must be a frame').required('is missing'),
-              value: yup.number().strict().typeError('must be a number').required('is missing'),
-              ease: yup
-                .string()
-                .strict()
-                .oneOf(EASES, `must be one of: ${EASES.join(', ')}`)
-                .required('is missing'),
-            })
-            .noUnknown()
-            .strict(),
-        )
-        .typeError('must be a list of keys')
-        .min(1, 'must have one key at least')
-        .max(MOST_KEYS, `must have at most ${MOST_KEYS} keys`)
-        .required('is missing');
+    this.faults = faults;
   }
 }
 
@@ -167,7 +41,7 @@ function shapeOf(settings: readonly Setting[]): yup.Schema {
   const keys = [...groups.keys()];
   const child = (key: string): yup.Schema => {
     const group = groups.get(key)!;
-    return group.length === 1 && group[0].path === key ? rule(group[0]) : shapeOf(group);
+    return group.length === 1 && group[0].path === key ? ruleOf(group[0]) : shapeOf(group);
   };
 
   if (keys.every((k) => /^\d+$/.test(k))) {
@@ -193,12 +67,10 @@ function shapeOf(settings: readonly Setting[]): yup.Schema {
 function partSchema(p: Part): yup.Schema {
   if (!p.many) return shapeOf(p.settings);
   const id = { kind: 'text', path: 'id', label: 'id', default: '', doc: '' } as const;
-  return yup
-    .array()
-    .of(shapeOf([id, ...p.settings]))
-    .max(MOST_PARTS, `must be at most ${MOST_PARTS}`)
-    .typeError('must be a list')
-    .required('is missing');
+  return boundedList(shapeOf([id, ...p.settings]), {
+    what: 'must be a list',
+    most: [MOST_PARTS, `must be at most ${MOST_PARTS}`],
+  });
 }
 
 /** One kind of document: its name, version and parts. */
@@ -311,7 +183,7 @@ export class DocumentKind<T extends object> {
       const given = data[p.key];
       if (!p.many) out[p.key] = merge(this.defaultPart(p.key), given);
       else if (given === undefined) out[p.key] = [];
-      else if (Array.isArray(given)) {
+      else if (Array.isArray(given) && given.length <= MOST_PARTS) {
         out[p.key] = given.map((item: unknown, i) =>
           item !== null && typeof item === 'object'
             ? merge(this.defaultPart(p.key, { id: `${p.key}-${i + 1}` }), item)
@@ -325,76 +197,11 @@ export class DocumentKind<T extends object> {
 
   /** The form as JSON Schema (draft 2020-12), made from the settings. */
   jsonSchema(): object {
-    const leaf = (s: Setting): object => {
-      const text = { title: s.label, description: s.doc, default: s.default };
-      switch (s.kind) {
-        case 'number':
-        case 'integer':
-          return {
-            type: s.kind,
-            minimum: s.least,
-            maximum: s.most,
-            ...text,
-            ...(s.unit ? { 'x-unit': s.unit } : {}),
-          };
-        case 'choice':
-          return { type: 'string', enum: s.options.map((o) => o.value), ...text };
-        case 'flag':
-          return { type: 'boolean', ...text };
-        case 'text':
-          return { type: 'string', maxLength: 120, ...text };
-        case 'reference':
-          return { type: 'string', maxLength: 120, 'x-to': s.to, ...text };
-        case 'points':
-          return {
-            type: 'array',
-            items: { type: 'array', items: { type: 'number' }, minItems: 3, maxItems: 3 },
-            minItems: 2,
-            maxItems: MOST_POINTS,
-            ...text,
-          };
-        case 'profile':
-          return {
-            type: 'array',
-            items: {
-              type: 'array',
-              items: { type: 'number', minimum: 0, maximum: 1 },
-              minItems: 2,
-              maxItems: 2,
-            },
-            minItems: 2,
-            maxItems: MOST_BENDS,
-            ...text,
-          };
-        case 'formula':
-          return { type: 'string', maxLength: MOST_CHARACTERS, ...text };
-        case 'dabs':
-          return {
-            type: 'array',
-            items: { type: 'array', items: { type: 'number' }, minItems: 5, maxItems: 5 },
-            maxItems: MOST_DABS,
-            ...text,
-          };
-        case 'keys':
-          return {
-            type: 'array',
-            items: {
-              type: 'object',
-              properties: { frame: { type: 'number' }, value: { type: 'number' }, ease: { enum: EASES } },
-              required: ['frame', 'value', 'ease'],
-            },
-            minItems: 1,
-            maxItems: MOST_KEYS,
-            ...text,
-          };
-      }
-    };
-
     const nest = (settings: readonly Setting[]): object => {
       const heads = [...new Set(settings.map((s) => s.path.split('.')[0]))];
       const child = (head: string): object => {
         const own = settings.find((s) => s.path === head);
-        if (own) return leaf(own);
+        if (own) return formOf(own);
         return nest(
           settings
             .filter((s) => s.path.startsWith(`${head}.`))

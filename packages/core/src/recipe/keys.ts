@@ -2,24 +2,13 @@
 //
 // Between two keys the value goes from one to the other as the first one's ease says; only sums and products
 // are used, so every engine gets the same bits.
-import type { EASES } from './document';
 import { getAt, setAt } from './paths';
 import { PARTS } from './parts';
-import type { NumberSetting } from './settings';
+import type { CURVES } from './parts/curves';
+import { takesKeys } from './setting-kinds';
+import type { Ease, NumberSetting, PartValues } from './settings';
 
-export type Ease = (typeof EASES)[number];
-export interface Key {
-  readonly frame: number;
-  readonly value: number;
-  readonly ease: Ease;
-}
-export interface Curve {
-  readonly id: string;
-  /** `part/setting`, or `part/id/setting` for one of a list. */
-  readonly path: string;
-  readonly keys: readonly Key[];
-  readonly after: 'hold' | 'loop' | 'swing';
-}
+export type Curve = PartValues<typeof CURVES>;
 
 function eased(t: number, ease: Ease): number {
   switch (ease) {
@@ -71,7 +60,8 @@ export function targetOf(
   const inPart = rest[rest.length - 1];
   const setting = part.settings.find((s) => s.path === inPart);
   if (!setting) return { wrong: `${key} has no setting called ${inPart}` };
-  if (!part.keyable || setting.kind !== 'number') return { wrong: `${setting.label} takes no keys` };
+  if (!part.keyable || setting.kind !== 'number' || !takesKeys(setting))
+    return { wrong: `${setting.label} takes no keys` };
   if (!part.many) return { setting, at: `${key}.${inPart}`, name: `${part.title}: ${setting.label}` };
   const list = getAt(recipe, key) as { id: string; name?: string }[];
   const n = Array.isArray(list) ? list.findIndex((p) => p.id === rest[0]) : -1;

@@ -1,16 +1,16 @@
 // The parts of a recipe, in the order of the page.
-import { BUOYANCY } from '../air/buoyancy';
-import { CURRENTS } from '../air/currents';
-import { DRAG } from '../air/drag';
-import { EDGES } from '../air/edges';
-import { FADING } from '../air/fading';
-import { GRAVITY } from '../air/gravity';
-import { CHANGES, REGIONS } from '../air/regions';
-import { SPREADING } from '../air/spreading';
-import { TURBULENCE } from '../air/turbulence';
-import { VORTICITY } from '../air/vorticity';
-import { WIND } from '../air/wind';
-import { FORMULAS } from '../formulas/part';
+import { BUOYANCY } from './parts/buoyancy';
+import { CURRENTS } from './parts/currents';
+import { DRAG } from './parts/drag';
+import { EDGES } from './parts/edges';
+import { FADING } from './parts/fading';
+import { GRAVITY } from './parts/gravity';
+import { CHANGES, REGIONS } from './parts/regions';
+import { SPREADING } from './parts/spreading';
+import { TURBULENCE } from './parts/turbulence';
+import { VORTICITY } from './parts/vorticity';
+import { WIND } from './parts/wind';
+import { FORMULAS } from './parts/formulas';
 import { METHOD } from './parts/method';
 import { CURVES } from './parts/curves';
 import { OBSTACLES } from './parts/obstacles';
@@ -20,7 +20,7 @@ import { PATTERNS, SOURCES } from './parts/sources';
 import { KEEP, SPACE, WINDOW } from './parts/space';
 import type { Part } from './settings';
 
-export const PARTS: readonly Part[] = [
+export const RECIPE_PARTS = [
   SPACE,
   WINDOW,
   SOURCES,
@@ -44,4 +44,6 @@ export const PARTS: readonly Part[] = [
   KEEP,
   FILES,
   CURVES,
-];
+] as const;
+
+export const PARTS: readonly Part[] = RECIPE_PARTS;

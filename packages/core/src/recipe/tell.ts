@@ -2,9 +2,9 @@
 // by name. Parts of lists are known by their ids, so that one more in front does not make all others differ.
 import { getAt, setAt } from './paths';
 import { PARTS } from './parts';
-import type { Recipe } from './recipe';
-import { isShown, type NumberSetting, type Part, type Setting } from './settings';
-import { formatValue } from './units';
+import type { Recipe } from './types';
+import { tellValue, type NameOf } from './setting-kinds';
+import { isNumber, isShown, type NumberSetting, type Part } from './settings';
 
 export interface Difference {
   /** `part/setting`, or `part/id/setting`; of a whole part without the setting. */
@@ -65,7 +65,7 @@ function ofPart(
     const to = getAt(now, s.path);
     if (whole(from) === whole(to)) return [];
     const shown = (recipe: Recipe, own: unknown): string | null =>
-      isShown(part, s, (p) => getAt(own, p)) ? said(s, getAt(own, s.path), recipe) : null;
+      isShown(part, s, (p) => getAt(own, p)) ? tellValue(s, getAt(own, s.path), namesIn(recipe)) : null;
     const before = shown(a, was);
     const after = shown(b, now);
     return before === null && after === null
@@ -74,28 +74,11 @@ function ofPart(
   });
 }
 
-/** A value as the page says it. */
-function said(s: Setting, value: unknown, recipe: Recipe): string {
-  switch (s.kind) {
-    case 'number':
-    case 'integer':
-      return s.word && value === s.word.is ? s.word.text : formatValue(Number(value), s.unit);
-    case 'choice':
-      return s.options.find((o) => o.value === value)?.label ?? String(value);
-    case 'flag':
-      return value ? 'yes' : 'no';
-    case 'reference':
-      return value === ''
-        ? (s.none ?? 'none')
-        : (s.to.flatMap((list) => recipe[list as 'sources'] as readonly Own[]).find((p) => p.id === value)
-            ?.name ?? String(value));
-    case 'text':
-    case 'formula':
-      return `“${String(value)}”`;
-    default:
-      return `${(value as readonly unknown[]).length} ${s.label}`;
-  }
-}
+/** What the parts of a recipe are called, by their list and id. */
+const namesIn =
+  (recipe: Recipe): NameOf =>
+  (lists, id) =>
+    lists.flatMap((list) => recipe[list as 'sources'] as readonly Own[]).find((p) => p.id === id)?.name;
 
 /** One number of a recipe, by name. */
 export interface NamedNumber {
@@ -111,7 +94,7 @@ export function numbersOf(recipe: Recipe): NamedNumber[] {
   return PARTS.filter((p) => p.keyable).flatMap((part) => {
     const of = (own: unknown, path: string, name: string): NamedNumber[] =>
       part.settings.flatMap((s) =>
-        (s.kind === 'number' || s.kind === 'integer') && isShown(part, s, (p) => getAt(own, p))
+        isNumber(s) && isShown(part, s, (p) => getAt(own, p))
           ? [{ path: `${path}/${s.path}`, part: name, setting: s, value: getAt(own, s.path) as number }]
           : [],
       );

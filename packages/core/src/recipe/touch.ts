@@ -3,7 +3,7 @@ import { canonicalText } from './document';
 import { targetOf, valueOf, type Curve } from './keys';
 import { getAt } from './paths';
 import { PARTS } from './parts';
-import type { Recipe } from './recipe';
+import type { Recipe } from './types';
 
 type Listed = { readonly id: string; readonly from?: number; readonly until?: number };
 const same = (a: unknown, b: unknown): boolean => canonicalText(a) === canonicalText(b);

@@ -1,9 +1,9 @@
 // Numbers as artists type them: a unit that may differ from the stored one, and plain arithmetic (`2*0.35 m`,
 // `18 f`).
-import type { Unit } from './settings';
+import type { SettingUnit } from './settings';
 
 /** How much one of a typed unit is in the stored unit of a setting. */
-const SCALES: Partial<Record<Unit, Record<string, number>>> = {
+const SCALES: Partial<Record<SettingUnit, Record<string, number>>> = {
   m: { m: 1, cm: 0.01, mm: 0.001, km: 1000, in: 0.0254, ft: 0.3048 },
   s: { s: 1, ms: 0.001, min: 60 },
   'm/s': { 'm/s': 1, 'cm/s': 0.01, 'km/h': 1 / 3.6 },
@@ -26,7 +26,7 @@ export type Typed =
  * @param unit the setting's stored unit
  * @param frameRate for times in frames (`18 f`)
  */
-export function parseTyped(text: string, unit: Unit, frameRate: number): Typed {
+export function parseTyped(text: string, unit: SettingUnit, frameRate: number): Typed {
   const match =
     /^\s*([-−+*/().\d\s,]*?(?:\d[eE][-+]?\d+)?)\s*([^\d\s()+*,.−-][^\d]*(?:²|2)?(?: per K)?)?\s*$/u.exec(
       text,
@@ -87,7 +87,7 @@ function arithmetic(text: string): number | null {
 }
 
 /** A number with its unit as the page shows it: short lengths in cm or mm, no needless digits. */
-export function formatValue(value: number, unit: Unit): string {
+export function formatValue(value: number, unit: SettingUnit): string {
   const digits = (v: number): string => String(Number(v.toPrecision(4))).replace('-', '−');
   if (unit === 'm' && value !== 0 && Math.abs(value) < 0.1)
     return Math.abs(value) < 0.01 ? `${digits(value * 1000)} mm` : `${digits(value * 100)} cm`;

@@ -3,12 +3,12 @@
 import type { Lattice, Window } from '../grid/lattice';
 import { readField, readSplit, writeField, writeSplit } from '../grid/memory';
 import { sites } from '../grid/sweep';
-import { writeFaces } from '../obstacles/faces';
+import { writeFaces } from './cut-cells';
 import { putFloats } from '../geometry/shape';
-import type { Triple } from '../recipe/recipe';
-import { EMPTY_POOL, putPool, takePool, type PoolContents } from '../particles/pool';
-import type { Plan, Sides } from './compile';
-import { describeLevels, layOut, type Layout } from './layout';
+import type { Triple } from '../math/vector';
+import { EMPTY_POOL, putPool, takePool, type PoolContents } from '../plan/particle-pool';
+import type { Plan, Sides } from '../plan/compile';
+import { describeLevels, layOut, type Layout } from '../plan/layout';
 import type { StepState } from './state';
 
 /** Everything that a run carries from one substep to the next, as tight arrays. */

@@ -1,6 +1,6 @@
 // Stage 6: viscosity evens speeds out, density and warmth seep into their surroundings; implicit, see
 // diffuse.ts of the kernels.
-import { coverFaces } from '../obstacles/faces';
+import { coverFaces } from './cut-cells';
 import { fillHalo, sites, SLAB } from '../grid/sweep';
 import type { Field } from '../grid/memory';
 import { eachPlace } from './places';

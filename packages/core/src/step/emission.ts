@@ -1,23 +1,21 @@
 // Stage 3: sources write into the channels, the air and what has to flow out; nothing is written inside an
 // obstacle.
-import { watchSource } from '../readings/incidents';
-import { coverSource, type Cover } from '../sources/cover';
+import { coverSource, type Cover } from './rasterize-source';
 import { SLAB } from '../grid/sweep';
 import { Words, writeShape } from '../geometry/shape';
-import type { SourcePart, Way } from '../recipe/recipe';
-import type { Standing } from './compile';
+import type { CombineMode, SourcePart } from '../recipe/types';
+import type { Standing } from '../plan/compile';
 import { eachPlace } from './places';
 import { channelField, type StepState } from './state';
 
 /** The kernels' numbers of the ways to write (emit.ts there). */
-const HOW: Readonly<Record<Way, number>> = { none: 0, add: 1, raise: 2, replace: 3, blend: 4 };
+const HOW: Readonly<Record<CombineMode, number>> = { none: 0, add: 1, raise: 2, replace: 3, blend: 4 };
 const MODE = { along: 0, normal: 1, motion: 2, point: 3 } as const;
 
 export function emission(state: StepState): void {
   const { plan, team, layout } = state;
   let given = false;
   for (const source of plan.sources) {
-    if (state.substep === 0) watchSource(state, source);
     const cover = coverSource(state, source);
     if (!cover) continue;
     given = true;

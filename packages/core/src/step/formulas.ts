@@ -1,6 +1,6 @@
 // The formulas of a moment of the step, in the order of the page.
 import type { Moment } from '../formulas/language';
-import { work } from '../formulas/work';
+import { work } from './run-formula';
 import { SLAB } from '../grid/sweep';
 import { eachPlace } from './places';
 import type { StepState } from './state';

@@ -1,6 +1,6 @@
 // Stage 1: obstacles move to where they are at the substep's end; the faces they cut and the air they drive
 // out follow.
-import { moveObstacles } from '../obstacles/faces';
+import { moveObstacles } from './cut-cells';
 import { SLAB } from '../grid/sweep';
 import type { StepState } from './state';
 

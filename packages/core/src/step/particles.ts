@@ -1,16 +1,16 @@
 // Stage 2: particles are born, fly through the air as the last substep left it, meet obstacles, and end.
-import { CURL_NOISE_RMS } from '../air/turbulence';
+import { CURL_NOISE_RMS } from './forces/turbulence';
 import type { Pose } from '../geometry/pose';
 import { cellShape, Words, type CellShape } from '../geometry/shape';
-import { bornIn, bornOff, chanceOf, type Newborn } from '../particles/births';
-import { picked } from '../particles/pick';
-import { poolViews, type PoolState } from '../particles/pool';
-import type { ParticlesPart, Triple } from '../recipe/recipe';
-import type { PlannedParticles } from './compile';
-import { SOLID_BYTES } from './layout';
-import { poseAt } from './standing';
-import type { StepState } from './state';
-import { notice } from './trouble';
+import { bornIn, bornOff, chanceOf, type Newborn } from './births';
+import { picked } from '../assets/pick';
+import { poolViews, type PoolState } from '../plan/particle-pool';
+import type { ParticlesPart } from '../recipe/types';
+import type { Triple } from '../math/vector';
+import type { PlannedParticles } from '../plan/compile';
+import { SOLID_BYTES } from '../plan/layout';
+import { poseAt } from '../plan/standing';
+import { type StepState, notice } from './state';
 import { roomAt } from './window';
 
 /** Particles that a worker takes at a time. */

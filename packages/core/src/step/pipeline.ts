@@ -4,7 +4,7 @@
 // volumes; at its end it is so again, and that is what a frame shows and a cache keeps.
 import { diffusion } from './diffusion';
 import { emission } from './emission';
-import { forces } from './forces';
+import { forces } from './forces/forces';
 import { formulas } from './formulas';
 import { obstacles } from './obstacles';
 import { particles } from './particles';

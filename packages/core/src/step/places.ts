@@ -2,8 +2,8 @@
 // counts.
 import { SLAB } from '../grid/sweep';
 import { getAt, setAt } from '../recipe/paths';
-import type { Placed, Recipe } from '../recipe/recipe';
-import { changedBy, type PlannedChange } from './compile';
+import type { Placed, Recipe } from '../recipe/types';
+import { changedBy, type PlannedChange } from '../plan/compile';
 import { reduce, type StepState } from './state';
 
 /** A region's weight, or what it leaves of the whole: 1 − weight. */

@@ -1,11 +1,11 @@
 // Stage 7: the velocity is made free of divergence by a pressure (Chorin 1968) with cut-cell faces (Ng et al.
 // 2009): conjugate gradients, preconditioned by a multigrid V-cycle (McAdams, Sifakis, Teran 2010), started
 // from the last pressure.
-import { coverFaces } from '../obstacles/faces';
-import { notice } from './trouble';
+import { coverFaces } from './cut-cells';
+import { notice, reduce, type StepState } from './state';
 import { share, SLAB } from '../grid/sweep';
-import { onTeam, type Level } from './layout';
-import { reduce, StepTrouble, type StepState } from './state';
+import { onTeam, type Level } from '../plan/layout';
+import { StepTrouble } from '../record/solver-error';
 
 /** Of the greatest divergence; and, so that still air is not polished, of a voxel's volume a substep. */
 const RELATIVE_TOLERANCE = 1e-4;

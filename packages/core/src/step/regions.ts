@@ -1,12 +1,11 @@
 // How far each voxel lies in each region: once for those that stay, at every substep for the others.
-import { cellShape, putFloats, writeShape } from '../geometry/shape';
+import { cellShape, putFloats, writeShape, solid } from '../geometry/shape';
 import { SLAB } from '../grid/sweep';
 import { tableOf } from '../recipe/profile';
-import { solid } from '../air/regions';
-import type { RegionPart } from '../recipe/recipe';
-import { work } from '../formulas/work';
-import { programOf, textOfRegion, type PlannedRegion } from './compile';
-import { poseAt } from './standing';
+import type { RegionPart } from '../recipe/types';
+import { work } from './run-formula';
+import { programOf, textOfRegion, type PlannedRegion } from '../plan/compile';
+import { poseAt } from '../plan/standing';
 import type { StepState } from './state';
 
 const JOINS = { alone: 0, both: 1, either: 2, without: 3 } as const;

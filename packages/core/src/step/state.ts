@@ -1,11 +1,12 @@
 // What a run keeps between stages: its fields, where they are, and what the last substep found.
 import type { Window } from '../grid/lattice';
 import type { Field } from '../grid/memory';
-import type { Team } from '../grid/team';
-import type { PoolState } from '../particles/pool';
-import type { Triple } from '../recipe/recipe';
-import type { ChannelName, Plan, Sides } from './compile';
-import type { Layout } from './layout';
+import type { Team } from '../grid/thread-pool';
+import type { PoolState } from '../plan/particle-pool';
+import type { Triple } from '../math/vector';
+import type { ChannelName, Plan, Sides } from '../plan/compile';
+import type { Layout } from '../plan/layout';
+import type { Notice } from '../record/incident';
 
 /** What projection reports of one substep. */
 export interface Solve {
@@ -14,28 +15,6 @@ export interface Solve {
   before: number;
   left: number;
   met: boolean;
-}
-
-/** A change of settings that would cure something, to be tried at once. */
-export interface Mend {
-  /** What a variant with it is called. */
-  readonly label: string;
-  readonly settings: readonly (readonly [path: string, value: number | string | boolean])[];
-}
-/** What a run looks out for: how it went on, and what readings/incidents.ts finds in its frames. */
-export type NoticeKind =
-  | ('unmet' | 'capped' | 'nowhere to go' | 'crowded' | 'thin' | 'apart' | 'unbound')
-  | ('cut off' | 'nothing' | 'outside' | 'buried' | 'mass' | 'stirred' | 'puffs' | 'leak');
-/** Something that the run noticed and that an artist would want to know. */
-export interface Notice {
-  readonly kind: NoticeKind;
-  readonly frame: number;
-  readonly substep: number;
-  readonly what: string;
-  readonly cure: string;
-  /** Where, in the world. */
-  readonly placeM?: Triple;
-  readonly mend?: Mend;
 }
 
 export interface StepState {
@@ -90,15 +69,12 @@ export function reduce(state: StepState, planes: number, slot: number, how: 'sum
   return out;
 }
 
-/** Something went wrong inside a step: when, where, why, and what to do. */
-export class StepTrouble extends Error {
-  constructor(
-    readonly at: { readonly frame: number; readonly substep: number; readonly placeM?: Triple },
-    what: string,
-    cure: string,
-  ) {
-    const place = at.placeM ? ` at ${at.placeM.map((v) => v.toFixed(2)).join(', ')} m` : '';
-    super(`Frame ${at.frame}, substep ${at.substep + 1}${place}: ${what} ${cure}`);
-    this.name = 'StepTrouble';
-  }
+export const now = (state: StepState): { frame: number; substep: number } => ({
+  frame: state.frame,
+  substep: state.substep,
+});
+
+/** Keeps the first of each kind in a frame. */
+export function notice(state: StepState, what: Omit<Notice, 'frame' | 'substep'>): void {
+  if (!state.notices.some((n) => n.kind === what.kind)) state.notices.push({ ...now(state), ...what });
 }

@@ -1,7 +1,7 @@
 // Stage 4: everything is carried along by the velocity that the last projection left, and fades on the way:
 // MacCormack with limiting (Selle et al. 2008) or first order, see advect.ts of the kernels; or without loss,
 // see flux.ts.
-import { fade, fadingGain } from '../air/fading';
+import { fade, fadingGain } from './dissipation';
 import type { Field } from '../grid/memory';
 import { fillHalo, shape, share, sites, SLAB } from '../grid/sweep';
 import { eachPlace } from './places';

@@ -4,10 +4,10 @@ import { lattice, type Window } from '../grid/lattice';
 import { SLAB } from '../grid/sweep';
 import { poseIn } from '../geometry/pose';
 import { boundsOf } from '../geometry/shape';
-import { boundsOfPool } from '../particles/pool';
-import type { Triple } from '../recipe/recipe';
-import type { Plan } from './compile';
-import { shapeAt } from './standing';
+import { boundsOfPool } from '../plan/particle-pool';
+import type { Triple } from '../math/vector';
+import type { Plan } from '../plan/compile';
+import { shapeAt } from '../plan/standing';
 import { clamp, setContents, takeContents } from './contents';
 import type { StepState } from './state';
 

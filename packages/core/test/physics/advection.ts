@@ -10,7 +10,7 @@ import {
   type Experiment,
   type Figure,
 } from './kit';
-import type { Simulation } from '../../src/step/simulation';
+import type { Simulation } from '@bramblemist/core/run/simulation';
 
 const TURN_S = 4;
 

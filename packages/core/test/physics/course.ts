@@ -1,7 +1,8 @@
 import { start, still, greatest, type Chart, type Experiment, type Figure } from './kit';
-import { parseRecipe, type Recipe } from '../../src/recipe/recipe';
-import { example } from '../../src/recipe/examples';
-import type { Simulation } from '../../src/step/simulation';
+import { parseRecipe } from '../../src/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { example } from '@bramblemist/core/presets/examples';
+import type { Simulation } from '@bramblemist/core/run/simulation';
 
 /** Set-ups as artists make them, at their full size: a quarter and half of it have to foretell it. */
 const SET_UPS: readonly { readonly name: string; readonly recipe: Recipe }[] = [

@@ -1,9 +1,11 @@
 // What the experiments share: runs in few words, fields filled by formulas, and what an experiment reports.
 import { writeField } from '../../src/grid/memory';
-import { startTeam } from '../../src/io/node/team';
-import { parseRecipe, type Recipe, type Triple } from '../../src/recipe/recipe';
-import { compile } from '../../src/step/compile';
-import { Simulation, type Channel } from '../../src/step/simulation';
+import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { parseRecipe } from '../../src/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import type { Triple } from '@bramblemist/core/math/vector';
+import { compile } from '@bramblemist/core/plan/compile';
+import { Simulation, type Channel } from '@bramblemist/core/run/simulation';
 
 export const ALL_WALLS = {
   floor: 'wall',

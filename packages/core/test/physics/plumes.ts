@@ -1,5 +1,5 @@
 import { fill, slope, start, still, type Chart, type Experiment, type Figure } from './kit';
-import type { Simulation } from '../../src/step/simulation';
+import type { Simulation } from '@bramblemist/core/run/simulation';
 
 /**
  * How wide and how high the medium is: the front, and at each height the spread across it (rms, from the

@@ -1,7 +1,7 @@
 // `npm run physics`: runs every experiment at full size and writes docs/physics.md with its pictures.
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { defaultThreads } from '../../src/io/node/team';
+import { defaultThreads } from '@bramblemist/core/io/node/thread-pool';
 import { EXPERIMENTS, isWithin } from './all';
 import type { Chart, Figure } from './kit';
 

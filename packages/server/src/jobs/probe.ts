@@ -4,7 +4,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { CostInfo } from '@bramblemist/contracts/payloads';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 
 const LONGEST_MS = 60_000;
 let last: Promise<unknown> = Promise.resolve();

@@ -9,14 +9,14 @@ import {
 } from 'sequelize';
 import type { Combine } from '@bramblemist/core/combine/combine';
 import type { Look } from '@bramblemist/core/look/look';
-import type { Notice } from '@bramblemist/core/step/state';
-import type { Readings } from '@bramblemist/core/readings/readings';
-import type { Varied } from '@bramblemist/core/readings/sheet';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Notice } from '@bramblemist/core/record/incident';
+import type { Readings } from '@bramblemist/core/record/readings';
+import type { Varied } from '@bramblemist/core/analysis/sheet';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { Damage } from '@bramblemist/core/cache/manifest';
-import type { Drift } from '@bramblemist/core/particles/drift';
+import type { Drift } from '@bramblemist/core/analysis/advect-particles';
 import type { CacheMade, JobKind, JobState, ReferenceUse, View } from '@bramblemist/contracts/payloads';
-import type { FileReport } from '@bramblemist/core/files/brought';
+import type { FileReport } from '@bramblemist/core/assets/brought';
 import type { Config } from '../config';
 
 class Base<T extends Model> extends Model<InferAttributes<T>, InferCreationAttributes<T>> {

@@ -8,7 +8,7 @@ import { pipeline } from 'node:stream/promises';
 import { dirname } from 'node:path';
 import { Router } from 'express';
 import type { FileInfo } from '@bramblemist/contracts/payloads';
-import { endingOf, type FileReport } from '@bramblemist/core/files/brought';
+import { endingOf, type FileReport } from '@bramblemist/core/assets/brought';
 import { BroughtFile, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { Refused, route } from './door';

@@ -12,7 +12,7 @@ import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { JobEngine } from '../jobs/engine';
 import { probeCost } from '../jobs/probe';
 import { cellFolder } from '@bramblemist/core/io/node/sheet';
-import { cellsOf, MOST_CELLS } from '@bramblemist/core/readings/sheet';
+import { cellsOf, MOST_CELLS } from '@bramblemist/core/analysis/sheet';
 import { Asset, Bake, CombineRun, Frame, Job, Render, Sheet, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { jobInfo } from '../views';

@@ -5,13 +5,13 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync } 
 import { dirname, join } from 'node:path';
 import { Router } from 'express';
 import { fileStem } from '@bramblemist/core/cache/manifest';
-import { REFINE } from '@bramblemist/core/cache/refine';
-import { applySteps, parseStep, type Step } from '@bramblemist/core/cache/tools/tools';
+import { REFINE } from '@bramblemist/core/cache/refine-settings';
+import { applySteps, parseStep, type Step } from '@bramblemist/core/volume/tools/tools';
 import { writeWhole } from '@bramblemist/core/io/node/files';
 import { openCache } from '@bramblemist/core/io/node/cache';
-import { DRIFT } from '@bramblemist/core/particles/drift';
-import type { VolumesReport } from '@bramblemist/core/cache/adopt';
-import { endingOf } from '@bramblemist/core/files/brought';
+import { DRIFT } from '@bramblemist/core/analysis/advect-particles';
+import type { VolumesReport } from '@bramblemist/core/volume/adopt';
+import { endingOf } from '@bramblemist/core/assets/brought';
 import type { CacheMade, VolumesFolder } from '@bramblemist/contracts/payloads';
 import {
   askTried,

@@ -8,9 +8,10 @@ import { readPng } from '@bramblemist/core/io/node/png';
 import { differences } from '@bramblemist/core/recipe/paths';
 import { LOOK } from '@bramblemist/core/look/look';
 import { canonicalText } from '@bramblemist/core/recipe/document';
-import { example, EXAMPLES } from '@bramblemist/core/recipe/examples';
-import { parseRecipe, type Recipe } from '@bramblemist/core/recipe/recipe';
-import { startFrom } from '@bramblemist/core/recipe/starting';
+import { example, EXAMPLES } from '@bramblemist/core/presets/examples';
+import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { startFrom } from '@bramblemist/core/presets/starting-points';
 import {
   changeShot,
   changeVariant,

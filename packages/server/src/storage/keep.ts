@@ -4,7 +4,7 @@ import { existsSync, mkdirSync, renameSync, rmSync, statfsSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { Model } from 'sequelize';
 import { changedSince } from '@bramblemist/core/cache/currency';
-import { endingOf } from '@bramblemist/core/files/brought';
+import { endingOf } from '@bramblemist/core/assets/brought';
 import { STORED, type StorageInfo, type StoredItem, type StoredKind } from '@bramblemist/contracts/payloads';
 import {
   Bake,

@@ -2,7 +2,7 @@
 import { useState, type FormEvent, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import styled from 'styled-components';
-import { STARTING_POINTS } from '@bramblemist/core/recipe/starting';
+import { STARTING_POINTS } from '@bramblemist/core/presets/starting-points';
 import { useBoard, useNewShot } from '../data/queries';
 import { Primary, Quiet, Trouble } from '../parts/ui';
 import { TopBar } from './TopBar';

@@ -14,9 +14,10 @@ import {
 } from 'react-aria-components';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
-import { added, type CopiedList } from '@bramblemist/core/recipe/edit';
-import { RECIPE, type Recipe } from '@bramblemist/core/recipe/recipe';
-import { STARTERS } from '@bramblemist/core/recipe/starters';
+import { added } from '@bramblemist/core/presets/edit';
+import { type CopiedList, STARTERS } from '@bramblemist/core/presets/starters';
+import { RECIPE } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { changeRecipe, redo, undo, useBench } from '../data/bench';
 import { select } from '../data/selection';
 import { reveal } from '../parts/reveal';

@@ -1,9 +1,9 @@
 // The notebook on the right: reference, variants, readings.
 import { useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import { readingsCsv } from '@bramblemist/core/readings/csv';
-import type { Readings } from '@bramblemist/core/readings/readings';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { readingsCsv } from '@bramblemist/core/record/readings-csv';
+import type { Readings } from '@bramblemist/core/record/readings';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { useCompare } from '../data/compare';
 import { useCalmFrame } from '../data/playhead';
 import { beside, useLive } from '../live/use-live';

@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useRef, type ReactNode } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import type { BakeInfo } from '@bramblemist/contracts/payloads';
-import type { Readings } from '@bramblemist/core/readings/readings';
+import type { Readings } from '@bramblemist/core/record/readings';
 import { usePlayhead } from '../data/playhead';
 import { useLive } from '../live/use-live';
 import { Lanes } from '../reel/Lanes';

@@ -1,7 +1,7 @@
 // Which frames can be shown now, and from where.
 import { useMemo } from 'react';
 import type { BakeInfo } from '@bramblemist/contracts/payloads';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { live, liveThreads, roughVoxelSize, useLive } from '../live/use-live';
 import { goTo, play, usePlayhead } from '../data/playhead';
 

@@ -3,7 +3,7 @@ import { create } from 'zustand';
 import type { Combine } from '@bramblemist/core/combine/combine';
 import type { Look } from '@bramblemist/core/look/look';
 import { setAt } from '@bramblemist/core/recipe/paths';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { VariantInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { ask } from './api';

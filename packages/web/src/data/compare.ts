@@ -1,9 +1,9 @@
 // What the run that is shown is compared with, and how.
 import { create } from 'zustand';
 import type { Look } from '@bramblemist/core/look/look';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { useLive, type ShownBrick } from '../live/use-live';
-import type { Readings } from '@bramblemist/core/readings/readings';
+import type { Readings } from '@bramblemist/core/record/readings';
 
 export type Other =
   | { readonly kind: 'variant' | 'bake'; readonly id: number }

@@ -1,9 +1,9 @@
 // Files on the shelf as the page and its live worker use them: fetched once by content, decoded here.
 import { useEffect, useMemo } from 'react';
 import { create } from 'zustand';
-import { assetsFrom, readBrought, type Brought } from '@bramblemist/core/files/brought';
-import type { Assets } from '@bramblemist/core/geometry/assets';
-import type { FilePart, Recipe } from '@bramblemist/core/recipe/recipe';
+import { assetsFrom, readBrought, type Brought } from '@bramblemist/core/assets/brought';
+import type { Assets } from '@bramblemist/core/assets/assets';
+import type { FilePart, Recipe } from '@bramblemist/core/recipe/types';
 import { routes } from '@bramblemist/contracts/routes';
 
 /** What was fetched, by content; an error stays as its message. */

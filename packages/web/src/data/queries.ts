@@ -10,11 +10,11 @@ import {
 } from '@tanstack/react-query';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import { changedSince } from '@bramblemist/core/cache/currency';
-import type { Refine } from '@bramblemist/core/cache/refine';
-import type { Step } from '@bramblemist/core/cache/tools/tools';
-import type { Drift } from '@bramblemist/core/particles/drift';
-import type { Varied } from '@bramblemist/core/readings/sheet';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Refine } from '@bramblemist/core/cache/refine-settings';
+import type { Step } from '@bramblemist/core/volume/tools/tools';
+import type { Drift } from '@bramblemist/core/analysis/advect-particles';
+import type { Varied } from '@bramblemist/core/analysis/sheet';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import type {
   AssetInfo,
   BakeInfo,

@@ -1,7 +1,7 @@
 // How the window looks at the scene: the camera, what the medium's colour tells, how carefully it is drawn.
 import { create } from 'zustand';
-import type { Shown } from '@bramblemist/core/readings/flow';
-import type { Triple } from '@bramblemist/core/recipe/recipe';
+import type { Shown } from '@bramblemist/core/analysis/flow';
+import type { Triple } from '@bramblemist/core/math/vector';
 
 export interface Eye {
   readonly eye: Triple;

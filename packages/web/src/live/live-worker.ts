@@ -1,12 +1,11 @@
 // The live run: leads a team in the browser with the same core as the bake, and posts a small picture of each
 // frame.
-import { takeBrick } from '@bramblemist/core/cache/brick';
+import { takeBrick, takeGlimpse } from '@bramblemist/core/cache/take-preview';
 import { takeDots } from '@bramblemist/core/cache/dots';
-import { takeGlimpse } from '@bramblemist/core/cache/glimpse';
 import { lightSweep } from '@bramblemist/core/look/sweep';
-import { compile } from '@bramblemist/core/step/compile';
-import { Simulation } from '@bramblemist/core/step/simulation';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { compile } from '@bramblemist/core/plan/compile';
+import { Simulation } from '@bramblemist/core/run/simulation';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { fetchAssets } from '../data/files';
 import { PREVIEW_EXTINCTION, PREVIEW_SUN } from '../viewport/light';
 import type { FromLive, InMemory, ToLive } from './messages';

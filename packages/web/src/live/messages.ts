@@ -1,10 +1,10 @@
 // What the page and the live worker say to each other.
-import type { Brick } from '@bramblemist/core/cache/brick';
+import type { Brick } from '@bramblemist/core/volume/brick';
 import type { Dots } from '@bramblemist/core/cache/dots';
-import type { Glimpse } from '@bramblemist/core/cache/glimpse';
-import type { Notice } from '@bramblemist/core/step/state';
-import type { Readings } from '@bramblemist/core/readings/readings';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Glimpse } from '@bramblemist/core/volume/glimpse';
+import type { Notice } from '@bramblemist/core/record/incident';
+import type { Readings } from '@bramblemist/core/record/readings';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 
 export type ToLive =
   | {

@@ -1,6 +1,6 @@
 // States of the live run, kept so that it can start again from the middle; thinned out where they take too
 // much room.
-import type { Checkpoint } from '@bramblemist/core/step/simulation';
+import type { Checkpoint } from '@bramblemist/core/run/simulation';
 
 /** Frames from state to state at first. */
 const EVERY = 4;

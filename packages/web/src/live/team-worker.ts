@@ -1,5 +1,5 @@
 // A helper of the live team: serves kernels until the lead closes it.
-import { serve } from '@bramblemist/core/grid/team';
+import { serve } from '@bramblemist/core/grid/thread-pool';
 
 self.onmessage = (message: MessageEvent<{ module: WebAssembly.Module; memory: WebAssembly.Memory }>) => {
   self.postMessage('ready');

@@ -1,5 +1,5 @@
 // The browser's door of the core: kernels from the server, helpers as workers.
-import { createMemory, Team } from '@bramblemist/core/grid/team';
+import { createMemory, Team } from '@bramblemist/core/grid/thread-pool';
 import kernelsUrl from '../../../kernels/build/kernels.wasm?url';
 
 let compiled: Promise<WebAssembly.Module> | null = null;

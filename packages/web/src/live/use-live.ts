@@ -1,11 +1,11 @@
 // The live run as the page sees it: frames arrive and are kept, a change starts it again.
 import { create, type StoreApi, type UseBoundStore } from 'zustand';
-import type { Brick } from '@bramblemist/core/cache/brick';
+import type { Brick } from '@bramblemist/core/volume/brick';
 import type { Dots } from '@bramblemist/core/cache/dots';
-import type { Glimpse } from '@bramblemist/core/cache/glimpse';
-import type { Notice } from '@bramblemist/core/step/state';
-import type { Readings } from '@bramblemist/core/readings/readings';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Glimpse } from '@bramblemist/core/volume/glimpse';
+import type { Notice } from '@bramblemist/core/record/incident';
+import type { Readings } from '@bramblemist/core/record/readings';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { usePlayhead } from '../data/playhead';
 import { framesBudget, keepWithin } from './budget';
 import type { FromLive, ToLive } from './messages';

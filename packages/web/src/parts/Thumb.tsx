@@ -1,8 +1,8 @@
 // A small picture of what a file holds: the mesh by its edges, particles as dots, a picture as it is.
 import { useEffect, useRef, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { Assets } from '@bramblemist/core/geometry/assets';
-import type { FilePart } from '@bramblemist/core/recipe/recipe';
+import type { Assets } from '@bramblemist/core/assets/assets';
+import type { FilePart } from '@bramblemist/core/recipe/types';
 
 const WIDE = 72;
 const HIGH = 48;

@@ -2,7 +2,7 @@
 import { useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { BakeInfo, ShotInfo } from '@bramblemist/contracts/payloads';
-import { readingsCsv } from '@bramblemist/core/readings/csv';
+import { readingsCsv } from '@bramblemist/core/record/readings-csv';
 import { useCalmFrame } from '../data/playhead';
 import { keepAsFile, Plain, Quiet } from '../parts/ui';
 import { ForceShares } from '../seeing/ForceShares';

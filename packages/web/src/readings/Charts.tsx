@@ -11,7 +11,7 @@ import {
   YAxis,
 } from 'recharts';
 import styled, { useTheme } from 'styled-components';
-import { CURVES, type Read } from '@bramblemist/core/readings/curves';
+import { CURVES, type Read } from '@bramblemist/core/record/reading-curves';
 import { goTo, useCalmFrame } from '../data/playhead';
 import { Quiet } from '../parts/ui';
 

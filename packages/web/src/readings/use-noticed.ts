@@ -1,8 +1,8 @@
 // What the run that is shown noticed, one entry a kind.
 import { useMemo } from 'react';
 import type { BakeInfo } from '@bramblemist/contracts/payloads';
-import { firstOfEach } from '@bramblemist/core/readings/incidents';
-import type { Notice } from '@bramblemist/core/step/state';
+import { firstOfEach } from '@bramblemist/core/measure/incidents';
+import type { Notice } from '@bramblemist/core/record/incident';
 import type { Source } from '../app/there';
 import { useLive } from '../live/use-live';
 

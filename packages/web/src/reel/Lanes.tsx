@@ -3,17 +3,10 @@
 import { useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import { create } from 'zustand';
 import styled, { useTheme } from 'styled-components';
-import { EASES } from '@bramblemist/core/recipe/document';
-import {
-  moveKeys,
-  scaleKeys,
-  targetOf,
-  valueOf,
-  withKey,
-  type Curve,
-  type Ease,
-} from '@bramblemist/core/recipe/keys';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { EASES } from '@bramblemist/core/recipe/settings';
+import { moveKeys, scaleKeys, targetOf, valueOf, withKey, type Curve } from '@bramblemist/core/recipe/keys';
+import type { Ease } from '@bramblemist/core/recipe/settings';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { change } from '../data/bench';
 import { goTo } from '../data/playhead';

@@ -13,7 +13,7 @@ import {
 } from 'react';
 import { Button } from 'react-aria-components';
 import styled, { useTheme } from 'styled-components';
-import type { Readings } from '@bramblemist/core/readings/readings';
+import type { Readings } from '@bramblemist/core/record/readings';
 import { goTo, usePlayhead } from '../data/playhead';
 
 const Frame = styled.footer`

@@ -1,9 +1,9 @@
 // Measures the reference and the run, away from the page.
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import { limitsOf, seeBrick } from '@bramblemist/core/look/see';
-import { obstacleHoldout } from '@bramblemist/core/obstacles/holdout';
-import { frontOf, matteOf, measure, type Matte, type Opacity } from '@bramblemist/core/readings/measures';
-import { compile, type Plan } from '@bramblemist/core/step/compile';
+import { obstacleHoldout } from '@bramblemist/core/look/holdout';
+import { frontOf, matteOf, measure, type Matte, type Opacity } from '@bramblemist/core/analysis/measures';
+import { compile, type Plan } from '@bramblemist/core/plan/compile';
 import { fetchAssets } from '../data/files';
 import type { Measured, ToMeasure } from './messages';
 

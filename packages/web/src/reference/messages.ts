@@ -1,8 +1,8 @@
 // What the page and the worker that measures pictures say to each other.
-import type { Brick } from '@bramblemist/core/cache/brick';
+import type { Brick } from '@bramblemist/core/volume/brick';
 import type { Look } from '@bramblemist/core/look/look';
-import type { Matte, Measures } from '@bramblemist/core/readings/measures';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Matte, Measures } from '@bramblemist/core/analysis/measures';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 
 export interface ToMeasure {
   readonly id: number;

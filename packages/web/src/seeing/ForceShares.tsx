@@ -2,8 +2,8 @@
 import { useMemo, type ReactNode } from 'react';
 import { Area, AreaChart, ReferenceLine, ResponsiveContainer, XAxis, YAxis } from 'recharts';
 import styled, { useTheme } from 'styled-components';
-import type { Shares } from '@bramblemist/core/readings/shares';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Shares } from '@bramblemist/core/record/readings';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { Quiet } from '../parts/ui';
 import { forceTitle } from './names';

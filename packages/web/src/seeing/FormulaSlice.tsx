@@ -1,7 +1,7 @@
 // What a formula does, on a plane through the room: before it and after it, in the colours of one range.
 import { useEffect, useRef, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { Slice } from '@bramblemist/core/readings/seeing';
+import type { Slice } from '@bramblemist/core/analysis/seeing';
 import type { FormulaSeen } from './messages';
 import { pictured, RAMP_CSS, spanOf } from './ramp';
 

@@ -1,9 +1,9 @@
 // What the page and the worker that looks at the air say to each other.
-import type { Brick } from '@bramblemist/core/cache/brick';
-import type { Glimpse } from '@bramblemist/core/cache/glimpse';
-import type { Shown, Streamlines } from '@bramblemist/core/readings/flow';
-import type { Arrows, Slice, Veil } from '@bramblemist/core/readings/seeing';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Brick } from '@bramblemist/core/volume/brick';
+import type { Glimpse } from '@bramblemist/core/volume/glimpse';
+import type { Shown, Streamlines } from '@bramblemist/core/analysis/flow';
+import type { Arrows, Slice, Veil } from '@bramblemist/core/analysis/seeing';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 
 export interface SliceWish {
   readonly axis: 0 | 1 | 2;

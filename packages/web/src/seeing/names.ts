@@ -1,6 +1,6 @@
 // What forces are called on the page.
 import { PARTS } from '@bramblemist/core/recipe/parts';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 
 /** @param name as in readings: `wind`, `currents/ID`, `formulas`, `all` */
 export function forceTitle(recipe: Recipe, name: string): string {

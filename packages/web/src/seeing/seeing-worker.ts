@@ -13,12 +13,12 @@ import {
   sliceForce,
   sliceFormula,
   withFormulaAlone,
-} from '@bramblemist/core/readings/seeing';
-import { airArrows, sliceShown, streamlines } from '@bramblemist/core/readings/flow';
-import type { Slice } from '@bramblemist/core/readings/seeing';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import { compile } from '@bramblemist/core/step/compile';
-import { Simulation } from '@bramblemist/core/step/simulation';
+} from '@bramblemist/core/analysis/seeing';
+import { airArrows, sliceShown, streamlines } from '@bramblemist/core/analysis/flow';
+import type { Slice } from '@bramblemist/core/analysis/seeing';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { compile } from '@bramblemist/core/plan/compile';
+import { Simulation } from '@bramblemist/core/run/simulation';
 import { fetchAssets } from '../data/files';
 import { startTeam } from '../live/team';
 import type { Seen, ToSeeing } from './messages';

@@ -2,8 +2,8 @@
 // time.
 import { useEffect } from 'react';
 import { create } from 'zustand';
-import type { Shown } from '@bramblemist/core/readings/flow';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Shown } from '@bramblemist/core/analysis/flow';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { ShownBrick } from '../live/use-live';
 import type { Seen, ToSeeing } from './messages';
 

@@ -2,11 +2,11 @@
 // they will do.
 import { FlaskConical, MoveUpRight } from 'lucide-react';
 import type { ReactNode } from 'react';
-import { fadingShare } from '@bramblemist/core/air/fading';
-import { gustySpeed } from '@bramblemist/core/air/wind';
-import { MEDIA, withMedium } from '@bramblemist/core/recipe/media';
+import { fadingShare } from '@bramblemist/core/recipe/parts/fading';
+import { gustySpeed } from '@bramblemist/core/recipe/parts/wind';
+import { MEDIA, withMedium } from '@bramblemist/core/presets/media';
 import { recipeAt } from '@bramblemist/core/recipe/keys';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { changeRecipe } from '../data/bench';
 import { AddMenu } from '../parts/AddMenu';
 import { Course } from '../parts/Course';

@@ -5,8 +5,8 @@ import { useState, type ReactNode } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import type { BakeInfo, OutOfDate } from '@bramblemist/contracts/payloads';
-import type { VolumesReport } from '@bramblemist/core/cache/adopt';
-import { TOOLS } from '@bramblemist/core/cache/tools/tools';
+import type { VolumesReport } from '@bramblemist/core/volume/adopt';
+import { TOOLS } from '@bramblemist/core/volume/tools/tools';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { compareWith, useCompare } from '../data/compare';
 import {

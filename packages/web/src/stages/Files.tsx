@@ -12,10 +12,11 @@ import {
   PICTURE_ENDINGS,
   VOLUME_ENDINGS,
   type InTime,
-} from '@bramblemist/core/files/brought';
+} from '@bramblemist/core/assets/brought';
 import type { FileInfo } from '@bramblemist/contracts/payloads';
-import { withFile, without } from '@bramblemist/core/recipe/edit';
-import { RECIPE, type FilePart, type Recipe } from '@bramblemist/core/recipe/recipe';
+import { withFile, without } from '@bramblemist/core/presets/edit';
+import { RECIPE } from '@bramblemist/core/recipe/recipe';
+import type { FilePart, Recipe } from '@bramblemist/core/recipe/types';
 import { partOf } from '@bramblemist/core/recipe/settings';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { change, changeRecipe } from '../data/bench';

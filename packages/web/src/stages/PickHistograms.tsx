@@ -3,8 +3,8 @@
 import { useMemo, type ReactNode } from 'react';
 import { Bar, BarChart, Cell, ResponsiveContainer, YAxis } from 'recharts';
 import styled, { useTheme } from 'styled-components';
-import type { Assets } from '@bramblemist/core/geometry/assets';
-import { cloudsOf } from '@bramblemist/core/geometry/assets';
+import type { Assets } from '@bramblemist/core/assets/assets';
+import { cloudsOf } from '@bramblemist/core/assets/assets';
 import {
   BOUNDS,
   bounded,
@@ -14,10 +14,10 @@ import {
   PICKED_BY,
   type Histogram,
   type PickedBy,
-} from '@bramblemist/core/particles/pick';
-import type { ParticlesPart, Recipe } from '@bramblemist/core/recipe/recipe';
+} from '@bramblemist/core/assets/pick';
+import type { ParticlesPart, Recipe } from '@bramblemist/core/recipe/types';
 import { formatValue } from '@bramblemist/core/recipe/units';
-import { flownInMetres } from '@bramblemist/core/step/compile';
+import { flownInMetres } from '@bramblemist/core/plan/compile';
 import { useCalmFrame } from '../data/playhead';
 import { Quiet } from '../parts/ui';
 

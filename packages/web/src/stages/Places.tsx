@@ -1,9 +1,10 @@
 // The page's sections on regions, with what is another one inside each, and on formulas.
 import { Cloud } from 'lucide-react';
 import { useEffect, useRef, type ReactNode } from 'react';
-import { changeable, withChange, without } from '@bramblemist/core/recipe/edit';
+import { changeable, withChange, without } from '@bramblemist/core/presets/edit';
 import { targetOf } from '@bramblemist/core/recipe/keys';
-import { RECIPE, type ChangePart, type Recipe } from '@bramblemist/core/recipe/recipe';
+import { RECIPE } from '@bramblemist/core/recipe/recipe';
+import type { ChangePart, Recipe } from '@bramblemist/core/recipe/types';
 import { partOf, type NumberSetting, type Part } from '@bramblemist/core/recipe/settings';
 import { change, changeRecipe } from '../data/bench';
 import { GroupedMenu } from '../parts/AddMenu';

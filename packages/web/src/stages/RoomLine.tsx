@@ -1,9 +1,9 @@
 // What the room takes, told while it is changed, and a press that fits it to what stands in it.
 import { useMemo, type ReactNode } from 'react';
 import styled from 'styled-components';
-import { roomAround } from '@bramblemist/core/geometry/fit';
-import { costOf } from '@bramblemist/core/readings/cost';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import { roomAround } from '@bramblemist/core/assets/fit';
+import { costOf } from '@bramblemist/core/analysis/cost';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { integer } from '@bramblemist/core/recipe/settings';
 import { useShallow } from 'zustand/react/shallow';
 import { change, changeRecipe } from '../data/bench';

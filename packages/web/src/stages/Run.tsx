@@ -1,11 +1,11 @@
 // Run: a bake of the variant with what it keeps and costs, and the bakes that are there.
 import { useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import { CHANNEL_NAMES } from '@bramblemist/core/cache/volume';
+import { CHANNEL_NAMES } from '@bramblemist/core/volume/volume';
 import { windowOver } from '@bramblemist/core/grid/lattice';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { useAssets } from '../data/files';
-import { costOf } from '@bramblemist/core/readings/cost';
+import { costOf } from '@bramblemist/core/analysis/cost';
 import { change, flush } from '../data/bench';
 import { useCost, useStartBake } from '../data/queries';
 import { Caches } from './Caches';

@@ -3,20 +3,13 @@
 import { ArrowDown, ArrowUp, ClipboardPaste, Copy, CopyPlus, Eye, EyeOff, Focus, Trash2 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import {
-  added,
-  moved,
-  pasted,
-  textOf,
-  without,
-  type CopiedList,
-  type ListName,
-} from '@bramblemist/core/recipe/edit';
+import { added, moved, pasted, textOf, without, type ListName } from '@bramblemist/core/presets/edit';
+import { type CopiedList, STARTERS } from '@bramblemist/core/presets/starters';
 import { targetOf, valueOf, withKey, type Curve } from '@bramblemist/core/recipe/keys';
 import { getAt, setAt } from '@bramblemist/core/recipe/paths';
-import { RECIPE, type Recipe } from '@bramblemist/core/recipe/recipe';
+import { RECIPE } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { partOf, type Part, type ReferenceSetting, type Setting } from '@bramblemist/core/recipe/settings';
-import { STARTERS } from '@bramblemist/core/recipe/starters';
 import { change, changeRecipe, useBench } from '../data/bench';
 import { usePlayhead } from '../data/playhead';
 import { select, useSelection } from '../data/selection';

@@ -5,7 +5,7 @@ import { useEffect, useMemo, useState, type ReactNode } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import type { SheetInfo, ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads';
-import { around, captionOf, cellsOf, MOST_CELLS, type Varied } from '@bramblemist/core/readings/sheet';
+import { around, captionOf, cellsOf, MOST_CELLS, type Varied } from '@bramblemist/core/analysis/sheet';
 import { numbersOf } from '@bramblemist/core/recipe/tell';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { readValues, valuesText, type ReadValues } from './values';

@@ -4,7 +4,7 @@ import { useMemo, useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import type { VariantInfo } from '@bramblemist/contracts/payloads';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { differencesTold, type Difference } from '@bramblemist/core/recipe/tell';
 import { flush } from '../data/bench';
 import { compareWith, useCompare } from '../data/compare';

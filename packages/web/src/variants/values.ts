@@ -1,12 +1,12 @@
 // Values to try, as one types them: with commas between them, a unit with each or behind the last for all.
-import type { Unit } from '@bramblemist/core/recipe/settings';
+import type { SettingUnit } from '@bramblemist/core/recipe/settings';
 import { parseTyped } from '@bramblemist/core/recipe/units';
 
 export type ReadValues =
   { readonly ok: true; readonly values: number[] } | { readonly ok: false; readonly message: string };
 
 /** “0.2, 0.4, 0.8 m”. */
-export function readValues(text: string, unit: Unit, frameRate: number): ReadValues {
+export function readValues(text: string, unit: SettingUnit, frameRate: number): ReadValues {
   const parts = text.split(/[,;]/).map((p) => p.trim());
   while (parts[parts.length - 1] === '') parts.pop();
   if (parts.length === 0) return { ok: false, message: 'Give the values to try, with commas between them.' };
@@ -21,5 +21,5 @@ export function readValues(text: string, unit: Unit, frameRate: number): ReadVal
   return { ok: true, values };
 }
 
-export const valuesText = (values: readonly number[], unit: Unit): string =>
+export const valuesText = (values: readonly number[], unit: SettingUnit): string =>
   `${values.map((v) => String(Number(v.toPrecision(4)))).join(', ')}${unit === '' || unit === '1/s' || unit === '1/m' || unit === 'm/s² per K' ? '' : ` ${unit}`}`;

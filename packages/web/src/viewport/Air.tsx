@@ -5,8 +5,8 @@ import { useEffect, useMemo, type ReactNode } from 'react';
 import * as THREE from 'three';
 import { useTheme } from 'styled-components';
 import { create } from 'zustand';
-import type { Streamlines } from '@bramblemist/core/readings/flow';
-import type { Arrows, Slice, Veil } from '@bramblemist/core/readings/seeing';
+import type { Streamlines } from '@bramblemist/core/analysis/flow';
+import type { Arrows, Slice, Veil } from '@bramblemist/core/analysis/seeing';
 import { pictured, spanOf } from '../seeing/ramp';
 
 /** Pushes below this part of the strongest are not drawn. */

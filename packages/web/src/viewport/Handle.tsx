@@ -5,16 +5,9 @@ import { useThree } from '@react-three/fiber';
 import { useEffect, useRef, type ReactNode, type RefObject } from 'react';
 import * as THREE from 'three';
 import { create } from 'zustand';
-import { solid } from '@bramblemist/core/air/regions';
-import type {
-  CurrentPart,
-  ObstaclePart,
-  ParticlesPart,
-  Recipe,
-  SourcePart,
-  StandingPart,
-  Triple,
-} from '@bramblemist/core/recipe/recipe';
+import { solid } from '@bramblemist/core/geometry/shape';
+import type { CurrentPart, ObstaclePart, ParticlesPart, Recipe, SourcePart, StandingPart } from '@bramblemist/core/recipe/types';
+import type { Triple } from '@bramblemist/core/math/vector';
 import { change } from '../data/bench';
 import { useSelection } from '../data/selection';
 

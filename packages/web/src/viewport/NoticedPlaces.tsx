@@ -1,7 +1,7 @@
 // Marks where the run noticed something.
 import type { ReactNode } from 'react';
 import { useTheme } from 'styled-components';
-import type { Notice } from '@bramblemist/core/step/state';
+import type { Notice } from '@bramblemist/core/record/incident';
 
 export function NoticedPlaces({
   edge,

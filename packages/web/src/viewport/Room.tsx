@@ -2,7 +2,8 @@
 import { useEffect, useMemo, type ReactNode } from 'react';
 import * as THREE from 'three';
 import { SOLID_LAYER } from './shapes';
-import type { Recipe, Triple } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import type { Triple } from '@bramblemist/core/math/vector';
 
 /** Sides of the room but the floor: where each is, and how its plane is turned to look inward. */
 const WALLS: readonly {

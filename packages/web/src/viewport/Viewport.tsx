@@ -1,31 +1,22 @@
 // The window on the scene: the room, what stands in it, the medium, the camera.
 import { OrbitControls } from '@react-three/drei';
 import { Canvas, useThree } from '@react-three/fiber';
-import {
-  memo,
-  useEffect,
-  useImperativeHandle,
-  useMemo,
-  useRef,
-  useState,
-  type ComponentRef,
-  type ReactNode,
-  type Ref,
-} from 'react';
+import { memo, useEffect, useImperativeHandle, useMemo, useRef, useState, type ComponentRef, type ReactNode, type Ref } from 'react';
 import * as THREE from 'three';
 import { create, type StoreApi, type UseBoundStore } from 'zustand';
 import { useTheme } from 'styled-components';
 import type { Look } from '@bramblemist/core/look/look';
-import { ownTime, type Assets } from '@bramblemist/core/geometry/assets';
+import { ownTime } from '@bramblemist/core/assets/own-time';
+import type { Assets } from '@bramblemist/core/assets/assets';
 import type { Mesh } from '@bramblemist/core/geometry/mesh';
-import { isPath } from '@bramblemist/core/air/currents';
+import { isPath } from '@bramblemist/core/step/forces/currents';
 import { poseIn, poseOf } from '@bramblemist/core/geometry/pose';
-import { solid } from '@bramblemist/core/air/regions';
+import { solid } from '@bramblemist/core/geometry/shape';
 import { recipeAt } from '@bramblemist/core/recipe/keys';
-import type { CurrentPart, Recipe, StandingPart } from '@bramblemist/core/recipe/recipe';
+import type { CurrentPart, Recipe, StandingPart } from '@bramblemist/core/recipe/types';
 import type { ShownBrick } from '../live/use-live';
 import { select, useSelection } from '../data/selection';
-import type { Notice } from '@bramblemist/core/step/state';
+import type { Notice } from '@bramblemist/core/record/incident';
 import { sameEye, useView, type Eye } from '../data/view';
 import type { Seen } from '../seeing/messages';
 import { AirLines, ForceArrows, RegionVeil, SlicePlane } from './Air';

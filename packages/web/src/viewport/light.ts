@@ -1,6 +1,6 @@
 // The light of the working view: frames come swept for the default look; of another sun or density they are
 // swept anew when they are shown.
-import type { Brick } from '@bramblemist/core/cache/brick';
+import type { Brick } from '@bramblemist/core/volume/brick';
 import { LOOK, sunDirection, type Look } from '@bramblemist/core/look/look';
 import { lightSweep } from '@bramblemist/core/look/sweep';
 import type { ShownBrick } from '../live/use-live';

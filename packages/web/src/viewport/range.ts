@@ -1,5 +1,5 @@
 // The range of a channel in the medium at a frame, for its colours.
-import { channelOf, type Shown } from '@bramblemist/core/readings/flow';
+import { channelOf, type Shown } from '@bramblemist/core/analysis/flow';
 import type { ShownBrick } from '../live/use-live';
 
 /** Density below this part of the greatest is not seen, so it does not count. */

@@ -1,7 +1,8 @@
 // What sources and obstacles look like, about their own middle.
 import * as THREE from 'three';
 import { inMetres, type Mesh } from '@bramblemist/core/geometry/mesh';
-import type { StandingPart, Triple } from '@bramblemist/core/recipe/recipe';
+import type { StandingPart } from '@bramblemist/core/recipe/types';
+import type { Triple } from '@bramblemist/core/math/vector';
 
 /** Layer of what hides the medium behind it. */
 export const SOLID_LAYER = 1;

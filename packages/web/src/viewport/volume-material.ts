@@ -1,7 +1,7 @@
 // The medium as a texture and the shader that marches through it: light from one sweep, even light all round.
 import * as THREE from 'three';
 import { sunDirection, type Look } from '@bramblemist/core/look/look';
-import { channelOf, type Shown } from '@bramblemist/core/readings/flow';
+import { channelOf, type Shown } from '@bramblemist/core/analysis/flow';
 import type { ViewState } from '../data/view';
 import type { ShownBrick } from '../live/use-live';
 import { STOPS } from '../seeing/ramp';

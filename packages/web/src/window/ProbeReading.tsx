@@ -1,7 +1,7 @@
 // What the frame holds where the pointer is on a slice: the place and every channel, in their units.
 import type { ReactNode } from 'react';
 import styled from 'styled-components';
-import { SHOWN, shownAt, type Shown } from '@bramblemist/core/readings/flow';
+import { SHOWN, shownAt, type Shown } from '@bramblemist/core/analysis/flow';
 import type { ShownBrick } from '../live/use-live';
 import { useProbe } from '../viewport/Air';
 

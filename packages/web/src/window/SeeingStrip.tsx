@@ -3,8 +3,8 @@
 import { memo, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { overScene } from './over-scene';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
-import { SHOWN, type Shown } from '@bramblemist/core/readings/flow';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { SHOWN, type Shown } from '@bramblemist/core/analysis/flow';
 import { ChoiceWord } from '../parts/controls';
 import { NumberControl } from '../parts/NumberControl';
 import { Plain, Trouble } from '../parts/ui';

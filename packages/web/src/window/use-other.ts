@@ -3,7 +3,7 @@ import { useEffect, useMemo } from 'react';
 import type { ShotInfo } from '@bramblemist/contracts/payloads';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import type { Look } from '@bramblemist/core/look/look';
-import type { Recipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { brickOf, useBricks, wantBricks } from '../data/bricks';
 import { useCompare } from '../data/compare';
 import { beside, liveThreads, roughVoxelSize, type ShownBrick } from '../live/use-live';

@@ -1,7 +1,7 @@
 // OpenEXR scan-line images: writer (half and float channels, ZIP) and reader (none, ZIPS, ZIP). Facts: the
 // format's own papers.
 import { ByteReader, ByteWriter, FileFault } from '../bytes';
-import { fromHalf, toHalf } from '../half';
+import { fromHalf, toHalf } from '../../math/half';
 import { pureZip, type ZipCodec } from '../zip';
 
 export interface ExrChannel {

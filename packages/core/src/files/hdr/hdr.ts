@@ -1,9 +1,8 @@
 // Radiance HDR pictures, decoded by a library; its head is looked at first, so that a false one does not make
 // it reserve memory.
 import parseHdr from 'parse-hdr';
-import type { Picture } from '../../geometry/assets';
+import { type Picture, planesOf } from '../picture';
 import { FileFault } from '../bytes';
-import { planesOf } from '../brought';
 
 const MOST_PIXELS = 2 ** 26;
 /** A run of equal values takes two bytes for up to 127. */

@@ -2,7 +2,7 @@
 // are passed over.
 import type { Mesh } from '../../geometry/mesh';
 import { FileFault } from '../bytes';
-import { COLUMNS, madeCloud, type Cloud } from '../particles/cloud';
+import { COLUMNS, madeCloud, type Cloud } from '../cloud';
 
 const SIZES: Readonly<Record<string, number>> = {
   char: 1,

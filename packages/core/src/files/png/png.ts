@@ -1,8 +1,7 @@
 // PNG pictures as linear light, decoded by a library that runs in every home of the core.
 import { convertIndexedToRgb, decode } from 'fast-png';
-import type { Picture } from '../../geometry/assets';
+import { type Picture, planesOf } from '../picture';
 import { FileFault } from '../bytes';
-import { planesOf } from '../brought';
 
 /** @throws FileFault */
 export function readPngPicture(bytes: Uint8Array): Picture {

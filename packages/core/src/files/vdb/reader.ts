@@ -1,7 +1,7 @@
 // Reads OpenVDB files. Every count and size is held against what the file can hold before anything is
 // allocated.
 import { ByteReader, FileFault } from '../bytes';
-import { fromHalf } from '../half';
+import { fromHalf } from '../../math/half';
 import { pureZip, type ZipCodec } from '../zip';
 import { unpackBlosc } from './blosc';
 import {

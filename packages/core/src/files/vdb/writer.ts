@@ -1,6 +1,6 @@
 // Writes OpenVDB files: float and vec3 grids, half or full, active voxels only, zip or no compression.
 import { ByteWriter } from '../bytes';
-import { toHalf } from '../half';
+import { toHalf } from '../../math/half';
 import { pureZip, type ZipCodec } from '../zip';
 import {
   components,

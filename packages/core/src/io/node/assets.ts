@@ -1,9 +1,9 @@
 // The recipe's files from a folder: under their name, or under their content's hash.
 import { existsSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { assetsFrom, endingOf, readBrought, type Brought } from '../../files/brought';
-import type { Assets } from '../../geometry/assets';
-import type { FilePart, Recipe } from '../../recipe/recipe';
+import { assetsFrom, endingOf, readBrought, type Brought } from '../../assets/brought';
+import type { Assets } from '../../assets/assets';
+import type { FilePart, Recipe } from '../../recipe/types';
 import { nodeZip, sha256 } from './files';
 
 /**

@@ -7,15 +7,15 @@ import { frameGrids } from '../../cache/frame';
 import { fileStem, frameName, PROGRAM, type CachedFrame, type Manifest } from '../../cache/manifest';
 import { writeVdb } from '../../files/vdb/writer';
 import { canonicalText } from '../../recipe/document';
-import type { Assets } from '../../geometry/assets';
-import type { Recipe } from '../../recipe/recipe';
+import type { Assets } from '../../assets/assets';
+import type { Recipe } from '../../recipe/types';
 import { decodeCheckpoint, encodeCheckpoint } from '../../cache/checkpoint';
-import { compile, type Plan } from '../../step/compile';
-import { Simulation, type Checkpoint } from '../../step/simulation';
+import { compile, type Plan } from '../../plan/compile';
+import { Simulation, type Checkpoint } from '../../run/simulation';
 import type { Look } from '../../look/look';
 import { newestPicture } from './newest';
 import { dropParts, nodeZip, readJson, sha256, writeWhole } from './files';
-import { startTeam } from './team';
+import { startTeam } from './thread-pool';
 
 export interface BakeOptions {
   readonly folder: string;

@@ -2,14 +2,14 @@
 // of them.
 import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import type { VolumesReport } from '../../cache/adopt';
-import { remembering, type Frames } from '../../cache/frames';
+import type { VolumesReport } from '../../volume/adopt';
+import { remembering, type Frames } from '../../volume/frames';
 import { PROGRAM, type CachedFrame, type Manifest } from '../../cache/manifest';
 import { openSequence } from '../../files/sequence/sequence';
-import { timedVolumes, type NumberedFiles, type TimedVolumes } from '../../files/sequence/volumes';
+import { timedVolumes, type NumberedFiles, type TimedVolumes } from '../../assets/timed-volumes';
 import { canonicalText } from '../../recipe/document';
-import type { Readings } from '../../readings/readings';
-import type { Recipe } from '../../recipe/recipe';
+import type { Readings } from '../../record/readings';
+import type { Recipe } from '../../recipe/types';
 import { ready, writeCache, type OpenCache, type WriteOptions } from './cache';
 import { nodeZip, sha256 } from './files';
 

@@ -1,7 +1,7 @@
 // Caches on disk: opened as frames, written frame by frame, checked against their manifest.
 import { existsSync, mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Frames } from '../../cache/frames';
+import type { Frames } from '../../volume/frames';
 import {
   fileStem,
   frameName,
@@ -12,13 +12,14 @@ import {
   type Manifest,
 } from '../../cache/manifest';
 import { encodePreview, previewOf, type Preview } from '../../cache/preview';
-import { gridsOf, measured, volumeFrom } from '../../cache/volume';
+import { gridsOf, measured, volumeFrom } from '../../volume/volume';
 import type { VdbGrid } from '../../files/vdb/format';
 import { readVdb } from '../../files/vdb/reader';
 import { writeVdb } from '../../files/vdb/writer';
 import type { Look } from '../../look/look';
-import type { Readings } from '../../readings/readings';
-import type { Recipe, Triple } from '../../recipe/recipe';
+import type { Readings } from '../../record/readings';
+import type { Recipe } from '../../recipe/types';
+import type { Triple } from '../../math/vector';
 import { newestPicture } from './newest';
 import { dropParts, nodeZip, readJson, sha256, writeWhole } from './files';
 

@@ -1,14 +1,14 @@
 // How long a bake will take on this machine: a probe of about a second with the recipe itself.
 import { frameVolume } from '../../cache/frame';
-import { CHANNEL_NAMES, CHANNELS, gridsOf } from '../../cache/volume';
+import { CHANNEL_NAMES, CHANNELS, gridsOf } from '../../volume/volume';
 import { writeVdb } from '../../files/vdb/writer';
-import { costOf, type Cost } from '../../readings/cost';
-import type { Recipe } from '../../recipe/recipe';
-import type { Assets } from '../../geometry/assets';
-import { compile, type CompileOptions } from '../../step/compile';
-import { Simulation } from '../../step/simulation';
+import { costOf, type Cost } from '../../analysis/cost';
+import type { Recipe } from '../../recipe/types';
+import type { Assets } from '../../assets/assets';
+import { compile, type CompileOptions } from '../../plan/compile';
+import { Simulation } from '../../run/simulation';
 import { nodeZip } from './files';
-import { startTeam } from './team';
+import { startTeam } from './thread-pool';
 
 export interface Estimate extends Cost {
   readonly frames: number;

@@ -1,6 +1,6 @@
 // The newest frame of something that is being made, as a small picture beside it.
 import { join } from 'node:path';
-import type { Brick } from '../../cache/brick';
+import type { Brick } from '../../volume/brick';
 import type { Look } from '../../look/look';
 import { seeBrick } from '../../look/see';
 import { encodePng } from './png';

@@ -10,10 +10,10 @@ import { combine, type Combine, type Layer } from '../../combine/combine';
 import type { Look } from '../../look/look';
 import { toExr } from '../../look/picture';
 import { renderPages, renderVolume, type Holdout, type Volume } from '../../look/render';
-import type { Triple } from '../../recipe/recipe';
+import type { Triple } from '../../math/vector';
 import { encodePng, readPng } from './png';
 import { nodeZip, writeWhole } from './files';
-import { startTeam } from './team';
+import { startTeam } from './thread-pool';
 
 /** A render keeps a dense copy of what is active; larger ones are refused before they are made. */
 const MOST_RENDER_VOXELS = 2 ** 28;

@@ -1,17 +1,18 @@
 // The refine pass on a cache on disk.
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { brickOfGrids } from '../../cache/brick';
-import { remembering } from '../../cache/frames';
-import { glimpseOf } from '../../cache/glimpse';
+import { brickOfGrids } from '../../volume/brick';
+import { remembering } from '../../volume/frames';
+import { glimpseOf } from '../../volume/glimpse';
 import { fileStem, frameName, type Manifest } from '../../cache/manifest';
-import { Refiner, type Refine } from '../../cache/refine';
+import { Refiner } from '../../cache/refine';
+import type { Refine } from '../../cache/refine-settings';
 import type { VdbGrid } from '../../files/vdb/format';
 import { readVdb } from '../../files/vdb/reader';
-import type { Triple } from '../../recipe/recipe';
+import type { Triple } from '../../math/vector';
 import { writeCache, type OpenCache, type WriteOptions } from './cache';
 import { nodeZip } from './files';
-import { startTeam } from './team';
+import { startTeam } from './thread-pool';
 import { madeOf, only, type FrameRange } from './tool';
 
 /**

@@ -2,10 +2,10 @@
 // stopped.
 import { join } from 'node:path';
 import { frameName } from '../../cache/manifest';
-import type { Assets } from '../../geometry/assets';
+import type { Assets } from '../../assets/assets';
 import type { Look } from '../../look/look';
-import type { Readings } from '../../readings/readings';
-import type { Cell } from '../../readings/sheet';
+import type { Readings } from '../../record/readings';
+import type { Cell } from '../../analysis/sheet';
 import { encodePng } from './png';
 import { writeWhole } from './files';
 import { trialFrames, type TrialFrame } from './trial';

@@ -1,13 +1,13 @@
 // Tools on a cache on disk: what they need around them, and the cache that they write.
 import { basename, resolve } from 'node:path';
 import { PROGRAM, type Made, type Manifest } from '../../cache/manifest';
-import { applySteps, type Step } from '../../cache/tools/tools';
-import type { Surroundings } from '../../cache/tools/tool';
-import type { Assets } from '../../geometry/assets';
+import { applySteps, type Step } from '../../volume/tools/tools';
+import type { Surroundings } from '../../volume/tools/tool';
+import type { Assets } from '../../assets/assets';
 import { distanceTo } from '../../geometry/shape';
-import { compile } from '../../step/compile';
-import { shapeAt } from '../../step/standing';
-import type { Recipe } from '../../recipe/recipe';
+import { compile } from '../../plan/compile';
+import { shapeAt } from '../../plan/standing';
+import type { Recipe } from '../../recipe/types';
 import { openCache, ready, writeCache, type OpenCache, type WriteOptions } from './cache';
 
 /** @param folderOf where a cache is that the settings name; by default the name is the folder */

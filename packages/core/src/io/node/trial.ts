@@ -1,14 +1,14 @@
 // A small run to be looked at: frame after frame as small pictures, with nothing kept on disk.
-import { takeBrick } from '../../cache/brick';
-import type { Assets } from '../../geometry/assets';
+import { takeBrick } from '../../cache/take-preview';
+import type { Assets } from '../../assets/assets';
 import type { Look } from '../../look/look';
 import { beforeSolids, limitsOf, seeBrick, type Sight } from '../../look/see';
-import { obstacleHoldout } from '../../obstacles/holdout';
-import type { Opacity } from '../../readings/measures';
-import type { Recipe } from '../../recipe/recipe';
-import { compile } from '../../step/compile';
-import { Simulation, type FrameReport } from '../../step/simulation';
-import { startTeam } from './team';
+import { obstacleHoldout } from '../../look/holdout';
+import type { Opacity } from '../../analysis/measures';
+import type { Recipe } from '../../recipe/types';
+import { compile } from '../../plan/compile';
+import { Simulation, type FrameReport } from '../../run/simulation';
+import { startTeam } from './thread-pool';
 
 export interface TrialOptions {
   readonly voxelSizeM: number;

@@ -1,7 +1,7 @@
 // Keys over time: each curve moves one number of another part.
-import { choice, text, type Part } from '../settings';
+import { choice, definePart, text } from '../settings';
 
-export const CURVES: Part = {
+export const CURVES = definePart({
   key: 'curves',
   title: 'Curves',
   many: true,
@@ -32,4 +32,4 @@ export const CURVES: Part = {
       'What the curve does after its last key.',
     ),
   ],
-};
+});

@@ -1,5 +1,5 @@
 // How exactly it is computed.
-import { choice, type Part } from '../settings';
+import { choice, definePart } from '../settings';
 
 const CARRIED = [
   ['sharp', 'sharply'],
@@ -10,7 +10,7 @@ const CARRIED_DOC =
   'Sharply: fine detail stays, the sum drifts a little. Without loss: the sum stays to the last digit, ' +
   'a little softer. Softly: first order, smears.';
 
-export const METHOD: Part = {
+export const METHOD = definePart({
   key: 'method',
   title: 'Method',
   many: false,
@@ -31,18 +31,15 @@ export const METHOD: Part = {
       'Reflected: solves the pressure twice a substep and keeps whirls much livelier at the same voxel ' +
         'size; about one and a half times the time.',
     ),
-    {
-      kind: 'choice',
-      path: 'trace',
-      label: 'path order',
-      default: 'second',
-      options: [
-        { value: 'second', label: 'second' },
-        { value: 'third', label: 'third' },
+    choice(
+      'trace',
+      'path order',
+      [
+        ['second', 'second'],
+        ['third', 'third'],
       ],
-      doc:
-        'How exactly the way of the air through a substep is followed. Third holds tight whirls better ' +
+      'How exactly the way of the air through a substep is followed. Third holds tight whirls better ' +
         'at large substeps and costs about a tenth more.',
-    },
+    ),
   ],
-};
+});

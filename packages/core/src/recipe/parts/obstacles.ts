@@ -1,8 +1,8 @@
 // What stands in the way of the air.
-import { choice, flag, number, text, type Part } from '../settings';
+import { choice, definePart, flag, number, text } from '../settings';
 import { FAR, meshFile, pose, shapeChoice, sizes } from './shapes';
 
-export const OBSTACLES: Part = {
+export const OBSTACLES = definePart({
   key: 'obstacles',
   title: 'Obstacles',
   many: true,
@@ -41,4 +41,4 @@ export const OBSTACLES: Part = {
       'How far the air beside it takes on its speed: 0 slips along, 1 sticks.',
     ),
   ],
-};
+});

@@ -1,15 +1,15 @@
 // Particles that fly through the air in the run: grains, droplets, carriers of a source.
 import {
   choice,
+  definePart,
   flag,
   integer,
   number,
   reference,
+  type NumberSetting,
+  type SettingUnit,
   text,
   vector,
-  type Part,
-  type Setting,
-  type Unit,
   type When,
 } from '../settings';
 import { corners, FAR, follows, meshFile, pose, shapeChoice, sizes } from './shapes';
@@ -19,15 +19,15 @@ const FROM_FILE: When = { path: 'born', is: 'file' };
 const FLYING: When = { path: 'born', is: ['burst', 'rate', 'children'] };
 
 /** Which particles of a file are taken; at their ends the bounds say nothing. */
-function picks(): Setting[] {
-  const bound = (
-    path: string,
+function picks() {
+  const bound = <const P extends string>(
+    path: P,
     label: string,
-    unit: Unit,
+    unit: SettingUnit,
     range: [number, number],
     none: number,
     doc: string,
-  ): Setting =>
+  ): NumberSetting<`pick.${P}`> =>
     number(`pick.${path}`, label, unit, range, none, doc, {
       when: FROM_FILE,
       word: { is: none, text: 'any' },
@@ -73,10 +73,10 @@ function picks(): Setting[] {
       100000,
       'Older ones are left out; the file needs a column age.',
     ),
-  ];
+  ] as const;
 }
 
-export const PARTICLES: Part = {
+export const PARTICLES = definePart({
   key: 'particles',
   title: 'Particles',
   many: true,
@@ -273,4 +273,4 @@ export const PARTICLES: Part = {
       word: { is: 100000, text: 'the end' },
     }),
   ],
-};
+});

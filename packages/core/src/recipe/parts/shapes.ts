@@ -2,23 +2,22 @@
 // from.
 import {
   choice,
+  type ChoiceSetting,
+  definePart,
   integer,
   number,
+  type PointsSetting,
   reference,
+  type ReferenceSetting,
   text,
   vector,
-  type ChoiceSetting,
-  type NumberSetting,
-  type Part,
-  type ReferenceSetting,
-  type Setting,
   type When,
 } from '../settings';
 
 /** Metres: no place and no edge lies further out. */
 export const FAR = 1000;
 
-const SIZES: Readonly<Record<string, string>> = {
+const SHAPES = {
   sphere: 'sphere',
   box: 'box',
   cylinder: 'cylinder',
@@ -29,53 +28,56 @@ const SIZES: Readonly<Record<string, string>> = {
   mesh: 'mesh or volume',
   ground: 'ground',
   particles: 'cloud of particles',
-};
+} as const;
+export type ShapeName = keyof typeof SHAPES;
 
-export const shapeChoice = (
-  shapes: readonly string[],
+/** @param called what shapes are called here, where that is not what they are called elsewhere */
+export const shapeChoice = <const V extends string>(
+  shapes: readonly V[],
   doc: string,
   when?: When,
   called: Readonly<Record<string, string>> = {},
-): ChoiceSetting =>
+): ChoiceSetting<'shape', V> =>
   choice(
     'shape',
     'shape',
-    shapes.map((s) => [s, called[s] ?? SIZES[s]] as const),
+    shapes.map((s) => [s, called[s] ?? (SHAPES as Readonly<Record<string, string>>)[s]] as const),
     doc,
     when ? { when } : {},
   );
 
-export const sizes = (radius: number, edge: number): NumberSetting[] => [
-  number(
-    'radius',
-    'radius',
-    'm',
-    [0.001, FAR],
-    radius,
-    'Radius of the sphere, cylinder, disc, ring or path.',
-    {
-      when: { path: 'shape', is: ['sphere', 'cylinder', 'disc', 'ring', 'path'] },
-    },
-  ),
-  number('tube', 'tube', 'm', [0.001, FAR], radius / 4, 'Radius of the ring’s tube.', {
-    when: { path: 'shape', is: 'ring' },
-  }),
-  ...vector(
-    'size',
-    ['width', 'height', 'depth'],
-    'm',
-    [0.001, FAR],
-    [edge, edge, edge],
-    'Edges of the box; height of the cylinder and the disc; width and depth of the patch.',
-    {
-      path: 'shape',
-      is: ['box', 'cylinder', 'disc', 'plane'],
-    },
-  ),
-];
+export const sizes = (radius: number, edge: number) =>
+  [
+    number(
+      'radius',
+      'radius',
+      'm',
+      [0.001, FAR],
+      radius,
+      'Radius of the sphere, cylinder, disc, ring or path.',
+      {
+        when: { path: 'shape', is: ['sphere', 'cylinder', 'disc', 'ring', 'path'] },
+      },
+    ),
+    number('tube', 'tube', 'm', [0.001, FAR], radius / 4, 'Radius of the ring’s tube.', {
+      when: { path: 'shape', is: 'ring' },
+    }),
+    ...vector(
+      'size',
+      ['width', 'height', 'depth'],
+      'm',
+      [0.001, FAR],
+      [edge, edge, edge],
+      'Edges of the box; height of the cylinder and the disc; width and depth of the patch.',
+      {
+        path: 'shape',
+        is: ['box', 'cylinder', 'disc', 'plane'],
+      },
+    ),
+  ] as const;
 
 /** Corners of a path. */
-export const corners = (): Setting => ({
+export const corners = (): PointsSetting<'points'> => ({
   kind: 'points',
   path: 'points',
   label: 'corners',
@@ -88,55 +90,56 @@ export const corners = (): Setting => ({
 });
 
 /** Where it stands and how it goes. */
-export const pose = (centre: [number, number, number], when?: When): Setting[] => [
-  ...vector(
-    'centre',
-    ['centre x', 'centre y', 'centre z'],
-    'm',
-    [-FAR, FAR],
-    centre,
-    'Middle of the shape in the world; of a mesh the place of its origin.',
-    when,
-  ),
-  ...vector(
-    'turn',
-    ['turn about x', 'turn about y', 'turn about z'],
-    '°',
-    [-36000, 36000],
-    [0, 0, 0],
-    'How it stands: turned about its middle, first about x, then y, then z.',
-    when,
-  ),
-  choice(
-    'motion',
-    'motion',
-    [
-      ['still', 'stands still'],
-      ['moves', 'moves'],
-    ],
-    'A steady motion. Keys on the centre and the turn move it too, and a mesh may have an animation of ' +
-      'its own.',
-    when ? { when } : {},
-  ),
-  ...vector(
-    'velocity',
-    ['velocity x', 'velocity y', 'velocity z'],
-    'm/s',
-    [-1000, 1000],
-    [0, 0, 0],
-    'Steady speed from the first frame on.',
-    {
-      path: 'motion',
-      is: 'moves',
-    },
-  ),
-  number('spin', 'spin', '°/s', [-36000, 36000], 0, 'Turning about the upright axis through its middle.', {
-    when: { path: 'motion', is: 'moves' },
-  }),
-];
+export const pose = (centre: [number, number, number], when?: When) =>
+  [
+    ...vector(
+      'centre',
+      ['centre x', 'centre y', 'centre z'],
+      'm',
+      [-FAR, FAR],
+      centre,
+      'Middle of the shape in the world; of a mesh the place of its origin.',
+      when,
+    ),
+    ...vector(
+      'turn',
+      ['turn about x', 'turn about y', 'turn about z'],
+      '°',
+      [-36000, 36000],
+      [0, 0, 0],
+      'How it stands: turned about its middle, first about x, then y, then z.',
+      when,
+    ),
+    choice(
+      'motion',
+      'motion',
+      [
+        ['still', 'stands still'],
+        ['moves', 'moves'],
+      ],
+      'A steady motion. Keys on the centre and the turn move it too, and a mesh may have an animation of ' +
+        'its own.',
+      when ? { when } : {},
+    ),
+    ...vector(
+      'velocity',
+      ['velocity x', 'velocity y', 'velocity z'],
+      'm/s',
+      [-1000, 1000],
+      [0, 0, 0],
+      'Steady speed from the first frame on.',
+      {
+        path: 'motion',
+        is: 'moves',
+      },
+    ),
+    number('spin', 'spin', '°/s', [-36000, 36000], 0, 'Turning about the upright axis through its middle.', {
+      when: { path: 'motion', is: 'moves' },
+    }),
+  ] as const;
 
 /** What carries it along. */
-export const follows = (): ReferenceSetting => ({
+export const follows = (): ReferenceSetting<'follows'> => ({
   ...reference(
     'follows',
     'carried by',
@@ -146,7 +149,7 @@ export const follows = (): ReferenceSetting => ({
   none: 'nothing',
 });
 
-export const meshFile = (): Setting =>
+export const meshFile = (): ReferenceSetting<'file'> =>
   reference(
     'file',
     'file',
@@ -161,7 +164,7 @@ export const meshFile = (): Setting =>
 const SOLID_KIND: When = { path: 'kind', is: ['mesh', 'particles', 'volume'] };
 
 /** Meshes, particles and pictures that were brought in, and how they are read. */
-export const FILES: Part = {
+export const FILES = definePart({
   key: 'files',
   title: 'Files',
   many: true,
@@ -243,4 +246,4 @@ export const FILES: Part = {
       { when: SOLID_KIND },
     ),
   ],
-};
+});

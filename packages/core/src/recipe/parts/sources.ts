@@ -1,31 +1,38 @@
 // What gives off the medium, and the patterns that make it uneven.
 import {
   choice,
+  type ChoiceSetting,
+  definePart,
   flag,
   integer,
   number,
   reference,
   text,
   vector,
-  type ChoiceSetting,
-  type Part,
   type When,
 } from '../settings';
 import { where } from './where';
 import { corners, FAR, follows, meshFile, pose, shapeChoice, sizes } from './shapes';
 
 /** The ways to write a value, in the words of the sentence. */
-const WAYS = {
+const MODES = {
   none: 'left as it is',
   add: 'raised each second by',
   raise: 'brought to at least',
   replace: 'set to',
   blend: 'drawn to',
 } as const;
-type Way = keyof typeof WAYS;
-const how = (channel: string, word: string, first: Way, doc: string): ChoiceSetting =>
-  choice(`${channel}.how`, `${word}: way`, Object.entries(WAYS) as [Way, string][], doc, { default: first });
-const WAYS_DOC =
+type CombineMode = keyof typeof MODES;
+const how = <const C extends string>(
+  channel: C,
+  word: string,
+  first: CombineMode,
+  doc: string,
+): ChoiceSetting<`${C}.how`, CombineMode> =>
+  choice(`${channel}.how`, `${word}: way`, Object.entries(MODES) as [CombineMode, string][], doc, {
+    default: first,
+  });
+const MODES_DOC =
   'Raised each second: adds up. At least: lifts what is below it (a negative amount: lowers what is ' +
   'above). Set: replaces. Drawn: goes there in the time to blend.';
 const written = (channel: string): When => ({
@@ -39,7 +46,7 @@ const SHAPED: When = {
 };
 const NOT_ON_A_PATH = ['sphere', 'box', 'cylinder', 'mesh'];
 
-export const SOURCES: Part = {
+export const SOURCES = definePart({
   key: 'sources',
   title: 'Sources',
   many: true,
@@ -158,7 +165,7 @@ export const SOURCES: Part = {
         'whole amount.',
       { when: { path: 'shape', is: 'mesh' } },
     ),
-    how('density', 'density', 'add', WAYS_DOC),
+    how('density', 'density', 'add', MODES_DOC),
     number(
       'density.amount',
       'density',
@@ -170,7 +177,7 @@ export const SOURCES: Part = {
         when: written('density'),
       },
     ),
-    how('temperature', 'temperature', 'replace', WAYS_DOC),
+    how('temperature', 'temperature', 'replace', MODES_DOC),
     number(
       'temperature.amount',
       'temperature',
@@ -197,7 +204,7 @@ export const SOURCES: Part = {
       path: 'colour.how',
       is: ['add', 'replace', 'blend'],
     }),
-    how('push', 'speed', 'none', WAYS_DOC),
+    how('push', 'speed', 'none', MODES_DOC),
     choice(
       'push.mode',
       'direction',
@@ -265,7 +272,7 @@ export const SOURCES: Part = {
     choice(
       'age.how',
       'age: way',
-      Object.entries(WAYS) as [Way, string][],
+      Object.entries(MODES) as [CombineMode, string][],
       'What happens to the age of the medium, where age is kept; what is new has age 0 anyway.',
     ),
     number('age.amount', 'age', 's', [0, 100000], 0, 'Age.', { when: written('age') }),
@@ -322,10 +329,10 @@ export const SOURCES: Part = {
     ),
     where(),
   ],
-};
+});
 
 const NOISES = ['value', 'cellular', 'billow'];
-export const PATTERNS: Part = {
+export const PATTERNS = definePart({
   key: 'patterns',
   title: 'Patterns',
   many: true,
@@ -407,4 +414,4 @@ export const PATTERNS: Part = {
       'How much the layer counts; 0 leaves the source even.',
     ),
   ],
-};
+});

@@ -1,20 +1,20 @@
 // The room, its window and what is kept of a run: what sizes memory, disk and time. None of it takes keys.
-import { choice, flag, integer, number, reference, vector, type ChoiceSetting, type Part } from '../settings';
+import { choice, definePart, flag, integer, number, reference, vector } from '../settings';
 import { FAR } from './shapes';
 
-const side = (path: string, label: string, value: string): ChoiceSetting => ({
-  kind: 'choice',
-  path,
-  label,
-  default: value,
-  options: [
-    { value: 'open', label: 'lets go' },
-    { value: 'wall', label: 'holds' },
-  ],
-  doc: 'Lets go: air and medium pass and are gone. Holds: a wall.',
-});
+const side = <const P extends string>(path: P, label: string, value: 'open' | 'wall') =>
+  choice(
+    path,
+    label,
+    [
+      ['open', 'lets go'],
+      ['wall', 'holds'],
+    ],
+    'Lets go: air and medium pass and are gone. Holds: a wall.',
+    { default: value },
+  );
 
-export const SPACE: Part = {
+export const SPACE = definePart({
   key: 'space',
   title: 'Space',
   many: false,
@@ -90,9 +90,11 @@ export const SPACE: Part = {
       'Substeps of a frame even when the air is fast; reaching it is reported.',
     ),
   ],
-};
+});
 
-export const WINDOW: Part = {
+const FITTED = { path: 'mode', is: 'fit' };
+
+export const WINDOW = definePart({
   key: 'window',
   title: 'Window',
   many: false,
@@ -111,25 +113,19 @@ export const WINDOW: Part = {
       'The whole room, or a window in it that grows and shrinks with the medium; the room is then its ' +
         'limit. Saves time and memory where the medium fills a small part.',
     ),
-    {
-      ...number('threshold', 'threshold', '', [0, 10], 0.002, 'Density that the window has to hold.'),
-      when: { path: 'mode', is: 'fit' },
-    },
-    {
-      ...integer('margin', 'margin', '', [2, 64], 8, 'Voxels of clear air around the medium.'),
-      when: { path: 'mode', is: 'fit' },
-    },
-    {
-      ...integer(
-        'shrinkFrom',
-        'shrinks from frame',
-        'frames',
-        [0, 100000],
-        1,
-        'Before this frame the window only grows.',
-      ),
-      when: { path: 'mode', is: 'fit' },
-    },
+    number('threshold', 'threshold', '', [0, 10], 0.002, 'Density that the window has to hold.', {
+      when: FITTED,
+    }),
+    integer('margin', 'margin', '', [2, 64], 8, 'Voxels of clear air around the medium.', { when: FITTED }),
+    integer(
+      'shrinkFrom',
+      'shrinks from frame',
+      'frames',
+      [0, 100000],
+      1,
+      'Before this frame the window only grows.',
+      { when: FITTED },
+    ),
     reference(
       'travel',
       'travels with',
@@ -137,9 +133,9 @@ export const WINDOW: Part = {
       'A moving obstacle or source that the room goes along with, by whole voxels.',
     ),
   ],
-};
+});
 
-export const KEEP: Part = {
+export const KEEP = definePart({
   key: 'keep',
   title: 'Keep',
   many: false,
@@ -149,20 +145,8 @@ export const KEEP: Part = {
     '{colour}, age {age}, coordinates {coordinates}, as {precision} floats, where density is above ' +
     '{threshold}.',
   settings: [
-    {
-      kind: 'flag',
-      path: 'temperature',
-      label: 'temperature',
-      default: true,
-      doc: 'Write the temperature channel.',
-    },
-    {
-      kind: 'flag',
-      path: 'velocity',
-      label: 'velocity',
-      default: true,
-      doc: 'Write the velocity channel (motion blur, particles, refining).',
-    },
+    flag('temperature', 'temperature', true, 'Write the temperature channel.'),
+    flag('velocity', 'velocity', true, 'Write the velocity channel (motion blur, particles, refining).'),
     choice(
       'air',
       'where velocity is kept',
@@ -187,17 +171,15 @@ export const KEEP: Part = {
       false,
       'Carry where each bit of air was at the start, and write it: holds textures to the flow.',
     ),
-    {
-      kind: 'choice',
-      path: 'precision',
-      label: 'precision',
-      default: 'half',
-      options: [
-        { value: 'half', label: 'half' },
-        { value: 'float', label: 'full' },
+    choice(
+      'precision',
+      'precision',
+      [
+        ['half', 'half'],
+        ['float', 'full'],
       ],
-      doc: 'Half floats take half the disk; full floats are exact.',
-    },
+      'Half floats take half the disk; full floats are exact.',
+    ),
     number('threshold', 'threshold', '', [0, 1], 0.001, 'Voxels thinner than this are not written.'),
   ],
-};
+});

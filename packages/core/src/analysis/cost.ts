@@ -1,0 +1,18 @@
+// What a run will cost, before it is started.
+import { compile } from '../plan/compile';
+import { layOut } from '../plan/layout';
+import type { Assets } from '../assets/assets';
+import type { Recipe } from '../recipe/types';
+
+export interface Cost {
+  readonly voxels: number;
+  /** Memory of the run with the whole room in it; a window that fits takes less. */
+  readonly bytes: number;
+}
+
+/** @throws Error where one run cannot hold so much */
+export function costOf(recipe: Recipe, voxelSizeM: number, threads: number, assets?: Assets): Cost {
+  const plan = compile(recipe, { voxelSizeM, assets });
+  const { nx, ny, nz } = plan.window.lattice;
+  return { voxels: nx * ny * nz, bytes: layOut(plan.window.lattice, plan, threads).bytes };
+}

@@ -1,0 +1,265 @@
+// Files that artists bring in: which reader takes them, and what every one of them must hold to.
+import type { Assets } from './assets';
+import { type Picture, planesOf } from '../files/picture';
+import {
+  boundsOfMesh,
+  checkMesh,
+  stillMesh,
+  type Mesh,
+  type MeshReport,
+  type TimedMesh,
+} from '../geometry/mesh';
+import type { FilePart } from '../recipe/types';
+import type { Triple } from '../math/vector';
+import type { GridReport } from '../volume/adopt';
+import { FileFault } from '../files/bytes';
+import { readExr } from '../files/exr/exr';
+import { readGltf } from '../files/gltf/gltf';
+import { readHdr } from '../files/hdr/hdr';
+import { readObj } from '../files/obj/obj';
+import type { Cloud } from '../files/cloud';
+import { readCsvCloud } from '../files/csv/particles';
+import { hasFaces, readPly, readPlyCloud } from '../files/ply/ply';
+import { readPngPicture } from '../files/png/png';
+import { cloudSequence, oneCloud, type TimedClouds } from './timed-clouds';
+import { meshSequence } from './timed-meshes';
+import { openSequence } from '../files/sequence/sequence';
+import { boxOfVolumes, oneVolume, timedVolumes, type TimedVolumes } from './timed-volumes';
+import { pureZip, type ZipCodec } from '../files/zip';
+import { readStl } from '../files/stl/stl';
+
+export const MESH_ENDINGS: readonly string[] = ['obj', 'ply', 'stl', 'glb', 'gltf'];
+export const VOLUME_ENDINGS: readonly string[] = ['vdb'];
+export const PICTURE_ENDINGS: readonly string[] = ['png', 'exr', 'hdr'];
+export const PARTICLE_ENDINGS: readonly string[] = ['ply', 'csv'];
+/** Numbered meshes or particles in one file. */
+export const SEQUENCE_ENDING = 'zip';
+export const ALL_ENDINGS: readonly string[] = [
+  ...new Set([...MESH_ENDINGS, ...PARTICLE_ENDINGS, ...VOLUME_ENDINGS, SEQUENCE_ENDING, ...PICTURE_ENDINGS]),
+];
+const MOST_TRIANGLES = 5_000_000;
+const MOST_PARTICLES = 5_000_000;
+
+/** What a file holds. */
+export type Brought =
+  | { readonly kind: 'mesh'; readonly mesh: TimedMesh }
+  | { readonly kind: 'particles'; readonly clouds: TimedClouds }
+  | { readonly kind: 'picture'; readonly picture: Picture }
+  | { readonly kind: 'volume'; readonly volumes: TimedVolumes; readonly box: TimedMesh };
+
+/**
+ * What a recipe's files hold, from what was read of each; it throws in words where a file is not of the kind
+ * that is wanted.
+ */
+export function assetsFrom(find: (file: FilePart) => Brought | undefined): Assets {
+  const of = <K extends Brought['kind']>(file: FilePart, kind: K): Extract<Brought, { kind: K }> => {
+    const found = find(file);
+    if (!found) throw new Error(`${file.name} was not read.`);
+    if (found.kind !== kind)
+      throw new Error(`${file.name} is wanted as ${WORDS[kind]}, but holds ${WORDS[found.kind]}.`);
+    return found as Extract<Brought, { kind: K }>;
+  };
+
+  return {
+    // a volume is drawn as the box around it
+    mesh: (file) => {
+      const found = find(file);
+      return found?.kind === 'volume' ? found.box : of(file, 'mesh').mesh;
+    },
+    volumes: (file) => {
+      const found = find(file);
+      return found?.kind === 'volume' ? found.volumes : null;
+    },
+    picture: (file) => of(file, 'picture').picture,
+    clouds: (file) => of(file, 'particles').clouds,
+  };
+}
+
+const WORDS = { mesh: 'a mesh', picture: 'a picture', particles: 'particles', volume: 'a volume' } as const;
+
+/** A sequence or an animation, in its own time. */
+export interface InTime {
+  readonly unit: TimedMesh['unit'];
+  readonly first: number;
+  readonly last: number;
+  /** Its faces stay the same, so that its surface has a speed. */
+  readonly keepsShape: boolean;
+}
+/** What a check finds in a file; lengths in the file's units. */
+export type FileReport =
+  | ({
+      readonly kind: 'mesh';
+      readonly least: Triple;
+      readonly most: Triple;
+      readonly coloured: boolean;
+      readonly time: InTime | null;
+    } & MeshReport)
+  | ({ readonly kind: 'particles'; readonly most: number; readonly time: InTime | null } & Pick<
+      CloudReport,
+      'size' | 'hasSpeeds' | 'hasRadii' | 'hasIds'
+    >)
+  | { readonly kind: 'picture'; readonly width: number; readonly height: number }
+  | {
+      readonly kind: 'volume';
+      readonly size: Triple;
+      readonly hasVelocity: boolean;
+      readonly grids: readonly GridReport[];
+      /** Gaps, and what was guessed or left out. */
+      readonly notes: readonly string[];
+      readonly time: InTime | null;
+    };
+interface CloudReport {
+  /** Edges of the box around the first frame. */
+  readonly size: Triple;
+  readonly hasSpeeds: boolean;
+  readonly hasRadii: boolean;
+  readonly hasIds: boolean;
+}
+
+export function reportOf(brought: Brought): FileReport {
+  const timeOf = (t: {
+    unit?: TimedMesh['unit'];
+    first: number;
+    last: number;
+    keepsShape?: boolean;
+  }): InTime | null =>
+    t.last > t.first
+      ? { unit: t.unit ?? 'frames', first: t.first, last: t.last, keepsShape: t.keepsShape ?? true }
+      : null;
+  if (brought.kind === 'picture')
+    return { kind: 'picture', width: brought.picture.width, height: brought.picture.height };
+  if (brought.kind === 'volume') {
+    const { volumes } = brought;
+    const { hasVelocity } = volumes;
+    const { grids, notes } = volumes.report;
+    const { least, most } = volumes.bounds();
+    return {
+      kind: 'volume',
+      size: most.map((v, a) => v - least[a]) as Triple,
+      hasVelocity,
+      grids,
+      notes,
+      time: timeOf(volumes),
+    };
+  }
+
+  if (brought.kind === 'mesh') {
+    const mesh = brought.mesh.at(brought.mesh.first);
+    return {
+      kind: 'mesh',
+      ...checkMesh(mesh),
+      ...brought.mesh.bounds(),
+      coloured: mesh.colours !== null,
+      time: timeOf(brought.mesh),
+    };
+  }
+
+  const { clouds } = brought;
+  const first = clouds.at(clouds.first, clouds.first);
+  const { least, most } = boundsOfMesh(first);
+  return {
+    kind: 'particles',
+    most: clouds.most,
+    size: first.count ? (most.map((v, a) => v - least[a]) as Triple) : [0, 0, 0],
+    hasSpeeds: first.velocities !== null,
+    hasRadii: first.radii !== null,
+    hasIds: clouds.hasIds,
+    time: timeOf(clouds),
+  };
+}
+
+export function endingOf(name: string): string {
+  return /\.([^.]+)$/.exec(name)?.[1].toLowerCase() ?? '';
+}
+
+export const takenKinds =
+  `Meshes come as ${MESH_ENDINGS.join(', ')}, particles as ${PARTICLE_ENDINGS.join(', ')}, volumes as ` +
+  `${VOLUME_ENDINGS.join(', ')}, sequences of them as ${SEQUENCE_ENDING} of numbered files, pictures as ` +
+  `${PICTURE_ENDINGS.join(', ')}.`;
+
+/** @throws FileFault in words that name the place and the cure */
+export async function readBrought(
+  name: string,
+  bytes: Uint8Array,
+  zip: ZipCodec = pureZip,
+): Promise<Brought> {
+  const ending = endingOf(name);
+  if (!ALL_ENDINGS.includes(ending)) throw new FileFault(`No file of this kind is taken. ${takenKinds}`);
+  if (bytes.length === 0) throw new FileFault('The file is empty.');
+  if (PICTURE_ENDINGS.includes(ending)) return { kind: 'picture', picture: readPicture(name, bytes) };
+  if (ending === SEQUENCE_ENDING) return readSequence(bytes, zip);
+  if (VOLUME_ENDINGS.includes(ending)) return volumeBrought(oneVolume(bytes, zip));
+  if (ending === 'glb' || ending === 'gltf') {
+    const mesh = await readGltf(bytes);
+    soundMesh(mesh.at(mesh.first));
+    return { kind: 'mesh', mesh };
+  }
+
+  if (isCloud(ending, bytes)) return { kind: 'particles', clouds: oneCloud(readCloud(ending, bytes)) };
+  return { kind: 'mesh', mesh: stillMesh(plainMesh(ending, bytes)) };
+}
+
+const volumeBrought = (volumes: TimedVolumes): Brought => ({
+  kind: 'volume',
+  volumes,
+  box: boxOfVolumes(volumes),
+});
+
+function readSequence(bytes: Uint8Array, zip: ZipCodec): Brought {
+  const sequence = openSequence(bytes);
+  const { ending } = sequence;
+  if (VOLUME_ENDINGS.includes(ending)) return volumeBrought(timedVolumes(sequence, zip));
+  if (!['obj', 'ply', 'stl', 'csv'].includes(ending))
+    throw new FileFault(
+      'A sequence is of numbered OBJ, PLY, STL, CSV or VDB files, not of ' +
+        `${ending || 'files without an ending'}.`,
+    );
+  return isCloud(ending, sequence.read(0))
+    ? { kind: 'particles', clouds: cloudSequence(sequence, (frame) => readCloud(ending, frame)) }
+    : { kind: 'mesh', mesh: meshSequence(sequence, (frame) => plainMesh(ending, frame)) };
+}
+
+const isCloud = (ending: string, bytes: Uint8Array): boolean =>
+  ending === 'csv' || (ending === 'ply' && !hasFaces(bytes));
+
+function readCloud(ending: string, bytes: Uint8Array): Cloud {
+  const cloud = ending === 'csv' ? readCsvCloud(bytes) : readPlyCloud(bytes);
+  if (cloud.count > MOST_PARTICLES)
+    throw new FileFault(
+      `It holds ${(cloud.count / 1e6).toFixed(1)} million particles; ${MOST_PARTICLES / 1e6} million ` +
+        'are the most.',
+    );
+  return cloud;
+}
+
+function plainMesh(ending: string, bytes: Uint8Array): Mesh {
+  const mesh = ending === 'obj' ? readObj(bytes) : ending === 'ply' ? readPly(bytes) : readStl(bytes);
+  soundMesh(mesh);
+  return mesh;
+}
+
+/** @throws FileFault */
+function soundMesh(mesh: Mesh): void {
+  const triangles = mesh.triangles.length / 3;
+  if (triangles === 0)
+    throw new FileFault('It holds no triangles. Points and lines cannot be used as a mesh.');
+  if (triangles > MOST_TRIANGLES)
+    throw new FileFault(
+      `It holds ${(triangles / 1e6).toFixed(1)} million triangles; ${MOST_TRIANGLES / 1e6} million are ` +
+        'the most. Reduce it first.',
+    );
+  const bad = mesh.positions.findIndex((v) => !Number.isFinite(v));
+  if (bad >= 0) throw new FileFault(`Vertex ${Math.floor(bad / 3)} is at no place (not a finite number).`);
+}
+
+/** @throws FileFault */
+function readPicture(name: string, bytes: Uint8Array): Picture {
+  if (endingOf(name) === 'png') return readPngPicture(bytes);
+  if (endingOf(name) === 'hdr') return readHdr(bytes);
+  const { width, height, channels } = readExr(bytes);
+  const plane = (...names: string[]): Float32Array | undefined =>
+    channels.find((c) => names.includes(c.name))?.values;
+  const [r, g, b] = [plane('R', 'Y'), plane('G', 'Y'), plane('B', 'Y')];
+  if (!r || !g || !b) throw new FileFault('It has neither the channels R, G, B nor Y.');
+  return planesOf(width, height, (c, n) => [r, g, b][c][n]);
+}

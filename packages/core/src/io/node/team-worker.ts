@@ -1,6 +1,0 @@
-// A helper thread of a team.
-import { workerData } from 'node:worker_threads';
-import { serve } from '../../grid/team';
-
-const { module, memory } = workerData as { module: WebAssembly.Module; memory: WebAssembly.Memory };
-serve(module, memory);

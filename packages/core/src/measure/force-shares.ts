@@ -1,0 +1,30 @@
+// Which force rules: what each of them adds to the acceleration where the medium is, once a frame.
+import { SLAB } from '../grid/sweep';
+import { reduce, type StepState } from '../step/state';
+import type { Shares } from '../record/readings';
+
+/**
+ * Looks at the next forces that act: a witness of step/forces.ts, and what it has seen. Sums lie in
+ * velocityNext, free at that stage.
+ */
+export function watchForces(state: StepState): { witness: (name: string) => void; seen: () => Shares } {
+  const shares: Record<string, number> = {};
+  let first = true;
+  const witness = (name: string): void => {
+    const { layout, team, window } = state;
+    const l = window.lattice;
+    const fields = [...layout.acceleration, ...layout.velocityNext].map((f) => f.address);
+    team.run(
+      'forceShare',
+      l.nz,
+      SLAB,
+      ...[...fields, layout.channels[0].address, Number(first)],
+      ...[l.nx, l.ny, l.rowStride, l.planeStride, layout.partials],
+    );
+    first = false;
+    const mass = reduce(state, l.nz, 1, 'sum');
+    shares[name] = mass > 0 ? Math.sqrt(reduce(state, l.nz, 0, 'sum') / mass) : 0;
+  };
+
+  return { witness, seen: () => shares };
+}

@@ -1,0 +1,234 @@
+// Incidents: what a frame shows that an artist would want to know, by stated rules, with the change that
+// would cure it.
+import { SLAB } from '../grid/sweep';
+import { distanceTo } from '../geometry/shape';
+import type { Recipe, SourcePart } from '../recipe/types';
+import type { Triple } from '../math/vector';
+import type { Plan, Standing } from '../plan/compile';
+import { shapeAt } from '../plan/standing';
+import { reduce, type StepState, notice } from '../step/state';
+import type { Mend, Notice } from '../record/incident';
+import { roomAt } from '../step/window';
+import type { Readings } from '../record/readings';
+
+/** Part of all medium that the outermost cells of an open side hold where it is cut off there. */
+const CUT_OFF = 0.002;
+/** Growth of the mass in a frame in which nothing is given off, beyond which it is not kept. */
+const KEPT = 0.01;
+/** Share of the pushes above which turbulence rules, once the shot has begun to move. */
+const RULES = 0.65;
+const BEGUN_AFTER = 6;
+/** Part of the mass inside of obstacles from which it counts as leaking. */
+const LEAKS = 0.005;
+/** Part by which a room is enlarged. */
+const LARGER = 0.25;
+
+const SIDES = ['left', 'right', 'floor', 'top', 'back', 'front'] as const;
+const tidy = (v: number): number => Number(v.toPrecision(4));
+
+/** Whether a source adds medium in a frame, as its settings stand without keys. */
+const gives = (s: SourcePart, frame: number): boolean =>
+  s.density.how !== 'none' && frame >= s.from && frame <= s.until;
+
+/** Looks a finished frame over. @param before readings of the frame before it; null at the start of a run */
+export function watchFrame(state: StepState, readings: Readings, before: Readings | null): void {
+  const { plan, frame } = state;
+  cutOff(state, readings);
+  const sources = plan.sources.map((s) => s.part);
+  const begin = Math.max(
+    plan.recipe.space.firstFrame,
+    Math.min(...sources.filter((s) => s.density.how !== 'none').map((s) => s.from)),
+  );
+  if (readings.mass === 0 && frame === begin + 1)
+    notice(state, {
+      kind: 'nothing',
+      what: 'Nothing has been given off, though a source has begun.',
+      cure: 'Ask “Why do I see nothing?”: it names the first link that is missing.',
+    });
+  const giving = sources.some((s) => gives(s, frame));
+  const grown = before && before.mass > 0 ? readings.mass / before.mass - 1 : 0;
+  if (!giving && grown > KEPT && plan.recipe.method.density !== 'kept')
+    notice(state, {
+      kind: 'mass',
+      what:
+        `The medium grew by ${(100 * grown).toFixed(1)} % in this frame, and nothing gives any off: it ` +
+        'is stirred faster than it can be carried.',
+      cure: 'Carry density without loss, or use smaller voxels.',
+      mend: { label: 'density carried without loss', settings: [['method.density', 'kept']] },
+    });
+  stirred(state, readings);
+  leaking(state, readings);
+}
+
+/** An obstacle that moves over the medium faster than the air makes way: what it covers is lost. */
+function leaking(state: StepState, { leak = 0 }: Readings): void {
+  const moving = state.plan.obstacles.find((o) => o.moves);
+  const kept = state.plan.recipe.method.density === 'kept';
+  if (leak < LEAKS || !moving) return;
+  notice(state, {
+    kind: 'leak',
+    what:
+      `${moving.part.name} moves over ${(100 * leak).toFixed(1)} % of the medium in this frame, which ` +
+      'leaks into it and is lost.',
+    cure: `${kept ? 'Move' : 'Carry density without loss, move'} it slower, or use smaller voxels.`,
+    placeM: moving.part.centre,
+    ...(kept
+      ? {}
+      : { mend: { label: 'density carried without loss', settings: [['method.density', 'kept']] } }),
+  });
+}
+
+/** Medium at an open side of the room: what goes on beyond it is not there. */
+function cutOff(state: StepState, readings: Readings): void {
+  const { plan, team, layout, window, timeS, dtS } = state;
+  const l = window.lattice;
+  if (readings.mass === 0 || readings.contact < CUT_OFF) return;
+  team.run(
+    'rimSums',
+    l.nz,
+    SLAB,
+    layout.channels[0].address,
+    l.nx,
+    l.ny,
+    l.nz,
+    l.rowStride,
+    l.planeStride,
+    layout.partials,
+  );
+  const h = window.voxelSizeM;
+  const room = roomAt(plan, timeS + dtS);
+  const n = [l.nx, l.ny, l.nz];
+  const whole = [room.lattice.nx, room.lattice.ny, room.lattice.nz];
+  const parts = SIDES.map((_, side) => {
+    const a = side >> 1;
+    const edge =
+      side & 1 ? window.origin[a] + n[a] === room.origin[a] + whole[a] : window.origin[a] === room.origin[a];
+    return plan.sides[side] === 'open' && edge
+      ? (reduce(state, l.nz, side, 'sum') * h ** 3) / readings.mass
+      : 0;
+  });
+  const worst = parts.indexOf(Math.max(...parts));
+  if (parts[worst] < CUT_OFF) return;
+  const axis = worst >> 1;
+  const { size, corner } = plan.recipe.space;
+  const by = tidy(size[axis] * LARGER);
+  const name = SIDES[worst] === 'floor' || SIDES[worst] === 'top' ? SIDES[worst] : `${SIDES[worst]} side`;
+  const place = window.origin.map((o, x) => (o + n[x] / 2) * h) as Triple;
+  place[axis] = (room.origin[axis] + (worst & 1 ? whole[axis] : 0)) * h;
+  const settings: [string, number][] = [[`space.size.${axis}`, tidy(size[axis] + by)]];
+  if (!(worst & 1)) settings.push([`space.corner.${axis}`, tidy(corner[axis] - by)]);
+  notice(state, {
+    kind: 'cut off',
+    what: `The medium has reached the ${name}, which is open: what goes out is gone.`,
+    cure: `Make the room ${by} m larger there, or let the side hold. If it may leave, all is well.`,
+    placeM: place,
+    mend: { label: `room ${by} m larger at the ${name}`, settings },
+  });
+}
+
+/** Turbulence that pushes harder than all that drives the flow: it boils on the spot. */
+function stirred(state: StepState, { forces = {} }: Readings): void {
+  const { recipe } = state.plan;
+  const all = Object.values(forces).reduce((a, v) => a + v, 0);
+  const own = (forces.turbulence ?? 0) + (forces.edges ?? 0);
+  if (state.frame < recipe.space.firstFrame + BEGUN_AFTER || all === 0 || own < RULES * all || own === all)
+    return;
+  const keyed = recipe.curves.some((c) => c.path === 'turbulence/strength');
+  // down to as much as all others together
+  const strength = tidy(recipe.turbulence.strength * Math.min(1, (all - own) / own));
+  const mend: Mend | undefined =
+    keyed || !(forces.turbulence > 0)
+      ? undefined
+      : { label: `turbulence ${strength} m/s²`, settings: [['turbulence.strength', strength]] };
+  notice(state, {
+    kind: 'stirred',
+    what:
+      `Turbulence makes up ${Math.round((100 * own) / all)} % of all that pushes the medium: it boils on ` +
+      'the spot rather than riding on a flow.',
+    cure: 'Lower its strength, or give it more to ride on: warmth, wind, a current.',
+    ...(mend ? { mend } : {}),
+  });
+}
+
+/** One entry a kind, in their order: where it was first noticed, and in how many frames. */
+export function firstOfEach(notices: readonly Notice[]): { first: Notice; count: number }[] {
+  return [...new Set(notices.map((n) => n.kind))].map((kind) => {
+    const same = notices.filter((n) => n.kind === kind);
+    return { first: same[0], count: same.length };
+  });
+}
+
+/** Where a source lies as it begins: outside of the room, inside of an obstacle, or where it can give off. */
+export function lies(
+  plan: Plan,
+  source: Standing<SourcePart>,
+): { where: 'outside' } | { where: 'buried'; in: string } | { where: 'free' } {
+  const { window, recipe, frameS } = plan;
+  const { lattice: l, origin } = window;
+  const timeS = (Math.max(source.part.from, recipe.space.firstFrame) - recipe.space.firstFrame) * frameS;
+  const shape = shapeAt(plan, 'sources', source, timeS, true);
+  const reach = shape.reach ? Math.max(...shape.reach.flat().map(Math.abs)) : Math.max(l.nx, l.ny, l.nz);
+  const solids = plan.obstacles.map((o) => ({
+    name: o.part.name,
+    shape: shapeAt(plan, 'obstacles', o, timeS, true),
+  }));
+  const n = [l.nx, l.ny, l.nz];
+  const tries = 14;
+  const covered = new Map<string, number>();
+  let inRoom = 0;
+  let all = 0;
+  // places spread over the box around it
+  for (let k = 0; k < tries; k++)
+    for (let j = 0; j < tries; j++)
+      for (let i = 0; i < tries; i++) {
+        const p = [i, j, k].map((c, a) => shape.centre[a] + (((c + 0.5) / tries) * 2 - 1) * reach);
+        if (distanceTo(shape, p) > 0.5) continue;
+        all++;
+        if (p.some((v, a) => v < origin[a] || v > origin[a] + n[a])) continue;
+        inRoom++;
+        const solid = solids.find((s) => distanceTo(s.shape, p) < 0);
+        if (solid) covered.set(solid.name, (covered.get(solid.name) ?? 0) + 1);
+      }
+
+  if (all === 0) return { where: 'free' }; // too thin for the places that were tried
+  if (inRoom === 0) return { where: 'outside' };
+  const [most] = [...covered].sort((a, b) => b[1] - a[1]);
+  return most && [...covered.values()].reduce((a, v) => a + v, 0) >= 0.98 * inRoom
+    ? { where: 'buried', in: most[0] }
+    : { where: 'free' };
+}
+
+/** Tells of a source that begins where it can give nothing off; called in the first substep of a frame. */
+export function watchSource(state: StepState, source: Standing<SourcePart>): void {
+  const { plan, frame } = state;
+  const { part } = source;
+  if (frame !== Math.max(part.from, plan.recipe.space.firstFrame) || part.shape === 'particles') return;
+  const found = lies(plan, source);
+  if (found.where === 'outside')
+    notice(state, {
+      kind: 'outside',
+      what: `${part.name} lies outside of the room, so it gives nothing off.`,
+      cure: 'Move it into the room, or make the room larger.',
+      placeM: part.centre,
+      ...(source.moves
+        ? {}
+        : { mend: { label: `${part.name} into the room`, settings: intoRoom(plan.recipe, source) } }),
+    });
+  if (found.where === 'buried')
+    notice(state, {
+      kind: 'buried',
+      what: `${part.name} lies inside ${found.in}, where nothing can be given off.`,
+      cure: 'Move one of them, or make the source larger than the obstacle.',
+      placeM: part.centre,
+    });
+}
+
+export function intoRoom({ space }: Recipe, { index, part }: Standing<SourcePart>): [string, number][] {
+  return part.centre.flatMap((c, a): [string, number][] => {
+    const inside = Math.min(
+      space.corner[a] + 0.9 * space.size[a],
+      Math.max(space.corner[a] + 0.1 * space.size[a], c),
+    );
+    return inside === c ? [] : [[`sources.${index}.centre.${a}`, tidy(inside)]];
+  });
+}

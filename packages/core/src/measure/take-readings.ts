@@ -1,0 +1,76 @@
+// What each frame is measured by, in SI units.
+import { shape, SLAB } from '../grid/sweep';
+import { reduce, type StepState } from '../step/state';
+import { mediumBox } from '../step/window';
+import type { Shares, Sides, Readings } from '../record/readings';
+
+interface StepFigures {
+  forces: Shares;
+  substeps: number;
+  iterations: number;
+  before: number;
+  left: number;
+  cfl: number;
+  capped: boolean;
+  unmet: number;
+  ms: number;
+}
+
+export function takeReadings(state: StepState, figures: StepFigures): Readings {
+  const { layout, plan, team } = state;
+  const l = state.window.lattice;
+  const h = plan.window.voxelSizeM;
+  const cell = h * h * h;
+  const [u, v, w] = layout.velocity.map((f) => f.address);
+  const [x, y, z] = layout.levels[0].open.map((f) => f.address);
+  team.run(
+    'readings',
+    l.nz,
+    SLAB,
+    layout.channels[0].address,
+    u,
+    v,
+    w,
+    x,
+    y,
+    z,
+    ...shape(l),
+    plan.recipe.keep.threshold,
+    layout.partials,
+  );
+  const sum = (slot: number): number => reduce(state, l.nz, slot, 'sum');
+  const most = (slot: number): number => reduce(state, l.nz, slot, 'max');
+  const mass = sum(0);
+  const part = (v: number): number => (mass > 0 ? v / mass : 0);
+  const whole = {
+    mass: mass * cell,
+    greatestDensity: most(1),
+    volume: sum(3) * cell,
+    riseHeight: (most(4) + 1) * h,
+    topSpeed: Math.max(...state.topSpeeds),
+    kineticEnergy: 0.5 * sum(2) * cell,
+    divergence: most(5) / h,
+    contact: part(sum(6)),
+  };
+  const density = layout.channels[0].address;
+  team.run('rimSums', l.nz, SLAB, density, ...shape(l), layout.partials);
+  const contactSides = [0, 1, 2, 3, 4, 5].map((side) => part(sum(side))) as unknown as Sides;
+  const box = mediumBox(state, plan.recipe.keep.threshold);
+  return {
+    ...whole,
+    contactSides,
+    extent: box && ([0, 1, 2].flatMap((a) => [box[0][a] * h, box[1][a] * h]) as unknown as Sides),
+    leak: mass + state.swallowed > 0 ? state.swallowed / (mass + state.swallowed) : 0,
+    memory: layout.bytes,
+    particles: state.pools.reduce((n, p) => n + p.count, 0),
+    forces: figures.forces,
+    substeps: figures.substeps,
+    cfl: figures.cfl,
+    iterations: figures.iterations,
+    divergenceBefore: figures.before,
+    residual: figures.left,
+    capped: figures.capped,
+    unmet: figures.unmet,
+    ms: figures.ms,
+  };
+}

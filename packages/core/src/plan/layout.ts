@@ -1,0 +1,297 @@
+// Where everything of a run lies in memory, and what the kernels are told of the pressure levels.
+import { coarser, lattice, type Lattice } from '../grid/lattice';
+import { MemoryPlan, PLAN_START, split, type Field } from '../grid/memory';
+import { SLAB, sites } from '../grid/sweep';
+import type { Team } from '../grid/thread-pool';
+import { PROFILE_STEPS } from '../recipe/profile';
+import { poolBytes, type PoolPlace } from './particle-pool';
+import type { MeshShape } from '../geometry/shape';
+import type { Plan } from './compile';
+
+/** One level of the pressure hierarchy, see level.ts of the kernels. */
+export interface Level {
+  readonly lattice: Lattice;
+  /** Open fractions of the faces along x, y, z. */
+  readonly open: readonly [Field, Field, Field];
+  /** The block of words that describes the level to its kernels. */
+  readonly block: number;
+  /** Residual, correction, and what the way down keeps for the way up: split by the parity of x. */
+  readonly r: number;
+  readonly e: number;
+  readonly q: number;
+  readonly kind: number;
+  readonly coefficients: number;
+  readonly ring: number;
+}
+
+/**
+ * Addresses of everything; a pure function of the window and the plan, so that cost can be told before a run.
+ */
+export interface Layout {
+  velocity: [Field, Field, Field];
+  velocityNext: [Field, Field, Field];
+  /** As in plan.channels: density first, temperature second. */
+  readonly channels: Field[];
+  spare: Field;
+  /** What has to flow out of a cell, m/s over a voxel; null where nothing makes air. */
+  readonly outflow: Field | null;
+  /** Pressure and the direction of the conjugate gradients, split by the parity of x. */
+  readonly pressure: number;
+  readonly direction: number;
+  /** Displacements of a step back and ahead, in cells, at cell centres; free outside transport. */
+  readonly back: readonly [Field, Field, Field];
+  readonly ahead: readonly [Field, Field, Field];
+  /** Of the forces, m/s² at cell centres; the same memory as `back`. */
+  readonly acceleration: readonly [Field, Field, Field];
+  /**
+   * Fields that stages use in turn; nothing lives in them from one stage to the next. Transport: estimate,
+   * bounds.
+   */
+  readonly scratch: readonly [Field, Field, Field];
+  /** Coarse acceleration of the turbulence and of large-scale confinement. */
+  readonly churn: readonly [Field, Field, Field];
+  readonly gradientTable: number;
+  readonly levels: readonly Level[];
+  /** Eight doubles a plane. */
+  readonly partials: number;
+  /** A row a plane for the grid transfers. */
+  readonly line: number;
+  /**
+   * What the channel that is being carried is carried with, see advect.ts of the kernels; what a source
+   * writes, see emit.ts.
+   */
+  readonly carry: number;
+  readonly emission: number;
+  /** Corners of the path that is being written. */
+  readonly corners: number;
+  /**
+   * Distances of the meshes of the plan's sources and obstacles, masks of the sources' (0: none), and its
+   * pictures.
+   */
+  readonly sourceGrids: readonly number[];
+  readonly sourceMasks: readonly number[];
+  readonly obstacleGrids: readonly number[];
+  /** Speeds of the surfaces of meshes that change (0: they do not). */
+  readonly sourceFlows: readonly number[];
+  readonly obstacleFlows: readonly number[];
+  /** Of currents that follow a volume: where it is known, and its velocity (0: they do not). */
+  readonly currentGrids: readonly number[];
+  readonly currentWays: readonly number[];
+  readonly pictures: readonly number[];
+  /** As in plan.regions: how far each voxel lies in each, 0…1, and the distances of those that are meshes. */
+  readonly regions: readonly Field[];
+  readonly regionGrids: readonly number[];
+  /** Of the version of the settings that is looked at; null without regions. */
+  readonly place: Field | null;
+  /** The table of the soft edge that is worked with, see regions.ts of the kernels. */
+  readonly profile: number;
+  /** The formula that is worked out, see formula.ts of the kernels. */
+  readonly formula: {
+    readonly block: number;
+    readonly code: number;
+    readonly registers: number;
+    readonly tables: readonly number[];
+  };
+  readonly pools: readonly PoolPlace[];
+  /** Obstacles as the kernels see them, see solids.ts. */
+  readonly solids: number;
+  /** A byte a row: whether a channel is anywhere in it. */
+  readonly marks: number;
+  readonly pages: number;
+  /** First byte of all this, and the one behind the last. */
+  readonly start: number;
+  readonly bytes: number;
+}
+
+/** Bytes of an obstacle's words, see solids.ts of the kernels. */
+export const SOLID_BYTES = 256;
+const FEWEST_CELLS = 4;
+/** Of a table of gradients, see noise.ts of the kernels. */
+const GRADIENT_BYTES = 256 * 48;
+/** What the ring of planes of a sweep may take of a core's cache, bytes. */
+const RING_BYTES = 850_000;
+
+/** @param threads workers that share the sweeps of a level, each in a ring of its own */
+export function layOut(
+  fine: Lattice,
+  plan: Pick<
+    Plan,
+    | 'channels'
+    | 'hasOutflow'
+    | 'sources'
+    | 'obstacles'
+    | 'particles'
+    | 'currents'
+    | 'pictures'
+    | 'regions'
+    | 'programs'
+  >,
+  threads: number,
+): Layout {
+  const memory = new MemoryPlan();
+  const grids = ({ mesh }: { mesh: MeshShape | null }, many = 1): number =>
+    mesh ? memory.bytes(mesh.nodes[0] * mesh.nodes[1] * mesh.nodes[2] * 4 * many) : 0;
+  const flows = (p: { mesh: MeshShape | null }): number => (p.mesh?.moves ? grids(p, 3) : 0);
+  const three = (l: Lattice): [Field, Field, Field] => [memory.field(l), memory.field(l), memory.field(l)];
+  const splitField = (l: Lattice): number => memory.staggered(split(l).bytes) + split(l).lead;
+  const velocity = three(fine);
+  const velocityNext = three(fine);
+  const channels = plan.channels.map(() => memory.field(fine));
+  const spare = memory.field(fine);
+  const outflow = plan.hasOutflow ? memory.field(fine) : null;
+  const pressure = splitField(fine);
+  const direction = splitField(fine);
+  const back = three(fine);
+  const ahead = [0, 1, 2].map(() => memory.field(fine, split(fine).bytes)) as [Field, Field, Field];
+  const scratch = three(fine);
+  const churn = three(lattice(Math.ceil(fine.nx / 2), Math.ceil(fine.ny / 2), Math.ceil(fine.nz / 2)));
+  const levels: Level[] = [];
+  for (let l = fine; ; l = coarser(l)) {
+    const s = split(l);
+    const first = levels.length === 0;
+    levels.push({
+      lattice: l,
+      open: three(l),
+      block: memory.bytes(128),
+      // the finest residual and work lie in fields of transport: neither needs what is around it to be 0
+      r: first ? inField(ahead[0]) : splitField(l),
+      e: splitField(l),
+      q: first ? inField(ahead[1]) : splitField(l),
+      kind: memory.bytes(l.ny * l.nz * 4),
+      coefficients: memory.bytes(27 * s.row),
+      ring: memory.bytes(ringBytes(l) * (first || onTeam(l) ? threads : 1)),
+    });
+    if (Math.max(l.nx, l.ny, l.nz) <= FEWEST_CELLS || Math.min(l.nx, l.ny, l.nz) <= 2) break;
+  }
+
+  return {
+    velocity,
+    velocityNext,
+    channels,
+    spare,
+    outflow,
+    pressure,
+    direction,
+    back,
+    acceleration: back,
+    ahead,
+    scratch,
+    churn,
+    levels,
+    gradientTable: memory.bytes(GRADIENT_BYTES),
+    partials: memory.bytes((fine.nz + 2) * 64),
+    line: memory.bytes((fine.nz + 2) * (fine.rowStride + 8) * 4),
+    carry: memory.bytes(128),
+    emission: memory.bytes(320),
+    corners: memory.bytes(64 * 12),
+    sourceGrids: plan.sources.map((p) => grids(p)),
+    sourceMasks: plan.sources.map((p) => (p.mesh?.masked ? grids(p) : 0)),
+    obstacleGrids: plan.obstacles.map((p) => grids(p)),
+    sourceFlows: plan.sources.map(flows),
+    obstacleFlows: plan.obstacles.map(flows),
+    currentGrids: plan.currents.map((p) => grids(p)),
+    currentWays: plan.currents.map((p) => grids(p, 3)),
+    pictures: plan.pictures.map((p) => memory.bytes(p.width * p.height * 16)),
+    regions: plan.regions.map(() => memory.field(fine)),
+    regionGrids: plan.regions.map((p) => grids(p)),
+    place: plan.regions.length > 0 ? memory.field(fine) : null,
+    profile: memory.bytes((PROFILE_STEPS + 1) * 4),
+    formula: {
+      block: memory.bytes(64),
+      code: memory.bytes(plan.programs?.bytes ?? 0),
+      registers: memory.bytes((plan.programs?.registerBytes ?? 0) * Math.ceil(fine.nz / SLAB)),
+      tables: Array.from({ length: plan.programs?.curls ?? 0 }, () => memory.bytes(GRADIENT_BYTES)),
+    },
+    pools: plan.particles.map(({ room }) => ({ address: memory.bytes(poolBytes(room)), room })),
+    solids: memory.bytes(Math.max(1, plan.obstacles.length) * SOLID_BYTES),
+    marks: memory.bytes(fine.ny * fine.nz),
+    pages: memory.pages,
+    start: PLAN_START,
+    bytes: memory.totalBytes,
+  };
+}
+
+/** Where cell (0,0,0) of a split field is in the memory of a plain one. */
+function inField(f: Field): number {
+  return f.address - f.lattice.lead * 4 + split(f.lattice).lead;
+}
+
+function ringBytes(l: Lattice): number {
+  const s = split(l);
+  return 11 * s.plane + 4 * (s.row + 64) + 192;
+}
+
+/** Below so many cells a level is quicker on one worker than a barrier. */
+export function onTeam(l: Lattice): boolean {
+  return l.nx * l.ny * l.nz >= 12000;
+}
+
+/** Tells the kernels of every level: the words of level.ts, in their order. */
+export function describeLevels(layout: Layout, sides: Plan['sides'], memory: WebAssembly.Memory): void {
+  const walls = sides.reduce((bits, rule, side) => (rule === 'wall' ? bits | (1 << side) : bits), 0);
+  layout.levels.forEach((level, d) => {
+    const { nx, ny, nz, rowStride, planeStride } = level.lattice;
+    const s = split(level.lattice);
+    const tiles = Math.floor((11 * s.plane) / RING_BYTES) + 1;
+    new Int32Array(memory.buffer, level.block, 21).set([
+      nx,
+      ny,
+      nz,
+      s.half,
+      s.half + 16,
+      s.row,
+      s.plane,
+      walls,
+      ...level.open.map((f) => f.address),
+      rowStride * 4,
+      planeStride * 4,
+      level.kind,
+      level.coefficients,
+      level.r,
+      level.e,
+      level.q,
+      level.ring,
+      ringBytes(level.lattice),
+      Math.ceil(ny / (2 * tiles)) * 2,
+    ]);
+    new Float32Array(memory.buffer, level.block + 84, 6).set(
+      sides.map((rule) => (rule === 'wall' ? 0 : openSide(d))),
+    );
+  });
+}
+
+/**
+ * The faces of the coarse levels from the finest, and the rows of every level that need them; of the finest
+ * only in a box of cells.
+ */
+export function coarsenLevels(
+  team: Team,
+  layout: Layout,
+  from: readonly number[],
+  to: readonly number[],
+): void {
+  layout.levels.forEach((level, d) => {
+    const l = level.lattice;
+    if (d > 0) {
+      const fine = layout.levels[d - 1].block;
+      for (const axis of [0, 1, 2])
+        team.run(
+          'coarsenFaces',
+          sites(l, axis)[2],
+          SLAB,
+          fine,
+          level.block,
+          axis,
+          openSide(d) / openSide(d - 1),
+        );
+    }
+
+    if (d > 0) team.run('classifyRows', l.nz, SLAB, level.block, 0, l.ny);
+    else team.solo('classifyRows', level.block, from[1], to[1], from[2], to[2]);
+  });
+}
+
+/** Coefficient of an open side at level d: p = 0 lies half a finest voxel outside it. */
+export function openSide(d: number): number {
+  return 2 ** d / (2 ** (d - 1) + 0.5);
+}

@@ -1,0 +1,42 @@
+// Vorticity confinement, as the recipe says it.
+import { definePart, number } from '../settings';
+import { FAR } from './shapes';
+import { where } from './where';
+
+export const VORTICITY = definePart({
+  key: 'vorticity',
+  title: 'Vorticity',
+  many: false,
+  keyable: true,
+  placed: true,
+  live: true,
+  sentence: 'Small whirls are kept alive by {strength}; rolls {largeSize} wide by {large}; {where}.',
+  settings: [
+    number(
+      'strength',
+      'confinement',
+      '',
+      [0, 20],
+      0,
+      'Vorticity confinement: gives back the curl that the grid loses, so it weakens as voxels get ' +
+        'finer. High values fizz.',
+    ),
+    number(
+      'large',
+      'large-scale confinement',
+      '',
+      [0, 20],
+      0,
+      'The same on the smoothed air: strengthens rolls of a size in the world, whatever the voxels.',
+    ),
+    number(
+      'largeSize',
+      'size of the rolls',
+      'm',
+      [0.01, FAR],
+      0.5,
+      'Width of the rolls that large-scale confinement strengthens; at least four voxels.',
+    ),
+    where(),
+  ],
+});

@@ -1,0 +1,56 @@
+// What each frame of a run is measured by, in SI units.
+
+export type Sides = readonly [number, number, number, number, number, number];
+
+export interface Readings {
+  /** Σ density · voxel volume. */
+  readonly mass: number;
+  readonly greatestDensity: number;
+  /** m³ with density above the threshold of `keep`. */
+  readonly volume: number;
+  /** Height of the topmost such voxel over the room's floor, m; 0 without any. */
+  readonly riseHeight: number;
+  /** m/s. */
+  readonly topSpeed: number;
+  /** ½ Σ |u|² · voxel volume, m⁵/s² (kinetic energy over density of air). */
+  readonly kineticEnergy: number;
+  /** Greatest net outflow of a voxel, part of its volume a second. */
+  readonly divergence: number;
+  /** Part of the mass that touches a side of the window. */
+  readonly contact: number;
+  /**
+   * The same side by side: −x +x −y +y −z +z. Missing, as all below that may be, in frames of earlier
+   * programs.
+   */
+  readonly contactSides?: Sides;
+  /**
+   * Planes of the world between which density lies above that threshold, m, in the same order; null without
+   * any.
+   */
+  readonly extent?: Sides | null;
+  /** Part of the mass that obstacles moved over in the frame faster than it made way. */
+  readonly leak?: number;
+  /** Of the run, bytes. */
+  readonly memory?: number;
+  /** Particles that fly. */
+  readonly particles: number;
+  /** Of each force, in the frame's last substep. */
+  readonly forces?: Shares;
+  readonly substeps: number;
+  readonly cfl: number;
+  readonly iterations: number;
+  /** Divergence before the pressure took it out, and what it left, m/s over a voxel; the worst substep. */
+  readonly divergenceBefore: number;
+  readonly residual: number;
+  /** The most substeps were not enough for the CFL asked for. */
+  readonly capped: boolean;
+  /** Substeps in which the solver stopped before its tolerance. */
+  readonly unmet: number;
+  readonly ms: number;
+}
+
+/**
+ * Root mean square of each force's acceleration, weighted by density, m/s²; by the force's name (`wind`,
+ * `currents/ID`, …). Where there is no medium it is 0.
+ */
+export type Shares = Readonly<Record<string, number>>;

@@ -1,0 +1,287 @@
+// A run: memory laid out and filled once, then frame after frame through the pipeline, with readings of each.
+import type { Window } from '../grid/lattice';
+import { readField, type Field } from '../grid/memory';
+import type { Team } from '../grid/thread-pool';
+import { watchFrame, watchSource } from '../measure/incidents';
+import { takeReadings } from '../measure/take-readings';
+import type { Readings, Shares } from '../record/readings';
+import { watchForces } from '../measure/force-shares';
+import type { ChannelName, Plan } from '../plan/compile';
+import { stagesOf, substepLength, type Phase } from '../step/pipeline';
+import { sites } from '../grid/sweep';
+import { ARRAYS, poolViews, takePool, type ArrayName } from '../plan/particle-pool';
+import { layOut, type Layout } from '../plan/layout';
+import { channelField, reduce, type StepState } from '../step/state';
+import type { Notice } from '../record/incident';
+import { checkSubstep } from './trouble';
+import { setContents, takeContents, type Contents } from '../step/contents';
+import { firstWindow, fitWindow, roomAt } from '../step/window';
+
+/** Milliseconds a phase took in the last frame. */
+export type PhaseTimes = Record<Phase, number>;
+
+export interface FrameReport {
+  readonly frame: number;
+  readonly readings: Readings;
+  readonly notices: readonly Notice[];
+  readonly phasesMs: PhaseTimes;
+}
+
+const FACES = ['velocityX', 'velocityY', 'velocityZ'] as const;
+export type Channel = ChannelName | (typeof FACES)[number];
+
+/** All that a run needs to go on from the end of a frame with the same bits. */
+export interface Checkpoint {
+  readonly frame: number;
+  readonly topSpeeds: readonly [number, number, number];
+  readonly contents: Contents;
+}
+
+export class Simulation {
+  readonly state: StepState;
+  /** Of the frame before this one; null at the start. */
+  private before: Readings | null = null;
+
+  /**
+   * @param team a team whose memory holds at least `Simulation.pages(plan, threads)` pages, all zero
+   * @param from where to go on, instead of the start
+   */
+  constructor(
+    plan: Plan,
+    readonly team: Team,
+    from?: Checkpoint,
+  ) {
+    const frame = from?.frame ?? plan.frames.first - 1;
+    this.state = {
+      plan,
+      team,
+      window: plan.window,
+      sides: plan.sides,
+      layout: undefined as unknown as Layout, // setContents lays it out
+      solidBoxes: [],
+      pools: [],
+      notices: [],
+      frame,
+      substep: 0,
+      timeS: 0,
+      dtS: plan.frameS,
+      topSpeeds: from ? [...from.topSpeeds] : [0, 0, 0],
+      velocityIsFinite: true,
+      weighed: null,
+      witness: null,
+      solve: { iterations: 0, before: 0, left: 0, met: true },
+      swallowed: 0,
+    };
+    const timeS = this.startOf(frame + 1);
+    setContents(
+      this.state,
+      roomAt(plan, timeS),
+      from?.contents.window ?? firstWindow(plan),
+      from?.contents ?? null,
+      timeS,
+    );
+  }
+
+  /** Wasm pages that a run of this plan starts with. */
+  static pages(plan: Plan, threads: number): number {
+    return layOut(firstWindow(plan).lattice, plan, threads).pages;
+  }
+
+  /** The last finished frame; one before the first at the start. */
+  get frame(): number {
+    return this.state.frame;
+  }
+
+  get plan(): Plan {
+    return this.state.plan;
+  }
+
+  get layout(): Layout {
+    return this.state.layout;
+  }
+
+  /** The part of the room that is in memory now. */
+  get window(): Window {
+    return this.state.window;
+  }
+
+  /** Simulated seconds since the shot's first frame at which a frame starts. */
+  private startOf(frame: number): number {
+    return (frame - this.plan.recipe.space.firstFrame) * this.plan.frameS;
+  }
+
+  /**
+   * Simulates the next frame.
+   * @throws StepTrouble where something goes wrong; the fields then hold nothing of use, what was kept of
+   * earlier frames does
+   */
+  advanceFrame(): FrameReport {
+    const { state, plan } = this;
+    const phasesMs: PhaseTimes = {
+      obstacles: 0,
+      particles: 0,
+      regions: 0,
+      emission: 0,
+      formulas: 0,
+      transport: 0,
+      forces: 0,
+      diffusion: 0,
+      projection: 0,
+      checks: 0,
+    };
+    const start = performance.now();
+    state.frame++;
+    state.substep = 0;
+    state.notices = [];
+    state.swallowed = 0;
+    for (const source of plan.sources) watchSource(state, source);
+    const startS = this.startOf(state.frame);
+    let rest = plan.frameS;
+    let iterations = 0;
+    let worstBefore = 0;
+    let worstLeft = 0;
+    let cfl = 0;
+    let capped = false;
+    let unmet = 0;
+    let forces: Shares = {};
+    while (rest > 1e-9 * plan.frameS) {
+      const choice = substepLength(state, rest);
+      capped ||= choice.capped;
+      state.dtS = choice.dtS;
+      state.timeS = startS + plan.frameS - rest;
+      const watch = choice.dtS >= rest * (1 - 1e-9) ? watchForces(state) : null;
+      state.witness = watch?.witness ?? null;
+      for (const stage of stagesOf(state)) {
+        const t = performance.now();
+        stage.run(state);
+        phasesMs[stage.name] += performance.now() - t;
+      }
+
+      if (watch) forces = watch.seen();
+      state.witness = null;
+      const checked = performance.now();
+      checkSubstep(state, choice.capped);
+      rest = rest - choice.dtS > 1e-9 * plan.frameS ? rest - choice.dtS : 0;
+      fitWindow(state, startS + plan.frameS - rest);
+      phasesMs.checks += performance.now() - checked;
+      state.substep++;
+      iterations = Math.max(iterations, state.solve.iterations);
+      worstBefore = Math.max(worstBefore, state.solve.before);
+      worstLeft = Math.max(worstLeft, state.solve.left);
+      cfl = Math.max(cfl, (Math.max(...state.topSpeeds) * choice.dtS) / plan.window.voxelSizeM);
+      if (!state.solve.met) unmet++;
+    }
+
+    const readings = takeReadings(state, {
+      substeps: state.substep,
+      iterations,
+      before: worstBefore,
+      left: worstLeft,
+      cfl,
+      capped,
+      unmet,
+      forces,
+      ms: performance.now() - start,
+    });
+    watchFrame(state, readings, this.before);
+    this.before = readings;
+    return { frame: state.frame, readings, notices: state.notices, phasesMs };
+  }
+
+  /**
+   * Goes on with another plan from here: for changes of how the air moves while it runs.
+   * @param plan of the same room, voxel size, channels and particles
+   * @throws Error where it is not
+   */
+  goOnWith(plan: Plan): void {
+    const { state } = this;
+    const same = (p: Plan): string =>
+      JSON.stringify([p.window, p.sides, p.channels, p.frameS, p.particles.map((q) => [q.part.id, q.room])]);
+    if (same(plan) !== same(state.plan))
+      throw new Error('The room or what is carried is another one: the run has to start again.');
+    const timeS = this.startOf(this.frame + 1);
+    const contents = takeContents(state);
+    state.plan = plan;
+    setContents(state, roomAt(plan, timeS), contents.window, contents, timeS);
+  }
+
+  /** Puts other contents in place of the present ones, as at the end of a frame. */
+  stand(frame: number, contents: Contents): void {
+    const { state } = this;
+    state.frame = frame;
+    state.substep = 0;
+    state.timeS = this.startOf(frame + 1);
+    state.dtS = state.plan.frameS;
+    setContents(state, roomAt(state.plan, state.timeS), contents.window, contents, state.timeS);
+  }
+
+  /** All that the next frame needs; copies. */
+  checkpoint(): Checkpoint {
+    return { frame: this.frame, topSpeeds: [...this.state.topSpeeds], contents: takeContents(this.state) };
+  }
+
+  get channels(): readonly Channel[] {
+    return [...this.plan.channels.map((c) => c.name), ...FACES];
+  }
+
+  /** Where a channel lies now; transport swaps fields, so ask again after each frame. */
+  field(channel: Channel): Field {
+    const axis = FACES.indexOf(channel as (typeof FACES)[number]);
+    const field = axis >= 0 ? this.layout.velocity[axis] : channelField(this.state, channel as ChannelName);
+    if (!field) throw new Error(`This run does not carry ${channel}.`);
+    return field;
+  }
+
+  /**
+   * A tight copy, x fastest: nx·ny·nz values, one more along its axis for a velocity component (on faces,
+   * m/s).
+   */
+  read(channel: Channel): Float32Array {
+    const axis = channel.startsWith('velocity') ? 'XYZ'.indexOf(channel[8]) : 3;
+    const l = this.field(channel).lattice;
+    const m = sites(l, axis);
+    return readField(this.team.memory, this.field(channel), [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz]);
+  }
+
+  /** A copy of all particles of a part that is on, array by array. */
+  particles(id: string): { readonly count: number } & Readonly<Record<ArrayName, Float32Array>> {
+    const n = this.plan.particles.findIndex((p) => p.part.id === id);
+    if (n < 0) throw new Error(`This run has no particles called ${id}.`);
+    const { count } = this.state.pools[n];
+    const views = poolViews(this.team.memory, this.layout.pools[n]);
+    const arrays = Object.fromEntries(ARRAYS.map((name) => [name, views[name].slice(0, count)])) as Record<
+      ArrayName,
+      Float32Array
+    >;
+    return { count, ...arrays };
+  }
+
+  /** A short text that is equal for equal bits of all channels. */
+  checksum(): string {
+    const { layout, team } = this.state;
+    let h = 0x811c9dc5;
+    for (const channel of this.channels) {
+      const f = this.field(channel);
+      const l = f.lattice;
+      team.run('checksum', l.nz, 4, f.address, l.nx, l.ny, l.rowStride, l.planeStride, layout.partials);
+      const parts = new Float64Array(team.memory.buffer, layout.partials, l.nz * 8);
+      for (let k = 0; k < l.nz; k++)
+        for (const s of [0, 1]) h = Math.imul(h ^ (parts[k * 8 + s] >>> 0), 0x01000193) >>> 0;
+    }
+
+    this.plan.particles.forEach((_, n) => {
+      const { values } = takePool(team.memory, layout.pools[n], this.state.pools[n]);
+      for (const word of new Int32Array(values.buffer)) h = Math.imul(h ^ word, 0x01000193) >>> 0;
+    });
+    return h.toString(16).padStart(8, '0');
+  }
+
+  /** Greatest density, for scaling pictures. */
+  greatestDensity(): number {
+    const { layout, team } = this.state;
+    const [f] = layout.channels;
+    const l = f.lattice;
+    team.run('maxAbs', l.nz, 4, f.address, l.nx, l.ny, l.rowStride, l.planeStride, layout.partials, 0);
+    return reduce(this.state, l.nz, 0, 'max');
+  }
+}

@@ -1,0 +1,158 @@
+// Obstacles on the lattice: what they cover of the faces, on every level, and how their motion reaches the
+// air.
+import { SLAB } from '../grid/sweep';
+import { coarsenLevels, SOLID_BYTES, type Level } from '../plan/layout';
+import { reduce, type StepState } from './state';
+import { boundsOf, cellShape, KIND, putFloats, writeShape, type CellShape } from '../geometry/shape';
+import type { Pose } from '../geometry/pose';
+import type { ObstaclePart } from '../recipe/types';
+import type { Triple } from '../math/vector';
+import type { Standing } from '../plan/compile';
+import { poseAt } from '../plan/standing';
+
+/** Cells of the window, from and to (behind the last). */
+export type Box = readonly [from: Triple, to: Triple];
+
+/**
+ * Writes all obstacles as they stand at a moment for the kernels (solids.ts); returns the cells that each may
+ * touch.
+ * @param lengthS the stretch of time before it, over which those that keys move have their velocity
+ */
+export function placeObstacles(state: StepState, timeS: number, lengthS: number): Box[] {
+  const { plan, team, layout, window } = state;
+  const { nx, ny, nz } = window.lattice;
+  const h = window.voxelSizeM;
+  const sine = (x: number): number => team.solo('sine', x);
+  return plan.obstacles.map((obstacle, n) => {
+    const pose = poseAt(plan, 'obstacles', obstacle, timeS, lengthS, sine);
+    const part = plan.at(timeS).obstacles[obstacle.index];
+    const moment = obstacle.mesh?.moves ? obstacle.mesh.at(timeS, lengthS) : null;
+    const shape = closed(cellShape(part, pose, h, obstacle.mesh?.outline ?? null), pose);
+    const [from, to] = boundsOf(shape, window.origin, [nx, ny, nz], 2);
+    if (moment) {
+      putFloats(team.memory, layout.obstacleGrids[n], moment.grid.distances);
+      putFloats(team.memory, layout.obstacleFlows[n], moment.flow);
+    }
+
+    const flow = moment?.flow ? layout.obstacleFlows[n] : 0;
+    writeShape(
+      team.memory,
+      layout.solids + n * SOLID_BYTES,
+      shape,
+      window.origin,
+      layout.obstacleGrids[n],
+      layout.corners,
+      flow,
+    )
+      .floats(...pose.velocity, ...pose.turning.map((w) => w * h), part.stick)
+      .ints(from[0], to[0], from[1], to[1], from[2], to[2]);
+    return [from, to] as const;
+  });
+}
+
+/**
+ * A box or a flat cylinder is at least so thick that every line of cells that crosses it meets a closed face:
+ * half the cell's extent across it.
+ */
+function closed(shape: CellShape, pose: Pose): CellShape {
+  if (shape.kind !== KIND.box && shape.kind !== KIND.cylinder) return shape;
+  const half = shape.half.map((v, m) =>
+    Math.max(v, 0.501 * pose.toOwn[m].reduce((sum, x) => sum + Math.abs(x), 0)),
+  ) as Triple;
+  return { ...shape, half, reach: [half.map((v) => -v) as Triple, half] };
+}
+
+/** All faces anew: sides, then obstacles. */
+export function writeFaces(state: StepState, timeS: number): void {
+  const { nx, ny, nz } = state.window.lattice;
+  state.solidBoxes = placeObstacles(state, timeS, 0);
+  cut(state, [
+    [0, 0, 0],
+    [nx, ny, nz],
+  ]);
+  for (const level of state.layout.levels) state.team.solo('fillCoefficients', level.block);
+}
+
+/** Faces again where something moved, and what the motion drives out of cells, in `outflow`. */
+export function moveObstacles(state: StepState, timeS: number): void {
+  const { plan, team, layout } = state;
+  if (!plan.obstacles.some((o) => o.moves)) return;
+  const before = state.solidBoxes;
+  state.solidBoxes = placeObstacles(state, timeS, state.dtS);
+  const moved = plan.obstacles.flatMap((o, n) => (o.moves ? [before[n], state.solidBoxes[n]] : []));
+  const from = [0, 1, 2].map((a) => Math.min(...moved.map((b) => b[0][a]))) as Triple;
+  const to = [0, 1, 2].map((a) => Math.max(...moved.map((b) => b[1][a]))) as Triple;
+  if (from.every((v, a) => v < to[a])) cut(state, [from, to]);
+  watchShut(state);
+  eachSolid(
+    state,
+    (o) => o.moves,
+    (solid, planes) =>
+      team.run('solidFlow', planes, SLAB, layout.levels[0].block, solid, layout.outflow!.address),
+  );
+}
+
+/**
+ * What lies in cells that are shut now: transport takes it away, unless it loses nothing and keeps it there.
+ */
+function watchShut(state: StepState): void {
+  const { team, layout, window, plan } = state;
+  const l = window.lattice;
+  const faces = layout.levels[0].open.map((f) => f.address);
+  team.run(
+    'shutSums',
+    l.nz,
+    SLAB,
+    layout.channels[0].address,
+    ...faces,
+    l.nx,
+    l.ny,
+    l.rowStride,
+    l.planeStride,
+    layout.partials,
+  );
+  const now = reduce(state, l.nz, 0, 'sum');
+  state.swallowed =
+    plan.channels[0].carried === 'kept' ? Math.max(state.swallowed, now) : state.swallowed + now;
+}
+
+function cut(state: StepState, [from, to]: Box): void {
+  const { team, layout } = state;
+  const fine: Level = layout.levels[0];
+  const nz = fine.lattice.nz;
+  team.solo('resetFaces', fine.block, from[0], to[0], from[1], to[1], from[2], Math.min(to[2] + 1, nz + 1));
+  eachSolid(
+    state,
+    () => true,
+    (solid) => team.run('cutFaces', nz + 1, SLAB, fine.block, solid),
+  );
+  coarsenLevels(team, layout, from, to);
+}
+
+/** The velocity that obstacles give to faces that they close; see coverFaces of the kernels. */
+export function coverFaces(state: StepState): void {
+  const { plan, team, layout } = state;
+  eachSolid(
+    state,
+    (o) => o.moves || plan.at(state.timeS).obstacles[o.index].stick > 0,
+    (solid, planes) =>
+      team.run(
+        'coverFaces',
+        planes,
+        SLAB,
+        layout.levels[0].block,
+        solid,
+        ...layout.velocity.map((f) => f.address),
+      ),
+  );
+}
+
+function eachSolid(
+  state: StepState,
+  wanted: (o: Standing<ObstaclePart>) => boolean,
+  visit: (address: number, planes: number) => void,
+): void {
+  state.plan.obstacles.forEach((o, n) => {
+    if (wanted(o)) visit(state.layout.solids + n * SOLID_BYTES, state.window.lattice.nz);
+  });
+}

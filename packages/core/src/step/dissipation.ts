@@ -1,0 +1,42 @@
+// Fading: density thins, warmth goes over to the air. By a half-life, exact for any substep, with a lean to
+// thick or thin parts.
+import { SLAB } from '../grid/sweep';
+import type { Field } from '../grid/memory';
+import type { Now } from './forces/force';
+
+/** 2^(−dt / half-life), exact for any split into substeps; 1 where the half-life is 0 (never). */
+export function fadingGain({ state, dtS }: Now, halfLifeS: number): number {
+  return halfLifeS > 0 ? state.team.solo('exponential', (-Math.LN2 * dtS) / halfLifeS) : 1;
+}
+
+/**
+ * f ← f · 2^(−w · dt / half-life · lean), lean = 1 + bias (density − even) / (density + even): several of
+ * them, one after the other, blend their rates by their weights w.
+ */
+export function fade(
+  { state: { team, window }, dtS }: Now,
+  f: Field,
+  density: Field,
+  halfLifeS: number,
+  bias: number,
+  even: number,
+  weight: number,
+): void {
+  if (halfLifeS <= 0) return;
+  const l = window.lattice;
+  team.run(
+    'fade',
+    l.nz,
+    SLAB,
+    f.address,
+    density.address,
+    weight,
+    l.nx,
+    l.ny,
+    l.rowStride,
+    l.planeStride,
+    (-Math.LN2 * dtS) / halfLifeS,
+    bias,
+    even,
+  );
+}

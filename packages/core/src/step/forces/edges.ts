@@ -1,0 +1,34 @@
+// Break-up of edges: fine whirls that act where the medium ends, so that a smooth puff frays into wisps.
+import { fillHalo, SLAB } from '../../grid/sweep';
+import type { Force } from './force';
+import { addTurbulence } from './turbulence';
+
+/** Widest wisps of a grid: the lattice of whirls has two voxels a cell, and a whirl takes two of these. */
+const FEWEST_VOXELS = 4;
+
+export const edges: Force = {
+  keys: ['edges'],
+  isOn: (recipe) => recipe.edges.strength !== 0,
+  add: ({ state }, { edges: e }, weight) => {
+    const { team, layout, window } = state;
+    const l = window.lattice;
+    const [density] = layout.channels;
+    const [edge] = layout.scratch;
+    const size = Math.max(e.size, FEWEST_VOXELS * window.voxelSizeM);
+    fillHalo(team, density, 3, 0);
+    team.run(
+      'edgeWeight',
+      l.nz,
+      SLAB,
+      density.address,
+      edge.address,
+      weight,
+      l.nx,
+      l.ny,
+      l.rowStride,
+      l.planeStride,
+      size / (2 * window.voxelSizeM),
+    );
+    addTurbulence(state, { ...e, size, octaves: 2, roughness: 0.6 }, edge.address);
+  },
+};

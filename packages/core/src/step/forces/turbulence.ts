@@ -1,0 +1,84 @@
+// Turbulence as an acceleration from curl noise (Bridson et al. 2007), in world units. It is made on a
+// lattice of two voxels and brought to the cells by trilinear interpolation; octaves that such a lattice
+// cannot hold are left out, so a finer grid adds layers and does not change the ones that are there.
+import { fillHalo, SLAB } from '../../grid/sweep';
+import type { StepState } from '../state';
+import type { Force } from './force';
+import type { Whirls } from '../../recipe/parts/turbulence';
+
+/** Root mean square length of the curl of our noise, measured over 10⁶ points. */
+export const CURL_NOISE_RMS = 1.21;
+const COARSE_CELLS_PER_FEATURE = 2;
+
+export const turbulence: Force = {
+  keys: ['turbulence'],
+  isOn: (recipe) => recipe.turbulence.strength !== 0,
+  add: ({ state }, recipe, weight) => addTurbulence(state, recipe.turbulence, weight),
+};
+
+export function addTurbulence(state: StepState, t: Omit<Whirls, 'where'>, weight: number): void {
+  const { plan, team, layout } = state;
+  const h = plan.window.voxelSizeM;
+  const coarse = layout.churn[0].lattice;
+  const fine = state.window.lattice;
+  const target = layout.churn.map((f) => f.address);
+  for (const f of target)
+    team.run('fill', coarse.nz, SLAB, f, coarse.ny, coarse.rowStride, coarse.planeStride, coarse.nx, 0);
+
+  for (let octave = 0; octave < t.octaves; octave++) {
+    const size = t.size / 2 ** octave;
+    if (octave > 0 && size < COARSE_CELLS_PER_FEATURE * 2 * h) break;
+    const seed = t.seed * 16 + octave;
+    // smaller whirls turn faster, like the eddies of a cascade: period ∝ size^(2/3), 4^(1/3) an octave
+    const turns = (state.timeS / t.period) * OCTAVE_RATE[octave];
+    team.solo('gradientTable', layout.gradientTable, seed, turns);
+    const at = state.window.origin.map((o) => ((o + 1) * h) / size + 31.7 * octave);
+    const amplitude = (t.strength * power(t.roughness, octave)) / CURL_NOISE_RMS;
+    team.run(
+      'curlNoise',
+      coarse.nz,
+      2,
+      ...target,
+      layout.gradientTable,
+      seed,
+      coarse.nx,
+      coarse.ny,
+      coarse.rowStride,
+      coarse.planeStride,
+      at[0],
+      at[1],
+      at[2],
+      (2 * h) / size,
+      amplitude,
+    );
+  }
+
+  layout.churn.forEach((f, axis) => {
+    fillHalo(team, f, 3, 0);
+    team.run(
+      'spread',
+      fine.nz,
+      SLAB,
+      f.address,
+      layout.acceleration[axis].address,
+      weight,
+      layout.line,
+      fine.nx,
+      fine.ny,
+      fine.rowStride,
+      fine.planeStride,
+      coarse.nx,
+      coarse.rowStride,
+      coarse.planeStride,
+    );
+  });
+}
+
+const OCTAVE_RATE = [1, 1.587, 2.52, 4, 6.35, 10.08];
+
+/** x^n by multiplication: Math.pow may differ in its last bit between engines. */
+function power(x: number, n: number): number {
+  let out = 1;
+  for (let i = 0; i < n; i++) out *= x;
+  return out;
+}

@@ -1,0 +1,91 @@
+// Vorticity confinement (Fedkiw, Stam, Jensen 2001): at fine scale by the voxel size, so that it vanishes as
+// the grid resolves the curl; at large scale on the smoothed air, by a size in the world.
+import { coarser, lattice } from '../../grid/lattice';
+import type { Field } from '../../grid/memory';
+import { fillHalo, shape, share, SLAB } from '../../grid/sweep';
+import type { StepState } from '../state';
+import type { Force } from './force';
+
+/** 1/s: acceleration = strength · rate · length · |ω| across the curl gradient. */
+const CONFINEMENT_RATE = 10;
+
+export const confinement: Force = {
+  keys: ['vorticity'],
+  isOn: (recipe) => recipe.vorticity.strength !== 0,
+  add: ({ state }, { vorticity: { strength } }, weight) => confine(state, strength, weight),
+};
+
+function confine({ team, layout, window }: StepState, strength: number, weight: number): void {
+  const l = window.lattice;
+  const forces = layout.acceleration.map((f) => f.address);
+  const h = window.voxelSizeM;
+  const slab = Math.max(8, share(l.nz, team));
+  layout.velocity.forEach((f, axis) => fillHalo(team, f, axis, 0));
+  const curl = [...layout.scratch, layout.ahead[2]];
+  team.run(
+    'confine',
+    l.nz,
+    slab,
+    ...[...layout.velocity, ...curl].map((f) => f.address),
+    ...forces,
+    weight,
+    ...shape(l),
+    ...[0.25 / h, strength * h * CONFINEMENT_RATE, slab],
+  );
+}
+
+/** Coarse cells across the whirls that large-scale confinement strengthens. */
+const CELLS_A_ROLL = 4;
+
+export const largeConfinement: Force = {
+  keys: ['vorticity'],
+  isOn: (recipe) => recipe.vorticity.large !== 0,
+  add: ({ state }, { vorticity: { large, largeSize } }, weight) =>
+    confineLarge(state, large, largeSize, weight),
+};
+
+function confineLarge(
+  { team, layout, window }: StepState,
+  large: number,
+  largeSize: number,
+  weight: number,
+): void {
+  const fine = window.lattice;
+  const h = window.voxelSizeM;
+  let factor = 2;
+  let c = layout.churn[0].lattice;
+  while (factor * 2 * h <= largeSize / CELLS_A_ROLL && Math.min(c.nx, c.ny, c.nz) > 4) {
+    factor *= 2;
+    c = coarser(c);
+  }
+
+  c = lattice(c.nx, c.ny, c.nz);
+  const on = (address: number): Field => ({ address: address + c.lead * 4, lattice: c });
+  const velocity = layout.churn.map((f) => on(f.address - f.lattice.lead * 4));
+  // the curl and its size lie one behind the other in a field of transport
+  const room = layout.ahead[2].address - fine.lead * 4;
+  const [x, y, z, magnitude] = [0, 1, 2, 3].map((n) => on(room + n * Math.ceil((c.size * 4) / 64) * 64));
+  const flat = [c.nx, c.ny, c.rowStride, c.planeStride];
+  const at = (fields: readonly Field[]): number[] => fields.map((f) => f.address);
+  team.run(
+    'coarsenVelocity',
+    c.nz,
+    1,
+    ...[...at(layout.velocity), ...at(velocity), factor],
+    ...[fine.nx, fine.ny, fine.nz, fine.rowStride, fine.planeStride, ...flat],
+  );
+  for (const f of velocity) fillHalo(team, f, 3, 0);
+  team.run('curlOfCells', c.nz, 2, ...at([...velocity, x, y, z, magnitude]), ...flat, 0.5 / (factor * h));
+  fillHalo(team, magnitude, 3, 0);
+  team.run('confineCells', c.nz, 2, ...at([x, y, z, magnitude, ...velocity]), ...flat, large * largeSize);
+  velocity.forEach((f, axis) => {
+    fillHalo(team, f, 3, 0);
+    team.run(
+      'spreadWide',
+      fine.nz,
+      SLAB,
+      ...[f.address, layout.acceleration[axis].address, weight, factor],
+      ...[fine.nx, fine.ny, fine.rowStride, fine.planeStride, c.rowStride, c.planeStride],
+    );
+  });
+}

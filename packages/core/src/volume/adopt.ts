@@ -1,0 +1,193 @@
+// Volumes of other programs as frames of a cache of ours: which grid is what, on a lattice of ours, with what
+// had to be guessed.
+import { FileFault } from '../files/bytes';
+import type { VdbFile, VdbGrid } from '../files/vdb/format';
+import { activeBounds } from '../files/vdb/leaves';
+import type { Triple } from '../math/vector';
+import { resampled } from './tools/resample';
+import { facesAbout, tight, volumeFrom, type CacheVolume, type ChannelName } from './volume';
+
+/** Names that are in use for a channel, the surest first. */
+const KNOWN: Readonly<Record<Exclude<ChannelName, 'density' | 'coordinates'>, readonly string[]>> = {
+  temperature: ['temperature', 'temp', 'heat'],
+  colour: ['colour', 'color', 'cd', 'albedo'],
+  age: ['age'],
+  velocity: ['velocity', 'vel', 'v'],
+};
+/** Values above this belong to the medium, where a file has no mask of its own that says so. */
+const FAINTEST = 1e-6;
+
+export interface Adopted {
+  readonly volume: CacheVolume;
+  /** What was made of which grid, and what was left out. */
+  readonly notes: readonly string[];
+}
+
+/** What a grid is, for a list. */
+export interface GridReport {
+  readonly name: string;
+  readonly type: string;
+  readonly voxelSizeM: number;
+  readonly voxels: number;
+  /** World box of what is active, m; null without any. */
+  readonly box: { readonly least: Triple; readonly most: Triple } | null;
+  readonly range: readonly [number, number] | null;
+}
+/** What a sequence of volumes is. */
+export interface VolumesReport {
+  readonly first: number;
+  readonly last: number;
+  readonly voxelSizeM: number;
+  /** As they are called in the cache that is made of it. */
+  readonly channels: readonly string[];
+  /** Of the first frame. */
+  readonly grids: readonly GridReport[];
+  /** Gaps, grids that differ from frame to frame, what was guessed and what is left out. */
+  readonly notes: readonly string[];
+}
+
+export function gridReports(file: VdbFile): GridReport[] {
+  const own = file.grids.map((g): GridReport => {
+    const bounds = activeBounds(g);
+    const h = g.voxelSize;
+    const at = (i: Triple, past: number): Triple =>
+      i.map((v, a) => g.translation[a] + (v + past - 0.5) * h[a]) as Triple;
+    let least = Infinity;
+    let most = -Infinity;
+    for (const leaf of g.leaves)
+      for (let v = 0; v < 512; v++) {
+        if (!((leaf.active[v >> 3] >> (v & 7)) & 1)) continue;
+        const n = g.kind === 'vec3' ? 3 : 1;
+        const value =
+          n === 1
+            ? leaf.values[v]
+            : Math.hypot(leaf.values[3 * v], leaf.values[3 * v + 1], leaf.values[3 * v + 2]);
+        if (value < least) least = value;
+        if (value > most) most = value;
+      }
+
+    return {
+      name: g.name,
+      type: `${g.kind}${g.half ? ', half' : ''}`,
+      voxelSizeM: h[0],
+      voxels: bounds?.voxels ?? 0,
+      box: bounds && { least: at(bounds.min, 0), most: at(bounds.max, 1) },
+      range: most >= least ? [least, most] : null,
+    };
+  });
+  return [
+    ...own,
+    ...file.others.map((o) => ({
+      name: o.name,
+      type: `${o.type}, not read`,
+      voxelSizeM: 0,
+      voxels: 0,
+      box: null,
+      range: null,
+    })),
+  ];
+}
+
+/** @throws FileFault where nothing in the file can be a medium */
+export function adopted(file: VdbFile, frame: number): Adopted {
+  const notes: string[] = [];
+  const floats = file.grids.filter((g) => g.kind === 'float');
+  const named = (names: readonly string[], kind: VdbGrid['kind']): VdbGrid | undefined =>
+    names.map((n) => file.grids.find((g) => g.kind === kind && g.name.toLowerCase() === n)).find((g) => g);
+  const main =
+    floats.find((g) => g.name === 'density') ??
+    floats.find((g) => isLevelSet(g)) ??
+    floats.find((g) => !Object.values(KNOWN).flat().includes(g.name.toLowerCase()));
+  if (!main)
+    throw new FileFault(
+      'It holds no float grid that can be a medium (it holds: ' +
+        `${[...file.grids, ...file.others].map((g) => g.name).join(', ') || 'none'})`,
+    );
+  if (main.name !== 'density') notes.push(`${main.name || 'a grid without a name'} is taken as the density`);
+  const [h] = main.voxelSize;
+  if (main.voxelSize.some((s) => Math.abs(s - h) > 1e-4 * h))
+    throw new FileFault(
+      `The voxels of ${main.name} are no cubes ` +
+        `(${main.voxelSize.map((v) => v.toPrecision(3)).join(' × ')} m)`,
+    );
+  const grids: VdbGrid[] = [{ ...(isLevelSet(main) ? asFog(main, notes) : main), name: 'density' }];
+  for (const [name, names] of Object.entries(KNOWN)) {
+    const vector = name === 'velocity' || name === 'colour';
+    const grid = named(names, vector ? 'vec3' : 'float');
+    if (!grid || grid === main) continue;
+    const far = Math.max(
+      ...grid.voxelSize.map((s) => Math.abs(s - h)),
+      ...grid.translation.map((t, a) => Math.abs(t - main.translation[a])),
+    );
+    if (far > 1e-4 * h && !(name === 'velocity' && far <= 0.51 * h)) {
+      notes.push(`${grid.name} lies on another lattice than ${main.name}, and is left out`);
+      continue;
+    }
+
+    grids.push({ ...grid, name, translation: main.translation, voxelSize: main.voxelSize });
+    if (grid.name !== name) notes.push(`${grid.name} is taken as ${name}`);
+  }
+
+  const left = file.grids
+    .filter((g) => g !== main && !Object.values(KNOWN).flat().includes(g.name.toLowerCase()))
+    .map((g) => g.name);
+  left.push(...file.others.map((o) => `${o.name} (${o.type})`));
+  if (left.length) notes.push(`left out: ${left.join(', ')}`);
+  const velocity = file.grids.find((g) => KNOWN.velocity.includes(g.name.toLowerCase()) && g.kind === 'vec3');
+  const onFaces = String(velocity?.metadata.class ?? '') === 'staggered';
+  let v = volumeFrom({ ...file, grids }, frame);
+  v = { ...v, active: v.active.map((a, n) => a & Number(v.channels.get('density')![0][n] > FAINTEST)) };
+  if (v.channels.has('velocity')) v = onFaces ? v : facesFromMiddles(v, notes);
+  return { volume: tight(onLattice(v, notes)), notes };
+}
+
+const isLevelSet = (g: VdbGrid): boolean => String(g.metadata.class ?? '') === 'level set';
+
+/** A surface as a medium: 1 inside, fading over a voxel. */
+function asFog(g: VdbGrid, notes: string[]): VdbGrid {
+  notes.push(`${g.name} is a surface: what lies inside of it is taken as full`);
+  const h = g.voxelSize[0];
+  const thick = (d: number): number => Math.min(1, Math.max(0, 0.5 - d / h));
+  return {
+    ...g,
+    leaves: g.leaves.map((l) => ({
+      ...l,
+      active: new Uint8Array(64).fill(255),
+      values: l.values.map(thick),
+    })),
+    tiles: g.tiles.map((t) => ({ ...t, value: [thick(t.value[0])], active: t.value[0] < 0 })),
+    background: [0],
+  };
+}
+
+/** Velocity at the voxels' middles onto their lower faces. */
+function facesFromMiddles(v: CacheVolume, notes: string[]): CacheVolume {
+  notes.push('velocity was at the voxels’ middles, and is brought to their faces');
+  const steps = [1, v.dims[0], v.dims[0] * v.dims[1]];
+  const known = v.moving;
+  const parts = v.channels.get('velocity')!.map((p, a) =>
+    p.map((x, n) => {
+      const m = n - steps[a];
+      const inside = Math.floor(n / steps[a]) % v.dims[a] > 0;
+      if (!inside || !known[m]) return x;
+      return known[n] ? 0.5 * (x + p[m]) : p[m];
+    }),
+  );
+  return { ...v, moving: facesAbout(known, v.dims), channels: new Map(v.channels).set('velocity', parts) };
+}
+
+/**
+ * Onto a lattice with a corner in the world's origin: by whole voxels where it lies on one, else looked up
+ * linearly.
+ */
+function onLattice(v: CacheVolume, notes: string[]): CacheVolume {
+  const h = v.voxelSizeM;
+  const off = v.translation.map((t) => Math.round((t - h / 2) / h)) as Triple;
+  const rest = Math.max(...v.translation.map((t, a) => Math.abs(t - h / 2 - off[a] * h)));
+  if (rest < 0.01 * h)
+    return { ...v, translation: [h / 2, h / 2, h / 2], min: v.min.map((m, a) => m + off[a]) as Triple };
+  notes.push(
+    'its lattice lies between ours: values are looked up linearly, which takes a little of their detail',
+  );
+  return resampled(v, h);
+}

@@ -1,0 +1,37 @@
+// A cache as frames that are read one at a time: from disk, or made of another's by a tool. Nothing is kept
+// but the last few.
+import type { Triple } from '../math/vector';
+import type { CacheVolume } from './volume';
+
+export interface Frames {
+  readonly first: number;
+  readonly last: number;
+  readonly frameRate: number;
+  readonly voxelSizeM: number;
+  /** Height of the room's floor, m. */
+  readonly floorM: number;
+  /** The least box that holds what any frame may hold, m: where tools that ask for a place begin. */
+  readonly room: { readonly least: Triple; readonly most: Triple };
+  /** Simulated time since the start of the run's first frame that a frame shows, s. */
+  timeS(frame: number): number;
+  /** @throws Error naming the frame where there is none */
+  read(frame: number): CacheVolume;
+}
+
+const KEPT = 3;
+
+/** The same frames, the last few of which are remembered: tools look at neighbours. */
+export function remembering(frames: Frames): Frames {
+  const kept = new Map<number, CacheVolume>();
+  return {
+    ...frames,
+    read(frame) {
+      const known = kept.get(frame);
+      if (known) return known;
+      const made = frames.read(frame);
+      kept.set(frame, made);
+      if (kept.size > KEPT) kept.delete(kept.keys().next().value!);
+      return made;
+    },
+  };
+}
