@@ -14,7 +14,10 @@ export default {
   extensionsToTreatAsEsm: [],
   // packages that come as ES modules only
   transformIgnorePatterns: ['/node_modules/(?!(@gltf-transform|property-graph|fast-png|iobuffer|fflate)/)'],
-  moduleNameMapper: { '^@bramblemist/(core|contracts|server|web)/(.*)$': '<rootDir>/packages/$1/src/$2' },
+  moduleNameMapper: {
+    '^@bramblemist/kernels/seam$': '<rootDir>/packages/kernels/generated/seam.ts',
+    '^@bramblemist/(core|contracts|server|web)/(.*)$': '<rootDir>/packages/$1/src/$2',
+  },
   testTimeout: 180000,
   maxWorkers: 2,
 };

@@ -47,6 +47,8 @@ async function kernels() {
   const { error, stderr } = await asc.main(['--config', 'asconfig.json']);
   process.chdir(here);
   if (error) throw new Error(`The kernels do not compile:\n${stderr.toString()}`);
+  const { writeSeam } = await import('./kernel-seam.mjs');
+  writeSeam(join(root, 'packages/kernels/assembly'), join(root, 'packages/kernels/generated/seam.ts'));
 }
 
 async function page() {
@@ -58,11 +60,23 @@ async function page() {
   });
 }
 
-const core = ['packages/core/src', 'package-lock.json', 'tsconfig.json', 'scripts/build.mjs'];
+const core = [
+  'packages/core/src',
+  'packages/kernels/src',
+  'packages/kernels/assembly',
+  'package-lock.json',
+  'tsconfig.json',
+  'scripts/build.mjs',
+];
 const TARGETS = [
   {
     name: 'kernels',
-    inputs: ['packages/kernels/assembly', 'packages/kernels/asconfig.json'],
+    inputs: [
+      'packages/kernels/assembly',
+      'packages/kernels/asconfig.json',
+      'scripts/kernel-seam.mjs',
+      'scripts/kernel-parser.mjs',
+    ],
     output: 'packages/kernels/build/kernels.wasm',
     make: kernels,
   },

@@ -1,13 +1,10 @@
-// Lets the linter read AssemblyScript: what TypeScript does not know, decorators before functions, becomes spaces.
-import parser from 'typescript-eslint';
+// Lets tools that read TypeScript read AssemblyScript: what TypeScript does not know, decorators before functions,
+// becomes spaces.
+import { parser } from 'typescript-eslint';
 
-const DECORATORS = /@(inline|unmanaged|unsafe)\b/g;
+export const withoutDecorators = (code) =>
+  code.replace(/@(inline|unmanaged|unsafe)\b/g, (word) => ' '.repeat(word.length));
 
 export const meta = { name: 'kernel-parser' };
 
-export function parseForESLint(code, options) {
-  return parser.parser.parseForESLint(
-    code.replace(DECORATORS, (word) => ' '.repeat(word.length)),
-    options,
-  );
-}
+export const parseForESLint = (code, options) => parser.parseForESLint(withoutDecorators(code), options);

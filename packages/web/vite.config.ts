@@ -7,7 +7,11 @@ const below = (path: string): string => fileURLToPath(new URL(path, import.meta.
 export default defineConfig({
   plugins: [react()],
   resolve: {
-    alias: { '@bramblemist/core': below('../core/src'), '@bramblemist/contracts': below('../contracts/src') },
+    alias: {
+      '@bramblemist/kernels/seam': below('../kernels/generated/seam.ts'),
+      '@bramblemist/core': below('../core/src'),
+      '@bramblemist/contracts': below('../contracts/src'),
+    },
   },
   worker: { format: 'es' },
   build: {
