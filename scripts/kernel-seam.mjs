@@ -89,6 +89,10 @@ function kernelText({ kernels, exported }) {
     return `${comment(doc, '  ')}  readonly ${name}: {\n${own}\n  };`;
   };
   const ranged = names.filter((n) => isRange(kernels.get(n).parameters));
+  const without = (name) => {
+    const range = kernels.get(name).parameters.slice(-2).map(([p]) => `'${p}'`);
+    return `  readonly ${name}: Omit<KernelArguments['${name}'], ${range.join(' | ')}>;`;
+  };
   const list = (name) =>
     `  ${name}: [${kernels
       .get(name)
@@ -100,8 +104,10 @@ function kernelText({ kernels, exported }) {
     '',
     'export type KernelName = keyof KernelArguments;',
     '',
-    '/** Kernels whose last two arguments are a range, which the thread pool hands out in slabs. */',
-    `export type SlabKernelName =\n${ranged.map((n) => `  | '${n}'`).join('\n')};`,
+    '/** What kernels take besides the range, their last two arguments, that the thread pool hands out in slabs. */',
+    `export interface SlabArguments {\n${ranged.map(without).join('\n')}\n}`,
+    '',
+    'export type SlabKernelName = keyof SlabArguments;',
     '',
     '/** Arguments in the order in which the kernels take them. */',
     'export const PARAMETERS: { readonly [K in KernelName]: readonly (keyof KernelArguments[K])[] } = {',

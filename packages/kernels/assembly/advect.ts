@@ -45,17 +45,26 @@ function bytesOf(floats: f32): usize {
   return <usize>((<i32>reinterpret<i64>(<f64>floats + 6755399441055744.0)) << 2);
 }
 
-/** f at four sites on from address f by (x, y, z) cells each; P, PP as floats. */
+/** f at four sites on from address f by (x, y, z) cells each; rowStride, planeStride as floats. */
 // @ts-ignore: decorator
 @inline
-function look(f: usize, x: v128, y: v128, z: v128, P: v128, PP: v128, rs: usize, ps: usize): v128 {
+function sampleTrilinear4(
+  f: usize,
+  x: v128,
+  y: v128,
+  z: v128,
+  rowStride: v128,
+  planeStride: v128,
+  rs: usize,
+  ps: usize,
+): v128 {
   const xf = f32x4.floor(x);
   const yf = f32x4.floor(y);
   const zf = f32x4.floor(z);
   const fx = f32x4.sub(x, xf);
   const fy = f32x4.sub(y, yf);
   const fz = f32x4.sub(z, zf);
-  const flat = f32x4.add(xf, f32x4.add(f32x4.mul(yf, P), f32x4.mul(zf, PP)));
+  const flat = f32x4.add(xf, f32x4.add(f32x4.mul(yf, rowStride), f32x4.mul(zf, planeStride)));
   const first = f32x4.extract_lane(flat, 0);
   if (i32x4.bitmask(f32x4.eq(flat, f32x4.splat(first))) == 15) {
     const a = f + bytesOf(first);
@@ -77,11 +86,19 @@ function look(f: usize, x: v128, y: v128, z: v128, P: v128, PP: v128, rs: usize,
     );
   }
 
-  return lookApart(f, i32x4.shl(i32x4.trunc_sat_f32x4_s(flat), 2), fx, fy, fz, rs, ps);
+  return sampleTrilinear4Apart(f, i32x4.shl(i32x4.trunc_sat_f32x4_s(flat), 2), fx, fy, fz, rs, ps);
 }
 
 /** The same, where the lanes look into different rows. */
-function lookApart(f: usize, off: v128, fx: v128, fy: v128, fz: v128, rs: usize, ps: usize): v128 {
+function sampleTrilinear4Apart(
+  f: usize,
+  off: v128,
+  fx: v128,
+  fy: v128,
+  fz: v128,
+  rs: usize,
+  ps: usize,
+): v128 {
   const o0 = i32x4.extract_lane(off, 0);
   const o1 = i32x4.extract_lane(off, 1) + 4;
   const o2 = i32x4.extract_lane(off, 2) + 8;
@@ -126,20 +143,20 @@ export function traceBack(
   nx: i32,
   ny: i32,
   nz: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   kappa: f32,
   k0: i32,
   k1: i32,
 ): void {
-  const rs = (<usize>P) << 2;
-  const ps = (<usize>PP) << 2;
+  const rs = (<usize>rowStride) << 2;
+  const ps = (<usize>planeStride) << 2;
   const half = constant(Constant.HALF);
   const back = f32x4.splat(-kappa);
   const along = f32x4.splat(kappa);
   const quarter = constant(Constant.MINUS_QUARTER);
-  const Pf = f32x4.splat(<f32>P);
-  const PPf = f32x4.splat(<f32>PP);
+  const Pf = f32x4.splat(<f32>rowStride);
+  const PPf = f32x4.splat(<f32>planeStride);
   const four = constant(Constant.FOUR);
   const one = constant(Constant.ONE);
   for (let k = k0; k < k1; k++) {
@@ -153,7 +170,7 @@ export function traceBack(
       const cy0 = f32x4.splat(-1 - jf);
       const y1 = f32x4.splat(<f32>ny - jf);
       const gy0 = f32x4.splat(-jf);
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       let gx0 = f32x4(0, -1, -2, -3);
       let x1 = f32x4.add(f32x4.splat(<f32>nx), gx0);
       for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16) {
@@ -166,13 +183,22 @@ export function traceBack(
         const cx = clamp4(x, f32x4.sub(gx0, one), x1);
         const cy = clamp4(y, cy0, y1);
         const cz = clamp4(z, cz0, z1);
-        const bx = f32x4.mul(back, look(u + o, clamp4(f32x4.add(x, half), gx0, x1), cy, cz, Pf, PPf, rs, ps));
+        const bx = f32x4.mul(
+          back,
+          sampleTrilinear4(u + o, clamp4(f32x4.add(x, half), gx0, x1), cy, cz, Pf, PPf, rs, ps),
+        );
         v128.store(dx + o, bx);
         v128.store(ex + o, f32x4.add(cu, bx));
-        const by = f32x4.mul(back, look(v + o, cx, clamp4(f32x4.add(y, half), gy0, y1), cz, Pf, PPf, rs, ps));
+        const by = f32x4.mul(
+          back,
+          sampleTrilinear4(v + o, cx, clamp4(f32x4.add(y, half), gy0, y1), cz, Pf, PPf, rs, ps),
+        );
         v128.store(dy + o, by);
         v128.store(ey + o, f32x4.add(cv, by));
-        const bz = f32x4.mul(back, look(w + o, cx, cy, clamp4(f32x4.add(z, half), gz0, z1), Pf, PPf, rs, ps));
+        const bz = f32x4.mul(
+          back,
+          sampleTrilinear4(w + o, cx, cy, clamp4(f32x4.add(z, half), gz0, z1), Pf, PPf, rs, ps),
+        );
         v128.store(dz + o, bz);
         v128.store(ez + o, f32x4.add(cw, bz));
         gx0 = f32x4.sub(gx0, four);
@@ -186,7 +212,7 @@ export function traceBack(
  * One more stage for dx … ez: Ralston's third-order Runge-Kutta (1962), 2/9 k1 + 1/3 k2 + 4/9 k3, k3 at three
  * quarters of k2. On the way in dx, dy, dz hold −κ k2 of traceBack.
  */
-export function traceThird(
+export function traceRalston(
   u: usize,
   v: usize,
   w: usize,
@@ -199,22 +225,22 @@ export function traceThird(
   nx: i32,
   ny: i32,
   nz: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   kappa: f32,
   k0: i32,
   k1: i32,
 ): void {
-  const rs = (<usize>P) << 2;
-  const ps = (<usize>PP) << 2;
+  const rs = (<usize>rowStride) << 2;
+  const ps = (<usize>planeStride) << 2;
   const half = constant(Constant.HALF);
   const reach = constant(Constant.THREE_QUARTERS);
   const along = f32x4.splat(kappa);
   const w1 = constant(Constant.MINUS_NINTH);
   const w2 = constant(Constant.THIRD);
   const w3 = f32x4.splat(<f32>(-4.0 / 9.0) * kappa);
-  const Pf = f32x4.splat(<f32>P);
-  const PPf = f32x4.splat(<f32>PP);
+  const Pf = f32x4.splat(<f32>rowStride);
+  const PPf = f32x4.splat(<f32>planeStride);
   const four = constant(Constant.FOUR);
   const one = constant(Constant.ONE);
   for (let k = k0; k < k1; k++) {
@@ -227,7 +253,7 @@ export function traceThird(
       const cy0 = f32x4.splat(-1 - jf);
       const y1 = f32x4.splat(<f32>ny - jf);
       const gy0 = f32x4.splat(-jf);
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       let gx0 = f32x4(0, -1, -2, -3);
       let x1 = f32x4.add(f32x4.splat(<f32>nx), gx0);
       for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16) {
@@ -243,9 +269,9 @@ export function traceThird(
         const cx = clamp4(x, f32x4.sub(gx0, one), x1);
         const cy = clamp4(y, cy0, y1);
         const cz = clamp4(z, cz0, z1);
-        const nu = look(u + o, clamp4(f32x4.add(x, half), gx0, x1), cy, cz, Pf, PPf, rs, ps);
-        const nv = look(v + o, cx, clamp4(f32x4.add(y, half), gy0, y1), cz, Pf, PPf, rs, ps);
-        const nw = look(w + o, cx, cy, clamp4(f32x4.add(z, half), gz0, z1), Pf, PPf, rs, ps);
+        const nu = sampleTrilinear4(u + o, clamp4(f32x4.add(x, half), gx0, x1), cy, cz, Pf, PPf, rs, ps);
+        const nv = sampleTrilinear4(v + o, cx, clamp4(f32x4.add(y, half), gy0, y1), cz, Pf, PPf, rs, ps);
+        const nw = sampleTrilinear4(w + o, cx, cy, clamp4(f32x4.add(z, half), gz0, z1), Pf, PPf, rs, ps);
         const bx = f32x4.add(f32x4.mul(w1, cu), f32x4.add(f32x4.mul(w2, mx), f32x4.mul(w3, nu)));
         const by = f32x4.add(f32x4.mul(w1, cv), f32x4.add(f32x4.mul(w2, my), f32x4.mul(w3, nv)));
         const bz = f32x4.add(f32x4.mul(w1, cw), f32x4.add(f32x4.mul(w2, mz), f32x4.mul(w3, nw)));
@@ -263,11 +289,20 @@ export function traceThird(
 }
 
 /** Marks each row of a cell field with 1 where anything is in it, a byte a row. */
-export function markRows(f: usize, marks: usize, nx: i32, ny: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
+export function markRows(
+  f: usize,
+  marks: usize,
+  nx: i32,
+  ny: i32,
+  rowStride: i32,
+  planeStride: i32,
+  k0: i32,
+  k1: i32,
+): void {
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
       let any = i32x4.splat(0);
-      for (let o = row(f, j, k, P, PP), e = o + ((<usize>nx) << 2); o < e; o += 16)
+      for (let o = row(f, j, k, rowStride, planeStride), e = o + ((<usize>nx) << 2); o < e; o += 16)
         any = v128.or(any, v128.load(o));
       store<u8>(marks + <usize>(k * ny + j), v128.any_true(any) ? 1 : 0);
     }
@@ -275,7 +310,7 @@ export function markRows(f: usize, marks: usize, nx: i32, ny: i32, P: i32, PP: i
 
 /** What one channel is carried with, written by the step. */
 @unmanaged
-class Carry {
+class Advection {
   f: usize;
   hat: usize;
   lo: usize;
@@ -305,7 +340,7 @@ class Carry {
 }
 
 /** Whether nothing is in the rows that look-ups from row (j, k) reach. */
-function isClear(C: Carry, ny: i32, nz: i32, j: i32, k: i32): bool {
+function isClear(C: Advection, ny: i32, nz: i32, j: i32, k: i32): bool {
   const j0 = max(0, j - C.reachY);
   const n = min(ny, j + C.reachY + 2) - j0;
   for (let q = max(0, k - C.reachZ), end = min(nz, k + C.reachZ + 2); q < end; q++)
@@ -328,15 +363,15 @@ function displacement<T>(d: usize, back: isize, half: v128): v128 {
  * mixed from.
  */
 function backRow<T>(
-  C: Carry,
+  C: Advection,
   lo: usize,
   hi: usize,
   at: usize,
   from: usize,
   to: usize,
   back: isize,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   x0: v128,
   x1: v128,
   y0: v128,
@@ -349,12 +384,12 @@ function backRow<T>(
   const dx = C.dx;
   const dy = C.dy;
   const dz = C.dz;
-  const rs = (<usize>P) << 2;
-  const ps = (<usize>PP) << 2;
+  const rs = (<usize>rowStride) << 2;
+  const ps = (<usize>planeStride) << 2;
   const four = constant(Constant.FOUR);
   const half = constant(Constant.HALF);
-  const Pf = f32x4.splat(<f32>P);
-  const PPf = f32x4.splat(<f32>PP);
+  const Pf = f32x4.splat(<f32>rowStride);
+  const PPf = f32x4.splat(<f32>planeStride);
   for (let o = at + from, e = at + to; o < e; o += 16) {
     const x = clamp4(displacement<T>(dx + o, back, half), x0, x1);
     const y = clamp4(displacement<T>(dy + o, back, half), y0, y1);
@@ -439,11 +474,13 @@ function backRow<T>(
 /** Whether the face of cell (i, j, k) on the side s (−1, 1) across an axis lets anything through. */
 // @ts-ignore: decorator
 @inline
-function lets(L: Level, axis: i32, i: i32, j: i32, k: i32, s: i32): bool {
+function isFaceOpen(L: Level, axis: i32, i: i32, j: i32, k: i32, s: i32): bool {
   const up = i32(s > 0);
-  if (axis == 0) return load<f32>(L.ax + <usize>(k * L.aPP + j * L.aP + ((i + up) << 2))) > 0;
-  if (axis == 1) return load<f32>(L.ay + <usize>(k * L.aPP + (j + up) * L.aP + (i << 2))) > 0;
-  return load<f32>(L.az + <usize>((k + up) * L.aPP + j * L.aP + (i << 2))) > 0;
+  if (axis == 0)
+    return load<f32>(L.ax + <usize>(k * L.facePlaneBytes + j * L.faceRowBytes + ((i + up) << 2))) > 0;
+  if (axis == 1)
+    return load<f32>(L.ay + <usize>(k * L.facePlaneBytes + (j + up) * L.faceRowBytes + (i << 2))) > 0;
+  return load<f32>(L.az + <usize>((k + up) * L.facePlaneBytes + j * L.faceRowBytes + (i << 2))) > 0;
 }
 
 /**
@@ -451,22 +488,22 @@ function lets(L: Level, axis: i32, i: i32, j: i32, k: i32, s: i32): bool {
  * (cell by cell, Amanatides & Woo 1987), and of the eight cells around its end those behind closed faces
  * count as the cell it ends in. So nothing is read from the other side of a wall, however thin.
  */
-function guardRow(L: Level, C: Carry, lo: usize, hi: usize, j: i32, k: i32, from: i32, to: i32): void {
-  const P = L.aP;
-  const PP = L.aPP;
+function guardRow(L: Level, C: Advection, lo: usize, hi: usize, j: i32, k: i32, from: i32, to: i32): void {
+  const rowStride = L.faceRowBytes;
+  const planeStride = L.facePlaneBytes;
   const nx = L.nx;
   const ny = L.ny;
   const nz = L.nz;
-  const at = <usize>(k * PP + j * P);
+  const at = <usize>(k * planeStride + j * rowStride);
   for (let i = from; i < to; i++) {
     const o = at + ((<usize>i) << 2);
     if (!(
-      lets(L, 0, i, j, k, -1) ||
-      lets(L, 0, i, j, k, 1) ||
-      lets(L, 1, i, j, k, -1) ||
-      lets(L, 1, i, j, k, 1) ||
-      lets(L, 2, i, j, k, -1) ||
-      lets(L, 2, i, j, k, 1)
+      isFaceOpen(L, 0, i, j, k, -1) ||
+      isFaceOpen(L, 0, i, j, k, 1) ||
+      isFaceOpen(L, 1, i, j, k, -1) ||
+      isFaceOpen(L, 1, i, j, k, 1) ||
+      isFaceOpen(L, 2, i, j, k, -1) ||
+      isFaceOpen(L, 2, i, j, k, 1)
     )) {
       store<f32>(C.hat + o, 0);
       store<f32>(lo + o, 0);
@@ -498,7 +535,7 @@ function guardRow(L: Level, C: Carry, lo: usize, hi: usize, j: i32, k: i32, from
       let axis = 2;
       if (next == tx) axis = 0;
       else if (next == ty) axis = 1;
-      if (!lets(L, axis, a, b, c, byAxis(axis, sx, sy, sz))) {
+      if (!isFaceOpen(L, axis, a, b, c, byAxis(axis, sx, sy, sz))) {
         t = next;
         break;
       }
@@ -527,29 +564,35 @@ function guardRow(L: Level, C: Carry, lo: usize, hi: usize, j: i32, k: i32, from
     const qx = ux < 0 ? -1 : 1;
     const qy = uy < 0 ? -1 : 1;
     const qz = uz < 0 ? -1 : 1;
-    const here = C.f + <usize>(c * PP + b * P + (a << 2));
+    const here = C.f + <usize>(c * planeStride + b * rowStride + (a << 2));
     const v0 = load<f32>(here);
-    const X = lets(L, 0, a, b, c, qx);
-    const Y = lets(L, 1, a, b, c, qy);
-    const Z = lets(L, 2, a, b, c, qz);
+    const X = isFaceOpen(L, 0, a, b, c, qx);
+    const Y = isFaceOpen(L, 1, a, b, c, qy);
+    const Z = isFaceOpen(L, 2, a, b, c, qz);
     const inX = a + qx >= 0 && a + qx < nx;
     const inY = b + qy >= 0 && b + qy < ny;
     const inZ = c + qz >= 0 && c + qz < nz;
     const vx = X ? load<f32>(here + (qx << 2)) : v0;
-    const vy = Y ? load<f32>(here + qy * P) : v0;
-    const vz = Z ? load<f32>(here + qz * PP) : v0;
+    const vy = Y ? load<f32>(here + qy * rowStride) : v0;
+    const vz = Z ? load<f32>(here + qz * planeStride) : v0;
     // behind an edge or a corner: there has to be an open way of faces to it
-    const XY = (X && (!inX || lets(L, 1, a + qx, b, c, qy))) || (Y && (!inY || lets(L, 0, a, b + qy, c, qx)));
-    const XZ = (X && (!inX || lets(L, 2, a + qx, b, c, qz))) || (Z && (!inZ || lets(L, 0, a, b, c + qz, qx)));
-    const YZ = (Y && (!inY || lets(L, 2, a, b + qy, c, qz))) || (Z && (!inZ || lets(L, 1, a, b, c + qz, qy)));
+    const XY =
+      (X && (!inX || isFaceOpen(L, 1, a + qx, b, c, qy))) ||
+      (Y && (!inY || isFaceOpen(L, 0, a, b + qy, c, qx)));
+    const XZ =
+      (X && (!inX || isFaceOpen(L, 2, a + qx, b, c, qz))) ||
+      (Z && (!inZ || isFaceOpen(L, 0, a, b, c + qz, qx)));
+    const YZ =
+      (Y && (!inY || isFaceOpen(L, 2, a, b + qy, c, qz))) ||
+      (Z && (!inZ || isFaceOpen(L, 1, a, b, c + qz, qy)));
     const XYZ =
-      (XY && (!inX || !inY || lets(L, 2, a + qx, b + qy, c, qz))) ||
-      (XZ && (!inX || !inZ || lets(L, 1, a + qx, b, c + qz, qy))) ||
-      (YZ && (!inY || !inZ || lets(L, 0, a, b + qy, c + qz, qx)));
-    const vxy = XY ? load<f32>(here + (qx << 2) + qy * P) : v0;
-    const vxz = XZ ? load<f32>(here + (qx << 2) + qz * PP) : v0;
-    const vyz = YZ ? load<f32>(here + qy * P + qz * PP) : v0;
-    const vxyz = XYZ ? load<f32>(here + (qx << 2) + qy * P + qz * PP) : v0;
+      (XY && (!inX || !inY || isFaceOpen(L, 2, a + qx, b + qy, c, qz))) ||
+      (XZ && (!inX || !inZ || isFaceOpen(L, 1, a + qx, b, c + qz, qy))) ||
+      (YZ && (!inY || !inZ || isFaceOpen(L, 0, a, b + qy, c + qz, qx)));
+    const vxy = XY ? load<f32>(here + (qx << 2) + qy * rowStride) : v0;
+    const vxz = XZ ? load<f32>(here + (qx << 2) + qz * planeStride) : v0;
+    const vyz = YZ ? load<f32>(here + qy * rowStride + qz * planeStride) : v0;
+    const vxyz = XYZ ? load<f32>(here + (qx << 2) + qy * rowStride + qz * planeStride) : v0;
     const wx = abs<f32>(ux);
     const wy = abs<f32>(uy);
     const wz = abs<f32>(uz);
@@ -580,7 +623,7 @@ function guardRow(L: Level, C: Carry, lo: usize, hi: usize, j: i32, k: i32, from
 /**
  * Cells of row (j, k) that look-ups may take through something closed: from | to << 16, 0 where none does.
  */
-function guarded(L: Level, C: Carry, j: i32, k: i32): i32 {
+function guarded(L: Level, C: Advection, j: i32, k: i32): i32 {
   let from = L.nx;
   let to = 0;
   for (let c = max(0, k - C.reachZ), ce = min(L.nz, k + C.reachZ + 1); c < ce; c++)
@@ -595,14 +638,14 @@ function guarded(L: Level, C: Carry, j: i32, k: i32): i32 {
   return max(0, from - C.reachX) | (min(L.nx, to + C.reachX) << 16);
 }
 
-function backPlane(L: Level, C: Carry, lo: usize, hi: usize, k: i32): void {
+function backPlane(L: Level, C: Advection, lo: usize, hi: usize, k: i32): void {
   const nx = L.nx;
   const ny = L.ny;
   const nz = L.nz;
-  const P = L.aP >> 2;
-  const PP = L.aPP >> 2;
+  const rowStride = L.faceRowBytes >> 2;
+  const planeStride = L.facePlaneBytes >> 2;
   const axis = C.axis;
-  const back: isize = byAxis(axis, -4, -(P << 2), -(PP << 2));
+  const back: isize = byAxis(axis, -4, -(rowStride << 2), -(planeStride << 2));
   const my = ny + i32(axis == 1);
   const end = (<usize>(nx + i32(axis == 0))) << 2;
   const lx: f32 = axis == 0 ? 0 : -1;
@@ -613,13 +656,13 @@ function backPlane(L: Level, C: Carry, lo: usize, hi: usize, k: i32): void {
   const x0 = f32x4.sub(f32x4.splat(lx), f32x4(0, 1, 2, 3));
   const x1 = f32x4.sub(f32x4.splat(<f32>nx), f32x4(0, 1, 2, 3));
   for (let j = 0; j < my; j++) {
-    const at = row(0, j, k, P, PP);
+    const at = row(0, j, k, rowStride, planeStride);
     const y0 = f32x4.splat(ly - <f32>j);
     const y1 = f32x4.splat(<f32>(ny - j));
-    if (axis != 3) backRow<f32>(C, lo, hi, at, 0, end, back, P, PP, x0, x1, y0, y1, z0, z1);
+    if (axis != 3) backRow<f32>(C, lo, hi, at, 0, end, back, rowStride, planeStride, x0, x1, y0, y1, z0, z1);
     else if (C.marks && isClear(C, ny, nz, j, k)) memory.fill(C.hat + at, 0, end);
     else {
-      backRow<i32>(C, lo, hi, at, 0, end, 0, P, PP, x0, x1, y0, y1, z0, z1);
+      backRow<i32>(C, lo, hi, at, 0, end, 0, rowStride, planeStride, x0, x1, y0, y1, z0, z1);
       if (C.guard) {
         const cells = guarded(L, C, j, k);
         if (cells) guardRow(L, C, lo, hi, j, k, cells & 0xffff, cells >> 16);
@@ -634,7 +677,7 @@ function backPlane(L: Level, C: Carry, lo: usize, hi: usize, k: i32): void {
  */
 function fixRow<T>(
   L: Level,
-  C: Carry,
+  C: Advection,
   lo: usize,
   hi: usize,
   at: usize,
@@ -648,8 +691,8 @@ function fixRow<T>(
   z0: v128,
   z1: v128,
 ): void {
-  const rs = <usize>L.aP;
-  const ps = <usize>L.aPP;
+  const rs = <usize>L.faceRowBytes;
+  const ps = <usize>L.facePlaneBytes;
   const inner = at + ((<usize>(L.nx - 4)) << 2);
   const f = C.f;
   const hat = C.hat;
@@ -657,8 +700,8 @@ function fixRow<T>(
   const ex = C.ex;
   const ey = C.ey;
   const ez = C.ez;
-  const Pf = f32x4.splat(<f32>(L.aP >> 2));
-  const PPf = f32x4.splat(<f32>(L.aPP >> 2));
+  const Pf = f32x4.splat(<f32>(L.faceRowBytes >> 2));
+  const PPf = f32x4.splat(<f32>(L.facePlaneBytes >> 2));
   const four = constant(Constant.FOUR);
   const half = constant(Constant.HALF);
   const times = f32x4.splat(C.gain);
@@ -675,7 +718,7 @@ function fixRow<T>(
       const x = clamp4(displacement<T>(ex + o, back, half), x0, x1);
       const y = clamp4(displacement<T>(ey + o, back, half), y0, y1);
       const z = clamp4(displacement<T>(ez + o, back, half), z0, z1);
-      const there = look(hat + o, x, y, z, Pf, PPf, rs, ps);
+      const there = sampleTrilinear4(hat + o, x, y, z, Pf, PPf, rs, ps);
       let fix = f32x4.mul(half, f32x4.sub(v128.load(f + o), there));
       if (!plain || o == at || o >= inner) {
         let open: v128;
@@ -714,12 +757,12 @@ function fixRow<T>(
  * to [lo, hi], times gain. First order is kept where the site touches something closed: next to obstacles and
  * walls.
  */
-function fixPlane(L: Level, C: Carry, lo: usize, hi: usize, k: i32): void {
+function fixPlane(L: Level, C: Advection, lo: usize, hi: usize, k: i32): void {
   const nx = L.nx;
   const ny = L.ny;
   const nz = L.nz;
   const axis = C.axis;
-  const back: isize = byAxis(axis, -4, -L.aP, -L.aPP);
+  const back: isize = byAxis(axis, -4, -L.faceRowBytes, -L.facePlaneBytes);
   const my = ny + i32(axis == 1);
   const end = (<usize>(nx + i32(axis == 0))) << 2;
   const lx: f32 = axis == 0 ? 0 : -1;
@@ -732,7 +775,7 @@ function fixPlane(L: Level, C: Carry, lo: usize, hi: usize, k: i32): void {
   const x0 = f32x4.sub(f32x4.splat(lx), f32x4(0, 1, 2, 3));
   const x1 = f32x4.sub(f32x4.splat(<f32>nx), f32x4(0, 1, 2, 3));
   for (let j = 0; j < my; j++) {
-    const at = <usize>(k * L.aPP + j * L.aP);
+    const at = <usize>(k * L.facePlaneBytes + j * L.faceRowBytes);
     const y0 = f32x4.splat(ly - <f32>j);
     const y1 = f32x4.splat(<f32>(ny - j));
     const plain = j > 0 && k > 0 && j < ny - 1 && k < nz - 1 && kindOf(L, j, k) == 0;
@@ -765,12 +808,12 @@ function boundsPlane(reach: i32, k: i32, k0: i32, k1: i32): i32 {
  * as the air's speed along z allows, so that estimate and bounds are still in the cache; planes that need a
  * neighbouring slab's estimate are left to carryEdges.
  */
-export function carry(level: usize, channel: usize, k0: i32, k1: i32): void {
+export function advectChannel(level: usize, channel: usize, k0: i32, k1: i32): void {
   const L = changetype<Level>(level);
-  const C = changetype<Carry>(channel);
-  const P = L.aP >> 2;
-  const PP = L.aPP >> 2;
-  const ps = L.aPP;
+  const C = changetype<Advection>(channel);
+  const rowStride = L.faceRowBytes >> 2;
+  const planeStride = L.facePlaneBytes >> 2;
+  const ps = L.facePlaneBytes;
   const reach = C.reachZ;
   const mx = L.nx + i32(C.axis == 0);
   const my = L.ny + i32(C.axis == 1);
@@ -779,9 +822,9 @@ export function carry(level: usize, channel: usize, k0: i32, k1: i32): void {
     if (k < k1) {
       const shift = <usize>((boundsPlane(reach, k, k0, k1) - k) * ps);
       backPlane(L, C, C.lo + shift, C.hi + shift, k);
-      haloXY(C.hat, mx, my, P, PP, C.zeroSides, k, k + 1);
-      if (k == 0) haloBelow(C.hat, P, PP, my + 2, C.zeroSides);
-      if (k == last - 1) haloAbove(C.hat, last, P, PP, my + 2, C.zeroSides);
+      haloXY(C.hat, mx, my, rowStride, planeStride, C.zeroSides, k, k + 1);
+      if (k == 0) haloBelow(C.hat, rowStride, planeStride, my + 2, C.zeroSides);
+      if (k == last - 1) haloAbove(C.hat, last, rowStride, planeStride, my + 2, C.zeroSides);
     }
 
     const q = k - reach;
@@ -792,14 +835,14 @@ export function carry(level: usize, channel: usize, k0: i32, k1: i32): void {
   }
 }
 
-export function carryEdges(level: usize, channel: usize, k0: i32, k1: i32): void {
+export function advectChannelEdges(level: usize, channel: usize, k0: i32, k1: i32): void {
   const L = changetype<Level>(level);
-  const C = changetype<Carry>(channel);
+  const C = changetype<Advection>(channel);
   const last = L.nz + i32(C.axis == 2);
   const reach = C.reachZ;
   for (let k = k0; k < k1; k++) {
     if (isEarly(reach, last, k, k0, k1)) continue;
-    const shift = <usize>((boundsPlane(reach, k, k0, k1) - k) * L.aPP);
+    const shift = <usize>((boundsPlane(reach, k, k0, k1) - k) * L.facePlaneBytes);
     fixPlane(L, C, C.lo + shift, C.hi + shift, k);
   }
 }

@@ -1,6 +1,6 @@
 // What every kernel shares: how a field is laid out, and the few loads that the language has no word for.
 //
-// A field of nx × ny × nz cells is single-precision, x fastest. Rows are P floats apart, planes PP floats; a
+// A field of nx × ny × nz cells is single-precision, x fastest. Rows are rowStride floats apart, planes planeStride floats; a
 // field's address is that of cell (0,0,0). Before and behind a row lie four spare floats, so that a face
 // lattice (one more site) and a halo of one cell fit; rows and planes run from -1 to n+1. nx is a multiple of
 // 4 on the finest level. A kernel handles the planes k0 ≤ k < k1 and writes nothing outside of them unless it
@@ -8,8 +8,8 @@
 
 // @ts-ignore: decorator
 @inline
-export function row(f: usize, j: i32, k: i32, P: i32, PP: i32): usize {
-  return f + ((<isize>(k * PP + j * P)) << 2);
+export function row(f: usize, j: i32, k: i32, rowStride: i32, planeStride: i32): usize {
+  return f + ((<isize>(k * planeStride + j * rowStride)) << 2);
 }
 
 /** One of three, by an axis: 0 is x, 1 is y, 2 is z. */

@@ -1,9 +1,9 @@
 // Currents: pushes of the air that are limited to a place with a soft edge. Accelerations at cell centres,
 // m/s².
 import { row } from './common';
-import { lookUp, ownDistance, ownX, ownY, ownZ, Shape } from './shape';
+import { sampleGrid, ownDistance, ownX, ownY, ownZ, Shape } from './shape';
 
-const enum Does {
+const enum CurrentKind {
   JET = 0,
   SPIN = 1,
   POINT = 2,
@@ -163,13 +163,13 @@ function atPipe(C: Current, x: f32, y: f32, z: f32, inside: f32): f32 {
 }
 
 /** Adds a current to the accelerations. */
-export function current(block: usize, P: i32, PP: i32, k0: i32, k1: i32): void {
+export function applyCurrent(block: usize, rowStride: i32, planeStride: i32, k0: i32, k1: i32): void {
   const C = changetype<Current>(block);
-  const line = (<usize>P) << 2;
-  const sheet = (<usize>PP) << 2;
+  const line = (<usize>rowStride) << 2;
+  const sheet = (<usize>planeStride) << 2;
   for (let k = max(k0, C.k0); k < min(k1, C.k1); k++)
     for (let j = C.j0; j < C.j1; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let i = C.i0; i < C.i1; i++) {
         const px = <f32>i + <f32>0.5 - C.cx;
         const py = <f32>j + <f32>0.5 - C.cy;
@@ -183,35 +183,39 @@ export function current(block: usize, P: i32, PP: i32, k0: i32, k1: i32): void {
         const t = min<f32>(1, max<f32>(0, <f32>1 - d / max<f32>(C.soft, 1)));
         const o = at + ((<usize>i) << 2);
         let weight = t * t * (3 - 2 * t);
-        if (C.does == Does.PIPE) weight = atPipe(C, x, y, z, weight);
+        if (C.does == CurrentKind.PIPE) weight = atPipe(C, x, y, z, weight);
         if (C.weight) weight *= load<f32>(C.weight + o);
         if (weight <= 0) continue;
         let ax: f32;
         let ay: f32;
         let az: f32;
-        if (C.does == Does.POINT) {
+        if (C.does == CurrentKind.POINT) {
           const long = sqrt<f32>(px * px + py * py + pz * pz);
           const one = long > 1e-3 ? C.strength / long : 0;
           ax = -px * one;
           ay = -py * one;
           az = -pz * one;
         } else {
-          if (C.does == Does.SPIN) {
+          if (C.does == CurrentKind.SPIN) {
             const s = C.strength * C.h;
             toX = s * (C.dy * pz - C.dz * py);
             toY = s * (C.dz * px - C.dx * pz);
             toZ = s * (C.dx * py - C.dy * px);
-          } else if (C.does == Does.STILL) {
+          } else if (C.does == CurrentKind.STILL) {
             toX = 0;
             toY = 0;
             toZ = 0;
-          } else if (C.does == Does.PATH || C.does == Does.PIPE || C.does == Does.VOLUME) {
-            if (C.does == Does.PATH) alongPath(C, x, y, z);
-            else if (C.does == Does.VOLUME) {
+          } else if (
+            C.does == CurrentKind.PATH ||
+            C.does == CurrentKind.PIPE ||
+            C.does == CurrentKind.VOLUME
+          ) {
+            if (C.does == CurrentKind.PATH) alongPath(C, x, y, z);
+            else if (C.does == CurrentKind.VOLUME) {
               const one = (<usize>(C.gnx * C.gny * C.gnz)) << 2;
-              toX = C.strength * lookUp(C, C.ways, x, y, z);
-              toY = C.strength * lookUp(C, C.ways + one, x, y, z);
-              toZ = C.strength * lookUp(C, C.ways + 2 * one, x, y, z);
+              toX = C.strength * sampleGrid(C, C.ways, x, y, z);
+              toY = C.strength * sampleGrid(C, C.ways + one, x, y, z);
+              toZ = C.strength * sampleGrid(C, C.ways + 2 * one, x, y, z);
             }
 
             const ox = toX;
@@ -222,7 +226,7 @@ export function current(block: usize, P: i32, PP: i32, k0: i32, k1: i32): void {
             toZ = C.a02 * ox + C.a12 * oy + C.a22 * oz;
           } else {
             // a shear goes faster with the height over its middle, in own axes
-            const s = C.does == Does.SHEAR ? C.strength * y * C.h : C.strength;
+            const s = C.does == CurrentKind.SHEAR ? C.strength * y * C.h : C.strength;
             toX = s * C.dx;
             toY = s * C.dy;
             toZ = s * C.dz;

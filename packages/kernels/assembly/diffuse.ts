@@ -19,8 +19,11 @@ function cellOpen(L: Level, o: usize): v128 {
   const z = L.az + o;
   return f32x4.gt(
     f32x4.add(
-      f32x4.add(f32x4.add(v128.load(x), v128.load(x, 4)), f32x4.add(v128.load(y), v128.load(y + L.aP))),
-      f32x4.add(v128.load(z), v128.load(z + L.aPP)),
+      f32x4.add(
+        f32x4.add(v128.load(x), v128.load(x, 4)),
+        f32x4.add(v128.load(y), v128.load(y + L.faceRowBytes)),
+      ),
+      f32x4.add(v128.load(z), v128.load(z + L.facePlaneBytes)),
     ),
     f32x4.splat(0),
   );
@@ -47,19 +50,19 @@ export function diffuse(
   const mx = L.nx + i32(site == 0);
   const my = L.ny + i32(site == 1);
   const mz = L.nz + i32(site == 2);
-  const s: usize = byAxis(dir, 4, L.aP, L.aPP);
+  const s: usize = byAxis(dir, 4, L.faceRowBytes, L.facePlaneBytes);
   const count = byAxis(dir, mx, my, mz);
   const wallLow = site != 3 && site != dir && (L.walls >> (2 * dir)) & 1 ? <f32>2 * stick : 0;
   const wallHigh = site != 3 && site != dir && (L.walls >> (2 * dir + 1)) & 1 ? <f32>2 * stick : 0;
   if (dir == 0) {
     for (let k = k0; k < k1; k++)
       for (let j = 0; j < my; j++)
-        line(L, f, c, <usize>(k * L.aPP + j * L.aP), site, count, a, wallLow, wallHigh);
+        line(L, f, c, <usize>(k * L.facePlaneBytes + j * L.faceRowBytes), site, count, a, wallLow, wallHigh);
     return;
   }
 
   for (let n = k0; n < k1; n++) {
-    const start = dir == 1 ? <usize>(n * L.aPP) : <usize>(n * L.aP);
+    const start = dir == 1 ? <usize>(n * L.facePlaneBytes) : <usize>(n * L.faceRowBytes);
     for (let i = 0; i < mx; i += 4)
       lines(L, f, c, start + ((<usize>i) << 2), s, site, dir, count, a, wallLow, wallHigh);
   }

@@ -4,11 +4,11 @@
 import { byAxis, row } from './common';
 import { kindOf, Level } from './level';
 import { valueNoise } from './patterns';
-import { distance, flowAt, Kind, lookUp, ownDistance, ownX, ownY, ownZ, Shape } from './shape';
+import { distance, flowAt, ShapeKind, sampleGrid, ownDistance, ownX, ownY, ownZ, Shape } from './shape';
 
 /** A source at one moment. */
 @unmanaged
-class Source extends Shape {
+class SourceShape extends Shape {
   mean: usize;
   most: usize;
   /** This moment's part of the substep. */
@@ -47,11 +47,11 @@ export function inside(sd: f32): f32 {
 }
 
 /** Part of a little cube around a place in own axes; per: how many such cubes fit along a cell. */
-function partAt(S: Source, x: f32, y: f32, z: f32, per: f32): f32 {
+function partAt(S: SourceShape, x: f32, y: f32, z: f32, per: f32): f32 {
   if (S.layer > 0) return overlap(ownDistance(S, x, y, z) * per, S.layer * per);
-  if (S.kind == Kind.BOX)
+  if (S.kind == ShapeKind.BOX)
     return overlap(x * per, S.hx * per) * overlap(y * per, S.hy * per) * overlap(z * per, S.hz * per);
-  if (S.kind == Kind.CYLINDER)
+  if (S.kind == ShapeKind.CYLINDER)
     return overlap(y * per, S.hy * per) * inside((sqrt<f32>(x * x + z * z) - S.hx) * per);
   return inside(ownDistance(S, x, y, z) * per);
 }
@@ -60,7 +60,7 @@ function partAt(S: Source, x: f32, y: f32, z: f32, per: f32): f32 {
  * Part of the voxel around a place of the window: by distance where that is plain, by 4³ points at the
  * surface.
  */
-function covered(S: Source, x: f32, y: f32, z: f32): f32 {
+function covered(S: SourceShape, x: f32, y: f32, z: f32): f32 {
   const px = x - S.cx;
   const py = y - S.cy;
   const pz = z - S.cz;
@@ -68,7 +68,7 @@ function covered(S: Source, x: f32, y: f32, z: f32): f32 {
   const v = ownY(S, px, py, pz);
   const w = ownZ(S, px, py, pz);
   let part: f32;
-  if (S.kind == Kind.BOX && S.a00 == 1 && S.a11 == 1 && S.layer == 0) part = partAt(S, u, v, w, 1);
+  if (S.kind == ShapeKind.BOX && S.a00 == 1 && S.a11 == 1 && S.layer == 0) part = partAt(S, u, v, w, 1);
   else {
     const sd = ownDistance(S, u, v, w);
     const far = abs<f32>(sd) - S.layer;
@@ -90,7 +90,7 @@ function covered(S: Source, x: f32, y: f32, z: f32): f32 {
   }
 
   if (part > 0 && S.mask) {
-    const m = lookUp(S, S.mask, u, v, w);
+    const m = sampleGrid(S, S.mask, u, v, w);
     part *= S.soft > 0 ? min<f32>(1, max<f32>(0, (m - S.least) / S.soft)) : f32(m >= S.least);
   }
 
@@ -98,11 +98,11 @@ function covered(S: Source, x: f32, y: f32, z: f32): f32 {
 }
 
 /** Adds a source at one moment to the two fields of its cover. */
-export function cover(source: usize, P: i32, PP: i32, k0: i32, k1: i32): void {
-  const S = changetype<Source>(source);
+export function rasterizeShape(source: usize, rowStride: i32, planeStride: i32, k0: i32, k1: i32): void {
+  const S = changetype<SourceShape>(source);
   for (let k = max(k0, S.k0); k < min(k1, S.k1); k++)
     for (let j = S.j0; j < S.j1; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let i = S.i0; i < S.i1; i++) {
         const part = covered(S, <f32>i + <f32>0.5, <f32>j + <f32>0.5, <f32>k + <f32>0.5);
         if (part <= 0) continue;
@@ -117,7 +117,7 @@ export function cover(source: usize, P: i32, PP: i32, k0: i32, k1: i32): void {
  * How a value is written. Add: so much each second. Raise: at least (below 0: at most). Replace: to it.
  * Blend: toward it.
  */
-export const enum How {
+export const enum CombineMode {
   NONE = 0,
   ADD = 1,
   RAISE = 2,
@@ -128,15 +128,16 @@ export const enum How {
 // @ts-ignore: decorator
 @inline
 function written(now: f32, how: i32, amount: f32, mean: f32, most: f32, dt: f32, draw: f32): f32 {
-  if (how == How.ADD) return now + mean * amount * dt;
-  if (how == How.RAISE) return amount >= 0 ? max<f32>(now, most * amount) : min<f32>(now, most * amount);
-  return now + (how == How.REPLACE ? most : mean * draw) * (amount - now);
+  if (how == CombineMode.ADD) return now + mean * amount * dt;
+  if (how == CombineMode.RAISE)
+    return amount >= 0 ? max<f32>(now, most * amount) : min<f32>(now, most * amount);
+  return now + (how == CombineMode.REPLACE ? most : mean * draw) * (amount - now);
 }
 
 /**
  * A channel of the air: temperature. draw: part of the way to the amount that blending goes in this substep.
  */
-export function give(
+export function emitScalar(
   field: usize,
   mean: usize,
   most: usize,
@@ -150,14 +151,14 @@ export function give(
   j1: i32,
   from: i32,
   to: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   k0: i32,
   k1: i32,
 ): void {
   for (let k = max(k0, from); k < min(k1, to); k++)
     for (let j = j0; j < j1; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let o = at + ((<usize>i0) << 2), e = at + ((<usize>i1) << 2); o < e; o += 4) {
         const m = load<f32>(mean + o);
         if (m > 0)
@@ -174,7 +175,7 @@ export function give(
  * channel.
  */
 @unmanaged
-class Gift {
+class MediumEmission {
   mean: usize;
   most: usize;
   density: usize;
@@ -212,11 +213,11 @@ class Gift {
  * source's colour and no age; what is taken away takes its share of both along. colourHow ADD: only what is
  * new is coloured.
  */
-export function giveMedium(gift: usize, P: i32, PP: i32, k0: i32, k1: i32): void {
-  const G = changetype<Gift>(gift);
+export function emitMedium(gift: usize, rowStride: i32, planeStride: i32, k0: i32, k1: i32): void {
+  const G = changetype<MediumEmission>(gift);
   for (let k = max(k0, G.k0); k < min(k1, G.k1); k++)
     for (let j = G.j0; j < G.j1; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let i = G.i0; i < G.i1; i++) {
         const o = at + ((<usize>i) << 2);
         const mean = load<f32>(G.mean + o);
@@ -242,9 +243,9 @@ export function giveMedium(gift: usize, P: i32, PP: i32, k0: i32, k1: i32): void
           }
 
           let paint: f32 = 0;
-          if (G.colourHow == How.REPLACE) paint = most;
-          else if (G.colourHow == How.BLEND) paint = mean * G.draw;
-          const own: f32 = G.colourHow == How.NONE ? 0 : 1;
+          if (G.colourHow == CombineMode.REPLACE) paint = most;
+          else if (G.colourHow == CombineMode.BLEND) paint = mean * G.draw;
+          const own: f32 = G.colourHow == CombineMode.NONE ? 0 : 1;
           dye(G.red + o, kept, fresh, r * own + 1 - own, after, paint, r);
           dye(G.green + o, kept, fresh, g * own + 1 - own, after, paint, g);
           dye(G.blue + o, kept, fresh, b * own + 1 - own, after, paint, b);
@@ -254,9 +255,9 @@ export function giveMedium(gift: usize, P: i32, PP: i32, k0: i32, k1: i32): void
           let a = load<f32>(G.age + o) * kept;
           if (G.ageHow) {
             const target = after * G.ageAmount;
-            if (G.ageHow == How.ADD) a += mean * G.dt * target;
-            else if (G.ageHow == How.RAISE) a = max<f32>(a, most * target);
-            else a += (G.ageHow == How.REPLACE ? most : mean * G.draw) * (target - a);
+            if (G.ageHow == CombineMode.ADD) a += mean * G.dt * target;
+            else if (G.ageHow == CombineMode.RAISE) a = max<f32>(a, most * target);
+            else a += (G.ageHow == CombineMode.REPLACE ? most : mean * G.draw) * (target - a);
           }
 
           store<f32>(G.age + o, a);
@@ -275,7 +276,7 @@ function dye(at: usize, kept: f32, fresh: f32, fresher: f32, after: f32, paint: 
 
 /** The velocity that a source writes. Lengths in cells, speeds in m/s. */
 @unmanaged
-class Push extends Shape {
+class VelocityEmission extends Shape {
   mean: usize;
   most: usize;
   u: usize;
@@ -331,7 +332,7 @@ class Push extends Shape {
 
 // @ts-ignore: decorator
 @inline
-function slope(T: Push, o: usize, q: usize, s: usize): f32 {
+function slope(T: VelocityEmission, o: usize, q: usize, s: usize): f32 {
   return (
     load<f32>(T.mean + o - s) +
     load<f32>(T.mean + q - s) -
@@ -345,7 +346,7 @@ function slope(T: Push, o: usize, q: usize, s: usize): f32 {
  * and plane.
  */
 function pushAt(
-  T: Push,
+  T: VelocityEmission,
   axis: i32,
   x: f32,
   y: f32,
@@ -431,8 +432,8 @@ function pushAt(
 }
 
 /** Velocity on the faces between covered cells. */
-export function givePush(push: usize, P: i32, PP: i32, k0: i32, k1: i32): void {
-  const T = changetype<Push>(push);
+export function emitVelocity(push: usize, rowStride: i32, planeStride: i32, k0: i32, k1: i32): void {
+  const T = changetype<VelocityEmission>(push);
   for (let axis = 0; axis < 3; axis++) {
     const field = byAxis(axis, T.u, T.v, T.w);
     const di = i32(axis == 0);
@@ -441,8 +442,8 @@ export function givePush(push: usize, P: i32, PP: i32, k0: i32, k1: i32): void {
     for (let k = max(k0, T.k0 + dk); k < min(k1, T.k1); k++)
       for (let j = T.j0 + dj; j < T.j1; j++)
         for (let i = T.i0 + di; i < T.i1; i++) {
-          const o = row(0, j, k, P, PP) + ((<usize>i) << 2);
-          const q = row(0, j - dj, k - dk, P, PP) + ((<usize>(i - di)) << 2);
+          const o = row(0, j, k, rowStride, planeStride) + ((<usize>i) << 2);
+          const q = row(0, j - dj, k - dk, rowStride, planeStride) + ((<usize>(i - di)) << 2);
           const mean = <f32>0.5 * (load<f32>(T.mean + o) + load<f32>(T.mean + q));
           if (mean <= 0) continue;
           const most = min<f32>(1, <f32>0.5 * (load<f32>(T.most + o) + load<f32>(T.most + q)));
@@ -455,13 +456,14 @@ export function givePush(push: usize, P: i32, PP: i32, k0: i32, k1: i32): void {
             o,
             q,
             mean,
-            (<usize>P) << 2,
-            (<usize>PP) << 2,
+            (<usize>rowStride) << 2,
+            (<usize>planeStride) << 2,
           );
           const now = load<f32>(field + o);
           let to = written(now, T.how, amount, min<f32>(1, mean), most, T.dt, T.draw);
           // raising: a component that already goes further the same way is let be, and none is turned round
-          if (T.how == How.RAISE && now * amount > 0 && abs<f32>(now) > abs<f32>(most * amount)) to = now;
+          if (T.how == CombineMode.RAISE && now * amount > 0 && abs<f32>(now) > abs<f32>(most * amount))
+            to = now;
           store<f32>(field + o, to);
         }
   }
@@ -473,8 +475,8 @@ export function addScaled(
   g: usize,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   gain: f32,
   k0: i32,
   k1: i32,
@@ -482,7 +484,7 @@ export function addScaled(
   const s = f32x4.splat(gain);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16)
         v128.store(f + o, f32x4.add(v128.load(f + o), f32x4.mul(s, v128.load(g + o))));
     }
@@ -498,28 +500,28 @@ export function fillBox(
   j1: i32,
   from: i32,
   to: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   k0: i32,
   k1: i32,
 ): void {
   for (let k = max(k0, from); k < min(k1, to); k++)
     for (let j = j0; j < j1; j++) {
-      const at = row(f, j, k, P, PP);
+      const at = row(f, j, k, rowStride, planeStride);
       for (let i = i0; i < i1; i++) store<f32>(at + ((<usize>i) << 2), value);
     }
 }
 
 /** Nothing stays inside an obstacle: cells whose six faces are closed become 0. */
-export function clearSolid(level: usize, f: usize, k0: i32, k1: i32): void {
+export function clearSolids(level: usize, f: usize, k0: i32, k1: i32): void {
   const L = changetype<Level>(level);
-  const rs = <usize>L.aP;
-  const ps = <usize>L.aPP;
+  const rs = <usize>L.faceRowBytes;
+  const ps = <usize>L.facePlaneBytes;
   const zero = f32x4.splat(0);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < L.ny; j++) {
       const kind = kindOf(L, j, k);
-      const at = <usize>(k * L.aPP + j * L.aP);
+      const at = <usize>(k * L.facePlaneBytes + j * L.faceRowBytes);
       const x = L.ax + at;
       const y = L.ay + at;
       const z = L.az + at;

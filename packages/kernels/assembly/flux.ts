@@ -22,14 +22,14 @@ export function concentration(
   k1: i32,
 ): void {
   const L = changetype<Level>(level);
-  const rs = <usize>L.aP;
-  const ps = <usize>L.aPP;
+  const rs = <usize>L.faceRowBytes;
+  const ps = <usize>L.facePlaneBytes;
   const one = constant(Constant.ONE);
   const kap = f32x4.splat(kappa);
   const least = constant(Constant.TENTH);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < L.ny; j++) {
-      const at = row(0, j, k, L.aP >> 2, L.aPP >> 2);
+      const at = row(0, j, k, L.faceRowBytes >> 2, L.facePlaneBytes >> 2);
       for (let o = at, e = at + ((<usize>L.nx) << 2); o < e; o += 16) {
         let out = f32x4.splat(0);
         if (done & 1)
@@ -113,7 +113,7 @@ export function fluxSweep(
   k1: i32,
 ): void {
   const L = changetype<Level>(level);
-  const s: usize = byAxis(axis, 4, L.aP, L.aPP);
+  const s: usize = byAxis(axis, 4, L.faceRowBytes, L.facePlaneBytes);
   const open = byAxis(axis, L.ax, L.ay, L.az);
   const half = constant(Constant.HALF);
   const one = constant(Constant.ONE);
@@ -124,7 +124,7 @@ export function fluxSweep(
   const last = i32x4.splat(L.nx);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < L.ny; j++) {
-      const at = row(0, j, k, L.aP >> 2, L.aPP >> 2);
+      const at = row(0, j, k, L.faceRowBytes >> 2, L.facePlaneBytes >> 2);
       const n = axis == 1 ? j : k;
       const end = axis == 1 ? L.ny : L.nz;
       let index = i32x4(0, 1, 2, 3);
@@ -148,12 +148,21 @@ export function fluxSweep(
 }
 
 /** f *= gain, what has thinned to nothing becomes nothing; runs over cells. */
-export function scaleField(f: usize, nx: i32, ny: i32, P: i32, PP: i32, gain: f32, k0: i32, k1: i32): void {
+export function scaleField(
+  f: usize,
+  nx: i32,
+  ny: i32,
+  rowStride: i32,
+  planeStride: i32,
+  gain: f32,
+  k0: i32,
+  k1: i32,
+): void {
   const g = f32x4.splat(gain);
   const nothing = constant(Constant.NOTHING);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++)
-      for (let o = row(f, j, k, P, PP), e = o + ((<usize>nx) << 2); o < e; o += 16) {
+      for (let o = row(f, j, k, rowStride, planeStride), e = o + ((<usize>nx) << 2); o < e; o += 16) {
         const x = f32x4.mul(g, v128.load(o));
         v128.store(o, v128.andnot(x, f32x4.lt(f32x4.abs(x), nothing)));
       }

@@ -56,17 +56,17 @@ function curlPlane(
   mag: usize,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   quarter: f32,
   k: i32,
   shift: usize,
 ): void {
-  const rs = (<usize>P) << 2;
-  const ps = (<usize>PP) << 2;
+  const rs = (<usize>rowStride) << 2;
+  const ps = (<usize>planeStride) << 2;
   const q = f32x4.splat(quarter);
   for (let j = 0; j < ny; j++) {
-    const at = row(0, j, k, P, PP);
+    const at = row(0, j, k, rowStride, planeStride);
     for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16) {
       const x = curlX(v + o, w + o, rs, ps);
       const y = curlY(u + o, w + o, ps);
@@ -82,7 +82,7 @@ function curlPlane(
     }
   }
 
-  haloXY(mag + shift, nx, ny, P, PP, 0, k, k + 1);
+  haloXY(mag + shift, nx, ny, rowStride, planeStride, 0, k, k + 1);
 }
 
 /** An amount of four voxels, times how far it counts there; weight 0: everywhere. */
@@ -98,7 +98,7 @@ function weighted(v: v128, weight: usize, o: usize): v128 {
  * the cache; what a slab needs of its neighbours' planes it computes again. Halos of u, v, w are filled;
  * slab: planes a worker takes, at least 8.
  */
-export function confine(
+export function confineVorticity(
   u: usize,
   v: usize,
   w: usize,
@@ -113,15 +113,15 @@ export function confine(
   nx: i32,
   ny: i32,
   nz: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   quarter: f32,
   strength: f32,
   slab: i32,
   k0: i32,
   k1: i32,
 ): void {
-  const rs = (<usize>P) << 2;
+  const rs = (<usize>rowStride) << 2;
   const first = 4 * (k0 / slab);
   const scale = f32x4.splat(quarter * strength);
   const tiny = constant(Constant.LEAST);
@@ -137,21 +137,21 @@ export function confine(
         mag,
         nx,
         ny,
-        P,
-        PP,
+        rowStride,
+        planeStride,
         quarter,
         c,
-        (<usize>((first + (c & 3) - c) * PP)) << 2,
+        (<usize>((first + (c & 3) - c) * planeStride)) << 2,
       );
     const k = c - 1;
     if (k < k0) continue;
-    const here = (<usize>((first + (k & 3) - k) * PP)) << 2;
+    const here = (<usize>((first + (k & 3) - k) * planeStride)) << 2;
     const below = max(k - 1, 0);
     const above = min(k + 1, nz - 1);
-    const down = (<usize>((first + (below & 3) - k) * PP)) << 2;
-    const up = (<usize>((first + (above & 3) - k) * PP)) << 2;
+    const down = (<usize>((first + (below & 3) - k) * planeStride)) << 2;
+    const up = (<usize>((first + (above & 3) - k) * planeStride)) << 2;
     for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16) {
         const r = o + here;
         const m = mag + r;
@@ -186,15 +186,15 @@ export function confine(
  * f += lift · temperature − heaviness · density. lift in m/s² per kelvin, heaviness in m/s² per unit of
  * density.
  */
-export function buoyancy(
+export function applyBuoyancy(
   f: usize,
   density: usize,
   temperature: usize,
   weight: usize,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   lift: f32,
   heaviness: f32,
   k0: i32,
@@ -204,7 +204,7 @@ export function buoyancy(
   const b = f32x4.splat(heaviness);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let o: usize = 0, e = (<usize>nx) << 2; o < e; o += 16) {
         const up = f32x4.sub(
           f32x4.mul(a, v128.load(temperature + at + o)),
@@ -215,24 +215,33 @@ export function buoyancy(
     }
 }
 
-export function fill(f: usize, ny: i32, P: i32, PP: i32, nx: i32, value: f32, k0: i32, k1: i32): void {
+export function fill(
+  f: usize,
+  ny: i32,
+  rowStride: i32,
+  planeStride: i32,
+  nx: i32,
+  value: f32,
+  k0: i32,
+  k1: i32,
+): void {
   const x = f32x4.splat(value);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
-      const r = row(f, j, k, P, PP);
+      const r = row(f, j, k, rowStride, planeStride);
       for (let o: usize = 0, e = (<usize>nx) << 2; o < e; o += 16) v128.store(r + o, x);
     }
 }
 
 /** f += grip (goal − u), u the mean of a component's two faces, `next` bytes apart; grip in 1/s. */
-export function draw(
+export function relaxToVelocity(
   f: usize,
   u: usize,
   weight: usize,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   next: i32,
   goal: f32,
   grip: f32,
@@ -244,7 +253,7 @@ export function draw(
   const g = f32x4.splat(grip);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16) {
         const air = f32x4.mul(half, f32x4.add(v128.load(u + o), v128.load(u + o + <usize>next)));
         v128.store(f + o, f32x4.add(v128.load(f + o), weighted(f32x4.mul(g, f32x4.sub(to, air)), weight, o)));
@@ -256,15 +265,15 @@ export function draw(
  * f −= grip u, as far as there is medium: times the density, at most 1; density 0 (no address): everywhere
  * alike.
  */
-export function slow(
+export function applyDrag(
   f: usize,
   u: usize,
   weight: usize,
   density: usize,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   next: i32,
   grip: f32,
   k0: i32,
@@ -276,7 +285,7 @@ export function slow(
   const g = f32x4.splat(grip);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16) {
         let by = weighted(
           f32x4.mul(g, f32x4.mul(half, f32x4.add(v128.load(u + o), v128.load(u + o + <usize>next)))),
@@ -299,19 +308,19 @@ export function edgeWeight(
   weight: usize,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   pairs: f32,
   k0: i32,
   k1: i32,
 ): void {
-  const rs = (<usize>P) << 2;
-  const ps = (<usize>PP) << 2;
+  const rs = (<usize>rowStride) << 2;
+  const ps = (<usize>planeStride) << 2;
   const tiny = f32x4.splat(1e-4);
   const s = f32x4.splat(pairs);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16) {
         const d = density + o;
         const x = f32x4.sub(v128.load(d, 4), v128.load(d - 4));
@@ -334,14 +343,14 @@ export function edgeWeight(
  * f *= exp(weight · rate · lean), lean = 1 + bias (density − even) / (density + even); rate = −ln 2 · dt /
  * half-life.
  */
-export function fade(
+export function dissipate(
   f: usize,
   density: usize,
   weight: usize,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   rate: f64,
   bias: f32,
   even: f32,
@@ -350,7 +359,7 @@ export function fade(
 ): void {
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 4) {
         const x = load<f32>(f + o);
         const w: f32 = weight ? load<f32>(weight + o) : 1;
@@ -369,21 +378,21 @@ export function applyForce(
   open: usize,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   axis: i32,
   dt: f32,
   k0: i32,
   k1: i32,
 ): void {
-  const back: isize = byAxis(axis, -4, -((<isize>P) << 2), -((<isize>PP) << 2));
+  const back: isize = byAxis(axis, -4, -((<isize>rowStride) << 2), -((<isize>planeStride) << 2));
   const halfDt = f32x4.splat(<f32>0.5 * dt);
   const zero = f32x4.splat(0);
   const mx = nx + i32(axis == 0);
   const my = ny + i32(axis == 1);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < my; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let i = 0; i < mx; i += 4) {
         const o = at + ((<usize>i) << 2);
         const x = f32x4.add(
@@ -400,9 +409,9 @@ export function maxAbs(
   f: usize,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
-  parts: usize,
+  rowStride: i32,
+  planeStride: i32,
+  partials: usize,
   slot: i32,
   k0: i32,
   k1: i32,
@@ -410,12 +419,12 @@ export function maxAbs(
   for (let k = k0; k < k1; k++) {
     let m = f32x4.splat(0);
     for (let j = 0; j < ny; j++) {
-      const r = row(f, j, k, P, PP);
+      const r = row(f, j, k, rowStride, planeStride);
       for (let o: usize = 0, e = (<usize>nx) << 2; o < e; o += 16)
         m = f32x4.pmax(m, f32x4.abs(v128.load(r + o)));
     }
 
-    store<f64>(partial(parts, k, slot), <f64>max4(m));
+    store<f64>(partial(partials, k, slot), <f64>max4(m));
   }
 }
 
@@ -434,17 +443,17 @@ export function coarsenVelocity(
   nx: i32,
   ny: i32,
   nz: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   cx: i32,
   cy: i32,
-  cP: i32,
-  cPP: i32,
+  coarseRowStride: i32,
+  coarsePlaneStride: i32,
   k0: i32,
   k1: i32,
 ): void {
-  const rs = (<usize>P) << 2;
-  const ps = (<usize>PP) << 2;
+  const rs = (<usize>rowStride) << 2;
+  const ps = (<usize>planeStride) << 2;
   for (let K = k0; K < k1; K++)
     for (let J = 0; J < cy; J++)
       for (let I = 0; I < cx; I++) {
@@ -454,7 +463,7 @@ export function coarsenVelocity(
         let n: f32 = 0;
         for (let k = K * factor, ke = min(k + factor, nz); k < ke; k++)
           for (let j = J * factor, je = min(j + factor, ny); j < je; j++) {
-            const at = row(0, j, k, P, PP);
+            const at = row(0, j, k, rowStride, planeStride);
             for (let i = I * factor, ie = min(i + factor, nx); i < ie; i++) {
               const o = at + ((<usize>i) << 2);
               x += load<f32>(u + o) + load<f32>(u + o + 4);
@@ -464,7 +473,7 @@ export function coarsenVelocity(
             }
           }
 
-        const to = row(0, J, K, cP, cPP) + ((<usize>I) << 2);
+        const to = row(0, J, K, coarseRowStride, coarsePlaneStride) + ((<usize>I) << 2);
         store<f32>(cu + to, x / n);
         store<f32>(cv + to, y / n);
         store<f32>(cw + to, z / n);
@@ -482,17 +491,17 @@ export function curlOfCells(
   mag: usize,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   half: f32,
   k0: i32,
   k1: i32,
 ): void {
-  const rs = (<usize>P) << 2;
-  const ps = (<usize>PP) << 2;
+  const rs = (<usize>rowStride) << 2;
+  const ps = (<usize>planeStride) << 2;
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 4) {
         const x =
           half *
@@ -512,7 +521,7 @@ export function curlOfCells(
 }
 
 /** strength · N × ω at the middles of cells, N = ∇|ω| / |∇|ω||; the halo of mag is filled. */
-export function confineCells(
+export function confineVorticityCells(
   ox: usize,
   oy: usize,
   oz: usize,
@@ -522,17 +531,17 @@ export function confineCells(
   fz: usize,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   strength: f32,
   k0: i32,
   k1: i32,
 ): void {
-  const rs = (<usize>P) << 2;
-  const ps = (<usize>PP) << 2;
+  const rs = (<usize>rowStride) << 2;
+  const ps = (<usize>planeStride) << 2;
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 4) {
         const m = mag + o;
         const gx = load<f32>(m + 4) - load<f32>(m - 4);
@@ -550,23 +559,23 @@ export function confineCells(
 }
 
 /** fine += trilinear coarse, `factor` cells of fine to one of coarse, whose halo is filled. */
-export function spreadWide(
+export function addUpsampledWide(
   coarse: usize,
   fine: usize,
   weight: usize,
   factor: i32,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
-  cP: i32,
-  cPP: i32,
+  rowStride: i32,
+  planeStride: i32,
+  coarseRowStride: i32,
+  coarsePlaneStride: i32,
   k0: i32,
   k1: i32,
 ): void {
   const per: f32 = <f32>1 / <f32>factor;
-  const rs = (<usize>cP) << 2;
-  const ps = (<usize>cPP) << 2;
+  const rs = (<usize>coarseRowStride) << 2;
+  const ps = (<usize>coarsePlaneStride) << 2;
   for (let k = k0; k < k1; k++) {
     const z = (<f32>k + <f32>0.5) * per - <f32>0.5;
     const K = <i32>Mathf.floor(z);
@@ -575,8 +584,8 @@ export function spreadWide(
       const y = (<f32>j + <f32>0.5) * per - <f32>0.5;
       const J = <i32>Mathf.floor(y);
       const fy = y - <f32>J;
-      const from = row(coarse, J, K, cP, cPP);
-      const to = row(0, j, k, P, PP);
+      const from = row(coarse, J, K, coarseRowStride, coarsePlaneStride);
+      const to = row(0, j, k, rowStride, planeStride);
       for (let i = 0; i < nx; i++) {
         const x = (<f32>i + <f32>0.5) * per - <f32>0.5;
         const I = <i32>Mathf.floor(x);

@@ -5,7 +5,7 @@ import { row } from './common';
 import { curlAt, curlX, curlY, curlZ } from './noise';
 import { valueNoise4 } from './patterns';
 
-const enum Op {
+const enum FormulaOp {
   CONSTANT = 0,
   FIELD = 1,
   FACES = 2,
@@ -35,7 +35,7 @@ const enum Op {
 
 
 @unmanaged
-class Instruction {
+class FormulaInstruction {
   op: i32;
   /** Registers as byte offsets; of a field its address. */
   to: i32;
@@ -54,7 +54,7 @@ const BLOCK = 64;
 
 
 @unmanaged
-class Program {
+class FormulaProgram {
   code: usize;
   count: i32;
   /** One set of registers for each slab of this many planes, bytes of a set. */
@@ -69,17 +69,25 @@ class Program {
 }
 
 /** Runs a program over every voxel of the planes. */
-export function formula(program: usize, nx: i32, ny: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
-  const G = changetype<Program>(program);
+export function runFormula(
+  program: usize,
+  nx: i32,
+  ny: i32,
+  rowStride: i32,
+  planeStride: i32,
+  k0: i32,
+  k1: i32,
+): void {
+  const G = changetype<FormulaProgram>(program);
   const set = G.registers + <usize>(k0 / G.slab) * G.setBytes;
   const end = G.code + <usize>G.count * SIZE;
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++)
       for (let i = 0; i < nx; i += BLOCK) {
-        const o = row(0, j, k, P, PP) + ((<usize>i) << 2);
+        const o = row(0, j, k, rowStride, planeStride) + ((<usize>i) << 2);
         const bytes = (<usize>min(BLOCK, nx - i)) << 2;
         for (let at = G.code; at < end; at += SIZE)
-          step(G, changetype<Instruction>(at), set, o, bytes, i, j, k);
+          step(G, changetype<FormulaInstruction>(at), set, o, bytes, i, j, k);
       }
 }
 
@@ -99,7 +107,16 @@ function near4(at: usize): v128 {
   return v128.and(within, f32x4.eq(x, x));
 }
 
-function step(G: Program, I: Instruction, set: usize, o: usize, bytes: usize, i: i32, j: i32, k: i32): void {
+function step(
+  G: FormulaProgram,
+  I: FormulaInstruction,
+  set: usize,
+  o: usize,
+  bytes: usize,
+  i: i32,
+  j: i32,
+  k: i32,
+): void {
   const to = set + <usize>I.to;
   const a = set + <usize>I.a;
   const b = set + <usize>I.b;
@@ -107,15 +124,15 @@ function step(G: Program, I: Instruction, set: usize, o: usize, bytes: usize, i:
   const zero = f32x4.splat(0);
   const one = f32x4.splat(1);
   switch (I.op) {
-    case Op.CONSTANT: {
+    case FormulaOp.CONSTANT: {
       const v = f32x4.splat(I.value);
       for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, v);
       break;
     }
-    case Op.FIELD:
+    case FormulaOp.FIELD:
       memory.copy(to, <usize>I.a + o, bytes);
       break;
-    case Op.FACES: {
+    case FormulaOp.FACES: {
       const half = f32x4.splat(0.5);
       const from = <usize>I.a + o;
       const next = from + <usize>I.word;
@@ -123,7 +140,7 @@ function step(G: Program, I: Instruction, set: usize, o: usize, bytes: usize, i:
         v128.store(to + n, f32x4.mul(half, f32x4.add(v128.load(from + n), v128.load(next + n))));
       break;
     }
-    case Op.PLACE: {
+    case FormulaOp.PLACE: {
       if (I.word == 0) {
         for (let n: usize = 0; n < bytes; n += 4)
           store<f32>(to + n, G.x + (<f32>(i + <i32>(n >> 2)) + <f32>0.5) * G.h);
@@ -134,89 +151,89 @@ function step(G: Program, I: Instruction, set: usize, o: usize, bytes: usize, i:
       for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, v);
       break;
     }
-    case Op.ADD:
+    case FormulaOp.ADD:
       for (let n: usize = 0; n < bytes; n += 16)
         v128.store(to + n, f32x4.add(v128.load(a + n), v128.load(b + n)));
       break;
-    case Op.SUB:
+    case FormulaOp.SUB:
       for (let n: usize = 0; n < bytes; n += 16)
         v128.store(to + n, f32x4.sub(v128.load(a + n), v128.load(b + n)));
       break;
-    case Op.MUL:
+    case FormulaOp.MUL:
       for (let n: usize = 0; n < bytes; n += 16)
         v128.store(to + n, f32x4.mul(v128.load(a + n), v128.load(b + n)));
       break;
-    case Op.DIV: // by nothing gives nothing, so that a ratio of two channels is safe where there is no medium
+    case FormulaOp.DIV: // by nothing gives nothing, so that a ratio of two channels is safe where there is no medium
       for (let n: usize = 0; n < bytes; n += 16) {
         const y = v128.load(b + n);
         v128.store(to + n, v128.and(f32x4.div(v128.load(a + n), y), f32x4.ne(y, zero)));
       }
 
       break;
-    case Op.MIN:
+    case FormulaOp.MIN:
       for (let n: usize = 0; n < bytes; n += 16)
         v128.store(to + n, f32x4.pmin(v128.load(a + n), v128.load(b + n)));
       break;
-    case Op.MAX:
+    case FormulaOp.MAX:
       for (let n: usize = 0; n < bytes; n += 16)
         v128.store(to + n, f32x4.pmax(v128.load(a + n), v128.load(b + n)));
       break;
-    case Op.LESS:
+    case FormulaOp.LESS:
       for (let n: usize = 0; n < bytes; n += 16)
         v128.store(to + n, v128.and(one, f32x4.lt(v128.load(a + n), v128.load(b + n))));
       break;
-    case Op.UPTO:
+    case FormulaOp.UPTO:
       for (let n: usize = 0; n < bytes; n += 16)
         v128.store(to + n, v128.and(one, f32x4.le(v128.load(a + n), v128.load(b + n))));
       break;
-    case Op.SAME:
+    case FormulaOp.SAME:
       for (let n: usize = 0; n < bytes; n += 16)
         v128.store(to + n, v128.and(one, f32x4.eq(v128.load(a + n), v128.load(b + n))));
       break;
-    case Op.CHOOSE:
+    case FormulaOp.CHOOSE:
       for (let n: usize = 0; n < bytes; n += 16)
         v128.store(
           to + n,
           v128.bitselect(v128.load(b + n), v128.load(c + n), f32x4.ne(v128.load(a + n), zero)),
         );
       break;
-    case Op.ABS:
+    case FormulaOp.ABS:
       for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, f32x4.abs(v128.load(a + n)));
       break;
-    case Op.SQRT:
+    case FormulaOp.SQRT:
       for (let n: usize = 0; n < bytes; n += 16)
         v128.store(to + n, f32x4.sqrt(f32x4.pmax(v128.load(a + n), zero)));
       break;
-    case Op.FLOOR:
+    case FormulaOp.FLOOR:
       for (let n: usize = 0; n < bytes; n += 16) v128.store(to + n, f32x4.floor(v128.load(a + n)));
       break;
-    case Op.SIN:
+    case FormulaOp.SIN:
       for (let n: usize = 0; n < bytes; n += 4)
         store<f32>(to + n, <f32>NativeMath.sin(<f64>load<f32>(a + n)));
       break;
-    case Op.COS:
+    case FormulaOp.COS:
       for (let n: usize = 0; n < bytes; n += 4)
         store<f32>(to + n, <f32>NativeMath.cos(<f64>load<f32>(a + n)));
       break;
-    case Op.EXP:
+    case FormulaOp.EXP:
       for (let n: usize = 0; n < bytes; n += 4)
         store<f32>(to + n, <f32>NativeMath.exp(<f64>load<f32>(a + n)));
       break;
-    case Op.LOG:
+    case FormulaOp.LOG:
       for (let n: usize = 0; n < bytes; n += 4)
         store<f32>(to + n, <f32>NativeMath.log(<f64>load<f32>(a + n)));
       break;
-    case Op.POW:
+    case FormulaOp.POW:
       for (let n: usize = 0; n < bytes; n += 4)
         store<f32>(to + n, <f32>NativeMath.pow(<f64>load<f32>(a + n), <f64>load<f32>(b + n)));
       break;
-    case Op.NOISE: {
+    case FormulaOp.NOISE: {
       const d = set + <usize>I.d;
       for (let n: usize = 0; n < bytes; n += 16)
         v128.store(to + n, valueNoise4(near4(a + n), near4(b + n), near4(c + n), near4(d + n), I.word));
       break;
     }
-    case Op.CURL: {
+    case FormulaOp.CURL: {
       // three registers one behind the other
       for (let n: usize = 0; n < bytes; n += 4) {
         curlAt(<usize>I.d, I.word, <f64>near(a + n), <f64>near(b + n), <f64>near(c + n));
@@ -227,7 +244,7 @@ function step(G: Program, I: Instruction, set: usize, o: usize, bytes: usize, i:
 
       break;
     }
-    case Op.STORE: {
+    case FormulaOp.STORE: {
       // what is no number leaves the voxel as it was
       const f = <usize>I.to + o;
       const weight = <usize>I.b;

@@ -1,19 +1,27 @@
 // The one module: every kernel, by operation.
 export { copyBytes, haloXY, haloZ, reflect } from './halo';
 export * from './advect';
-export { addScaled, clearSolid, cover, fillBox, give, giveMedium, givePush } from './emit';
-export { pattern } from './patterns';
+export {
+  addScaled,
+  clearSolids,
+  rasterizeShape,
+  fillBox,
+  emitScalar,
+  emitMedium,
+  emitVelocity,
+} from './emit';
+export { applyPattern } from './patterns';
 export { coverFaces, cutFaces, resetFaces, solidFlow } from './solids';
-export { coverByCloud, fly, keepAlive } from './particles';
+export { rasterizeParticles, advanceParticles, compactParticles } from './particles';
 export { concentration, fluxSweep, scaleField } from './flux';
 export { diffuse } from './diffuse';
-export { current } from './currents';
-export { formula } from './formula';
+export { applyCurrent } from './currents';
+export { runFormula } from './formula';
 export * from './regions';
 export * from './forces';
-export { curlNoise, exponential, gradientTable, sine, spread } from './noise';
+export { curlNoise, exponential, gradientTable, sine, addUpsampled } from './noise';
 export { classifyRows, coarsenFaces, fillCoefficients } from './level';
-export { down, relaxCoarsest, up } from './multigrid';
+export { multigridDown, relaxCoarsest, multigridUp } from './multigrid';
 export * from './projection';
 export * from './measure';
 export * from './refine';

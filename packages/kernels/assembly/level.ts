@@ -24,16 +24,16 @@ export class Level {
    */
   half: i32;
   odd: i32;
-  P: i32;
-  PP: i32;
+  rowBytes: i32;
+  planeBytes: i32;
   /** A bit for each side (−x +x −y +y −z +z) that is a wall. */
   walls: i32;
   ax: usize;
   ay: usize;
   az: usize;
   /** Bytes from row to row and plane to plane of the fractions. */
-  aP: i32;
-  aPP: i32;
+  faceRowBytes: i32;
+  facePlaneBytes: i32;
   kind: usize;
   /** Nine times three rows: 1 / diagonal, diagonal, mask (all bits set where a cell is). */
   coefficients: usize;
@@ -57,7 +57,7 @@ export class Level {
 // @ts-ignore: decorator
 @inline
 export function at(f: usize, L: Level, j: i32, k: i32): usize {
-  return f + <isize>(k * L.PP + j * L.P);
+  return f + <isize>(k * L.planeBytes + j * L.rowBytes);
 }
 
 // @ts-ignore: decorator
@@ -80,7 +80,7 @@ function rowKind(n: i32, rows: i32): i32 {
 export function coefficientRow(L: Level, j: i32, k: i32): usize {
   const a = rowKind(j, L.ny);
   const b = rowKind(k, L.nz);
-  return L.coefficients + <usize>((b * 3 + a) * 3 * L.P);
+  return L.coefficients + <usize>((b * 3 + a) * 3 * L.rowBytes);
 }
 
 /** Writes the nine coefficient rows. */
@@ -88,16 +88,16 @@ export function fillCoefficients(level: usize): void {
   const L = changetype<Level>(level);
   for (let b = 0; b < 3; b++)
     for (let a = 0; a < 3; a++) {
-      const to = L.coefficients + <usize>((b * 3 + a) * 3 * L.P);
-      memory.fill(to, 0, 3 * L.P);
+      const to = L.coefficients + <usize>((b * 3 + a) * 3 * L.rowBytes);
+      memory.fill(to, 0, 3 * L.rowBytes);
       const yz: f32 =
         (a == 0 ? L.side2 : 1) + (a == 2 ? L.side3 : 1) + (b == 0 ? L.side4 : 1) + (b == 2 ? L.side5 : 1);
       for (let i = 0; i < L.nx; i++) {
         const d: f32 = yz + (i == 0 ? L.side0 : 1) + (i == L.nx - 1 ? L.side1 : 1);
         const o = to + (i & 1 ? <usize>L.odd : 0) + <usize>((i >> 1) << 2);
         store<f32>(o, 1 / d);
-        store<f32>(o + L.P, d);
-        store<i32>(o + 2 * L.P, -1);
+        store<f32>(o + L.rowBytes, d);
+        store<i32>(o + 2 * L.rowBytes, -1);
       }
     }
 }
@@ -105,8 +105,8 @@ export function fillCoefficients(level: usize): void {
 /** Finds the vectors of each row whose faces are not all plain. */
 export function classifyRows(level: usize, j0: i32, j1: i32, k0: i32, k1: i32): void {
   const L = changetype<Level>(level);
-  const aP = L.aP;
-  const aPP = L.aPP;
+  const aP = L.faceRowBytes;
+  const aPP = L.facePlaneBytes;
   const last = L.nx - 1;
   for (let k = k0; k < k1; k++) {
     const c0: f32 = k == 0 ? L.side4 : 1;
@@ -167,11 +167,14 @@ export function coarsenFaces(fine: usize, coarse: usize, axis: i32, ghost: f32, 
           const j = axis == 1 ? normal : 2 * J + (axis == 0 ? a : b);
           const k = axis == 2 ? normal : 2 * K + b;
           if (i < nx + i32(axis == 0) && j < ny + i32(axis == 1) && k < nz + i32(axis == 2))
-            s += load<f32>(from + <usize>(k * F.aPP + j * F.aP + (i << 2)));
+            s += load<f32>(from + <usize>(k * F.facePlaneBytes + j * F.faceRowBytes + (i << 2)));
         }
 
         const rim = normal == 0 || normal == side;
-        store<f32>(into + <usize>(K * C.aPP + J * C.aP + (I << 2)), <f32>0.25 * s * (rim ? ghost : 1));
+        store<f32>(
+          into + <usize>(K * C.facePlaneBytes + J * C.faceRowBytes + (I << 2)),
+          <f32>0.25 * s * (rim ? ghost : 1),
+        );
       }
 }
 

@@ -3,7 +3,17 @@ import { byAxis, row } from './common';
 
 // @ts-ignore: decorator
 @inline
-function sample(f: usize, x: f32, y: f32, z: f32, nx: i32, ny: i32, nz: i32, P: i32, PP: i32): f32 {
+function sample(
+  f: usize,
+  x: f32,
+  y: f32,
+  z: f32,
+  nx: i32,
+  ny: i32,
+  nz: i32,
+  rowStride: i32,
+  planeStride: i32,
+): f32 {
   // cell-centre coordinates; the halo holds the outside
   x = min<f32>(<f32>nx, max<f32>(-1, x));
   y = min<f32>(<f32>ny, max<f32>(-1, y));
@@ -14,9 +24,9 @@ function sample(f: usize, x: f32, y: f32, z: f32, nx: i32, ny: i32, nz: i32, P: 
   const fx = x - xf;
   const fy = y - yf;
   const fz = z - zf;
-  const p = row(f, <i32>yf, <i32>zf, P, PP) + ((<isize>xf) << 2);
-  const rs = (<usize>P) << 2;
-  const q = p + ((<usize>PP) << 2);
+  const p = row(f, <i32>yf, <i32>zf, rowStride, planeStride) + ((<isize>xf) << 2);
+  const rs = (<usize>rowStride) << 2;
+  const q = p + ((<usize>planeStride) << 2);
   const a = load<f32>(p) + fx * (load<f32>(p, 4) - load<f32>(p));
   const b = load<f32>(p + rs) + fx * (load<f32>(p + rs, 4) - load<f32>(p + rs));
   const c = load<f32>(q) + fx * (load<f32>(q, 4) - load<f32>(q));
@@ -30,14 +40,14 @@ function sample(f: usize, x: f32, y: f32, z: f32, nx: i32, ny: i32, nz: i32, P: 
  * out = transmittance exp(−∫ σ density) from each cell along (lx, ly, lz), a unit vector in cells. sigma: per
  * cell length.
  */
-export function sunlight(
+export function sunTransmittance(
   density: usize,
   out: usize,
   nx: i32,
   ny: i32,
   nz: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   lx: f32,
   ly: f32,
   lz: f32,
@@ -55,14 +65,14 @@ export function sunlight(
         // half a cell of its own, then on in whole steps until out or dark
         let weight: f32 = 0.5;
         while (x > -1 && y > -1 && z > -1 && x < <f32>nx && y < <f32>ny && z < <f32>nz && tau < 12) {
-          tau += weight * sigma * sample(density, x, y, z, nx, ny, nz, P, PP);
+          tau += weight * sigma * sample(density, x, y, z, nx, ny, nz, rowStride, planeStride);
           weight = 1;
           x += lx;
           y += ly;
           z += lz;
         }
 
-        store<f32>(row(out, j, k, P, PP) + ((<usize>i) << 2), Mathf.exp(-tau));
+        store<f32>(row(out, j, k, rowStride, planeStride) + ((<usize>i) << 2), Mathf.exp(-tau));
       }
 }
 
@@ -70,14 +80,14 @@ export function sunlight(
  * Adds weight · transmittance along one axis direction to out, by a running sum. a0..a1 runs over planes, or
  * over rows for the z axis, so that each line is walked whole by one worker.
  */
-export function axisLight(
+export function axisTransmittance(
   density: usize,
   out: usize,
   nx: i32,
   ny: i32,
   nz: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   axis: i32,
   forward: i32,
   sigma: f32,
@@ -95,7 +105,7 @@ export function axisLight(
         const i = axis == 0 ? s : b;
         const j = byAxis(axis, b, s, a);
         const k = axis == 2 ? s : a;
-        const o = row(0, j, k, P, PP) + ((<usize>i) << 2);
+        const o = row(0, j, k, rowStride, planeStride) + ((<usize>i) << 2);
         const own = <f32>0.5 * sigma * load<f32>(density + o);
         tau += own;
         store<f32>(out + o, load<f32>(out + o) + weight * Mathf.exp(-tau));
@@ -119,15 +129,15 @@ function param(base: usize, n: i32): f32 {
  * stands. image: 7 floats a pixel: premultiplied r g b, alpha, optical depth, first and last depth in metres
  * (0 where nothing is met).
  */
-export function march(
+export function marchRays(
   density: usize,
   sun: usize,
   sky: usize,
   nx: i32,
   ny: i32,
   nz: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   params: usize,
   limit: usize,
   image: usize,
@@ -205,14 +215,14 @@ export function march(
           const x = ex + t * dx - 0.5;
           const y = ey + t * dy - 0.5;
           const z = ez + t * dz - 0.5;
-          const d = sample(density, x, y, z, nx, ny, nz, P, PP);
+          const d = sample(density, x, y, z, nx, ny, nz, rowStride, planeStride);
           if (d <= 0) continue;
           const own = sigma * d * ds;
           tau += own;
           const pass = Mathf.exp(-own);
           const take = through * (1 - pass);
-          const lit = sample(sun, x, y, z, nx, ny, nz, P, PP);
-          const air = sample(sky, x, y, z, nx, ny, nz, P, PP);
+          const lit = sample(sun, x, y, z, nx, ny, nz, rowStride, planeStride);
+          const air = sample(sky, x, y, z, nx, ny, nz, rowStride, planeStride);
           r += take * ar * (sr * lit + kr * air);
           gr += take * ag * (sg * lit + kg * air);
           b += take * ab * (sb * lit + kb * air);

@@ -6,7 +6,7 @@ import { Constant, constant, row, max4, sum4, partial } from './common';
  * j (−1 none), 5 Σ |div u| · h... as the greatest |div|, 6 Σ density in the rim cells (contact with the
  * sides), 7 non-finite cells.
  */
-export function readings(
+export function measureFrame(
   density: usize,
   u: usize,
   v: usize,
@@ -17,15 +17,15 @@ export function readings(
   nx: i32,
   ny: i32,
   nz: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   threshold: f32,
-  parts: usize,
+  partials: usize,
   k0: i32,
   k1: i32,
 ): void {
-  const rs = (<usize>P) << 2;
-  const ps = (<usize>PP) << 2;
+  const rs = (<usize>rowStride) << 2;
+  const ps = (<usize>planeStride) << 2;
   const half = constant(Constant.HALF);
   const limit = f32x4.splat(threshold);
   const one = constant(Constant.ONE);
@@ -39,7 +39,7 @@ export function readings(
     let worst = f32x4.splat(0);
     let top = -1;
     for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       let m = f32x4.splat(0);
       let e = f32x4.splat(0);
       let c = f32x4.splat(0);
@@ -80,26 +80,26 @@ export function readings(
       else rim += <f64>load<f32>(density + at) + <f64>load<f32>(density + at + ((<usize>(nx - 1)) << 2));
     }
 
-    store<f64>(partial(parts, k, 0), mass);
-    store<f64>(partial(parts, k, 1), <f64>max4(most));
-    store<f64>(partial(parts, k, 2), energy);
-    store<f64>(partial(parts, k, 3), cells);
-    store<f64>(partial(parts, k, 4), <f64>top);
-    store<f64>(partial(parts, k, 5), <f64>max4(worst));
-    store<f64>(partial(parts, k, 6), rim);
-    store<f64>(partial(parts, k, 7), bad);
+    store<f64>(partial(partials, k, 0), mass);
+    store<f64>(partial(partials, k, 1), <f64>max4(most));
+    store<f64>(partial(partials, k, 2), energy);
+    store<f64>(partial(partials, k, 3), cells);
+    store<f64>(partial(partials, k, 4), <f64>top);
+    store<f64>(partial(partials, k, 5), <f64>max4(worst));
+    store<f64>(partial(partials, k, 6), rim);
+    store<f64>(partial(partials, k, 7), bad);
   }
 }
 
 /** Σ of a field in the outermost cells at each side, a slot a side: −x +x −y +y −z +z. */
-export function rimSums(
+export function boundarySums(
   f: usize,
   nx: i32,
   ny: i32,
   nz: i32,
-  P: i32,
-  PP: i32,
-  parts: usize,
+  rowStride: i32,
+  planeStride: i32,
+  partials: usize,
   k0: i32,
   k1: i32,
 ): void {
@@ -111,7 +111,7 @@ export function rimSums(
     let all: f64 = 0;
     const end = k == 0 || k == nz - 1;
     for (let j = 0; j < ny; j++) {
-      const at = row(f, j, k, P, PP);
+      const at = row(f, j, k, rowStride, planeStride);
       left += <f64>load<f32>(at);
       right += <f64>load<f32>(at + ((<usize>(nx - 1)) << 2));
       if (!end && j != 0 && j != ny - 1) continue;
@@ -122,36 +122,36 @@ export function rimSums(
       all += s;
     }
 
-    store<f64>(partial(parts, k, 0), left);
-    store<f64>(partial(parts, k, 1), right);
-    store<f64>(partial(parts, k, 2), low);
-    store<f64>(partial(parts, k, 3), high);
-    store<f64>(partial(parts, k, 4), k == 0 ? all : 0);
-    store<f64>(partial(parts, k, 5), k == nz - 1 ? all : 0);
+    store<f64>(partial(partials, k, 0), left);
+    store<f64>(partial(partials, k, 1), right);
+    store<f64>(partial(partials, k, 2), low);
+    store<f64>(partial(partials, k, 3), high);
+    store<f64>(partial(partials, k, 4), k == 0 ? all : 0);
+    store<f64>(partial(partials, k, 5), k == nz - 1 ? all : 0);
   }
 }
 
 /** Σ of a field in cells whose six faces are all shut, into slot 0: what lies inside of obstacles. */
-export function shutSums(
+export function closedCellSums(
   f: usize,
   ax: usize,
   ay: usize,
   az: usize,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
-  parts: usize,
+  rowStride: i32,
+  planeStride: i32,
+  partials: usize,
   k0: i32,
   k1: i32,
 ): void {
-  const rs = (<usize>P) << 2;
-  const ps = (<usize>PP) << 2;
+  const rs = (<usize>rowStride) << 2;
+  const ps = (<usize>planeStride) << 2;
   const nothing = f32x4.splat(0);
   for (let k = k0; k < k1; k++) {
     let sum: f64 = 0;
     for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       let s = nothing;
       for (let o = at, end = at + ((<usize>nx) << 2); o < end; o += 16) {
         const open = f32x4.add(
@@ -167,7 +167,7 @@ export function shutSums(
       sum += sum4(s);
     }
 
-    store<f64>(partial(parts, k, 0), sum);
+    store<f64>(partial(partials, k, 0), sum);
   }
 }
 
@@ -182,8 +182,8 @@ export function packMeans(
   step: i32,
   mx: i32,
   my: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   k0: i32,
   k1: i32,
 ): void {
@@ -194,7 +194,8 @@ export function packMeans(
         let s: f32 = 0;
         for (let c = 0; c < step; c++)
           for (let b = 0; b < step; b++) {
-            const at = row(f, J * step + b, K * step + c, P, PP) + ((<usize>(I * step)) << 2);
+            const at =
+              row(f, J * step + b, K * step + c, rowStride, planeStride) + ((<usize>(I * step)) << 2);
             for (let o = at, e = at + ((<usize>step) << 2); o < e; o += 4)
               s += load<f32>(o) + load<f32>(o + next);
           }
@@ -218,9 +219,9 @@ export function forceShare(
   first: i32,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
-  parts: usize,
+  rowStride: i32,
+  planeStride: i32,
+  partials: usize,
   k0: i32,
   k1: i32,
 ): void {
@@ -230,7 +231,7 @@ export function forceShare(
     let mass: f64 = 0;
     if ((k & 1) == 0)
       for (let j = 0; j < ny; j += 2) {
-        const at = row(0, j, k, P, PP);
+        const at = row(0, j, k, rowStride, planeStride);
         let s = zero;
         let m = zero;
         for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16) {
@@ -255,8 +256,8 @@ export function forceShare(
         mass += sum4(m);
       }
 
-    store<f64>(partial(parts, k, 0), sum);
-    store<f64>(partial(parts, k, 1), mass);
+    store<f64>(partial(partials, k, 0), sum);
+    store<f64>(partial(partials, k, 1), mass);
   }
 }
 
@@ -271,8 +272,8 @@ export function packBytes(
   scale: f32,
   mx: i32,
   my: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   k0: i32,
   k1: i32,
 ): void {
@@ -283,7 +284,7 @@ export function packBytes(
         let s: f32 = 0;
         for (let c = 0; c < step; c++)
           for (let b = 0; b < step; b++) {
-            const r = row(f, J * step + b, K * step + c, P, PP) + ((<usize>(I * step)) << 2);
+            const r = row(f, J * step + b, K * step + c, rowStride, planeStride) + ((<usize>(I * step)) << 2);
             for (let a = 0; a < step; a++) s += load<f32>(r + ((<usize>a) << 2));
           }
 
@@ -295,17 +296,26 @@ export function packBytes(
  * A 64-bit sum over the bits of a field's cells (FNV-1a over words), a plane's value in slot 0 and 1 as two
  * 32-bit halves.
  */
-export function checksum(f: usize, nx: i32, ny: i32, P: i32, PP: i32, parts: usize, k0: i32, k1: i32): void {
+export function checksum(
+  f: usize,
+  nx: i32,
+  ny: i32,
+  rowStride: i32,
+  planeStride: i32,
+  partials: usize,
+  k0: i32,
+  k1: i32,
+): void {
   for (let k = k0; k < k1; k++) {
     let h: u64 = 0xcbf29ce484222325;
     for (let j = 0; j < ny; j++) {
-      const r = row(f, j, k, P, PP);
+      const r = row(f, j, k, rowStride, planeStride);
       for (let o: usize = 0, e = (<usize>nx) << 2; o < e; o += 4)
         h = (h ^ (<u64>load<u32>(r + o))) * 0x100000001b3;
     }
 
-    store<f64>(partial(parts, k, 0), <f64>(<u32>h));
-    store<f64>(partial(parts, k, 1), <f64>(<u32>(h >> 32)));
+    store<f64>(partial(partials, k, 0), <f64>(<u32>h));
+    store<f64>(partial(partials, k, 1), <f64>(<u32>(h >> 32)));
   }
 }
 
@@ -317,16 +327,16 @@ export function findNonFinite(
   f: usize,
   mx: i32,
   my: i32,
-  P: i32,
-  PP: i32,
-  parts: usize,
+  rowStride: i32,
+  planeStride: i32,
+  partials: usize,
   k0: i32,
   k1: i32,
 ): void {
   for (let k = k0; k < k1; k++) {
     let found = -1;
     for (let j = 0; j < my && found < 0; j++) {
-      const r = row(f, j, k, P, PP);
+      const r = row(f, j, k, rowStride, planeStride);
       // x − x is 0 for all numbers, and not a number for those that are infinite or none
       let acc = f32x4.splat(0);
       let i = 0;
@@ -351,7 +361,7 @@ export function findNonFinite(
       }
     }
 
-    store<f64>(partial(parts, k, 0), <f64>found);
+    store<f64>(partial(partials, k, 0), <f64>found);
   }
 }
 
@@ -362,10 +372,10 @@ export function findBounds(
   f: usize,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   threshold: f32,
-  parts: usize,
+  partials: usize,
   k0: i32,
   k1: i32,
 ): void {
@@ -377,7 +387,7 @@ export function findBounds(
     let j0 = ny;
     let j1 = -1;
     for (let j = 0; j < ny; j++) {
-      const r = row(f, j, k, P, PP);
+      const r = row(f, j, k, rowStride, planeStride);
       for (let i = 0; i < nx; i += 4) {
         const hit = i32x4.bitmask(f32x4.gt(v128.load(r + ((<usize>i) << 2)), limit));
         if (!hit) continue;
@@ -389,10 +399,10 @@ export function findBounds(
       }
     }
 
-    store<f64>(partial(parts, k, 0), <f64>count);
-    store<f64>(partial(parts, k, 1), <f64>i0);
-    store<f64>(partial(parts, k, 2), <f64>i1);
-    store<f64>(partial(parts, k, 3), <f64>j0);
-    store<f64>(partial(parts, k, 4), <f64>j1);
+    store<f64>(partial(partials, k, 0), <f64>count);
+    store<f64>(partial(partials, k, 1), <f64>i0);
+    store<f64>(partial(partials, k, 2), <f64>i1);
+    store<f64>(partial(partials, k, 3), <f64>j0);
+    store<f64>(partial(partials, k, 4), <f64>j1);
   }
 }

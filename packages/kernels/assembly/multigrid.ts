@@ -11,10 +11,13 @@ import { Constant, constant, evens, odds, partial, sum4 } from './common';
 
 // @ts-ignore: decorator
 @inline
-export function around(e: usize, x: usize, zm: usize, zp: usize, P: isize): v128 {
+export function around(e: usize, x: usize, zm: usize, zp: usize, rowStride: isize): v128 {
   return f32x4.add(
     f32x4.add(v128.load(x), v128.load(x, 4)),
-    f32x4.add(f32x4.add(v128.load(e - P), v128.load(e + P)), f32x4.add(v128.load(zm), v128.load(zp))),
+    f32x4.add(
+      f32x4.add(v128.load(e - rowStride), v128.load(e + rowStride)),
+      f32x4.add(v128.load(zm), v128.load(zp)),
+    ),
   );
 }
 
@@ -27,14 +30,17 @@ function relaxPlain(
   zp: usize,
   r: usize,
   inv: usize,
-  P: isize,
+  rowStride: isize,
   from: usize,
   to: usize,
 ): void {
   for (let o = from; o < to; o += 16)
     v128.store(
       e + o,
-      f32x4.mul(v128.load(inv + o), f32x4.add(v128.load(r + o), around(e + o, x + o, zm + o, zp + o, P))),
+      f32x4.mul(
+        v128.load(inv + o),
+        f32x4.add(v128.load(r + o), around(e + o, x + o, zm + o, zp + o, rowStride)),
+      ),
     );
 }
 
@@ -49,14 +55,14 @@ function relaxPlainKeep(
   r: usize,
   inv: usize,
   copy: usize,
-  P: isize,
+  rowStride: isize,
   from: usize,
   to: usize,
 ): v128 {
   let acc = f32x4.splat(0);
   for (let o = from; o < to; o += 16) {
     const b = v128.load(r + o);
-    const v = f32x4.mul(v128.load(inv + o), f32x4.add(b, around(e + o, x + o, zm + o, zp + o, P)));
+    const v = f32x4.mul(v128.load(inv + o), f32x4.add(b, around(e + o, x + o, zm + o, zp + o, rowStride)));
     v128.store(e + o, v);
     v128.store(copy + o, v);
     acc = f32x4.add(acc, f32x4.mul(b, v));
@@ -87,9 +93,9 @@ export function general(
   end: usize,
   mode: i32,
 ): v128 {
-  const P = L.P;
-  const aP = L.aP;
-  const aPP = L.aPP;
+  const rowStride = L.rowBytes;
+  const aP = L.faceRowBytes;
+  const aPP = L.facePlaneBytes;
   const tiny = constant(Constant.TINY);
   const a = <usize>(k * aPP + j * aP);
   const ax = L.ax + a;
@@ -113,7 +119,10 @@ export function general(
         f32x4.add(
           f32x4.add(f32x4.mul(x0, v128.load(x + o)), f32x4.mul(x1, v128.load(x + o, 4))),
           f32x4.add(
-            f32x4.add(f32x4.mul(y0, v128.load(e + o - P)), f32x4.mul(y1, v128.load(e + o + P))),
+            f32x4.add(
+              f32x4.mul(y0, v128.load(e + o - rowStride)),
+              f32x4.mul(y1, v128.load(e + o + rowStride)),
+            ),
             f32x4.add(f32x4.mul(z0, v128.load(zm + o)), f32x4.mul(z1, v128.load(zp + o))),
           ),
         ),
@@ -149,7 +158,7 @@ function relaxRow(
   const isOdd = ((j + k + colour) & 1) != 0;
   const o = isOdd ? L.odd : 0;
   const x = isOdd ? e : e + L.odd - 4;
-  const P = <isize>L.P;
+  const rowStride = <isize>L.rowBytes;
   const end = <usize>L.half;
   const inv = coefficientRow(L, j, k) + o;
   const kind = kindOf(L, j, k);
@@ -161,21 +170,21 @@ function relaxRow(
   r += o;
   if (copy) {
     copy += o;
-    if (kind == 0) return relaxPlainKeep(e, x, zm, zp, r, inv, copy, P, 0, end);
+    if (kind == 0) return relaxPlainKeep(e, x, zm, zp, r, inv, copy, rowStride, 0, end);
     return f32x4.add(
       f32x4.add(
-        relaxPlainKeep(e, x, zm, zp, r, inv, copy, P, 0, from),
-        general(L, e, e, x, zm, zp, r, copy, j, k, isOdd, inv + 2 * P, from, to, 0),
+        relaxPlainKeep(e, x, zm, zp, r, inv, copy, rowStride, 0, from),
+        general(L, e, e, x, zm, zp, r, copy, j, k, isOdd, inv + 2 * rowStride, from, to, 0),
       ),
-      relaxPlainKeep(e, x, zm, zp, r, inv, copy, P, to, end),
+      relaxPlainKeep(e, x, zm, zp, r, inv, copy, rowStride, to, end),
     );
   }
 
-  if (kind == 0) relaxPlain(e, x, zm, zp, r, inv, P, 0, end);
+  if (kind == 0) relaxPlain(e, x, zm, zp, r, inv, rowStride, 0, end);
   else {
-    relaxPlain(e, x, zm, zp, r, inv, P, 0, from);
-    general(L, e, e, x, zm, zp, r, 0, j, k, isOdd, inv + 2 * P, from, to, 0);
-    relaxPlain(e, x, zm, zp, r, inv, P, to, end);
+    relaxPlain(e, x, zm, zp, r, inv, rowStride, 0, from);
+    general(L, e, e, x, zm, zp, r, 0, j, k, isOdd, inv + 2 * rowStride, from, to, 0);
+    relaxPlain(e, x, zm, zp, r, inv, rowStride, to, end);
   }
 
   return f32x4.splat(0);
@@ -204,7 +213,7 @@ function startRow(L: Level, e: usize, r: usize, j: i32, k: i32): void {
       j,
       k,
       isOdd,
-      inv + 2 * <usize>L.P,
+      inv + 2 * <usize>L.rowBytes,
       (<usize>(kind & 255)) << 4,
       (<usize>(kind >> 8)) << 4,
       1,
@@ -225,10 +234,10 @@ export function residualHalf(
 ): void {
   const o = isOdd ? L.odd : 0;
   const x = isOdd ? e : e + L.odd - 4;
-  const P = <isize>L.P;
+  const rowStride = <isize>L.rowBytes;
   const end = <usize>L.half;
-  const diagonal = coefficientRow(L, j, k) + o + P;
-  const mask = diagonal + P;
+  const diagonal = coefficientRow(L, j, k) + o + rowStride;
+  const mask = diagonal + rowStride;
   const kind = kindOf(L, j, k);
   e += o;
   zm += o;
@@ -237,7 +246,7 @@ export function residualHalf(
   d += o;
   for (let m: usize = 0; m < end; m += 16) {
     const s = f32x4.sub(
-      around(e + m, x + m, zm + m, zp + m, P),
+      around(e + m, x + m, zm + m, zp + m, rowStride),
       f32x4.mul(v128.load(diagonal + m), v128.load(e + m)),
     );
     v128.store(d + m, v128.and(f32x4.add(v128.load(r + m), s), v128.load(mask + m)));
@@ -267,7 +276,7 @@ export function residualHalf(
 // @ts-ignore: decorator
 @inline
 export function plane(L: Level, ring: usize, n: i32): usize {
-  return ring + <usize>(n * L.PP + L.P) + 32;
+  return ring + <usize>(n * L.planeBytes + L.rowBytes) + 32;
 }
 // @ts-ignore: decorator
 @inline
@@ -282,7 +291,7 @@ function residualPlane(L: Level, ring: usize, k: i32): usize {
 // @ts-ignore: decorator
 @inline
 export function spareRow(L: Level, ring: usize, n: i32): usize {
-  return ring + <usize>(11 * L.PP + n * (L.P + 64)) + 64;
+  return ring + <usize>(11 * L.planeBytes + n * (L.rowBytes + 64)) + 64;
 }
 
 // @ts-ignore: decorator
@@ -292,7 +301,7 @@ function relaxRows(L: Level, ring: usize, k: i32, j0: i32, j1: i32, colour: i32)
   const m = ringPlane(L, ring, k - 1);
   const p = ringPlane(L, ring, k + 1);
   for (let j = j0; j < j1; j++) {
-    const o = j * L.P;
+    const o = j * L.rowBytes;
     relaxRow(L, e + o, m + o, p + o, at(L.r, L, j, k), 0, j, k, colour);
   }
 }
@@ -319,7 +328,7 @@ function relaxRowsKeep(
   const p = ringPlane(L, ring, k + 1);
   let s: f64 = 0;
   for (let j = j0; j < j1; j++) {
-    const o = j * L.P;
+    const o = j * L.rowBytes;
     const acc = relaxRow(
       L,
       e + o,
@@ -346,7 +355,7 @@ function relaxRowsKeep(
 function restrictPlane(L: Level, C: Level, ring: usize, J0: i32, J1: i32, K: i32): void {
   const end = <usize>L.half;
   const odd = <usize>L.odd;
-  const P = <usize>L.P;
+  const rowStride = <usize>L.rowBytes;
   const even = spareRow(L, ring, 0);
   const uneven = spareRow(L, ring, 1);
   const mixed = spareRow(L, ring, 2);
@@ -356,21 +365,21 @@ function restrictPlane(L: Level, C: Level, ring: usize, J0: i32, J1: i32, K: i32
   const three = constant(Constant.THREE);
   for (let J = J0; J < J1; J++) {
     if (J > 0 && K > 0 && 2 * J + 2 < L.ny && 2 * K + 2 < L.nz) {
-      const q0 = residualPlane(L, ring, 2 * K - 1) + (2 * J - 1) * P;
-      const q1 = residualPlane(L, ring, 2 * K) + (2 * J - 1) * P;
-      const q2 = residualPlane(L, ring, 2 * K + 1) + (2 * J - 1) * P;
-      const q3 = residualPlane(L, ring, 2 * K + 2) + (2 * J - 1) * P;
+      const q0 = residualPlane(L, ring, 2 * K - 1) + (2 * J - 1) * rowStride;
+      const q1 = residualPlane(L, ring, 2 * K) + (2 * J - 1) * rowStride;
+      const q2 = residualPlane(L, ring, 2 * K + 1) + (2 * J - 1) * rowStride;
+      const q3 = residualPlane(L, ring, 2 * K + 2) + (2 * J - 1) * rowStride;
       for (let m: usize = 0; m < end; m += 16) {
         const a0 = q0 + m;
         const a1 = q1 + m;
         const a2 = q2 + m;
         const a3 = q3 + m;
-        const nine = f32x4.add(v128.load(a1 + P), v128.load(a2 + 2 * P));
+        const nine = f32x4.add(v128.load(a1 + rowStride), v128.load(a2 + 2 * rowStride));
         const thrice = f32x4.add(
-          f32x4.add(v128.load(a0 + 2 * P), v128.load(a2)),
-          f32x4.add(v128.load(a1 + 3 * P), v128.load(a3 + P)),
+          f32x4.add(v128.load(a0 + 2 * rowStride), v128.load(a2)),
+          f32x4.add(v128.load(a1 + 3 * rowStride), v128.load(a3 + rowStride)),
         );
-        const once = f32x4.add(v128.load(a0), v128.load(a3 + 3 * P));
+        const once = f32x4.add(v128.load(a0), v128.load(a3 + 3 * rowStride));
         v128.store(
           even + m,
           f32x4.add(f32x4.mul(n9, nine), f32x4.add(f32x4.mul(n3, thrice), f32x4.mul(n1, once))),
@@ -379,12 +388,12 @@ function restrictPlane(L: Level, C: Level, ring: usize, J0: i32, J1: i32, K: i32
         const b1 = a1 + odd;
         const b2 = a2 + odd;
         const b3 = a3 + odd;
-        const nine2 = f32x4.add(v128.load(b1 + 2 * P), v128.load(b2 + P));
+        const nine2 = f32x4.add(v128.load(b1 + 2 * rowStride), v128.load(b2 + rowStride));
         const thrice2 = f32x4.add(
-          f32x4.add(v128.load(b0 + P), v128.load(b1)),
-          f32x4.add(v128.load(b2 + 3 * P), v128.load(b3 + 2 * P)),
+          f32x4.add(v128.load(b0 + rowStride), v128.load(b1)),
+          f32x4.add(v128.load(b2 + 3 * rowStride), v128.load(b3 + 2 * rowStride)),
         );
-        const once2 = f32x4.add(v128.load(b0 + 3 * P), v128.load(b3));
+        const once2 = f32x4.add(v128.load(b0 + 3 * rowStride), v128.load(b3));
         v128.store(
           uneven + m,
           f32x4.add(f32x4.mul(n9, nine2), f32x4.add(f32x4.mul(n3, thrice2), f32x4.mul(n1, once2))),
@@ -417,7 +426,7 @@ function restrictPlane(L: Level, C: Level, ring: usize, J0: i32, J1: i32, K: i32
             (a == 1 || a == 2 ? <f32>3 : 1) * (c == 1 || c == 2 ? <f32>3 : 1) * <f32>(4.0 / 512.0),
           );
           const isOdd = (j + k) & 1;
-          const d = residualPlane(L, ring, k) + <usize>(j * L.P) + (isOdd ? odd : 0);
+          const d = residualPlane(L, ring, k) + <usize>(j * L.rowBytes) + (isOdd ? odd : 0);
           const t = isOdd ? uneven : even;
           for (let m: usize = 0; m < end; m += 16)
             v128.store(t + m, f32x4.add(v128.load(t + m), f32x4.mul(weight, v128.load(d + m))));
@@ -439,7 +448,7 @@ function restrictPlane(L: Level, C: Level, ring: usize, J0: i32, J1: i32, K: i32
     // the vector behind the last one of `even` was written as its halo: only cells that exist may be passed
     // on
     const b = at(C.r, C, J, K);
-    const mask = coefficientRow(C, J, K) + 2 * <usize>C.P;
+    const mask = coefficientRow(C, J, K) + 2 * <usize>C.rowBytes;
     v128.store(mixed + end, f32x4.splat(0));
     for (let m: usize = 0; m < <usize>C.half; m += 16) {
       const s = v128.load(mixed + 2 * m);
@@ -455,7 +464,7 @@ function restrictPlane(L: Level, C: Level, ring: usize, J0: i32, J1: i32, K: i32
  * restricts it to the level below. Only the second red is kept, in q, for the way up. slab: planes a worker
  * takes, even.
  */
-export function down(level: usize, below: usize, slab: i32, k0: i32, k1: i32): void {
+export function multigridDown(level: usize, below: usize, slab: i32, k0: i32, k1: i32): void {
   const L = changetype<Level>(level);
   const C = changetype<Level>(below);
   const n = L.nz;
@@ -467,7 +476,7 @@ export function down(level: usize, below: usize, slab: i32, k0: i32, k1: i32): v
       if (k < min(k1 + 5, n)) {
         const e = ringPlane(L, ring, k);
         for (let j = max(ja - 5, 0); j < min(jb + 5, ny); j++)
-          startRow(L, e + j * L.P, at(L.r, L, j, k), j, k);
+          startRow(L, e + j * L.rowBytes, at(L.r, L, j, k), j, k);
       }
 
       let s = k - 1;
@@ -489,7 +498,7 @@ export function down(level: usize, below: usize, slab: i32, k0: i32, k1: i32): v
       const zm = ringPlane(L, ring, s - 1);
       const zp = ringPlane(L, ring, s + 1);
       for (let j = max(ja - 1, 0); j < min(jb + 1, ny); j++) {
-        const o = j * L.P;
+        const o = j * L.rowBytes;
         // on black it is 0 after they were relaxed
         residualHalf(L, d + o, e + o, zm + o, zp + o, at(L.r, L, j, s), j, s, ((j + s) & 1) != 0);
       }
@@ -548,7 +557,7 @@ function correctRow(L: Level, C: Level, e: usize, line: usize, j: i32, k: i32): 
   const o = isOdd ? L.odd : 0;
   const side: isize = isOdd ? 4 : -4;
   const q = at(L.q, L, j, k) + o;
-  const mask = coefficientRow(L, j, k) + 2 * <usize>L.P + o;
+  const mask = coefficientRow(L, j, k) + 2 * <usize>L.rowBytes + o;
   const kind = kindOf(L, j, k);
   e += o;
   for (let m: usize = 0; m < <usize>L.half; m += 16) {
@@ -557,7 +566,7 @@ function correctRow(L: Level, C: Level, e: usize, line: usize, j: i32, k: i32): 
   }
 
   if (kind) {
-    const a = <usize>(k * L.aPP + j * L.aP);
+    const a = <usize>(k * L.facePlaneBytes + j * L.faceRowBytes);
     const ax = L.ax + a;
     const ay = L.ay + a;
     const az = L.az + a;
@@ -565,8 +574,8 @@ function correctRow(L: Level, C: Level, e: usize, line: usize, j: i32, k: i32): 
       const d = f32x4.add(
         f32x4.add(lowerX(ax, m, isOdd), upperX(ax, m, isOdd)),
         f32x4.add(
-          f32x4.add(half(ay + 2 * m, isOdd), half(ay + 2 * m + L.aP, isOdd)),
-          f32x4.add(half(az + 2 * m, isOdd), half(az + 2 * m + L.aPP, isOdd)),
+          f32x4.add(half(ay + 2 * m, isOdd), half(ay + 2 * m + L.faceRowBytes, isOdd)),
+          f32x4.add(half(az + 2 * m, isOdd), half(az + 2 * m + L.facePlaneBytes, isOdd)),
         ),
       );
       v128.store(e + m, v128.and(v128.load(e + m), f32x4.gt(d, constant(Constant.TINY))));
@@ -578,20 +587,21 @@ function correctRow(L: Level, C: Level, e: usize, line: usize, j: i32, k: i32): 
  * The way up: red plus the coarse correction, then black, red, black, red (the adjoint of the way down; what
  * black held before does not matter). Σ e r, a partial sum a plane, into slot 0 of parts.
  */
-export function up(level: usize, below: usize, parts: usize, slab: i32, k0: i32, k1: i32): void {
+export function multigridUp(level: usize, below: usize, partials: usize, slab: i32, k0: i32, k1: i32): void {
   const L = changetype<Level>(level);
   const C = changetype<Level>(below);
   const n = L.nz;
   const ny = L.ny;
   const ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
   const line = spareRow(L, ring, 0);
-  for (let k = k0; k < k1; k++) store<f64>(partial(parts, k, 0), 0);
+  for (let k = k0; k < k1; k++) store<f64>(partial(partials, k, 0), 0);
   for (let ja = 0; ja < ny; ja += L.tile) {
     const jb = min(ja + L.tile, ny);
     for (let k = max(k0 - 4, 0); k < min(k1 + 4, n + 4); k++) {
       if (k < min(k1 + 4, n)) {
         const e = ringPlane(L, ring, k);
-        for (let j = max(ja - 4, 0); j < min(jb + 4, ny); j++) correctRow(L, C, e + j * L.P, line, j, k);
+        for (let j = max(ja - 4, 0); j < min(jb + 4, ny); j++)
+          correctRow(L, C, e + j * L.rowBytes, line, j, k);
       }
 
       let s = k - 1;
@@ -603,7 +613,7 @@ export function up(level: usize, below: usize, parts: usize, slab: i32, k0: i32,
       s = k - 3;
       if (s >= max(k0 - 1, 0) && s < min(k1 + 1, n)) {
         if (s >= k0 && s < k1) {
-          const to = partial(parts, s, 0);
+          const to = partial(partials, s, 0);
           store<f64>(
             to,
             load<f64>(to) + relaxRowsKeep(L, ring, s, max(ja - 1, 0), min(jb + 1, ny), 1, L.e, ja, jb),
@@ -613,7 +623,7 @@ export function up(level: usize, below: usize, parts: usize, slab: i32, k0: i32,
 
       s = k - 4;
       if (s >= k0 && s < k1) {
-        const to = partial(parts, s, 0);
+        const to = partial(partials, s, 0);
         store<f64>(to, load<f64>(to) + relaxRowsKeep(L, ring, s, ja, jb, 0, L.e, ja, jb));
       }
     }
@@ -629,14 +639,14 @@ function takeMeanOff(L: Level, f: usize): void {
     for (let k = 0; k < L.nz; k++)
       for (let j = 0; j < L.ny; j++)
         for (let i = 0; i < L.nx; i++) {
-          const x = <usize>(k * L.aPP + j * L.aP + (i << 2));
+          const x = <usize>(k * L.facePlaneBytes + j * L.faceRowBytes + (i << 2));
           const open =
             load<f32>(L.ax + x) +
             load<f32>(L.ax + x + 4) +
             load<f32>(L.ay + x) +
-            load<f32>(L.ay + x + L.aP) +
+            load<f32>(L.ay + x + L.faceRowBytes) +
             load<f32>(L.az + x) +
-            load<f32>(L.az + x + L.aPP);
+            load<f32>(L.az + x + L.facePlaneBytes);
           if (!(open > 1e-6)) continue;
           const o = at(f, L, j, k) + (i & 1 ? <usize>L.odd : 0) + <usize>((i >> 1) << 2);
           if (pass) store<f32>(o, load<f32>(o) - mean);
@@ -651,7 +661,7 @@ function takeMeanOff(L: Level, f: usize): void {
 /** The coarsest level: e from zero by a symmetric run of sweeps. */
 export function relaxCoarsest(level: usize, sweeps: i32): void {
   const L = changetype<Level>(level);
-  for (let k = 0; k < L.nz; k++) memory.fill(at(L.e, L, 0, k), 0, <usize>(L.ny * L.P));
+  for (let k = 0; k < L.nz; k++) memory.fill(at(L.e, L, 0, k), 0, <usize>(L.ny * L.rowBytes));
   const closed = L.walls == 63;
   if (closed) takeMeanOff(L, L.r);
   for (let s = 0; s < 2 * sweeps; s++) {
@@ -659,7 +669,7 @@ export function relaxCoarsest(level: usize, sweeps: i32): void {
     for (let k = 0; k < L.nz; k++)
       for (let j = 0; j < L.ny; j++) {
         const e = at(L.e, L, j, k);
-        relaxRow(L, e, e - L.PP, e + L.PP, at(L.r, L, j, k), 0, j, k, colour);
+        relaxRow(L, e, e - L.planeBytes, e + L.planeBytes, at(L.r, L, j, k), 0, j, k, colour);
       }
   }
 

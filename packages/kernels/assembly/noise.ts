@@ -147,8 +147,8 @@ export function curlNoise(
   seed: i32,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   x0: f64,
   y0: f64,
   z0: f64,
@@ -161,7 +161,7 @@ export function curlNoise(
     for (let j = 0; j < ny; j++)
       for (let i = 0; i < nx; i++) {
         curlAt(table, seed, x0 + <f64>i * dx, y0 + <f64>j * dx, z0 + <f64>k * dx);
-        const o = row(0, j, k, P, PP) + ((<usize>i) << 2);
+        const o = row(0, j, k, rowStride, planeStride) + ((<usize>i) << 2);
         store<f32>(fx + o, load<f32>(fx + o) + amplitude * curlX);
         store<f32>(fy + o, load<f32>(fy + o) + amplitude * curlY);
         store<f32>(fz + o, load<f32>(fz + o) + amplitude * curlZ);
@@ -172,18 +172,18 @@ export function curlNoise(
  * fine += trilinear coarse (two cells of fine to one), coarse's halo filled. line: a scratch row for each
  * plane, P + 8 floats.
  */
-export function spread(
+export function addUpsampled(
   coarse: usize,
   fine: usize,
   weight: usize,
   line: usize,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   cx: i32,
-  cP: i32,
-  cPP: i32,
+  coarseRowStride: i32,
+  coarsePlaneStride: i32,
   k0: i32,
   k1: i32,
 ): void {
@@ -192,14 +192,14 @@ export function spread(
   for (let k = k0; k < k1; k++) {
     const K = k >> 1;
     const K2 = k & 1 ? K + 1 : K - 1;
-    const t = line + <usize>k * ((<usize>P + 8) << 2) + 16;
+    const t = line + <usize>k * ((<usize>rowStride + 8) << 2) + 16;
     for (let j = 0; j < ny; j++) {
       const J = j >> 1;
       const J2 = j & 1 ? J + 1 : J - 1;
-      const c00 = row(coarse, J, K, cP, cPP);
-      const c10 = row(coarse, J2, K, cP, cPP);
-      const c01 = row(coarse, J, K2, cP, cPP);
-      const c11 = row(coarse, J2, K2, cP, cPP);
+      const c00 = row(coarse, J, K, coarseRowStride, coarsePlaneStride);
+      const c10 = row(coarse, J2, K, coarseRowStride, coarsePlaneStride);
+      const c01 = row(coarse, J, K2, coarseRowStride, coarsePlaneStride);
+      const c11 = row(coarse, J2, K2, coarseRowStride, coarsePlaneStride);
       for (let i = -4; i < cx + 1; i += 4) {
         const o = (<isize>i) << 2;
         const a = f32x4.add(f32x4.mul(near, v128.load(c00 + o)), f32x4.mul(far, v128.load(c10 + o)));
@@ -207,7 +207,7 @@ export function spread(
         v128.store(t + o, f32x4.add(f32x4.mul(near, a), f32x4.mul(far, b)));
       }
 
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let i = 0; i < nx; i += 4) {
         const s = t + ((<usize>(i >> 1)) << 2);
         const o = at + ((<usize>i) << 2);

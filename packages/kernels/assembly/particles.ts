@@ -10,7 +10,7 @@ import { curlAt, curlX, curlY, curlZ } from './noise';
 import { distance } from './shape';
 import { Solid, speedAt } from './solids';
 
-const enum Of {
+const enum ParticleArray {
   X = 0,
   Y,
   Z,
@@ -29,7 +29,7 @@ const enum Of {
 
 /** One pool's flight through a substep. */
 @unmanaged
-class Flight {
+class ParticleFlight {
   /** The arrays, bytes from one to the next. */
   pool: usize;
   stride: usize;
@@ -37,8 +37,8 @@ class Flight {
   u: usize;
   v: usize;
   w: usize;
-  P: i32;
-  PP: i32;
+  rowStride: i32;
+  planeStride: i32;
   nx: i32;
   ny: i32;
   nz: i32;
@@ -83,14 +83,14 @@ class Flight {
  * What a wall does along its axis: the place after it; beyond it the speed turns round with what the bounce
  * leaves.
  */
-function atWalls(F: Flight, axis: i32, place: f32, lo: f32, hi: f32): f32 {
+function atWalls(F: ParticleFlight, axis: i32, place: f32, lo: f32, hi: f32): f32 {
   if ((F.walls >> (2 * axis)) & 1 && place < lo) return lo + F.bounce * (lo - place);
   if ((F.walls >> (2 * axis + 1)) & 1 && place > hi) return hi - F.bounce * (place - hi);
   return place;
 }
 
 /** Trilinear look-up of a velocity component at a place in cells; beyond the window the edge's. */
-function air(F: Flight, f: usize, axis: i32, x: f32, y: f32, z: f32): f32 {
+function air(F: ParticleFlight, f: usize, axis: i32, x: f32, y: f32, z: f32): f32 {
   const u = min<f32>(max<f32>(axis == 0 ? x : x - <f32>0.5, 0), <f32>(axis == 0 ? F.nx : F.nx - 1));
   const v = min<f32>(max<f32>(axis == 1 ? y : y - <f32>0.5, 0), <f32>(axis == 1 ? F.ny : F.ny - 1));
   const w = min<f32>(max<f32>(axis == 2 ? z : z - <f32>0.5, 0), <f32>(axis == 2 ? F.nz : F.nz - 1));
@@ -100,9 +100,9 @@ function air(F: Flight, f: usize, axis: i32, x: f32, y: f32, z: f32): f32 {
   const a = u - <f32>i;
   const b = v - <f32>j;
   const c = w - <f32>k;
-  const p = row(f, j, k, F.P, F.PP) + ((<usize>i) << 2);
-  const line = (<usize>F.P) << 2;
-  const sheet = (<usize>F.PP) << 2;
+  const p = row(f, j, k, F.rowStride, F.planeStride) + ((<usize>i) << 2);
+  const line = (<usize>F.rowStride) << 2;
+  const sheet = (<usize>F.planeStride) << 2;
   const x00 = load<f32>(p) + a * (load<f32>(p, 4) - load<f32>(p));
   const q = p + line;
   const x10 = load<f32>(q) + a * (load<f32>(q, 4) - load<f32>(q));
@@ -119,19 +119,19 @@ function air(F: Flight, f: usize, axis: i32, x: f32, y: f32, z: f32): f32 {
  * Moves particles from..to over a substep: the motion is exact for air and forces that stay the same over it,
  * so a throw is a parabola and a fall with drag ends at gravity times the drag's time at any length of step.
  */
-export function fly(flight: usize, from: i32, to: i32): void {
-  const F = changetype<Flight>(flight);
+export function advanceParticles(flight: usize, n0: i32, n1: i32): void {
+  const F = changetype<ParticleFlight>(flight);
   const s = F.stride;
-  for (let n = from; n < to; n++) {
+  for (let n = n0; n < n1; n++) {
     const p = F.pool + ((<usize>n) << 2);
-    const age = load<f32>(p + s * Of.AGE);
+    const age = load<f32>(p + s * ParticleArray.AGE);
     const dt: f32 = age < 0 ? F.dt + age : F.dt;
     const x = load<f32>(p);
     const y = load<f32>(p + s);
     const z = load<f32>(p + s * 2);
-    const wx = load<f32>(p + s * Of.VX);
-    const wy = load<f32>(p + s * Of.VY);
-    const wz = load<f32>(p + s * Of.VZ);
+    const wx = load<f32>(p + s * ParticleArray.VX);
+    const wy = load<f32>(p + s * ParticleArray.VY);
+    const wz = load<f32>(p + s * ParticleArray.VZ);
     let vx = wx;
     let vy = wy;
     let vz = wz;
@@ -181,7 +181,7 @@ export function fly(flight: usize, from: i32, to: i32): void {
         const d = distance(S, cx, cy, cz);
         if (d >= 0) continue;
         if (F.meets == 1) {
-          store<f32>(p + s * Of.LIFE, 1e-30);
+          store<f32>(p + s * ParticleArray.LIFE, 1e-30);
           break;
         }
 
@@ -227,7 +227,7 @@ export function fly(flight: usize, from: i32, to: i32): void {
       const tx = atWalls(F, 0, nx, F.loX, F.hiX);
       const ty = atWalls(F, 1, ny, F.loY, F.hiY);
       const tz = atWalls(F, 2, nz, F.loZ, F.hiZ);
-      if (F.meets == 1 && (tx != nx || ty != ny || tz != nz)) store<f32>(p + s * Of.LIFE, 1e-30);
+      if (F.meets == 1 && (tx != nx || ty != ny || tz != nz)) store<f32>(p + s * ParticleArray.LIFE, 1e-30);
       if (tx != nx) vx *= -F.bounce;
       if (ty != ny) vy *= -F.bounce;
       if (tz != nz) vz *= -F.bounce;
@@ -236,16 +236,16 @@ export function fly(flight: usize, from: i32, to: i32): void {
       nz = tz;
     }
 
-    store<f32>(p + s * Of.WAS_X, x);
-    store<f32>(p + s * Of.WAS_Y, y);
-    store<f32>(p + s * Of.WAS_Z, z);
+    store<f32>(p + s * ParticleArray.WAS_X, x);
+    store<f32>(p + s * ParticleArray.WAS_Y, y);
+    store<f32>(p + s * ParticleArray.WAS_Z, z);
     store<f32>(p, nx);
     store<f32>(p + s, ny);
     store<f32>(p + s * 2, nz);
-    store<f32>(p + s * Of.VX, vx);
-    store<f32>(p + s * Of.VY, vy);
-    store<f32>(p + s * Of.VZ, vz);
-    store<f32>(p + s * Of.AGE, age < 0 ? dt : age + dt);
+    store<f32>(p + s * ParticleArray.VX, vx);
+    store<f32>(p + s * ParticleArray.VY, vy);
+    store<f32>(p + s * ParticleArray.VZ, vz);
+    store<f32>(p + s * ParticleArray.AGE, age < 0 ? dt : age + dt);
   }
 }
 
@@ -253,15 +253,16 @@ export function fly(flight: usize, from: i32, to: i32): void {
  * Closes the gaps of those that have lived their life (0: they live on), in their order; returns how many are
  * left.
  */
-export function keepAlive(pool: usize, stride: usize, count: i32): i32 {
+export function compactParticles(pool: usize, stride: usize, count: i32): i32 {
   let kept = 0;
   for (let n = 0; n < count; n++) {
     const p = pool + ((<usize>n) << 2);
-    const life = load<f32>(p + stride * Of.LIFE);
-    if (life > 0 && load<f32>(p + stride * Of.AGE) >= life) continue;
+    const life = load<f32>(p + stride * ParticleArray.LIFE);
+    if (life > 0 && load<f32>(p + stride * ParticleArray.AGE) >= life) continue;
     if (kept != n) {
       const q = pool + ((<usize>kept) << 2);
-      for (let a: usize = 0; a < <usize>Of.ALL; a++) store<f32>(q + stride * a, load<f32>(p + stride * a));
+      for (let a: usize = 0; a < <usize>ParticleArray.ALL; a++)
+        store<f32>(q + stride * a, load<f32>(p + stride * a));
     }
 
     kept++;
@@ -272,7 +273,7 @@ export function keepAlive(pool: usize, stride: usize, count: i32): i32 {
 
 /** A pool as a source. */
 @unmanaged
-class Cloud {
+class ParticleSource {
   pool: usize;
   stride: usize;
   count: i32;
@@ -293,8 +294,8 @@ class Cloud {
   nx: i32;
   ny: i32;
   nz: i32;
-  P: i32;
-  PP: i32;
+  rowStride: i32;
+  planeStride: i32;
 }
 
 /** Radius in cells below which a particle is a point of its volume, shared by the eight voxels around it. */
@@ -307,7 +308,7 @@ const SMALL: f32 = 2.5;
 
 // @ts-ignore: decorator
 @inline
-function put(C: Cloud, o: usize, part: f32, share: f32, u: f32, v: f32, w: f32): void {
+function put(C: ParticleSource, o: usize, part: f32, share: f32, u: f32, v: f32, w: f32): void {
   store<f32>(C.mean + o, load<f32>(C.mean + o) + share);
   store<f32>(C.most + o, max<f32>(load<f32>(C.most + o), min<f32>(1, part)));
   if (!C.su) return;
@@ -330,26 +331,26 @@ function partOfBall(i: i32, j: i32, k: i32, cx: f32, cy: f32, cz: f32, r: f32): 
  * Adds all particles to a cover. Each is a ball along its way through the substep, at stops no further apart
  * than its radius. A small one covers its true volume wherever it stands between the voxels.
  */
-export function coverByCloud(cloud: usize, k0: i32, k1: i32): void {
-  const C = changetype<Cloud>(cloud);
+export function rasterizeParticles(cloud: usize, k0: i32, k1: i32): void {
+  const C = changetype<ParticleSource>(cloud);
   const s = C.stride;
   for (let n = 0; n < C.count; n++) {
     const p = C.pool + ((<usize>n) << 2);
-    const life = load<f32>(p + s * Of.LIFE);
-    const lived: f32 = life > 0 ? min<f32>(1, load<f32>(p + s * Of.AGE) / life) : 0;
-    const r = load<f32>(p + s * Of.RADIUS) * C.swell * C.perM * (<f32>1 + (C.endSize - 1) * lived);
+    const life = load<f32>(p + s * ParticleArray.LIFE);
+    const lived: f32 = life > 0 ? min<f32>(1, load<f32>(p + s * ParticleArray.AGE) / life) : 0;
+    const r = load<f32>(p + s * ParticleArray.RADIUS) * C.swell * C.perM * (<f32>1 + (C.endSize - 1) * lived);
     const amount: f32 = <f32>1 + (C.endAmount - 1) * lived;
     if (r <= 0 || amount <= 0) continue;
-    const z0 = load<f32>(p + s * Of.WAS_Z) * C.perM - C.originZ;
+    const z0 = load<f32>(p + s * ParticleArray.WAS_Z) * C.perM - C.originZ;
     const z1 = load<f32>(p + s * 2) * C.perM - C.originZ;
     if (min<f32>(z0, z1) - r - 1 > <f32>k1 || max<f32>(z0, z1) + r + 1 < <f32>k0) continue;
-    const x0 = load<f32>(p + s * Of.WAS_X) * C.perM - C.originX;
+    const x0 = load<f32>(p + s * ParticleArray.WAS_X) * C.perM - C.originX;
     const x1 = load<f32>(p) * C.perM - C.originX;
-    const y0 = load<f32>(p + s * Of.WAS_Y) * C.perM - C.originY;
+    const y0 = load<f32>(p + s * ParticleArray.WAS_Y) * C.perM - C.originY;
     const y1 = load<f32>(p + s) * C.perM - C.originY;
-    const u = load<f32>(p + s * Of.VX);
-    const v = load<f32>(p + s * Of.VY);
-    const w = load<f32>(p + s * Of.VZ);
+    const u = load<f32>(p + s * ParticleArray.VX);
+    const v = load<f32>(p + s * ParticleArray.VY);
+    const w = load<f32>(p + s * ParticleArray.VZ);
     const way = sqrt<f32>((x1 - x0) * (x1 - x0) + (y1 - y0) * (y1 - y0) + (z1 - z0) * (z1 - z0));
     const stops = min(MOST_STOPS, 1 + <i32>(way / max<f32>(r, POINT)));
     const own = amount / <f32>stops;
@@ -378,7 +379,7 @@ export function coverByCloud(cloud: usize, k0: i32, k1: i32): void {
 
       for (let k = max(k0, l0); k < min(min(k1, C.nz), l1); k++)
         for (let j = max(0, j0); j < min(C.ny, j1); j++) {
-          const at = row(0, j, k, C.P, C.PP);
+          const at = row(0, j, k, C.rowStride, C.planeStride);
           for (let i = max(0, i0); i < min(C.nx, i1); i++) {
             let part: f32;
             if (r < POINT) {

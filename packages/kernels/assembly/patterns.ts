@@ -24,7 +24,7 @@ function unit(h: u32): f32 {
 }
 // @ts-ignore: decorator
 @inline
-function fade(t: f32): f32 {
+function dissipate(t: f32): f32 {
   return t * t * t * (t * (t * 6 - 15) + 10);
 }
 
@@ -32,9 +32,9 @@ function valuesAt(x: f32, y: f32, z: f32, t: i32, seed: i32): f32 {
   const X = <i32>Mathf.floor(x);
   const Y = <i32>Mathf.floor(y);
   const Z = <i32>Mathf.floor(z);
-  const u = fade(x - <f32>X);
-  const v = fade(y - <f32>Y);
-  const w = fade(z - <f32>Z);
+  const u = dissipate(x - <f32>X);
+  const v = dissipate(y - <f32>Y);
+  const w = dissipate(z - <f32>Z);
   let sum: f32 = 0;
   for (let c = 0; c < 8; c++) {
     const a = c & 1;
@@ -53,7 +53,7 @@ function valuesAt(x: f32, y: f32, z: f32, t: i32, seed: i32): f32 {
 /** Value noise, 0…1, that turns into another one in a unit of t. */
 export function valueNoise(x: f32, y: f32, z: f32, t: f32, seed: i32): f32 {
   const T = <i32>Mathf.floor(t);
-  const f = fade(t - <f32>T);
+  const f = dissipate(t - <f32>T);
   const a = valuesAt(x, y, z, T, seed);
   return f > 0 ? a + f * (valuesAt(x, y, z, T + 1, seed) - a) : a;
 }
@@ -138,7 +138,7 @@ function cellular(x: f32, y: f32, z: f32, t: f32, seed: i32): f32 {
   const Y = <i32>Mathf.floor(y);
   const Z = <i32>Mathf.floor(z);
   const T = <i32>Mathf.floor(t);
-  const f = fade(t - <f32>T);
+  const f = dissipate(t - <f32>T);
   let least: f32 = 9;
   for (let c = Z - 1; c <= Z + 1; c++)
     for (let b = Y - 1; b <= Y + 1; b++)
@@ -238,12 +238,12 @@ function pixel(T: Pattern, plane: i32, u: f32, v: f32): f32 {
  * Multiplies a cover by a pattern that goes along with the shape; of a picture laid on its own x and z (from
  * above).
  */
-export function pattern(layer: usize, P: i32, PP: i32, k0: i32, k1: i32): void {
+export function applyPattern(layer: usize, rowStride: i32, planeStride: i32, k0: i32, k1: i32): void {
   const T = changetype<Pattern>(layer);
   const span = T.high - T.low;
   for (let k = max(k0, T.k0); k < min(k1, T.k1); k++)
     for (let j = T.j0; j < T.j1; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let i = T.i0; i < T.i1; i++) {
         const o = at + ((<usize>i) << 2);
         const mean = load<f32>(T.mean + o);

@@ -19,9 +19,9 @@ function outflowRow(
   j: i32,
   k: i32,
 ): void {
-  const rs = <usize>L.aP;
-  const ps = <usize>L.aPP;
-  const o = <usize>(k * L.aPP + j * L.aP);
+  const rs = <usize>L.faceRowBytes;
+  const ps = <usize>L.facePlaneBytes;
+  const o = <usize>(k * L.facePlaneBytes + j * L.faceRowBytes);
   const end = (<usize>L.nx) << 2;
   u += o;
   v += o;
@@ -84,7 +84,7 @@ export function rightHandSide(
   w: usize,
   outflow: usize,
   p: usize,
-  parts: usize,
+  partials: usize,
   slab: i32,
   k0: i32,
   k1: i32,
@@ -118,26 +118,26 @@ export function rightHandSide(
         } else
           for (let m: usize = 0; m < <usize>L.half; m += 16)
             most = f32x4.pmax(most, f32x4.abs(v128.load(b + o + m)));
-        residualHalf(L, r, e, e - L.PP, e + L.PP, b, j, k, h != 0);
+        residualHalf(L, r, e, e - L.planeBytes, e + L.planeBytes, b, j, k, h != 0);
         for (let m: usize = 0; m < <usize>L.half; m += 16)
           left = f32x4.pmax(left, f32x4.abs(v128.load(r + o + m)));
       }
     }
 
-    store<f64>(partial(parts, k, 0), <f64>max4(most));
-    store<f64>(partial(parts, k, 1), <f64>max4(left));
+    store<f64>(partial(partials, k, 0), <f64>max4(most));
+    store<f64>(partial(partials, k, 1), <f64>max4(left));
   }
 }
 
 /** Of the residual: its sum into slot 0 and the number of cells that have an open face into slot 1. */
-export function sumResidual(level: usize, parts: usize, k0: i32, k1: i32): void {
+export function sumResidual(level: usize, partials: usize, k0: i32, k1: i32): void {
   const L = changetype<Level>(level);
   for (let k = k0; k < k1; k++) {
     let sum: f64 = 0;
     let count: f64 = 0;
     for (let j = 0; j < L.ny; j++) {
       const r = at(L.r, L, j, k);
-      const a = k * L.aPP + j * L.aP;
+      const a = k * L.facePlaneBytes + j * L.faceRowBytes;
       for (let i = 0; i < L.nx; i++) {
         if (!isOpen(L, a + (i << 2))) continue;
         sum += <f64>load<f32>(r + (i & 1 ? <usize>L.odd : 0) + <usize>((i >> 1) << 2));
@@ -145,8 +145,8 @@ export function sumResidual(level: usize, parts: usize, k0: i32, k1: i32): void 
       }
     }
 
-    store<f64>(partial(parts, k, 0), sum);
-    store<f64>(partial(parts, k, 1), count);
+    store<f64>(partial(partials, k, 0), sum);
+    store<f64>(partial(partials, k, 1), count);
   }
 }
 
@@ -160,9 +160,9 @@ function isOpen(L: Level, o: usize): bool {
     load<f32>(x) +
       load<f32>(x + 4) +
       load<f32>(y) +
-      load<f32>(y + L.aP) +
+      load<f32>(y + L.faceRowBytes) +
       load<f32>(z) +
-      load<f32>(z + L.aPP) >
+      load<f32>(z + L.facePlaneBytes) >
     1e-6
   );
 }
@@ -173,7 +173,7 @@ export function removeMean(level: usize, mean: f32, k0: i32, k1: i32): void {
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < L.ny; j++) {
       const r = at(L.r, L, j, k);
-      const a = k * L.aPP + j * L.aP;
+      const a = k * L.facePlaneBytes + j * L.faceRowBytes;
       for (let i = 0; i < L.nx; i++) {
         if (!isOpen(L, a + (i << 2))) continue;
         const o = r + (i & 1 ? <usize>L.odd : 0) + <usize>((i >> 1) << 2);
@@ -184,7 +184,7 @@ export function removeMean(level: usize, mean: f32, k0: i32, k1: i32): void {
 
 /** Σ s · L s of one plane. */
 function energyOf(L: Level, ring: usize, s: usize, k: i32): f64 {
-  const P = <isize>L.P;
+  const rowStride = <isize>L.rowBytes;
   const end = <usize>L.half;
   const zero = plane(L, ring, 10);
   const line = spareRow(L, ring, 0);
@@ -197,7 +197,7 @@ function energyOf(L: Level, ring: usize, s: usize, k: i32): f64 {
       const o = h ? <usize>L.odd : 0;
       const e = at(s, L, j, k) + o;
       const x = h ? e - o : e + L.odd - 4;
-      const c = coefficientRow(L, j, k) + o + P;
+      const c = coefficientRow(L, j, k) + o + rowStride;
       let acc = f32x4.splat(0);
       for (let m: usize = 0; m < from; m += 16) {
         const v = v128.load(e + m);
@@ -205,7 +205,10 @@ function energyOf(L: Level, ring: usize, s: usize, k: i32): f64 {
           acc,
           f32x4.mul(
             v,
-            f32x4.sub(f32x4.mul(v128.load(c + m), v), around(e + m, x + m, e - L.PP + m, e + L.PP + m, P)),
+            f32x4.sub(
+              f32x4.mul(v128.load(c + m), v),
+              around(e + m, x + m, e - L.planeBytes + m, e + L.planeBytes + m, rowStride),
+            ),
           ),
         );
       }
@@ -213,7 +216,23 @@ function energyOf(L: Level, ring: usize, s: usize, k: i32): f64 {
       if (kind)
         acc = f32x4.sub(
           acc,
-          general(L, line, e, x, e - L.PP, e + L.PP, zero, 0, j, k, h != 0, c + P, from, to, 2),
+          general(
+            L,
+            line,
+            e,
+            x,
+            e - L.planeBytes,
+            e + L.planeBytes,
+            zero,
+            0,
+            j,
+            k,
+            h != 0,
+            c + rowStride,
+            from,
+            to,
+            2,
+          ),
         );
       for (let m: usize = to; m < end; m += 16) {
         const v = v128.load(e + m);
@@ -221,7 +240,10 @@ function energyOf(L: Level, ring: usize, s: usize, k: i32): f64 {
           acc,
           f32x4.mul(
             v,
-            f32x4.sub(f32x4.mul(v128.load(c + m), v), around(e + m, x + m, e - L.PP + m, e + L.PP + m, P)),
+            f32x4.sub(
+              f32x4.mul(v128.load(c + m), v),
+              around(e + m, x + m, e - L.planeBytes + m, e + L.planeBytes + m, rowStride),
+            ),
           ),
         );
       }
@@ -237,11 +259,11 @@ function energyOf(L: Level, ring: usize, s: usize, k: i32): f64 {
  * s = e + beta s (beta 0: s is left as it is), and Σ s · L s, a partial sum a plane, into slot 0. The first
  * and the last plane of a slab read the neighbouring slabs and are left to energyEdges.
  */
-export function direction(
+export function updateDirection(
   level: usize,
   s: usize,
   beta: f32,
-  parts: usize,
+  partials: usize,
   slab: i32,
   k0: i32,
   k1: i32,
@@ -253,35 +275,42 @@ export function direction(
     if (beta != 0) {
       const e = at(L.e, L, 0, k);
       const t = at(s, L, 0, k);
-      for (let o: usize = 0, end = <usize>(L.ny * L.P); o < end; o += 16)
+      for (let o: usize = 0, end = <usize>(L.ny * L.rowBytes); o < end; o += 16)
         v128.store(t + o, f32x4.add(v128.load(e + o), f32x4.mul(b, v128.load(t + o))));
     }
 
-    if (k - 1 > k0) store<f64>(partial(parts, k - 1, 0), energyOf(L, ring, s, k - 1));
+    if (k - 1 > k0) store<f64>(partial(partials, k - 1, 0), energyOf(L, ring, s, k - 1));
   }
 }
 
-export function energyEdges(level: usize, s: usize, parts: usize, slab: i32, k0: i32, k1: i32): void {
-  const L = changetype<Level>(level);
-  const ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
-  store<f64>(partial(parts, k0, 0), energyOf(L, ring, s, k0));
-  if (k1 - 1 > k0) store<f64>(partial(parts, k1 - 1, 0), energyOf(L, ring, s, k1 - 1));
-}
-
-/** p += alpha s, r −= alpha L s; the greatest |r| into slot 0. */
-export function advance(
+export function directionEnergyEdges(
   level: usize,
-  p: usize,
   s: usize,
-  alpha: f32,
-  parts: usize,
+  partials: usize,
   slab: i32,
   k0: i32,
   k1: i32,
 ): void {
   const L = changetype<Level>(level);
   const ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
-  const P = <isize>L.P;
+  store<f64>(partial(partials, k0, 0), energyOf(L, ring, s, k0));
+  if (k1 - 1 > k0) store<f64>(partial(partials, k1 - 1, 0), energyOf(L, ring, s, k1 - 1));
+}
+
+/** p += alpha s, r −= alpha L s; the greatest |r| into slot 0. */
+export function updateSolution(
+  level: usize,
+  p: usize,
+  s: usize,
+  alpha: f32,
+  partials: usize,
+  slab: i32,
+  k0: i32,
+  k1: i32,
+): void {
+  const L = changetype<Level>(level);
+  const ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
+  const rowStride = <isize>L.rowBytes;
   const end = <usize>L.half;
   const a = f32x4.splat(alpha);
   const zero = plane(L, ring, 10);
@@ -298,15 +327,35 @@ export function advance(
         const x = h ? e - o : e + L.odd - 4;
         const r = at(L.r, L, j, k) + o;
         const q = at(p, L, j, k) + o;
-        const c = coefficientRow(L, j, k) + o + P;
-        if (kind) general(L, line, e, x, e - L.PP, e + L.PP, zero, 0, j, k, h != 0, c + P, from, to, 2);
+        const c = coefficientRow(L, j, k) + o + rowStride;
+        if (kind)
+          general(
+            L,
+            line,
+            e,
+            x,
+            e - L.planeBytes,
+            e + L.planeBytes,
+            zero,
+            0,
+            j,
+            k,
+            h != 0,
+            c + rowStride,
+            from,
+            to,
+            2,
+          );
         for (let m: usize = 0; m < end; m += 16) {
           const v = v128.load(e + m);
           let minus: v128; // −L s
           if (m < from || m >= to)
             minus = v128.and(
-              f32x4.sub(around(e + m, x + m, e - L.PP + m, e + L.PP + m, P), f32x4.mul(v128.load(c + m), v)),
-              v128.load(c + P + m),
+              f32x4.sub(
+                around(e + m, x + m, e - L.planeBytes + m, e + L.planeBytes + m, rowStride),
+                f32x4.mul(v128.load(c + m), v),
+              ),
+              v128.load(c + rowStride + m),
             );
           else minus = v128.load(line + m);
           const b = f32x4.add(v128.load(r + m), f32x4.mul(a, minus));
@@ -317,7 +366,7 @@ export function advance(
       }
     }
 
-    store<f64>(partial(parts, k, 0), <f64>max4(most));
+    store<f64>(partial(partials, k, 0), <f64>max4(most));
   }
 }
 
@@ -342,7 +391,7 @@ export function subtractGradient(
   v: usize,
   w: usize,
   p: usize,
-  parts: usize,
+  partials: usize,
   slab: i32,
   k0: i32,
   k1: i32,
@@ -362,7 +411,7 @@ export function subtractGradient(
     let mw = zero;
     let odd = zero; // odd: x − x, 0 as long as x is a number and finite
     for (let j = 0; j <= ny; j++) {
-      const o = <usize>(k * L.aPP + j * L.aP);
+      const o = <usize>(k * L.facePlaneBytes + j * L.faceRowBytes);
       store<f32>(here - 4, 0);
       plainRow(L, at(p, L, j, k), here);
       const inside = j < ny && k < nz;
@@ -428,10 +477,10 @@ export function subtractGradient(
       }
     }
 
-    store<f64>(partial(parts, k, 0), <f64>max4(mu));
-    store<f64>(partial(parts, k, 1), <f64>max4(mv));
-    store<f64>(partial(parts, k, 2), <f64>max4(mw));
-    store<f64>(partial(parts, k, 3), sum4(odd) == 0 ? 0 : 1);
+    store<f64>(partial(partials, k, 0), <f64>max4(mu));
+    store<f64>(partial(partials, k, 1), <f64>max4(mv));
+    store<f64>(partial(partials, k, 2), <f64>max4(mw));
+    store<f64>(partial(partials, k, 3), sum4(odd) == 0 ? 0 : 1);
   }
 }
 
@@ -442,8 +491,8 @@ export function subtractGradient(
  */
 export function extrapolate(level: usize, vel: usize, axis: i32, k0: i32, k1: i32): void {
   const L = changetype<Level>(level);
-  const rs = <usize>L.aP;
-  const ps = <usize>L.aPP;
+  const rs = <usize>L.faceRowBytes;
+  const ps = <usize>L.facePlaneBytes;
   const nx = L.nx;
   const ny = L.ny;
   const nz = L.nz;
@@ -453,7 +502,7 @@ export function extrapolate(level: usize, vel: usize, axis: i32, k0: i32, k1: i3
     for (let j = 0; j < ny; j++) {
       const kind = kindOf(L, j, k);
       if (!kind) continue;
-      const a = <usize>(k * L.aPP + j * L.aP);
+      const a = <usize>(k * L.facePlaneBytes + j * L.faceRowBytes);
       for (let i = (<i32>(kind & 255)) << 3, to = min(nx, (<i32>(kind >> 8)) << 3); i < to; i++) {
         if ((axis == 0 && i == 0) || (axis == 1 && j == 0) || (axis == 2 && k == 0)) continue;
         const o = a + ((<usize>i) << 2);

@@ -28,12 +28,20 @@ class Region extends Shape {
  * Weight of a shape at every voxel; its edge is one voxel soft at the least, so that it does not step with
  * them.
  */
-export function weighShape(block: usize, nx: i32, ny: i32, P: i32, PP: i32, k0: i32, k1: i32): void {
+export function weightByShape(
+  block: usize,
+  nx: i32,
+  ny: i32,
+  rowStride: i32,
+  planeStride: i32,
+  k0: i32,
+  k1: i32,
+): void {
   const R = changetype<Region>(block);
   const per = <f32>1 / max<f32>(R.soft, 1);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
-      const to = row(R.out, j, k, P, PP);
+      const to = row(R.out, j, k, rowStride, planeStride);
       for (let i = 0; i < nx; i++) {
         const d = distance(R, <f32>i + <f32>0.5, <f32>j + <f32>0.5, <f32>k + <f32>0.5);
         store<f32>(to + ((<usize>i) << 2), looked(R.table, <f32>1 - d * per));
@@ -45,22 +53,22 @@ export function weighShape(block: usize, nx: i32, ny: i32, P: i32, PP: i32, k0: 
  * Weight by a value that stands in the field: 0 at `low` and before, 1 at `high` and behind. What is no
  * number weighs nothing.
  */
-export function weighValue(
+export function weightByValue(
   f: usize,
   table: usize,
   low: f32,
   high: f32,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   k0: i32,
   k1: i32,
 ): void {
   const per: f32 = high != low ? <f32>1 / (high - low) : 1e30;
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
-      const at = row(f, j, k, P, PP);
+      const at = row(f, j, k, rowStride, planeStride);
       for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 4) {
         const x = load<f32>(o);
         const share = (x - low) * per;
@@ -70,22 +78,22 @@ export function weighValue(
 }
 
 /** out ← out turned round, then with another weight: 0 alone, 1 both, 2 either, 3 this without that. */
-export function joinWeights(
+export function combineWeights(
   out: usize,
   other: usize,
   inverted: i32,
   how: i32,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   k0: i32,
   k1: i32,
 ): void {
   const one = f32x4.splat(1);
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16) {
         let w = v128.load(out + o);
         if (inverted) w = f32x4.sub(one, w);
@@ -111,9 +119,9 @@ export function multiplyWeights(
   count: i32,
   nx: i32,
   ny: i32,
-  P: i32,
-  PP: i32,
-  parts: usize,
+  rowStride: i32,
+  planeStride: i32,
+  partials: usize,
   k0: i32,
   k1: i32,
 ): void {
@@ -121,7 +129,7 @@ export function multiplyWeights(
   for (let k = k0; k < k1; k++) {
     let most = f32x4.splat(0);
     for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16) {
         let w = one;
         for (let n = 0; n < count; n++) {
@@ -135,7 +143,7 @@ export function multiplyWeights(
       }
     }
 
-    store<f64>(partial(parts, k, 0), <f64>max4(most));
+    store<f64>(partial(partials, k, 0), <f64>max4(most));
   }
 }
 
@@ -143,21 +151,21 @@ export function multiplyWeights(
  * f ← f + weight · (g − f) at the sites of a lattice (0 1 2: faces, 3: cells); the weight lies at cells, its
  * halo filled.
  */
-export function blend(
+export function blendByWeight(
   f: usize,
   g: usize,
   weight: usize,
   mx: i32,
   my: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   back: i32,
   k0: i32,
   k1: i32,
 ): void {
   for (let k = k0; k < k1; k++)
     for (let j = 0; j < my; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let i = 0; i < mx; i++) {
         const o = at + ((<usize>i) << 2);
         const x = load<f32>(f + o);
@@ -168,7 +176,7 @@ export function blend(
 }
 
 /** What a source covers, in a box, times a weight. */
-export function weighCover(
+export function weightCoverage(
   mean: usize,
   most: usize,
   weight: usize,
@@ -180,14 +188,14 @@ export function weighCover(
   j1: i32,
   from: i32,
   to: i32,
-  P: i32,
-  PP: i32,
+  rowStride: i32,
+  planeStride: i32,
   k0: i32,
   k1: i32,
 ): void {
   for (let k = max(k0, from); k < min(k1, to); k++)
     for (let j = j0; j < j1; j++) {
-      const at = row(0, j, k, P, PP);
+      const at = row(0, j, k, rowStride, planeStride);
       for (let i = i0; i < i1; i++) {
         const o = at + ((<usize>i) << 2);
         const w = load<f32>(weight + o);

@@ -46,7 +46,7 @@ export class Shape {
    */
   flow: usize;
 }
-export const enum Kind {
+export const enum ShapeKind {
   SPHERE = 0,
   BOX = 1,
   CYLINDER = 2,
@@ -57,7 +57,7 @@ export const enum Kind {
 }
 
 /** Trilinear look-up in values at a shape's nodes; outside the grid that of the nearest place on it. */
-export function lookUp(S: Shape, from: usize, x: f32, y: f32, z: f32): f32 {
+export function sampleGrid(S: Shape, from: usize, x: f32, y: f32, z: f32): f32 {
   const u = min<f32>(max<f32>((x - S.gx) * S.perCell, 0), <f32>(S.gnx - 1));
   const v = min<f32>(max<f32>((y - S.gy) * S.perCell, 0), <f32>(S.gny - 1));
   const w = min<f32>(max<f32>((z - S.gz) * S.perCell, 0), <f32>(S.gnz - 1));
@@ -120,10 +120,10 @@ function toPath(S: Shape, x: f32, y: f32, z: f32): f32 {
 export function ownDistance(S: Shape, x: f32, y: f32, z: f32): f32 {
   let d: f32 = 0;
   switch (S.kind) {
-    case Kind.SPHERE:
+    case ShapeKind.SPHERE:
       d = sqrt<f32>(x * x + y * y + z * z) - S.hx;
       break;
-    case Kind.BOX: {
+    case ShapeKind.BOX: {
       const qx = abs<f32>(x) - S.hx;
       const qy = abs<f32>(y) - S.hy;
       const qz = abs<f32>(z) - S.hz;
@@ -133,7 +133,7 @@ export function ownDistance(S: Shape, x: f32, y: f32, z: f32): f32 {
       d = sqrt<f32>(ox * ox + oy * oy + oz * oz) + min<f32>(max<f32>(qx, max<f32>(qy, qz)), 0);
       break;
     }
-    case Kind.CYLINDER: {
+    case ShapeKind.CYLINDER: {
       const qr = sqrt<f32>(x * x + z * z) - S.hx;
       const qy = abs<f32>(y) - S.hy;
       const or = max<f32>(qr, 0);
@@ -141,19 +141,19 @@ export function ownDistance(S: Shape, x: f32, y: f32, z: f32): f32 {
       d = sqrt<f32>(or * or + oy * oy) + min<f32>(max<f32>(qr, qy), 0);
       break;
     }
-    case Kind.RING: {
+    case ShapeKind.RING: {
       const q = sqrt<f32>(x * x + z * z) - S.hx;
       d = sqrt<f32>(q * q + y * y) - S.hy;
       break;
     }
-    case Kind.GROUND:
+    case ShapeKind.GROUND:
       d = y;
       break;
-    case Kind.PATH:
+    case ShapeKind.PATH:
       d = toPath(S, x, y, z) - S.hx;
       break;
-    case Kind.GRID:
-      d = lookUp(S, S.grid, x, y, z) + beyond(S, x, y, z);
+    case ShapeKind.GRID:
+      d = sampleGrid(S, S.grid, x, y, z) + beyond(S, x, y, z);
       break;
   }
 
@@ -193,9 +193,9 @@ export function flowAt(S: Shape, axis: i32, px: f32, py: f32, pz: f32): f32 {
   const y = ownY(S, px, py, pz);
   const z = ownZ(S, px, py, pz);
   const sheet = (<usize>(S.gnx * S.gny * S.gnz)) << 2;
-  const u = lookUp(S, S.flow, x, y, z);
-  const v = lookUp(S, S.flow + sheet, x, y, z);
-  const w = lookUp(S, S.flow + 2 * sheet, x, y, z);
+  const u = sampleGrid(S, S.flow, x, y, z);
+  const v = sampleGrid(S, S.flow + sheet, x, y, z);
+  const w = sampleGrid(S, S.flow + 2 * sheet, x, y, z);
   if (axis == 0) return S.a00 * u + S.a10 * v + S.a20 * w;
   if (axis == 1) return S.a01 * u + S.a11 * v + S.a21 * w;
   return S.a02 * u + S.a12 * v + S.a22 * w;

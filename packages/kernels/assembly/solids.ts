@@ -97,7 +97,7 @@ function faces(L: Level, axis: i32): usize {
 // @ts-ignore: decorator
 @inline
 function offset(L: Level, i: i32, j: i32, k: i32): usize {
-  return <usize>(k * L.aPP + j * L.aP + (i << 2));
+  return <usize>(k * L.facePlaneBytes + j * L.faceRowBytes + (i << 2));
 }
 
 /**
@@ -164,7 +164,12 @@ function openness(L: Level, i: i32, j: i32, k: i32): f32 {
   const y = L.ay + o;
   const z = L.az + o;
   return (
-    load<f32>(x) + load<f32>(x + 4) + load<f32>(y) + load<f32>(y + L.aP) + load<f32>(z) + load<f32>(z + L.aPP)
+    load<f32>(x) +
+    load<f32>(x + 4) +
+    load<f32>(y) +
+    load<f32>(y + L.faceRowBytes) +
+    load<f32>(z) +
+    load<f32>(z + L.facePlaneBytes)
   );
 }
 

@@ -10,6 +10,7 @@ import { fromHalf, toHalf } from '../math/half';
 import { LEAF, type Leaf, type VdbGrid } from '../files/vdb/format';
 import { toLeaves } from '../files/vdb/leaves';
 import { MemoryPlan } from '../grid/memory';
+import { named } from '../grid/sweep';
 import type { Team } from '../grid/thread-pool';
 import type { Triple } from '../math/vector';
 import type { Frames } from '../volume/frames';
@@ -221,57 +222,47 @@ export class Refiner {
       view(wanted, cx * cy * layers).set(density.subarray(ka * cx * cy, kb * cx * cy));
       const at: Triple = [-MARGIN, -MARGIN, ka * times - reach];
       if (earlier) unpack(earlier, at.map((a, n) => a + fine[n]) as Triple, size, view(prev, countOf(size)));
-      team.solo('gradientTable', table, settings.seed, 0);
-      team.run(
-        ...([
-          'refineCarry',
-          planes,
-          2,
-          coarseAt,
-          cx,
-          cy,
-          cz,
-          prev,
-          ...at,
-          ...size,
-          out,
-          currents,
-          ka * times,
-          planes,
-          times,
-        ] as const),
-        ...([
-          table,
-          seed1,
-          seed2,
-          first,
-          second,
-          octaves,
-          this.h / sizeOf(settings, this.h),
-          ...box.min,
-        ] as const),
-      );
+      team.solo('gradientTable', { table, seed: settings.seed, turns: 0 });
+      team.run('refineCarry', planes, 2, {
+        coarse: coarseAt,
+        cx,
+        cy,
+        cz,
+        prev,
+        ...named(['px', 'py', 'pz'], at),
+        ...named(['nx', 'ny', 'nz'], size),
+        out,
+        flow: currents,
+        z0: ka * times,
+        planes,
+        times,
+        table,
+        seed1,
+        seed2,
+        first,
+        second,
+        octaves,
+        per: this.h / sizeOf(settings, this.h),
+        ...named(['ox', 'oy', 'oz'], box.min),
+      });
       const fineField = view(out, fx * fy * planes);
       if (!earlier) fineField.fill(0);
       for (let pass = 0; pass < PASSES; pass++) {
-        team.run('refineMeans', layers, 1, out, means, cx, cy, times);
+        team.run('refineMeans', layers, 1, { fine: out, means, cx, cy, times });
         // a first frame has nothing but what the coarse one holds
-        team.run(
-          'refineHold',
-          planes,
-          2,
-          out,
+        team.run('refineHold', planes, 2, {
+          fine: out,
           means,
           wanted,
           cx,
           cy,
           layers,
           times,
-          earlier ? settings.hold / 100 : 1,
-        );
+          hold: earlier ? settings.hold / 100 : 1,
+        });
       }
 
-      team.run('refineMeans', layers, 1, out, means, cx, cy, times);
+      team.run('refineMeans', layers, 1, { fine: out, means, cx, cy, times });
       const got = view(means, cx * cy * layers);
       for (let n = (Math.ceil(za / times) - ka) * cx * cy; n < (Math.floor(zb / times) - ka) * cx * cy; n++) {
         held += density[ka * cx * cy + n];

@@ -15,19 +15,16 @@ export function takeBrick(simulation: Simulation, longest = 96): Brick {
   const density = simulation.field('density');
   const room = simulation.layout.scratch[2];
   const target = room.address - l.lead * 4;
-  team.run(
-    'packBytes',
-    dims[2],
-    4,
-    density.address,
-    target,
+  team.run('packBytes', dims[2], 4, {
+    f: density.address,
+    out: target,
     step,
-    255 / greatest,
-    dims[0],
-    dims[1],
-    l.rowStride,
-    l.planeStride,
-  );
+    scale: 255 / greatest,
+    mx: dims[0],
+    my: dims[1],
+    rowStride: l.rowStride,
+    planeStride: l.planeStride,
+  });
   const h = window.voxelSizeM;
   const bytes = new Uint8Array(team.memory.buffer, target, dims[0] * dims[1] * dims[2]).slice();
   return {
@@ -50,19 +47,16 @@ export function takeColour(simulation: Simulation, step: number, greatest: numbe
   const count = dims[0] * dims[1] * dims[2];
   const target = layout.scratch[2].address - l.lead * 4;
   const [red, green, blue, density] = (['red', 'green', 'blue', 'density'] as const).map((name) => {
-    team.run(
-      'packMeans',
-      dims[2],
-      4,
-      simulation.field(name).address,
-      0,
-      target,
+    team.run('packMeans', dims[2], 4, {
+      f: simulation.field(name).address,
+      next: 0,
+      out: target,
       step,
-      dims[0],
-      dims[1],
-      l.rowStride,
-      l.planeStride,
-    );
+      mx: dims[0],
+      my: dims[1],
+      rowStride: l.rowStride,
+      planeStride: l.planeStride,
+    });
     return new Float32Array(team.memory.buffer, target, count).slice();
   });
   const bytes = new Uint8Array(4 * count);
@@ -91,19 +85,16 @@ export function takeGlimpse(simulation: Simulation, longest = 32): Glimpse {
   GLIMPSED.forEach((name, n) => {
     const f = simulation.field(name);
     const next = [4, l.rowStride * 4, l.planeStride * 4, 0, 0][n];
-    team.run(
-      'packMeans',
-      dims[2],
-      4,
-      f.address,
+    team.run('packMeans', dims[2], 4, {
+      f: f.address,
       next,
-      target,
+      out: target,
       step,
-      dims[0],
-      dims[1],
-      l.rowStride,
-      l.planeStride,
-    );
+      mx: dims[0],
+      my: dims[1],
+      rowStride: l.rowStride,
+      planeStride: l.planeStride,
+    });
     values.set(new Float32Array(team.memory.buffer, target, count), n * count);
   });
   return {

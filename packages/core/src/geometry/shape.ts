@@ -135,55 +135,6 @@ export function boundsOf(
   return [low as unknown as Triple, high as unknown as Triple];
 }
 
-/** Writes one value after the other into memory that the kernels read. */
-export class Words {
-  private at: number;
-  constructor(
-    private readonly view: DataView,
-    address: number,
-  ) {
-    this.at = address;
-  }
-
-  ints(...values: number[]): this {
-    for (const v of values) this.view.setInt32((this.at += 4) - 4, v, true);
-    return this;
-  }
-
-  floats(...values: number[]): this {
-    for (const v of values) this.view.setFloat32((this.at += 4) - 4, v, true);
-    return this;
-  }
-}
-
-/** Copies values to an address; nothing where there are none. */
-export function putFloats(memory: WebAssembly.Memory, address: number, values: Float32Array | null): void {
-  if (values) new Float32Array(memory.buffer, address, values.length).set(values);
-}
-
-/**
- * @param grid where its distances lie; @param corners where the path's corners may be written; @param flow
- * where its change of shape lies, 0: rigid
- */
-export function writeShape(
-  memory: WebAssembly.Memory,
-  address: number,
-  s: CellShape,
-  origin: readonly number[],
-  grid: number,
-  corners: number,
-  flow = 0,
-): Words {
-  const view = new DataView(memory.buffer);
-  new Words(view, corners).floats(...s.corners.flat());
-  return new Words(view, address)
-    .ints(s.kind)
-    .floats(...s.centre.map((c, a) => c - origin[a]), ...s.half, ...s.toOwn.flat(), s.grow, s.facing)
-    .ints(grid, ...(s.grid?.nodes ?? [0, 0, 0]))
-    .floats(...(s.grid?.first ?? [0, 0, 0]), s.grid?.nodesPerCell ?? 1)
-    .ints(corners, s.corners.length, flow);
-}
-
 /**
  * Distance to a shape's surface, cells, negative inside; the place in the world's lattice, cells. As the
  * kernels compute it.

@@ -150,3 +150,8 @@ function eachRow(
       );
     }
 }
+
+/** Copies values to an address; nothing where there are none. */
+export function putFloats(memory: WebAssembly.Memory, address: number, values: Float32Array | null): void {
+  if (values) new Float32Array(memory.buffer, address, values.length).set(values);
+}

@@ -3,10 +3,39 @@ import type { Lattice } from './lattice';
 import type { Field } from './memory';
 import type { Team } from './thread-pool';
 
-/** nx, ny, nz, P, PP as kernels take them. */
-export function shape(l: Lattice): [number, number, number, number, number] {
-  return [l.nx, l.ny, l.nz, l.rowStride, l.planeStride];
+/** Cells and strides of a lattice, by the names that kernels give them. */
+export function extent({ nx, ny, nz, rowStride, planeStride }: Lattice): {
+  nx: number;
+  ny: number;
+  nz: number;
+  rowStride: number;
+  planeStride: number;
+} {
+  return { nx, ny, nz, rowStride, planeStride };
 }
+
+/** Values one by one under names: the parts of a vector, the faces along x, y, z. */
+export function named<const N extends readonly string[]>(
+  names: N,
+  values: { readonly [I in keyof N]: number } | readonly number[],
+): { [K in N[number]]: number } {
+  return Object.fromEntries(names.map((name, n) => [name, values[n]])) as { [K in N[number]]: number };
+}
+
+/** The box of cells that a kernel visits, from and behind the last, by the names of the blocks. */
+export function boxFields([from, to]: readonly [readonly number[], readonly number[]]): {
+  i0: number;
+  i1: number;
+  j0: number;
+  j1: number;
+  k0: number;
+  k1: number;
+} {
+  return { i0: from[0], i1: to[0], j0: from[1], j1: to[1], k0: from[2], k1: to[2] };
+}
+
+/** Addresses of fields, in their order. */
+export const addresses = (fields: readonly Field[]): number[] => fields.map((f) => f.address);
 
 /** Planes that a worker takes at a time. */
 export const SLAB = 4;
@@ -31,7 +60,32 @@ export function fillHalo(team: Team, field: Field, axis: number, zeroSides: numb
   const l = field.lattice;
   const [mx, my, mz] = sites(l, axis);
   const small = mx * my * mz < 20000;
-  if (small) team.solo('haloXY', field.address, mx, my, l.rowStride, l.planeStride, zeroSides, 0, mz);
-  else team.run('haloXY', mz, 16, field.address, mx, my, l.rowStride, l.planeStride, zeroSides);
-  team.solo('haloZ', field.address, mz, l.rowStride, l.planeStride, my + 2, zeroSides);
+  if (small)
+    team.solo('haloXY', {
+      f: field.address,
+      mx,
+      my,
+      rowStride: l.rowStride,
+      planeStride: l.planeStride,
+      zeroSides,
+      k0: 0,
+      k1: mz,
+    });
+  else
+    team.run('haloXY', mz, 16, {
+      f: field.address,
+      mx,
+      my,
+      rowStride: l.rowStride,
+      planeStride: l.planeStride,
+      zeroSides,
+    });
+  team.solo('haloZ', {
+    f: field.address,
+    mz,
+    rowStride: l.rowStride,
+    planeStride: l.planeStride,
+    rows: my + 2,
+    zeroSides,
+  });
 }

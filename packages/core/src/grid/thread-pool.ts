@@ -3,6 +3,13 @@
 // size and reductions are kept a plane each, so results do not depend on how many work. A helper that is
 // asleep or held up elsewhere is not waited for: an order is open until its slabs are taken, and the lead
 // waits only for those who came in before it closed.
+import {
+  PARAMETERS,
+  type KernelArguments,
+  type KernelName,
+  type SlabArguments,
+  type SlabKernelName,
+} from '@bramblemist/kernels/seam';
 import { COMMAND_BYTE } from './memory';
 
 /** Slots of the command block, 32-bit words from COMMAND_BYTE; arguments are doubles 64 bytes on. */
@@ -21,6 +28,11 @@ const ARGUMENT_BYTE = COMMAND_BYTE + 64;
 const MAX_ARGUMENTS = 32;
 /** Looks at the counter before sleeping: about twenty microseconds, longer than most pauses inside a step. */
 const SPINS = 4000;
+
+/** Arguments in the order in which the kernel takes them; undefined where they are not told. */
+function valuesOf<K extends KernelName>(kernel: K, args: object): number[] {
+  return PARAMETERS[kernel].map((name) => (args as Record<string, number>)[name as string]);
+}
 
 type KernelFunction = (...values: number[]) => number;
 export type Kernels = Readonly<Record<string, KernelFunction>>;
@@ -116,15 +128,17 @@ export class Team {
     this.shared = new Float64Array(memory.buffer, ARGUMENT_BYTE, MAX_ARGUMENTS);
   }
 
-  /** Runs a kernel over planes 0..planes; its last two arguments, k0 and k1, are added here. */
-  run(kernel: string, planes: number, slab: number, ...values: number[]): void {
+  /**
+   * Runs a kernel over a range that is handed out in slabs: 0…planes, so many at a time. Its last two arguments, the
+   * range, are added here.
+   */
+  run<K extends SlabKernelName>(kernel: K, planes: number, slab: number, args: SlabArguments[K]): void {
     const { words } = this;
-    const id = this.index.get(kernel);
-    if (id === undefined) throw new Error(`No kernel is called ${kernel}`);
-    if (values.length + 2 > MAX_ARGUMENTS) throw new Error(`${kernel} takes too many arguments`);
+    const values = valuesOf(kernel, args);
+    values.length -= 2;
     words[PLANES] = planes;
     words[SLAB] = slab;
-    words[KERNEL] = id;
+    words[KERNEL] = this.index.get(kernel)!;
     words[ARGUMENTS] = values.length;
     for (let i = 0; i < values.length; i++) this.shared[i] = values[i];
     words[NEXT] = 0;
@@ -152,11 +166,9 @@ export class Team {
     }
   }
 
-  /** Runs a kernel here alone, with exactly these arguments. */
-  solo(kernel: string, ...values: number[]): number {
-    const f = this.kernels[kernel];
-    if (!f) throw new Error(`No kernel is called ${kernel}`);
-    return f(...values);
+  /** Runs a kernel here alone, over the range that is told. */
+  solo<K extends KernelName>(kernel: K, args: KernelArguments[K]): number {
+    return this.kernels[kernel](...valuesOf(kernel, args));
   }
 
   /** Lets the helpers return. */

@@ -2,7 +2,7 @@
 import { fieldView, MemoryPlan, writeField, type Field } from '../grid/memory';
 import { lattice } from '../grid/lattice';
 import type { Team } from '../grid/thread-pool';
-import { fillHalo } from '../grid/sweep';
+import { fillHalo, named } from '../grid/sweep';
 import { cameraRays, sunDirection, type Look } from './look';
 import type { Triple } from '../math/vector';
 
@@ -80,31 +80,25 @@ export function renderVolume(
   fillHalo(team, layout.density, 3, 63);
   const toSun = sunDirection(look);
   const sigma = look.medium.density * h;
-  team.run(
-    'sunlight',
-    nz,
-    2,
-    layout.density.address,
-    layout.sun.address,
-    ...dims,
-    ...toSun,
-    sigma * look.medium.shadow,
-  );
+  team.run('sunTransmittance', nz, 2, {
+    density: layout.density.address,
+    out: layout.sun.address,
+    ...named(['nx', 'ny', 'nz', 'rowStride', 'planeStride'], dims),
+    ...named(['lx', 'ly', 'lz'], toSun),
+    sigma: sigma * look.medium.shadow,
+  });
   fieldView(team.memory, layout.sky).fill(0);
   for (let axis = 0; axis < 3; axis++) {
     for (const forward of [0, 1]) {
-      team.run(
-        'axisLight',
-        axis === 2 ? ny : nz,
-        SLAB,
-        layout.density.address,
-        layout.sky.address,
-        ...dims,
+      team.run('axisTransmittance', axis === 2 ? ny : nz, SLAB, {
+        density: layout.density.address,
+        out: layout.sky.address,
+        ...named(['nx', 'ny', 'nz', 'rowStride', 'planeStride'], dims),
         axis,
         forward,
-        sigma * look.medium.shadow,
-        1 / 6,
-      );
+        sigma: sigma * look.medium.shadow,
+        weight: 1 / 6,
+      });
     }
   }
 
@@ -141,18 +135,15 @@ export function renderVolume(
     }
   }
 
-  team.run(
-    'march',
-    height,
-    SLAB,
-    layout.density.address,
-    layout.sun.address,
-    layout.sky.address,
-    ...dims,
-    layout.parameters,
-    layout.limit,
-    layout.image,
-  );
+  team.run('marchRays', height, SLAB, {
+    density: layout.density.address,
+    sun: layout.sun.address,
+    sky: layout.sky.address,
+    ...named(['nx', 'ny', 'nz', 'rowStride', 'planeStride'], dims),
+    params: layout.parameters,
+    limit: layout.limit,
+    image: layout.image,
+  });
 
   const raw = new Float32Array(team.memory.buffer, layout.image, pixels * VALUES_PER_PIXEL);
   const plane = (slot: number): Float32Array =>

@@ -1,5 +1,5 @@
 // Which force rules: what each of them adds to the acceleration where the medium is, once a frame.
-import { SLAB } from '../grid/sweep';
+import { SLAB, named, extent } from '../grid/sweep';
 import { reduce, type StepState } from '../step/state';
 import type { Shares } from '../record/readings';
 
@@ -14,13 +14,13 @@ export function watchForces(state: StepState): { witness: (name: string) => void
     const { layout, team, window } = state;
     const l = window.lattice;
     const fields = [...layout.acceleration, ...layout.velocityNext].map((f) => f.address);
-    team.run(
-      'forceShare',
-      l.nz,
-      SLAB,
-      ...[...fields, layout.channels[0].address, Number(first)],
-      ...[l.nx, l.ny, l.rowStride, l.planeStride, layout.partials],
-    );
+    team.run('forceShare', l.nz, SLAB, {
+      ...named(['fx', 'fy', 'fz', 'px', 'py', 'pz'], fields),
+      density: layout.channels[0].address,
+      first: Number(first),
+      ...extent(l),
+      partials: layout.partials,
+    });
     first = false;
     const mass = reduce(state, l.nz, 1, 'sum');
     shares[name] = mass > 0 ? Math.sqrt(reduce(state, l.nz, 0, 'sum') / mass) : 0;

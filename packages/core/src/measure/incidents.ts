@@ -1,6 +1,6 @@
 // Incidents: what a frame shows that an artist would want to know, by stated rules, with the change that
 // would cure it.
-import { SLAB } from '../grid/sweep';
+import { SLAB, extent } from '../grid/sweep';
 import { distanceTo } from '../geometry/shape';
 import type { Recipe, SourcePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
@@ -83,18 +83,11 @@ function cutOff(state: StepState, readings: Readings): void {
   const { plan, team, layout, window, timeS, dtS } = state;
   const l = window.lattice;
   if (readings.mass === 0 || readings.contact < CUT_OFF) return;
-  team.run(
-    'rimSums',
-    l.nz,
-    SLAB,
-    layout.channels[0].address,
-    l.nx,
-    l.ny,
-    l.nz,
-    l.rowStride,
-    l.planeStride,
-    layout.partials,
-  );
+  team.run('boundarySums', l.nz, SLAB, {
+    f: layout.channels[0].address,
+    ...extent(l),
+    partials: layout.partials,
+  });
   const h = window.voxelSizeM;
   const room = roomAt(plan, timeS + dtS);
   const n = [l.nx, l.ny, l.nz];

@@ -1,5 +1,5 @@
 // What each frame is measured by, in SI units.
-import { shape, SLAB } from '../grid/sweep';
+import { SLAB, extent } from '../grid/sweep';
 import { reduce, type StepState } from '../step/state';
 import { mediumBox } from '../step/window';
 import type { Shares, Sides, Readings } from '../record/readings';
@@ -23,21 +23,18 @@ export function takeReadings(state: StepState, figures: StepFigures): Readings {
   const cell = h * h * h;
   const [u, v, w] = layout.velocity.map((f) => f.address);
   const [x, y, z] = layout.levels[0].open.map((f) => f.address);
-  team.run(
-    'readings',
-    l.nz,
-    SLAB,
-    layout.channels[0].address,
+  team.run('measureFrame', l.nz, SLAB, {
+    density: layout.channels[0].address,
     u,
     v,
     w,
-    x,
-    y,
-    z,
-    ...shape(l),
-    plan.recipe.keep.threshold,
-    layout.partials,
-  );
+    ax: x,
+    ay: y,
+    az: z,
+    ...extent(l),
+    threshold: plan.recipe.keep.threshold,
+    partials: layout.partials,
+  });
   const sum = (slot: number): number => reduce(state, l.nz, slot, 'sum');
   const most = (slot: number): number => reduce(state, l.nz, slot, 'max');
   const mass = sum(0);
@@ -53,7 +50,7 @@ export function takeReadings(state: StepState, figures: StepFigures): Readings {
     contact: part(sum(6)),
   };
   const density = layout.channels[0].address;
-  team.run('rimSums', l.nz, SLAB, density, ...shape(l), layout.partials);
+  team.run('boundarySums', l.nz, SLAB, { f: density, ...extent(l), partials: layout.partials });
   const contactSides = [0, 1, 2, 3, 4, 5].map((side) => part(sum(side))) as unknown as Sides;
   const box = mediumBox(state, plan.recipe.keep.threshold);
   return {

@@ -1,7 +1,15 @@
 // Where everything of a run lies in memory, and what the kernels are told of the pressure levels.
 import { coarser, lattice, type Lattice } from '../grid/lattice';
 import { MemoryPlan, PLAN_START, split, type Field } from '../grid/memory';
-import { SLAB, sites } from '../grid/sweep';
+import {
+  AdvectionStruct,
+  CurrentStruct,
+  LevelStruct,
+  PatternStruct,
+  SolidStruct,
+  VelocityEmissionStruct,
+} from '@bramblemist/kernels/seam';
+import { addresses, SLAB, sites, named } from '../grid/sweep';
 import type { Team } from '../grid/thread-pool';
 import { PROFILE_STEPS } from '../recipe/profile';
 import { poolBytes, type PoolPlace } from './particle-pool';
@@ -103,8 +111,13 @@ export interface Layout {
   readonly bytes: number;
 }
 
-/** Bytes of an obstacle's words, see solids.ts of the kernels. */
-export const SOLID_BYTES = 256;
+/** The largest of the blocks that stages write in turn; a list of eighty weights fits too. */
+const SHARED_BLOCK_BYTES = Math.max(
+  320,
+  VelocityEmissionStruct.bytes,
+  CurrentStruct.bytes,
+  PatternStruct.bytes,
+);
 const FEWEST_CELLS = 4;
 /** Of a table of gradients, see noise.ts of the kernels. */
 const GRADIENT_BYTES = 256 * 48;
@@ -152,7 +165,7 @@ export function layOut(
     levels.push({
       lattice: l,
       open: three(l),
-      block: memory.bytes(128),
+      block: memory.bytes(LevelStruct.bytes),
       // the finest residual and work lie in fields of transport: neither needs what is around it to be 0
       r: first ? inField(ahead[0]) : splitField(l),
       e: splitField(l),
@@ -181,8 +194,8 @@ export function layOut(
     gradientTable: memory.bytes(GRADIENT_BYTES),
     partials: memory.bytes((fine.nz + 2) * 64),
     line: memory.bytes((fine.nz + 2) * (fine.rowStride + 8) * 4),
-    carry: memory.bytes(128),
-    emission: memory.bytes(320),
+    carry: memory.bytes(AdvectionStruct.bytes),
+    emission: memory.bytes(SHARED_BLOCK_BYTES),
     corners: memory.bytes(64 * 12),
     sourceGrids: plan.sources.map((p) => grids(p)),
     sourceMasks: plan.sources.map((p) => (p.mesh?.masked ? grids(p) : 0)),
@@ -203,7 +216,7 @@ export function layOut(
       tables: Array.from({ length: plan.programs?.curls ?? 0 }, () => memory.bytes(GRADIENT_BYTES)),
     },
     pools: plan.particles.map(({ room }) => ({ address: memory.bytes(poolBytes(room)), room })),
-    solids: memory.bytes(Math.max(1, plan.obstacles.length) * SOLID_BYTES),
+    solids: memory.bytes(Math.max(1, plan.obstacles.length) * SolidStruct.bytes),
     marks: memory.bytes(fine.ny * fine.nz),
     pages: memory.pages,
     start: PLAN_START,
@@ -226,37 +239,39 @@ export function onTeam(l: Lattice): boolean {
   return l.nx * l.ny * l.nz >= 12000;
 }
 
-/** Tells the kernels of every level: the words of level.ts, in their order. */
+/** A bit for each side that is a wall. */
+export const wallBits = (sides: Plan['sides']): number =>
+  sides.reduce((bits, rule, side) => (rule === 'wall' ? bits | (1 << side) : bits), 0);
+
+/** Tells the kernels of every level. */
 export function describeLevels(layout: Layout, sides: Plan['sides'], memory: WebAssembly.Memory): void {
-  const walls = sides.reduce((bits, rule, side) => (rule === 'wall' ? bits | (1 << side) : bits), 0);
   layout.levels.forEach((level, d) => {
     const { nx, ny, nz, rowStride, planeStride } = level.lattice;
     const s = split(level.lattice);
     const tiles = Math.floor((11 * s.plane) / RING_BYTES) + 1;
-    new Int32Array(memory.buffer, level.block, 21).set([
+    const ways = sides.map((rule) => (rule === 'wall' ? 0 : openSide(d)));
+    LevelStruct.write(memory, level.block, {
       nx,
       ny,
       nz,
-      s.half,
-      s.half + 16,
-      s.row,
-      s.plane,
-      walls,
-      ...level.open.map((f) => f.address),
-      rowStride * 4,
-      planeStride * 4,
-      level.kind,
-      level.coefficients,
-      level.r,
-      level.e,
-      level.q,
-      level.ring,
-      ringBytes(level.lattice),
-      Math.ceil(ny / (2 * tiles)) * 2,
-    ]);
-    new Float32Array(memory.buffer, level.block + 84, 6).set(
-      sides.map((rule) => (rule === 'wall' ? 0 : openSide(d))),
-    );
+      half: s.half,
+      odd: s.half + 16,
+      rowBytes: s.row,
+      planeBytes: s.plane,
+      walls: wallBits(sides),
+      ...named(['ax', 'ay', 'az'], addresses(level.open)),
+      faceRowBytes: rowStride * 4,
+      facePlaneBytes: planeStride * 4,
+      kind: level.kind,
+      coefficients: level.coefficients,
+      r: level.r,
+      e: level.e,
+      q: level.q,
+      ring: level.ring,
+      ringBytes: ringBytes(level.lattice),
+      tile: Math.ceil(ny / (2 * tiles)) * 2,
+      ...named(['side0', 'side1', 'side2', 'side3', 'side4', 'side5'], ways),
+    });
   });
 }
 
@@ -275,19 +290,16 @@ export function coarsenLevels(
     if (d > 0) {
       const fine = layout.levels[d - 1].block;
       for (const axis of [0, 1, 2])
-        team.run(
-          'coarsenFaces',
-          sites(l, axis)[2],
-          SLAB,
+        team.run('coarsenFaces', sites(l, axis)[2], SLAB, {
           fine,
-          level.block,
+          coarse: level.block,
           axis,
-          openSide(d) / openSide(d - 1),
-        );
+          ghost: openSide(d) / openSide(d - 1),
+        });
     }
 
-    if (d > 0) team.run('classifyRows', l.nz, SLAB, level.block, 0, l.ny);
-    else team.solo('classifyRows', level.block, from[1], to[1], from[2], to[2]);
+    if (d > 0) team.run('classifyRows', l.nz, SLAB, { level: level.block, j0: 0, j1: l.ny });
+    else team.solo('classifyRows', { level: level.block, j0: from[1], j1: to[1], k0: from[2], k1: to[2] });
   });
 }
 

@@ -8,7 +8,7 @@ import type { Readings, Shares } from '../record/readings';
 import { watchForces } from '../measure/force-shares';
 import type { ChannelName, Plan } from '../plan/compile';
 import { stagesOf, substepLength, type Phase } from '../step/pipeline';
-import { sites } from '../grid/sweep';
+import { sites, extent } from '../grid/sweep';
 import { ARRAYS, poolViews, takePool, type ArrayName } from '../plan/particle-pool';
 import { layOut, type Layout } from '../plan/layout';
 import { channelField, reduce, type StepState } from '../step/state';
@@ -263,7 +263,7 @@ export class Simulation {
     for (const channel of this.channels) {
       const f = this.field(channel);
       const l = f.lattice;
-      team.run('checksum', l.nz, 4, f.address, l.nx, l.ny, l.rowStride, l.planeStride, layout.partials);
+      team.run('checksum', l.nz, 4, { f: f.address, ...extent(l), partials: layout.partials });
       const parts = new Float64Array(team.memory.buffer, layout.partials, l.nz * 8);
       for (let k = 0; k < l.nz; k++)
         for (const s of [0, 1]) h = Math.imul(h ^ (parts[k * 8 + s] >>> 0), 0x01000193) >>> 0;
@@ -281,7 +281,7 @@ export class Simulation {
     const { layout, team } = this.state;
     const [f] = layout.channels;
     const l = f.lattice;
-    team.run('maxAbs', l.nz, 4, f.address, l.nx, l.ny, l.rowStride, l.planeStride, layout.partials, 0);
+    team.run('maxAbs', l.nz, 4, { f: f.address, ...extent(l), partials: layout.partials, slot: 0 });
     return reduce(this.state, l.nz, 0, 'max');
   }
 }

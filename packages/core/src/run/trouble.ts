@@ -114,7 +114,14 @@ function firstBad(state: StepState, field: Field, axis: number): Triple | null {
   const { team, layout, window } = state;
   const l = field.lattice;
   const [mx, my, mz] = sites(l, axis);
-  team.run('findNonFinite', mz, SLAB, field.address, mx, my, l.rowStride, l.planeStride, layout.partials);
+  team.run('findNonFinite', mz, SLAB, {
+    f: field.address,
+    mx,
+    my,
+    rowStride: l.rowStride,
+    planeStride: l.planeStride,
+    partials: layout.partials,
+  });
   const parts = new Float64Array(team.memory.buffer, layout.partials, mz * 8);
   for (let k = 0; k < mz; k++) {
     const at = parts[k * 8];

@@ -1,10 +1,9 @@
 // What a run carries from one substep to the next: taken out of memory, and laid into it for another window,
 // cell for cell.
 import type { Lattice, Window } from '../grid/lattice';
-import { readField, readSplit, writeField, writeSplit } from '../grid/memory';
+import { readField, readSplit, writeField, writeSplit, putFloats } from '../grid/memory';
 import { sites } from '../grid/sweep';
 import { writeFaces } from './cut-cells';
-import { putFloats } from '../geometry/shape';
 import type { Triple } from '../math/vector';
 import { EMPTY_POOL, putPool, takePool, type PoolContents } from '../plan/particle-pool';
 import type { Plan, Sides } from '../plan/compile';

@@ -1,9 +1,12 @@
 // Obstacles on the lattice: what they cover of the faces, on every level, and how their motion reaches the
 // air.
-import { SLAB } from '../grid/sweep';
-import { coarsenLevels, SOLID_BYTES, type Level } from '../plan/layout';
+import { placeShape } from './place-shape';
+import { SolidStruct } from '@bramblemist/kernels/seam';
+import { SLAB, named, extent, boxFields } from '../grid/sweep';
+import { coarsenLevels, type Level } from '../plan/layout';
 import { reduce, type StepState } from './state';
-import { boundsOf, cellShape, KIND, putFloats, writeShape, type CellShape } from '../geometry/shape';
+import { boundsOf, cellShape, KIND, type CellShape } from '../geometry/shape';
+import { putFloats } from '../grid/memory';
 import type { Pose } from '../geometry/pose';
 import type { ObstaclePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
@@ -22,7 +25,7 @@ export function placeObstacles(state: StepState, timeS: number, lengthS: number)
   const { plan, team, layout, window } = state;
   const { nx, ny, nz } = window.lattice;
   const h = window.voxelSizeM;
-  const sine = (x: number): number => team.solo('sine', x);
+  const sine = (x: number): number => team.solo('sine', { x });
   return plan.obstacles.map((obstacle, n) => {
     const pose = poseAt(plan, 'obstacles', obstacle, timeS, lengthS, sine);
     const part = plan.at(timeS).obstacles[obstacle.index];
@@ -34,18 +37,16 @@ export function placeObstacles(state: StepState, timeS: number, lengthS: number)
       putFloats(team.memory, layout.obstacleFlows[n], moment.flow);
     }
 
-    const flow = moment?.flow ? layout.obstacleFlows[n] : 0;
-    writeShape(
-      team.memory,
-      layout.solids + n * SOLID_BYTES,
-      shape,
-      window.origin,
-      layout.obstacleGrids[n],
-      layout.corners,
-      flow,
-    )
-      .floats(...pose.velocity, ...pose.turning.map((w) => w * h), part.stick)
-      .ints(from[0], to[0], from[1], to[1], from[2], to[2]);
+    SolidStruct.write(team.memory, layout.solids + n * SolidStruct.bytes, {
+      ...placeShape(state, shape, layout.obstacleGrids[n], moment?.flow ? layout.obstacleFlows[n] : 0),
+      ...named(['vx', 'vy', 'vz'], pose.velocity),
+      ...named(
+        ['wx', 'wy', 'wz'],
+        pose.turning.map((w) => w * h),
+      ),
+      stick: part.stick,
+      ...boxFields([from, to]),
+    });
     return [from, to] as const;
   });
 }
@@ -70,7 +71,7 @@ export function writeFaces(state: StepState, timeS: number): void {
     [0, 0, 0],
     [nx, ny, nz],
   ]);
-  for (const level of state.layout.levels) state.team.solo('fillCoefficients', level.block);
+  for (const level of state.layout.levels) state.team.solo('fillCoefficients', { level: level.block });
 }
 
 /** Faces again where something moved, and what the motion drives out of cells, in `outflow`. */
@@ -88,7 +89,11 @@ export function moveObstacles(state: StepState, timeS: number): void {
     state,
     (o) => o.moves,
     (solid, planes) =>
-      team.run('solidFlow', planes, SLAB, layout.levels[0].block, solid, layout.outflow!.address),
+      team.run('solidFlow', planes, SLAB, {
+        level: layout.levels[0].block,
+        solid,
+        outflow: layout.outflow!.address,
+      }),
   );
 }
 
@@ -99,18 +104,12 @@ function watchShut(state: StepState): void {
   const { team, layout, window, plan } = state;
   const l = window.lattice;
   const faces = layout.levels[0].open.map((f) => f.address);
-  team.run(
-    'shutSums',
-    l.nz,
-    SLAB,
-    layout.channels[0].address,
-    ...faces,
-    l.nx,
-    l.ny,
-    l.rowStride,
-    l.planeStride,
-    layout.partials,
-  );
+  team.run('closedCellSums', l.nz, SLAB, {
+    f: layout.channels[0].address,
+    ...named(['ax', 'ay', 'az'], faces),
+    ...extent(l),
+    partials: layout.partials,
+  });
   const now = reduce(state, l.nz, 0, 'sum');
   state.swallowed =
     plan.channels[0].carried === 'kept' ? Math.max(state.swallowed, now) : state.swallowed + now;
@@ -120,11 +119,19 @@ function cut(state: StepState, [from, to]: Box): void {
   const { team, layout } = state;
   const fine: Level = layout.levels[0];
   const nz = fine.lattice.nz;
-  team.solo('resetFaces', fine.block, from[0], to[0], from[1], to[1], from[2], Math.min(to[2] + 1, nz + 1));
+  team.solo('resetFaces', {
+    level: fine.block,
+    i0: from[0],
+    i1: to[0],
+    j0: from[1],
+    j1: to[1],
+    k0: from[2],
+    k1: Math.min(to[2] + 1, nz + 1),
+  });
   eachSolid(
     state,
     () => true,
-    (solid) => team.run('cutFaces', nz + 1, SLAB, fine.block, solid),
+    (solid) => team.run('cutFaces', nz + 1, SLAB, { level: fine.block, solid }),
   );
   coarsenLevels(team, layout, from, to);
 }
@@ -136,14 +143,14 @@ export function coverFaces(state: StepState): void {
     state,
     (o) => o.moves || plan.at(state.timeS).obstacles[o.index].stick > 0,
     (solid, planes) =>
-      team.run(
-        'coverFaces',
-        planes,
-        SLAB,
-        layout.levels[0].block,
+      team.run('coverFaces', planes, SLAB, {
+        level: layout.levels[0].block,
         solid,
-        ...layout.velocity.map((f) => f.address),
-      ),
+        ...named(
+          ['u', 'v', 'w'],
+          layout.velocity.map((f) => f.address),
+        ),
+      }),
   );
 }
 
@@ -153,6 +160,6 @@ function eachSolid(
   visit: (address: number, planes: number) => void,
 ): void {
   state.plan.obstacles.forEach((o, n) => {
-    if (wanted(o)) visit(state.layout.solids + n * SOLID_BYTES, state.window.lattice.nz);
+    if (wanted(o)) visit(state.layout.solids + n * SolidStruct.bytes, state.window.lattice.nz);
   });
 }

@@ -45,16 +45,33 @@ function evenOut(
   const perCell = spreadM2 / (window.voxelSizeM * window.voxelSizeM);
   const [coefficients, copy] = layout.scratch;
   const target = weight ? copy : f;
-  if (weight) team.solo('copyBytes', copy.address - l.lead * 4, f.address - l.lead * 4, l.size * 4);
+  if (weight)
+    team.solo('copyBytes', {
+      to: copy.address - l.lead * 4,
+      from: f.address - l.lead * 4,
+      bytes: l.size * 4,
+    });
   for (const direction of [0, 1, 2])
-    team.run(
-      'diffuse',
-      direction === 2 ? my : mz,
-      SLAB,
-      ...[layout.levels[0].block, target.address, coefficients.address, site, direction, perCell, stick],
-    );
+    team.run('diffuse', direction === 2 ? my : mz, SLAB, {
+      level: layout.levels[0].block,
+      f: target.address,
+      c: coefficients.address,
+      site,
+      dir: direction,
+      a: perCell,
+      stick,
+    });
   if (!weight) return;
   fillHalo(team, { address: weight, lattice: l }, 3, 0);
   const back = [4, l.rowStride * 4, l.planeStride * 4, 0][site];
-  team.run('blend', mz, SLAB, f.address, copy.address, weight, mx, my, l.rowStride, l.planeStride, back);
+  team.run('blendByWeight', mz, SLAB, {
+    f: f.address,
+    g: copy.address,
+    weight,
+    mx,
+    my,
+    rowStride: l.rowStride,
+    planeStride: l.planeStride,
+    back,
+  });
 }

@@ -1,12 +1,12 @@
 // Fading: density thins, warmth goes over to the air. By a half-life, exact for any substep, with a lean to
 // thick or thin parts.
-import { SLAB } from '../grid/sweep';
+import { SLAB, extent } from '../grid/sweep';
 import type { Field } from '../grid/memory';
 import type { Now } from './forces/force';
 
 /** 2^(−dt / half-life), exact for any split into substeps; 1 where the half-life is 0 (never). */
 export function fadingGain({ state, dtS }: Now, halfLifeS: number): number {
-  return halfLifeS > 0 ? state.team.solo('exponential', (-Math.LN2 * dtS) / halfLifeS) : 1;
+  return halfLifeS > 0 ? state.team.solo('exponential', { x: (-Math.LN2 * dtS) / halfLifeS }) : 1;
 }
 
 /**
@@ -24,19 +24,13 @@ export function fade(
 ): void {
   if (halfLifeS <= 0) return;
   const l = window.lattice;
-  team.run(
-    'fade',
-    l.nz,
-    SLAB,
-    f.address,
-    density.address,
+  team.run('dissipate', l.nz, SLAB, {
+    f: f.address,
+    density: density.address,
     weight,
-    l.nx,
-    l.ny,
-    l.rowStride,
-    l.planeStride,
-    (-Math.LN2 * dtS) / halfLifeS,
+    ...extent(l),
+    rate: (-Math.LN2 * dtS) / halfLifeS,
     bias,
     even,
-  );
+  });
 }

@@ -1,15 +1,23 @@
 // Stage 3: sources write into the channels, the air and what has to flow out; nothing is written inside an
 // obstacle.
+import { placeShape } from './place-shape';
+import { CombineMode, MediumEmissionStruct, VelocityEmissionStruct } from '@bramblemist/kernels/seam';
 import { coverSource, type Cover } from './rasterize-source';
-import { SLAB } from '../grid/sweep';
-import { Words, writeShape } from '../geometry/shape';
-import type { CombineMode, SourcePart } from '../recipe/types';
+import { SLAB, named, boxFields, addresses } from '../grid/sweep';
+
+import type { CombineMode as Mode, SourcePart } from '../recipe/types';
 import type { Standing } from '../plan/compile';
 import { eachPlace } from './places';
 import { channelField, type StepState } from './state';
 
-/** The kernels' numbers of the ways to write (emit.ts there). */
-const HOW: Readonly<Record<CombineMode, number>> = { none: 0, add: 1, raise: 2, replace: 3, blend: 4 };
+/** The kernels' numbers of the ways to write. */
+const MODES: Readonly<Record<Mode, number>> = {
+  none: CombineMode.NONE,
+  add: CombineMode.ADD,
+  raise: CombineMode.RAISE,
+  replace: CombineMode.REPLACE,
+  blend: CombineMode.BLEND,
+};
 const MODE = { along: 0, normal: 1, motion: 2, point: 3 } as const;
 
 export function emission(state: StepState): void {
@@ -34,7 +42,10 @@ export function emission(state: StepState): void {
 
   if (plan.obstacles.length === 0 || (!given && !layout.outflow)) return;
   for (const f of layout.channels)
-    team.run('clearSolid', layout.levels[0].lattice.nz, SLAB, layout.levels[0].block, f.address);
+    team.run('clearSolids', layout.levels[0].lattice.nz, SLAB, {
+      level: layout.levels[0].block,
+      f: f.address,
+    });
 }
 
 /** A cover as far as its place goes, in fields that are free before transport. */
@@ -42,25 +53,22 @@ function weighed({ team, layout, window }: StepState, cover: Cover, weight: numb
   if (weight === 0) return cover;
   const { rowStride, planeStride, nz } = window.lattice;
   const [mean, most] = layout.velocityNext.map((f) => f.address);
-  team.run(
-    'weighCover',
-    nz,
-    SLAB,
-    cover.mean,
-    cover.most,
+  team.run('weightCoverage', nz, SLAB, {
+    mean: cover.mean,
+    most: cover.most,
     weight,
-    mean,
-    most,
-    ...sides(cover.box),
+    toMean: mean,
+    toMost: most,
+    ...named(['i0', 'i1', 'j0', 'j1', 'from', 'to'], sides(cover.box)),
     rowStride,
     planeStride,
-  );
+  });
   return { ...cover, mean, most };
 }
 
 /** Part of the way to its goal that blending goes in a substep. */
 function draw(state: StepState, part: SourcePart): number {
-  return 1 - state.team.solo('exponential', -state.dtS / part.within);
+  return 1 - state.team.solo('exponential', { x: -state.dtS / part.within });
 }
 
 function giveMedium(state: StepState, { part, box, gain, mean, most, colours }: Cover): void {
@@ -69,18 +77,32 @@ function giveMedium(state: StepState, { part, box, gain, mean, most, colours }: 
   const address = (name: Parameters<typeof channelField>[1]): number =>
     channelField(state, name)?.address ?? 0;
   const ageMatters = part.age.how !== 'none' || part.density.how !== 'none';
-  new Words(new DataView(team.memory.buffer), layout.emission)
-    .ints(mean, most, address('density'), address('red'), address('green'), address('blue'))
-    .ints(ageMatters ? address('age') : 0, part.expansion === 0 ? 0 : (layout.outflow?.address ?? 0))
-    .ints(...(colours ?? [0, 0, 0]), HOW[part.density.how], HOW[part.colour.how], HOW[part.age.how])
-    .floats(
-      part.density.amount * (part.density.how === 'add' ? gain : 1),
-      ...part.colour.amount,
-      part.age.amount,
-    )
-    .floats(part.expansion * window.voxelSizeM * gain, state.dtS, draw(state, part))
-    .ints(...sides(box));
-  team.run('giveMedium', l.nz, SLAB, layout.emission, l.rowStride, l.planeStride);
+  MediumEmissionStruct.write(team.memory, layout.emission, {
+    mean,
+    most,
+    density: address('density'),
+    red: address('red'),
+    green: address('green'),
+    blue: address('blue'),
+    age: ageMatters ? address('age') : 0,
+    outflow: part.expansion === 0 ? 0 : (layout.outflow?.address ?? 0),
+    ...named(['cr', 'cg', 'cb'], colours ?? [0, 0, 0]),
+    densityHow: MODES[part.density.how],
+    colourHow: MODES[part.colour.how],
+    ageHow: MODES[part.age.how],
+    densityAmount: part.density.amount * (part.density.how === 'add' ? gain : 1),
+    ...named(['r', 'g', 'b'], part.colour.amount),
+    ageAmount: part.age.amount,
+    push: part.expansion * window.voxelSizeM * gain,
+    dt: state.dtS,
+    draw: draw(state, part),
+    ...boxFields(box),
+  });
+  team.run('emitMedium', l.nz, SLAB, {
+    gift: layout.emission,
+    rowStride: l.rowStride,
+    planeStride: l.planeStride,
+  });
 }
 
 function giveTemperature(state: StepState, { part, box, gain, mean, most }: Cover): void {
@@ -89,18 +111,15 @@ function giveTemperature(state: StepState, { part, box, gain, mean, most }: Cove
   const { lattice: l } = state.window;
   if (how === 'none' || !field) return;
   const values = [amount * (how === 'add' ? gain : 1), state.dtS, draw(state, part), ...sides(box)];
-  state.team.run(
-    'give',
-    l.nz,
-    SLAB,
-    field.address,
+  state.team.run('emitScalar', l.nz, SLAB, {
+    field: field.address,
     mean,
     most,
-    HOW[how],
-    ...values,
-    l.rowStride,
-    l.planeStride,
-  );
+    how: MODES[how],
+    ...named(['amount', 'dt', 'draw', 'i0', 'i1', 'j0', 'j1', 'from', 'to'], values),
+    rowStride: l.rowStride,
+    planeStride: l.planeStride,
+  });
 }
 
 function givePush(
@@ -116,28 +135,46 @@ function givePush(
   const n = state.plan.sources.indexOf(source);
   const flow =
     source.mesh?.moves && source.mesh.at(state.timeS + state.dtS, state.dtS).flow ? layout.sourceFlows[n] : 0;
-  writeShape(team.memory, layout.emission, shape, window.origin, layout.sourceGrids[n], layout.corners, flow)
-    .ints(
-      mean,
-      most,
-      ...layout.velocity.map((f) => f.address),
-      ...(speeds ?? [0, 0, 0]),
-      MODE[push.mode],
-      part.shape === 'particles' ? 1 : 0,
-      HOW[push.how],
-    )
-    .floats(push.speed, ...push.direction, ...push.point.map((p, a) => p / h - window.origin[a]))
-    .floats(...pose.velocity, ...pose.turning.map((w) => w * h))
-    .floats(tangent(state, push.spread), push.vary / 100, h / push.lump, state.timeS / (0.5 + push.lump))
-    .ints(source.index * 101)
-    .floats(...window.origin, state.dtS, draw(state, part))
-    .ints(...sides(box));
-  team.run('givePush', l.nz + 1, SLAB, layout.emission, l.rowStride, l.planeStride);
+  VelocityEmissionStruct.write(team.memory, layout.emission, {
+    ...placeShape(state, shape, layout.sourceGrids[n], flow),
+    mean,
+    most,
+    ...named(['u', 'v', 'w'], addresses(layout.velocity)),
+    ...named(['su', 'sv', 'sw'], speeds ?? [0, 0, 0]),
+    mode: MODE[push.mode],
+    cloud: part.shape === 'particles' ? 1 : 0,
+    how: MODES[push.how],
+    speed: push.speed,
+    ...named(['dx', 'dy', 'dz'], push.direction),
+    ...named(
+      ['px', 'py', 'pz'],
+      push.point.map((p, a) => p / h - window.origin[a]),
+    ),
+    ...named(['vx', 'vy', 'vz'], pose.velocity),
+    ...named(
+      ['wx', 'wy', 'wz'],
+      pose.turning.map((w) => w * h),
+    ),
+    aside: tangent(state, push.spread),
+    vary: push.vary / 100,
+    lumps: h / push.lump,
+    moment: state.timeS / (0.5 + push.lump),
+    seed: source.index * 101,
+    ...named(['originX', 'originY', 'originZ'], window.origin),
+    dt: state.dtS,
+    draw: draw(state, part),
+    ...boxFields(box),
+  });
+  team.run('emitVelocity', l.nz + 1, SLAB, {
+    push: layout.emission,
+    rowStride: l.rowStride,
+    planeStride: l.planeStride,
+  });
 }
 
 function tangent({ team }: StepState, degrees: number): number {
   const angle = (degrees * Math.PI) / 180;
-  return degrees === 0 ? 0 : team.solo('sine', angle) / team.solo('sine', angle + Math.PI / 2);
+  return degrees === 0 ? 0 : team.solo('sine', { x: angle }) / team.solo('sine', { x: angle + Math.PI / 2 });
 }
 
 const sides = ([from, to]: Cover['box']): number[] => [from[0], to[0], from[1], to[1], from[2], to[2]];

@@ -22,6 +22,6 @@ export function formulas(state: StepState, moment: Moment): boolean {
 
   if (!wrote || moment === 'pushed' || plan.obstacles.length === 0) return wrote;
   for (const f of layout.channels)
-    team.run('clearSolid', state.window.lattice.nz, SLAB, layout.levels[0].block, f.address);
+    team.run('clearSolids', state.window.lattice.nz, SLAB, { level: layout.levels[0].block, f: f.address });
   return wrote;
 }

@@ -9,6 +9,6 @@ export function obstacles(state: StepState): void {
   const { outflow } = layout;
   if (!outflow) return;
   const { nx, ny, nz, rowStride, planeStride } = outflow.lattice;
-  team.run('fill', nz, SLAB, outflow.address, ny, rowStride, planeStride, nx, 0);
+  team.run('fill', nz, SLAB, { f: outflow.address, ny, rowStride, planeStride, nx, value: 0 });
   moveObstacles(state, state.timeS + state.dtS);
 }

@@ -1,14 +1,16 @@
 // Stage 2: particles are born, fly through the air as the last substep left it, meet obstacles, and end.
+import { named, addresses } from '../grid/sweep';
+import { ParticleFlightStruct, SolidStruct } from '@bramblemist/kernels/seam';
 import { CURL_NOISE_RMS } from './forces/turbulence';
 import type { Pose } from '../geometry/pose';
-import { cellShape, Words, type CellShape } from '../geometry/shape';
+import { cellShape, type CellShape } from '../geometry/shape';
 import { bornIn, bornOff, chanceOf, type Newborn } from './births';
 import { picked } from '../assets/pick';
 import { poolViews, type PoolState } from '../plan/particle-pool';
 import type { ParticlesPart } from '../recipe/types';
 import type { Triple } from '../math/vector';
 import type { PlannedParticles } from '../plan/compile';
-import { SOLID_BYTES } from '../plan/layout';
+import { wallBits } from '../plan/layout';
 import { poseAt } from '../plan/standing';
 import { type StepState, notice } from './state';
 import { roomAt } from './window';
@@ -27,7 +29,7 @@ export function particles(state: StepState): void {
     else give(state, planned, part, n);
     fly(state, planned, part, n);
     const { address, room } = state.layout.pools[n];
-    pool.count = state.team.solo('keepAlive', address, room * 4, pool.count);
+    pool.count = state.team.solo('compactParticles', { pool: address, stride: room * 4, count: pool.count });
   });
 }
 
@@ -63,7 +65,7 @@ function writer(state: StepState, n: number): (born: Newborn, bornS: number) => 
 }
 
 const cosineOf = ({ team }: StepState, degrees: number): number =>
-  degrees === 0 ? 1 : team.solo('sine', (degrees * Math.PI) / 180 + Math.PI / 2);
+  degrees === 0 ? 1 : team.solo('sine', { x: (degrees * Math.PI) / 180 + Math.PI / 2 });
 
 /** Those of a burst or a stream. */
 function give(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
@@ -71,7 +73,7 @@ function give(state: StepState, planned: PlannedParticles, part: ParticlesPart, 
   const pool = state.pools[n];
   const h = window.voxelSizeM;
   if (frame < part.from || frame > part.until) return;
-  const sine = (x: number): number => team.solo('sine', x);
+  const sine = (x: number): number => team.solo('sine', { x });
   const cosine = cosineOf(state, part.spread);
   const put = writer(state, n);
   const at = (bornS: number): readonly [CellShape, Pose] => {
@@ -174,23 +176,41 @@ function fly(state: StepState, planned: PlannedParticles, part: ParticlesPart, n
   const room = roomAt(state.plan, timeS + dtS);
   const cells = [room.lattice.nx, room.lattice.ny, room.lattice.nz];
   const seed = part.seed * 16 + 11 + planned.index;
-  if (part.churn !== 0) team.solo('gradientTable', layout.gradientTable, seed, timeS / part.churnPeriod);
-  new Words(new DataView(team.memory.buffer), layout.emission)
-    .ints(address, holds * 4, ...layout.velocity.map((f) => f.address), rowStride, planeStride, nx, ny, nz)
-    .floats(
-      1 / h,
-      ...window.origin,
-      dtS,
-      part.drag,
-      part.drag > 0 ? team.solo('exponential', -dtS / part.drag) : 1,
-      -part.gravity,
-    )
-    .floats(part.churn / CURL_NOISE_RMS)
-    .ints(layout.gradientTable, seed)
-    .floats(1 / part.churnSize)
-    .ints(layout.solids, state.plan.obstacles.length, SOLID_BYTES, MEETS[part.meets])
-    .floats(part.bounce / 100)
-    .ints(state.plan.sides.reduce((bits, rule, side) => (rule === 'wall' ? bits | (1 << side) : bits), 0))
-    .floats(...room.origin.map((o) => o * h), ...room.origin.map((o, a) => (o + cells[a]) * h));
-  team.run('fly', count, HANDFUL, layout.emission);
+  if (part.churn !== 0)
+    team.solo('gradientTable', { table: layout.gradientTable, seed, turns: timeS / part.churnPeriod });
+  ParticleFlightStruct.write(team.memory, layout.emission, {
+    pool: address,
+    stride: holds * 4,
+    ...named(['u', 'v', 'w'], addresses(layout.velocity)),
+    rowStride,
+    planeStride,
+    nx,
+    ny,
+    nz,
+    perM: 1 / h,
+    ...named(['originX', 'originY', 'originZ'], window.origin),
+    dt: dtS,
+    drag: part.drag,
+    left: part.drag > 0 ? team.solo('exponential', { x: -dtS / part.drag }) : 1,
+    lift: -part.gravity,
+    churn: part.churn / CURL_NOISE_RMS,
+    table: layout.gradientTable,
+    seed,
+    lumps: 1 / part.churnSize,
+    solids: layout.solids,
+    solidCount: state.plan.obstacles.length,
+    solidBytes: SolidStruct.bytes,
+    meets: MEETS[part.meets],
+    bounce: part.bounce / 100,
+    walls: wallBits(state.plan.sides),
+    ...named(
+      ['loX', 'loY', 'loZ'],
+      room.origin.map((o) => o * h),
+    ),
+    ...named(
+      ['hiX', 'hiY', 'hiZ'],
+      room.origin.map((o, a) => (o + cells[a]) * h),
+    ),
+  });
+  team.run('advanceParticles', count, HANDFUL, { flight: layout.emission });
 }

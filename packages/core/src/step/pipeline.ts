@@ -91,11 +91,15 @@ function projectAndReflect(state: StepState): void {
   const bytes = layout.velocity[0].lattice.size * 4;
   const { lead } = layout.velocity[0].lattice;
   layout.velocity.forEach((f, axis) =>
-    team.solo('copyBytes', layout.velocityNext[axis].address - lead * 4, f.address - lead * 4, bytes),
+    team.solo('copyBytes', {
+      to: layout.velocityNext[axis].address - lead * 4,
+      from: f.address - lead * 4,
+      bytes,
+    }),
   );
   projection(state);
   layout.velocity.forEach((f, axis) =>
-    team.solo('reflect', layout.velocityNext[axis].address - lead * 4, f.address - lead * 4, bytes),
+    team.solo('reflect', { x: layout.velocityNext[axis].address - lead * 4, y: f.address - lead * 4, bytes }),
   );
 }
 

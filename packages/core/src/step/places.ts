@@ -1,6 +1,6 @@
 // The settings of a part as they are from place to place: what a region changes, and where each version
 // counts.
-import { SLAB } from '../grid/sweep';
+import { SLAB, extent } from '../grid/sweep';
 import { getAt, setAt } from '../recipe/paths';
 import type { Placed, Recipe } from '../recipe/types';
 import { changedBy, type PlannedChange } from '../plan/compile';
@@ -62,18 +62,12 @@ function weigh(state: StepState, factors: readonly Factor[]): number | null {
   const list = factors.map(({ region, inverted }) => layout.regions[region].address + Number(inverted));
   new Int32Array(team.memory.buffer, layout.emission, list.length).set(list);
   const out = layout.place!.address;
-  team.run(
-    'multiplyWeights',
-    l.nz,
-    SLAB,
+  team.run('multiplyWeights', l.nz, SLAB, {
     out,
-    layout.emission,
-    list.length,
-    l.nx,
-    l.ny,
-    l.rowStride,
-    l.planeStride,
-    layout.partials,
-  );
+    list: layout.emission,
+    count: list.length,
+    ...extent(l),
+    partials: layout.partials,
+  });
   return reduce(state, l.nz, 0, 'max') > 0 ? out : null;
 }

@@ -1,9 +1,10 @@
 // Stage 7: the velocity is made free of divergence by a pressure (Chorin 1968) with cut-cell faces (Ng et al.
 // 2009): conjugate gradients, preconditioned by a multigrid V-cycle (McAdams, Sifakis, Teran 2010), started
 // from the last pressure.
+import { LevelStruct, type KernelArguments } from '@bramblemist/kernels/seam';
 import { coverFaces } from './cut-cells';
 import { notice, reduce, type StepState } from './state';
-import { share, SLAB } from '../grid/sweep';
+import { share, SLAB, named } from '../grid/sweep';
 import { onTeam, type Level } from '../plan/layout';
 import { StepTrouble } from '../record/solver-error';
 
@@ -15,7 +16,6 @@ const ROUND_OFF = 1e-4;
 const MOST_ITERATIONS = 60;
 const COARSEST_SWEEPS = 16;
 /** Byte of the word e in a level's block. */
-const E_WORD = 16 * 4;
 
 export function projection(state: StepState): void {
   const { plan, team, layout } = state;
@@ -25,24 +25,21 @@ export function projection(state: StepState): void {
   const slab = share(nz, team);
   const faces = layout.velocity.map((f) => f.address);
 
-  team.run(
-    'rightHandSide',
-    nz,
-    slab,
-    fine.block,
-    ...faces,
-    layout.outflow?.address ?? 0,
-    pressure,
+  team.run('rightHandSide', nz, slab, {
+    level: fine.block,
+    ...named(['u', 'v', 'w'], faces),
+    outflow: layout.outflow?.address ?? 0,
+    p: pressure,
     partials,
     slab,
-  );
+  });
   const before = reduce(state, nz, 0, 'max');
   let left = reduce(state, nz, 1, 'max');
   if (state.sides.every((rule) => rule === 'wall')) {
-    team.run('sumResidual', nz, SLAB, fine.block, partials);
+    team.run('sumResidual', nz, SLAB, { level: fine.block, partials });
     const cells = reduce(state, nz, 1, 'sum');
     const sum = reduce(state, nz, 0, 'sum');
-    if (cells > 0) team.run('removeMean', nz, SLAB, fine.block, sum / cells);
+    if (cells > 0) team.run('removeMean', nz, SLAB, { level: fine.block, mean: sum / cells });
     // with walls all round there is only a pressure if as much flows out of cells as into them
     if (Math.abs(sum) > ROUND_OFF * cells * before) {
       notice(state, {
@@ -63,7 +60,7 @@ export function projection(state: StepState): void {
   let correction = fine.e;
   let iterations = 0;
   let rho = 0;
-  const point = (e: number): void => void (new Int32Array(team.memory.buffer, fine.block + E_WORD, 1)[0] = e);
+  const point = (e: number): void => LevelStruct.set(team.memory, fine.block, 'e', e);
   for (; left > tolerance && iterations < MOST_ITERATIONS; iterations++) {
     vCycle(state);
     const last = rho;
@@ -80,21 +77,42 @@ export function projection(state: StepState): void {
       point(correction);
     }
 
-    team.run('direction', nz, slab, fine.block, direction, iterations === 0 ? 0 : rho / last, partials, slab);
-    team.run('energyEdges', nz, slab, fine.block, direction, partials, slab);
+    team.run('updateDirection', nz, slab, {
+      level: fine.block,
+      s: direction,
+      beta: iterations === 0 ? 0 : rho / last,
+      partials,
+      slab,
+    });
+    team.run('directionEnergyEdges', nz, slab, { level: fine.block, s: direction, partials, slab });
     const curvature = reduce(state, nz, 0, 'sum');
     if (!(curvature > 0)) break;
-    team.run('advance', nz, slab, fine.block, pressure, direction, rho / curvature, partials, slab);
+    team.run('updateSolution', nz, slab, {
+      level: fine.block,
+      p: pressure,
+      s: direction,
+      alpha: rho / curvature,
+      partials,
+      slab,
+    });
     left = reduce(state, nz, 0, 'max');
   }
 
   point(fine.e);
   const planes = share(nz + 1, team);
-  team.run('subtractGradient', nz + 1, planes, fine.block, ...faces, pressure, partials, planes);
+  team.run('subtractGradient', nz + 1, planes, {
+    level: fine.block,
+    ...named(['u', 'v', 'w'], faces),
+    p: pressure,
+    partials,
+    slab: planes,
+  });
   state.velocityIsFinite = reduce(state, nz + 1, 3, 'max') === 0;
   state.topSpeeds = [0, 1, 2].map((axis) => reduce(state, nz + 1, axis, 'max')) as [number, number, number];
   if (plan.obstacles.length > 0) {
-    layout.velocity.forEach((f, axis) => team.run('extrapolate', nz, SLAB, fine.block, f.address, axis));
+    layout.velocity.forEach((f, axis) =>
+      team.run('extrapolate', nz, SLAB, { level: fine.block, vel: f.address, axis }),
+    );
     coverFaces(state);
   }
 
@@ -106,18 +124,24 @@ function vCycle(state: StepState): void {
   const { layout, team } = state;
   const { levels, partials } = layout;
   const last = levels.length - 1;
-  const pass = (kernel: string, level: Level, ...values: number[]): void => {
-    const { nz } = level.lattice;
-    if (!onTeam(level.lattice)) {
-      team.solo(kernel, level.block, ...values, nz + 1, 0, nz);
-      return;
-    }
-
-    const slab = share(nz, team);
-    team.run(kernel, nz, slab, level.block, ...values, slab);
+  const pass = <K extends 'multigridDown' | 'multigridUp'>(
+    kernel: K,
+    { lattice }: Level,
+    args: Omit<KernelArguments[K], 'slab' | 'k0' | 'k1'>,
+  ): void => {
+    const { nz } = lattice;
+    const slab = onTeam(lattice) ? share(nz, team) : nz + 1;
+    const all = { ...args, slab, k0: 0, k1: nz } as KernelArguments[K];
+    if (onTeam(lattice)) team.run(kernel, nz, slab, all);
+    else team.solo(kernel, all);
   };
 
-  for (let d = 0; d < last; d++) pass('down', levels[d], levels[d + 1].block);
-  team.solo('relaxCoarsest', levels[last].block, COARSEST_SWEEPS);
-  for (let d = last - 1; d >= 0; d--) pass('up', levels[d], levels[d + 1].block, partials);
+  const pair = (d: number): { level: number; below: number } => ({
+    level: levels[d].block,
+    below: levels[d + 1].block,
+  });
+
+  for (let d = 0; d < last; d++) pass('multigridDown', levels[d], pair(d));
+  team.solo('relaxCoarsest', { level: levels[last].block, sweeps: COARSEST_SWEEPS });
+  for (let d = last - 1; d >= 0; d--) pass('multigridUp', levels[d], { ...pair(d), partials });
 }

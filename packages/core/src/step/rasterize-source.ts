@@ -1,8 +1,11 @@
 // What a source covers of the voxels in a substep: its shape at moments close enough for a trail without
 // gaps, times its patterns.
+import { placeShape } from './place-shape';
+import { ParticleSourceStruct, PatternStruct, SourceShapeStruct } from '@bramblemist/kernels/seam';
 import type { Pose } from '../geometry/pose';
-import { boundsOf, cellShape, KIND, putFloats, Words, writeShape, type CellShape } from '../geometry/shape';
-import { share as sharePlanes, SLAB } from '../grid/sweep';
+import { boundsOf, cellShape, KIND, type CellShape } from '../geometry/shape';
+import { putFloats } from '../grid/memory';
+import { share as sharePlanes, SLAB, boxFields, named } from '../grid/sweep';
 import { boundsOfPool, poolViews, type PoolPlace } from '../plan/particle-pool';
 import type { PatternPart, SourcePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
@@ -47,7 +50,7 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
   const share = activeShare(state, part);
   if (share === 0) return null;
   if (part.shape === 'particles') return coverCloud(state, part, share);
-  const sine = (x: number): number => team.solo('sine', x);
+  const sine = (x: number): number => team.solo('sine', { x });
   const placed = (timeS: number): { pose: Pose; shape: CellShape; timeS: number } => {
     const pose = poseAt(plan, 'sources', source, timeS, timeS === endS ? state.dtS : 0, sine);
     return { pose, shape: cellShape(part, pose, window.voxelSizeM, source.mesh?.outline ?? null), timeS };
@@ -87,13 +90,18 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
       putFloats(team.memory, layout.sourceMasks[n], source.mesh.at(timeS).mask);
     }
 
-    writeShape(team.memory, layout.emission, shape, window.origin, layout.sourceGrids[n], layout.corners)
-      .ints(mean, most)
-      .floats(1 / stops, layer)
-      .ints(layout.sourceMasks[n])
-      .floats(part.threshold, part.softness)
-      .ints(from[0], to[0], from[1], to[1], from[2], to[2]);
-    team.run('cover', nz, SLAB, layout.emission, P, PP);
+    SourceShapeStruct.write(team.memory, layout.emission, {
+      ...placeShape(state, shape, layout.sourceGrids[n]),
+      mean,
+      most,
+      weight: 1 / stops,
+      layer,
+      mask: layout.sourceMasks[n],
+      least: part.threshold,
+      soft: part.softness,
+      ...boxFields([from, to]),
+    });
+    team.run('rasterizeShape', nz, SLAB, { source: layout.emission, rowStride: P, planeStride: PP });
   });
   const colours = layPatterns(state, part, end.shape, box, mean, most);
   if (source.mesh?.moves && part.push.how !== 'none') {
@@ -147,12 +155,26 @@ function coverCloud(state: StepState, part: SourcePart, share: number): Cover | 
   for (const f of [mean, most, ...(speeds ?? [])]) clear(state, f, box, 0);
   if (state.substep === 0) look(state, part, place, state.pools[n].count);
   const flown = plan.at(state.timeS + state.dtS / 2).particles[plan.particles[n].index];
-  new Words(new DataView(team.memory.buffer), layout.emission)
-    .ints(place.address, place.room * 4, state.pools[n].count)
-    .floats(1 / h, ...window.origin, part.swell, flown.endSize / 100, part.endAmount / 100)
-    .ints(mean, most, ...(speeds ?? [0, 0, 0]), nx, ny, nz, rowStride, planeStride);
+  ParticleSourceStruct.write(team.memory, layout.emission, {
+    pool: place.address,
+    stride: place.room * 4,
+    count: state.pools[n].count,
+    perM: 1 / h,
+    ...named(['originX', 'originY', 'originZ'], window.origin),
+    swell: part.swell,
+    endSize: flown.endSize / 100,
+    endAmount: part.endAmount / 100,
+    mean,
+    most,
+    ...named(['su', 'sv', 'sw'], speeds ?? [0, 0, 0]),
+    nx,
+    ny,
+    nz,
+    rowStride,
+    planeStride,
+  });
   // every worker looks at all particles, so the slabs are as large as may be
-  team.run('coverByCloud', nz, sharePlanes(nz, team), layout.emission);
+  team.run('rasterizeParticles', nz, sharePlanes(nz, team), { cloud: layout.emission });
   const shape = cellShape(part, STILL, h, null);
   return {
     part,
@@ -225,21 +247,18 @@ const FILLABLE: readonly string[] = ['sphere', 'box', 'cylinder', 'mesh'];
 
 function clear({ team, window }: StepState, field: number, [from, to]: Cover['box'], value: number): void {
   const { nz, rowStride, planeStride } = window.lattice;
-  team.run(
-    'fillBox',
-    nz,
-    SLAB,
-    field,
+  team.run('fillBox', nz, SLAB, {
+    f: field,
     value,
-    from[0],
-    to[0],
-    from[1],
-    to[1],
-    from[2],
-    to[2],
+    i0: from[0],
+    i1: to[0],
+    j0: from[1],
+    j1: to[1],
+    from: from[2],
+    to: to[2],
     rowStride,
     planeStride,
-  );
+  });
 }
 
 /** Part of the substep in which a source is on: by its frames and bursts. */
@@ -301,30 +320,27 @@ function layPatterns(
     const dyes = picture !== null && p.use === 'colour';
     if (dyes && !coloured) colours.forEach((f, c) => clear(state, f, box, part.colour.amount[c]));
     coloured ||= dyes;
-    writeShape(
-      team.memory,
-      layout.emission,
-      { ...shape, kind: KIND.sphere },
-      window.origin,
-      0,
-      layout.corners,
-    )
-      .ints(mean, most, NOISE[p.noise])
-      .floats(h / p.size, state.timeS / p.period)
-      .ints(p.seed)
-      .floats(p.low, p.high, p.contrast, p.strength / 100)
-      .ints(picture ? layout.pictures[at] : 0, picture?.width ?? 1, picture?.height ?? 1)
-      .floats(p.across / h, picture ? (p.across / h) * (picture.height / picture.width) : 1)
-      .ints(
-        ...(dyes ? colours : [0, 0, 0]),
-        box[0][0],
-        box[1][0],
-        box[0][1],
-        box[1][1],
-        box[0][2],
-        box[1][2],
-      );
-    team.run('pattern', nz, SLAB, layout.emission, rowStride, planeStride);
+    PatternStruct.write(team.memory, layout.emission, {
+      ...placeShape(state, { ...shape, kind: KIND.sphere }, 0),
+      mean,
+      most,
+      noise: NOISE[p.noise],
+      lumps: h / p.size,
+      moment: state.timeS / p.period,
+      seed: p.seed,
+      low: p.low,
+      high: p.high,
+      contrast: p.contrast,
+      strength: p.strength / 100,
+      picture: picture ? layout.pictures[at] : 0,
+      width: picture?.width ?? 1,
+      height: picture?.height ?? 1,
+      across: p.across / h,
+      up: picture ? (p.across / h) * (picture.height / picture.width) : 1,
+      ...named(['cr', 'cg', 'cb'], dyes ? colours : [0, 0, 0]),
+      ...boxFields(box),
+    });
+    team.run('applyPattern', nz, SLAB, { layer: layout.emission, rowStride, planeStride });
   });
   return coloured ? colours : null;
 }

@@ -1,6 +1,9 @@
 // How far each voxel lies in each region: once for those that stay, at every substep for the others.
-import { cellShape, putFloats, writeShape, solid } from '../geometry/shape';
-import { SLAB } from '../grid/sweep';
+import { placeShape } from './place-shape';
+import { RegionStruct } from '@bramblemist/kernels/seam';
+import { cellShape, solid } from '../geometry/shape';
+import { putFloats } from '../grid/memory';
+import { SLAB, named, extent } from '../grid/sweep';
 import { tableOf } from '../recipe/profile';
 import type { RegionPart } from '../recipe/types';
 import { work } from './run-formula';
@@ -33,25 +36,26 @@ function weighRegion(state: StepState, planned: PlannedRegion, n: number): void 
   putFloats(team.memory, layout.profile, tableOf(part.edge));
   if (text !== null) {
     work(state, programOf(text, null, plan.recipe.keep), 0, out);
-    team.run('weighValue', l.nz, SLAB, out, layout.profile, part.low, part.high, ...cells);
+    team.run('weightByValue', l.nz, SLAB, {
+      f: out,
+      table: layout.profile,
+      low: part.low,
+      high: part.high,
+      ...named(['nx', 'ny', 'rowStride', 'planeStride'], cells),
+    });
   } else {
     weighShape(state, planned, part, n, atS);
   }
 
   const joins = planned.other < 0 ? 'alone' : part.joins;
   if (part.facing === 'outside' || joins !== 'alone')
-    team.run(
-      'joinWeights',
-      l.nz,
-      SLAB,
-      ...[
-        out,
-        planned.other < 0 ? 0 : layout.regions[planned.other].address,
-        Number(part.facing === 'outside'),
-        JOINS[joins],
-        ...cells,
-      ],
-    );
+    team.run('combineWeights', l.nz, SLAB, {
+      out,
+      other: planned.other < 0 ? 0 : layout.regions[planned.other].address,
+      inverted: Number(part.facing === 'outside'),
+      how: JOINS[joins],
+      ...named(['nx', 'ny', 'rowStride', 'planeStride'], cells),
+    });
 }
 
 function weighShape(
@@ -64,18 +68,14 @@ function weighShape(
   const { plan, team, layout, window } = state;
   const l = window.lattice;
   const h = window.voxelSizeM;
-  const pose = poseAt(plan, 'regions', planned, atS, 0, (x) => team.solo('sine', x));
+  const pose = poseAt(plan, 'regions', planned, atS, 0, (x) => team.solo('sine', { x }));
   const grid = planned.mesh?.at(atS).grid ?? null;
   if (grid) putFloats(team.memory, layout.regionGrids[n], grid.distances);
-  writeShape(
-    team.memory,
-    layout.emission,
-    cellShape(solid(part), pose, h, grid),
-    window.origin,
-    layout.regionGrids[n],
-    layout.corners,
-  )
-    .ints(layout.regions[n].address, layout.profile)
-    .floats(part.soft / h);
-  team.run('weighShape', l.nz, SLAB, layout.emission, l.nx, l.ny, l.rowStride, l.planeStride);
+  RegionStruct.write(team.memory, layout.emission, {
+    ...placeShape(state, cellShape(solid(part), pose, h, grid), layout.regionGrids[n]),
+    out: layout.regions[n].address,
+    table: layout.profile,
+    soft: part.soft / h,
+  });
+  team.run('weightByShape', l.nz, SLAB, { block: layout.emission, ...extent(l) });
 }

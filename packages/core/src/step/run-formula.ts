@@ -1,6 +1,7 @@
 // Runs a formula's program over the window.
-import { shape, SLAB } from '../grid/sweep';
-import { Words } from '../geometry/shape';
+import { FormulaProgramStruct } from '@bramblemist/kernels/seam';
+import { extent, SLAB, named } from '../grid/sweep';
+
 import { channelField, type StepState } from './state';
 import { encode, registerBytes, type Program } from '../formulas/program';
 
@@ -13,9 +14,12 @@ export function work(state: StepState, program: Program, weight: number, result 
   const l = window.lattice;
   const h = window.voxelSizeM;
   const midS = state.timeS + state.dtS / 2;
-  const [, , , P, PP] = shape(l);
   program.curls.forEach(({ seed, period }, n) =>
-    team.solo('gradientTable', layout.formula.tables[n], seed, period > 0 ? midS / period : 0),
+    team.solo('gradientTable', {
+      table: layout.formula.tables[n],
+      seed,
+      turns: period > 0 ? midS / period : 0,
+    }),
   );
   encode(program, team.memory, layout.formula.code, {
     values: { time: midS, step: state.dtS, frame: state.frame, voxel: h },
@@ -24,18 +28,24 @@ export function work(state: StepState, program: Program, weight: number, result 
       if (name.startsWith('push')) return layout.acceleration['XYZ'.indexOf(name[4])].address;
       return channelField(state, name as 'density')!.address;
     },
-    faces: layout.velocity.map((f, axis) => ({ address: f.address, next: [4, P * 4, PP * 4][axis] })),
+    faces: layout.velocity.map((f, axis) => ({
+      address: f.address,
+      next: [4, l.rowStride * 4, l.planeStride * 4][axis],
+    })),
     weight,
     table: (n) => layout.formula.tables[n],
   });
-  new Words(new DataView(team.memory.buffer), layout.formula.block)
-    .ints(
-      layout.formula.code,
-      program.instructions.length,
-      layout.formula.registers,
-      registerBytes(program),
-      SLAB,
-    )
-    .floats(...window.origin.map((o) => o * h), h);
-  team.run('formula', l.nz, SLAB, layout.formula.block, l.nx, l.ny, P, PP);
+  FormulaProgramStruct.write(team.memory, layout.formula.block, {
+    code: layout.formula.code,
+    count: program.instructions.length,
+    registers: layout.formula.registers,
+    setBytes: registerBytes(program),
+    slab: SLAB,
+    ...named(
+      ['x', 'y', 'z'],
+      window.origin.map((o) => o * h),
+    ),
+    h,
+  });
+  team.run('runFormula', l.nz, SLAB, { program: layout.formula.block, ...extent(l) });
 }

@@ -1,9 +1,10 @@
 // Stage 4: everything is carried along by the velocity that the last projection left, and fades on the way:
 // MacCormack with limiting (Selle et al. 2008) or first order, see advect.ts of the kernels; or without loss,
 // see flux.ts.
+import { AdvectionStruct } from '@bramblemist/kernels/seam';
 import { fade, fadingGain } from './dissipation';
 import type { Field } from '../grid/memory';
-import { fillHalo, shape, share, sites, SLAB } from '../grid/sweep';
+import { fillHalo, share, sites, SLAB, named, extent, addresses } from '../grid/sweep';
 import { eachPlace } from './places';
 import type { StepState } from './state';
 
@@ -14,8 +15,17 @@ export function trace(state: StepState, dtS: number): void {
   const kappa = dtS / window.voxelSizeM;
   const fields = [...layout.velocity, ...layout.back, ...layout.ahead].map((f) => f.address);
   layout.velocity.forEach((f, axis) => fillHalo(team, f, axis, 0));
-  team.run('traceBack', l.nz, SLAB, ...fields, ...shape(l), kappa);
-  if (plan.recipe.method.trace === 'third') team.run('traceThird', l.nz, SLAB, ...fields, ...shape(l), kappa);
+  team.run('traceBack', l.nz, SLAB, {
+    ...named(['u', 'v', 'w', 'dx', 'dy', 'dz', 'ex', 'ey', 'ez'], fields),
+    ...extent(l),
+    kappa,
+  });
+  if (plan.recipe.method.trace === 'third')
+    team.run('traceRalston', l.nz, SLAB, {
+      ...named(['u', 'v', 'w', 'dx', 'dy', 'dz', 'ex', 'ey', 'ez'], fields),
+      ...extent(l),
+      kappa,
+    });
   for (const d of [...layout.back, ...layout.ahead]) fillHalo(team, d, 3, 0);
 }
 
@@ -43,10 +53,21 @@ export function carryChannels(state: StepState, dtS: number): void {
   plan.channels.forEach(({ name }, n) => {
     const to = layout.channels[n].address;
     // what there is grows older; the way from the start grows by the way of this step
-    if (name === 'age') team.run('addScaled', l.nz, SLAB, to, layout.channels[0].address, ...cells, dtS);
+    if (name === 'age')
+      team.run('addScaled', l.nz, SLAB, {
+        f: to,
+        g: layout.channels[0].address,
+        ...named(['nx', 'ny', 'rowStride', 'planeStride'], cells),
+        gain: dtS,
+      });
     const axis = ['wayX', 'wayY', 'wayZ'].indexOf(name);
     if (axis >= 0)
-      team.run('addScaled', l.nz, SLAB, to, layout.back[axis].address, ...cells, window.voxelSizeM);
+      team.run('addScaled', l.nz, SLAB, {
+        f: to,
+        g: layout.back[axis].address,
+        ...named(['nx', 'ny', 'rowStride', 'planeStride'], cells),
+        gain: window.voxelSizeM,
+      });
   });
 }
 
@@ -102,19 +123,26 @@ function carry(
   const reach = state.topSpeeds.map(
     (speed) => Math.floor(((speed * dtS) / state.window.voxelSizeM) * 1.5) + 2,
   );
-  if (marks) team.run('markRows', l.nz, SLAB, f.address, marks, l.nx, l.ny, l.rowStride, l.planeStride);
-  new Int32Array(team.memory.buffer, layout.carry, 19).set([
-    ...[f, ...layout.scratch, to, ...layout.back, ...layout.ahead].map((x) => x.address),
+  if (marks) team.run('markRows', l.nz, SLAB, { f: f.address, marks, ...extent(l) });
+  const [hat, lo, hi] = addresses(layout.scratch);
+  AdvectionStruct.write(team.memory, layout.carry, {
+    f: f.address,
+    hat,
+    lo,
+    hi,
+    out: to.address,
+    ...named(['dx', 'dy', 'dz'], addresses(layout.back)),
+    ...named(['ex', 'ey', 'ez'], addresses(layout.ahead)),
     axis,
     zeroSides,
-    ...reach,
+    ...named(['reachX', 'reachY', 'reachZ'], reach),
     order,
     marks,
-    Number(plan.obstacles.length > 0),
-  ]);
-  new Float32Array(team.memory.buffer, layout.carry + 76, 1)[0] = gain;
-  team.run('carry', planes, slab, block, layout.carry);
-  team.run('carryEdges', planes, slab, block, layout.carry);
+    guard: Number(plan.obstacles.length > 0),
+    gain,
+  });
+  team.run('advectChannel', planes, slab, { level: block, channel: layout.carry });
+  team.run('advectChannelEdges', planes, slab, { level: block, channel: layout.carry });
 }
 
 /**
@@ -138,11 +166,25 @@ function carryKept(state: StepState, f: Field, zeroSides: number, gain: number, 
     const order = (part + state.substep + state.frame) % 2 === 0 ? [0, 1, 2] : [2, 1, 0];
     order.forEach((axis, n) => {
       const done = order.slice(0, n).reduce((bits, a) => bits | (1 << a), 0);
-      team.run('concentration', l.nz, SLAB, block, f.address, q.address, ...faces, done, kappa);
+      team.run('concentration', l.nz, SLAB, {
+        level: block,
+        f: f.address,
+        q: q.address,
+        ...named(['u', 'v', 'w'], faces),
+        done,
+        kappa,
+      });
       fillHalo(team, q, 3, zeroSides);
-      team.run('fluxSweep', l.nz, SLAB, block, f.address, q.address, faces[axis], axis, kappa);
+      team.run('fluxSweep', l.nz, SLAB, {
+        level: block,
+        f: f.address,
+        q: q.address,
+        vel: faces[axis],
+        axis,
+        kappa,
+      });
     });
   }
 
-  if (gain !== 1) team.run('scaleField', l.nz, SLAB, f.address, l.nx, l.ny, l.rowStride, l.planeStride, gain);
+  if (gain !== 1) team.run('scaleField', l.nz, SLAB, { f: f.address, ...extent(l), gain });
 }

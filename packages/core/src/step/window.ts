@@ -1,7 +1,7 @@
 // The window: the part of the room that is in memory. It grows and shrinks with the medium and travels with
 // an obstacle, by whole cells of the world's lattice, so nothing is ever resampled.
 import { lattice, type Window } from '../grid/lattice';
-import { SLAB } from '../grid/sweep';
+import { SLAB, extent } from '../grid/sweep';
 import { poseIn } from '../geometry/pose';
 import { boundsOf } from '../geometry/shape';
 import { boundsOfPool } from '../plan/particle-pool';
@@ -115,18 +115,7 @@ export function mediumBox(state: StepState, threshold: number): CellBox | null {
   const { team, layout, window } = state;
   const l = window.lattice;
   const { address } = layout.channels[0];
-  team.run(
-    'findBounds',
-    l.nz,
-    SLAB,
-    address,
-    l.nx,
-    l.ny,
-    l.rowStride,
-    l.planeStride,
-    threshold,
-    layout.partials,
-  );
+  team.run('findBounds', l.nz, SLAB, { f: address, ...extent(l), threshold, partials: layout.partials });
   const parts = new Float64Array(team.memory.buffer, layout.partials, l.nz * 8);
   let box: CellBox | null = null;
   for (let k = 0; k < l.nz; k++) {

@@ -1,6 +1,6 @@
 // Warm air rises, heavy medium sinks (Boussinesq): a = −g / 9.81 · (lift · ΔT − weight · density), g the
 // gravity.
-import { SLAB } from '../../grid/sweep';
+import { SLAB, named, extent } from '../../grid/sweep';
 import { directionOf } from '../../math/vector';
 import type { Force } from './force';
 import { STANDARD } from '../../recipe/parts/gravity';
@@ -15,19 +15,13 @@ export const buoyancy: Force = {
       const up = (-along * gravity.strength) / STANDARD;
       if (up === 0) return;
       const fields = [layout.acceleration[axis], density, temperature].map((f) => f.address);
-      team.run(
-        'buoyancy',
-        l.nz,
-        SLAB,
-        ...fields,
-        weightField,
-        l.nx,
-        l.ny,
-        l.rowStride,
-        l.planeStride,
-        lift * up,
-        weight * up,
-      );
+      team.run('applyBuoyancy', l.nz, SLAB, {
+        ...named(['f', 'density', 'temperature'], fields),
+        weight: weightField,
+        ...extent(l),
+        lift: lift * up,
+        heaviness: weight * up,
+      });
     });
   },
 };

@@ -1,7 +1,10 @@
 // Currents: pushes of the air that are limited to a shape with a soft edge, see currents.ts of the kernels.
 // Those with a goal draw the air there as a linear drag does, exactly over any substep.
-import { boundsOf, cellShape, putFloats, writeShape } from '../../geometry/shape';
-import { SLAB } from '../../grid/sweep';
+import { placeShape } from '../place-shape';
+import { CurrentKind, CurrentStruct } from '@bramblemist/kernels/seam';
+import { boundsOf, cellShape } from '../../geometry/shape';
+import { putFloats } from '../../grid/memory';
+import { SLAB, named, addresses, boxFields } from '../../grid/sweep';
 import { poseAt } from '../../plan/standing';
 import type { CurrentPart } from '../../recipe/types';
 import { type Triple, directionOf } from '../../math/vector';
@@ -9,7 +12,16 @@ import type { Plan, Standing } from '../../plan/compile';
 import type { Pose } from '../../geometry/pose';
 import type { Force, Now } from './force';
 
-const KINDS = { jet: 0, spin: 1, point: 2, still: 3, shear: 4, path: 5, pipe: 6, volume: 7 } as const;
+const KINDS: Readonly<Record<CurrentPart['does'], number>> = {
+  jet: CurrentKind.JET,
+  spin: CurrentKind.SPIN,
+  point: CurrentKind.POINT,
+  still: CurrentKind.STILL,
+  shear: CurrentKind.SHEAR,
+  path: CurrentKind.PATH,
+  pipe: CurrentKind.PIPE,
+  volume: CurrentKind.VOLUME,
+};
 
 interface CurrentForce {
   readonly id: string;
@@ -41,7 +53,9 @@ function addCurrent(
   const l = window.lattice;
   const h = window.voxelSizeM;
   if (state.frame < part.from || state.frame > part.until) return;
-  const pose = poseAt(plan, 'currents', planned, state.timeS + state.dtS / 2, 0, (x) => team.solo('sine', x));
+  const pose = poseAt(plan, 'currents', planned, state.timeS + state.dtS / 2, 0, (x) =>
+    team.solo('sine', { x }),
+  );
   const volume = planned.mesh?.at(state.timeS + state.dtS / 2) ?? null;
   const own = volume ? 'mesh' : isPath(part) ? 'path' : part.shape;
   const shape = cellShape({ ...part, shape: own }, pose, h, volume?.grid ?? null);
@@ -69,21 +83,29 @@ function addCurrent(
     putFloats(team.memory, layout.currentWays[n], volume.ways);
   }
 
-  writeShape(team.memory, layout.emission, shape, window.origin, layout.currentGrids[n], layout.corners)
-    .ints(
-      ...layout.acceleration.map((f) => f.address),
-      ...layout.velocity.map((f) => f.address),
-      KINDS[part.does],
-    )
-    .floats(
-      strength,
-      ...direction,
-      ...(part.does === 'pipe' ? [0, 0] : [part.toPath, part.turning * turn]),
-      mouth,
-    )
-    .floats((1 - team.solo('exponential', -dtS / part.within)) / dtS, soft, h)
-    .ints(weight, from[0], to[0], from[1], to[1], from[2], to[2], layout.currentWays[n]);
-  team.run('current', l.nz, SLAB, layout.emission, l.rowStride, l.planeStride);
+  const guided = part.does !== 'pipe';
+  CurrentStruct.write(team.memory, layout.emission, {
+    ...placeShape(state, shape, layout.currentGrids[n]),
+    ...named(['fx', 'fy', 'fz'], addresses(layout.acceleration)),
+    ...named(['u', 'v', 'w'], addresses(layout.velocity)),
+    does: KINDS[part.does],
+    strength,
+    ...named(['dx', 'dy', 'dz'], direction),
+    pull: guided ? part.toPath : 0,
+    spin: guided ? part.turning * turn : 0,
+    mouth,
+    grip: (1 - team.solo('exponential', { x: -dtS / part.within })) / dtS,
+    soft,
+    h,
+    weight,
+    ...boxFields([from, to]),
+    ways: layout.currentWays[n],
+  });
+  team.run('applyCurrent', l.nz, SLAB, {
+    block: layout.emission,
+    rowStride: l.rowStride,
+    planeStride: l.planeStride,
+  });
 }
 
 const inWorld = (toOwn: Pose['toOwn'], v: Triple): Triple =>

@@ -1,6 +1,6 @@
 // Drag: what slows the air down where the medium is, or everywhere: still air that stands in the way of all
 // that moves.
-import { SLAB } from '../../grid/sweep';
+import { SLAB, extent } from '../../grid/sweep';
 import type { Force } from './force';
 
 export const drag: Force = {
@@ -11,21 +11,18 @@ export const drag: Force = {
     const rate = Math.LN2 / recipe.drag.halfLife;
     const density = recipe.drag.on === 'medium' ? layout.channels[0].address : 0;
     // everywhere the same, it is exact over any substep; with the density, as far as a substep goes
-    const grip = (1 - team.solo('exponential', -dtS * rate)) / dtS;
+    const grip = (1 - team.solo('exponential', { x: -dtS * rate })) / dtS;
     layout.acceleration.forEach((f, axis) => {
       const next = [4, l.rowStride * 4, l.planeStride * 4][axis];
-      team.run(
-        'slow',
-        l.nz,
-        SLAB,
-        f.address,
-        layout.velocity[axis].address,
+      team.run('applyDrag', l.nz, SLAB, {
+        f: f.address,
+        u: layout.velocity[axis].address,
         weight,
         density,
-        ...[l.nx, l.ny, l.rowStride, l.planeStride],
+        ...extent(l),
         next,
         grip,
-      );
+      });
     });
   },
 };

@@ -1,5 +1,5 @@
 // Break-up of edges: fine whirls that act where the medium ends, so that a smooth puff frays into wisps.
-import { fillHalo, SLAB } from '../../grid/sweep';
+import { fillHalo, SLAB, extent } from '../../grid/sweep';
 import type { Force } from './force';
 import { addTurbulence } from './turbulence';
 
@@ -16,19 +16,13 @@ export const edges: Force = {
     const [edge] = layout.scratch;
     const size = Math.max(e.size, FEWEST_VOXELS * window.voxelSizeM);
     fillHalo(team, density, 3, 0);
-    team.run(
-      'edgeWeight',
-      l.nz,
-      SLAB,
-      density.address,
-      edge.address,
+    team.run('edgeWeight', l.nz, SLAB, {
+      density: density.address,
+      out: edge.address,
       weight,
-      l.nx,
-      l.ny,
-      l.rowStride,
-      l.planeStride,
-      size / (2 * window.voxelSizeM),
-    );
+      ...extent(l),
+      pairs: size / (2 * window.voxelSizeM),
+    });
     addTurbulence(state, { ...e, size, octaves: 2, roughness: 0.6 }, edge.address);
   },
 };

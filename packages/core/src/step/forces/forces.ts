@@ -9,7 +9,7 @@ import type { Force } from './force';
 import { turbulence } from './turbulence';
 import { confinement, largeConfinement } from './vorticity';
 import { wind } from './wind';
-import { fillHalo, sites, SLAB } from '../../grid/sweep';
+import { fillHalo, sites, SLAB, extent } from '../../grid/sweep';
 import type { Placed } from '../../recipe/types';
 import { formulas } from '../formulas';
 import { eachPlace } from '../places';
@@ -26,7 +26,14 @@ export function gather(state: StepState, dtS: number, witness?: Witness | null):
   const l = state.window.lattice;
   const now = { state, dtS };
   for (const f of layout.acceleration)
-    team.run('fill', l.nz, SLAB, f.address, l.ny, l.rowStride, l.planeStride, l.nx, 0);
+    team.run('fill', l.nz, SLAB, {
+      f: f.address,
+      ny: l.ny,
+      rowStride: l.rowStride,
+      planeStride: l.planeStride,
+      nx: l.nx,
+      value: 0,
+    });
   let acted = false;
   FORCES.forEach((force, n) => {
     const [key] = force.keys;
@@ -63,12 +70,13 @@ export function forces(state: StepState, dtS: number): void {
   gather(state, dtS, state.witness);
   layout.velocity.forEach((f, axis) => {
     fillHalo(team, layout.acceleration[axis], 3, 0);
-    team.run(
-      'applyForce',
-      sites(l, axis)[2],
-      SLAB,
-      ...[f.address, layout.acceleration[axis].address, layout.levels[0].open[axis].address],
-      ...[l.nx, l.ny, l.rowStride, l.planeStride, axis, dtS],
-    );
+    team.run('applyForce', sites(l, axis)[2], SLAB, {
+      vel: f.address,
+      f: layout.acceleration[axis].address,
+      open: layout.levels[0].open[axis].address,
+      ...extent(l),
+      axis,
+      dt: dtS,
+    });
   });
 }

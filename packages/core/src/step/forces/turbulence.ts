@@ -1,7 +1,7 @@
 // Turbulence as an acceleration from curl noise (Bridson et al. 2007), in world units. It is made on a
 // lattice of two voxels and brought to the cells by trilinear interpolation; octaves that such a lattice
 // cannot hold are left out, so a finer grid adds layers and does not change the ones that are there.
-import { fillHalo, SLAB } from '../../grid/sweep';
+import { fillHalo, SLAB, named, extent } from '../../grid/sweep';
 import type { StepState } from '../state';
 import type { Force } from './force';
 import type { Whirls } from '../../recipe/parts/turbulence';
@@ -23,7 +23,14 @@ export function addTurbulence(state: StepState, t: Omit<Whirls, 'where'>, weight
   const fine = state.window.lattice;
   const target = layout.churn.map((f) => f.address);
   for (const f of target)
-    team.run('fill', coarse.nz, SLAB, f, coarse.ny, coarse.rowStride, coarse.planeStride, coarse.nx, 0);
+    team.run('fill', coarse.nz, SLAB, {
+      f,
+      ny: coarse.ny,
+      rowStride: coarse.rowStride,
+      planeStride: coarse.planeStride,
+      nx: coarse.nx,
+      value: 0,
+    });
 
   for (let octave = 0; octave < t.octaves; octave++) {
     const size = t.size / 2 ** octave;
@@ -31,46 +38,34 @@ export function addTurbulence(state: StepState, t: Omit<Whirls, 'where'>, weight
     const seed = t.seed * 16 + octave;
     // smaller whirls turn faster, like the eddies of a cascade: period ∝ size^(2/3), 4^(1/3) an octave
     const turns = (state.timeS / t.period) * OCTAVE_RATE[octave];
-    team.solo('gradientTable', layout.gradientTable, seed, turns);
+    team.solo('gradientTable', { table: layout.gradientTable, seed, turns });
     const at = state.window.origin.map((o) => ((o + 1) * h) / size + 31.7 * octave);
     const amplitude = (t.strength * power(t.roughness, octave)) / CURL_NOISE_RMS;
-    team.run(
-      'curlNoise',
-      coarse.nz,
-      2,
-      ...target,
-      layout.gradientTable,
+    team.run('curlNoise', coarse.nz, 2, {
+      ...named(['fx', 'fy', 'fz'], target),
+      table: layout.gradientTable,
       seed,
-      coarse.nx,
-      coarse.ny,
-      coarse.rowStride,
-      coarse.planeStride,
-      at[0],
-      at[1],
-      at[2],
-      (2 * h) / size,
+      ...extent(coarse),
+      x0: at[0],
+      y0: at[1],
+      z0: at[2],
+      dx: (2 * h) / size,
       amplitude,
-    );
+    });
   }
 
   layout.churn.forEach((f, axis) => {
     fillHalo(team, f, 3, 0);
-    team.run(
-      'spread',
-      fine.nz,
-      SLAB,
-      f.address,
-      layout.acceleration[axis].address,
+    team.run('addUpsampled', fine.nz, SLAB, {
+      coarse: f.address,
+      fine: layout.acceleration[axis].address,
       weight,
-      layout.line,
-      fine.nx,
-      fine.ny,
-      fine.rowStride,
-      fine.planeStride,
-      coarse.nx,
-      coarse.rowStride,
-      coarse.planeStride,
-    );
+      line: layout.line,
+      ...extent(fine),
+      cx: coarse.nx,
+      coarseRowStride: coarse.rowStride,
+      coarsePlaneStride: coarse.planeStride,
+    });
   });
 }
 

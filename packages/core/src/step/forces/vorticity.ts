@@ -2,7 +2,7 @@
 // the grid resolves the curl; at large scale on the smoothed air, by a size in the world.
 import { coarser, lattice } from '../../grid/lattice';
 import type { Field } from '../../grid/memory';
-import { fillHalo, shape, share, SLAB } from '../../grid/sweep';
+import { addresses, extent, fillHalo, named, share, SLAB } from '../../grid/sweep';
 import type { StepState } from '../state';
 import type { Force } from './force';
 
@@ -22,16 +22,15 @@ function confine({ team, layout, window }: StepState, strength: number, weight: 
   const slab = Math.max(8, share(l.nz, team));
   layout.velocity.forEach((f, axis) => fillHalo(team, f, axis, 0));
   const curl = [...layout.scratch, layout.ahead[2]];
-  team.run(
-    'confine',
-    l.nz,
-    slab,
-    ...[...layout.velocity, ...curl].map((f) => f.address),
-    ...forces,
+  team.run('confineVorticity', l.nz, slab, {
+    ...named(['u', 'v', 'w', 'ox', 'oy', 'oz', 'mag'], addresses([...layout.velocity, ...curl])),
+    ...named(['fx', 'fy', 'fz'], forces),
     weight,
-    ...shape(l),
-    ...[0.25 / h, strength * h * CONFINEMENT_RATE, slab],
-  );
+    ...extent(l),
+    quarter: 0.25 / h,
+    strength: strength * h * CONFINEMENT_RATE,
+    slab,
+  });
 }
 
 /** Coarse cells across the whirls that large-scale confinement strengthens. */
@@ -65,27 +64,40 @@ function confineLarge(
   // the curl and its size lie one behind the other in a field of transport
   const room = layout.ahead[2].address - fine.lead * 4;
   const [x, y, z, magnitude] = [0, 1, 2, 3].map((n) => on(room + n * Math.ceil((c.size * 4) / 64) * 64));
-  const flat = [c.nx, c.ny, c.rowStride, c.planeStride];
-  const at = (fields: readonly Field[]): number[] => fields.map((f) => f.address);
-  team.run(
-    'coarsenVelocity',
-    c.nz,
-    1,
-    ...[...at(layout.velocity), ...at(velocity), factor],
-    ...[fine.nx, fine.ny, fine.nz, fine.rowStride, fine.planeStride, ...flat],
-  );
+  team.run('coarsenVelocity', c.nz, 1, {
+    ...named(['u', 'v', 'w'], addresses(layout.velocity)),
+    ...named(['cu', 'cv', 'cw'], addresses(velocity)),
+    factor,
+    ...extent(fine),
+    cx: c.nx,
+    cy: c.ny,
+    coarseRowStride: c.rowStride,
+    coarsePlaneStride: c.planeStride,
+  });
   for (const f of velocity) fillHalo(team, f, 3, 0);
-  team.run('curlOfCells', c.nz, 2, ...at([...velocity, x, y, z, magnitude]), ...flat, 0.5 / (factor * h));
+  team.run('curlOfCells', c.nz, 2, {
+    ...named(['u', 'v', 'w'], addresses(velocity)),
+    ...named(['ox', 'oy', 'oz', 'mag'], addresses([x, y, z, magnitude])),
+    ...extent(c),
+    half: 0.5 / (factor * h),
+  });
   fillHalo(team, magnitude, 3, 0);
-  team.run('confineCells', c.nz, 2, ...at([x, y, z, magnitude, ...velocity]), ...flat, large * largeSize);
+  team.run('confineVorticityCells', c.nz, 2, {
+    ...named(['ox', 'oy', 'oz', 'mag'], addresses([x, y, z, magnitude])),
+    ...named(['fx', 'fy', 'fz'], addresses(velocity)),
+    ...extent(c),
+    strength: large * largeSize,
+  });
   velocity.forEach((f, axis) => {
     fillHalo(team, f, 3, 0);
-    team.run(
-      'spreadWide',
-      fine.nz,
-      SLAB,
-      ...[f.address, layout.acceleration[axis].address, weight, factor],
-      ...[fine.nx, fine.ny, fine.rowStride, fine.planeStride, c.rowStride, c.planeStride],
-    );
+    team.run('addUpsampledWide', fine.nz, SLAB, {
+      coarse: f.address,
+      fine: layout.acceleration[axis].address,
+      weight,
+      factor,
+      ...extent(fine),
+      coarseRowStride: c.rowStride,
+      coarsePlaneStride: c.planeStride,
+    });
   });
 }

@@ -1,5 +1,5 @@
 // Wind as a linear drag toward a moving air mass, with gusts as a smooth random course of the speed.
-import { SLAB } from '../../grid/sweep';
+import { SLAB, extent } from '../../grid/sweep';
 import type { Recipe } from '../../recipe/types';
 import type { Triple } from '../../math/vector';
 import type { Force, Now } from './force';
@@ -12,7 +12,7 @@ export const wind: Force = {
     const { team } = now.state;
     drawAir(
       now,
-      windAt(recipe.wind, now.state.timeS + now.dtS / 2, (x) => team.solo('sine', x)),
+      windAt(recipe.wind, now.state.timeS + now.dtS / 2, (x) => team.solo('sine', { x })),
       recipe.wind.grip,
       weight,
     );
@@ -38,23 +38,17 @@ export function drawAir(
   weight: number,
 ): void {
   const l = window.lattice;
-  const grip = (1 - team.solo('exponential', -dtS / within)) / dtS;
+  const grip = (1 - team.solo('exponential', { x: -dtS / within })) / dtS;
   layout.acceleration.forEach((f, axis) => {
     const next = [4, l.rowStride * 4, l.planeStride * 4][axis];
-    team.run(
-      'draw',
-      l.nz,
-      SLAB,
-      f.address,
-      layout.velocity[axis].address,
+    team.run('relaxToVelocity', l.nz, SLAB, {
+      f: f.address,
+      u: layout.velocity[axis].address,
       weight,
-      l.nx,
-      l.ny,
-      l.rowStride,
-      l.planeStride,
+      ...extent(l),
       next,
-      goal[axis],
+      goal: goal[axis],
       grip,
-    );
+    });
   });
 }
