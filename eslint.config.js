@@ -42,6 +42,30 @@ const style = {
   '@stylistic/lines-between-class-members': ['error', 'always', { exceptAfterSingleLine: true }],
 };
 
+const INEXACT = [
+  ...['hypot', 'sin', 'cos', 'tan', 'asin', 'acos', 'atan', 'atan2', 'sinh', 'cosh', 'tanh'],
+  ...['exp', 'expm1', 'log', 'log2', 'log10', 'log1p', 'pow', 'cbrt'],
+];
+
+/** What reaches a voxel has the same bits in every engine. */
+const exact = {
+  'no-restricted-properties': [
+    'error',
+    ...INEXACT.map((property) => ({
+      object: 'Math',
+      property,
+      message: 'Its last bit differs between engines. Use math/exact.',
+    })),
+  ],
+  'no-restricted-syntax': [
+    'error',
+    {
+      selector: "BinaryExpression[operator='**'][left.value!=2]",
+      message: 'Its last bit differs between engines. Use square, cube or power of math/exact.',
+    },
+  ],
+};
+
 /** What each floor of core may not import: every floor below it in the list. */
 const floorZones = FLOORS.slice(0, -1).map((floor, n) => ({
   target: `./packages/core/src/${floor}`,
@@ -101,7 +125,7 @@ export default ts.config(
       eqeqeq: 'off',
       '@typescript-eslint/ban-ts-comment': 'off',
       'no-undef': 'off',
-      'prefer-const': 'error',
+      'no-loss-of-precision': 'off',
     },
   },
   {
@@ -115,6 +139,11 @@ export default ts.config(
   {
     files: ['packages/core/src/**'],
     rules: { 'import-x/no-restricted-paths': ['error', { zones: floorZones }] },
+  },
+  {
+    files: ['packages/core/src/**'],
+    ignores: ['look', 'analysis', 'combine', 'io'].map((floor) => `packages/core/src/${floor}/**`),
+    rules: exact,
   },
   forbid(
     ['packages/core/src/**'],

@@ -15,7 +15,7 @@ export default {
   // packages that come as ES modules only
   transformIgnorePatterns: ['/node_modules/(?!(@gltf-transform|property-graph|fast-png|iobuffer|fflate)/)'],
   moduleNameMapper: {
-    '^@bramblemist/kernels/seam$': '<rootDir>/packages/kernels/generated/seam.ts',
+    '^@bramblemist/kernels/(.*)$': '<rootDir>/packages/kernels/generated/$1.ts',
     '^@bramblemist/(core|contracts|server|web)/(.*)$': '<rootDir>/packages/$1/src/$2',
   },
   testTimeout: 180000,

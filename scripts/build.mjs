@@ -40,15 +40,22 @@ async function bundle(entry, outfile) {
   });
 }
 
-async function kernels() {
+async function compileKernels(...flags) {
   const asc = (await import('assemblyscript/asc')).default;
   const here = process.cwd();
   process.chdir(join(root, 'packages/kernels'));
-  const { error, stderr } = await asc.main(['--config', 'asconfig.json']);
+  const { error, stderr } = await asc.main(flags);
   process.chdir(here);
   if (error) throw new Error(`The kernels do not compile:\n${stderr.toString()}`);
-  const { writeSeam } = await import('./kernel-seam.mjs');
-  writeSeam(join(root, 'packages/kernels/assembly'), join(root, 'packages/kernels/generated/seam.ts'));
+}
+
+async function kernels() {
+  await compileKernels('--config', 'asconfig.json');
+  await compileKernels('--config', 'asconfig.exact.json');
+  const { writeExact, writeSeam } = await import('./kernel-seam.mjs');
+  const below = (path) => join(root, 'packages/kernels', path);
+  writeSeam(below('assembly'), below('generated/seam.ts'));
+  writeExact(below('build/exact.wasm'), below('generated/exact.ts'));
 }
 
 async function page() {
@@ -74,6 +81,7 @@ const TARGETS = [
     inputs: [
       'packages/kernels/assembly',
       'packages/kernels/asconfig.json',
+      'packages/kernels/asconfig.exact.json',
       'scripts/kernel-seam.mjs',
       'scripts/kernel-parser.mjs',
     ],

@@ -88,11 +88,16 @@ function kernelText({ kernels, exported }) {
     const own = parameters.map(([p]) => `    readonly ${p}: number;`).join('\n');
     return `${comment(doc, '  ')}  readonly ${name}: {\n${own}\n  };`;
   };
+
   const ranged = names.filter((n) => isRange(kernels.get(n).parameters));
   const without = (name) => {
-    const range = kernels.get(name).parameters.slice(-2).map(([p]) => `'${p}'`);
+    const range = kernels
+      .get(name)
+      .parameters.slice(-2)
+      .map(([p]) => `'${p}'`);
     return `  readonly ${name}: Omit<KernelArguments['${name}'], ${range.join(' | ')}>;`;
   };
+
   const list = (name) =>
     `  ${name}: [${kernels
       .get(name)
@@ -134,6 +139,7 @@ function structText(structs) {
     laidOut.set(name, made);
     return made;
   };
+
   return [...structs.keys()]
     .map((name) => {
       const { doc, base } = structs.get(name);
@@ -172,4 +178,13 @@ export function writeSeam(folder, out) {
   ].join('\n');
   mkdirSync(join(out, '..'), { recursive: true });
   writeFileSync(out, text);
+}
+
+/** The module of exact functions as text, so that whoever wants it has it without a file. */
+export function writeExact(wasm, out) {
+  const text = readFileSync(wasm).toString('base64');
+  writeFileSync(
+    out,
+    `// Made by scripts/kernel-seam.mjs from assembly/exact.ts. Not edited by hand.\nexport const EXACT_WASM =\n  '${text}';\n`,
+  );
 }

@@ -8,7 +8,7 @@ export default defineConfig({
   plugins: [react()],
   resolve: {
     alias: {
-      '@bramblemist/kernels/seam': below('../kernels/generated/seam.ts'),
+      '@bramblemist/kernels': below('../kernels/generated'),
       '@bramblemist/core': below('../core/src'),
       '@bramblemist/contracts': below('../contracts/src'),
     },

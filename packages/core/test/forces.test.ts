@@ -155,7 +155,7 @@ describe('emission', () => {
 });
 
 describe('wind', () => {
-  const wind = (parts: object): readonly number[] => windAt(recipeOf({ wind: parts }).wind, 0.7, Math.sin);
+  const wind = (parts: object): readonly number[] => windAt(recipeOf({ wind: parts }).wind, 0.7);
   test.each([
     [{ speed: 3, heading: 0 }, [3, 0, 0]],
     [{ speed: 3, heading: 90 }, [0, 0, 3]],

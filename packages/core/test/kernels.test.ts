@@ -1,26 +1,13 @@
 // The kernels against slow, obvious versions of themselves.
 import type { KernelArguments } from '@bramblemist/kernels/seam';
 import { lattice, type Lattice } from '@bramblemist/core/grid/lattice';
-import {
-  MemoryPlan,
-  readField,
-  readSplit,
-  writeField,
-  writeSplit,
-  type Field,
-} from '@bramblemist/core/grid/memory';
+import { readField, readSplit, writeField, writeSplit, type Field } from '@bramblemist/core/grid/memory';
 import type { Team } from '@bramblemist/core/grid/thread-pool';
 import { startTeam } from '@bramblemist/core/io/node/thread-pool';
 import { compile } from '@bramblemist/core/plan/compile';
 import { fillHalo, sites, named, extent } from '@bramblemist/core/grid/sweep';
 import { coarsenLevels, describeLevels, layOut, type Layout } from '@bramblemist/core/plan/layout';
 import { random, recipeOf } from './run';
-
-function setUp(l: Lattice, count: number): { team: Team; fields: Field[] } {
-  const plan = new MemoryPlan();
-  const fields = Array.from({ length: count }, () => plan.field(l));
-  return { team: startTeam(plan.pages, 1), fields };
-}
 
 function fillRandom(team: Team, f: Field, seed: number, axis = 3, scale = 1): Float32Array {
   const next = random(seed);
@@ -537,12 +524,4 @@ describe('diffusion', () => {
       expect(Math.abs(x[n] + a * flow - f[n])).toBeLessThan(2e-5);
     }
   });
-});
-
-test('our sine and exponential are those of mathematics', () => {
-  const { team } = setUp(lattice(4, 2, 2), 1);
-  for (let x = -20; x <= 20; x += 0.37) {
-    expect(team.solo('sine', { x })).toBeCloseTo(Math.sin(x), 14);
-    expect(team.solo('exponential', { x: x / 4 }) / Math.exp(x / 4)).toBeCloseTo(1, 14);
-  }
 });

@@ -274,6 +274,14 @@ function dye(at: usize, kept: f32, fresh: f32, fresher: f32, after: f32, paint: 
   store<f32>(at, amount + paint * (after * own - amount));
 }
 
+/** Where a source's velocity comes from. */
+const enum VelocityMode {
+  ALONG = 0,
+  NORMAL = 1,
+  MOTION = 2,
+  POINT = 3,
+}
+
 /** The velocity that a source writes. Lengths in cells, speeds in m/s. */
 @unmanaged
 class VelocityEmission extends Shape {
@@ -363,17 +371,17 @@ function pushAt(
   const px = x - T.cx;
   const py = y - T.cy;
   const pz = z - T.cz;
-  if (T.mode == 2 && T.su) {
+  if (T.mode == VelocityMode.MOTION && T.su) {
     const one = <f32>0.5 / mean;
     dx = one * (load<f32>(T.su + o) + load<f32>(T.su + q));
     dy = one * (load<f32>(T.sv + o) + load<f32>(T.sv + q));
     dz = one * (load<f32>(T.sw + o) + load<f32>(T.sw + q));
-  } else if (T.mode == 1 && T.cloud) {
+  } else if (T.mode == VelocityMode.NORMAL && T.cloud) {
     // out of a cloud: to where less of it is
     dx = slope(T, o, q, 4);
     dy = slope(T, o, q, line);
     dz = slope(T, o, q, sheet);
-  } else if (T.mode == 2) {
+  } else if (T.mode == VelocityMode.MOTION) {
     dx = T.vx + T.wy * pz - T.wz * py;
     dy = T.vy + T.wz * px - T.wx * pz;
     dz = T.vz + T.wx * py - T.wy * px;
@@ -382,11 +390,11 @@ function pushAt(
       dy += flowAt(T, 1, px, py, pz);
       dz += flowAt(T, 2, px, py, pz);
     }
-  } else if (T.mode == 1) {
+  } else if (T.mode == VelocityMode.NORMAL) {
     dx = distance(T, x + <f32>0.5, y, z) - distance(T, x - <f32>0.5, y, z);
     dy = distance(T, x, y + <f32>0.5, z) - distance(T, x, y - <f32>0.5, z);
     dz = distance(T, x, y, z + <f32>0.5) - distance(T, x, y, z - <f32>0.5);
-  } else if (T.mode == 3) {
+  } else if (T.mode == VelocityMode.POINT) {
     dx = x - T.px;
     dy = y - T.py;
     dz = z - T.pz;
@@ -396,7 +404,7 @@ function pushAt(
     dz = T.dz;
   }
 
-  if (T.mode != 2) {
+  if (T.mode != VelocityMode.MOTION) {
     const long = sqrt<f32>(dx * dx + dy * dy + dz * dz);
     const one = long > 1e-6 ? <f32>1 / long : 0;
     dx *= one;
@@ -409,7 +417,7 @@ function pushAt(
     const u = (x + T.originX) * T.lumps;
     const v = (y + T.originY) * T.lumps;
     const w = (z + T.originZ) * T.lumps;
-    const size = T.mode == 2 ? sqrt<f32>(dx * dx + dy * dy + dz * dz) : <f32>1;
+    const size = T.mode == VelocityMode.MOTION ? sqrt<f32>(dx * dx + dy * dy + dz * dz) : <f32>1;
     if (T.aside > 0) {
       // a random vector; its part across the direction turns it aside
       const a = valueNoise(u, v, w, T.moment, T.seed);

@@ -19,7 +19,7 @@ export { applyCurrent } from './currents';
 export { runFormula } from './formula';
 export * from './regions';
 export * from './forces';
-export { curlNoise, exponential, gradientTable, sine, addUpsampled } from './noise';
+export { curlNoise, gradientTable, addUpsampled } from './noise';
 export { classifyRows, coarsenFaces, fillCoefficients } from './level';
 export { multigridDown, relaxCoarsest, multigridUp } from './multigrid';
 export * from './projection';

@@ -77,7 +77,7 @@ export function sunTransmittance(
 }
 
 /**
- * Adds weight · transmittance along one axis direction to out, by a running sum. a0..a1 runs over planes, or
+ * Adds weight · transmittance along one axis direction to out, by a running sum. k0..k1 runs over planes, or
  * over rows for the z axis, so that each line is walked whole by one worker.
  */
 export function axisTransmittance(
@@ -92,12 +92,12 @@ export function axisTransmittance(
   forward: i32,
   sigma: f32,
   weight: f32,
-  a0: i32,
-  a1: i32,
+  k0: i32,
+  k1: i32,
 ): void {
   const nb = axis == 0 ? ny : nx;
   const nl = byAxis(axis, nx, ny, nz);
-  for (let a = a0; a < a1; a++)
+  for (let a = k0; a < k1; a++)
     for (let b = 0; b < nb; b++) {
       let tau: f32 = 0;
       for (let l = 0; l < nl; l++) {
@@ -114,20 +114,54 @@ export function axisTransmittance(
     }
 }
 
-// @ts-ignore: decorator
-@inline
-function param(base: usize, n: i32): f32 {
-  return <f32>load<f64>(base + ((<usize>n) << 3));
+/** What camera rays are marched with. Places and directions in cells of the window. */
+@unmanaged
+class RayMarch {
+  eyeX: f32;
+  eyeY: f32;
+  eyeZ: f32;
+  /** Direction of pixel (0, 0), and its change along x and y; not normalised. */
+  cornerX: f32;
+  cornerY: f32;
+  cornerZ: f32;
+  acrossX: f32;
+  acrossY: f32;
+  acrossZ: f32;
+  downX: f32;
+  downY: f32;
+  downZ: f32;
+  /** Cells from sample to sample. */
+  step: f32;
+  /** Extinction a cell at density 1. */
+  sigma: f32;
+  /** Part of the stopped light that is scattered on. */
+  albedoR: f32;
+  albedoG: f32;
+  albedoB: f32;
+  /** Radiance of the sun and of the environment. */
+  sunR: f32;
+  sunG: f32;
+  sunB: f32;
+  skyR: f32;
+  skyG: f32;
+  skyB: f32;
+  /** Asymmetry g of the phase function. */
+  forward: f32;
+  toSunX: f32;
+  toSunY: f32;
+  toSunZ: f32;
+  /** Pixels across. */
+  width: i32;
+  /** Metres of a cell. */
+  metre: f32;
+  seed: i32;
 }
 
 /**
- * Camera rays for the image rows y0..y1: emission-free single scattering, front to back (Max 1995).
- * params: 0-2 eye, 3-5 direction of pixel (0,0), 6-8 its change along x, 9-11 along y (all in cells of the
- * window), 12 step in cells, 13 σ per cell at density 1, 14-16 scattering albedo, 17-19 sun radiance ×
- * phase-free, 20-22 environment radiance, 23 phase asymmetry g, 24-26 unit vector to the sun, 27 width, 28
- * world length of a cell, 29 seed. limit: a float a pixel, the distance (cells) at which something solid
- * stands. image: 7 floats a pixel: premultiplied r g b, alpha, optical depth, first and last depth in metres
- * (0 where nothing is met).
+ * Camera rays for the image rows k0..k1: emission-free single scattering, front to back (Max 1995).
+ * rays: a RayMarch. limit: a float a pixel, the distance (cells) at which something solid stands. image: 7
+ * floats a pixel: premultiplied r g b, alpha, optical depth, first and last depth in metres (0 where nothing
+ * is met).
  */
 export function marchRays(
   density: usize,
@@ -138,31 +172,32 @@ export function marchRays(
   nz: i32,
   rowStride: i32,
   planeStride: i32,
-  params: usize,
+  rays: usize,
   limit: usize,
   image: usize,
-  y0: i32,
-  y1: i32,
+  k0: i32,
+  k1: i32,
 ): void {
-  const ex = param(params, 0);
-  const ey = param(params, 1);
-  const ez = param(params, 2);
-  const step = param(params, 12);
-  const sigma = param(params, 13);
-  const ar = param(params, 14);
-  const ag = param(params, 15);
-  const ab = param(params, 16);
-  const g = param(params, 23);
-  const width = <i32>param(params, 27);
-  const metre = param(params, 28);
-  const seed = <i32>param(params, 29);
-  for (let py = y0; py < y1; py++)
+  const M = changetype<RayMarch>(rays);
+  const ex = M.eyeX;
+  const ey = M.eyeY;
+  const ez = M.eyeZ;
+  const step = M.step;
+  const sigma = M.sigma;
+  const ar = M.albedoR;
+  const ag = M.albedoG;
+  const ab = M.albedoB;
+  const g = M.forward;
+  const width = M.width;
+  const metre = M.metre;
+  const seed = M.seed;
+  for (let py = k0; py < k1; py++)
     for (let px = 0; px < width; px++) {
       const fx = <f32>px;
       const fy = <f32>py;
-      let dx = param(params, 3) + fx * param(params, 6) + fy * param(params, 9);
-      let dy = param(params, 4) + fx * param(params, 7) + fy * param(params, 10);
-      let dz = param(params, 5) + fx * param(params, 8) + fy * param(params, 11);
+      let dx = M.cornerX + fx * M.acrossX + fy * M.downX;
+      let dy = M.cornerY + fx * M.acrossY + fy * M.downY;
+      let dz = M.cornerZ + fx * M.acrossZ + fy * M.downZ;
       const len = sqrt<f32>(dx * dx + dy * dy + dz * dz);
       dx /= len;
       dy /= len;
@@ -195,15 +230,15 @@ export function marchRays(
       let front: f32 = 0;
       let last: f32 = 0;
       if (t1 > t0) {
-        const cosine = dx * param(params, 24) + dy * param(params, 25) + dz * param(params, 26);
+        const cosine = dx * M.toSunX + dy * M.toSunY + dz * M.toSunZ;
         const base: f32 = 1 + g * g - 2 * g * cosine;
         const phase: f32 = (1 - g * g) / (base * sqrt<f32>(base)); // Henyey & Greenstein 1941 × 4π
-        const sr = param(params, 17) * phase;
-        const sg = param(params, 18) * phase;
-        const sb = param(params, 19) * phase;
-        const kr = param(params, 20);
-        const kg = param(params, 21);
-        const kb = param(params, 22);
+        const sr = M.sunR * phase;
+        const sg = M.sunG * phase;
+        const sb = M.sunB * phase;
+        const kr = M.skyR;
+        const kg = M.skyG;
+        const kb = M.skyB;
         let h = (<u32>(px * 73856093)) ^ (<u32>(py * 19349663)) ^ (<u32>(seed * 83492791));
         h = (h ^ (h >> 13)) * 0x5bd1e995;
         // equal steps over the slab, all sampled at the same jittered place inside a step: no bands, no bias

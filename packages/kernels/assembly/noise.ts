@@ -19,15 +19,6 @@ function hash(x: i32, y: i32, z: i32, seed: i32): u32 {
   return h ^ (h >> 15);
 }
 
-/** Sine and cosine come from here for everything that reaches a voxel: the same bits in every engine. */
-export function sine(x: f64): f64 {
-  return NativeMath.sin(x);
-}
-
-export function exponential(x: f64): f64 {
-  return NativeMath.exp(x);
-}
-
 /**
  * Fills the table (256 · 3 · 16 bytes) for one moment; turns: full turns that a gradient of mean speed has
  * made.

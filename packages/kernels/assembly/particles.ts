@@ -27,6 +27,13 @@ const enum ParticleArray {
   ALL,
 }
 
+/** What a particle does at an obstacle or a wall. */
+const enum Meeting {
+  PASSES = 0,
+  ENDS = 1,
+  BOUNCES = 2,
+}
+
 /** One pool's flight through a substep. */
 @unmanaged
 class ParticleFlight {
@@ -172,7 +179,7 @@ export function advanceParticles(flight: usize, n0: i32, n1: i32): void {
       vz += az * dt;
     }
 
-    if (F.meets)
+    if (F.meets != Meeting.PASSES)
       for (let m = 0; m < F.solidCount; m++) {
         const S = changetype<Solid>(F.solids + <usize>(m * F.solidBytes));
         const cx = nx * F.perM - F.originX;
@@ -180,7 +187,7 @@ export function advanceParticles(flight: usize, n0: i32, n1: i32): void {
         const cz = nz * F.perM - F.originZ;
         const d = distance(S, cx, cy, cz);
         if (d >= 0) continue;
-        if (F.meets == 1) {
+        if (F.meets == Meeting.ENDS) {
           store<f32>(p + s * ParticleArray.LIFE, 1e-30);
           break;
         }
@@ -223,11 +230,12 @@ export function advanceParticles(flight: usize, n0: i32, n1: i32): void {
         }
       }
 
-    if (F.meets) {
+    if (F.meets != Meeting.PASSES) {
       const tx = atWalls(F, 0, nx, F.loX, F.hiX);
       const ty = atWalls(F, 1, ny, F.loY, F.hiY);
       const tz = atWalls(F, 2, nz, F.loZ, F.hiZ);
-      if (F.meets == 1 && (tx != nx || ty != ny || tz != nz)) store<f32>(p + s * ParticleArray.LIFE, 1e-30);
+      if (F.meets == Meeting.ENDS && (tx != nx || ty != ny || tz != nz))
+        store<f32>(p + s * ParticleArray.LIFE, 1e-30);
       if (tx != nx) vx *= -F.bounce;
       if (ty != ny) vy *= -F.bounce;
       if (tz != nz) vz *= -F.bounce;

@@ -174,6 +174,13 @@ function billow(x: f32, y: f32, z: f32, t: f32, seed: i32): f32 {
   return sum / all;
 }
 
+const enum NoiseKind {
+  VALUE = 0,
+  CELLULAR = 1,
+  BILLOW = 2,
+  PICTURE = 3,
+}
+
 /** One layer of a pattern over a source's cover. */
 @unmanaged
 class Pattern extends Shape {
@@ -255,7 +262,7 @@ export function applyPattern(layer: usize, rowStride: i32, planeStride: i32, k0:
         const y = ownY(T, px, py, pz);
         const z = ownZ(T, px, py, pz);
         let value: f32;
-        if (T.noise == 3) {
+        if (T.noise == NoiseKind.PICTURE) {
           const u = x / T.across + <f32>0.5;
           const v = <f32>0.5 - z / T.up;
           if (T.cr) {
@@ -273,8 +280,8 @@ export function applyPattern(layer: usize, rowStride: i32, planeStride: i32, k0:
           const a = x * T.lumps;
           const b = y * T.lumps;
           const c = z * T.lumps;
-          if (T.noise == 0) value = valueNoise(a, b, c, T.moment, T.seed);
-          else if (T.noise == 1) value = cellular(a, b, c, T.moment, T.seed);
+          if (T.noise == NoiseKind.VALUE) value = valueNoise(a, b, c, T.moment, T.seed);
+          else if (T.noise == NoiseKind.CELLULAR) value = cellular(a, b, c, T.moment, T.seed);
           else value = billow(a, b, c, T.moment, T.seed);
         }
 

@@ -77,6 +77,14 @@ export function weightByValue(
     }
 }
 
+/** How a region is joined with another one. */
+const enum Join {
+  ALONE = 0,
+  BOTH = 1,
+  EITHER = 2,
+  WITHOUT = 3,
+}
+
 /** out ← out turned round, then with another weight: 0 alone, 1 both, 2 either, 3 this without that. */
 export function combineWeights(
   out: usize,
@@ -99,8 +107,8 @@ export function combineWeights(
         if (inverted) w = f32x4.sub(one, w);
         if (how != 0) {
           const b = v128.load(other + o);
-          if (how == 1) w = f32x4.mul(w, b);
-          else if (how == 2) w = f32x4.pmax(w, b);
+          if (how == Join.BOTH) w = f32x4.mul(w, b);
+          else if (how == Join.EITHER) w = f32x4.pmax(w, b);
           else w = f32x4.mul(w, f32x4.sub(one, b));
         }
 

@@ -1,4 +1,5 @@
 // What the recipe's files hold, and how sources, obstacles and patterns get at it.
+import { lengthOf } from '../math/exact';
 import type { TimedClouds } from './timed-clouds';
 import type { TimedVolumes } from './timed-volumes';
 import type { FilePart, ParticlesPart, PatternPart, Recipe, ShapedPart } from '../recipe/types';
@@ -152,7 +153,7 @@ export function meshShape(
       const b = meshAt(toS).positions;
       let longest = 0;
       for (let n = 0; n < a.length; n += 3)
-        longest = Math.max(longest, Math.hypot(a[n] - b[n], a[n + 1] - b[n + 1], a[n + 2] - b[n + 2]));
+        longest = Math.max(longest, lengthOf(a[n] - b[n], a[n + 1] - b[n + 1], a[n + 2] - b[n + 2]));
       return longest / h;
     },
   };

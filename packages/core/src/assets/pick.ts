@@ -1,5 +1,6 @@
 // Which particles of a file are taken: by speed, height, crowding and age. Spray that flies fast and thin
 // makes mist; grains that lie still make none.
+import { square } from '../math/exact';
 import type { Flown } from './timed-clouds';
 import type { ParticlesPart } from '../recipe/types';
 
@@ -36,7 +37,7 @@ export function measureOf(flown: Flown, by: PickedBy, near: number, lastedS: num
       out[n] = v
         ? Math.sqrt(v[o] * v[o] + v[o + 1] * v[o + 1] + v[o + 2] * v[o + 2])
         : Math.sqrt(
-            (p[o] - earlier[o]) ** 2 + (p[o + 1] - earlier[o + 1]) ** 2 + (p[o + 2] - earlier[o + 2]) ** 2,
+            square(p[o] - earlier[o]) + square(p[o + 1] - earlier[o + 1]) + square(p[o + 2] - earlier[o + 2]),
           ) / lastedS;
   return out;
 }
@@ -88,7 +89,7 @@ type Picking = Readonly<{ name: string; pick: Pick }>;
  */
 function crowding(p: Float32Array, count: number, near: number): Float32Array {
   const cell = (v: number): number => Math.floor(v / near);
-  const size = 1 << Math.max(4, Math.ceil(Math.log2(2 * count + 1)));
+  const size = 1 << Math.max(4, 32 - Math.clz32(2 * count));
   const hash = (x: number, y: number, z: number): number =>
     ((Math.imul(x, 0x8da6b343) ^ Math.imul(y, 0xd8163841) ^ Math.imul(z, 0xcb1ab31f)) >>> 0) & (size - 1);
   const heads = new Int32Array(size).fill(-1);
@@ -117,7 +118,7 @@ function crowding(p: Float32Array, count: number, near: number): Float32Array {
           if (seen.has(h)) continue; // two cells may share a list
           seen.add(h);
           for (let m = heads[h]; m >= 0; m = next[m])
-            if ((p[3 * m] - x) ** 2 + (p[3 * m + 1] - y) ** 2 + (p[3 * m + 2] - z) ** 2 <= most) found++;
+            if (square(p[3 * m] - x) + square(p[3 * m + 1] - y) + square(p[3 * m + 2] - z) <= most) found++;
         }
 
     out[n] = found;

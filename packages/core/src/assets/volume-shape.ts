@@ -1,5 +1,6 @@
 // A brought volume where a mesh could stand: as a source its density says how much, as an obstacle it is
 // solid where it is more than half as dense as it gets, as a current its velocity is followed.
+import { lengthOf } from '../math/exact';
 import { spread } from '../volume/extrapolate-velocity';
 import { lookUp, type CacheVolume } from '../volume/volume';
 import type { TimedVolumes } from './timed-volumes';
@@ -142,7 +143,7 @@ function surface(values: Float32Array, [nx, ny, nz]: Triple, level: number): Flo
       for (let i = 0; i < nx; i++, n++) {
         const slope =
           0.5 *
-          Math.hypot(
+          lengthOf(
             at(i + 1, j, k) - at(i - 1, j, k),
             at(i, j + 1, k) - at(i, j - 1, k),
             at(i, j, k + 1) - at(i, j, k - 1),

@@ -1,5 +1,6 @@
 // What the refine pass works on, made of a coarse frame: its air and the strength of the noise as the kernel
 // reads them; and what comes back from it as leaves.
+import { square } from '../math/exact';
 import { CURL_NOISE_RMS } from '../step/forces/turbulence';
 import { LEAF, LEAF_VOXELS, type Leaf, type VdbGrid } from '../files/vdb/format';
 import type { Triple } from '../math/vector';
@@ -68,7 +69,7 @@ export function strengthOf(
         let fast = 0;
         let sheared = 0;
         for (let a = 0; a < 3; a++) {
-          fast += (u[a][n] - smooth[a][n]) ** 2;
+          fast += square(u[a][n] - smooth[a][n]);
           for (let b = 0; b < 3; b++) {
             const s =
               0.25 * (u[a][n + steps[b]] - u[a][n - steps[b]] + u[b][n + steps[a]] - u[b][n - steps[a]]);

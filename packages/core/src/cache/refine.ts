@@ -6,6 +6,7 @@
 //
 // It works on slabs, and the frame before is the one that was written: memory is bounded by a slab and the
 // active voxels, and a pass that goes on from any frame gives the same bits.
+import { sine, cube } from '../math/exact';
 import { fromHalf, toHalf } from '../math/half';
 import { LEAF, type Leaf, type VdbGrid } from '../files/vdb/format';
 import { toLeaves } from '../files/vdb/leaves';
@@ -188,7 +189,7 @@ export class Refiner {
         Math.floor(this.slabBytes / bytesAPlane / LEAF) - Math.ceil((2 * PASSES * times + 2 * reach) / LEAF),
       ) * LEAF;
     const octaves = octavesOf(settings, this.h);
-    const [first, second] = [0, 1].map((set) => Math.sin((Math.PI * this.age(frame, set)) / settings.renew));
+    const [first, second] = [0, 1].map((set) => sine((Math.PI * this.age(frame, set)) / settings.renew));
     const [seed1, seed2] = [0, 1].map((set) => settings.seed * 1009 + this.turn(frame, set) * 64 + set * 32);
     const leaves: Leaf[] = [];
     const moving: Leaf[] = [];
@@ -325,7 +326,7 @@ export class Refiner {
         ...others.map((name) => grid(name, lookedUp(box, name, leaves, hf))),
         ...(settings.velocity ? [grid('velocity', moving)] : []),
       ],
-      mass: mass * hf ** 3,
+      mass: mass * cube(hf),
       greatestDensity: most,
       apart: held > 0 ? apart / held : 0,
     };
@@ -333,9 +334,14 @@ export class Refiner {
 }
 
 const sizeOf = ({ size }: Refine, h: number): number => (size === 0 ? 2 * h : size);
+
+/** How many times 1 can be doubled within a ratio, rounding aside. */
+function doublingsIn(ratio: number): number {
+  let n = 0;
+  while (2 ** (n + 1) <= ratio * (1 + 1e-6)) n++;
+  return n;
+}
+
 /** Layers of whirls down to two fine voxels. */
 const octavesOf = (settings: Refine, h: number): number =>
-  Math.min(
-    6,
-    Math.max(1, 1 + Math.floor(Math.log2(sizeOf(settings, h) / (2 * (h / settings.times))) + 1e-6)),
-  );
+  Math.min(6, Math.max(1, 1 + doublingsIn((sizeOf(settings, h) * settings.times) / (2 * h))));

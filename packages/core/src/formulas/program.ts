@@ -1,40 +1,17 @@
 // From checked steps to what the kernel runs (formula.ts there): instructions over a few registers.
+import {
+  FormulaInstructionStruct,
+  FormulaOp,
+  type FormulaInstructionFields,
+} from '@bramblemist/kernels/seam';
 import type { Checked, FieldName, Step } from './check';
 
-const OPS = {
-  constant: 0,
-  field: 1,
-  faces: 2,
-  place: 3,
-  add: 4,
-  sub: 5,
-  mul: 6,
-  div: 7,
-  min: 8,
-  max: 9,
-  less: 10,
-  upto: 11,
-  same: 12,
-  choose: 13,
-  abs: 14,
-  sqrt: 15,
-  floor: 16,
-  sin: 17,
-  cos: 18,
-  exp: 19,
-  log: 20,
-  pow: 21,
-  noise: 22,
-  curl: 23,
-  store: 24,
-} as const;
-
-/** Bytes of a register: sixty-four voxels; and of an instruction. */
+/** Bytes of a register: sixty-four voxels. */
 const REGISTER = 256;
-export const INSTRUCTION_BYTES = 32;
+export const INSTRUCTION_BYTES = FormulaInstructionStruct.bytes;
 
 export interface Instruction {
-  readonly op: keyof typeof OPS;
+  readonly op: Exclude<Step['op'], 'curlPart'> | 'store';
   /** Registers. */
   readonly to: number;
   readonly from: readonly number[];
@@ -116,29 +93,39 @@ export interface Bindings {
 
 /** Writes the instructions where the kernel reads them. */
 export function encode(program: Program, memory: WebAssembly.Memory, address: number, bind: Bindings): void {
-  const view = new DataView(memory.buffer, address, program.instructions.length * INSTRUCTION_BYTES);
-  let curl = 0;
-  program.instructions.forEach(({ op, to, from, step, field }, n) => {
-    const at = n * INSTRUCTION_BYTES;
-    const word = (w: number, value: number): void => view.setInt32(at + 4 * w, value, true);
-    word(0, OPS[op]);
-    word(1, op === 'store' ? bind.field(field!) : to * REGISTER);
-    from.forEach((r, m) => word(2 + m, r * REGISTER));
-    if (op === 'store') word(3, bind.weight);
-    if (!step) return;
-    if (op === 'constant')
-      view.setFloat32(at + 28, typeof step.value === 'number' ? step.value : bind.values[step.value!], true);
-    if (op === 'field') word(2, bind.field(step.field!));
-    if (op === 'place') word(6, step.axis!);
-    if (op === 'noise') word(6, step.seed!);
-    if (op === 'faces') {
-      word(2, bind.faces[step.axis!].address);
-      word(6, bind.faces[step.axis!].next);
-    }
-
-    if (op === 'curl') {
-      word(5, bind.table(curl++));
-      word(6, step.seed!);
-    }
+  let curls = 0;
+  program.instructions.forEach((instruction, n) => {
+    const { op, to, from, field } = instruction;
+    const [a = 0, b = 0, c = 0, d = 0] = from.map((register) => register * REGISTER);
+    const plain = { op: FormulaOp[numberOf(op)], to: to * REGISTER, a, b, c, d, word: 0, value: 0 };
+    FormulaInstructionStruct.write(memory, address + n * INSTRUCTION_BYTES, {
+      ...plain,
+      ...(op === 'store'
+        ? { to: bind.field(field!), b: bind.weight }
+        : bound(instruction.step!, bind, curls)),
+    });
+    if (op === 'curl') curls++;
   });
+}
+
+const numberOf = <Op extends Instruction['op']>(op: Op): Uppercase<Op> => op.toUpperCase() as Uppercase<Op>;
+
+/** What a step reads besides its registers. @param curls curl noises before it */
+function bound(step: Step, bind: Bindings, curls: number): Partial<FormulaInstructionFields> {
+  switch (step.op) {
+    case 'constant':
+      return { value: typeof step.value === 'number' ? step.value : bind.values[step.value!] };
+    case 'field':
+      return { a: bind.field(step.field!) };
+    case 'place':
+      return { word: step.axis! };
+    case 'noise':
+      return { word: step.seed! };
+    case 'faces':
+      return { a: bind.faces[step.axis!].address, word: bind.faces[step.axis!].next };
+    case 'curl':
+      return { d: bind.table(curls), word: step.seed! };
+    default:
+      return {};
+  }
 }

@@ -1,5 +1,6 @@
 // A triangle mesh as flat arrays, and what is wrong with it.
 
+import { norm } from '../math/exact';
 import type { Triple } from '../math/vector';
 
 export interface Mesh {
@@ -179,7 +180,7 @@ export function checkMesh(mesh: Mesh): MeshReport {
     const [ux, uy, uz] = [0, 1, 2].map((a) => at(1, a) - at(0, a));
     const [vx, vy, vz] = [0, 1, 2].map((a) => at(2, a) - at(0, a));
     const cross = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
-    if (Math.hypot(...cross) === 0) {
+    if (norm(cross) === 0) {
       flat++;
       continue;
     }

@@ -1,4 +1,5 @@
 // A mask that is painted: dabs of a soft brush on a surface, one over the other.
+import { norm } from '../math/exact';
 import type { Triple } from '../math/vector';
 import type { Dab } from '../recipe/settings';
 
@@ -22,12 +23,7 @@ export function paintedAt(dabs: readonly Dab[], x: number, y: number, z: number)
 export function dabbed(dabs: readonly Dab[], place: Triple, radius: number, amount: 1 | -1): readonly Dab[] {
   const last = dabs[dabs.length - 1];
   const tidy = (v: number): number => Number(v.toFixed(4));
-  if (
-    last &&
-    last[4] === amount &&
-    last[3] === radius &&
-    Math.hypot(...place.map((v, a) => v - last[a])) < radius / 3
-  )
+  if (last && last[4] === amount && last[3] === radius && norm(place.map((v, a) => v - last[a])) < radius / 3)
     return dabs;
   return [...dabs, [tidy(place[0]), tidy(place[1]), tidy(place[2]), tidy(radius), amount]];
 }

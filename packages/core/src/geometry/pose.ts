@@ -1,4 +1,5 @@
 // Where a source or an obstacle is at a moment, how it is turned, and how fast it goes.
+import { cosine, sine } from '../math/exact';
 import type { Follows, Recipe, StandingPart } from '../recipe/types';
 import type { Triple } from '../math/vector';
 
@@ -19,15 +20,14 @@ const STILL: Triple = [0, 0, 0];
 
 /**
  * @param timeS simulated time since the first frame
- * @param sine of radians; a run passes its kernels' own, so that all engines agree to the last bit
  */
-export function poseOf(part: StandingPart, timeS: number, sine: (x: number) => number = Math.sin): Pose {
+export function poseOf(part: StandingPart, timeS: number): Pose {
   const moves = part.motion === 'moves';
   const spin = moves ? (part.spin * Math.PI) / 180 : 0;
   const radians = part.turn.map((d) => (d * Math.PI) / 180);
   const about = (axis: number, angle: number): Rows => {
     const s = angle === 0 ? 0 : sine(angle);
-    const c = angle === 0 ? 1 : sine(angle + Math.PI / 2);
+    const c = angle === 0 ? 1 : cosine(angle);
     if (axis === 0)
       return [
         [1, 0, 0],
@@ -70,12 +70,11 @@ export function poseIn(
   recipe: Pick<Recipe, 'obstacles'>,
   part: StandingPart & Partial<Follows>,
   timeS: number,
-  sine?: (x: number) => number,
 ): Pose {
-  const own = poseOf(part, timeS, sine);
+  const own = poseOf(part, timeS);
   const carrier = part.follows ? recipe.obstacles.find((o) => o.id === part.follows) : undefined;
   if (!carrier) return own;
-  const on = poseOf(carrier, timeS, sine);
+  const on = poseOf(carrier, timeS);
   const out = transposed(on.toOwn);
   const turned = (v: Triple): Triple => out.map((r) => r[0] * v[0] + r[1] * v[1] + r[2] * v[2]) as Triple;
   const arm = turned(own.centre);

@@ -1,11 +1,21 @@
 // Shapes of sources and obstacles on the lattice, as the kernels read them (shape.ts there), and the same
 // distance here.
+import { square, norm, lengthOf } from '../math/exact';
+import { ShapeKind } from '@bramblemist/kernels/seam';
 import type { ShapedPart, RegionPart, StandingPart } from '../recipe/types';
 import type { Triple } from '../math/vector';
 import type { Pose } from './pose';
 
 /** The kernels' kinds of shapes. */
-export const KIND = { sphere: 0, box: 1, cylinder: 2, ring: 3, ground: 4, path: 5, grid: 6 } as const;
+export const KIND = {
+  sphere: ShapeKind.SPHERE,
+  box: ShapeKind.BOX,
+  cylinder: ShapeKind.CYLINDER,
+  ring: ShapeKind.RING,
+  ground: ShapeKind.GROUND,
+  path: ShapeKind.PATH,
+  grid: ShapeKind.GRID,
+} as const;
 /** A tube or a path is never thinner than this, cells; a thinner one gives off as much from a thicker one. */
 const THINNEST = 0.6;
 
@@ -77,7 +87,7 @@ export function cellShape(part: ShapedPart, pose: Pose, h: number, grid: Distanc
         kind: KIND.ring,
         half: [r, tube, r],
         reach: about([r + tube, tube, r + tube]),
-        gain: thin ** 2,
+        gain: square(thin),
       };
     case 'ground':
       return { ...common, kind: KIND.ground, half: [0, 0, 0], reach: null };
@@ -90,7 +100,7 @@ export function cellShape(part: ShapedPart, pose: Pose, h: number, grid: Distanc
         half: [tube, tube, tube],
         corners,
         reach: [least, most],
-        gain: thin ** 2,
+        gain: square(thin),
       };
     }
     case 'particles': // each of them is a ball of its own, see sources/cover.ts
@@ -151,14 +161,14 @@ export function ownDistance(s: CellShape, x: number, y: number, z: number): numb
   switch (s.kind) {
     case KIND.box: {
       const q = [Math.abs(x) - hx, Math.abs(y) - hy, Math.abs(z) - hz];
-      return Math.hypot(...q.map((v) => Math.max(0, v))) + Math.min(0, Math.max(...q));
+      return norm(q.map((v) => Math.max(0, v))) + Math.min(0, Math.max(...q));
     }
     case KIND.cylinder: {
-      const q = [Math.hypot(x, z) - hx, Math.abs(y) - hy];
-      return Math.hypot(Math.max(0, q[0]), Math.max(0, q[1])) + Math.min(0, Math.max(...q));
+      const q = [lengthOf(x, z) - hx, Math.abs(y) - hy];
+      return lengthOf(Math.max(0, q[0]), Math.max(0, q[1])) + Math.min(0, Math.max(...q));
     }
     case KIND.ring:
-      return Math.hypot(Math.hypot(x, z) - hx, y) - hy;
+      return lengthOf(lengthOf(x, z) - hx, y) - hy;
     case KIND.ground:
       return y;
     case KIND.grid:
@@ -173,14 +183,14 @@ export function ownDistance(s: CellShape, x: number, y: number, z: number): numb
         const long = along.reduce((sum, v) => sum + v * v, 0);
         const t =
           long > 0 ? Math.min(1, Math.max(0, from.reduce((sum, v, c) => sum + v * along[c], 0) / long)) : 0;
-        least = Math.min(least, Math.hypot(...from.map((v, c) => v - t * along[c])));
+        least = Math.min(least, norm(from.map((v, c) => v - t * along[c])));
       }
 
       return least - hx;
     }
 
     default:
-      return Math.hypot(x, y, z) - hx;
+      return lengthOf(x, y, z) - hx;
   }
 }
 
@@ -197,7 +207,7 @@ function inGrid(
   const cu = Math.min(nx - 1, Math.max(0, u));
   const cv = Math.min(ny - 1, Math.max(0, v));
   const cw = Math.min(nz - 1, Math.max(0, w));
-  const out = Math.hypot(u - cu, v - cv, w - cw) / nodesPerCell;
+  const out = lengthOf(u - cu, v - cv, w - cw) / nodesPerCell;
   const i = Math.min(Math.floor(cu), nx - 2);
   const j = Math.min(Math.floor(cv), ny - 2);
   const k = Math.min(Math.floor(cw), nz - 2);

@@ -23,6 +23,8 @@ const FEW = 8;
 const FAR_AWAY = 2;
 
 /** The winding number of a mesh about any place. */
+import { square } from '../math/exact';
+
 export class Winding {
   /** Of each node: middle, radius², area vector; triangles from, to (leaf) or −1, and the second child. */
   private readonly data: number[] = [];
@@ -84,7 +86,7 @@ export class Winding {
         const v = 3 * t[3 * order[n] + e];
         radius2 = Math.max(
           radius2,
-          (p[v] - middle[0]) ** 2 + (p[v + 1] - middle[1]) ** 2 + (p[v + 2] - middle[2]) ** 2,
+          square(p[v] - middle[0]) + square(p[v + 1] - middle[1]) + square(p[v + 2] - middle[2]),
         );
       }
 

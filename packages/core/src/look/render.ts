@@ -1,8 +1,9 @@
 // One frame through the ray-marcher: shadow toward the sun, light from all round, then the camera rays.
+import { RayMarchStruct } from '@bramblemist/kernels/seam';
 import { fieldView, MemoryPlan, writeField, type Field } from '../grid/memory';
 import { lattice } from '../grid/lattice';
 import type { Team } from '../grid/thread-pool';
-import { fillHalo, named } from '../grid/sweep';
+import { extent, fillHalo, named } from '../grid/sweep';
 import { cameraRays, sunDirection, type Look } from './look';
 import type { Triple } from '../math/vector';
 
@@ -29,13 +30,12 @@ export interface Picture {
 
 const VALUES_PER_PIXEL = 7;
 const SLAB = 4;
-const PARAMETERS = 32;
 
 interface RenderLayout {
   readonly density: Field;
   readonly sun: Field;
   readonly sky: Field;
-  readonly parameters: number;
+  readonly rays: number;
   readonly limit: number;
   readonly image: number;
   readonly pages: number;
@@ -47,10 +47,10 @@ function layOut(dims: Triple, pixels: number): RenderLayout {
   const density = memory.field(l);
   const sun = memory.field(l);
   const sky = memory.field(l);
-  const parameters = memory.bytes(PARAMETERS * 8);
+  const rays = memory.bytes(RayMarchStruct.bytes);
   const limit = memory.bytes(pixels * 4);
   const image = memory.bytes(pixels * VALUES_PER_PIXEL * 4);
-  return { density, sun, sky, parameters, limit, image, pages: memory.pages };
+  return { density, sun, sky, rays, limit, image, pages: memory.pages };
 }
 
 export function renderPages(dims: Triple, look: Look): number {
@@ -75,7 +75,6 @@ export function renderVolume(
   const l = lattice(nx, ny, nz);
   const layout = layOut(volume.dims, pixels);
   const h = volume.voxelSizeM;
-  const dims = [nx, ny, nz, l.rowStride, l.planeStride];
   writeField(team.memory, layout.density, volume.density);
   fillHalo(team, layout.density, 3, 63);
   const toSun = sunDirection(look);
@@ -83,7 +82,7 @@ export function renderVolume(
   team.run('sunTransmittance', nz, 2, {
     density: layout.density.address,
     out: layout.sun.address,
-    ...named(['nx', 'ny', 'nz', 'rowStride', 'planeStride'], dims),
+    ...extent(l),
     ...named(['lx', 'ly', 'lz'], toSun),
     sigma: sigma * look.medium.shadow,
   });
@@ -93,7 +92,7 @@ export function renderVolume(
       team.run('axisTransmittance', axis === 2 ? ny : nz, SLAB, {
         density: layout.density.address,
         out: layout.sky.address,
-        ...named(['nx', 'ny', 'nz', 'rowStride', 'planeStride'], dims),
+        ...extent(l),
         axis,
         forward,
         sigma: sigma * look.medium.shadow,
@@ -107,23 +106,31 @@ export function renderVolume(
   const { eye, corner, across, down } = cameraRays(look);
   const sunPower = 2 ** look.sun.stops;
   const skyPower = 2 ** look.sky.stops;
-  const parameters = new Float64Array(team.memory.buffer, layout.parameters, PARAMETERS);
-  parameters.set([
-    ...eye.map((v, a) => (v - volume.corner[a]) / h),
-    ...corner,
-    ...across,
-    ...down,
+  RayMarchStruct.write(team.memory, layout.rays, {
+    ...named(
+      ['eyeX', 'eyeY', 'eyeZ'],
+      eye.map((v, a) => (v - volume.corner[a]) / h),
+    ),
+    ...named(['cornerX', 'cornerY', 'cornerZ'], corner),
+    ...named(['acrossX', 'acrossY', 'acrossZ'], across),
+    ...named(['downX', 'downY', 'downZ'], down),
     step,
     sigma,
-    ...look.medium.albedo,
-    ...look.sun.colour.map((c) => c * sunPower),
-    ...look.sky.colour.map((c) => c * skyPower),
-    look.medium.forward,
-    ...toSun,
+    ...named(['albedoR', 'albedoG', 'albedoB'], look.medium.albedo),
+    ...named(
+      ['sunR', 'sunG', 'sunB'],
+      look.sun.colour.map((c) => c * sunPower),
+    ),
+    ...named(
+      ['skyR', 'skyG', 'skyB'],
+      look.sky.colour.map((c) => c * skyPower),
+    ),
+    forward: look.medium.forward,
+    ...named(['toSunX', 'toSunY', 'toSunZ'], toSun),
     width,
-    h,
+    metre: h,
     seed,
-  ]);
+  });
   const limit = new Float32Array(team.memory.buffer, layout.limit, pixels).fill(1e9);
   if (holdout) {
     for (let y = 0; y < height; y++) {
@@ -139,8 +146,8 @@ export function renderVolume(
     density: layout.density.address,
     sun: layout.sun.address,
     sky: layout.sky.address,
-    ...named(['nx', 'ny', 'nz', 'rowStride', 'planeStride'], dims),
-    params: layout.parameters,
+    ...extent(l),
+    rays: layout.rays,
     limit: layout.limit,
     image: layout.image,
   });

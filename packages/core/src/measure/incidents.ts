@@ -1,5 +1,6 @@
 // Incidents: what a frame shows that an artist would want to know, by stated rules, with the change that
 // would cure it.
+import { cube } from '../math/exact';
 import { SLAB, extent } from '../grid/sweep';
 import { distanceTo } from '../geometry/shape';
 import type { Recipe, SourcePart } from '../recipe/types';
@@ -97,7 +98,7 @@ function cutOff(state: StepState, readings: Readings): void {
     const edge =
       side & 1 ? window.origin[a] + n[a] === room.origin[a] + whole[a] : window.origin[a] === room.origin[a];
     return plan.sides[side] === 'open' && edge
-      ? (reduce(state, l.nz, side, 'sum') * h ** 3) / readings.mass
+      ? (reduce(state, l.nz, side, 'sum') * cube(h)) / readings.mass
       : 0;
   });
   const worst = parts.indexOf(Math.max(...parts));

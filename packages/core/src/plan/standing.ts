@@ -7,8 +7,6 @@ import type { Plan, Standing } from './compile';
 type ListName = 'sources' | 'obstacles' | 'particles' | 'currents';
 type AnyStanding =
   Standing<SourcePart> | Standing<ObstaclePart> | Standing<ParticlesPart> | Standing<CurrentPart>;
-/** Sine of radians; a run passes its kernels' own, so that all engines agree to the last bit. */
-export type Sine = (x: number) => number;
 
 /**
  * @param timeS simulated time since the start of the first frame
@@ -44,10 +42,8 @@ export function poseAt(
   },
   timeS: number,
   lengthS: number,
-  sine?: Sine,
 ): Pose {
-  const at = (t: number): Pose =>
-    poseIn(plan.at(t), plan.at(t)[list][standing.index] as StandingPart, t, sine);
+  const at = (t: number): Pose => poseIn(plan.at(t), plan.at(t)[list][standing.index] as StandingPart, t);
   const now = at(timeS);
   if (!standing.moves || lengthS <= 0) return now;
   const before = at(timeS - lengthS);

@@ -1,4 +1,5 @@
 // Readings as curves over frames: their names, units, and those that follow from several frames.
+import { square } from '../math/exact';
 import type { Readings } from './readings';
 
 export interface Read {
@@ -29,7 +30,7 @@ export function frontSpeeds(frames: readonly Read[], frameS: number): (number | 
     const near = frames.slice(Math.max(0, n - FITTED), n + FITTED + 1).filter((f) => f.readings.extent);
     if (near.length < 3) return null;
     const mean = near.reduce((s, f) => s + f.frame - frame, 0) / near.length;
-    const spread = near.reduce((s, f) => s + (f.frame - frame - mean) ** 2, 0);
+    const spread = near.reduce((s, f) => s + square(f.frame - frame - mean), 0);
     const slopes = [0, 1, 2, 3, 4, 5].map(
       (side) =>
         near.reduce((s, f) => s + (f.frame - frame - mean) * f.readings.extent![side], 0) / (spread * frameS),

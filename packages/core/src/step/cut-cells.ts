@@ -25,9 +25,8 @@ export function placeObstacles(state: StepState, timeS: number, lengthS: number)
   const { plan, team, layout, window } = state;
   const { nx, ny, nz } = window.lattice;
   const h = window.voxelSizeM;
-  const sine = (x: number): number => team.solo('sine', { x });
   return plan.obstacles.map((obstacle, n) => {
-    const pose = poseAt(plan, 'obstacles', obstacle, timeS, lengthS, sine);
+    const pose = poseAt(plan, 'obstacles', obstacle, timeS, lengthS);
     const part = plan.at(timeS).obstacles[obstacle.index];
     const moment = obstacle.mesh?.moves ? obstacle.mesh.at(timeS, lengthS) : null;
     const shape = closed(cellShape(part, pose, h, obstacle.mesh?.outline ?? null), pose);

@@ -1,12 +1,13 @@
 // Fading: density thins, warmth goes over to the air. By a half-life, exact for any substep, with a lean to
 // thick or thin parts.
+import { exponential } from '../math/exact';
 import { SLAB, extent } from '../grid/sweep';
 import type { Field } from '../grid/memory';
 import type { Now } from './forces/force';
 
 /** 2^(−dt / half-life), exact for any split into substeps; 1 where the half-life is 0 (never). */
-export function fadingGain({ state, dtS }: Now, halfLifeS: number): number {
-  return halfLifeS > 0 ? state.team.solo('exponential', { x: (-Math.LN2 * dtS) / halfLifeS }) : 1;
+export function fadingGain(dtS: number, halfLifeS: number): number {
+  return halfLifeS > 0 ? exponential((-Math.LN2 * dtS) / halfLifeS) : 1;
 }
 
 /**

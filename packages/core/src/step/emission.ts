@@ -1,7 +1,13 @@
 // Stage 3: sources write into the channels, the air and what has to flow out; nothing is written inside an
 // obstacle.
+import { cosine, exponential, sine } from '../math/exact';
 import { placeShape } from './place-shape';
-import { CombineMode, MediumEmissionStruct, VelocityEmissionStruct } from '@bramblemist/kernels/seam';
+import {
+  CombineMode,
+  MediumEmissionStruct,
+  VelocityEmissionStruct,
+  VelocityMode,
+} from '@bramblemist/kernels/seam';
 import { coverSource, type Cover } from './rasterize-source';
 import { SLAB, named, boxFields, addresses } from '../grid/sweep';
 
@@ -18,7 +24,12 @@ const MODES: Readonly<Record<Mode, number>> = {
   replace: CombineMode.REPLACE,
   blend: CombineMode.BLEND,
 };
-const MODE = { along: 0, normal: 1, motion: 2, point: 3 } as const;
+const MODE = {
+  along: VelocityMode.ALONG,
+  normal: VelocityMode.NORMAL,
+  motion: VelocityMode.MOTION,
+  point: VelocityMode.POINT,
+} as const;
 
 export function emission(state: StepState): void {
   const { plan, team, layout } = state;
@@ -68,7 +79,7 @@ function weighed({ team, layout, window }: StepState, cover: Cover, weight: numb
 
 /** Part of the way to its goal that blending goes in a substep. */
 function draw(state: StepState, part: SourcePart): number {
-  return 1 - state.team.solo('exponential', { x: -state.dtS / part.within });
+  return 1 - exponential(-state.dtS / part.within);
 }
 
 function giveMedium(state: StepState, { part, box, gain, mean, most, colours }: Cover): void {
@@ -155,7 +166,7 @@ function givePush(
       ['wx', 'wy', 'wz'],
       pose.turning.map((w) => w * h),
     ),
-    aside: tangent(state, push.spread),
+    aside: tangent(push.spread),
     vary: push.vary / 100,
     lumps: h / push.lump,
     moment: state.timeS / (0.5 + push.lump),
@@ -172,9 +183,9 @@ function givePush(
   });
 }
 
-function tangent({ team }: StepState, degrees: number): number {
+function tangent(degrees: number): number {
   const angle = (degrees * Math.PI) / 180;
-  return degrees === 0 ? 0 : team.solo('sine', { x: angle }) / team.solo('sine', { x: angle + Math.PI / 2 });
+  return degrees === 0 ? 0 : sine(angle) / cosine(angle);
 }
 
 const sides = ([from, to]: Cover['box']): number[] => [from[0], to[0], from[1], to[1], from[2], to[2]];

@@ -1,6 +1,7 @@
 // Stage 2: particles are born, fly through the air as the last substep left it, meet obstacles, and end.
+import { cosine, exponential } from '../math/exact';
 import { named, addresses } from '../grid/sweep';
-import { ParticleFlightStruct, SolidStruct } from '@bramblemist/kernels/seam';
+import { Meeting, ParticleFlightStruct, SolidStruct } from '@bramblemist/kernels/seam';
 import { CURL_NOISE_RMS } from './forces/turbulence';
 import type { Pose } from '../geometry/pose';
 import { cellShape, type CellShape } from '../geometry/shape';
@@ -17,7 +18,11 @@ import { roomAt } from './window';
 
 /** Particles that a worker takes at a time. */
 const HANDFUL = 2048;
-const MEETS = { passes: 0, ends: 1, bounces: 2 } as const;
+const MEETS = {
+  passes: Meeting.PASSES,
+  ends: Meeting.ENDS,
+  bounces: Meeting.BOUNCES,
+} as const;
 
 export function particles(state: StepState): void {
   const { plan } = state;
@@ -64,20 +69,18 @@ function writer(state: StepState, n: number): (born: Newborn, bornS: number) => 
   };
 }
 
-const cosineOf = ({ team }: StepState, degrees: number): number =>
-  degrees === 0 ? 1 : team.solo('sine', { x: (degrees * Math.PI) / 180 + Math.PI / 2 });
+const cosineOf = (degrees: number): number => (degrees === 0 ? 1 : cosine((degrees * Math.PI) / 180));
 
 /** Those of a burst or a stream. */
 function give(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
-  const { plan, team, timeS, dtS, frame, window } = state;
+  const { plan, timeS, dtS, frame, window } = state;
   const pool = state.pools[n];
   const h = window.voxelSizeM;
   if (frame < part.from || frame > part.until) return;
-  const sine = (x: number): number => team.solo('sine', { x });
-  const cosine = cosineOf(state, part.spread);
+  const cosine = cosineOf(part.spread);
   const put = writer(state, n);
   const at = (bornS: number): readonly [CellShape, Pose] => {
-    const pose = poseAt(plan, 'particles', planned, bornS, planned.moves ? dtS : 0, sine);
+    const pose = poseAt(plan, 'particles', planned, bornS, planned.moves ? dtS : 0);
     return [cellShape(part, pose, h, planned.mesh?.at(bornS).grid ?? null), pose];
   };
 
@@ -116,7 +119,7 @@ function spring(state: StepState, planned: PlannedParticles, part: ParticlesPart
   const { timeS, dtS, team, layout, frame } = state;
   const pool = state.pools[n];
   if (frame < part.from || frame > part.until) return;
-  const cosine = cosineOf(state, part.spread);
+  const cosine = cosineOf(part.spread);
   const put = writer(state, n);
   const v = poolViews(team.memory, layout.pools[planned.parent]);
   for (let m = 0; m < state.pools[planned.parent].count; m++) {
@@ -191,7 +194,7 @@ function fly(state: StepState, planned: PlannedParticles, part: ParticlesPart, n
     ...named(['originX', 'originY', 'originZ'], window.origin),
     dt: dtS,
     drag: part.drag,
-    left: part.drag > 0 ? team.solo('exponential', { x: -dtS / part.drag }) : 1,
+    left: part.drag > 0 ? exponential(-dtS / part.drag) : 1,
     lift: -part.gravity,
     churn: part.churn / CURL_NOISE_RMS,
     table: layout.gradientTable,

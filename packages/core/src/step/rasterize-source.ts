@@ -1,7 +1,8 @@
 // What a source covers of the voxels in a substep: its shape at moments close enough for a trail without
 // gaps, times its patterns.
+import { norm } from '../math/exact';
 import { placeShape } from './place-shape';
-import { ParticleSourceStruct, PatternStruct, SourceShapeStruct } from '@bramblemist/kernels/seam';
+import { NoiseKind, ParticleSourceStruct, PatternStruct, SourceShapeStruct } from '@bramblemist/kernels/seam';
 import type { Pose } from '../geometry/pose';
 import { boundsOf, cellShape, KIND, type CellShape } from '../geometry/shape';
 import { putFloats } from '../grid/memory';
@@ -50,9 +51,8 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
   const share = activeShare(state, part);
   if (share === 0) return null;
   if (part.shape === 'particles') return coverCloud(state, part, share);
-  const sine = (x: number): number => team.solo('sine', { x });
   const placed = (timeS: number): { pose: Pose; shape: CellShape; timeS: number } => {
-    const pose = poseAt(plan, 'sources', source, timeS, timeS === endS ? state.dtS : 0, sine);
+    const pose = poseAt(plan, 'sources', source, timeS, timeS === endS ? state.dtS : 0);
     return { pose, shape: cellShape(part, pose, window.voxelSizeM, source.mesh?.outline ?? null), timeS };
   };
 
@@ -285,15 +285,20 @@ function activeShare(state: StepState, part: SourcePart): number {
 function stopsOf(a: CellShape, b: CellShape, layer: number, ownWay: number): number {
   const width = b.reach ? Math.min(...b.reach[1].map((v, n) => (v - b.reach![0][n]) / 2)) : Infinity;
   const size = b.reach ? Math.max(...b.reach.flat().map(Math.abs)) : 0;
-  const turn = Math.max(...a.toOwn.map((r, m) => Math.hypot(...r.map((v, n) => v - b.toOwn[m][n]))));
-  const way = Math.hypot(...a.centre.map((c, n) => c - b.centre[n])) + turn * size + ownWay;
+  const turn = Math.max(...a.toOwn.map((r, m) => norm(r.map((v, n) => v - b.toOwn[m][n]))));
+  const way = norm(a.centre.map((c, n) => c - b.centre[n])) + turn * size + ownWay;
   return Math.min(
     MOST_STOPS,
     Math.max(1, Math.ceil(way / Math.max(0.5, layer > 0 ? Math.min(layer, width) : width))),
   );
 }
 
-const NOISE = { value: 0, cellular: 1, billow: 2, picture: 3 } as const;
+const NOISE = {
+  value: NoiseKind.VALUE,
+  cellular: NoiseKind.CELLULAR,
+  billow: NoiseKind.BILLOW,
+  picture: NoiseKind.PICTURE,
+} as const;
 
 /**
  * Multiplies the cover by the source's patterns, one after the other; a picture's colours go into fields of

@@ -1,6 +1,6 @@
 // How far each voxel lies in each region: once for those that stay, at every substep for the others.
 import { placeShape } from './place-shape';
-import { RegionStruct } from '@bramblemist/kernels/seam';
+import { Join, RegionStruct } from '@bramblemist/kernels/seam';
 import { cellShape, solid } from '../geometry/shape';
 import { putFloats } from '../grid/memory';
 import { SLAB, named, extent } from '../grid/sweep';
@@ -11,7 +11,12 @@ import { programOf, textOfRegion, type PlannedRegion } from '../plan/compile';
 import { poseAt } from '../plan/standing';
 import type { StepState } from './state';
 
-const JOINS = { alone: 0, both: 1, either: 2, without: 3 } as const;
+const JOINS = {
+  alone: Join.ALONE,
+  both: Join.BOTH,
+  either: Join.EITHER,
+  without: Join.WITHOUT,
+} as const;
 
 /**
  * Fills the weights of the plan's regions; those that stay as they are only where memory was laid out anew.
@@ -68,7 +73,7 @@ function weighShape(
   const { plan, team, layout, window } = state;
   const l = window.lattice;
   const h = window.voxelSizeM;
-  const pose = poseAt(plan, 'regions', planned, atS, 0, (x) => team.solo('sine', { x }));
+  const pose = poseAt(plan, 'regions', planned, atS, 0);
   const grid = planned.mesh?.at(atS).grid ?? null;
   if (grid) putFloats(team.memory, layout.regionGrids[n], grid.distances);
   RegionStruct.write(team.memory, layout.emission, {

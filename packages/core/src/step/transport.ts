@@ -38,7 +38,7 @@ export function carryChannels(state: StepState, dtS: number): void {
   const alike = fading.bias === 0 && fading.where === '' && !plan.changes.some((c) => c.key === 'fading');
   plan.channels.forEach((channel, n) => {
     // where it fades everywhere alike, it does so on the way
-    const gain = alike && channel.fades ? fadingGain({ state, dtS }, fading[channel.fades]) : 1;
+    const gain = alike && channel.fades ? fadingGain(dtS, fading[channel.fades]) : 1;
     if (channel.carried === 'kept') {
       carryKept(state, layout.channels[n], empty, gain, dtS);
       return;

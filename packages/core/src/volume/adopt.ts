@@ -1,5 +1,6 @@
 // Volumes of other programs as frames of a cache of ours: which grid is what, on a lattice of ours, with what
 // had to be guessed.
+import { lengthOf } from '../math/exact';
 import { FileFault } from '../files/bytes';
 import type { VdbFile, VdbGrid } from '../files/vdb/format';
 import { activeBounds } from '../files/vdb/leaves';
@@ -61,7 +62,7 @@ export function gridReports(file: VdbFile): GridReport[] {
         const value =
           n === 1
             ? leaf.values[v]
-            : Math.hypot(leaf.values[3 * v], leaf.values[3 * v + 1], leaf.values[3 * v + 2]);
+            : lengthOf(leaf.values[3 * v], leaf.values[3 * v + 1], leaf.values[3 * v + 2]);
         if (value < least) least = value;
         if (value > most) most = value;
       }

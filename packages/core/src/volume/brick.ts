@@ -1,5 +1,6 @@
 // A brick: a small picture of one frame's density for a screen, a byte a voxel, with the colour that it
 // carries.
+import { cube } from '../math/exact';
 import type { Triple } from '../math/vector';
 import type { VdbGrid } from '../files/vdb/format';
 import { activeBounds } from '../files/vdb/leaves';
@@ -87,7 +88,7 @@ export function brickOfGrids(grids: readonly VdbGrid[], frame: number, longest: 
   };
 
   const { dims, values } = sums(step, null, 0);
-  const per = 255 / (greatest * step ** 3);
+  const per = 255 / (greatest * cube(step));
   const colour = grids.find((g) => g.name === 'colour');
   const tints = (of: VdbGrid): BrickColour => {
     const thick = sums(2 * step, null, 0);
@@ -125,7 +126,7 @@ function toBytes(values: Float32Array, times: number): Uint8Array {
 export function blockMeans(values: Float32Array, [nx, ny, nz]: Triple, step: number): Float32Array {
   const [mx, my, mz] = [nx, ny, nz].map((n) => Math.ceil(n / step));
   const out = new Float32Array(mx * my * mz);
-  const per = 1 / step ** 3;
+  const per = 1 / cube(step);
   for (let k = 0, n = 0; k < nz; k++)
     for (let j = 0; j < ny; j++) {
       const row = (Math.floor(k / step) * my + Math.floor(j / step)) * mx;
@@ -144,7 +145,7 @@ export const FAINT = 1e-4;
  * sum of them. The second is looked up at the middles of the first one's voxels.
  */
 export function apart(a: Brick, b: Brick): number {
-  const volume = (x: Brick): number => x.voxelSizeM ** 3;
+  const volume = (x: Brick): number => cube(x.voxelSizeM);
   const mass = (x: Brick): number => (x.bytes.reduce((s, v) => s + v, 0) * x.greatest * volume(x)) / 255;
   const all = mass(a) + mass(b);
   if (all === 0) return 0;

@@ -1,5 +1,6 @@
 // One frame of a cache, dense over the box that holds its active voxels: what tools, refining and particles
 // work on.
+import { cube, square } from '../math/exact';
 import { FileFault } from '../files/bytes';
 import type { MetaValue, VdbFile, VdbGrid } from '../files/vdb/format';
 import { activeBounds, toDense, toLeaves } from '../files/vdb/leaves';
@@ -305,7 +306,7 @@ export function measured(v: CacheVolume, floorM: number, threshold: number): Par
   const density = v.channels.get('density')![0];
   const [nx, ny] = v.dims;
   const h = v.voxelSizeM;
-  const cell = h ** 3;
+  const cell = cube(h);
   const least = [Infinity, Infinity, Infinity];
   const most = [-Infinity, -Infinity, -Infinity];
   let mass = 0;
@@ -335,7 +336,7 @@ export function measured(v: CacheVolume, floorM: number, threshold: number): Par
   const u = v.channels.get('velocity');
   if (u)
     for (let n = 0; n < density.length; n++) {
-      const s = u[0][n] ** 2 + u[1][n] ** 2 + u[2][n] ** 2;
+      const s = square(u[0][n]) + square(u[1][n]) + square(u[2][n]);
       energy += s;
       if (s > fastest) fastest = s;
     }

@@ -6,7 +6,14 @@ import { useEffect, useRef, type ReactNode, type RefObject } from 'react';
 import * as THREE from 'three';
 import { create } from 'zustand';
 import { solid } from '@bramblemist/core/geometry/shape';
-import type { CurrentPart, ObstaclePart, ParticlesPart, Recipe, SourcePart, StandingPart } from '@bramblemist/core/recipe/types';
+import type {
+  CurrentPart,
+  ObstaclePart,
+  ParticlesPart,
+  Recipe,
+  SourcePart,
+  StandingPart,
+} from '@bramblemist/core/recipe/types';
 import type { Triple } from '@bramblemist/core/math/vector';
 import { change } from '../data/bench';
 import { useSelection } from '../data/selection';

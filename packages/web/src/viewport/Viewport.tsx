@@ -1,7 +1,17 @@
 // The window on the scene: the room, what stands in it, the medium, the camera.
 import { OrbitControls } from '@react-three/drei';
 import { Canvas, useThree } from '@react-three/fiber';
-import { memo, useEffect, useImperativeHandle, useMemo, useRef, useState, type ComponentRef, type ReactNode, type Ref } from 'react';
+import {
+  memo,
+  useEffect,
+  useImperativeHandle,
+  useMemo,
+  useRef,
+  useState,
+  type ComponentRef,
+  type ReactNode,
+  type Ref,
+} from 'react';
 import * as THREE from 'three';
 import { create, type StoreApi, type UseBoundStore } from 'zustand';
 import { useTheme } from 'styled-components';

@@ -1,4 +1,5 @@
 // PNG pictures as linear light, decoded by a library that runs in every home of the core.
+import { power } from '../../math/exact';
 import { convertIndexedToRgb, decode } from 'fast-png';
 import { type Picture, planesOf } from '../picture';
 import { FileFault } from '../bytes';
@@ -19,7 +20,7 @@ export function readPngPicture(bytes: Uint8Array): Picture {
   // IEC 61966-2-1; in single precision, so that the last digit of an engine's power does not show
   const linear = new Float32Array(most + 1).map((_, n) => {
     const v = n / most;
-    return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
+    return v <= 0.04045 ? v / 12.92 : power((v + 0.055) / 1.055, 2.4);
   });
   return planesOf(width, height, (c, n) => linear[data[n * channels + (channels >= 3 ? c : 0)]]);
 }

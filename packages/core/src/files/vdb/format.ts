@@ -12,7 +12,7 @@ export const COMPRESS_BLOSC = 4;
 export const LEAF = 8;
 export const INNER = 16;
 export const UPPER = 32;
-export const LEAF_VOXELS = LEAF ** 3;
+export const LEAF_VOXELS = LEAF * LEAF * LEAF;
 /** Voxels along the edge of an inner and an upper node. */
 export const INNER_SPAN = LEAF * INNER;
 export const UPPER_SPAN = INNER_SPAN * UPPER;

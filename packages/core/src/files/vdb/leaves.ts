@@ -1,4 +1,5 @@
 // Between dense fields (x fastest) and leaves (z fastest, active voxels only).
+import { cube } from '../../math/exact';
 import { LEAF, LEAF_VOXELS, type Leaf, type VdbGrid } from './format';
 
 /**
@@ -73,7 +74,7 @@ export function activeBounds(
 
   for (const t of grid.tiles) {
     if (!t.active) continue;
-    voxels += t.span ** 3;
+    voxels += cube(t.span);
     grow(t.origin, t.span);
   }
 

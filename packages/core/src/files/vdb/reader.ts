@@ -1,5 +1,6 @@
 // Reads OpenVDB files. Every count and size is held against what the file can hold before anything is
 // allocated.
+import { lengthOf, cube } from '../../math/exact';
 import { ByteReader, FileFault } from '../bytes';
 import { fromHalf } from '../../math/half';
 import { pureZip, type ZipCodec } from '../zip';
@@ -179,7 +180,7 @@ class GridReader {
       case 'AffineMap':
       case 'UnitaryMap': {
         const m = Array.from({ length: 16 }, () => r.f64('a map'));
-        voxelSize = [0, 1, 2].map((a) => Math.hypot(m[4 * a], m[4 * a + 1], m[4 * a + 2])) as [
+        voxelSize = [0, 1, 2].map((a) => lengthOf(m[4 * a], m[4 * a + 1], m[4 * a + 2])) as [
           number,
           number,
           number,
@@ -215,7 +216,7 @@ class GridReader {
     const children = r.u32('the number of children');
     if (tiles > r.left / (13 + 4 * this.n))
       throw new FileFault(`${tiles} tiles cannot fit in the file`, r.at - 8);
-    if (children > r.left / (UPPER ** 3 / 4))
+    if (children > r.left / (cube(UPPER) / 4))
       throw new FileFault(`${children} nodes cannot fit in the file`, r.at - 4);
     for (let t = 0; t < tiles; t++)
       this.tiles.push({
@@ -230,7 +231,7 @@ class GridReader {
   /** A node of width³ children of `span` voxels: masks, tile values, then the children's topology. */
   private node(origin: readonly [number, number, number], width: number, span: number): void {
     const { r, n } = this;
-    const cells = width ** 3;
+    const cells = cube(width);
     const childMask = r.bytes(cells / 8, 'a child mask');
     const valueMask = r.bytes(cells / 8, 'a value mask');
     const values = new Float32Array(cells * n);

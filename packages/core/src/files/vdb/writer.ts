@@ -1,4 +1,5 @@
 // Writes OpenVDB files: float and vec3 grids, half or full, active voxels only, zip or no compression.
+import { cube } from '../../math/exact';
 import { ByteWriter } from '../bytes';
 import { toHalf } from '../../math/half';
 import { pureZip, type ZipCodec } from '../zip';
@@ -181,7 +182,7 @@ function childMask(
   span: number,
   width: number,
 ): Uint8Array {
-  const mask = new Uint8Array(width ** 3 / 8);
+  const mask = new Uint8Array(cube(width) / 8);
   for (const child of children) {
     const [x, y, z] = child.origin.map((c, a) => (c - node.origin[a]) / span);
     const n = (x * width + y) * width + z;
@@ -203,11 +204,11 @@ function writeTopology(
   for (const upper of tree) {
     for (const c of upper.origin) out.i32(c);
     out.bytes(childMask(upper, upper.inner, INNER_SPAN, UPPER));
-    out.bytes(new Uint8Array(UPPER ** 3 / 8));
+    out.bytes(new Uint8Array(cube(UPPER) / 8));
     values.none();
     for (const inner of upper.inner) {
       out.bytes(childMask(inner, inner.leaves, LEAF, INNER));
-      out.bytes(new Uint8Array(INNER ** 3 / 8));
+      out.bytes(new Uint8Array(cube(INNER) / 8));
       values.none();
       for (const leaf of inner.leaves) out.bytes(leaf.active);
     }

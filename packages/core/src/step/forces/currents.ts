@@ -1,5 +1,6 @@
 // Currents: pushes of the air that are limited to a shape with a soft edge, see currents.ts of the kernels.
 // Those with a goal draw the air there as a linear drag does, exactly over any substep.
+import { exponential } from '../../math/exact';
 import { placeShape } from '../place-shape';
 import { CurrentKind, CurrentStruct } from '@bramblemist/kernels/seam';
 import { boundsOf, cellShape } from '../../geometry/shape';
@@ -53,9 +54,7 @@ function addCurrent(
   const l = window.lattice;
   const h = window.voxelSizeM;
   if (state.frame < part.from || state.frame > part.until) return;
-  const pose = poseAt(plan, 'currents', planned, state.timeS + state.dtS / 2, 0, (x) =>
-    team.solo('sine', { x }),
-  );
+  const pose = poseAt(plan, 'currents', planned, state.timeS + state.dtS / 2, 0);
   const volume = planned.mesh?.at(state.timeS + state.dtS / 2) ?? null;
   const own = volume ? 'mesh' : isPath(part) ? 'path' : part.shape;
   const shape = cellShape({ ...part, shape: own }, pose, h, volume?.grid ?? null);
@@ -94,7 +93,7 @@ function addCurrent(
     pull: guided ? part.toPath : 0,
     spin: guided ? part.turning * turn : 0,
     mouth,
-    grip: (1 - team.solo('exponential', { x: -dtS / part.within })) / dtS,
+    grip: (1 - exponential(-dtS / part.within)) / dtS,
     soft,
     h,
     weight,

@@ -1,5 +1,6 @@
 // Drag: what slows the air down where the medium is, or everywhere: still air that stands in the way of all
 // that moves.
+import { exponential } from '../../math/exact';
 import { SLAB, extent } from '../../grid/sweep';
 import type { Force } from './force';
 
@@ -11,7 +12,7 @@ export const drag: Force = {
     const rate = Math.LN2 / recipe.drag.halfLife;
     const density = recipe.drag.on === 'medium' ? layout.channels[0].address : 0;
     // everywhere the same, it is exact over any substep; with the density, as far as a substep goes
-    const grip = (1 - team.solo('exponential', { x: -dtS * rate })) / dtS;
+    const grip = (1 - exponential(-dtS * rate)) / dtS;
     layout.acceleration.forEach((f, axis) => {
       const next = [4, l.rowStride * 4, l.planeStride * 4][axis];
       team.run('applyDrag', l.nz, SLAB, {

@@ -1,4 +1,5 @@
 // Wind as a linear drag toward a moving air mass, with gusts as a smooth random course of the speed.
+import { sine, exponential } from '../../math/exact';
 import { SLAB, extent } from '../../grid/sweep';
 import type { Recipe } from '../../recipe/types';
 import type { Triple } from '../../math/vector';
@@ -9,18 +10,12 @@ export const wind: Force = {
   keys: ['wind'],
   isOn: ({ wind: w }) => w.speed !== 0 || w.gust !== 0,
   add: (now, recipe, weight) => {
-    const { team } = now.state;
-    drawAir(
-      now,
-      windAt(recipe.wind, now.state.timeS + now.dtS / 2, (x) => team.solo('sine', { x })),
-      recipe.wind.grip,
-      weight,
-    );
+    drawAir(now, windAt(recipe.wind, now.state.timeS + now.dtS / 2), recipe.wind.grip, weight);
   },
 };
 
 /** Speed of the air mass at a simulated time, m/s along x, y, z. */
-export function windAt(w: Recipe['wind'], timeS: number, sine: (x: number) => number): Triple {
+export function windAt(w: Recipe['wind'], timeS: number): Triple {
   const speed = gustySpeed(w, timeS);
   const at = (degrees: number): number => sine((degrees * Math.PI) / 180);
   const level = at(w.rise + 90);
@@ -38,7 +33,7 @@ export function drawAir(
   weight: number,
 ): void {
   const l = window.lattice;
-  const grip = (1 - team.solo('exponential', { x: -dtS / within })) / dtS;
+  const grip = (1 - exponential(-dtS / within)) / dtS;
   layout.acceleration.forEach((f, axis) => {
     const next = [4, l.rowStride * 4, l.planeStride * 4][axis];
     team.run('relaxToVelocity', l.nz, SLAB, {

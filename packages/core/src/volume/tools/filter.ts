@@ -1,4 +1,5 @@
 // Smooth and sharpen: a Gaussian in metres, and what it took away put on top once more.
+import { exponential, square } from '../../math/exact';
 import { choice, definePart, number, type PartValues } from '../../recipe/settings';
 import type { Triple } from '../../math/vector';
 import { boxOf, facesAbout, tight, withActive, type CacheVolume } from '../volume';
@@ -98,7 +99,7 @@ function filtered(
 export function blurred(values: Float32Array, dims: Triple, sigma: number): Float32Array {
   const reach = Math.max(1, Math.ceil(3 * sigma));
   const kernel = Float64Array.from({ length: 2 * reach + 1 }, (_, n) =>
-    Math.exp(-0.5 * ((n - reach) / Math.max(sigma, 1e-6)) ** 2),
+    exponential(-0.5 * square((n - reach) / Math.max(sigma, 1e-6))),
   );
   const sum = kernel.reduce((a, b) => a + b, 0);
   let from = values;

@@ -1,4 +1,5 @@
 // Levels: a channel scaled, or one range of it laid onto another.
+import { power, lengthOf } from '../../math/exact';
 import { choice, definePart, number, type PartValues } from '../../recipe/settings';
 import { tight, withActive } from '../volume';
 import { WHICH, type Tool } from './tool';
@@ -50,7 +51,7 @@ export const LEVELS: Tool<Levels> = {
     if (s.low === s.high) throw new Error('The range has no width: its ends are the same.');
     const map = (x: number): number => {
       const t = (x - s.low) / (s.high - s.low);
-      const bent = t > 0 && t < 1 ? t ** s.bend : s.beyond === 'cut' ? Math.min(1, Math.max(0, t)) : t;
+      const bent = t > 0 && t < 1 ? power(t, s.bend) : s.beyond === 'cut' ? Math.min(1, Math.max(0, t)) : t;
       return s.lowTo + bent * (s.highTo - s.lowTo);
     };
 
@@ -63,7 +64,7 @@ export const LEVELS: Tool<Levels> = {
         if (s.channel === 'velocity') {
           const made = parts.map((p) => p.slice());
           for (let n = 0; n < v.moving.length; n++) {
-            const speed = Math.hypot(parts[0][n], parts[1][n], parts[2][n]);
+            const speed = lengthOf(parts[0][n], parts[1][n], parts[2][n]);
             const times = speed > 0 ? Math.max(0, map(speed)) / speed : 0;
             for (const p of made) p[n] *= times;
           }

@@ -1,5 +1,6 @@
 // Resample: other voxels for the same medium. Coarser ones take the means of what they cover, so that mass
 // stays; finer ones are looked up linearly.
+import { cube } from '../../math/exact';
 import { definePart, number, type PartValues } from '../../recipe/settings';
 import type { Triple } from '../../math/vector';
 import {
@@ -99,7 +100,7 @@ function meansOf(v: CacheVolume, values: Float32Array, { voxelSizeM: to, min, di
       return { first, part: Math.min(1, inFirst / (high - low)) };
     }),
   );
-  const per = (h / to) ** 3;
+  const per = cube(h / to);
   for (let k = 0, n = 0; k < nz; k++)
     for (let j = 0; j < ny; j++)
       for (let i = 0; i < nx; i++, n++) {

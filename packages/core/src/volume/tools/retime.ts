@@ -1,5 +1,6 @@
 // Retime: slower or faster, with what lies between two frames found along the motion: both are carried to the
 // moment by their own velocities and mixed, so that a moving edge stays one edge.
+import { square } from '../../math/exact';
 import { choice, definePart, number, type PartValues } from '../../recipe/settings';
 import {
   boxOf,
@@ -187,6 +188,7 @@ function fastest(v: CacheVolume): number {
   const u = v.channels.get('velocity');
   let most = 0;
   if (u)
-    for (let n = 0; n < u[0].length; n++) most = Math.max(most, u[0][n] ** 2 + u[1][n] ** 2 + u[2][n] ** 2);
+    for (let n = 0; n < u[0].length; n++)
+      most = Math.max(most, square(u[0][n]) + square(u[1][n]) + square(u[2][n]));
   return Math.sqrt(most);
 }
