@@ -48,7 +48,7 @@ function paint(misty: boolean): Float32Array {
   const recipe = example('weir-at-dawn');
   const look = LOOK.parse({ camera: { width: WIDTH, height: HEIGHT } });
   const rays = cameraRays(look);
-  const solid = obstacleHoldout(compile(recipe), 0)!;
+  const solid = obstacleHoldout(compile(recipe).plan, 0)!;
   const sill = recipe.obstacles[0];
   const out = new Float32Array(WIDTH * HEIGHT * 4);
   const dawn: Triple = [0.42, 0.36, 0.33];

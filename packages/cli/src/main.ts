@@ -3,7 +3,7 @@ import { Command } from 'commander';
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { LOOK } from '@bramblemist/core/look/look';
 import { example, EXAMPLES } from '@bramblemist/core/presets/examples';
-import { NoRoom } from '@bramblemist/core/io/node/files';
+import { DiskFullError } from '@bramblemist/core/io/node/files';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import { costCommand, type CostArguments } from './commands/cost';
 import { bakeCommand, parseThreads, type BakeArguments } from './commands/bake';
@@ -252,5 +252,5 @@ program
 program.parseAsync().catch((error: unknown) => {
   const message = error instanceof Error ? error.message : String(error);
   console.error(error instanceof UsageError || !process.env.DEBUG ? message : (error as Error).stack);
-  process.exitCode = error instanceof UsageError ? 2 : error instanceof NoRoom ? 3 : 1;
+  process.exitCode = error instanceof UsageError ? 2 : error instanceof DiskFullError ? 3 : 1;
 });

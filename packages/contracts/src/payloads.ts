@@ -2,17 +2,17 @@
 import type { Combine } from '@bramblemist/core/combine/combine';
 import type { Damage } from '@bramblemist/core/cache/manifest';
 import type { Refine } from '@bramblemist/core/cache/refine-settings';
-import type { Step } from '@bramblemist/core/volume/tools/tools';
+import type { ToolStep } from '@bramblemist/core/volume/tools/tools';
 import type { VolumesReport } from '@bramblemist/core/volume/adopt';
-import type { FileReport } from '@bramblemist/core/assets/brought';
+import type { FileReport } from '@bramblemist/core/assets/import-asset';
 import type { Look } from '@bramblemist/core/look/look';
-import type { Drift } from '@bramblemist/core/analysis/advect-particles';
+import type { ParticleAdvection } from '@bramblemist/core/analysis/advect-particles';
 import type { Readings } from '@bramblemist/core/record/readings';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { Triple } from '@bramblemist/core/math/vector';
 import type { Matte } from '@bramblemist/core/analysis/measures';
 import type { Varied } from '@bramblemist/core/analysis/sheet';
-import type { Notice } from '@bramblemist/core/record/incident';
+import type { Incident } from '@bramblemist/core/record/incident';
 
 export interface ShotCard {
   readonly id: number;
@@ -130,7 +130,7 @@ export interface OutOfDate {
 }
 /** How a cache was made of another one. */
 export type CacheMade =
-  | { readonly kind: 'tool'; readonly of: number; readonly steps: readonly Step[] }
+  | { readonly kind: 'tool'; readonly of: number; readonly steps: readonly ToolStep[] }
   | { readonly kind: 'refine'; readonly of: number; readonly settings: Refine }
   /** Volumes from elsewhere: uploaded under their content, or in the folder that the server may read. */
   | {
@@ -150,7 +150,7 @@ export interface VolumesFolder {
 export interface DriftInfo {
   readonly id: number;
   readonly bakeId: number;
-  readonly settings: Drift;
+  readonly settings: ParticleAdvection;
   readonly format: 'ply' | 'csv';
   readonly job: JobInfo | null;
   readonly frames: number;
@@ -161,7 +161,7 @@ export interface FrameInfo {
   readonly frame: number;
   readonly bytes: number;
   readonly readings: Readings;
-  readonly notices: readonly Notice[];
+  readonly incidents: readonly Incident[];
 }
 export interface RenderInfo {
   readonly id: number;

@@ -4,8 +4,8 @@ import { zipSync } from 'fflate';
 import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { adopted, gridReports } from '@bramblemist/core/volume/adopt';
-import { cornerOf, lookUp, measured } from '@bramblemist/core/volume/volume';
+import { adoptVolume, gridReports } from '@bramblemist/core/volume/adopt';
+import { cornerOf, velocityOrChannelAt, measureVolume } from '@bramblemist/core/volume/volume';
 import type { VdbGrid } from '@bramblemist/core/files/vdb/format';
 import { toLeaves } from '@bramblemist/core/files/vdb/leaves';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
@@ -47,11 +47,11 @@ function grid(name: string, fields: Field | [Field, Field, Field], more: Partial
 
 const cloud: Field = (x, y, z) => Math.max(0, 0.6 - Math.hypot(x - 1, y - 0.8, z - 0.9));
 const file = (...grids: VdbGrid[]): ReturnType<typeof readVdb> => readVdb(writeVdb(grids));
-const mass = (v: Parameters<typeof measured>[0]): number => measured(v, 0, 0).mass!;
+const mass = (v: Parameters<typeof measureVolume>[0]): number => measureVolume(v, 0, 0).mass!;
 
 describe('what is taken as what', () => {
   test('grids that are called as ours stay as they are', () => {
-    const { volume, notes } = adopted(
+    const { volume, notes } = adoptVolume(
       file(
         grid('density', cloud),
         grid('temperature', () => 5),
@@ -59,10 +59,10 @@ describe('what is taken as what', () => {
       3,
     );
     expect([volume.frame, [...volume.channels.keys()], notes]).toEqual([3, ['density', 'temperature'], []]);
-    expect(lookUp(volume, volume.channels.get('density')![0])(1, 0.8, 0.9)).toBeGreaterThan(0.4);
+    expect(velocityOrChannelAt(volume, volume.channels.get('density')![0])(1, 0.8, 0.9)).toBeGreaterThan(0.4);
   });
   test('other names in use are known, and told; what is not known is left out, and told', () => {
-    const { volume, notes } = adopted(
+    const { volume, notes } = adoptVolume(
       file(
         grid('smoke', cloud),
         grid('heat', () => 40),
@@ -77,25 +77,27 @@ describe('what is taken as what', () => {
     );
   });
   test('velocity at the middles comes to the faces', () => {
-    const { volume, notes } = adopted(
+    const { volume, notes } = adoptVolume(
       file(grid('density', cloud), grid('vel', [(x) => x, () => 2, () => 0])),
       1,
     );
-    const u = lookUp(volume, volume.channels.get('velocity')![0], 0);
+    const u = velocityOrChannelAt(volume, volume.channels.get('velocity')![0], 0);
     expect(u(1.03, 0.9, 0.9)).toBeCloseTo(1.03, 4);
     expect(notes.join()).toMatch(/brought to their faces/);
-    const staggered = adopted(
+    const staggered = adoptVolume(
       file(
         grid('density', cloud),
         grid('vel', [(x) => x, () => 2, () => 0], { metadata: { class: 'staggered' } }),
       ),
       1,
     ).volume;
-    expect(lookUp(staggered, staggered.channels.get('velocity')![0], 0)(1.03, 0.9, 0.9)).toBeCloseTo(1.13, 4);
+    expect(
+      velocityOrChannelAt(staggered, staggered.channels.get('velocity')![0], 0)(1.03, 0.9, 0.9),
+    ).toBeCloseTo(1.13, 4);
   });
   test('a surface becomes a medium inside of it', () => {
     const ball: Field = (x, y, z) => Math.hypot(x - 1, y - 0.8, z - 0.9) - 0.5 || 1e-9;
-    const { volume, notes } = adopted(
+    const { volume, notes } = adoptVolume(
       file(grid('surface', ball, { metadata: { class: 'level set' }, background: [0.6] })),
       1,
     );
@@ -103,10 +105,10 @@ describe('what is taken as what', () => {
     expect(notes.join()).toMatch(/is a surface/);
   });
   test('what cannot be a medium says so', () => {
-    expect(() => adopted(file(grid('vel', [() => 1, () => 1, () => 1])), 1)).toThrow(
+    expect(() => adoptVolume(file(grid('vel', [() => 1, () => 1, () => 1])), 1)).toThrow(
       /no float grid that can be a medium \(it holds: vel\)/,
     );
-    expect(() => adopted(file(grid('density', cloud, { voxelSize: [0.2, 0.1, 0.2] })), 1)).toThrow(
+    expect(() => adoptVolume(file(grid('density', cloud, { voxelSize: [0.2, 0.1, 0.2] })), 1)).toThrow(
       /no cubes/,
     );
   });
@@ -114,26 +116,29 @@ describe('what is taken as what', () => {
 
 describe('the lattice', () => {
   test('one that is shifted by whole voxels keeps its values and its place', () => {
-    const { volume, notes } = adopted(
+    const { volume, notes } = adoptVolume(
       file(grid('density', cloud, { translation: [0.1 + 3 * H, 0.1 - H, 0.1] })),
       1,
     );
     expect(notes).toEqual([]);
     expect(volume.translation).toEqual([H / 2, H / 2, H / 2]);
     const wanted = cloud(1.1, 0.7, 0.9);
-    expect(lookUp(volume, volume.channels.get('density')![0])(1.1, 0.7, 0.9)).toBeCloseTo(wanted, 5);
+    expect(velocityOrChannelAt(volume, volume.channels.get('density')![0])(1.1, 0.7, 0.9)).toBeCloseTo(
+      wanted,
+      5,
+    );
   });
   test('one that lies between ours is looked up, with its mass', () => {
     const shifted = file(grid('density', cloud, { translation: [0.16, 0.02, 0.1] }));
-    const { volume, notes } = adopted(shifted, 1);
+    const { volume, notes } = adoptVolume(shifted, 1);
     expect(notes.join()).toMatch(/lies between ours/);
-    expect(mass(volume) / mass(adopted(file(grid('density', cloud)), 1).volume)).toBeCloseTo(1, 1);
+    expect(mass(volume) / mass(adoptVolume(file(grid('density', cloud)), 1).volume)).toBeCloseTo(1, 1);
     expect(cornerOf(volume).map((c) => Math.abs(c / H - Math.round(c / H)))).toEqual(
       [0, 0, 0].map(() => expect.closeTo(0, 6) as number),
     );
   });
   test('a grid on another lattice is left out, and told', () => {
-    const { volume, notes } = adopted(
+    const { volume, notes } = adoptVolume(
       file(
         grid('density', cloud),
         grid('temperature', () => 1, { voxelSize: [0.1, 0.1, 0.1] }),

@@ -1,5 +1,6 @@
 // Forces against what is known of them: terminal speeds, half-lives, gusts, whirls without sources, at three
 // voxel sizes.
+import { stateOf } from '@bramblemist/core/run/simulation';
 import { windAt } from '@bramblemist/core/step/forces/wind';
 import { gustySpeed } from '@bramblemist/core/recipe/parts/wind';
 import { addTurbulence } from '@bramblemist/core/step/forces/turbulence';
@@ -18,9 +19,9 @@ const OPEN = { sides: ALL_OPEN };
 function pushedFor(recipe: Recipe, seconds: number, parts: number, set?: (s: Simulation) => void): number[] {
   const s = simulate(recipe);
   set?.(s);
-  Object.assign(s.state, { frame: 1, dtS: seconds / parts });
-  regions(s.state);
-  for (let n = 0; n < parts; n++) forces(s.state, seconds / parts);
+  Object.assign(stateOf(s), { frame: 1, dtS: seconds / parts });
+  regions(stateOf(s));
+  for (let n = 0; n < parts; n++) forces(stateOf(s), seconds / parts);
   const { nx, ny, nz } = s.window.lattice;
   const [i, j, k] = [nx >> 1, ny >> 1, nz >> 1];
   return [
@@ -156,9 +157,9 @@ test(
         ],
       }),
     );
-    Object.assign(s.state, { frame: 1, dtS: 1e-3 });
-    gather(s.state, 1e-3);
-    const [x, y] = s.layout.acceleration.map((f) => readField(s.team.memory, f));
+    Object.assign(stateOf(s), { frame: 1, dtS: 1e-3 });
+    gather(stateOf(s), 1e-3);
+    const [x, y] = s.layout.acceleration.map((f) => readField(s.threadPool.memory, f));
     const at = (f: Float32Array, px: number, py: number): number =>
       f[(8 * 16 + Math.floor(py / 0.1)) * 32 + Math.floor((px + 1.6) / 0.1)];
     expect(at(x, 0.05, 0.85)).toBeCloseTo(2, 1);
@@ -214,9 +215,9 @@ describe('whirls', () => {
       }),
     );
     for (const f of s.layout.acceleration)
-      writeField(s.team.memory, f, new Float32Array(s.window.lattice.nx ** 3));
-    addTurbulence(s.state, s.plan.recipe.turbulence, 0);
-    return { f: s.layout.acceleration.map((f) => readField(s.team.memory, f)), n: s.window.lattice.nx };
+      writeField(s.threadPool.memory, f, new Float32Array(s.window.lattice.nx ** 3));
+    addTurbulence(stateOf(s), s.plan.recipe.turbulence, 0);
+    return { f: s.layout.acceleration.map((f) => readField(s.threadPool.memory, f)), n: s.window.lattice.nx };
   }
 
   test('they have hardly any sources, less so as the grid gets finer', () => {
@@ -262,10 +263,10 @@ describe('edges', () => {
   test('they break up where the medium ends, and neither inside nor in clear air', () => {
     const s = simulate(recipeOf({ space: { ...OPEN, voxelSize: 0.05 }, edges: { strength: 1, size: 0.25 } }));
     fill(s, 'density', (x, y, z) => Number(Math.hypot(x, y - 0.8, z) < 0.5));
-    Object.assign(s.state, { frame: 1, dtS: 0.04 });
-    gather(s.state, 0.04);
+    Object.assign(stateOf(s), { frame: 1, dtS: 0.04 });
+    gather(stateOf(s), 0.04);
     const { lattice: l, origin, voxelSizeM: h } = s.window;
-    const a = s.layout.acceleration.map((f) => readField(s.team.memory, f));
+    const a = s.layout.acceleration.map((f) => readField(s.threadPool.memory, f));
     const push = { inside: 0, edge: 0, outside: 0 };
     const count = { ...push };
     for (let k = 0, n = 0; k < l.nz; k++)
@@ -318,7 +319,7 @@ describe('which force rules', () => {
       const s = simulate(recipe, threads);
       fill(s, 'density', (x, y) => x * x + y);
       const { forces } = s.advanceFrame().readings;
-      s.team.close();
+      s.threadPool.close();
       return forces;
     });
     expect(shares[0]).toEqual(shares[1]);
@@ -339,7 +340,7 @@ describe('changed while it runs', () => {
     const s = simulate(recipe(1));
     for (let f = 0; f < 5; f++) s.advanceFrame();
     const before = sum(s.read('density'));
-    s.goOnWith(compile(recipe(2, { wind: { speed: 2, grip: 0.1, heading: 180 } })));
+    s.continueWith(compile(recipe(2, { wind: { speed: 2, grip: 0.1, heading: 180 } })).plan);
     expect(s.frame).toBe(5);
     expect(sum(s.read('density'))).toBe(before);
     for (let f = 0; f < 10; f++) s.advanceFrame();
@@ -348,16 +349,16 @@ describe('changed while it runs', () => {
   test('unchanged, it goes on with the same bits; with a region that was not there before it does too', () => {
     const [a, b] = [simulate(recipe(1)), simulate(recipe(1))];
     for (const s of [a, b]) for (let f = 0; f < 3; f++) s.advanceFrame();
-    b.goOnWith(compile(recipe(1)));
+    b.continueWith(compile(recipe(1)).plan);
     expect(b.advanceFrame().readings.mass).toBe(a.advanceFrame().readings.mass);
     expect(b.checksum()).toBe(a.checksum());
-    b.goOnWith(
+    b.continueWith(
       compile(
         recipe(1, {
           regions: [{ id: 'r', radius: 0.3, centre: [0, 0.8, 0] }],
           turbulence: { strength: 3, where: 'r' },
         }),
-      ),
+      ).plan,
     );
     b.advanceFrame();
     a.advanceFrame();
@@ -365,7 +366,9 @@ describe('changed while it runs', () => {
   });
   test('another room or other channels are refused', () => {
     const s = simulate(recipe(1));
-    expect(() => s.goOnWith(compile(recipe(1, { keep: { colour: true } })))).toThrow(/has to start again/);
-    expect(() => s.goOnWith(compile(recipe(1), { voxelSizeM: 0.2 }))).toThrow(/has to start again/);
+    expect(() => s.continueWith(compile(recipe(1, { keep: { colour: true } })).plan)).toThrow(
+      /has to start again/,
+    );
+    expect(() => s.continueWith(compile(recipe(1), { voxelSizeM: 0.2 }).plan)).toThrow(/has to start again/);
   });
 });

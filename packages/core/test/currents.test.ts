@@ -1,6 +1,7 @@
 // Currents: each against what it says, limited to its place, at three voxel sizes.
+import { stateOf } from '@bramblemist/core/run/simulation';
 import { added, pasted, textOf } from '@bramblemist/core/presets/edit';
-import { STARTERS } from '@bramblemist/core/presets/starters';
+import { STARTERS } from '@bramblemist/core/presets/new-parts';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { forces } from '@bramblemist/core/step/forces/forces';
 import type { Simulation } from '@bramblemist/core/run/simulation';
@@ -17,8 +18,8 @@ function pushed(
 ): Simulation {
   const s = simulate(recipeOf({ space: { voxelSize, sides: ALL_OPEN }, currents: [current] }));
   (['velocityX', 'velocityY', 'velocityZ'] as const).forEach((c, a) => fill(s, c, () => before[a]));
-  Object.assign(s.state, { frame: 1, dtS: seconds / parts });
-  for (let n = 0; n < parts; n++) forces(s.state, seconds / parts);
+  Object.assign(stateOf(s), { frame: 1, dtS: seconds / parts });
+  for (let n = 0; n < parts; n++) forces(stateOf(s), seconds / parts);
   return s;
 }
 

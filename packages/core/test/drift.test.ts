@@ -1,10 +1,15 @@
 // Particles through a cache: against flows whose ways are known, and the files that they are written to.
-import { facesAbout, type CacheVolume, type ChannelName } from '@bramblemist/core/volume/volume';
-import type { Frames } from '@bramblemist/core/volume/frames';
+import { facesAbout, type CacheVolume, type CacheChannel } from '@bramblemist/core/volume/volume';
+import type { FrameSource } from '@bramblemist/core/volume/frames';
 import { readCsvCloud, writeCsvCloud } from '@bramblemist/core/files/csv/particles';
 import { hasFaces, readPlyCloud } from '@bramblemist/core/files/ply/ply';
 import { writePlyCloud, writePlyLines } from '@bramblemist/core/files/ply/writer';
-import { DRIFT, drifted, type Drifted, type SeedPlaces } from '@bramblemist/core/analysis/advect-particles';
+import {
+  PARTICLE_ADVECTION,
+  advectParticles,
+  type AdvectedFrame,
+  type SeedPlaces,
+} from '@bramblemist/core/analysis/advect-particles';
 import type { Triple } from '@bramblemist/core/math/vector';
 
 const H = 0.1;
@@ -24,7 +29,7 @@ function still(flow: Flow, t: number, frame: number, everywhere = true, radius =
     Float32Array.from({ length: N ** 3 }, (_, n) => f(place(n, axis)));
   const density = fill(-1, (p) => Number(Math.hypot(...p) < radius));
   const active = Uint8Array.from(density);
-  const channels = new Map<ChannelName, Float32Array[]>([
+  const channels = new Map<CacheChannel, Float32Array[]>([
     ['density', [density]],
     ['temperature', [fill(-1, (p) => 10 * p[0])]],
     ['colour', [fill(-1, () => 0.25), fill(-1, () => 0.5), fill(-1, () => 1)]],
@@ -38,7 +43,7 @@ function still(flow: Flow, t: number, frame: number, everywhere = true, radius =
   };
 }
 
-const cache = (flow: Flow, { last = 9, frameRate = 8, everywhere = true } = {}): Frames => ({
+const cache = (flow: Flow, { last = 9, frameRate = 8, everywhere = true } = {}): FrameSource => ({
   first: 1,
   last,
   frameRate,
@@ -49,10 +54,15 @@ const cache = (flow: Flow, { last = 9, frameRate = 8, everywhere = true } = {}):
   read: (f) => still(flow, (f - 1) / frameRate, f, everywhere),
 });
 const NOWHERE: SeedPlaces = { sources: () => ({ shapes: [], cellM: 1 }) };
-const all = (frames: Frames, settings: object, places = NOWHERE): Drifted[] => [
-  ...drifted(frames, DRIFT.parse({ ...DRIFT.start(), ...settings }), places),
+const all = (frames: FrameSource, settings: object, places = NOWHERE): AdvectedFrame[] => [
+  ...advectParticles(
+    frames,
+    PARTICLE_ADVECTION.parse({ ...PARTICLE_ADVECTION.start(), ...settings }),
+    places,
+  ),
 ];
-const at = (d: Drifted, n: number): Triple => ['x', 'y', 'z'].map((c) => d.columns.get(c)![n]) as Triple;
+const at = (d: AdvectedFrame, n: number): Triple =>
+  ['x', 'y', 'z'].map((c) => d.columns.get(c)![n]) as Triple;
 const far = (a: Triple, b: Triple): number => Math.hypot(...a.map((v, c) => v - b[c]));
 const BALL = { seeds: 'shape', shape: 'sphere', centre: [0.2, 0, 0], radius: 0.3, count: 60 };
 /** One turn a second about y. */
@@ -120,7 +130,7 @@ describe('in time', () => {
 });
 
 describe('where velocity ends', () => {
-  const out = (leaving: 'coast' | 'end'): Drifted[] =>
+  const out = (leaving: 'coast' | 'end'): AdvectedFrame[] =>
     all(
       cache(() => [2, 0, 0], { everywhere: false }),
       { ...BALL, leaving },

@@ -1,5 +1,13 @@
-import { added, alone, moved, pasted, textOf, withFile, without } from '@bramblemist/core/presets/edit';
-import { STARTERS } from '@bramblemist/core/presets/starters';
+import {
+  added,
+  withoutOtherForces,
+  moved,
+  pasted,
+  textOf,
+  withFile,
+  without,
+} from '@bramblemist/core/presets/edit';
+import { STARTERS } from '@bramblemist/core/presets/new-parts';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { recipeOf, simulate, sum } from './run';
@@ -134,6 +142,6 @@ test('a file of the shelf is taken once; one source alone', () => {
     id: 'new',
     scale: 1,
   });
-  expect(alone(FULL, 'other').sources.map((s) => s.on)).toEqual([false, true]);
-  expect(alone(FULL, null)).toBe(FULL);
+  expect(withoutOtherForces(FULL, 'other').sources.map((s) => s.on)).toEqual([false, true]);
+  expect(withoutOtherForces(FULL, null)).toBe(FULL);
 });

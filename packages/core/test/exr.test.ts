@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { FileFault } from '@bramblemist/core/files/bytes';
+import { FileError } from '@bramblemist/core/files/bytes';
 import { readExr, writeExr, type ExrImage } from '@bramblemist/core/files/exr/exr';
 import { fromHalf, toHalf } from '@bramblemist/core/math/half';
 import { nodeZip } from '@bramblemist/core/io/node/files';
@@ -64,14 +64,14 @@ test('cut and damaged files are refused, never a crash', () => {
   const whole = writeExr(picture(40, 40, true));
   const next = random(4);
   for (let n = 0; n < whole.length - 1; n += 61)
-    expect(() => readExr(whole.subarray(0, n))).toThrow(FileFault);
+    expect(() => readExr(whole.subarray(0, n))).toThrow(FileError);
   for (let n = 0; n < 300; n++) {
     const broken = whole.slice();
     broken[Math.floor(next() * (n % 2 ? 330 : broken.length))] = Math.floor(next() * 256);
     try {
       readExr(broken);
     } catch (error) {
-      expect(error).toBeInstanceOf(FileFault);
+      expect(error).toBeInstanceOf(FileError);
     }
   }
 

@@ -1,21 +1,21 @@
 // Fields in memory, and what is read off them: halos, readings, previews, grids.
-import { takeBrick } from '@bramblemist/core/cache/take-preview';
+import { takePreviewVolume } from '@bramblemist/core/cache/take-preview';
 import { takePreview } from '@bramblemist/core/cache/preview';
 import { frameGrids } from '@bramblemist/core/cache/frame';
 import { activeBounds, toDense } from '@bramblemist/core/files/vdb/leaves';
 import { coarser, lattice, type Lattice } from '@bramblemist/core/grid/lattice';
 import { fieldView, MemoryPlan, split, readField, writeField } from '@bramblemist/core/grid/memory';
-import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { compile } from '@bramblemist/core/plan/compile';
 import { fillHalo } from '@bramblemist/core/grid/sweep';
-import { layOut } from '@bramblemist/core/plan/layout';
+import { planLayout } from '@bramblemist/core/plan/layout';
 import { ALL_OPEN, random, recipeOf, simulate, sum } from './run';
 
 describe('memory', () => {
   test('no two fields of a run overlap, and each is aligned for vectors', () => {
-    const layout = layOut(
+    const layout = planLayout(
       lattice(20, 12, 10),
-      compile(recipeOf({ sources: [{ expansion: 1 }], keep: { colour: true, age: true } })),
+      compile(recipeOf({ sources: [{ expansion: 1 }], keep: { colour: true, age: true } })).plan,
       2,
     );
     const all = [
@@ -27,7 +27,7 @@ describe('memory', () => {
       ...layout.back,
       layout.ahead[2],
       ...layout.scratch,
-      ...layout.churn,
+      ...layout.coarseForce,
       ...layout.levels.flatMap((l) => l.open),
     ];
     const halves = (address: number, l: Lattice): number[] => [
@@ -46,7 +46,7 @@ describe('memory', () => {
     expect(layout.bytes).toBeGreaterThanOrEqual(spans[spans.length - 1][1]);
   });
   test('levels halve, rounding up, until they are small', () => {
-    const sizes = layOut(lattice(40, 18, 30), compile(recipeOf()), 1).levels.map((l) => [
+    const sizes = planLayout(lattice(40, 18, 30), compile(recipeOf()).plan, 1).levels.map((l) => [
       l.lattice.nx,
       l.lattice.ny,
       l.lattice.nz,
@@ -66,7 +66,7 @@ describe('memory', () => {
     const before = plan.field(l);
     const field = plan.field(l);
     const after = plan.field(l);
-    const { memory } = startTeam(plan.pages, 1);
+    const { memory } = startThreadPool(plan.pages, 1);
     const next = random(2);
     const values = Float32Array.from({ length: 9 * 5 * 6 }, () => next());
     writeField(memory, field, values, [1, 0, 0]);
@@ -79,12 +79,12 @@ test('a halo repeats the edge or is empty, side by side', () => {
   const plan = new MemoryPlan();
   const l = lattice(8, 6, 4);
   const field = plan.field(l);
-  const team = startTeam(plan.pages, 1);
+  const threadPool = startThreadPool(plan.pages, 1);
   const next = random(5);
   const values = Float32Array.from({ length: 8 * 6 * 4 }, () => 1 + next());
-  writeField(team.memory, field, values);
-  fillHalo(team, field, 3, 1 | 8 | 32); // empty at −x, +y, +z
-  const view = fieldView(team.memory, field);
+  writeField(threadPool.memory, field, values);
+  fillHalo(threadPool, field, 3, 1 | 8 | 32); // empty at −x, +y, +z
+  const view = fieldView(threadPool.memory, field);
   const at = (i: number, j: number, k: number): number =>
     view[l.lead + k * l.planeStride + j * l.rowStride + i];
   const value = (i: number, j: number, k: number): number => values[(k * 6 + j) * 8 + i];
@@ -115,7 +115,7 @@ describe('readings of known fields', () => {
     for (let k = 8; k < 10; k++)
       for (let j = 4; j < 7; j++) for (let i = 3; i < 7; i++) d[(k * 16 + j) * 16 + i] = 0.5;
     d[(9 * 16 + 5) * 16 + 4] = 2;
-    writeField(s.team.memory, s.field('density'), d);
+    writeField(s.threadPool.memory, s.field('density'), d);
     const { readings } = s.advanceFrame();
     expect(readings.mass).toBeCloseTo((23 * 0.5 + 2) * 0.001, 8);
     expect(readings.greatestDensity).toBe(2);
@@ -129,14 +129,14 @@ describe('readings of known fields', () => {
     d[(8 * 16 + 0) * 16 + 8] = 1;
     d[(8 * 16 + 8) * 16 + 15] = 1;
     d[(8 * 16 + 8) * 16 + 8] = 2;
-    writeField(s.team.memory, s.field('density'), d);
+    writeField(s.threadPool.memory, s.field('density'), d);
     expect(s.advanceFrame().readings.contact).toBeCloseTo(0.5, 6);
   });
   test('kinetic energy and top speed of a uniform stream', () => {
     const s = simulate(recipeOf({ space: { sides: ALL_OPEN } }));
     const l = s.plan.window.lattice;
     writeField(
-      s.team.memory,
+      s.threadPool.memory,
       s.field('velocityZ'),
       new Float32Array(l.nx * l.ny * (l.nz + 1)).fill(2),
       [0, 0, 1],
@@ -171,7 +171,7 @@ describe('frames for screen and disk', () => {
   test('a preview is the mean over its cells, scaled to its greatest', () => {
     const s = puff();
     const d = s.read('density');
-    const brick = takeBrick(s, 8);
+    const brick = takePreviewVolume(s, 8);
     expect(brick).toMatchObject({ frame: 6, dims: [8, 8, 8], voxelSizeM: 0.2 });
     expect(brick.corner.map((c) => Number(c.toFixed(6)))).toEqual([-0.8, 0, -0.8]);
     for (const [I, J, K] of [
@@ -193,14 +193,14 @@ describe('frames for screen and disk', () => {
       recipeOf({ sources: [{ centre: [0, 0.8, 0], radius: 0.4, colour: colour0 }], keep: { colour: true } }),
     );
     s.advanceFrame();
-    const { colour } = takeBrick(s);
+    const { colour } = takePreviewVolume(s);
     const at = (i: number, j: number, k: number): number[] => [
       ...colour!.bytes.subarray(((k * 8 + j) * 8 + i) * 4).subarray(0, 4),
     ];
     expect(colour!.dims).toEqual([8, 8, 8]);
     at(4, 4, 4).forEach((v, n) => expect(Math.abs(v - [255, 127.5, 0, 255][n])).toBeLessThan(1));
     expect(at(0, 0, 0)).toEqual([0, 0, 0, 0]);
-    expect(takeBrick(puff()).colour).toBeNull();
+    expect(takePreviewVolume(puff()).colour).toBeNull();
   });
   test('taking a preview changes nothing of the run', () => {
     const a = puff();

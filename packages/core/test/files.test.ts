@@ -1,4 +1,4 @@
-import { ByteReader, ByteWriter, FileFault } from '@bramblemist/core/files/bytes';
+import { ByteReader, ByteWriter, FileError } from '@bramblemist/core/files/bytes';
 import { fromHalf, toHalf } from '@bramblemist/core/math/half';
 import { pureZip } from '@bramblemist/core/files/zip';
 import { nodeZip } from '@bramblemist/core/io/node/files';
@@ -55,7 +55,7 @@ describe('bytes', () => {
     }
 
     expect(r.left).toBe(0);
-    expect(() => r.u8()).toThrow(FileFault);
+    expect(() => r.u8()).toThrow(FileError);
   });
   test('absurd lengths are refused before anything is allocated', () => {
     const w = new ByteWriter();
@@ -119,7 +119,7 @@ describe('a preview', () => {
   });
   test('damage is noticed, wherever it ends', () => {
     const whole = encodePreview({ brick: { ...bare, colour }, glimpse });
-    expect(() => decodePreview(new Uint8Array(10))).toThrow(FileFault);
+    expect(() => decodePreview(new Uint8Array(10))).toThrow(FileError);
     for (let n = 4; n < whole.length; n++) expect(() => decodePreview(whole.subarray(0, n))).toThrow();
   });
 });

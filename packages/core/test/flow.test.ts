@@ -1,7 +1,7 @@
 // What is drawn of a frame: arrows, streamlines and planes against fields that are known.
-import { apart, type Brick } from '@bramblemist/core/volume/brick';
-import { takeBrick, takeGlimpse } from '@bramblemist/core/cache/take-preview';
-import type { Glimpse } from '@bramblemist/core/volume/glimpse';
+import { mediumDifference, type PreviewVolume } from '@bramblemist/core/volume/preview-volume';
+import { takePreviewVolume, takeCoarseFlow } from '@bramblemist/core/cache/take-preview';
+import type { CoarseFlow } from '@bramblemist/core/volume/coarse-flow';
 import { airArrows, channelOf, shownAt, sliceShown, streamlines } from '@bramblemist/core/analysis/flow';
 import { sliceDistance } from '@bramblemist/core/analysis/seeing';
 import { compile } from '@bramblemist/core/plan/compile';
@@ -9,12 +9,12 @@ import type { Simulation } from '@bramblemist/core/run/simulation';
 import { fill, fillVelocity } from './physics/kit';
 import { recipeOf, simulate } from './run';
 
-function known(velocity: (x: number, y: number, z: number) => number[]): { s: Simulation; g: Glimpse } {
+function known(velocity: (x: number, y: number, z: number) => number[]): { s: Simulation; g: CoarseFlow } {
   const s = simulate(recipeOf({ space: { voxelSize: 0.05 } }));
   fill(s, 'density', (x, y) => (x > 0 ? y : 0));
   fill(s, 'temperature', (_x, y) => 20 * y);
   fillVelocity(s, velocity);
-  return { s, g: takeGlimpse(s) };
+  return { s, g: takeCoarseFlow(s) };
 }
 
 const turning = (x: number, _y: number, z: number): number[] => [z, 0, -x];
@@ -50,7 +50,7 @@ test('no line where nothing moves', () => {
 });
 test('planes of channels on each axis, density at the brick’s own size', () => {
   const { s, g } = known((_x, y) => [0, y, 0]);
-  const brick = takeBrick(s);
+  const brick = takePreviewVolume(s);
   const density = sliceShown(g, brick, 'density', 2, 0.1);
   expect(density.dims).toEqual([32, 32]);
   const at = (v: { values: Float32Array; dims: readonly [number, number] }, p: number, q: number): number =>
@@ -92,7 +92,7 @@ test('the plane of distances is how far it is to the nearest obstacle, and negat
         { shape: 'sphere', centre: [0.4, 0.8, 0], radius: 0.2 },
       ],
     }),
-  );
+  ).plan;
   const { dims, corner, cellM, values } = sliceDistance(plan, 2, 0, 1);
   for (let j = 0; j < dims[1]; j++)
     for (let i = 0; i < dims[0]; i++) {
@@ -102,7 +102,7 @@ test('the plane of distances is how far it is to the nearest obstacle, and negat
     }
 });
 describe('how far apart two frames are', () => {
-  const brick = (at: (i: number) => number, over: Partial<Brick> = {}): Brick => ({
+  const brick = (at: (i: number) => number, over: Partial<PreviewVolume> = {}): PreviewVolume => ({
     frame: 1,
     dims: [8, 4, 4],
     corner: [0, 0, 0],
@@ -114,25 +114,25 @@ describe('how far apart two frames are', () => {
   });
   test('the same are not, what does not meet is whole, half is half', () => {
     expect(
-      apart(
+      mediumDifference(
         brick(() => 200),
         brick(() => 200),
       ),
     ).toBeCloseTo(0, 9);
     expect(
-      apart(
+      mediumDifference(
         brick((i) => (i < 4 ? 200 : 0)),
         brick((i) => (i < 4 ? 0 : 200)),
       ),
     ).toBe(1);
     expect(
-      apart(
+      mediumDifference(
         brick((i) => (i < 4 ? 200 : 0)),
         brick((i) => (i >= 2 && i < 6 ? 200 : 0)),
       ),
     ).toBeCloseTo(0.5, 9);
     expect(
-      apart(
+      mediumDifference(
         brick(() => 0),
         brick(() => 0),
       ),
@@ -140,13 +140,13 @@ describe('how far apart two frames are', () => {
   });
   test('a thinner one by as much as it lacks, whatever its bytes stand for', () => {
     expect(
-      apart(
+      mediumDifference(
         brick(() => 200),
         brick(() => 200, { greatest: 1 }),
       ),
     ).toBeCloseTo(1 / 3, 6);
     expect(
-      apart(
+      mediumDifference(
         brick(() => 100),
         brick(() => 200, { greatest: 1 }),
       ),
@@ -155,7 +155,7 @@ describe('how far apart two frames are', () => {
   test('windows that lie elsewhere are held against each other in the world', () => {
     const moved = brick((i) => (i < 4 ? 200 : 0), { corner: [1, 0, 0] });
     expect(
-      apart(
+      mediumDifference(
         brick((i) => (i >= 2 && i < 6 ? 200 : 0)),
         moved,
       ),

@@ -1,4 +1,5 @@
 // Single forces and kernels against what mathematics says of them.
+import { stateOf } from '@bramblemist/core/run/simulation';
 import { addTurbulence } from '@bramblemist/core/step/forces/turbulence';
 import { emission } from '@bramblemist/core/step/emission';
 import { gather } from '@bramblemist/core/step/forces/forces';
@@ -6,14 +7,12 @@ import { windAt } from '@bramblemist/core/step/forces/wind';
 import { readField, writeField } from '@bramblemist/core/grid/memory';
 import type { Simulation } from '@bramblemist/core/run/simulation';
 import { fillHalo, named, extent } from '@bramblemist/core/grid/sweep';
-import type { StepState } from '@bramblemist/core/step/state';
+import type { SimulationState } from '@bramblemist/core/step/state';
 import { fillVelocity } from './physics/kit';
 import { ALL_OPEN, greatest, recipeOf, simulate, sum } from './run';
 
 /** A state of a run for calling one force by itself. */
-function stateOf(s: Simulation, timeS = 0): StepState {
-  return { ...s.state, timeS };
-}
+const stateAt = (s: Simulation, timeS: number): SimulationState => ({ ...stateOf(s), timeS });
 
 /** Air that turns about the y axis through the middle as a solid body. */
 function turning(s: Simulation, omega: number): void {
@@ -27,8 +26,8 @@ function turning(s: Simulation, omega: number): void {
   for (let k = 0; k <= nz; k++)
     for (let j = 0; j < ny; j++)
       for (let i = 0; i < nx; i++) w[(k * ny + j) * nx + i] = -omega * (i + 0.5 - nx / 2) * h;
-  writeField(s.team.memory, s.field('velocityX'), u, [1, 0, 0]);
-  writeField(s.team.memory, s.field('velocityZ'), w, [0, 0, 1]);
+  writeField(s.threadPool.memory, s.field('velocityX'), u, [1, 0, 0]);
+  writeField(s.threadPool.memory, s.field('velocityZ'), w, [0, 0, 1]);
 }
 
 describe('curl', () => {
@@ -36,9 +35,9 @@ describe('curl', () => {
   const confined = (s: Simulation): { force: Float32Array[]; curl: Float32Array } => {
     const l = s.plan.window.lattice;
     const { velocity, scratch, ahead, acceleration } = s.layout;
-    velocity.forEach((f, axis) => fillHalo(s.team, f, axis, 0));
+    velocity.forEach((f, axis) => fillHalo(s.threadPool, f, axis, 0));
     const fields = [...velocity, ...scratch, ahead[2], ...acceleration].map((f) => f.address);
-    s.team.solo('confineVorticity', {
+    s.threadPool.solo('confineVorticity', {
       ...named(['u', 'v', 'w', 'ox', 'oy', 'oz', 'mag', 'fx', 'fy', 'fz'], fields),
       weight: 0,
       ...extent(l),
@@ -49,8 +48,8 @@ describe('curl', () => {
       k1: l.nz,
     });
     return {
-      force: acceleration.map((f) => readField(s.team.memory, f)),
-      curl: readField(s.team.memory, ahead[2]),
+      force: acceleration.map((f) => readField(s.threadPool.memory, f)),
+      curl: readField(s.threadPool.memory, ahead[2]),
     };
   };
 
@@ -81,7 +80,7 @@ describe('curl', () => {
       const s = simulate(recipeOf({ space: { voxelSize: 0.05 }, vorticity: { strength: 1 } }), threads);
       fillVelocity(s, (x, y, z) => [Math.sin(9 * y), Math.cos(7 * z), Math.sin(8 * x)]);
       s.advanceFrame();
-      s.team.close();
+      s.threadPool.close();
       return s.checksum();
     });
     expect(new Set(sums).size).toBe(1);
@@ -92,10 +91,10 @@ test('buoyancy adds lift · kelvin − weight · density', () => {
   const s = simulate(recipeOf());
   const l = s.plan.window.lattice;
   const fy = s.layout.acceleration[1];
-  writeField(s.team.memory, s.layout.channels[1], new Float32Array(16 ** 3).fill(30));
-  writeField(s.team.memory, s.layout.channels[0], new Float32Array(16 ** 3).fill(2));
-  writeField(s.team.memory, fy, new Float32Array(16 ** 3).fill(1));
-  s.team.solo('applyBuoyancy', {
+  writeField(s.threadPool.memory, s.layout.channels[1], new Float32Array(16 ** 3).fill(30));
+  writeField(s.threadPool.memory, s.layout.channels[0], new Float32Array(16 ** 3).fill(2));
+  writeField(s.threadPool.memory, fy, new Float32Array(16 ** 3).fill(1));
+  s.threadPool.solo('applyBuoyancy', {
     f: fy.address,
     density: s.layout.channels[0].address,
     temperature: s.layout.channels[1].address,
@@ -106,7 +105,7 @@ test('buoyancy adds lift · kelvin − weight · density', () => {
     k0: 0,
     k1: l.nz,
   });
-  for (const v of readField(s.team.memory, fy)) expect(v).toBeCloseTo(1 + 0.9 - 0.4, 5);
+  for (const v of readField(s.threadPool.memory, fy)) expect(v).toBeCloseTo(1 + 0.9 - 0.4, 5);
 });
 
 describe('emission', () => {
@@ -122,7 +121,7 @@ describe('emission', () => {
       temperature: { amount: 12 },
     };
     const s = simulate(recipeOf({ sources: [source] }));
-    emission({ ...s.state, frame: 1, dtS: 1 });
+    emission({ ...stateOf(s), frame: 1, dtS: 1 });
     return { density: sum(s.read('density')), kelvin: greatest(s.read('temperature')) };
   };
 
@@ -168,7 +167,7 @@ describe('wind', () => {
   test('without speed and gusts it does not touch the air', () => {
     const s = simulate(recipeOf());
     gather(stateOf(s), 0.04);
-    for (const f of s.layout.acceleration) expect(greatest(readField(s.team.memory, f))).toBe(0);
+    for (const f of s.layout.acceleration) expect(greatest(readField(s.threadPool.memory, f))).toBe(0);
   });
   test('a gust changes the speed by at most its strength, along the wind', () => {
     const [x, y, z] = wind({ speed: 3, gust: 1, heading: 0, gustLength: 0.9, seed: 12 });
@@ -189,10 +188,10 @@ describe('turbulence is in the world, not in voxels', () => {
       }),
     );
     for (const f of s.layout.acceleration.slice(0, 3))
-      writeField(s.team.memory, f, new Float32Array(s.plan.window.lattice.nx ** 3));
-    addTurbulence(stateOf(s, timeS), s.plan.recipe.turbulence, 0);
+      writeField(s.threadPool.memory, f, new Float32Array(s.plan.window.lattice.nx ** 3));
+    addTurbulence(stateAt(s, timeS), s.plan.recipe.turbulence, 0);
     const n = s.plan.window.lattice.nx;
-    const fx = readField(s.team.memory, s.layout.acceleration[0]);
+    const fx = readField(s.threadPool.memory, s.layout.acceleration[0]);
     const out: number[] = [];
     for (let k = 2; k < 14; k += 3)
       for (let j = 2; j < 14; j += 3)

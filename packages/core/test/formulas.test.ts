@@ -1,4 +1,5 @@
 // Formulas: what they work out, what they refuse and where they point, and hostile texts.
+import { stateOf } from '@bramblemist/core/run/simulation';
 import { readField } from '@bramblemist/core/grid/memory';
 import { check, MOST_CHARACTERS } from '@bramblemist/core/formulas/check';
 import { CALLS, CHANNELS, CONSTANTS, GIVEN, type Moment } from '@bramblemist/core/formulas/language';
@@ -30,10 +31,10 @@ function after(text: string, { when = 'end' as Moment, threads = 1, more = {} as
   fill(s, 'density', density);
   fill(s, 'temperature', warmth);
   fillVelocity(s, air);
-  Object.assign(s.state, { frame: 3, timeS: 0.5, dtS: 0.04 });
-  regions(s.state);
-  if (when === 'pushed') gather(s.state, 0.04);
-  else formulas(s.state, when);
+  Object.assign(stateOf(s), { frame: 3, timeS: 0.5, dtS: 0.04 });
+  regions(stateOf(s));
+  if (when === 'pushed') gather(stateOf(s), 0.04);
+  else formulas(stateOf(s), when);
   return s;
 }
 
@@ -110,24 +111,24 @@ describe('what a formula works out', () => {
     fill(s, 'density', () => 0.5);
     fill(s, 'red', () => 0.5 * 0.25);
     fill(s, 'age', () => 0.5 * 2);
-    Object.assign(s.state, { frame: 1, dtS: 0.04 });
-    formulas(s.state, 'end');
+    Object.assign(stateOf(s), { frame: 1, dtS: 0.04 });
+    formulas(stateOf(s), 'end');
     holds(s, s.read('density'), () => 1.5);
     holds(s, s.read('red'), () => 1.5 * 0.25);
     holds(s, s.read('age'), () => 1.5 * 3);
     const t = simulate(recipeOf({ keep: KEEP, formulas: [{ text: 'colour = vec(1, density, 0)' }] }));
     fill(t, 'density', () => 0.5);
-    Object.assign(t.state, { frame: 1, dtS: 0.04 });
-    formulas(t.state, 'end');
+    Object.assign(stateOf(t), { frame: 1, dtS: 0.04 });
+    formulas(stateOf(t), 'end');
     holds(t, t.read('red'), () => 0.5);
     holds(t, t.read('green'), () => 0.25);
   });
   test('with the forces: a push, and a speed that the air then has', () => {
     const s = after('push += vec(0, 2, 0) * m / s ** 2 * density', { when: 'pushed' });
-    holds(s, readField(s.team.memory, s.layout.acceleration[1]), (...p) => 2 * density(...p));
+    holds(s, readField(s.threadPool.memory, s.layout.acceleration[1]), (...p) => 2 * density(...p));
     const t = after('velocity = vec(0, 0, 0)', { when: 'pushed' });
     // by as much as takes the air's speed within the substep
-    holds(t, readField(t.team.memory, t.layout.acceleration[0]), (_x, y) => -y / 0.04, 3);
+    holds(t, readField(t.threadPool.memory, t.layout.acceleration[0]), (_x, y) => -y / 0.04, 3);
   });
   test('noise has a value of its own everywhere and its seed; curl noise has no sources', () => {
     const values = (text: string): Float32Array => after(text).read('density');
@@ -205,12 +206,12 @@ describe('what a formula works out', () => {
     const s = simulate(
       recipeOf({ regions: [region], formulas: [{ text: 'density = 1', where: 'r', from: 2 }] }),
     );
-    Object.assign(s.state, { frame: 1, dtS: 0.04 });
-    regions(s.state);
-    formulas(s.state, 'end');
+    Object.assign(stateOf(s), { frame: 1, dtS: 0.04 });
+    regions(stateOf(s));
+    formulas(stateOf(s), 'end');
     expect(Math.max(...s.read('density'))).toBe(0);
-    s.state.frame = 2;
-    formulas(s.state, 'end');
+    stateOf(s).frame = 2;
+    formulas(stateOf(s), 'end');
     const column = Array.from({ length: 16 }, (_, j) => s.read('density')[(8 * 16 + j) * 16 + 8]);
     expect(column.slice(0, 7)).toEqual(Array(7).fill(1));
     expect(column.slice(13)).toEqual([0, 0, 0]);
@@ -221,7 +222,7 @@ describe('what a formula works out', () => {
     const sums = [1, 3].map((threads) => {
       const s = after(text, { threads });
       const sum = s.checksum();
-      s.team.close();
+      s.threadPool.close();
       return sum;
     });
     expect(sums[0]).toBe(sums[1]);

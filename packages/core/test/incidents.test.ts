@@ -7,7 +7,7 @@ import { setAt } from '@bramblemist/core/recipe/paths';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { compile } from '@bramblemist/core/plan/compile';
-import type { Notice, NoticeKind } from '@bramblemist/core/record/incident';
+import type { Incident, IncidentKind } from '@bramblemist/core/record/incident';
 import { cameraFor, startFrom } from '@bramblemist/core/presets/starting-points';
 import { example } from '@bramblemist/core/presets/examples';
 import { ALL_OPEN, ALL_WALLS, recipeOf, simulate } from './run';
@@ -26,17 +26,17 @@ const sweeping = (speed: number): object => ({
 });
 
 /** What so many frames of a recipe notice. */
-function noticed(recipe: Recipe, frames: number, set?: (s: Simulation) => void): Notice[] {
+function noticed(recipe: Recipe, frames: number, set?: (s: Simulation) => void): Incident[] {
   const s = simulate(recipe);
   set?.(s);
-  return Array.from({ length: frames }, () => s.advanceFrame().notices).flat();
+  return Array.from({ length: frames }, () => s.advanceFrame().incidents).flat();
 }
 
-const mended = (recipe: Recipe, { mend }: Notice): Recipe =>
-  parseRecipe(mend!.settings.reduce((r, [path, value]) => setAt(r, path, value), recipe));
+const mended = (recipe: Recipe, { fix }: Incident): Recipe =>
+  parseRecipe(fix!.settings.reduce((r, [path, value]) => setAt(r, path, value), recipe));
 
 interface Case {
-  kind: NoticeKind;
+  kind: IncidentKind;
   provokes: Record<string, unknown>;
   not: Record<string, unknown>;
   frames: number;
@@ -117,14 +117,14 @@ const CASES: Case[] = [
 ];
 
 describe.each(CASES)('$kind', ({ kind, provokes, not, frames, set, cures }) => {
-  const kinds = (parts: Record<string, unknown>): NoticeKind[] =>
+  const kinds = (parts: Record<string, unknown>): IncidentKind[] =>
     noticed(recipeOf({ space: {}, ...parts }), frames, set).map((n) => n.kind);
   test('is noticed where it happens, with what to do', () => {
     const found = noticed(recipeOf({ ...provokes }), frames, set).find((n) => n.kind === kind);
     expect(found).toBeDefined();
     expect(found!.what.length).toBeGreaterThan(20);
     expect(found!.cure.length).toBeGreaterThan(10);
-    if (found!.mend) expect(() => mended(recipeOf({ ...provokes }), found!)).not.toThrow();
+    if (found!.fix) expect(() => mended(recipeOf({ ...provokes }), found!)).not.toThrow();
   });
   test('and not where it does not', () => {
     expect(kinds(not)).not.toContain(kind);
@@ -157,7 +157,7 @@ test('where the medium is cut off: the side, the place, a room that is larger th
 
 describe('preflight', () => {
   const found = (parts: Record<string, unknown>): string[] =>
-    findings(compile(recipeOf(parts))).map((f) => f.what);
+    findings(compile(recipeOf(parts)).plan).map((f) => f.what);
   test.each<[string, Record<string, unknown>, Record<string, unknown>, RegExp]>([
     ['no source', {}, { sources: [ball] }, /There is no source/],
     ['all off', { sources: [{ ...ball, on: false }] }, { sources: [ball] }, /Every source is off/],
@@ -212,15 +212,15 @@ describe('preflight', () => {
   ])('%s', (_, bad, good, wanted) => {
     expect(found(bad).join('\n')).toMatch(wanted);
     expect(found(good).join('\n')).not.toMatch(wanted);
-    for (const f of findings(compile(recipeOf(bad))).filter((x) => x.mend)) {
-      const better = parseRecipe(f.mend!.settings.reduce((r, [p, v]) => setAt(r, p, v), recipeOf(bad)));
-      expect(findings(compile(better)).map((x) => x.what)).not.toContain(f.what);
+    for (const f of findings(compile(recipeOf(bad)).plan).filter((x) => x.fix)) {
+      const better = parseRecipe(f.fix!.settings.reduce((r, [p, v]) => setAt(r, p, v), recipeOf(bad)));
+      expect(findings(compile(better).plan).map((x) => x.what)).not.toContain(f.what);
     }
   });
   test('the demo and the starting points pass', () => {
     for (const name of ['weir-at-dawn', 'sack-drop', 'quill', 'drying-kiln'])
-      expect(findings(compile(example(name))).filter((f) => f.level === 'stops')).toEqual([]);
-    expect(findings(compile(startFrom('floor-vapour')!.recipe))).toEqual([]);
+      expect(findings(compile(example(name)).plan).filter((f) => f.level === 'stops')).toEqual([]);
+    expect(findings(compile(startFrom('floor-vapour')!.recipe).plan)).toEqual([]);
   });
 });
 

@@ -2,49 +2,49 @@
 import type { KernelArguments } from '@bramblemist/kernels/seam';
 import { lattice, type Lattice } from '@bramblemist/core/grid/lattice';
 import { readField, readSplit, writeField, writeSplit, type Field } from '@bramblemist/core/grid/memory';
-import type { Team } from '@bramblemist/core/grid/thread-pool';
-import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import type { ThreadPool } from '@bramblemist/core/grid/thread-pool';
+import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { compile } from '@bramblemist/core/plan/compile';
 import { fillHalo, sites, named, extent } from '@bramblemist/core/grid/sweep';
-import { coarsenLevels, describeLevels, layOut, type Layout } from '@bramblemist/core/plan/layout';
+import { coarsenLevels, describeLevels, planLayout, type Layout } from '@bramblemist/core/plan/layout';
 import { random, recipeOf } from './run';
 
-function fillRandom(team: Team, f: Field, seed: number, axis = 3, scale = 1): Float32Array {
+function fillRandom(threadPool: ThreadPool, f: Field, seed: number, axis = 3, scale = 1): Float32Array {
   const next = random(seed);
   const [mx, my, mz] = sites(f.lattice, axis);
   const l = f.lattice;
   const values = Float32Array.from({ length: mx * my * mz }, () => (next() * 2 - 1) * scale);
-  writeField(team.memory, f, values, [mx - l.nx, my - l.ny, mz - l.nz]);
+  writeField(threadPool.memory, f, values, [mx - l.nx, my - l.ny, mz - l.nz]);
   return values;
 }
 
-const NOTHING = compile(recipeOf());
+const NOTHING = compile(recipeOf()).plan;
 
-function coarsenAll(team: Team, layout: Layout): void {
+function coarsenAll(threadPool: ThreadPool, layout: Layout): void {
   const l = layout.levels[0].lattice;
-  coarsenLevels(team, layout, [0, 0, 0], [l.nx, l.ny, l.nz]);
-  for (const level of layout.levels) team.solo('fillCoefficients', { level: level.block });
+  coarsenLevels(threadPool, layout, [0, 0, 0], [l.nx, l.ny, l.nz]);
+  for (const level of layout.levels) threadPool.solo('fillCoefficients', { level: level.block });
 }
 
 const dotOf = (a: Float32Array, b: Float32Array): number => a.reduce((s, v, n) => s + v * b[n], 0);
 
 describe('transport of one channel', () => {
   const l = lattice(12, 10, 16);
-  const kit = (): { team: Team; layout: Layout } => {
-    const layout = layOut(l, NOTHING, 2);
-    const team = startTeam(layout.pages, 1);
-    describeLevels(layout, ['open', 'open', 'open', 'open', 'open', 'open'], team.memory);
+  const kit = (): { threadPool: ThreadPool; layout: Layout } => {
+    const layout = planLayout(l, NOTHING, 2);
+    const threadPool = startThreadPool(layout.pages, 1);
+    describeLevels(layout, ['open', 'open', 'open', 'open', 'open', 'open'], threadPool.memory);
     for (const [axis, f] of layout.levels[0].open.entries()) {
       const m = sites(l, axis);
-      writeField(team.memory, f, new Float32Array(m[0] * m[1] * m[2]).fill(1), [
+      writeField(threadPool.memory, f, new Float32Array(m[0] * m[1] * m[2]).fill(1), [
         m[0] - l.nx,
         m[1] - l.ny,
         m[2] - l.nz,
       ]);
     }
 
-    coarsenAll(team, layout);
-    return { team, layout };
+    coarsenAll(threadPool, layout);
+    return { threadPool, layout };
   };
 
   const mixed = (
@@ -68,7 +68,7 @@ describe('transport of one channel', () => {
   };
 
   const set = (
-    team: Team,
+    threadPool: ThreadPool,
     layout: Layout,
     axis: number,
     gain: number,
@@ -77,7 +77,7 @@ describe('transport of one channel', () => {
     to: Field,
   ): void => {
     const [hat, lo, hi] = layout.scratch;
-    new Int32Array(team.memory.buffer, layout.carry, 19).set([
+    new Int32Array(threadPool.memory.buffer, layout.advection, 19).set([
       ...[from, hat, lo, hi, to, ...layout.back, ...layout.ahead].map((x) => x.address),
       axis,
       axis === 3 ? 8 : 0,
@@ -88,30 +88,35 @@ describe('transport of one channel', () => {
       marks,
       0,
     ]);
-    new Float32Array(team.memory.buffer, layout.carry + 76, 1)[0] = gain;
+    new Float32Array(threadPool.memory.buffer, layout.advection + 76, 1)[0] = gain;
   };
 
   test.each([3, 0, 1, 2])(
     'is MacCormack with limits, on lattice %d, however the planes are shared',
     (axis) => {
-      const { team, layout } = kit();
+      const { threadPool, layout } = kit();
       const [mx, my, mz] = sites(l, axis);
       const extra: [number, number, number] = [mx - l.nx, my - l.ny, mz - l.nz];
-      const f = fillRandom(team, layout.channels[0], 1 + axis, axis);
+      const f = fillRandom(threadPool, layout.channels[0], 1 + axis, axis);
       const zeroSides = axis === 3 ? 8 : 0;
-      fillHalo(team, layout.channels[0], axis, zeroSides);
+      fillHalo(threadPool, layout.channels[0], axis, zeroSides);
       const [back, ahead] = [layout.back, layout.ahead].map((d, q) =>
-        d.map((x, n) => fillRandom(team, x, 20 + n + 5 * q, 3, 3.4)),
+        d.map((x, n) => fillRandom(threadPool, x, 20 + n + 5 * q, 3, 3.4)),
       );
-      for (const x of [...layout.back, ...layout.ahead]) fillHalo(team, x, 3, 0);
-      set(team, layout, axis, 0.9, 0, layout.channels[0], layout.spare);
+      for (const x of [...layout.back, ...layout.ahead]) fillHalo(threadPool, x, 3, 0);
+      set(threadPool, layout, axis, 0.9, 0, layout.channels[0], layout.spare);
       const [{ block }] = layout.levels;
-      team.solo('advectChannel', { level: block, channel: layout.carry, k0: 0, k1: mz });
-      const got = readField(team.memory, layout.spare, extra);
+      threadPool.solo('advectChannel', { level: block, channel: layout.advection, k0: 0, k1: mz });
+      const got = readField(threadPool.memory, layout.spare, extra);
       for (const kernel of ['advectChannel', 'advectChannelEdges'] as const)
         for (let k = 0; k < mz; k += 6)
-          team.solo(kernel, { level: block, channel: layout.carry, k0: k, k1: Math.min(k + 6, mz) });
-      expect(readField(team.memory, layout.spare, extra)).toEqual(got);
+          threadPool.solo(kernel, {
+            level: block,
+            channel: layout.advection,
+            k0: k,
+            k1: Math.min(k + 6, mz),
+          });
+      expect(readField(threadPool.memory, layout.spare, extra)).toEqual(got);
 
       const cell = (v: Float32Array, i: number, j: number, k: number): number =>
         v[
@@ -157,16 +162,16 @@ describe('transport of one channel', () => {
     },
   );
   test('rows with nothing around them are passed over without a difference', () => {
-    const { team, layout } = kit();
+    const { threadPool, layout } = kit();
     const v = new Float32Array(l.nx * l.ny * l.nz);
     for (let i = 3; i < 9; i++) v[(4 * l.ny + 5) * l.nx + i] = i;
-    writeField(team.memory, layout.channels[0], v);
-    fillHalo(team, layout.channels[0], 3, 63);
+    writeField(threadPool.memory, layout.channels[0], v);
+    fillHalo(threadPool, layout.channels[0], 3, 63);
     [...layout.back, ...layout.ahead].forEach((x, n) => {
-      fillRandom(team, x, 20 + n, 3, 2.4);
-      fillHalo(team, x, 3, 0);
+      fillRandom(threadPool, x, 20 + n, 3, 2.4);
+      fillHalo(threadPool, x, 3, 0);
     });
-    team.solo('markRows', {
+    threadPool.solo('markRows', {
       f: layout.channels[0].address,
       marks: layout.marks,
       ...extent(l),
@@ -174,9 +179,14 @@ describe('transport of one channel', () => {
       k1: l.nz,
     });
     const results = [0, layout.marks].map((marks) => {
-      set(team, layout, 3, 1, marks, layout.channels[0], layout.spare);
-      team.solo('advectChannel', { level: layout.levels[0].block, channel: layout.carry, k0: 0, k1: l.nz });
-      return readField(team.memory, layout.spare);
+      set(threadPool, layout, 3, 1, marks, layout.channels[0], layout.spare);
+      threadPool.solo('advectChannel', {
+        level: layout.levels[0].block,
+        channel: layout.advection,
+        k0: 0,
+        k1: l.nz,
+      });
+      return readField(threadPool.memory, layout.spare);
     });
     expect(results[1]).toEqual(results[0]);
     expect(results[0].some((x) => x > 0.1)).toBe(true);
@@ -187,11 +197,11 @@ describe('multigrid', () => {
   type Cells = (i: number, j: number, k: number) => number;
 
   /** A window with walls, an open top and some half-closed faces inside, as the step lays it out. */
-  function holed(l: Lattice): { team: Team; layout: Layout; open: Float32Array[] } {
-    const layout = layOut(l, NOTHING, 1);
-    const team = startTeam(layout.pages, 1);
+  function holed(l: Lattice): { threadPool: ThreadPool; layout: Layout; open: Float32Array[] } {
+    const layout = planLayout(l, NOTHING, 1);
+    const threadPool = startThreadPool(layout.pages, 1);
     const next = random(8);
-    describeLevels(layout, ['wall', 'wall', 'wall', 'open', 'wall', 'wall'], team.memory);
+    describeLevels(layout, ['wall', 'wall', 'wall', 'open', 'wall', 'wall'], threadPool.memory);
     const open = layout.levels[0].open.map((f, axis) => {
       const [mx, my, mz] = sites(l, axis);
       const v = new Float32Array(mx * my * mz).fill(1);
@@ -202,17 +212,17 @@ describe('multigrid', () => {
         else if (p.every((c) => c >= 5 && c <= 7)) v[n] = next() < 0.5 ? 0 : next();
       }
 
-      writeField(team.memory, f, v, [mx - l.nx, my - l.ny, mz - l.nz]);
+      writeField(threadPool.memory, f, v, [mx - l.nx, my - l.ny, mz - l.nz]);
       return v;
     });
-    coarsenAll(team, layout);
-    return { team, layout, open };
+    coarsenAll(threadPool, layout);
+    return { threadPool, layout, open };
   }
 
-  const put = (kit: { team: Team }, address: number, l: Lattice, values: Float32Array): void =>
-    writeSplit(kit.team.memory, { address, lattice: l }, values);
-  const get = (kit: { team: Team }, address: number, l: Lattice): Float32Array =>
-    readSplit(kit.team.memory, { address, lattice: l });
+  const put = (kit: { threadPool: ThreadPool }, address: number, l: Lattice, values: Float32Array): void =>
+    writeSplit(kit.threadPool.memory, { address, lattice: l }, values);
+  const get = (kit: { threadPool: ThreadPool }, address: number, l: Lattice): Float32Array =>
+    readSplit(kit.threadPool.memory, { address, lattice: l });
 
   function slowOperator(
     l: Lattice,
@@ -255,7 +265,7 @@ describe('multigrid', () => {
   ])('a step of conjugate gradients agrees with the plain operator (%d × %d × %d)', (nx, ny, nz) => {
     const l = lattice(nx, ny, nz);
     const kit = holed(l);
-    const { layout, open, team } = kit;
+    const { layout, open, threadPool } = kit;
     const fine = layout.levels[0];
     const s = living(l, open, 31);
     const r = living(l, open, 32);
@@ -266,7 +276,7 @@ describe('multigrid', () => {
     const { le } = slowOperator(l, open, s);
     const total = (slab: number): number => {
       for (let k = 0; k < nz; k += slab)
-        team.solo('updateDirection', {
+        threadPool.solo('updateDirection', {
           level: fine.block,
           s: layout.direction,
           beta: 0,
@@ -276,7 +286,7 @@ describe('multigrid', () => {
           k1: Math.min(k + slab, nz),
         });
       for (let k = 0; k < nz; k += slab)
-        team.solo('directionEnergyEdges', {
+        threadPool.solo('directionEnergyEdges', {
           level: fine.block,
           s: layout.direction,
           partials: layout.partials,
@@ -284,13 +294,13 @@ describe('multigrid', () => {
           k0: k,
           k1: Math.min(k + slab, nz),
         });
-      const parts = new Float64Array(team.memory.buffer, layout.partials, nz * 8);
+      const parts = new Float64Array(threadPool.memory.buffer, layout.partials, nz * 8);
       return Array.from({ length: nz }, (_, k) => parts[k * 8]).reduce((a, b) => a + b, 0);
     };
 
     expect(total(nz)).toBeCloseTo(dotOf(s, le), 3);
     expect(total(4)).toBe(total(nz));
-    team.solo('updateSolution', {
+    threadPool.solo('updateSolution', {
       level: fine.block,
       p: layout.pressure,
       s: layout.direction,
@@ -317,7 +327,7 @@ describe('multigrid', () => {
     (nx, ny, nz) => {
       const l = lattice(nx, ny, nz);
       const kit = holed(l);
-      const { layout, open, team } = kit;
+      const { layout, open, threadPool } = kit;
       const { levels } = layout;
       const cycle = (r: Float32Array, slab: number): Float32Array => {
         put(kit, levels[0].r, l, r);
@@ -331,7 +341,7 @@ describe('multigrid', () => {
           const part = d === 0 ? slab : planes + 1;
           // the ring holds one slab here, so they go one after the other through the same ring
           for (let k = 0; k < planes; k += part)
-            team.solo(kernel, {
+            threadPool.solo(kernel, {
               ...more,
               level: levels[d].block,
               below: levels[d + 1].block,
@@ -342,7 +352,7 @@ describe('multigrid', () => {
         };
 
         for (let d = 0; d < last; d++) pass('multigridDown', d, {});
-        team.solo('relaxCoarsest', { level: levels[last].block, sweeps: 16 });
+        threadPool.solo('relaxCoarsest', { level: levels[last].block, sweeps: 16 });
         for (let d = last - 1; d >= 0; d--) pass('multigridUp', d, { partials: layout.partials });
         return get(kit, levels[0].e, l);
       };
@@ -368,17 +378,17 @@ describe('multigrid', () => {
 describe('transport without loss', () => {
   const l = lattice(16, 10, 12);
   test('an even field stays even and the sum stays in air free of divergence, between walls', () => {
-    const layout = layOut(l, NOTHING, 1);
-    const team = startTeam(layout.pages, 1);
+    const layout = planLayout(l, NOTHING, 1);
+    const threadPool = startThreadPool(layout.pages, 1);
     const [nx, ny, nz] = [l.nx, l.ny, l.nz];
-    describeLevels(layout, ['wall', 'wall', 'wall', 'wall', 'wall', 'wall'], team.memory);
+    describeLevels(layout, ['wall', 'wall', 'wall', 'wall', 'wall', 'wall'], threadPool.memory);
     layout.levels[0].open.forEach((f, axis) => {
       const m = sites(l, axis);
       const v = Float32Array.from({ length: m[0] * m[1] * m[2] }, (_, n) => {
         const p = [n % m[0], Math.floor(n / m[0]) % m[1], Math.floor(n / m[0] / m[1])];
         return p[axis] === 0 || p[axis] === m[axis] - 1 ? 0 : 1;
       });
-      writeField(team.memory, f, v, [m[0] - nx, m[1] - ny, m[2] - nz]);
+      writeField(threadPool.memory, f, v, [m[0] - nx, m[1] - ny, m[2] - nz]);
     });
     // the discrete curl of a potential on the edges along z and x, 0 on the walls: free of divergence to
     // round-off
@@ -406,7 +416,7 @@ describe('transport without loss', () => {
       const v = new Float32Array(m[0] * m[1] * m[2]);
       for (let n = 0; n < v.length; n++)
         v[n] = velocity[axis](n % m[0], Math.floor(n / m[0]) % m[1], Math.floor(n / m[0] / m[1]));
-      writeField(team.memory, f, v, [m[0] - nx, m[1] - ny, m[2] - nz]);
+      writeField(threadPool.memory, f, v, [m[0] - nx, m[1] - ny, m[2] - nz]);
     });
     const [density] = layout.channels;
     const faces = layout.velocity.map((f) => f.address);
@@ -415,7 +425,7 @@ describe('transport without loss', () => {
     const sweep = (order: number[]): void =>
       order.forEach((axis, n) => {
         const done = order.slice(0, n).reduce((bits, a) => bits | (1 << a), 0);
-        team.solo('concentration', {
+        threadPool.solo('concentration', {
           level: block,
           f: density.address,
           q: layout.scratch[0].address,
@@ -425,8 +435,8 @@ describe('transport without loss', () => {
           k0: 0,
           k1: nz,
         });
-        fillHalo(team, layout.scratch[0], 3, 0);
-        team.solo('fluxSweep', {
+        fillHalo(threadPool, layout.scratch[0], 3, 0);
+        threadPool.solo('fluxSweep', {
           level: block,
           f: density.address,
           q: layout.scratch[0].address,
@@ -437,14 +447,14 @@ describe('transport without loss', () => {
           k1: nz,
         });
       });
-    writeField(team.memory, density, new Float32Array(nx * ny * nz).fill(1));
+    writeField(threadPool.memory, density, new Float32Array(nx * ny * nz).fill(1));
     for (let n = 0; n < 6; n++) sweep(n % 2 ? [2, 1, 0] : [0, 1, 2]);
-    for (const v of readField(team.memory, density)) expect(Math.abs(v - 1)).toBeLessThan(2e-5);
+    for (const v of readField(threadPool.memory, density)) expect(Math.abs(v - 1)).toBeLessThan(2e-5);
 
-    const before = fillRandom(team, density, 12).map((v) => v + 1);
-    writeField(team.memory, density, before);
+    const before = fillRandom(threadPool, density, 12).map((v) => v + 1);
+    writeField(threadPool.memory, density, before);
     for (let n = 0; n < 6; n++) sweep([0, 1, 2]);
-    const after = readField(team.memory, density);
+    const after = readField(threadPool.memory, density);
     expect(after).not.toEqual(before);
     expect(Math.abs(after.reduce((a, b) => a + b, 0) / before.reduce((a, b) => a + b, 0) - 1)).toBeLessThan(
       1e-6,
@@ -464,11 +474,11 @@ describe('diffusion', () => {
     [1, 2],
     [2, 0],
   ])('of lattice %d along %d solves (1 − a ∂²) x = f, with closed faces as walls', (site, direction) => {
-    const layout = layOut(l, NOTHING, 1);
-    const team = startTeam(layout.pages, 1);
+    const layout = planLayout(l, NOTHING, 1);
+    const threadPool = startThreadPool(layout.pages, 1);
     const next = random(3 + site);
     const a = 2.5;
-    describeLevels(layout, ['wall', 'open', 'wall', 'open', 'open', 'wall'], team.memory);
+    describeLevels(layout, ['wall', 'open', 'wall', 'open', 'open', 'wall'], threadPool.memory);
     const walls = [true, false, true, false, false, true];
     const open = layout.levels[0].open.map((f, axis) => {
       const m = sites(l, axis);
@@ -477,14 +487,14 @@ describe('diffusion', () => {
         const atWall = (c === 0 && walls[2 * axis]) || (c === m[axis] - 1 && walls[2 * axis + 1]);
         return atWall || next() < 0.2 ? 0 : 1;
       });
-      writeField(team.memory, f, v, [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz]);
+      writeField(threadPool.memory, f, v, [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz]);
       return { v, m };
     });
     const m = sites(l, site);
     const extra: [number, number, number] = [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz];
     const field = site === 3 ? layout.channels[0] : layout.velocity[site];
-    const f = fillRandom(team, field, 8, site);
-    team.solo('diffuse', {
+    const f = fillRandom(threadPool, field, 8, site);
+    threadPool.solo('diffuse', {
       level: layout.levels[0].block,
       f: field.address,
       c: layout.scratch[0].address,
@@ -495,7 +505,7 @@ describe('diffusion', () => {
       k0: 0,
       k1: direction === 2 ? m[1] : m[2],
     });
-    const x = readField(team.memory, field, extra);
+    const x = readField(threadPool.memory, field, extra);
     const isOpen = (axis: number, p: number[]): number =>
       open[axis].v[(p[2] * open[axis].m[1] + p[1]) * open[axis].m[0] + p[0]];
     const plus = (p: number[], axis: number, s: number): number[] =>

@@ -5,13 +5,13 @@ import {
   targetOf,
   valueOf,
   withKey,
-  type Curve,
+  type KeyedCurve,
 } from '@bramblemist/core/recipe/keys';
 import type { Ease } from '@bramblemist/core/recipe/settings';
 import { DocumentError } from '@bramblemist/core/recipe/document';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 
-const curve = (keys: [number, number, Ease?][], after: Curve['after'] = 'hold'): Curve => ({
+const curve = (keys: [number, number, Ease?][], after: KeyedCurve['after'] = 'hold'): KeyedCurve => ({
   id: 'c',
   path: 'wind/speed',
   keys: keys.map(([frame, value, ease]) => ({ frame, value, ease: ease ?? 'even' })),

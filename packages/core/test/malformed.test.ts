@@ -1,8 +1,8 @@
 // Volume and particle files that are broken, cut or hostile: each is refused in words or read as far as it is
 // sound; none crashes, hangs, or allocates more than twice what an honest file of its size takes.
 import { zipSync } from 'fflate';
-import { readBrought } from '@bramblemist/core/assets/brought';
-import { ByteWriter, FileFault } from '@bramblemist/core/files/bytes';
+import { importAsset } from '@bramblemist/core/assets/import-asset';
+import { ByteWriter, FileError } from '@bramblemist/core/files/bytes';
 import { readCsvCloud } from '@bramblemist/core/files/csv/particles';
 import { readPlyCloud } from '@bramblemist/core/files/ply/ply';
 import { writePlyCloud, type Columns } from '@bramblemist/core/files/ply/writer';
@@ -249,7 +249,7 @@ function tried(read: () => void, most: number): string {
     try {
       read();
     } catch (error) {
-      if (!(error instanceof FileFault)) throw error;
+      if (!(error instanceof FileError)) throw error;
       said = error.message;
     }
   });
@@ -289,9 +289,9 @@ describe('particles, sequences and previews', () => {
   });
   test('there are forty kinds and more', () => expect(VOLUMES.length + CLOUDS.length).toBeGreaterThan(70));
   test('a file that is called otherwise than it is is told so', async () => {
-    await expect(readBrought('spray.ply', HONEST)).rejects.toThrow(FileFault);
-    await expect(readBrought('volume.obj', HONEST)).rejects.toThrow(FileFault);
-    await expect(readBrought('spray.exe', CLOUD)).rejects.toThrow(/No file of this kind/);
+    await expect(importAsset('spray.ply', HONEST)).rejects.toThrow(FileError);
+    await expect(importAsset('volume.obj', HONEST)).rejects.toThrow(FileError);
+    await expect(importAsset('spray.exe', CLOUD)).rejects.toThrow(/No file of this kind/);
   });
 });
 

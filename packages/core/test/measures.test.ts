@@ -1,5 +1,5 @@
 // Pictures of a medium and what they are measured by, against shapes whose measures are known.
-import type { Brick } from '@bramblemist/core/volume/brick';
+import type { PreviewVolume } from '@bramblemist/core/volume/preview-volume';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { beforeSolids, limitsOf, seeBrick } from '@bramblemist/core/look/see';
 import {
@@ -120,7 +120,7 @@ describe('a brick seen', () => {
     camera: { eye: [0, 0, 10], target: [0, 0, 0], focal: 36, width: 64, height: 64 },
     medium: { density: 1.5 },
   });
-  const brick = (over: Partial<Brick> = {}): Brick => ({
+  const brick = (over: Partial<PreviewVolume> = {}): PreviewVolume => ({
     frame: 1,
     dims: [16, 16, 16],
     corner: [-2, -2, -0.5],

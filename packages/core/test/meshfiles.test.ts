@@ -2,23 +2,23 @@
 // that help.
 import { Document, WebIO } from '@gltf-transform/core';
 import { encode } from 'fast-png';
-import { readBrought } from '@bramblemist/core/assets/brought';
+import { importAsset } from '@bramblemist/core/assets/import-asset';
 import { writeExr } from '@bramblemist/core/files/exr/exr';
 import { writeObj } from '@bramblemist/core/files/obj/obj';
-import type { Picture } from '@bramblemist/core/files/picture';
+import type { Texture } from '@bramblemist/core/files/picture';
 import { checkMesh, type Mesh } from '@bramblemist/core/geometry/mesh';
 import { accessors, boxMesh } from './meshes';
 
 const box = boxMesh(1, 2, 3);
 const red = Float32Array.from({ length: 24 }, (_, n) => (n % 3 === 0 ? 1 : 0.2));
 const readMesh = async (name: string, bytes: Uint8Array): Promise<Mesh> => {
-  const brought = await readBrought(name, bytes);
+  const brought = await importAsset(name, bytes);
   if (brought.kind !== 'mesh') throw new Error(`${brought.kind}, no mesh`);
   return brought.mesh.at(brought.mesh.first);
 };
 
-const readPicture = async (name: string, bytes: Uint8Array): Promise<Picture> => {
-  const brought = await readBrought(name, bytes);
+const readPicture = async (name: string, bytes: Uint8Array): Promise<Texture> => {
+  const brought = await importAsset(name, bytes);
   if (brought.kind !== 'picture') throw new Error(`${brought.kind}, no picture`);
   return brought.picture;
 };
@@ -238,7 +238,7 @@ describe('pictures', () => {
     ).rejects.toThrow(/more than the file/);
   });
   test('other kinds are refused with what is taken', async () => {
-    await expect(readBrought('notes.txt', text('x'))).rejects.toThrow(
+    await expect(importAsset('notes.txt', text('x'))).rejects.toThrow(
       /Meshes come as obj, .* pictures as png/,
     );
   });

@@ -1,7 +1,7 @@
 // Particles: throws and falls against formulas, births, children, obstacles, what they give off, and the same
 // bits again.
 import { decodeCheckpoint, encodeCheckpoint } from '@bramblemist/core/cache/checkpoint';
-import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { compile } from '@bramblemist/core/plan/compile';
@@ -184,9 +184,9 @@ describe('births', () => {
     }
   });
   test('more than fit are told of, not kept quiet', () => {
-    const notices = simulate(scene([{ ...PLAIN, born: 'rate', rate: 5000, most: 100 }])).advanceFrame()
-      .notices;
-    expect(notices.map((n) => n.kind)).toContain('crowded');
+    const incidents = simulate(scene([{ ...PLAIN, born: 'rate', rate: 5000, most: 100 }])).advanceFrame()
+      .incidents;
+    expect(incidents.map((n) => n.kind)).toContain('crowded');
   });
   test('who would spring from himself is refused', () => {
     const child = (id: string, parent: string): object => ({ ...PLAIN, id, born: 'children', parent });
@@ -300,7 +300,7 @@ describe('as a source', () => {
     const said = (particles: object): string[] =>
       simulate(scene([particles], { sources: [source()] }))
         .advanceFrame()
-        .notices.map((n) => n.kind);
+        .incidents.map((n) => n.kind);
     expect(said(one(0.01, { count: 20, shape: 'sphere', radius: 0.6 }))).toEqual(
       expect.arrayContaining(['thin', 'apart']),
     );
@@ -337,22 +337,22 @@ describe('the same again', () => {
     },
   );
   const run = (threads: number): Simulation => {
-    const plan = compile(busy);
-    return new Simulation(plan, startTeam(Simulation.pages(plan, threads), threads));
+    const plan = compile(busy).plan;
+    return new Simulation(plan, startThreadPool(Simulation.pages(plan, threads), threads));
   };
 
   test('with one worker or three, and gone on with from a checkpoint', () => {
     const one = frames(run(1), 8);
     const three = frames(run(3), 4);
-    const plan = compile(busy);
+    const plan = compile(busy).plan;
     const kept = decodeCheckpoint(plan, encodeCheckpoint(plan, three.checkpoint()));
-    const on = new Simulation(plan, startTeam(Simulation.pages(plan, 1), 1), kept);
+    const on = new Simulation(plan, startThreadPool(Simulation.pages(plan, 1), 1), kept);
     frames(on, 4);
     frames(three, 4);
     expect(one.particles('c').count).toBeGreaterThan(100);
     expect(three.checksum()).toBe(one.checksum());
     expect(on.checksum()).toBe(one.checksum());
-    three.team.close();
+    three.threadPool.close();
   });
   test('another seed is another throw', () => {
     const of = (seed: number): number =>

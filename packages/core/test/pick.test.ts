@@ -1,9 +1,15 @@
 // Particles of a file picked by speed, height, crowding and age; and that large files are read column by
 // column.
-import { BOUNDS, bounded, histogramOf, measureOf, picked } from '@bramblemist/core/assets/pick';
+import {
+  BOUNDS,
+  bounded,
+  histogramOf,
+  measureOf,
+  filterParticles,
+} from '@bramblemist/core/assets/filter-particles';
 import { readPlyCloud } from '@bramblemist/core/files/ply/ply';
 import { writePlyCloud } from '@bramblemist/core/files/ply/writer';
-import type { Flown } from '@bramblemist/core/assets/timed-clouds';
+import type { MovedPoints } from '@bramblemist/core/assets/timed-point-clouds';
 import { example, triesOf } from '@bramblemist/core/presets/examples';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { ParticlesPart } from '@bramblemist/core/recipe/types';
@@ -11,7 +17,7 @@ import { random } from './run';
 
 const ANY = RECIPE.defaultPart<ParticlesPart>('particles').pick;
 
-function cloud(count: number, seed = 1): Flown {
+function cloud(count: number, seed = 1): MovedPoints {
   const next = random(seed);
   const many = (n: number, scale: number): Float32Array =>
     Float32Array.from({ length: n }, () => (next() - 0.5) * scale);
@@ -27,8 +33,8 @@ function cloud(count: number, seed = 1): Flown {
   };
 }
 
-const take = (flown: Flown, pick: Partial<typeof ANY>): Flown =>
-  picked(flown, { name: 'Spray', pick: { ...ANY, ...pick } }, 0.1);
+const take = (flown: MovedPoints, pick: Partial<typeof ANY>): MovedPoints =>
+  filterParticles(flown, { name: 'Spray', pick: { ...ANY, ...pick } }, 0.1);
 
 test('bounds at their ends bound nothing, and nothing is copied then', () => {
   const all = cloud(50);
@@ -42,7 +48,7 @@ test('bounds at their ends bound nothing, and nothing is copied then', () => {
 test('what is taken lies within the bounds, with all that belongs to it, and nothing else is left out', () => {
   const all = cloud(400);
   const some = take(all, { slowest: 1, fastest: 2.4, lowest: -0.3 });
-  const fits = (f: Flown, n: number): boolean => {
+  const fits = (f: MovedPoints, n: number): boolean => {
     const speed = Math.hypot(...f.velocities!.subarray(3 * n, 3 * n + 3));
     return speed >= 1 && speed <= 2.4 && f.positions[3 * n + 1] >= -0.3;
   };

@@ -1,14 +1,15 @@
 import { coverWith, COMBINE, combine, type Layer } from '@bramblemist/core/combine/combine';
 import { fieldView } from '@bramblemist/core/grid/memory';
-import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { LOOK, sunDirection, type Look } from '@bramblemist/core/look/look';
 import { decodeSrgb, encodeSrgb, fromBytes, toBytes } from '@bramblemist/core/look/picture';
-import { renderPages, renderVolume, type Picture, type Volume } from '@bramblemist/core/look/render';
+import { renderPages, renderVolume, type RenderedFrame, type Volume } from '@bramblemist/core/look/render';
 import { lightSweep } from '@bramblemist/core/look/sweep';
 import { poseOf } from '@bramblemist/core/geometry/pose';
 import { obstacleHoldout } from '@bramblemist/core/look/holdout';
 import type { ObstaclePart } from '@bramblemist/core/recipe/types';
-import { compile, type Plan } from '@bramblemist/core/plan/compile';
+import { compile } from '@bramblemist/core/plan/compile';
+import type { Plan } from '@bramblemist/core/plan/plan';
 import { defaultShape } from './shapes';
 import { recipeOf, simulate } from './run';
 
@@ -24,16 +25,20 @@ function slab(): Volume {
   };
 }
 
-function render(volume: Volume, look: Look, holdout: Parameters<typeof renderVolume>[3] = null): Picture {
-  const team = startTeam(renderPages(volume.dims, look), 2);
-  const picture = renderVolume(team, volume, look, holdout);
-  team.close();
+function render(
+  volume: Volume,
+  look: Look,
+  holdout: Parameters<typeof renderVolume>[3] = null,
+): RenderedFrame {
+  const threadPool = startThreadPool(renderPages(volume.dims, look), 2);
+  const picture = renderVolume(threadPool, volume, look, holdout);
+  threadPool.close();
   return picture;
 }
 
-const centre = (p: Picture): number => (p.height >> 1) * p.width + (p.width >> 1);
+const centre = (p: RenderedFrame): number => (p.height >> 1) * p.width + (p.width >> 1);
 
-const standing = (...obstacles: ObstaclePart[]): Plan => compile(recipeOf({ obstacles }));
+const standing = (...obstacles: ObstaclePart[]): Plan => compile(recipeOf({ obstacles })).plan;
 
 describe('the ray-marcher', () => {
   test.each([0.1, 0.7, 2])('a slab lets through what Beer–Lambert says (extinction %d)', (density) => {
@@ -123,7 +128,7 @@ describe('obstacles', () => {
     );
     const l = s.plan.window.lattice;
     const field = s.layout.levels[0].open[0];
-    const view = fieldView(s.team.memory, field);
+    const view = fieldView(s.threadPool.memory, field);
     const middle = Math.round((0.013 + 0.8) / 0.05);
     let closed = 0;
     for (let k = 0; k < l.nz; k++)

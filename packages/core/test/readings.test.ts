@@ -1,5 +1,5 @@
 // Readings against fields that are known, and the curves that are drawn of them.
-import { CURVES, frontSpeeds } from '@bramblemist/core/record/reading-curves';
+import { READING_CURVES, frontSpeeds } from '@bramblemist/core/record/reading-curves';
 import type { Readings } from '@bramblemist/core/record/readings';
 import { fill } from './physics/kit';
 import { recipeOf, simulate } from './run';
@@ -87,8 +87,8 @@ test('every curve has a name of its own, a unit or none, and a value or nothing 
     const { frame, readings } = s.advanceFrame();
     return { frame, readings };
   });
-  expect(new Set(CURVES.map((c) => c.key)).size).toBe(CURVES.length);
-  for (const c of CURVES) {
+  expect(new Set(READING_CURVES.map((c) => c.key)).size).toBe(READING_CURVES.length);
+  for (const c of READING_CURVES) {
     const values = c.of(frames, 0.04);
     expect(values).toHaveLength(3);
     for (const v of values) expect(v === null || Number.isFinite(v)).toBe(true);
@@ -97,5 +97,5 @@ test('every curve has a name of its own, a unit or none, and a value or nothing 
 
   // frames of earlier programs have fewer readings
   const old = [{ frame: 1, readings: { mass: 1 } as unknown as Readings }];
-  for (const c of CURVES) expect(c.of(old, 0.04)).toHaveLength(1);
+  for (const c of READING_CURVES) expect(c.of(old, 0.04)).toHaveLength(1);
 });

@@ -1,14 +1,19 @@
 // The refine pass: what it must not change, what it must add, and that it follows the flow.
-import type { Frames } from '@bramblemist/core/volume/frames';
-import { brickOfGrids } from '@bramblemist/core/volume/brick';
+import type { FrameSource } from '@bramblemist/core/volume/frames';
+import { previewVolumeOfGrids } from '@bramblemist/core/volume/preview-volume';
 import { REFINE, type Refine } from '@bramblemist/core/cache/refine-settings';
 import { Refiner, type Refined } from '@bramblemist/core/cache/refine';
 import { resampled } from '@bramblemist/core/volume/tools/resample';
-import { facesAbout, lookUp, volumeFrom, type CacheVolume } from '@bramblemist/core/volume/volume';
+import {
+  facesAbout,
+  velocityOrChannelAt,
+  volumeFrom,
+  type CacheVolume,
+} from '@bramblemist/core/volume/volume';
 import type { VdbGrid } from '@bramblemist/core/files/vdb/format';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { writeVdb } from '@bramblemist/core/files/vdb/writer';
-import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import type { Triple } from '@bramblemist/core/math/vector';
 
 const H = 0.1;
@@ -55,7 +60,7 @@ function puff(frame: number): CacheVolume {
   };
 }
 
-const source: Frames = {
+const source: FrameSource = {
   first: 1,
   last: 20,
   frameRate: RATE,
@@ -82,19 +87,19 @@ function refine(
   } = {},
 ): Run {
   const made = new Map<number, Refined>();
-  const team = startTeam(8, threads);
+  const threadPool = startThreadPool(8, threads);
   const grid = (f: number): VdbGrid => (made.get(f) ?? before?.made.get(f))!.grids[0];
   const refiner = new Refiner(
     source,
     REFINE.parse({ ...REFINE.start(), ...settings }),
-    team,
+    threadPool,
     half,
     1e-4,
     grid,
     slab,
   );
   for (let f = from; f <= to; f++) made.set(f, refiner.make(f));
-  team.close();
+  threadPool.close();
   return { made, grid };
 }
 
@@ -118,7 +123,7 @@ describe('the coarse picture stays', () => {
     // held against the coarse cache by another way than the pass itself: resampled back
     const back = resampled(dense(r, 4), H);
     const was = puff(4);
-    const read = lookUp(back, back.channels.get('density')![0]);
+    const read = velocityOrChannelAt(back, back.channels.get('density')![0]);
     let apart = 0;
     let all = 0;
     was.channels.get('density')![0].forEach((d, n) => {
@@ -145,7 +150,7 @@ describe('the coarse picture stays', () => {
 describe('what is added', () => {
   /** Power of density along x by wave number, over rows through the middle; n fine voxels. */
   const power = (v: CacheVolume, n = 32): number[] => {
-    const read = lookUp(v, v.channels.get('density')![0]);
+    const read = velocityOrChannelAt(v, v.channels.get('density')![0]);
     const out = new Array<number>(n / 2).fill(0);
     const x0 = DRIFT * v.frame * H - (n / 2) * (H / 2);
     for (let row = 0; row < 40; row++) {
@@ -187,9 +192,9 @@ describe('what is added', () => {
     /** Detail over the coarse picture at places that go along with the drift. */
     const detail = (f: number, along: number): number[] => {
       const v = dense(r, f);
-      const read = lookUp(v, v.channels.get('density')![0]);
+      const read = velocityOrChannelAt(v, v.channels.get('density')![0]);
       const mean = resampled(v, H);
-      const smooth = lookUp(mean, mean.channels.get('density')![0]);
+      const smooth = velocityOrChannelAt(mean, mean.channels.get('density')![0]);
       const out: number[] = [];
       for (let k = -4; k <= 4; k++)
         for (let j = -4; j <= 4; j++)
@@ -243,7 +248,7 @@ describe('bit for bit', () => {
 
 test('its preview holds its mass and colour', () => {
   const { grids, mass } = refine({}, { to: 2 }).made.get(2)!;
-  const brick = brickOfGrids(grids, 2, 20);
+  const brick = previewVolumeOfGrids(grids, 2, 20);
   expect(
     ((brick.bytes.reduce((a, b) => a + b, 0) / 255) * brick.greatest * brick.voxelSizeM ** 3) / mass,
   ).toBeCloseTo(1, 1);
@@ -260,9 +265,9 @@ test('a cache without velocity says so', () => {
       channels: new Map([...puff(f).channels].filter(([n]) => n === 'density')),
     }),
   };
-  const team = startTeam(8, 1);
-  expect(() => new Refiner(bare, REFINE.start(), team, true, 1e-4, () => null!).make(1)).toThrow(
+  const threadPool = startThreadPool(8, 1);
+  expect(() => new Refiner(bare, REFINE.start(), threadPool, true, 1e-4, () => null!).make(1)).toThrow(
     /no velocity/,
   );
-  team.close();
+  threadPool.close();
 });

@@ -1,13 +1,13 @@
 // Regions: their weights, what they limit, what they change, and what carries them.
 import { readField } from '@bramblemist/core/grid/memory';
-import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { valueAt } from '@bramblemist/core/recipe/profile';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { compile } from '@bramblemist/core/plan/compile';
 import { emission } from '@bramblemist/core/step/emission';
 import { forces, gather } from '@bramblemist/core/step/forces/forces';
 import { regions } from '@bramblemist/core/step/regions';
-import { Simulation } from '@bramblemist/core/run/simulation';
+import { stateOf, Simulation } from '@bramblemist/core/run/simulation';
 import { assetsOf, boxMesh } from './meshes';
 import { fill, fillVelocity } from './physics/kit';
 import { ALL_OPEN, greatest, recipeOf, simulate, sum } from './run';
@@ -26,10 +26,10 @@ function weights(
   const { regions: others = [], ...rest } = more as { regions?: object[] };
   const s = simulate(recipeOf({ wind: { where: 'r' }, regions: [region, ...others], ...rest }));
   set?.(s);
-  Object.assign(s.state, { frame: 1, timeS, dtS: 0 });
-  regions(s.state);
+  Object.assign(stateOf(s), { frame: 1, timeS, dtS: 0 });
+  regions(stateOf(s));
   const n = s.plan.regions.findIndex((r) => r.part.id === 'r');
-  const values = readField(s.team.memory, s.layout.regions[n]);
+  const values = readField(s.threadPool.memory, s.layout.regions[n]);
   const { lattice: l, origin, voxelSizeM: h } = s.window;
   return places.map((p) => {
     const [i, j, k] = p.map((v, a) => Math.floor(v / h - origin[a] + 1e-6));
@@ -223,11 +223,11 @@ describe('limits', () => {
       Math.sin(6 * z),
       Math.cos(7 * x * y),
     ]);
-    Object.assign(s.state, { frame: 1, dtS: 0.04 });
-    regions(s.state);
-    gather(s.state, 0.04);
+    Object.assign(stateOf(s), { frame: 1, dtS: 0.04 });
+    regions(stateOf(s));
+    gather(stateOf(s), 0.04);
     const { lattice: l, origin, voxelSizeM: h } = s.window;
-    const a = s.layout.acceleration.map((f) => readField(s.team.memory, f));
+    const a = s.layout.acceleration.map((f) => readField(s.threadPool.memory, f));
     const sums = [0, 0];
     for (let k = 0, n = 0; k < l.nz; k++)
       for (let j = 0; j < l.ny; j++)
@@ -281,9 +281,9 @@ describe('changes', () => {
     const s = simulate(
       recipeOf({ space: { sides: ALL_OPEN }, wind, regions: [{ ...ball, soft: 0 }], changes, ...more }),
     );
-    Object.assign(s.state, { frame: 1, dtS: 4 });
-    regions(s.state);
-    forces(s.state, 4);
+    Object.assign(stateOf(s), { frame: 1, dtS: 4 });
+    regions(stateOf(s));
+    forces(stateOf(s), 4);
     const { nx, ny } = s.window.lattice;
     const u = s.read('velocityX');
     const w = s.read('velocityZ');
@@ -423,9 +423,9 @@ describe('sources', () => {
    */
   function given(parts: object): number[] {
     const s = simulate(recipeOf({ regions: [half], ...parts }));
-    Object.assign(s.state, { frame: 1, dtS: 1 });
-    regions(s.state);
-    emission(s.state);
+    Object.assign(stateOf(s), { frame: 1, dtS: 1 });
+    regions(stateOf(s));
+    emission(stateOf(s));
     return (['density', 'temperature'] as const).flatMap((c) =>
       [11, 4, 0].map((i) => Number(s.read(c)[(8 * 16 + 8) * 16 + i].toFixed(4))),
     );
@@ -473,13 +473,13 @@ describe('sources', () => {
         ],
       }),
     );
-    Object.assign(s.state, { frame: 1, dtS: 0.04 });
-    regions(s.state);
-    emission(s.state);
+    Object.assign(stateOf(s), { frame: 1, dtS: 0.04 });
+    regions(stateOf(s));
+    emission(stateOf(s));
     const w = s.read('velocityZ');
     expect(w[(8 * 16 + 8) * 16 + 11]).toBeCloseTo(3, 4);
     expect(w[(8 * 16 + 8) * 16 + 4]).toBe(0);
-    const out = readField(s.team.memory, s.layout.outflow!);
+    const out = readField(s.threadPool.memory, s.layout.outflow!);
     expect(out[(8 * 16 + 8) * 16 + 11]).toBeGreaterThan(0);
     expect(out[(8 * 16 + 8) * 16 + 4]).toBe(0);
   });
@@ -488,11 +488,11 @@ describe('sources', () => {
 test('a mesh as a region', () => {
   const cube = { id: 'r', shape: 'mesh', file: 'f', centre: CENTRE, soft: 0.1 };
   const recipe = recipeOf({ wind: { where: 'r' }, files: [{ id: 'f', name: 'cube.obj' }], regions: [cube] });
-  const plan = compile(recipe, { assets: assetsOf(boxMesh(0.4, 0.4, 0.4)) });
-  const s = new Simulation(plan, startTeam(Simulation.pages(plan, 1), 1));
-  Object.assign(s.state, { frame: 1, dtS: 0 });
-  regions(s.state);
-  const w = readField(s.team.memory, s.layout.regions[0]);
+  const plan = compile(recipe, { assets: assetsOf(boxMesh(0.4, 0.4, 0.4)) }).plan;
+  const s = new Simulation(plan, startThreadPool(Simulation.pages(plan, 1), 1));
+  Object.assign(stateOf(s), { frame: 1, dtS: 0 });
+  regions(stateOf(s));
+  const w = readField(s.threadPool.memory, s.layout.regions[0]);
   const at = (i: number): number => w[(8 * 16 + 8) * 16 + i];
   expect([at(8), at(5), at(11)]).toEqual([1, 1, 1]);
   expect([at(1), at(14)]).toEqual([0, 0]);

@@ -1,4 +1,4 @@
-// Small runs for tests: a recipe in few words, a team of one or more.
+// Small runs for tests: a recipe in few words, a thread pool of one or more.
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { Simulation } from '@bramblemist/core/run/simulation';
 import { start, still } from './physics/kit';

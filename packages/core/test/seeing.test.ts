@@ -1,7 +1,7 @@
 // What is seen of how the air is moved, against the run itself; and glimpses of a frame.
-import { glimpseAt } from '@bramblemist/core/volume/glimpse';
-import { takeGlimpse } from '@bramblemist/core/cache/take-preview';
-import { fadingShare } from '@bramblemist/core/recipe/parts/fading';
+import { coarseFlowAt } from '@bramblemist/core/volume/coarse-flow';
+import { takeCoarseFlow } from '@bramblemist/core/cache/take-preview';
+import { dissipationShare } from '@bramblemist/core/recipe/parts/dissipation';
 import {
   contentsFrom,
   longestEdge,
@@ -27,7 +27,7 @@ const standing = (
   glimpse: Parameters<typeof contentsFrom>[1] = null,
 ): Simulation => {
   const s = start(recipe, 1, longestEdge(recipe) / ROUGH);
-  s.stand(frame, contentsFrom(s.plan, glimpse));
+  s.restore(frame, contentsFrom(s.plan, glimpse));
   return s;
 };
 
@@ -40,7 +40,7 @@ const slab = (
 ): Simulation => {
   const own = slabOf(recipe, axis, at);
   const s = start(own, 1, longestEdge(recipe) / SLICED);
-  s.stand(frame, contentsFrom(s.plan, glimpse));
+  s.restore(frame, contentsFrom(s.plan, glimpse));
   return s;
 };
 
@@ -53,7 +53,7 @@ test('a glimpse is the mean of its cells, and is read back between them', () => 
   fill(s, 'density', (x, y) => 2 * x + y);
   fill(s, 'temperature', (_x, _y, z) => 10 * z);
   fillVelocity(s, (x, y, z) => [y, z, x]);
-  const g = takeGlimpse(s, 16);
+  const g = takeCoarseFlow(s, 16);
   expect([g.dims, g.cellM, g.corner]).toEqual([
     [16, 16, 16],
     0.1,
@@ -65,10 +65,10 @@ test('a glimpse is the mean of its cells, and is read back between them', () => 
     [-0.6, 0.2, 0.6],
   ])
     [y, z, x, 2 * x + y, 10 * z].forEach((v, channel) =>
-      expect(glimpseAt(g, channel, x, y, z)).toBeCloseTo(v, 5),
+      expect(coarseFlowAt(g, channel, x, y, z)).toBeCloseTo(v, 5),
     );
   // level beyond its middle-most cells
-  expect(glimpseAt(g, 4, 0, 0.5, 9)).toBeCloseTo(7.5, 4);
+  expect(coarseFlowAt(g, 4, 0, 0.5, 9)).toBeCloseTo(7.5, 4);
 });
 
 describe('arrows', () => {
@@ -97,7 +97,7 @@ describe('arrows', () => {
     });
     const run = simulate(recipe);
     fill(run, 'density', (_x, y) => Number(y < 0.6));
-    const { places, pushes } = seeForces(standing(recipe, 5, takeGlimpse(run, 32)));
+    const { places, pushes } = seeForces(standing(recipe, 5, takeCoarseFlow(run, 32)));
     expect(Object.keys(pushes).sort()).toEqual([
       'all',
       'buoyancy',
@@ -188,7 +188,7 @@ describe('slices', () => {
     const recipe = recipeOf({ ...OPEN, formulas: [{ text: 'density = 0', on: false, from: 500 }] });
     const run = simulate(recipe);
     fill(run, 'density', (x) => 1 + x);
-    const g = takeGlimpse(run, 32);
+    const g = takeCoarseFlow(run, 32);
     const seen = (text: string, when: string): ReturnType<typeof sliceFormula> => {
       const own = withFormulaAlone(
         { ...recipe, formulas: [{ ...recipe.formulas[0], when: when as 'end' }] },
@@ -215,6 +215,6 @@ test('the drawn half-life is that of the run', () => {
   const s = simulate(recipeOf({ fading }));
   fill(s, 'density', () => 1e-3);
   for (let f = 0; f < 10; f++) s.advanceFrame();
-  expect(s.read('density')[0] / 1e-3).toBeCloseTo(fadingShare(0.5, 0.4, fading, 1e-3), 3);
-  expect(fadingShare(0, 9, fading, 1)).toBe(1);
+  expect(s.read('density')[0] / 1e-3).toBeCloseTo(dissipationShare(0.5, 0.4, fading, 1e-3), 3);
+  expect(dissipationShare(0, 9, fading, 1)).toBe(1);
 });

@@ -2,11 +2,11 @@
 // the air.
 import { Document, WebIO } from '@gltf-transform/core';
 import { strToU8, zipSync } from 'fflate';
-import { assetsFrom, readBrought, reportOf, type Brought } from '@bramblemist/core/assets/brought';
+import { assetsFrom, importAsset, reportOf, type ImportedAsset } from '@bramblemist/core/assets/import-asset';
 import { writeObj } from '@bramblemist/core/files/obj/obj';
 import type { Assets } from '@bramblemist/core/assets/assets';
 import { movesByItself, stillMesh, type Mesh, type TimedMesh } from '@bramblemist/core/geometry/mesh';
-import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { compile } from '@bramblemist/core/plan/compile';
 import { Simulation } from '@bramblemist/core/run/simulation';
@@ -25,14 +25,14 @@ const numbered = (meshes: readonly Mesh[]): Uint8Array =>
   );
 
 async function meshOf(name: string, bytes: Uint8Array): Promise<TimedMesh> {
-  const brought = await readBrought(name, bytes);
+  const brought = await importAsset(name, bytes);
   if (brought.kind !== 'mesh') throw new Error(brought.kind);
   return brought.mesh;
 }
 
 function run(recipe: Recipe, assets: Assets, frames: number, threads = 1): Simulation {
-  const plan = compile(recipe, { assets });
-  const s = new Simulation(plan, startTeam(Simulation.pages(plan, threads), threads));
+  const plan = compile(recipe, { assets }).plan;
+  const s = new Simulation(plan, startThreadPool(Simulation.pages(plan, threads), threads));
   for (let f = 0; f < frames; f++) s.advanceFrame();
   return s;
 }
@@ -107,7 +107,7 @@ describe('meshes over time', () => {
       /a2\.obj: Line 2/,
     ],
   ])('refused: %s', async (_name, bytes, words) => {
-    await expect(readBrought('a.zip', bytes)).rejects.toThrow(words);
+    await expect(importAsset('a.zip', bytes)).rejects.toThrow(words);
   });
 
   const box = boxMesh(0.2, 0.2, 0.2);
@@ -206,8 +206,8 @@ describe('particles over time', () => {
   const cloudsOf = async (
     name: string,
     bytes: Uint8Array,
-  ): Promise<Extract<Brought, { kind: 'particles' }>['clouds']> => {
-    const brought = await readBrought(name, bytes);
+  ): Promise<Extract<ImportedAsset, { kind: 'particles' }>['clouds']> => {
+    const brought = await importAsset(name, bytes);
     if (brought.kind !== 'particles') throw new Error(brought.kind);
     return brought.clouds;
   };
@@ -243,7 +243,7 @@ describe('particles over time', () => {
     ['a short row', 'x,y,z\n1,2,3\n1,2', /Row 3 has 2 values; the head names 3/],
     ['no number', 'x,y,z\n1,2,Infinity', /Particle 1 is at no place/],
   ])('refused: %s', async (_name, text, words) => {
-    await expect(readBrought('a.csv', strToU8(text))).rejects.toThrow(words);
+    await expect(importAsset('a.csv', strToU8(text))).rejects.toThrow(words);
   });
   test('in the run they are where the file says, in metres, and give off along their way', async () => {
     const clouds = await cloudsOf('spray.zip', flight);

@@ -7,8 +7,8 @@ import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { example } from '@bramblemist/core/presets/examples';
 import { compile } from '@bramblemist/core/plan/compile';
 import { Simulation } from '@bramblemist/core/run/simulation';
-import { layOut } from '@bramblemist/core/plan/layout';
-import { StepTrouble } from '@bramblemist/core/record/solver-error';
+import { planLayout } from '@bramblemist/core/plan/layout';
+import { SolverError } from '@bramblemist/core/record/solver-error';
 import { ALL_OPEN, ALL_WALLS, greatest, random, recipeOf, simulate, sum } from './run';
 
 const SOURCE = {
@@ -31,7 +31,7 @@ describe('rest and uniform motion', () => {
     s.advanceFrame();
     const l = s.plan.window.lattice;
     writeField(
-      s.team.memory,
+      s.threadPool.memory,
       s.field('velocityX'),
       new Float32Array((l.nx + 1) * l.ny * l.nz).fill(1.5),
       [1, 0, 0],
@@ -49,7 +49,7 @@ describe('projection', () => {
       const extra = [0, 1, 2].map((a) => Number(a === axis)) as [number, number, number];
       const next = random(seed + axis);
       writeField(
-        s.team.memory,
+        s.threadPool.memory,
         s.field(c),
         Float32Array.from(
           { length: (l.nx + extra[0]) * (l.ny + extra[1]) * (l.nz + extra[2]) },
@@ -90,7 +90,7 @@ describe('projection', () => {
       );
       stir(s, 9);
       const { iterations } = s.advanceFrame().readings;
-      s.team.close();
+      s.threadPool.close();
       return iterations;
     });
     expect(Math.max(...counts) - Math.min(...counts)).toBeLessThanOrEqual(3);
@@ -163,7 +163,7 @@ describe('forces', () => {
     expect(rms / (2 * 0.04)).toBeLessThan(1.15);
     expect(CURL_NOISE_RMS).toBeGreaterThan(1);
     expect(l.nx).toBe(32);
-    s.team.close();
+    s.threadPool.close();
   });
 });
 
@@ -233,7 +233,7 @@ describe('symmetry and determinism', () => {
       const s = simulate(recipe, threads);
       for (let f = 0; f < 8; f++) s.advanceFrame();
       const value = s.checksum();
-      s.team.close();
+      s.threadPool.close();
       return value;
     });
     expect(new Set(results).size).toBe(1);
@@ -260,8 +260,8 @@ describe('substeps, cost and trouble', () => {
     const l = s.plan.window.lattice;
     const bad = new Float32Array(l.nx * l.ny * l.nz);
     bad[1000] = NaN;
-    writeField(s.team.memory, s.field('density'), bad);
-    expect(() => s.advanceFrame()).toThrow(StepTrouble);
+    writeField(s.threadPool.memory, s.field('density'), bad);
+    expect(() => s.advanceFrame()).toThrow(SolverError);
     expect(() => s.advanceFrame()).toThrow(/Frame \d+, substep/);
   });
   test('windows are whole voxels over the room, fixed to the world lattice', () => {
@@ -273,10 +273,10 @@ describe('substeps, cost and trouble', () => {
   });
   test('memory is below 120 bytes a voxel at 128³, and too much is refused before it is taken', () => {
     expect(
-      layOut(windowOver([0, 0, 0], [1.28, 1.28, 1.28], 0.01).lattice, compile(recipeOf()), 2).bytes /
+      planLayout(windowOver([0, 0, 0], [1.28, 1.28, 1.28], 0.01).lattice, compile(recipeOf()).plan, 2).bytes /
         128 ** 3,
     ).toBeLessThan(120);
-    const plan = compile(recipeOf({ space: { size: [10, 10, 10], voxelSize: 0.01 } }));
+    const plan = compile(recipeOf({ space: { size: [10, 10, 10], voxelSize: 0.01 } })).plan;
     expect(() => Simulation.pages(plan, 1)).toThrow(/GiB.*larger voxels/);
   });
 });

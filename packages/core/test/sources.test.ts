@@ -1,22 +1,22 @@
 // What sources give: amounts against integrals done by hand, ways to combine, trails, patterns, directions.
 import type { Assets } from '@bramblemist/core/assets/assets';
-import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { compile } from '@bramblemist/core/plan/compile';
 import { emission } from '@bramblemist/core/step/emission';
-import { Simulation } from '@bramblemist/core/run/simulation';
+import { stateOf, Simulation } from '@bramblemist/core/run/simulation';
 import { assetsOf, ballMesh, boxMesh } from './meshes';
 import { ALL_OPEN, greatest, recipeOf, sum } from './run';
 import { fill, fillVelocity } from './physics/kit';
 
 function start(recipe: Recipe, assets?: Assets): Simulation {
-  const plan = compile(recipe, { assets });
-  return new Simulation(plan, startTeam(Simulation.pages(plan, 1), 1));
+  const plan = compile(recipe, { assets }).plan;
+  return new Simulation(plan, startThreadPool(Simulation.pages(plan, 1), 1));
 }
 
 /** One stage of emission over so many seconds, with nothing else of the step. */
 function give(s: Simulation, dtS: number, timeS = 0, frame = 1): Simulation {
-  emission(Object.assign(s.state, { frame, timeS, dtS }));
+  emission(Object.assign(stateOf(s), { frame, timeS, dtS }));
   return s;
 }
 

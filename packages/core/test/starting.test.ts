@@ -3,7 +3,7 @@
 import {
   added,
   changeable,
-  goesOn,
+  canContinue,
   pasted,
   textOf,
   withChange,
@@ -15,7 +15,7 @@ import { MEDIA, withMedium } from '@bramblemist/core/presets/media';
 import { getAt } from '@bramblemist/core/recipe/paths';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import type { Recipe } from '@bramblemist/core/recipe/types';
-import { STARTERS } from '@bramblemist/core/presets/starters';
+import { STARTERS } from '@bramblemist/core/presets/new-parts';
 import { cameraFor, startFrom, STARTING_POINTS } from '@bramblemist/core/presets/starting-points';
 import { start } from './physics/kit';
 import { recipeOf, simulate, sum } from './run';
@@ -56,7 +56,7 @@ describe('starting points', () => {
       const s = start(recipe, 1, Math.max(...recipe.space.size) / 32);
       for (let f = 0; f < 8; f++) s.advanceFrame();
       expect(sum(s.read('density'))).toBeGreaterThan(0);
-      expect(s.advanceFrame().notices.filter((n) => n.kind !== 'capped')).toEqual([]);
+      expect(s.advanceFrame().incidents.filter((n) => n.kind !== 'capped')).toEqual([]);
       // its camera sees all of the room
       const { eye, target } = look.camera;
       const ahead = target.map((t, a) => t - eye[a]);
@@ -192,7 +192,7 @@ describe('on the page', () => {
   );
   test('a run goes on with other air, keys of it and what is kept; not with another room, source or obstacle', () => {
     const recipe = start_();
-    const on = (parts: object): boolean => goesOn(recipe, parseRecipe({ ...recipe, ...parts }));
+    const on = (parts: object): boolean => canContinue(recipe, parseRecipe({ ...recipe, ...parts }));
     const keyed = (path: string): object => ({
       curves: [{ path, keys: [{ frame: 1, value: 1, ease: 'even' }] }],
     });

@@ -1,19 +1,19 @@
 // Volumes of a cache and the tools that work on them, against media that are known.
 import {
-  boxOf,
-  CHANNEL_NAMES,
+  cropToBox,
+  CACHE_CHANNEL_NAMES,
   facesAbout,
   gridsOf,
-  lookUp,
-  measured,
-  tight,
+  velocityOrChannelAt,
+  measureVolume,
+  cropToActive,
   volumeFrom,
   withActive,
   type CacheVolume,
-  type ChannelName,
+  type CacheChannel,
 } from '@bramblemist/core/volume/volume';
 import { previewOf } from '@bramblemist/core/cache/preview';
-import type { Frames } from '@bramblemist/core/volume/frames';
+import type { FrameSource } from '@bramblemist/core/volume/frames';
 import { applySteps, parseStep, TOOLS } from '@bramblemist/core/volume/tools/tools';
 import type { Surroundings } from '@bramblemist/core/volume/tools/tool';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
@@ -26,7 +26,7 @@ const H = 0.1;
 /** A round puff about a middle that drifts along x at `speed`, with everything that a cache may keep. */
 function puff(
   frame: number,
-  { middle = [0, 1, 0] as Triple, radius = 0.55, speed = 1, h = H, channels = CHANNEL_NAMES } = {},
+  { middle = [0, 1, 0] as Triple, radius = 0.55, speed = 1, h = H, channels = CACHE_CHANNEL_NAMES } = {},
 ): CacheVolume {
   const min: Triple = [-8, 2, -7];
   const dims: Triple = [24, 16, 14];
@@ -41,7 +41,7 @@ function puff(
   );
   const active = Uint8Array.from(density, (d) => Number(d > 0));
   const moving = facesAbout(active, dims);
-  const all: Record<ChannelName, Float32Array[]> = {
+  const all: Record<CacheChannel, Float32Array[]> = {
     density: [density],
     temperature: [fill((_x, y) => 20 * y)],
     colour: [fill(() => 0.9), fill(() => 0.5), fill(() => 0.1)],
@@ -52,7 +52,7 @@ function puff(
   return withActive({ ...v, active, moving, channels: new Map(channels.map((c) => [c, all[c]])) }, active);
 }
 
-const frames = (make: (f: number) => CacheVolume, first = 1, last = 5): Frames => ({
+const frames = (make: (f: number) => CacheVolume, first = 1, last = 5): FrameSource => ({
   first,
   last,
   frameRate: 10,
@@ -76,9 +76,9 @@ const AROUND: Surroundings = {
         })(),
   solid: (_id, timeS) => (at) => at[0] - timeS,
 };
-const done = (tool: string, settings: object, of = drifting): Frames =>
+const done = (tool: string, settings: object, of = drifting): FrameSource =>
   applySteps(of, [parseStep(tool, settings)], AROUND);
-const mass = (v: CacheVolume): number => measured(v, 0, 0).mass!;
+const mass = (v: CacheVolume): number => measureVolume(v, 0, 0).mass!;
 const middleX = (v: CacheVolume): number => {
   const d = v.channels.get('density')![0];
   let sum = 0;
@@ -94,7 +94,7 @@ describe('a volume', () => {
   test('is the same after the way through a file, with what it is tight around', () => {
     const v = puff(3);
     const back = volumeFrom(readVdb(writeVdb(gridsOf(v, 'float'))), 3);
-    const own = tight(v);
+    const own = cropToActive(v);
     expect([back.min, back.dims, back.voxelSizeM]).toEqual([own.min, own.dims, H]);
     expect(back.active).toEqual(own.active);
     expect(back.moving).toEqual(own.moving);
@@ -127,9 +127,9 @@ describe('a volume', () => {
   });
   test('another box holds the same where they overlap', () => {
     const v = puff(1);
-    const part = boxOf(v, [-3, 0, -2], [6, 12, 5]);
-    const read = lookUp(v, v.channels.get('density')![0]);
-    const again = lookUp(part, part.channels.get('density')![0]);
+    const part = cropToBox(v, [-3, 0, -2], [6, 12, 5]);
+    const read = velocityOrChannelAt(v, v.channels.get('density')![0]);
+    const again = velocityOrChannelAt(part, part.channels.get('density')![0]);
     for (const p of [
       [-0.2, 0.9, 0],
       [0.15, 1.1, -0.1],
@@ -139,11 +139,14 @@ describe('a volume', () => {
   });
   test('is looked up exactly where it is linear, faces half a voxel lower', () => {
     const v = puff(1, { radius: 5 });
-    expect(lookUp(v, v.channels.get('age')![0])(0.137, 1.01, 0.04)).toBeCloseTo(2.137, 5);
-    expect(lookUp(v, v.channels.get('coordinates')![0], 0)(0.137, 1.01, 0.04)).toBeCloseTo(0.137 + H / 2, 5);
+    expect(velocityOrChannelAt(v, v.channels.get('age')![0])(0.137, 1.01, 0.04)).toBeCloseTo(2.137, 5);
+    expect(velocityOrChannelAt(v, v.channels.get('coordinates')![0], 0)(0.137, 1.01, 0.04)).toBeCloseTo(
+      0.137 + H / 2,
+      5,
+    );
   });
   test('its preview holds its mass and colour', () => {
-    const v = tight(puff(1));
+    const v = cropToActive(puff(1));
     const { brick, glimpse } = previewOf(v);
     const sum = (brick.bytes.reduce((a, b) => a + b, 0) / 255) * brick.greatest * brick.voxelSizeM ** 3;
     expect(sum / mass(v)).toBeCloseTo(1, 2);
@@ -171,7 +174,7 @@ describe('trim and retime', () => {
     expect(mass(between) / mass(puff(1))).toBeCloseTo(1, 1);
     // carried to the moment, the peak is nearly as sharp as it was (a linear look-up takes a little); mixed
     // it is not sharper
-    const peak = (v: CacheVolume): number => measured(v, 0, 0).greatestDensity!;
+    const peak = (v: CacheVolume): number => measureVolume(v, 0, 0).greatestDensity!;
     expect(peak(between)).toBeGreaterThanOrEqual(peak(mixed));
     expect(between.channels.get('velocity')![0].reduce((a, b) => Math.max(a, b))).toBeCloseTo(0.5, 2);
     const age = between.channels.get('age')![0][between.active.indexOf(1)];
@@ -190,7 +193,7 @@ describe('trim and retime', () => {
 describe('crop and mask', () => {
   test('a crop keeps its box and nothing else', () => {
     const v = done('crop', { least: [-0.2, 0, -5], most: [0.3, 1.05, 5] }).read(1);
-    const e = measured(v, 0, 0).extent!;
+    const e = measureVolume(v, 0, 0).extent!;
     expect(e[0]).toBeGreaterThanOrEqual(-0.2 - 1e-9);
     expect(e[1]).toBeLessThanOrEqual(0.3 + 1e-9);
     expect(e[3]).toBeLessThanOrEqual(1.1);
@@ -201,17 +204,16 @@ describe('crop and mask', () => {
     const out = done('mask', { side: 'outside' });
     const inn = done('mask', { side: 'inside' });
     // the wall stands at x = time; the puff is about the same place
-    expect(measured(out.read(3), 0, 0).extent![0]).toBeCloseTo(0.3, 5);
-    expect(measured(inn.read(3), 0, 0).extent![1]).toBeCloseTo(0.3, 5);
+    expect(measureVolume(out.read(3), 0, 0).extent![0]).toBeCloseTo(0.3, 5);
+    expect(measureVolume(inn.read(3), 0, 0).extent![1]).toBeCloseTo(0.3, 5);
     expect(mass(out.read(3)) + mass(inn.read(3))).toBeCloseTo(mass(puff(3, { middle: [0.3, 1, 0] })), 5);
     const soft = done('mask', { side: 'outside', soft: 0.4 }).read(3);
     const density = soft.channels.get('density')![0];
-    expect(lookUp(soft, density)(0.25, 1.05, 0.05)).toBeCloseTo(
-      lookUp(puff(3, { middle: [0.3, 1, 0] }), puff(3, { middle: [0.3, 1, 0] }).channels.get('density')![0])(
-        0.25,
-        1.05,
-        0.05,
-      ) * 0.375,
+    expect(velocityOrChannelAt(soft, density)(0.25, 1.05, 0.05)).toBeCloseTo(
+      velocityOrChannelAt(
+        puff(3, { middle: [0.3, 1, 0] }),
+        puff(3, { middle: [0.3, 1, 0] }).channels.get('density')![0],
+      )(0.25, 1.05, 0.05) * 0.375,
       3,
     );
   });
@@ -222,7 +224,7 @@ describe('filters', () => {
     const smooth = done('smooth', { radius: 0.1 }).read(1);
     const sharp = done('sharpen', { radius: 0.1, amount: 100 }).read(1);
     expect(mass(smooth) / mass(puff(1))).toBeCloseTo(1, 2);
-    const peak = (v: CacheVolume): number => measured(v, 0, 0).greatestDensity!;
+    const peak = (v: CacheVolume): number => measureVolume(v, 0, 0).greatestDensity!;
     expect(peak(smooth)).toBeLessThan(0.9 * peak(drifting.read(1)));
     expect(peak(sharp)).toBeGreaterThan(1.05 * peak(drifting.read(1)));
   });
@@ -244,7 +246,7 @@ describe('levels, merge, resample', () => {
   test('levels lay one range onto another, within it by a power', () => {
     const v = done('levels', { low: 0, high: 0.5, lowTo: 0, highTo: 2, bend: 2, beyond: 'cut' }).read(1);
     const was = drifting.read(1).channels.get('density')![0];
-    const own = boxOf(v, drifting.read(1).min, drifting.read(1).dims).channels.get('density')![0];
+    const own = cropToBox(v, drifting.read(1).min, drifting.read(1).dims).channels.get('density')![0];
     was.forEach((x, n) => expect(own[n]).toBeCloseTo(x >= 0.5 ? 2 : 2 * (x / 0.5) ** 2, 4));
     const slow = done('levels', { channel: 'velocity', high: 1, highTo: 0.25 }).read(1);
     expect(slow.channels.get('velocity')![0][slow.active.indexOf(1)]).toBeCloseTo(0.25, 6);
@@ -281,9 +283,9 @@ describe('steps', () => {
       AROUND,
     );
     expect(f.first).toBe(2);
-    const e = measured(f.read(2), 0, 0);
+    const e = measureVolume(f.read(2), 0, 0);
     expect(e.extent![0]).toBeGreaterThanOrEqual(0);
-    expect(e.greatestDensity).toBeCloseTo(3 * measured(drifting.read(2), 0, 0).greatestDensity!, 4);
+    expect(e.greatestDensity).toBeCloseTo(3 * measureVolume(drifting.read(2), 0, 0).greatestDensity!, 4);
   });
   test('wrong settings are named by their place', () => {
     expect(() => parseStep('smoothe', {})).toThrow(/There are: trim/);

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { FileFault } from '@bramblemist/core/files/bytes';
+import { FileError } from '@bramblemist/core/files/bytes';
 import type { VdbGrid } from '@bramblemist/core/files/vdb/format';
 import { activeBounds, toDense, toLeaves } from '@bramblemist/core/files/vdb/leaves';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
@@ -185,7 +185,7 @@ describe('damaged and hostile files', () => {
       readVdb(data, { zip: nodeZip });
       return 'read';
     } catch (error) {
-      if (!(error instanceof FileFault)) throw error;
+      if (!(error instanceof FileError)) throw error;
       return error.message;
     } finally {
       expect(performance.now() - start).toBeLessThan(3000);

@@ -1,12 +1,12 @@
 // Brought volumes in a run: what they give off, what they stop, and air that follows theirs.
 import { zipSync } from 'fflate';
-import { adopted } from '@bramblemist/core/volume/adopt';
-import { assetsFrom, readBrought, reportOf, type Brought } from '@bramblemist/core/assets/brought';
+import { adoptVolume } from '@bramblemist/core/volume/adopt';
+import { assetsFrom, importAsset, reportOf, type ImportedAsset } from '@bramblemist/core/assets/import-asset';
 import { toLeaves } from '@bramblemist/core/files/vdb/leaves';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { writeVdb } from '@bramblemist/core/files/vdb/writer';
 import type { Assets } from '@bramblemist/core/assets/assets';
-import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import type { Triple } from '@bramblemist/core/math/vector';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { compile } from '@bramblemist/core/plan/compile';
@@ -60,8 +60,8 @@ const ball = (x: number, y: number, z: number): number => Math.max(0, 1 - Math.h
 async function assetsWith(
   bytes: Uint8Array,
   name = 'fog.vdb',
-): Promise<{ assets: Assets; brought: Brought }> {
-  const brought = await readBrought(name, bytes);
+): Promise<{ assets: Assets; brought: ImportedAsset }> {
+  const brought = await importAsset(name, bytes);
   return { assets: assetsFrom(() => brought), brought };
 }
 
@@ -71,8 +71,8 @@ function run(parts: object, assets: Assets, frames: number): Simulation {
     files: [{ id: 'fog', name: 'fog.vdb', kind: 'volume' }],
     ...parts,
   });
-  const plan = compile(recipe, { assets });
-  const s = new Simulation(plan, startTeam(Simulation.pages(plan, 1), 1));
+  const plan = compile(recipe, { assets }).plan;
+  const s = new Simulation(plan, startThreadPool(Simulation.pages(plan, 1), 1));
   for (let f = 0; f < frames; f++) s.advanceFrame();
   return s;
 }
@@ -197,7 +197,7 @@ test('z up, centimetres, and a mesh where a volume is wanted', async () => {
   // the file's y = 0.6 points toward −z now, at half the size
   expect(valueAt(s, 'density', 0.05, 0.05, -0.25)).toBeGreaterThan(0.4);
   const obj = new TextEncoder().encode('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n');
-  const mesh = await readBrought('a.obj', obj);
+  const mesh = await importAsset('a.obj', obj);
   expect(() =>
     run(
       { currents: [{ id: 'c', name: 'Draught', does: 'volume', file: 'fog' }] },
@@ -205,7 +205,7 @@ test('z up, centimetres, and a mesh where a volume is wanted', async () => {
       1,
     ),
   ).toThrow(/holds no volume/);
-  expect(adopted(readVdb(file(ball)), 1).volume.voxelSizeM).toBeCloseTo(H, 9);
+  expect(adoptVolume(readVdb(file(ball)), 1).volume.voxelSizeM).toBeCloseTo(H, 9);
 });
 
 test('two threads and a run that goes on have the same bits', async () => {
@@ -216,13 +216,13 @@ test('two threads and a run that goes on have the same bits', async () => {
     sources: [{ id: 's', shape: 'mesh', file: 'fog', centre: [0, 0, 0], threshold: 0, softness: 1 }],
     currents: [{ id: 'c', does: 'volume', file: 'fog', centre: [0, 0, 0] }],
   });
-  const plan = compile(recipe, { assets });
+  const plan = compile(recipe, { assets }).plan;
   const make = (threads: number): Simulation =>
-    new Simulation(plan, startTeam(Simulation.pages(plan, threads), threads));
+    new Simulation(plan, startThreadPool(Simulation.pages(plan, threads), threads));
   const [one, two] = [make(1), make(2)];
   for (let f = 0; f < 4; f++) [one, two].forEach((s) => s.advanceFrame());
   expect(two.checksum()).toBe(one.checksum());
-  const later = new Simulation(plan, startTeam(Simulation.pages(plan, 1), 1), one.checkpoint());
+  const later = new Simulation(plan, startThreadPool(Simulation.pages(plan, 1), 1), one.checkpoint());
   [one, later].forEach((s) => s.advanceFrame());
   expect(later.checksum()).toBe(one.checksum());
 });

@@ -5,12 +5,12 @@ import { join } from 'node:path';
 import { decodeCheckpoint, encodeCheckpoint } from '@bramblemist/core/cache/checkpoint';
 import { frameGrids } from '@bramblemist/core/cache/frame';
 import { bake } from '@bramblemist/core/io/node/bake';
-import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { costOf } from '@bramblemist/core/analysis/cost';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { compile } from '@bramblemist/core/plan/compile';
 import { Simulation } from '@bramblemist/core/run/simulation';
-import { StepTrouble } from '@bramblemist/core/record/solver-error';
+import { SolverError } from '@bramblemist/core/record/solver-error';
 import { fill, fillVelocity } from './physics/kit';
 import { ALL_OPEN, ALL_WALLS, greatest, recipeOf, simulate, sum } from './run';
 
@@ -117,7 +117,7 @@ describe('the window', () => {
     const sums = [1, 2].map((threads) => {
       const s = simulate(recipe, threads);
       for (let f = 0; f < 12; f++) s.advanceFrame();
-      s.team.close();
+      s.threadPool.close();
       return s.checksum();
     });
     expect(sums[0]).toBe(sums[1]);
@@ -157,13 +157,13 @@ describe('checkpoints', () => {
         const threads = broken === 4 ? 2 : 1;
         const again = new Simulation(
           whole.plan,
-          startTeam(Simulation.pages(whole.plan, threads), threads),
+          startThreadPool(Simulation.pages(whole.plan, threads), threads),
           from,
         );
         expect(again.checksum()).toBe(sums[broken]);
         while (again.frame < 12) again.advanceFrame();
         expect(again.checksum()).toBe(sums[11]);
-        again.team.close();
+        again.threadPool.close();
       }
     },
   );
@@ -176,7 +176,7 @@ describe('checkpoints', () => {
     const bad = bytes.slice();
     bad[bad.length - 100] ^= 1;
     expect(() => decodeCheckpoint(s.plan, bad)).toThrow(/damaged/);
-    expect(() => decodeCheckpoint(compile(recipeOf({ keep: { age: true } })), bytes)).toThrow(
+    expect(() => decodeCheckpoint(compile(recipeOf({ keep: { age: true } })).plan, bytes)).toThrow(
       /another recipe/,
     );
   });
@@ -326,8 +326,8 @@ describe('expansion, viscosity and diffusion', () => {
         sources: [{ ...SOURCE, density: { amount: 0 }, temperature: { amount: 0 }, expansion: 3 }],
       }),
     );
-    const { notices } = s.advanceFrame();
-    expect(notices.map((n) => n.kind)).toEqual(['nowhere to go']);
+    const { incidents } = s.advanceFrame();
+    expect(incidents.map((n) => n.kind)).toEqual(['nowhere to go']);
     for (let f = 0; f < 20; f++) s.advanceFrame();
     expect(greatest(s.read('velocityX'))).toBeLessThan(1);
   });
@@ -368,7 +368,7 @@ describe('trouble', () => {
       s.advanceFrame();
       throw new Error('it went on');
     } catch (error) {
-      expect(error).toBeInstanceOf(StepTrouble);
+      expect(error).toBeInstanceOf(SolverError);
       expect((error as Error).message).toMatch(
         /^Frame 1, substep 1 at -?\d.*m: The density is no longer a finite number\. Raise/,
       );
@@ -397,7 +397,7 @@ describe('trouble', () => {
       recipeOf({ space: { sides: ALL_OPEN, substepsMost: 1, cfl: 1 }, wind: { speed: 30, grip: 0.01 } }),
     );
     s.advanceFrame();
-    expect(s.advanceFrame().notices[0]).toMatchObject({ kind: 'capped', cure: 'Raise the most substeps.' });
+    expect(s.advanceFrame().incidents[0]).toMatchObject({ kind: 'capped', cure: 'Raise the most substeps.' });
   });
   test('memory is told exactly before a run', () => {
     const recipe = recipeOf({ space: { voxelSize: 0.05 }, ...LIVELY });

@@ -5,7 +5,7 @@ import helmet from 'helmet';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
 import type { JobEngine } from './jobs/engine';
-import { refuse, Refused } from './routes/door';
+import { refuse, HttpError } from './routes/door';
 import { fileRoutes } from './routes/files';
 import { jobRoutes } from './routes/jobs';
 import { keepingRoutes } from './routes/keeping';
@@ -50,10 +50,10 @@ export function createApp(parts: {
     res.locals.log = log;
     const name = (req.headers.host ?? '').replace(/:\d+$/, '');
     if (!LOCAL_NAMES.includes(name))
-      return next(new Refused(421, 'This server answers on this machine only.'));
+      return next(new HttpError(421, 'This server answers on this machine only.'));
     const { origin } = req.headers;
     if (origin !== undefined && origin !== `http://${req.headers.host}`)
-      return next(new Refused(403, 'Requests from other sites are refused.'));
+      return next(new HttpError(403, 'Requests from other sites are refused.'));
     next();
   });
   app.use(
@@ -71,7 +71,7 @@ export function createApp(parts: {
     keepingRoutes(storage, engine),
     fileRoutes(storage, engine.cli),
   );
-  app.use('/api', (_req, _res, next) => next(new Refused(404, 'There is nothing at this address.')));
+  app.use('/api', (_req, _res, next) => next(new HttpError(404, 'There is nothing at this address.')));
   if (webFolder) {
     app.use(express.static(webFolder, { index: false, maxAge: '1h' }));
     app.get('/{*path}', (_req, res) =>

@@ -1,4 +1,5 @@
 // Rows as the payloads that the browser gets.
+import { readIncidents } from '@bramblemist/core/record/incident';
 import { join } from 'node:path';
 import { readJson } from '@bramblemist/core/io/node/files';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
@@ -153,7 +154,7 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
           frame: f.frame,
           bytes: f.bytes,
           readings: f.readings,
-          notices: f.notices,
+          incidents: readIncidents(f.incidents),
         })),
         createdAt: b.createdAt.toISOString(),
       };

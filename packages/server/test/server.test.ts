@@ -375,7 +375,7 @@ describe('jobs', () => {
       );
       expect(brick).toMatchObject({ frame: 4, dims: [12, 10, 10], colour: null });
       expect(glimpse!.dims).toEqual([12, 10, 10]);
-      expect(baked.shot.bakes[0].frames[3].notices).toEqual(expect.any(Array));
+      expect(baked.shot.bakes[0].frames[3].incidents).toEqual(expect.any(Array));
       const volume = readVdb(
         new Uint8Array(await (await fetch(server.address + routes.volume(bake, 4))).arrayBuffer()),
         { zip: nodeZip },

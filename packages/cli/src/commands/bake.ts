@@ -127,7 +127,7 @@ export async function bakeCommand(path: string, args: BakeArguments): Promise<vo
         sha256: frame.sha256,
         readings: frame.readings,
         state: frame.state,
-        notices: frame.notices,
+        incidents: frame.incidents,
       }),
   });
   const seconds = (performance.now() - start) / 1000;

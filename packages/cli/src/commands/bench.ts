@@ -4,8 +4,8 @@
 import { compile } from '@bramblemist/core/plan/compile';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { formulas } from '@bramblemist/core/step/formulas';
-import { Simulation } from '@bramblemist/core/run/simulation';
-import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { Simulation, stateOf } from '@bramblemist/core/run/simulation';
+import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { UsageError } from '../failure';
 
 export interface BenchOptions {
@@ -44,9 +44,9 @@ export function benchFormula({
     throw new UsageError((error as Error).message);
   }
 
-  const plan = compile(recipe);
-  const team = startTeam(Simulation.pages(plan, threads), threads);
-  const { state } = new Simulation(plan, team);
+  const plan = compile(recipe).plan;
+  const threadPool = startThreadPool(Simulation.pages(plan, threads), threads);
+  const state = stateOf(new Simulation(plan, threadPool));
   Object.assign(state, { frame: 1, dtS: 1 / 24 });
   const ns: number[] = [];
   for (let n = 0; n < warm + steps; n++) {
@@ -55,7 +55,7 @@ export function benchFormula({
     if (n >= warm) ns.push(((performance.now() - began) * 1e6) / size ** 3);
   }
 
-  team.close();
+  threadPool.close();
   const result = {
     text,
     size,
@@ -105,9 +105,9 @@ export function benchStep(options: BenchOptions): void {
     vorticity: { strength: 0.3 },
     fading: { density: 0, temperature: 0 },
   });
-  const plan = compile(recipe);
-  const team = startTeam(Simulation.pages(plan, threads), threads);
-  const simulation = new Simulation(plan, team);
+  const plan = compile(recipe).plan;
+  const threadPool = startThreadPool(Simulation.pages(plan, threads), threads);
+  const simulation = new Simulation(plan, threadPool);
   const totals: number[] = [];
   const phases: Record<string, number[]> = {};
   const iterations: number[] = [];
@@ -126,7 +126,7 @@ export function benchStep(options: BenchOptions): void {
     cfl = Math.max(cfl, report.readings.cfl);
   }
 
-  team.close();
+  threadPool.close();
   const ms = median(totals);
   const voxels = size ** 3;
   const result = {

@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { basename } from 'node:path';
-import { readBrought, reportOf, type InTime } from '@bramblemist/core/assets/brought';
+import { importAsset, reportOf, type InTime } from '@bramblemist/core/assets/import-asset';
 import { nodeZip } from '@bramblemist/core/io/node/files';
 import { UsageError } from '../failure';
 
@@ -15,7 +15,7 @@ export async function checkCommand(path: string, args: CheckArguments): Promise<
   if (!existsSync(path)) throw new UsageError(`${path}: there is no such file.`);
   let report: object;
   try {
-    report = reportOf(await readBrought(name, readFileSync(path), nodeZip));
+    report = reportOf(await importAsset(name, readFileSync(path), nodeZip));
   } catch (error) {
     throw new UsageError(`${name}: ${(error as Error).message}`);
   }

@@ -2,7 +2,7 @@
 import { join } from 'node:path';
 import { seedPlaces, writeParticles } from '@bramblemist/core/io/node/particles';
 import { readJson } from '@bramblemist/core/io/node/files';
-import { DRIFT } from '@bramblemist/core/analysis/advect-particles';
+import { PARTICLE_ADVECTION } from '@bramblemist/core/analysis/advect-particles';
 import { UsageError } from '../failure';
 import { progress } from '../progress';
 import { filesFor } from './bake';
@@ -24,7 +24,12 @@ export async function particlesCommand(folder: string, args: ParticlesArguments)
   if (format !== 'ply' && format !== 'csv')
     throw new UsageError(`--format must be ply or csv, not “${format}”.`);
   const settings = asUsage(() =>
-    DRIFT.parse(parseSettings(args.set, args.settings ? (readJson(args.settings) as object) : DRIFT.start())),
+    PARTICLE_ADVECTION.parse(
+      parseSettings(
+        args.set,
+        args.settings ? (readJson(args.settings) as object) : PARTICLE_ADVECTION.start(),
+      ),
+    ),
   );
   const assets =
     settings.seeds === 'source'

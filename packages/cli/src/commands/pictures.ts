@@ -48,7 +48,7 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
   if (args.recipe) recipe = loadRecipe(args.recipe);
   else if (existsSync(manifest)) recipe = parseRecipe((readJson(manifest) as { recipe: unknown }).recipe);
   const plan =
-    recipe && compile(recipe, { assets: await filesFor(recipe, args.recipe ?? manifest, args.files) });
+    recipe && compile(recipe, { assets: await filesFor(recipe, args.recipe ?? manifest, args.files) }).plan;
   const show = progress(args.json ?? false);
   const start = performance.now();
   show.start(files.length, {});

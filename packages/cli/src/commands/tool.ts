@@ -1,9 +1,9 @@
 // Work on caches: tools in a row, and checking what is on disk.
 import { join } from 'node:path';
 import { openCache, verifyCache, type OpenCache } from '@bramblemist/core/io/node/cache';
-import { NoRoom, readJson } from '@bramblemist/core/io/node/files';
+import { DiskFullError, readJson } from '@bramblemist/core/io/node/files';
 import { runSteps, surroundings } from '@bramblemist/core/io/node/tool';
-import { newStep, parseStep, TOOLS, type Step } from '@bramblemist/core/volume/tools/tools';
+import { newStep, parseStep, TOOLS, type ToolStep } from '@bramblemist/core/volume/tools/tools';
 import { setAt } from '@bramblemist/core/recipe/paths';
 import { DocumentError } from '@bramblemist/core/recipe/document';
 import type { CachedFrame } from '@bramblemist/core/cache/manifest';
@@ -47,12 +47,12 @@ export function asUsage<T>(make: () => T): T {
   } catch (error) {
     if (error instanceof DocumentError)
       throw new UsageError(error.faults.map((f) => `${f.path} ${f.message}.`).join('\n'));
-    if (error instanceof NoRoom) throw error;
+    if (error instanceof DiskFullError) throw error;
     throw new UsageError((error as Error).message);
   }
 }
 
-function stepsOf(given: readonly string[], file: string | undefined): Step[] {
+function stepsOf(given: readonly string[], file: string | undefined): ToolStep[] {
   const fromFile = file === undefined ? [] : readJson(file);
   if (!Array.isArray(fromFile))
     throw new UsageError(`${file}: must be a list of { "tool": …, "settings": … }.`);

@@ -1,9 +1,10 @@
 // Particles that drift through a cache: seeded in a shape, a source or the medium, carried forward or back by
 // the velocity that it keeps (Runge–Kutta of fourth order in space and time), with what the medium holds
 // where they are.
-import type { Frames } from '../volume/frames';
-import { spread } from '../volume/extrapolate-velocity';
-import { carried, lookUp, type CacheVolume, type ChannelName } from '../volume/volume';
+import { CoreError } from '../error';
+import type { FrameSource } from '../volume/frames';
+import { extrapolateVelocity } from '../volume/extrapolate-velocity';
+import { carried, velocityOrChannelAt, type CacheVolume, type CacheChannel } from '../volume/volume';
 import { DocumentKind } from '../recipe/document';
 import { choice, definePart, flag, integer, vector, type PartValues } from '../recipe/settings';
 import { shapeChoice, sizes } from '../recipe/parts/shapes';
@@ -100,18 +101,20 @@ const PART = definePart({
   ],
 });
 
-export type Drift = PartValues<typeof PART>;
+export type ParticleAdvection = PartValues<typeof PART>;
 
-const KIND = new DocumentKind<{ drift: Drift & Partial<StandingPart> }>('drift of particles', 1, [PART]);
-export const DRIFT = {
+const KIND = new DocumentKind<{ drift: ParticleAdvection & Partial<StandingPart> }>('drift of particles', 1, [
+  PART,
+]);
+export const PARTICLE_ADVECTION = {
   part: PART,
   /** @throws DocumentError */
-  parse: (settings: unknown): Drift => KIND.parse({ drift: settings }).drift,
-  start: (): Drift => KIND.defaultPart<Drift>('drift'),
+  parse: (settings: unknown): ParticleAdvection => KIND.parse({ drift: settings }).drift,
+  start: (): ParticleAdvection => KIND.defaultPart<ParticleAdvection>('drift'),
 };
 
 /** Particles of a frame: a column for each name, as long as there are of them. */
-export interface Drifted {
+export interface AdvectedFrame {
   readonly frame: number;
   readonly count: number;
   readonly columns: ReadonlyMap<string, Float32Array | Uint32Array>;
@@ -138,10 +141,11 @@ class Air {
   constructor(volume: CacheVolume) {
     const velocity = volume.channels.get('velocity');
     if (!velocity)
-      throw new Error(
+      throw new CoreError(
+        'settings',
         'The cache keeps no velocity, so that nothing can be carried through it. Bake it with velocity.',
       );
-    const { parts, known, min, dims } = spread(volume, velocity);
+    const { parts, known, min, dims } = extrapolateVelocity(volume, velocity);
     [this.u, this.v, this.w] = parts;
     this.known = known;
     [this.nx, this.ny, this.nz] = dims;
@@ -196,7 +200,7 @@ export interface SeedPlaces {
 
 /** Gives places one after the other; each by its particle's own number, whatever came before it. */
 function seeder(
-  settings: Drift,
+  settings: ParticleAdvection,
   volume: CacheVolume,
   timeS: number,
   places: SeedPlaces,
@@ -226,7 +230,8 @@ function seeder(
     const { shapes, cellM } = places.sources(timeS);
     const able = shapes.filter((s) => s.reach);
     if (able.length === 0)
-      throw new Error(
+      throw new CoreError(
+        'settings',
         'The recipe of this cache has no source with a shape of its own. Start them in the medium.',
       );
     return (id) => {
@@ -241,7 +246,8 @@ function seeder(
   let all = 0;
   for (let n = 0; n < density.length; n++) sums[n] = all += density[n];
   if (all === 0)
-    throw new Error(
+    throw new CoreError(
+      'settings',
       `Frame ${volume.frame} holds no medium to start particles in. Start them in another frame, or in ` +
         'a shape.',
     );
@@ -267,7 +273,11 @@ function seeder(
  * @returns the particles of each frame, in the order of the way that they go
  * @throws Error in words where there is no velocity, or nothing to start in
  */
-export function* drifted(frames: Frames, settings: Drift, places: SeedPlaces): Generator<Drifted> {
+export function* advectParticles(
+  frames: FrameSource,
+  settings: ParticleAdvection,
+  places: SeedPlaces,
+): Generator<AdvectedFrame> {
   const { count: most, substeps } = settings;
   const back = settings.way === 'backward';
   const start = back ? frames.last : frames.first;
@@ -280,7 +290,8 @@ export function* drifted(frames: Frames, settings: Drift, places: SeedPlaces): G
   const ids = new Uint32Array(most);
   const trail = settings.trail ? settings.length : 0;
   if (trail * most > MOST_TRAIL_PLACES)
-    throw new Error(
+    throw new CoreError(
+      'settings',
       `Trails of ${trail} frames for ${most} particles hold more than ${MOST_TRAIL_PLACES / 1e6} ` +
         'million places. Make them shorter.',
     );
@@ -293,7 +304,8 @@ export function* drifted(frames: Frames, settings: Drift, places: SeedPlaces): G
   const streamTo = back ? Math.max(end, settings.from) : Math.min(end, settings.until);
   const streamed = Math.abs(streamTo - streamFrom) + 1;
   if (settings.born === 'stream' && (streamTo - streamFrom) * one < 0)
-    throw new Error(
+    throw new CoreError(
+      'settings',
       `The stream from frame ${settings.from} to ${settings.until} lies outside of the cache’s ` +
         `${frames.first} to ${frames.last}.`,
     );
@@ -444,7 +456,12 @@ function lengthen(
   }
 }
 
-function trailsOf(ways: Float32Array, gone: Uint16Array, trail: number, count: number): Drifted['trails'] {
+function trailsOf(
+  ways: Float32Array,
+  gone: Uint16Array,
+  trail: number,
+  count: number,
+): AdvectedFrame['trails'] {
   const lengths = gone.slice(0, count);
   const places = new Float32Array(3 * lengths.reduce((a, b) => a + b, 0));
   for (let n = 0, at = 0; n < count; at += 3 * lengths[n], n++)
@@ -454,10 +471,10 @@ function trailsOf(ways: Float32Array, gone: Uint16Array, trail: number, count: n
 
 function columnsOf(
   volume: CacheVolume,
-  settings: Drift,
+  settings: ParticleAdvection,
   count: number,
   { places, speeds, ages, ids }: Pick<Pool, 'places' | 'speeds' | 'ages' | 'ids'>,
-): Drifted['columns'] {
+): AdvectedFrame['columns'] {
   const every = (values: Float32Array, c: number): Float32Array =>
     Float32Array.from({ length: count }, (_, n) => values[3 * n + c]);
   const out = new Map<string, Float32Array | Uint32Array>();
@@ -465,15 +482,15 @@ function columnsOf(
   ['vx', 'vy', 'vz'].forEach((name, c) => out.set(name, every(speeds, c)));
   out.set('age', ages.slice(0, count));
   out.set('id', ids.slice(0, count));
-  const thick = lookUp(volume, volume.channels.get('density')![0]);
+  const thick = velocityOrChannelAt(volume, volume.channels.get('density')![0]);
   const sample = (read: (x: number, y: number, z: number) => number): Float32Array =>
     Float32Array.from({ length: count }, (_, n) => read(places[3 * n], places[3 * n + 1], places[3 * n + 2]));
   if (settings.density) out.set('density', sample(thick));
-  const carriedBy = (name: ChannelName, names: readonly string[]): void => {
+  const carriedBy = (name: CacheChannel, names: readonly string[]): void => {
     if (!volume.channels.has(name))
-      throw new Error(`The cache does not keep ${name}, so particles cannot carry it.`);
+      throw new CoreError('settings', `The cache does not keep ${name}, so particles cannot carry it.`);
     carried(volume, name).forEach((values, c) => {
-      const read = lookUp(volume, values);
+      const read = velocityOrChannelAt(volume, values);
       out.set(
         names[c],
         sample((x, y, z) => read(x, y, z) / (thick(x, y, z) || 1)),

@@ -1,6 +1,6 @@
 // What a run will cost, before it is started.
 import { compile } from '../plan/compile';
-import { layOut } from '../plan/layout';
+import { planLayout } from '../plan/layout';
 import type { Assets } from '../assets/assets';
 import type { Recipe } from '../recipe/types';
 
@@ -12,7 +12,7 @@ export interface Cost {
 
 /** @throws Error where one run cannot hold so much */
 export function costOf(recipe: Recipe, voxelSizeM: number, threads: number, assets?: Assets): Cost {
-  const plan = compile(recipe, { voxelSizeM, assets });
+  const plan = compile(recipe, { voxelSizeM, assets }).plan;
   const { nx, ny, nz } = plan.window.lattice;
-  return { voxels: nx * ny * nz, bytes: layOut(plan.window.lattice, plan, threads).bytes };
+  return { voxels: nx * ny * nz, bytes: planLayout(plan.window.lattice, plan, threads).bytes };
 }

@@ -1,7 +1,7 @@
 // How the air goes at a frame, out of its glimpse: arrows, streamlines, planes of a channel, values at a
 // place.
-import { glimpseAt, GLIMPSED, type Glimpse } from '../volume/glimpse';
-import type { Brick } from '../volume/brick';
+import { coarseFlowAt, COARSE_FLOW_CHANNELS, type CoarseFlow } from '../volume/coarse-flow';
+import type { PreviewVolume } from '../volume/preview-volume';
 import type { Triple } from '../math/vector';
 import type { Arrows, Slice } from './seeing';
 
@@ -12,17 +12,18 @@ export type Shown = keyof typeof SHOWN;
 const ARROWS = 14;
 
 /** Value of one of the shown channels at a place. */
-export function shownAt(g: Glimpse, channel: Shown, x: number, y: number, z: number): number {
-  const at = (name: (typeof GLIMPSED)[number]): number => glimpseAt(g, GLIMPSED.indexOf(name), x, y, z);
+export function shownAt(g: CoarseFlow, channel: Shown, x: number, y: number, z: number): number {
+  const at = (name: (typeof COARSE_FLOW_CHANNELS)[number]): number =>
+    coarseFlowAt(g, COARSE_FLOW_CHANNELS.indexOf(name), x, y, z);
   if (channel === 'speed') return Math.hypot(at('velocityX'), at('velocityY'), at('velocityZ'));
   return at(channel === 'speed upward' ? 'velocityY' : channel);
 }
 
 /** One of the shown channels in all cells of a glimpse. */
-export function channelOf({ dims, values }: Glimpse, channel: Shown): Float32Array {
+export function channelOf({ dims, values }: CoarseFlow, channel: Shown): Float32Array {
   const count = dims[0] * dims[1] * dims[2];
-  const own = (name: (typeof GLIMPSED)[number]): Float32Array => {
-    const n = GLIMPSED.indexOf(name);
+  const own = (name: (typeof COARSE_FLOW_CHANNELS)[number]): Float32Array => {
+    const n = COARSE_FLOW_CHANNELS.indexOf(name);
     return values.subarray(n * count, (n + 1) * count);
   };
 
@@ -32,7 +33,7 @@ export function channelOf({ dims, values }: Glimpse, channel: Shown): Float32Arr
 }
 
 /** The air's speed as arrows, under the name `air`, m/s. */
-export function airArrows(g: Glimpse): Arrows {
+export function airArrows(g: CoarseFlow): Arrows {
   const every = Math.max(1, Math.round(Math.max(...g.dims) / ARROWS));
   const places: number[] = [];
   const air: number[] = [];
@@ -68,7 +69,7 @@ const STILL = 0.02;
  * Lines along the air as it goes at this moment, from places spread evenly over the room, half of each line
  * before its place and half behind it: fourth-order Runge–Kutta, steps of half a cell.
  */
-export function streamlines(g: Glimpse): Streamlines {
+export function streamlines(g: CoarseFlow): Streamlines {
   const [nx, ny, nz] = g.dims;
   const count = nx * ny * nz;
   const high = g.corner.map((c, a) => c + g.dims[a] * g.cellM);
@@ -78,7 +79,7 @@ export function streamlines(g: Glimpse): Streamlines {
   const pieces: number[] = [];
   const speeds: number[] = [];
   if (fastest === 0) return { pieces: new Float32Array(0), speeds: new Float32Array(0) };
-  const speedAt = ([x, y, z]: Triple): Triple => [0, 1, 2].map((c) => glimpseAt(g, c, x, y, z)) as Triple;
+  const speedAt = ([x, y, z]: Triple): Triple => [0, 1, 2].map((c) => coarseFlowAt(g, c, x, y, z)) as Triple;
   const size = (v: Triple): number => Math.hypot(...v);
   /** The direction of the air there. */
   const way = (p: Triple): Triple => {
@@ -118,8 +119,8 @@ export function streamlines(g: Glimpse): Streamlines {
 
 /** A channel over a plane across an axis; density from the brick, which is finer. */
 export function sliceShown(
-  g: Glimpse,
-  brick: Brick | null,
+  g: CoarseFlow,
+  brick: PreviewVolume | null,
   channel: Shown,
   axis: 0 | 1 | 2,
   atM: number,

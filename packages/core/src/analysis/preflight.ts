@@ -3,9 +3,9 @@
 import type { Look } from '../look/look';
 import { RECIPE } from '../recipe/recipe';
 import type { Recipe } from '../recipe/types';
-import type { Plan } from '../plan/compile';
-import type { Mend } from '../record/incident';
-import { intoRoom, lies } from '../measure/incidents';
+import type { Plan } from '../plan/plan';
+import type { Fix } from '../record/incident';
+import { intoRoom, lies } from '../measure/check-frame';
 import type { Readings } from '../record/readings';
 
 export interface Finding {
@@ -15,7 +15,7 @@ export interface Finding {
   readonly cure: string;
   /** The part of the recipe that it is about: the key of one that stands once, or an id. */
   readonly part: string;
-  readonly mend?: Mend;
+  readonly fix?: Fix;
 }
 
 export function findings(plan: Plan): Finding[] {
@@ -39,7 +39,7 @@ function ofSources(plan: Plan): Finding[] {
       cure: recipe.sources.length === 0 ? 'Add one under Sources.' : 'Turn one on.',
       part: recipe.sources[0]?.id ?? 'sources',
       ...(recipe.sources.length > 0
-        ? { mend: { label: `${recipe.sources[0].name} on`, settings: [['sources.0.on', true]] } }
+        ? { fix: { label: `${recipe.sources[0].name} on`, settings: [['sources.0.on', true]] } }
         : {}),
     });
   for (const source of plan.sources) {
@@ -51,7 +51,7 @@ function ofSources(plan: Plan): Finding[] {
         what: `${part.name} begins in frame ${part.from}, behind the last one, ${recipe.space.lastFrame}.`,
         cure: 'Let it begin earlier.',
         part: part.id,
-        mend: {
+        fix: {
           label: `${part.name} from the start`,
           settings: [[`sources.${index}.from`, recipe.space.firstFrame]],
         },
@@ -74,7 +74,7 @@ function ofSources(plan: Plan): Finding[] {
         what: `${part.name} has a colour, and the run carries none.`,
         cure: 'Keep colour, or leave it.',
         part: 'keep',
-        mend: { label: 'colour carried', settings: [['keep.colour', true]] },
+        fix: { label: 'colour carried', settings: [['keep.colour', true]] },
       });
     if (part.shape === 'particles') continue;
     const found = lies(plan, source);
@@ -86,7 +86,7 @@ function ofSources(plan: Plan): Finding[] {
         part: part.id,
         ...(source.moves
           ? {}
-          : { mend: { label: `${part.name} into the room`, settings: intoRoom(recipe, source) } }),
+          : { fix: { label: `${part.name} into the room`, settings: intoRoom(recipe, source) } }),
       });
     if (found.where === 'buried')
       out.push({
@@ -132,7 +132,7 @@ function ofFiles({ files, space }: Recipe): Finding[] {
             what: `${f.name} is read at ${f.rate} frames a second, the shot has ${space.frameRate}.`,
             cure: 'Take the shot’s rate, unless it is meant to go at its own.',
             part: f.id,
-            mend: { label: `${f.name} at the shot’s rate`, settings: [[`files.${n}.rate`, 0]] },
+            fix: { label: `${f.name} at the shot’s rate`, settings: [[`files.${n}.rate`, 0]] },
           },
         ]
       : [],
@@ -167,7 +167,7 @@ function ofRoom(recipe: Recipe): Finding[] {
       what: `${swelling.name} makes air, and every side of the room holds: there is nowhere for it to go.`,
       cure: 'Let a side go.',
       part: 'space',
-      mend: { label: 'an open top', settings: [['space.sides.top', 'open']] },
+      fix: { label: 'an open top', settings: [['space.sides.top', 'open']] },
     },
   ];
 }

@@ -2,18 +2,18 @@
 // slices through either, through noise and through what a formula does. On grids of their own, rough ones or
 // thin slabs, that stand at a frame of the run by what a glimpse kept of it; without one in still, empty air.
 import { distanceTo } from '../geometry/shape';
-import { glimpseAt, GLIMPSED, type Glimpse } from '../volume/glimpse';
+import { coarseFlowAt, COARSE_FLOW_CHANNELS, type CoarseFlow } from '../volume/coarse-flow';
 import { readField, type Field } from '../grid/memory';
 import { sites } from '../grid/sweep';
 import type { Recipe } from '../recipe/types';
 import type { Triple } from '../math/vector';
-import type { ChannelName, Plan } from '../plan/compile';
-import type { Contents } from '../step/contents';
+import type { CarriedChannel, Plan } from '../plan/plan';
+import type { FieldSnapshot } from '../step/snapshot';
 import { formulas } from '../step/formulas';
 import { gather } from '../step/forces/forces';
 import { regions } from '../step/regions';
-import type { Simulation } from '../run/simulation';
-import { shapeAt } from '../plan/standing';
+import { stateOf, type Simulation } from '../run/simulation';
+import { shapeAt } from '../plan/placement';
 import { channelField } from '../step/state';
 
 /** Everywhere that an arrow stands, and what each force pushes with there. */
@@ -72,7 +72,7 @@ export function slabOf(recipe: Recipe, axis: 0 | 1 | 2, atM: number): Recipe {
 }
 
 /** The contents of a plan's room at a glimpsed frame; what was not glimpsed is 0. */
-export function contentsFrom(plan: Plan, glimpse: Glimpse | null): Contents {
+export function contentsFrom(plan: Plan, glimpse: CoarseFlow | null): FieldSnapshot {
   const { lattice: l, origin, voxelSizeM: h } = plan.window;
   const laid = (axis: number, channel: number): Float32Array => {
     const [mx, my, mz] = sites(l, axis);
@@ -82,14 +82,14 @@ export function contentsFrom(plan: Plan, glimpse: Glimpse | null): Contents {
       for (let k = 0, n = 0; k < mz; k++)
         for (let j = 0; j < my; j++)
           for (let i = 0; i < mx; i++)
-            out[n++] = glimpseAt(glimpse, channel, place(i, 0), place(j, 1), place(k, 2));
+            out[n++] = coarseFlowAt(glimpse, channel, place(i, 0), place(j, 1), place(k, 2));
     return out;
   };
 
   return {
     window: plan.window,
     velocity: [0, 1, 2].map((a) => laid(a, a)),
-    channels: plan.channels.map(({ name }) => laid(3, GLIMPSED.indexOf(name as 'density'))),
+    channels: plan.channels.map(({ name }) => laid(3, COARSE_FLOW_CHANNELS.indexOf(name as 'density'))),
     pressure: new Float32Array(l.nx * l.ny * l.nz),
     pools: [],
   };
@@ -97,7 +97,7 @@ export function contentsFrom(plan: Plan, glimpse: Glimpse | null): Contents {
 
 /** What each force pushes with. @param s standing at the frame */
 export function seeForces(s: Simulation): Arrows {
-  const { state } = s;
+  const state = stateOf(s);
   const { lattice: l, origin, voxelSizeM: h } = s.window;
   const every = Math.max(1, Math.round(Math.max(l.nx, l.ny, l.nz) / ARROWS));
   const at: [number, Triple][] = [];
@@ -105,7 +105,7 @@ export function seeForces(s: Simulation): Arrows {
     for (let j = every >> 1; j < l.ny; j += every)
       for (let i = every >> 1; i < l.nx; i += every) at.push([(k * l.ny + j) * l.nx + i, [i, j, k]]);
   const sampled = (): Float32Array => {
-    const fields = state.layout.acceleration.map((f) => readField(s.team.memory, f));
+    const fields = state.layout.acceleration.map((f) => readField(s.threadPool.memory, f));
     return Float32Array.from(at.flatMap(([n]) => fields.map((f) => f[n])));
   };
 
@@ -131,9 +131,9 @@ export function seeForces(s: Simulation): Arrows {
 export function seeRegion(s: Simulation, id: string): Veil | null {
   const n = s.plan.regions.findIndex((r) => r.part.id === id);
   if (n < 0) return null;
-  regions(s.state);
+  regions(stateOf(s));
   const { lattice: l, origin, voxelSizeM: h } = s.window;
-  const weights = readField(s.team.memory, s.layout.regions[n]);
+  const weights = readField(s.threadPool.memory, s.layout.regions[n]);
   return {
     dims: [l.nx, l.ny, l.nz],
     corner: origin.map((o) => o * h) as Triple,
@@ -177,8 +177,8 @@ function planeOf(
 
 /** How hard a force pushes over a plane, m/s². @param s a run of the slab; name as in Arrows */
 export function sliceForce(s: Simulation, axis: 0 | 1 | 2, atM: number, name: string): Slice {
-  const { state } = s;
-  const read = (): Float32Array[] => state.layout.acceleration.map((f) => readField(s.team.memory, f));
+  const state = stateOf(s);
+  const read = (): Float32Array[] => state.layout.acceleration.map((f) => readField(s.threadPool.memory, f));
   let before = read().map((f) => f.fill(0));
   let wanted: Float32Array[] | null = name === 'all' ? null : before;
   regions(state);
@@ -200,15 +200,15 @@ export function sliceFormula(
   axis: 0 | 1 | 2,
   atM: number,
 ): { channel: string; before: Slice; after: Slice } {
-  const { state } = s;
+  const state = stateOf(s);
   const [{ part, program }] = s.plan.formulas;
   const written = program.instructions.flatMap((i) => (i.field && i.field !== 'result' ? [i.field] : []));
   const pushes = written.some((f) => f.startsWith('push'));
   const channel = pushes ? 'push' : written[0];
   const fields = (): readonly Field[] =>
-    pushes ? state.layout.acceleration : [channelField(state, channel as ChannelName)!];
+    pushes ? state.layout.acceleration : [channelField(state, channel as CarriedChannel)!];
   const look = (): Slice => {
-    const values = fields().map((f) => readField(s.team.memory, f));
+    const values = fields().map((f) => readField(s.threadPool.memory, f));
     return planeOf(
       s,
       axis,

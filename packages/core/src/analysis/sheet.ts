@@ -1,4 +1,5 @@
 // Trial sheets: many small runs of one recipe with one or two numbers varied.
+import { CoreError } from '../error';
 import type { Recipe } from '../recipe/types';
 import type { NumberSetting } from '../recipe/settings';
 import { numbersOf, withNumber } from '../recipe/tell';
@@ -21,23 +22,29 @@ export const MOST_CELLS = 24;
  * @throws Error that says what cannot be varied, or why there are too many
  */
 export function cellsOf(recipe: Recipe, varied: readonly Varied[]): Cell[] {
-  if (varied.length < 1 || varied.length > 2) throw new Error('A trial sheet varies one setting or two.');
+  if (varied.length < 1 || varied.length > 2)
+    throw new CoreError('settings', 'A trial sheet varies one setting or two.');
   if (varied.length === 2 && varied[0].path === varied[1].path)
-    throw new Error('The two settings of a trial sheet must differ.');
+    throw new CoreError('settings', 'The two settings of a trial sheet must differ.');
   const known = numbersOf(recipe);
   for (const { path, values } of varied) {
     const found = known.find((n) => n.path === path);
-    if (!found) throw new Error(`The recipe has no number ${path}, or does not use it.`);
-    if (values.length < 1) throw new Error(`No value is given for ${found.part}: ${found.setting.label}.`);
+    if (!found) throw new CoreError('settings', `The recipe has no number ${path}, or does not use it.`);
+    if (values.length < 1)
+      throw new CoreError('settings', `No value is given for ${found.part}: ${found.setting.label}.`);
     const { least, most, label } = found.setting;
     const wrong = values.find((v) => !(v >= least && v <= most));
     if (wrong !== undefined)
-      throw new Error(`${found.part}: ${label} must be from ${least} to ${most}, not ${wrong}.`);
+      throw new CoreError(
+        'settings',
+        `${found.part}: ${label} must be from ${least} to ${most}, not ${wrong}.`,
+      );
   }
 
   const [across, down] = varied;
   const count = across.values.length * (down?.values.length ?? 1);
-  if (count > MOST_CELLS) throw new Error(`${count} runs are too many for one sheet; ${MOST_CELLS} at most.`);
+  if (count > MOST_CELLS)
+    throw new CoreError('settings', `${count} runs are too many for one sheet; ${MOST_CELLS} at most.`);
   const rows: readonly (number | null)[] = down?.values ?? [null];
   return rows.flatMap((b) =>
     across.values.map((a): Cell => {

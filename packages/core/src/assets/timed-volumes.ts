@@ -1,8 +1,9 @@
 // Volumes of a file or of numbered files over their frames, as they are taken into a cache. Every file is
 // read once to look it over; where frames are missing the one before stands in.
-import { adopted, gridReports, type VolumesReport } from '../volume/adopt';
-import { blank, cornerOf, countOf, type CacheVolume, type ChannelName } from '../volume/volume';
-import { FileFault } from '../files/bytes';
+import { memoize } from '../memoize';
+import { adoptVolume, gridReports, type VolumesReport } from '../volume/adopt';
+import { emptyChannel, cornerOf, countOf, type CacheVolume, type CacheChannel } from '../volume/volume';
+import { FileError } from '../files/bytes';
 import { readVdb } from '../files/vdb/reader';
 import type { VdbFile } from '../files/vdb/format';
 import { pureZip, type ZipCodec } from '../files/zip';
@@ -34,50 +35,41 @@ const KEPT = 3;
 export const oneVolume = (bytes: Uint8Array, zip: ZipCodec = pureZip): TimedVolumes =>
   timedVolumes({ numbers: [0], nameOf: () => '', read: () => bytes }, zip);
 
-/** @throws FileFault naming the file and what is wrong with it */
+/** @throws FileError naming the file and what is wrong with it */
 export function timedVolumes(files: NumberedFiles, zip: ZipCodec = pureZip): TimedVolumes {
   const { numbers } = files;
   const notes = new Set<string>();
-  const kept = new Map<number, CacheVolume>();
-  const channels = new Set<ChannelName>();
+  const channels = new Set<CacheChannel>();
   const told = <T>(place: number, act: () => T): T => {
     try {
       return act();
     } catch (error) {
       const name = files.nameOf(place);
-      throw error instanceof FileFault && name !== '' ? new FileFault(`${name}: ${error.message}`) : error;
+      throw error instanceof FileError && name !== '' ? new FileError(`${name}: ${error.message}`) : error;
     }
   };
 
   const parsed = (place: number): VdbFile => told(place, () => readVdb(files.read(place), { zip }));
   const taken = (place: number, file: VdbFile): CacheVolume =>
     told(place, () => {
-      const { volume, notes: own } = adopted(file, numbers[place]);
+      const { volume, notes: own } = adoptVolume(file, numbers[place]);
       own.forEach((n) => notes.add(n));
       return volume;
     });
-  const read = (place: number): CacheVolume => {
-    let v = kept.get(place);
-    if (!v) {
-      kept.set(place, (v = taken(place, parsed(place))));
-      if (kept.size > KEPT) kept.delete(kept.keys().next().value!);
-    }
-
-    return v;
-  };
+  const head = parsed(0);
+  const read = memoize(KEPT, (place: number) => taken(place, place === 0 ? head : parsed(place)));
 
   const named = (file: VdbFile): string => [...file.grids, ...file.others].map((g) => g.name).join(', ');
   const least: Triple = [Infinity, Infinity, Infinity];
   const most: Triple = [-Infinity, -Infinity, -Infinity];
   const differ: number[] = [];
-  const head = parsed(0);
-  const start = taken(0, head);
+  const start = read(0);
   const h = start.voxelSizeM;
   numbers.forEach((number, place) => {
     const file = place === 0 ? head : parsed(place);
     const v = place === 0 ? start : taken(place, file);
     if (Math.abs(v.voxelSizeM - h) > 1e-6 * h)
-      throw new FileFault(
+      throw new FileError(
         `${files.nameOf(place)}: its voxels are of ${v.voxelSizeM} m, those of ${files.nameOf(0)} of ` +
           `${h} m. A sequence is of one size`,
       );
@@ -88,7 +80,6 @@ export function timedVolumes(files: NumberedFiles, zip: ZipCodec = pureZip): Tim
       most[a] = Math.max(most[a], c + v.dims[a] * h);
     });
   });
-  kept.set(0, start);
   const first = numbers[0];
   const last = numbers[numbers.length - 1];
   const missing = Array.from({ length: last - first + 1 }, (_, n) => first + n).filter(
@@ -121,7 +112,7 @@ export function timedVolumes(files: NumberedFiles, zip: ZipCodec = pureZip): Tim
       return {
         ...v,
         channels: new Map(
-          [...channels].map((c) => [c, v.channels.get(c) ?? blank(c, countOf(v.dims))] as const),
+          [...channels].map((c) => [c, v.channels.get(c) ?? emptyChannel(c, countOf(v.dims))] as const),
         ),
       };
     },

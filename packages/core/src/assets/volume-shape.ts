@@ -1,8 +1,10 @@
 // A brought volume where a mesh could stand: as a source its density says how much, as an obstacle it is
 // solid where it is more than half as dense as it gets, as a current its velocity is followed.
+import { LRUCache } from 'lru-cache';
+import { CoreError } from '../error';
 import { lengthOf } from '../math/exact';
-import { spread } from '../volume/extrapolate-velocity';
-import { lookUp, type CacheVolume } from '../volume/volume';
+import { extrapolateVelocity } from '../volume/extrapolate-velocity';
+import { velocityOrChannelAt, type CacheVolume } from '../volume/volume';
 import type { TimedVolumes } from './timed-volumes';
 import type { FilePart, SpacePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
@@ -35,7 +37,7 @@ export function volumeShape(
   use: VolumeUse,
 ): MeshShape {
   if (use === 'current' && !volumes.hasVelocity)
-    throw new Error(`${name}: ${file.name} holds no velocity that the air could follow.`);
+    throw new CoreError('asset', `${name}: ${file.name} holds no velocity that the air could follow.`);
   const moves = volumes.last > volumes.first;
   const times = moves
     ? [file.start, file.rate, file.pace, file.after, space.firstFrame, space.frameRate, space.timeScale]
@@ -50,12 +52,13 @@ export function volumeShape(
   const first = least.map((v) => (use === 'obstacle' ? Math.floor(v / h) : v / h + 0.5) - AROUND) as Triple;
   const nodes = most.map((v, a) => Math.ceil(v / h - first[a] - 1e-6) + AROUND + 1) as Triple;
   if (nodes[0] * nodes[1] * nodes[2] > MOST_NODES)
-    throw new Error(
+    throw new CoreError(
+      'asset',
       `${name}: ${file.name} is too large for voxels of ${h} m. Correct the file’s scale, or use ` +
         'larger voxels.',
     );
   const outline = { nodes, first, nodesPerCell: 1, distances: new Float32Array(0) };
-  const moments = new Map<number, MeshMoment>();
+  const moments = new LRUCache<number, MeshMoment>({ max: MOST_MOMENTS });
   const shape: MeshShape = {
     nodes,
     moves,
@@ -68,7 +71,6 @@ export function volumeShape(
       if (known) return known;
       const made = momentOf(volume, file, outline, h, use, volumes.greatest);
       moments.set(volume.frame, made);
-      if (moments.size > MOST_MOMENTS) moments.delete(moments.keys().next().value!);
       return made;
     },
   };
@@ -87,7 +89,7 @@ function momentOf(
   const { nodes, first } = outline;
   const [nx, ny, nz] = nodes;
   const count = nx * ny * nz;
-  const thick = lookUp(v, v.channels.get('density')![0]);
+  const thick = velocityOrChannelAt(v, v.channels.get('density')![0]);
   const values = new Float32Array(count);
   const ways = use === 'current' ? new Float32Array(3 * count) : null;
   const air = ways && airOf(v);
@@ -119,11 +121,11 @@ function airOf(v: CacheVolume): {
   parts: ((x: number, y: number, z: number) => number)[];
   known: (x: number, y: number, z: number) => number;
 } {
-  const { parts, known, min, dims } = spread(v, v.channels.get('velocity')!);
+  const { parts, known, min, dims } = extrapolateVelocity(v, v.channels.get('velocity')!);
   const wide: CacheVolume = { ...v, min, dims };
   return {
-    parts: parts.map((p, axis) => lookUp(wide, p, axis)),
-    known: lookUp(wide, Float32Array.from(known)),
+    parts: parts.map((p, axis) => velocityOrChannelAt(wide, p, axis)),
+    known: velocityOrChannelAt(wide, Float32Array.from(known)),
   };
 }
 

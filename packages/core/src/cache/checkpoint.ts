@@ -1,9 +1,10 @@
 // A run's state as bytes, from which it goes on with the same bits: a JSON head, the arrays as they are, and
 // a checksum.
+import { CoreError } from '../error';
 import { lattice } from '../grid/lattice';
 import type { Triple } from '../math/vector';
 import { ARRAYS } from '../plan/particle-pool';
-import type { Plan } from '../plan/compile';
+import type { Plan } from '../plan/plan';
 import type { Checkpoint } from '../run/simulation';
 import { sites } from '../grid/sweep';
 
@@ -24,8 +25,8 @@ interface Head {
   }[];
 }
 
-export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, contents }: Checkpoint): Uint8Array {
-  const { window, velocity, channels, pressure, pools } = contents;
+export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, snapshot }: Checkpoint): Uint8Array {
+  const { window, velocity, channels, pressure, pools } = snapshot;
   const head: Head = {
     frame,
     topSpeeds,
@@ -57,12 +58,13 @@ export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, contents }: Che
 /** @throws Error where the bytes are not a whole checkpoint of this plan */
 export function decodeCheckpoint(plan: Plan, bytes: Uint8Array): Checkpoint {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.length < 16 || view.getUint32(0, true) !== MAGIC) throw new Error('It is not a checkpoint.');
+  if (bytes.length < 16 || view.getUint32(0, true) !== MAGIC)
+    throw new CoreError('cache', 'It is not a checkpoint.');
   const length = view.getUint32(4, true);
   const start = 12 + Math.ceil(length / 4) * 4;
-  if (view.getUint32(8, true) !== bytes.length) throw new Error('It is cut short.');
+  if (view.getUint32(8, true) !== bytes.length) throw new CoreError('cache', 'It is cut short.');
   if (view.getUint32(bytes.length - 4, true) !== checksum(bytes.subarray(0, bytes.length - 4)))
-    throw new Error('It is damaged: its checksum differs.');
+    throw new CoreError('cache', 'It is damaged: its checksum differs.');
   const head = JSON.parse(new TextDecoder().decode(bytes.subarray(12, 12 + length))) as Head;
   const names = plan.channels.map((c) => c.name);
   if (
@@ -70,7 +72,7 @@ export function decodeCheckpoint(plan: Plan, bytes: Uint8Array): Checkpoint {
     head.channels.join() !== names.join() ||
     head.pools.map((p) => p.id).join() !== plan.particles.map((p) => p.part.id).join()
   )
-    throw new Error('It belongs to another recipe or voxel size.');
+    throw new CoreError('cache', 'It belongs to another recipe or voxel size.');
   const l = lattice(...head.cells);
   let at = start;
   const takeFloats = (count: number): Float32Array => {
@@ -95,7 +97,7 @@ export function decodeCheckpoint(plan: Plan, bytes: Uint8Array): Checkpoint {
   return {
     frame: head.frame,
     topSpeeds: head.topSpeeds,
-    contents: {
+    snapshot: {
       window: { lattice: l, origin: head.origin, voxelSizeM: head.voxelSizeM },
       velocity,
       channels,

@@ -2,7 +2,7 @@
 // threshold.
 import type { VdbGrid } from '../files/vdb/format';
 import type { Simulation } from '../run/simulation';
-import { facesAbout, gridsOf, type CacheVolume, type ChannelName } from '../volume/volume';
+import { facesAbout, gridsOf, type CacheVolume, type CacheChannel } from '../volume/volume';
 import type { Triple } from '../math/vector';
 
 export function frameGrids(simulation: Simulation): VdbGrid[] {
@@ -31,7 +31,7 @@ export function frameVolume(simulation: Simulation, keep = simulation.plan.recip
     return way.map((v, i) => v + ((Math.floor(i / per) % n) + 0.5 + origin[axis]) * h);
   };
 
-  const channels = new Map<ChannelName, Float32Array[]>([['density', [density]]]);
+  const channels = new Map<CacheChannel, Float32Array[]>([['density', [density]]]);
   if (keep.temperature) channels.set('temperature', [simulation.read('temperature')]);
   if (keep.colour) channels.set('colour', (['red', 'green', 'blue'] as const).map(perDensity));
   if (keep.age) channels.set('age', [perDensity('age')]);

@@ -1,6 +1,6 @@
 // What made a cache: written beside its frames, enough to make it again and to check it.
 import type { Recipe } from '../recipe/types';
-import type { Notice } from '../record/incident';
+import type { Incident } from '../record/incident';
 import type { Readings } from '../record/readings';
 
 export const PROGRAM = 'bramblemist 0.1.0';
@@ -19,7 +19,7 @@ export interface CachedFrame {
   readonly timeS?: number;
   readonly readings: Readings;
   /** What the run noticed in this frame. */
-  readonly notices: readonly Notice[];
+  readonly incidents: readonly Incident[];
 }
 
 /** One thing that was done to the cache that a cache was made of. */

@@ -1,19 +1,19 @@
 // What a screen shows of a frame, as a small file beside the cache: a brick of the medium and a glimpse of
 // the air.
-import { ByteReader, ByteWriter, FileFault } from '../files/bytes';
+import { ByteReader, ByteWriter, FileError } from '../files/bytes';
 import { fromHalf, toHalves } from '../math/half';
 import { pureZip, type ZipCodec } from '../files/zip';
 import type { Triple } from '../math/vector';
 import type { Simulation } from '../run/simulation';
-import { brickOf, type Brick } from '../volume/brick';
-import { takeBrick, takeGlimpse } from './take-preview';
-import { GLIMPSED, glimpseOf, type Glimpse } from '../volume/glimpse';
+import { previewVolumeOf, type PreviewVolume } from '../volume/preview-volume';
+import { takePreviewVolume, takeCoarseFlow } from './take-preview';
+import { COARSE_FLOW_CHANNELS, coarseFlowOf, type CoarseFlow } from '../volume/coarse-flow';
 import type { CacheVolume } from '../volume/volume';
 
 export interface Preview {
-  readonly brick: Brick;
+  readonly brick: PreviewVolume;
   /** Null in files of earlier programs. */
-  readonly glimpse: Glimpse | null;
+  readonly glimpse: CoarseFlow | null;
 }
 
 const FIRST = 0x314b4d42; // "BMK1": density alone
@@ -23,12 +23,12 @@ const MOST = 512;
 const BAKED = 128;
 
 export function takePreview(simulation: Simulation, longest = BAKED): Preview {
-  return { brick: takeBrick(simulation, longest), glimpse: takeGlimpse(simulation) };
+  return { brick: takePreviewVolume(simulation, longest), glimpse: takeCoarseFlow(simulation) };
 }
 
 /** The same of a frame that was read from disk. */
 export function previewOf(volume: CacheVolume): Preview {
-  return { brick: brickOf(volume, BAKED), glimpse: glimpseOf(volume) };
+  return { brick: previewVolumeOf(volume, BAKED), glimpse: coarseFlowOf(volume) };
 }
 
 /** Density and colour exactly, the air in halves. */
@@ -61,15 +61,15 @@ export function encodePreview({ brick, glimpse }: Preview, zip: ZipCodec = pureZ
   return out.done();
 }
 
-/** @throws FileFault where it is not one, Error where it is damaged */
+/** @throws FileError where it is not one, Error where it is damaged */
 export function decodePreview(data: Uint8Array, zip: ZipCodec = pureZip): Preview {
   const r = new ByteReader(data);
   const magic = r.u32();
-  if (magic !== FIRST && magic !== SECOND) throw new FileFault('This is not a preview');
+  if (magic !== FIRST && magic !== SECOND) throw new FileError('This is not a preview');
   const frame = r.i32();
   const sizes = (least: number): Triple => {
     const d: Triple = [r.u16(), r.u16(), r.u16()];
-    if (d.some((n) => n < least || n > MOST)) throw new FileFault('A preview has absurd dimensions');
+    if (d.some((n) => n < least || n > MOST)) throw new FileError('A preview has absurd dimensions');
     return d;
   };
 
@@ -86,7 +86,7 @@ export function decodePreview(data: Uint8Array, zip: ZipCodec = pureZip): Previe
   if (many(cells) === 0) return { brick: { ...head, bytes, colour }, glimpse: null };
   const corner = place();
   const cellM = r.f32();
-  const count = GLIMPSED.length * many(cells);
+  const count = COARSE_FLOW_CHANNELS.length * many(cells);
   const raw = packed(2 * count);
   const halves = new Uint16Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + 2 * count));
   return {

@@ -4,10 +4,17 @@ import { square } from '../math/exact';
 import { CURL_NOISE_RMS } from '../step/forces/turbulence';
 import { LEAF, LEAF_VOXELS, type Leaf, type VdbGrid } from '../files/vdb/format';
 import type { Triple } from '../math/vector';
-import { spread } from '../volume/extrapolate-velocity';
+import { extrapolateVelocity } from '../volume/extrapolate-velocity';
 import type { Refine } from './refine-settings';
 import { blurred } from '../volume/tools/filter';
-import { boxOf, carried, countOf, tight, type CacheVolume, type ChannelName } from '../volume/volume';
+import {
+  cropToBox,
+  carried,
+  countOf,
+  cropToActive,
+  type CacheVolume,
+  type CacheChannel,
+} from '../volume/volume';
 
 /** Coarse voxels of clear air around the medium in which detail may go. */
 const AROUND = 3;
@@ -16,8 +23,8 @@ const FLOATS = 12;
 
 /** The box of a frame's medium with room around it. */
 export function widened(v: CacheVolume): CacheVolume {
-  const own = tight({ ...v, moving: v.active });
-  return boxOf(
+  const own = cropToActive({ ...v, moving: v.active });
+  return cropToBox(
     { ...v, moving: v.active },
     own.min.map((m) => m - AROUND) as Triple,
     own.dims.map((d) => d + 2 * AROUND) as Triple,
@@ -26,7 +33,7 @@ export function widened(v: CacheVolume): CacheVolume {
 
 /** Velocity at the middles of a box's voxels, voxels a frame, carried on beyond the medium. */
 export function centred(v: CacheVolume, box: CacheVolume, scale: number): Float32Array[] {
-  const { parts, min, dims } = spread(v, v.channels.get('velocity')!);
+  const { parts, min, dims } = extrapolateVelocity(v, v.channels.get('velocity')!);
   const [nx, ny, nz] = box.dims;
   const steps = [1, dims[0], dims[0] * dims[1]];
   const off = box.min.map((m, q) => m - min[q]);
@@ -171,7 +178,7 @@ export function faced(middles: Float32Array, dims: Triple, axis: number, speed: 
 }
 
 /** A channel that the medium carries, at the fine voxels, linear and by mass. */
-export function lookedUp(box: CacheVolume, name: ChannelName, leaves: readonly Leaf[], hf: number): Leaf[] {
+export function lookedUp(box: CacheVolume, name: CacheChannel, leaves: readonly Leaf[], hf: number): Leaf[] {
   const density = box.channels.get('density')![0];
   const sums = carried(box, name);
   const parts = sums.length;

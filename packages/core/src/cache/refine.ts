@@ -6,15 +6,16 @@
 //
 // It works on slabs, and the frame before is the one that was written: memory is bounded by a slab and the
 // active voxels, and a pass that goes on from any frame gives the same bits.
+import { CoreError } from '../error';
 import { sine, cube } from '../math/exact';
 import { fromHalf, toHalf } from '../math/half';
 import { LEAF, type Leaf, type VdbGrid } from '../files/vdb/format';
 import { toLeaves } from '../files/vdb/leaves';
 import { MemoryPlan } from '../grid/memory';
 import { named } from '../grid/sweep';
-import type { Team } from '../grid/thread-pool';
+import type { ThreadPool } from '../grid/thread-pool';
 import type { Triple } from '../math/vector';
-import type { Frames } from '../volume/frames';
+import type { FrameSource } from '../volume/frames';
 import {
   above,
   centred,
@@ -27,7 +28,7 @@ import {
   unpack,
   widened,
 } from './refine-fields';
-import { CHANNELS, countOf, facesAbout, type CacheVolume, type ChannelName } from '../volume/volume';
+import { CACHE_CHANNELS, countOf, facesAbout, type CacheVolume, type CacheChannel } from '../volume/volume';
 import type { Refine } from './refine-settings';
 
 /** Passes that bring the means back; each looks one coarse layer further. */
@@ -65,9 +66,9 @@ export class Refiner {
    * that is made
    */
   constructor(
-    private readonly source: Frames,
+    private readonly source: FrameSource,
     private readonly settings: Refine,
-    private readonly team: Team,
+    private readonly threadPool: ThreadPool,
     private readonly half: boolean,
     /** Voxels that are thinner are not written. */
     private readonly threshold: number,
@@ -83,7 +84,10 @@ export class Refiner {
     const coarse = source.read(frame);
     const frameS = this.frameS(frame);
     if (!coarse.channels.has('velocity'))
-      throw new Error('The cache keeps no velocity, so detail cannot ride on it. Bake it with velocity.');
+      throw new CoreError(
+        'cache',
+        'The cache keeps no velocity, so detail cannot ride on it. Bake it with velocity.',
+      );
     const box = widened(coarse);
     const flow = centred(coarse, box, frameS / h);
     const sets = this.carryWays(frame, box, flow);
@@ -170,7 +174,7 @@ export class Refiner {
     flow: readonly Float32Array[],
     speed: number,
   ): Refined {
-    const { settings, team, source } = this;
+    const { settings, threadPool, source } = this;
     const { times } = settings;
     const [cx, cy, cz] = box.dims;
     const fx = cx * times;
@@ -216,15 +220,15 @@ export class Refiner {
       const table = memory.bytes(256 * 48);
       const size = [fx + 2 * MARGIN, fy + 2 * MARGIN, planes + 2 * reach] as Triple;
       const prev = earlier ? memory.bytes(4 * countOf(size)) : 0;
-      team.ensurePages(memory.pages);
+      threadPool.ensurePages(memory.pages);
       const view = (address: number, count: number): Float32Array =>
-        new Float32Array(team.memory.buffer, address, count);
+        new Float32Array(threadPool.memory.buffer, address, count);
       view(coarseAt, packed.length).set(packed);
       view(wanted, cx * cy * layers).set(density.subarray(ka * cx * cy, kb * cx * cy));
       const at: Triple = [-MARGIN, -MARGIN, ka * times - reach];
       if (earlier) unpack(earlier, at.map((a, n) => a + fine[n]) as Triple, size, view(prev, countOf(size)));
-      team.solo('gradientTable', { table, seed: settings.seed, turns: 0 });
-      team.run('refineCarry', planes, 2, {
+      threadPool.solo('gradientTable', { table, seed: settings.seed, turns: 0 });
+      threadPool.run('refineCarry', planes, 2, {
         coarse: coarseAt,
         cx,
         cy,
@@ -249,9 +253,9 @@ export class Refiner {
       const fineField = view(out, fx * fy * planes);
       if (!earlier) fineField.fill(0);
       for (let pass = 0; pass < PASSES; pass++) {
-        team.run('refineMeans', layers, 1, { fine: out, means, cx, cy, times });
+        threadPool.run('refineMeans', layers, 1, { fine: out, means, cx, cy, times });
         // a first frame has nothing but what the coarse one holds
-        team.run('refineHold', planes, 2, {
+        threadPool.run('refineHold', planes, 2, {
           fine: out,
           means,
           wanted,
@@ -263,7 +267,7 @@ export class Refiner {
         });
       }
 
-      team.run('refineMeans', layers, 1, { fine: out, means, cx, cy, times });
+      threadPool.run('refineMeans', layers, 1, { fine: out, means, cx, cy, times });
       const got = view(means, cx * cy * layers);
       for (let n = (Math.ceil(za / times) - ka) * cx * cy; n < (Math.floor(zb / times) - ka) * cx * cy; n++) {
         held += density[ka * cx * cy + n];
@@ -311,12 +315,12 @@ export class Refiner {
       translation: [hf / 2, hf / 2, hf / 2],
       tiles: [],
     } as const;
-    const grid = (name: ChannelName, own: readonly Leaf[]): VdbGrid => ({
+    const grid = (name: CacheChannel, own: readonly Leaf[]): VdbGrid => ({
       ...base,
       name,
-      kind: CHANNELS[name].parts === 3 ? 'vec3' : 'float',
-      background: new Array<number>(CHANNELS[name].parts).fill(0),
-      metadata: CHANNELS[name].metadata,
+      kind: CACHE_CHANNELS[name].parts === 3 ? 'vec3' : 'float',
+      background: new Array<number>(CACHE_CHANNELS[name].parts).fill(0),
+      metadata: CACHE_CHANNELS[name].metadata,
       leaves: own,
     });
     const others = [...box.channels.keys()].filter((name) => name !== 'density' && name !== 'velocity');

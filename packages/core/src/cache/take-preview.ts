@@ -1,21 +1,21 @@
 // What a screen shows of the present state of a run: density as bytes, the air on a coarse grid.
 import type { Simulation } from '../run/simulation';
-import { type Brick, type BrickColour, FAINT } from '../volume/brick';
+import { type PreviewVolume, type PreviewColour, FAINT } from '../volume/preview-volume';
 import type { Triple } from '../math/vector';
-import { type Glimpse, GLIMPSED } from '../volume/glimpse';
+import { type CoarseFlow, COARSE_FLOW_CHANNELS } from '../volume/coarse-flow';
 
 /** The present density, averaged down to at most `longest` voxels along an edge. */
-export function takeBrick(simulation: Simulation, longest = 96): Brick {
+export function takePreviewVolume(simulation: Simulation, longest = 96): PreviewVolume {
   const { window } = simulation;
   const l = window.lattice;
-  const { team } = simulation;
+  const { threadPool } = simulation;
   const step = Math.ceil(Math.max(l.nx, l.ny, l.nz) / longest);
   const dims: Triple = [Math.floor(l.nx / step), Math.floor(l.ny / step), Math.floor(l.nz / step)];
   const greatest = Math.max(simulation.greatestDensity(), 1e-6);
   const density = simulation.field('density');
   const room = simulation.layout.scratch[2];
   const target = room.address - l.lead * 4;
-  team.run('packBytes', dims[2], 4, {
+  threadPool.run('packBytes', dims[2], 4, {
     f: density.address,
     out: target,
     step,
@@ -26,7 +26,7 @@ export function takeBrick(simulation: Simulation, longest = 96): Brick {
     planeStride: l.planeStride,
   });
   const h = window.voxelSizeM;
-  const bytes = new Uint8Array(team.memory.buffer, target, dims[0] * dims[1] * dims[2]).slice();
+  const bytes = new Uint8Array(threadPool.memory.buffer, target, dims[0] * dims[1] * dims[2]).slice();
   return {
     frame: simulation.frame,
     dims,
@@ -40,14 +40,14 @@ export function takeBrick(simulation: Simulation, longest = 96): Brick {
   };
 }
 
-export function takeColour(simulation: Simulation, step: number, greatest: number): BrickColour {
-  const { window, team, layout } = simulation;
+export function takeColour(simulation: Simulation, step: number, greatest: number): PreviewColour {
+  const { window, threadPool, layout } = simulation;
   const l = window.lattice;
   const dims = [l.nx, l.ny, l.nz].map((n) => Math.max(1, Math.floor(n / step))) as unknown as Triple;
   const count = dims[0] * dims[1] * dims[2];
   const target = layout.scratch[2].address - l.lead * 4;
   const [red, green, blue, density] = (['red', 'green', 'blue', 'density'] as const).map((name) => {
-    team.run('packMeans', dims[2], 4, {
+    threadPool.run('packMeans', dims[2], 4, {
       f: simulation.field(name).address,
       next: 0,
       out: target,
@@ -57,7 +57,7 @@ export function takeColour(simulation: Simulation, step: number, greatest: numbe
       rowStride: l.rowStride,
       planeStride: l.planeStride,
     });
-    return new Float32Array(team.memory.buffer, target, count).slice();
+    return new Float32Array(threadPool.memory.buffer, target, count).slice();
   });
   const bytes = new Uint8Array(4 * count);
   for (let n = 0; n < count; n++) {
@@ -73,19 +73,19 @@ export function takeColour(simulation: Simulation, step: number, greatest: numbe
 }
 
 /** The present state, averaged down to at most `longest` cells along an edge. */
-export function takeGlimpse(simulation: Simulation, longest = 32): Glimpse {
-  const { window, team, layout } = simulation;
+export function takeCoarseFlow(simulation: Simulation, longest = 32): CoarseFlow {
+  const { window, threadPool, layout } = simulation;
   const l = window.lattice;
   const h = window.voxelSizeM;
   const step = Math.ceil(Math.max(l.nx, l.ny, l.nz) / longest);
   const dims: Triple = [Math.floor(l.nx / step), Math.floor(l.ny / step), Math.floor(l.nz / step)];
   const count = dims[0] * dims[1] * dims[2];
-  const values = new Float32Array(GLIMPSED.length * count);
+  const values = new Float32Array(COARSE_FLOW_CHANNELS.length * count);
   const target = layout.scratch[2].address - l.lead * 4;
-  GLIMPSED.forEach((name, n) => {
+  COARSE_FLOW_CHANNELS.forEach((name, n) => {
     const f = simulation.field(name);
     const next = [4, l.rowStride * 4, l.planeStride * 4, 0, 0][n];
-    team.run('packMeans', dims[2], 4, {
+    threadPool.run('packMeans', dims[2], 4, {
       f: f.address,
       next,
       out: target,
@@ -95,7 +95,7 @@ export function takeGlimpse(simulation: Simulation, longest = 32): Glimpse {
       rowStride: l.rowStride,
       planeStride: l.planeStride,
     });
-    values.set(new Float32Array(team.memory.buffer, target, count), n * count);
+    values.set(new Float32Array(threadPool.memory.buffer, target, count), n * count);
   });
   return {
     frame: simulation.frame,

@@ -1,13 +1,14 @@
 // Little-endian bytes: a writer that grows, and a reader that refuses to go past the end.
 
+import { CoreError } from '../error';
+
 /** Something wrong in a file: what, and at which byte. */
-export class FileFault extends Error {
+export class FileError extends CoreError {
   constructor(
     message: string,
     readonly offset?: number,
   ) {
-    super(offset === undefined ? message : `${message} (at byte ${offset})`);
-    this.name = 'FileFault';
+    super('file', offset === undefined ? message : `${message} (at byte ${offset})`);
   }
 }
 
@@ -111,7 +112,7 @@ export class ByteReader {
   }
 
   private take(n: number, what: string): number {
-    if (!(n >= 0) || n > this.left) throw new FileFault(`The file ends inside ${what}`, this.at);
+    if (!(n >= 0) || n > this.left) throw new FileError(`The file ends inside ${what}`, this.at);
     const at = this.at;
     this.at += n;
     return at;
@@ -137,7 +138,7 @@ export class ByteReader {
     const at = this.take(8, what);
     const v = this.view.getBigInt64(at, true);
     if (v > BigInt(Number.MAX_SAFE_INTEGER) || v < -BigInt(Number.MAX_SAFE_INTEGER))
-      throw new FileFault(`${what} is absurd`, at);
+      throw new FileError(`${what} is absurd`, at);
     return Number(v);
   }
 
@@ -158,12 +159,12 @@ export class ByteReader {
   /** A text whose length stands before it. */
   text(what = 'a text'): string {
     const n = this.u32(`the length of ${what}`);
-    if (n > this.left) throw new FileFault(`The length of ${what} is absurd`, this.at - 4);
+    if (n > this.left) throw new FileError(`The length of ${what} is absurd`, this.at - 4);
     return new TextDecoder('latin1').decode(this.bytes(n, what));
   }
 
   jump(to: number, what: string): void {
-    if (!(to >= 0) || to > this.data.length) throw new FileFault(`${what} lies outside of the file`, this.at);
+    if (!(to >= 0) || to > this.data.length) throw new FileError(`${what} lies outside of the file`, this.at);
     this.at = to;
   }
 }

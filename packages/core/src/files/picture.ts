@@ -3,18 +3,18 @@
 /**
  * A picture as four planes one behind the other, bottom row first: red, green, blue (linear) and brightness.
  */
-export interface Picture {
+export interface Texture {
   readonly width: number;
   readonly height: number;
   readonly planes: Float32Array;
 }
 
 /** @param value of a channel (0…2) at a pixel, top row first */
-export function planesOf(
+export function textureOf(
   width: number,
   height: number,
   value: (channel: number, pixel: number) => number,
-): Picture {
+): Texture {
   const size = width * height;
   const planes = new Float32Array(4 * size);
   for (let y = 0; y < height; y++)

@@ -1,5 +1,6 @@
 // The zlib codec that files use. Pure by default (fflate, the same in a browser); a door may install a faster
 // one.
+import { CoreError } from '../error';
 import { unzlibSync, zlibSync } from 'fflate';
 
 export interface ZipCodec {
@@ -15,7 +16,8 @@ export const pureZip: ZipCodec = {
     const out = unzlibSync(data, { out: new Uint8Array(size) });
     const end = data.length - 4;
     const stated = ((data[end] << 24) | (data[end + 1] << 16) | (data[end + 2] << 8) | data[end + 3]) >>> 0;
-    if (out.length !== size || adler32(out) !== stated) throw new Error('the checksum does not fit');
+    if (out.length !== size || adler32(out) !== stated)
+      throw new CoreError('file', 'the checksum does not fit');
     return out;
   },
 };

@@ -11,7 +11,7 @@ import {
 } from 'acorn';
 import { distance } from 'fastest-levenshtein';
 import { CALLS, CHANNELS, CONSTANTS, GIVEN, type Moment } from './language';
-import { divisor, nameOf, over, PLAIN, same, times, toThe, type Unit } from './units';
+import { divisor, nameOf, over, PLAIN, same, times, toThe, type Dimension } from './units';
 
 /** Where in the text something is wrong, and what to do. */
 export interface FormulaFault {
@@ -46,7 +46,7 @@ export type Op =
   | 'curl'
   | 'curlPart';
 /** One step: a number for each voxel, from earlier ones. */
-export interface Step {
+export interface Operation {
   readonly op: Op;
   readonly from: readonly number[];
   /** Of a constant its value, or what it is at the time. */
@@ -65,7 +65,7 @@ export interface Write {
 }
 /** A formula that is well formed. */
 export interface Checked {
-  readonly steps: readonly Step[];
+  readonly steps: readonly Operation[];
   readonly writes: readonly Write[];
   /** What its last line is worth; −1 where that writes. */
   readonly value: number;
@@ -83,7 +83,7 @@ export const MOST_CHARACTERS = 2000;
 export const MOST_STEPS = 500;
 const MOST_DEPTH = 40;
 
-class Fault extends Error {
+class FormulaError extends Error {
   constructor(
     readonly place: { start: number; end: number },
     message: string,
@@ -98,7 +98,7 @@ class Fault extends Error {
  */
 interface Value {
   readonly parts: readonly number[];
-  readonly unit: Unit | null;
+  readonly unit: Dimension | null;
 }
 
 export function check(text: string, options: CheckOptions): CheckResult {
@@ -131,7 +131,7 @@ export function check(text: string, options: CheckOptions): CheckResult {
   try {
     return { ok: true, checked: new Checker(text, options).all(lines) };
   } catch (error) {
-    if (error instanceof Fault) return wrong(error.place.start, error.place.end, error.message);
+    if (error instanceof FormulaError) return wrong(error.place.start, error.place.end, error.message);
     throw error;
   }
 }
@@ -174,7 +174,7 @@ function unread(text: string, error: Error & { pos?: number }): [number, number,
 }
 
 class Checker {
-  private readonly steps: Step[] = [];
+  private readonly steps: Operation[] = [];
   /** The same step is not taken twice. */
   private readonly known = new Map<string, number>();
   private readonly names = new Map<string, Value>();
@@ -192,7 +192,7 @@ class Checker {
     for (const line of lines) {
       if (line.type === 'EmptyStatement') continue;
       if (line.type !== 'ExpressionStatement')
-        throw new Fault(
+        throw new FormulaError(
           line,
           'Only lines like density = density * 0.5 can stand here, or a name of your own: edge = ' +
             'smoothstep(0, 0.2, density).',
@@ -203,15 +203,15 @@ class Checker {
         last = null;
       } else {
         if (this.options.moment !== null)
-          throw new Fault(expression, 'This line changes nothing. Say what it writes: density = …');
+          throw new FormulaError(expression, 'This line changes nothing. Say what it writes: density = …');
         last = this.value(expression);
         if (last.parts.length !== 1)
-          throw new Fault(
+          throw new FormulaError(
             expression,
             'One number is wanted here, this is a vector: take .x, .y, .z or length(…).',
           );
         if (last.unit && !same(last.unit, PLAIN))
-          throw new Fault(
+          throw new FormulaError(
             expression,
             `A plain number is wanted here, this is in ${nameOf(last.unit)}${hint(last.unit, PLAIN)}.`,
           );
@@ -220,12 +220,12 @@ class Checker {
 
     const place = { start: 0, end: this.text.length };
     if (this.options.moment === null && !last)
-      throw new Fault(
+      throw new FormulaError(
         place,
         'The last line has to be a number from 0 to 1, such as smoothstep(0, 1, density).',
       );
     if (this.options.moment !== null && this.writes.size === 0)
-      throw new Fault(
+      throw new FormulaError(
         place,
         `It writes no channel: begin a line with ${CHANNELS.map((c) => c.name).join(', ')}.`,
       );
@@ -236,12 +236,12 @@ class Checker {
     };
   }
 
-  private step(one: Step): number {
+  private step(one: Operation): number {
     const key = JSON.stringify(one);
     const known = this.known.get(key);
     if (known !== undefined) return known;
     if (this.steps.length >= MOST_STEPS)
-      throw new Fault(
+      throw new FormulaError(
         { start: 0, end: this.text.length },
         `This takes more than ${MOST_STEPS} steps a voxel: too much. Split it into two formulas.`,
       );
@@ -270,38 +270,42 @@ class Checker {
   private assign(node: AssignmentExpression): void {
     const { left, right, operator } = node;
     if (left.type !== 'Identifier')
-      throw new Fault(
+      throw new FormulaError(
         left,
         left.type === 'MemberExpression'
           ? 'Write all of a vector at once: velocity = vec(0, velocity.y, 0).'
           : 'A channel’s name has to stand here.',
       );
     const op = { '=': null, '+=': '+', '-=': '-', '*=': '*', '/=': '/' }[operator as '='];
-    if (op === undefined) throw new Fault(node, `“${operator}” cannot be used: take =, +=, -=, *= or /=.`);
+    if (op === undefined)
+      throw new FormulaError(node, `“${operator}” cannot be used: take =, +=, -=, *= or /=.`);
     const given =
       op === null ? this.value(right) : this.arithmetic(op, this.value(left), this.value(right), node);
     const channel = CHANNELS.find((c) => c.name === left.name);
     if (!channel) {
       if ([...GIVEN, ...CONSTANTS, ...CALLS].some((w) => w.name === left.name))
-        throw new Fault(left, `${left.name} is given and cannot be written.`);
+        throw new FormulaError(left, `${left.name} is given and cannot be written.`);
       this.names.set(left.name, given);
       return;
     }
 
     const { moment, keep } = this.options;
     if (moment === null)
-      throw new Fault(left, 'Nothing can be written here: only a number from 0 to 1 is worked out.');
+      throw new FormulaError(left, 'Nothing can be written here: only a number from 0 to 1 is worked out.');
     if (!channel.written.includes(moment))
-      throw new Fault(left, `${channel.name} can be written with the forces only: choose that moment.`);
+      throw new FormulaError(
+        left,
+        `${channel.name} can be written with the forces only: choose that moment.`,
+      );
     if (channel.keep && !keep[channel.keep])
-      throw new Fault(left, `The run does not carry ${channel.name}: turn it on under Keep.`);
+      throw new FormulaError(left, `The run does not carry ${channel.name}: turn it on under Keep.`);
     if (given.parts.length > channel.size)
-      throw new Fault(
+      throw new FormulaError(
         right,
         `${channel.name} is one number, this is a vector: take .x, .y, .z or length(…).`,
       );
     if (given.unit && !same(given.unit, channel.unit))
-      throw new Fault(
+      throw new FormulaError(
         right,
         `${channel.name} is ${withUnit(channel.unit)}, this is ` +
           `${withUnit(given.unit)}${hint(given.unit, channel.unit)}.`,
@@ -316,7 +320,7 @@ class Checker {
       channel.name !== 'colour' &&
       !this.isNothing(given.parts[0])
     )
-      throw new Fault(right, `${channel.name} is a vector: vec(x, y, z).`);
+      throw new FormulaError(right, `${channel.name} is a vector: vec(x, y, z).`);
     this.write(channel.name, { parts, unit: channel.unit });
   }
 
@@ -385,9 +389,9 @@ class Checker {
     const channel = CHANNELS.find((c) => c.name === name);
     if (channel) {
       if (channel.keep && !this.options.keep[channel.keep])
-        throw new Fault(node, `The run does not carry ${name}: turn it on under Keep.`);
+        throw new FormulaError(node, `The run does not carry ${name}: turn it on under Keep.`);
       if (name === 'push' && this.options.moment !== 'pushed')
-        throw new Fault(node, 'push is there with the forces only: choose that moment.');
+        throw new FormulaError(node, 'push is there with the forces only: choose that moment.');
       return this.read(name);
     }
 
@@ -399,7 +403,7 @@ class Checker {
     if (given && 'xyz'.includes(name)) return { parts: [place('xyz'.indexOf(name))], unit: given.unit };
     if (given?.name === 'speed') return this.long(this.read('velocity'));
     if (given) return { parts: [this.number(name as 'time')], unit: given.unit };
-    throw new Fault(
+    throw new FormulaError(
       node,
       `There is nothing called ${name}${this.nearest(
         name,
@@ -425,7 +429,8 @@ class Checker {
   ): Value {
     switch (node.type) {
       case 'Literal':
-        if (typeof node.value !== 'number') throw new Fault(node, 'Only numbers and names can stand here.');
+        if (typeof node.value !== 'number')
+          throw new FormulaError(node, 'Only numbers and names can stand here.');
         return { parts: [this.number(Math.fround(node.value))], unit: null };
       case 'Identifier':
         return this.named(node);
@@ -438,7 +443,7 @@ class Checker {
           return { ...v, parts: v.parts.map((p) => this.do('sub', this.number(0), p)) };
         if (node.operator === '!')
           return { parts: [this.do('same', this.one(v, node.argument), this.number(0))], unit: PLAIN };
-        throw new Fault(node, `“${node.operator}” cannot be used in a formula.`);
+        throw new FormulaError(node, `“${node.operator}” cannot be used in a formula.`);
       }
       case 'BinaryExpression':
         return this.binary(node);
@@ -447,7 +452,7 @@ class Checker {
           this.one(this.value(node.left), node.left),
           this.one(this.value(node.right), node.right),
         ].map((p) => this.do('sub', this.number(1), this.do('same', p, this.number(0))));
-        if (node.operator === '??') throw new Fault(node, '“??” cannot be used in a formula.');
+        if (node.operator === '??') throw new FormulaError(node, '“??” cannot be used in a formula.');
         return { parts: [this.do(node.operator === '&&' ? 'min' : 'max', a, b)], unit: PLAIN };
       }
       case 'ConditionalExpression': {
@@ -460,29 +465,35 @@ class Checker {
         const name = node.property.type === 'Identifier' && !node.computed ? node.property.name : '';
         const axis = 'xyz'.indexOf(name);
         if (name.length !== 1 || axis < 0)
-          throw new Fault(node.property, 'Only .x, .y and .z can be taken of a vector.');
-        if (of.parts.length !== 3) throw new Fault(node, `This is one number and has no .${name}.`);
+          throw new FormulaError(node.property, 'Only .x, .y and .z can be taken of a vector.');
+        if (of.parts.length !== 3) throw new FormulaError(node, `This is one number and has no .${name}.`);
         return { parts: [of.parts[axis]], unit: of.unit };
       }
       case 'CallExpression':
         return this.call(node);
       case 'AssignmentExpression':
-        throw new Fault(node, 'Only one = a line. To compare, use ==.');
+        throw new FormulaError(node, 'Only one = a line. To compare, use ==.');
       default:
-        throw new Fault(node, 'Only arithmetic can stand here: numbers, names, + − * / and functions.');
+        throw new FormulaError(
+          node,
+          'Only arithmetic can stand here: numbers, names, + − * / and functions.',
+        );
     }
   }
 
   private one(v: Value, node: Node): number {
     if (v.parts.length !== 1)
-      throw new Fault(node, 'One number is wanted here, this is a vector: take .x, .y, .z or length(…).');
+      throw new FormulaError(
+        node,
+        'One number is wanted here, this is a vector: take .x, .y, .z or length(…).',
+      );
     return v.parts[0];
   }
 
   /** Two values part by part, in one unit. */
-  private alike(a: Value, b: Value, node: Node): [readonly number[], readonly number[], Unit | null] {
+  private alike(a: Value, b: Value, node: Node): [readonly number[], readonly number[], Dimension | null] {
     if (a.unit && b.unit && !same(a.unit, b.unit))
-      throw new Fault(
+      throw new FormulaError(
         node,
         `${withUnit(a.unit)} and ${withUnit(b.unit)} do not go together${hint(b.unit, a.unit)}.`,
       );
@@ -493,7 +504,8 @@ class Checker {
   }
 
   private binary(node: BinaryExpression): Value {
-    if (node.left.type === 'PrivateIdentifier') throw new Fault(node.left, 'A name cannot begin with #.');
+    if (node.left.type === 'PrivateIdentifier')
+      throw new FormulaError(node.left, 'A name cannot begin with #.');
     const a = this.value(node.left);
     const b = this.value(node.right);
     switch (node.operator) {
@@ -522,7 +534,8 @@ class Checker {
       case '===':
       case '!==': {
         const [x, y] = this.alike(a, b, node);
-        if (x.length > 1) throw new Fault(node, 'Vectors cannot be compared: take .x, .y, .z or length(…).');
+        if (x.length > 1)
+          throw new FormulaError(node, 'Vectors cannot be compared: take .x, .y, .z or length(…).');
         const { operator } = node;
         if (operator.startsWith('<'))
           return { parts: [this.do(operator === '<' ? 'less' : 'upto', x[0], y[0])], unit: PLAIN };
@@ -535,9 +548,9 @@ class Checker {
         };
       }
       case '^':
-        throw new Fault(node, 'For powers use **, or pow(a, n).');
+        throw new FormulaError(node, 'For powers use **, or pow(a, n).');
       default:
-        throw new Fault(node, `“${node.operator}” cannot be used in a formula.`);
+        throw new FormulaError(node, `“${node.operator}” cannot be used in a formula.`);
     }
   }
 
@@ -561,7 +574,10 @@ class Checker {
     const n = this.one(b, node);
     const { value } = this.steps[n];
     if (b.unit && !same(b.unit, PLAIN))
-      throw new Fault(node, `A power is a plain number, this is in ${nameOf(b.unit)}${hint(b.unit, PLAIN)}.`);
+      throw new FormulaError(
+        node,
+        `A power is a plain number, this is in ${nameOf(b.unit)}${hint(b.unit, PLAIN)}.`,
+      );
     if (typeof value === 'number' && Number.isInteger(value) && value > 0 && value <= 4) {
       const parts = a.parts.map((p) =>
         Array.from({ length: value - 1 }).reduce<number>((q) => this.do('mul', q, p), p),
@@ -570,7 +586,7 @@ class Checker {
     }
 
     if (a.unit && !same(a.unit, PLAIN) && typeof value !== 'number')
-      throw new Fault(node, `What is in ${nameOf(a.unit)} needs a power that is a number.`);
+      throw new FormulaError(node, `What is in ${nameOf(a.unit)} needs a power that is a number.`);
     return {
       parts: a.parts.map((p) => this.do('pow', p, n)),
       unit: a.unit && typeof value === 'number' ? toThe(a.unit, value) : a.unit,
@@ -592,10 +608,11 @@ class Checker {
 
   private call(node: CallExpression): Value {
     const { callee } = node;
-    if (callee.type !== 'Identifier') throw new Fault(callee, 'Only functions by their names can be called.');
+    if (callee.type !== 'Identifier')
+      throw new FormulaError(callee, 'Only functions by their names can be called.');
     const known = CALLS.find((c) => c.name === callee.name);
     if (!known)
-      throw new Fault(
+      throw new FormulaError(
         callee,
         `There is no function ${callee.name}${this.nearest(
           callee.name,
@@ -603,7 +620,7 @@ class Checker {
         )}`,
       );
     if (node.arguments.length < known.least || node.arguments.length > known.most)
-      throw new Fault(
+      throw new FormulaError(
         node,
         `It is ${known.usage}; here ` +
           `${node.arguments.length === 1 ? 'is one value' : `are ${node.arguments.length} values`}.`,
@@ -613,20 +630,20 @@ class Checker {
     const plain = (n: number): Value => {
       const { unit } = given[n];
       if (unit && !same(unit, PLAIN))
-        throw new Fault(
+        throw new FormulaError(
           at(n),
           `A plain number is wanted here, this is in ${nameOf(unit)}${hint(unit, PLAIN)}.`,
         );
       return given[n];
     };
 
-    const each = (op: Op, unit: Unit | null): Value => ({
+    const each = (op: Op, unit: Dimension | null): Value => ({
       parts: given[0].parts.map((p) => this.do(op, p)),
       unit,
     });
     const vector = (n: number): Value => {
       if (given[n].parts.length !== 3)
-        throw new Fault(at(n), 'A vector is wanted here, such as velocity or vec(x, y, z).');
+        throw new FormulaError(at(n), 'A vector is wanted here, such as velocity or vec(x, y, z).');
       return given[n];
     };
 
@@ -635,7 +652,10 @@ class Checker {
       if (given.length <= n) return otherwise;
       const { value } = this.steps[this.one(given[n], at(n))];
       if (typeof value !== 'number')
-        throw new Fault(at(n), 'A number is wanted here that is the same everywhere and at all times.');
+        throw new FormulaError(
+          at(n),
+          'A number is wanted here that is the same everywhere and at all times.',
+        );
       return value;
     };
 
@@ -702,10 +722,10 @@ class Checker {
         return each(known.name, PLAIN);
       case 'vec': {
         const parts = given.map((v, n) => this.one(v, at(n)));
-        const units = given.map((v) => v.unit).filter((u): u is Unit => u !== null);
+        const units = given.map((v) => v.unit).filter((u): u is Dimension => u !== null);
         const odd = given.findIndex((v) => v.unit !== null && !same(v.unit, units[0]));
         if (odd >= 0)
-          throw new Fault(
+          throw new FormulaError(
             at(odd),
             `${withUnit(units[0])} and ${withUnit(given[odd].unit!)} do not go into one vector.`,
           );
@@ -736,7 +756,7 @@ class Checker {
       case 'curlnoise': {
         const place = vector(0).parts;
         if (given[0].unit && !same(given[0].unit, PLAIN) && !same(given[0].unit, [1, 0, 0]))
-          throw new Fault(at(0), `A place is wanted here, this is in ${nameOf(given[0].unit)}.`);
+          throw new FormulaError(at(0), `A place is wanted here, this is in ${nameOf(given[0].unit)}.`);
         const seed = Math.trunc(fixed(2, 1));
         if (known.name === 'noise') {
           const change = given.length > 1 ? this.one(given[1], at(1)) : this.number(0);
@@ -751,14 +771,14 @@ class Checker {
       }
 
       default:
-        throw new Fault(callee, `${known.name} cannot be worked out.`);
+        throw new FormulaError(callee, `${known.name} cannot be worked out.`);
     }
   }
 }
 
-const withUnit = (unit: Unit): string => (same(unit, PLAIN) ? 'a plain number' : `in ${nameOf(unit)}`);
+const withUnit = (unit: Dimension): string => (same(unit, PLAIN) ? 'a plain number' : `in ${nameOf(unit)}`);
 
-function hint(from: Unit, to: Unit): string {
+function hint(from: Dimension, to: Dimension): string {
   const way = divisor(from, to);
   return way ? `: ${way}` : '';
 }

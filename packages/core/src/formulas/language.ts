@@ -1,5 +1,5 @@
 // The words of formulas: what they mean, in which unit, for the check, the completion and the guide.
-import { PLAIN, type Unit } from './units';
+import { PLAIN, type Dimension } from './units';
 
 /** When in a substep a formula is worked out. */
 export type Moment = 'given' | 'pushed' | 'end';
@@ -11,14 +11,14 @@ export interface Word {
 /** Something that is read, and maybe written. */
 export interface Channel extends Word {
   readonly size: 1 | 3;
-  readonly unit: Unit;
+  readonly unit: Dimension;
   /** At which moments it can be written. */
   readonly written: readonly Moment[];
   /** What the run must keep for it. */
   readonly keep?: 'colour' | 'age';
 }
 const ALWAYS: readonly Moment[] = ['given', 'pushed', 'end'];
-const SPEED: Unit = [1, -1, 0];
+const SPEED: Dimension = [1, -1, 0];
 
 export const CHANNELS: readonly Channel[] = [
   { name: 'density', size: 1, unit: PLAIN, written: ALWAYS, doc: 'How much medium there is.' },
@@ -62,7 +62,7 @@ export const CHANNELS: readonly Channel[] = [
 ];
 
 /** Read only. */
-export const GIVEN: readonly (Word & { readonly size: 1 | 3; readonly unit: Unit })[] = [
+export const GIVEN: readonly (Word & { readonly size: 1 | 3; readonly unit: Dimension })[] = [
   { name: 'position', size: 3, unit: [1, 0, 0], doc: 'Place of the voxel, m.' },
   { name: 'x', size: 1, unit: [1, 0, 0], doc: 'Place along x, m.' },
   { name: 'y', size: 1, unit: [1, 0, 0], doc: 'Height, m.' },
@@ -75,7 +75,7 @@ export const GIVEN: readonly (Word & { readonly size: 1 | 3; readonly unit: Unit
 ];
 
 /** Names of numbers; those of units turn a plain number into one with a unit: 5 * K. */
-export const CONSTANTS: readonly (Word & { readonly value: number; readonly unit: Unit })[] = [
+export const CONSTANTS: readonly (Word & { readonly value: number; readonly unit: Dimension })[] = [
   { name: 'm', value: 1, unit: [1, 0, 0], doc: 'One metre.' },
   { name: 'cm', value: 0.01, unit: [1, 0, 0], doc: 'One centimetre.' },
   { name: 's', value: 1, unit: [0, 1, 0], doc: 'One second.' },

@@ -4,18 +4,18 @@ import {
   FormulaOp,
   type FormulaInstructionFields,
 } from '@bramblemist/kernels/seam';
-import type { Checked, FieldName, Step } from './check';
+import type { Checked, FieldName, Operation } from './check';
 
 /** Bytes of a register: sixty-four voxels. */
 const REGISTER = 256;
 export const INSTRUCTION_BYTES = FormulaInstructionStruct.bytes;
 
 export interface Instruction {
-  readonly op: Exclude<Step['op'], 'curlPart'> | 'store';
+  readonly op: Exclude<Operation['op'], 'curlPart'> | 'store';
   /** Registers. */
   readonly to: number;
   readonly from: readonly number[];
-  readonly step: Step | null;
+  readonly step: Operation | null;
   /** Of a store: where to. */
   readonly field?: FieldName | 'result';
 }
@@ -111,7 +111,7 @@ export function encode(program: Program, memory: WebAssembly.Memory, address: nu
 const numberOf = <Op extends Instruction['op']>(op: Op): Uppercase<Op> => op.toUpperCase() as Uppercase<Op>;
 
 /** What a step reads besides its registers. @param curls curl noises before it */
-function bound(step: Step, bind: Bindings, curls: number): Partial<FormulaInstructionFields> {
+function bound(step: Operation, bind: Bindings, curls: number): Partial<FormulaInstructionFields> {
   switch (step.op) {
     case 'constant':
       return { value: typeof step.value === 'number' ? step.value : bind.values[step.value!] };

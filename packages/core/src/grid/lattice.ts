@@ -36,7 +36,7 @@ export function coarser(fine: Lattice): Lattice {
 }
 
 /** A window: its lattice, the world index of its cell (0,0,0) and the edge of a voxel in metres. */
-export interface Window {
+export interface ActiveWindow {
   readonly lattice: Lattice;
   readonly origin: readonly [number, number, number];
   readonly voxelSizeM: number;
@@ -48,7 +48,11 @@ export interface Window {
  * @param corner least corner, metres
  * @param size edges, metres
  */
-export function windowOver(corner: readonly number[], size: readonly number[], voxelSizeM: number): Window {
+export function windowOver(
+  corner: readonly number[],
+  size: readonly number[],
+  voxelSizeM: number,
+): ActiveWindow {
   const step = [4, 2, 2];
   const cells = size.map((s, a) =>
     Math.max(8, Math.ceil(Math.round((s / voxelSizeM) * 1e4) / 1e4 / step[a]) * step[a]),

@@ -1,8 +1,9 @@
-// One linear memory for everything a run holds: the low pages belong to the kernels and the team, fields
+// One linear memory for everything a run holds: the low pages belong to the kernels and the thread pool, fields
 // follow.
+import { CoreError } from '../error';
 import type { Lattice } from './lattice';
 
-/** Where the team keeps its orders (see team.ts) and kernels their partial sums. */
+/** Where the thread pool keeps its orders (see team.ts) and kernels their partial sums. */
 export const COMMAND_BYTE = 65536;
 export const PLAN_START = COMMAND_BYTE + 4096;
 const PAGE = 65536;
@@ -51,7 +52,8 @@ export class MemoryPlan {
   get pages(): number {
     const pages = Math.ceil(this.next / PAGE) + 1;
     if (pages > MAX_PAGES) {
-      throw new Error(
+      throw new CoreError(
+        'memory',
         `This run needs ${(this.next / 2 ** 30).toFixed(1)} GiB, more than the 4 GiB that one run can ` +
           'hold. Use larger voxels or a smaller space.',
       );

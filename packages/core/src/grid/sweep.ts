@@ -1,7 +1,7 @@
 // How kernels go over a field: its sites, the slabs that workers take, the ring around it.
 import type { Lattice } from './lattice';
 import type { Field } from './memory';
-import type { Team } from './thread-pool';
+import type { ThreadPool } from './thread-pool';
 
 /** Cells and strides of a lattice, by the names that kernels give them. */
 export function extent({ nx, ny, nz, rowStride, planeStride }: Lattice): {
@@ -43,8 +43,8 @@ export const SLAB = 4;
 /**
  * Planes a worker takes of a sweep that wants long slabs: as many workers, so many slabs, each of even size.
  */
-export function share(planes: number, team: Team): number {
-  return 2 * Math.ceil(planes / (2 * (team.helpers + 1)));
+export function share(planes: number, threadPool: ThreadPool): number {
+  return 2 * Math.ceil(planes / (2 * (threadPool.helpers + 1)));
 }
 
 /** Sites of a lattice of kind axis (0 1 2 faces, 3 centres). */
@@ -56,12 +56,12 @@ export function sites(l: Lattice, axis: number): [number, number, number] {
  * Fills the ring around a field; zeroSides: a bit for each side whose outside is empty, the others repeat the
  * edge.
  */
-export function fillHalo(team: Team, field: Field, axis: number, zeroSides: number): void {
+export function fillHalo(threadPool: ThreadPool, field: Field, axis: number, zeroSides: number): void {
   const l = field.lattice;
   const [mx, my, mz] = sites(l, axis);
   const small = mx * my * mz < 20000;
   if (small)
-    team.solo('haloXY', {
+    threadPool.solo('haloXY', {
       f: field.address,
       mx,
       my,
@@ -72,7 +72,7 @@ export function fillHalo(team: Team, field: Field, axis: number, zeroSides: numb
       k1: mz,
     });
   else
-    team.run('haloXY', mz, 16, {
+    threadPool.run('haloXY', mz, 16, {
       f: field.address,
       mx,
       my,
@@ -80,7 +80,7 @@ export function fillHalo(team: Team, field: Field, axis: number, zeroSides: numb
       planeStride: l.planeStride,
       zeroSides,
     });
-  team.solo('haloZ', {
+  threadPool.solo('haloZ', {
     f: field.address,
     mz,
     rowStride: l.rowStride,

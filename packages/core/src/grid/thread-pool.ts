@@ -3,6 +3,7 @@
 // size and reductions are kept a plane each, so results do not depend on how many work. A helper that is
 // asleep or held up elsewhere is not waited for: an order is open until its slabs are taken, and the lead
 // waits only for those who came in before it closed.
+import { CoreError } from '../error';
 import {
   PARAMETERS,
   type KernelArguments,
@@ -58,8 +59,9 @@ export function createMemory(pages: number): WebAssembly.Memory {
   }
 }
 
-function outOfMemory(pages: number): Error {
-  return new Error(
+function outOfMemory(pages: number): CoreError {
+  return new CoreError(
+    'memory',
     `This machine has no ${(pages / 16384).toFixed(1)} GiB of memory to give. Use larger voxels or a ` +
       'smaller space, or close other programs.',
   );
@@ -80,8 +82,8 @@ function takeSlabs(words: Int32Array, values: number[], kernel: KernelFunction):
   }
 }
 
-/** What a worker that does not lead does all its life; returns when the lead closes the team. */
-export function serve(module: WebAssembly.Module, memory: WebAssembly.Memory): void {
+/** What a worker that does not lead does all its life; returns when the lead closes the thread pool. */
+export function serveThreadPool(module: WebAssembly.Module, memory: WebAssembly.Memory): void {
   const kernels = instantiate(module, memory);
   const names = kernelNames(module);
   const words = new Int32Array(memory.buffer, COMMAND_BYTE, 16);
@@ -107,7 +109,7 @@ export function serve(module: WebAssembly.Module, memory: WebAssembly.Memory): v
 }
 
 /** The lead's side. */
-export class Team {
+export class ThreadPool {
   private readonly kernels: Kernels;
   private readonly index = new Map<string, number>();
   private readonly words: Int32Array;

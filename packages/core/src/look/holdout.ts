@@ -2,8 +2,8 @@
 // of the same distances that the run uses.
 import { ownDistance, type CellShape } from '../geometry/shape';
 import type { Holdout } from './render';
-import type { Plan } from '../plan/compile';
-import { shapeAt } from '../plan/standing';
+import type { Plan } from '../plan/plan';
+import { shapeAt } from '../plan/placement';
 
 const MOST_STEPS = 256;
 /** How near counts as met, cells. */

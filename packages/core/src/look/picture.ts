@@ -1,9 +1,9 @@
 // Pictures as files' channels and as bytes for a screen.
 import type { ExrChannel, ExrImage } from '../files/exr/exr';
-import type { Picture } from './render';
+import type { RenderedFrame } from './render';
 
 /** Beauty as half R G B A, premultiplied; density (optical depth) as half; front and back depth as float. */
-export function toExr(picture: Picture): ExrImage {
+export function toExr(picture: RenderedFrame): ExrImage {
   const { width, height } = picture;
   const beauty = ['R', 'G', 'B', 'A'].map((name, c): ExrChannel => ({
     name,

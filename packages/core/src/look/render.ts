@@ -2,7 +2,7 @@
 import { RayMarchStruct } from '@bramblemist/kernels/seam';
 import { fieldView, MemoryPlan, writeField, type Field } from '../grid/memory';
 import { lattice } from '../grid/lattice';
-import type { Team } from '../grid/thread-pool';
+import type { ThreadPool } from '../grid/thread-pool';
 import { extent, fillHalo, named } from '../grid/sweep';
 import { cameraRays, sunDirection, type Look } from './look';
 import type { Triple } from '../math/vector';
@@ -19,7 +19,7 @@ export interface Volume {
 export type Holdout = (eye: Triple, direction: Triple) => number;
 
 /** Premultiplied linear light; depths in metres, 0 where nothing is met. All top row first. */
-export interface Picture {
+export interface RenderedFrame {
   readonly width: number;
   readonly height: number;
   readonly rgba: Float32Array;
@@ -60,36 +60,36 @@ export function renderPages(dims: Triple, look: Look): number {
 /**
  * Single scattering of the sun (with shadow) and of an even environment (averaged over the six axis
  * directions).
- * @param team of at least renderPages pages
+ * @param thread pool of at least renderPages pages
  */
 export function renderVolume(
-  team: Team,
+  threadPool: ThreadPool,
   volume: Volume,
   look: Look,
   holdout: Holdout | null = null,
   seed = 1,
-): Picture {
+): RenderedFrame {
   const { width, height, step } = look.camera;
   const pixels = width * height;
   const [nx, ny, nz] = volume.dims;
   const l = lattice(nx, ny, nz);
   const layout = layOut(volume.dims, pixels);
   const h = volume.voxelSizeM;
-  writeField(team.memory, layout.density, volume.density);
-  fillHalo(team, layout.density, 3, 63);
+  writeField(threadPool.memory, layout.density, volume.density);
+  fillHalo(threadPool, layout.density, 3, 63);
   const toSun = sunDirection(look);
   const sigma = look.medium.density * h;
-  team.run('sunTransmittance', nz, 2, {
+  threadPool.run('sunTransmittance', nz, 2, {
     density: layout.density.address,
     out: layout.sun.address,
     ...extent(l),
     ...named(['lx', 'ly', 'lz'], toSun),
     sigma: sigma * look.medium.shadow,
   });
-  fieldView(team.memory, layout.sky).fill(0);
+  fieldView(threadPool.memory, layout.sky).fill(0);
   for (let axis = 0; axis < 3; axis++) {
     for (const forward of [0, 1]) {
-      team.run('axisTransmittance', axis === 2 ? ny : nz, SLAB, {
+      threadPool.run('axisTransmittance', axis === 2 ? ny : nz, SLAB, {
         density: layout.density.address,
         out: layout.sky.address,
         ...extent(l),
@@ -101,12 +101,12 @@ export function renderVolume(
     }
   }
 
-  for (const f of [layout.sun, layout.sky]) fillHalo(team, f, 3, 0);
+  for (const f of [layout.sun, layout.sky]) fillHalo(threadPool, f, 3, 0);
 
   const { eye, corner, across, down } = cameraRays(look);
   const sunPower = 2 ** look.sun.stops;
   const skyPower = 2 ** look.sky.stops;
-  RayMarchStruct.write(team.memory, layout.rays, {
+  RayMarchStruct.write(threadPool.memory, layout.rays, {
     ...named(
       ['eyeX', 'eyeY', 'eyeZ'],
       eye.map((v, a) => (v - volume.corner[a]) / h),
@@ -131,7 +131,7 @@ export function renderVolume(
     metre: h,
     seed,
   });
-  const limit = new Float32Array(team.memory.buffer, layout.limit, pixels).fill(1e9);
+  const limit = new Float32Array(threadPool.memory.buffer, layout.limit, pixels).fill(1e9);
   if (holdout) {
     for (let y = 0; y < height; y++) {
       for (let x = 0; x < width; x++) {
@@ -142,7 +142,7 @@ export function renderVolume(
     }
   }
 
-  team.run('marchRays', height, SLAB, {
+  threadPool.run('marchRays', height, SLAB, {
     density: layout.density.address,
     sun: layout.sun.address,
     sky: layout.sky.address,
@@ -152,11 +152,35 @@ export function renderVolume(
     image: layout.image,
   });
 
-  const raw = new Float32Array(team.memory.buffer, layout.image, pixels * VALUES_PER_PIXEL);
+  const raw = new Float32Array(threadPool.memory.buffer, layout.image, pixels * VALUES_PER_PIXEL);
   const plane = (slot: number): Float32Array =>
     Float32Array.from({ length: pixels }, (_, p) => raw[p * VALUES_PER_PIXEL + slot]);
   const rgba = new Float32Array(pixels * 4);
   for (let p = 0; p < pixels; p++)
     for (let c = 0; c < 4; c++) rgba[4 * p + c] = raw[p * VALUES_PER_PIXEL + c];
   return { width, height, rgba, opticalDepth: plane(4), depthFront: plane(5), depthBack: plane(6) };
+}
+
+export interface RenderOptions {
+  /** Workers in all, the calling one included. */
+  readonly threads?: number;
+  /** What stands before the medium; null for nothing. */
+  readonly holdout?: Holdout | null;
+  /** Of the jitter of samples. */
+  readonly seed?: number;
+}
+
+/** renderVolume with workers of its own, which are let go at the end. */
+export function renderWith(
+  startThreadPool: (pages: number, threads: number) => ThreadPool,
+  volume: Volume,
+  look: Look,
+  { threads = 1, holdout = null, seed = 1 }: RenderOptions = {},
+): RenderedFrame {
+  const threadPool = startThreadPool(renderPages(volume.dims, look), threads);
+  try {
+    return renderVolume(threadPool, volume, look, holdout, seed);
+  } finally {
+    threadPool.close();
+  }
 }

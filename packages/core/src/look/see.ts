@@ -1,6 +1,6 @@
-// A brick to a small picture, without a team or a kernel: for trial sheets, and for measures beside a
+// A brick to a small picture, without a thread pool or a kernel: for trial sheets, and for measures beside a
 // reference. What is seen is what the window shows; final pictures come from render.ts.
-import type { Brick } from '../volume/brick';
+import type { PreviewVolume } from '../volume/preview-volume';
 import { cameraRays, sunDirection, type Look } from './look';
 import { lightSweep } from './sweep';
 import type { Holdout } from './render';
@@ -82,7 +82,7 @@ export function beforeSolids({ width, height, rgba }: Sight, look: Look, limits:
 }
 
 /** Voxels of a brick that hold something, from and to behind the last; all of it where nothing does. */
-function heldIn({ dims: [nx, ny, nz], bytes }: Brick): readonly [Triple, Triple] {
+function heldIn({ dims: [nx, ny, nz], bytes }: PreviewVolume): readonly [Triple, Triple] {
   const from: Triple = [nx, ny, nz];
   const to: Triple = [0, 0, 0];
   for (let k = 0, n = 0; k < nz; k++)
@@ -106,7 +106,12 @@ function heldIn({ dims: [nx, ny, nz], bytes }: Brick): readonly [Triple, Triple]
  * @param width pixels across; the height keeps the camera's shape
  * @param limits how far each pixel sees, m, see limitsOf; null: without an end
  */
-export function seeBrick(brick: Brick, look: Look, width: number, limits: Float32Array | null = null): Sight {
+export function seeBrick(
+  brick: PreviewVolume,
+  look: Look,
+  width: number,
+  limits: Float32Array | null = null,
+): Sight {
   const height = heightOf(look, width);
   const { eye, corner, across, down } = cameraRays({ ...look, camera: { ...look.camera, width, height } });
   const { dims, bytes, colour, voxelSizeM: h } = brick;

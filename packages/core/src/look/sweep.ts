@@ -1,6 +1,6 @@
 // A quick light volume for previews: one sweep along the sun's main axis, each cell lit through the plane
 // before it.
-import type { Brick } from '../volume/brick';
+import type { PreviewVolume } from '../volume/preview-volume';
 
 /**
  * @param toSun unit vector toward the light
@@ -9,7 +9,7 @@ import type { Brick } from '../volume/brick';
  * pictures.
  */
 export function lightSweep(
-  brick: Pick<Brick, 'dims' | 'bytes' | 'greatest' | 'voxelSizeM'>,
+  brick: Pick<PreviewVolume, 'dims' | 'bytes' | 'greatest' | 'voxelSizeM'>,
   toSun: readonly [number, number, number],
   extinctionPerM: number,
 ): Uint8Array {

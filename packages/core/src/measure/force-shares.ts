@@ -1,20 +1,23 @@
 // Which force rules: what each of them adds to the acceleration where the medium is, once a frame.
 import { SLAB, named, extent } from '../grid/sweep';
-import { reduce, type StepState } from '../step/state';
-import type { Shares } from '../record/readings';
+import { reduce, type SimulationState } from '../step/state';
+import type { ForceShares } from '../record/readings';
 
 /**
  * Looks at the next forces that act: a witness of step/forces.ts, and what it has seen. Sums lie in
  * velocityNext, free at that stage.
  */
-export function watchForces(state: StepState): { witness: (name: string) => void; seen: () => Shares } {
+export function measureForces(state: SimulationState): {
+  witness: (name: string) => void;
+  seen: () => ForceShares;
+} {
   const shares: Record<string, number> = {};
   let first = true;
   const witness = (name: string): void => {
-    const { layout, team, window } = state;
+    const { layout, threadPool, window } = state;
     const l = window.lattice;
     const fields = [...layout.acceleration, ...layout.velocityNext].map((f) => f.address);
-    team.run('forceShare', l.nz, SLAB, {
+    threadPool.run('forceShare', l.nz, SLAB, {
       ...named(['fx', 'fy', 'fz', 'px', 'py', 'pz'], fields),
       density: layout.channels[0].address,
       first: Number(first),

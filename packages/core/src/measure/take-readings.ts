@@ -1,11 +1,11 @@
 // What each frame is measured by, in SI units.
 import { SLAB, extent } from '../grid/sweep';
-import { reduce, type StepState } from '../step/state';
+import { reduce, type SimulationState } from '../step/state';
 import { mediumBox } from '../step/window';
-import type { Shares, Sides, Readings } from '../record/readings';
+import type { ForceShares, SixSides, Readings } from '../record/readings';
 
 interface StepFigures {
-  forces: Shares;
+  forces: ForceShares;
   substeps: number;
   iterations: number;
   before: number;
@@ -16,14 +16,14 @@ interface StepFigures {
   ms: number;
 }
 
-export function takeReadings(state: StepState, figures: StepFigures): Readings {
-  const { layout, plan, team } = state;
+export function takeReadings(state: SimulationState, figures: StepFigures): Readings {
+  const { layout, plan, threadPool } = state;
   const l = state.window.lattice;
   const h = plan.window.voxelSizeM;
   const cell = h * h * h;
   const [u, v, w] = layout.velocity.map((f) => f.address);
   const [x, y, z] = layout.levels[0].open.map((f) => f.address);
-  team.run('measureFrame', l.nz, SLAB, {
+  threadPool.run('measureFrame', l.nz, SLAB, {
     density: layout.channels[0].address,
     u,
     v,
@@ -50,14 +50,14 @@ export function takeReadings(state: StepState, figures: StepFigures): Readings {
     contact: part(sum(6)),
   };
   const density = layout.channels[0].address;
-  team.run('boundarySums', l.nz, SLAB, { f: density, ...extent(l), partials: layout.partials });
-  const contactSides = [0, 1, 2, 3, 4, 5].map((side) => part(sum(side))) as unknown as Sides;
+  threadPool.run('boundarySums', l.nz, SLAB, { f: density, ...extent(l), partials: layout.partials });
+  const contactSides = [0, 1, 2, 3, 4, 5].map((side) => part(sum(side))) as unknown as SixSides;
   const box = mediumBox(state, plan.recipe.keep.threshold);
   return {
     ...whole,
     contactSides,
-    extent: box && ([0, 1, 2].flatMap((a) => [box[0][a] * h, box[1][a] * h]) as unknown as Sides),
-    leak: mass + state.swallowed > 0 ? state.swallowed / (mass + state.swallowed) : 0,
+    extent: box && ([0, 1, 2].flatMap((a) => [box[0][a] * h, box[1][a] * h]) as unknown as SixSides),
+    leak: mass + state.sweptDensity > 0 ? state.sweptDensity / (mass + state.sweptDensity) : 0,
     memory: layout.bytes,
     particles: state.pools.reduce((n, p) => n + p.count, 0),
     forces: figures.forces,

@@ -10,11 +10,11 @@ import {
   VelocityEmissionStruct,
 } from '@bramblemist/kernels/seam';
 import { addresses, SLAB, sites, named } from '../grid/sweep';
-import type { Team } from '../grid/thread-pool';
+import type { ThreadPool } from '../grid/thread-pool';
 import { PROFILE_STEPS } from '../recipe/profile';
 import { poolBytes, type PoolPlace } from './particle-pool';
 import type { MeshShape } from '../geometry/shape';
-import type { Plan } from './compile';
+import type { Plan } from './plan';
 
 /** One level of the pressure hierarchy, see level.ts of the kernels. */
 export interface Level {
@@ -57,7 +57,7 @@ export interface Layout {
    */
   readonly scratch: readonly [Field, Field, Field];
   /** Coarse acceleration of the turbulence and of large-scale confinement. */
-  readonly churn: readonly [Field, Field, Field];
+  readonly coarseForce: readonly [Field, Field, Field];
   readonly gradientTable: number;
   readonly levels: readonly Level[];
   /** Eight doubles a plane. */
@@ -68,7 +68,7 @@ export interface Layout {
    * What the channel that is being carried is carried with, see advect.ts of the kernels; what a source
    * writes, see emit.ts.
    */
-  readonly carry: number;
+  readonly advection: number;
   readonly emission: number;
   /** Corners of the path that is being written. */
   readonly corners: number;
@@ -90,7 +90,7 @@ export interface Layout {
   readonly regions: readonly Field[];
   readonly regionGrids: readonly number[];
   /** Of the version of the settings that is looked at; null without regions. */
-  readonly place: Field | null;
+  readonly regionWeight: Field | null;
   /** The table of the soft edge that is worked with, see regions.ts of the kernels. */
   readonly profile: number;
   /** The formula that is worked out, see formula.ts of the kernels. */
@@ -125,7 +125,7 @@ const GRADIENT_BYTES = 256 * 48;
 const RING_BYTES = 850_000;
 
 /** @param threads workers that share the sweeps of a level, each in a ring of its own */
-export function layOut(
+export function planLayout(
   fine: Lattice,
   plan: Pick<
     Plan,
@@ -157,7 +157,7 @@ export function layOut(
   const back = three(fine);
   const ahead = [0, 1, 2].map(() => memory.field(fine, split(fine).bytes)) as [Field, Field, Field];
   const scratch = three(fine);
-  const churn = three(lattice(Math.ceil(fine.nx / 2), Math.ceil(fine.ny / 2), Math.ceil(fine.nz / 2)));
+  const coarseForce = three(lattice(Math.ceil(fine.nx / 2), Math.ceil(fine.ny / 2), Math.ceil(fine.nz / 2)));
   const levels: Level[] = [];
   for (let l = fine; ; l = coarser(l)) {
     const s = split(l);
@@ -172,7 +172,7 @@ export function layOut(
       q: first ? inField(ahead[1]) : splitField(l),
       kind: memory.bytes(l.ny * l.nz * 4),
       coefficients: memory.bytes(27 * s.row),
-      ring: memory.bytes(ringBytes(l) * (first || onTeam(l) ? threads : 1)),
+      ring: memory.bytes(ringBytes(l) * (first || runsOnThreads(l) ? threads : 1)),
     });
     if (Math.max(l.nx, l.ny, l.nz) <= FEWEST_CELLS || Math.min(l.nx, l.ny, l.nz) <= 2) break;
   }
@@ -189,12 +189,12 @@ export function layOut(
     acceleration: back,
     ahead,
     scratch,
-    churn,
+    coarseForce,
     levels,
     gradientTable: memory.bytes(GRADIENT_BYTES),
     partials: memory.bytes((fine.nz + 2) * 64),
     line: memory.bytes((fine.nz + 2) * (fine.rowStride + 8) * 4),
-    carry: memory.bytes(AdvectionStruct.bytes),
+    advection: memory.bytes(AdvectionStruct.bytes),
     emission: memory.bytes(SHARED_BLOCK_BYTES),
     corners: memory.bytes(64 * 12),
     sourceGrids: plan.sources.map((p) => grids(p)),
@@ -207,7 +207,7 @@ export function layOut(
     pictures: plan.pictures.map((p) => memory.bytes(p.width * p.height * 16)),
     regions: plan.regions.map(() => memory.field(fine)),
     regionGrids: plan.regions.map((p) => grids(p)),
-    place: plan.regions.length > 0 ? memory.field(fine) : null,
+    regionWeight: plan.regions.length > 0 ? memory.field(fine) : null,
     profile: memory.bytes((PROFILE_STEPS + 1) * 4),
     formula: {
       block: memory.bytes(64),
@@ -235,7 +235,7 @@ function ringBytes(l: Lattice): number {
 }
 
 /** Below so many cells a level is quicker on one worker than a barrier. */
-export function onTeam(l: Lattice): boolean {
+export function runsOnThreads(l: Lattice): boolean {
   return l.nx * l.ny * l.nz >= 12000;
 }
 
@@ -280,7 +280,7 @@ export function describeLevels(layout: Layout, sides: Plan['sides'], memory: Web
  * only in a box of cells.
  */
 export function coarsenLevels(
-  team: Team,
+  threadPool: ThreadPool,
   layout: Layout,
   from: readonly number[],
   to: readonly number[],
@@ -290,7 +290,7 @@ export function coarsenLevels(
     if (d > 0) {
       const fine = layout.levels[d - 1].block;
       for (const axis of [0, 1, 2])
-        team.run('coarsenFaces', sites(l, axis)[2], SLAB, {
+        threadPool.run('coarsenFaces', sites(l, axis)[2], SLAB, {
           fine,
           coarse: level.block,
           axis,
@@ -298,8 +298,9 @@ export function coarsenLevels(
         });
     }
 
-    if (d > 0) team.run('classifyRows', l.nz, SLAB, { level: level.block, j0: 0, j1: l.ny });
-    else team.solo('classifyRows', { level: level.block, j0: from[1], j1: to[1], k0: from[2], k1: to[2] });
+    if (d > 0) threadPool.run('classifyRows', l.nz, SLAB, { level: level.block, j0: 0, j1: l.ny });
+    else
+      threadPool.solo('classifyRows', { level: level.block, j0: from[1], j1: to[1], k0: from[2], k1: to[2] });
   });
 }
 

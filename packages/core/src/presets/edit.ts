@@ -1,11 +1,12 @@
 // What an artist does to the lists of a recipe: adding by name, copying, moving, removing, taking parts along
 // as text.
+import { CoreError } from '../error';
 import { canonicalText } from '../recipe/document';
-import { targetOf, type Curve } from '../recipe/keys';
+import { targetOf, type KeyedCurve } from '../recipe/keys';
 import { getAt } from '../recipe/paths';
 import { PARTS } from '../recipe/parts';
 import { isPlaced } from '../recipe/settings';
-import { round, STARTERS, type Starter, type CopiedList } from './starters';
+import { round, STARTERS, type Starter, type CopiedList } from './new-parts';
 import { parseRecipe, RECIPE } from '../recipe/recipe';
 import type {
   ChangePart,
@@ -123,7 +124,7 @@ export function without(recipe: Recipe, list: ListName, id: string): Recipe {
  */
 export function withChange(recipe: Recipe, region: string, path: string, id: string): Recipe {
   const target = targetOf(recipe, path);
-  if ('wrong' in target) throw new Error(`${path}: ${target.wrong}`);
+  if ('wrong' in target) throw new CoreError('settings', `${path}: ${target.wrong}`);
   const now = getAt(recipe, target.at) as number;
   const { unit } = target.setting;
   // half of what it is there; where it is nothing, something
@@ -169,7 +170,7 @@ export interface Parcel {
   readonly changes: readonly ChangePart[];
   readonly formulas: readonly FormulaPart[];
   readonly files: readonly FilePart[];
-  readonly curves: readonly Curve[];
+  readonly curves: readonly KeyedCurve[];
 }
 
 /** The particles and all that they spring from. */
@@ -239,10 +240,10 @@ export function pasted(recipe: Recipe, text: string, newId: () => string): Recip
   try {
     parcel = JSON.parse(text) as Partial<Parcel>;
   } catch {
-    throw new Error(NO_PARTS);
+    throw new CoreError('settings', NO_PARTS);
   }
 
-  if (parcel?.bramblemist !== 'parts') throw new Error(NO_PARTS);
+  if (parcel?.bramblemist !== 'parts') throw new CoreError('settings', NO_PARTS);
   const {
     sources = [],
     patterns = [],
@@ -362,19 +363,19 @@ export function withFile(
  * Whether a run of one recipe can go on with another: only how the air moves differs, or keys of that, or
  * what is kept.
  */
-export function goesOn(from: Recipe, to: Recipe): boolean {
+export function canContinue(from: Recipe, to: Recipe): boolean {
   const differs = (a: unknown, b: unknown): boolean => canonicalText(a) !== canonicalText(b);
   const live = (key: string): boolean => PARTS.some((p) => p.key === key && p.live);
   return PARTS.every(({ key }) => {
     if (live(key)) return true;
     if (key !== 'curves') return !differs(from[key as 'space'], to[key as 'space']);
-    const still = (r: Recipe): Curve[] => r.curves.filter((c) => !live(c.path.split('/')[0]));
+    const still = (r: Recipe): KeyedCurve[] => r.curves.filter((c) => !live(c.path.split('/')[0]));
     return !differs(still(from), still(to));
   });
 }
 
 /** Only one source gives off: for looking at it alone. */
-export function alone(recipe: Recipe, id: string | null): Recipe {
+export function withoutOtherForces(recipe: Recipe, id: string | null): Recipe {
   if (id === null || !recipe.sources.some((s) => s.id === id)) return recipe;
   return { ...recipe, sources: recipe.sources.map((s) => ({ ...s, on: s.id === id })) };
 }

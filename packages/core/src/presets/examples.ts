@@ -1,4 +1,5 @@
 // Whole recipes that ship: the starting points of the command line and of the demo production.
+import { CoreError } from '../error';
 import { parseRecipe } from '../recipe/recipe';
 import type { Recipe } from '../recipe/types';
 import { startFrom, STARTING_POINTS } from './starting-points';
@@ -594,7 +595,7 @@ export function example(name: string): Recipe {
   const start = startFrom(name);
   if (start) return start.recipe;
   if (!Object.hasOwn(RAW, name))
-    throw new Error(`There is no example called ${name}. There are: ${EXAMPLES.join(', ')}.`);
+    throw new CoreError('settings', `There is no example called ${name}. There are: ${EXAMPLES.join(', ')}.`);
   return parseRecipe(structuredClone(RAW[name]));
 }
 

@@ -9,6 +9,7 @@
 // through from 50 g/m³: Eckhoff, Dust Explosions in the Process Industries (2003). Viscosity and molecular
 // diffusion of air (1.5e-5, 2e-5 m²/s) and of ink in water (1e-6, 5e-10 m²/s) lie far below what a grid of
 // centimetres loses, so they stay 0. Half-lives of density are for the eye: how long it is seen.
+import { CoreError } from '../error';
 import { setAt } from '../recipe/paths';
 import type { Recipe } from '../recipe/types';
 
@@ -135,6 +136,9 @@ export const MEDIA: readonly Medium[] = [
 export function withMedium(recipe: Recipe, key: string): Recipe {
   const found = MEDIA.find((m) => m.key === key);
   if (!found)
-    throw new Error(`There is no medium called ${key}. There are: ${MEDIA.map((m) => m.key).join(', ')}.`);
+    throw new CoreError(
+      'settings',
+      `There is no medium called ${key}. There are: ${MEDIA.map((m) => m.key).join(', ')}.`,
+    );
   return Object.entries(found.settings).reduce((r, [path, value]) => setAt(r, path, value), recipe);
 }

@@ -1,4 +1,5 @@
 // Documents (recipes, looks, combines) as validated, versioned plain data made of described parts.
+import { CoreError } from '../error';
 import * as yup from 'yup';
 import { setAt } from './paths';
 import { boundedList, formOf, ruleOf } from './setting-kinds';
@@ -15,7 +16,7 @@ export interface Fault {
 }
 
 /** Thrown by parse; `faults` names each place. */
-export class DocumentError extends Error {
+export class DocumentError extends CoreError {
   readonly faults: readonly Fault[];
 
   constructor(all: readonly Fault[]) {
@@ -24,8 +25,9 @@ export class DocumentError extends Error {
       more > 0
         ? [...all.slice(0, MOST_FAULTS), { path: '', message: `and ${more} more places are wrong` }]
         : all;
-    super(faults.map((f) => (f.path ? `${f.path}: ${f.message}` : f.message)).join('; '));
-    this.name = 'DocumentError';
+    super('document', faults.map((f) => (f.path ? `${f.path}: ${f.message}` : f.message)).join('; '), {
+      path: faults[0]?.path,
+    });
     this.faults = faults;
   }
 }

@@ -8,7 +8,7 @@ import type { CURVES } from './parts/curves';
 import { takesKeys } from './setting-kinds';
 import type { Ease, NumberSetting, PartValues } from './settings';
 
-export type Curve = PartValues<typeof CURVES>;
+export type KeyedCurve = PartValues<typeof CURVES>;
 
 function eased(t: number, ease: Ease): number {
   switch (ease) {
@@ -26,7 +26,7 @@ function eased(t: number, ease: Ease): number {
 }
 
 /** @param frame may lie between frames */
-export function valueOf(curve: Pick<Curve, 'keys' | 'after'>, frame: number): number {
+export function valueOf(curve: Pick<KeyedCurve, 'keys' | 'after'>, frame: number): number {
   const { keys } = curve;
   const first = keys[0];
   const last = keys[keys.length - 1];
@@ -70,7 +70,7 @@ export function targetOf(
 }
 
 /** The recipe with every keyed number as it is at a frame; the same object where nothing is keyed. */
-export function recipeAt<R extends { readonly curves: readonly Curve[] }>(recipe: R, frame: number): R {
+export function recipeAt<R extends { readonly curves: readonly KeyedCurve[] }>(recipe: R, frame: number): R {
   return recipe.curves.reduce((r, curve) => {
     const target = targetOf(recipe, curve.path);
     if ('wrong' in target) return r;
@@ -83,7 +83,11 @@ export function recipeAt<R extends { readonly curves: readonly Curve[] }>(recipe
  * Every value that the keys of a number have, with the one that it has without them: bounds for what must be
  * known before.
  */
-export function extremes(recipe: { readonly curves: readonly Curve[] }, path: string, own: number): number[] {
+export function extremes(
+  recipe: { readonly curves: readonly KeyedCurve[] },
+  path: string,
+  own: number,
+): number[] {
   const curve = recipe.curves.find((c) => c.path === path);
   return curve ? curve.keys.map((k) => k.value) : [own];
 }
@@ -92,14 +96,19 @@ export function extremes(recipe: { readonly curves: readonly Curve[] }, path: st
 // ---------------------------------------------------------------------------------
 
 /** With a key at a frame; the one that was there is replaced and keeps its ease. */
-export function withKey(curve: Curve, frame: number, value: number): Curve {
+export function withKey(curve: KeyedCurve, frame: number, value: number): KeyedCurve {
   const old = curve.keys.find((k) => k.frame === frame);
   const keys = [...curve.keys.filter((k) => k !== old), { frame, value, ease: old?.ease ?? 'smooth' }];
   return { ...curve, keys: keys.sort((a, b) => a.frame - b.frame) };
 }
 
 /** Moves keys by frames and values; keys that land on others replace them. */
-export function moveKeys(curve: Curve, which: ReadonlySet<number>, byFrames: number, byValue: number): Curve {
+export function moveKeys(
+  curve: KeyedCurve,
+  which: ReadonlySet<number>,
+  byFrames: number,
+  byValue: number,
+): KeyedCurve {
   const moved = curve.keys
     .filter((k) => which.has(k.frame))
     .map((k) => ({ ...k, frame: k.frame + byFrames, value: k.value + byValue }));
@@ -109,7 +118,7 @@ export function moveKeys(curve: Curve, which: ReadonlySet<number>, byFrames: num
 }
 
 /** Stretches keys in time about the first of them, to whole frames, and in value about 0. */
-export function scaleKeys(curve: Curve, inTime: number, inValue: number): Curve {
+export function scaleKeys(curve: KeyedCurve, inTime: number, inValue: number): KeyedCurve {
   const first = curve.keys[0].frame;
   const scaled = curve.keys.map((k) => ({
     ...k,

@@ -1,6 +1,7 @@
 // How a setting is described, once: types, schema, defaults, forms, sentences of the page, help and documentation are
 // made from such descriptions (recipe/parts/, look/parts.ts, combine/parts.ts, volume/tools/). What a kind of setting
 // knows stands in setting-kinds.ts.
+import { CoreError } from '../error';
 import type { Triple } from '../math/vector';
 
 /** SI units, as shown; '' is a plain number. */
@@ -339,6 +340,6 @@ export const isNumber = (s: Setting): s is NumberSetting => s.kind === 'number' 
 /** The part of that key. */
 export function partOf(parts: readonly Part[], key: string): Part {
   const found = parts.find((p) => p.key === key);
-  if (!found) throw new Error(`No part is called ${key}`);
+  if (!found) throw new CoreError('settings', `No part is called ${key}`);
   return found;
 }

@@ -1,5 +1,6 @@
 // What differs between two recipes, told setting by setting in the page's words; and every number of a recipe
 // by name. Parts of lists are known by their ids, so that one more in front does not make all others differ.
+import { CoreError } from '../error';
 import { getAt, setAt } from './paths';
 import { PARTS } from './parts';
 import type { Recipe } from './types';
@@ -119,7 +120,7 @@ export function placeOf(recipe: Recipe, path: string): string | null {
 export function withNumber(recipe: Recipe, path: string, value: number): Recipe {
   const place = placeOf(recipe, path);
   if (place === null || typeof getAt(recipe, place) !== 'number')
-    throw new Error(`The recipe has no number ${path}.`);
+    throw new CoreError('settings', `The recipe has no number ${path}.`);
   return setAt(recipe, place, value);
 }
 

@@ -1,6 +1,6 @@
 // From which frame on two recipes differ: what a run can keep of what it has computed.
 import { canonicalText } from './document';
-import { targetOf, valueOf, type Curve } from './keys';
+import { targetOf, valueOf, type KeyedCurve } from './keys';
 import { getAt } from './paths';
 import { PARTS } from './parts';
 import type { Recipe } from './types';
@@ -66,7 +66,7 @@ function firstOfCurves(before: Recipe, after: Recipe): number {
   const { firstFrame, lastFrame } = after.space;
   const frames = [...paths].map((path) => {
     const value = (recipe: Recipe): ((frame: number) => unknown) => {
-      const curve: Curve | undefined = recipe.curves.find((c) => c.path === path);
+      const curve: KeyedCurve | undefined = recipe.curves.find((c) => c.path === path);
       const target = targetOf(recipe, path);
       if (curve) return (frame) => valueOf(curve, frame);
       return () => ('wrong' in target ? undefined : getAt(recipe, target.at));

@@ -3,28 +3,32 @@ import type { Triple } from '../math/vector';
 import type { Recipe } from '../recipe/types';
 
 /** A change of settings that would cure something, to be tried at once. */
-export interface Mend {
+export interface Fix {
   /** What a variant with it is called. */
   readonly label: string;
   readonly settings: readonly (readonly [path: string, value: number | string | boolean])[];
 }
 
 /** What a run looks out for: how it went on, and what readings/incidents.ts finds in its frames. */
-export type NoticeKind =
+export type IncidentKind =
   | ('unmet' | 'capped' | 'nowhere to go' | 'crowded' | 'thin' | 'apart' | 'unbound')
   | ('cut off' | 'nothing' | 'outside' | 'buried' | 'mass' | 'stirred' | 'puffs' | 'leak');
 
 /** Something that the run noticed and that an artist would want to know. */
-export interface Notice {
-  readonly kind: NoticeKind;
+export interface Incident {
+  readonly kind: IncidentKind;
   readonly frame: number;
   readonly substep: number;
   readonly what: string;
   readonly cure: string;
   /** Where, in the world. */
   readonly placeM?: Triple;
-  readonly mend?: Mend;
+  readonly fix?: Fix;
 }
+
+/** Incidents as any program version wrote them: earlier ones called the fix a mend. */
+export const readIncidents = (written: readonly (Incident & { readonly mend?: Fix })[]): Incident[] =>
+  written.map(({ mend, ...incident }) => (mend ? { ...incident, fix: mend } : incident));
 
 /**
  * Twice as many substeps at the least, and at the most where that is less, within what a recipe may ask for.

@@ -6,7 +6,7 @@ export interface Read {
   readonly frame: number;
   readonly readings: Readings;
 }
-export interface Curve {
+export interface ReadingCurve {
   readonly key: string;
   readonly label: string;
   readonly unit: string;
@@ -42,7 +42,7 @@ export function frontSpeeds(frames: readonly Read[], frameS: number): (number | 
 type Number0 = {
   [K in keyof Readings]-?: Readings[K] extends number | undefined ? K : never;
 }[keyof Readings];
-const own = (key: Number0, label: string, unit: string, doc: string, per = 1): Curve => ({
+const own = (key: Number0, label: string, unit: string, doc: string, per = 1): ReadingCurve => ({
   key,
   label,
   unit,
@@ -51,7 +51,7 @@ const own = (key: Number0, label: string, unit: string, doc: string, per = 1): C
 });
 
 /** In the order in which they are drawn. */
-export const CURVES: readonly Curve[] = [
+export const READING_CURVES: readonly ReadingCurve[] = [
   own('mass', 'mass', '', 'Density times volume, all of it.'),
   own('volume', 'volume', 'm³', 'Where density is above the threshold at which voxels are kept.'),
   own('riseHeight', 'rise height', 'm', 'The topmost such voxel over the floor.'),
@@ -70,7 +70,7 @@ export const CURVES: readonly Curve[] = [
     'Half of speed squared times volume; times the air’s density it is in joule.',
   ),
   own('particles', 'particles', '', 'Those that fly.'),
-  ...SIDES.map((side, n): Curve => ({
+  ...SIDES.map((side, n): ReadingCurve => ({
     key: `contact${n}`,
     label: `contact, ${side}`,
     unit: '%',

@@ -1,6 +1,6 @@
 // What each frame of a run is measured by, in SI units.
 
-export type Sides = readonly [number, number, number, number, number, number];
+export type SixSides = readonly [number, number, number, number, number, number];
 
 export interface Readings {
   /** Σ density · voxel volume. */
@@ -22,12 +22,12 @@ export interface Readings {
    * The same side by side: −x +x −y +y −z +z. Missing, as all below that may be, in frames of earlier
    * programs.
    */
-  readonly contactSides?: Sides;
+  readonly contactSides?: SixSides;
   /**
    * Planes of the world between which density lies above that threshold, m, in the same order; null without
    * any.
    */
-  readonly extent?: Sides | null;
+  readonly extent?: SixSides | null;
   /** Part of the mass that obstacles moved over in the frame faster than it made way. */
   readonly leak?: number;
   /** Of the run, bytes. */
@@ -35,7 +35,7 @@ export interface Readings {
   /** Particles that fly. */
   readonly particles: number;
   /** Of each force, in the frame's last substep. */
-  readonly forces?: Shares;
+  readonly forces?: ForceShares;
   readonly substeps: number;
   readonly cfl: number;
   readonly iterations: number;
@@ -53,4 +53,4 @@ export interface Readings {
  * Root mean square of each force's acceleration, weighted by density, m/s²; by the force's name (`wind`,
  * `currents/ID`, …). Where there is no medium it is 0.
  */
-export type Shares = Readonly<Record<string, number>>;
+export type ForceShares = Readonly<Record<string, number>>;

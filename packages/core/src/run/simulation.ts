@@ -1,21 +1,22 @@
 // A run: memory laid out and filled once, then frame after frame through the pipeline, with readings of each.
-import type { Window } from '../grid/lattice';
+import { CoreError } from '../error';
+import type { ActiveWindow } from '../grid/lattice';
 import { readField, type Field } from '../grid/memory';
-import type { Team } from '../grid/thread-pool';
-import { watchFrame, watchSource } from '../measure/incidents';
+import type { ThreadPool } from '../grid/thread-pool';
+import { checkFrame, checkSource } from '../measure/check-frame';
 import { takeReadings } from '../measure/take-readings';
-import type { Readings, Shares } from '../record/readings';
-import { watchForces } from '../measure/force-shares';
-import type { ChannelName, Plan } from '../plan/compile';
+import type { Readings, ForceShares } from '../record/readings';
+import { measureForces } from '../measure/force-shares';
+import type { CarriedChannel, Plan } from '../plan/plan';
 import { stagesOf, substepLength, type Phase } from '../step/pipeline';
 import { sites, extent } from '../grid/sweep';
 import { ARRAYS, poolViews, takePool, type ArrayName } from '../plan/particle-pool';
-import { layOut, type Layout } from '../plan/layout';
-import { channelField, reduce, type StepState } from '../step/state';
-import type { Notice } from '../record/incident';
-import { checkSubstep } from './trouble';
-import { setContents, takeContents, type Contents } from '../step/contents';
-import { firstWindow, fitWindow, roomAt } from '../step/window';
+import { planLayout, type Layout } from '../plan/layout';
+import { channelField, reduce, type SimulationState } from '../step/state';
+import type { Incident } from '../record/incident';
+import { checkSubstep } from './check-substep';
+import { restoreSnapshot, takeSnapshot, type FieldSnapshot } from '../step/snapshot';
+import { firstWindow, fitWindow, domainAt } from '../step/window';
 
 /** Milliseconds a phase took in the last frame. */
 export type PhaseTimes = Record<Phase, number>;
@@ -23,68 +24,68 @@ export type PhaseTimes = Record<Phase, number>;
 export interface FrameReport {
   readonly frame: number;
   readonly readings: Readings;
-  readonly notices: readonly Notice[];
+  readonly incidents: readonly Incident[];
   readonly phasesMs: PhaseTimes;
 }
 
 const FACES = ['velocityX', 'velocityY', 'velocityZ'] as const;
-export type Channel = ChannelName | (typeof FACES)[number];
+export type RunChannel = CarriedChannel | (typeof FACES)[number];
 
 /** All that a run needs to go on from the end of a frame with the same bits. */
 export interface Checkpoint {
   readonly frame: number;
   readonly topSpeeds: readonly [number, number, number];
-  readonly contents: Contents;
+  readonly snapshot: FieldSnapshot;
 }
 
 export class Simulation {
-  readonly state: StepState;
+  private readonly state: SimulationState;
   /** Of the frame before this one; null at the start. */
   private before: Readings | null = null;
 
   /**
-   * @param team a team whose memory holds at least `Simulation.pages(plan, threads)` pages, all zero
+   * @param team a thread pool whose memory holds at least `Simulation.pages(plan, threads)` pages, all zero
    * @param from where to go on, instead of the start
    */
   constructor(
     plan: Plan,
-    readonly team: Team,
+    readonly threadPool: ThreadPool,
     from?: Checkpoint,
   ) {
     const frame = from?.frame ?? plan.frames.first - 1;
     this.state = {
       plan,
-      team,
+      threadPool,
       window: plan.window,
       sides: plan.sides,
       layout: undefined as unknown as Layout, // setContents lays it out
       solidBoxes: [],
       pools: [],
-      notices: [],
+      incidents: [],
       frame,
       substep: 0,
       timeS: 0,
       dtS: plan.frameS,
       topSpeeds: from ? [...from.topSpeeds] : [0, 0, 0],
       velocityIsFinite: true,
-      weighed: null,
-      witness: null,
+      weightedLayout: null,
+      onForce: null,
       solve: { iterations: 0, before: 0, left: 0, met: true },
-      swallowed: 0,
+      sweptDensity: 0,
     };
     const timeS = this.startOf(frame + 1);
-    setContents(
+    restoreSnapshot(
       this.state,
-      roomAt(plan, timeS),
-      from?.contents.window ?? firstWindow(plan),
-      from?.contents ?? null,
+      domainAt(plan, timeS),
+      from?.snapshot.window ?? firstWindow(plan),
+      from?.snapshot ?? null,
       timeS,
     );
   }
 
   /** Wasm pages that a run of this plan starts with. */
   static pages(plan: Plan, threads: number): number {
-    return layOut(firstWindow(plan).lattice, plan, threads).pages;
+    return planLayout(firstWindow(plan).lattice, plan, threads).pages;
   }
 
   /** The last finished frame; one before the first at the start. */
@@ -101,7 +102,7 @@ export class Simulation {
   }
 
   /** The part of the room that is in memory now. */
-  get window(): Window {
+  get window(): ActiveWindow {
     return this.state.window;
   }
 
@@ -112,7 +113,7 @@ export class Simulation {
 
   /**
    * Simulates the next frame.
-   * @throws StepTrouble where something goes wrong; the fields then hold nothing of use, what was kept of
+   * @throws SolverError where something goes wrong; the fields then hold nothing of use, what was kept of
    * earlier frames does
    */
   advanceFrame(): FrameReport {
@@ -132,9 +133,9 @@ export class Simulation {
     const start = performance.now();
     state.frame++;
     state.substep = 0;
-    state.notices = [];
-    state.swallowed = 0;
-    for (const source of plan.sources) watchSource(state, source);
+    state.incidents = [];
+    state.sweptDensity = 0;
+    for (const source of plan.sources) checkSource(state, source);
     const startS = this.startOf(state.frame);
     let rest = plan.frameS;
     let iterations = 0;
@@ -143,14 +144,14 @@ export class Simulation {
     let cfl = 0;
     let capped = false;
     let unmet = 0;
-    let forces: Shares = {};
+    let forces: ForceShares = {};
     while (rest > 1e-9 * plan.frameS) {
       const choice = substepLength(state, rest);
       capped ||= choice.capped;
       state.dtS = choice.dtS;
       state.timeS = startS + plan.frameS - rest;
-      const watch = choice.dtS >= rest * (1 - 1e-9) ? watchForces(state) : null;
-      state.witness = watch?.witness ?? null;
+      const watch = choice.dtS >= rest * (1 - 1e-9) ? measureForces(state) : null;
+      state.onForce = watch?.witness ?? null;
       for (const stage of stagesOf(state)) {
         const t = performance.now();
         stage.run(state);
@@ -158,7 +159,7 @@ export class Simulation {
       }
 
       if (watch) forces = watch.seen();
-      state.witness = null;
+      state.onForce = null;
       const checked = performance.now();
       checkSubstep(state, choice.capped);
       rest = rest - choice.dtS > 1e-9 * plan.frameS ? rest - choice.dtS : 0;
@@ -183,9 +184,9 @@ export class Simulation {
       forces,
       ms: performance.now() - start,
     });
-    watchFrame(state, readings, this.before);
+    checkFrame(state, readings, this.before);
     this.before = readings;
-    return { frame: state.frame, readings, notices: state.notices, phasesMs };
+    return { frame: state.frame, readings, incidents: state.incidents, phasesMs };
   }
 
   /**
@@ -193,42 +194,46 @@ export class Simulation {
    * @param plan of the same room, voxel size, channels and particles
    * @throws Error where it is not
    */
-  goOnWith(plan: Plan): void {
+  continueWith(plan: Plan): void {
     const { state } = this;
     const same = (p: Plan): string =>
       JSON.stringify([p.window, p.sides, p.channels, p.frameS, p.particles.map((q) => [q.part.id, q.room])]);
     if (same(plan) !== same(state.plan))
-      throw new Error('The room or what is carried is another one: the run has to start again.');
+      throw new CoreError(
+        'settings',
+        'The room or what is carried is another one: the run has to start again.',
+      );
     const timeS = this.startOf(this.frame + 1);
-    const contents = takeContents(state);
+    const contents = takeSnapshot(state);
     state.plan = plan;
-    setContents(state, roomAt(plan, timeS), contents.window, contents, timeS);
+    restoreSnapshot(state, domainAt(plan, timeS), contents.window, contents, timeS);
   }
 
   /** Puts other contents in place of the present ones, as at the end of a frame. */
-  stand(frame: number, contents: Contents): void {
+  restore(frame: number, contents: FieldSnapshot): void {
     const { state } = this;
     state.frame = frame;
     state.substep = 0;
     state.timeS = this.startOf(frame + 1);
     state.dtS = state.plan.frameS;
-    setContents(state, roomAt(state.plan, state.timeS), contents.window, contents, state.timeS);
+    restoreSnapshot(state, domainAt(state.plan, state.timeS), contents.window, contents, state.timeS);
   }
 
   /** All that the next frame needs; copies. */
   checkpoint(): Checkpoint {
-    return { frame: this.frame, topSpeeds: [...this.state.topSpeeds], contents: takeContents(this.state) };
+    return { frame: this.frame, topSpeeds: [...this.state.topSpeeds], snapshot: takeSnapshot(this.state) };
   }
 
-  get channels(): readonly Channel[] {
+  get channels(): readonly RunChannel[] {
     return [...this.plan.channels.map((c) => c.name), ...FACES];
   }
 
   /** Where a channel lies now; transport swaps fields, so ask again after each frame. */
-  field(channel: Channel): Field {
+  field(channel: RunChannel): Field {
     const axis = FACES.indexOf(channel as (typeof FACES)[number]);
-    const field = axis >= 0 ? this.layout.velocity[axis] : channelField(this.state, channel as ChannelName);
-    if (!field) throw new Error(`This run does not carry ${channel}.`);
+    const field =
+      axis >= 0 ? this.layout.velocity[axis] : channelField(this.state, channel as CarriedChannel);
+    if (!field) throw new CoreError('settings', `This run does not carry ${channel}.`);
     return field;
   }
 
@@ -236,19 +241,19 @@ export class Simulation {
    * A tight copy, x fastest: nx·ny·nz values, one more along its axis for a velocity component (on faces,
    * m/s).
    */
-  read(channel: Channel): Float32Array {
+  read(channel: RunChannel): Float32Array {
     const axis = channel.startsWith('velocity') ? 'XYZ'.indexOf(channel[8]) : 3;
     const l = this.field(channel).lattice;
     const m = sites(l, axis);
-    return readField(this.team.memory, this.field(channel), [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz]);
+    return readField(this.threadPool.memory, this.field(channel), [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz]);
   }
 
   /** A copy of all particles of a part that is on, array by array. */
   particles(id: string): { readonly count: number } & Readonly<Record<ArrayName, Float32Array>> {
     const n = this.plan.particles.findIndex((p) => p.part.id === id);
-    if (n < 0) throw new Error(`This run has no particles called ${id}.`);
+    if (n < 0) throw new CoreError('settings', `This run has no particles called ${id}.`);
     const { count } = this.state.pools[n];
-    const views = poolViews(this.team.memory, this.layout.pools[n]);
+    const views = poolViews(this.threadPool.memory, this.layout.pools[n]);
     const arrays = Object.fromEntries(ARRAYS.map((name) => [name, views[name].slice(0, count)])) as Record<
       ArrayName,
       Float32Array
@@ -258,19 +263,19 @@ export class Simulation {
 
   /** A short text that is equal for equal bits of all channels. */
   checksum(): string {
-    const { layout, team } = this.state;
+    const { layout, threadPool } = this.state;
     let h = 0x811c9dc5;
     for (const channel of this.channels) {
       const f = this.field(channel);
       const l = f.lattice;
-      team.run('checksum', l.nz, 4, { f: f.address, ...extent(l), partials: layout.partials });
-      const parts = new Float64Array(team.memory.buffer, layout.partials, l.nz * 8);
+      threadPool.run('checksum', l.nz, 4, { f: f.address, ...extent(l), partials: layout.partials });
+      const parts = new Float64Array(threadPool.memory.buffer, layout.partials, l.nz * 8);
       for (let k = 0; k < l.nz; k++)
         for (const s of [0, 1]) h = Math.imul(h ^ (parts[k * 8 + s] >>> 0), 0x01000193) >>> 0;
     }
 
     this.plan.particles.forEach((_, n) => {
-      const { values } = takePool(team.memory, layout.pools[n], this.state.pools[n]);
+      const { values } = takePool(threadPool.memory, layout.pools[n], this.state.pools[n]);
       for (const word of new Int32Array(values.buffer)) h = Math.imul(h ^ word, 0x01000193) >>> 0;
     });
     return h.toString(16).padStart(8, '0');
@@ -278,10 +283,13 @@ export class Simulation {
 
   /** Greatest density, for scaling pictures. */
   greatestDensity(): number {
-    const { layout, team } = this.state;
+    const { layout, threadPool } = this.state;
     const [f] = layout.channels;
     const l = f.lattice;
-    team.run('maxAbs', l.nz, 4, { f: f.address, ...extent(l), partials: layout.partials, slot: 0 });
+    threadPool.run('maxAbs', l.nz, 4, { f: f.address, ...extent(l), partials: layout.partials, slot: 0 });
     return reduce(this.state, l.nz, 0, 'max');
   }
 }
+
+/** The state behind a run: for what looks at it stage by stage. What uses a run has no need of it. */
+export const stateOf = (simulation: Simulation): SimulationState => simulation['state'];

@@ -4,14 +4,14 @@ import { placeShape } from './place-shape';
 import { SolidStruct } from '@bramblemist/kernels/seam';
 import { SLAB, named, extent, boxFields } from '../grid/sweep';
 import { coarsenLevels, type Level } from '../plan/layout';
-import { reduce, type StepState } from './state';
+import { reduce, type SimulationState } from './state';
 import { boundsOf, cellShape, KIND, type CellShape } from '../geometry/shape';
 import { putFloats } from '../grid/memory';
 import type { Pose } from '../geometry/pose';
 import type { ObstaclePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
-import type { Standing } from '../plan/compile';
-import { poseAt } from '../plan/standing';
+import type { PlannedShape } from '../plan/plan';
+import { poseAt } from '../plan/placement';
 
 /** Cells of the window, from and to (behind the last). */
 export type Box = readonly [from: Triple, to: Triple];
@@ -21,8 +21,8 @@ export type Box = readonly [from: Triple, to: Triple];
  * touch.
  * @param lengthS the stretch of time before it, over which those that keys move have their velocity
  */
-export function placeObstacles(state: StepState, timeS: number, lengthS: number): Box[] {
-  const { plan, team, layout, window } = state;
+export function placeObstacles(state: SimulationState, timeS: number, lengthS: number): Box[] {
+  const { plan, threadPool, layout, window } = state;
   const { nx, ny, nz } = window.lattice;
   const h = window.voxelSizeM;
   return plan.obstacles.map((obstacle, n) => {
@@ -32,11 +32,11 @@ export function placeObstacles(state: StepState, timeS: number, lengthS: number)
     const shape = closed(cellShape(part, pose, h, obstacle.mesh?.outline ?? null), pose);
     const [from, to] = boundsOf(shape, window.origin, [nx, ny, nz], 2);
     if (moment) {
-      putFloats(team.memory, layout.obstacleGrids[n], moment.grid.distances);
-      putFloats(team.memory, layout.obstacleFlows[n], moment.flow);
+      putFloats(threadPool.memory, layout.obstacleGrids[n], moment.grid.distances);
+      putFloats(threadPool.memory, layout.obstacleFlows[n], moment.flow);
     }
 
-    SolidStruct.write(team.memory, layout.solids + n * SolidStruct.bytes, {
+    SolidStruct.write(threadPool.memory, layout.solids + n * SolidStruct.bytes, {
       ...placeShape(state, shape, layout.obstacleGrids[n], moment?.flow ? layout.obstacleFlows[n] : 0),
       ...named(['vx', 'vy', 'vz'], pose.velocity),
       ...named(
@@ -63,19 +63,19 @@ function closed(shape: CellShape, pose: Pose): CellShape {
 }
 
 /** All faces anew: sides, then obstacles. */
-export function writeFaces(state: StepState, timeS: number): void {
+export function writeFaces(state: SimulationState, timeS: number): void {
   const { nx, ny, nz } = state.window.lattice;
   state.solidBoxes = placeObstacles(state, timeS, 0);
   cut(state, [
     [0, 0, 0],
     [nx, ny, nz],
   ]);
-  for (const level of state.layout.levels) state.team.solo('fillCoefficients', { level: level.block });
+  for (const level of state.layout.levels) state.threadPool.solo('fillCoefficients', { level: level.block });
 }
 
 /** Faces again where something moved, and what the motion drives out of cells, in `outflow`. */
-export function moveObstacles(state: StepState, timeS: number): void {
-  const { plan, team, layout } = state;
+export function moveObstacles(state: SimulationState, timeS: number): void {
+  const { plan, threadPool, layout } = state;
   if (!plan.obstacles.some((o) => o.moves)) return;
   const before = state.solidBoxes;
   state.solidBoxes = placeObstacles(state, timeS, state.dtS);
@@ -88,7 +88,7 @@ export function moveObstacles(state: StepState, timeS: number): void {
     state,
     (o) => o.moves,
     (solid, planes) =>
-      team.run('solidFlow', planes, SLAB, {
+      threadPool.run('solidFlow', planes, SLAB, {
         level: layout.levels[0].block,
         solid,
         outflow: layout.outflow!.address,
@@ -99,26 +99,26 @@ export function moveObstacles(state: StepState, timeS: number): void {
 /**
  * What lies in cells that are shut now: transport takes it away, unless it loses nothing and keeps it there.
  */
-function watchShut(state: StepState): void {
-  const { team, layout, window, plan } = state;
+function watchShut(state: SimulationState): void {
+  const { threadPool, layout, window, plan } = state;
   const l = window.lattice;
   const faces = layout.levels[0].open.map((f) => f.address);
-  team.run('closedCellSums', l.nz, SLAB, {
+  threadPool.run('closedCellSums', l.nz, SLAB, {
     f: layout.channels[0].address,
     ...named(['ax', 'ay', 'az'], faces),
     ...extent(l),
     partials: layout.partials,
   });
   const now = reduce(state, l.nz, 0, 'sum');
-  state.swallowed =
-    plan.channels[0].carried === 'kept' ? Math.max(state.swallowed, now) : state.swallowed + now;
+  state.sweptDensity =
+    plan.channels[0].carried === 'kept' ? Math.max(state.sweptDensity, now) : state.sweptDensity + now;
 }
 
-function cut(state: StepState, [from, to]: Box): void {
-  const { team, layout } = state;
+function cut(state: SimulationState, [from, to]: Box): void {
+  const { threadPool, layout } = state;
   const fine: Level = layout.levels[0];
   const nz = fine.lattice.nz;
-  team.solo('resetFaces', {
+  threadPool.solo('resetFaces', {
     level: fine.block,
     i0: from[0],
     i1: to[0],
@@ -130,19 +130,19 @@ function cut(state: StepState, [from, to]: Box): void {
   eachSolid(
     state,
     () => true,
-    (solid) => team.run('cutFaces', nz + 1, SLAB, { level: fine.block, solid }),
+    (solid) => threadPool.run('cutFaces', nz + 1, SLAB, { level: fine.block, solid }),
   );
-  coarsenLevels(team, layout, from, to);
+  coarsenLevels(threadPool, layout, from, to);
 }
 
 /** The velocity that obstacles give to faces that they close; see coverFaces of the kernels. */
-export function coverFaces(state: StepState): void {
-  const { plan, team, layout } = state;
+export function coverFaces(state: SimulationState): void {
+  const { plan, threadPool, layout } = state;
   eachSolid(
     state,
     (o) => o.moves || plan.at(state.timeS).obstacles[o.index].stick > 0,
     (solid, planes) =>
-      team.run('coverFaces', planes, SLAB, {
+      threadPool.run('coverFaces', planes, SLAB, {
         level: layout.levels[0].block,
         solid,
         ...named(
@@ -154,8 +154,8 @@ export function coverFaces(state: StepState): void {
 }
 
 function eachSolid(
-  state: StepState,
-  wanted: (o: Standing<ObstaclePart>) => boolean,
+  state: SimulationState,
+  wanted: (o: PlannedShape<ObstaclePart>) => boolean,
   visit: (address: number, planes: number) => void,
 ): void {
   state.plan.obstacles.forEach((o, n) => {

@@ -3,16 +3,16 @@
 import { coverFaces } from './cut-cells';
 import { fillHalo, sites, SLAB } from '../grid/sweep';
 import type { Field } from '../grid/memory';
-import { eachPlace } from './places';
-import type { StepState } from './state';
+import { eachRegionVariant } from './region-variants';
+import type { SimulationState } from './state';
 
 export function diffusion(
-  state: StepState,
+  state: SimulationState,
   dtS: number,
   what: { velocity: boolean; channels: boolean },
 ): void {
   const { plan, layout } = state;
-  eachPlace(
+  eachRegionVariant(
     state,
     ['spreading'],
     (r) => r.spreading,
@@ -32,7 +32,7 @@ export function diffusion(
  * @param spreadM2 diffusivity times time, m²; weight: address of a field by which it counts, 0: everywhere
  */
 function evenOut(
-  { team, layout, window }: StepState,
+  { threadPool, layout, window }: SimulationState,
   f: Field,
   site: number,
   spreadM2: number,
@@ -46,13 +46,13 @@ function evenOut(
   const [coefficients, copy] = layout.scratch;
   const target = weight ? copy : f;
   if (weight)
-    team.solo('copyBytes', {
+    threadPool.solo('copyBytes', {
       to: copy.address - l.lead * 4,
       from: f.address - l.lead * 4,
       bytes: l.size * 4,
     });
   for (const direction of [0, 1, 2])
-    team.run('diffuse', direction === 2 ? my : mz, SLAB, {
+    threadPool.run('diffuse', direction === 2 ? my : mz, SLAB, {
       level: layout.levels[0].block,
       f: target.address,
       c: coefficients.address,
@@ -62,9 +62,9 @@ function evenOut(
       stick,
     });
   if (!weight) return;
-  fillHalo(team, { address: weight, lattice: l }, 3, 0);
+  fillHalo(threadPool, { address: weight, lattice: l }, 3, 0);
   const back = [4, l.rowStride * 4, l.planeStride * 4, 0][site];
-  team.run('blendByWeight', mz, SLAB, {
+  threadPool.run('blendByWeight', mz, SLAB, {
     f: f.address,
     g: copy.address,
     weight,

@@ -6,7 +6,7 @@ import type { Field } from '../grid/memory';
 import type { Now } from './forces/force';
 
 /** 2^(−dt / half-life), exact for any split into substeps; 1 where the half-life is 0 (never). */
-export function fadingGain(dtS: number, halfLifeS: number): number {
+export function dissipationGain(dtS: number, halfLifeS: number): number {
   return halfLifeS > 0 ? exponential((-Math.LN2 * dtS) / halfLifeS) : 1;
 }
 
@@ -14,8 +14,8 @@ export function fadingGain(dtS: number, halfLifeS: number): number {
  * f ← f · 2^(−w · dt / half-life · lean), lean = 1 + bias (density − even) / (density + even): several of
  * them, one after the other, blend their rates by their weights w.
  */
-export function fade(
-  { state: { team, window }, dtS }: Now,
+export function dissipate(
+  { state: { threadPool, window }, dtS }: Now,
   f: Field,
   density: Field,
   halfLifeS: number,
@@ -25,7 +25,7 @@ export function fade(
 ): void {
   if (halfLifeS <= 0) return;
   const l = window.lattice;
-  team.run('dissipate', l.nz, SLAB, {
+  threadPool.run('dissipate', l.nz, SLAB, {
     f: f.address,
     density: density.address,
     weight,

@@ -8,13 +8,12 @@ import {
   VelocityEmissionStruct,
   VelocityMode,
 } from '@bramblemist/kernels/seam';
-import { coverSource, type Cover } from './rasterize-source';
+import { rasterizeSource, type Coverage } from './rasterize-source';
 import { SLAB, named, boxFields, addresses } from '../grid/sweep';
-
 import type { CombineMode as Mode, SourcePart } from '../recipe/types';
-import type { Standing } from '../plan/compile';
-import { eachPlace } from './places';
-import { channelField, type StepState } from './state';
+import type { PlannedShape } from '../plan/plan';
+import { eachRegionVariant } from './region-variants';
+import { channelField, type SimulationState } from './state';
 
 /** The kernels' numbers of the ways to write. */
 const MODES: Readonly<Record<Mode, number>> = {
@@ -31,14 +30,14 @@ const MODE = {
   point: VelocityMode.POINT,
 } as const;
 
-export function emission(state: StepState): void {
-  const { plan, team, layout } = state;
+export function emission(state: SimulationState): void {
+  const { plan, threadPool, layout } = state;
   let given = false;
   for (const source of plan.sources) {
-    const cover = coverSource(state, source);
+    const cover = rasterizeSource(state, source);
     if (!cover) continue;
     given = true;
-    eachPlace(
+    eachRegionVariant(
       state,
       [`sources/${source.part.id}`],
       (recipe) => recipe.sources[source.index],
@@ -53,18 +52,18 @@ export function emission(state: StepState): void {
 
   if (plan.obstacles.length === 0 || (!given && !layout.outflow)) return;
   for (const f of layout.channels)
-    team.run('clearSolids', layout.levels[0].lattice.nz, SLAB, {
+    threadPool.run('clearSolids', layout.levels[0].lattice.nz, SLAB, {
       level: layout.levels[0].block,
       f: f.address,
     });
 }
 
 /** A cover as far as its place goes, in fields that are free before transport. */
-function weighed({ team, layout, window }: StepState, cover: Cover, weight: number): Cover {
+function weighed({ threadPool, layout, window }: SimulationState, cover: Coverage, weight: number): Coverage {
   if (weight === 0) return cover;
   const { rowStride, planeStride, nz } = window.lattice;
   const [mean, most] = layout.velocityNext.map((f) => f.address);
-  team.run('weightCoverage', nz, SLAB, {
+  threadPool.run('weightCoverage', nz, SLAB, {
     mean: cover.mean,
     most: cover.most,
     weight,
@@ -78,17 +77,17 @@ function weighed({ team, layout, window }: StepState, cover: Cover, weight: numb
 }
 
 /** Part of the way to its goal that blending goes in a substep. */
-function draw(state: StepState, part: SourcePart): number {
+function draw(state: SimulationState, part: SourcePart): number {
   return 1 - exponential(-state.dtS / part.within);
 }
 
-function giveMedium(state: StepState, { part, box, gain, mean, most, colours }: Cover): void {
-  const { team, layout, window } = state;
+function giveMedium(state: SimulationState, { part, box, gain, mean, most, colours }: Coverage): void {
+  const { threadPool, layout, window } = state;
   const l = window.lattice;
   const address = (name: Parameters<typeof channelField>[1]): number =>
     channelField(state, name)?.address ?? 0;
   const ageMatters = part.age.how !== 'none' || part.density.how !== 'none';
-  MediumEmissionStruct.write(team.memory, layout.emission, {
+  MediumEmissionStruct.write(threadPool.memory, layout.emission, {
     mean,
     most,
     density: address('density'),
@@ -109,20 +108,20 @@ function giveMedium(state: StepState, { part, box, gain, mean, most, colours }: 
     draw: draw(state, part),
     ...boxFields(box),
   });
-  team.run('emitMedium', l.nz, SLAB, {
+  threadPool.run('emitMedium', l.nz, SLAB, {
     gift: layout.emission,
     rowStride: l.rowStride,
     planeStride: l.planeStride,
   });
 }
 
-function giveTemperature(state: StepState, { part, box, gain, mean, most }: Cover): void {
+function giveTemperature(state: SimulationState, { part, box, gain, mean, most }: Coverage): void {
   const { how, amount } = part.temperature;
   const field = channelField(state, 'temperature');
   const { lattice: l } = state.window;
   if (how === 'none' || !field) return;
   const values = [amount * (how === 'add' ? gain : 1), state.dtS, draw(state, part), ...sides(box)];
-  state.team.run('emitScalar', l.nz, SLAB, {
+  state.threadPool.run('emitScalar', l.nz, SLAB, {
     field: field.address,
     mean,
     most,
@@ -134,11 +133,11 @@ function giveTemperature(state: StepState, { part, box, gain, mean, most }: Cove
 }
 
 function givePush(
-  state: StepState,
-  source: Standing<SourcePart>,
-  { part, box, shape, pose, speeds, mean, most }: Cover,
+  state: SimulationState,
+  source: PlannedShape<SourcePart>,
+  { part, box, shape, pose, speeds, mean, most }: Coverage,
 ): void {
-  const { team, layout, window } = state;
+  const { threadPool, layout, window } = state;
   const { push } = part;
   const h = window.voxelSizeM;
   const l = window.lattice;
@@ -146,7 +145,7 @@ function givePush(
   const n = state.plan.sources.indexOf(source);
   const flow =
     source.mesh?.moves && source.mesh.at(state.timeS + state.dtS, state.dtS).flow ? layout.sourceFlows[n] : 0;
-  VelocityEmissionStruct.write(team.memory, layout.emission, {
+  VelocityEmissionStruct.write(threadPool.memory, layout.emission, {
     ...placeShape(state, shape, layout.sourceGrids[n], flow),
     mean,
     most,
@@ -176,7 +175,7 @@ function givePush(
     draw: draw(state, part),
     ...boxFields(box),
   });
-  team.run('emitVelocity', l.nz + 1, SLAB, {
+  threadPool.run('emitVelocity', l.nz + 1, SLAB, {
     push: layout.emission,
     rowStride: l.rowStride,
     planeStride: l.planeStride,
@@ -188,4 +187,4 @@ function tangent(degrees: number): number {
   return degrees === 0 ? 0 : sine(angle) / cosine(angle);
 }
 
-const sides = ([from, to]: Cover['box']): number[] => [from[0], to[0], from[1], to[1], from[2], to[2]];
+const sides = ([from, to]: Coverage['box']): number[] => [from[0], to[0], from[1], to[1], from[2], to[2]];

@@ -2,13 +2,13 @@
 // out follow.
 import { moveObstacles } from './cut-cells';
 import { SLAB } from '../grid/sweep';
-import type { StepState } from './state';
+import type { SimulationState } from './state';
 
-export function obstacles(state: StepState): void {
-  const { layout, team } = state;
+export function obstacles(state: SimulationState): void {
+  const { layout, threadPool } = state;
   const { outflow } = layout;
   if (!outflow) return;
   const { nx, ny, nz, rowStride, planeStride } = outflow.lattice;
-  team.run('fill', nz, SLAB, { f: outflow.address, ny, rowStride, planeStride, nx, value: 0 });
+  threadPool.run('fill', nz, SLAB, { f: outflow.address, ny, rowStride, planeStride, nx, value: 0 });
   moveObstacles(state, state.timeS + state.dtS);
 }

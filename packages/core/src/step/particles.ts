@@ -6,15 +6,15 @@ import { CURL_NOISE_RMS } from './forces/turbulence';
 import type { Pose } from '../geometry/pose';
 import { cellShape, type CellShape } from '../geometry/shape';
 import { bornIn, bornOff, chanceOf, type Newborn } from './births';
-import { picked } from '../assets/pick';
+import { filterParticles } from '../assets/filter-particles';
 import { poolViews, type PoolState } from '../plan/particle-pool';
 import type { ParticlesPart } from '../recipe/types';
 import type { Triple } from '../math/vector';
-import type { PlannedParticles } from '../plan/compile';
+import type { PlannedParticles } from '../plan/plan';
 import { wallBits } from '../plan/layout';
-import { poseAt } from '../plan/standing';
-import { type StepState, notice } from './state';
-import { roomAt } from './window';
+import { poseAt } from '../plan/placement';
+import { type SimulationState, raiseIncident } from './state';
+import { domainAt } from './window';
 
 /** Particles that a worker takes at a time. */
 const HANDFUL = 2048;
@@ -24,7 +24,7 @@ const MEETS = {
   bounces: Meeting.BOUNCES,
 } as const;
 
-export function particles(state: StepState): void {
+export function particles(state: SimulationState): void {
   const { plan } = state;
   plan.particles.forEach((planned, n) => {
     const part = plan.at(state.timeS + state.dtS / 2).particles[planned.index];
@@ -34,20 +34,24 @@ export function particles(state: StepState): void {
     else give(state, planned, part, n);
     fly(state, planned, part, n);
     const { address, room } = state.layout.pools[n];
-    pool.count = state.team.solo('compactParticles', { pool: address, stride: room * 4, count: pool.count });
+    pool.count = state.threadPool.solo('compactParticles', {
+      pool: address,
+      stride: room * 4,
+      count: pool.count,
+    });
   });
 }
 
 /** What writes newborns into a pool; it returns false where there is no room. */
-function writer(state: StepState, n: number): (born: Newborn, bornS: number) => boolean {
+function writer(state: SimulationState, n: number): (born: Newborn, bornS: number) => boolean {
   const pool = state.pools[n];
   const at = state.layout.pools[n];
   const { part } = state.plan.particles[n];
-  const v = poolViews(state.team.memory, at);
+  const v = poolViews(state.threadPool.memory, at);
   return ({ place, velocity, life, radius }, bornS) => {
     const id = pool.born++;
     if (pool.count === at.room) {
-      notice(state, {
+      raiseIncident(state, {
         kind: 'crowded',
         what:
           `${part.name}: there is no room for more than ${at.room.toLocaleString('en')} at once; some ` +
@@ -72,7 +76,7 @@ function writer(state: StepState, n: number): (born: Newborn, bornS: number) => 
 const cosineOf = (degrees: number): number => (degrees === 0 ? 1 : cosine((degrees * Math.PI) / 180));
 
 /** Those of a burst or a stream. */
-function give(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
+function give(state: SimulationState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
   const { plan, timeS, dtS, frame, window } = state;
   const pool = state.pools[n];
   const h = window.voxelSizeM;
@@ -90,7 +94,7 @@ function give(state: StepState, planned: PlannedParticles, part: ParticlesPart, 
 }
 
 /** When in the substep one is born. */
-function moments(state: StepState, part: ParticlesPart, pool: PoolState): number[] {
+function moments(state: SimulationState, part: ParticlesPart, pool: PoolState): number[] {
   const { plan, timeS, dtS } = state;
   const { firstFrame, lastFrame } = plan.recipe.space;
   const out: number[] = [];
@@ -115,13 +119,13 @@ function moments(state: StepState, part: ParticlesPart, pool: PoolState): number
 }
 
 /** Those that are left behind by others, whose way through this substep is known by now. */
-function spring(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
-  const { timeS, dtS, team, layout, frame } = state;
+function spring(state: SimulationState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
+  const { timeS, dtS, threadPool, layout, frame } = state;
   const pool = state.pools[n];
   if (frame < part.from || frame > part.until) return;
   const cosine = cosineOf(part.spread);
   const put = writer(state, n);
-  const v = poolViews(team.memory, layout.pools[planned.parent]);
+  const v = poolViews(threadPool.memory, layout.pools[planned.parent]);
   for (let m = 0; m < state.pools[planned.parent].count; m++) {
     const age = v.age[m];
     const lived = Math.min(dtS, age);
@@ -144,17 +148,17 @@ function spring(state: StepState, planned: PlannedParticles, part: ParticlesPart
 }
 
 /** Those of a file, where it says that they are at the substep's end. */
-function bring(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
-  const { timeS, dtS, team, layout, frame } = state;
+function bring(state: SimulationState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
+  const { timeS, dtS, threadPool, layout, frame } = state;
   const pool = state.pools[n];
   pool.count = 0;
   if (frame < part.from || frame > part.until) return;
-  const { count, positions, earlier, velocities, radii, ids } = picked(
+  const { count, positions, earlier, velocities, radii, ids } = filterParticles(
     planned.flown!(timeS + dtS, timeS),
     part,
     dtS,
   );
-  const v = poolViews(team.memory, layout.pools[n]);
+  const v = poolViews(threadPool.memory, layout.pools[n]);
   for (let m = 0; m < count; m++) {
     [v.x[m], v.y[m], v.z[m]] = positions.subarray(3 * m, 3 * m + 3);
     [v.wasX[m], v.wasY[m], v.wasZ[m]] = earlier.subarray(3 * m, 3 * m + 3);
@@ -169,19 +173,19 @@ function bring(state: StepState, planned: PlannedParticles, part: ParticlesPart,
   pool.count = count;
 }
 
-function fly(state: StepState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
-  const { team, layout, window, dtS, timeS } = state;
+function fly(state: SimulationState, planned: PlannedParticles, part: ParticlesPart, n: number): void {
+  const { threadPool, layout, window, dtS, timeS } = state;
   const h = window.voxelSizeM;
   const { nx, ny, nz, rowStride, planeStride } = window.lattice;
   const { count } = state.pools[n];
   const { address, room: holds } = layout.pools[n];
   if (count === 0) return;
-  const room = roomAt(state.plan, timeS + dtS);
+  const room = domainAt(state.plan, timeS + dtS);
   const cells = [room.lattice.nx, room.lattice.ny, room.lattice.nz];
   const seed = part.seed * 16 + 11 + planned.index;
   if (part.churn !== 0)
-    team.solo('gradientTable', { table: layout.gradientTable, seed, turns: timeS / part.churnPeriod });
-  ParticleFlightStruct.write(team.memory, layout.emission, {
+    threadPool.solo('gradientTable', { table: layout.gradientTable, seed, turns: timeS / part.churnPeriod });
+  ParticleFlightStruct.write(threadPool.memory, layout.emission, {
     pool: address,
     stride: holds * 4,
     ...named(['u', 'v', 'w'], addresses(layout.velocity)),
@@ -215,5 +219,5 @@ function fly(state: StepState, planned: PlannedParticles, part: ParticlesPart, n
       room.origin.map((o, a) => (o + cells[a]) * h),
     ),
   });
-  team.run('advanceParticles', count, HANDFUL, { flight: layout.emission });
+  threadPool.run('advanceParticles', count, HANDFUL, { flight: layout.emission });
 }

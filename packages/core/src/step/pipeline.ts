@@ -10,8 +10,8 @@ import { obstacles } from './obstacles';
 import { particles } from './particles';
 import { projection } from './projection';
 import { regions } from './regions';
-import { carryChannels, carryVelocity, trace } from './transport';
-import type { StepState } from './state';
+import { advectChannels, advectVelocity, trace } from './transport';
+import type { SimulationState } from './state';
 
 /** What time is told of: the stages, and the looking for trouble and fitting of the window after them. */
 export type Phase =
@@ -27,7 +27,7 @@ export type Phase =
   | 'checks';
 export interface Stage {
   readonly name: Phase;
-  readonly run: (state: StepState) => void;
+  readonly run: (state: SimulationState) => void;
 }
 
 const PREPARE: readonly Stage[] = [
@@ -66,32 +66,32 @@ const REFLECTED: readonly Stage[] = [
   END,
 ];
 
-export function stagesOf(state: StepState): readonly Stage[] {
+export function stagesOf(state: SimulationState): readonly Stage[] {
   return state.plan.recipe.method.motion === 'reflected' ? REFLECTED : PLAIN;
 }
 
-function carryAll(state: StepState): void {
+function carryAll(state: SimulationState): void {
   const { layout } = state;
   trace(state, state.dtS);
-  carryChannels(state, state.dtS);
-  carryVelocity(state, layout.velocity, layout.velocityNext, state.dtS);
+  advectChannels(state, state.dtS);
+  advectVelocity(state, layout.velocity, layout.velocityNext, state.dtS);
   [layout.velocity, layout.velocityNext] = [layout.velocityNext, layout.velocity];
 }
 
-function carryHalf(state: StepState): void {
+function carryHalf(state: SimulationState): void {
   const { layout } = state;
   trace(state, state.dtS / 2);
-  carryVelocity(state, layout.velocity, layout.velocityNext, state.dtS / 2);
+  advectVelocity(state, layout.velocity, layout.velocityNext, state.dtS / 2);
   [layout.velocity, layout.velocityNext] = [layout.velocityNext, layout.velocity];
 }
 
 /** Leaves the projected air in velocity and its reflection, 2 u − ũ, in velocityNext. */
-function projectAndReflect(state: StepState): void {
-  const { layout, team } = state;
+function projectAndReflect(state: SimulationState): void {
+  const { layout, threadPool } = state;
   const bytes = layout.velocity[0].lattice.size * 4;
   const { lead } = layout.velocity[0].lattice;
   layout.velocity.forEach((f, axis) =>
-    team.solo('copyBytes', {
+    threadPool.solo('copyBytes', {
       to: layout.velocityNext[axis].address - lead * 4,
       from: f.address - lead * 4,
       bytes,
@@ -99,23 +99,27 @@ function projectAndReflect(state: StepState): void {
   );
   projection(state);
   layout.velocity.forEach((f, axis) =>
-    team.solo('reflect', { x: layout.velocityNext[axis].address - lead * 4, y: f.address - lead * 4, bytes }),
+    threadPool.solo('reflect', {
+      x: layout.velocityNext[axis].address - lead * 4,
+      y: f.address - lead * 4,
+      bytes,
+    }),
   );
 }
 
-function carryReflected(state: StepState): void {
+function carryReflected(state: SimulationState): void {
   const { layout } = state;
   trace(state, state.dtS);
-  carryChannels(state, state.dtS);
+  advectChannels(state, state.dtS);
   trace(state, state.dtS / 2);
-  carryVelocity(state, layout.velocityNext, layout.velocity, state.dtS / 2);
+  advectVelocity(state, layout.velocityNext, layout.velocity, state.dtS / 2);
 }
 
 /**
  * The next substep's length: the rest of the frame in equal parts, so many that the fastest air crosses at
  * most `cfl` voxels in each, within the least and the most substeps of a frame.
  */
-export function substepLength(state: StepState, restS: number): { dtS: number; capped: boolean } {
+export function substepLength(state: SimulationState, restS: number): { dtS: number; capped: boolean } {
   const { space } = state.plan.recipe;
   const speed = Math.max(...state.topSpeeds) + state.plan.accelerationBound * restS * 0.5;
   const wanted = Math.ceil((restS * speed) / (space.cfl * state.plan.window.voxelSizeM));

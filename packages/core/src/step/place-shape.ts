@@ -3,7 +3,7 @@ import type { ShapeFields } from '@bramblemist/kernels/seam';
 import type { CellShape } from '../geometry/shape';
 import { putFloats } from '../grid/memory';
 import { named } from '../grid/sweep';
-import type { StepState } from './state';
+import type { SimulationState } from './state';
 
 /**
  * Puts the corners of a path where kernels find them, and tells the rest by name.
@@ -11,12 +11,12 @@ import type { StepState } from './state';
  * @param flow address of the speeds of its surface; 0: rigid
  */
 export function placeShape(
-  { team, layout, window }: Pick<StepState, 'team' | 'layout' | 'window'>,
+  { threadPool, layout, window }: Pick<SimulationState, 'threadPool' | 'layout' | 'window'>,
   s: CellShape,
   grid: number,
   flow = 0,
 ): ShapeFields {
-  putFloats(team.memory, layout.corners, Float32Array.from(s.corners.flat()));
+  putFloats(threadPool.memory, layout.corners, Float32Array.from(s.corners.flat()));
   return {
     kind: s.kind,
     ...named(

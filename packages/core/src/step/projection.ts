@@ -3,10 +3,10 @@
 // from the last pressure.
 import { LevelStruct, type KernelArguments } from '@bramblemist/kernels/seam';
 import { coverFaces } from './cut-cells';
-import { notice, reduce, type StepState } from './state';
+import { raiseIncident, reduce, type SimulationState } from './state';
 import { share, SLAB, named } from '../grid/sweep';
-import { onTeam, type Level } from '../plan/layout';
-import { StepTrouble } from '../record/solver-error';
+import { runsOnThreads, type Level } from '../plan/layout';
+import { SolverError } from '../record/solver-error';
 
 /** Of the greatest divergence; and, so that still air is not polished, of a voxel's volume a substep. */
 const RELATIVE_TOLERANCE = 1e-4;
@@ -17,15 +17,15 @@ const MOST_ITERATIONS = 60;
 const COARSEST_SWEEPS = 16;
 /** Byte of the word e in a level's block. */
 
-export function projection(state: StepState): void {
-  const { plan, team, layout } = state;
+export function projection(state: SimulationState): void {
+  const { plan, threadPool, layout } = state;
   const fine = layout.levels[0];
   const { nz } = fine.lattice;
   const { pressure, partials } = layout;
-  const slab = share(nz, team);
+  const slab = share(nz, threadPool);
   const faces = layout.velocity.map((f) => f.address);
 
-  team.run('rightHandSide', nz, slab, {
+  threadPool.run('rightHandSide', nz, slab, {
     level: fine.block,
     ...named(['u', 'v', 'w'], faces),
     outflow: layout.outflow?.address ?? 0,
@@ -36,13 +36,13 @@ export function projection(state: StepState): void {
   const before = reduce(state, nz, 0, 'max');
   let left = reduce(state, nz, 1, 'max');
   if (state.sides.every((rule) => rule === 'wall')) {
-    team.run('sumResidual', nz, SLAB, { level: fine.block, partials });
+    threadPool.run('sumResidual', nz, SLAB, { level: fine.block, partials });
     const cells = reduce(state, nz, 1, 'sum');
     const sum = reduce(state, nz, 0, 'sum');
-    if (cells > 0) team.run('removeMean', nz, SLAB, { level: fine.block, mean: sum / cells });
+    if (cells > 0) threadPool.run('removeMean', nz, SLAB, { level: fine.block, mean: sum / cells });
     // with walls all round there is only a pressure if as much flows out of cells as into them
     if (Math.abs(sum) > ROUND_OFF * cells * before) {
-      notice(state, {
+      raiseIncident(state, {
         kind: 'nowhere to go',
         what:
           'Something makes or takes up air between walls on all sides; what is too much is spread over ' +
@@ -60,13 +60,13 @@ export function projection(state: StepState): void {
   let correction = fine.e;
   let iterations = 0;
   let rho = 0;
-  const point = (e: number): void => LevelStruct.set(team.memory, fine.block, 'e', e);
+  const point = (e: number): void => LevelStruct.set(threadPool.memory, fine.block, 'e', e);
   for (; left > tolerance && iterations < MOST_ITERATIONS; iterations++) {
     vCycle(state);
     const last = rho;
     rho = reduce(state, nz, 0, 'sum');
     if (!Number.isFinite(rho))
-      throw new StepTrouble(
+      throw new SolverError(
         state,
         'The pressure became infinite.',
         'Something drives the air without bound: lower the strongest force, or raise the least substeps.',
@@ -77,17 +77,17 @@ export function projection(state: StepState): void {
       point(correction);
     }
 
-    team.run('updateDirection', nz, slab, {
+    threadPool.run('updateDirection', nz, slab, {
       level: fine.block,
       s: direction,
       beta: iterations === 0 ? 0 : rho / last,
       partials,
       slab,
     });
-    team.run('directionEnergyEdges', nz, slab, { level: fine.block, s: direction, partials, slab });
+    threadPool.run('directionEnergyEdges', nz, slab, { level: fine.block, s: direction, partials, slab });
     const curvature = reduce(state, nz, 0, 'sum');
     if (!(curvature > 0)) break;
-    team.run('updateSolution', nz, slab, {
+    threadPool.run('updateSolution', nz, slab, {
       level: fine.block,
       p: pressure,
       s: direction,
@@ -99,8 +99,8 @@ export function projection(state: StepState): void {
   }
 
   point(fine.e);
-  const planes = share(nz + 1, team);
-  team.run('subtractGradient', nz + 1, planes, {
+  const planes = share(nz + 1, threadPool);
+  threadPool.run('subtractGradient', nz + 1, planes, {
     level: fine.block,
     ...named(['u', 'v', 'w'], faces),
     p: pressure,
@@ -111,7 +111,7 @@ export function projection(state: StepState): void {
   state.topSpeeds = [0, 1, 2].map((axis) => reduce(state, nz + 1, axis, 'max')) as [number, number, number];
   if (plan.obstacles.length > 0) {
     layout.velocity.forEach((f, axis) =>
-      team.run('extrapolate', nz, SLAB, { level: fine.block, vel: f.address, axis }),
+      threadPool.run('extrapolate', nz, SLAB, { level: fine.block, vel: f.address, axis }),
     );
     coverFaces(state);
   }
@@ -120,8 +120,8 @@ export function projection(state: StepState): void {
 }
 
 /** e = M⁻¹ r on the finest level, M symmetric; leaves Σ e r in the partials. */
-function vCycle(state: StepState): void {
-  const { layout, team } = state;
+function vCycle(state: SimulationState): void {
+  const { layout, threadPool } = state;
   const { levels, partials } = layout;
   const last = levels.length - 1;
   const pass = <K extends 'multigridDown' | 'multigridUp'>(
@@ -130,10 +130,10 @@ function vCycle(state: StepState): void {
     args: Omit<KernelArguments[K], 'slab' | 'k0' | 'k1'>,
   ): void => {
     const { nz } = lattice;
-    const slab = onTeam(lattice) ? share(nz, team) : nz + 1;
+    const slab = runsOnThreads(lattice) ? share(nz, threadPool) : nz + 1;
     const all = { ...args, slab, k0: 0, k1: nz } as KernelArguments[K];
-    if (onTeam(lattice)) team.run(kernel, nz, slab, all);
-    else team.solo(kernel, all);
+    if (runsOnThreads(lattice)) threadPool.run(kernel, nz, slab, all);
+    else threadPool.solo(kernel, all);
   };
 
   const pair = (d: number): { level: number; below: number } => ({
@@ -142,6 +142,6 @@ function vCycle(state: StepState): void {
   });
 
   for (let d = 0; d < last; d++) pass('multigridDown', levels[d], pair(d));
-  team.solo('relaxCoarsest', { level: levels[last].block, sweeps: COARSEST_SWEEPS });
+  threadPool.solo('relaxCoarsest', { level: levels[last].block, sweeps: COARSEST_SWEEPS });
   for (let d = last - 1; d >= 0; d--) pass('multigridUp', levels[d], { ...pair(d), partials });
 }

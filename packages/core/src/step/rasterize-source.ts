@@ -10,12 +10,12 @@ import { share as sharePlanes, SLAB, boxFields, named } from '../grid/sweep';
 import { boundsOfPool, poolViews, type PoolPlace } from '../plan/particle-pool';
 import type { PatternPart, SourcePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
-import type { Standing } from '../plan/compile';
-import { poseAt } from '../plan/standing';
-import { type Mend, moreSubsteps } from '../record/incident';
-import { type StepState, notice } from './state';
+import type { PlannedShape } from '../plan/plan';
+import { poseAt } from '../plan/placement';
+import { type Fix, moreSubsteps } from '../record/incident';
+import { type SimulationState, raiseIncident } from './state';
 
-export interface Cover {
+export interface Coverage {
   /** The source with its keys as they are in this substep. */
   readonly part: SourcePart;
   /** Cells of the window, from and behind the last. */
@@ -42,8 +42,8 @@ export interface Cover {
 const MOST_STOPS = 64;
 
 /** Writes a source's cover into fields that nothing lives in; null where it gives nothing off now. */
-export function coverSource(state: StepState, source: Standing<SourcePart>): Cover | null {
-  const { plan, team, layout, window } = state;
+export function rasterizeSource(state: SimulationState, source: PlannedShape<SourcePart>): Coverage | null {
+  const { plan, threadPool, layout, window } = state;
   const { nx, ny, nz, rowStride: P, planeStride: PP } = window.lattice;
   const endS = state.timeS + state.dtS;
   const n = plan.sources.indexOf(source);
@@ -63,13 +63,13 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
     ? stopsOf(placed(state.timeS).shape, end.shape, layer, source.mesh?.wayBetween(state.timeS, endS) ?? 0)
     : 1;
   if (stops === MOST_STOPS)
-    notice(state, {
+    raiseIncident(state, {
       kind: 'puffs',
       what:
         `${part.name} goes so far in a substep that it is looked at ${MOST_STOPS} times and still leaves ` +
         'gaps: puffs in a row.',
       cure: 'Raise the least substeps, or make it slower or larger.',
-      mend: { label: 'more substeps', settings: moreSubsteps(plan.recipe) },
+      fix: { label: 'more substeps', settings: moreSubsteps(plan.recipe) },
     });
   const moments = Array.from({ length: stops }, (_, s) =>
     stops === 1 && !source.moves ? end : placed(state.timeS + ((s + 0.5) / stops) * state.dtS),
@@ -86,11 +86,11 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
   moments.forEach(({ shape, timeS }, s) => {
     const [from, to] = boxes[s];
     if (source.mesh?.moves) {
-      putFloats(team.memory, layout.sourceGrids[n], source.mesh.at(timeS).grid.distances);
-      putFloats(team.memory, layout.sourceMasks[n], source.mesh.at(timeS).mask);
+      putFloats(threadPool.memory, layout.sourceGrids[n], source.mesh.at(timeS).grid.distances);
+      putFloats(threadPool.memory, layout.sourceMasks[n], source.mesh.at(timeS).mask);
     }
 
-    SourceShapeStruct.write(team.memory, layout.emission, {
+    SourceShapeStruct.write(threadPool.memory, layout.emission, {
       ...placeShape(state, shape, layout.sourceGrids[n]),
       mean,
       most,
@@ -101,13 +101,13 @@ export function coverSource(state: StepState, source: Standing<SourcePart>): Cov
       soft: part.softness,
       ...boxFields([from, to]),
     });
-    team.run('rasterizeShape', nz, SLAB, { source: layout.emission, rowStride: P, planeStride: PP });
+    threadPool.run('rasterizeShape', nz, SLAB, { source: layout.emission, rowStride: P, planeStride: PP });
   });
   const colours = layPatterns(state, part, end.shape, box, mean, most);
   if (source.mesh?.moves && part.push.how !== 'none') {
     const { grid, flow } = source.mesh.at(endS, state.dtS);
-    putFloats(team.memory, layout.sourceGrids[n], grid.distances);
-    putFloats(team.memory, layout.sourceFlows[n], flow);
+    putFloats(threadPool.memory, layout.sourceGrids[n], grid.distances);
+    putFloats(threadPool.memory, layout.sourceFlows[n], flow);
   }
 
   return { part, box, ...end, speeds: null, gain: share * end.shape.gain, mean, most, colours };
@@ -125,13 +125,13 @@ const STILL: Pose = {
 };
 
 /** Particles as a source: each a ball along its way. */
-function coverCloud(state: StepState, part: SourcePart, share: number): Cover | null {
-  const { plan, team, layout, window } = state;
+function coverCloud(state: SimulationState, part: SourcePart, share: number): Coverage | null {
+  const { plan, threadPool, layout, window } = state;
   const { nx, ny, nz, rowStride, planeStride } = window.lattice;
   const h = window.voxelSizeM;
   const n = plan.particles.findIndex((p) => p.part.id === part.particles);
   if (n < 0) {
-    notice(state, {
+    raiseIncident(state, {
       kind: 'unbound',
       what: `${part.name} has no particles that carry it.`,
       cure: 'Choose particles that are on, or another shape.',
@@ -140,7 +140,7 @@ function coverCloud(state: StepState, part: SourcePart, share: number): Cover | 
   }
 
   const place = layout.pools[n];
-  const bounds = boundsOfPool(team.memory, place, state.pools[n].count, part.swell);
+  const bounds = boundsOfPool(threadPool.memory, place, state.pools[n].count, part.swell);
   if (!bounds) return null;
   const cells = [nx, ny, nz];
   const edge = (v: number, a: number): number => Math.min(cells[a], Math.max(0, v - window.origin[a]));
@@ -155,7 +155,7 @@ function coverCloud(state: StepState, part: SourcePart, share: number): Cover | 
   for (const f of [mean, most, ...(speeds ?? [])]) clear(state, f, box, 0);
   if (state.substep === 0) look(state, part, place, state.pools[n].count);
   const flown = plan.at(state.timeS + state.dtS / 2).particles[plan.particles[n].index];
-  ParticleSourceStruct.write(team.memory, layout.emission, {
+  ParticleSourceStruct.write(threadPool.memory, layout.emission, {
     pool: place.address,
     stride: place.room * 4,
     count: state.pools[n].count,
@@ -174,7 +174,7 @@ function coverCloud(state: StepState, part: SourcePart, share: number): Cover | 
     planeStride,
   });
   // every worker looks at all particles, so the slabs are as large as may be
-  team.run('rasterizeParticles', nz, sharePlanes(nz, team), { cloud: layout.emission });
+  threadPool.run('rasterizeParticles', nz, sharePlanes(nz, threadPool), { cloud: layout.emission });
   const shape = cellShape(part, STILL, h, null);
   return {
     part,
@@ -193,8 +193,8 @@ function coverCloud(state: StepState, part: SourcePart, share: number): Cover | 
 const ASKED = 8;
 
 /** Tells where particles are thinner than a voxel, or stand too far apart to make one medium. */
-function look(state: StepState, part: SourcePart, place: PoolPlace, count: number): void {
-  const { x, y, z, radius } = poolViews(state.team.memory, place);
+function look(state: SimulationState, part: SourcePart, place: PoolPlace, count: number): void {
+  const { x, y, z, radius } = poolViews(state.threadPool.memory, place);
   const h = state.window.voxelSizeM;
   const asked = Array.from({ length: Math.min(ASKED, count) }, (_, n) =>
     Math.floor(((n + 0.5) * count) / Math.min(ASKED, count)),
@@ -203,13 +203,13 @@ function look(state: StepState, part: SourcePart, place: PoolPlace, count: numbe
   const r = middle(asked.map((n) => radius[n])) * part.swell;
   const size = (m: number): string => `${Number(m.toPrecision(2))} m`;
   if (2 * r < h)
-    notice(state, {
+    raiseIncident(state, {
       kind: 'thin',
       what:
         `${part.name}: its particles are ${size(2 * r)} across, thinner than a voxel of ${size(h)}; they ` +
         'give off as much, over a whole voxel.',
       cure: `Let them swell ${Math.ceil(h / (2 * r))} times, or use smaller voxels.`,
-      mend: swollen(state, part, Math.ceil(h / (2 * r))),
+      fix: swollen(state, part, Math.ceil(h / (2 * r))),
     });
   const nearest = asked.map((n) => {
     let least = Infinity;
@@ -225,17 +225,17 @@ function look(state: StepState, part: SourcePart, place: PoolPlace, count: numbe
   });
   const apart = middle(nearest);
   if (Number.isFinite(apart) && apart > 2 * Math.max(r, h / 2))
-    notice(state, {
+    raiseIncident(state, {
       kind: 'apart',
       what:
         `${part.name}: its particles stand ${size(apart)} apart and are ${size(2 * r)} across: single ` +
         'puffs, not one cloud.',
       cure: `If one cloud is wanted: more particles, or let them swell ${Math.ceil(apart / (2 * r))} times.`,
-      mend: swollen(state, part, Math.ceil(apart / (2 * r))),
+      fix: swollen(state, part, Math.ceil(apart / (2 * r))),
     });
 }
 
-function swollen({ plan }: StepState, part: SourcePart, times: number): Mend {
+function swollen({ plan }: SimulationState, part: SourcePart, times: number): Fix {
   const index = plan.recipe.sources.findIndex((s) => s.id === part.id);
   return {
     label: `${part.name} swollen ${times} times`,
@@ -245,9 +245,14 @@ function swollen({ plan }: StepState, part: SourcePart, times: number): Mend {
 
 const FILLABLE: readonly string[] = ['sphere', 'box', 'cylinder', 'mesh'];
 
-function clear({ team, window }: StepState, field: number, [from, to]: Cover['box'], value: number): void {
+function clear(
+  { threadPool, window }: SimulationState,
+  field: number,
+  [from, to]: Coverage['box'],
+  value: number,
+): void {
   const { nz, rowStride, planeStride } = window.lattice;
-  team.run('fillBox', nz, SLAB, {
+  threadPool.run('fillBox', nz, SLAB, {
     f: field,
     value,
     i0: from[0],
@@ -262,7 +267,7 @@ function clear({ team, window }: StepState, field: number, [from, to]: Cover['bo
 }
 
 /** Part of the substep in which a source is on: by its frames and bursts. */
-function activeShare(state: StepState, part: SourcePart): number {
+function activeShare(state: SimulationState, part: SourcePart): number {
   const { timeS, dtS, plan, frame } = state;
   if (frame < part.from || frame > part.until) return 0;
   if (part.timing === 'steady') return 1;
@@ -305,14 +310,14 @@ const NOISE = {
  * their own.
  */
 function layPatterns(
-  state: StepState,
+  state: SimulationState,
   part: SourcePart,
   shape: CellShape,
-  box: Cover['box'],
+  box: Coverage['box'],
   mean: number,
   most: number,
-): Cover['colours'] {
-  const { plan, team, layout, window } = state;
+): Coverage['colours'] {
+  const { plan, threadPool, layout, window } = state;
   const { nz, rowStride, planeStride } = window.lattice;
   const h = window.voxelSizeM;
   const now = plan.at(state.timeS + state.dtS / 2);
@@ -325,7 +330,7 @@ function layPatterns(
     const dyes = picture !== null && p.use === 'colour';
     if (dyes && !coloured) colours.forEach((f, c) => clear(state, f, box, part.colour.amount[c]));
     coloured ||= dyes;
-    PatternStruct.write(team.memory, layout.emission, {
+    PatternStruct.write(threadPool.memory, layout.emission, {
       ...placeShape(state, { ...shape, kind: KIND.sphere }, 0),
       mean,
       most,
@@ -345,7 +350,7 @@ function layPatterns(
       ...named(['cr', 'cg', 'cb'], dyes ? colours : [0, 0, 0]),
       ...boxFields(box),
     });
-    team.run('applyPattern', nz, SLAB, { layer: layout.emission, rowStride, planeStride });
+    threadPool.run('applyPattern', nz, SLAB, { layer: layout.emission, rowStride, planeStride });
   });
   return coloured ? colours : null;
 }

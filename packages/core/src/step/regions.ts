@@ -6,10 +6,12 @@ import { putFloats } from '../grid/memory';
 import { SLAB, named, extent } from '../grid/sweep';
 import { tableOf } from '../recipe/profile';
 import type { RegionPart } from '../recipe/types';
-import { work } from './run-formula';
-import { programOf, textOfRegion, type PlannedRegion } from '../plan/compile';
-import { poseAt } from '../plan/standing';
-import type { StepState } from './state';
+import { runFormula } from './run-formula';
+import { programOf } from '../plan/programs';
+import { textOfRegion } from '../plan/plan-regions';
+import type { PlannedRegion } from '../plan/plan';
+import { poseAt } from '../plan/placement';
+import type { SimulationState } from './state';
 
 const JOINS = {
   alone: Join.ALONE,
@@ -21,27 +23,27 @@ const JOINS = {
 /**
  * Fills the weights of the plan's regions; those that stay as they are only where memory was laid out anew.
  */
-export function regions(state: StepState): void {
+export function regions(state: SimulationState): void {
   const { plan, layout } = state;
-  const anew = state.weighed !== layout;
+  const anew = state.weightedLayout !== layout;
   plan.regions.forEach((planned, n) => {
     if (anew || planned.varies) weighRegion(state, planned, n);
   });
-  state.weighed = layout;
+  state.weightedLayout = layout;
 }
 
-function weighRegion(state: StepState, planned: PlannedRegion, n: number): void {
-  const { plan, team, layout, window } = state;
+function weighRegion(state: SimulationState, planned: PlannedRegion, n: number): void {
+  const { plan, threadPool, layout, window } = state;
   const l = window.lattice;
   const atS = state.timeS + state.dtS / 2;
   const part = plan.at(atS).regions[planned.index];
   const out = layout.regions[n].address;
   const cells = [l.nx, l.ny, l.rowStride, l.planeStride];
   const text = textOfRegion(part);
-  putFloats(team.memory, layout.profile, tableOf(part.edge));
+  putFloats(threadPool.memory, layout.profile, tableOf(part.edge));
   if (text !== null) {
-    work(state, programOf(text, null, plan.recipe.keep), 0, out);
-    team.run('weightByValue', l.nz, SLAB, {
+    runFormula(state, programOf(text, null, plan.recipe.keep), 0, out);
+    threadPool.run('weightByValue', l.nz, SLAB, {
       f: out,
       table: layout.profile,
       low: part.low,
@@ -54,7 +56,7 @@ function weighRegion(state: StepState, planned: PlannedRegion, n: number): void 
 
   const joins = planned.other < 0 ? 'alone' : part.joins;
   if (part.facing === 'outside' || joins !== 'alone')
-    team.run('combineWeights', l.nz, SLAB, {
+    threadPool.run('combineWeights', l.nz, SLAB, {
       out,
       other: planned.other < 0 ? 0 : layout.regions[planned.other].address,
       inverted: Number(part.facing === 'outside'),
@@ -64,23 +66,23 @@ function weighRegion(state: StepState, planned: PlannedRegion, n: number): void 
 }
 
 function weighShape(
-  state: StepState,
+  state: SimulationState,
   planned: PlannedRegion,
   part: RegionPart,
   n: number,
   atS: number,
 ): void {
-  const { plan, team, layout, window } = state;
+  const { plan, threadPool, layout, window } = state;
   const l = window.lattice;
   const h = window.voxelSizeM;
   const pose = poseAt(plan, 'regions', planned, atS, 0);
   const grid = planned.mesh?.at(atS).grid ?? null;
-  if (grid) putFloats(team.memory, layout.regionGrids[n], grid.distances);
-  RegionStruct.write(team.memory, layout.emission, {
+  if (grid) putFloats(threadPool.memory, layout.regionGrids[n], grid.distances);
+  RegionStruct.write(threadPool.memory, layout.emission, {
     ...placeShape(state, cellShape(solid(part), pose, h, grid), layout.regionGrids[n]),
     out: layout.regions[n].address,
     table: layout.profile,
     soft: part.soft / h,
   });
-  team.run('weightByShape', l.nz, SLAB, { block: layout.emission, ...extent(l) });
+  threadPool.run('weightByShape', l.nz, SLAB, { block: layout.emission, ...extent(l) });
 }

@@ -2,26 +2,26 @@
 import { FormulaProgramStruct } from '@bramblemist/kernels/seam';
 import { extent, SLAB, named } from '../grid/sweep';
 
-import { channelField, type StepState } from './state';
+import { channelField, type SimulationState } from './state';
 import { encode, registerBytes, type Program } from '../formulas/program';
 
 /**
  * @param weight address of a field by which what is written counts; 0: wholly
  * @param result address of the field that a formula which is worth a number goes to
  */
-export function work(state: StepState, program: Program, weight: number, result = 0): void {
-  const { team, layout, window } = state;
+export function runFormula(state: SimulationState, program: Program, weight: number, result = 0): void {
+  const { threadPool, layout, window } = state;
   const l = window.lattice;
   const h = window.voxelSizeM;
   const midS = state.timeS + state.dtS / 2;
   program.curls.forEach(({ seed, period }, n) =>
-    team.solo('gradientTable', {
+    threadPool.solo('gradientTable', {
       table: layout.formula.tables[n],
       seed,
       turns: period > 0 ? midS / period : 0,
     }),
   );
-  encode(program, team.memory, layout.formula.code, {
+  encode(program, threadPool.memory, layout.formula.code, {
     values: { time: midS, step: state.dtS, frame: state.frame, voxel: h },
     field: (name) => {
       if (name === 'result') return result;
@@ -35,7 +35,7 @@ export function work(state: StepState, program: Program, weight: number, result 
     weight,
     table: (n) => layout.formula.tables[n],
   });
-  FormulaProgramStruct.write(team.memory, layout.formula.block, {
+  FormulaProgramStruct.write(threadPool.memory, layout.formula.block, {
     code: layout.formula.code,
     count: program.instructions.length,
     registers: layout.formula.registers,
@@ -47,5 +47,5 @@ export function work(state: StepState, program: Program, weight: number, result 
     ),
     h,
   });
-  team.run('runFormula', l.nz, SLAB, { program: layout.formula.block, ...extent(l) });
+  threadPool.run('runFormula', l.nz, SLAB, { program: layout.formula.block, ...extent(l) });
 }

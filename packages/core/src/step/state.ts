@@ -1,12 +1,12 @@
 // What a run keeps between stages: its fields, where they are, and what the last substep found.
-import type { Window } from '../grid/lattice';
+import type { ActiveWindow } from '../grid/lattice';
 import type { Field } from '../grid/memory';
-import type { Team } from '../grid/thread-pool';
+import type { ThreadPool } from '../grid/thread-pool';
 import type { PoolState } from '../plan/particle-pool';
 import type { Triple } from '../math/vector';
-import type { ChannelName, Plan, Sides } from '../plan/compile';
+import type { CarriedChannel, Plan, SideRules } from '../plan/plan';
 import type { Layout } from '../plan/layout';
-import type { Notice } from '../record/incident';
+import type { Incident } from '../record/incident';
 
 /** What projection reports of one substep. */
 export interface Solve {
@@ -17,19 +17,19 @@ export interface Solve {
   met: boolean;
 }
 
-export interface StepState {
+export interface SimulationState {
   /** Another one only between frames. */
   plan: Plan;
-  readonly team: Team;
+  readonly threadPool: ThreadPool;
   /** What is in memory now: a window in the room, and where its fields are. */
-  window: Window;
-  sides: Sides;
+  window: ActiveWindow;
+  sides: SideRules;
   layout: Layout;
   /** Cells that each obstacle may touch, from and to. */
   solidBoxes: (readonly [Triple, Triple])[];
   /** As in plan.particles; their arrays lie in layout.pools. */
   pools: PoolState[];
-  notices: Notice[];
+  incidents: Incident[];
   /**
    * The frame being made, the substep in it, and the simulated time at the substep's start since the first
    * frame.
@@ -43,38 +43,42 @@ export interface StepState {
   /** Whether that projection left only finite numbers. */
   velocityIsFinite: boolean;
   /** The layout in which the weights of the regions stand that stay as they are; null at first. */
-  weighed: Layout | null;
+  weightedLayout: Layout | null;
   /** Is told after each force, with the sum so far; see readings/shares.ts. */
-  witness: ((name: string) => void) | null;
+  onForce: ((name: string) => void) | null;
   solve: Solve;
   /** Σ of density in cells that moving obstacles have shut, in this frame so far. */
-  swallowed: number;
+  sweptDensity: number;
 }
 
 /**
  * Where a channel lies now; transport swaps fields, so ask again after it. Null where the run does not carry
  * it.
  */
-export function channelField(state: Pick<StepState, 'plan' | 'layout'>, name: ChannelName): Field | null {
+export function channelField(
+  state: Pick<SimulationState, 'plan' | 'layout'>,
+  name: CarriedChannel,
+): Field | null {
   const n = state.plan.channels.findIndex((c) => c.name === name);
   return n < 0 ? null : state.layout.channels[n];
 }
 
 /** Sums or takes the greatest of a slot of the partial results, in the order of the planes. */
-export function reduce(state: StepState, planes: number, slot: number, how: 'sum' | 'max'): number {
-  const parts = new Float64Array(state.team.memory.buffer, state.layout.partials, planes * 8);
+export function reduce(state: SimulationState, planes: number, slot: number, how: 'sum' | 'max'): number {
+  const parts = new Float64Array(state.threadPool.memory.buffer, state.layout.partials, planes * 8);
   let out = how === 'sum' ? 0 : -Infinity;
   for (let k = 0; k < planes; k++)
     out = how === 'sum' ? out + parts[k * 8 + slot] : Math.max(out, parts[k * 8 + slot]);
   return out;
 }
 
-export const now = (state: StepState): { frame: number; substep: number } => ({
+export const momentOf = (state: SimulationState): { frame: number; substep: number } => ({
   frame: state.frame,
   substep: state.substep,
 });
 
 /** Keeps the first of each kind in a frame. */
-export function notice(state: StepState, what: Omit<Notice, 'frame' | 'substep'>): void {
-  if (!state.notices.some((n) => n.kind === what.kind)) state.notices.push({ ...now(state), ...what });
+export function raiseIncident(state: SimulationState, what: Omit<Incident, 'frame' | 'substep'>): void {
+  if (!state.incidents.some((n) => n.kind === what.kind))
+    state.incidents.push({ ...momentOf(state), ...what });
 }

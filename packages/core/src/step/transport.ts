@@ -2,50 +2,59 @@
 // MacCormack with limiting (Selle et al. 2008) or first order, see advect.ts of the kernels; or without loss,
 // see flux.ts.
 import { AdvectionStruct } from '@bramblemist/kernels/seam';
-import { fade, fadingGain } from './dissipation';
+import { dissipate, dissipationGain } from './dissipation';
 import type { Field } from '../grid/memory';
 import { fillHalo, share, sites, SLAB, named, extent, addresses } from '../grid/sweep';
-import { eachPlace } from './places';
-import type { StepState } from './state';
+import { eachRegionVariant } from './region-variants';
+import type { SimulationState } from './state';
 
 /** Follows the air back and ahead over a time: fills the displacements that the carry functions use. */
-export function trace(state: StepState, dtS: number): void {
-  const { plan, team, layout, window } = state;
+export function trace(state: SimulationState, dtS: number): void {
+  const { plan, threadPool, layout, window } = state;
   const l = window.lattice;
   const kappa = dtS / window.voxelSizeM;
   const fields = [...layout.velocity, ...layout.back, ...layout.ahead].map((f) => f.address);
-  layout.velocity.forEach((f, axis) => fillHalo(team, f, axis, 0));
-  team.run('traceBack', l.nz, SLAB, {
+  layout.velocity.forEach((f, axis) => fillHalo(threadPool, f, axis, 0));
+  threadPool.run('traceBack', l.nz, SLAB, {
     ...named(['u', 'v', 'w', 'dx', 'dy', 'dz', 'ex', 'ey', 'ez'], fields),
     ...extent(l),
     kappa,
   });
   if (plan.recipe.method.trace === 'third')
-    team.run('traceRalston', l.nz, SLAB, {
+    threadPool.run('traceRalston', l.nz, SLAB, {
       ...named(['u', 'v', 'w', 'dx', 'dy', 'dz', 'ex', 'ey', 'ez'], fields),
       ...extent(l),
       kappa,
     });
-  for (const d of [...layout.back, ...layout.ahead]) fillHalo(team, d, 3, 0);
+  for (const d of [...layout.back, ...layout.ahead]) fillHalo(threadPool, d, 3, 0);
 }
 
 /** All channels, over dtS; the displacements are traced for the same time. */
-export function carryChannels(state: StepState, dtS: number): void {
-  const { plan, team, layout, window } = state;
+export function advectChannels(state: SimulationState, dtS: number): void {
+  const { plan, threadPool, layout, window } = state;
   const l = window.lattice;
   const empty = state.sides.reduce((bits, rule, side) => (rule === 'open' ? bits | (1 << side) : bits), 0);
   const { fading } = plan.at(state.timeS + state.dtS / 2);
   const alike = fading.bias === 0 && fading.where === '' && !plan.changes.some((c) => c.key === 'fading');
   plan.channels.forEach((channel, n) => {
     // where it fades everywhere alike, it does so on the way
-    const gain = alike && channel.fades ? fadingGain(dtS, fading[channel.fades]) : 1;
+    const gain = alike && channel.fades ? dissipationGain(dtS, fading[channel.fades]) : 1;
     if (channel.carried === 'kept') {
-      carryKept(state, layout.channels[n], empty, gain, dtS);
+      advectConservative(state, layout.channels[n], empty, gain, dtS);
       return;
     }
 
-    fillHalo(team, layout.channels[n], 3, empty);
-    carry(state, layout.channels[n], layout.spare, 3, empty, gain, dtS, channel.carried === 'sharp' ? 1 : 0);
+    fillHalo(threadPool, layout.channels[n], 3, empty);
+    advectField(
+      state,
+      layout.channels[n],
+      layout.spare,
+      3,
+      empty,
+      gain,
+      dtS,
+      channel.carried === 'sharp' ? 1 : 0,
+    );
     [layout.channels[n], layout.spare] = [layout.spare, layout.channels[n]];
   });
   if (!alike) fadeInPlaces(state, dtS);
@@ -54,7 +63,7 @@ export function carryChannels(state: StepState, dtS: number): void {
     const to = layout.channels[n].address;
     // what there is grows older; the way from the start grows by the way of this step
     if (name === 'age')
-      team.run('addScaled', l.nz, SLAB, {
+      threadPool.run('addScaled', l.nz, SLAB, {
         f: to,
         g: layout.channels[0].address,
         ...named(['nx', 'ny', 'rowStride', 'planeStride'], cells),
@@ -62,7 +71,7 @@ export function carryChannels(state: StepState, dtS: number): void {
       });
     const axis = ['wayX', 'wayY', 'wayZ'].indexOf(name);
     if (axis >= 0)
-      team.run('addScaled', l.nz, SLAB, {
+      threadPool.run('addScaled', l.nz, SLAB, {
         f: to,
         g: layout.back[axis].address,
         ...named(['nx', 'ny', 'rowStride', 'planeStride'], cells),
@@ -71,10 +80,10 @@ export function carryChannels(state: StepState, dtS: number): void {
   });
 }
 
-function fadeInPlaces(state: StepState, dtS: number): void {
+function fadeInPlaces(state: SimulationState, dtS: number): void {
   const { plan, layout } = state;
   const [density] = layout.channels;
-  eachPlace(
+  eachRegionVariant(
     state,
     ['fading'],
     (r) => r.fading,
@@ -83,28 +92,36 @@ function fadeInPlaces(state: StepState, dtS: number): void {
       for (let n = plan.channels.length - 1; n >= 0; n--) {
         const { fades } = plan.channels[n];
         if (fades)
-          fade({ state, dtS }, layout.channels[n], density, fading[fades], fading.bias, fading.even, weight);
+          dissipate(
+            { state, dtS },
+            layout.channels[n],
+            density,
+            fading[fades],
+            fading.bias,
+            fading.even,
+            weight,
+          );
       }
     },
   );
 }
 
 /** The velocity components from → to, over the time that the displacements are traced for. */
-export function carryVelocity(
-  state: StepState,
+export function advectVelocity(
+  state: SimulationState,
   from: readonly Field[],
   to: readonly Field[],
   dtS: number,
 ): void {
   from.forEach((f, axis) => {
     // trace has filled those of the air itself
-    if (f !== state.layout.velocity[axis]) fillHalo(state.team, f, axis, 0);
-    carry(state, f, to[axis], axis, 0, 1, dtS, 1);
+    if (f !== state.layout.velocity[axis]) fillHalo(state.threadPool, f, axis, 0);
+    advectField(state, f, to[axis], axis, 0, 1, dtS, 1);
   });
 }
 
-function carry(
-  state: StepState,
+function advectField(
+  state: SimulationState,
   f: Field,
   to: Field,
   axis: number,
@@ -113,19 +130,19 @@ function carry(
   dtS: number,
   order: 0 | 1,
 ): void {
-  const { team, layout, plan } = state;
+  const { threadPool, layout, plan } = state;
   const { block } = layout.levels[0];
   const l = f.lattice;
   const planes = sites(l, axis)[2];
-  const slab = share(planes, team);
+  const slab = share(planes, threadPool);
   const marks = axis === 3 ? layout.marks : 0;
   // look-ups reach as far as the fastest air goes, with room for its change, and a cell on
   const reach = state.topSpeeds.map(
     (speed) => Math.floor(((speed * dtS) / state.window.voxelSizeM) * 1.5) + 2,
   );
-  if (marks) team.run('markRows', l.nz, SLAB, { f: f.address, marks, ...extent(l) });
+  if (marks) threadPool.run('markRows', l.nz, SLAB, { f: f.address, marks, ...extent(l) });
   const [hat, lo, hi] = addresses(layout.scratch);
-  AdvectionStruct.write(team.memory, layout.carry, {
+  AdvectionStruct.write(threadPool.memory, layout.advection, {
     f: f.address,
     hat,
     lo,
@@ -141,8 +158,8 @@ function carry(
     guard: Number(plan.obstacles.length > 0),
     gain,
   });
-  team.run('advectChannel', planes, slab, { level: block, channel: layout.carry });
-  team.run('advectChannelEdges', planes, slab, { level: block, channel: layout.carry });
+  threadPool.run('advectChannel', planes, slab, { level: block, channel: layout.advection });
+  threadPool.run('advectChannelEdges', planes, slab, { level: block, channel: layout.advection });
 }
 
 /**
@@ -150,8 +167,14 @@ function carry(
  */
 const MOST_COURANT = 0.5;
 
-function carryKept(state: StepState, f: Field, zeroSides: number, gain: number, dtS: number): void {
-  const { team, layout, window } = state;
+function advectConservative(
+  state: SimulationState,
+  f: Field,
+  zeroSides: number,
+  gain: number,
+  dtS: number,
+): void {
+  const { threadPool, layout, window } = state;
   const { block } = layout.levels[0];
   const l = f.lattice;
   const [q] = layout.scratch;
@@ -166,7 +189,7 @@ function carryKept(state: StepState, f: Field, zeroSides: number, gain: number, 
     const order = (part + state.substep + state.frame) % 2 === 0 ? [0, 1, 2] : [2, 1, 0];
     order.forEach((axis, n) => {
       const done = order.slice(0, n).reduce((bits, a) => bits | (1 << a), 0);
-      team.run('concentration', l.nz, SLAB, {
+      threadPool.run('concentration', l.nz, SLAB, {
         level: block,
         f: f.address,
         q: q.address,
@@ -174,8 +197,8 @@ function carryKept(state: StepState, f: Field, zeroSides: number, gain: number, 
         done,
         kappa,
       });
-      fillHalo(team, q, 3, zeroSides);
-      team.run('fluxSweep', l.nz, SLAB, {
+      fillHalo(threadPool, q, 3, zeroSides);
+      threadPool.run('fluxSweep', l.nz, SLAB, {
         level: block,
         f: f.address,
         q: q.address,
@@ -186,5 +209,5 @@ function carryKept(state: StepState, f: Field, zeroSides: number, gain: number, 
     });
   }
 
-  if (gain !== 1) team.run('scaleField', l.nz, SLAB, { f: f.address, ...extent(l), gain });
+  if (gain !== 1) threadPool.run('scaleField', l.nz, SLAB, { f: f.address, ...extent(l), gain });
 }

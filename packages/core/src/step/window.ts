@@ -1,15 +1,15 @@
 // The window: the part of the room that is in memory. It grows and shrinks with the medium and travels with
 // an obstacle, by whole cells of the world's lattice, so nothing is ever resampled.
-import { lattice, type Window } from '../grid/lattice';
+import { lattice, type ActiveWindow } from '../grid/lattice';
 import { SLAB, extent } from '../grid/sweep';
 import { poseIn } from '../geometry/pose';
 import { boundsOf } from '../geometry/shape';
 import { boundsOfPool } from '../plan/particle-pool';
 import type { Triple } from '../math/vector';
-import type { Plan } from '../plan/compile';
-import { shapeAt } from '../plan/standing';
-import { clamp, setContents, takeContents } from './contents';
-import type { StepState } from './state';
+import type { Plan } from '../plan/plan';
+import { shapeAt } from '../plan/placement';
+import { clamp, restoreSnapshot, takeSnapshot } from './snapshot';
+import type { SimulationState } from './state';
 
 /** Window edges lie on multiples of these many cells from the room's least corner. */
 const BLOCK: Triple = [8, 4, 4];
@@ -19,7 +19,7 @@ const BLOCK: Triple = [8, 4, 4];
 const WORTH_SHRINKING = 0.75;
 
 /** The room at a moment: where what it travels with has taken it. */
-export function roomAt(plan: Plan, timeS: number): Window {
+export function domainAt(plan: Plan, timeS: number): ActiveWindow {
   const { window, guide } = plan;
   if (!guide) return window;
   const centreAt = (t: number): Triple => poseIn(plan.at(t), plan.at(t)[guide.list][guide.index], t).centre;
@@ -33,7 +33,7 @@ export function roomAt(plan: Plan, timeS: number): Window {
 type CellBox = readonly [from: Triple, to: Triple];
 
 /** The smallest allowed window in the room around a box of cells of the world's lattice. */
-function around(room: Window, [from, to]: CellBox, margin: number): Window {
+function around(room: ActiveWindow, [from, to]: CellBox, margin: number): ActiveWindow {
   const n: Triple = [room.lattice.nx, room.lattice.ny, room.lattice.nz];
   const lo = from.map((v, a) =>
     clamp(Math.floor((v - margin - room.origin[a]) / BLOCK[a]) * BLOCK[a], 0, n[a] - BLOCK[a]),
@@ -68,7 +68,7 @@ function sourceCells(plan: Plan, frame: number): CellBox | null {
 }
 
 /** Cells of the particles that give something off: before a run where they are born, in it where they are. */
-function cloudCells(plan: Plan, frame: number, state?: StepState): CellBox | null {
+function cloudCells(plan: Plan, frame: number, state?: SimulationState): CellBox | null {
   const { origin, lattice: l, voxelSizeM: h } = plan.window;
   return plan.sources
     .filter(({ part }) => part.shape === 'particles' && frame <= part.until)
@@ -76,7 +76,8 @@ function cloudCells(plan: Plan, frame: number, state?: StepState): CellBox | nul
       const n = plan.particles.findIndex((p) => p.part.id === part.particles);
       if (n < 0) return null;
       const bounds =
-        state && boundsOfPool(state.team.memory, state.layout.pools[n], state.pools[n].count, part.swell);
+        state &&
+        boundsOfPool(state.threadPool.memory, state.layout.pools[n], state.pools[n].count, part.swell);
       if (bounds)
         return [
           bounds[0].map((v) => Math.floor(v / h)) as Triple,
@@ -99,9 +100,9 @@ function both(a: CellBox | null, b: CellBox | null): CellBox | null {
 }
 
 /** The window that a run starts with. */
-export function firstWindow(plan: Plan): Window {
+export function firstWindow(plan: Plan): ActiveWindow {
   const { window: rule, space } = plan.recipe;
-  const room = roomAt(plan, (plan.frames.first - space.firstFrame) * plan.frameS);
+  const room = domainAt(plan, (plan.frames.first - space.firstFrame) * plan.frameS);
   if (rule.mode === 'whole') return room;
   const cells = both(sourceCells(plan, plan.frames.first), cloudCells(plan, plan.frames.first));
   const middle = room.origin.map(
@@ -111,12 +112,17 @@ export function firstWindow(plan: Plan): Window {
 }
 
 /** Where density lies above a threshold, in cells of the world's lattice. */
-export function mediumBox(state: StepState, threshold: number): CellBox | null {
-  const { team, layout, window } = state;
+export function mediumBox(state: SimulationState, threshold: number): CellBox | null {
+  const { threadPool, layout, window } = state;
   const l = window.lattice;
   const { address } = layout.channels[0];
-  team.run('findBounds', l.nz, SLAB, { f: address, ...extent(l), threshold, partials: layout.partials });
-  const parts = new Float64Array(team.memory.buffer, layout.partials, l.nz * 8);
+  threadPool.run('findBounds', l.nz, SLAB, {
+    f: address,
+    ...extent(l),
+    threshold,
+    partials: layout.partials,
+  });
+  const parts = new Float64Array(threadPool.memory.buffer, layout.partials, l.nz * 8);
   let box: CellBox | null = null;
   for (let k = 0; k < l.nz; k++) {
     const [count, i0, i1, j0, j1] = parts.subarray(k * 8, k * 8 + 5);
@@ -138,11 +144,11 @@ export function mediumBox(state: StepState, threshold: number): CellBox | null {
 /**
  * Moves, grows or shrinks the window where that is due; called after each substep, for the time of its end.
  */
-export function fitWindow(state: StepState, timeS: number): void {
+export function fitWindow(state: SimulationState, timeS: number): void {
   const { plan, window } = state;
   const rule = plan.recipe.window;
-  const room = roomAt(plan, timeS);
-  let wanted: Window;
+  const room = domainAt(plan, timeS);
+  let wanted: ActiveWindow;
   if (rule.mode === 'whole') wanted = room;
   else {
     const cells = both(
@@ -167,24 +173,24 @@ export function fitWindow(state: StepState, timeS: number): void {
   if (!same) setWindow(state, room, wanted, timeS);
 }
 
-function cellsOf(w: Window): CellBox {
+function cellsOf(w: ActiveWindow): CellBox {
   const n = [w.lattice.nx, w.lattice.ny, w.lattice.nz];
   return [w.origin as Triple, w.origin.map((o, a) => o + n[a]) as Triple];
 }
 
-function contains(outer: Window, inner: Window): boolean {
+function contains(outer: ActiveWindow, inner: ActiveWindow): boolean {
   const [a, b] = [cellsOf(outer), cellsOf(inner)];
   return [0, 1, 2].every((n) => a[0][n] <= b[0][n] && a[1][n] >= b[1][n]);
 }
 
-function union(room: Window, a: Window, b: Window): Window {
+function union(room: ActiveWindow, a: ActiveWindow, b: ActiveWindow): ActiveWindow {
   return around(room, both(cellsOf(a), cellsOf(b))!, 0);
 }
 
-function volume(w: Window): number {
+function volume(w: ActiveWindow): number {
   return w.lattice.nx * w.lattice.ny * w.lattice.nz;
 }
 
-function setWindow(state: StepState, room: Window, window: Window, timeS: number): void {
-  setContents(state, room, window, takeContents(state), timeS);
+function setWindow(state: SimulationState, room: ActiveWindow, window: ActiveWindow, timeS: number): void {
+  restoreSnapshot(state, room, window, takeSnapshot(state), timeS);
 }

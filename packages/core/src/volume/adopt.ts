@@ -1,15 +1,15 @@
 // Volumes of other programs as frames of a cache of ours: which grid is what, on a lattice of ours, with what
 // had to be guessed.
 import { lengthOf } from '../math/exact';
-import { FileFault } from '../files/bytes';
+import { FileError } from '../files/bytes';
 import type { VdbFile, VdbGrid } from '../files/vdb/format';
 import { activeBounds } from '../files/vdb/leaves';
 import type { Triple } from '../math/vector';
 import { resampled } from './tools/resample';
-import { facesAbout, tight, volumeFrom, type CacheVolume, type ChannelName } from './volume';
+import { facesAbout, cropToActive, volumeFrom, type CacheVolume, type CacheChannel } from './volume';
 
 /** Names that are in use for a channel, the surest first. */
-const KNOWN: Readonly<Record<Exclude<ChannelName, 'density' | 'coordinates'>, readonly string[]>> = {
+const KNOWN: Readonly<Record<Exclude<CacheChannel, 'density' | 'coordinates'>, readonly string[]>> = {
   temperature: ['temperature', 'temp', 'heat'],
   colour: ['colour', 'color', 'cd', 'albedo'],
   age: ['age'],
@@ -89,8 +89,8 @@ export function gridReports(file: VdbFile): GridReport[] {
   ];
 }
 
-/** @throws FileFault where nothing in the file can be a medium */
-export function adopted(file: VdbFile, frame: number): Adopted {
+/** @throws FileError where nothing in the file can be a medium */
+export function adoptVolume(file: VdbFile, frame: number): Adopted {
   const notes: string[] = [];
   const floats = file.grids.filter((g) => g.kind === 'float');
   const named = (names: readonly string[], kind: VdbGrid['kind']): VdbGrid | undefined =>
@@ -100,14 +100,14 @@ export function adopted(file: VdbFile, frame: number): Adopted {
     floats.find((g) => isLevelSet(g)) ??
     floats.find((g) => !Object.values(KNOWN).flat().includes(g.name.toLowerCase()));
   if (!main)
-    throw new FileFault(
+    throw new FileError(
       'It holds no float grid that can be a medium (it holds: ' +
         `${[...file.grids, ...file.others].map((g) => g.name).join(', ') || 'none'})`,
     );
   if (main.name !== 'density') notes.push(`${main.name || 'a grid without a name'} is taken as the density`);
   const [h] = main.voxelSize;
   if (main.voxelSize.some((s) => Math.abs(s - h) > 1e-4 * h))
-    throw new FileFault(
+    throw new FileError(
       `The voxels of ${main.name} are no cubes ` +
         `(${main.voxelSize.map((v) => v.toPrecision(3)).join(' × ')} m)`,
     );
@@ -139,7 +139,7 @@ export function adopted(file: VdbFile, frame: number): Adopted {
   let v = volumeFrom({ ...file, grids }, frame);
   v = { ...v, active: v.active.map((a, n) => a & Number(v.channels.get('density')![0][n] > FAINTEST)) };
   if (v.channels.has('velocity')) v = onFaces ? v : facesFromMiddles(v, notes);
-  return { volume: tight(onLattice(v, notes)), notes };
+  return { volume: cropToActive(onLattice(v, notes)), notes };
 }
 
 const isLevelSet = (g: VdbGrid): boolean => String(g.metadata.class ?? '') === 'level set';

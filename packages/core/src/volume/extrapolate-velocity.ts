@@ -14,7 +14,7 @@ const FILLED = BEYOND + 3;
  * Velocity in a box that is wider by some layers, each layer the mean of what it touches.
  * @returns staggered components, and 1 where all that is mixed at a place of the voxel is known
  */
-export function spread(
+export function extrapolateVelocity(
   volume: CacheVolume,
   velocity: readonly Float32Array[],
 ): { parts: Float32Array[]; known: Uint8Array; min: Triple; dims: Triple } {

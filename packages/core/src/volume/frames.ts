@@ -1,9 +1,10 @@
 // A cache as frames that are read one at a time: from disk, or made of another's by a tool. Nothing is kept
 // but the last few.
+import { memoize } from '../memoize';
 import type { Triple } from '../math/vector';
 import type { CacheVolume } from './volume';
 
-export interface Frames {
+export interface FrameSource {
   readonly first: number;
   readonly last: number;
   readonly frameRate: number;
@@ -21,17 +22,7 @@ export interface Frames {
 const KEPT = 3;
 
 /** The same frames, the last few of which are remembered: tools look at neighbours. */
-export function remembering(frames: Frames): Frames {
-  const kept = new Map<number, CacheVolume>();
-  return {
-    ...frames,
-    read(frame) {
-      const known = kept.get(frame);
-      if (known) return known;
-      const made = frames.read(frame);
-      kept.set(frame, made);
-      if (kept.size > KEPT) kept.delete(kept.keys().next().value!);
-      return made;
-    },
-  };
-}
+export const cachedFrames = (frames: FrameSource): FrameSource => ({
+  ...frames,
+  read: memoize(KEPT, (frame: number) => frames.read(frame)),
+});

@@ -1,14 +1,14 @@
 // One frame of a cache, dense over the box that holds its active voxels: what tools, refining and particles
 // work on.
 import { cube, square } from '../math/exact';
-import { FileFault } from '../files/bytes';
+import { FileError } from '../files/bytes';
 import type { MetaValue, VdbFile, VdbGrid } from '../files/vdb/format';
 import { activeBounds, toDense, toLeaves } from '../files/vdb/leaves';
-import type { Readings, Sides } from '../record/readings';
+import type { Readings, SixSides } from '../record/readings';
 import type { Triple } from '../math/vector';
 
 /** The channels of a cache, each described once. */
-export const CHANNELS = {
+export const CACHE_CHANNELS = {
   density: { parts: 1, unit: '', metadata: { class: 'fog volume' } },
   temperature: { parts: 1, unit: 'K', metadata: { class: 'unknown' } },
   colour: { parts: 3, unit: '', metadata: { class: 'unknown', vector_type: 'invariant' } },
@@ -22,8 +22,8 @@ export const CHANNELS = {
 } as const satisfies Readonly<
   Record<string, { parts: 1 | 3; unit: string; metadata: Readonly<Record<string, MetaValue>> }>
 >;
-export type ChannelName = keyof typeof CHANNELS;
-export const CHANNEL_NAMES = Object.keys(CHANNELS) as readonly ChannelName[];
+export type CacheChannel = keyof typeof CACHE_CHANNELS;
+export const CACHE_CHANNEL_NAMES = Object.keys(CACHE_CHANNELS) as readonly CacheChannel[];
 
 export interface CacheVolume {
   readonly frame: number;
@@ -41,7 +41,7 @@ export interface CacheVolume {
    * An array for each component, 0 where inactive; velocity lies on the voxels' lower faces (staggered), all
    * else in their middles.
    */
-  readonly channels: ReadonlyMap<ChannelName, readonly Float32Array[]>;
+  readonly channels: ReadonlyMap<CacheChannel, readonly Float32Array[]>;
 }
 
 /** A dense box holds every channel of all its voxels; larger ones are refused before they are made. */
@@ -54,10 +54,10 @@ export function cornerOf(v: Pick<CacheVolume, 'translation' | 'min' | 'voxelSize
   return v.min.map((m, a) => v.translation[a] + (m - 0.5) * v.voxelSizeM) as Triple;
 }
 
-/** @throws FileFault where the box is too large */
+/** @throws FileError where the box is too large */
 export function checkBox(dims: Triple): void {
   if (countOf(dims) > MOST_VOXELS)
-    throw new FileFault(
+    throw new FileError(
       `A box of ${dims.join(' × ')} voxels is too large to work on at once (${MOST_VOXELS / 1e6} ` +
         'million are the most). Crop it, or make its voxels larger',
     );
@@ -69,7 +69,7 @@ export function emptyVolume(
 ): CacheVolume {
   const { frame, voxelSizeM, translation } = like;
   const dims: Triple = [1, 1, 1];
-  const channels = new Map([...like.channels.keys()].map((name) => [name, blank(name, 1)]));
+  const channels = new Map([...like.channels.keys()].map((name) => [name, emptyChannel(name, 1)]));
   return {
     frame,
     voxelSizeM,
@@ -82,36 +82,36 @@ export function emptyVolume(
   };
 }
 
-export function blank(name: ChannelName, count: number): Float32Array[] {
-  return Array.from({ length: CHANNELS[name].parts }, () => new Float32Array(count));
+export function emptyChannel(name: CacheChannel, count: number): Float32Array[] {
+  return Array.from({ length: CACHE_CHANNELS[name].parts }, () => new Float32Array(count));
 }
 
 /**
  * @param file a file of ours, or of another program with the same names
- * @throws FileFault where its grids do not fit together
+ * @throws FileError where its grids do not fit together
  */
 export function volumeFrom(file: VdbFile, frame: number): CacheVolume {
-  const grids = CHANNEL_NAMES.flatMap((name) => {
+  const grids = CACHE_CHANNEL_NAMES.flatMap((name) => {
     const grid = file.grids.find((g) => g.name === name);
     return grid ? [[name, grid] as const] : [];
   });
   const density = grids.find(([name]) => name === 'density')?.[1];
   if (!density || density.kind !== 'float')
-    throw new FileFault(
+    throw new FileError(
       'It holds no float grid called density (it holds: ' +
         `${[...file.grids, ...file.others].map((g) => g.name).join(', ') || 'none'})`,
     );
   const [h] = density.voxelSize;
   const translation: Triple = [...density.translation];
   for (const [name, g] of grids) {
-    if ((g.kind === 'vec3') !== (CHANNELS[name].parts === 3))
-      throw new FileFault(`Its grid ${name} is of another type than ours`);
+    if ((g.kind === 'vec3') !== (CACHE_CHANNELS[name].parts === 3))
+      throw new FileError(`Its grid ${name} is of another type than ours`);
     const far = Math.max(
       ...g.voxelSize.map((s) => Math.abs(s - h)),
       ...g.translation.map((t, a) => Math.abs(t - translation[a])),
     );
     if (far > 1e-6 * h)
-      throw new FileFault(
+      throw new FileError(
         `Its grids lie on different lattices (${name} is not as density is). Resample them first`,
       );
   }
@@ -156,8 +156,8 @@ export function gridsOf(v: CacheVolume, precision: 'half' | 'float'): VdbGrid[] 
     voxelSize: [h, h, h],
     tiles: [],
   } as const;
-  return CHANNEL_NAMES.filter((name) => v.channels.has(name)).map((name) => {
-    const { parts, metadata } = CHANNELS[name];
+  return CACHE_CHANNEL_NAMES.filter((name) => v.channels.has(name)).map((name) => {
+    const { parts, metadata } = CACHE_CHANNELS[name];
     return {
       ...base,
       name,
@@ -191,7 +191,7 @@ export function facesAbout(active: Uint8Array, dims: Triple): Uint8Array {
 }
 
 /** The least box around what is active or moving, and nothing else of the frame. */
-export function tight(v: CacheVolume): CacheVolume {
+export function cropToActive(v: CacheVolume): CacheVolume {
   const [nx, ny, nz] = v.dims;
   const min = [Infinity, Infinity, Infinity];
   const max = [-1, -1, -1];
@@ -208,11 +208,11 @@ export function tight(v: CacheVolume): CacheVolume {
   if (max[0] < 0) return emptyVolume(v);
   const dims = max.map((m, a) => m - min[a] + 1) as Triple;
   if (dims.every((d, a) => d === v.dims[a])) return v;
-  return boxOf(v, v.min.map((m, a) => m + min[a]) as Triple, dims);
+  return cropToBox(v, v.min.map((m, a) => m + min[a]) as Triple, dims);
 }
 
 /** Another box of the same lattice; what lies outside of the old one is empty. */
-export function boxOf(v: CacheVolume, min: Triple, dims: Triple): CacheVolume {
+export function cropToBox(v: CacheVolume, min: Triple, dims: Triple): CacheVolume {
   checkBox(dims);
   const off = min.map((m, a) => m - v.min[a]);
   const [nx, ny, nz] = dims;
@@ -263,7 +263,7 @@ export function withActive(v: CacheVolume, active: Uint8Array): CacheVolume {
  * @param axis of a velocity component, which lies half a voxel lower along it; −1 for all else
  * @returns a function of world positions, m
  */
-export function lookUp(
+export function velocityOrChannelAt(
   v: CacheVolume,
   values: Float32Array,
   axis = -1,
@@ -296,13 +296,13 @@ export function lookUp(
  * A channel times density, as the medium carries it: means and look-ups of it over those of density do not
  * fade at the edge.
  */
-export function carried(v: CacheVolume, name: ChannelName): Float32Array[] {
+export function carried(v: CacheVolume, name: CacheChannel): Float32Array[] {
   const density = v.channels.get('density')![0];
   return v.channels.get(name)!.map((p) => p.map((x, n) => x * density[n]));
 }
 
 /** What can be measured of the frame alone. @param floorM height of the room's floor */
-export function measured(v: CacheVolume, floorM: number, threshold: number): Partial<Readings> {
+export function measureVolume(v: CacheVolume, floorM: number, threshold: number): Partial<Readings> {
   const density = v.channels.get('density')![0];
   const [nx, ny] = v.dims;
   const h = v.voxelSizeM;
@@ -330,7 +330,7 @@ export function measured(v: CacheVolume, floorM: number, threshold: number): Par
   const sides = [0, 1, 2].flatMap((a) => [
     corner[a] + least[a] * h,
     corner[a] + (most[a] + 1) * h,
-  ]) as unknown as Sides;
+  ]) as unknown as SixSides;
   let fastest = 0;
   let energy = 0;
   const u = v.channels.get('velocity');

@@ -57,7 +57,7 @@ function oneTurn(
   }
 
   const after = s.read('density');
-  s.team.close();
+  s.threadPool.close();
   return {
     error: after.reduce((e, v, i) => e + Math.abs(v - before[i]), 0) / sum(before),
     sum: sum(after) / sum(before),

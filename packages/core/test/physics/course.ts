@@ -137,7 +137,7 @@ export const roughToFinal: Experiment = {
       const courses = [4, 2, 1].map((times) => {
         const s = start(recipe, threads, recipe.space.voxelSize * times * coarsest);
         const course = courseOf(s, frames);
-        s.team.close();
+        s.threadPool.close();
         return course;
       });
       const full = courses[2];
@@ -201,7 +201,7 @@ export const sameness: Experiment = {
     for (let f = 0; f < 25; f++) s.advanceFrame();
     const d = s.read('density');
     const { nx, ny, nz } = s.window.lattice;
-    s.team.close();
+    s.threadPool.close();
     let odd = 0;
     for (let k = 0; k < nz; k++)
       for (let j = 0; j < ny; j++)
@@ -219,7 +219,7 @@ export const sameness: Experiment = {
       const run = start(weir, t, 0.1);
       for (let f = 0; f < 12; f++) run.advanceFrame();
       const value = run.checksum();
-      run.team.close();
+      run.threadPool.close();
       return value;
     });
     return {
@@ -265,7 +265,7 @@ export const fitting: Experiment = {
         voxels += nx * ny * nz;
       }
 
-      s.team.close();
+      s.threadPool.close();
       return { voxels, mass: last.mass, height: last.riseHeight };
     };
 

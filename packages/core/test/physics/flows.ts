@@ -49,7 +49,7 @@ function taylorGreen(
       curve.push([f / frameRate, kineticEnergy(s) / first]);
   }
 
-  s.team.close();
+  s.threadPool.close();
   return { curve, ratio: curve[curve.length - 1][1] / Math.exp((-4 * nu * frames) / frameRate) };
 }
 
@@ -201,7 +201,7 @@ function cavity(
   const { nx, ny } = s.window.lattice;
   const k = 4;
   const c = 4 + n / 2;
-  s.team.close();
+  s.threadPool.close();
   return {
     u: Array.from({ length: n }, (_, j) => [(j + 0.5) * h, u[(k * ny + j + 4) * (nx + 1) + c]]),
     v: Array.from({ length: n }, (_, i) => [(i + 0.5) * h, v[(k * (ny + 1) + c) * nx + i + 4]]),
@@ -291,7 +291,7 @@ export const quiet: Experiment = {
     const speed = Math.max(
       ...(['velocityX', 'velocityY', 'velocityZ'] as const).map((c) => greatest(rest.read(c))),
     );
-    rest.team.close();
+    rest.threadPool.close();
     const flow = start(still({ space: { ...space, sides: ALL_OPEN } }), threads);
     fillVelocity(flow, () => [1.5, -0.4, 0.7]);
     for (let f = 0; f < 20; f++) flow.advanceFrame();
@@ -300,7 +300,7 @@ export const quiet: Experiment = {
       greatest(flow.read('velocityY').map((v) => v + 0.4)),
       greatest(flow.read('velocityZ').map((v) => v - 0.7)),
     );
-    flow.team.close();
+    flow.threadPool.close();
     return {
       figures: [
         { what: 'greatest speed of still air after 20 frames, m/s', value: speed, most: 0 },

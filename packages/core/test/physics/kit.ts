@@ -1,11 +1,12 @@
 // What the experiments share: runs in few words, fields filled by formulas, and what an experiment reports.
+import { stateOf } from '@bramblemist/core/run/simulation';
 import { writeField } from '../../src/grid/memory';
-import { startTeam } from '@bramblemist/core/io/node/thread-pool';
+import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { parseRecipe } from '../../src/recipe/recipe';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { Triple } from '@bramblemist/core/math/vector';
 import { compile } from '@bramblemist/core/plan/compile';
-import { Simulation, type Channel } from '@bramblemist/core/run/simulation';
+import { Simulation, type RunChannel } from '@bramblemist/core/run/simulation';
 
 export const ALL_WALLS = {
   floor: 'wall',
@@ -67,14 +68,14 @@ export function still(parts: Record<string, unknown>): Recipe {
 }
 
 export function start(recipe: Recipe, threads: number, voxelSizeM?: number): Simulation {
-  const plan = compile(recipe, { voxelSizeM });
-  return new Simulation(plan, startTeam(Simulation.pages(plan, threads), threads));
+  const plan = compile(recipe, { voxelSizeM }).plan;
+  return new Simulation(plan, startThreadPool(Simulation.pages(plan, threads), threads));
 }
 
 /** Fills a channel by a formula over the place of its sites, in metres. */
 export function fill(
   s: Simulation,
-  channel: Channel,
+  channel: RunChannel,
   value: (x: number, y: number, z: number) => number,
 ): void {
   const axis = channel.startsWith('velocity') ? 'XYZ'.indexOf(channel[8]) : 3;
@@ -86,7 +87,7 @@ export function fill(
   for (let k = 0; k < mz; k++)
     for (let j = 0; j < my; j++)
       for (let i = 0; i < mx; i++) out[(k * my + j) * mx + i] = value(place(i, 0), place(j, 1), place(k, 2));
-  writeField(s.team.memory, s.field(channel), out, extra);
+  writeField(s.threadPool.memory, s.field(channel), out, extra);
 }
 
 /** Sets the air moving by a formula; the run then knows how fast it is. */
@@ -101,7 +102,7 @@ export function fillVelocity(
       most = Math.max(most, Math.abs(v));
       return v;
     });
-    s.state.topSpeeds[axis] = most;
+    stateOf(s).topSpeeds[axis] = most;
   });
 }
 
@@ -111,12 +112,12 @@ export function fillVelocity(
  */
 export function held(s: Simulation): () => void {
   const faces = (['velocityX', 'velocityY', 'velocityZ'] as const).map((c) => ({ c, values: s.read(c) }));
-  const speeds = [...s.state.topSpeeds] as Triple;
+  const speeds = [...stateOf(s).topSpeeds] as Triple;
   return () => {
     faces.forEach(({ c, values }, axis) =>
-      writeField(s.team.memory, s.field(c), values, [0, 1, 2].map((a) => Number(a === axis)) as Triple),
+      writeField(s.threadPool.memory, s.field(c), values, [0, 1, 2].map((a) => Number(a === axis)) as Triple),
     );
-    s.state.topSpeeds = [...speeds];
+    stateOf(s).topSpeeds = [...speeds];
   };
 }
 

@@ -64,7 +64,7 @@ export const puff: Experiment = {
       width.push([centre, w]);
     }
 
-    s.team.close();
+    s.threadPool.close();
     // height over the virtual origin: where the width would be 0 on the line of the later course
     const late = width.filter((p) => p[0] > 0.9);
     const spreadRate = slope(late);
@@ -163,7 +163,7 @@ export const plume: Experiment = {
       widths.push([(j + 0.5) * h, Math.sqrt(r / m) * h]);
     }
 
-    s.team.close();
+    s.threadPool.close();
     const fit = rise.filter((p) => p[1] > 1 && p[1] < 3.9);
     // z^(4/3) grows evenly in time over the source's height
     const even = fit.map(([t, z]): [number, number] => [t, (z - 0.1) ** (4 / 3)]);

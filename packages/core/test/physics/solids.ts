@@ -1,3 +1,4 @@
+import { stateOf } from '@bramblemist/core/run/simulation';
 import { projection } from '../../src/step/projection';
 import {
   ALL_WALLS,
@@ -38,9 +39,9 @@ export const pressure: Experiment = {
       const g = (x: number): number => x * x * (3 - 2 * x);
       const slope = (x: number): number => 6 * x * (1 - x);
       fillVelocity(s, (x, y, z) => [slope(x) * g(y) * g(z), g(x) * slope(y) * g(z), g(x) * g(y) * slope(z)]);
-      projection(s.state);
+      projection(stateOf(s));
       const rest = Math.sqrt(kineticEnergy(s)) / n ** 1.5;
-      s.team.close();
+      s.threadPool.close();
       return rest;
     });
     figures.push({
@@ -75,7 +76,7 @@ export const pressure: Experiment = {
             [0, 1, 2].map(() => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32 - 0.5),
           );
           const { readings } = s.advanceFrame();
-          s.team.close();
+          s.threadPool.close();
           if (n === 64)
             figures.push({
               what: `${name} in the way, 64 cells: divergence left over divergence before`,
@@ -140,7 +141,7 @@ export const slopes: Experiment = {
     const u = wall.read('velocityX');
     const v = wall.read('velocityY');
     const { nx, ny } = wall.window.lattice;
-    wall.team.close();
+    wall.threadPool.close();
     // cells whose middle is half to one and a half voxels off the wall, away from the sides
     const along: number[] = [];
     const across: number[] = [];
@@ -198,7 +199,7 @@ export const slopes: Experiment = {
       for (let f = 0; f < 200; f++) s.advanceFrame();
       const d = s.read('density');
       const l = s.window.lattice;
-      s.team.close();
+      s.threadPool.close();
       let below = 0;
       for (let q = 0; q < d.length; q++)
         if (height(((q % l.nx) + 0.5) * g - 0.8, ((Math.floor(q / l.nx) % l.ny) + 0.5) * g - 0.8) < 0)
@@ -236,7 +237,7 @@ export const slopes: Experiment = {
     for (let f = 0; f < 32; f++) push.advanceFrame();
     const x = push.read('velocityX');
     const pl = push.window.lattice;
-    push.team.close();
+    push.threadPool.close();
     const ahead: number[] = [];
     for (let k = 0; k < pl.nz; k++)
       for (let j = 0; j < pl.ny; j++) ahead.push(x[(k * pl.ny + j) * (pl.nx + 1) + Math.round(1.5 * 32)]);
@@ -283,7 +284,7 @@ export const mass: Experiment = {
         if (f % 10 === 0) curve.push([f, now]);
       }
 
-      s.team.close();
+      s.threadPool.close();
       return { worst, curve };
     };
 

@@ -17,9 +17,17 @@ async function need<T>(found: Promise<T | null>, what: string): Promise<T> {
 /** Notes a frame of a cache. One that is made once more has the same bits, and its row is written anew. */
 async function noteFrame(job: Job, line: Record<string, unknown>): Promise<void> {
   if (line.event !== 'frame') return;
-  const { frame, file, bytes, sha256, readings, notices } = line as unknown as CachedFrame;
+  const { frame, file, bytes, sha256, readings, incidents } = line as unknown as CachedFrame;
   await Frame.destroy({ where: { bakeId: job.targetId, frame } });
-  await Frame.create({ bakeId: job.targetId, frame, file, bytes, sha256, readings, notices: [...notices] });
+  await Frame.create({
+    bakeId: job.targetId,
+    frame,
+    file,
+    bytes,
+    sha256,
+    readings,
+    incidents: [...incidents],
+  });
 }
 
 /** How a bake's frames are pictured while they come: as its variant looks. */

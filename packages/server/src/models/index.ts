@@ -9,14 +9,14 @@ import {
 } from 'sequelize';
 import type { Combine } from '@bramblemist/core/combine/combine';
 import type { Look } from '@bramblemist/core/look/look';
-import type { Notice } from '@bramblemist/core/record/incident';
+import type { Incident } from '@bramblemist/core/record/incident';
 import type { Readings } from '@bramblemist/core/record/readings';
 import type { Varied } from '@bramblemist/core/analysis/sheet';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { Damage } from '@bramblemist/core/cache/manifest';
-import type { Drift } from '@bramblemist/core/analysis/advect-particles';
+import type { ParticleAdvection } from '@bramblemist/core/analysis/advect-particles';
 import type { CacheMade, JobKind, JobState, ReferenceUse, View } from '@bramblemist/contracts/payloads';
-import type { FileReport } from '@bramblemist/core/assets/brought';
+import type { FileReport } from '@bramblemist/core/assets/import-asset';
 import type { Config } from '../config';
 
 class Base<T extends Model> extends Model<InferAttributes<T>, InferCreationAttributes<T>> {
@@ -70,7 +70,7 @@ export class Bake extends Stored<Bake> {
 /** Particles through a bake. */
 export class DriftRun extends Stored<DriftRun> {
   declare bakeId: number;
-  declare settings: Drift;
+  declare settings: ParticleAdvection;
   declare format: 'ply' | 'csv';
 }
 export class Frame extends Base<Frame> {
@@ -80,7 +80,7 @@ export class Frame extends Base<Frame> {
   declare bytes: number;
   declare sha256: string;
   declare readings: Readings;
-  declare notices: CreationOptional<Notice[]>;
+  declare incidents: CreationOptional<Incident[]>;
 }
 export class Job extends Base<Job> {
   declare kind: JobKind;
@@ -270,7 +270,7 @@ export function openDatabase(config: Config['database']): Sequelize {
       bytes: big(),
       sha256: text(64),
       readings: json('readings') as never,
-      notices: { ...json('notices'), defaultValue: '[]' } as never,
+      incidents: { ...json('incidents'), field: 'notices', defaultValue: '[]' } as never,
       ...when,
     },
     { sequelize, tableName: 'frames' },

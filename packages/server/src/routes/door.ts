@@ -6,7 +6,7 @@ import { DocumentError } from '@bramblemist/core/recipe/document';
 import type { Refusal } from '@bramblemist/contracts/payloads';
 
 /** A refusal with its status. */
-export class Refused extends Error {
+export class HttpError extends Error {
   constructor(
     readonly status: number,
     message: string,
@@ -26,13 +26,13 @@ export function route(handler: (req: Request, res: Response) => Promise<void>): 
 export function idOf(req: Request, key = 'id'): number {
   const text = String(req.params[key]);
   if (!/^\d{1,9}$/.test(text))
-    throw new Refused(400, `“${text.slice(0, 40)}” is not a number that can stand here.`);
+    throw new HttpError(400, `“${text.slice(0, 40)}” is not a number that can stand here.`);
   return Number(text);
 }
 
 export async function found<T>(promise: Promise<T | null>, what: string): Promise<T> {
   const value = await promise;
-  if (!value) throw new Refused(404, `There is no such ${what}.`);
+  if (!value) throw new HttpError(404, `There is no such ${what}.`);
   return value;
 }
 
@@ -44,7 +44,7 @@ export function body<S extends Schema>(schema: S, req: Request): InferType<S> {
 export function refuse(error: unknown, _req: Request, res: Response, next: NextFunction): void {
   if (res.headersSent) return next(error);
   const send = (status: number, refusal: Refusal): void => void res.status(status).json(refusal);
-  if (error instanceof Refused)
+  if (error instanceof HttpError)
     return send(error.status, { error: error.message, ...(error.faults ? { faults: error.faults } : {}) });
   if (error instanceof DocumentError) return send(422, { error: error.message, faults: error.faults });
   if (error instanceof yup.ValidationError) {

@@ -8,10 +8,10 @@ import { pipeline } from 'node:stream/promises';
 import { dirname } from 'node:path';
 import { Router } from 'express';
 import type { FileInfo } from '@bramblemist/contracts/payloads';
-import { endingOf, type FileReport } from '@bramblemist/core/assets/brought';
+import { endingOf, type FileReport } from '@bramblemist/core/assets/import-asset';
 import { BroughtFile, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
-import { Refused, route } from './door';
+import { HttpError, route } from './door';
 import { receiveFile } from './receive';
 
 const MOST_BYTES = 512 * 2 ** 20;
@@ -33,7 +33,7 @@ function check(cli: string, path: string, name: string): Promise<FileReport> {
       (error, out, said) => {
         if (!error) return done(JSON.parse(out) as FileReport);
         fail(
-          new Refused(
+          new HttpError(
             415,
             said.trim() && !error.killed
               ? said.trim()
@@ -129,7 +129,7 @@ export function fileRoutes(storage: Storage, cli: string): Router {
     '/files/:sha256/data',
     route(async (req, res) => {
       const file = await BroughtFile.findOne({ where: { sha256: String(req.params.sha256) } });
-      if (!file) throw new Refused(404, 'There is no such file on the shelf.');
+      if (!file) throw new HttpError(404, 'There is no such file on the shelf.');
       res
         .type('application/octet-stream')
         .set('Cache-Control', 'private, max-age=31536000, immutable')

@@ -16,7 +16,7 @@ import { cellsOf, MOST_CELLS } from '@bramblemist/core/analysis/sheet';
 import { Asset, Bake, CombineRun, Frame, Job, Render, Sheet, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { jobInfo } from '../views';
-import { body, found, idOf, Refused, route } from './door';
+import { body, found, idOf, HttpError, route } from './door';
 
 const HEARTBEAT_MS = 15000;
 
@@ -35,7 +35,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       try {
         res.json(await probeCost(engine.cli, storage.filesFolder(), checked, voxelSizeM));
       } catch (error) {
-        throw new Refused(422, (error as Error).message);
+        throw new HttpError(422, (error as Error).message);
       }
     }),
   );
@@ -46,7 +46,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       const { voxelSizeM, frames } = body(newBake, req);
       const { space } = variant.recipe;
       if (frames.first < space.firstFrame || frames.last > space.lastFrame)
-        throw new Refused(
+        throw new HttpError(
           422,
           `The frames must lie within the recipe’s ${space.firstFrame}–${space.lastFrame}.`,
         );
@@ -69,12 +69,12 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       const { varied, voxelSizeM, last } = body(newSheet, req);
       const { firstFrame, lastFrame } = variant.recipe.space;
       if (last < firstFrame || last > lastFrame)
-        throw new Refused(422, `The last frame must lie within the recipe’s ${firstFrame}–${lastFrame}.`);
+        throw new HttpError(422, `The last frame must lie within the recipe’s ${firstFrame}–${lastFrame}.`);
       let cells: number;
       try {
         cells = cellsOf(variant.recipe, varied).length;
       } catch (error) {
-        throw new Refused(422, (error as Error).message);
+        throw new HttpError(422, (error as Error).message);
       }
 
       const sheet = await Sheet.create({
@@ -97,7 +97,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       const { look, frames } = body(newRender, req);
       const checked = LOOK.parse(look);
       const there = await Frame.count({ where: { bakeId: bake.id } });
-      if (there === 0) throw new Refused(409, 'This bake has no frame yet; wait for the first.');
+      if (there === 0) throw new HttpError(409, 'This bake has no frame yet; wait for the first.');
       const render = await Render.create({
         bakeId: bake.id,
         look: checked,
@@ -117,7 +117,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       const shot = await shotOf(await found(Bake.findByPk(render.bakeId), 'bake'));
       if (plateId !== null) {
         const plate = await found(Asset.findByPk(plateId), 'plate');
-        if (plate.shotId !== shot.id) throw new Refused(422, 'This plate belongs to another shot.');
+        if (plate.shotId !== shot.id) throw new HttpError(422, 'This plate belongs to another shot.');
       }
 
       const run = await CombineRun.create({
@@ -133,7 +133,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
   );
 
   const sendFrame = (res: Response, path: string | null, type: string, download?: string): void => {
-    if (!path) throw new Refused(404, 'This frame is not there (yet).');
+    if (!path) throw new HttpError(404, 'This frame is not there (yet).');
     if (download) res.attachment(download);
     res.type(type).set('Cache-Control', 'private, max-age=31536000, immutable').sendFile(path);
   };
@@ -166,7 +166,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
     route(async (req, res) => {
       const cell = Number(req.params.cell);
       if (!Number.isInteger(cell) || cell < 0 || cell >= MOST_CELLS)
-        throw new Refused(404, 'There is no such run in a sheet.');
+        throw new HttpError(404, 'There is no such run in a sheet.');
       sendFrame(
         res,
         storage.frameFile(cellFolder(storage.sheetFolder(idOf(req)), cell), idOf(req, 'frame'), 'png'),
@@ -182,7 +182,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       `/${kind}/:id/frames/:frame/:type`,
       route(async (req, res) => {
         const type = String(req.params.type);
-        if (type !== 'png' && type !== 'exr') throw new Refused(404, 'Pictures are there as png and exr.');
+        if (type !== 'png' && type !== 'exr') throw new HttpError(404, 'Pictures are there as png and exr.');
         sendFrame(
           res,
           storage.frameFile(folder(idOf(req)), idOf(req, 'frame'), type),
@@ -203,7 +203,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
         order: [['id', 'ASC']],
       });
       if (!existsSync(join(storage.bakeFolder(bake.id), 'manifest.json')))
-        throw new Refused(409, 'This bake has no frame yet, so there is nothing to hand over.');
+        throw new HttpError(409, 'This bake has no frame yet, so there is nothing to hand over.');
       const archive = archiver('zip', { store: true }); // volumes and pictures are packed already
       res.attachment(`${fileStem(shot.name)}_bake${bake.id}.zip`);
       archive.on('error', (error) => res.destroy(error));
@@ -245,7 +245,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       `/jobs/:id/${path}`,
       route(async (req, res) => {
         const job = await act(idOf(req));
-        if (!job) throw new Refused(404, 'There is no such job.');
+        if (!job) throw new HttpError(404, 'There is no such job.');
         res.json({ state: job.state });
       }),
     );

@@ -6,12 +6,12 @@ import { dirname, join } from 'node:path';
 import { Router } from 'express';
 import { fileStem } from '@bramblemist/core/cache/manifest';
 import { REFINE } from '@bramblemist/core/cache/refine-settings';
-import { applySteps, parseStep, type Step } from '@bramblemist/core/volume/tools/tools';
+import { applySteps, parseStep, type ToolStep } from '@bramblemist/core/volume/tools/tools';
 import { writeWhole } from '@bramblemist/core/io/node/files';
 import { openCache } from '@bramblemist/core/io/node/cache';
-import { DRIFT } from '@bramblemist/core/analysis/advect-particles';
+import { PARTICLE_ADVECTION } from '@bramblemist/core/analysis/advect-particles';
 import type { VolumesReport } from '@bramblemist/core/volume/adopt';
-import { endingOf } from '@bramblemist/core/assets/brought';
+import { endingOf } from '@bramblemist/core/assets/import-asset';
 import type { CacheMade, VolumesFolder } from '@bramblemist/contracts/payloads';
 import {
   askTried,
@@ -26,7 +26,7 @@ import { Bake, DriftRun, Frame, Job, Variant } from '../models';
 import { channelsOf } from '../views';
 import { clear, emptyBin, restore, storageInfo } from '../storage/keep';
 import type { Storage } from '../storage/storage';
-import { body, found, idOf, Refused, route } from './door';
+import { body, found, idOf, HttpError, route } from './door';
 import { hashOf } from './files';
 import { receiveFile } from './receive';
 
@@ -39,7 +39,7 @@ async function finished(id: number): Promise<{ bake: Bake; shotId: number }> {
   const bake = await found(Bake.findOne({ where: { id, clearedAt: null } }), 'bake');
   const variant = await found(Variant.findByPk(bake.variantId), 'variant');
   if ((await Frame.count({ where: { bakeId: id } })) === 0)
-    throw new Refused(409, 'This bake has no frame yet; wait for the first.');
+    throw new HttpError(409, 'This bake has no frame yet; wait for the first.');
   return { bake, shotId: variant.shotId };
 }
 
@@ -48,21 +48,21 @@ function checked<T>(make: () => T): T {
     return make();
   } catch (error) {
     if ((error as Error).name === 'DocumentError') throw error;
-    throw new Refused(422, (error as Error).message);
+    throw new HttpError(422, (error as Error).message);
   }
 }
 
 export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
   const router = Router();
   /** Bakes of the same shot by their numbers: what steps may name. */
-  const stepsFor = async (given: readonly { tool: string; settings: unknown }[]): Promise<Step[]> => {
+  const stepsFor = async (given: readonly { tool: string; settings: unknown }[]): Promise<ToolStep[]> => {
     const steps = given.map((s) => checked(() => parseStep(s.tool, s.settings)));
     for (const { settings } of steps.filter((s) => s.tool === 'merge')) {
       const other = /^\d+$/.test(String(settings.with))
         ? await Bake.findOne({ where: { id: Number(settings.with), clearedAt: null } })
         : null;
       if (!other)
-        throw new Refused(
+        throw new HttpError(
           422,
           `There is no bake “${String(settings.with)}” to merge with. Name it by its number.`,
         );
@@ -74,7 +74,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
   /** How the frames come out, without making any. */
   const rangeOf = (
     bake: Bake,
-    steps: readonly Step[],
+    steps: readonly ToolStep[],
   ): { first: number; last: number; voxelSizeM: number } => {
     const frames = openCache(storage.bakeFolder(bake.id));
     return checked(() => {
@@ -108,14 +108,14 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
 
   const needsVelocity = (bake: Bake, so: string): void => {
     if (!channelsOf(bake).includes('velocity'))
-      throw new Refused(422, `This cache keeps no velocity, so ${so}. Bake it with velocity.`);
+      throw new HttpError(422, `This cache keeps no velocity, so ${so}. Bake it with velocity.`);
   };
 
   router.post(
     '/bakes/:id/tools',
     route(async (req, res) => {
       const { bake, shotId } = await finished(idOf(req));
-      const steps = await stepsFor(body(newTool, req).steps as Step[]);
+      const steps = await stepsFor(body(newTool, req).steps as ToolStep[]);
       const { first, last, voxelSizeM } = rangeOf(bake, steps);
       res
         .status(201)
@@ -153,7 +153,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
       needsVelocity(bake, 'nothing can be carried through it');
       const made = await DriftRun.create({
         bakeId: bake.id,
-        settings: DRIFT.parse(settings),
+        settings: PARTICLE_ADVECTION.parse(settings),
         format: format as 'ply' | 'csv',
       });
       await engine.enqueue('particles', made.id, shotId, last - first + 1);
@@ -180,7 +180,10 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
         const ending = endingOf(file.name);
         if (ending !== 'vdb' && ending !== 'zip') {
           rmSync(file.path, { force: true });
-          throw new Refused(415, `${file.name}: volumes come as a .vdb file, or as a ZIP of numbered ones.`);
+          throw new HttpError(
+            415,
+            `${file.name}: volumes come as a .vdb file, or as a ZIP of numbered ones.`,
+          );
         }
 
         name = file.name.slice(0, 200);
@@ -192,7 +195,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
         ({ name } = body(bringNamed, req));
         const allowed = storage.allowedPath(name);
         if (!allowed)
-          throw new Refused(404, `There is nothing called ${name.slice(0, 80)} in the folder of volumes.`);
+          throw new HttpError(404, `There is nothing called ${name.slice(0, 80)} in the folder of volumes.`);
         [path, key] = [allowed, name];
       }
 
@@ -204,7 +207,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
         ) as VolumesReport;
       } catch (error) {
         if (from === 'upload') rmSync(path, { force: true });
-        throw error instanceof Refused ? new Refused(415, error.message) : error;
+        throw error instanceof HttpError ? new HttpError(415, error.message) : error;
       }
 
       const { recipe, recipeSha256 } = variant;
@@ -245,7 +248,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
           },
         })) > 0
       )
-        throw new Refused(409, 'It is still being made. Lock it when it is done.');
+        throw new HttpError(409, 'It is still being made. Lock it when it is done.');
       await bake.update({ locked });
       res.json({ id: bake.id, locked });
     }),
@@ -261,7 +264,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
         const common = ['--out', join(out, 'made'), '--bricks', '--json'];
         let args: string[];
         if (steps) {
-          writeWhole(join(out, 'steps.json'), JSON.stringify(await stepsFor(steps as Step[])));
+          writeWhole(join(out, 'steps.json'), JSON.stringify(await stepsFor(steps as ToolStep[])));
           args = [
             'tool',
             folder,
@@ -293,7 +296,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
         await run(engine.cli, args);
         const preview = join(out, 'made', 'preview');
         const file = readdirSync(preview).at(-1);
-        if (!file) throw new Refused(422, 'There is no such frame in what comes out.');
+        if (!file) throw new HttpError(422, 'There is no such frame in what comes out.');
         res.type('application/octet-stream').send(readFileSync(join(preview, file)));
       } finally {
         rmSync(out, { recursive: true, force: true });
@@ -310,7 +313,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
       const folder = storage.driftFolder(drift.id);
       const bake = await found(Bake.findByPk(drift.bakeId), 'bake');
       if (!existsSync(join(folder, 'particles.json')))
-        throw new Refused(409, 'They have no frame yet; wait for the first.');
+        throw new HttpError(409, 'They have no frame yet; wait for the first.');
       const archive = archiver('zip', { zlib: { level: 1 } });
       res.attachment(`${fileStem(bake.recipe.name)}_particles${drift.id}.zip`);
       archive.on('error', (error) => res.destroy(error));
@@ -356,7 +359,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
     route(async (req, res) => {
       const job = await found(Job.findByPk(idOf(req)), 'job');
       const path = newestPicture(storage, job);
-      if (!path) throw new Refused(404, 'There is no picture of it yet.');
+      if (!path) throw new HttpError(404, 'There is no picture of it yet.');
       res.type('png').set('Cache-Control', 'no-store').sendFile(path);
     }),
   );
@@ -396,7 +399,7 @@ function run(cli: string, args: readonly string[]): Promise<string> {
       (error, out, said) => {
         if (!error) return done(out);
         fail(
-          new Refused(
+          new HttpError(
             422,
             said.trim() && !error.killed
               ? said.trim()

@@ -5,7 +5,7 @@ import { createWriteStream, mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Request } from 'express';
-import { Refused } from './door';
+import { HttpError } from './door';
 
 /** A file on disk, and what the form said of it. */
 export interface Received {
@@ -36,11 +36,11 @@ export async function receiveFile(req: Request, folder: string, mostBytes: numbe
       });
       parser.on('error', fail);
       parser.on('close', () => {
-        if (!writing) return fail(new Refused(400, 'No file came along.'));
+        if (!writing) return fail(new HttpError(400, 'No file came along.'));
         writing.then(
           () =>
             cut
-              ? fail(new Refused(413, `The file is larger than ${mostBytes / 2 ** 20} MB.`))
+              ? fail(new HttpError(413, `The file is larger than ${mostBytes / 2 ** 20} MB.`))
               : done({ path, name, fields }),
           fail,
         );
@@ -49,7 +49,7 @@ export async function receiveFile(req: Request, folder: string, mostBytes: numbe
     });
   } catch (error) {
     rmSync(path, { force: true });
-    if (error instanceof Refused) throw error;
-    throw new Refused(400, `The upload cannot be read: ${(error as Error).message}.`);
+    if (error instanceof HttpError) throw error;
+    throw new HttpError(400, `The upload cannot be read: ${(error as Error).message}.`);
   }
 }

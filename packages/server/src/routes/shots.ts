@@ -22,7 +22,7 @@ import {
 import { Asset, Production, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { assetInfo, board, shotInfo, variantInfo } from '../views';
-import { body, found, idOf, Refused, route } from './door';
+import { body, found, idOf, HttpError, route } from './door';
 import { receiveFile } from './receive';
 
 const MOST_UPLOAD = 64 * 2 ** 20;
@@ -51,7 +51,7 @@ export function shotRoutes(storage: Storage): Router {
       const { productionId, name, example: from } = body(newShot, req);
       await found(Production.findByPk(productionId), 'production');
       if (from !== undefined && !EXAMPLES.includes(from))
-        throw new Refused(422, `There is no example called ${from}. There are: ${EXAMPLES.join(', ')}.`);
+        throw new HttpError(422, `There is no example called ${from}. There are: ${EXAMPLES.join(', ')}.`);
       const start = from === undefined ? null : startFrom(from);
       const recipe = { ...(start?.recipe ?? (from ? example(from) : parseRecipe({}))), name };
       const shot = await Shot.create({
@@ -146,7 +146,7 @@ export function shotRoutes(storage: Storage): Router {
         try {
           picture = readPng(file.path);
         } catch {
-          throw new Refused(
+          throw new HttpError(
             415,
             `${file.name} is not a PNG picture that can be read. Save it as PNG (8 or 16 bits) and try ` +
               'again.',

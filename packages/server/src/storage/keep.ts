@@ -4,7 +4,7 @@ import { existsSync, mkdirSync, renameSync, rmSync, statfsSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { Model } from 'sequelize';
 import { changedSince } from '@bramblemist/core/cache/currency';
-import { endingOf } from '@bramblemist/core/assets/brought';
+import { endingOf } from '@bramblemist/core/assets/import-asset';
 import { STORED, type StorageInfo, type StoredItem, type StoredKind } from '@bramblemist/contracts/payloads';
 import {
   Bake,
@@ -19,7 +19,7 @@ import {
   Shot,
   Variant,
 } from '../models';
-import { Refused } from '../routes/door';
+import { HttpError } from '../routes/door';
 import { bytesBelow, type Storage } from './storage';
 
 type Row = Model & { id: number; createdAt: Date; clearedAt: Date | null; emptied: boolean };
@@ -229,10 +229,10 @@ export async function storageInfo(storage: Storage): Promise<StorageInfo> {
 
 async function rowOf(kind: string, id: number): Promise<{ all: Everything; kind: StoredKind; row: Row }> {
   const known = STORED.find((k) => k === kind);
-  if (!known) throw new Refused(404, 'There is no such kind of thing on the disk.');
+  if (!known) throw new HttpError(404, 'There is no such kind of thing on the disk.');
   const all = await everything();
   const row = all.rows[known].find((r) => r.id === id);
-  if (!row || row.emptied) throw new Refused(404, 'There is nothing of it on the disk.');
+  if (!row || row.emptied) throw new HttpError(404, 'There is nothing of it on the disk.');
   return { all, kind: known, row };
 }
 
@@ -245,9 +245,9 @@ function move(from: string, to: string): void {
 /** Into the bin. @throws Refused where it is locked, in use or there already */
 export async function clear(storage: Storage, kindName: string, id: number): Promise<void> {
   const { all, kind, row } = await rowOf(kindName, id);
-  if (row.clearedAt) throw new Refused(409, 'It is in the bin already.');
+  if (row.clearedAt) throw new HttpError(409, 'It is in the bin already.');
   const { kept, name } = describe(all, kind, row);
-  if (kept) throw new Refused(409, `${name} cannot be cleared: ${kept}`);
+  if (kept) throw new HttpError(409, `${name} cannot be cleared: ${kept}`);
   move(placeOf(storage, kind, row), storage.binFolder(kind, id));
   await row.update({ clearedAt: new Date() });
 }
@@ -255,7 +255,7 @@ export async function clear(storage: Storage, kindName: string, id: number): Pro
 /** Back from the bin. @throws Refused */
 export async function restore(storage: Storage, kindName: string, id: number): Promise<void> {
   const { kind, row } = await rowOf(kindName, id);
-  if (!row.clearedAt) throw new Refused(409, 'It is not in the bin.');
+  if (!row.clearedAt) throw new HttpError(409, 'It is not in the bin.');
   move(storage.binFolder(kind, id), placeOf(storage, kind, row));
   await row.update({ clearedAt: null });
 }

@@ -15,7 +15,7 @@ import {
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { added } from '@bramblemist/core/presets/edit';
-import { type CopiedList, STARTERS } from '@bramblemist/core/presets/starters';
+import { type CopiedList, STARTERS } from '@bramblemist/core/presets/new-parts';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { changeRecipe, redo, undo, useBench } from '../data/bench';

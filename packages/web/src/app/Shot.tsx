@@ -14,7 +14,7 @@ import { NavLink, useParams } from 'react-router';
 import styled from 'styled-components';
 import type { ShotInfo } from '@bramblemist/contracts/payloads';
 import { canonicalText } from '@bramblemist/core/recipe/document';
-import { alone, goesOn } from '@bramblemist/core/presets/edit';
+import { withoutOtherForces, canContinue } from '@bramblemist/core/presets/edit';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { firstTouched } from '@bramblemist/core/recipe/touch';
 import { openVariant, redo, undo, useBench } from '../data/bench';
@@ -116,7 +116,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   // The live run starts with the page and again whenever something that reaches a voxel changed.
   const aloneId = useSelection((s) => s.alone);
   const recipeText = documents
-    ? canonicalText({ ...alone(documents.recipe, aloneId), name: '', keep: null })
+    ? canonicalText({ ...withoutOtherForces(documents.recipe, aloneId), name: '', keep: null })
     : null;
   const wantLive = source === 'live';
   /** What the live run was started or changed with. */
@@ -127,11 +127,11 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
     const timer = setTimeout(() => {
       const now = useBench.getState().documents;
       if (!now) return;
-      const next = alone(now.recipe, useSelection.getState().alone);
+      const next = withoutOtherForces(now.recipe, useSelection.getState().alone);
       const before = run.current;
       run.current = { recipe: next, longest };
       // what only moves the air is taken up by a run that goes on
-      if (before?.longest === longest && goesOn(before.recipe, next) && live.change(next)) return;
+      if (before?.longest === longest && canContinue(before.recipe, next) && live.change(next)) return;
       const mixed = useLive.getState().changedFrom !== null;
       playAgain(
         next,

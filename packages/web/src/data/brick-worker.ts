@@ -10,7 +10,7 @@ export interface BrickAnswer {
   readonly shown: ShownBrick | null;
 }
 
-/** What a preview's bytes show. @throws FileFault */
+/** What a preview's bytes show. @throws FileError */
 function shownOf(bytes: Uint8Array): ShownBrick {
   const { brick, glimpse } = decodePreview(bytes);
   return { brick, light: lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION), dots: null, glimpse };

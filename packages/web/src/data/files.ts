@@ -1,27 +1,27 @@
 // Files on the shelf as the page and its live worker use them: fetched once by content, decoded here.
 import { useEffect, useMemo } from 'react';
 import { create } from 'zustand';
-import { assetsFrom, readBrought, type Brought } from '@bramblemist/core/assets/brought';
+import { assetsFrom, importAsset, type ImportedAsset } from '@bramblemist/core/assets/import-asset';
 import type { Assets } from '@bramblemist/core/assets/assets';
 import type { FilePart, Recipe } from '@bramblemist/core/recipe/types';
 import { routes } from '@bramblemist/contracts/routes';
 
 /** What was fetched, by content; an error stays as its message. */
-export const useDecoded = create<{ readonly kept: ReadonlyMap<string, Brought | Error> }>(() => ({
+export const useDecoded = create<{ readonly kept: ReadonlyMap<string, ImportedAsset | Error> }>(() => ({
   kept: new Map(),
 }));
-const asked = new Map<string, Promise<Brought>>();
+const asked = new Map<string, Promise<ImportedAsset>>();
 
-function decoded(file: FilePart): Promise<Brought> {
+function decoded(file: FilePart): Promise<ImportedAsset> {
   const known = asked.get(file.sha256);
   if (known) return known;
   const coming = (async () => {
     const response = await fetch(routes.fileData(file.sha256));
     if (!response.ok) throw new Error(`${file.name} is not on the shelf of files. Bring it in again.`);
-    return readBrought(file.name, new Uint8Array(await response.arrayBuffer()));
+    return importAsset(file.name, new Uint8Array(await response.arrayBuffer()));
   })();
   asked.set(file.sha256, coming);
-  const keep = (value: Brought | Error): void =>
+  const keep = (value: ImportedAsset | Error): void =>
     useDecoded.setState(({ kept }) => ({ kept: new Map(kept).set(file.sha256, value) }));
   coming.then(keep, (error: Error) => {
     asked.delete(file.sha256);
@@ -31,7 +31,7 @@ function decoded(file: FilePart): Promise<Brought> {
 }
 
 /** What is here of a recipe's files; what is not yet throws when it is asked for. */
-export function assetsOf(kept: ReadonlyMap<string, Brought | Error>): Assets {
+export function assetsOf(kept: ReadonlyMap<string, ImportedAsset | Error>): Assets {
   return assetsFrom((file) => {
     const value = kept.get(file.sha256);
     if (value instanceof Error) throw value;

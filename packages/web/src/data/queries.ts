@@ -11,8 +11,8 @@ import {
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import { changedSince } from '@bramblemist/core/cache/currency';
 import type { Refine } from '@bramblemist/core/cache/refine-settings';
-import type { Step } from '@bramblemist/core/volume/tools/tools';
-import type { Drift } from '@bramblemist/core/analysis/advect-particles';
+import type { ToolStep } from '@bramblemist/core/volume/tools/tools';
+import type { ParticleAdvection } from '@bramblemist/core/analysis/advect-particles';
 import type { Varied } from '@bramblemist/core/analysis/sheet';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type {
@@ -132,10 +132,11 @@ const useStart = <B extends object>(shotId: number, path: (id: number) => string
     ({ bakeId, ...body }: { bakeId: number } & B) => ask<{ id: number }>(path(bakeId), { body }),
     shotTouched(shotId),
   );
-export const useStartTool = (shotId: number) => useStart<{ steps: readonly Step[] }>(shotId, routes.tools);
+export const useStartTool = (shotId: number) =>
+  useStart<{ steps: readonly ToolStep[] }>(shotId, routes.tools);
 export const useStartRefine = (shotId: number) => useStart<{ settings: Refine }>(shotId, routes.refines);
 export const useStartDrift = (shotId: number) =>
-  useStart<{ settings: Drift; format: 'ply' | 'csv' }>(shotId, routes.drifts);
+  useStart<{ settings: ParticleAdvection; format: 'ply' | 'csv' }>(shotId, routes.drifts);
 export const useVerify = (shotId: number) => useStart<object>(shotId, routes.verify);
 export const useLock = (shotId: number) =>
   useAsk(

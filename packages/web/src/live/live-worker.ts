@@ -1,7 +1,7 @@
-// The live run: leads a team in the browser with the same core as the bake, and posts a small picture of each
+// The live run: leads a thread pool in the browser with the same core as the bake, and posts a small picture of each
 // frame.
-import { takeBrick, takeGlimpse } from '@bramblemist/core/cache/take-preview';
-import { takeDots } from '@bramblemist/core/cache/dots';
+import { takePreviewVolume, takeCoarseFlow } from '@bramblemist/core/cache/take-preview';
+import { takeParticlePreview } from '@bramblemist/core/cache/particle-preview';
 import { lightSweep } from '@bramblemist/core/look/sweep';
 import { compile } from '@bramblemist/core/plan/compile';
 import { Simulation } from '@bramblemist/core/run/simulation';
@@ -10,7 +10,7 @@ import { fetchAssets } from '../data/files';
 import { PREVIEW_EXTINCTION, PREVIEW_SUN } from '../viewport/light';
 import type { FromLive, InMemory, ToLive } from './messages';
 import { States } from './states';
-import { startTeam } from './team';
+import { startThreadPool } from './thread-pool';
 
 let current = 0;
 let paused = false;
@@ -48,8 +48,8 @@ function breathe(): Promise<void> {
 async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
   const assets = await fetchAssets(message.recipe);
   if (current !== message.run) return;
-  const plan = compile(message.recipe, { voxelSizeM: message.voxelSizeM, assets });
-  const { team, end } = await startTeam(Simulation.pages(plan, message.threads), message.threads);
+  const plan = compile(message.recipe, { voxelSizeM: message.voxelSizeM, assets }).plan;
+  const { threadPool, end } = await startThreadPool(Simulation.pages(plan, message.threads), message.threads);
   try {
     if (current !== message.run) return;
     // what is carried must be the same; the page says from which frame on the rest is not
@@ -61,11 +61,11 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
     ]);
     if (at !== keptAt) states.clear();
     keptAt = at;
-    const simulation = new Simulation(plan, team, states.before(message.from) ?? undefined);
+    const simulation = new Simulation(plan, threadPool, states.before(message.from) ?? undefined);
     post({
       type: 'started',
       run: message.run,
-      threads: team.helpers + 1,
+      threads: threadPool.helpers + 1,
       room: inMemory(simulation),
       frame: simulation.frame + 1,
     });
@@ -77,17 +77,17 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
       if (changed) {
         const recipe = changed;
         changed = null;
-        simulation.goOnWith(
-          compile(recipe, { voxelSizeM: message.voxelSizeM, assets: await fetchAssets(recipe) }),
+        simulation.continueWith(
+          compile(recipe, { voxelSizeM: message.voxelSizeM, assets: await fetchAssets(recipe) }).plan,
         );
         if (current !== message.run) return;
         post({ type: 'changed', run: message.run, frame: simulation.frame + 1 });
       }
 
-      const { readings, notices } = simulation.advanceFrame();
-      const brick = takeBrick(simulation);
-      const dots = takeDots(simulation);
-      const glimpse = takeGlimpse(simulation);
+      const { readings, incidents } = simulation.advanceFrame();
+      const brick = takePreviewVolume(simulation);
+      const dots = takeParticlePreview(simulation);
+      const glimpse = takeCoarseFlow(simulation);
       const light = lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION);
       post(
         {
@@ -98,7 +98,7 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
           dots,
           glimpse,
           readings,
-          notices,
+          incidents,
           room: inMemory(simulation),
         },
         [
@@ -125,9 +125,9 @@ async function checksum(
   threads: number,
   frames: number,
 ): Promise<string> {
-  const plan = compile(recipe, { voxelSizeM, assets: await fetchAssets(recipe) });
-  const { team, end } = await startTeam(Simulation.pages(plan, threads), threads);
-  const simulation = new Simulation(plan, team);
+  const plan = compile(recipe, { voxelSizeM, assets: await fetchAssets(recipe) }).plan;
+  const { threadPool, end } = await startThreadPool(Simulation.pages(plan, threads), threads);
+  const simulation = new Simulation(plan, threadPool);
   for (let f = 0; f < frames; f++) simulation.advanceFrame();
   const value = simulation.checksum();
   end();

@@ -1,8 +1,8 @@
 // What the page and the live worker say to each other.
-import type { Brick } from '@bramblemist/core/volume/brick';
-import type { Dots } from '@bramblemist/core/cache/dots';
-import type { Glimpse } from '@bramblemist/core/volume/glimpse';
-import type { Notice } from '@bramblemist/core/record/incident';
+import type { PreviewVolume } from '@bramblemist/core/volume/preview-volume';
+import type { ParticlePreview } from '@bramblemist/core/cache/particle-preview';
+import type { CoarseFlow } from '@bramblemist/core/volume/coarse-flow';
+import type { Incident } from '@bramblemist/core/record/incident';
 import type { Readings } from '@bramblemist/core/record/readings';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 
@@ -48,12 +48,12 @@ export type FromLive =
   | {
       readonly type: 'frame';
       readonly run: number;
-      readonly brick: Brick;
+      readonly brick: PreviewVolume;
       readonly light: Uint8Array;
-      readonly dots: Dots | null;
-      readonly glimpse: Glimpse;
+      readonly dots: ParticlePreview | null;
+      readonly glimpse: CoarseFlow;
       readonly readings: Readings;
-      readonly notices: readonly Notice[];
+      readonly incidents: readonly Incident[];
       readonly room: InMemory;
     }
   /** From this frame on the run has the changed recipe. */

@@ -5,12 +5,12 @@ import type { Checkpoint } from '@bramblemist/core/run/simulation';
 /** Frames from state to state at first. */
 const EVERY = 4;
 
-function bytesOf({ contents }: Checkpoint): number {
+function bytesOf({ snapshot }: Checkpoint): number {
   const arrays = [
-    ...contents.velocity,
-    ...contents.channels,
-    contents.pressure,
-    ...contents.pools.map((p) => p.values),
+    ...snapshot.velocity,
+    ...snapshot.channels,
+    snapshot.pressure,
+    ...snapshot.pools.map((p) => p.values),
   ];
   return arrays.reduce((n, a) => n + a.byteLength, 0);
 }

@@ -1,9 +1,9 @@
 // The live run as the page sees it: frames arrive and are kept, a change starts it again.
 import { create, type StoreApi, type UseBoundStore } from 'zustand';
-import type { Brick } from '@bramblemist/core/volume/brick';
-import type { Dots } from '@bramblemist/core/cache/dots';
-import type { Glimpse } from '@bramblemist/core/volume/glimpse';
-import type { Notice } from '@bramblemist/core/record/incident';
+import type { PreviewVolume } from '@bramblemist/core/volume/preview-volume';
+import type { ParticlePreview } from '@bramblemist/core/cache/particle-preview';
+import type { CoarseFlow } from '@bramblemist/core/volume/coarse-flow';
+import type { Incident } from '@bramblemist/core/record/incident';
 import type { Readings } from '@bramblemist/core/record/readings';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { usePlayhead } from '../data/playhead';
@@ -11,12 +11,12 @@ import { framesBudget, keepWithin } from './budget';
 import type { FromLive, ToLive } from './messages';
 
 export interface ShownBrick {
-  readonly brick: Brick;
+  readonly brick: PreviewVolume;
   readonly light: Uint8Array;
   /** Particles; null without any. */
-  readonly dots: Dots | null;
+  readonly dots: ParticlePreview | null;
   /** The air on a coarse grid; null for frames from disk that earlier programs wrote. */
-  readonly glimpse: Glimpse | null;
+  readonly glimpse: CoarseFlow | null;
 }
 export interface LiveState {
   readonly run: number;
@@ -24,7 +24,7 @@ export interface LiveState {
   readonly frames: ReadonlyMap<number, ShownBrick>;
   readonly readings: ReadonlyMap<number, Readings>;
   /** What the run noticed, in the order of frames. */
-  readonly notices: readonly Notice[];
+  readonly incidents: readonly Incident[];
   readonly newest: number | null;
   /** Simulated frames a second, smoothed. */
   readonly rate: number;
@@ -47,7 +47,7 @@ const EMPTY: LiveState = {
   status: 'idle',
   frames: new Map(),
   readings: new Map(),
-  notices: [],
+  incidents: [],
   newest: null,
   rate: 0,
   threads: 1,
@@ -111,12 +111,12 @@ function liveRun(): LiveRun {
     }
 
     const framesBytes = keepWithin(frames, framesBudget(), usePlayhead.getState().frame);
-    const notices = [...state.notices, ...own.flatMap((m) => m.notices)].slice(0, MOST_NOTICES);
+    const incidents = [...state.incidents, ...own.flatMap((m) => m.incidents)].slice(0, MOST_NOTICES);
     const newest = own[own.length - 1];
     use.setState({
       frames,
       readings,
-      notices,
+      incidents,
       framesBytes,
       newest: newest.brick.frame,
       rate: smoothMs ? 1000 / smoothMs : 0,
@@ -129,12 +129,12 @@ function liveRun(): LiveRun {
     if (message.type === 'checksum' || message.run !== state.run) return;
     switch (message.type) {
       case 'started':
-        // notices of frames that are made once more come once more
+        // incidents of frames that are made once more come once more
         use.setState({
           status: 'running',
           threads: message.threads,
           ...message.room,
-          notices: state.notices.filter((n) => n.frame < message.frame),
+          incidents: state.incidents.filter((n) => n.frame < message.frame),
         });
         break;
       case 'frame': {
@@ -179,7 +179,7 @@ function liveRun(): LiveRun {
       status: 'starting',
       frames,
       readings: stays(before.readings),
-      notices: before.notices.filter((n) => n.frame < from),
+      incidents: before.incidents.filter((n) => n.frame < from),
       newest: frames.size > 0 ? Math.max(...frames.keys()) : null,
     });
     send({ type: 'pause', paused: false });

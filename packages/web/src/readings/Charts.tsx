@@ -11,7 +11,7 @@ import {
   YAxis,
 } from 'recharts';
 import styled, { useTheme } from 'styled-components';
-import { CURVES, type Read } from '@bramblemist/core/record/reading-curves';
+import { READING_CURVES, type Read } from '@bramblemist/core/record/reading-curves';
 import { goTo, useCalmFrame } from '../data/playhead';
 import { Quiet } from '../parts/ui';
 
@@ -62,7 +62,7 @@ export function Charts({ runs }: { runs: readonly ChartedRun[] }): ReactNode {
   const frame = useCalmFrame();
   const charts = useMemo(() => {
     const all = [...new Set(runs.flatMap((r) => r.frames.map((f) => f.frame)))].sort((a, b) => a - b);
-    return CURVES.flatMap((curve) => {
+    return READING_CURVES.flatMap((curve) => {
       const values = runs.map(
         (r) => new Map(curve.of(r.frames, r.frameS).map((v, n) => [r.frames[n].frame, v])),
       );

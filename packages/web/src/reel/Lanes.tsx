@@ -4,7 +4,14 @@ import { useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import { create } from 'zustand';
 import styled, { useTheme } from 'styled-components';
 import { EASES } from '@bramblemist/core/recipe/settings';
-import { moveKeys, scaleKeys, targetOf, valueOf, withKey, type Curve } from '@bramblemist/core/recipe/keys';
+import {
+  moveKeys,
+  scaleKeys,
+  targetOf,
+  valueOf,
+  withKey,
+  type KeyedCurve,
+} from '@bramblemist/core/recipe/keys';
 import type { Ease } from '@bramblemist/core/recipe/settings';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { formatValue } from '@bramblemist/core/recipe/units';
@@ -66,10 +73,12 @@ const Tools = styled.div`
 `;
 
 /** Keys that were copied, for another lane of this or another shot. */
-const useCopied = create<{ readonly keys: Curve['keys'] | null; readonly after: Curve['after'] }>(() => ({
-  keys: null,
-  after: 'hold',
-}));
+const useCopied = create<{ readonly keys: KeyedCurve['keys'] | null; readonly after: KeyedCurve['after'] }>(
+  () => ({
+    keys: null,
+    after: 'hold',
+  }),
+);
 
 export function Lanes({
   recipe,
@@ -102,7 +111,7 @@ export function Lanes({
 
 interface LaneProps {
   readonly recipe: Recipe;
-  readonly curve: Curve;
+  readonly curve: KeyedCurve;
   readonly index: number;
   readonly first: number;
   readonly last: number;
@@ -114,7 +123,7 @@ function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): Rea
   const theme = useTheme();
   const [open, setOpen] = useState(false);
   const track = useRef<HTMLDivElement>(null);
-  const drag = useRef<{ key: number; x: number; y: number; from: Curve } | null>(null);
+  const drag = useRef<{ key: number; x: number; y: number; from: KeyedCurve } | null>(null);
   const { keys: copiedKeys, after: copiedAfter } = useCopied();
   const copied = copiedKeys && { keys: copiedKeys, after: copiedAfter };
   const target = targetOf(recipe, curve.path);
@@ -129,7 +138,7 @@ function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): Rea
   const x = (f: number): number => ((f - first + 0.5) / count) * 100;
   const y = (v: number): number =>
     open ? height - PAD - ((v - low) / span) * (height - 2 * PAD) : height / 2;
-  const set = (label: string, next: Curve): void =>
+  const set = (label: string, next: KeyedCurve): void =>
     change(`${label} ${name}`, 'recipe', `curves.${index}`, next);
   const remove = (): void =>
     change(
@@ -160,7 +169,7 @@ function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): Rea
     e.stopPropagation();
   };
 
-  const bounded = (c: Curve): Curve => ({
+  const bounded = (c: KeyedCurve): KeyedCurve => ({
     ...c,
     keys: c.keys.map((k) => ({ ...k, value: inRange(k.value) })),
   });
@@ -196,7 +205,7 @@ function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): Rea
               name={`After the last key of ${name}`}
               value={curve.after}
               options={['hold', 'loop', 'swing'].map((v) => ({ value: v, label: v }))}
-              onChange={(after) => set('end of', { ...curve, after: after as Curve['after'] })}
+              onChange={(after) => set('end of', { ...curve, after: after as KeyedCurve['after'] })}
             />
             <Plain onPress={() => set('stretch', scaleKeys(curve, 1.25, 1))}>slower</Plain>
             <Plain onPress={() => set('stretch', scaleKeys(curve, 0.8, 1))}>faster</Plain>

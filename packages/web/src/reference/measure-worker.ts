@@ -3,7 +3,8 @@ import { canonicalText } from '@bramblemist/core/recipe/document';
 import { limitsOf, seeBrick } from '@bramblemist/core/look/see';
 import { obstacleHoldout } from '@bramblemist/core/look/holdout';
 import { frontOf, matteOf, measure, type Matte, type Opacity } from '@bramblemist/core/analysis/measures';
-import { compile, type Plan } from '@bramblemist/core/plan/compile';
+import { compile } from '@bramblemist/core/plan/compile';
+import type { Plan } from '@bramblemist/core/plan/plan';
 import { fetchAssets } from '../data/files';
 import type { Measured, ToMeasure } from './messages';
 
@@ -58,7 +59,7 @@ async function limitsAt({ recipe, look }: ToMeasure, frame: number): Promise<Flo
   };
 
   if (kept?.key !== key) {
-    const plan = compile(only, { assets: await fetchAssets(recipe) });
+    const plan = compile(only, { assets: await fetchAssets(recipe) }).plan;
     kept = { key, plan, moves: plan.obstacles.some((o) => o.moves), still: at(plan, 0) };
   }
 

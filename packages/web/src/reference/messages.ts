@@ -1,5 +1,5 @@
 // What the page and the worker that measures pictures say to each other.
-import type { Brick } from '@bramblemist/core/volume/brick';
+import type { PreviewVolume } from '@bramblemist/core/volume/preview-volume';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Matte, Measures } from '@bramblemist/core/analysis/measures';
 import type { Recipe } from '@bramblemist/core/recipe/types';
@@ -9,7 +9,7 @@ export interface ToMeasure {
   readonly recipe: Recipe;
   readonly look: Look;
   /** The frame that is measured, last, and some before it for its front. */
-  readonly bricks: readonly Brick[];
+  readonly bricks: readonly PreviewVolume[];
   readonly brickSecondsApart: number;
   /** Addresses of the reference's pictures, likewise. */
   readonly pictures: readonly string[];

@@ -2,7 +2,7 @@
 import { useMemo, type ReactNode } from 'react';
 import { Area, AreaChart, ReferenceLine, ResponsiveContainer, XAxis, YAxis } from 'recharts';
 import styled, { useTheme } from 'styled-components';
-import type { Shares } from '@bramblemist/core/record/readings';
+import type { ForceShares } from '@bramblemist/core/record/readings';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { Quiet } from '../parts/ui';
@@ -38,7 +38,7 @@ const TONES = ['#7fa36b', '#e2c765', '#b79cf0', '#d9795d', '#8fb8c9', '#efe3c2',
 
 export interface FrameShares {
   readonly frame: number;
-  readonly forces: Shares;
+  readonly forces: ForceShares;
 }
 
 export function ForceShares({

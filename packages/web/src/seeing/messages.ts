@@ -1,6 +1,6 @@
 // What the page and the worker that looks at the air say to each other.
-import type { Brick } from '@bramblemist/core/volume/brick';
-import type { Glimpse } from '@bramblemist/core/volume/glimpse';
+import type { PreviewVolume } from '@bramblemist/core/volume/preview-volume';
+import type { CoarseFlow } from '@bramblemist/core/volume/coarse-flow';
 import type { Shown, Streamlines } from '@bramblemist/core/analysis/flow';
 import type { Arrows, Slice, Veil } from '@bramblemist/core/analysis/seeing';
 import type { Recipe } from '@bramblemist/core/recipe/types';
@@ -15,9 +15,9 @@ export interface ToSeeing {
   readonly recipe: Recipe;
   readonly frame: number;
   /** How the air and the medium are at that frame; null: still, empty air. */
-  readonly glimpse: Glimpse | null;
+  readonly glimpse: CoarseFlow | null;
   /** How the air goes itself; brick: the density of that frame, finer than the glimpse. */
-  readonly brick: Brick | null;
+  readonly brick: PreviewVolume | null;
   readonly flow: 'arrows' | 'lines' | null;
   readonly arrows: boolean;
   /** Id of a region. */

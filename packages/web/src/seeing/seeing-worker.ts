@@ -20,7 +20,7 @@ import type { Recipe } from '@bramblemist/core/recipe/types';
 import { compile } from '@bramblemist/core/plan/compile';
 import { Simulation } from '@bramblemist/core/run/simulation';
 import { fetchAssets } from '../data/files';
-import { startTeam } from '../live/team';
+import { startThreadPool } from '../live/thread-pool';
 import type { Seen, ToSeeing } from './messages';
 
 interface Standing {
@@ -39,14 +39,14 @@ async function standing(
   const key = `${voxelSizeM} ${canonicalText(recipe)}`;
   let found = kept.get(kind);
   if (found?.key !== key) {
-    const plan = compile(recipe, { voxelSizeM, assets: await fetchAssets(recipe) });
-    const { team } = await startTeam(Simulation.pages(plan, 1), 1);
-    found = { key, simulation: new Simulation(plan, team) };
+    const plan = compile(recipe, { voxelSizeM, assets: await fetchAssets(recipe) }).plan;
+    const { threadPool } = await startThreadPool(Simulation.pages(plan, 1), 1);
+    found = { key, simulation: new Simulation(plan, threadPool) };
     kept.set(kind, found);
   }
 
   const { simulation } = found;
-  simulation.stand(frame, contentsFrom(simulation.plan, glimpse));
+  simulation.restore(frame, contentsFrom(simulation.plan, glimpse));
   return simulation;
 }
 
@@ -66,7 +66,7 @@ async function look(wish: ToSeeing): Promise<Seen> {
   let plane: Slice | null = null;
   if (slice?.of === 'distance')
     plane = sliceDistance(
-      compile(still, { voxelSizeM: fine, assets: await fetchAssets(recipe) }),
+      compile(still, { voxelSizeM: fine, assets: await fetchAssets(recipe) }).plan,
       slice.axis,
       slice.atM,
       wish.frame,

@@ -2,7 +2,7 @@
 // they will do.
 import { FlaskConical, MoveUpRight } from 'lucide-react';
 import type { ReactNode } from 'react';
-import { fadingShare } from '@bramblemist/core/recipe/parts/fading';
+import { dissipationShare } from '@bramblemist/core/recipe/parts/dissipation';
 import { gustySpeed } from '@bramblemist/core/recipe/parts/wind';
 import { MEDIA, withMedium } from '@bramblemist/core/presets/media';
 import { recipeAt } from '@bramblemist/core/recipe/keys';
@@ -62,15 +62,15 @@ export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): Re
       lines={[
         ...(fading.density > 0
           ? fading.bias === 0
-            ? [{ name: 'density', at: (s: number) => 100 * fadingShare(fading.density, s, fading, 1) }]
+            ? [{ name: 'density', at: (s: number) => 100 * dissipationShare(fading.density, s, fading, 1) }]
             : [
                 {
                   name: 'thick',
-                  at: (s: number) => 100 * fadingShare(fading.density, s, fading, 4 * fading.even),
+                  at: (s: number) => 100 * dissipationShare(fading.density, s, fading, 4 * fading.even),
                 },
                 {
                   name: 'thin',
-                  at: (s: number) => 100 * fadingShare(fading.density, s, fading, fading.even / 4),
+                  at: (s: number) => 100 * dissipationShare(fading.density, s, fading, fading.even / 4),
                 },
               ]
           : []),
@@ -78,7 +78,7 @@ export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): Re
           ? [
               {
                 name: 'warmth',
-                at: (s: number) => 100 * fadingShare(fading.temperature, s, { ...fading, bias: 0 }, 1),
+                at: (s: number) => 100 * dissipationShare(fading.temperature, s, { ...fading, bias: 0 }, 1),
               },
             ]
           : []),

@@ -12,7 +12,7 @@ import {
   PICTURE_ENDINGS,
   VOLUME_ENDINGS,
   type InTime,
-} from '@bramblemist/core/assets/brought';
+} from '@bramblemist/core/assets/import-asset';
 import type { FileInfo } from '@bramblemist/contracts/payloads';
 import { withFile, without } from '@bramblemist/core/presets/edit';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';

@@ -8,8 +8,9 @@ import { findings, whyNothing, type Finding, type Link } from '@bramblemist/core
 import { setAt } from '@bramblemist/core/recipe/paths';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import type { Recipe } from '@bramblemist/core/recipe/types';
-import { compile, type Plan } from '@bramblemist/core/plan/compile';
-import type { Mend } from '@bramblemist/core/record/incident';
+import { compile } from '@bramblemist/core/plan/compile';
+import type { Plan } from '@bramblemist/core/plan/plan';
+import type { Fix } from '@bramblemist/core/record/incident';
 import { flush } from '../data/bench';
 import { useAssets } from '../data/files';
 import { goTo, usePlayhead } from '../data/playhead';
@@ -51,7 +52,7 @@ function usePlan(recipe: Recipe): Plan | null {
   const assets = useAssets(recipe);
   return useMemo(() => {
     try {
-      return compile(recipe, { assets });
+      return compile(recipe, { assets }).plan;
     } catch {
       return null;
     }
@@ -92,13 +93,13 @@ function ChainLink({ link, go }: { link: Link; go: (part: string) => void }): Re
 function useTry(
   { shot, variant, documents: { recipe } }: StageProps,
   chooseVariant?: (id: number) => void,
-): { tried: (mend?: Mend) => ReactNode; error: Error | null } {
+): { tried: (fix?: Fix) => ReactNode; error: Error | null } {
   const create = useNewVariant(shot.id);
-  const tryIt = (mend: Mend): void => {
-    const changed = mend.settings.reduce((r, [path, value]) => setAt(r, path, value), recipe);
+  const tryIt = (fix: Fix): void => {
+    const changed = fix.settings.reduce((r, [path, value]) => setAt(r, path, value), recipe);
     void flush().then(() =>
       create.mutate(
-        { note: mend.label, from: variant.id, recipe: parseRecipe(changed) },
+        { note: fix.label, from: variant.id, recipe: parseRecipe(changed) },
         { onSuccess: (made) => chooseVariant?.(made.id) },
       ),
     );
@@ -106,14 +107,14 @@ function useTry(
 
   return {
     error: create.error,
-    tried: (mend) =>
-      mend && (
+    tried: (fix) =>
+      fix && (
         <Plain
           style={{ textDecoration: 'underline' }}
           isDisabled={create.isPending}
-          onPress={() => tryIt(mend)}
+          onPress={() => tryIt(fix)}
         >
-          try it: {mend.label}
+          try it: {fix.label}
         </Plain>
       ),
   };
@@ -127,14 +128,14 @@ function Before({
 }: {
   list: readonly Finding[];
   go: (part: string) => void;
-  tried: (mend?: Mend) => ReactNode;
+  tried: (fix?: Fix) => ReactNode;
 }): ReactNode {
   return list.map((f) => (
     <Card key={f.what}>
       <Mark state={f.level === 'stops' ? 'trouble' : 'stale'}>before it runs</Mark>{' '}
       <Plain onPress={() => go(f.part)}>go there</Plain>
       <p>
-        {f.what} <em>{f.cure}</em> {tried(f.mend)}
+        {f.what} <em>{f.cure}</em> {tried(f.fix)}
       </p>
     </Card>
   ));
@@ -181,7 +182,7 @@ export function Noticed(props: StageProps & { of: Source; chooseVariant: (id: nu
             {count > 1 ? `, in ${count} frames` : ''}
           </Plain>
           <p>
-            {first.what} <em>{first.cure}</em> {tried(first.mend)}
+            {first.what} <em>{first.cure}</em> {tried(first.fix)}
           </p>
         </Card>
       ))}

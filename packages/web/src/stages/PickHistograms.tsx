@@ -4,20 +4,19 @@ import { useMemo, type ReactNode } from 'react';
 import { Bar, BarChart, Cell, ResponsiveContainer, YAxis } from 'recharts';
 import styled, { useTheme } from 'styled-components';
 import type { Assets } from '@bramblemist/core/assets/assets';
-import { cloudsOf } from '@bramblemist/core/assets/assets';
 import {
   BOUNDS,
   bounded,
   histogramOf,
   measureOf,
-  picked,
+  filterParticles,
   PICKED_BY,
   type Histogram,
   type PickedBy,
-} from '@bramblemist/core/assets/pick';
+} from '@bramblemist/core/assets/filter-particles';
 import type { ParticlesPart, Recipe } from '@bramblemist/core/recipe/types';
 import { formatValue } from '@bramblemist/core/recipe/units';
-import { flownInMetres } from '@bramblemist/core/plan/compile';
+import { resolveParticles } from '@bramblemist/core/assets/resolve';
 import { useCalmFrame } from '../data/playhead';
 import { Quiet } from '../parts/ui';
 
@@ -50,10 +49,9 @@ function spreads(
   frame: number,
 ): { all: number; taken: number; spreads: Spread[] } {
   const { space } = recipe;
-  const { clouds, file } = cloudsOf(part, recipe, assets);
   const frameS = space.timeScale / space.frameRate;
   const timeS = (frame - space.firstFrame + 1) * frameS;
-  const flown = flownInMetres(clouds, file, space, timeS, timeS - frameS);
+  const flown = resolveParticles(part, recipe, assets).at(timeS, timeS - frameS);
   const many = flown.count > MOST_CROWDED;
   const out = PICKED_BY.flatMap((by): Spread[] => {
     if (by === 'crowding' && many) return [];
@@ -62,7 +60,7 @@ function spreads(
     return histogram ? [{ by, histogram }] : [];
   });
   const own = many ? { ...part, pick: { ...part.pick, fewest: 0, most: 100000 } } : part;
-  return { all: flown.count, taken: picked(flown, own, frameS).count, spreads: out };
+  return { all: flown.count, taken: filterParticles(flown, own, frameS).count, spreads: out };
 }
 
 export function PickHistograms({

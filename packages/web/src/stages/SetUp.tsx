@@ -1,7 +1,7 @@
 // Set up: the recipe as a page of sentences.
 import type { ReactNode } from 'react';
 import { added } from '@bramblemist/core/presets/edit';
-import { STARTERS } from '@bramblemist/core/presets/starters';
+import { STARTERS } from '@bramblemist/core/presets/new-parts';
 import { changeRecipe } from '../data/bench';
 import { useAssets } from '../data/files';
 import { select, useSelection } from '../data/selection';

@@ -5,8 +5,8 @@ import styled from 'styled-components';
 import type { BakeInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { REFINE, type Refine } from '@bramblemist/core/cache/refine-settings';
-import { newStep, TOOLS, type Step } from '@bramblemist/core/volume/tools/tools';
-import { DRIFT, type Drift } from '@bramblemist/core/analysis/advect-particles';
+import { newStep, TOOLS, type ToolStep } from '@bramblemist/core/volume/tools/tools';
+import { PARTICLE_ADVECTION, type ParticleAdvection } from '@bramblemist/core/analysis/advect-particles';
 import { setAt } from '@bramblemist/core/recipe/paths';
 import type { Part } from '@bramblemist/core/recipe/settings';
 import { showTried, useBricks } from '../data/bricks';
@@ -143,7 +143,7 @@ function Form({
 }
 
 function Tools({ shot, bake, chooseBake }: StageProps & { bake: BakeInfo }): ReactNode {
-  const [steps, setSteps] = useState<readonly Step[]>(() => [atHand('smooth', bake)]);
+  const [steps, setSteps] = useState<readonly ToolStep[]>(() => [atHand('smooth', bake)]);
   const start = useStartTool(shot.id);
   const trying = useTrying(bake);
   const { frameRate } = bake.recipe.space;
@@ -200,7 +200,7 @@ function Tools({ shot, bake, chooseBake }: StageProps & { bake: BakeInfo }): Rea
 }
 
 /** A new step with what suits the cache: its frames, its room, two of its voxels. */
-function atHand(tool: string, bake: BakeInfo): Step {
+function atHand(tool: string, bake: BakeInfo): ToolStep {
   const step = newStep(tool);
   const { corner, size } = bake.recipe.space;
   const suits: Record<string, object> = {
@@ -244,7 +244,7 @@ function Refining({ shot, bake, chooseBake }: StageProps & { bake: BakeInfo }): 
 }
 
 function Drifting({ shot, bake }: StageProps & { bake: BakeInfo }): ReactNode {
-  const [settings, setSettings] = useState<Drift>(DRIFT.start);
+  const [settings, setSettings] = useState<ParticleAdvection>(PARTICLE_ADVECTION.start);
   const [format, setFormat] = useState('ply');
   const start = useStartDrift(shot.id);
   const own = shot.drifts.filter((d) => d.bakeId === bake.id);
@@ -253,7 +253,7 @@ function Drifting({ shot, bake }: StageProps & { bake: BakeInfo }): ReactNode {
   return (
     <>
       <Form
-        part={DRIFT.part}
+        part={PARTICLE_ADVECTION.part}
         values={settings}
         frameRate={bake.recipe.space.frameRate}
         onChange={(path, value) => setSettings(setAt(settings, path, value))}

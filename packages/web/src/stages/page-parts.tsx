@@ -4,8 +4,8 @@ import { ArrowDown, ArrowUp, ClipboardPaste, Copy, CopyPlus, Eye, EyeOff, Focus,
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { added, moved, pasted, textOf, without, type ListName } from '@bramblemist/core/presets/edit';
-import { type CopiedList, STARTERS } from '@bramblemist/core/presets/starters';
-import { targetOf, valueOf, withKey, type Curve } from '@bramblemist/core/recipe/keys';
+import { type CopiedList, STARTERS } from '@bramblemist/core/presets/new-parts';
+import { targetOf, valueOf, withKey, type KeyedCurve } from '@bramblemist/core/recipe/keys';
 import { getAt, setAt } from '@bramblemist/core/recipe/paths';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { Recipe } from '@bramblemist/core/recipe/types';
@@ -97,7 +97,7 @@ export function usePageParts(recipe: Recipe): PageParts {
       const curve = n < 0 ? null : recipe.curves[n];
       const target = targetOf(recipe, path);
       if ('wrong' in target) return null;
-      const set = (label: string, next: Curve | null): void =>
+      const set = (label: string, next: KeyedCurve | null): void =>
         change(`${label} ${target.name}`, 'recipe', 'curves', [
           ...recipe.curves.filter((c) => c.path !== path),
           ...(next ? [next] : []),

@@ -1,14 +1,14 @@
 // Marks where the run noticed something.
 import type { ReactNode } from 'react';
 import { useTheme } from 'styled-components';
-import type { Notice } from '@bramblemist/core/record/incident';
+import type { Incident } from '@bramblemist/core/record/incident';
 
 export function NoticedPlaces({
   edge,
   noticed,
 }: {
   edge: number;
-  noticed: readonly { readonly first: Notice }[];
+  noticed: readonly { readonly first: Incident }[];
 }): ReactNode {
   const theme = useTheme();
   return noticed.map(

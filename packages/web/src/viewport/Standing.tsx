@@ -3,7 +3,7 @@ import { useThree, type ThreeEvent } from '@react-three/fiber';
 import { useEffect, useMemo, useRef, type ReactNode } from 'react';
 import * as THREE from 'three';
 import { useTheme } from 'styled-components';
-import type { Dots } from '@bramblemist/core/cache/dots';
+import type { ParticlePreview } from '@bramblemist/core/cache/particle-preview';
 import type { Mesh } from '@bramblemist/core/geometry/mesh';
 import { dabbed, paintedAt } from '@bramblemist/core/geometry/paint';
 import type { Pose } from '@bramblemist/core/geometry/pose';
@@ -169,7 +169,7 @@ export function PaintedOn({
 }
 
 /** Particles at the frame that is shown. */
-export function Particles({ dots }: { dots: Dots }): ReactNode {
+export function Particles({ dots }: { dots: ParticlePreview }): ReactNode {
   const geometry = useMemo(() => {
     const g = new THREE.BufferGeometry();
     g.setAttribute('position', new THREE.BufferAttribute(dots.places, 3, true));

@@ -26,7 +26,7 @@ import { recipeAt } from '@bramblemist/core/recipe/keys';
 import type { CurrentPart, Recipe, StandingPart } from '@bramblemist/core/recipe/types';
 import type { ShownBrick } from '../live/use-live';
 import { select, useSelection } from '../data/selection';
-import type { Notice } from '@bramblemist/core/record/incident';
+import type { Incident } from '@bramblemist/core/record/incident';
 import { sameEye, useView, type Eye } from '../data/view';
 import type { Seen } from '../seeing/messages';
 import { AirLines, ForceArrows, RegionVeil, SlicePlane } from './Air';
@@ -50,7 +50,7 @@ export interface ViewportProps {
   /** What was seen of how the air is moved, and the force whose arrows are drawn. */
   readonly seen: Seen | null;
   readonly arrows: string | null;
-  readonly noticed: readonly { readonly first: Notice }[];
+  readonly noticed: readonly { readonly first: Incident }[];
   /** Whether parts can be chosen and moved. */
   readonly handles: boolean;
   /** Whether what lies behind the window is seen where nothing stands. */

@@ -1,6 +1,6 @@
 // The light of the working view: frames come swept for the default look; of another sun or density they are
 // swept anew when they are shown.
-import type { Brick } from '@bramblemist/core/volume/brick';
+import type { PreviewVolume } from '@bramblemist/core/volume/preview-volume';
 import { LOOK, sunDirection, type Look } from '@bramblemist/core/look/look';
 import { lightSweep } from '@bramblemist/core/look/sweep';
 import type { ShownBrick } from '../live/use-live';
@@ -9,7 +9,7 @@ export const PREVIEW_LOOK: Look = LOOK.parse({});
 export const PREVIEW_SUN = sunDirection(PREVIEW_LOOK);
 export const PREVIEW_EXTINCTION = PREVIEW_LOOK.medium.density;
 
-const swept = new WeakMap<Brick, { readonly key: string; readonly light: Uint8Array }>();
+const swept = new WeakMap<PreviewVolume, { readonly key: string; readonly light: Uint8Array }>();
 const keyOf = ({ sun, medium }: Look): string =>
   [sun.heading, sun.height, medium.density * medium.shadow].join();
 const PREVIEW_KEY = keyOf(PREVIEW_LOOK);

@@ -4,7 +4,7 @@ import styled from 'styled-components';
 import { useShallow } from 'zustand/react/shallow';
 import type { ShotInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
-import { apart } from '@bramblemist/core/volume/brick';
+import { mediumDifference } from '@bramblemist/core/volume/preview-volume';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { formatValue } from '@bramblemist/core/recipe/units';
@@ -272,7 +272,7 @@ function Compared({
   const mode = useCompare((s) => s.mode);
   const far =
     shown && other.shown && shown.brick.frame === other.shown.brick.frame
-      ? apart(shown.brick, other.shown.brick)
+      ? mediumDifference(shown.brick, other.shown.brick)
       : null;
   return (
     <>

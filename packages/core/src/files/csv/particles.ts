@@ -1,9 +1,9 @@
 // Particles as a table: a head with names, a row a particle; separated by comma, semicolon, tab or blanks.
-import { FileFault } from '../bytes';
-import { madeCloud, type Cloud } from '../cloud';
+import { FileError } from '../bytes';
+import { madeCloud, type PointCloud } from '../point-cloud';
 
-/** @throws FileFault that names the row */
-export function readCsvCloud(bytes: Uint8Array): Cloud {
+/** @throws FileError that names the row */
+export function readCsvCloud(bytes: Uint8Array): PointCloud {
   const text = new TextDecoder().decode(bytes);
   const end = text.indexOf('\n');
   const first = (end < 0 ? text : text.slice(0, end)).replace(/^\uFEFF/, '').trim();
@@ -16,7 +16,7 @@ export function readCsvCloud(bytes: Uint8Array): Cloud {
         : /\s+/;
   const names = first.split(separator).map((n) => n.trim().replace(/^"|"$/g, ''));
   if (names.some((n) => n !== '' && Number.isFinite(Number(n))))
-    throw new FileFault(
+    throw new FileError(
       'Its first row must name the columns: x, y, z, and where there are any vx, vy, vz, radius, id.',
     );
   const columns: number[][] = names.map(() => []);
@@ -29,11 +29,11 @@ export function readCsvCloud(bytes: Uint8Array): Cloud {
     if (line === '') continue;
     const values = line.split(separator);
     if (values.length !== names.length)
-      throw new FileFault(`Row ${row + 1} has ${values.length} values; the head names ${names.length}.`);
+      throw new FileError(`Row ${row + 1} has ${values.length} values; the head names ${names.length}.`);
     for (let c = 0; c < names.length; c++) {
       const v = Number(values[c]);
       if (Number.isNaN(v) && ['x', 'y', 'z'].includes(names[c].toLowerCase()))
-        throw new FileFault(`Row ${row + 1}: “${values[c].trim().slice(0, 30)}” is no number.`);
+        throw new FileError(`Row ${row + 1}: “${values[c].trim().slice(0, 30)}” is no number.`);
       columns[c].push(v);
     }
   }

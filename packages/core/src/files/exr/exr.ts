@@ -1,6 +1,6 @@
 // OpenEXR scan-line images: writer (half and float channels, ZIP) and reader (none, ZIPS, ZIP). Facts: the
 // format's own papers.
-import { ByteReader, ByteWriter, FileFault } from '../bytes';
+import { ByteReader, ByteWriter, FileError } from '../bytes';
 import { fromHalf, toHalf } from '../../math/half';
 import { pureZip, type ZipCodec } from '../zip';
 
@@ -116,20 +116,20 @@ function unpredict(data: Uint8Array): Uint8Array {
   return out;
 }
 
-/** @throws FileFault naming what is wrong */
+/** @throws FileError naming what is wrong */
 export function readExr(data: Uint8Array, zip: ZipCodec = pureZip): ExrImage {
   const r = new ByteReader(data);
-  if (r.size < 8 || r.i32() !== MAGIC) throw new FileFault('This is not an OpenEXR file');
+  if (r.size < 8 || r.i32() !== MAGIC) throw new FileError('This is not an OpenEXR file');
   const version = r.i32();
   if ((version & 0xff) !== 2 || version & 0x1a00)
-    throw new FileFault(
+    throw new FileError(
       'Tiled, deep and multi-part OpenEXR files are not supported; save it as a plain scan-line file',
     );
   const word = (): string => {
     let s = '';
     for (let c = r.u8('a name'); c !== 0; c = r.u8('a name')) {
       s += String.fromCharCode(c);
-      if (s.length > 255) throw new FileFault('A name in the header is too long', r.at);
+      if (s.length > 255) throw new FileError('A name in the header is too long', r.at);
     }
 
     return s;
@@ -142,14 +142,14 @@ export function readExr(data: Uint8Array, zip: ZipCodec = pureZip): ExrImage {
     word();
     const size = r.i32('an attribute size');
     const end = r.at + size;
-    if (size < 0 || size > r.left) throw new FileFault(`Attribute ${name} has an absurd size`, r.at - 4);
+    if (size < 0 || size > r.left) throw new FileError(`Attribute ${name} has an absurd size`, r.at - 4);
     if (name === 'channels') {
       for (let c = word(); c !== ''; c = word()) {
         const type = TYPES[r.i32('a channel type')];
-        if (!type) throw new FileFault(`Channel ${c} has an unknown type`, r.at - 4);
+        if (!type) throw new FileError(`Channel ${c} has an unknown type`, r.at - 4);
         r.i32();
         if (r.i32() !== 1 || r.i32() !== 1)
-          throw new FileFault(`Channel ${c} is subsampled, which is not supported`, r.at);
+          throw new FileError(`Channel ${c} is subsampled, which is not supported`, r.at);
         list.push({ name: c, type });
       }
     } else if (name === 'compression') compression = r.u8();
@@ -157,20 +157,20 @@ export function readExr(data: Uint8Array, zip: ZipCodec = pureZip): ExrImage {
     r.jump(end, `The end of attribute ${name}`);
   }
 
-  if (!box || list.length === 0) throw new FileFault('The header lacks its channels or its data window');
+  if (!box || list.length === 0) throw new FileError('The header lacks its channels or its data window');
   const width = box[2] - box[0] + 1;
   const height = box[3] - box[1] + 1;
   if (width < 1 || height < 1 || width * height > MOST_PIXELS)
-    throw new FileFault(`A picture of ${width} × ${height} is absurd`);
+    throw new FileError(`A picture of ${width} × ${height} is absurd`);
   if (![NO_COMPRESSION, ZIPS, ZIP].includes(compression))
-    throw new FileFault('Only uncompressed, ZIPS and ZIP files are supported; save it with ZIP');
+    throw new FileError('Only uncompressed, ZIPS and ZIP files are supported; save it with ZIP');
   const lines = compression === ZIP ? LINES : 1;
   const blocks = Math.ceil(height / lines);
-  if (blocks * 8 > r.left) throw new FileFault('The file ends inside the offset table', r.at);
+  if (blocks * 8 > r.left) throw new FileError('The file ends inside the offset table', r.at);
   const stride = list.reduce((n, c) => n + width * (c.type === 'half' ? 2 : 4), 0);
   // zlib packs at most about a thousand times, so a small file cannot claim a huge picture
   if (stride * height > r.size * 1100 + 65536)
-    throw new FileFault('The picture is larger than the file can hold');
+    throw new FileError('The picture is larger than the file can hold');
   const channels = list.map((c) => ({ ...c, values: new Float32Array(width * height) }));
   const offsets = Array.from({ length: blocks }, () => r.i64('an offset'));
   for (const offset of offsets) {
@@ -178,18 +178,18 @@ export function readExr(data: Uint8Array, zip: ZipCodec = pureZip): ExrImage {
     const y0 = r.i32('a block') - box[1];
     const packed = r.i32('a block size');
     if (y0 < 0 || y0 >= height || y0 % lines !== 0)
-      throw new FileFault('A block has a line that is not in the picture', offset);
+      throw new FileError('A block has a line that is not in the picture', offset);
     const count = Math.min(lines, height - y0);
     const size = stride * count;
     const from = r.at;
     const block = r.bytes(packed, 'a block');
     let raw: Uint8Array = block;
     if (packed !== size) {
-      if (compression === NO_COMPRESSION) throw new FileFault('A block has the wrong size', from);
+      if (compression === NO_COMPRESSION) throw new FileError('A block has the wrong size', from);
       try {
         raw = unpredict(zip.inflate(block, size).slice());
       } catch (error) {
-        throw new FileFault(`A block cannot be unpacked: ${(error as Error).message}`, from);
+        throw new FileError(`A block cannot be unpacked: ${(error as Error).message}`, from);
       }
     }
 

@@ -2,9 +2,9 @@
 // stand.
 import { Accessor, Primitive, WebIO, type Document, type Node } from '@gltf-transform/core';
 import { stillMesh, timed, type Mesh, type TimedMesh } from '../../geometry/mesh';
-import { FileFault } from '../bytes';
+import { FileError } from '../bytes';
 
-/** @throws FileFault */
+/** @throws FileError */
 export async function readGltf(bytes: Uint8Array): Promise<TimedMesh> {
   let document: Document;
   try {
@@ -14,14 +14,14 @@ export async function readGltf(bytes: Uint8Array): Promise<TimedMesh> {
       const json = JSON.parse(new TextDecoder().decode(bytes)) as { buffers?: { uri?: string }[] };
       const outside = json.buffers?.find((b) => b.uri && !b.uri.startsWith('data:'));
       if (outside)
-        throw new FileFault(
+        throw new FileError(
           `It keeps its data in another file, ${outside.uri}. Save it as GLB, which holds all in one.`,
         );
       document = await new WebIO().readJSON({ json: json as never, resources: embedded(json) });
     }
   } catch (error) {
-    if (error instanceof FileFault) throw error;
-    throw new FileFault(`It is no glTF file that can be read: ${(error as Error).message}`);
+    if (error instanceof FileError) throw error;
+    throw new FileError(`It is no glTF file that can be read: ${(error as Error).message}`);
   }
 
   const courses = coursesOf(document);

@@ -1,9 +1,9 @@
 // Wavefront OBJ: vertices (with colours behind them, as many programs write them) and faces; all else is
 // passed over.
 import type { Mesh } from '../../geometry/mesh';
-import { FileFault } from '../bytes';
+import { FileError } from '../bytes';
 
-/** @throws FileFault naming the line */
+/** @throws FileError naming the line */
 export function readObj(bytes: Uint8Array): Mesh {
   const positions: number[] = [];
   const colours: number[] = [];
@@ -16,7 +16,7 @@ export function readObj(bytes: Uint8Array): Mesh {
     if (words[0] === 'v') {
       const values = words.slice(1).map(Number);
       if (values.length < 3 || values.slice(0, 3).some((v) => !Number.isFinite(v)))
-        throw new FileFault(`Line ${line}: a vertex needs three numbers, not “${row.trim().slice(0, 60)}”.`);
+        throw new FileError(`Line ${line}: a vertex needs three numbers, not “${row.trim().slice(0, 60)}”.`);
       positions.push(...values.slice(0, 3));
       if (values.length >= 6 && values.slice(3, 6).every(Number.isFinite)) {
         while (colours.length < positions.length - 3) colours.push(1);
@@ -28,12 +28,12 @@ export function readObj(bytes: Uint8Array): Mesh {
         const count = positions.length / 3;
         const v = n < 0 ? count + n : n - 1;
         if (!Number.isInteger(n) || n === 0 || v < 0 || v >= count)
-          throw new FileFault(
+          throw new FileError(
             `Line ${line}: the face’s corner “${w.slice(0, 30)}” is no vertex; there are ${count} before it.`,
           );
         return v;
       });
-      if (corners.length < 3) throw new FileFault(`Line ${line}: a face needs three corners at least.`);
+      if (corners.length < 3) throw new FileError(`Line ${line}: a face needs three corners at least.`);
       for (let c = 2; c < corners.length; c++) triangles.push(corners[0], corners[c - 1], corners[c]);
     }
   }

@@ -1,8 +1,8 @@
 // PLY, as text and binary in both byte orders: vertices with colours, faces. Other elements and properties
 // are passed over.
 import type { Mesh } from '../../geometry/mesh';
-import { FileFault } from '../bytes';
-import { COLUMNS, madeCloud, type Cloud } from '../cloud';
+import { FileError } from '../bytes';
+import { COLUMNS, madeCloud, type PointCloud } from '../point-cloud';
 
 const SIZES: Readonly<Record<string, number>> = {
   char: 1,
@@ -34,7 +34,7 @@ interface Element {
   readonly properties: Property[];
 }
 
-/** @throws FileFault */
+/** @throws FileError */
 export function readPly(bytes: Uint8Array): Mesh {
   const { elements, format, start } = head(bytes);
   const next =
@@ -48,13 +48,13 @@ export function readPly(bytes: Uint8Array): Mesh {
     const colour = ['red', 'green', 'blue'].map(at);
     const face = Math.max(at('vertex_indices'), at('vertex_index'));
     if (element.name === 'vertex' && place.some((n) => n < 0))
-      throw new FileFault('Its vertices have no x, y and z.');
+      throw new FileError('Its vertices have no x, y and z.');
     for (let n = 0; n < element.count; n++) {
       const row = element.properties.map((p) => (p.counted ? list(next, p, bytes.length) : next(p.type)));
       if (element.name === 'vertex') {
         const own = place.map((i) => row[i] as number);
         if (own.some((v) => !Number.isFinite(v)))
-          throw new FileFault(`Vertex ${n} is at no place: ${own.join(', ')}.`);
+          throw new FileError(`Vertex ${n} is at no place: ${own.join(', ')}.`);
         positions.push(...own);
         if (colour.every((i) => i >= 0))
           colours.push(
@@ -64,7 +64,7 @@ export function readPly(bytes: Uint8Array): Mesh {
         const corners = row[face] as number[];
         for (const c of corners)
           if (c < 0 || c >= positions.length / 3)
-            throw new FileFault(`Face ${n} names vertex ${c}; there are ${positions.length / 3}.`);
+            throw new FileError(`Face ${n} names vertex ${c}; there are ${positions.length / 3}.`);
         for (let c = 2; c < corners.length; c++) triangles.push(corners[0], corners[c - 1], corners[c]);
       }
     }
@@ -84,16 +84,16 @@ export function hasFaces(bytes: Uint8Array): boolean {
 
 /**
  * Its vertices as particles, by the names of their properties; of a binary file only the columns that are
- * looked for are read. @throws FileFault
+ * looked for are read. @throws FileError
  */
-export function readPlyCloud(bytes: Uint8Array): Cloud {
+export function readPlyCloud(bytes: Uint8Array): PointCloud {
   const { elements, format, start } = head(bytes);
   const at = elements.findIndex((e) => e.name === 'vertex');
   const vertices = elements[at];
-  if (!vertices) throw new FileFault('It holds no vertices.');
+  if (!vertices) throw new FileError('It holds no vertices.');
   const { properties, count } = vertices;
   if (properties.some((p) => p.counted))
-    throw new FileFault('Its vertices hold lists, which particles do not have.');
+    throw new FileError('Its vertices hold lists, which particles do not have.');
   const wanted = properties.filter((p) => COLUMNS.includes(p.name.toLowerCase()));
   const names = wanted.map((p) => p.name);
   if (format === 'ascii' || elements.slice(0, at).some((e) => e.properties.some((p) => p.counted))) {
@@ -116,7 +116,7 @@ export function readPlyCloud(bytes: Uint8Array): Cloud {
   const widthOf = (e: Element): number => e.properties.reduce((sum, p) => sum + SIZES[p.type], 0);
   const stride = widthOf(vertices);
   const from = start + elements.slice(0, at).reduce((sum, e) => sum + e.count * widthOf(e), 0);
-  if (from + count * stride > bytes.length) throw new FileFault('The file is cut short.', bytes.length);
+  if (from + count * stride > bytes.length) throw new FileError('The file is cut short.', bytes.length);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const little = format === 'binary_little_endian';
   return madeCloud(
@@ -150,7 +150,7 @@ function head(bytes: Uint8Array): { elements: Element[]; format: string; start: 
   const text = new TextDecoder('latin1').decode(bytes.subarray(0, 65536));
   const end = /end_header\r?\n/.exec(text);
   if (!/^ply\s/.test(text) || !end)
-    throw new FileFault('It is no PLY file: its head does not start with “ply” or does not end.');
+    throw new FileError('It is no PLY file: its head does not start with “ply” or does not end.');
   const elements: Element[] = [];
   let format = '';
   for (const line of text.slice(0, end.index).split(/\r?\n/).slice(1)) {
@@ -159,7 +159,7 @@ function head(bytes: Uint8Array): { elements: Element[]; format: string; start: 
     else if (w[0] === 'element') {
       const count = Number(w[2]);
       if (!Number.isInteger(count) || count < 0 || count > bytes.length)
-        throw new FileFault(`Its head says ${w[2]} of ${w[1]}, more than the file can hold.`);
+        throw new FileError(`Its head says ${w[2]} of ${w[1]}, more than the file can hold.`);
       elements.push({ name: w[1], count, properties: [] });
     } else if (w[0] === 'property') {
       const own =
@@ -168,13 +168,13 @@ function head(bytes: Uint8Array): { elements: Element[]; format: string; start: 
           : { counted: null, type: w[1], name: w[2] };
       for (const type of [own.type, own.counted ?? own.type])
         if (!Object.hasOwn(SIZES, type))
-          throw new FileFault(`Its head names a type that PLY does not know: ${type}.`);
+          throw new FileError(`Its head names a type that PLY does not know: ${type}.`);
       elements[elements.length - 1]?.properties.push(own);
     }
   }
 
   if (!['ascii', 'binary_little_endian', 'binary_big_endian'].includes(format))
-    throw new FileFault(`Its format is unknown: ${format || 'none'}.`);
+    throw new FileError(`Its format is unknown: ${format || 'none'}.`);
   return { elements, format, start: end.index + end[0].length };
 }
 
@@ -184,10 +184,10 @@ function words(bytes: Uint8Array, start: number): Next {
   const all = new TextDecoder('latin1').decode(bytes.subarray(start)).trim().split(/\s+/);
   let at = 0;
   return () => {
-    if (at >= all.length) throw new FileFault('The file is cut short.');
+    if (at >= all.length) throw new FileError('The file is cut short.');
     const v = Number(all[at++]);
     if (Number.isNaN(v) && all[at - 1].toLowerCase() !== 'nan')
-      throw new FileFault(`“${all[at - 1].slice(0, 30)}” is no number.`);
+      throw new FileError(`“${all[at - 1].slice(0, 30)}” is no number.`);
     return v;
   };
 }
@@ -198,7 +198,7 @@ function numbers(bytes: Uint8Array, start: number, little: boolean): Next {
   return (type) => {
     const o = at;
     at += SIZES[type];
-    if (at > bytes.length) throw new FileFault('The file is cut short.', o);
+    if (at > bytes.length) throw new FileError('The file is cut short.', o);
     return valueAt(view, o, type, little);
   };
 }
@@ -234,6 +234,6 @@ function valueAt(view: DataView, at: number, type: string, little: boolean): num
 function list(next: Next, { type, counted }: Property, most: number): number[] {
   const count = next(counted!);
   if (!Number.isInteger(count) || count < 0 || count > most)
-    throw new FileFault(`A list is said to hold ${count} numbers, more than the file can.`);
+    throw new FileError(`A list is said to hold ${count} numbers, more than the file can.`);
   return Array.from({ length: count }, () => next(type));
 }

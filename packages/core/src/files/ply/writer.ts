@@ -1,6 +1,6 @@
 // PLY files, binary and little-endian: particles as vertices with a property for each column, and lines as
 // edges.
-import { FileFault } from '../bytes';
+import { FileError } from '../bytes';
 
 export type Columns = ReadonlyMap<string, Float32Array | Uint32Array>;
 
@@ -18,7 +18,7 @@ export function writePlyCloud(columns: Columns): Uint8Array {
   const all = [...columns.values()];
   const count = all[0]?.length ?? 0;
   const stride = 4 * all.length;
-  if (all.some((c) => c.length !== count)) throw new FileFault('Columns of several lengths are no particles');
+  if (all.some((c) => c.length !== count)) throw new FileError('Columns of several lengths are no particles');
   const top = head([
     {
       name: 'vertex',

@@ -1,16 +1,16 @@
 // PNG pictures as linear light, decoded by a library that runs in every home of the core.
 import { power } from '../../math/exact';
 import { convertIndexedToRgb, decode } from 'fast-png';
-import { type Picture, planesOf } from '../picture';
-import { FileFault } from '../bytes';
+import { type Texture, textureOf } from '../picture';
+import { FileError } from '../bytes';
 
-/** @throws FileFault */
-export function readPngPicture(bytes: Uint8Array): Picture {
+/** @throws FileError */
+export function readPngPicture(bytes: Uint8Array): Texture {
   let png: ReturnType<typeof decode>;
   try {
     png = decode(bytes, { checkCrc: true });
   } catch (error) {
-    throw new FileFault(`It is no PNG picture that can be read: ${(error as Error).message}`);
+    throw new FileError(`It is no PNG picture that can be read: ${(error as Error).message}`);
   }
 
   const { width, height, depth } = png;
@@ -22,5 +22,5 @@ export function readPngPicture(bytes: Uint8Array): Picture {
     const v = n / most;
     return v <= 0.04045 ? v / 12.92 : power((v + 0.055) / 1.055, 2.4);
   });
-  return planesOf(width, height, (c, n) => linear[data[n * channels + (channels >= 3 ? c : 0)]]);
+  return textureOf(width, height, (c, n) => linear[data[n * channels + (channels >= 3 ? c : 0)]]);
 }

@@ -1,7 +1,8 @@
 // A sequence of files as one: a ZIP of numbered files of one kind. Its frames are unpacked when they are
 // asked for.
+import { memoize } from '../../memoize';
 import { unzipSync } from 'fflate';
-import { FileFault } from '../bytes';
+import { FileError } from '../bytes';
 
 export interface Sequence {
   readonly ending: string;
@@ -15,7 +16,7 @@ export interface Sequence {
 const MOST_FRAMES = 10_000;
 const MOST_FRAME_BYTES = 2 ** 30;
 
-/** @throws FileFault */
+/** @throws FileError */
 export function openSequence(bytes: Uint8Array): Sequence {
   const found: { name: string; number: number }[] = [];
   const wanted = (name: string): boolean => !name.endsWith('/') && !/(^|\/)(\.|__)/.test(name);
@@ -25,29 +26,29 @@ export function openSequence(bytes: Uint8Array): Sequence {
         if (!wanted(name)) return false;
         const number = /(\d+)\D*$/.exec(name.replace(/\.[^.]+$/, ''))?.[1];
         if (number === undefined)
-          throw new FileFault(`${name} has no number in its name, so it has no place in the sequence.`);
+          throw new FileError(`${name} has no number in its name, so it has no place in the sequence.`);
         if (originalSize > MOST_FRAME_BYTES)
-          throw new FileFault(`${name} is larger than ${MOST_FRAME_BYTES / 2 ** 30} GiB.`);
+          throw new FileError(`${name} is larger than ${MOST_FRAME_BYTES / 2 ** 30} GiB.`);
         found.push({ name, number: Number(number) });
         return false;
       },
     });
   } catch (error) {
-    if (error instanceof FileFault) throw error;
-    throw new FileFault(`It is no ZIP file that can be read: ${(error as Error).message}`);
+    if (error instanceof FileError) throw error;
+    throw new FileError(`It is no ZIP file that can be read: ${(error as Error).message}`);
   }
 
-  if (found.length === 0) throw new FileFault('The ZIP file holds no files.');
+  if (found.length === 0) throw new FileError('The ZIP file holds no files.');
   if (found.length > MOST_FRAMES)
-    throw new FileFault(`It holds ${found.length} files; ${MOST_FRAMES} are the most.`);
+    throw new FileError(`It holds ${found.length} files; ${MOST_FRAMES} are the most.`);
   found.sort((a, b) => a.number - b.number);
   const endings = new Set(found.map(({ name }) => /\.([^.]+)$/.exec(name)?.[1].toLowerCase() ?? ''));
   if (endings.size > 1)
-    throw new FileFault(
+    throw new FileError(
       `It holds files of several kinds (${[...endings].join(', ')}). A sequence is of one kind.`,
     );
   const twice = found.find((f, n) => n > 0 && f.number === found[n - 1].number);
-  if (twice) throw new FileFault(`Two of its files have the number ${twice.number}.`);
+  if (twice) throw new FileError(`Two of its files have the number ${twice.number}.`);
   return {
     ending: [...endings][0],
     numbers: found.map((f) => f.number),
@@ -57,29 +58,26 @@ export function openSequence(bytes: Uint8Array): Sequence {
       try {
         return unzipSync(bytes, { filter: (f) => f.name === name })[name];
       } catch (error) {
-        throw new FileFault(`${name} cannot be unpacked: ${(error as Error).message}`);
+        throw new FileError(`${name} cannot be unpacked: ${(error as Error).message}`);
       }
     },
   };
 }
 
-/** Reads frames and keeps the last few; what is wrong with one is told with its name. */
-export function remembered<T>(sequence: Sequence, decode: (bytes: Uint8Array) => T): (place: number) => T {
-  const kept = new Map<number, T>();
-  return (place) => {
-    const known = kept.get(place);
-    if (known) return known;
-    let made: T;
-    try {
-      made = decode(sequence.read(place));
-    } catch (error) {
-      throw error instanceof FileFault ? new FileFault(`${sequence.nameOf(place)}: ${error.message}`) : error;
-    }
+const KEPT = 3;
 
-    kept.set(place, made);
-    if (kept.size > 3) kept.delete(kept.keys().next().value!);
-    return made;
-  };
+/** Reads frames and keeps the last few; what is wrong with one is told with its name. */
+export function remembered<T extends object>(
+  sequence: Sequence,
+  decode: (bytes: Uint8Array) => T,
+): (place: number) => T {
+  return memoize(KEPT, (place: number) => {
+    try {
+      return decode(sequence.read(place));
+    } catch (error) {
+      throw error instanceof FileError ? new FileError(`${sequence.nameOf(place)}: ${error.message}`) : error;
+    }
+  });
 }
 
 /** The two frames around a number, and how far it is from the first to the second. */

@@ -1,11 +1,11 @@
 // STL, binary and as text: triangles without anything else. It says nothing about units.
 import type { Mesh } from '../../geometry/mesh';
-import { FileFault } from '../bytes';
+import { FileError } from '../bytes';
 
 const HEAD = 84;
 const EACH = 50;
 
-/** @throws FileFault */
+/** @throws FileError */
 export function readStl(bytes: Uint8Array): Mesh {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const count = bytes.length >= HEAD ? view.getUint32(80, true) : 0;
@@ -18,18 +18,18 @@ export function readStl(bytes: Uint8Array): Mesh {
   } else {
     const text = new TextDecoder().decode(bytes);
     if (!/^\s*solid\b/.test(text))
-      throw new FileFault(
+      throw new FileError(
         `It is no STL file, or cut short: it says ${count} triangles and holds ${bytes.length} bytes.`,
       );
     for (const match of text.matchAll(/\bvertex\s+(\S+)\s+(\S+)\s+(\S+)/g)) {
       const values = match.slice(1, 4).map(Number);
       if (values.some((v) => !Number.isFinite(v)))
-        throw new FileFault(`“${match[0]}” is no place.`, match.index);
+        throw new FileError(`“${match[0]}” is no place.`, match.index);
       positions.push(...values);
     }
 
     if (positions.length % 9 !== 0 || !/\bendsolid\b/.test(text))
-      throw new FileFault('The text ends inside a triangle: the file is cut short.');
+      throw new FileError('The text ends inside a triangle: the file is cut short.');
   }
 
   return {

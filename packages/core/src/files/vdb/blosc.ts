@@ -1,6 +1,6 @@
 // Reads one Blosc 1 chunk (the container that OpenVDB uses): LZ4 or plain blocks, byte shuffle. Format:
 // c-blosc's README_HEADER.
-import { FileFault } from '../bytes';
+import { FileError } from '../bytes';
 
 const SHUFFLE = 1;
 const PLAIN = 2;
@@ -11,31 +11,31 @@ const LZ4 = 1;
 /** @param size what the chunk must unpack to; nothing larger is ever allocated */
 export function unpackBlosc(chunk: Uint8Array, size: number): Uint8Array {
   const view = new DataView(chunk.buffer, chunk.byteOffset, chunk.byteLength);
-  if (chunk.length < 16) throw new FileFault('A Blosc chunk is shorter than its header');
+  if (chunk.length < 16) throw new FileError('A Blosc chunk is shorter than its header');
   const flags = chunk[2];
   const typeSize = chunk[3];
   const nbytes = view.getUint32(4, true);
   const blockSize = view.getUint32(8, true);
   const cbytes = view.getUint32(12, true);
-  if (nbytes !== size || cbytes > chunk.length) throw new FileFault('A Blosc chunk states a wrong size');
+  if (nbytes !== size || cbytes > chunk.length) throw new FileError('A Blosc chunk states a wrong size');
   if (size === 0) return new Uint8Array(0);
   if (flags & PLAIN) {
-    if (16 + size > chunk.length) throw new FileFault('A Blosc chunk ends early');
+    if (16 + size > chunk.length) throw new FileError('A Blosc chunk ends early');
     return chunk.slice(16, 16 + size);
   }
 
   if (flags >> 5 !== LZ4)
-    throw new FileFault(
+    throw new FileError(
       'A Blosc chunk uses a compressor that is not supported; save the file with zip compression',
     );
   if (flags & BIT_SHUFFLE)
-    throw new FileFault(
+    throw new FileError(
       'A Blosc chunk is bit-shuffled, which is not supported; save the file with zip compression',
     );
   if (blockSize === 0 || blockSize > size || typeSize === 0)
-    throw new FileFault('A Blosc chunk states an absurd block size');
+    throw new FileError('A Blosc chunk states an absurd block size');
   const blocks = Math.ceil(size / blockSize);
-  if (16 + 4 * blocks > chunk.length) throw new FileFault('A Blosc chunk ends early');
+  if (16 + 4 * blocks > chunk.length) throw new FileError('A Blosc chunk ends early');
   const out = new Uint8Array(size);
   for (let b = 0; b < blocks; b++) {
     const from = b * blockSize;
@@ -45,11 +45,11 @@ export function unpackBlosc(chunk: Uint8Array, size: number): Uint8Array {
     const block = new Uint8Array(length);
     let at = view.getUint32(16 + 4 * b, true);
     for (let s = 0; s < streams; s++) {
-      if (at + 4 > chunk.length) throw new FileFault('A Blosc chunk ends early');
+      if (at + 4 > chunk.length) throw new FileError('A Blosc chunk ends early');
       const packed = view.getUint32(at, true);
       const raw = length / streams;
       at += 4;
-      if (at + packed > chunk.length) throw new FileFault('A Blosc chunk ends early');
+      if (at + packed > chunk.length) throw new FileError('A Blosc chunk ends early');
       const part = block.subarray(s * raw, (s + 1) * raw);
       if (packed === raw) part.set(chunk.subarray(at, at + packed));
       else unpackLz4(chunk.subarray(at, at + packed), part);
@@ -75,7 +75,7 @@ function unpackLz4(data: Uint8Array, out: Uint8Array): void {
   let at = 0;
   let to = 0;
   const fault = (): never => {
-    throw new FileFault('An LZ4 block is damaged');
+    throw new FileError('An LZ4 block is damaged');
   };
 
   const more = (n: number): number => {

@@ -1,7 +1,7 @@
 // Reads OpenVDB files. Every count and size is held against what the file can hold before anything is
 // allocated.
 import { lengthOf, cube } from '../../math/exact';
-import { ByteReader, FileFault } from '../bytes';
+import { ByteReader, FileError } from '../bytes';
 import { fromHalf } from '../../math/half';
 import { pureZip, type ZipCodec } from '../zip';
 import { unpackBlosc } from './blosc';
@@ -34,13 +34,13 @@ export interface ReadOptions {
 
 const TREE = /^Tree_(float|vec3s)_5_4_3(_HalfFloat)?$/;
 
-/** @throws FileFault naming what is wrong and the byte */
+/** @throws FileError naming what is wrong and the byte */
 export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
   const r = new ByteReader(data);
-  if (r.size < 8 || r.u32() !== MAGIC || r.u32() !== 0) throw new FileFault('This is not an OpenVDB file');
+  if (r.size < 8 || r.u32() !== MAGIC || r.u32() !== 0) throw new FileError('This is not an OpenVDB file');
   const version = r.u32('the file version');
   if (version < OLDEST_VERSION || version > FILE_VERSION)
-    throw new FileFault(
+    throw new FileError(
       `OpenVDB file version ${version} is not supported (${OLDEST_VERSION} to ${FILE_VERSION} are)`,
     );
   r.u32('the library version');
@@ -50,7 +50,7 @@ export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
   const metadata = readMetadata(r);
   const count = r.i32('the number of grids');
   if (count < 0 || count > r.left / 12)
-    throw new FileFault(`${count} grids cannot fit in the file`, r.at - 4);
+    throw new FileError(`${count} grids cannot fit in the file`, r.at - 4);
   const grids: VdbGrid[] = [];
   const others: OtherGrid[] = [];
   for (let g = 0; g < count; g++) {
@@ -61,7 +61,7 @@ export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
     const blockAt = r.i64('a block offset');
     const end = r.i64('an end offset');
     if (Math.min(gridAt, blockAt, end) < 0)
-      throw new FileFault(`Grid ${name} has an offset before the start of the file`, r.at - 24);
+      throw new FileError(`Grid ${name} has an offset before the start of the file`, r.at - 24);
     const match = TREE.exec(type);
     const wanted = !options.only || options.only.includes(name);
     if (match && wanted) {
@@ -77,12 +77,12 @@ export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
       );
     } else if (!match) others.push({ name, type });
     if (hasOffsets && end > 0) {
-      if (end < r.at && match && wanted) throw new FileFault(`Grid ${name} runs past its stated end`, r.at);
-      if (end < blockAt) throw new FileFault(`Grid ${name} has offsets out of order`, r.at);
+      if (end < r.at && match && wanted) throw new FileError(`Grid ${name} runs past its stated end`, r.at);
+      if (end < blockAt) throw new FileError(`Grid ${name} has offsets out of order`, r.at);
       r.jump(end, `The end of grid ${name}`);
     } else if (!match || !wanted) {
       if (g < count - 1)
-        throw new FileFault(
+        throw new FileError(
           `Grid ${name} of type ${type} cannot be passed over, since the file has no offsets`,
           r.at,
         );
@@ -94,7 +94,7 @@ export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
 
 function readMetadata(r: ByteReader): Record<string, MetaValue> {
   const count = r.u32('the number of metadata');
-  if (count > r.left / 12) throw new FileFault(`${count} metadata cannot fit in the file`, r.at - 4);
+  if (count > r.left / 12) throw new FileError(`${count} metadata cannot fit in the file`, r.at - 4);
   const out: Record<string, MetaValue> = {};
   for (let i = 0; i < count; i++) {
     const key = r.text('a metadata name');
@@ -135,11 +135,11 @@ class GridReader {
   read(): VdbGrid {
     const { r, name } = this;
     this.compression = r.u32('the compression');
-    if (this.compression & ~7) throw new FileFault(`Grid ${name} has an unknown compression`, r.at - 4);
+    if (this.compression & ~7) throw new FileError(`Grid ${name} has an unknown compression`, r.at - 4);
     const metadata = readMetadata(r);
     const { translation, voxelSize } = this.transform();
     const buffers = r.i32('the buffer count');
-    if (buffers !== 1) throw new FileFault(`Grid ${name} has ${buffers} buffers, 1 is expected`, r.at - 4);
+    if (buffers !== 1) throw new FileError(`Grid ${name} has ${buffers} buffers, 1 is expected`, r.at - 4);
     this.root();
     for (const { leaf } of this.leaves) {
       leaf.active.set(r.bytes(LEAF_VOXELS / 8, 'a leaf mask'));
@@ -190,14 +190,14 @@ class GridReader {
       }
 
       default:
-        throw new FileFault(
+        throw new FileError(
           `Grid ${this.name} has a transform of the type ${type}, which is not supported`,
           r.at,
         );
     }
 
     if (![...translation, ...voxelSize].every(Number.isFinite) || voxelSize.some((v) => v === 0))
-      throw new FileFault(`Grid ${this.name} has a transform that is not finite`, r.at);
+      throw new FileError(`Grid ${this.name} has a transform that is not finite`, r.at);
     return { translation, voxelSize };
   }
 
@@ -215,9 +215,9 @@ class GridReader {
     const tiles = r.u32('the number of tiles');
     const children = r.u32('the number of children');
     if (tiles > r.left / (13 + 4 * this.n))
-      throw new FileFault(`${tiles} tiles cannot fit in the file`, r.at - 8);
+      throw new FileError(`${tiles} tiles cannot fit in the file`, r.at - 8);
     if (children > r.left / (cube(UPPER) / 4))
-      throw new FileFault(`${children} nodes cannot fit in the file`, r.at - 4);
+      throw new FileError(`${children} nodes cannot fit in the file`, r.at - 4);
     for (let t = 0; t < tiles; t++)
       this.tiles.push({
         origin: this.origin(),
@@ -256,7 +256,7 @@ class GridReader {
           // a leaf takes at least 64 + 1 bytes further on, so their number is bounded before their values are
           // allocated
           if ((this.leaves.length + 1) * 65 > r.size)
-            throw new FileFault('More leaves than the file can hold', r.at);
+            throw new FileError('More leaves than the file can hold', r.at);
           this.leaves.push({
             leaf: {
               origin: at,
@@ -284,7 +284,7 @@ class GridReader {
     let code = ALL;
     if (this.compression & COMPRESS_MASK) {
       code = r.u8('a mask code');
-      if (code > ALL) throw new FileFault(`Unknown mask code ${code}`, r.at - 1);
+      if (code > ALL) throw new FileError(`Unknown mask code ${code}`, r.at - 1);
     }
 
     const minus = (v: readonly number[]): number[] => v.map((x) => -x);
@@ -332,7 +332,7 @@ class GridReader {
       const packed = r.i64('a block size');
       if (packed <= 0) {
         if (-packed !== size)
-          throw new FileFault(`A block holds ${-packed} bytes where ${size} are due`, r.at - 8);
+          throw new FileError(`A block holds ${-packed} bytes where ${size} are due`, r.at - 8);
         raw = r.bytes(size, 'a block');
       } else {
         const from = r.at;
@@ -340,7 +340,7 @@ class GridReader {
         try {
           raw = this.compression & COMPRESS_BLOSC ? unpackBlosc(block, size) : this.zip.inflate(block, size);
         } catch (error) {
-          throw new FileFault(`A block cannot be unpacked: ${(error as Error).message}`, from);
+          throw new FileError(`A block cannot be unpacked: ${(error as Error).message}`, from);
         }
       }
     } else raw = r.bytes(size, 'values');

@@ -1,8 +1,10 @@
 // The recipe's files from a folder: under their name, or under their content's hash.
+import { CoreError } from '../../error';
 import { existsSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { assetsFrom, endingOf, readBrought, type Brought } from '../../assets/brought';
+import { assetsFrom, endingOf, importAsset, type ImportedAsset } from '../../assets/import-asset';
 import type { Assets } from '../../assets/assets';
+import { filesWanted } from '../../assets/resolve';
 import type { FilePart, Recipe } from '../../recipe/types';
 import { nodeZip, sha256 } from './files';
 
@@ -11,22 +13,15 @@ import { nodeZip, sha256 } from './files';
  * @throws Error naming the file and what is wrong with it
  */
 export async function loadAssets(recipe: Recipe, folder: string): Promise<Assets> {
-  const read = new Map<string, Brought>();
-  const wanted = new Set([
-    ...[...recipe.sources, ...recipe.obstacles, ...recipe.particles]
-      .filter((p) => p.on && p.shape === 'mesh')
-      .map((p) => p.file),
-    ...recipe.currents.filter((c) => c.on && c.does === 'volume').map((c) => c.file),
-    ...recipe.particles.filter((p) => p.on && p.born === 'file').map((p) => p.sequence),
-    ...recipe.patterns.filter((p) => p.on && p.noise === 'picture').map((p) => p.file),
-  ]);
+  const read = new Map<string, ImportedAsset>();
+  const wanted = filesWanted(recipe);
   for (const file of recipe.files) {
     if (!wanted.has(file.id)) continue;
     const bytes = bytesOf(file, folder);
     try {
-      read.set(file.id, await readBrought(file.name, bytes, nodeZip));
+      read.set(file.id, await importAsset(file.name, bytes, nodeZip));
     } catch (error) {
-      throw new Error(`${file.name}: ${(error as Error).message}`);
+      throw new CoreError('file', `${file.name}: ${(error as Error).message}`);
     }
   }
 
@@ -41,12 +36,14 @@ function bytesOf(file: FilePart, folder: string): Uint8Array {
     : null;
   const path = [hashed, named].find((p) => p !== null && existsSync(p));
   if (!path)
-    throw new Error(
+    throw new CoreError(
+      'file',
       `${file.name} is not in the folder ${resolve(folder)}. Put it there, or say with --files where it is.`,
     );
   const bytes = readFileSync(path);
   if (file.sha256 !== '' && sha256(bytes) !== file.sha256)
-    throw new Error(
+    throw new CoreError(
+      'file',
       `${path} is not the file that the recipe was made with: its content differs. Empty the recipe’s ` +
         '“content” of it to take it all the same.',
     );

@@ -1,4 +1,5 @@
 // A bake: every frame of a recipe onto disk, with a manifest that grows by one frame at a time.
+import { CoreError } from '../../error';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { keptChannels } from '../../cache/currency';
@@ -10,12 +11,14 @@ import { canonicalText } from '../../recipe/document';
 import type { Assets } from '../../assets/assets';
 import type { Recipe } from '../../recipe/types';
 import { decodeCheckpoint, encodeCheckpoint } from '../../cache/checkpoint';
-import { compile, type Plan } from '../../plan/compile';
+import { compile } from '../../plan/compile';
+import type { Plan } from '../../plan/plan';
 import { Simulation, type Checkpoint } from '../../run/simulation';
 import type { Look } from '../../look/look';
+import { readManifest } from './cache';
 import { newestPicture } from './newest';
-import { dropParts, nodeZip, readJson, sha256, writeWhole } from './files';
-import { startTeam } from './thread-pool';
+import { dropParts, nodeZip, sha256, writeWhole } from './files';
+import { startThreadPool } from './thread-pool';
 
 export interface BakeOptions {
   readonly folder: string;
@@ -47,11 +50,11 @@ const CHECKPOINTS = 'checkpoints';
  * Frames before the first wanted one are simulated and not written. A bake that goes on gives the same bits
  * as one that was never broken off.
  * @returns the manifest; it is on disk too, as is every frame that was reported
- * @throws Error where the folder holds another cache; StepTrouble where the run goes wrong (frames so far are
+ * @throws Error where the folder holds another cache; SolverError where the run goes wrong (frames so far are
  * kept)
  */
 export function bake(recipe: Recipe, options: BakeOptions): Manifest {
-  const plan = compile(recipe, { voxelSizeM: options.voxelSizeM, assets: options.assets });
+  const plan = compile(recipe, { voxelSizeM: options.voxelSizeM, assets: options.assets }).plan;
   const range = options.frames ?? plan.frames;
   const { folder } = options;
   const manifestPath = join(folder, 'manifest.json');
@@ -70,9 +73,10 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
     precision: recipe.keep.precision,
     range,
   } as const;
-  const earlier = existsSync(manifestPath) ? (readJson(manifestPath) as Manifest) : null;
+  const earlier = existsSync(manifestPath) ? readManifest(folder) : null;
   if (earlier && !options.resume)
-    throw new Error(
+    throw new CoreError(
+      'cache',
       `${folder}: already holds a cache (manifest.json). Nothing is overwritten: choose another ` +
         'folder, go on with --resume, or remove it.',
     );
@@ -81,7 +85,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
 
   const stem = fileStem(recipe.name);
   // before the folder: it refuses what is too large
-  const team = startTeam(Simulation.pages(plan, options.threads), options.threads);
+  const threadPool = startThreadPool(Simulation.pages(plan, options.threads), options.threads);
   mkdirSync(folder, { recursive: true });
   dropParts(folder);
   const from = earlier
@@ -91,7 +95,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
   const frames: CachedFrame[] = earlier && from ? earlier.frames.filter((f) => f.frame <= from.frame) : [];
   const manifest = (complete: boolean): Manifest => ({ ...head, complete, frames });
   try {
-    const simulation = new Simulation(plan, team, from ?? undefined);
+    const simulation = new Simulation(plan, threadPool, from ?? undefined);
     const total = range.last - range.first + 1;
     const { nx, ny, nz } = simulation.window.lattice;
     options.onStart?.({ total, done: frames.length, voxels: nx * ny * nz, bytes: simulation.layout.bytes });
@@ -110,7 +114,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
           picture(() => preview.brick, report.frame === range.last);
         }
 
-        const { readings, notices } = report;
+        const { readings, incidents } = report;
         const entry: CachedFrame = {
           frame: report.frame,
           file,
@@ -118,7 +122,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
           sha256: sha256(data),
           state: simulation.checksum(),
           readings,
-          notices,
+          incidents,
         };
         frames.push(entry);
         writeWhole(manifestPath, JSON.stringify(manifest(frames.length === total), null, 1));
@@ -135,7 +139,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
       }
     }
   } finally {
-    team.close();
+    threadPool.close();
   }
 
   dropCheckpoints(folder, 0);
@@ -152,7 +156,8 @@ function mustBeSame(folder: string, earlier: Manifest, now: Omit<Manifest, 'comp
     { recipeSha256: 'the recipe', voxelSizeM: 'the voxel size', program: 'the version of the program' }[
       differs!
     ] ?? 'the frame range';
-  throw new Error(
+  throw new CoreError(
+    'cache',
     `${folder}: holds a bake that cannot be gone on with: ${what} differs. Bake into another folder.`,
   );
 }

@@ -1,9 +1,10 @@
 // A sequence of OpenVDB files from elsewhere as a cache of ours: a file, a folder of numbered files, or a ZIP
 // of them.
+import { CoreError } from '../../error';
 import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import type { VolumesReport } from '../../volume/adopt';
-import { remembering, type Frames } from '../../volume/frames';
+import { cachedFrames, type FrameSource } from '../../volume/frames';
 import { PROGRAM, type CachedFrame, type Manifest } from '../../cache/manifest';
 import { openSequence } from '../../files/sequence/sequence';
 import { timedVolumes, type NumberedFiles, type TimedVolumes } from '../../assets/timed-volumes';
@@ -22,9 +23,9 @@ function numbered(path: string, name: string): NumberedFiles {
         return number === undefined ? [] : [{ name, number: Number(number) }];
       })
       .sort((a, b) => a.number - b.number);
-    if (files.length === 0) throw new Error(`${path}: holds no numbered .vdb files.`);
+    if (files.length === 0) throw new CoreError('file', `${path}: holds no numbered .vdb files.`);
     const twice = files.find((f, n) => n > 0 && f.number === files[n - 1].number);
-    if (twice) throw new Error(`${path}: two of its files have the number ${twice.number}.`);
+    if (twice) throw new CoreError('file', `${path}: two of its files have the number ${twice.number}.`);
     return {
       numbers: files.map((f) => f.number),
       nameOf: (n) => files[n].name,
@@ -35,7 +36,10 @@ function numbered(path: string, name: string): NumberedFiles {
   if (/\.zip$/i.test(path)) {
     const sequence = openSequence(readFileSync(path));
     if (sequence.ending !== 'vdb')
-      throw new Error(`${name}: a sequence of volumes is of .vdb files, not of .${sequence.ending}.`);
+      throw new CoreError(
+        'file',
+        `${name}: a sequence of volumes is of .vdb files, not of .${sequence.ending}.`,
+      );
     return sequence;
   }
 
@@ -93,7 +97,7 @@ export function bringVolumes(
   const recipeSha256 = sha256(canonicalText(recipe));
   const room = volumes.bounds();
   const frameS = recipe.space.timeScale / recipe.space.frameRate;
-  const full: Frames = {
+  const full: FrameSource = {
     first,
     last,
     voxelSizeM,
@@ -124,7 +128,7 @@ export function bringVolumes(
   };
   return {
     report,
-    manifest: writeCache(source, ready(remembering(full), source), [made], {
+    manifest: writeCache(source, ready(cachedFrames(full), source), [made], {
       ...options,
       precision: 'float',
     }),

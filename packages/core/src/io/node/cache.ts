@@ -1,7 +1,8 @@
 // Caches on disk: opened as frames, written frame by frame, checked against their manifest.
+import { CoreError } from '../../error';
 import { existsSync, mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Frames } from '../../volume/frames';
+import type { FrameSource } from '../../volume/frames';
 import {
   fileStem,
   frameName,
@@ -12,18 +13,19 @@ import {
   type Manifest,
 } from '../../cache/manifest';
 import { encodePreview, previewOf, type Preview } from '../../cache/preview';
-import { gridsOf, measured, volumeFrom } from '../../volume/volume';
+import { gridsOf, measureVolume, volumeFrom } from '../../volume/volume';
 import type { VdbGrid } from '../../files/vdb/format';
 import { readVdb } from '../../files/vdb/reader';
 import { writeVdb } from '../../files/vdb/writer';
 import type { Look } from '../../look/look';
+import { readIncidents, type Incident } from '../../record/incident';
 import type { Readings } from '../../record/readings';
 import type { Recipe } from '../../recipe/types';
 import type { Triple } from '../../math/vector';
 import { newestPicture } from './newest';
 import { dropParts, nodeZip, readJson, sha256, writeWhole } from './files';
 
-export interface OpenCache extends Frames {
+export interface OpenCache extends FrameSource {
   readonly folder: string;
   readonly manifest: Manifest;
   /** Of the manifest's text: says which state of the cache something was made of. */
@@ -35,16 +37,23 @@ export const MANIFEST = 'manifest.json';
 /** @throws Error naming the folder where it holds no cache of ours */
 export function readManifest(folder: string): Manifest {
   const path = join(folder, MANIFEST);
-  if (!existsSync(path)) throw new Error(`${folder}: holds no cache (there is no ${MANIFEST}).`);
+  if (!existsSync(path)) throw new CoreError('cache', `${folder}: holds no cache (there is no ${MANIFEST}).`);
   const data = readJson(path) as Partial<Manifest> | null;
   if (data?.format !== 'bramblemist-cache' || !Array.isArray(data.frames))
-    throw new Error(`${path}: is not the manifest of a cache.`);
+    throw new CoreError('cache', `${path}: is not the manifest of a cache.`);
   if (data.version !== 1)
-    throw new Error(
+    throw new CoreError(
+      'cache',
       `${path}: is of version ${String(data.version)}; this program reads version 1. Use a newer one.`,
     );
-  return data as Manifest;
+  return { ...(data as Manifest), frames: data.frames.map(readFrame) };
 }
+
+/** A frame as any program version wrote it: earlier ones called incidents notices. */
+const readFrame = ({ notices, ...frame }: CachedFrame & { notices?: readonly Incident[] }): CachedFrame => ({
+  ...frame,
+  incidents: readIncidents(frame.incidents ?? notices ?? []),
+});
 
 /** Simulated seconds of a frame. */
 const frameS = ({ space }: Recipe): number => space.timeScale / space.frameRate;
@@ -53,7 +62,7 @@ const frameS = ({ space }: Recipe): number => space.timeScale / space.frameRate;
 export function openCache(folder: string): OpenCache {
   const manifest = readManifest(folder);
   const { frames, voxelSizeM: h, window, recipe } = manifest;
-  if (frames.length === 0) throw new Error(`${folder}: none of its frames is finished yet.`);
+  if (frames.length === 0) throw new CoreError('cache', `${folder}: none of its frames is finished yet.`);
   const least = window.origin.map((o) => o * h) as Triple;
   return {
     folder,
@@ -69,12 +78,12 @@ export function openCache(folder: string): OpenCache {
     room: { least, most: least.map((c, a) => c + window.cells[a] * h) as Triple },
     read(frame) {
       const entry = frames.find((f) => f.frame === frame);
-      if (!entry) throw new Error(`${folder}: has no frame ${frame}.`);
+      if (!entry) throw new CoreError('cache', `${folder}: has no frame ${frame}.`);
       const path = join(folder, entry.file);
       try {
         return volumeFrom(readVdb(readFileSync(path), { zip: nodeZip }), frame);
       } catch (error) {
-        throw new Error(`${path}: ${(error as Error).message}.`, { cause: error });
+        throw new CoreError('cache', `${path}: ${(error as Error).message}.`, { cause: error });
       }
     },
   };
@@ -97,13 +106,13 @@ export interface ReadyFrame {
   readonly readings: Partial<Readings>;
 }
 /** What is written: like frames, but made as files want them. */
-export type Ready = Omit<Frames, 'read'> & {
+export type Ready = Omit<FrameSource, 'read'> & {
   readonly make: (frame: number) => ReadyFrame;
   readonly channels: readonly string[];
 };
 
 /** Frames of volumes as they are written. */
-export function ready(frames: Frames, source: OpenCache): Ready {
+export function ready(frames: FrameSource, source: OpenCache): Ready {
   const { precision, recipe, channels } = source.manifest;
   return {
     ...frames,
@@ -113,7 +122,7 @@ export function ready(frames: Frames, source: OpenCache): Ready {
       return {
         grids: gridsOf(v, precision),
         preview: () => previewOf(v),
-        readings: measured(v, frames.floorM, recipe.keep.threshold),
+        readings: measureVolume(v, frames.floorM, recipe.keep.threshold),
       };
     },
   };
@@ -152,7 +161,8 @@ export function writeCache(
   } as const;
   const earlier = existsSync(path) ? readManifest(folder) : null;
   if (earlier && JSON.stringify(earlier.made) !== JSON.stringify(made))
-    throw new Error(
+    throw new CoreError(
+      'cache',
       `${folder}: already holds another cache. Nothing is overwritten: choose another folder, or remove it.`,
     );
   mkdirSync(folder, { recursive: true });
@@ -183,7 +193,7 @@ export function writeCache(
       bytes: data.length,
       sha256: sum,
       state: sum,
-      notices: [],
+      incidents: [],
       timeS: frames.timeS(frame),
       readings: { ...of.readings, ...written.readings, ms: performance.now() - began },
     });

@@ -1,6 +1,6 @@
 // How long a bake will take on this machine: a probe of about a second with the recipe itself.
 import { frameVolume } from '../../cache/frame';
-import { CHANNEL_NAMES, CHANNELS, gridsOf } from '../../volume/volume';
+import { CACHE_CHANNEL_NAMES, CACHE_CHANNELS, gridsOf } from '../../volume/volume';
 import { writeVdb } from '../../files/vdb/writer';
 import { costOf, type Cost } from '../../analysis/cost';
 import type { Recipe } from '../../recipe/types';
@@ -8,7 +8,7 @@ import type { Assets } from '../../assets/assets';
 import { compile, type CompileOptions } from '../../plan/compile';
 import { Simulation } from '../../run/simulation';
 import { nodeZip } from './files';
-import { startTeam } from './thread-pool';
+import { startThreadPool } from './thread-pool';
 
 export interface Estimate extends Cost {
   readonly frames: number;
@@ -112,9 +112,9 @@ export function estimate(
     diskBytes,
     seconds: (ms + frames * fixed.ms + written * perWritten.ms) / 1000,
     channels: Object.fromEntries(
-      CHANNEL_NAMES.map((name) => [
+      CACHE_CHANNEL_NAMES.map((name) => [
         name,
-        per * (old.channels[name] ?? old.channels.density * CHANNELS[name].parts),
+        per * (old.channels[name] ?? old.channels.density * CACHE_CHANNELS[name].parts),
       ]),
     ),
   };
@@ -128,10 +128,10 @@ function run(
   frames: number,
   budgetMs: number,
 ): Course {
-  const plan = compile(recipe, options);
-  const team = startTeam(Simulation.pages(plan, threads), threads);
+  const plan = compile(recipe, options).plan;
+  const threadPool = startThreadPool(Simulation.pages(plan, threads), threads);
   try {
-    const s = new Simulation(plan, team);
+    const s = new Simulation(plan, threadPool);
     const { nx, ny, nz } = plan.window.lattice;
     const out = {
       ms: [] as number[],
@@ -157,7 +157,7 @@ function run(
       written: [young!, write(s, out.volumeM3[out.volumeM3.length - 1])],
     };
   } finally {
-    team.close();
+    threadPool.close();
   }
 }
 

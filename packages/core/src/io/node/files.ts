@@ -1,4 +1,5 @@
 // Files on disk, written whole or not at all; zlib as the platform has it.
+import { CoreError } from '../../error';
 import {
   closeSync,
   fsyncSync,
@@ -20,25 +21,29 @@ export const nodeZip: ZipCodec = {
   deflate: (data) => deflateSync(data, { level: 4, memLevel: 8 }),
   inflate: (data, size) => {
     const out = inflateSync(data, { maxOutputLength: Math.max(size, 1) });
-    if (out.length !== size) throw new Error('it does not have the size that it should');
+    if (out.length !== size) throw new CoreError('file', 'it does not have the size that it should');
     return out;
   },
 };
 
 /** The disk has no room left. */
-export class NoRoom extends Error {}
+export class DiskFullError extends CoreError {
+  constructor(message: string) {
+    super('disk', message);
+  }
+}
 
 /** Bytes that are left free on the disk: for the database, and for whoever else writes. */
 const RESERVE = Number(process.env.BRAMBLEMIST_RESERVE_MB ?? 256) * 1e6;
 /** Smaller files are written in any case: manifests and what says why something paused. */
 const SMALL = 65536;
 
-/** @throws NoRoom where so many bytes more would use up what is kept free */
+/** @throws DiskFullError where so many bytes more would use up what is kept free */
 function needRoom(folder: string, bytes: number): void {
   const { bavail, bsize } = statfsSync(folder);
   const free = bavail * bsize;
   if (bytes > SMALL && free < bytes + RESERVE)
-    throw new NoRoom(
+    throw new DiskFullError(
       `The disk is nearly full: ${(free / 1e6).toFixed(0)} MB are free at ${folder}, and ` +
         `${(RESERVE / 1e6).toFixed(0)} MB of them are kept free. What is finished is whole. Clear ` +
         'something, then go on.',
@@ -47,7 +52,7 @@ function needRoom(folder: string, bytes: number): void {
 
 /**
  * Writes to a temporary name beside it, flushes, renames: a reader sees the old file or the new one, never a
- * part. @throws NoRoom
+ * part. @throws DiskFullError
  */
 export function writeWhole(path: string, data: Uint8Array | string): void {
   mkdirSync(dirname(path), { recursive: true });
@@ -67,7 +72,7 @@ export function writeWhole(path: string, data: Uint8Array | string): void {
   } catch (error) {
     rmSync(temporary, { force: true });
     if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
-      throw new NoRoom(`The disk is full: ${path} could not be written. Clear something, then go on.`);
+      throw new DiskFullError(`The disk is full: ${path} could not be written. Clear something, then go on.`);
     throw error;
   }
 }
@@ -88,12 +93,15 @@ export function readJson(path: string): unknown {
   try {
     text = readFileSync(path, 'utf8');
   } catch (error) {
-    throw new Error(`${path}: cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)}).`);
+    throw new CoreError(
+      'file',
+      `${path}: cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)}).`,
+    );
   }
 
   try {
     return JSON.parse(text);
   } catch (error) {
-    throw new Error(`${path}: is not valid JSON: ${(error as Error).message}.`);
+    throw new CoreError('file', `${path}: is not valid JSON: ${(error as Error).message}.`);
   }
 }

@@ -1,6 +1,6 @@
 // The newest frame of something that is being made, as a small picture beside it.
 import { join } from 'node:path';
-import type { Brick } from '../../volume/brick';
+import type { PreviewVolume } from '../../volume/preview-volume';
 import type { Look } from '../../look/look';
 import { seeBrick } from '../../look/see';
 import { encodePng } from './png';
@@ -14,7 +14,7 @@ const EVERY_MS = 2000;
 export function newestPicture(
   folder: string,
   look: Look | undefined,
-): (brick: () => Brick, isLast: boolean) => void {
+): (brick: () => PreviewVolume, isLast: boolean) => void {
   let at = -Infinity;
   return (brick, isLast) => {
     if (!look || (!isLast && performance.now() - at < EVERY_MS)) return;

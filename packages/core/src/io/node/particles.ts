@@ -1,13 +1,15 @@
 // Particles through a cache on disk: a PLY or CSV file a frame, trails as PLY lines, and what made them.
+import type { Plan } from '../../plan/plan';
+import { CoreError } from '../../error';
 import { existsSync, mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileStem, frameName, type Made } from '../../cache/manifest';
 import { writeCsvCloud } from '../../files/csv/particles';
 import { writePlyCloud, writePlyLines } from '../../files/ply/writer';
 import type { Assets } from '../../assets/assets';
-import { drifted, type Drift, type SeedPlaces } from '../../analysis/advect-particles';
+import { advectParticles, type ParticleAdvection, type SeedPlaces } from '../../analysis/advect-particles';
 import { compile } from '../../plan/compile';
-import { shapeAt } from '../../plan/standing';
+import { shapeAt } from '../../plan/placement';
 import type { Recipe } from '../../recipe/types';
 import type { OpenCache } from './cache';
 import { dropParts, readJson, sha256, writeWhole } from './files';
@@ -34,10 +36,10 @@ export const PARTICLES_MANIFEST = 'particles.json';
 
 /** Where the recipe's sources are; compiled when it is first asked for. */
 export function seedPlaces(recipe: Recipe, assets: Assets | undefined): SeedPlaces {
-  let plan: ReturnType<typeof compile> | null = null;
+  let plan: Plan | null = null;
   return {
     sources(timeS) {
-      plan ??= compile(recipe, { assets });
+      plan ??= compile(recipe, { assets }).plan;
       const p = plan;
       return {
         shapes: p.sources.map((s) => shapeAt(p, 'sources', s, timeS, true)),
@@ -54,7 +56,7 @@ export function seedPlaces(recipe: Recipe, assets: Assets | undefined): SeedPlac
  */
 export function writeParticles(
   source: OpenCache,
-  settings: Drift,
+  settings: ParticleAdvection,
   places: SeedPlaces,
   options: {
     readonly folder: string;
@@ -69,7 +71,8 @@ export function writeParticles(
   if (existsSync(path)) {
     const earlier = readJson(path) as ParticleManifest;
     if (JSON.stringify(earlier.made) !== JSON.stringify(made))
-      throw new Error(
+      throw new CoreError(
+        'cache',
         `${folder}: already holds other particles. Nothing is overwritten: choose another folder, or ` +
           'remove it.',
       );
@@ -92,7 +95,7 @@ export function writeParticles(
     frames: [...frames].sort((a, b) => a.frame - b.frame),
   });
   options.onStart?.(total);
-  for (const { frame, count, columns: own, trails } of drifted(source, settings, places)) {
+  for (const { frame, count, columns: own, trails } of advectParticles(source, settings, places)) {
     const file = frameName(stem, frame, format);
     const data = format === 'ply' ? writePlyCloud(own) : new TextEncoder().encode(writeCsvCloud(own));
     const lines = frameName(`${stem}_trails`, frame, 'ply');

@@ -1,24 +1,25 @@
 // Volumes on disk to pictures on disk, and pictures over a plate.
+import { CoreError } from '../../error';
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { readExr, writeExr } from '../../files/exr/exr';
-import { FileFault } from '../../files/bytes';
+import { FileError } from '../../files/bytes';
 import { activeBounds, toDense } from '../../files/vdb/leaves';
 import { readVdb } from '../../files/vdb/reader';
 import type { VdbGrid } from '../../files/vdb/format';
 import { combine, type Combine, type Layer } from '../../combine/combine';
 import type { Look } from '../../look/look';
 import { toExr } from '../../look/picture';
-import { renderPages, renderVolume, type Holdout, type Volume } from '../../look/render';
+import { renderWith, type Holdout, type Volume } from '../../look/render';
 import type { Triple } from '../../math/vector';
 import { encodePng, readPng } from './png';
 import { nodeZip, writeWhole } from './files';
-import { startTeam } from './thread-pool';
+import { startThreadPool } from './thread-pool';
 
 /** A render keeps a dense copy of what is active; larger ones are refused before they are made. */
 const MOST_RENDER_VOXELS = 2 ** 28;
 
-/** @throws FileFault prefixed with the path */
+/** @throws FileError prefixed with the path */
 export function readVolume(path: string, gridName = 'density'): Volume {
   let grid: VdbGrid | undefined;
   let names: string[];
@@ -27,11 +28,12 @@ export function readVolume(path: string, gridName = 'density'): Volume {
     names = [...file.grids, ...file.others].map((g) => g.name);
     grid = file.grids.find((g) => g.name === gridName && g.kind === 'float');
   } catch (error) {
-    throw new Error(`${path}: ${(error as Error).message}`);
+    throw new CoreError('file', `${path}: ${(error as Error).message}`);
   }
 
   if (!grid)
-    throw new Error(
+    throw new CoreError(
+      'file',
       `${path}: holds no float grid called ${gridName} (it holds: ${names.join(', ') || 'none'}).`,
     );
   const h = grid.voxelSize[0];
@@ -41,7 +43,10 @@ export function readVolume(path: string, gridName = 'density'): Volume {
   const dims = (bounds ? bounds.max.map((m, a) => m - min[a] + 1) : [4, 1, 1]) as Triple;
   dims[0] = Math.ceil(dims[0] / 4) * 4;
   if (dims[0] * dims[1] * dims[2] > MOST_RENDER_VOXELS)
-    throw new Error(`${path}: its active voxels span ${dims.join(' × ')}, too large to render at once.`);
+    throw new CoreError(
+      'file',
+      `${path}: its active voxels span ${dims.join(' × ')}, too large to render at once.`,
+    );
   return {
     dims,
     density: toDense(grid, min, dims)[0],
@@ -56,7 +61,10 @@ export function sequence(folder: string, extension: string): { frame: number; pa
   try {
     names = readdirSync(folder);
   } catch (error) {
-    throw new Error(`${folder}: cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)}).`);
+    throw new CoreError(
+      'file',
+      `${folder}: cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)}).`,
+    );
   }
 
   const pattern = new RegExp(`^.+\\.(\\d{1,9})\\.${extension}$`);
@@ -77,16 +85,9 @@ export function renderFile(
   holdout: Holdout | null,
   seed: number,
 ): { exr: string; png: string } {
-  const volume = readVolume(volumePath);
-  const team = startTeam(renderPages(volume.dims, look), threads);
-  try {
-    const picture = renderVolume(team, volume, look, holdout, seed);
-    writeWhole(`${outStem}.exr`, writeExr(toExr(picture), nodeZip));
-    writeWhole(`${outStem}.png`, encodePng(picture));
-  } finally {
-    team.close();
-  }
-
+  const picture = renderWith(startThreadPool, readVolume(volumePath), look, { threads, holdout, seed });
+  writeWhole(`${outStem}.exr`, writeExr(toExr(picture), nodeZip));
+  writeWhole(`${outStem}.png`, encodePng(picture));
   return { exr: `${outStem}.exr`, png: `${outStem}.png` };
 }
 
@@ -100,7 +101,7 @@ export function readLayer(path: string): Layer {
       image.channels.find((c) => c.name === name)?.values;
     const rgb = ['R', 'G', 'B'].map((c) => {
       const found = channel(c) ?? channel('Y');
-      if (!found) throw new FileFault(`has no channel ${c}`);
+      if (!found) throw new FileError(`has no channel ${c}`);
       return found;
     });
     const a = channel('A');
@@ -112,7 +113,7 @@ export function readLayer(path: string): Layer {
 
     return { width: image.width, height: image.height, rgba };
   } catch (error) {
-    throw new Error(`${path}: ${(error as Error).message}`);
+    throw new CoreError('file', `${path}: ${(error as Error).message}`);
   }
 }
 

@@ -1,4 +1,5 @@
 // PNG through pngjs.
+import { CoreError } from '../../error';
 import { readFileSync } from 'node:fs';
 import { PNG } from 'pngjs';
 import { fromBytes, toBytes } from '../../look/picture';
@@ -19,16 +20,22 @@ export function readPng(path: string): Layer {
   try {
     data = readFileSync(path);
   } catch (error) {
-    throw new Error(`${path}: cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)}).`);
+    throw new CoreError(
+      'file',
+      `${path}: cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)}).`,
+    );
   }
 
   try {
     // the header's size is looked at before anything of that size is allocated
     if (data.length < 24 || data.readUInt32BE(16) * data.readUInt32BE(20) > MOST_PIXELS)
-      throw new Error('it is too short or too large');
+      throw new CoreError('file', 'it is too short or too large');
     const png = PNG.sync.read(data);
     return { width: png.width, height: png.height, rgba: fromBytes(png.data) };
   } catch (error) {
-    throw new Error(`${path}: is not a PNG picture that can be read (${(error as Error).message}).`);
+    throw new CoreError(
+      'file',
+      `${path}: is not a PNG picture that can be read (${(error as Error).message}).`,
+    );
   }
 }

@@ -1,9 +1,9 @@
 // The refine pass on a cache on disk.
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { brickOfGrids } from '../../volume/brick';
-import { remembering } from '../../volume/frames';
-import { glimpseOf } from '../../volume/glimpse';
+import { previewVolumeOfGrids } from '../../volume/preview-volume';
+import { cachedFrames } from '../../volume/frames';
+import { coarseFlowOf } from '../../volume/coarse-flow';
 import { fileStem, frameName, type Manifest } from '../../cache/manifest';
 import { Refiner } from '../../cache/refine';
 import type { Refine } from '../../cache/refine-settings';
@@ -12,7 +12,7 @@ import { readVdb } from '../../files/vdb/reader';
 import type { Triple } from '../../math/vector';
 import { writeCache, type OpenCache, type WriteOptions } from './cache';
 import { nodeZip } from './files';
-import { startTeam } from './thread-pool';
+import { startThreadPool } from './thread-pool';
 import { madeOf, only, type FrameRange } from './tool';
 
 /**
@@ -38,8 +38,8 @@ export function refineCache(
   },
 ): Manifest {
   const { recipe, precision, channels } = source.manifest;
-  const frames = remembering(only(source, options.frames));
-  const team = startTeam(32, threads);
+  const frames = cachedFrames(only(source, options.frames));
+  const threadPool = startThreadPool(32, threads);
   const stem = fileStem(recipe.name);
   let last: { frame: number; density: VdbGrid } | null = null;
   /** As it was made, or from the file where the pass goes on. */
@@ -52,7 +52,7 @@ export function refineCache(
   const refiner = new Refiner(
     frames,
     settings,
-    team,
+    threadPool,
     precision === 'half',
     recipe.keep.threshold * THINNER,
     previous,
@@ -73,8 +73,8 @@ export function refineCache(
             grids,
             readings: { mass, greatestDensity },
             preview: () => ({
-              brick: brickOfGrids(grids, frame, SHOWN),
-              glimpse: glimpseOf(frames.read(frame)),
+              brick: previewVolumeOfGrids(grids, frame, SHOWN),
+              glimpse: coarseFlowOf(frames.read(frame)),
             }),
           };
         },
@@ -83,6 +83,6 @@ export function refineCache(
       { ...options, precision },
     );
   } finally {
-    team.close();
+    threadPool.close();
   }
 }

@@ -1,9 +1,10 @@
 // The node door of the core: kernels from disk, workers as threads.
+import { CoreError } from '../../error';
 import { existsSync, readFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { dirname, join } from 'node:path';
 import { Worker } from 'node:worker_threads';
-import { createMemory, Team } from '../../grid/thread-pool';
+import { createMemory, ThreadPool } from '../../grid/thread-pool';
 
 /**
  * A built file of the workspace, looked for upward from here, so that it is found from sources, bundles and
@@ -13,7 +14,7 @@ export function workspaceFile(path: string): string {
   for (let at = __dirname; ; at = dirname(at)) {
     const candidate = join(at, path);
     if (existsSync(candidate)) return candidate;
-    if (dirname(at) === at) throw new Error(`${path} is not built. Run: npm run build`);
+    if (dirname(at) === at) throw new CoreError('cache', `${path} is not built. Run: npm run build`);
   }
 }
 
@@ -33,7 +34,7 @@ export function defaultThreads(): number {
  * A team in which this thread leads.
  * @param threads workers in all, this one included
  */
-export function startTeam(pages: number, threads: number): Team {
+export function startThreadPool(pages: number, threads: number): ThreadPool {
   const module = loadKernels();
   const memory = createMemory(pages);
   for (let i = 1; i < threads; i++) {
@@ -43,5 +44,5 @@ export function startTeam(pages: number, threads: number): Team {
     worker.unref();
   }
 
-  return new Team(module, memory, threads - 1);
+  return new ThreadPool(module, memory, threads - 1);
 }

@@ -1,6 +1,6 @@
-// A helper thread of a team.
+// A helper thread of a thread pool.
 import { workerData } from 'node:worker_threads';
-import { serve } from '../../grid/thread-pool';
+import { serveThreadPool } from '../../grid/thread-pool';
 
 const { module, memory } = workerData as { module: WebAssembly.Module; memory: WebAssembly.Memory };
-serve(module, memory);
+serveThreadPool(module, memory);

@@ -1,12 +1,14 @@
 // Tools on a cache on disk: what they need around them, and the cache that they write.
+import type { Plan } from '../../plan/plan';
+import { CoreError } from '../../error';
 import { basename, resolve } from 'node:path';
 import { PROGRAM, type Made, type Manifest } from '../../cache/manifest';
-import { applySteps, type Step } from '../../volume/tools/tools';
+import { applySteps, type ToolStep } from '../../volume/tools/tools';
 import type { Surroundings } from '../../volume/tools/tool';
 import type { Assets } from '../../assets/assets';
 import { distanceTo } from '../../geometry/shape';
 import { compile } from '../../plan/compile';
-import { shapeAt } from '../../plan/standing';
+import { shapeAt } from '../../plan/placement';
 import type { Recipe } from '../../recipe/types';
 import { openCache, ready, writeCache, type OpenCache, type WriteOptions } from './cache';
 
@@ -16,15 +18,16 @@ export function surroundings(
   assets: Assets | undefined,
   folderOf: (name: string) => string = resolve,
 ): Surroundings {
-  let plan: ReturnType<typeof compile> | null = null;
+  let plan: Plan | null = null;
   return {
     other: (name) => openCache(folderOf(name)),
     solid(id, timeS) {
-      plan ??= compile(recipe, { assets });
+      plan ??= compile(recipe, { assets }).plan;
       const p = plan;
       const wanted = p.obstacles.filter((o) => id === '' || o.part.id === id);
       if (wanted.length === 0)
-        throw new Error(
+        throw new CoreError(
+          'cache',
           id === ''
             ? 'The recipe of this cache has no obstacles.'
             : `The recipe of this cache has no obstacle ${id}.`,
@@ -64,7 +67,7 @@ export function only<T extends { readonly first: number; readonly last: number }
   const first = Math.max(frames.first, range.first);
   const last = Math.min(frames.last, range.last);
   if (last < first)
-    throw new Error(`There is no such frame: they go from ${frames.first} to ${frames.last}.`);
+    throw new CoreError('cache', `There is no such frame: they go from ${frames.first} to ${frames.last}.`);
   return { ...frames, first, last };
 }
 
@@ -80,7 +83,7 @@ export interface FrameRange {
  */
 export function runSteps(
   source: OpenCache,
-  steps: readonly Step[],
+  steps: readonly ToolStep[],
   around: Surroundings,
   options: Omit<WriteOptions, 'precision'> & { readonly frames?: FrameRange },
 ): Manifest {

@@ -1,14 +1,14 @@
 // A small run to be looked at: frame after frame as small pictures, with nothing kept on disk.
-import { takeBrick } from '../../cache/take-preview';
+import { takePreviewVolume } from '../../cache/take-preview';
 import type { Assets } from '../../assets/assets';
 import type { Look } from '../../look/look';
 import { beforeSolids, limitsOf, seeBrick, type Sight } from '../../look/see';
 import { obstacleHoldout } from '../../look/holdout';
 import type { Opacity } from '../../analysis/measures';
 import type { Recipe } from '../../recipe/types';
-import { compile } from '../../plan/compile';
-import { Simulation, type FrameReport } from '../../run/simulation';
-import { startTeam } from './thread-pool';
+import { simulateWith } from '../../run/simulate';
+import type { FrameReport } from '../../run/simulation';
+import { startThreadPool } from './thread-pool';
 
 export interface TrialOptions {
   readonly voxelSizeM: number;
@@ -29,7 +29,7 @@ export interface TrialFrame {
 }
 
 /**
- * Runs as it is asked for frames; its memory is let go at the end, or when it is left. @throws StepTrouble
+ * Runs as it is asked for frames; its memory is let go at the end, or when it is left. @throws SolverError
  */
 export function* trialFrames(
   recipe: Recipe,
@@ -37,29 +37,22 @@ export function* trialFrames(
   options: TrialOptions,
 ): Generator<TrialFrame, void, void> {
   const { voxelSizeM, last, width, assets, threads = 1, pictured = () => true, solids = false } = options;
-  const plan = compile(recipe, { voxelSizeM, assets });
-  const team = startTeam(Simulation.pages(plan, threads), threads);
-  try {
-    const simulation = new Simulation(plan, team);
-    const moves = plan.obstacles.some((o) => o.moves);
-    let limits: Float32Array | null | undefined;
-    while (simulation.frame < last) {
-      const report = simulation.advanceFrame();
-      if (!pictured(report.frame)) {
-        yield { report, sight: null };
-        continue;
-      }
-
-      if (moves || limits === undefined) {
-        const holdout = obstacleHoldout(plan, (report.frame - recipe.space.firstFrame + 1) * plan.frameS);
-        limits = holdout && limitsOf(look, width, holdout);
-      }
-
-      const sight = seeBrick(takeBrick(simulation), look, width, limits);
-      yield { report, sight: solids && limits ? beforeSolids(sight, look, limits) : sight };
+  let limits: Float32Array | null | undefined;
+  for (const frame of simulateWith(startThreadPool, recipe, { voxelSizeM, last, assets, threads })) {
+    const { simulation } = frame;
+    if (!pictured(frame.frame)) {
+      yield { report: frame, sight: null };
+      continue;
     }
-  } finally {
-    team.close();
+
+    const { plan } = simulation;
+    if (limits === undefined || plan.obstacles.some((o) => o.moves)) {
+      const holdout = obstacleHoldout(plan, (frame.frame - recipe.space.firstFrame + 1) * plan.frameS);
+      limits = holdout && limitsOf(look, width, holdout);
+    }
+
+    const sight = seeBrick(takePreviewVolume(simulation), look, width, limits);
+    yield { report: frame, sight: solids && limits ? beforeSolids(sight, look, limits) : sight };
   }
 }
 

@@ -8,7 +8,7 @@ const NOISE = { path: 'shape', is: 'noise' };
 const MEASURED = { path: 'shape', is: ['noise', 'channel', 'formula'] };
 
 /** What a region by a channel measures, and the formula for it. */
-export const MEASURES = {
+export const REGION_MEASURES = {
   density: 'density',
   temperature: 'temperature / K',
   speed: 'speed / (m / s)',

@@ -8,14 +8,14 @@ import { STANDARD } from '../../recipe/parts/gravity';
 export const buoyancy: Force = {
   keys: ['buoyancy', 'gravity'],
   isOn: ({ buoyancy: { lift, weight }, gravity }) => (lift !== 0 || weight !== 0) && gravity.strength !== 0,
-  add: ({ state: { team, layout, window } }, { buoyancy: { lift, weight }, gravity }, weightField) => {
+  add: ({ state: { threadPool, layout, window } }, { buoyancy: { lift, weight }, gravity }, weightField) => {
     const l = window.lattice;
     const [density, temperature] = layout.channels;
     directionOf(gravity.direction).forEach((along, axis) => {
       const up = (-along * gravity.strength) / STANDARD;
       if (up === 0) return;
       const fields = [layout.acceleration[axis], density, temperature].map((f) => f.address);
-      team.run('applyBuoyancy', l.nz, SLAB, {
+      threadPool.run('applyBuoyancy', l.nz, SLAB, {
         ...named(['f', 'density', 'temperature'], fields),
         weight: weightField,
         ...extent(l),

@@ -6,10 +6,10 @@ import { CurrentKind, CurrentStruct } from '@bramblemist/kernels/seam';
 import { boundsOf, cellShape } from '../../geometry/shape';
 import { putFloats } from '../../grid/memory';
 import { SLAB, named, addresses, boxFields } from '../../grid/sweep';
-import { poseAt } from '../../plan/standing';
+import { poseAt } from '../../plan/placement';
 import type { CurrentPart } from '../../recipe/types';
 import { type Triple, directionOf } from '../../math/vector';
-import type { Plan, Standing } from '../../plan/compile';
+import type { Plan, PlannedShape } from '../../plan/plan';
 import type { Pose } from '../../geometry/pose';
 import type { Force, Now } from './force';
 
@@ -45,12 +45,12 @@ export function currentForces(plan: Plan): CurrentForce[] {
 /** @param n its place in the plan's list */
 function addCurrent(
   { state, dtS }: Now,
-  planned: Standing<CurrentPart>,
+  planned: PlannedShape<CurrentPart>,
   n: number,
   part: CurrentPart,
   weight: number,
 ): void {
-  const { plan, team, layout, window } = state;
+  const { plan, threadPool, layout, window } = state;
   const l = window.lattice;
   const h = window.voxelSizeM;
   if (state.frame < part.from || state.frame > part.until) return;
@@ -78,12 +78,12 @@ function addCurrent(
     volume: part.times,
   }[part.does];
   if (volume) {
-    putFloats(team.memory, layout.currentGrids[n], volume.grid.distances);
-    putFloats(team.memory, layout.currentWays[n], volume.ways);
+    putFloats(threadPool.memory, layout.currentGrids[n], volume.grid.distances);
+    putFloats(threadPool.memory, layout.currentWays[n], volume.ways);
   }
 
   const guided = part.does !== 'pipe';
-  CurrentStruct.write(team.memory, layout.emission, {
+  CurrentStruct.write(threadPool.memory, layout.emission, {
     ...placeShape(state, shape, layout.currentGrids[n]),
     ...named(['fx', 'fy', 'fz'], addresses(layout.acceleration)),
     ...named(['u', 'v', 'w'], addresses(layout.velocity)),
@@ -100,7 +100,7 @@ function addCurrent(
     ...boxFields([from, to]),
     ways: layout.currentWays[n],
   });
-  team.run('applyCurrent', l.nz, SLAB, {
+  threadPool.run('applyCurrent', l.nz, SLAB, {
     block: layout.emission,
     rowStride: l.rowStride,
     planeStride: l.planeStride,

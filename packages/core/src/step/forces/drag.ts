@@ -7,7 +7,7 @@ import type { Force } from './force';
 export const drag: Force = {
   keys: ['drag'],
   isOn: (recipe) => recipe.drag.halfLife > 0,
-  add: ({ state: { team, layout, window }, dtS }, recipe, weight) => {
+  add: ({ state: { threadPool, layout, window }, dtS }, recipe, weight) => {
     const l = window.lattice;
     const rate = Math.LN2 / recipe.drag.halfLife;
     const density = recipe.drag.on === 'medium' ? layout.channels[0].address : 0;
@@ -15,7 +15,7 @@ export const drag: Force = {
     const grip = (1 - exponential(-dtS * rate)) / dtS;
     layout.acceleration.forEach((f, axis) => {
       const next = [4, l.rowStride * 4, l.planeStride * 4][axis];
-      team.run('applyDrag', l.nz, SLAB, {
+      threadPool.run('applyDrag', l.nz, SLAB, {
         f: f.address,
         u: layout.velocity[axis].address,
         weight,

@@ -10,13 +10,13 @@ export const edges: Force = {
   keys: ['edges'],
   isOn: (recipe) => recipe.edges.strength !== 0,
   add: ({ state }, { edges: e }, weight) => {
-    const { team, layout, window } = state;
+    const { threadPool, layout, window } = state;
     const l = window.lattice;
     const [density] = layout.channels;
     const [edge] = layout.scratch;
     const size = Math.max(e.size, FEWEST_VOXELS * window.voxelSizeM);
-    fillHalo(team, density, 3, 0);
-    team.run('edgeWeight', l.nz, SLAB, {
+    fillHalo(threadPool, density, 3, 0);
+    threadPool.run('edgeWeight', l.nz, SLAB, {
       density: density.address,
       out: edge.address,
       weight,

@@ -1,10 +1,10 @@
 // What a force is: which settings it reads, and how it adds to the accelerations.
 import type { Recipe } from '../../recipe/types';
-import type { StepState } from '../state';
+import type { SimulationState } from '../state';
 
 /** The substep, or the part of it, in which a force acts. */
 export interface Now {
-  readonly state: StepState;
+  readonly state: SimulationState;
   readonly dtS: number;
 }
 export interface Force {

@@ -12,8 +12,8 @@ import { wind } from './wind';
 import { fillHalo, sites, SLAB, extent } from '../../grid/sweep';
 import type { Placed } from '../../recipe/types';
 import { formulas } from '../formulas';
-import { eachPlace } from '../places';
-import type { StepState } from '../state';
+import { eachRegionVariant } from '../region-variants';
+import type { SimulationState } from '../state';
 
 const FORCES: readonly Force[] = [confinement, largeConfinement, turbulence, edges, buoyancy, wind, drag];
 
@@ -21,12 +21,12 @@ const FORCES: readonly Force[] = [confinement, largeConfinement, turbulence, edg
 export type Witness = (name: string) => void;
 
 /** Gathers the accelerations of all forces at the middle of the substep, m/s² at cell centres. */
-export function gather(state: StepState, dtS: number, witness?: Witness | null): void {
-  const { team, layout } = state;
+export function gather(state: SimulationState, dtS: number, witness?: Witness | null): void {
+  const { threadPool, layout } = state;
   const l = state.window.lattice;
   const now = { state, dtS };
   for (const f of layout.acceleration)
-    team.run('fill', l.nz, SLAB, {
+    threadPool.run('fill', l.nz, SLAB, {
       f: f.address,
       ny: l.ny,
       rowStride: l.rowStride,
@@ -37,7 +37,7 @@ export function gather(state: StepState, dtS: number, witness?: Witness | null):
   let acted = false;
   FORCES.forEach((force, n) => {
     const [key] = force.keys;
-    eachPlace(
+    eachRegionVariant(
       state,
       force.keys,
       (recipe) => recipe[key] as unknown as Placed,
@@ -52,7 +52,7 @@ export function gather(state: StepState, dtS: number, witness?: Witness | null):
     acted = false;
   });
   for (const { id, index, add } of currentForces(state.plan)) {
-    eachPlace(
+    eachRegionVariant(
       state,
       [`currents/${id}`],
       (recipe) => recipe.currents[index],
@@ -64,13 +64,13 @@ export function gather(state: StepState, dtS: number, witness?: Witness | null):
   if (formulas(state, 'pushed')) witness?.('formulas');
 }
 
-export function forces(state: StepState, dtS: number): void {
-  const { team, layout } = state;
+export function forces(state: SimulationState, dtS: number): void {
+  const { threadPool, layout } = state;
   const l = state.window.lattice;
-  gather(state, dtS, state.witness);
+  gather(state, dtS, state.onForce);
   layout.velocity.forEach((f, axis) => {
-    fillHalo(team, layout.acceleration[axis], 3, 0);
-    team.run('applyForce', sites(l, axis)[2], SLAB, {
+    fillHalo(threadPool, layout.acceleration[axis], 3, 0);
+    threadPool.run('applyForce', sites(l, axis)[2], SLAB, {
       vel: f.address,
       f: layout.acceleration[axis].address,
       open: layout.levels[0].open[axis].address,

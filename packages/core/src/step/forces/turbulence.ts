@@ -2,7 +2,7 @@
 // lattice of two voxels and brought to the cells by trilinear interpolation; octaves that such a lattice
 // cannot hold are left out, so a finer grid adds layers and does not change the ones that are there.
 import { fillHalo, SLAB, named, extent } from '../../grid/sweep';
-import type { StepState } from '../state';
+import type { SimulationState } from '../state';
 import type { Force } from './force';
 import type { Whirls } from '../../recipe/parts/turbulence';
 
@@ -16,14 +16,14 @@ export const turbulence: Force = {
   add: ({ state }, recipe, weight) => addTurbulence(state, recipe.turbulence, weight),
 };
 
-export function addTurbulence(state: StepState, t: Omit<Whirls, 'where'>, weight: number): void {
-  const { plan, team, layout } = state;
+export function addTurbulence(state: SimulationState, t: Omit<Whirls, 'where'>, weight: number): void {
+  const { plan, threadPool, layout } = state;
   const h = plan.window.voxelSizeM;
-  const coarse = layout.churn[0].lattice;
+  const coarse = layout.coarseForce[0].lattice;
   const fine = state.window.lattice;
-  const target = layout.churn.map((f) => f.address);
+  const target = layout.coarseForce.map((f) => f.address);
   for (const f of target)
-    team.run('fill', coarse.nz, SLAB, {
+    threadPool.run('fill', coarse.nz, SLAB, {
       f,
       ny: coarse.ny,
       rowStride: coarse.rowStride,
@@ -38,10 +38,10 @@ export function addTurbulence(state: StepState, t: Omit<Whirls, 'where'>, weight
     const seed = t.seed * 16 + octave;
     // smaller whirls turn faster, like the eddies of a cascade: period ∝ size^(2/3), 4^(1/3) an octave
     const turns = (state.timeS / t.period) * OCTAVE_RATE[octave];
-    team.solo('gradientTable', { table: layout.gradientTable, seed, turns });
+    threadPool.solo('gradientTable', { table: layout.gradientTable, seed, turns });
     const at = state.window.origin.map((o) => ((o + 1) * h) / size + 31.7 * octave);
     const amplitude = (t.strength * power(t.roughness, octave)) / CURL_NOISE_RMS;
-    team.run('curlNoise', coarse.nz, 2, {
+    threadPool.run('curlNoise', coarse.nz, 2, {
       ...named(['fx', 'fy', 'fz'], target),
       table: layout.gradientTable,
       seed,
@@ -54,9 +54,9 @@ export function addTurbulence(state: StepState, t: Omit<Whirls, 'where'>, weight
     });
   }
 
-  layout.churn.forEach((f, axis) => {
-    fillHalo(team, f, 3, 0);
-    team.run('addUpsampled', fine.nz, SLAB, {
+  layout.coarseForce.forEach((f, axis) => {
+    fillHalo(threadPool, f, 3, 0);
+    threadPool.run('addUpsampled', fine.nz, SLAB, {
       coarse: f.address,
       fine: layout.acceleration[axis].address,
       weight,

@@ -27,7 +27,7 @@ export function windAt(w: Recipe['wind'], timeS: number): Triple {
  * seconds.
  */
 export function drawAir(
-  { state: { team, layout, window }, dtS }: Now,
+  { state: { threadPool, layout, window }, dtS }: Now,
   goal: Triple,
   within: number,
   weight: number,
@@ -36,7 +36,7 @@ export function drawAir(
   const grip = (1 - exponential(-dtS / within)) / dtS;
   layout.acceleration.forEach((f, axis) => {
     const next = [4, l.rowStride * 4, l.planeStride * 4][axis];
-    team.run('relaxToVelocity', l.nz, SLAB, {
+    threadPool.run('relaxToVelocity', l.nz, SLAB, {
       f: f.address,
       u: layout.velocity[axis].address,
       weight,

@@ -1,7 +1,8 @@
 // Crop and mask: what lies outside of a box, or on one side of an obstacle, goes.
+import { CoreError } from '../../error';
 import { choice, definePart, number, reference, vector, type PartValues } from '../../recipe/settings';
 import type { Triple } from '../../math/vector';
-import { boxOf, countOf, tight, withActive, type CacheVolume } from '../volume';
+import { cropToBox, countOf, cropToActive, withActive, type CacheVolume } from '../volume';
 import type { Tool } from './tool';
 
 const CROP_PART = definePart({
@@ -34,7 +35,10 @@ export const CROP: Tool<PartValues<typeof CROP_PART>> = {
   part: CROP_PART,
   apply(frames, { least, most }) {
     if (least.some((v, a) => v >= most[a]))
-      throw new Error('The box is empty: its least corner has to lie below its greatest one.');
+      throw new CoreError(
+        'settings',
+        'The box is empty: its least corner has to lie below its greatest one.',
+      );
     return {
       ...frames,
       read(frame) {
@@ -44,7 +48,7 @@ export const CROP: Tool<PartValues<typeof CROP_PART>> = {
         const lo = least.map((m, a) => Math.max(v.min[a], index(m, a))) as Triple;
         const hi = most.map((m, a) => Math.min(v.min[a] + v.dims[a], index(m, a))) as Triple;
         if (lo.some((m, a) => hi[a] <= m)) return withActive(v, new Uint8Array(countOf(v.dims)));
-        return tight(boxOf(v, lo, hi.map((m, a) => m - lo[a]) as Triple));
+        return cropToActive(cropToBox(v, lo, hi.map((m, a) => m - lo[a]) as Triple));
       },
     };
   },
@@ -118,5 +122,5 @@ function weighted(v: CacheVolume, weight: (at: Triple) => number): CacheVolume {
     if (w === 0) active[n] = 0;
   }
 
-  return tight(withActive({ ...v, channels: new Map(v.channels).set('density', [density]) }, active));
+  return cropToActive(withActive({ ...v, channels: new Map(v.channels).set('density', [density]) }, active));
 }

@@ -1,8 +1,9 @@
 // Smooth and sharpen: a Gaussian in metres, and what it took away put on top once more.
+import { CoreError } from '../../error';
 import { exponential, square } from '../../math/exact';
 import { choice, definePart, number, type PartValues } from '../../recipe/settings';
 import type { Triple } from '../../math/vector';
-import { boxOf, facesAbout, tight, withActive, type CacheVolume } from '../volume';
+import { cropToBox, facesAbout, cropToActive, withActive, type CacheVolume } from '../volume';
 import { WHICH, type Tool, type Which } from './tool';
 
 /** Thinner than this is nothing: the far tail of the Gaussian. */
@@ -68,7 +69,7 @@ function filtered(
   radius: number,
   mix: (value: number, smooth: number) => number,
 ): CacheVolume {
-  if (!v.channels.has(name)) throw new Error(`The cache does not keep ${name}.`);
+  if (!v.channels.has(name)) throw new CoreError('settings', `The cache does not keep ${name}.`);
   const sigma = radius / v.voxelSizeM;
   const reach = Math.ceil(3 * sigma);
   if (name !== 'density') {
@@ -83,14 +84,18 @@ function filtered(
   }
 
   // the medium spreads out of its box
-  const wide = boxOf(v, v.min.map((m) => m - reach) as Triple, v.dims.map((d) => d + 2 * reach) as Triple);
+  const wide = cropToBox(
+    v,
+    v.min.map((m) => m - reach) as Triple,
+    v.dims.map((d) => d + 2 * reach) as Triple,
+  );
   const density = wide.channels.get('density')![0];
   const smooth = blurred(density, wide.dims, sigma);
   const made = density.map((d, n) => Math.max(0, mix(d, smooth[n])));
   const active = Uint8Array.from(made, (d) => Number(d > FAINTEST));
   const near = facesAbout(active, wide.dims);
   const moving = wide.moving.map((m, n) => m | near[n]);
-  return tight(
+  return cropToActive(
     withActive({ ...wide, moving, channels: new Map(wide.channels).set('density', [made]) }, active),
   );
 }

@@ -1,7 +1,8 @@
 // Levels: a channel scaled, or one range of it laid onto another.
+import { CoreError } from '../../error';
 import { power, lengthOf } from '../../math/exact';
 import { choice, definePart, number, type PartValues } from '../../recipe/settings';
-import { tight, withActive } from '../volume';
+import { cropToActive, withActive } from '../volume';
 import { WHICH, type Tool } from './tool';
 
 const PART = definePart({
@@ -48,7 +49,7 @@ type Levels = PartValues<typeof PART>;
 export const LEVELS: Tool<Levels> = {
   part: PART,
   apply(frames, s) {
-    if (s.low === s.high) throw new Error('The range has no width: its ends are the same.');
+    if (s.low === s.high) throw new CoreError('settings', 'The range has no width: its ends are the same.');
     const map = (x: number): number => {
       const t = (x - s.low) / (s.high - s.low);
       const bent = t > 0 && t < 1 ? power(t, s.bend) : s.beyond === 'cut' ? Math.min(1, Math.max(0, t)) : t;
@@ -60,7 +61,7 @@ export const LEVELS: Tool<Levels> = {
       read(frame) {
         const v = frames.read(frame);
         const parts = v.channels.get(s.channel);
-        if (!parts) throw new Error(`The cache does not keep ${s.channel}.`);
+        if (!parts) throw new CoreError('settings', `The cache does not keep ${s.channel}.`);
         if (s.channel === 'velocity') {
           const made = parts.map((p) => p.slice());
           for (let n = 0; n < v.moving.length; n++) {
@@ -76,7 +77,7 @@ export const LEVELS: Tool<Levels> = {
         const next = { ...v, channels: new Map(v.channels).set(s.channel, made) };
         if (s.channel !== 'density') return next;
         for (let n = 0; n < made[0].length; n++) made[0][n] = Math.max(0, made[0][n]);
-        return tight(
+        return cropToActive(
           withActive(
             next,
             v.active.map((a, n) => a & Number(made[0][n] > 0)),

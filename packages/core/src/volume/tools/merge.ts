@@ -1,7 +1,17 @@
 // Merge: the medium of a second cache laid into the first, on the first one's lattice.
+import { CoreError } from '../../error';
 import { choice, definePart, number, text, type PartValues } from '../../recipe/settings';
 import type { Triple } from '../../math/vector';
-import { boxOf, carried, cornerOf, countOf, facesAbout, lookUp, tight, type CacheVolume } from '../volume';
+import {
+  cropToBox,
+  carried,
+  cornerOf,
+  countOf,
+  facesAbout,
+  velocityOrChannelAt,
+  cropToActive,
+  type CacheVolume,
+} from '../volume';
 import type { Tool } from './tool';
 
 const PART = definePart({
@@ -32,7 +42,8 @@ export const MERGE: Tool<PartValues<typeof PART>> = {
     const first = Math.max(frames.first, other.first);
     const last = Math.min(frames.last, other.last);
     if (last < first)
-      throw new Error(
+      throw new CoreError(
+        'settings',
         `The two have no frame in common: ${frames.first}–${frames.last} and ` +
           `${other.first}–${other.last}. Trim one first.`,
       );
@@ -49,10 +60,10 @@ function merged(a: CacheVolume, b: CacheVolume, gain: number, how: 'add' | 'most
   );
   const min = a.min.map((m, n) => Math.min(m, low[n])) as Triple;
   const dims = min.map((m, n) => Math.max(a.min[n] + a.dims[n], high[n]) - m) as Triple;
-  const own = boxOf(a, min, dims);
+  const own = cropToBox(a, min, dims);
   const count = countOf(dims);
   const [nx, ny] = dims;
-  const thick = lookUp(b, b.channels.get('density')![0]);
+  const thick = velocityOrChannelAt(b, b.channels.get('density')![0]);
   const brought = new Float32Array(count);
   const density = own.channels.get('density')![0].slice();
   const active = own.active.slice();
@@ -80,7 +91,7 @@ function merged(a: CacheVolume, b: CacheVolume, gain: number, how: 'add' | 'most
       name,
       parts.map((p, c) => {
         const axis = staggered ? c : -1;
-        const read = lookUp(b, theirs[c], axis);
+        const read = velocityOrChannelAt(b, theirs[c], axis);
         const out = p.slice();
         for (let n = 0; n < count; n++) {
           const s = share(n);
@@ -94,5 +105,5 @@ function merged(a: CacheVolume, b: CacheVolume, gain: number, how: 'add' | 'most
   }
 
   const near = facesAbout(active, dims);
-  return tight({ ...own, active, moving: own.moving.map((m, n) => m | near[n]), channels });
+  return cropToActive({ ...own, active, moving: own.moving.map((m, n) => m | near[n]), channels });
 }

@@ -9,10 +9,10 @@ import {
   cornerOf,
   countOf,
   facesAbout,
-  lookUp,
-  tight,
+  velocityOrChannelAt,
+  cropToActive,
   type CacheVolume,
-  type ChannelName,
+  type CacheChannel,
 } from '../volume';
 import type { Tool } from './tool';
 
@@ -58,7 +58,7 @@ export function resampled(v: CacheVolume, to: number): CacheVolume {
       : lookedUp(v, v.channels.get('density')![0], -1, head);
   const active = Uint8Array.from(density, (d) => Number(d > FAINTEST));
   const moving = facesAbout(active, dims);
-  const channels = new Map<ChannelName, Float32Array[]>([
+  const channels = new Map<CacheChannel, Float32Array[]>([
     ['density', [density.map((d, n) => (active[n] ? d : 0))]],
   ]);
   for (const [name, parts] of v.channels) {
@@ -75,7 +75,7 @@ export function resampled(v: CacheVolume, to: number): CacheVolume {
     );
   }
 
-  return tight({ ...head, active, moving, channels });
+  return cropToActive({ ...head, active, moving, channels });
 }
 
 const FAINTEST = 1e-5;
@@ -123,7 +123,7 @@ function lookedUp(
   axis: number,
   { voxelSizeM: to, translation, min, dims }: Head,
 ): Float32Array {
-  const read = lookUp(v, values, axis);
+  const read = velocityOrChannelAt(v, values, axis);
   const [nx, ny, nz] = dims;
   const out = new Float32Array(countOf(dims));
   const at = (c: number, a: number): number => translation[a] + (min[a] + c - (a === axis ? 0.5 : 0)) * to;

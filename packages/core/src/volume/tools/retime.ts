@@ -1,18 +1,19 @@
 // Retime: slower or faster, with what lies between two frames found along the motion: both are carried to the
 // moment by their own velocities and mixed, so that a moving edge stays one edge.
+import { CoreError } from '../../error';
 import { square } from '../../math/exact';
 import { choice, definePart, number, type PartValues } from '../../recipe/settings';
 import {
-  boxOf,
+  cropToBox,
   carried,
   checkBox,
   countOf,
   emptyVolume,
   facesAbout,
-  lookUp,
-  tight,
+  velocityOrChannelAt,
+  cropToActive,
   type CacheVolume,
-  type ChannelName,
+  type CacheChannel,
 } from '../volume';
 import type { Triple } from '../../math/vector';
 import type { Tool } from './tool';
@@ -68,7 +69,8 @@ export const RETIME: Tool<PartValues<typeof PART>> = {
         const t = at - a < NEAR ? 0 : at - a;
         const before = frames.read(a);
         if (between === 'motion' && !before.channels.has('velocity') && times !== 1)
-          throw new Error(
+          throw new CoreError(
+            'settings',
             'The cache keeps no velocity to carry its frames along. Choose “by mixing”, or bake with ' +
               'velocity.',
           );
@@ -105,23 +107,27 @@ function mix(a: CacheVolume, b: CacheVolume, t: number, frameS: number): CacheVo
   const min = a.min.map((m, n) => Math.min(m, b.min[n]) - reach) as Triple;
   const dims = min.map((m, n) => Math.max(a.min[n] + a.dims[n], b.min[n] + b.dims[n]) + reach - m) as Triple;
   checkBox(dims);
-  const out = boxOf(a, min, dims);
+  const out = cropToBox(a, min, dims);
   const [nx, ny, nz] = dims;
   const count = countOf(dims);
-  const flow = [a, b].map((v) => (v.channels.get('velocity') ?? []).map((p, axis) => lookUp(v, p, axis)));
+  const flow = [a, b].map((v) =>
+    (v.channels.get('velocity') ?? []).map((p, axis) => velocityOrChannelAt(v, p, axis)),
+  );
   const shift = [-t * frameS, (1 - t) * frameS];
   const share = [1 - t, t];
-  const density = [a, b].map((v) => lookUp(v, v.channels.get('density')![0]));
+  const density = [a, b].map((v) => velocityOrChannelAt(v, v.channels.get('density')![0]));
   const channels = new Map(
     [...a.channels.keys()].map(
       (name) => [name, a.channels.get(name)!.map(() => new Float32Array(count))] as const,
     ),
   );
   const active = new Uint8Array(count);
-  const names = ([...channels.keys()] as ChannelName[]).filter(
+  const names = ([...channels.keys()] as CacheChannel[]).filter(
     (n) => n !== 'density' && n !== 'velocity' && b.channels.has(n),
   );
-  const reads = names.map((name) => [a, b].map((v) => carried(v, name).map((p) => lookUp(v, p))));
+  const reads = names.map((name) =>
+    [a, b].map((v) => carried(v, name).map((p) => velocityOrChannelAt(v, p))),
+  );
   const place = [0, 0, 0];
   const from = [
     [0, 0, 0],
@@ -167,7 +173,7 @@ function mix(a: CacheVolume, b: CacheVolume, t: number, frameS: number): CacheVo
   const moving = facesAbout(active, dims);
   channels.get('velocity')?.forEach((values, axis) => {
     const fields = [a, b].map((v) =>
-      v.channels.has('velocity') ? lookUp(v, v.channels.get('velocity')![axis], axis) : () => 0,
+      v.channels.has('velocity') ? velocityOrChannelAt(v, v.channels.get('velocity')![axis], axis) : () => 0,
     );
     for (let n = 0; n < count; n++) {
       if (!moving[n]) continue;
@@ -178,7 +184,7 @@ function mix(a: CacheVolume, b: CacheVolume, t: number, frameS: number): CacheVo
         share[1] * fields[1](place[0], place[1], place[2]);
     }
   });
-  return tight({ ...out, active, moving, channels });
+  return cropToActive({ ...out, active, moving, channels });
 }
 
 /** Thinner than this is nothing: what linear look-ups leave at an edge. */

@@ -2,12 +2,12 @@
 // asked for.
 import type { Part } from '../../recipe/settings';
 import type { Triple } from '../../math/vector';
-import type { Frames } from '../frames';
+import type { FrameSource } from '../frames';
 
 /** What some tools need beside the frames. */
 export interface Surroundings {
   /** Another cache by the name that the settings give it. @throws Error where there is none */
-  other(name: string): Frames;
+  other(name: string): FrameSource;
   /**
    * Distance in metres to an obstacle of the recipe that made the cache, negative inside.
    * @param id of the obstacle; '' for all of them
@@ -20,7 +20,7 @@ export interface Surroundings {
 export interface Tool<S = Record<string, unknown>> {
   readonly part: Part;
   /** @throws Error in words where the settings do not fit these frames */
-  apply(frames: Frames, settings: S, around: Surroundings): Frames;
+  apply(frames: FrameSource, settings: S, around: Surroundings): FrameSource;
 }
 
 /** The channels that a tool may be let loose on, as options of a choice. */

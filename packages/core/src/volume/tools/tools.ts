@@ -1,6 +1,7 @@
 // All tools, how a step of them is checked, and several applied in turn.
+import { CoreError } from '../../error';
 import { DocumentKind } from '../../recipe/document';
-import { remembering, type Frames } from '../frames';
+import { cachedFrames, type FrameSource } from '../frames';
 import { CROP, MASK } from './crop';
 import { SHARPEN, SMOOTH } from './filter';
 import { LEVELS } from './levels';
@@ -23,7 +24,7 @@ export const TOOLS = [
 ] as readonly Tool<never>[] as readonly Tool[];
 
 /** One use of a tool, as it stands in a manifest's history. */
-export interface Step {
+export interface ToolStep {
   readonly tool: string;
   readonly settings: Readonly<Record<string, unknown>>;
 }
@@ -37,22 +38,30 @@ const kinds = new Map(
 
 const kindOf = (tool: string): DocumentKind<Record<string, unknown>> => {
   const kind = kinds.get(tool);
-  if (!kind) throw new Error(`There is no tool called ${tool}. There are: ${[...kinds.keys()].join(', ')}.`);
+  if (!kind)
+    throw new CoreError(
+      'settings',
+      `There is no tool called ${tool}. There are: ${[...kinds.keys()].join(', ')}.`,
+    );
   return kind;
 };
 
 /** A use of a tool with everything at its default. */
-export const newStep = (tool: string): Step => ({ tool, settings: kindOf(tool).defaultPart(tool) });
+export const newStep = (tool: string): ToolStep => ({ tool, settings: kindOf(tool).defaultPart(tool) });
 
 /** @throws DocumentError naming each wrong place; settings that are left out get their defaults */
-export function parseStep(tool: string, settings: unknown): Step {
-  return { tool, settings: kindOf(tool).parse({ [tool]: settings })[tool] as Step['settings'] };
+export function parseStep(tool: string, settings: unknown): ToolStep {
+  return { tool, settings: kindOf(tool).parse({ [tool]: settings })[tool] as ToolStep['settings'] };
 }
 
 /** @throws Error where settings do not fit the frames */
-export function applySteps(frames: Frames, steps: readonly Step[], around: Surroundings): Frames {
+export function applySteps(
+  frames: FrameSource,
+  steps: readonly ToolStep[],
+  around: Surroundings,
+): FrameSource {
   return steps.reduce((f, { tool, settings }) => {
     const { apply } = TOOLS.find((t) => t.part.key === tool)!;
-    return remembering(apply(f, settings, around));
-  }, remembering(frames));
+    return cachedFrames(apply(f, settings, around));
+  }, cachedFrames(frames));
 }

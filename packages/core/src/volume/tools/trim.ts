@@ -1,4 +1,5 @@
 // Trim: fewer frames, perhaps under other numbers.
+import { CoreError } from '../../error';
 import { definePart, integer, type PartValues } from '../../recipe/settings';
 import type { Tool } from './tool';
 
@@ -25,7 +26,10 @@ export const TRIM: Tool<PartValues<typeof PART>> = {
     const first = Math.max(frames.first, from);
     const last = Math.min(frames.last, until);
     if (last < first)
-      throw new Error(`Nothing is left: the cache has the frames ${frames.first} to ${frames.last}.`);
+      throw new CoreError(
+        'settings',
+        `Nothing is left: the cache has the frames ${frames.first} to ${frames.last}.`,
+      );
     const shift = as < 0 ? 0 : as - first;
     return {
       ...frames,

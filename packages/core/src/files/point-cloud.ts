@@ -1,7 +1,7 @@
 // Particles of a file at one frame, by the names of their columns.
-import { FileFault } from './bytes';
+import { FileError } from './bytes';
 
-export interface Cloud {
+export interface PointCloud {
   readonly count: number;
   /** Three floats a particle, in the file's units. */
   readonly positions: Float32Array;
@@ -17,12 +17,12 @@ export interface Cloud {
 /** The columns that are looked for; all others are passed over. */
 export const COLUMNS: readonly string[] = ['x', 'y', 'z', 'vx', 'vy', 'vz', 'radius', 'age', 'id'];
 
-/** @throws FileFault where there is no place, or one that is no number */
+/** @throws FileError where there is no place, or one that is no number */
 export function madeCloud(
   names: readonly string[],
   columns: readonly ArrayLike<number>[],
   count: number,
-): Cloud {
+): PointCloud {
   const column = (name: string): ArrayLike<number> | undefined =>
     columns[names.findIndex((n) => n.trim().toLowerCase() === name)];
   const three = (...wanted: string[]): Float32Array | null => {
@@ -34,10 +34,10 @@ export function madeCloud(
   };
 
   const positions = three('x', 'y', 'z');
-  if (!positions) throw new FileFault(`It has no columns x, y and z; it has ${names.join(', ') || 'none'}.`);
+  if (!positions) throw new FileError(`It has no columns x, y and z; it has ${names.join(', ') || 'none'}.`);
   const bad = positions.findIndex((v) => !Number.isFinite(v));
   if (bad >= 0)
-    throw new FileFault(`Particle ${Math.floor(bad / 3) + 1} is at no place (not a finite number).`);
+    throw new FileError(`Particle ${Math.floor(bad / 3) + 1} is at no place (not a finite number).`);
   const radius = column('radius');
   const age = column('age');
   const id = column('id');

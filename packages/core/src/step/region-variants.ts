@@ -3,8 +3,9 @@
 import { SLAB, extent } from '../grid/sweep';
 import { getAt, setAt } from '../recipe/paths';
 import type { Placed, Recipe } from '../recipe/types';
-import { changedBy, type PlannedChange } from '../plan/compile';
-import { reduce, type StepState } from './state';
+import { changedBy } from '../plan/plan-regions';
+import type { PlannedChange } from '../plan/plan';
+import { reduce, type SimulationState } from './state';
 
 /** A region's weight, or what it leaves of the whole: 1 − weight. */
 interface Factor {
@@ -20,8 +21,8 @@ interface Factor {
  * first
  * @param own the part, for the region that it is limited to
  */
-export function eachPlace(
-  state: StepState,
+export function eachRegionVariant(
+  state: SimulationState,
   keys: readonly string[],
   own: (recipe: Recipe) => Placed,
   visit: (recipe: Recipe, weight: number) => void,
@@ -54,15 +55,15 @@ function changed(recipe: Recipe, { at, index, part, least, most }: PlannedChange
 }
 
 /** Address of the product of weights; 0 for the whole of the window, null where it is nothing anywhere. */
-function weigh(state: StepState, factors: readonly Factor[]): number | null {
-  const { layout, team, window } = state;
+function weigh(state: SimulationState, factors: readonly Factor[]): number | null {
+  const { layout, threadPool, window } = state;
   const l = window.lattice;
   if (factors.length === 0) return 0;
   if (factors.length === 1 && !factors[0].inverted) return layout.regions[factors[0].region].address;
   const list = factors.map(({ region, inverted }) => layout.regions[region].address + Number(inverted));
-  new Int32Array(team.memory.buffer, layout.emission, list.length).set(list);
-  const out = layout.place!.address;
-  team.run('multiplyWeights', l.nz, SLAB, {
+  new Int32Array(threadPool.memory.buffer, layout.emission, list.length).set(list);
+  const out = layout.regionWeight!.address;
+  threadPool.run('multiplyWeights', l.nz, SLAB, {
     out,
     list: layout.emission,
     count: list.length,

@@ -1,6 +1,7 @@
 // Files that artists bring in: which reader takes them, and what every one of them must hold to.
+import { CoreError } from '../error';
 import type { Assets } from './assets';
-import { type Picture, planesOf } from '../files/picture';
+import { type Texture, textureOf } from '../files/picture';
 import {
   boundsOfMesh,
   checkMesh,
@@ -12,16 +13,16 @@ import {
 import type { FilePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
 import type { GridReport } from '../volume/adopt';
-import { FileFault } from '../files/bytes';
+import { FileError } from '../files/bytes';
 import { readExr } from '../files/exr/exr';
 import { readGltf } from '../files/gltf/gltf';
 import { readHdr } from '../files/hdr/hdr';
 import { readObj } from '../files/obj/obj';
-import type { Cloud } from '../files/cloud';
+import type { PointCloud } from '../files/point-cloud';
 import { readCsvCloud } from '../files/csv/particles';
 import { hasFaces, readPly, readPlyCloud } from '../files/ply/ply';
 import { readPngPicture } from '../files/png/png';
-import { cloudSequence, oneCloud, type TimedClouds } from './timed-clouds';
+import { cloudSequence, oneCloud, type TimedPointClouds } from './timed-point-clouds';
 import { meshSequence } from './timed-meshes';
 import { openSequence } from '../files/sequence/sequence';
 import { boxOfVolumes, oneVolume, timedVolumes, type TimedVolumes } from './timed-volumes';
@@ -41,23 +42,29 @@ const MOST_TRIANGLES = 5_000_000;
 const MOST_PARTICLES = 5_000_000;
 
 /** What a file holds. */
-export type Brought =
+export type ImportedAsset =
   | { readonly kind: 'mesh'; readonly mesh: TimedMesh }
-  | { readonly kind: 'particles'; readonly clouds: TimedClouds }
-  | { readonly kind: 'picture'; readonly picture: Picture }
+  | { readonly kind: 'particles'; readonly clouds: TimedPointClouds }
+  | { readonly kind: 'picture'; readonly picture: Texture }
   | { readonly kind: 'volume'; readonly volumes: TimedVolumes; readonly box: TimedMesh };
 
 /**
  * What a recipe's files hold, from what was read of each; it throws in words where a file is not of the kind
  * that is wanted.
  */
-export function assetsFrom(find: (file: FilePart) => Brought | undefined): Assets {
-  const of = <K extends Brought['kind']>(file: FilePart, kind: K): Extract<Brought, { kind: K }> => {
+export function assetsFrom(find: (file: FilePart) => ImportedAsset | undefined): Assets {
+  const of = <K extends ImportedAsset['kind']>(
+    file: FilePart,
+    kind: K,
+  ): Extract<ImportedAsset, { kind: K }> => {
     const found = find(file);
-    if (!found) throw new Error(`${file.name} was not read.`);
+    if (!found) throw new CoreError('asset', `${file.name} was not read.`);
     if (found.kind !== kind)
-      throw new Error(`${file.name} is wanted as ${WORDS[kind]}, but holds ${WORDS[found.kind]}.`);
-    return found as Extract<Brought, { kind: K }>;
+      throw new CoreError(
+        'asset',
+        `${file.name} is wanted as ${WORDS[kind]}, but holds ${WORDS[found.kind]}.`,
+      );
+    return found as Extract<ImportedAsset, { kind: K }>;
   };
 
   return {
@@ -116,7 +123,7 @@ interface CloudReport {
   readonly hasIds: boolean;
 }
 
-export function reportOf(brought: Brought): FileReport {
+export function reportOf(brought: ImportedAsset): FileReport {
   const timeOf = (t: {
     unit?: TimedMesh['unit'];
     first: number;
@@ -177,15 +184,15 @@ export const takenKinds =
   `${VOLUME_ENDINGS.join(', ')}, sequences of them as ${SEQUENCE_ENDING} of numbered files, pictures as ` +
   `${PICTURE_ENDINGS.join(', ')}.`;
 
-/** @throws FileFault in words that name the place and the cure */
-export async function readBrought(
+/** @throws FileError in words that name the place and the cure */
+export async function importAsset(
   name: string,
   bytes: Uint8Array,
   zip: ZipCodec = pureZip,
-): Promise<Brought> {
+): Promise<ImportedAsset> {
   const ending = endingOf(name);
-  if (!ALL_ENDINGS.includes(ending)) throw new FileFault(`No file of this kind is taken. ${takenKinds}`);
-  if (bytes.length === 0) throw new FileFault('The file is empty.');
+  if (!ALL_ENDINGS.includes(ending)) throw new FileError(`No file of this kind is taken. ${takenKinds}`);
+  if (bytes.length === 0) throw new FileError('The file is empty.');
   if (PICTURE_ENDINGS.includes(ending)) return { kind: 'picture', picture: readPicture(name, bytes) };
   if (ending === SEQUENCE_ENDING) return readSequence(bytes, zip);
   if (VOLUME_ENDINGS.includes(ending)) return volumeBrought(oneVolume(bytes, zip));
@@ -199,18 +206,18 @@ export async function readBrought(
   return { kind: 'mesh', mesh: stillMesh(plainMesh(ending, bytes)) };
 }
 
-const volumeBrought = (volumes: TimedVolumes): Brought => ({
+const volumeBrought = (volumes: TimedVolumes): ImportedAsset => ({
   kind: 'volume',
   volumes,
   box: boxOfVolumes(volumes),
 });
 
-function readSequence(bytes: Uint8Array, zip: ZipCodec): Brought {
+function readSequence(bytes: Uint8Array, zip: ZipCodec): ImportedAsset {
   const sequence = openSequence(bytes);
   const { ending } = sequence;
   if (VOLUME_ENDINGS.includes(ending)) return volumeBrought(timedVolumes(sequence, zip));
   if (!['obj', 'ply', 'stl', 'csv'].includes(ending))
-    throw new FileFault(
+    throw new FileError(
       'A sequence is of numbered OBJ, PLY, STL, CSV or VDB files, not of ' +
         `${ending || 'files without an ending'}.`,
     );
@@ -222,10 +229,10 @@ function readSequence(bytes: Uint8Array, zip: ZipCodec): Brought {
 const isCloud = (ending: string, bytes: Uint8Array): boolean =>
   ending === 'csv' || (ending === 'ply' && !hasFaces(bytes));
 
-function readCloud(ending: string, bytes: Uint8Array): Cloud {
+function readCloud(ending: string, bytes: Uint8Array): PointCloud {
   const cloud = ending === 'csv' ? readCsvCloud(bytes) : readPlyCloud(bytes);
   if (cloud.count > MOST_PARTICLES)
-    throw new FileFault(
+    throw new FileError(
       `It holds ${(cloud.count / 1e6).toFixed(1)} million particles; ${MOST_PARTICLES / 1e6} million ` +
         'are the most.',
     );
@@ -238,28 +245,28 @@ function plainMesh(ending: string, bytes: Uint8Array): Mesh {
   return mesh;
 }
 
-/** @throws FileFault */
+/** @throws FileError */
 function soundMesh(mesh: Mesh): void {
   const triangles = mesh.triangles.length / 3;
   if (triangles === 0)
-    throw new FileFault('It holds no triangles. Points and lines cannot be used as a mesh.');
+    throw new FileError('It holds no triangles. Points and lines cannot be used as a mesh.');
   if (triangles > MOST_TRIANGLES)
-    throw new FileFault(
+    throw new FileError(
       `It holds ${(triangles / 1e6).toFixed(1)} million triangles; ${MOST_TRIANGLES / 1e6} million are ` +
         'the most. Reduce it first.',
     );
   const bad = mesh.positions.findIndex((v) => !Number.isFinite(v));
-  if (bad >= 0) throw new FileFault(`Vertex ${Math.floor(bad / 3)} is at no place (not a finite number).`);
+  if (bad >= 0) throw new FileError(`Vertex ${Math.floor(bad / 3)} is at no place (not a finite number).`);
 }
 
-/** @throws FileFault */
-function readPicture(name: string, bytes: Uint8Array): Picture {
+/** @throws FileError */
+function readPicture(name: string, bytes: Uint8Array): Texture {
   if (endingOf(name) === 'png') return readPngPicture(bytes);
   if (endingOf(name) === 'hdr') return readHdr(bytes);
   const { width, height, channels } = readExr(bytes);
   const plane = (...names: string[]): Float32Array | undefined =>
     channels.find((c) => names.includes(c.name))?.values;
   const [r, g, b] = [plane('R', 'Y'), plane('G', 'Y'), plane('B', 'Y')];
-  if (!r || !g || !b) throw new FileFault('It has neither the channels R, G, B nor Y.');
-  return planesOf(width, height, (c, n) => [r, g, b][c][n]);
+  if (!r || !g || !b) throw new FileError('It has neither the channels R, G, B nor Y.');
+  return textureOf(width, height, (c, n) => [r, g, b][c][n]);
 }

@@ -1,7 +1,8 @@
 // Which particles of a file are taken: by speed, height, crowding and age. Spray that flies fast and thin
 // makes mist; grains that lie still make none.
+import { CoreError } from '../error';
 import { square } from '../math/exact';
-import type { Flown } from './timed-clouds';
+import type { MovedPoints } from './timed-point-clouds';
 import type { ParticlesPart } from '../recipe/types';
 
 export const PICKED_BY = ['speed', 'height', 'crowding', 'age'] as const;
@@ -26,7 +27,12 @@ export const bounded = (pick: Pick, by: PickedBy): boolean => {
  * @param lastedS time from the earlier places to these, s: where the file has no velocities
  * @returns null where it cannot be told: a file without ages
  */
-export function measureOf(flown: Flown, by: PickedBy, near: number, lastedS: number): Float32Array | null {
+export function measureOf(
+  flown: MovedPoints,
+  by: PickedBy,
+  near: number,
+  lastedS: number,
+): Float32Array | null {
   const { count, positions: p, earlier, velocities: v, ages } = flown;
   if (by === 'age') return ages;
   if (by === 'crowding') return crowding(p, count, near);
@@ -46,14 +52,15 @@ export function measureOf(flown: Flown, by: PickedBy, near: number, lastedS: num
  * Those that lie within all bounds, in their order. @throws Error where a bound asks for what the file does
  * not have
  */
-export function picked(flown: Flown, part: Picking, lastedS: number): Flown {
+export function filterParticles(flown: MovedPoints, part: Picking, lastedS: number): MovedPoints {
   const by = PICKED_BY.filter((b) => bounded(part.pick, b));
   if (by.length === 0 || flown.count === 0) return flown;
   const keep = new Uint8Array(flown.count).fill(1);
   for (const b of by) {
     const values = measureOf(flown, b, part.pick.near, lastedS);
     if (!values)
-      throw new Error(
+      throw new CoreError(
+        'asset',
         `${part.name} picks particles by their age, but the file has no column age. Leave age at any.`,
       );
     const { low, high } = BOUNDS[b];

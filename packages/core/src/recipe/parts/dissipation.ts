@@ -55,7 +55,7 @@ export const FADING = definePart({
 /**
  * What is left after a time of something that stays at a density: for drawing what a half-life means. 1: all.
  */
-export function fadingShare(
+export function dissipationShare(
   halfLifeS: number,
   seconds: number,
   { bias, even }: { bias: number; even: number },

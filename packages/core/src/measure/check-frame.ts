@@ -5,11 +5,11 @@ import { SLAB, extent } from '../grid/sweep';
 import { distanceTo } from '../geometry/shape';
 import type { Recipe, SourcePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
-import type { Plan, Standing } from '../plan/compile';
-import { shapeAt } from '../plan/standing';
-import { reduce, type StepState, notice } from '../step/state';
-import type { Mend, Notice } from '../record/incident';
-import { roomAt } from '../step/window';
+import type { Plan, PlannedShape } from '../plan/plan';
+import { shapeAt } from '../plan/placement';
+import { reduce, type SimulationState, raiseIncident } from '../step/state';
+import type { Fix, Incident } from '../record/incident';
+import { domainAt } from '../step/window';
 import type { Readings } from '../record/readings';
 
 /** Part of all medium that the outermost cells of an open side hold where it is cut off there. */
@@ -32,7 +32,7 @@ const gives = (s: SourcePart, frame: number): boolean =>
   s.density.how !== 'none' && frame >= s.from && frame <= s.until;
 
 /** Looks a finished frame over. @param before readings of the frame before it; null at the start of a run */
-export function watchFrame(state: StepState, readings: Readings, before: Readings | null): void {
+export function checkFrame(state: SimulationState, readings: Readings, before: Readings | null): void {
   const { plan, frame } = state;
   cutOff(state, readings);
   const sources = plan.sources.map((s) => s.part);
@@ -41,7 +41,7 @@ export function watchFrame(state: StepState, readings: Readings, before: Reading
     Math.min(...sources.filter((s) => s.density.how !== 'none').map((s) => s.from)),
   );
   if (readings.mass === 0 && frame === begin + 1)
-    notice(state, {
+    raiseIncident(state, {
       kind: 'nothing',
       what: 'Nothing has been given off, though a source has begun.',
       cure: 'Ask “Why do I see nothing?”: it names the first link that is missing.',
@@ -49,24 +49,24 @@ export function watchFrame(state: StepState, readings: Readings, before: Reading
   const giving = sources.some((s) => gives(s, frame));
   const grown = before && before.mass > 0 ? readings.mass / before.mass - 1 : 0;
   if (!giving && grown > KEPT && plan.recipe.method.density !== 'kept')
-    notice(state, {
+    raiseIncident(state, {
       kind: 'mass',
       what:
         `The medium grew by ${(100 * grown).toFixed(1)} % in this frame, and nothing gives any off: it ` +
         'is stirred faster than it can be carried.',
       cure: 'Carry density without loss, or use smaller voxels.',
-      mend: { label: 'density carried without loss', settings: [['method.density', 'kept']] },
+      fix: { label: 'density carried without loss', settings: [['method.density', 'kept']] },
     });
   stirred(state, readings);
   leaking(state, readings);
 }
 
 /** An obstacle that moves over the medium faster than the air makes way: what it covers is lost. */
-function leaking(state: StepState, { leak = 0 }: Readings): void {
+function leaking(state: SimulationState, { leak = 0 }: Readings): void {
   const moving = state.plan.obstacles.find((o) => o.moves);
   const kept = state.plan.recipe.method.density === 'kept';
   if (leak < LEAKS || !moving) return;
-  notice(state, {
+  raiseIncident(state, {
     kind: 'leak',
     what:
       `${moving.part.name} moves over ${(100 * leak).toFixed(1)} % of the medium in this frame, which ` +
@@ -75,22 +75,22 @@ function leaking(state: StepState, { leak = 0 }: Readings): void {
     placeM: moving.part.centre,
     ...(kept
       ? {}
-      : { mend: { label: 'density carried without loss', settings: [['method.density', 'kept']] } }),
+      : { fix: { label: 'density carried without loss', settings: [['method.density', 'kept']] } }),
   });
 }
 
 /** Medium at an open side of the room: what goes on beyond it is not there. */
-function cutOff(state: StepState, readings: Readings): void {
-  const { plan, team, layout, window, timeS, dtS } = state;
+function cutOff(state: SimulationState, readings: Readings): void {
+  const { plan, threadPool, layout, window, timeS, dtS } = state;
   const l = window.lattice;
   if (readings.mass === 0 || readings.contact < CUT_OFF) return;
-  team.run('boundarySums', l.nz, SLAB, {
+  threadPool.run('boundarySums', l.nz, SLAB, {
     f: layout.channels[0].address,
     ...extent(l),
     partials: layout.partials,
   });
   const h = window.voxelSizeM;
-  const room = roomAt(plan, timeS + dtS);
+  const room = domainAt(plan, timeS + dtS);
   const n = [l.nx, l.ny, l.nz];
   const whole = [room.lattice.nx, room.lattice.ny, room.lattice.nz];
   const parts = SIDES.map((_, side) => {
@@ -111,17 +111,17 @@ function cutOff(state: StepState, readings: Readings): void {
   place[axis] = (room.origin[axis] + (worst & 1 ? whole[axis] : 0)) * h;
   const settings: [string, number][] = [[`space.size.${axis}`, tidy(size[axis] + by)]];
   if (!(worst & 1)) settings.push([`space.corner.${axis}`, tidy(corner[axis] - by)]);
-  notice(state, {
+  raiseIncident(state, {
     kind: 'cut off',
     what: `The medium has reached the ${name}, which is open: what goes out is gone.`,
     cure: `Make the room ${by} m larger there, or let the side hold. If it may leave, all is well.`,
     placeM: place,
-    mend: { label: `room ${by} m larger at the ${name}`, settings },
+    fix: { label: `room ${by} m larger at the ${name}`, settings },
   });
 }
 
 /** Turbulence that pushes harder than all that drives the flow: it boils on the spot. */
-function stirred(state: StepState, { forces = {} }: Readings): void {
+function stirred(state: SimulationState, { forces = {} }: Readings): void {
   const { recipe } = state.plan;
   const all = Object.values(forces).reduce((a, v) => a + v, 0);
   const own = (forces.turbulence ?? 0) + (forces.edges ?? 0);
@@ -130,24 +130,24 @@ function stirred(state: StepState, { forces = {} }: Readings): void {
   const keyed = recipe.curves.some((c) => c.path === 'turbulence/strength');
   // down to as much as all others together
   const strength = tidy(recipe.turbulence.strength * Math.min(1, (all - own) / own));
-  const mend: Mend | undefined =
+  const fix: Fix | undefined =
     keyed || !(forces.turbulence > 0)
       ? undefined
       : { label: `turbulence ${strength} m/s²`, settings: [['turbulence.strength', strength]] };
-  notice(state, {
+  raiseIncident(state, {
     kind: 'stirred',
     what:
       `Turbulence makes up ${Math.round((100 * own) / all)} % of all that pushes the medium: it boils on ` +
       'the spot rather than riding on a flow.',
     cure: 'Lower its strength, or give it more to ride on: warmth, wind, a current.',
-    ...(mend ? { mend } : {}),
+    ...(fix ? { fix } : {}),
   });
 }
 
 /** One entry a kind, in their order: where it was first noticed, and in how many frames. */
-export function firstOfEach(notices: readonly Notice[]): { first: Notice; count: number }[] {
-  return [...new Set(notices.map((n) => n.kind))].map((kind) => {
-    const same = notices.filter((n) => n.kind === kind);
+export function firstOfEach(incidents: readonly Incident[]): { first: Incident; count: number }[] {
+  return [...new Set(incidents.map((n) => n.kind))].map((kind) => {
+    const same = incidents.filter((n) => n.kind === kind);
     return { first: same[0], count: same.length };
   });
 }
@@ -155,7 +155,7 @@ export function firstOfEach(notices: readonly Notice[]): { first: Notice; count:
 /** Where a source lies as it begins: outside of the room, inside of an obstacle, or where it can give off. */
 export function lies(
   plan: Plan,
-  source: Standing<SourcePart>,
+  source: PlannedShape<SourcePart>,
 ): { where: 'outside' } | { where: 'buried'; in: string } | { where: 'free' } {
   const { window, recipe, frameS } = plan;
   const { lattice: l, origin } = window;
@@ -193,23 +193,23 @@ export function lies(
 }
 
 /** Tells of a source that begins where it can give nothing off; called in the first substep of a frame. */
-export function watchSource(state: StepState, source: Standing<SourcePart>): void {
+export function checkSource(state: SimulationState, source: PlannedShape<SourcePart>): void {
   const { plan, frame } = state;
   const { part } = source;
   if (frame !== Math.max(part.from, plan.recipe.space.firstFrame) || part.shape === 'particles') return;
   const found = lies(plan, source);
   if (found.where === 'outside')
-    notice(state, {
+    raiseIncident(state, {
       kind: 'outside',
       what: `${part.name} lies outside of the room, so it gives nothing off.`,
       cure: 'Move it into the room, or make the room larger.',
       placeM: part.centre,
       ...(source.moves
         ? {}
-        : { mend: { label: `${part.name} into the room`, settings: intoRoom(plan.recipe, source) } }),
+        : { fix: { label: `${part.name} into the room`, settings: intoRoom(plan.recipe, source) } }),
     });
   if (found.where === 'buried')
-    notice(state, {
+    raiseIncident(state, {
       kind: 'buried',
       what: `${part.name} lies inside ${found.in}, where nothing can be given off.`,
       cure: 'Move one of them, or make the source larger than the obstacle.',
@@ -217,7 +217,7 @@ export function watchSource(state: StepState, source: Standing<SourcePart>): voi
     });
 }
 
-export function intoRoom({ space }: Recipe, { index, part }: Standing<SourcePart>): [string, number][] {
+export function intoRoom({ space }: Recipe, { index, part }: PlannedShape<SourcePart>): [string, number][] {
   return part.centre.flatMap((c, a): [string, number][] => {
     const inside = Math.min(
       space.corner[a] + 0.9 * space.size[a],

@@ -2,10 +2,10 @@
 // was not found.
 import { readSplit, type Field } from '../grid/memory';
 import type { Triple } from '../math/vector';
-import { takeContents } from '../step/contents';
+import { takeSnapshot } from '../step/snapshot';
 import { sites, SLAB } from '../grid/sweep';
-import { StepTrouble } from '../record/solver-error';
-import { type StepState, now, notice } from '../step/state';
+import { SolverError } from '../record/solver-error';
+import { type SimulationState, momentOf, raiseIncident } from '../step/state';
 import { moreSubsteps } from '../record/incident';
 
 /** No scene of an artist moves air faster than sound, and the method does not hold for it. */
@@ -14,10 +14,10 @@ const FASTEST = 340;
 const WORST_LEFT = 0.05;
 
 /**
- * @throws StepTrouble with frame, substep, place and likely cause; the fields then hold the substep that went
+ * @throws SolverError with frame, substep, place and likely cause; the fields then hold the substep that went
  * wrong
  */
-export function checkSubstep(state: StepState, capped: boolean): void {
+export function checkSubstep(state: SimulationState, capped: boolean): void {
   const { plan, layout, solve, window } = state;
   const named: [string, Field, number][] = [
     // the projection has looked at the air already: only where that is not finite it is searched for the
@@ -34,8 +34,8 @@ export function checkSubstep(state: StepState, capped: boolean): void {
   for (const [name, field, axis] of named) {
     const placeM = firstBad(state, field, axis);
     if (placeM)
-      throw new StepTrouble(
-        { ...now(state), placeM },
+      throw new SolverError(
+        { ...momentOf(state), placeM },
         `The ${name} is no longer a finite number.`,
         'Raise the least substeps or lower the strongest force.',
       );
@@ -44,19 +44,19 @@ export function checkSubstep(state: StepState, capped: boolean): void {
   const speed = Math.max(...state.topSpeeds);
   const crossed = (speed * state.dtS) / window.voxelSizeM;
   if (speed > FASTEST)
-    throw new StepTrouble(
-      { ...now(state), placeM: fastestPlace(state) },
+    throw new SolverError(
+      { ...momentOf(state), placeM: fastestPlace(state) },
       `The air runs away: ${speed.toFixed(0)} m/s, faster than sound.`,
       'Lower the strongest force or the expansion, raise the most substeps, or check the scale of the scene.',
     );
   if (capped && crossed > plan.recipe.space.cfl) {
-    notice(state, {
+    raiseIncident(state, {
       kind: 'capped',
       what:
         `The fastest air crosses ${crossed.toFixed(1)} voxels in a substep, more than the CFL of ` +
         `${plan.recipe.space.cfl}.`,
       cure: 'Raise the most substeps.',
-      mend: {
+      fix: {
         label: 'more substeps',
         settings: [['space.substepsMost', Math.min(64, 2 * plan.recipe.space.substepsMost)]],
       },
@@ -65,26 +65,26 @@ export function checkSubstep(state: StepState, capped: boolean): void {
 
   if (!solve.met) {
     if (solve.left > WORST_LEFT * solve.before)
-      throw new StepTrouble(
-        { ...now(state), placeM: worstPlace(state) },
+      throw new SolverError(
+        { ...momentOf(state), placeM: worstPlace(state) },
         `The pressure was not found: ${((100 * solve.left) / solve.before).toFixed(0)} % of the ` +
           `divergence is left after ${solve.iterations} iterations.`,
         'An obstacle may press air into a closed pocket: give it a way out, or raise the least substeps.',
       );
-    notice(state, {
+    raiseIncident(state, {
       kind: 'unmet',
       what:
         `The pressure stopped short of its tolerance, ${(solve.left / solve.before).toExponential(1)} of ` +
         'the divergence is left.',
       cure: 'Raise the least substeps.',
-      mend: { label: 'more substeps', settings: moreSubsteps(plan.recipe) },
+      fix: { label: 'more substeps', settings: moreSubsteps(plan.recipe) },
     });
   }
 }
 
 /** Where of a lattice a tight array is greatest in size, in metres. */
 function placeOfGreatest(
-  state: StepState,
+  state: SimulationState,
   values: Float32Array,
   axis: number,
 ): { size: number; placeM: Triple } {
@@ -99,22 +99,22 @@ function placeOfGreatest(
   };
 }
 
-function fastestPlace(state: StepState): Triple {
-  const places = takeContents(state).velocity.map((values, axis) => placeOfGreatest(state, values, axis));
+function fastestPlace(state: SimulationState): Triple {
+  const places = takeSnapshot(state).velocity.map((values, axis) => placeOfGreatest(state, values, axis));
   return places.reduce((a, b) => (b.size > a.size ? b : a)).placeM;
 }
 
-function worstPlace(state: StepState): Triple {
+function worstPlace(state: SimulationState): Triple {
   const { r, lattice } = state.layout.levels[0];
-  return placeOfGreatest(state, readSplit(state.team.memory, { address: r, lattice }), 3).placeM;
+  return placeOfGreatest(state, readSplit(state.threadPool.memory, { address: r, lattice }), 3).placeM;
 }
 
 /** Where a field is first not finite, in metres; null where it is everywhere. */
-function firstBad(state: StepState, field: Field, axis: number): Triple | null {
-  const { team, layout, window } = state;
+function firstBad(state: SimulationState, field: Field, axis: number): Triple | null {
+  const { threadPool, layout, window } = state;
   const l = field.lattice;
   const [mx, my, mz] = sites(l, axis);
-  team.run('findNonFinite', mz, SLAB, {
+  threadPool.run('findNonFinite', mz, SLAB, {
     f: field.address,
     mx,
     my,
@@ -122,7 +122,7 @@ function firstBad(state: StepState, field: Field, axis: number): Triple | null {
     planeStride: l.planeStride,
     partials: layout.partials,
   });
-  const parts = new Float64Array(team.memory.buffer, layout.partials, mz * 8);
+  const parts = new Float64Array(threadPool.memory.buffer, layout.partials, mz * 8);
   for (let k = 0; k < mz; k++) {
     const at = parts[k * 8];
     if (at < 0) continue;

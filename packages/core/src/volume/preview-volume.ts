@@ -6,7 +6,7 @@ import type { VdbGrid } from '../files/vdb/format';
 import { activeBounds } from '../files/vdb/leaves';
 import { carried, cornerOf, type CacheVolume } from './volume';
 
-export interface Brick {
+export interface PreviewVolume {
   readonly frame: number;
   readonly dims: Triple;
   /** World position of the least corner and edge of a brick voxel, m. */
@@ -17,17 +17,17 @@ export interface Brick {
   /** x fastest. */
   readonly bytes: Uint8Array;
   /** Null where none is carried. */
-  readonly colour: BrickColour | null;
+  readonly colour: PreviewColour | null;
 }
 /** Carried colour on a grid with the brick's least corner and voxels twice as large. */
-export interface BrickColour {
+export interface PreviewColour {
   readonly dims: Triple;
   /** Red, green, blue and 255; all 0 where there is no medium. x fastest. */
   readonly bytes: Uint8Array;
 }
 
 /** The same of a frame that was read from disk. */
-export function brickOf(v: CacheVolume, longest: number): Brick {
+export function previewVolumeOf(v: CacheVolume, longest: number): PreviewVolume {
   const step = Math.ceil(Math.max(...v.dims) / longest);
   const dims = v.dims.map((n) => Math.ceil(n / step)) as Triple;
   const density = v.channels.get('density')![0];
@@ -35,7 +35,7 @@ export function brickOf(v: CacheVolume, longest: number): Brick {
   const corner = cornerOf(v);
   const means = blockMeans(density, v.dims, step);
   const coloured = v.channels.has('colour');
-  const tints = (): BrickColour => {
+  const tints = (): PreviewColour => {
     const wide = 2 * step;
     const thick = blockMeans(density, v.dims, wide);
     const sums = carried(v, 'colour').map((c) => blockMeans(c, v.dims, wide));
@@ -61,7 +61,11 @@ export function brickOf(v: CacheVolume, longest: number): Brick {
 }
 
 /** The same of grids, where the frame is too large to be made dense. @param grids that of density first */
-export function brickOfGrids(grids: readonly VdbGrid[], frame: number, longest: number): Brick {
+export function previewVolumeOfGrids(
+  grids: readonly VdbGrid[],
+  frame: number,
+  longest: number,
+): PreviewVolume {
   const [density] = grids;
   const bounds = activeBounds(density);
   const min: Triple = bounds?.min ?? [0, 0, 0];
@@ -90,7 +94,7 @@ export function brickOfGrids(grids: readonly VdbGrid[], frame: number, longest: 
   const { dims, values } = sums(step, null, 0);
   const per = 255 / (greatest * cube(step));
   const colour = grids.find((g) => g.name === 'colour');
-  const tints = (of: VdbGrid): BrickColour => {
+  const tints = (of: VdbGrid): PreviewColour => {
     const thick = sums(2 * step, null, 0);
     const bytes = new Uint8Array(4 * thick.values.length);
     for (let c = 0; c < 3; c++) {
@@ -144,9 +148,10 @@ export const FAINT = 1e-4;
  * How much of two frames' media lies where the other has none, 0…1: one less twice what both have over the
  * sum of them. The second is looked up at the middles of the first one's voxels.
  */
-export function apart(a: Brick, b: Brick): number {
-  const volume = (x: Brick): number => cube(x.voxelSizeM);
-  const mass = (x: Brick): number => (x.bytes.reduce((s, v) => s + v, 0) * x.greatest * volume(x)) / 255;
+export function mediumDifference(a: PreviewVolume, b: PreviewVolume): number {
+  const volume = (x: PreviewVolume): number => cube(x.voxelSizeM);
+  const mass = (x: PreviewVolume): number =>
+    (x.bytes.reduce((s, v) => s + v, 0) * x.greatest * volume(x)) / 255;
   const all = mass(a) + mass(b);
   if (all === 0) return 0;
   const [nx, ny, nz] = a.dims;

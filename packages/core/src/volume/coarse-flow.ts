@@ -1,12 +1,18 @@
 // A glimpse: one frame's air and medium on a coarse grid, small enough to keep for every frame that a screen
 // shows.
 import type { Triple } from '../math/vector';
-import { blockMeans } from './brick';
+import { blockMeans } from './preview-volume';
 import { cornerOf, type CacheVolume } from './volume';
 
-export const GLIMPSED = ['velocityX', 'velocityY', 'velocityZ', 'density', 'temperature'] as const;
+export const COARSE_FLOW_CHANNELS = [
+  'velocityX',
+  'velocityY',
+  'velocityZ',
+  'density',
+  'temperature',
+] as const;
 
-export interface Glimpse {
+export interface CoarseFlow {
   readonly frame: number;
   readonly dims: Triple;
   /** World position of the least corner and edge of a cell, m. */
@@ -17,11 +23,11 @@ export interface Glimpse {
 }
 
 /** The same of a frame that was read from disk; channels that it does not keep are 0. */
-export function glimpseOf(v: CacheVolume, longest = 32): Glimpse {
+export function coarseFlowOf(v: CacheVolume, longest = 32): CoarseFlow {
   const step = Math.ceil(Math.max(...v.dims) / longest);
   const dims = v.dims.map((n) => Math.ceil(n / step)) as Triple;
   const count = dims[0] * dims[1] * dims[2];
-  const values = new Float32Array(GLIMPSED.length * count);
+  const values = new Float32Array(COARSE_FLOW_CHANNELS.length * count);
   const parts = [
     ...(v.channels.get('velocity') ?? [null, null, null]),
     v.channels.get('density')![0],
@@ -34,8 +40,8 @@ export function glimpseOf(v: CacheVolume, longest = 32): Glimpse {
 /**
  * Reads one of the glimpsed channels anywhere, linear between the cells' middles, level beyond the outermost.
  */
-export function glimpseAt(
-  { dims, corner, cellM, values }: Glimpse,
+export function coarseFlowAt(
+  { dims, corner, cellM, values }: CoarseFlow,
   channel: number,
   x: number,
   y: number,

@@ -1,10 +1,10 @@
 // Particles of a file or a sequence over its frames: those that are in two frames go straight from one to the
 // other.
-import type { Cloud } from '../files/cloud';
+import type { PointCloud } from '../files/point-cloud';
 import { aroundNumber, remembered, type Sequence } from '../files/sequence/sequence';
 
 /** Particles over their own time, in frames of the sequence. */
-export interface TimedClouds {
+export interface TimedPointClouds {
   readonly first: number;
   readonly last: number;
   /** The most of any frame. */
@@ -15,9 +15,9 @@ export interface TimedClouds {
    * Of those that are there at a time, where they are then and where they were at an earlier one. Places in
    * the file's units.
    */
-  at(time: number, earlier: number): Flown;
+  at(time: number, earlier: number): MovedPoints;
 }
-export interface Flown {
+export interface MovedPoints {
   readonly count: number;
   readonly positions: Float32Array;
   readonly earlier: Float32Array;
@@ -29,7 +29,10 @@ export interface Flown {
   readonly ids: ArrayLike<number>;
 }
 
-export function cloudSequence(sequence: Sequence, decode: (bytes: Uint8Array) => Cloud): TimedClouds {
+export function cloudSequence(
+  sequence: Sequence,
+  decode: (bytes: Uint8Array) => PointCloud,
+): TimedPointClouds {
   const { numbers } = sequence;
   const frame = remembered(sequence, decode);
   let most = 0;
@@ -38,12 +41,16 @@ export function cloudSequence(sequence: Sequence, decode: (bytes: Uint8Array) =>
 }
 
 /** A single frame stands still, unless its particles have a speed. */
-export function oneCloud(cloud: Cloud): TimedClouds {
+export function oneCloud(cloud: PointCloud): TimedPointClouds {
   return clouds([0], cloud.count, () => cloud);
 }
 
-function clouds(numbers: readonly number[], most: number, frame: (place: number) => Cloud): TimedClouds {
-  const matches = new WeakMap<Cloud, Int32Array>();
+function clouds(
+  numbers: readonly number[],
+  most: number,
+  frame: (place: number) => PointCloud,
+): TimedPointClouds {
+  const matches = new WeakMap<PointCloud, Int32Array>();
   return {
     first: numbers[0],
     last: numbers[numbers.length - 1],
@@ -85,7 +92,7 @@ function clouds(numbers: readonly number[], most: number, frame: (place: number)
  * For each particle of a its place in b, by their ids, or by their order where both hold as many; −1: it is
  * gone there.
  */
-function matched(a: Cloud, b: Cloud): Int32Array {
+function matched(a: PointCloud, b: PointCloud): Int32Array {
   const out = new Int32Array(a.count).fill(-1);
   if (a.ids && b.ids) {
     const places = new Map<number, number>();

@@ -1,18 +1,18 @@
 // What a run carries from one substep to the next: taken out of memory, and laid into it for another window,
 // cell for cell.
-import type { Lattice, Window } from '../grid/lattice';
+import type { Lattice, ActiveWindow } from '../grid/lattice';
 import { readField, readSplit, writeField, writeSplit, putFloats } from '../grid/memory';
 import { sites } from '../grid/sweep';
 import { writeFaces } from './cut-cells';
 import type { Triple } from '../math/vector';
 import { EMPTY_POOL, putPool, takePool, type PoolContents } from '../plan/particle-pool';
-import type { Plan, Sides } from '../plan/compile';
-import { describeLevels, layOut, type Layout } from '../plan/layout';
-import type { StepState } from './state';
+import type { Plan, SideRules } from '../plan/plan';
+import { describeLevels, planLayout, type Layout } from '../plan/layout';
+import type { SimulationState } from './state';
 
 /** Everything that a run carries from one substep to the next, as tight arrays. */
-export interface Contents {
-  readonly window: Window;
+export interface FieldSnapshot {
+  readonly window: ActiveWindow;
   readonly velocity: readonly Float32Array[];
   readonly channels: readonly Float32Array[];
   readonly pressure: Float32Array;
@@ -20,58 +20,58 @@ export interface Contents {
   readonly pools: readonly PoolContents[];
 }
 
-export function takeContents(state: StepState): Contents {
-  const { layout, team, window } = state;
+export function takeSnapshot(state: SimulationState): FieldSnapshot {
+  const { layout, threadPool, window } = state;
   return {
     window,
-    velocity: layout.velocity.map((f, axis) => readField(team.memory, f, extra(window.lattice, axis))),
-    channels: layout.channels.map((f) => readField(team.memory, f)),
-    pressure: readSplit(team.memory, { address: layout.pressure, lattice: window.lattice }),
-    pools: layout.pools.map((place, n) => takePool(team.memory, place, state.pools[n])),
+    velocity: layout.velocity.map((f, axis) => readField(threadPool.memory, f, extra(window.lattice, axis))),
+    channels: layout.channels.map((f) => readField(threadPool.memory, f)),
+    pressure: readSplit(threadPool.memory, { address: layout.pressure, lattice: window.lattice }),
+    pools: layout.pools.map((place, n) => takePool(threadPool.memory, place, state.pools[n])),
   };
 }
 
 /** Lays memory out for a window and writes contents into it, cell for cell of the world's lattice. */
-export function setContents(
-  state: StepState,
-  room: Window,
-  window: Window,
-  contents: Contents | null,
+export function restoreSnapshot(
+  state: SimulationState,
+  room: ActiveWindow,
+  window: ActiveWindow,
+  contents: FieldSnapshot | null,
   timeS: number,
 ): void {
-  const { plan, team } = state;
+  const { plan, threadPool } = state;
   const l = window.lattice;
   const before = state.layout;
-  const layout = layOut(l, plan, team.helpers + 1);
-  team.ensurePages(layout.pages);
+  const layout = planLayout(l, plan, threadPool.helpers + 1);
+  threadPool.ensurePages(layout.pages);
   if (before)
     new Uint8Array(
-      team.memory.buffer,
+      threadPool.memory.buffer,
       layout.start,
       Math.max(before.bytes, layout.bytes) - layout.start,
     ).fill(0);
   state.layout = layout;
   state.window = window;
   state.sides = sidesOf(plan, room, window);
-  describeLevels(layout, state.sides, team.memory);
-  writeGiven(plan, layout, team.memory);
+  describeLevels(layout, state.sides, threadPool.memory);
+  writeGiven(plan, layout, threadPool.memory);
   writeFaces(state, timeS);
   const pools = layout.pools.map((_, n) => contents?.pools[n] ?? EMPTY_POOL);
   state.pools = pools.map(({ count, born, owed }) => ({ count, born, owed }));
   if (!contents) return;
-  pools.forEach((pool, n) => putPool(team.memory, layout.pools[n], pool));
+  pools.forEach((pool, n) => putPool(threadPool.memory, layout.pools[n], pool));
   const from = contents.window;
   const shift = window.origin.map((o, a) => o - from.origin[a]) as Triple;
   layout.velocity.forEach((f, axis) => {
     const values = moved(contents.velocity[axis], sites(from.lattice, axis), sites(l, axis), shift, true);
-    writeField(team.memory, f, values, extra(l, axis));
+    writeField(threadPool.memory, f, values, extra(l, axis));
   });
   const [a, b] = [sites(from.lattice, 3), sites(l, 3)];
   contents.channels.forEach((v, n) =>
-    writeField(team.memory, layout.channels[n], moved(v, a, b, shift, false)),
+    writeField(threadPool.memory, layout.channels[n], moved(v, a, b, shift, false)),
   );
   writeSplit(
-    team.memory,
+    threadPool.memory,
     { address: layout.pressure, lattice: l },
     moved(contents.pressure, a, b, shift, false),
   );
@@ -135,13 +135,13 @@ function moved(values: Float32Array, a: Triple, b: Triple, shift: Triple, goesOn
 }
 
 /** A side of the window that is not one of the room's is open. */
-function sidesOf(plan: Plan, room: Window, window: Window): Sides {
-  const dims = (w: Window): Triple => [w.lattice.nx, w.lattice.ny, w.lattice.nz];
+function sidesOf(plan: Plan, room: ActiveWindow, window: ActiveWindow): SideRules {
+  const dims = (w: ActiveWindow): Triple => [w.lattice.nx, w.lattice.ny, w.lattice.nz];
   return plan.sides.map((rule, side) => {
     const a = side >> 1;
-    const edge = (w: Window): number => w.origin[a] + (side & 1 ? dims(w)[a] : 0);
+    const edge = (w: ActiveWindow): number => w.origin[a] + (side & 1 ? dims(w)[a] : 0);
     return edge(window) === edge(room) ? rule : 'open';
-  }) as unknown as Sides;
+  }) as unknown as SideRules;
 }
 
 export function clamp(x: number, least: number, most: number): number {

@@ -2,11 +2,14 @@
 import { poseBetween, poseIn, type Pose } from '../geometry/pose';
 import { cellShape, type CellShape } from '../geometry/shape';
 import type { CurrentPart, ObstaclePart, ParticlesPart, SourcePart, StandingPart } from '../recipe/types';
-import type { Plan, Standing } from './compile';
+import type { Plan, PlannedShape } from './plan';
 
 type ListName = 'sources' | 'obstacles' | 'particles' | 'currents';
 type AnyStanding =
-  Standing<SourcePart> | Standing<ObstaclePart> | Standing<ParticlesPart> | Standing<CurrentPart>;
+  | PlannedShape<SourcePart>
+  | PlannedShape<ObstaclePart>
+  | PlannedShape<ParticlesPart>
+  | PlannedShape<CurrentPart>;
 
 /**
  * @param timeS simulated time since the start of the first frame

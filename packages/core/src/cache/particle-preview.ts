@@ -1,9 +1,9 @@
 // Dots: where a frame's particles are, for a screen, in whole numbers over the box around them.
 import { poolViews } from '../plan/particle-pool';
 import type { Triple } from '../math/vector';
-import type { Simulation } from '../run/simulation';
+import { stateOf, type Simulation } from '../run/simulation';
 
-export interface Dots {
+export interface ParticlePreview {
   /** Least corner and edges of the box around all of them, m. */
   readonly corner: Triple;
   readonly size: Triple;
@@ -16,12 +16,13 @@ export interface Dots {
 const MOST = 200_000;
 
 /** Those of all parts; of very many every so many-th; null without any. */
-export function takeDots({ state }: Simulation): Dots | null {
+export function takeParticlePreview(simulation: Simulation): ParticlePreview | null {
+  const state = stateOf(simulation);
   const count = state.pools.reduce((n, p) => n + p.count, 0);
   const every = Math.ceil(count / MOST);
   if (count === 0) return null;
   const wanted = state.pools.flatMap((pool, p) => {
-    const v = poolViews(state.team.memory, state.layout.pools[p]);
+    const v = poolViews(state.threadPool.memory, state.layout.pools[p]);
     return [{ v, count: Math.ceil(pool.count / every) }];
   });
   const least: Triple = [Infinity, Infinity, Infinity];

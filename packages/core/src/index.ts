@@ -1,0 +1,27 @@
+// What core is to whoever uses it: recipes in, frames, volumes and pictures out. The door for Node.js, which brings
+// threads, is io/node; the browser's is io/browser.
+export { CoreError, type ErrorCode } from './error';
+
+export { parseRecipe, RECIPE } from './recipe/recipe';
+export type { Recipe } from './recipe/types';
+export { example, EXAMPLES } from './presets/examples';
+
+export { compile, type Compiled } from './plan/compile';
+export type { Dropped } from './plan/dropped';
+export { simulateWith, type SimulatedFrame, type SimulateOptions } from './run/simulate';
+export { Simulation, type Checkpoint } from './run/simulation';
+export type { Readings } from './record/readings';
+export type { Incident, Fix } from './record/incident';
+
+export { frameGrids, frameVolume } from './cache/frame';
+export type { CacheVolume } from './volume/volume';
+
+export { LOOK, type Look } from './look/look';
+export { renderWith, type RenderedFrame, type RenderOptions } from './look/render';
+export { COMBINE, combine, type Combine, type Layer } from './combine/combine';
+
+export { importAsset, type ImportedAsset } from './assets/import-asset';
+export type { Assets } from './assets/assets';
+export { readVdb } from './files/vdb/reader';
+export { writeVdb } from './files/vdb/writer';
+export { readExr, writeExr } from './files/exr/exr';
