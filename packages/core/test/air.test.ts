@@ -79,14 +79,14 @@ describe.each([0.1, 0.05, 0.025])('at voxels of %s m', (voxelSize) => {
       expect(pushedFor(wind, 1, parts)[2]).toBeCloseTo(3 * (1 - Math.exp(-0.5)), 4);
   });
   test('density and warmth halve in their half-lives within 0.1 %, and lean as they should', () => {
-    const s = simulate(recipeOf({ space, fading: { density: 0.4, temperature: 0.2 } }));
+    const s = simulate(recipeOf({ space, dissipation: { density: 0.4, temperature: 0.2 } }));
     fill(s, 'density', () => 2);
     fill(s, 'temperature', () => 8);
     for (let f = 0; f < 20; f++) s.advanceFrame(); // 0.8 s
     expect(s.read('density')[0] / 0.5).toBeCloseTo(1, 3);
     expect(s.read('temperature')[0] / 0.5).toBeCloseTo(1, 3);
     const leaning = (bias: number, density: number): number => {
-      const t = simulate(recipeOf({ space, fading: { density: 0.4, temperature: 0, bias, even: 1 } }));
+      const t = simulate(recipeOf({ space, dissipation: { density: 0.4, temperature: 0, bias, even: 1 } }));
       fill(t, 'density', () => density);
       t.advanceFrame();
       return Math.log2(density / t.read('density')[0]) / (0.04 / 0.4);

@@ -253,7 +253,7 @@ describe('why there is nothing to see', () => {
     ['It gives off density', { sources: [{ ...ball, density: { how: 'none' } }] }, {}],
     ['It has begun', { sources: [{ ...ball, from: 40 }] }, {}],
     ['It lies free in the room', { sources: [{ ...ball, centre: [9, 0, 0] }] }, {}],
-    ['What it gives off lasts', { sources: [ball], fading: { density: 0.01 } }, {}],
+    ['What it gives off lasts', { sources: [ball], dissipation: { density: 0.01 } }, {}],
     ['It is thick enough to be seen', { sources: [ball] }, { look: { medium: { density: 0 } } }],
     [
       'The camera looks at the room',

@@ -360,9 +360,9 @@ describe('changes', () => {
   test('half-lives and diffusion inside', () => {
     const s = simulate(
       recipeOf({
-        fading: { density: 0 },
+        dissipation: { density: 0 },
         regions: [{ ...ball, soft: 0 }],
-        changes: [{ region: 'r', path: 'fading/density', how: 'is', amount: 0.5 }],
+        changes: [{ region: 'r', path: 'dissipation/density', how: 'is', amount: 0.5 }],
       }),
     );
     fill(s, 'density', () => 1);
@@ -373,7 +373,7 @@ describe('changes', () => {
     const t = simulate(
       recipeOf({
         regions: [{ id: 'r', shape: 'ground', centre: [0, 0.8, 0], turn: [0, 0, 90], soft: 0 }],
-        changes: [{ region: 'r', path: 'spreading/density', how: 'is', amount: 0.2 }],
+        changes: [{ region: 'r', path: 'diffusion/density', how: 'is', amount: 0.2 }],
       }),
     );
     fill(t, 'density', (_x, y) => Number(y < 0.8));

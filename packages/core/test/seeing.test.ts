@@ -211,10 +211,10 @@ describe('slices', () => {
 });
 
 test('the drawn half-life is that of the run', () => {
-  const fading = { density: 0.5, temperature: 0, bias: 0.6, even: 1 };
-  const s = simulate(recipeOf({ fading }));
+  const dissipation = { density: 0.5, temperature: 0, bias: 0.6, even: 1 };
+  const s = simulate(recipeOf({ dissipation }));
   fill(s, 'density', () => 1e-3);
   for (let f = 0; f < 10; f++) s.advanceFrame();
-  expect(s.read('density')[0] / 1e-3).toBeCloseTo(dissipationShare(0.5, 0.4, fading, 1e-3), 3);
-  expect(dissipationShare(0, 9, fading, 1)).toBe(1);
+  expect(s.read('density')[0] / 1e-3).toBeCloseTo(dissipationShare(0.5, 0.4, dissipation, 1e-3), 3);
+  expect(dissipationShare(0, 9, dissipation, 1)).toBe(1);
 });

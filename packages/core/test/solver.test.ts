@@ -174,7 +174,7 @@ describe('transport', () => {
         recipeOf({
           space: { substepsLeast },
           sources: [{ ...SOURCE, temperature: { amount: 0 }, until: 1 }],
-          fading: { density: 0.4, temperature: 0 },
+          dissipation: { density: 0.4, temperature: 0 },
         }),
       );
       s.advanceFrame();

@@ -170,7 +170,7 @@ test('a sequence goes through its frames with the shot, holds over gaps, and say
     density: { how: 'replace', amount: 1 },
   };
   const s = run(
-    { sources: [{ ...source, density: { how: 'raise', amount: 1 } }], fading: { density: 100 } },
+    { sources: [{ ...source, density: { how: 'raise', amount: 1 } }], dissipation: { density: 100 } },
     assets,
     6,
   );

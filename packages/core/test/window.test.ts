@@ -69,7 +69,7 @@ describe('the window', () => {
           space: { voxelSize: 0.05, sides: ALL_OPEN },
           window: { mode: 'fit', margin: 3, shrinkFrom },
           sources: [SOURCE],
-          fading: { density: 0.05, temperature: 0.05 },
+          dissipation: { density: 0.05, temperature: 0.05 },
         }),
       );
       s.advanceFrame();
@@ -136,7 +136,7 @@ describe('checkpoints', () => {
       recipeOf({
         ...LIVELY,
         method: { motion: 'reflected', density: 'kept', trace: 'third' },
-        spreading: { viscosity: 0.01, density: 0.001 },
+        diffusion: { viscosity: 0.01, density: 0.001 },
       }),
     ],
   ];
@@ -333,7 +333,7 @@ describe('expansion, viscosity and diffusion', () => {
   });
   test('diffusion spreads a blob at its rate, and walls keep it in', () => {
     const d = 0.02;
-    const s = simulate(recipeOf({ space: { sides: ALL_WALLS, voxelSize: 0.05 }, spreading: { density: d } }));
+    const s = simulate(recipeOf({ space: { sides: ALL_WALLS, voxelSize: 0.05 }, diffusion: { density: d } }));
     fill(s, 'density', (x, y, z) => Math.exp(-(x * x + (y - 0.8) ** 2 + z * z) / (2 * 0.15 ** 2)));
     const spread = (): number => {
       const v = s.read('density');
@@ -352,7 +352,7 @@ describe('expansion, viscosity and diffusion', () => {
       recipeOf({
         sources: [SOURCE],
         buoyancy: { lift: 0.05, weight: 0 },
-        spreading: { viscosity: 500, stick: 1 },
+        diffusion: { viscosity: 500, stick: 1 },
       }),
     );
     for (let f = 0; f < 10; f++) s.advanceFrame();

@@ -8,8 +8,9 @@ import * as files from './migrations/0002-files';
 import * as judging from './migrations/0003-judging';
 import * as queue from './migrations/0004-queue';
 import * as keeping from './migrations/0005-keeping';
+import * as fieldNames from './migrations/0006-field-names';
 
-const MIGRATIONS = [first, files, judging, queue, keeping];
+const MIGRATIONS = [first, files, judging, queue, keeping, fieldNames];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {
   const sequelize = openDatabase(config);

@@ -6,8 +6,8 @@ import { encode } from 'fast-png';
 import type { FileInfo, ShotInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { writeObj } from '@bramblemist/core/files/obj/obj';
-import { parseRecipe } from '@bramblemist/core/recipe/recipe';
-import * as upgrade from '@bramblemist/server/migrations/0002-files';
+import { parseRecipe, RECIPE } from '@bramblemist/core/recipe/recipe';
+import * as fieldNames from '@bramblemist/server/migrations/0006-field-names';
 import { Variant } from '@bramblemist/server/models';
 import { boxMesh } from '../../core/test/meshes';
 import { testServer, until, type TestServer } from './harness';
@@ -100,17 +100,24 @@ test('what is not on the shelf is not served', async () => {
   expect((await server.ask('/api/files/..%2f..%2fdatabase.json/data')).status).toBe(404);
 });
 
-test('recipes of the first version in the database are brought to the second', async () => {
+test.each([
+  ['first', 1, { sources: [{ id: 'a', rate: 3 }] }, { sources: [{ density: { how: 'add', amount: 3 } }] }],
+  [
+    'second',
+    2,
+    {
+      fading: { density: 7 },
+      curves: [{ id: 'c', path: 'fading/density', keys: [{ frame: 1, value: 2, ease: 'hold' }] }],
+    },
+    { dissipation: { density: 7 }, curves: [{ path: 'dissipation/density' }] },
+  ],
+])('recipes of the %s version in the database are brought to this one', async (_, version, old, now) => {
   const q = Variant.sequelize!.getQueryInterface();
   const variant = (await Variant.findOne())!;
   await q.sequelize.query('UPDATE variants SET recipe = ? WHERE id = ?', {
-    replacements: [JSON.stringify({ version: 1, name: 'Old', sources: [{ id: 'a', rate: 3 }] }), variant.id],
+    replacements: [JSON.stringify({ version, name: 'Old', ...old }), variant.id],
     type: QueryTypes.UPDATE,
   });
-  await upgrade.down(q);
-  await upgrade.up(q);
-  expect((await variant.reload()).recipe).toMatchObject({
-    version: 2,
-    sources: [{ density: { how: 'add', amount: 3 } }],
-  });
+  await fieldNames.up(q);
+  expect((await variant.reload()).recipe).toMatchObject({ version: RECIPE.version, ...now });
 });

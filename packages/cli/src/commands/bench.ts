@@ -103,7 +103,7 @@ export function benchStep(options: BenchOptions): void {
     obstacles: [{ id: 'o', shape: 'sphere', centre: [0.53, 0.5, 0.51], radius: 0.12 }],
     buoyancy: { lift: 1, weight: 0.1 },
     vorticity: { strength: 0.3 },
-    fading: { density: 0, temperature: 0 },
+    dissipation: { density: 0, temperature: 0 },
   });
   const plan = compile(recipe).plan;
   const threadPool = startThreadPool(Simulation.pages(plan, threads), threads);

@@ -23,8 +23,8 @@ export const KNOBS: readonly Knob[] = [
   { key: 'stir', label: 'turbulence strength', paths: /^turbulence\/strength$/ },
   { key: 'eddies', label: 'turbulence size', paths: /^turbulence\/size$/ },
   { key: 'whirls', label: 'vorticity', paths: /^vorticity\/(strength|large)$/ },
-  { key: 'fade', label: 'half-life of density', paths: /^fading\/density$/ },
-  { key: 'cool', label: 'half-life of temperature', paths: /^fading\/temperature$/ },
+  { key: 'fade', label: 'half-life of density', paths: /^dissipation\/density$/ },
+  { key: 'cool', label: 'half-life of temperature', paths: /^dissipation\/temperature$/ },
   { key: 'thickness', label: 'density scale of the look', paths: 'look' },
 ];
 

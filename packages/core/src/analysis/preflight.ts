@@ -198,7 +198,7 @@ export function whyNothing(plan: Plan, look: Look, frame: number, readings: Read
   const begun = giving.filter(({ part: s }) => s.from <= frame);
   const free = begun.filter((s) => s.part.shape === 'particles' || lies(plan, s).where === 'free');
   const [first] = recipe.sources;
-  const lasting = recipe.fading.density === 0 || recipe.fading.density > 2 * plan.frameS;
+  const lasting = recipe.dissipation.density === 0 || recipe.dissipation.density > 2 * plan.frameS;
   const depth = readings
     ? readings.greatestDensity * look.medium.density * Math.min(...recipe.space.size) * 0.25
     : 0;
@@ -233,15 +233,15 @@ export function whyNothing(plan: Plan, look: Look, frame: number, readings: Read
       name: 'What it gives off lasts',
       holds: lasting,
       says:
-        `Density halves every ${Number(recipe.fading.density.toPrecision(2))} s, which is less than two ` +
+        `Density halves every ${Number(recipe.dissipation.density.toPrecision(2))} s, which is less than two ` +
         'frames. Make its half-life longer.',
-      part: 'fading',
+      part: 'dissipation',
     },
     readings !== null && {
       name: 'There is medium at this frame',
       holds: readings.mass > 0,
       says: 'All of it has left through an open side or has faded. Look at an earlier frame.',
-      part: 'fading',
+      part: 'dissipation',
     },
     readings !== null && {
       name: 'It is thick enough to be seen',

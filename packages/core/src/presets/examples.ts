@@ -33,7 +33,7 @@ const RAW: Record<string, object> = {
     wind: { speed: 0.3, heading: 0, grip: 2.5, gust: 0.4, gustLength: 1.4, seed: 7 },
     turbulence: { strength: 0.28, size: 0.55, octaves: 3, roughness: 0.6, period: 2.5, seed: 4 },
     vorticity: { strength: 0.08 },
-    fading: { density: 6, temperature: 5 },
+    dissipation: { density: 6, temperature: 5 },
   },
   'sack-drop': {
     name: 'Sack drop',
@@ -170,7 +170,7 @@ const RAW: Record<string, object> = {
     buoyancy: { lift: 0, weight: 0.5 },
     turbulence: { strength: 0.5, size: 0.35, octaves: 3, roughness: 0.6, period: 1.5, seed: 3 },
     vorticity: { strength: 0.15 },
-    fading: { density: 5, temperature: 0 },
+    dissipation: { density: 5, temperature: 0 },
   },
   'ice-cellar': {
     name: 'Ice cellar',
@@ -219,7 +219,7 @@ const RAW: Record<string, object> = {
     buoyancy: { lift: 0.033, weight: 0.5 },
     turbulence: { strength: 0.2, size: 0.4, octaves: 3, roughness: 0.6, period: 2, seed: 9 },
     vorticity: { strength: 0.1 },
-    fading: { density: 9, temperature: 14 },
+    dissipation: { density: 9, temperature: 14 },
     method: { density: 'kept' },
   },
   quill: {
@@ -272,7 +272,7 @@ const RAW: Record<string, object> = {
     ],
     buoyancy: { lift: 0, weight: 0.016 },
     turbulence: { strength: 0.03, size: 0.06, octaves: 2, roughness: 0.6, period: 2, seed: 2 },
-    fading: { density: 0, temperature: 0 },
+    dissipation: { density: 0, temperature: 0 },
     keep: { colour: true, temperature: false },
   },
   'drying-kiln': {
@@ -406,7 +406,7 @@ const RAW: Record<string, object> = {
     wind: { speed: 1, heading: 0, rise: 4, grip: 0.7, gust: 0.7, gustLength: 1.3, seed: 21 },
     turbulence: { strength: 0.9, size: 0.5, octaves: 3, roughness: 0.65, period: 1.3, seed: 11 },
     vorticity: { strength: 0.35 },
-    fading: { density: 7, temperature: 2 },
+    dissipation: { density: 7, temperature: 2 },
   },
   'warm-plume': {
     name: 'Warm plume',

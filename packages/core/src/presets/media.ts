@@ -41,8 +41,8 @@ const medium = (
     'gravity.strength': 9.81,
     'buoyancy.lift': lift,
     'buoyancy.weight': weight,
-    'fading.density': lasts,
-    'fading.temperature': cools,
+    'dissipation.density': lasts,
+    'dissipation.temperature': cools,
     'method.density': carried,
   },
 });

@@ -3,10 +3,10 @@ import { BUOYANCY } from './parts/buoyancy';
 import { CURRENTS } from './parts/currents';
 import { DRAG } from './parts/drag';
 import { EDGES } from './parts/edges';
-import { FADING } from './parts/dissipation';
+import { DISSIPATION } from './parts/dissipation';
 import { GRAVITY } from './parts/gravity';
 import { CHANGES, REGIONS } from './parts/regions';
-import { SPREADING } from './parts/diffusion';
+import { DIFFUSION } from './parts/diffusion';
 import { TURBULENCE } from './parts/turbulence';
 import { VORTICITY } from './parts/vorticity';
 import { WIND } from './parts/wind';
@@ -35,8 +35,8 @@ export const RECIPE_PARTS = [
   EDGES,
   VORTICITY,
   CURRENTS,
-  FADING,
-  SPREADING,
+  DISSIPATION,
+  DIFFUSION,
   METHOD,
   REGIONS,
   CHANGES,

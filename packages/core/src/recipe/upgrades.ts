@@ -27,4 +27,26 @@ function ways(data: Data): Data {
   };
 }
 
-export const UPGRADES = [ways] as const;
+const RENAMED: Readonly<Record<string, string>> = { fading: 'dissipation', spreading: 'diffusion' };
+
+/** 2 → 3: fading and spreading bear the field's names, dissipation and diffusion; so do paths that name them. */
+function fieldNames(data: Data): Data {
+  const renamed = (path: unknown): unknown => {
+    if (typeof path !== 'string') return path;
+    const [key, ...rest] = path.split('/');
+    return Object.hasOwn(RENAMED, key) ? [RENAMED[key], ...rest].join('/') : path;
+  };
+
+  const moved = Object.fromEntries(
+    Object.entries(data).map(([key, value]) => [Object.hasOwn(RENAMED, key) ? RENAMED[key] : key, value]),
+  );
+  const withPaths = (list: unknown): unknown =>
+    parts(list, (part) => ({ ...part, path: renamed(part.path) }));
+  return {
+    ...moved,
+    ...(data.curves === undefined ? {} : { curves: withPaths(data.curves) }),
+    ...(data.changes === undefined ? {} : { changes: withPaths(data.changes) }),
+  };
+}
+
+export const UPGRADES = [ways, fieldNames] as const;

@@ -14,16 +14,16 @@ export function diffusion(
   const { plan, layout } = state;
   eachRegionVariant(
     state,
-    ['spreading'],
-    (r) => r.spreading,
-    ({ spreading }, weight) => {
+    ['diffusion'],
+    (r) => r.diffusion,
+    ({ diffusion }, weight) => {
       const spread = (f: Field, site: number, diffusivity: number): void =>
-        evenOut(state, f, site, diffusivity * dtS, spreading.stick, weight);
+        evenOut(state, f, site, diffusivity * dtS, diffusion.stick, weight);
       if (what.channels)
-        plan.channels.forEach(({ fades }, n) => fades && spread(layout.channels[n], 3, spreading[fades]));
-      if (!what.velocity || spreading.viscosity === 0) return;
+        plan.channels.forEach(({ fades }, n) => fades && spread(layout.channels[n], 3, diffusion[fades]));
+      if (!what.velocity || diffusion.viscosity === 0) return;
       if (plan.obstacles.length > 0) coverFaces(state);
-      layout.velocity.forEach((f, axis) => spread(f, axis, spreading.viscosity));
+      layout.velocity.forEach((f, axis) => spread(f, axis, diffusion.viscosity));
     },
   );
 }

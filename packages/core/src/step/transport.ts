@@ -34,11 +34,12 @@ export function advectChannels(state: SimulationState, dtS: number): void {
   const { plan, threadPool, layout, window } = state;
   const l = window.lattice;
   const empty = state.sides.reduce((bits, rule, side) => (rule === 'open' ? bits | (1 << side) : bits), 0);
-  const { fading } = plan.at(state.timeS + state.dtS / 2);
-  const alike = fading.bias === 0 && fading.where === '' && !plan.changes.some((c) => c.key === 'fading');
+  const { dissipation } = plan.at(state.timeS + state.dtS / 2);
+  const alike =
+    dissipation.bias === 0 && dissipation.where === '' && !plan.changes.some((c) => c.key === 'dissipation');
   plan.channels.forEach((channel, n) => {
     // where it fades everywhere alike, it does so on the way
-    const gain = alike && channel.fades ? dissipationGain(dtS, fading[channel.fades]) : 1;
+    const gain = alike && channel.fades ? dissipationGain(dtS, dissipation[channel.fades]) : 1;
     if (channel.carried === 'kept') {
       advectConservative(state, layout.channels[n], empty, gain, dtS);
       return;
@@ -85,9 +86,9 @@ function fadeInPlaces(state: SimulationState, dtS: number): void {
   const [density] = layout.channels;
   eachRegionVariant(
     state,
-    ['fading'],
-    (r) => r.fading,
-    ({ fading }, weight) => {
+    ['dissipation'],
+    (r) => r.dissipation,
+    ({ dissipation }, weight) => {
       // density last: the others lean by what it was
       for (let n = plan.channels.length - 1; n >= 0; n--) {
         const { fades } = plan.channels[n];
@@ -96,9 +97,9 @@ function fadeInPlaces(state: SimulationState, dtS: number): void {
             { state, dtS },
             layout.channels[n],
             density,
-            fading[fades],
-            fading.bias,
-            fading.even,
+            dissipation[fades],
+            dissipation.bias,
+            dissipation.even,
             weight,
           );
       }

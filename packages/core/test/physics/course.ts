@@ -24,7 +24,7 @@ const SET_UPS: readonly { readonly name: string; readonly recipe: Recipe }[] = [
       wind: { speed: 0.5, heading: 0, grip: 1.5, gust: 0.2 },
       turbulence: { strength: 0.4, size: 0.6, octaves: 2 },
       vorticity: { strength: 0.1 },
-      fading: { density: 4, temperature: 4 },
+      dissipation: { density: 4, temperature: 4 },
     }),
   },
   {
@@ -50,7 +50,7 @@ const SET_UPS: readonly { readonly name: string; readonly recipe: Recipe }[] = [
       obstacles: [{ id: 'step', name: 'Step', shape: 'box', centre: [-0.6, 0.25, 0], size: [1, 0.5, 2] }],
       buoyancy: { lift: 0.033, weight: 0.4 },
       turbulence: { strength: 0.15, size: 0.5, octaves: 2 },
-      fading: { density: 8, temperature: 6 },
+      dissipation: { density: 8, temperature: 6 },
       method: { density: 'kept', temperature: 'kept' },
     }),
   },
@@ -72,7 +72,7 @@ const SET_UPS: readonly { readonly name: string; readonly recipe: Recipe }[] = [
       ],
       buoyancy: { lift: 0.033, weight: 0.3 },
       turbulence: { strength: 0.8, size: 0.5, octaves: 2 },
-      fading: { density: 3, temperature: 2 },
+      dissipation: { density: 3, temperature: 2 },
     }),
   },
 ];

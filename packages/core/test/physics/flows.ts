@@ -34,7 +34,7 @@ function taylorGreen(
         cfl: 1,
         substepsMost: 4,
       },
-      spreading: { viscosity: nu },
+      diffusion: { viscosity: nu },
       method,
     }),
     threads,
@@ -191,7 +191,7 @@ function cavity(
         block('floor', [0.5, -m, 0], [9, 2 * m, 9]),
         block('lid', [0, 1 + m, 0], [900, 2 * m, 9], { motion: 'moves', velocity: [1, 0, 0] }),
       ],
-      spreading: { viscosity: 1 / re },
+      diffusion: { viscosity: 1 / re },
     }),
     threads,
   );

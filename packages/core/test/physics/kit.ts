@@ -62,7 +62,7 @@ export function still(parts: Record<string, unknown>): Recipe {
   return parseRecipe({
     name: 'Experiment',
     buoyancy: { lift: 0, weight: 0 },
-    fading: { density: 0, temperature: 0 },
+    dissipation: { density: 0, temperature: 0 },
     ...parts,
   });
 }

@@ -1,6 +1,5 @@
-import { parseRecipe } from '@bramblemist/core/recipe/recipe';
-import { DataTypes, QueryTypes, type QueryInterface } from 'sequelize';
-import { recipeHash } from '../routes/shots';
+import { DataTypes, type QueryInterface } from 'sequelize';
+import { upgradeRecipes } from './upgrade-recipes';
 
 export const name = '0002-files';
 
@@ -16,18 +15,7 @@ export async function up(q: QueryInterface): Promise<void> {
     created_at: { type: DataTypes.DATE, allowNull: false },
     updated_at: { type: DataTypes.DATE, allowNull: false },
   });
-  for (const table of ['variants', 'bakes']) {
-    const rows = await q.sequelize.query<{ id: number; recipe: string }>(`SELECT id, recipe FROM ${table}`, {
-      type: QueryTypes.SELECT,
-    });
-    for (const { id, recipe } of rows) {
-      const now = parseRecipe(JSON.parse(recipe));
-      await q.sequelize.query(`UPDATE ${table} SET recipe = ?, recipe_sha256 = ? WHERE id = ?`, {
-        replacements: [JSON.stringify(now), recipeHash(now), id],
-        type: QueryTypes.UPDATE,
-      });
-    }
-  }
+  await upgradeRecipes(q, ['variants', 'bakes']);
 }
 
 export async function down(q: QueryInterface): Promise<void> {

@@ -38,7 +38,7 @@ const HALF_LIVES = 4;
 
 export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): ReactNode {
   const { one, item, add } = parts;
-  const { space, wind, drag, fading } = recipe;
+  const { space, wind, drag, dissipation } = recipe;
   const secondsOf = (frame: number): number =>
     ((frame - space.firstFrame + 1) * space.timeScale) / space.frameRate;
   const gusts = wind.gust !== 0 && (
@@ -51,7 +51,7 @@ export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): Re
       lines={[{ name: 'wind', at: (frame) => gustySpeed(recipeAt(recipe, frame).wind, secondsOf(frame)) }]}
     />
   );
-  const longest = Math.max(fading.density, fading.temperature);
+  const longest = Math.max(dissipation.density, dissipation.temperature);
   const fades = longest > 0 && (
     <Course
       title="What is left"
@@ -60,25 +60,33 @@ export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): Re
       from={0}
       to={HALF_LIVES * longest}
       lines={[
-        ...(fading.density > 0
-          ? fading.bias === 0
-            ? [{ name: 'density', at: (s: number) => 100 * dissipationShare(fading.density, s, fading, 1) }]
+        ...(dissipation.density > 0
+          ? dissipation.bias === 0
+            ? [
+                {
+                  name: 'density',
+                  at: (s: number) => 100 * dissipationShare(dissipation.density, s, dissipation, 1),
+                },
+              ]
             : [
                 {
                   name: 'thick',
-                  at: (s: number) => 100 * dissipationShare(fading.density, s, fading, 4 * fading.even),
+                  at: (s: number) =>
+                    100 * dissipationShare(dissipation.density, s, dissipation, 4 * dissipation.even),
                 },
                 {
                   name: 'thin',
-                  at: (s: number) => 100 * dissipationShare(fading.density, s, fading, fading.even / 4),
+                  at: (s: number) =>
+                    100 * dissipationShare(dissipation.density, s, dissipation, dissipation.even / 4),
                 },
               ]
           : []),
-        ...(fading.temperature > 0
+        ...(dissipation.temperature > 0
           ? [
               {
                 name: 'warmth',
-                at: (s: number) => 100 * dissipationShare(fading.temperature, s, { ...fading, bias: 0 }, 1),
+                at: (s: number) =>
+                  100 * dissipationShare(dissipation.temperature, s, { ...dissipation, bias: 0 }, 1),
               },
             ]
           : []),
@@ -112,7 +120,7 @@ export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): Re
     turbulence: { actions: [<See key="see" name="turbulence" />, <Slice key="slice" name="turbulence" />] },
     edges: { actions: <See name="edges" /> },
     vorticity: { actions: <See name="vorticity" /> },
-    fading: { under: fades },
+    dissipation: { under: fades },
   };
   return (
     <Section>
@@ -121,7 +129,7 @@ export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): Re
         one(key, beside[key]),
       )}
       {recipe.currents.map((c, n) => item('currents', n, { actions: <See name={`currents/${c.id}`} /> }))}
-      {(['fading', 'spreading', 'method'] as const).map((key) => one(key, beside[key]))}
+      {(['dissipation', 'diffusion', 'method'] as const).map((key) => one(key, beside[key]))}
     </Section>
   );
 }

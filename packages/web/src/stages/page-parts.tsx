@@ -38,7 +38,15 @@ const Tools = styled.span`
 export type Listed = Exclude<ListName, 'files' | 'changes'>;
 export type Single = 'space' | 'window' | 'keep' | 'method' | AirKey;
 export type AirKey =
-  'gravity' | 'buoyancy' | 'wind' | 'drag' | 'turbulence' | 'edges' | 'vorticity' | 'fading' | 'spreading';
+  | 'gravity'
+  | 'buoyancy'
+  | 'wind'
+  | 'drag'
+  | 'turbulence'
+  | 'edges'
+  | 'vorticity'
+  | 'dissipation'
+  | 'diffusion';
 /** What a choice of a region says for one that is not there yet. */
 const NEW_REGION = '+';
 

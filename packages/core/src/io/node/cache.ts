@@ -20,6 +20,8 @@ import { writeVdb } from '../../files/vdb/writer';
 import type { Look } from '../../look/look';
 import { readIncidents, type Incident } from '../../record/incident';
 import type { Readings } from '../../record/readings';
+import { canonicalText } from '../../recipe/document';
+import { RECIPE } from '../../recipe/recipe';
 import type { Recipe } from '../../recipe/types';
 import type { Triple } from '../../math/vector';
 import { newestPicture } from './newest';
@@ -46,7 +48,15 @@ export function readManifest(folder: string): Manifest {
       'cache',
       `${path}: is of version ${String(data.version)}; this program reads version 1. Use a newer one.`,
     );
-  return { ...(data as Manifest), frames: data.frames.map(readFrame) };
+  const manifest = data as Manifest;
+  return { ...manifest, ...upgradedRecipe(manifest), frames: manifest.frames.map(readFrame) };
+}
+
+/** The recipe of a cache of an earlier version in the form of this one, so that it can be held against newer ones. */
+function upgradedRecipe({ recipe }: Manifest): Partial<Manifest> {
+  if (recipe.version === RECIPE.version) return {};
+  const upgraded = RECIPE.filled(recipe);
+  return { recipe: upgraded, recipeSha256: sha256(canonicalText(upgraded)) };
 }
 
 /** A frame as any program version wrote it: earlier ones called incidents notices. */

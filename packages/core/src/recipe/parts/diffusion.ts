@@ -2,8 +2,8 @@
 import { where } from './where';
 import { definePart, number } from '../settings';
 
-export const SPREADING = definePart({
-  key: 'spreading',
+export const DIFFUSION = definePart({
+  key: 'diffusion',
   title: 'Spreading',
   many: false,
   keyable: true,

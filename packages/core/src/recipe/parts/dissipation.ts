@@ -2,8 +2,8 @@
 import { definePart, number } from '../settings';
 import { where } from './where';
 
-export const FADING = definePart({
-  key: 'fading',
+export const DISSIPATION = definePart({
+  key: 'dissipation',
   title: 'Fading',
   many: false,
   keyable: true,
