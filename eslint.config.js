@@ -1,5 +1,5 @@
-// Lint, with the rules that keep the architecture standing: between packages arrows point one way, web · server · cli →
-// contracts → core → kernels, and inside core they point up the floors of scripts/floors.mjs.
+// Lint, with the rules that keep the architecture standing: between packages arrows point one way, web ·
+// server · cli → contracts → core → kernels, and inside core they point up the floors of scripts/floors.mjs.
 import js from '@eslint/js';
 import stylistic from '@stylistic/eslint-plugin';
 import importX from 'eslint-plugin-import-x';
@@ -31,8 +31,8 @@ const nodeDoor = {
 /** How code looks, beyond what the formatter decides. */
 const style = {
   'one-var': ['error', 'never'],
-  'no-nested-ternary': 'warn',
-  '@stylistic/max-len': ['warn', { code: 110, ignoreRegExpLiterals: true }],
+  'no-nested-ternary': 'error',
+  '@stylistic/max-len': ['error', { code: 110, ignoreRegExpLiterals: true }],
   '@stylistic/padding-line-between-statements': [
     'error',
     { blankLine: 'always', prev: ['multiline-block-like', 'function', 'class'], next: '*' },
@@ -118,7 +118,8 @@ export default ts.config(
     rules: { '@typescript-eslint/no-require-imports': 'off' },
   },
   {
-    // AssemblyScript: its decorators stand before functions, == is exact, and comments name the decorators to TypeScript
+    // AssemblyScript: its decorators stand before functions, == is exact, and comments name the decorators to
+    // TypeScript
     files: ['packages/kernels/assembly/**'],
     languageOptions: { parser: kernelParser },
     rules: {

@@ -1,4 +1,5 @@
-// The floors of packages/core/src, from the ground up: a folder imports only from those named before it. Held by lint.
+// The floors of packages/core/src, from the ground up: a folder imports only from those named before it. Held
+// by lint.
 export const FLOORS = [
   'math', // exact arithmetic, vectors, seeded chance, half floats
   'formulas', // the language of formulas

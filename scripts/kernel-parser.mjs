@@ -1,5 +1,5 @@
-// Lets tools that read TypeScript read AssemblyScript: what TypeScript does not know, decorators before functions,
-// becomes spaces.
+// Lets tools that read TypeScript read AssemblyScript: what TypeScript does not know, decorators before
+// functions, becomes spaces.
 import { parser } from 'typescript-eslint';
 
 export const withoutDecorators = (code) =>

@@ -1,6 +1,6 @@
-// The typed seam to the kernels, made from their own declarations: what each exported kernel takes, by name, how the
-// blocks of memory that they read are laid out, and the numbers behind their enums. A field or an argument that moves,
-// is renamed or is missing is then a type error in core.
+// The typed seam to the kernels, made from their own declarations: what each exported kernel takes, by name,
+// how the blocks of memory that they read are laid out, and the numbers behind their enums. A field or an
+// argument that moves, is renamed or is missing is then a type error in core.
 import ts from 'typescript';
 import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -109,7 +109,8 @@ function kernelText({ kernels, exported }) {
     '',
     'export type KernelName = keyof KernelArguments;',
     '',
-    '/** What kernels take besides the range, their last two arguments, that the thread pool hands out in slabs. */',
+    '/** What kernels take besides the range, their last two arguments, that the thread pool hands out ' +
+      'in slabs. */',
     `export interface SlabArguments {\n${ranged.map(without).join('\n')}\n}`,
     '',
     'export type SlabKernelName = keyof SlabArguments;',
@@ -147,7 +148,8 @@ function structText(structs) {
       const members = own.map((f) => `${comment(f.doc, '  ')}  readonly ${f.name}: number;`).join('\n');
       const fields = all.map((f) => `  ${f.name}: [${f.at}, '${f.setter}'],`).join('\n');
       return (
-        `${comment(doc, '')}export interface ${name}Fields${base ? ` extends ${base}Fields` : ''} {\n${members}\n}\n\n` +
+        `${comment(doc, '')}export interface ${name}Fields${base ? ` extends ${base}Fields` : ''} ` +
+        `{\n${members}\n}\n\n` +
         `export const ${name}Struct = new Struct<${name}Fields>(${bytes}, {\n${fields}\n});`
       );
     })
@@ -185,6 +187,7 @@ export function writeExact(wasm, out) {
   const text = readFileSync(wasm).toString('base64');
   writeFileSync(
     out,
-    `// Made by scripts/kernel-seam.mjs from assembly/exact.ts. Not edited by hand.\nexport const EXACT_WASM =\n  '${text}';\n`,
+    '// Made by scripts/kernel-seam.mjs from assembly/exact.ts. Not edited by hand.\nexport const ' +
+      `EXACT_WASM =\n  '${text}';\n`,
   );
 }

@@ -252,5 +252,10 @@ program
 program.parseAsync().catch((error: unknown) => {
   const message = error instanceof Error ? error.message : String(error);
   console.error(error instanceof UsageError || !process.env.DEBUG ? message : (error as Error).stack);
-  process.exitCode = error instanceof UsageError ? 2 : error instanceof DiskFullError ? 3 : 1;
+  process.exitCode = exitCodeOf(error);
 });
+
+function exitCodeOf(error: unknown): number {
+  if (error instanceof UsageError) return 2;
+  return error instanceof DiskFullError ? 3 : 1;
+}

@@ -86,12 +86,13 @@ for (const m of MEASURE_NAMES)
   }
 
 writeFileSync(
-  'packages/core/src/readings/sensitivities.ts',
+  'packages/core/src/analysis/sensitivities.ts',
   `// Made by \`npm run sensitivities\`; see docs/sensitivities.md.
-import type { Sensitivity } from './knobs';
-import type { MeasureName } from './measures';
+import type { MeasureName, Sensitivity } from './measures';
 
-export const SENSITIVITIES: Readonly<Partial<Record<MeasureName, Readonly<Record<string, Sensitivity>>>>> = ${JSON.stringify(table, null, 2)};
+export const SENSITIVITIES: Readonly<
+  Partial<Record<MeasureName, Readonly<Record<string, Sensitivity>>>>
+> = ${JSON.stringify(table, null, 2)};
 `,
 );
 const cell = (s?: Sensitivity): string => (s ? `${s.mean.toFixed(2)} ± ${s.spread.toFixed(2)}` : '–');
@@ -99,14 +100,18 @@ writeFileSync(
   'docs/sensitivities.md',
   `# How what is seen answers to settings
 
-Made by \`npm run sensitivities\` from small runs of ${shots.length} shots (${shots.map((s) => s.name).join(', ')}): ${LONGEST} voxels along the
-longest edge, ${LAST} frames, every setting halved and doubled. A figure says by how many doublings the measure changes for one doubling
-of the setting, mean and standard deviation over the shots: 1 is in proportion, −1 inversely, 0 not at all. The match with a reference
-takes its hints from this table; what the shots disagree on is trusted less.
+Made by \`npm run sensitivities\` from small runs of ${shots.length} shots
+(${shots.map((s) => s.name).join(', ')}):
+${LONGEST} voxels along the longest edge, ${LAST} frames, every setting halved and doubled. A figure says
+by how many doublings the measure changes for one doubling of the setting, mean and standard deviation
+over the shots: 1 is in proportion, −1 inversely, 0 not at all. The match with a reference takes its
+hints from this table; what the shots disagree on is trusted less.
 
 | setting | ${MEASURE_NAMES.map((m) => MEASURES[m].label).join(' | ')} |
 | --- | ${MEASURE_NAMES.map(() => '--- |').join(' ')}
-${KNOBS.map((k) => `| ${k.label} | ${MEASURE_NAMES.map((m) => cell(table[m]?.[k.key])).join(' | ')} |`).join('\n')}
+${KNOBS.map((k) => `| ${k.label} | ${MEASURE_NAMES.map((m) => cell(table[m]?.[k.key])).join(' | ')} |`).join(
+  '\n',
+)}
 
 The measures are told in the guide. The front is that of frames ${FROM} to ${FROM + 4 * EVERY}.
 `,

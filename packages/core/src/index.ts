@@ -1,5 +1,5 @@
-// What core is to whoever uses it: recipes in, frames, volumes and pictures out. The door for Node.js, which brings
-// threads, is io/node; the browser's is io/browser.
+// What core is to whoever uses it: recipes in, frames, volumes and pictures out. The door for Node.js, which
+// brings threads, is io/node; the browser's is io/browser.
 export { CoreError, type ErrorCode } from './error';
 
 export { parseRecipe, RECIPE } from './recipe/recipe';

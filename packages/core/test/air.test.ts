@@ -177,24 +177,27 @@ describe('gusts', () => {
   const wind = { speed: 2, gust: 1, gustLength: 1.5, seed: 3 };
   const course = (more: object, seconds = 600): number[] =>
     Array.from({ length: seconds * 20 }, (_, n) => gustySpeed({ ...wind, ...more }, n / 20));
-  test('they keep the mean, stay within their strength, and their strength and length are what is said', () => {
-    for (const seed of [1, 2, 77]) {
-      const v = course({ seed });
-      const mean = v.reduce((a, x) => a + x, 0) / v.length;
-      const spread = Math.sqrt(v.reduce((a, x) => a + (x - mean) ** 2, 0) / v.length);
-      expect(Math.abs(mean - 2)).toBeLessThan(0.12);
-      expect(Math.max(...v.map((x) => Math.abs(x - 2)))).toBeLessThanOrEqual(1);
-      expect(Math.max(...v.map((x) => Math.abs(x - 2)))).toBeGreaterThan(0.9);
-      expect(spread).toBeGreaterThan(0.4);
-      expect(spread).toBeLessThan(0.65);
-    }
+  test(
+    'they keep the mean, stay within their strength, and their ' + 'strength and length are what is said',
+    () => {
+      for (const seed of [1, 2, 77]) {
+        const v = course({ seed });
+        const mean = v.reduce((a, x) => a + x, 0) / v.length;
+        const spread = Math.sqrt(v.reduce((a, x) => a + (x - mean) ** 2, 0) / v.length);
+        expect(Math.abs(mean - 2)).toBeLessThan(0.12);
+        expect(Math.max(...v.map((x) => Math.abs(x - 2)))).toBeLessThanOrEqual(1);
+        expect(Math.max(...v.map((x) => Math.abs(x - 2)))).toBeGreaterThan(0.9);
+        expect(spread).toBeGreaterThan(0.4);
+        expect(spread).toBeLessThan(0.65);
+      }
 
-    // from one turn of the course to the next there is a gust length or more
-    const v = course({});
-    const turns = v.slice(2).filter((x, n) => (v[n + 1] - v[n]) * (x - v[n + 1]) < 0).length;
-    expect(600 / turns / 1.5).toBeGreaterThan(1);
-    expect(600 / turns / 1.5).toBeLessThan(2);
-  });
+      // from one turn of the course to the next there is a gust length or more
+      const v = course({});
+      const turns = v.slice(2).filter((x, n) => (v[n + 1] - v[n]) * (x - v[n + 1]) < 0).length;
+      expect(600 / turns / 1.5).toBeGreaterThan(1);
+      expect(600 / turns / 1.5).toBeLessThan(2);
+    },
+  );
   test('another seed is another course; twice as long is twice as slow', () => {
     expect(course({ seed: 4 }, 5)).not.toEqual(course({ seed: 5 }, 5));
     expect(gustySpeed({ ...wind, gustLength: 3 }, 4)).toBe(gustySpeed(wind, 2));
@@ -245,18 +248,21 @@ describe('whirls', () => {
     expect(sources[2]).toBeLessThan(0.7 * sources[1]);
     expect(sources[2]).toBeLessThan(0.12);
   });
-  test('their strength is the typical acceleration, at any voxel size, and octaves add by their roughness', () => {
-    const rms = ({ f }: { f: Float32Array[] }): number =>
-      Math.sqrt(f.reduce((a, v) => a + v.reduce((b, x) => b + x * x, 0), 0) / f[0].length);
-    const many = (h: number, more = {}): number =>
-      Math.sqrt([1, 2, 3, 4].reduce((a, seed) => a + rms(whirls(h, { seed, ...more })) ** 2, 0) / 4);
-    expect(many(0.05)).toBeGreaterThan(0.8);
-    expect(many(0.05)).toBeLessThan(1.15);
-    expect(many(0.025) / many(0.05)).toBeGreaterThan(0.95);
-    expect(many(0.025) / many(0.05)).toBeLessThan(1.15);
-    expect(many(0.025, { octaves: 2, roughness: 0.5 }) / many(0.025)).toBeGreaterThan(1.05);
-    expect(many(0.025, { octaves: 2, roughness: 0.5 }) / many(0.025)).toBeLessThan(1.2);
-  });
+  test(
+    'their strength is the typical acceleration, at any voxel size, ' + 'and octaves add by their roughness',
+    () => {
+      const rms = ({ f }: { f: Float32Array[] }): number =>
+        Math.sqrt(f.reduce((a, v) => a + v.reduce((b, x) => b + x * x, 0), 0) / f[0].length);
+      const many = (h: number, more = {}): number =>
+        Math.sqrt([1, 2, 3, 4].reduce((a, seed) => a + rms(whirls(h, { seed, ...more })) ** 2, 0) / 4);
+      expect(many(0.05)).toBeGreaterThan(0.8);
+      expect(many(0.05)).toBeLessThan(1.15);
+      expect(many(0.025) / many(0.05)).toBeGreaterThan(0.95);
+      expect(many(0.025) / many(0.05)).toBeLessThan(1.15);
+      expect(many(0.025, { octaves: 2, roughness: 0.5 }) / many(0.025)).toBeGreaterThan(1.05);
+      expect(many(0.025, { octaves: 2, roughness: 0.5 }) / many(0.025)).toBeLessThan(1.2);
+    },
+  );
 });
 
 describe('edges', () => {
@@ -277,7 +283,10 @@ describe('edges', () => {
             (j + 0.5 + origin[1]) * h - 0.8,
             (k + 0.5 + origin[2]) * h,
           );
-          const where = r < 0.35 ? 'inside' : Math.abs(r - 0.5) < 0.05 ? 'edge' : r > 0.65 ? 'outside' : null;
+          let where: 'inside' | 'edge' | 'outside' | null = null;
+          if (r < 0.35) where = 'inside';
+          else if (Math.abs(r - 0.5) < 0.05) where = 'edge';
+          else if (r > 0.65) where = 'outside';
           if (!where) continue;
           push[where] += a.reduce((q, f) => q + f[n] ** 2, 0);
           count[where]++;
@@ -346,24 +355,27 @@ describe('changed while it runs', () => {
     for (let f = 0; f < 10; f++) s.advanceFrame();
     expect(s.read('velocityX')[(8 * 16 + 8) * 17 + 8]).toBeLessThan(-1.5);
   });
-  test('unchanged, it goes on with the same bits; with a region that was not there before it does too', () => {
-    const [a, b] = [simulate(recipe(1)), simulate(recipe(1))];
-    for (const s of [a, b]) for (let f = 0; f < 3; f++) s.advanceFrame();
-    b.continueWith(compile(recipe(1)).plan);
-    expect(b.advanceFrame().readings.mass).toBe(a.advanceFrame().readings.mass);
-    expect(b.checksum()).toBe(a.checksum());
-    b.continueWith(
-      compile(
-        recipe(1, {
-          regions: [{ id: 'r', radius: 0.3, centre: [0, 0.8, 0] }],
-          turbulence: { strength: 3, where: 'r' },
-        }),
-      ).plan,
-    );
-    b.advanceFrame();
-    a.advanceFrame();
-    expect(b.checksum()).not.toBe(a.checksum());
-  });
+  test(
+    'unchanged, it goes on with the same bits; with a region that ' + 'was not there before it does too',
+    () => {
+      const [a, b] = [simulate(recipe(1)), simulate(recipe(1))];
+      for (const s of [a, b]) for (let f = 0; f < 3; f++) s.advanceFrame();
+      b.continueWith(compile(recipe(1)).plan);
+      expect(b.advanceFrame().readings.mass).toBe(a.advanceFrame().readings.mass);
+      expect(b.checksum()).toBe(a.checksum());
+      b.continueWith(
+        compile(
+          recipe(1, {
+            regions: [{ id: 'r', radius: 0.3, centre: [0, 0.8, 0] }],
+            turbulence: { strength: 3, where: 'r' },
+          }),
+        ).plan,
+      );
+      b.advanceFrame();
+      a.advanceFrame();
+      expect(b.checksum()).not.toBe(a.checksum());
+    },
+  );
   test('another room or other channels are refused', () => {
     const s = simulate(recipe(1));
     expect(() => s.continueWith(compile(recipe(1, { keep: { colour: true } })).plan)).toThrow(

@@ -416,6 +416,8 @@ describe('hostile texts', () => {
       '/*',
       '//',
     ];
+    const list = (one: () => string): string =>
+      Array.from({ length: 1 + Math.floor(next() * 3) }, one).join(', ');
     const arithmetic = (deep: number): string =>
       deep === 0 || next() < 0.3
         ? pick([...words.slice(0, 20), '1', '0.25', 'm', 's'])
@@ -423,8 +425,7 @@ describe('hostile texts', () => {
             () =>
               `${arithmetic(deep - 1)} ${pick(['+', '-', '*', '/', '%', '<', '>'])} ${arithmetic(deep - 1)}`,
             () => `(${arithmetic(deep - 1)})`,
-            () =>
-              `${pick(CALLS).name}(${Array.from({ length: 1 + Math.floor(next() * 3) }, () => arithmetic(deep - 1)).join(', ')})`,
+            () => `${pick(CALLS).name}(${list(() => arithmetic(deep - 1))})`,
             () => `${arithmetic(deep - 1)}.${pick(['x', 'y', 'z'])}`,
           ])();
     let good = 0;

@@ -59,13 +59,16 @@ describe('measures', () => {
   test('nothing measures nothing, without a fault', () => {
     expect(measure(picture(() => 0))).toEqual({ coverage: 0, opacity: 0, softness: 0, lump: 0, front: null });
   });
-  test('a front moves as fast as the side that moves fastest; where it leaves the frame nothing is said', () => {
-    const moving = Array.from({ length: 8 }, (_, n) => disc(10, 2, 1, 60 + 4 * n));
-    expect(frontOf(moving, 0.1)! * W).toBeCloseTo(40, 0);
-    expect(frontOf(moving.slice(0, 2), 0.1)).toBeNull();
-    const leaving = Array.from({ length: 8 }, (_, n) => picture((x) => (x > 150 - 10 * n ? 1 : 0)));
-    expect(frontOf(leaving, 0.1)! * W).toBeCloseTo(100, 0);
-  });
+  test(
+    'a front moves as fast as the side that moves fastest; where it ' + 'leaves the frame nothing is said',
+    () => {
+      const moving = Array.from({ length: 8 }, (_, n) => disc(10, 2, 1, 60 + 4 * n));
+      expect(frontOf(moving, 0.1)! * W).toBeCloseTo(40, 0);
+      expect(frontOf(moving.slice(0, 2), 0.1)).toBeNull();
+      const leaving = Array.from({ length: 8 }, (_, n) => picture((x) => (x > 150 - 10 * n ? 1 : 0)));
+      expect(frontOf(leaving, 0.1)! * W).toBeCloseTo(100, 0);
+    },
+  );
 });
 
 describe('a matte', () => {

@@ -89,7 +89,8 @@ async function glb(json = false): Promise<Uint8Array> {
   d.createScene().addChild(d.createNode().setTranslation([5, 0, 0]).addChild(child));
   if (!json) return new WebIO().writeBinary(d);
   const { json: out, resources } = await new WebIO().writeJSON(d);
-  out.buffers![0].uri = `data:application/octet-stream;base64,${Buffer.from(Object.values(resources)[0]).toString('base64')}`;
+  const inline = Buffer.from(Object.values(resources)[0]).toString('base64');
+  out.buffers![0].uri = `data:application/octet-stream;base64,${inline}`;
   return text(JSON.stringify(out));
 }
 

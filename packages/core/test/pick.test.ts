@@ -45,22 +45,25 @@ test('bounds at their ends bound nothing, and nothing is copied then', () => {
     Object.values(BOUNDS).flatMap((b) => [...b.none]),
   );
 });
-test('what is taken lies within the bounds, with all that belongs to it, and nothing else is left out', () => {
-  const all = cloud(400);
-  const some = take(all, { slowest: 1, fastest: 2.4, lowest: -0.3 });
-  const fits = (f: MovedPoints, n: number): boolean => {
-    const speed = Math.hypot(...f.velocities!.subarray(3 * n, 3 * n + 3));
-    return speed >= 1 && speed <= 2.4 && f.positions[3 * n + 1] >= -0.3;
-  };
+test(
+  'what is taken lies within the bounds, with all that belongs to ' + 'it, and nothing else is left out',
+  () => {
+    const all = cloud(400);
+    const some = take(all, { slowest: 1, fastest: 2.4, lowest: -0.3 });
+    const fits = (f: MovedPoints, n: number): boolean => {
+      const speed = Math.hypot(...f.velocities!.subarray(3 * n, 3 * n + 3));
+      return speed >= 1 && speed <= 2.4 && f.positions[3 * n + 1] >= -0.3;
+    };
 
-  const wanted = Array.from({ length: 400 }, (_, n) => n).filter((n) => fits(all, n));
-  expect([...(some.ids as Float64Array)]).toEqual(wanted.map((n) => 100 + n));
-  for (let m = 0; m < some.count; m++) {
-    expect(fits(some, m)).toBe(true);
-    expect(some.radii![m]).toBe(all.radii![wanted[m]]);
-    expect(some.earlier[3 * m]).toBe(all.earlier[3 * wanted[m]]);
-  }
-});
+    const wanted = Array.from({ length: 400 }, (_, n) => n).filter((n) => fits(all, n));
+    expect([...(some.ids as Float64Array)]).toEqual(wanted.map((n) => 100 + n));
+    for (let m = 0; m < some.count; m++) {
+      expect(fits(some, m)).toBe(true);
+      expect(some.radii![m]).toBe(all.radii![wanted[m]]);
+      expect(some.earlier[3 * m]).toBe(all.earlier[3 * wanted[m]]);
+    }
+  },
+);
 test('speed comes from the way where the file has no velocities', () => {
   const all = { ...cloud(20), velocities: null };
   measureOf(all, 'speed', 1, 0.1)!.forEach((v) => expect(v).toBeCloseTo(1, 4));

@@ -126,7 +126,7 @@ describe('a second of density 1 is the volume of the shape, at three voxel sizes
   test('a mesh of a ball, and its colours as a mask with a threshold', () => {
     const ball = ballMesh(0.35, 60);
     // red above
-    const colours = ball.positions.map((_, n) => (n % 3 === 0 ? (ball.positions[n + 1] > 0 ? 1 : 0) : 0));
+    const colours = ball.positions.map((_, n) => Number(n % 3 === 0 && ball.positions[n + 1] > 0));
     const layer = {
       ...PLACE,
       shape: 'mesh',
@@ -401,26 +401,30 @@ describe('speed', () => {
     );
     expect(at(give(keyed, 0.04, 0.08), 0, 0.8, 0)[1]).toBeCloseTo(0.5, 4); // 0.2 m in 10 frames of 0.04 s
   });
-  test('raising does not brake air that is faster, and spread turns it aside without changing the mean much', () => {
-    const s = start(
-      recipeOf({
-        space: { sides: ALL_OPEN },
-        sources: [
-          {
-            ...PLACE,
-            radius: 0.35,
-            density: { how: 'none' },
-            push: { how: 'raise', mode: 'along', direction: [1, 0, 0], speed: 1 },
-          },
-        ],
-      }),
-    );
-    fillVelocity(s, () => [3, 0, 0]);
-    expect(at(give(s, 0.04), 0, 0.8, 0)[0]).toBe(3);
-    const aside = pushed({ mode: 'along', direction: [1, 0, 0], speed: 2, spread: 40, lump: 0.1 });
-    expect(greatest(aside.read('velocityY'))).toBeGreaterThan(0.3);
-    expect(greatest(aside.read('velocityX'))).toBeLessThanOrEqual(2.001);
-  });
+  test(
+    'raising does not brake air that is faster, and spread turns it ' +
+      'aside without changing the mean much',
+    () => {
+      const s = start(
+        recipeOf({
+          space: { sides: ALL_OPEN },
+          sources: [
+            {
+              ...PLACE,
+              radius: 0.35,
+              density: { how: 'none' },
+              push: { how: 'raise', mode: 'along', direction: [1, 0, 0], speed: 1 },
+            },
+          ],
+        }),
+      );
+      fillVelocity(s, () => [3, 0, 0]);
+      expect(at(give(s, 0.04), 0, 0.8, 0)[0]).toBe(3);
+      const aside = pushed({ mode: 'along', direction: [1, 0, 0], speed: 2, spread: 40, lump: 0.1 });
+      expect(greatest(aside.read('velocityY'))).toBeGreaterThan(0.3);
+      expect(greatest(aside.read('velocityX'))).toBeLessThanOrEqual(2.001);
+    },
+  );
 });
 
 describe('patterns', () => {

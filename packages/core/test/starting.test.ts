@@ -190,27 +190,31 @@ describe('on the page', () => {
       expect(twice.regions).toHaveLength(2);
     },
   );
-  test('a run goes on with other air, keys of it and what is kept; not with another room, source or obstacle', () => {
-    const recipe = start_();
-    const on = (parts: object): boolean => canContinue(recipe, parseRecipe({ ...recipe, ...parts }));
-    const keyed = (path: string): object => ({
-      curves: [{ path, keys: [{ frame: 1, value: 1, ease: 'even' }] }],
-    });
-    for (const parts of [
-      { wind: { speed: 3 } },
-      { regions: [] },
-      { formulas: [{ text: 'density = 0' }] },
-      keyed('wind/speed'),
-      {},
-    ])
-      expect(on(parts)).toBe(true);
-    for (const parts of [
-      { space: { ...recipe.space, voxelSize: 0.2 } },
-      { sources: [{}] },
-      { obstacles: [{}] },
-      { method: { motion: 'reflected' } },
-      { ...keyed('obstacles/o/radius'), obstacles: [{ id: 'o' }] },
-    ])
-      expect(on(parts)).toBe(false);
-  });
+  test(
+    'a run goes on with other air, keys of it and what is kept; not with ' +
+      'another room, source or obstacle',
+    () => {
+      const recipe = start_();
+      const on = (parts: object): boolean => canContinue(recipe, parseRecipe({ ...recipe, ...parts }));
+      const keyed = (path: string): object => ({
+        curves: [{ path, keys: [{ frame: 1, value: 1, ease: 'even' }] }],
+      });
+      for (const parts of [
+        { wind: { speed: 3 } },
+        { regions: [] },
+        { formulas: [{ text: 'density = 0' }] },
+        keyed('wind/speed'),
+        {},
+      ])
+        expect(on(parts)).toBe(true);
+      for (const parts of [
+        { space: { ...recipe.space, voxelSize: 0.2 } },
+        { sources: [{}] },
+        { obstacles: [{}] },
+        { method: { motion: 'reflected' } },
+        { ...keyed('obstacles/o/radius'), obstacles: [{ id: 'o' }] },
+      ])
+        expect(on(parts)).toBe(false);
+    },
+  );
 });

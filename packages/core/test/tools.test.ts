@@ -164,22 +164,26 @@ describe('trim and retime', () => {
     expect(f.read(12).frame).toBe(12);
     expect(() => done('trim', { from: 8 })).toThrow(/frames 1 to 5/);
   });
-  test('slower along the motion: frames between stand between, in one piece, and velocity is of the new time', () => {
-    const f = done('retime', { speed: 50 });
-    expect([f.first, f.last]).toEqual([1, 9]);
-    expect(f.timeS(4)).toBeCloseTo(0.25, 9);
-    for (const n of [1, 2, 4, 9]) expect(middleX(f.read(n))).toBeCloseTo(0.1 + 0.05 * (n - 1), 2);
-    const between = f.read(4);
-    const mixed = done('retime', { speed: 50, between: 'mixed' }).read(4);
-    expect(mass(between) / mass(puff(1))).toBeCloseTo(1, 1);
-    // carried to the moment, the peak is nearly as sharp as it was (a linear look-up takes a little); mixed
-    // it is not sharper
-    const peak = (v: CacheVolume): number => measureVolume(v, 0, 0).greatestDensity!;
-    expect(peak(between)).toBeGreaterThanOrEqual(peak(mixed));
-    expect(between.channels.get('velocity')![0].reduce((a, b) => Math.max(a, b))).toBeCloseTo(0.5, 2);
-    const age = between.channels.get('age')![0][between.active.indexOf(1)];
-    expect(age).toBeGreaterThan(1.6);
-  });
+  test(
+    'slower along the motion: frames between stand between, in one ' +
+      'piece, and velocity is of the new time',
+    () => {
+      const f = done('retime', { speed: 50 });
+      expect([f.first, f.last]).toEqual([1, 9]);
+      expect(f.timeS(4)).toBeCloseTo(0.25, 9);
+      for (const n of [1, 2, 4, 9]) expect(middleX(f.read(n))).toBeCloseTo(0.1 + 0.05 * (n - 1), 2);
+      const between = f.read(4);
+      const mixed = done('retime', { speed: 50, between: 'mixed' }).read(4);
+      expect(mass(between) / mass(puff(1))).toBeCloseTo(1, 1);
+      // carried to the moment, the peak is nearly as sharp as it was (a linear look-up takes a little); mixed
+      // it is not sharper
+      const peak = (v: CacheVolume): number => measureVolume(v, 0, 0).greatestDensity!;
+      expect(peak(between)).toBeGreaterThanOrEqual(peak(mixed));
+      expect(between.channels.get('velocity')![0].reduce((a, b) => Math.max(a, b))).toBeCloseTo(0.5, 2);
+      const age = between.channels.get('age')![0][between.active.indexOf(1)];
+      expect(age).toBeGreaterThan(1.6);
+    },
+  );
   test('faster skips, and a cache without velocity is told so', () => {
     const f = done('retime', { speed: 200 });
     expect([f.first, f.last]).toEqual([1, 3]);

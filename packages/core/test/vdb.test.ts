@@ -112,7 +112,9 @@ for g in grids:
         assert item.count == 1
         v = item.value
         voxels.append([list(item.min), list(v) if isinstance(v, tuple) else [v]])
-    result[g.name] = dict(voxels=voxels, size=list(g.transform.voxelSize()), at=list(g.transform.indexToWorld((0, 0, 0))), half=g.saveFloatAsHalf, cls=g['class'])
+    at = list(g.transform.indexToWorld((0, 0, 0)))
+    size = list(g.transform.voxelSize())
+    result[g.name] = dict(voxels=voxels, size=size, at=at, half=g.saveFloatAsHalf, cls=g['class'])
 print(json.dumps(result))`),
     ) as Record<
       string,
@@ -154,7 +156,10 @@ for n in range(200): va.setValueOn((n % 11 - 300, n % 17, n % 23), (n, -n, n * 0
 b = vdb.BoolGrid(); b.name = 'mask'; b.fill((0, 0, 0), (4, 4, 4), True)
 vdb.write('theirs.vdb', grids=[a, b, h, v])
 r = {}
-for g in [a, h]: r[g.name] = dict(n=g.activeVoxelCount(), probe=[g.getConstAccessor().getValue((n % 80 - 30, n * 7 % 60 - 20, n * 3 % 50 - 15)) for n in range(400)])
+places = [(n % 80 - 30, n * 7 % 60 - 20, n * 3 % 50 - 15) for n in range(400)]
+for g in [a, h]:
+    look = g.getConstAccessor()
+    r[g.name] = dict(n=g.activeVoxelCount(), probe=[look.getValue(p) for p in places])
 r['flow'] = dict(n=v.activeVoxelCount())
 print(json.dumps(r))`),
       ) as Record<string, { n: number; probe: number[] }>;

@@ -1,10 +1,10 @@
 // What every kernel shares: how a field is laid out, and the few loads that the language has no word for.
 //
-// A field of nx × ny × nz cells is single-precision, x fastest. Rows are rowStride floats apart, planes planeStride floats; a
-// field's address is that of cell (0,0,0). Before and behind a row lie four spare floats, so that a face
-// lattice (one more site) and a halo of one cell fit; rows and planes run from -1 to n+1. nx is a multiple of
-// 4 on the finest level. A kernel handles the planes k0 ≤ k < k1 and writes nothing outside of them unless it
-// says so.
+// A field of nx × ny × nz cells is single-precision, x fastest. Rows are rowStride floats apart, planes
+// planeStride floats; a field's address is that of cell (0,0,0). Before and behind a row lie four spare
+// floats, so that a face lattice (one more site) and a halo of one cell fit; rows and planes run from -1 to
+// n+1. nx is a multiple of 4 on the finest level. A kernel handles the planes k0 ≤ k < k1 and writes nothing
+// outside of them unless it says so.
 
 // @ts-ignore: decorator
 @inline

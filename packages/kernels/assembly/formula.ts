@@ -163,7 +163,8 @@ function step(
       for (let n: usize = 0; n < bytes; n += 16)
         v128.store(to + n, f32x4.mul(v128.load(a + n), v128.load(b + n)));
       break;
-    case FormulaOp.DIV: // by nothing gives nothing, so that a ratio of two channels is safe where there is no medium
+    // by nothing gives nothing, so that a ratio of two channels is safe where there is no medium
+    case FormulaOp.DIV:
       for (let n: usize = 0; n < bytes; n += 16) {
         const y = v128.load(b + n);
         v128.store(to + n, v128.and(f32x4.div(v128.load(a + n), y), f32x4.ne(y, zero)));

@@ -243,11 +243,9 @@ export async function board(storage: Storage): Promise<ProductionCard[]> {
       shots: infos.map((s, i) => {
         const combine = s.combines.findLast((c) => c.frames.length);
         const reference = s.assets.find((a) => a.kind === 'reference');
-        const picture = combine
-          ? routes.combinePicture(combine.id, combine.frames[combine.frames.length - 1], 'png')
-          : reference
-            ? routes.asset(reference.id)
-            : null;
+        const combined =
+          combine && routes.combinePicture(combine.id, combine.frames[combine.frames.length - 1], 'png');
+        const picture = combined ?? (reference ? routes.asset(reference.id) : null);
         return {
           id: s.id,
           name: s.name,

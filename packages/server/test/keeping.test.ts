@@ -379,24 +379,28 @@ describe('the bin', () => {
   });
 });
 
-test('a disk that is nearly full pauses a job with a message, and it goes on when there is room', async () => {
-  process.env.BRAMBLEMIST_RESERVE_MB = '1e12';
-  // small files go through in any case: the checkpoint behind the tenth frame is not small
-  const s = await newShot({ lastFrame: 14 });
-  const id = await startBake(s, 14);
-  const job = await ended((x) => x.bakes.find((b) => b.id === id)?.job, s.id);
-  expect(job).toMatchObject({
-    state: 'paused',
-    message: expect.stringMatching(/nearly full[^]*Clear something/) as string,
-  });
-  const folder = join(server.folder, 'bakes', String(id));
-  expect(readdirSync(folder, { recursive: true }).filter((f) => String(f).includes('.part-'))).toEqual([]);
-  delete process.env.BRAMBLEMIST_RESERVE_MB;
-  await server.ask(routes.goOnJob(job.id), { body: {} });
-  expect((await ended((x) => x.bakes.find((b) => b.id === id)?.job, s.id, ['done', 'failed'])).state).toBe(
-    'done',
-  );
-}, 60_000);
+test(
+  'a disk that is nearly full pauses a job with a message, and ' + 'it goes on when there is room',
+  async () => {
+    process.env.BRAMBLEMIST_RESERVE_MB = '1e12';
+    // small files go through in any case: the checkpoint behind the tenth frame is not small
+    const s = await newShot({ lastFrame: 14 });
+    const id = await startBake(s, 14);
+    const job = await ended((x) => x.bakes.find((b) => b.id === id)?.job, s.id);
+    expect(job).toMatchObject({
+      state: 'paused',
+      message: expect.stringMatching(/nearly full[^]*Clear something/) as string,
+    });
+    const folder = join(server.folder, 'bakes', String(id));
+    expect(readdirSync(folder, { recursive: true }).filter((f) => String(f).includes('.part-'))).toEqual([]);
+    delete process.env.BRAMBLEMIST_RESERVE_MB;
+    await server.ask(routes.goOnJob(job.id), { body: {} });
+    expect((await ended((x) => x.bakes.find((b) => b.id === id)?.job, s.id, ['done', 'failed'])).state).toBe(
+      'done',
+    );
+  },
+  60_000,
+);
 
 test('a database that goes away under a job is waited for', async () => {
   const s = await newShot({ lastFrame: 40 });

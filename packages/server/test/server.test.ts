@@ -505,50 +505,54 @@ describe('jobs', () => {
     });
     expect(existsSync(join(server.folder, 'bakes', String(bake), 'manifest.json'))).toBe(false);
   });
-  test('a bake that is paused, killed and stopped goes on to the same bits as one that never was', async () => {
-    const space = { ...SMALL, voxelSize: 0.04, lastFrame: 40 };
-    const [broken, whole] = [await newShot(space), await newShot(space)];
-    const begin = async (s: ShotInfo): Promise<number> =>
-      (
-        await server.ask(routes.bakes(s.variants[0].id), {
-          body: { voxelSizeM: 0.04, frames: { first: 1, last: 40 } },
-        })
-      ).data.id as number;
-    const bakeId = await begin(broken);
-    const of = async (): Promise<ShotInfo['bakes'][number]> => (await shotNow(broken.id)).bakes[0];
-    const frames = (n: number): Promise<unknown> =>
-      until(async () => ((await of()).frames.length >= n ? true : null));
-    const act = async (path: (id: number) => string): Promise<void> =>
-      void (await server.ask(path((await of()).job!.id), { method: 'POST', body: {} }));
-    await frames(3);
-    await act(routes.pauseJob);
-    await until(async () => ((await of()).job!.state === 'paused' ? true : null));
-    await act(routes.goOnJob);
-    await frames(12);
-    const pids = execFileSync('pgrep', ['-f', `bakes/${bakeId} `], { encoding: 'utf8' })
-      .trim()
-      .split('\n')
-      .map(Number);
-    process.kill(
-      pids.find((p) => p !== process.pid)!,
-      'SIGKILL',
-    );
-    await until(async () => ((await of()).job!.state === 'failed' ? true : null));
-    await act(routes.goOnJob);
-    await frames(22);
-    await act(routes.stopJob);
-    await act(routes.goOnJob);
-    await ended(broken.id, (x) => (x.bakes[0].job!.state === 'done' ? x.bakes[0].job : null));
-    const wholeId = await begin(whole);
-    await ended(whole.id, (x) => x.bakes.find((b) => b.id === wholeId)?.job);
-    const sums = (id: number): string[] =>
-      (readJson(join(server.folder, 'bakes', String(id), 'manifest.json')) as Manifest).frames.map(
-        (f) => `${f.frame} ${f.sha256} ${f.state}`,
+  test(
+    'a bake that is paused, killed and stopped goes on to the ' + 'same bits as one that never was',
+    async () => {
+      const space = { ...SMALL, voxelSize: 0.04, lastFrame: 40 };
+      const [broken, whole] = [await newShot(space), await newShot(space)];
+      const begin = async (s: ShotInfo): Promise<number> =>
+        (
+          await server.ask(routes.bakes(s.variants[0].id), {
+            body: { voxelSizeM: 0.04, frames: { first: 1, last: 40 } },
+          })
+        ).data.id as number;
+      const bakeId = await begin(broken);
+      const of = async (): Promise<ShotInfo['bakes'][number]> => (await shotNow(broken.id)).bakes[0];
+      const frames = (n: number): Promise<unknown> =>
+        until(async () => ((await of()).frames.length >= n ? true : null));
+      const act = async (path: (id: number) => string): Promise<void> =>
+        void (await server.ask(path((await of()).job!.id), { method: 'POST', body: {} }));
+      await frames(3);
+      await act(routes.pauseJob);
+      await until(async () => ((await of()).job!.state === 'paused' ? true : null));
+      await act(routes.goOnJob);
+      await frames(12);
+      const pids = execFileSync('pgrep', ['-f', `bakes/${bakeId} `], { encoding: 'utf8' })
+        .trim()
+        .split('\n')
+        .map(Number);
+      process.kill(
+        pids.find((p) => p !== process.pid)!,
+        'SIGKILL',
       );
-    expect(sums(bakeId)).toHaveLength(40);
-    expect(sums(bakeId)).toEqual(sums(wholeId));
-    expect((await of()).frames.map((f) => f.frame)).toEqual(Array.from({ length: 40 }, (_, n) => n + 1));
-  }, 120_000);
+      await until(async () => ((await of()).job!.state === 'failed' ? true : null));
+      await act(routes.goOnJob);
+      await frames(22);
+      await act(routes.stopJob);
+      await act(routes.goOnJob);
+      await ended(broken.id, (x) => (x.bakes[0].job!.state === 'done' ? x.bakes[0].job : null));
+      const wholeId = await begin(whole);
+      await ended(whole.id, (x) => x.bakes.find((b) => b.id === wholeId)?.job);
+      const sums = (id: number): string[] =>
+        (readJson(join(server.folder, 'bakes', String(id), 'manifest.json')) as Manifest).frames.map(
+          (f) => `${f.frame} ${f.sha256} ${f.state}`,
+        );
+      expect(sums(bakeId)).toHaveLength(40);
+      expect(sums(bakeId)).toEqual(sums(wholeId));
+      expect((await of()).frames.map((f) => f.frame)).toEqual(Array.from({ length: 40 }, (_, n) => n + 1));
+    },
+    120_000,
+  );
   test('a job that is put first goes before those that came earlier', async () => {
     const { job: busy } = await startLong();
     const s = await newShot();

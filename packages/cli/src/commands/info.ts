@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { CoreError } from '@bramblemist/core/error';
 import { nodeZip } from '@bramblemist/core/io/node/files';
 import { activeBounds } from '@bramblemist/core/files/vdb/leaves';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
@@ -9,8 +10,10 @@ export function infoCommand(path: string, args: { json?: boolean }): void {
   try {
     file = readVdb(readFileSync(path), { zip: nodeZip });
   } catch (error) {
-    const code = (error as NodeJS.ErrnoException).code;
-    throw new UsageError(`${path}: ${code ? `cannot be read (${code})` : (error as Error).message}.`);
+    if (error instanceof CoreError) throw new UsageError(`${path}: ${error.message}.`);
+    throw new UsageError(
+      `${path}: cannot be read (${(error as NodeJS.ErrnoException).code ?? String(error)}).`,
+    );
   }
 
   const grids = file.grids.map((g) => {

@@ -21,7 +21,7 @@ export interface SheetArguments {
 }
 
 /** `turbulence/strength=0.2,0.4`. */
-export function parseVaried(text: string): Varied {
+function parseVaried(text: string): Varied {
   const match = /^([\w/.-]+)=([-\d.,eE+]+)$/.exec(text.trim());
   const values = match?.[2].split(',').map(Number) ?? [];
   if (!match || values.some((v) => !Number.isFinite(v)))

@@ -1,4 +1,5 @@
 // Work on caches: tools in a row, and checking what is on disk.
+import { isNumber, type Setting } from '@bramblemist/core/recipe/settings';
 import { join } from 'node:path';
 import { openCache, verifyCache, type OpenCache } from '@bramblemist/core/io/node/cache';
 import { DiskFullError, readJson } from '@bramblemist/core/io/node/files';
@@ -28,14 +29,7 @@ export function parseSettings(words: readonly string[], base: object): Record<st
     const match = /^([A-Za-z]\w*(?:\.\w+)*)=(.*)$/.exec(word);
     if (!match) throw new UsageError(`“${word}” is not like setting=value.`);
     const [, path, text] = match;
-    const value =
-      text === 'true'
-        ? true
-        : text === 'false'
-          ? false
-          : text.trim() !== '' && !Number.isNaN(Number(text))
-            ? Number(text)
-            : text;
+    const value = plainValue(text);
     return setAt(all, path, value);
   }, base) as Record<string, unknown>;
 }
@@ -135,12 +129,7 @@ export function listTools(): string {
     [
       `${part.key}: ${part.title}`,
       ...part.settings.map((s) => {
-        const kind =
-          s.kind === 'choice'
-            ? s.options.map((o) => o.value).join('|')
-            : s.kind === 'number' || s.kind === 'integer'
-              ? `${s.least} to ${s.most}${s.unit ? ` ${s.unit}` : ''}`
-              : s.kind;
+        const kind = whatFits(s);
         return `  ${s.path} (${kind}; ${JSON.stringify(s.default)}): ${s.doc}`;
       }),
     ].join('\n'),
@@ -159,4 +148,16 @@ export function verifyCommand(folder: string, args: { json?: boolean }): void {
   );
   show.end({ damages }, damages.length === 0 ? `All frames of ${folder} are as they were written.` : '');
   if (damages.length > 0) throw new Error(damages.map((d) => `${d.file}: ${d.what}.`).join('\n'));
+}
+
+/** What a word of the command line stands for: a flag, a number or a text. */
+function plainValue(text: string): boolean | number | string {
+  if (text === 'true' || text === 'false') return text === 'true';
+  return text.trim() !== '' && !Number.isNaN(Number(text)) ? Number(text) : text;
+}
+
+/** The values that a setting takes, in a few words. */
+function whatFits(s: Setting): string {
+  if (s.kind === 'choice') return s.options.map((o) => o.value).join('|');
+  return isNumber(s) ? `${s.least} to ${s.most}${s.unit ? ` ${s.unit}` : ''}` : s.kind;
 }

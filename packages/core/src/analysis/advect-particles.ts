@@ -313,7 +313,8 @@ export function* advectParticles(
   const dueBy = (frame: number): number => {
     if (settings.born === 'burst') return most;
     const done = (frame - streamFrom) * one + 1;
-    return done <= 0 ? 0 : done >= streamed ? most : Math.round((most * done) / streamed);
+    if (done <= 0) return 0;
+    return done >= streamed ? most : Math.round((most * done) / streamed);
   };
 
   let now = frames.read(start);

@@ -282,7 +282,8 @@ export function frontOf(pictures: readonly Opacity[], secondsApart: number): num
 export function likeness(a: number, b: number): number {
   const low = Math.min(Math.abs(a), Math.abs(b));
   const high = Math.max(Math.abs(a), Math.abs(b));
-  return high < 1e-6 ? 1 : Math.sign(a) !== Math.sign(b) && low > 1e-6 ? 0 : low / high;
+  if (high < 1e-6) return 1;
+  return Math.sign(a) !== Math.sign(b) && low > 1e-6 ? 0 : low / high;
 }
 
 export interface Match {

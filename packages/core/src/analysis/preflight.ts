@@ -233,7 +233,8 @@ export function whyNothing(plan: Plan, look: Look, frame: number, readings: Read
       name: 'What it gives off lasts',
       holds: lasting,
       says:
-        `Density halves every ${Number(recipe.dissipation.density.toPrecision(2))} s, which is less than two ` +
+        `Density halves every ${Number(recipe.dissipation.density.toPrecision(2))} s, which is less ` +
+        'than two ' +
         'frames. Make its half-life longer.',
       part: 'dissipation',
     },

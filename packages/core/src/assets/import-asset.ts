@@ -34,7 +34,7 @@ export const VOLUME_ENDINGS: readonly string[] = ['vdb'];
 export const PICTURE_ENDINGS: readonly string[] = ['png', 'exr', 'hdr'];
 export const PARTICLE_ENDINGS: readonly string[] = ['ply', 'csv'];
 /** Numbered meshes or particles in one file. */
-export const SEQUENCE_ENDING = 'zip';
+const SEQUENCE_ENDING = 'zip';
 export const ALL_ENDINGS: readonly string[] = [
   ...new Set([...MESH_ENDINGS, ...PARTICLE_ENDINGS, ...VOLUME_ENDINGS, SEQUENCE_ENDING, ...PICTURE_ENDINGS]),
 ];
@@ -179,7 +179,7 @@ export function endingOf(name: string): string {
   return /\.([^.]+)$/.exec(name)?.[1].toLowerCase() ?? '';
 }
 
-export const takenKinds =
+const takenKinds =
   `Meshes come as ${MESH_ENDINGS.join(', ')}, particles as ${PARTICLE_ENDINGS.join(', ')}, volumes as ` +
   `${VOLUME_ENDINGS.join(', ')}, sequences of them as ${SEQUENCE_ENDING} of numbered files, pictures as ` +
   `${PICTURE_ENDINGS.join(', ')}.`;
@@ -240,7 +240,8 @@ function readCloud(ending: string, bytes: Uint8Array): PointCloud {
 }
 
 function plainMesh(ending: string, bytes: Uint8Array): Mesh {
-  const mesh = ending === 'obj' ? readObj(bytes) : ending === 'ply' ? readPly(bytes) : readStl(bytes);
+  const read = { obj: readObj, ply: readPly }[ending] ?? readStl;
+  const mesh = read(bytes);
   soundMesh(mesh);
   return mesh;
 }

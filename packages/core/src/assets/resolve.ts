@@ -1,5 +1,5 @@
-// What a recipe brings in, resolved once: each part with what its file gives. The plan is made from this, and looks no
-// file up again.
+// What a recipe brings in, resolved once: each part with what its file gives. The plan is made from this, and
+// looks no file up again.
 import { CoreError } from '../error';
 import type { Texture } from '../files/picture';
 import { inMetres } from '../geometry/mesh';

@@ -46,7 +46,7 @@ export function centred(v: CacheVolume, box: CacheVolume, scale: number): Float3
           const y = j + off[1];
           const z = k + off[2];
           if (x < 0 || y < 0 || z < 0 || x >= dims[0] || y >= dims[1] || z >= dims[2]) continue;
-          if ((a === 0 ? x : a === 1 ? y : z) === dims[a] - 1) continue;
+          if ([x, y, z][a] === dims[a] - 1) continue;
           const m = x + y * steps[1] + z * steps[2];
           out[n] = 0.5 * (p[m] + p[m + steps[a]]) * scale;
         }

@@ -40,7 +40,7 @@ export function takePreviewVolume(simulation: Simulation, longest = 96): Preview
   };
 }
 
-export function takeColour(simulation: Simulation, step: number, greatest: number): PreviewColour {
+function takeColour(simulation: Simulation, step: number, greatest: number): PreviewColour {
   const { window, threadPool, layout } = simulation;
   const l = window.lattice;
   const dims = [l.nx, l.ny, l.nz].map((n) => Math.max(1, Math.floor(n / step))) as unknown as Triple;

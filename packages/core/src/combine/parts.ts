@@ -1,7 +1,7 @@
 // The parts of a combine and their settings: how the element lies over the plate.
 import { definePart, choice, flag, number, vector } from '../recipe/settings';
 
-export const ELEMENT = definePart({
+const ELEMENT = definePart({
   key: 'element',
   title: 'Element',
   many: false,
@@ -24,7 +24,7 @@ export const ELEMENT = definePart({
   ],
 });
 
-export const PLATE = definePart({
+const PLATE = definePart({
   key: 'plate',
   title: 'Plate',
   many: false,

@@ -562,11 +562,8 @@ class Checker {
 
     const bare = a.unit === null && b.unit === null;
     const [x, y] = this.alike({ ...a, unit: null }, { ...b, unit: null }, node);
-    const unit = bare
-      ? null
-      : operator === '*'
-        ? times(a.unit ?? PLAIN, b.unit ?? PLAIN)
-        : over(a.unit ?? PLAIN, b.unit ?? PLAIN);
+    const joined = operator === '*' ? times : over;
+    const unit = bare ? null : joined(a.unit ?? PLAIN, b.unit ?? PLAIN);
     return { parts: x.map((p, n) => this.do(operator === '*' ? 'mul' : 'div', p, y[n])), unit };
   }
 

@@ -14,7 +14,7 @@ export function nameOf(unit: Dimension): string {
     ['m', 's', 'K'].flatMap((name, n) => {
       const power = unit[n] * sign;
       if (power <= 0) return [];
-      return [name + (power === 1 ? '' : power === 2 ? '²' : power === 3 ? '³' : `^${power}`)];
+      return [name + ({ 1: '', 2: '²', 3: '³' }[power] ?? `^${power}`)];
     });
   const up = parts(1).join('·');
   const down = parts(-1).join('·');

@@ -87,7 +87,7 @@ export function meshDistances(
 }
 
 // Exact distance
-// -----------------------------------------------------------------------------------------------------
+// ----------------------------------------
 
 /**
  * Squared distance of a point to a triangle, and where on it: weights of the corners (Ericson 2005, 5.1.5).
@@ -213,7 +213,7 @@ function splat(
 }
 
 // Inside
-// ---------------------------------------------------------------------------------------------------------------
+// ----------------------------------------
 
 /**
  * A winding number so far from a half that the next node's cannot be on the other side without a surface
@@ -402,8 +402,8 @@ function fillAround(distances: Float32Array, [nx, ny, nz]: Triple): void {
 
 /** The distance whose slopes from three neighbours make a unit slope. */
 function eikonal(p: number, q: number, r: number): number {
-  const a = p < q ? (p < r ? p : r) : q < r ? q : r;
-  const c = p > q ? (p > r ? p : r) : q > r ? q : r;
+  const a = Math.min(p, q, r);
+  const c = Math.max(p, q, r);
   const b = p + q + r - a - c;
   if (a + 1 <= b) return a + 1;
   const two = (a + b + Math.sqrt(2 - (a - b) * (a - b))) / 2;

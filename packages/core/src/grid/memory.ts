@@ -1,5 +1,5 @@
-// One linear memory for everything a run holds: the low pages belong to the kernels and the thread pool, fields
-// follow.
+// One linear memory for everything a run holds: the low pages belong to the kernels and the thread pool,
+// fields follow.
 import { CoreError } from '../error';
 import type { Lattice } from './lattice';
 

@@ -39,14 +39,14 @@ type KernelFunction = (...values: number[]) => number;
 export type Kernels = Readonly<Record<string, KernelFunction>>;
 
 /** Kernel names in the one order that all workers share. */
-export function kernelNames(module: WebAssembly.Module): string[] {
+function kernelNames(module: WebAssembly.Module): string[] {
   return WebAssembly.Module.exports(module)
     .filter((e) => e.kind === 'function')
     .map((e) => e.name)
     .sort();
 }
 
-export function instantiate(module: WebAssembly.Module, memory: WebAssembly.Memory): Kernels {
+function instantiate(module: WebAssembly.Module, memory: WebAssembly.Memory): Kernels {
   return new WebAssembly.Instance(module, { env: { memory } }).exports as unknown as Kernels;
 }
 
@@ -131,8 +131,8 @@ export class ThreadPool {
   }
 
   /**
-   * Runs a kernel over a range that is handed out in slabs: 0…planes, so many at a time. Its last two arguments, the
-   * range, are added here.
+   * Runs a kernel over a range that is handed out in slabs: 0…planes, so many at a time. Its last two
+   * arguments, the range, are added here.
    */
   run<K extends SlabKernelName>(kernel: K, planes: number, slab: number, args: SlabArguments[K]): void {
     const { words } = this;

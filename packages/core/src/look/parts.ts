@@ -1,7 +1,7 @@
 // The parts of a look and their settings: how the medium is lit and seen.
 import { definePart, integer, number, vector } from '../recipe/settings';
 
-export const MEDIUM = definePart({
+const MEDIUM = definePart({
   key: 'medium',
   title: 'Medium',
   many: false,
@@ -45,7 +45,7 @@ export const MEDIUM = definePart({
   ],
 });
 
-export const SUN = definePart({
+const SUN = definePart({
   key: 'sun',
   title: 'Sun',
   many: false,
@@ -66,7 +66,7 @@ export const SUN = definePart({
   ],
 });
 
-export const SKY = definePart({
+const SKY = definePart({
   key: 'sky',
   title: 'Environment',
   many: false,

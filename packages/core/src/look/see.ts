@@ -194,7 +194,7 @@ export function seeBrick(
 }
 
 /** The cell that a place lies in, the outermost beyond. */
-const inside = (x: number, n: number): number => (x < 0 ? 0 : x >= n ? n - 1 : x | 0);
+const inside = (x: number, n: number): number => (x < 0 ? 0 : Math.min(n - 1, x | 0));
 
 /** Linear between the middles of voxels, level beyond the outermost. */
 function smooth(v: Uint8Array, nx: number, ny: number, nz: number, x: number, y: number, z: number): number {

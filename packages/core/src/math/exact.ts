@@ -1,6 +1,6 @@
-// Arithmetic with the same bits in every engine, for everything that reaches a voxel. JavaScript's own +, −, ×, ÷, sqrt
-// and roundings are exact by their standards; its sine, exponential, power and hypot are not. Those come from the kernels'
-// language here; lint forbids Math's outside of what is only looked at.
+// Arithmetic with the same bits in every engine, for everything that reaches a voxel. JavaScript's own +, −,
+// ×, ÷, sqrt and roundings are exact by their standards; its sine, exponential, power and hypot are not.
+// Those come from the kernels' language here; lint forbids Math's outside of what is only looked at.
 import { EXACT_WASM } from '@bramblemist/kernels/exact';
 
 interface Exact {

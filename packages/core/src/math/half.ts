@@ -28,8 +28,9 @@ export function fromHalf(half: number): number {
       const e = (h >> 10) & 31;
       const m = h & 1023;
       const s = h & 0x8000 ? -1 : 1;
-      table[h] =
-        e === 0 ? s * m * 2 ** -24 : e === 31 ? (m ? NaN : s * Infinity) : s * (1 + m / 1024) * 2 ** (e - 15);
+      if (e === 0) table[h] = s * m * 2 ** -24;
+      else if (e === 31) table[h] = m ? NaN : s * Infinity;
+      else table[h] = s * (1 + m / 1024) * 2 ** (e - 15);
     }
   }
 

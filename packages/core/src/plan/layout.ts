@@ -305,6 +305,6 @@ export function coarsenLevels(
 }
 
 /** Coefficient of an open side at level d: p = 0 lies half a finest voxel outside it. */
-export function openSide(d: number): number {
+function openSide(d: number): number {
   return 2 ** d / (2 ** (d - 1) + 0.5);
 }

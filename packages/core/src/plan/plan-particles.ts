@@ -5,7 +5,7 @@ import { extremes } from '../recipe/keys';
 import type { ResolvedAssets } from '../assets/resolve';
 
 /** Particles of a pool come in so many, so that its arrays start on lines of the cache. */
-export const POOL_STEP = 16;
+const POOL_STEP = 16;
 
 export function plannedParticles(
   recipe: Recipe,

@@ -6,7 +6,7 @@ import { targetOf } from '../recipe/keys';
 import { REGION_MEASURES } from '../recipe/parts/regions';
 
 /** The part whose `where` names a region, or whose change holds in it. */
-export function regionsInUse(recipe: Recipe): Set<string> {
+function regionsInUse(recipe: Recipe): Set<string> {
   const used = new Set(recipe.changes.filter((c) => c.on).map((c) => c.region));
   for (const part of PARTS)
     for (const holder of part.many

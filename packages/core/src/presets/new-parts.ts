@@ -297,7 +297,9 @@ export const STARTERS: Readonly<Record<CopiedList | 'patterns', readonly Starter
     },
     {
       name: 'Pipe',
-      when: 'Takes the air in at its first corner and blows it out at its last: a flue, a hose, an extractor.',
+      when:
+        'Takes the air in at its first corner and blows it out at its ' +
+        'last: a flue, a hose, an extractor.',
       make: (e, middle) => ({
         does: 'pipe',
         shape: 'path',

@@ -255,7 +255,7 @@ export function canonicalText(data: unknown): string {
   if (Array.isArray(data)) return `[${data.map(canonicalText).join(',')}]`;
   if (data !== null && typeof data === 'object') {
     const entries = Object.entries(data).filter(([, v]) => v !== undefined);
-    entries.sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0));
+    entries.sort(([a], [b]) => Number(a > b) - Number(a < b));
     return `{${entries.map(([k, v]) => `${JSON.stringify(k)}:${canonicalText(v)}`).join(',')}}`;
   }
 

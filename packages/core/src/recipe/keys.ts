@@ -93,7 +93,7 @@ export function extremes(
 }
 
 // Editing: what the reel does with keys
-// ---------------------------------------------------------------------------------
+// ----------------------------------------
 
 /** With a key at a frame; the one that was there is replaced and keeps its ease. */
 export function withKey(curve: KeyedCurve, frame: number, value: number): KeyedCurve {

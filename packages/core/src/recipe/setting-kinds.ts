@@ -1,5 +1,6 @@
-// What each kind of setting knows: the rule that its values keep, its form as JSON Schema, how a value is told, and
-// whether it takes keys. A new kind is one entry here, one builder in settings.ts and one control of the page.
+// What each kind of setting knows: the rule that its values keep, its form as JSON Schema, how a value is
+// told, and whether it takes keys. A new kind is one entry here, one builder in settings.ts and one control
+// of the page.
 import * as yup from 'yup';
 import { MOST_CHARACTERS } from '../formulas/check';
 import { EASES, type NumberSetting, type Setting } from './settings';
@@ -25,7 +26,8 @@ export interface SettingKind<S extends Setting> {
 
 export type NameOf = (lists: readonly string[], id: string) => string | undefined;
 
-// ---- Rules that several kinds share --------------------------------------------------------------------------
+// ---- Rules that several kinds share
+// ----------------------------------------
 
 const words = (least: 'filled' | 'any', typeError: string, most = MOST_LETTERS): yup.Schema => {
   const rule = yup.string().strict().typeError(typeError).max(most, `must be at most ${most} characters`);
@@ -57,7 +59,10 @@ interface TupleRule extends ListRule {
   readonly tuple?: (value: readonly number[], before: readonly number[] | undefined) => string | null;
 }
 
-/** A list of short lists of numbers, checked in one walk: there may be thousands. It stops at the first wrong place. */
+/**
+ * A list of short lists of numbers, checked in one walk: there may be thousands. It stops at the first wrong
+ * place.
+ */
 function tuples({ what, least, most, length, item, typeError, tuple }: TupleRule): yup.Schema {
   const fault = (value: unknown): { at: string; message: string } | null => {
     if (!Array.isArray(value)) return { at: '', message: value === undefined ? 'is missing' : what };
@@ -98,7 +103,8 @@ const tupleForm = (length: number, bounds: object, minItems: number, maxItems: n
 const counted = (s: Setting, value: unknown): string => `${(value as readonly unknown[]).length} ${s.label}`;
 const quoted = (_: Setting, value: unknown): string => `“${String(value)}”`;
 
-// ---- The kinds -----------------------------------------------------------------------------------------------
+// ---- The kinds
+// ----------------------------------------
 
 type OfKind<K extends Setting['kind']> = K extends NumberSetting['kind']
   ? NumberSetting

@@ -1,6 +1,6 @@
-// How a setting is described, once: types, schema, defaults, forms, sentences of the page, help and documentation are
-// made from such descriptions (recipe/parts/, look/parts.ts, combine/parts.ts, volume/tools/). What a kind of setting
-// knows stands in setting-kinds.ts.
+// How a setting is described, once: types, schema, defaults, forms, sentences of the page, help and
+// documentation are made from such descriptions (recipe/parts/, look/parts.ts, combine/parts.ts,
+// volume/tools/). What a kind of setting knows stands in setting-kinds.ts.
 import { CoreError } from '../error';
 import type { Triple } from '../math/vector';
 
@@ -141,7 +141,10 @@ export interface Part<
 > {
   readonly key: K;
   readonly title: string;
-  /** A sentence with {path} where a setting stands as a control; [path=a|b: text] is shown only when that holds. */
+  /**
+   * A sentence with {path} where a setting stands as a control; [path=a|b: text] is shown only when that
+   * holds.
+   */
   readonly sentence: string;
   readonly settings: S;
   /** A list of such parts (sources) or just one (space). */
@@ -163,7 +166,7 @@ export const definePart = <
   part: Part<K, M, S>,
 ): Part<K, M, S> => part;
 
-// ---- Types of values, from the descriptions --------------------------------------------------------------
+// ---- Types of values, from the descriptions ----------------------------------------
 
 interface Described {
   readonly kind: string;
@@ -198,7 +201,9 @@ type Below<S extends Described, H extends string> = S extends { path: `${H}.${in
 
 type Group<S extends Described> = [S['path']] extends ['0' | '1' | '2'] ? Triple : SettingValues<S>;
 
-/** Plain data that a union of settings describes: `density.amount` becomes { density: { amount: number } }. */
+/**
+ * Plain data that a union of settings describes: `density.amount` becomes { density: { amount: number } }.
+ */
 export type SettingValues<S extends Described> = {
   [H in Head<S['path']>]: [Extract<S, { path: H }>] extends [never]
     ? Group<Below<S, H>>
@@ -220,7 +225,8 @@ export type DocumentOf<P extends readonly Part[]> = {
   [One in P[number] as One['key']]: One extends Part<string, true> ? PartValues<One>[] : PartValues<One>;
 };
 
-// ---- Builders ----------------------------------------------------------------------------------------------
+// ---- Builders
+// ----------------------------------------
 
 type NumberMore = Pick<NumberSetting, 'when' | 'word'>;
 
@@ -321,7 +327,8 @@ export const formula = <const P extends string>(
 
 const shownWhen = (when: When | undefined): { readonly when?: When } => (when ? { when } : {});
 
-// ---- Questions ---------------------------------------------------------------------------------------------
+// ---- Questions
+// ----------------------------------------
 
 /** Whether a setting is shown: what it depends on holds, and is shown itself. */
 export function isShown(part: Part, setting: Setting, valueAt: (path: string) => unknown): boolean {

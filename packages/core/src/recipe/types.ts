@@ -1,5 +1,4 @@
 // Types of a recipe and its parts, from the descriptions of their settings.
-import type { BUOYANCY } from './parts/buoyancy';
 import type { CURRENTS } from './parts/currents';
 import type { FORMULAS } from './parts/formulas';
 import type { OBSTACLES } from './parts/obstacles';
@@ -34,7 +33,6 @@ export type ChangePart = PartValues<typeof CHANGES>;
 export type FormulaPart = PartValues<typeof FORMULAS>;
 export type FilePart = PartValues<typeof FILES>;
 export type SpacePart = PartValues<typeof SPACE>;
-export type BuoyancyPart = PartValues<typeof BUOYANCY>;
 
 /** What the distance to any shape depends on, whatever part it is of. */
 export type ShapedPart = StandingPart & Partial<Omit<SourcePart & ObstaclePart, keyof StandingPart>>;

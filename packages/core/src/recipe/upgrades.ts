@@ -29,7 +29,9 @@ function ways(data: Data): Data {
 
 const RENAMED: Readonly<Record<string, string>> = { fading: 'dissipation', spreading: 'diffusion' };
 
-/** 2 → 3: fading and spreading bear the field's names, dissipation and diffusion; so do paths that name them. */
+/**
+ * 2 → 3: fading and spreading bear the field's names, dissipation and diffusion; so do paths that name them.
+ */
 function fieldNames(data: Data): Data {
   const renamed = (path: unknown): unknown => {
     if (typeof path !== 'string') return path;

@@ -98,6 +98,3 @@ export const READING_CURVES: readonly ReadingCurve[] = [
   own('ms', 'time', 'ms', 'To compute the frame.'),
   own('memory', 'memory', 'MB', 'Of the fields.', 1e-6),
 ];
-
-/** What differs by machine, not by recipe: it is left out where runs are compared. */
-export const COSTS: readonly string[] = ['ms', 'memory'];

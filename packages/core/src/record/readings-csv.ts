@@ -1,4 +1,5 @@
 // Readings as a table for other programs: a row a frame, a column a reading, those of forces last.
+import Papa from 'papaparse';
 import type { Readings } from './readings';
 
 const SIDES = ['-x', '+x', '-y', '+y', '-z', '+z'];
@@ -17,7 +18,6 @@ export function readingsCsv(
     (typeof APART)[number]
   >[];
   const forces = [...new Set(frames.flatMap((f) => Object.keys(f.readings.forces ?? {})))];
-  const quoted = (text: string): string => (/[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
   const rows = frames.map(({ frame, readings }) => [
     frame,
     ...names.map((n) => (typeof readings[n] === 'boolean' ? Number(readings[n]) : (readings[n] ?? ''))),
@@ -26,5 +26,6 @@ export function readingsCsv(
     ...forces.map((n) => readings.forces?.[n] ?? ''),
   ]);
   const sides = [...SIDES.map((s) => `contact ${s}`), ...SIDES.map((s) => `extent ${s} m`)];
-  return `${[['frame', ...names, ...sides, ...forces.map((n) => quoted(`force ${n} m/s²`))], ...rows].map((r) => r.join(',')).join('\n')}\n`;
+  const head = ['frame', ...names, ...sides, ...forces.map((n) => `force ${n} m/s²`)];
+  return `${Papa.unparse([head, ...rows], { newline: '\n' })}\n`;
 }

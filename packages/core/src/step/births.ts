@@ -127,12 +127,11 @@ export function bornIn(
     ) as Triple;
   const arm = toWorld(own).map((v) => v * h) as Triple;
   const turning = cross(pose.turning, arm);
-  const axis =
-    part.aim === 'along'
-      ? unit(part.direction)
-      : part.aim === 'outward'
-        ? unit(arm)
-        : toWorld(normalAt(shape, own));
+  const axis = {
+    along: () => unit(part.direction),
+    outward: () => unit(arm),
+    normal: () => toWorld(normalAt(shape, own)),
+  }[part.aim]();
   return {
     place: arm.map((v, a) => v + pose.centre[a]) as Triple,
     ...thrown(part, axis, pose.velocity.map((v, a) => v + turning[a]) as Triple, cosine, chance),

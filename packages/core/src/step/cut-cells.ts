@@ -21,7 +21,7 @@ export type Box = readonly [from: Triple, to: Triple];
  * touch.
  * @param lengthS the stretch of time before it, over which those that keys move have their velocity
  */
-export function placeObstacles(state: SimulationState, timeS: number, lengthS: number): Box[] {
+function placeObstacles(state: SimulationState, timeS: number, lengthS: number): Box[] {
   const { plan, threadPool, layout, window } = state;
   const { nx, ny, nz } = window.lattice;
   const h = window.voxelSizeM;

@@ -31,20 +31,20 @@ export interface Stage {
 }
 
 const PREPARE: readonly Stage[] = [
-  { name: 'obstacles', run: obstacles }, //  moving ones go to where they are at the substep's end
-  { name: 'particles', run: particles }, //  they are born, fly and end
-  { name: 'regions', run: regions }, //      where anything is limited or another one
-  { name: 'emission', run: emission }, //    sources write
+  { name: 'obstacles', run: obstacles }, // moving ones go to where they are at the substep's end
+  { name: 'particles', run: particles }, // they are born, fly and end
+  { name: 'regions', run: regions }, // where anything is limited or another one
+  { name: 'emission', run: emission }, // sources write
   { name: 'formulas', run: (s) => void formulas(s, 'given') },
 ];
 const END: Stage = { name: 'formulas', run: (s) => void formulas(s, 'end') };
 
 const PLAIN: readonly Stage[] = [
   ...PREPARE,
-  { name: 'transport', run: carryAll }, //                                      everything is carried along, and fades
-  { name: 'forces', run: (s) => forces(s, s.dtS) }, //                          buoyancy, turbulence, confinement, wind
+  { name: 'transport', run: carryAll }, // everything is carried along, and fades
+  { name: 'forces', run: (s) => forces(s, s.dtS) }, // buoyancy, turbulence, confinement, wind
   { name: 'diffusion', run: (s) => diffusion(s, s.dtS, { velocity: true, channels: true }) },
-  { name: 'projection', run: projection }, //                                   pressure takes the divergence out
+  { name: 'projection', run: projection }, // pressure takes the divergence out
   END,
 ];
 

@@ -1,4 +1,5 @@
-// A shape as the kernels read it: the first fields of every block that begins with one (shape.ts of the kernels).
+// A shape as the kernels read it: the first fields of every block that begins with one (shape.ts of the
+// kernels).
 import type { ShapeFields } from '@bramblemist/kernels/seam';
 import type { CellShape } from '../geometry/shape';
 import { putFloats } from '../grid/memory';

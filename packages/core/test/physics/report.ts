@@ -71,10 +71,9 @@ async function main(): Promise<void> {
     for (const f of figures) {
       const within = isWithin(f);
       if (!within) outside++;
-      lines.push(
-        `| ${f.what} | ${number(f.value)} | ${band(f)} | ` +
-          `${f.least === undefined && f.most === undefined ? '' : within ? 'within' : '**outside**'} |`,
-      );
+      const bounded = f.least !== undefined || f.most !== undefined;
+      const verdict = within ? 'within' : '**outside**';
+      lines.push(`| ${f.what} | ${number(f.value)} | ${band(f)} | ${bounded ? verdict : ''} |`);
       console.log(`${within ? '  ' : '! '}${f.what}: ${number(f.value)} (${band(f)})`);
     }
 

@@ -303,11 +303,9 @@ export class JobEngine extends EventEmitter {
       const rate = seconds > 0 ? (done - this.begun.done) / seconds : null;
       await Job.update({ done, total, rate }, { where: { id: job.id } });
       Object.assign(job, { done, total, rate });
-      this.note(
-        job.id,
-        `${done} of ` +
-          `${total}${line.frame === undefined ? '' : `: frame ${String(line.frame)}`}${line.bytes === undefined ? '' : `, ${String(line.bytes)} bytes`}`,
-      );
+      const frame = line.frame === undefined ? '' : `: frame ${String(line.frame)}`;
+      const size = line.bytes === undefined ? '' : `, ${String(line.bytes)} bytes`;
+      this.note(job.id, `${done} of ${total}${frame}${size}`);
       this.emit('job', job);
     }
   }

@@ -169,7 +169,8 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
         const sheet = await need(Sheet.findByPk(job.targetId), 'The trial sheet');
         const recipe = storage.jobFile(job.id, 'recipe');
         const look = storage.jobFile(job.id, 'look');
-        rmSync(join(storage.sheetFolder(sheet.id), 'sheet.json'), { force: true }); // a sheet that goes on begins anew
+        // a sheet that goes on begins anew
+        rmSync(join(storage.sheetFolder(sheet.id), 'sheet.json'), { force: true });
         writeWhole(recipe, JSON.stringify(sheet.recipe));
         writeWhole(look, JSON.stringify(sheet.look));
         return [

@@ -141,13 +141,7 @@ function describe(all: Everything, kind: StoredKind, row: Row): Omit<StoredItem,
         ...inShot(variant?.shotId),
         locked: bake.locked,
         name: nameOfBake(bake, variant?.number),
-        safe: bake.locked
-          ? null
-          : replaced
-            ? 'A newer bake of the same size is there.'
-            : stale > 0 && !bake.made
-              ? 'Out of date: its recipe has changed.'
-              : null,
+        safe: bake.locked ? null : whySafe(replaced, stale > 0 && !bake.made),
         kept: bake.locked ? 'It is locked.' : (busy ?? (reads ? 'A job reads it.' : null)),
       };
     }
@@ -276,4 +270,10 @@ export async function emptyBin(storage: Storage): Promise<number> {
     }
 
   return freed;
+}
+
+/** Why a bake may be cleared; null where nothing replaces it. */
+function whySafe(replaced: boolean, outOfDate: boolean): string | null {
+  if (replaced) return 'A newer bake of the same size is there.';
+  return outOfDate ? 'Out of date: its recipe has changed.' : null;
 }

@@ -173,8 +173,7 @@ function entriesOf(recipe: Recipe, go: (stage: string) => void): Entry[] {
         );
   for (const name of ['air', 'lines', 'all', ...forcesOf(recipe)])
     add(
-      'Arrows of ' +
-        `${name === 'air' ? 'the air' : name === 'lines' ? 'the air, as streamlines' : forceTitle(recipe, name)}`,
+      'Arrows of ' + ({ air: 'the air', lines: 'the air, as streamlines' }[name] ?? forceTitle(recipe, name)),
       'Drawn into the window.',
       () => {
         go('set-up');

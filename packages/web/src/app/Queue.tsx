@@ -154,7 +154,8 @@ function JobRow({ job: j, later }: { job: JobInfo; later: boolean }): ReactNode 
         <tr>
           <td colSpan={7}>
             <Log aria-label={`Log of ${NAMES[j.kind](j.targetId)}`} tabIndex={0}>
-              {log.data ? newestFirst(log.data) : log.isPending ? '…' : 'Nothing is written in it.'}
+              {log.isPending ? '…' : log.data && newestFirst(log.data)}
+              {!log.isPending && !log.data && 'Nothing is written in it.'}
             </Log>
           </td>
         </tr>

@@ -260,6 +260,8 @@ const ShotBar = memo(function ShotBar({ shot, onFind }: { shot: ShotInfo; onFind
   const future = useBench((b) => b.future[0]?.label);
   const saving = useBench((b) => b.saving);
   const saveError = useBench((b) => b.saveError);
+  const quiet = saving === 'saved' ? 'saved' : 'saving …';
+  const told = saving === 'failed' ? `not saved: ${saveError ?? ''}` : quiet;
   const crumbs = useMemo(
     () => [{ label: shot.production.name, to: '/board' }, { label: shot.name }],
     [shot.production.name, shot.name],
@@ -274,13 +276,7 @@ const ShotBar = memo(function ShotBar({ shot, onFind }: { shot: ShotInfo; onFind
       ))}
       tools={
         <>
-          <span role="status">
-            {saving === 'failed'
-              ? `not saved: ${saveError ?? ''}`
-              : saving === 'saved'
-                ? 'saved'
-                : 'saving …'}
-          </span>
+          <span role="status">{told}</span>
           <Plain aria-label={`Undo ${past ?? ''}`} isDisabled={past === undefined} onPress={undo}>
             <Undo2 size={16} />
           </Plain>

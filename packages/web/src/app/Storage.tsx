@@ -104,13 +104,13 @@ export function Storage(): ReactNode {
       </>
     );
   const shown = data.items.filter((i) => kind === '' || i.kind === kind);
-  const sorted = [...shown].sort((a, b) =>
-    order === 'size'
-      ? b.bytes - a.bytes
-      : order === 'age'
-        ? a.createdAt.localeCompare(b.createdAt)
-        : place(a).localeCompare(place(b)) || b.bytes - a.bytes,
-  );
+  const bySize = (a: (typeof shown)[number], b: (typeof shown)[number]): number => b.bytes - a.bytes;
+  const orders: Record<typeof order, typeof bySize> = {
+    size: bySize,
+    age: (a, b) => a.createdAt.localeCompare(b.createdAt),
+    place: (a, b) => place(a).localeCompare(place(b)) || bySize(a, b),
+  };
+  const sorted = [...shown].sort(orders[order]);
   const safe = shown.filter((i) => i.safe !== null && i.kept === null);
   const own = sum(data.items) + sum(data.bin);
   const clearAll = async (items: readonly StoredItem[]): Promise<void> => {
@@ -162,7 +162,8 @@ export function Storage(): ReactNode {
             {asked === 'safe' ? (
               <>
                 {safe.length} of them go into the bin and can be brought back until it is emptied; then{' '}
-                {bytes(sum(safe))} come free. <Button onPress={() => void clearAll(safe)}>Clear them</Button>{' '}
+                {`${bytes(sum(safe))} come free. `}
+                <Button onPress={() => void clearAll(safe)}>Clear them</Button>{' '}
                 <Plain onPress={() => setAsked(null)}>leave them</Plain>
               </>
             ) : (
@@ -200,13 +201,7 @@ export function Storage(): ReactNode {
                     <td>{new Date(i.createdAt).toLocaleDateString()}</td>
                     <td className="size">{bytes(i.bytes)}</td>
                     <td>
-                      {i.kept ? (
-                        <Mark state="idle">{i.kept}</Mark>
-                      ) : i.safe ? (
-                        <Mark state="well">{i.safe}</Mark>
-                      ) : (
-                        <Quiet as="span">may be missed</Quiet>
-                      )}
+                      <MayGo kept={i.kept} safe={i.safe} />
                     </td>
                     <td>
                       {asked === key ? (
@@ -281,5 +276,15 @@ export function Storage(): ReactNode {
         )}
       </Page>
     </>
+  );
+}
+
+/** Whether something may be cleared, and why. */
+function MayGo({ kept, safe }: { kept: string | null; safe: string | null }): ReactNode {
+  if (kept) return <Mark state="idle">{kept}</Mark>;
+  return safe ? (
+    <Mark state="well">{safe}</Mark>
+  ) : (
+    <Quiet as="span">Not safe to clear: nothing replaces it</Quiet>
   );
 }

@@ -92,7 +92,9 @@ export function TopBar({
   const waiting = jobs.data?.filter((j) => j.state === 'queued').length ?? 0;
   useEffect(() => {
     const what = crumbs[crumbs.length - 1]?.label;
-    document.title = `${running ? `${Math.round((100 * running.done) / Math.max(1, running.total))} % · ` : ''}${what ? `${what} · ` : ''}Bramblemist`;
+    document.title = `${
+      running ? `${Math.round((100 * running.done) / Math.max(1, running.total))} ` + '% · ' : ''
+    }${what ? `${what} · ` : ''}Bramblemist`;
   }, [crumbs, running]);
   return (
     <Line>

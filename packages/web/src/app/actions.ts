@@ -67,9 +67,15 @@ export function pressed(
 ): string {
   if (['Control', 'Shift', 'Alt', 'Meta', 'Dead', 'CapsLock'].includes(e.key)) return '';
   const letter = /^[a-z]$/i.test(e.key);
-  const key = e.key === ' ' ? 'Space' : letter ? e.key.toLowerCase() : e.key;
+  const plain = letter ? e.key.toLowerCase() : e.key;
+  const key = e.key === ' ' ? 'Space' : plain;
   // of signs, Shift is part of how they are made
-  return `${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${e.altKey ? 'Alt+' : ''}${e.shiftKey && (letter || e.key.length > 1) ? 'Shift+' : ''}${key}`;
+  const held = [
+    (e.ctrlKey || e.metaKey) && 'Ctrl',
+    e.altKey && 'Alt',
+    e.shiftKey && (letter || e.key.length > 1) && 'Shift',
+  ].filter(Boolean);
+  return [...held, key].join('+');
 }
 
 /** @returns why the keys cannot be given to the action; null where they were */

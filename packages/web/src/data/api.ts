@@ -1,7 +1,7 @@
 // Talking to the server: one way to ask, one kind of error.
 import type { Refusal } from '@bramblemist/contracts/payloads';
 
-export class ApiError extends Error {
+class ApiError extends Error {
   constructor(
     readonly status: number,
     message: string,
@@ -19,11 +19,7 @@ export async function ask<T>(
   try {
     response = await fetch(path, {
       method: options.method ?? (options.body !== undefined || options.form ? 'POST' : 'GET'),
-      ...(options.form
-        ? { body: options.form }
-        : options.body !== undefined
-          ? { body: JSON.stringify(options.body), headers: { 'Content-Type': 'application/json' } }
-          : {}),
+      ...bodyOf(options),
     });
   } catch {
     throw new ApiError(0, 'The server does not answer. Is it still running?');
@@ -63,4 +59,11 @@ export function send<T>(path: string, form: FormData, onPart: (part: number) => 
 
     request.send(form);
   });
+}
+
+function bodyOf({ form, body }: { readonly form?: FormData; readonly body?: unknown }): RequestInit {
+  if (form) return { body: form };
+  return body === undefined
+    ? {}
+    : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } };
 }

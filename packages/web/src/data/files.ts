@@ -7,7 +7,7 @@ import type { FilePart, Recipe } from '@bramblemist/core/recipe/types';
 import { routes } from '@bramblemist/contracts/routes';
 
 /** What was fetched, by content; an error stays as its message. */
-export const useDecoded = create<{ readonly kept: ReadonlyMap<string, ImportedAsset | Error> }>(() => ({
+const useDecoded = create<{ readonly kept: ReadonlyMap<string, ImportedAsset | Error> }>(() => ({
   kept: new Map(),
 }));
 const asked = new Map<string, Promise<ImportedAsset>>();

@@ -1,5 +1,5 @@
-// The live run: leads a thread pool in the browser with the same core as the bake, and posts a small picture of each
-// frame.
+// The live run: leads a thread pool in the browser with the same core as the bake, and posts a small picture
+// of each frame.
 import { takePreviewVolume, takeCoarseFlow } from '@bramblemist/core/cache/take-preview';
 import { takeParticlePreview } from '@bramblemist/core/cache/particle-preview';
 import { lightSweep } from '@bramblemist/core/look/sweep';

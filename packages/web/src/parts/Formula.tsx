@@ -11,7 +11,7 @@ import {
   type ReactNode,
 } from 'react';
 import styled from 'styled-components';
-import { check, type FormulaFault } from '@bramblemist/core/formulas/check';
+import { check, type FormulaFault, type Checked } from '@bramblemist/core/formulas/check';
 import { CALLS, CHANNELS, CONSTANTS, GIVEN, type Moment } from '@bramblemist/core/formulas/language';
 
 const Box = styled.div`
@@ -275,16 +275,23 @@ export function FormulaField({
         {fault
           ? `Character ${fault.from + 1}: ` +
             `${fault.message}${text === value ? '' : ' Until it is mended the last good one stays.'}`
-          : result.ok &&
-            `${result.checked.steps.length} steps a ` +
-              `voxel${result.checked.writes.length > 0 ? `, writes ${writtenBy(result.checked.writes)}` : ''}.`}
+          : result.ok && costOf(result.checked)}
       </Says>
     </Box>
   );
 }
 
 function writtenBy(writes: readonly { field: string }[]): string {
-  const name = (field: string): string =>
-    field.startsWith('push') ? 'push' : ['red', 'green', 'blue'].includes(field) ? 'colour' : field;
+  const name = (field: string): string => {
+    if (field.startsWith('push')) return 'push';
+    return ['red', 'green', 'blue'].includes(field) ? 'colour' : field;
+  };
+
   return [...new Set(writes.map((w) => name(w.field)))].join(', ');
+}
+
+/** How many steps a formula takes, and what it writes. */
+function costOf({ steps, writes }: Checked): string {
+  const written = writes.length > 0 ? `, writes ${writtenBy(writes)}` : '';
+  return `${steps.length} steps a voxel${written}.`;
 }

@@ -23,10 +23,8 @@ export function timeLeft(job: JobInfo): string {
 export function pace(job: JobInfo): string {
   if (job.state !== 'running') return '';
   const { rate, memory } = job;
-  const speed = rate
-    ? rate >= 1
-      ? `${rate.toFixed(1)} frames a second`
-      : `${(1 / rate).toFixed(1)} s a frame`
-    : '';
+  const pace = (r: number): string =>
+    r >= 1 ? `${r.toFixed(1)} frames a second` : `${(1 / r).toFixed(1)} s a frame`;
+  const speed = rate ? pace(rate) : '';
   return [speed, memory ? bytes(memory) : ''].filter(Boolean).join(' · ');
 }

@@ -9,7 +9,8 @@ const Shown = styled.span<{ $keyed: boolean }>`
   user-select: none;
   color: ${({ theme }) => theme.text};
   font: 500 13px/1.3 ${({ theme }) => theme.sans};
-  border-bottom: ${({ theme, $keyed }) => ($keyed ? `2px solid ${theme.straw}` : `1px dotted ${theme.thorn}`)};
+  border-bottom: ${({ theme, $keyed }) =>
+    $keyed ? `2px solid ${theme.straw}` : `1px dotted ${theme.thorn}`};
   cursor: ew-resize;
   touch-action: none;
   white-space: nowrap;
@@ -47,8 +48,7 @@ export interface NumberControlProps {
 
 function stepOf(s: NumberSetting, value: number): number {
   if (s.kind === 'integer') return 1;
-  const size =
-    Math.abs(value) > 1e-9 ? Math.abs(value) : Math.abs(s.default) > 1e-9 ? Math.abs(s.default) : 1;
+  const size = [value, s.default].map(Math.abs).find((v) => v > 1e-9) ?? 1;
   return 10 ** (Math.floor(Math.log10(size)) - 1);
 }
 
@@ -92,10 +92,7 @@ export function NumberControl({
     const by = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[e.key];
     if (by) {
       e.preventDefault();
-      put(
-        value +
-          by * stepOf(setting, value) * (e.shiftKey ? 10 : e.altKey && setting.kind === 'number' ? 0.1 : 1),
-      );
+      put(value + by * stepOf(setting, value) * paceOf(e, setting.kind === 'number'));
     } else if (e.key === 'Enter' || e.key === ' ') {
       e.preventDefault();
       setText(shown);
@@ -112,7 +109,7 @@ export function NumberControl({
     const by = e.clientX - d.x;
     if (!d.moved && Math.abs(by) < PIXELS_BEFORE_DRAG) return;
     d.moved = true;
-    put(d.from + Math.round(by / 3) * stepOf(setting, d.from) * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1));
+    put(d.from + Math.round(by / 3) * stepOf(setting, d.from) * paceOf(e, true));
   };
 
   if (text !== null) {
@@ -161,7 +158,9 @@ export function NumberControl({
       aria-valuemax={setting.most}
       title={
         `${setting.label}: ${setting.doc} Drag, press to type, double press for ` +
-        `${formatValue(setting.default, setting.unit)}.${keyed ? ' It has keys: a change sets one at this frame.' : ''}`
+        `${formatValue(setting.default, setting.unit)}.${
+          keyed ? ' It has keys: a change sets one ' + 'at this frame.' : ''
+        }`
       }
       $keyed={keyed}
       onKeyDown={onKey}
@@ -179,4 +178,10 @@ export function NumberControl({
       {shown}
     </Shown>
   );
+}
+
+/** Coarse with Shift, fine with Alt where finer than a step is to be had. */
+function paceOf(e: { readonly shiftKey: boolean; readonly altKey: boolean }, fine: boolean): number {
+  if (e.shiftKey) return 10;
+  return e.altKey && fine ? 0.1 : 1;
 }

@@ -50,8 +50,9 @@ export function ProfileField({
 
   /** A point stays between its neighbours, the outermost ones at the ends. */
   const put = (n: number, [at, v]: readonly [number, number]): void => {
-    const least = n === 0 ? 0 : n === value.length - 1 ? 1 : value[n - 1][0] + STEP / 2;
-    const most = n === 0 ? 0 : n === value.length - 1 ? 1 : value[n + 1][0] - STEP / 2;
+    const isEnd = n === 0 || n === value.length - 1;
+    const least = isEnd ? Math.sign(n) : value[n - 1][0] + STEP / 2;
+    const most = isEnd ? Math.sign(n) : value[n + 1][0] - STEP / 2;
     onChange(value.map((p, m) => (m === n ? [tidy(Math.min(most, Math.max(least, at))), tidy(v)] : p)));
   };
 

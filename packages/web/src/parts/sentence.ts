@@ -26,5 +26,8 @@ export function tokens(sentence: string): Token[] {
 
 /** Settings that a sentence shows. */
 export function pathsIn(list: readonly Token[]): string[] {
-  return list.flatMap((t) => (t.kind === 'setting' ? [t.path] : t.kind === 'when' ? pathsIn(t.inner) : []));
+  return list.flatMap((t) => {
+    if (t.kind === 'setting') return [t.path];
+    return t.kind === 'when' ? pathsIn(t.inner) : [];
+  });
 }

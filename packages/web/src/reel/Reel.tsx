@@ -16,6 +16,9 @@ import styled, { useTheme } from 'styled-components';
 import type { Readings } from '@bramblemist/core/record/readings';
 import { goTo, usePlayhead } from '../data/playhead';
 
+/** Units that a reading's last value is told with. */
+const UNITS: Readonly<Record<string, string>> = { riseHeight: ' m', topSpeed: ' m/s' };
+
 const Frame = styled.footer`
   display: grid;
   grid-template-columns: 168px 1fr;
@@ -161,7 +164,8 @@ export function Reel(props: ReelProps): ReactNode {
 
   const onKey = (e: KeyboardEvent): void => {
     const by = { ArrowLeft: -1, ArrowRight: 1, PageUp: -12, PageDown: 12 }[e.key];
-    const to = by ? frame + by : e.key === 'Home' ? first : e.key === 'End' ? last : null;
+    const ends: Readonly<Record<string, number>> = { Home: first, End: last };
+    const to = by ? frame + by : (ends[e.key] ?? null);
     if (to === null) return;
     e.preventDefault();
     goTo(Math.min(last, Math.max(first, to)));
@@ -223,9 +227,7 @@ export function Reel(props: ReelProps): ReactNode {
               <span key={c.key}>
                 <i style={{ borderTop: `2px ${c.dash ? 'dashed' : 'solid'} ${theme[c.tone]}` }} />
                 {c.label}
-                {now !== undefined &&
-                  ' ' +
-                    `${Number(now.toPrecision(3))}${c.key === 'riseHeight' ? ' m' : c.key === 'topSpeed' ? ' m/s' : ''}`}
+                {now !== undefined && ' ' + `${Number(now.toPrecision(3))}${UNITS[c.key] ?? ''}`}
               </span>
             );
           })}
@@ -281,7 +283,9 @@ const Drawing = memo(function Drawing({
           const r = readings.get(f);
           if (r && greatest > 0)
             points.push(
-              `${(x(f) + cell / 2).toFixed(1)},${(CURVES_TOP + curveHeight * (1 - r[c.key] / greatest)).toFixed(1)}`,
+              [x(f) + cell / 2, CURVES_TOP + curveHeight * (1 - r[c.key] / greatest)]
+                .map((v) => v.toFixed(1))
+                .join(),
             );
         }
 

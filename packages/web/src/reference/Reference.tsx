@@ -207,9 +207,10 @@ function useBricksBefore(
   const kept = useBricks((s) => (wanted && fromBake ? s.kept : null));
   const found = useMemo(() => {
     const frames = Array.from({ length: BEFORE + 1 }, (_, n) => frame - APART * (BEFORE - n));
-    return frames.flatMap(
-      (f) => (live ? live.get(f) : kept && bake ? brickOf(kept, bake.id, f) : null) ?? [],
-    );
+    return frames.flatMap((f) => {
+      const baked = (): ShownBrick | null => (kept && bake ? brickOf(kept, bake.id, f) : null);
+      return (live ? live.get(f) : baked()) ?? [];
+    });
   }, [frame, live, kept, bake]);
   return useCalm(found, CALM_MS);
 }
@@ -294,23 +295,12 @@ function Measuring(
               close it
             </Plain>
           </>
-        ) : matte.by === 'outline' ? (
-          <>
-            , inside of{' '}
-            <Plain style={{ textDecoration: 'underline' }} onPress={() => setDrawing([])}>
-              an outline
-            </Plain>{' '}
-            <Plain onPress={() => change({ by: 'luminance', from: matte.from, to: matte.to })}>
-              all of the picture
-            </Plain>
-          </>
         ) : (
-          <>
-            {' '}
-            <Plain style={{ textDecoration: 'underline' }} onPress={() => setDrawing([])}>
-              only inside an outline
-            </Plain>
-          </>
+          <Outlined
+            by={matte.by}
+            draw={() => setDrawing([])}
+            whole={() => change({ by: 'luminance', from: matte.from, to: matte.to })}
+          />
         )}
         .
       </Sentence>
@@ -443,6 +433,25 @@ function MatchRow({
             ))}
           </td>
         </tr>
+      )}
+    </>
+  );
+}
+
+/** Whether only an outline's inside counts, and what changes that. */
+function Outlined({ by, draw, whole }: { by: string; draw: () => void; whole: () => void }): ReactNode {
+  const edge = by === 'outline' ? 'an outline' : 'only inside an outline';
+  return (
+    <>
+      {by === 'outline' ? ', inside of ' : ' '}
+      <Plain style={{ textDecoration: 'underline' }} onPress={draw}>
+        {edge}
+      </Plain>
+      {by === 'outline' && (
+        <>
+          {' '}
+          <Plain onPress={whole}>all of the picture</Plain>
+        </>
       )}
     </>
   );

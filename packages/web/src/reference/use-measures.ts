@@ -4,7 +4,7 @@ import { useEffect } from 'react';
 import { create } from 'zustand';
 import type { Measured, ToMeasure } from './messages';
 
-export const useMeasured = create<{ readonly measured: Measured | null }>(() => ({ measured: null }));
+const useMeasured = create<{ readonly measured: Measured | null }>(() => ({ measured: null }));
 
 let worker: Worker | null = null;
 let busy = false;

@@ -67,7 +67,8 @@ export function useSeeing(recipe: Recipe, shown: ShownBrick | null, wanted: bool
 
     const { corner, size } = recipe.space;
     const plane = { axis, atM: corner[axis] + at * size[axis] };
-    const flow = arrows === 'air' ? 'arrows' : arrows === 'lines' ? 'lines' : null;
+    const flows: Readonly<Record<string, 'arrows' | 'lines'>> = { air: 'arrows', lines: 'lines' };
+    const flow = arrows === null ? null : (flows[arrows] ?? null);
     const frame = shown?.brick.frame ?? recipe.space.firstFrame;
     ask({
       id: count++,
@@ -78,19 +79,14 @@ export function useSeeing(recipe: Recipe, shown: ShownBrick | null, wanted: bool
       arrows: arrows !== null && flow === null,
       veil,
       brick: slice === '=density' ? (shown?.brick ?? null) : null,
-      slice:
-        slice === null
-          ? null
-          : {
-              ...plane,
-              of:
-                slice === '=distance'
-                  ? 'distance'
-                  : slice.startsWith('=')
-                    ? { channel: slice.slice(1) as Shown }
-                    : { force: slice },
-            },
+      slice: slice === null ? null : { ...plane, of: shownBy(slice) },
       formula: formula && { ...plane, ...formula },
     });
   }, [recipe, shown, wanted, wish]);
+}
+
+/** What a slice's name stands for: the distance to obstacles, a channel, or a force. */
+function shownBy(slice: string): 'distance' | { channel: Shown } | { force: string } {
+  if (slice === '=distance') return 'distance';
+  return slice.startsWith('=') ? { channel: slice.slice(1) as Shown } : { force: slice };
 }

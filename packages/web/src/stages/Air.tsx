@@ -60,27 +60,7 @@ export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): Re
       from={0}
       to={HALF_LIVES * longest}
       lines={[
-        ...(dissipation.density > 0
-          ? dissipation.bias === 0
-            ? [
-                {
-                  name: 'density',
-                  at: (s: number) => 100 * dissipationShare(dissipation.density, s, dissipation, 1),
-                },
-              ]
-            : [
-                {
-                  name: 'thick',
-                  at: (s: number) =>
-                    100 * dissipationShare(dissipation.density, s, dissipation, 4 * dissipation.even),
-                },
-                {
-                  name: 'thin',
-                  at: (s: number) =>
-                    100 * dissipationShare(dissipation.density, s, dissipation, dissipation.even / 4),
-                },
-              ]
-          : []),
+        ...(dissipation.density > 0 ? densityLeft(dissipation) : []),
         ...(dissipation.temperature > 0
           ? [
               {
@@ -132,4 +112,14 @@ export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): Re
       {(['dissipation', 'diffusion', 'method'] as const).map((key) => one(key, beside[key]))}
     </Section>
   );
+}
+
+/** What is left of density: alike everywhere, or of thick and thin parts apart. */
+function densityLeft(dissipation: Recipe['dissipation']): { name: string; at: (s: number) => number }[] {
+  const { density, bias, even } = dissipation;
+  const left = (name: string, thickness: number): { name: string; at: (s: number) => number } => ({
+    name,
+    at: (s) => 100 * dissipationShare(density, s, dissipation, thickness),
+  });
+  return bias === 0 ? [left('density', 1)] : [left('thick', 4 * even), left('thin', even / 4)];
 }

@@ -53,7 +53,7 @@ const Acts = styled.div`
 `;
 
 /** “Bake 5 · 3 refined 2 ×”: what it is in a few words. */
-export function cacheName({ id, variantNumber, made }: BakeInfo): string {
+function cacheName({ id, variantNumber, made }: BakeInfo): string {
   if (!made) return `Bake ${id} · variant ${variantNumber}`;
   if (made.kind === 'brought') return `Bake ${id} · ${made.name}`;
   if (made.kind === 'refine') return `Bake ${id} · ${made.of} refined ${made.settings.times} ×`;
@@ -106,9 +106,7 @@ function Grids({ report }: { report: VolumesReport }): ReactNode {
         <li key={n}>
           {g.name}, {g.type}
           {g.range && `, ${short(g.range[0])} to ${short(g.range[1])}`}
-          {g.box &&
-            ', ' +
-              `${g.box.most.map((m, a) => formatValue(Number((m - g.box!.least[a]).toPrecision(3)), 'm')).join(' × ')}`}
+          {g.box && ', ' + edges(g.box)}
         </li>
       ))}
       {report.notes.map((note) => (
@@ -245,11 +243,10 @@ function Stale({ bake: b }: { bake: BakeInfo }): ReactNode {
         ))}
       </ul>
       {b.outOfDate.length > MOST_TOLD && `and ${b.outOfDate.length - MOST_TOLD} more; `}
-      {all.size === 0
-        ? 'no channel that is kept comes out otherwise'
-        : all.size < b.channels.length
-          ? `${[...all].join(', ')} alone would come out otherwise`
-          : ''}
+      {all.size === 0 && 'no channel that is kept comes out otherwise'}
+      {all.size > 0 &&
+        all.size < b.channels.length &&
+        `${[...all].join(', ')} alone would come out otherwise`}
     </Quiet>
   );
 }
@@ -322,3 +319,7 @@ function Chosen(props: StageProps & { bake: BakeInfo }): ReactNode {
     </>
   );
 }
+
+/** The edges of a box, as lengths. */
+const edges = ({ least, most }: { least: readonly number[]; most: readonly number[] }): string =>
+  most.map((m, a) => formatValue(Number((m - least[a]).toPrecision(3)), 'm')).join(' × ');

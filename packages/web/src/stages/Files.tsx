@@ -97,7 +97,9 @@ function findings(
     return [
       {
         tone: 'well',
-        text: `${r.size.map((v) => formatValue(Number((v * file.scale).toPrecision(3)), 'm')).join(' × ')}${r.hasVelocity ? ', with velocity' : ''}`,
+        text:
+          r.size.map((v) => formatValue(Number((v * file.scale).toPrecision(3)), 'm')).join(' × ') +
+          (r.hasVelocity ? ', with velocity' : ''),
       },
       ...r.grids.map((g) => ({
         tone: 'well' as const,
@@ -153,7 +155,9 @@ function findings(
   if (r.volume < 0 && !r.openEdges)
     out.push({
       tone: 'trouble',
-      text: 'It is inside-out: its faces look inward. Turn it round where it was made, or use it as a vessel.',
+      text:
+        'It is inside-out: its faces look inward. Turn it round where it ' +
+        'was made, or use it as a vessel.',
     });
   if (r.flat) out.push({ tone: 'stale', text: `${r.flat} triangles without area; they do no harm.` });
   return out;

@@ -37,7 +37,8 @@ export function renderOf(props: StageProps, frame: number): { render: RenderInfo
     .filter((r) => r.frames.includes(frame))
     .reverse();
   const current = all.find((r) => canonicalText(r.look) === look);
-  return current ? { render: current, current: true } : all[0] ? { render: all[0], current: false } : null;
+  if (current) return { render: current, current: true };
+  return all[0] ? { render: all[0], current: false } : null;
 }
 
 export function Light(props: StageProps): ReactNode {

@@ -220,7 +220,8 @@ function NewSheet({
           }))}
           onChange={(v) => setVariantId(Number(v))}
         />{' '}
-        at <ChoiceWord name="Size of the runs" value={size} options={SIZES} onChange={setSize} /> size, for{' '}
+        at <ChoiceWord name="Size of the runs" value={size} options={SIZES} onChange={setSize} />
+        {' size, for '}
         <ChoiceWord
           name="Length of the runs"
           value={length}

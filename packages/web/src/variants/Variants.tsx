@@ -3,7 +3,7 @@
 import { useMemo, useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
-import type { VariantInfo } from '@bramblemist/contracts/payloads';
+import type { VariantInfo, BakeInfo } from '@bramblemist/contracts/payloads';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { differencesTold, type Difference } from '@bramblemist/core/recipe/tell';
 import { flush } from '../data/bench';
@@ -161,15 +161,7 @@ export function Variants(props: StageProps & { chooseVariant: (id: number) => vo
               <Open type="button" $chosen={chosen} aria-pressed={chosen} onClick={() => chooseVariant(v.id)}>
                 <span>{v.number}</span>
                 <strong>{v.note || 'untitled'}</strong>
-                {chosen ? (
-                  <span>now</span>
-                ) : bakes.some((b) => b.outOfDate.length === 0) ? (
-                  <Mark state="well">kept</Mark>
-                ) : bakes.length ? (
-                  <Mark state="stale">out of date</Mark>
-                ) : (
-                  <span />
-                )}
+                {chosen ? <span>now</span> : <Kept bakes={bakes} />}
               </Open>
             )}
             {told.length > 0 && (
@@ -203,4 +195,10 @@ export function Variants(props: StageProps & { chooseVariant: (id: number) => vo
       })}
     </Section>
   );
+}
+
+/** Whether a variant has a bake that is current, or one that is not. */
+function Kept({ bakes }: { bakes: readonly BakeInfo[] }): ReactNode {
+  if (bakes.some((b) => b.outOfDate.length === 0)) return <Mark state="well">kept</Mark>;
+  return bakes.length > 0 ? <Mark state="stale">out of date</Mark> : <span />;
 }

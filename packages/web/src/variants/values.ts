@@ -22,4 +22,5 @@ export function readValues(text: string, unit: SettingUnit, frameRate: number): 
 }
 
 export const valuesText = (values: readonly number[], unit: SettingUnit): string =>
-  `${values.map((v) => String(Number(v.toPrecision(4)))).join(', ')}${unit === '' || unit === '1/s' || unit === '1/m' || unit === 'm/s² per K' ? '' : ` ${unit}`}`;
+  values.map((v) => String(Number(v.toPrecision(4)))).join(', ') +
+  (['', '1/s', '1/m', 'm/s² per K'].includes(unit) ? '' : ` ${unit}`);

@@ -137,7 +137,8 @@ const VEIL_FRAGMENT = /* glsl */ `
     if (t1 <= t0) discard;
     float longest = max(size.x, max(size.y, size.z)), reach = (t1 - t0) / 40.0, sum = 0.0;
     for (int s = 0; s < 40; s++)
-      sum += texture(weight, (cameraPosition + (t0 + (float(s) + 0.5) * reach) * direction - corner) / size).r;
+      vec3 place = cameraPosition + (t0 + (float(s) + 0.5) * reach) * direction;
+      sum += texture(weight, (place - corner) / size).r;
     float alpha = 0.62 * (1.0 - exp(-2.6 * sum * reach / longest));
     if (alpha < 0.004) discard;
     gl_FragColor = vec4(tint, alpha);

@@ -19,6 +19,9 @@ import { change } from '../data/bench';
 import { useSelection } from '../data/selection';
 
 export type HandleMode = 'move' | 'turn' | 'size' | 'aim' | 'paint';
+/** What a handle's mode is called where it is drawn. */
+const GIZMOS = { turn: 'rotate', size: 'scale', move: 'translate', aim: 'translate' } as const;
+
 export const useHandle = create<{
   readonly mode: HandleMode;
   readonly snap: boolean;
@@ -220,7 +223,7 @@ export function Handle({ recipe }: { recipe: Recipe }): ReactNode {
       <TransformControls
         key={`${id} ${mode}`}
         object={object as RefObject<THREE.Object3D>}
-        mode={mode === 'turn' ? 'rotate' : mode === 'size' ? 'scale' : 'translate'}
+        mode={GIZMOS[mode]}
         translationSnap={snap ? recipe.space.voxelSize : null}
         rotationSnap={snap ? TURN_STEP : null}
         scaleSnap={snap ? 0.1 : null}

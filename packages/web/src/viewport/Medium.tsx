@@ -109,18 +109,15 @@ export function Medium({
     const took = now - p.last;
     p.last = now;
     // without a graphics card the whole picture is smaller while something moves
-    const ratio = HARDWARE ? gl.getPixelRatio() : p.still || !shown ? 1 : MOVING_RATIO;
+    const software = p.still || !shown ? 1 : MOVING_RATIO;
+    const ratio = HARDWARE ? gl.getPixelRatio() : software;
     if (gl.getPixelRatio() !== ratio) gl.setPixelRatio(ratio);
     gl.setRenderTarget(null);
     gl.render(scene, camera);
     if (!shown) return;
     if (took < 400)
-      p.scale =
-        took > SLOW_MS
-          ? Math.max(COARSEST, p.scale * 0.93)
-          : took < QUICK_MS
-            ? Math.min(FINEST, p.scale * 1.03)
-            : p.scale;
+      if (took > SLOW_MS) p.scale = Math.max(COARSEST, p.scale * 0.93);
+      else if (took < QUICK_MS) p.scale = Math.min(FINEST, p.scale * 1.03);
     // once nothing moves any more, one picture at full resolution
     const scale = p.still ? FINEST : p.scale;
     window.clearTimeout(p.timer);

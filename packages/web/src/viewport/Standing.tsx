@@ -76,7 +76,7 @@ export function Shape({
         <lineBasicMaterial
           color={kind === 'source' || chosen ? theme.thorn : '#85858a'}
           transparent
-          opacity={chosen ? 1 : kind === 'source' ? (round ? 0.35 : 0.9) : 0.5}
+          opacity={chosen ? 1 : opacityOf(kind, round)}
         />
       </lineSegments>
     </group>
@@ -188,4 +188,9 @@ export function Particles({ dots }: { dots: ParticlePreview }): ReactNode {
       />
     </points>
   );
+}
+
+function opacityOf(kind: string, round: boolean): number {
+  if (kind !== 'source') return 0.5;
+  return round ? 0.35 : 0.9;
 }

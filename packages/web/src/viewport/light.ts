@@ -5,7 +5,7 @@ import { LOOK, sunDirection, type Look } from '@bramblemist/core/look/look';
 import { lightSweep } from '@bramblemist/core/look/sweep';
 import type { ShownBrick } from '../live/use-live';
 
-export const PREVIEW_LOOK: Look = LOOK.parse({});
+const PREVIEW_LOOK: Look = LOOK.parse({});
 export const PREVIEW_SUN = sunDirection(PREVIEW_LOOK);
 export const PREVIEW_EXTINCTION = PREVIEW_LOOK.medium.density;
 

@@ -70,7 +70,9 @@ const FRAGMENT = /* glsl */ `
             seen *= c.rgb / max(c.a, 0.02);
           }
         } else {
-          float value = colouring == 1 ? v.r * greatest : texture(channel, (place - channelCorner) / channelSize).r;
+          float value = colouring == 1
+            ? v.r * greatest
+            : texture(channel, (place - channelCorner) / channelSize).r;
           seen = rampAt(value);
         }
         light += through * (1.0 - pass) * seen;
@@ -84,7 +86,8 @@ const FRAGMENT = /* glsl */ `
     if (held && limit < 1e8 && shadowOnSolids > 0.0) {
       vec3 place = cameraPosition + limit * direction;
       vec2 way = crossing(place, toSun);
-      if (way.y > way.x) shade = mix(1.0, texture(volume, (place + way.x * toSun - corner) / size).g, shadowOnSolids);
+      vec3 entry = (place + way.x * toSun - corner) / size;
+      if (way.y > way.x) shade = mix(1.0, texture(volume, entry).g, shadowOnSolids);
     }
     float alpha = 1.0 - through, cover = 1.0 - through * pow(shade, 1.0 / 2.2);
     if (cover < 0.002) discard;
@@ -206,7 +209,8 @@ export function colourBy(
   range: readonly [number, number],
 ): void {
   const u = material.uniforms;
-  u.colouring.value = colouring === 'light' ? 0 : colouring === 'density' ? 1 : glimpse ? 2 : 0;
+  const byChannel = glimpse ? 2 : 0;
+  u.colouring.value = { light: 0, density: 1 }[colouring as string] ?? byChannel;
   (u.range.value as THREE.Vector2).set(...range);
   u.shadowOnSolids.value = care === 'full' && colouring === 'light' ? SUN_SHARE : 0;
   u.stepLength.value =

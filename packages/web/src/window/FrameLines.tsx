@@ -34,7 +34,7 @@ export function useThroughCamera({ camera }: Look): boolean {
  * The camera's frame in a box: its width fills the box's, or its height the height, whichever shows all of
  * it.
  */
-export function frameIn(
+function frameIn(
   width: number,
   height: number,
   camera: { width: number; height: number },

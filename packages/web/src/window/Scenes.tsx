@@ -1,5 +1,5 @@
 // The scene, alone or with another run: side by side, wiped, or as the difference of the two pictures.
-import { useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
+import { useRef, type CSSProperties, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { useCompare } from '../data/compare';
 
@@ -65,17 +65,7 @@ export function Scenes({ one, two }: { one: ReactNode; two: ReactNode | null }):
         {one}
       </Half>
       {two !== null && (
-        <Half
-          $from={side ? 0.5 : 0}
-          $to={1}
-          style={
-            mode === 'wipe'
-              ? { clipPath: `inset(0 0 0 ${100 * at}%)`, pointerEvents: 'none' }
-              : mode === 'difference'
-                ? { mixBlendMode: 'difference', pointerEvents: 'none' }
-                : { borderLeft: '1px solid #f2f0f188' }
-          }
-        >
+        <Half $from={side ? 0.5 : 0} $to={1} style={styleOf(mode, at)}>
           {two}
         </Half>
       )}
@@ -99,4 +89,11 @@ export function Scenes({ one, two }: { one: ReactNode; two: ReactNode | null }):
       )}
     </Whole>
   );
+}
+
+/** How the second of two scenes lies over or beside the first. */
+function styleOf(mode: string, at: number): CSSProperties {
+  if (mode === 'wipe') return { clipPath: `inset(0 0 0 ${100 * at}%)`, pointerEvents: 'none' };
+  if (mode === 'difference') return { mixBlendMode: 'difference', pointerEvents: 'none' };
+  return { borderLeft: '1px solid #f2f0f188' };
 }

@@ -111,11 +111,8 @@ export function WindowPane({
   const rendered = stage === 'light' || stage === 'combine' ? renderOf(props, frame) : null;
   const combined = stage === 'combine' ? combineOf(props, frame) : null;
   const [showPicture, setShowPicture] = useState(true);
-  const picture = combined
-    ? routes.combinePicture(combined.id, frame, 'png')
-    : rendered
-      ? routes.renderPicture(rendered.render.id, frame, 'png')
-      : null;
+  const renderedPicture = rendered ? routes.renderPicture(rendered.render.id, frame, 'png') : null;
+  const picture = combined ? routes.combinePicture(combined.id, frame, 'png') : renderedPicture;
   const looks = stage === 'set-up' || stage === 'run';
   useSeeing(recipe, shown, looks);
   const seen = useSeen((s) => s.seen);
@@ -126,6 +123,12 @@ export function WindowPane({
   const coloured = useView((s) => s.colouring !== 'light');
   const other = useOther(shot, longest, frame);
   const ownName = ofBake ? `bake ${bake.id}` : `variant ${props.variant.number}`;
+  const drawn = combined
+    ? `combine ${combined.id}`
+    : `render ${rendered?.render.id ?? ''}${rendered?.current ? '' : ' · look changed since'}`;
+  const baked = `bake ${bake?.id ?? ''}, voxels of ${formatValue(bake?.voxelSizeM ?? 0, 'm')}`;
+  const still = picture && showPicture ? drawn : baked;
+  const where = source === 'live' ? null : still;
   return (
     <Window aria-label="The window">
       {under && <ReferenceOnFrame shot={shot} look={documents.look} />}
@@ -159,15 +162,7 @@ export function WindowPane({
         shot={shot}
         look={documents.look}
         handle={handle}
-        where={
-          source === 'live'
-            ? null
-            : picture && showPicture
-              ? combined
-                ? `combine ${combined.id}`
-                : `render ${rendered!.render.id}${rendered!.current ? '' : ' · look changed since'}`
-              : `bake ${bake?.id ?? ''}, voxels of ${formatValue(bake?.voxelSizeM ?? 0, 'm')}`
-        }
+        where={where}
         recipe={recipe}
         longest={longest}
         setLongest={setLongest}

@@ -38,6 +38,8 @@ export function useOther(shot: ShotInfo, longest: string, frame: number): OtherR
     if (bake) wantBricks(bake.id, frame, there);
   }, [bake, frame, there]);
   const notYet = `frame ${frame} is not there yet`;
+  const stopped = status === 'trouble' ? message : notYet;
+  const unread = there.includes(frame) ? '…' : notYet;
   if (other?.kind === 'held')
     return {
       name: 'as it was held',
@@ -52,7 +54,7 @@ export function useOther(shot: ShotInfo, longest: string, frame: number): OtherR
       recipe: variant.recipe,
       look: variant.look,
       shown: played,
-      why: played ? null : status === 'trouble' ? message : notYet,
+      why: played ? null : stopped,
     };
   if (bake) {
     const look = shot.variants.find((v) => v.id === bake.variantId)!.look;
@@ -61,7 +63,7 @@ export function useOther(shot: ShotInfo, longest: string, frame: number): OtherR
       recipe: bake.recipe,
       look,
       shown: cached,
-      why: cached ? null : there.includes(frame) ? '…' : notYet,
+      why: cached ? null : unread,
     };
   }
 

@@ -7,13 +7,7 @@ export function readCsvCloud(bytes: Uint8Array): PointCloud {
   const text = new TextDecoder().decode(bytes);
   const end = text.indexOf('\n');
   const first = (end < 0 ? text : text.slice(0, end)).replace(/^\uFEFF/, '').trim();
-  const separator = first.includes(';')
-    ? ';'
-    : first.includes('\t')
-      ? '\t'
-      : first.includes(',')
-        ? ','
-        : /\s+/;
+  const separator = [';', '\t', ','].find((mark) => first.includes(mark)) ?? /\s+/;
   const names = first.split(separator).map((n) => n.trim().replace(/^"|"$/g, ''));
   if (names.some((n) => n !== '' && Number.isFinite(Number(n))))
     throw new FileError(

@@ -67,7 +67,8 @@ function fileId(grids: readonly WritableGrid[]): string {
   const hex = [a, b, Math.imul(a, 0x9e3779b1) >>> 0, Math.imul(b, 0xc2b2ae35) >>> 0]
     .map((v) => v.toString(16).padStart(8, '0'))
     .join('');
-  return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-4${hex.slice(13, 16)}-8${hex.slice(17, 20)}-${hex.slice(20, 32)}`;
+  const part = (from: number, to: number): string => hex.slice(from, to);
+  return [part(0, 8), part(8, 12), `4${part(13, 16)}`, `8${part(17, 20)}`, part(20, 32)].join('-');
 }
 
 function uniqueName(grids: readonly WritableGrid[], grid: WritableGrid): string {

@@ -34,7 +34,7 @@ export interface OpenCache extends FrameSource {
   readonly manifestSha256: string;
 }
 
-export const MANIFEST = 'manifest.json';
+const MANIFEST = 'manifest.json';
 
 /** @throws Error naming the folder where it holds no cache of ours */
 export function readManifest(folder: string): Manifest {
@@ -52,7 +52,10 @@ export function readManifest(folder: string): Manifest {
   return { ...manifest, ...upgradedRecipe(manifest), frames: manifest.frames.map(readFrame) };
 }
 
-/** The recipe of a cache of an earlier version in the form of this one, so that it can be held against newer ones. */
+/**
+ * The recipe of a cache of an earlier version in the form of this one, so that it can be held against newer
+ * ones.
+ */
 function upgradedRecipe({ recipe }: Manifest): Partial<Manifest> {
   if (recipe.version === RECIPE.version) return {};
   const upgraded = RECIPE.filled(recipe);

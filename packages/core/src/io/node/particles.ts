@@ -32,7 +32,7 @@ export interface ParticleManifest {
   readonly complete: boolean;
   readonly frames: readonly ParticleFrame[];
 }
-export const PARTICLES_MANIFEST = 'particles.json';
+const PARTICLES_MANIFEST = 'particles.json';
 
 /** Where the recipe's sources are; compiled when it is first asked for. */
 export function seedPlaces(recipe: Recipe, assets: Assets | undefined): SeedPlaces {

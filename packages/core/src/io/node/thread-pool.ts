@@ -10,7 +10,7 @@ import { createMemory, ThreadPool } from '../../grid/thread-pool';
  * A built file of the workspace, looked for upward from here, so that it is found from sources, bundles and
  * tests alike.
  */
-export function workspaceFile(path: string): string {
+function workspaceFile(path: string): string {
   for (let at = __dirname; ; at = dirname(at)) {
     const candidate = join(at, path);
     if (existsSync(candidate)) return candidate;
@@ -20,7 +20,7 @@ export function workspaceFile(path: string): string {
 
 let compiled: WebAssembly.Module | null = null;
 
-export function loadKernels(): WebAssembly.Module {
+function loadKernels(): WebAssembly.Module {
   compiled ??= new WebAssembly.Module(readFileSync(workspaceFile('packages/kernels/build/kernels.wasm')));
   return compiled;
 }

@@ -3,7 +3,7 @@ import { choice, definePart, flag, integer, number, reference, text, vector } fr
 import { shapeChoice, pose, follows, sizes, corners, FAR } from './shapes';
 import { where } from './where';
 
-export const DRAWN = ['jet', 'spin', 'still', 'shear', 'path', 'pipe', 'volume'];
+const DRAWN = ['jet', 'spin', 'still', 'shear', 'path', 'pipe', 'volume'];
 
 export const CURRENTS = definePart({
   key: 'currents',

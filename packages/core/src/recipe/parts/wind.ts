@@ -58,7 +58,7 @@ export function gustCourse(t: number, seed: number): number {
   return a + (b - a) * f * f * (3 - 2 * f);
 }
 
-export function knot(i: number, seed: number): number {
+function knot(i: number, seed: number): number {
   let h = Math.imul(i ^ Math.imul(seed, 0x9e3779b1), 0x85ebca6b);
   h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35);
   h ^= h >>> 16;

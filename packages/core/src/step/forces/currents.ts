@@ -56,7 +56,8 @@ function addCurrent(
   if (state.frame < part.from || state.frame > part.until) return;
   const pose = poseAt(plan, 'currents', planned, state.timeS + state.dtS / 2, 0);
   const volume = planned.mesh?.at(state.timeS + state.dtS / 2) ?? null;
-  const own = volume ? 'mesh' : isPath(part) ? 'path' : part.shape;
+  const plain = isPath(part) ? 'path' : part.shape;
+  const own = volume ? 'mesh' : plain;
   const shape = cellShape({ ...part, shape: own }, pose, h, volume?.grid ?? null);
   const soft = part.soft / h;
   const mouth = part.does === 'pipe' ? part.mouth / h : 0;

@@ -26,7 +26,7 @@ export function windAt(w: Recipe['wind'], timeS: number): Triple {
  * Draws the air to a speed as a linear drag does, exactly over any substep: 63 % of the way in `within`
  * seconds.
  */
-export function drawAir(
+function drawAir(
   { state: { threadPool, layout, window }, dtS }: Now,
   goal: Triple,
   within: number,

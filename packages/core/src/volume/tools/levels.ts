@@ -52,7 +52,8 @@ export const LEVELS: Tool<Levels> = {
     if (s.low === s.high) throw new CoreError('settings', 'The range has no width: its ends are the same.');
     const map = (x: number): number => {
       const t = (x - s.low) / (s.high - s.low);
-      const bent = t > 0 && t < 1 ? power(t, s.bend) : s.beyond === 'cut' ? Math.min(1, Math.max(0, t)) : t;
+      const held = s.beyond === 'cut' ? Math.min(1, Math.max(0, t)) : t;
+      const bent = t > 0 && t < 1 ? power(t, s.bend) : held;
       return s.lowTo + bent * (s.highTo - s.lowTo);
     };
 
