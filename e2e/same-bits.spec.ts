@@ -1,13 +1,15 @@
-// The same recipe gives the same voxels, bit for bit, in Chromium and in Node, with one thread and with two.
+// The same recipe gives the same voxels, bit for bit, in Node, Chromium and Firefox, with one thread and two.
 import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { expect, test } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
+import { launch } from 'puppeteer-core';
 
 const FRAMES = 20;
 const VOXEL = 0.08;
 const ROOT = resolve(import.meta.dirname, '..');
+const CLI = join(ROOT, 'packages/cli/bin/bramblemist.cjs');
 
 /** The weir, and the weir with everything that reaches voxels in another way. */
 const CHANGES: Record<string, object> = {
@@ -97,64 +99,88 @@ const CHANGES: Record<string, object> = {
   },
 };
 
+/** Shots of the demo with meshes, patterns, particles that fly and those of a file: name, variant, voxel size. */
+const SHOTS: readonly (readonly [shot: string, variant: number, voxel: number])[] = [
+  ['Ice cellar', 1, 0.07],
+  ['Sack drop', 1, 0.06],
+  ['Weir at dawn', 2, 0.09],
+];
+
+interface Work {
+  readonly url: string;
+  readonly message: object;
+}
+
+/** Runs in a page of either browser. */
+const inWorker = ({ url, message }: Work): Promise<string> =>
+  new Promise<string>((done, fail) => {
+    const w = new Worker(url, { type: 'module' });
+    w.onmessage = (e: MessageEvent<{ type: string; value: string }>) => done(e.data.value);
+    w.onerror = (e) => fail(new Error(e.message));
+    w.postMessage(message);
+  });
+
+/** The checksum of the last frame as the command line bakes it, and the recipe with its defaults filled in. */
+function inNode(recipe: object, voxelSizeM: number, threads: number): { state: string; recipe: object } {
+  const folder = mkdtempSync(join(tmpdir(), 'bits-'));
+  const file = join(folder, 'recipe.json');
+  writeFileSync(file, JSON.stringify(recipe));
+  const wanted = ['--frames', String(FRAMES), '--voxel', String(voxelSizeM), '--threads', String(threads)];
+  const files = ['--files', join(ROOT, 'demo/build/pictures')];
+  const lines = execFileSync(
+    process.execPath,
+    [CLI, 'bake', file, '--out', join(folder, 'cache'), ...wanted, ...files, '--json'],
+    { encoding: 'utf8' },
+  );
+  const { state } = JSON.parse(lines.trim().split('\n')[1]) as { state: string };
+  const manifest = readFileSync(join(folder, 'cache', 'manifest.json'), 'utf8');
+  rmSync(folder, { recursive: true });
+  return { state, recipe: (JSON.parse(manifest) as { recipe: object }).recipe };
+}
+
+async function holdsEverywhere(page: Page, recipe: object, voxelSizeM: number): Promise<void> {
+  const [one, two] = [1, 2].map((threads) => inNode(recipe, voxelSizeM, threads));
+  await page.goto('/board');
+  const worker = readdirSync(join(ROOT, 'packages/web/build/assets')).find((f) =>
+    /^live-worker-.*\.js$/.test(f),
+  )!;
+  const work = (threads: number): Work => ({
+    url: `/assets/${worker}`,
+    message: { type: 'checksum', recipe: one.recipe, voxelSizeM, threads, frames: FRAMES },
+  });
+  const chromium = [await page.evaluate(inWorker, work(1)), await page.evaluate(inWorker, work(2))];
+  const firefox = await launch({
+    browser: 'firefox',
+    executablePath: '/usr/bin/firefox-esr',
+    headless: true,
+  });
+  try {
+    const other = await firefox.newPage();
+    await other.goto(page.url());
+    const there = await other.evaluate(inWorker, work(2));
+    expect(one.state).toMatch(/^[0-9a-f]{8}$/);
+    expect([one.state, two.state, ...chromium, there]).toEqual(new Array(5).fill(one.state));
+  } finally {
+    await firefox.close();
+  }
+}
+
 for (const [name, changes] of Object.entries(CHANGES))
   test(`twenty frames of ${name}`, async ({ page }) => {
-    const cli = join(ROOT, 'packages/cli/bin/bramblemist.cjs');
-    const folder = mkdtempSync(join(tmpdir(), 'bits-'));
-    const weir = JSON.parse(
-      execFileSync(process.execPath, [cli, 'recipe', '--example', 'weir-at-dawn'], { encoding: 'utf8' }),
-    ) as object;
-    writeFileSync(join(folder, 'recipe.json'), JSON.stringify({ ...weir, ...changes }));
-    const node = [1, 2].map((threads) => {
-      const lines = execFileSync(
-        process.execPath,
-        [
-          cli,
-          'bake',
-          join(folder, 'recipe.json'),
-          '--out',
-          join(folder, String(threads)),
-          '--frames',
-          String(FRAMES),
-          '--voxel',
-          String(VOXEL),
-          '--threads',
-          String(threads),
-          '--json',
-        ],
-        { encoding: 'utf8' },
-      );
-      return (JSON.parse(lines.trim().split('\n')[1]) as { state: string }).state;
+    const weir = execFileSync(process.execPath, [CLI, 'recipe', '--example', 'weir-at-dawn'], {
+      encoding: 'utf8',
     });
-    // with all that was left out filled in
-    const { recipe } = JSON.parse(readFileSync(join(folder, '1', 'manifest.json'), 'utf8')) as {
-      recipe: object;
+    await holdsEverywhere(page, { ...(JSON.parse(weir) as object), ...changes }, VOXEL);
+  });
+
+for (const [name, number, voxelSizeM] of SHOTS)
+  test(`twenty frames of the demo’s ${name}, variant ${number}`, async ({ page, request }) => {
+    const productions = (await (await request.get('/api/productions')).json()) as {
+      shots: { id: number; name: string }[];
+    }[];
+    const { id } = productions.flatMap((p) => p.shots).find((s) => s.name === name)!;
+    const shot = (await (await request.get(`/api/shots/${id}`)).json()) as {
+      variants: { number: number; recipe: object }[];
     };
-    rmSync(folder, { recursive: true });
-
-    await page.goto('/board');
-    const worker = readdirSync(join(ROOT, 'packages/web/build/assets')).find((f) =>
-      /^live-worker-.*\.js$/.test(f),
-    )!;
-    const browser: string[] = [];
-    for (const threads of [1, 2]) {
-      browser.push(
-        await page.evaluate(
-          ({ url, message }) =>
-            new Promise<string>((done, fail) => {
-              const w = new Worker(url, { type: 'module' });
-              w.onmessage = (e: MessageEvent<{ type: string; value: string }>) => done(e.data.value);
-              w.onerror = (e) => fail(new Error(e.message));
-              w.postMessage(message);
-            }),
-          {
-            url: `/assets/${worker}`,
-            message: { type: 'checksum', recipe, voxelSizeM: VOXEL, threads, frames: FRAMES },
-          },
-        ),
-      );
-    }
-
-    expect(node[0]).toMatch(/^[0-9a-f]{8}$/);
-    expect([...node, ...browser]).toEqual(new Array(4).fill(node[0]));
+    await holdsEverywhere(page, shot.variants.find((v) => v.number === number)!.recipe, voxelSizeM);
   });

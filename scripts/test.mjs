@@ -17,6 +17,7 @@ async function main() {
   ensureDebian([
     { program: 'mariadbd', package: 'mariadb-server' },
     { program: 'chromium', package: 'chromium' },
+    { program: 'firefox-esr', package: 'firefox-esr' },
     { file: '/usr/lib/python3/dist-packages/numpy', package: 'python3-numpy' },
     { file: '/usr/share/doc/python3-openvdb', package: 'python3-openvdb' },
     { program: 'exrheader', package: 'openexr' },

@@ -19,7 +19,6 @@ export const routes = {
   /** One frame as a tool or the refine pass would make it. */
   tried: (bakeId: number | string) => `/api/bakes/${bakeId}/tried`,
   driftPackage: (id: number | string) => `/api/drifts/${id}/package`,
-  driftDots: (id: number | string, frame: number | string) => `/api/drifts/${id}/frames/${frame}/dots`,
   package: (bakeId: number | string) => `/api/bakes/${bakeId}/package`,
   renders: (bakeId: number | string) => `/api/bakes/${bakeId}/renders`,
   renderPicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') =>

@@ -1,11 +1,11 @@
 // The kernels against slow, obvious versions of themselves.
-import type { KernelArguments } from '@bramblemist/kernels/seam';
+import { AdvectionStruct, type KernelArguments } from '@bramblemist/kernels/seam';
 import { lattice, type Lattice } from '@bramblemist/core/grid/lattice';
 import { readField, readSplit, writeField, writeSplit, type Field } from '@bramblemist/core/grid/memory';
 import type { ThreadPool } from '@bramblemist/core/grid/thread-pool';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { compile } from '@bramblemist/core/plan/compile';
-import { fillHalo, sites, named, extent } from '@bramblemist/core/grid/sweep';
+import { addresses, extent, fillHalo, named, sites } from '@bramblemist/core/grid/sweep';
 import { coarsenLevels, describeLevels, planLayout, type Layout } from '@bramblemist/core/plan/layout';
 import { random, recipeOf } from './run';
 
@@ -77,18 +77,22 @@ describe('transport of one channel', () => {
     to: Field,
   ): void => {
     const [hat, lo, hi] = layout.scratch;
-    new Int32Array(threadPool.memory.buffer, layout.advection, 19).set([
-      ...[from, hat, lo, hi, to, ...layout.back, ...layout.ahead].map((x) => x.address),
+    AdvectionStruct.write(threadPool.memory, layout.advection, {
+      f: from.address,
+      hat: hat.address,
+      lo: lo.address,
+      hi: hi.address,
+      out: to.address,
+      ...named(['dx', 'dy', 'dz'], addresses(layout.back)),
+      ...named(['ex', 'ey', 'ez'], addresses(layout.ahead)),
       axis,
-      axis === 3 ? 8 : 0,
-      5,
-      5,
-      5,
-      1,
+      zeroSides: axis === 3 ? 8 : 0,
+      ...named(['reachX', 'reachY', 'reachZ'], [5, 5, 5]),
+      order: 1,
       marks,
-      0,
-    ]);
-    new Float32Array(threadPool.memory.buffer, layout.advection + 76, 1)[0] = gain;
+      guard: 0,
+      gain,
+    });
   };
 
   test.each([3, 0, 1, 2])(

@@ -95,7 +95,7 @@ describe('the ray-marcher', () => {
         return p.rgba[4 * centre(p)];
       };
 
-      // directions that are even in the cosine between sun and camera: against no lean their mean is the integral
+      // directions that are even in the cosine: against no lean their mean is the integral
       const count = 40;
       let energy = 0;
       for (let n = 0; n < count; n++) {

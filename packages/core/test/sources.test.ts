@@ -212,6 +212,34 @@ describe('ways to combine', () => {
     expect(sum(s.read('density'))).toBe(2 * s.read('density').length);
     expect((['red', 'green', 'blue'] as const).map((c) => s.read(c)[cell])).toEqual([2, 0, 1]);
   });
+  test.each(['sharp', 'kept', 'soft'])('carried %sly, nothing is older than the run', (density) => {
+    const s = start(
+      recipeOf({
+        space: { size: [1.6, 2.4, 1.6], corner: [-0.8, 0, -0.8], voxelSize: 0.08, lastFrame: 24 },
+        method: { density },
+        sources: [
+          {
+            id: 'a',
+            shape: 'sphere',
+            centre: [0, 0.5, 0],
+            radius: 0.3,
+            density: { amount: 3 },
+            temperature: { amount: 40 },
+            age: { how: 'replace', amount: 0.5 },
+          },
+        ],
+        buoyancy: { lift: 0.033 },
+        turbulence: { strength: 0.6, size: 0.4 },
+        keep: { age: true },
+      }),
+    );
+    for (let frame = 1; frame <= 24; frame++) s.advanceFrame();
+    const thick = s.read('density');
+    const ages = s.read('age').map((amount, n) => (thick[n] > 1e-4 ? amount / thick[n] : 0));
+    expect(Math.max(...ages)).toBeLessThan(1.5 * (1 + 1e-5));
+    expect(Math.max(...ages)).toBeGreaterThan(1);
+    expect(Math.min(...ages)).toBeGreaterThanOrEqual(0);
+  });
   test('what is taken away takes its colour and age along', () => {
     const s = start(
       recipeOf({

@@ -3,6 +3,7 @@ export { copyBytes, haloXY, haloZ, reflect } from './halo';
 export * from './advect';
 export {
   addScaled,
+  capAmount,
   clearSolids,
   rasterizeShape,
   fillBox,

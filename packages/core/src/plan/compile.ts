@@ -131,6 +131,7 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Compiled 
       sources.some(({ part: s }) => most(`sources/${s.id}/expansion`, s.expansion) > 0),
     frameS,
     frames: options.frames ?? { first: space.firstFrame, last: space.lastFrame },
+    oldest: oldestOf(sources, formulas, (s) => most(`sources/${s.id}/age.amount`, s.age.amount)),
     accelerationBound:
       (most('gravity/strength', recipe.gravity.strength) / STANDARD) *
         (most('buoyancy/lift', recipe.buoyancy.lift) * hottest +
@@ -151,4 +152,21 @@ function guideOf({ window, sources, obstacles }: Recipe): Plan['guide'] {
   const inObstacles = obstacles.findIndex((o) => o.id === window.travel);
   if (window.travel === '' || (inSources < 0 && inObstacles < 0)) return null;
   return inObstacles >= 0 ? { list: 'obstacles', index: inObstacles } : { list: 'sources', index: inSources };
+}
+
+/** @param most the greatest age that a source gives, its keys and changes in regions considered */
+function oldestOf(
+  sources: Plan['sources'],
+  formulas: Plan['formulas'],
+  most: (source: SourcePart) => number,
+): Plan['oldest'] {
+  const writesAge = ({ program }: Plan['formulas'][number]): boolean =>
+    program.instructions.some((i) => i.field === 'age');
+  if (formulas.some(writesAge)) return null;
+  const given = (how: (mode: SourcePart['age']['how']) => boolean): number[] =>
+    sources.filter(({ part }) => how(part.age.how)).map(({ part }) => most(part));
+  return {
+    givenS: Math.max(0, ...given((how) => how !== 'none' && how !== 'add')),
+    perSecond: 1 + given((how) => how === 'add').reduce((sum, v) => sum + v, 0),
+  };
 }

@@ -117,6 +117,11 @@ export interface Plan {
   /** Simulated seconds from frame to frame. */
   readonly frameS: number;
   readonly frames: { readonly first: number; readonly last: number };
+  /**
+   * How old the medium can be at a simulated time: what sources give it, and what it gains each second; null
+   * where a formula may make it older.
+   */
+  readonly oldest: { readonly givenS: number; readonly perSecond: number } | null;
   /** An upper guess of the acceleration, m/s², for the first choice of substeps. */
   readonly accelerationBound: number;
 }

@@ -59,26 +59,30 @@ export function advectChannels(state: SimulationState, dtS: number): void {
     [layout.channels[n], layout.spare] = [layout.spare, layout.channels[n]];
   });
   if (!alike) fadeInPlaces(state, dtS);
-  const cells = [l.nx, l.ny, l.rowStride, l.planeStride] as const;
   plan.channels.forEach(({ name }, n) => {
     const to = layout.channels[n].address;
     // what there is grows older; the way from the start grows by the way of this step
-    if (name === 'age')
-      threadPool.run('addScaled', l.nz, SLAB, {
-        f: to,
-        g: layout.channels[0].address,
-        ...named(['nx', 'ny', 'rowStride', 'planeStride'], cells),
-        gain: dtS,
-      });
+    if (name === 'age') growOlder(state, to, dtS);
     const axis = ['wayX', 'wayY', 'wayZ'].indexOf(name);
     if (axis >= 0)
       threadPool.run('addScaled', l.nz, SLAB, {
         f: to,
         g: layout.back[axis].address,
-        ...named(['nx', 'ny', 'rowStride', 'planeStride'], cells),
+        ...extent(l),
         gain: window.voxelSizeM,
       });
   });
+}
+
+/** What there is grows older by the time, and no bit of it is older than it can be. */
+function growOlder(state: SimulationState, f: number, dtS: number): void {
+  const { plan, threadPool, layout, window, timeS } = state;
+  const l = window.lattice;
+  const density = layout.channels[0].address;
+  threadPool.run('addScaled', l.nz, SLAB, { f, g: density, ...extent(l), gain: dtS });
+  if (!plan.oldest) return;
+  const most = plan.oldest.givenS + plan.oldest.perSecond * (timeS + dtS);
+  threadPool.run('capAmount', l.nz, SLAB, { f, density, most, ...extent(l) });
 }
 
 function fadeInPlaces(state: SimulationState, dtS: number): void {
