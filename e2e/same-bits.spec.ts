@@ -99,7 +99,7 @@ const CHANGES: Record<string, object> = {
   },
 };
 
-/** Shots of the demo with meshes, patterns, particles that fly and those of a file: name, variant, voxel size. */
+/** Demo shots with meshes, patterns, particles that fly and those of a file: name, variant, voxel size. */
 const SHOTS: readonly (readonly [shot: string, variant: number, voxel: number])[] = [
   ['Ice cellar', 1, 0.07],
   ['Sack drop', 1, 0.06],
@@ -120,7 +120,7 @@ const inWorker = ({ url, message }: Work): Promise<string> =>
     w.postMessage(message);
   });
 
-/** The checksum of the last frame as the command line bakes it, and the recipe with its defaults filled in. */
+/** The last frame's checksum as the command line bakes it, and the recipe with its defaults filled in. */
 function inNode(recipe: object, voxelSizeM: number, threads: number): { state: string; recipe: object } {
   const folder = mkdtempSync(join(tmpdir(), 'bits-'));
   const file = join(folder, 'recipe.json');

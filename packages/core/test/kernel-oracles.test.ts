@@ -1,5 +1,5 @@
-// Kernels that go over cells one by one, against the same written as plainly as can be; over slabs of two planes, so that
-// where they meet is tried too.
+// Kernels that go over cells one by one, against the same written as plainly as can be; over slabs of two
+// planes, so that where they meet is tried too.
 import { CombineMode, Join, type SlabArguments, type SlabKernelName } from '@bramblemist/kernels/seam';
 import { lattice } from '@bramblemist/core/grid/lattice';
 import { fieldView, MemoryPlan, putFloats, type Field } from '@bramblemist/core/grid/memory';
@@ -552,7 +552,7 @@ test('coarsenVelocity and addUpsampled: to a lattice of two cells and back', () 
     // three quarters of the coarse cell that it lies in and one of the nearest other, along each axis
     let mixed = 0;
     for (let n = 0; n < 8; n++) {
-      const at = cell.map((c, a) => (c >> 1) + ((n >> a) & 1 ? (c & 1 ? 1 : -1) : 0)) as unknown as Cell;
+      const at = cell.map((c, a) => (c >> 1) + ((n >> a) & 1) * (c & 1 ? 1 : -1)) as unknown as Cell;
       mixed += coarse[0](...at) * [0, 1, 2].reduce((s, a) => s * ((n >> a) & 1 ? 0.25 : 0.75), 1);
     }
 
