@@ -5,7 +5,7 @@ import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { adoptVolume, gridReports } from '@bramblemist/core/volume/adopt';
-import { cornerOf, velocityOrChannelAt, measureVolume } from '@bramblemist/core/volume/volume';
+import { cornerOf, trilinearSampler, measureVolume } from '@bramblemist/core/volume/volume';
 import type { VdbGrid } from '@bramblemist/core/files/vdb/format';
 import { toLeaves } from '@bramblemist/core/files/vdb/leaves';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
@@ -59,7 +59,7 @@ describe('what is taken as what', () => {
       3,
     );
     expect([volume.frame, [...volume.channels.keys()], notes]).toEqual([3, ['density', 'temperature'], []]);
-    expect(velocityOrChannelAt(volume, volume.channels.get('density')![0])(1, 0.8, 0.9)).toBeGreaterThan(0.4);
+    expect(trilinearSampler(volume, volume.channels.get('density')![0])(1, 0.8, 0.9)).toBeGreaterThan(0.4);
   });
   test('other names in use are known, and told; what is not known is left out, and told', () => {
     const { volume, notes } = adoptVolume(
@@ -81,7 +81,7 @@ describe('what is taken as what', () => {
       file(grid('density', cloud), grid('vel', [(x) => x, () => 2, () => 0])),
       1,
     );
-    const u = velocityOrChannelAt(volume, volume.channels.get('velocity')![0], 0);
+    const u = trilinearSampler(volume, volume.channels.get('velocity')![0], 0);
     expect(u(1.03, 0.9, 0.9)).toBeCloseTo(1.03, 4);
     expect(notes.join()).toMatch(/brought to their faces/);
     const staggered = adoptVolume(
@@ -92,7 +92,7 @@ describe('what is taken as what', () => {
       1,
     ).volume;
     expect(
-      velocityOrChannelAt(staggered, staggered.channels.get('velocity')![0], 0)(1.03, 0.9, 0.9),
+      trilinearSampler(staggered, staggered.channels.get('velocity')![0], 0)(1.03, 0.9, 0.9),
     ).toBeCloseTo(1.13, 4);
   });
   test('a surface becomes a medium inside of it', () => {
@@ -123,7 +123,7 @@ describe('the lattice', () => {
     expect(notes).toEqual([]);
     expect(volume.translation).toEqual([H / 2, H / 2, H / 2]);
     const wanted = cloud(1.1, 0.7, 0.9);
-    expect(velocityOrChannelAt(volume, volume.channels.get('density')![0])(1.1, 0.7, 0.9)).toBeCloseTo(
+    expect(trilinearSampler(volume, volume.channels.get('density')![0])(1.1, 0.7, 0.9)).toBeCloseTo(
       wanted,
       5,
     );

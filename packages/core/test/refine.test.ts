@@ -4,12 +4,7 @@ import { previewVolumeOfGrids } from '@bramblemist/core/volume/preview-volume';
 import { REFINE, type Refine } from '@bramblemist/core/cache/refine-settings';
 import { Refiner, type Refined } from '@bramblemist/core/cache/refine';
 import { resampled } from '@bramblemist/core/volume/tools/resample';
-import {
-  facesAbout,
-  velocityOrChannelAt,
-  volumeFrom,
-  type CacheVolume,
-} from '@bramblemist/core/volume/volume';
+import { facesAbout, trilinearSampler, volumeFrom, type CacheVolume } from '@bramblemist/core/volume/volume';
 import type { VdbGrid } from '@bramblemist/core/files/vdb/format';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { writeVdb } from '@bramblemist/core/files/vdb/writer';
@@ -123,7 +118,7 @@ describe('the coarse picture stays', () => {
     // held against the coarse cache by another way than the pass itself: resampled back
     const back = resampled(dense(r, 4), H);
     const was = puff(4);
-    const read = velocityOrChannelAt(back, back.channels.get('density')![0]);
+    const read = trilinearSampler(back, back.channels.get('density')![0]);
     let apart = 0;
     let all = 0;
     was.channels.get('density')![0].forEach((d, n) => {
@@ -150,7 +145,7 @@ describe('the coarse picture stays', () => {
 describe('what is added', () => {
   /** Power of density along x by wave number, over rows through the middle; n fine voxels. */
   const power = (v: CacheVolume, n = 32): number[] => {
-    const read = velocityOrChannelAt(v, v.channels.get('density')![0]);
+    const read = trilinearSampler(v, v.channels.get('density')![0]);
     const out = new Array<number>(n / 2).fill(0);
     const x0 = DRIFT * v.frame * H - (n / 2) * (H / 2);
     for (let row = 0; row < 40; row++) {
@@ -192,9 +187,9 @@ describe('what is added', () => {
     /** Detail over the coarse picture at places that go along with the drift. */
     const detail = (f: number, along: number): number[] => {
       const v = dense(r, f);
-      const read = velocityOrChannelAt(v, v.channels.get('density')![0]);
+      const read = trilinearSampler(v, v.channels.get('density')![0]);
       const mean = resampled(v, H);
-      const smooth = velocityOrChannelAt(mean, mean.channels.get('density')![0]);
+      const smooth = trilinearSampler(mean, mean.channels.get('density')![0]);
       const out: number[] = [];
       for (let k = -4; k <= 4; k++)
         for (let j = -4; j <= 4; j++)

@@ -4,7 +4,7 @@ import {
   CACHE_CHANNEL_NAMES,
   facesAbout,
   gridsOf,
-  velocityOrChannelAt,
+  trilinearSampler,
   measureVolume,
   cropToActive,
   volumeFrom,
@@ -128,8 +128,8 @@ describe('a volume', () => {
   test('another box holds the same where they overlap', () => {
     const v = puff(1);
     const part = cropToBox(v, [-3, 0, -2], [6, 12, 5]);
-    const read = velocityOrChannelAt(v, v.channels.get('density')![0]);
-    const again = velocityOrChannelAt(part, part.channels.get('density')![0]);
+    const read = trilinearSampler(v, v.channels.get('density')![0]);
+    const again = trilinearSampler(part, part.channels.get('density')![0]);
     for (const p of [
       [-0.2, 0.9, 0],
       [0.15, 1.1, -0.1],
@@ -139,8 +139,8 @@ describe('a volume', () => {
   });
   test('is looked up exactly where it is linear, faces half a voxel lower', () => {
     const v = puff(1, { radius: 5 });
-    expect(velocityOrChannelAt(v, v.channels.get('age')![0])(0.137, 1.01, 0.04)).toBeCloseTo(2.137, 5);
-    expect(velocityOrChannelAt(v, v.channels.get('coordinates')![0], 0)(0.137, 1.01, 0.04)).toBeCloseTo(
+    expect(trilinearSampler(v, v.channels.get('age')![0])(0.137, 1.01, 0.04)).toBeCloseTo(2.137, 5);
+    expect(trilinearSampler(v, v.channels.get('coordinates')![0], 0)(0.137, 1.01, 0.04)).toBeCloseTo(
       0.137 + H / 2,
       5,
     );
@@ -213,8 +213,8 @@ describe('crop and mask', () => {
     expect(mass(out.read(3)) + mass(inn.read(3))).toBeCloseTo(mass(puff(3, { middle: [0.3, 1, 0] })), 5);
     const soft = done('mask', { side: 'outside', soft: 0.4 }).read(3);
     const density = soft.channels.get('density')![0];
-    expect(velocityOrChannelAt(soft, density)(0.25, 1.05, 0.05)).toBeCloseTo(
-      velocityOrChannelAt(
+    expect(trilinearSampler(soft, density)(0.25, 1.05, 0.05)).toBeCloseTo(
+      trilinearSampler(
         puff(3, { middle: [0.3, 1, 0] }),
         puff(3, { middle: [0.3, 1, 0] }).channels.get('density')![0],
       )(0.25, 1.05, 0.05) * 0.375,

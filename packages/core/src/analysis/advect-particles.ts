@@ -4,7 +4,7 @@
 import { CoreError } from '../error';
 import type { FrameSource } from '../volume/frames';
 import { extrapolateVelocity } from '../volume/extrapolate-velocity';
-import { carried, velocityOrChannelAt, type CacheVolume, type CacheChannel } from '../volume/volume';
+import { carried, trilinearSampler, type CacheVolume, type CacheChannel } from '../volume/volume';
 import { DocumentKind } from '../recipe/document';
 import { choice, definePart, flag, integer, vector, type PartValues } from '../recipe/settings';
 import { shapeChoice, sizes } from '../recipe/parts/shapes';
@@ -483,7 +483,7 @@ function columnsOf(
   ['vx', 'vy', 'vz'].forEach((name, c) => out.set(name, every(speeds, c)));
   out.set('age', ages.slice(0, count));
   out.set('id', ids.slice(0, count));
-  const thick = velocityOrChannelAt(volume, volume.channels.get('density')![0]);
+  const thick = trilinearSampler(volume, volume.channels.get('density')![0]);
   const sample = (read: (x: number, y: number, z: number) => number): Float32Array =>
     Float32Array.from({ length: count }, (_, n) => read(places[3 * n], places[3 * n + 1], places[3 * n + 2]));
   if (settings.density) out.set('density', sample(thick));
@@ -491,7 +491,7 @@ function columnsOf(
     if (!volume.channels.has(name))
       throw new CoreError('settings', `The cache does not keep ${name}, so particles cannot carry it.`);
     carried(volume, name).forEach((values, c) => {
-      const read = velocityOrChannelAt(volume, values);
+      const read = trilinearSampler(volume, values);
       out.set(
         names[c],
         sample((x, y, z) => read(x, y, z) / (thick(x, y, z) || 1)),

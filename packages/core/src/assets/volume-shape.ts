@@ -4,7 +4,7 @@ import { LRUCache } from 'lru-cache';
 import { CoreError } from '../error';
 import { lengthOf } from '../math/exact';
 import { extrapolateVelocity } from '../volume/extrapolate-velocity';
-import { velocityOrChannelAt, type CacheVolume } from '../volume/volume';
+import { trilinearSampler, type CacheVolume } from '../volume/volume';
 import type { TimedVolumes } from './timed-volumes';
 import type { FilePart, SpacePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
@@ -89,7 +89,7 @@ function momentOf(
   const { nodes, first } = outline;
   const [nx, ny, nz] = nodes;
   const count = nx * ny * nz;
-  const thick = velocityOrChannelAt(v, v.channels.get('density')![0]);
+  const thick = trilinearSampler(v, v.channels.get('density')![0]);
   const values = new Float32Array(count);
   const ways = use === 'current' ? new Float32Array(3 * count) : null;
   const air = ways && airOf(v);
@@ -124,8 +124,8 @@ function airOf(v: CacheVolume): {
   const { parts, known, min, dims } = extrapolateVelocity(v, v.channels.get('velocity')!);
   const wide: CacheVolume = { ...v, min, dims };
   return {
-    parts: parts.map((p, axis) => velocityOrChannelAt(wide, p, axis)),
-    known: velocityOrChannelAt(wide, Float32Array.from(known)),
+    parts: parts.map((p, axis) => trilinearSampler(wide, p, axis)),
+    known: trilinearSampler(wide, Float32Array.from(known)),
   };
 }
 

@@ -1,5 +1,6 @@
 // Shapes of sources and obstacles on the lattice, as the kernels read them (shape.ts there), and the same
 // distance here.
+import { trilinear } from '../math/trilinear';
 import { square, norm, lengthOf } from '../math/exact';
 import { ShapeKind } from '@bramblemist/kernels/seam';
 import type { ShapedPart, RegionPart, StandingPart } from '../recipe/types';
@@ -212,15 +213,11 @@ function inGrid(
   const j = Math.min(Math.floor(cv), ny - 2);
   const k = Math.min(Math.floor(cw), nz - 2);
   const o = (k * ny + j) * nx + i;
-  const mix = (at: number, t: number, step: number): number =>
-    distances[at] + t * (distances[at + step] - distances[at]);
-  const line = (at: number): number => {
-    const low = mix(at, cu - i, 1);
-    return low + (cv - j) * (mix(at + nx, cu - i, 1) - low);
-  };
-
-  const near = line(o);
-  return near + (cw - k) * (line(o + nx * ny) - near) + out;
+  const up = o + nx * ny;
+  const d = distances;
+  const [v000, v100, v010, v110] = [d[o], d[o + 1], d[o + nx], d[o + nx + 1]];
+  const [v001, v101, v011, v111] = [d[up], d[up + 1], d[up + nx], d[up + nx + 1]];
+  return trilinear(v000, v100, v010, v110, v001, v101, v011, v111, cu - i, cv - j, cw - k) + out;
 }
 
 /** A mesh on the lattice. What it takes in memory is known before it is made. */

@@ -1,5 +1,6 @@
 // A brick to a small picture, without a thread pool or a kernel: for trial sheets, and for measures beside a
 // reference. What is seen is what the window shows; final pictures come from render.ts.
+import { trilinear } from '../math/trilinear';
 import type { PreviewVolume } from '../volume/preview-volume';
 import { cameraRays, sunDirection, type Look } from './look';
 import { lightSweep } from './sweep';
@@ -217,10 +218,5 @@ function smooth(v: Uint8Array, nx: number, ny: number, nz: number, x: number, y:
   const a = x > i ? x - i : 0;
   const b = y > j ? y - j : 0;
   const c = z > k ? z - k : 0;
-  const p = v000 + a * (v100 - v000);
-  const q = v010 + a * (v110 - v010);
-  const r = v001 + a * (v101 - v001);
-  const s = v011 + a * (v111 - v011);
-  const low = p + b * (q - p);
-  return low + c * (r + b * (s - r) - low);
+  return trilinear(v000, v100, v010, v110, v001, v101, v011, v111, a, b, c);
 }

@@ -1,5 +1,6 @@
 // A glimpse: one frame's air and medium on a coarse grid, small enough to keep for every frame that a screen
 // shows.
+import { trilinear } from '../math/trilinear';
 import type { Triple } from '../math/vector';
 import { blockMeans } from './preview-volume';
 import { cornerOf, type CacheVolume } from './volume';
@@ -59,8 +60,7 @@ export function coarseFlowAt(
   const [j, j1, b] = at(y, 1, ny);
   const [k, k1, c] = at(z, 2, nz);
   const v = (u: number, w: number, q: number): number => values[base + (q * ny + w) * nx + u];
-  const line = (w: number, q: number): number => v(i, w, q) + a * (v(i1, w, q) - v(i, w, q));
-  const p = line(j, k) + b * (line(j1, k) - line(j, k));
-  const q = line(j, k1) + b * (line(j1, k1) - line(j, k1));
-  return p + c * (q - p);
+  const [v000, v100, v010, v110] = [v(i, j, k), v(i1, j, k), v(i, j1, k), v(i1, j1, k)];
+  const [v001, v101, v011, v111] = [v(i, j, k1), v(i1, j, k1), v(i, j1, k1), v(i1, j1, k1)];
+  return trilinear(v000, v100, v010, v110, v001, v101, v011, v111, a, b, c);
 }

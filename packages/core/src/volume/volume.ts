@@ -263,7 +263,7 @@ export function withActive(v: CacheVolume, active: Uint8Array): CacheVolume {
  * @param axis of a velocity component, which lies half a voxel lower along it; −1 for all else
  * @returns a function of world positions, m
  */
-export function velocityOrChannelAt(
+export function trilinearSampler(
   v: CacheVolume,
   values: Float32Array,
   axis = -1,

@@ -1,5 +1,6 @@
 // What is to be seen of how the air is moved, and what the worker saw: the latest wish is followed, one at a
 // time.
+import { latestWish } from '../data/latest-wish';
 import { useEffect } from 'react';
 import { create } from 'zustand';
 import type { Shown } from '@bramblemist/core/analysis/flow';
@@ -32,27 +33,11 @@ export const useWish = create<Wish>(() => ({
 }));
 export const useSeen = create<{ readonly seen: Seen | null }>(() => ({ seen: null }));
 
-let worker: Worker | null = null;
-let busy = false;
-let next: ToSeeing | null = null;
 let count = 0;
-
-function ask(wish: ToSeeing): void {
-  next = wish;
-  if (busy) return;
-  if (!worker) {
-    worker = new Worker(new URL('./seeing-worker.ts', import.meta.url), { type: 'module' });
-    worker.onmessage = ({ data }: MessageEvent<Seen>) => {
-      busy = false;
-      useSeen.setState({ seen: data });
-      if (next) ask(next);
-    };
-  }
-
-  worker.postMessage(next);
-  next = null;
-  busy = true;
-}
+const { ask } = latestWish<ToSeeing, Seen>(
+  () => new Worker(new URL('./seeing-worker.ts', import.meta.url), { type: 'module' }),
+  (seen) => useSeen.setState({ seen }),
+);
 
 /** Keeps what is seen in step with the recipe and the frame that is shown. */
 export function useSeeing(recipe: Recipe, shown: ShownBrick | null, wanted: boolean): void {

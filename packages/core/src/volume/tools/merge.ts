@@ -8,7 +8,7 @@ import {
   cornerOf,
   countOf,
   facesAbout,
-  velocityOrChannelAt,
+  trilinearSampler,
   cropToActive,
   type CacheVolume,
 } from '../volume';
@@ -63,7 +63,7 @@ function merged(a: CacheVolume, b: CacheVolume, gain: number, how: 'add' | 'most
   const own = cropToBox(a, min, dims);
   const count = countOf(dims);
   const [nx, ny] = dims;
-  const thick = velocityOrChannelAt(b, b.channels.get('density')![0]);
+  const thick = trilinearSampler(b, b.channels.get('density')![0]);
   const brought = new Float32Array(count);
   const density = own.channels.get('density')![0].slice();
   const active = own.active.slice();
@@ -91,7 +91,7 @@ function merged(a: CacheVolume, b: CacheVolume, gain: number, how: 'add' | 'most
       name,
       parts.map((p, c) => {
         const axis = staggered ? c : -1;
-        const read = velocityOrChannelAt(b, theirs[c], axis);
+        const read = trilinearSampler(b, theirs[c], axis);
         const out = p.slice();
         for (let n = 0; n < count; n++) {
           const s = share(n);

@@ -9,7 +9,7 @@ import {
   cornerOf,
   countOf,
   facesAbout,
-  velocityOrChannelAt,
+  trilinearSampler,
   cropToActive,
   type CacheVolume,
   type CacheChannel,
@@ -123,7 +123,7 @@ function lookedUp(
   axis: number,
   { voxelSizeM: to, translation, min, dims }: Head,
 ): Float32Array {
-  const read = velocityOrChannelAt(v, values, axis);
+  const read = trilinearSampler(v, values, axis);
   const [nx, ny, nz] = dims;
   const out = new Float32Array(countOf(dims));
   const at = (c: number, a: number): number => translation[a] + (min[a] + c - (a === axis ? 0.5 : 0)) * to;

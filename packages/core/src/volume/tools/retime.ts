@@ -10,7 +10,7 @@ import {
   countOf,
   emptyVolume,
   facesAbout,
-  velocityOrChannelAt,
+  trilinearSampler,
   cropToActive,
   type CacheVolume,
   type CacheChannel,
@@ -111,11 +111,11 @@ function mix(a: CacheVolume, b: CacheVolume, t: number, frameS: number): CacheVo
   const [nx, ny, nz] = dims;
   const count = countOf(dims);
   const flow = [a, b].map((v) =>
-    (v.channels.get('velocity') ?? []).map((p, axis) => velocityOrChannelAt(v, p, axis)),
+    (v.channels.get('velocity') ?? []).map((p, axis) => trilinearSampler(v, p, axis)),
   );
   const shift = [-t * frameS, (1 - t) * frameS];
   const share = [1 - t, t];
-  const density = [a, b].map((v) => velocityOrChannelAt(v, v.channels.get('density')![0]));
+  const density = [a, b].map((v) => trilinearSampler(v, v.channels.get('density')![0]));
   const channels = new Map(
     [...a.channels.keys()].map(
       (name) => [name, a.channels.get(name)!.map(() => new Float32Array(count))] as const,
@@ -125,9 +125,7 @@ function mix(a: CacheVolume, b: CacheVolume, t: number, frameS: number): CacheVo
   const names = ([...channels.keys()] as CacheChannel[]).filter(
     (n) => n !== 'density' && n !== 'velocity' && b.channels.has(n),
   );
-  const reads = names.map((name) =>
-    [a, b].map((v) => carried(v, name).map((p) => velocityOrChannelAt(v, p))),
-  );
+  const reads = names.map((name) => [a, b].map((v) => carried(v, name).map((p) => trilinearSampler(v, p))));
   const place = [0, 0, 0];
   const from = [
     [0, 0, 0],
@@ -173,7 +171,7 @@ function mix(a: CacheVolume, b: CacheVolume, t: number, frameS: number): CacheVo
   const moving = facesAbout(active, dims);
   channels.get('velocity')?.forEach((values, axis) => {
     const fields = [a, b].map((v) =>
-      v.channels.has('velocity') ? velocityOrChannelAt(v, v.channels.get('velocity')![axis], axis) : () => 0,
+      v.channels.has('velocity') ? trilinearSampler(v, v.channels.get('velocity')![axis], axis) : () => 0,
     );
     for (let n = 0; n < count; n++) {
       if (!moving[n]) continue;
