@@ -149,8 +149,8 @@ test(
     // By another word of the trade, from the keyboard alone.
     await page.keyboard.press('Control+k');
     await page.keyboard.type('dissipation temperature');
-    await expect(page.getByRole('menuitem', { name: /Fading: temperature half-life/ })).toBeVisible();
-    await page.getByRole('menuitem', { name: /Fading: temperature half-life/ }).click();
+    await expect(page.getByRole('menuitem', { name: /Dissipation: temperature half-life/ })).toBeVisible();
+    await page.getByRole('menuitem', { name: /Dissipation: temperature half-life/ }).click();
     await expect(page.getByRole('figure', { name: 'What is left' })).toBeInViewport();
     await page.keyboard.press('?');
     await expect(page.getByRole('dialog', { name: 'Shortcuts' })).toContainText('find any action or setting');

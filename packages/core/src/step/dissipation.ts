@@ -1,4 +1,4 @@
-// Fading: density thins, warmth goes over to the air. By a half-life, exact for any substep, with a lean to
+// Dissipation: density thins, warmth goes over to the air. By a half-life, exact for any substep, with a lean to
 // thick or thin parts.
 import { exponential } from '../math/exact';
 import { SLAB, extent } from '../grid/sweep';

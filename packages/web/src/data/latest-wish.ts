@@ -1,4 +1,5 @@
-// A worker that is asked for one thing at a time, and always for the newest: what was wished for in between is let go.
+// A worker that is asked for one thing at a time, and always for the newest: what was wished for in between
+// is let go.
 
 /** @param makeWorker called when it is first asked */
 export function latestWish<Wish, Answer>(

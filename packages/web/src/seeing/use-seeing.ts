@@ -34,7 +34,7 @@ export const useWish = create<Wish>(() => ({
 export const useSeen = create<{ readonly seen: Seen | null }>(() => ({ seen: null }));
 
 let count = 0;
-const { ask } = latestWish<ToSeeing, Seen>(
+const { ask, forget } = latestWish<ToSeeing, Seen>(
   () => new Worker(new URL('./seeing-worker.ts', import.meta.url), { type: 'module' }),
   (seen) => useSeen.setState({ seen }),
 );
@@ -45,7 +45,7 @@ export function useSeeing(recipe: Recipe, shown: ShownBrick | null, wanted: bool
   useEffect(() => {
     const { arrows, veil, slice, formula, axis, at } = wish;
     if (!wanted || (arrows ?? veil ?? slice ?? formula) === null) {
-      next = null;
+      forget();
       useSeen.setState({ seen: null });
       return;
     }

@@ -4,7 +4,7 @@ import { definePart, number } from '../settings';
 
 export const DIFFUSION = definePart({
   key: 'diffusion',
-  title: 'Spreading',
+  title: 'Diffusion',
   many: false,
   keyable: true,
   placed: true,

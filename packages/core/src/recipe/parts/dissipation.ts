@@ -4,7 +4,7 @@ import { where } from './where';
 
 export const DISSIPATION = definePart({
   key: 'dissipation',
-  title: 'Fading',
+  title: 'Dissipation',
   many: false,
   keyable: true,
   placed: true,
