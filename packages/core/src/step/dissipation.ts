@@ -1,5 +1,5 @@
-// Dissipation: density thins, warmth goes over to the air. By a half-life, exact for any substep, with a lean to
-// thick or thin parts.
+// Dissipation: density thins, warmth goes over to the air. By a half-life, exact for any substep, with a lean
+// to thick or thin parts.
 import { exponential } from '../math/exact';
 import { SLAB, extent } from '../grid/sweep';
 import type { Field } from '../grid/memory';
