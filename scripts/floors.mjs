@@ -1,6 +1,7 @@
 // The floors of packages/core/src, from the ground up: a folder imports only from those named before it. Held
 // by lint.
 export const FLOORS = [
+  'base', // the one kind of error, and results that are remembered
   'math', // exact arithmetic, vectors, seeded chance, half floats
   'formulas', // the language of formulas
   'recipe', // the recipe's parts, schema, types, units, keys, versions

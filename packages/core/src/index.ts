@@ -1,6 +1,6 @@
 // What core is to whoever uses it: recipes in, frames, volumes and pictures out. The door for Node.js, which
 // brings threads, is io/node; the browser's is io/browser.
-export { CoreError, type ErrorCode } from './error';
+export { CoreError, type ErrorCode } from './base/error';
 
 export { parseRecipe, RECIPE } from './recipe/recipe';
 export type { Recipe } from './recipe/types';

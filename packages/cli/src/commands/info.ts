@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { CoreError } from '@bramblemist/core/error';
+import { CoreError } from '@bramblemist/core/base/error';
 import { nodeZip } from '@bramblemist/core/io/node/files';
 import { activeBounds } from '@bramblemist/core/files/vdb/leaves';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';

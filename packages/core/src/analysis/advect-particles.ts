@@ -1,7 +1,7 @@
 // Particles that drift through a cache: seeded in a shape, a source or the medium, carried forward or back by
 // the velocity that it keeps (Runge–Kutta of fourth order in space and time), with what the medium holds
 // where they are.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import type { FrameSource } from '../volume/frames';
 import { extrapolateVelocity } from '../volume/extrapolate-velocity';
 import { carried, trilinearSampler, type CacheVolume, type CacheChannel } from '../volume/volume';

@@ -1,5 +1,5 @@
 // Trial sheets: many small runs of one recipe with one or two numbers varied.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import type { Recipe } from '../recipe/types';
 import type { NumberSetting } from '../recipe/settings';
 import { numbersOf, withNumber } from '../recipe/tell';

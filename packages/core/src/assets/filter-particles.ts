@@ -1,6 +1,6 @@
 // Which particles of a file are taken: by speed, height, crowding and age. Spray that flies fast and thin
 // makes mist; grains that lie still make none.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import { square } from '../math/exact';
 import type { MovedPoints } from './timed-point-clouds';
 import type { ParticlesPart } from '../recipe/types';

@@ -1,5 +1,5 @@
 // Files that artists bring in: which reader takes them, and what every one of them must hold to.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import type { Assets } from './assets';
 import { type Texture, textureOf } from '../files/picture';
 import {

@@ -4,7 +4,7 @@ import type { FilePart, ShapedPart, SpacePart } from '../recipe/types';
 import { type TimedMesh, movesByItself, boundsInMetres, type Mesh, inMetres } from '../geometry/mesh';
 import type { MeshShape, MeshMoment, DistanceGrid } from '../geometry/shape';
 import type { VolumeUse } from './volume-shape';
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import type { Triple } from '../math/vector';
 import { ownTime } from './own-time';
 import { paintMask, colourMask, meshDistances } from '../geometry/distance';

@@ -1,6 +1,6 @@
 // What a recipe brings in, resolved once: each part with what its file gives. The plan is made from this, and
 // looks no file up again.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import type { Texture } from '../files/picture';
 import { inMetres } from '../geometry/mesh';
 import type { MeshShape } from '../geometry/shape';

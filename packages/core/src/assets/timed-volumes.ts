@@ -1,6 +1,6 @@
 // Volumes of a file or of numbered files over their frames, as they are taken into a cache. Every file is
 // read once to look it over; where frames are missing the one before stands in.
-import { memoize } from '../memoize';
+import { memoize } from '../base/memoize';
 import { adoptVolume, gridReports, type VolumesReport } from '../volume/adopt';
 import { emptyChannel, cornerOf, countOf, type CacheVolume, type CacheChannel } from '../volume/volume';
 import { FileError } from '../files/bytes';

@@ -1,7 +1,7 @@
 // A brought volume where a mesh could stand: as a source its density says how much, as an obstacle it is
 // solid where it is more than half as dense as it gets, as a current its velocity is followed.
 import { LRUCache } from 'lru-cache';
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import { lengthOf } from '../math/exact';
 import { extrapolateVelocity } from '../volume/extrapolate-velocity';
 import { trilinearSampler, type CacheVolume } from '../volume/volume';

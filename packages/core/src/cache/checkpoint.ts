@@ -1,6 +1,6 @@
 // A run's state as bytes, from which it goes on with the same bits: a JSON head, the arrays as they are, and
 // a checksum.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import { lattice } from '../grid/lattice';
 import type { Triple } from '../math/vector';
 import { ARRAYS } from '../plan/particle-pool';

@@ -6,7 +6,7 @@
 //
 // It works on slabs, and the frame before is the one that was written: memory is bounded by a slab and the
 // active voxels, and a pass that goes on from any frame gives the same bits.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import { sine, cube } from '../math/exact';
 import { fromHalf, toHalf } from '../math/half';
 import { LEAF, type Leaf, type VdbGrid } from '../files/vdb/format';

@@ -1,6 +1,6 @@
 // Little-endian bytes: a writer that grows, and a reader that refuses to go past the end.
 
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 
 /** Something wrong in a file: what, and at which byte. */
 export class FileError extends CoreError {

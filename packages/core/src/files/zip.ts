@@ -1,6 +1,6 @@
 // The zlib codec that files use. Pure by default (fflate, the same in a browser); a door may install a faster
 // one.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import { unzlibSync, zlibSync } from 'fflate';
 
 export interface ZipCodec {

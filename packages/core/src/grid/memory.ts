@@ -1,6 +1,6 @@
 // One linear memory for everything a run holds: the low pages belong to the kernels and the thread pool,
 // fields follow.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import type { Lattice } from './lattice';
 
 /** Where the thread pool keeps its orders (see team.ts) and kernels their partial sums. */

@@ -3,7 +3,7 @@
 // size and reductions are kept a plane each, so results do not depend on how many work. A helper that is
 // asleep or held up elsewhere is not waited for: an order is open until its slabs are taken, and the lead
 // waits only for those who came in before it closed.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import {
   PARAMETERS,
   type KernelArguments,

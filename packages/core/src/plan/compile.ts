@@ -3,7 +3,7 @@
 import { windowOver } from '../grid/lattice';
 import type { Assets } from '../assets/assets';
 import { resolveAssets } from '../assets/resolve';
-import { memoize } from '../memoize';
+import { memoize } from '../base/memoize';
 import { droppedParts, type Dropped } from './dropped';
 import { isMoving } from '../geometry/pose';
 import { STANDARD } from '../recipe/parts/gravity';

@@ -1,9 +1,9 @@
 // The programs of a recipe's formulas, and those of regions that are worked out voxel by voxel.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import { check } from '../formulas/check';
 import type { Moment } from '../formulas/language';
 import { assemble, INSTRUCTION_BYTES, registerBytes, type Program } from '../formulas/program';
-import { memoize } from '../memoize';
+import { memoize } from '../base/memoize';
 import type { Plan } from './plan';
 
 const MOST_PROGRAMS = 64;

@@ -1,6 +1,6 @@
 // What an artist does to the lists of a recipe: adding by name, copying, moving, removing, taking parts along
 // as text.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import { canonicalText } from '../recipe/document';
 import { targetOf, type KeyedCurve } from '../recipe/keys';
 import { getAt } from '../recipe/paths';

@@ -1,5 +1,5 @@
 // Whole recipes that ship: the starting points of the command line and of the demo production.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import { parseRecipe } from '../recipe/recipe';
 import type { Recipe } from '../recipe/types';
 import { startFrom, STARTING_POINTS } from './starting-points';

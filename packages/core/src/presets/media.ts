@@ -9,7 +9,7 @@
 // through from 50 g/m³: Eckhoff, Dust Explosions in the Process Industries (2003). Viscosity and molecular
 // diffusion of air (1.5e-5, 2e-5 m²/s) and of ink in water (1e-6, 5e-10 m²/s) lie far below what a grid of
 // centimetres loses, so they stay 0. Half-lives of density are for the eye: how long it is seen.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import { setAt } from '../recipe/paths';
 import type { Recipe } from '../recipe/types';
 

@@ -1,5 +1,5 @@
 // Documents (recipes, looks, combines) as validated, versioned plain data made of described parts.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import * as yup from 'yup';
 import { setAt } from './paths';
 import { boundedList, formOf, ruleOf } from './setting-kinds';

@@ -1,7 +1,7 @@
 // How a setting is described, once: types, schema, defaults, forms, sentences of the page, help and
 // documentation are made from such descriptions (recipe/parts/, look/parts.ts, combine/parts.ts,
 // volume/tools/). What a kind of setting knows stands in setting-kinds.ts.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import type { Triple } from '../math/vector';
 
 /** SI units, as shown; '' is a plain number. */

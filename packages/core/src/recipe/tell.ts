@@ -1,6 +1,6 @@
 // What differs between two recipes, told setting by setting in the page's words; and every number of a recipe
 // by name. Parts of lists are known by their ids, so that one more in front does not make all others differ.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import { getAt, setAt } from './paths';
 import { PARTS } from './parts';
 import type { Recipe } from './types';

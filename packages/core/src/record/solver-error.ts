@@ -1,5 +1,5 @@
 // A step that cannot go on: when, where, why, and what to do.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import type { Triple } from '../math/vector';
 
 /** Something went wrong inside a step: when, where, why, and what to do. */

@@ -1,5 +1,5 @@
 // A run: memory laid out and filled once, then frame after frame through the pipeline, with readings of each.
-import { CoreError } from '../error';
+import { CoreError } from '../base/error';
 import type { ActiveWindow } from '../grid/lattice';
 import { readField, type Field } from '../grid/memory';
 import type { ThreadPool } from '../grid/thread-pool';

@@ -1,6 +1,6 @@
 // A cache as frames that are read one at a time: from disk, or made of another's by a tool. Nothing is kept
 // but the last few.
-import { memoize } from '../memoize';
+import { memoize } from '../base/memoize';
 import type { Triple } from '../math/vector';
 import type { CacheVolume } from './volume';
 

@@ -30,8 +30,12 @@ export const FIXED: readonly (readonly [string, string])[] = [
 
 const KEPT = 'bramblemist.shortcuts';
 /** Of the browser, or of all pages. */
-const TAKEN =
-  /^(Tab|Shift\+Tab|Escape|Enter|F\d+|Alt\+.*|Ctrl\+(Shift\+)?(t|w|n|r|l|p|s|f|d|j|h|u|q|o|a|c|v|x|\d|Tab|PageUp|PageDown|=|-|0)|Arrow.*|PageUp|PageDown|Home|End)$/i;
+const TAKEN = new RegExp(
+  '^(Tab|Shift\\+Tab|Escape|Enter|F\\d+|Alt\\+.*|' +
+    'Ctrl\\+(Shift\\+)?(t|w|n|r|l|p|s|f|d|j|h|u|q|o|a|c|v|x|\\d|Tab|PageUp|PageDown|=|-|0)|' +
+    'Arrow.*|PageUp|PageDown|Home|End)$',
+  'i',
+);
 
 type Keys = Readonly<Record<ActionId, string>>;
 const FIRST = Object.fromEntries(ACTIONS.map((a) => [a.id, a.keys])) as Keys;

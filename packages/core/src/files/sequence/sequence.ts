@@ -1,6 +1,6 @@
 // A sequence of files as one: a ZIP of numbered files of one kind. Its frames are unpacked when they are
 // asked for.
-import { memoize } from '../../memoize';
+import { memoize } from '../../base/memoize';
 import { unzipSync } from 'fflate';
 import { FileError } from '../bytes';
 

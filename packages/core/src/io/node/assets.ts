@@ -1,5 +1,5 @@
 // The recipe's files from a folder: under their name, or under their content's hash.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { existsSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { assetsFrom, endingOf, importAsset, type ImportedAsset } from '../../assets/import-asset';

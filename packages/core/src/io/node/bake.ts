@@ -1,5 +1,5 @@
 // A bake: every frame of a recipe onto disk, with a manifest that grows by one frame at a time.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { keptChannels } from '../../cache/currency';

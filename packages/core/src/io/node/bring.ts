@@ -1,6 +1,6 @@
 // A sequence of OpenVDB files from elsewhere as a cache of ours: a file, a folder of numbered files, or a ZIP
 // of them.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import type { VolumesReport } from '../../volume/adopt';

@@ -1,5 +1,5 @@
 // Caches on disk: opened as frames, written frame by frame, checked against their manifest.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { existsSync, mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { FrameSource } from '../../volume/frames';

@@ -1,5 +1,5 @@
 // Files on disk, written whole or not at all; zlib as the platform has it.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import {
   closeSync,
   fsyncSync,

@@ -1,6 +1,6 @@
 // Particles through a cache on disk: a PLY or CSV file a frame, trails as PLY lines, and what made them.
 import type { Plan } from '../../plan/plan';
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { existsSync, mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileStem, frameName, type Made } from '../../cache/manifest';

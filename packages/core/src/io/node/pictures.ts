@@ -1,5 +1,5 @@
 // Volumes on disk to pictures on disk, and pictures over a plate.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { readExr, writeExr } from '../../files/exr/exr';

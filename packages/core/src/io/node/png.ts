@@ -1,5 +1,5 @@
 // PNG through pngjs.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { readFileSync } from 'node:fs';
 import { PNG } from 'pngjs';
 import { fromBytes, toBytes } from '../../look/picture';

@@ -1,5 +1,5 @@
 // The node door of the core: kernels from disk, workers as threads.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { existsSync, readFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { dirname, join } from 'node:path';

@@ -1,6 +1,6 @@
 // Tools on a cache on disk: what they need around them, and the cache that they write.
 import type { Plan } from '../../plan/plan';
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { basename, resolve } from 'node:path';
 import { PROGRAM, type Made, type Manifest } from '../../cache/manifest';
 import { applySteps, type ToolStep } from '../../volume/tools/tools';

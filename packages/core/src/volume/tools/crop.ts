@@ -1,5 +1,5 @@
 // Crop and mask: what lies outside of a box, or on one side of an obstacle, goes.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { choice, definePart, number, reference, vector, type PartValues } from '../../recipe/settings';
 import type { Triple } from '../../math/vector';
 import { cropToBox, countOf, cropToActive, withActive, type CacheVolume } from '../volume';

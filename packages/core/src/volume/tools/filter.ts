@@ -1,5 +1,5 @@
 // Smooth and sharpen: a Gaussian in metres, and what it took away put on top once more.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { exponential, square } from '../../math/exact';
 import { choice, definePart, number, type PartValues } from '../../recipe/settings';
 import type { Triple } from '../../math/vector';

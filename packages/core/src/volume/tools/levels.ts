@@ -1,5 +1,5 @@
 // Levels: a channel scaled, or one range of it laid onto another.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { power, lengthOf } from '../../math/exact';
 import { choice, definePart, number, type PartValues } from '../../recipe/settings';
 import { cropToActive, withActive } from '../volume';

@@ -1,5 +1,5 @@
 // Merge: the medium of a second cache laid into the first, on the first one's lattice.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { choice, definePart, number, text, type PartValues } from '../../recipe/settings';
 import type { Triple } from '../../math/vector';
 import {

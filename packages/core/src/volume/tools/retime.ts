@@ -1,6 +1,6 @@
 // Retime: slower or faster, with what lies between two frames found along the motion: both are carried to the
 // moment by their own velocities and mixed, so that a moving edge stays one edge.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { square } from '../../math/exact';
 import { choice, definePart, number, type PartValues } from '../../recipe/settings';
 import {

@@ -1,5 +1,5 @@
 // All tools, how a step of them is checked, and several applied in turn.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { DocumentKind } from '../../recipe/document';
 import { cachedFrames, type FrameSource } from '../frames';
 import { CROP, MASK } from './crop';

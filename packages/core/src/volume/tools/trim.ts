@@ -1,5 +1,5 @@
 // Trim: fewer frames, perhaps under other numbers.
-import { CoreError } from '../../error';
+import { CoreError } from '../../base/error';
 import { definePart, integer, type PartValues } from '../../recipe/settings';
 import type { Tool } from './tool';
 
