@@ -6,7 +6,7 @@ import type { FrameSource } from '../volume/frames';
 import { extrapolateVelocity } from '../volume/extrapolate-velocity';
 import { carried, trilinearSampler, type CacheVolume, type CacheChannel } from '../volume/volume';
 import { DocumentKind } from '../recipe/document';
-import { choice, definePart, flag, integer, vector, type PartValues } from '../recipe/settings';
+import { choice, definePart, flag, integer, type PartValues, position } from '../recipe/settings';
 import { shapeChoice, sizes } from '../recipe/parts/shapes';
 import type { StandingPart } from '../recipe/types';
 import type { Triple } from '../math/vector';
@@ -54,15 +54,7 @@ const PART = definePart({
         'shape of their own.',
     ),
     shapeChoice(['sphere', 'box', 'cylinder', 'disc', 'ring', 'plane'], 'Where they start.', SHAPED),
-    ...vector(
-      'centre',
-      ['centre x', 'centre y', 'centre z'],
-      'm',
-      [-1000, 1000],
-      [0, 0.5, 0],
-      'Middle of the shape in the world.',
-      SHAPED,
-    ),
+    ...position('centre', 'centre', [0, 0.5, 0], 'Middle of the shape in the world.', SHAPED),
     ...sizes(0.2, 0.4),
     choice(
       'way',

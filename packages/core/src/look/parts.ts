@@ -1,5 +1,5 @@
 // The parts of a look and their settings: how the medium is lit and seen.
-import { definePart, integer, number, vector } from '../recipe/settings';
+import { definePart, integer, number, position, linearColour } from '../recipe/settings';
 
 const MEDIUM = definePart({
   key: 'medium',
@@ -18,11 +18,9 @@ const MEDIUM = definePart({
       2.2,
       'Extinction at density 1, per metre: how thick the medium looks.',
     ),
-    ...vector(
+    ...linearColour(
       'albedo',
-      ['red', 'green', 'blue'],
-      '',
-      [0, 1],
+      1,
       [0.92, 0.94, 0.97],
       'Part of the stopped light that is scattered on; the rest is absorbed.',
     ),
@@ -62,7 +60,7 @@ const SUN = definePart({
     ),
     number('height', 'height', '°', [-10, 90], 28, 'Angle over the horizon.'),
     number('stops', 'intensity', '', [-10, 10], -1.3, 'In stops; each doubles.'),
-    ...vector('colour', ['red', 'green', 'blue'], '', [0, 4], [1, 0.86, 0.7], 'Linear colour.'),
+    ...linearColour('colour', 4, [1, 0.86, 0.7], 'Linear colour.'),
   ],
 });
 
@@ -74,14 +72,7 @@ const SKY = definePart({
   sentence: 'All round {stops} stops of {colour.0} {colour.1} {colour.2}.',
   settings: [
     number('stops', 'intensity', '', [-10, 10], -1.5, 'In stops; each doubles.'),
-    ...vector(
-      'colour',
-      ['red', 'green', 'blue'],
-      '',
-      [0, 4],
-      [0.62, 0.74, 0.9],
-      'Linear colour of light from everywhere.',
-    ),
+    ...linearColour('colour', 4, [0.62, 0.74, 0.9], 'Linear colour of light from everywhere.'),
   ],
 });
 
@@ -94,8 +85,8 @@ export const CAMERA = definePart({
     'Camera at {eye.0}, {eye.1}, {eye.2}, looking at {target.0}, {target.1}, {target.2}, {focal} mm; ' +
     'pictures of {width} by {height}.',
   settings: [
-    ...vector('eye', ['x', 'y', 'z'], 'm', [-1000, 1000], [1.6, 1.5, 6.2], 'Where the camera stands.'),
-    ...vector('target', ['x', 'y', 'z'], 'm', [-1000, 1000], [0, 0.75, 0], 'What it looks at.'),
+    ...position('eye', 'eye', [1.6, 1.5, 6.2], 'Where the camera stands.'),
+    ...position('target', 'target', [0, 0.75, 0], 'What it looks at.'),
     number('focal', 'focal length', '', [4, 600], 38, 'In millimetres on a 36 mm film back.'),
     integer('width', 'width', '', [16, 4096], 640, 'Pixels across.'),
     integer('height', 'height', '', [16, 4096], 360, 'Pixels down.'),

@@ -260,20 +260,58 @@ type VectorSettings<P extends string> = readonly [
   NumberSetting<`${P}.2`>,
 ];
 
-/** Three numbers that are set one by one. */
+/** Three numbers that are set one by one: “turn about” x, y and z, or each called by its own name. */
 export const vector = <const P extends string>(
   path: P,
-  names: readonly [string, string, string],
+  called: string | readonly [string, string, string],
   unit: SettingUnit,
   range: readonly [number, number],
   value: readonly [number, number, number],
   doc: string,
   when?: When,
 ): VectorSettings<P> => {
+  const names = typeof called === 'string' ? ['x', 'y', 'z'].map((axis) => `${called} ${axis}`) : called;
   const one = <const A extends 0 | 1 | 2>(axis: A): NumberSetting<`${P}.${A}`> =>
     number(`${path}.${axis}`, names[axis], unit, range, value[axis], doc, shownWhen(when));
   return [one(0), one(1), one(2)];
 };
+
+/** Metres to which places and sizes are bounded. */
+export const FAR = 1000;
+
+/** A place in the world. */
+export const position = <const P extends string>(
+  path: P,
+  called: string,
+  value: readonly [number, number, number],
+  doc: string,
+  when?: When,
+): VectorSettings<P> => vector(path, called, 'm', [-FAR, FAR], value, doc, when);
+
+/** A vector of which only the direction counts. */
+export const direction = <const P extends string>(
+  path: P,
+  called: string,
+  value: readonly [number, number, number],
+  doc: string,
+  when?: When,
+): VectorSettings<P> => vector(path, called, '', [-1000, 1000], value, doc, when);
+
+/** Linear red, green and blue from 0 to the most. */
+export const linearColour = <const P extends string>(
+  path: P,
+  most: number,
+  value: readonly [number, number, number],
+  doc: string,
+  when?: When,
+): VectorSettings<P> => vector(path, ['red', 'green', 'blue'], '', [0, most], value, doc, when);
+
+/** What the parts of every list have: a name, and whether they count. */
+export const nameAndSwitch = (
+  name: string,
+  doc = 'What it is called.',
+  off = 'Off: kept in the recipe, without effect.',
+) => [text('name', 'name', name, doc), flag('on', 'on', true, off)] as const;
 
 export const flag = <const P extends string>(
   path: P,

@@ -1,6 +1,6 @@
 // Currents: pushes of the air that are limited to a shape with a soft edge, as the recipe says them.
-import { choice, definePart, flag, integer, number, reference, text, vector } from '../settings';
-import { shapeChoice, pose, follows, sizes, corners, FAR } from './shapes';
+import { choice, definePart, integer, number, reference, direction, nameAndSwitch, FAR } from '../settings';
+import { shapeChoice, pose, follows, sizes, corners } from './shapes';
 import { where } from './where';
 
 const DRAWN = ['jet', 'spin', 'still', 'shear', 'path', 'pipe', 'volume'];
@@ -19,8 +19,7 @@ export const CURRENTS = definePart({
     'the air of {file} times {times}][does=jet|spin|still|shear|path|pipe|volume: within {within}]; ' +
     'its edge is {soft} soft; {where}.',
   settings: [
-    text('name', 'name', 'Current', 'What it is called.'),
-    flag('on', 'on', true, 'Off: kept in the recipe, without effect.'),
+    ...nameAndSwitch('Current'),
     choice(
       'does',
       'what it does',
@@ -54,11 +53,9 @@ export const CURRENTS = definePart({
     number('speed', 'speed', 'm/s', [-1000, 1000], 1, 'Speed that the air is drawn to.', {
       when: { path: 'does', is: ['jet', 'path', 'pipe'] },
     }),
-    ...vector(
+    ...direction(
       'direction',
-      ['direction x', 'direction y', 'direction z'],
-      '',
-      [-1000, 1000],
+      'direction',
       [0, 1, 0],
       'Where it blows; of a spin its axis. Only its direction counts.',
       { path: 'does', is: ['jet', 'spin', 'shear'] },

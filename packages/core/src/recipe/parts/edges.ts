@@ -1,6 +1,6 @@
 // Fine break-up of the medium's edges, as the recipe says it.
-import { definePart, integer, number } from '../settings';
-import { FAR } from './shapes';
+import { definePart, integer, number, FAR } from '../settings';
+
 import { where } from './where';
 
 export const EDGES = definePart({

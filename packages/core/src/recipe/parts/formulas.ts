@@ -1,6 +1,6 @@
 // Formulas as a part of the recipe.
 import { where } from './where';
-import { choice, definePart, flag, formula, integer, text } from '../settings';
+import { choice, definePart, formula, integer, nameAndSwitch } from '../settings';
 
 export const FORMULAS = definePart({
   key: 'formulas',
@@ -10,8 +10,7 @@ export const FORMULAS = definePart({
   live: true,
   sentence: '{name}, {when}, {where}: {text}',
   settings: [
-    text('name', 'name', 'Formula', 'What it is called.'),
-    flag('on', 'on', true, 'Off: kept in the recipe, without effect.'),
+    ...nameAndSwitch('Formula'),
     choice(
       'when',
       'when',

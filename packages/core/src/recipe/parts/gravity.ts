@@ -1,6 +1,6 @@
 // Gravity: what the lift of warmth and the weight of the medium are measured against. On its own it moves no
 // air, since it pulls all of it alike and the pressure holds it up.
-import { definePart, number, vector } from '../settings';
+import { definePart, number, direction } from '../settings';
 
 /** Standard gravity, m/s²: that for which lift and weight are said. */
 export const STANDARD = 9.81;
@@ -23,13 +23,6 @@ export const GRAVITY = definePart({
       'Lift and weight go along with it; below 0 it is turned round, 0 is a place without weight. ' +
         'Particles have their own.',
     ),
-    ...vector(
-      'direction',
-      ['gravity x', 'gravity y', 'gravity z'],
-      '',
-      [-1000, 1000],
-      [0, -1, 0],
-      'Where it pulls to. Only its direction counts.',
-    ),
+    ...direction('direction', 'gravity', [0, -1, 0], 'Where it pulls to. Only its direction counts.'),
   ],
 });

@@ -1,6 +1,6 @@
 // What stands in the way of the air.
-import { choice, definePart, flag, number, text } from '../settings';
-import { FAR, meshFile, pose, shapeChoice, sizes } from './shapes';
+import { choice, definePart, number, nameAndSwitch, FAR } from '../settings';
+import { meshFile, pose, shapeChoice, sizes } from './shapes';
 
 export const OBSTACLES = definePart({
   key: 'obstacles',
@@ -13,8 +13,7 @@ export const OBSTACLES = definePart({
     'tube {tube}][shape=mesh: from {file}], {facing}, {motion}[motion=moves: by {velocity.0}, ' +
     '{velocity.1}, {velocity.2}, turning by {spin}].',
   settings: [
-    text('name', 'name', 'Obstacle', 'What it is called.'),
-    flag('on', 'on', true, 'Off: kept in the recipe, without effect.'),
+    ...nameAndSwitch('Obstacle'),
     shapeChoice(
       ['box', 'sphere', 'cylinder', 'ring', 'ground', 'mesh'],
       'A simple shape, the ground (all that lies under it), or a mesh.',

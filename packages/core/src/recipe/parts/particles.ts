@@ -2,17 +2,17 @@
 import {
   choice,
   definePart,
-  flag,
   integer,
   number,
   reference,
   type NumberSetting,
   type SettingUnit,
-  text,
-  vector,
   type When,
+  direction,
+  nameAndSwitch,
+  FAR,
 } from '../settings';
-import { corners, FAR, follows, meshFile, pose, shapeChoice, sizes } from './shapes';
+import { corners, follows, meshFile, pose, shapeChoice, sizes } from './shapes';
 
 const MADE: When = { path: 'born', is: ['burst', 'rate'] };
 const FROM_FILE: When = { path: 'born', is: 'file' };
@@ -88,8 +88,7 @@ export const PARTICLES = definePart({
     '{shape}][born=burst|rate|children: , thrown {aim} at {speed}, within {spread}, living {life}], ' +
     'balls of {ball}; frames {from} to {until}.',
   settings: [
-    text('name', 'name', 'Particles', 'What they are called.'),
-    flag('on', 'on', true, 'Off: kept in the recipe, without effect.'),
+    ...nameAndSwitch('Particles', 'What they are called.'),
     choice(
       'born',
       'how they come',
@@ -148,18 +147,10 @@ export const PARTICLES = definePart({
       'Where they are thrown. Of children: one way, or the way their parent goes.',
       { when: FLYING },
     ),
-    ...vector(
-      'direction',
-      ['direction x', 'direction y', 'direction z'],
-      '',
-      [-1000, 1000],
-      [0, 1, 0],
-      'Only its direction counts.',
-      {
-        path: 'aim',
-        is: 'along',
-      },
-    ),
+    ...direction('direction', 'direction', [0, 1, 0], 'Only its direction counts.', {
+      path: 'aim',
+      is: 'along',
+    }),
     number(
       'spread',
       'spread',

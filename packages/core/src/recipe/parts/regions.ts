@@ -1,6 +1,16 @@
 // Regions: places with soft edges that limit a force or hold other settings inside, and what they change.
-import { choice, definePart, flag, formula, integer, number, reference, text } from '../settings';
-import { corners, FAR, follows, meshFile, pose, shapeChoice, sizes } from './shapes';
+import {
+  choice,
+  definePart,
+  formula,
+  integer,
+  number,
+  reference,
+  text,
+  nameAndSwitch,
+  FAR,
+} from '../settings';
+import { corners, follows, meshFile, pose, shapeChoice, sizes } from './shapes';
 
 const SOLID = ['sphere', 'box', 'cylinder', 'ring', 'path', 'ground', 'mesh'];
 const STANDS = { path: 'shape', is: SOLID };
@@ -31,8 +41,11 @@ export const REGIONS = definePart({
     'soft][facing=outside:, taken inside out][joins=both:, as far as it lies in ' +
     '{other}][joins=either:, together with {other}][joins=without:, without {other}].',
   settings: [
-    text('name', 'name', 'Region', 'What it is called.'),
-    flag('on', 'on', true, 'Off: it changes nothing, and what is limited to it acts everywhere.'),
+    ...nameAndSwitch(
+      'Region',
+      'What it is called.',
+      'Off: it changes nothing, and what is limited to it acts everywhere.',
+    ),
     shapeChoice(
       [...SOLID, 'noise', 'channel', 'formula'],
       'A simple shape, all under a plane, a mesh, lumps of noise, where a channel has certain values, ' +
@@ -144,8 +157,7 @@ export const CHANGES = definePart({
   live: true,
   sentence: '{name}: {path} is {how} {amount}.',
   settings: [
-    text('name', 'name', 'Change', 'What it is called.'),
-    flag('on', 'on', true, 'Off: kept in the recipe, without effect.'),
+    ...nameAndSwitch('Change'),
     reference('region', 'region', ['regions'], 'Where it holds.'),
     text(
       'path',

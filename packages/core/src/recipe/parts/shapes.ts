@@ -12,10 +12,11 @@ import {
   text,
   vector,
   type When,
+  position,
+  FAR,
 } from '../settings';
 
 /** Metres: no place and no edge lies further out. */
-export const FAR = 1000;
 
 const SHAPES = {
   sphere: 'sphere',
@@ -92,18 +93,16 @@ export const corners = (): PointsSetting<'points'> => ({
 /** Where it stands and how it goes. */
 export const pose = (centre: [number, number, number], when?: When) =>
   [
-    ...vector(
+    ...position(
       'centre',
-      ['centre x', 'centre y', 'centre z'],
-      'm',
-      [-FAR, FAR],
+      'centre',
       centre,
       'Middle of the shape in the world; of a mesh the place of its origin.',
       when,
     ),
     ...vector(
       'turn',
-      ['turn about x', 'turn about y', 'turn about z'],
+      'turn about',
       '°',
       [-36000, 36000],
       [0, 0, 0],
@@ -123,7 +122,7 @@ export const pose = (centre: [number, number, number], when?: When) =>
     ),
     ...vector(
       'velocity',
-      ['velocity x', 'velocity y', 'velocity z'],
+      'velocity',
       'm/s',
       [-1000, 1000],
       [0, 0, 0],

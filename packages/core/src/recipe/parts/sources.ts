@@ -3,16 +3,18 @@ import {
   choice,
   type ChoiceSetting,
   definePart,
-  flag,
   integer,
   number,
   reference,
-  text,
-  vector,
   type When,
+  position,
+  direction,
+  linearColour,
+  nameAndSwitch,
+  FAR,
 } from '../settings';
 import { where } from './where';
-import { corners, FAR, follows, meshFile, pose, shapeChoice, sizes } from './shapes';
+import { corners, follows, meshFile, pose, shapeChoice, sizes } from './shapes';
 
 /** The ways to write a value, in the words of the sentence. */
 const MODES = {
@@ -70,8 +72,7 @@ export const SOURCES = definePart({
     '{temperature.amount}][push.how=add|raise|replace|blend: , speed {push.how} {push.speed} ' +
     '{push.mode}]; {timing} from frame {from} to {until}.',
   settings: [
-    text('name', 'name', 'Source', 'What it is called.'),
-    flag('on', 'on', true, 'Off: kept in the recipe, without effect.'),
+    ...nameAndSwitch('Source'),
     shapeChoice(
       ['sphere', 'box', 'cylinder', 'disc', 'ring', 'plane', 'path', 'mesh', 'particles'],
       'A simple shape; a flat patch; a path of straight pieces with a thickness; a mesh from a file; ' +
@@ -200,7 +201,7 @@ export const SOURCES = definePart({
       ],
       'What happens to the colour, where colour is kept. Painting works without giving off anything.',
     ),
-    ...vector('colour.amount', ['red', 'green', 'blue'], '', [0, 1], [1, 1, 1], 'Colour, linear.', {
+    ...linearColour('colour.amount', 1, [1, 1, 1], 'Colour, linear.', {
       path: 'colour.how',
       is: ['add', 'replace', 'blend'],
     }),
@@ -228,30 +229,14 @@ export const SOURCES = definePart({
         when: written('push'),
       },
     ),
-    ...vector(
-      'push.direction',
-      ['direction x', 'direction y', 'direction z'],
-      '',
-      [-1000, 1000],
-      [0, 1, 0],
-      'Where to; only its direction counts.',
-      {
-        path: 'push.mode',
-        is: 'along',
-      },
-    ),
-    ...vector(
-      'push.point',
-      ['point x', 'point y', 'point z'],
-      'm',
-      [-FAR, FAR],
-      [0, 0, 0],
-      'The point in the world that it blows away from.',
-      {
-        path: 'push.mode',
-        is: 'point',
-      },
-    ),
+    ...direction('push.direction', 'direction', [0, 1, 0], 'Where to; only its direction counts.', {
+      path: 'push.mode',
+      is: 'along',
+    }),
+    ...position('push.point', 'point', [0, 0, 0], 'The point in the world that it blows away from.', {
+      path: 'push.mode',
+      is: 'point',
+    }),
     number('push.spread', 'spread', '°', [0, 80], 0, 'Half angle by which it is turned aside at random.', {
       when: written('push'),
     }),
@@ -342,8 +327,7 @@ export const PATTERNS = definePart({
     '{period}][noise=picture: from {file}, {across} wide, {use}][use=amount: , contrast {contrast}], ' +
     'counts {strength}.',
   settings: [
-    text('name', 'name', 'Pattern', 'What it is called.'),
-    flag('on', 'on', true, 'Off: kept in the recipe, without effect.'),
+    ...nameAndSwitch('Pattern'),
     reference(
       'source',
       'source',

@@ -1,6 +1,5 @@
 // The room, its window and what is kept of a run: what sizes memory, disk and time. None of it takes keys.
-import { choice, definePart, flag, integer, number, reference, vector } from '../settings';
-import { FAR } from './shapes';
+import { choice, definePart, flag, integer, number, reference, vector, position, FAR } from '../settings';
 
 const side = <const P extends string>(path: P, label: string, value: 'open' | 'wall') =>
   choice(
@@ -32,14 +31,7 @@ export const SPACE = definePart({
       [4, 3, 3],
       'Edge of the room that is simulated.',
     ),
-    ...vector(
-      'corner',
-      ['corner x', 'corner y', 'corner z'],
-      'm',
-      [-FAR, FAR],
-      [-2, 0, -1.5],
-      'Least corner of the room in the world.',
-    ),
+    ...position('corner', 'corner', [-2, 0, -1.5], 'Least corner of the room in the world.'),
     number(
       'voxelSize',
       'voxel size',

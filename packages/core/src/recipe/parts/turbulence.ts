@@ -1,6 +1,6 @@
 // Turbulence, as the recipe says it.
-import { definePart, type PartValues, integer, number } from '../settings';
-import { FAR } from './shapes';
+import { definePart, type PartValues, integer, number, FAR } from '../settings';
+
 import { where } from './where';
 
 export const TURBULENCE = definePart({

@@ -1,6 +1,6 @@
 // Vorticity confinement, as the recipe says it.
-import { definePart, number } from '../settings';
-import { FAR } from './shapes';
+import { definePart, number, FAR } from '../settings';
+
 import { where } from './where';
 
 export const VORTICITY = definePart({

@@ -1,6 +1,6 @@
 // Crop and mask: what lies outside of a box, or on one side of an obstacle, goes.
 import { CoreError } from '../../base/error';
-import { choice, definePart, number, reference, vector, type PartValues } from '../../recipe/settings';
+import { choice, definePart, number, reference, type PartValues, position } from '../../recipe/settings';
 import type { Triple } from '../../math/vector';
 import { cropToBox, countOf, cropToActive, withActive, type CacheVolume } from '../volume';
 import type { Tool } from './tool';
@@ -12,22 +12,8 @@ const CROP_PART = definePart({
   keyable: false,
   sentence: 'What lies from {least.0}, {least.1}, {least.2} to {most.0}, {most.1}, {most.2} alone.',
   settings: [
-    ...vector(
-      'least',
-      ['least x', 'least y', 'least z'],
-      'm',
-      [-1000, 1000],
-      [-1, 0, -1],
-      'Least corner of the box that stays.',
-    ),
-    ...vector(
-      'most',
-      ['greatest x', 'greatest y', 'greatest z'],
-      'm',
-      [-1000, 1000],
-      [1, 1, 1],
-      'Greatest corner of it.',
-    ),
+    ...position('least', 'least', [-1, 0, -1], 'Least corner of the box that stays.'),
+    ...position('most', 'greatest', [1, 1, 1], 'Greatest corner of it.'),
   ],
 });
 
