@@ -1,7 +1,7 @@
 // Currents: pushes of the air that are limited to a place with a soft edge. Accelerations at cell centres,
 // m/s².
 import { row } from './common';
-import { sampleGrid, ownDistance, ownX, ownY, ownZ, Shape } from './shape';
+import { BoxedShape, ownDistance, ownX, ownY, ownZ, sampleGrid } from './shape';
 
 const enum CurrentKind {
   JET = 0,
@@ -16,7 +16,7 @@ const enum CurrentKind {
 
 
 @unmanaged
-class Current extends Shape {
+class Current extends BoxedShape {
   fx: usize;
   fy: usize;
   fz: usize;
@@ -42,12 +42,6 @@ class Current extends Shape {
   h: f32;
   /** How far it counts, a field; 0: all. */
   weight: usize;
-  i0: i32;
-  i1: i32;
-  j0: i32;
-  j1: i32;
-  k0: i32;
-  k1: i32;
   /** Velocity of a volume at the shape's nodes, m/s in own axes: x, y, z one behind the other. */
   ways: usize;
 }

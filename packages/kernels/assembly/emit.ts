@@ -4,11 +4,11 @@
 import { byAxis, row } from './common';
 import { kindOf, Level } from './level';
 import { valueNoise } from './patterns';
-import { distance, flowAt, ShapeKind, sampleGrid, ownDistance, ownX, ownY, ownZ, Shape } from './shape';
+import { BoxedShape, ShapeKind, distance, flowAt, ownDistance, ownX, ownY, ownZ, sampleGrid } from './shape';
 
 /** A source at one moment. */
 @unmanaged
-class SourceShape extends Shape {
+class SourceShape extends BoxedShape {
   mean: usize;
   most: usize;
   /** This moment's part of the substep. */
@@ -22,13 +22,6 @@ class SourceShape extends Shape {
   mask: usize;
   least: f32;
   soft: f32;
-  /** Cells that it may touch. */
-  i0: i32;
-  i1: i32;
-  j0: i32;
-  j1: i32;
-  k0: i32;
-  k1: i32;
 }
 
 /**
@@ -284,7 +277,7 @@ const enum VelocityMode {
 
 /** The velocity that a source writes. Lengths in cells, speeds in m/s. */
 @unmanaged
-class VelocityEmission extends Shape {
+class VelocityEmission extends BoxedShape {
   mean: usize;
   most: usize;
   u: usize;
@@ -330,12 +323,6 @@ class VelocityEmission extends Shape {
   originZ: f32;
   dt: f32;
   draw: f32;
-  i0: i32;
-  i1: i32;
-  j0: i32;
-  j1: i32;
-  k0: i32;
-  k1: i32;
 }
 
 // @ts-ignore: decorator

@@ -1,7 +1,7 @@
 // The one module: every kernel, by operation.
 export { copyBytes, haloXY, haloZ, reflect } from './halo';
 export * from './advect';
-export { traceBack, traceRalston } from './trace';
+export { trace } from './trace';
 export {
   addScaled,
   capAmount,

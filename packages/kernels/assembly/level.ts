@@ -83,6 +83,23 @@ export function coefficientRow(L: Level, j: i32, k: i32): usize {
   return L.coefficients + <usize>((b * 3 + a) * 3 * L.rowBytes);
 }
 
+/** Sum of the open parts of a cell's six faces; o: its offset in the face fractions. */
+// @ts-ignore: decorator
+@inline
+export function openness(L: Level, o: usize): f32 {
+  const x = L.ax + o;
+  const y = L.ay + o;
+  const z = L.az + o;
+  return (
+    load<f32>(x) +
+    load<f32>(x + 4) +
+    load<f32>(y) +
+    load<f32>(y + L.faceRowBytes) +
+    load<f32>(z) +
+    load<f32>(z + L.facePlaneBytes)
+  );
+}
+
 /** Writes the nine coefficient rows. */
 export function fillCoefficients(level: usize): void {
   const L = changetype<Level>(level);

@@ -1,6 +1,6 @@
 // Patterns over what a source covers: animated noises and pictures, one layer after the other.
 import { byAxis, row } from './common';
-import { ownX, ownY, ownZ, Shape } from './shape';
+import { BoxedShape, ownX, ownY, ownZ } from './shape';
 
 // @ts-ignore: decorator
 @inline
@@ -183,7 +183,7 @@ const enum NoiseKind {
 
 /** One layer of a pattern over a source's cover. */
 @unmanaged
-class Pattern extends Shape {
+class Pattern extends BoxedShape {
   mean: usize;
   most: usize;
   /** 0: value, 1: cellular, 2: billow, 3: picture. */
@@ -213,12 +213,6 @@ class Pattern extends Shape {
   cr: usize;
   cg: usize;
   cb: usize;
-  i0: i32;
-  i1: i32;
-  j0: i32;
-  j1: i32;
-  k0: i32;
-  k1: i32;
 }
 
 /** Bilinear look-up of one of a picture's planes; beyond its edges the edge's. */

@@ -2,7 +2,7 @@
 // gradient. The unknown is dt/(ρ h) · pressure, a velocity. Velocities are in the plain layout of common.ts,
 // everything else in the split one of level.ts.
 import { around, general, plane, residualHalf, spareRow } from './multigrid';
-import { at, coefficientRow, kindOf, Level } from './level';
+import { at, coefficientRow, kindOf, Level, openness } from './level';
 import { byAxis, evens, max4, odds, partial, sum4 } from './common';
 
 /**
@@ -153,18 +153,7 @@ export function sumResidual(level: usize, partials: usize, k0: i32, k1: i32): vo
 // @ts-ignore: decorator
 @inline
 function isOpen(L: Level, o: usize): bool {
-  const x = L.ax + o;
-  const y = L.ay + o;
-  const z = L.az + o;
-  return (
-    load<f32>(x) +
-      load<f32>(x + 4) +
-      load<f32>(y) +
-      load<f32>(y + L.faceRowBytes) +
-      load<f32>(z) +
-      load<f32>(z + L.facePlaneBytes) >
-    1e-6
-  );
+  return openness(L, o) > 1e-6;
 }
 
 /** r −= mean in open cells: a box without an open side can only be solved up to a constant. */
@@ -182,12 +171,47 @@ export function removeMean(level: usize, mean: f32, k0: i32, k1: i32): void {
     }
 }
 
+/**
+ * −L s, into the spare row, in vectors from..to of half a row, where some faces are less than open; s in
+ * whole planes. Returns −Σ s · L s.
+ */
+// @ts-ignore: decorator
+@inline
+function besideWalls(
+  L: Level,
+  ring: usize,
+  e: usize,
+  x: usize,
+  j: i32,
+  k: i32,
+  isOdd: bool,
+  from: usize,
+  to: usize,
+): v128 {
+  const mask = coefficientRow(L, j, k) + (isOdd ? <usize>L.odd : 0) + 2 * L.rowBytes;
+  const line = spareRow(L, ring, 0);
+  const zero = plane(L, ring, 10);
+  const below = e - L.planeBytes;
+  const above = e + L.planeBytes;
+  return general(L, line, e, x, below, above, zero, 0, j, k, isOdd, mask, from, to, 2);
+}
+
+/** acc + Σ s · L s in vectors from..to of half a row whose faces are all open. */
+// @ts-ignore: decorator
+@inline
+function plainEnergy(acc: v128, L: Level, e: usize, x: usize, c: usize, from: usize, to: usize): v128 {
+  for (let m = from; m < to; m += 16) {
+    const v = v128.load(e + m);
+    const off = around(e + m, x + m, e - L.planeBytes + m, e + L.planeBytes + m, L.rowBytes);
+    acc = f32x4.add(acc, f32x4.mul(v, f32x4.sub(f32x4.mul(v128.load(c + m), v), off)));
+  }
+
+  return acc;
+}
+
 /** Σ s · L s of one plane. */
 function energyOf(L: Level, ring: usize, s: usize, k: i32): f64 {
-  const rowStride = <isize>L.rowBytes;
   const end = <usize>L.half;
-  const zero = plane(L, ring, 10);
-  const line = spareRow(L, ring, 0);
   let sum: f64 = 0;
   for (let j = 0; j < L.ny; j++) {
     const kind = kindOf(L, j, k);
@@ -197,57 +221,10 @@ function energyOf(L: Level, ring: usize, s: usize, k: i32): f64 {
       const o = h ? <usize>L.odd : 0;
       const e = at(s, L, j, k) + o;
       const x = h ? e - o : e + L.odd - 4;
-      const c = coefficientRow(L, j, k) + o + rowStride;
-      let acc = f32x4.splat(0);
-      for (let m: usize = 0; m < from; m += 16) {
-        const v = v128.load(e + m);
-        acc = f32x4.add(
-          acc,
-          f32x4.mul(
-            v,
-            f32x4.sub(
-              f32x4.mul(v128.load(c + m), v),
-              around(e + m, x + m, e - L.planeBytes + m, e + L.planeBytes + m, rowStride),
-            ),
-          ),
-        );
-      }
-
-      if (kind)
-        acc = f32x4.sub(
-          acc,
-          general(
-            L,
-            line,
-            e,
-            x,
-            e - L.planeBytes,
-            e + L.planeBytes,
-            zero,
-            0,
-            j,
-            k,
-            h != 0,
-            c + rowStride,
-            from,
-            to,
-            2,
-          ),
-        );
-      for (let m: usize = to; m < end; m += 16) {
-        const v = v128.load(e + m);
-        acc = f32x4.add(
-          acc,
-          f32x4.mul(
-            v,
-            f32x4.sub(
-              f32x4.mul(v128.load(c + m), v),
-              around(e + m, x + m, e - L.planeBytes + m, e + L.planeBytes + m, rowStride),
-            ),
-          ),
-        );
-      }
-
+      const c = coefficientRow(L, j, k) + o + L.rowBytes;
+      let acc = plainEnergy(f32x4.splat(0), L, e, x, c, 0, from);
+      if (kind) acc = f32x4.sub(acc, besideWalls(L, ring, e, x, j, k, h != 0, from, to));
+      acc = plainEnergy(acc, L, e, x, c, to, end);
       sum += sum4(acc);
     }
   }
@@ -313,7 +290,6 @@ export function updateSolution(
   const rowStride = <isize>L.rowBytes;
   const end = <usize>L.half;
   const a = f32x4.splat(alpha);
-  const zero = plane(L, ring, 10);
   const line = spareRow(L, ring, 0);
   for (let k = k0; k < k1; k++) {
     let most = f32x4.splat(0);
@@ -328,24 +304,7 @@ export function updateSolution(
         const r = at(L.r, L, j, k) + o;
         const q = at(p, L, j, k) + o;
         const c = coefficientRow(L, j, k) + o + rowStride;
-        if (kind)
-          general(
-            L,
-            line,
-            e,
-            x,
-            e - L.planeBytes,
-            e + L.planeBytes,
-            zero,
-            0,
-            j,
-            k,
-            h != 0,
-            c + rowStride,
-            from,
-            to,
-            2,
-          );
+        if (kind) besideWalls(L, ring, e, x, j, k, h != 0, from, to);
         for (let m: usize = 0; m < end; m += 16) {
           const v = v128.load(e + m);
           let minus: v128; // −L s

@@ -46,6 +46,17 @@ export class Shape {
    */
   flow: usize;
 }
+/** A shape with the cells that it may touch, from and behind the last. */
+// @ts-ignore: decorator
+@unmanaged
+export class BoxedShape extends Shape {
+  i0: i32;
+  i1: i32;
+  j0: i32;
+  j1: i32;
+  k0: i32;
+  k1: i32;
+}
 export const enum ShapeKind {
   SPHERE = 0,
   BOX = 1,

@@ -1,12 +1,12 @@
 // Obstacles by signed distance: open fractions of the faces they cut (Batty, Bertails, Bridson 2007; Ng, Min,
 // Gibou 2009), the air that their motion drives out of cells, and their own speed on the faces they close.
 import { byAxis } from './common';
-import { Level } from './level';
-import { distance, flowAt, Shape } from './shape';
+import { Level, openness } from './level';
+import { BoxedShape, distance, flowAt } from './shape';
 
 /** An obstacle at one moment, written by the step. Lengths in cells of the window unless said otherwise. */
 @unmanaged
-export class Solid extends Shape {
+export class Solid extends BoxedShape {
   /**
    * Speed of the middle, m/s, and turning about it, rad/s times metres a cell, so that ω × (cells) is m/s.
    */
@@ -17,13 +17,6 @@ export class Solid extends Shape {
   wy: f32;
   wz: f32;
   stick: f32;
-  /** Cells that it may touch. */
-  i0: i32;
-  i1: i32;
-  j0: i32;
-  j1: i32;
-  k0: i32;
-  k1: i32;
 }
 
 /**
@@ -156,23 +149,6 @@ function speedOnFace(S: Solid, axis: i32, i: i32, j: i32, k: i32): f32 {
   );
 }
 
-// @ts-ignore: decorator
-@inline
-function openness(L: Level, i: i32, j: i32, k: i32): f32 {
-  const o = offset(L, i, j, k);
-  const x = L.ax + o;
-  const y = L.ay + o;
-  const z = L.az + o;
-  return (
-    load<f32>(x) +
-    load<f32>(x + 4) +
-    load<f32>(y) +
-    load<f32>(y + L.faceRowBytes) +
-    load<f32>(z) +
-    load<f32>(z + L.facePlaneBytes)
-  );
-}
-
 /**
  * What the obstacle's surface drives into the air of the cells it cuts, into `outflow` (m/s over a voxel):
  * the closed part of each face counts as passed through with the obstacle's speed.
@@ -184,7 +160,7 @@ export function solidFlow(level: usize, solid: usize, outflow: usize, k0: i32, k
     for (let j = S.j0; j < min(S.j1, L.ny); j++)
       for (let i = S.i0; i < min(S.i1, L.nx); i++) {
         const middle = distance(S, <f32>i + <f32>0.5, <f32>j + <f32>0.5, <f32>k + <f32>0.5);
-        if (middle > 1.5 || middle < -1.5 || openness(L, i, j, k) == 0) continue;
+        if (middle > 1.5 || middle < -1.5 || openness(L, offset(L, i, j, k)) == 0) continue;
         let out: f32 = 0;
         for (let axis = 0; axis < 3; axis++) {
           const px = <f32>i + <f32>0.5 - S.cx;
@@ -239,8 +215,8 @@ export function coverFaces(level: usize, solid: usize, u: usize, v: usize, w: us
           const now = load<f32>(vel + o);
           const own = speedOnFace(S, axis, i, j, k);
           const surface =
-            openness(L, i, j, k) > 0 ||
-            openness(L, i - i32(axis == 0), j - i32(axis == 1), k - i32(axis == 2)) > 0;
+            openness(L, offset(L, i, j, k)) > 0 ||
+            openness(L, offset(L, i - i32(axis == 0), j - i32(axis == 1), k - i32(axis == 2))) > 0;
           store<f32>(vel + o, surface ? own : now + S.stick * (own - now));
         }
   }

@@ -1,12 +1,14 @@
 // Stage 4: everything is carried along by the velocity that the last projection left, and fades on the way:
 // MacCormack with limiting (Selle et al. 2008) or first order, see advect.ts of the kernels; or without loss,
 // see flux.ts.
-import { AdvectionStruct } from '@bramblemist/kernels/seam';
+import { AdvectionStruct, TraceStage } from '@bramblemist/kernels/seam';
 import { dissipate, dissipationGain } from './dissipation';
 import type { Field } from '../grid/memory';
 import { fillHalo, share, sites, SLAB, named, extent, addresses } from '../grid/sweep';
 import { eachRegionVariant } from './region-variants';
 import type { SimulationState } from './state';
+
+const { MIDPOINT, RALSTON } = TraceStage;
 
 /** Follows the air back and ahead over a time: fills the displacements that the carry functions use. */
 export function trace(state: SimulationState, dtS: number): void {
@@ -15,16 +17,13 @@ export function trace(state: SimulationState, dtS: number): void {
   const kappa = dtS / window.voxelSizeM;
   const fields = [...layout.velocity, ...layout.back, ...layout.ahead].map((f) => f.address);
   layout.velocity.forEach((f, axis) => fillHalo(threadPool, f, axis, 0));
-  threadPool.run('traceBack', l.nz, SLAB, {
-    ...named(['u', 'v', 'w', 'dx', 'dy', 'dz', 'ex', 'ey', 'ez'], fields),
-    ...extent(l),
-    kappa,
-  });
-  if (plan.recipe.method.trace === 'third')
-    threadPool.run('traceRalston', l.nz, SLAB, {
+  const stages = plan.recipe.method.trace === 'third' ? [MIDPOINT, RALSTON] : [MIDPOINT];
+  for (const stage of stages)
+    threadPool.run('trace', l.nz, SLAB, {
       ...named(['u', 'v', 'w', 'dx', 'dy', 'dz', 'ex', 'ey', 'ez'], fields),
       ...extent(l),
       kappa,
+      stage,
     });
   for (const d of [...layout.back, ...layout.ahead]) fillHalo(threadPool, d, 3, 0);
 }
