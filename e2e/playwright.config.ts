@@ -10,7 +10,7 @@ export default defineConfig({
   outputDir: '../test-results',
   timeout: 240_000,
   expect: { timeout: 30_000 },
-  workers: 1,
+  workers: 2,
   // a slow machine may stumble once; what fails twice is broken, and what passes at second try is listed as
   // flaky
   retries: 1,

@@ -1,75 +1,31 @@
 // Kernels that go over cells one by one, against the same written as plainly as can be; over slabs of two
 // planes, so that where they meet is tried too.
-import { CombineMode, Join, type SlabArguments, type SlabKernelName } from '@bramblemist/kernels/seam';
-import { lattice } from '@bramblemist/core/grid/lattice';
-import { fieldView, MemoryPlan, putFloats, type Field } from '@bramblemist/core/grid/memory';
-import { boxFields, extent, fillHalo, sites } from '@bramblemist/core/grid/sweep';
-import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
+import { CombineMode, Join } from '@bramblemist/kernels/seam';
+import { fieldView, putFloats } from '@bramblemist/core/grid/memory';
+import { boxFields, fillHalo, sites } from '@bramblemist/core/grid/sweep';
 import { PROFILE_STEPS } from '@bramblemist/core/recipe/profile';
-import { random } from './run';
+import {
+  bench,
+  CELLS,
+  cells,
+  clamp01,
+  COARSE,
+  faces,
+  L,
+  type Bench,
+  type Cell,
+  type Reader,
+} from './kernel-bench';
 
-const L = lattice(12, 7, 6);
-const COARSE = lattice(6, 4, 3);
 const BOX = [
   [2, 1, 1],
   [9, 6, 5],
 ] as const;
-
-type Cell = readonly [i: number, j: number, k: number];
-const CELLS: readonly Cell[] = Array.from({ length: L.nx * L.ny * L.nz }, (_, n) => [
-  n % L.nx,
-  Math.floor(n / L.nx) % L.ny,
-  Math.floor(n / L.nx / L.ny),
-]);
 const inBox = ([i, j, k]: Cell): boolean => [i, j, k].every((c, a) => c >= BOX[0][a] && c < BOX[1][a]);
 
-/** Ten fields of numbers between −1 and 1 with their rings filled, a coarse one, and places for results. */
-function bench() {
-  const plan = new MemoryPlan();
-  const fields = Array.from({ length: 10 }, () => plan.field(L));
-  const coarse = [0, 1, 2].map(() => plan.field(COARSE));
-  const partials = plan.bytes((L.nz + 2) * 64);
-  const scratch = plan.bytes(65536);
-  const pool = startThreadPool(plan.pages, 2);
-  const next = random(7);
-  for (const f of fields) {
-    const view = fieldView(pool.memory, f);
-    for (let n = 0; n < view.length; n++) view[n] = next() * 2 - 1;
-  }
-
-  for (const f of fields) fillHalo(pool, f, 3, 0);
-  const reader = (f: Field): ((i: number, j: number, k: number) => number) => {
-    const { lead, rowStride, planeStride } = f.lattice;
-    const kept = fieldView(pool.memory, f).slice();
-    return (i, j, k) => kept[lead + k * planeStride + j * rowStride + i];
-  };
-
-  return {
-    fields,
-    coarse,
-    partials,
-    scratch,
-    pool,
-    reader,
-    run: <K extends SlabKernelName>(kernel: K, args: SlabArguments[K], planes = L.nz): void =>
-      pool.run(kernel, planes, 2, args),
-    at: (n: number): number => fields[n].address,
-    part: (k: number, slot: number): number =>
-      new Float64Array(pool.memory.buffer, partials, (L.nz + 2) * 8)[k * 8 + slot],
-  };
-}
-
-type Bench = ReturnType<typeof bench>;
 /** A field as it was before: 0 is the one that is written. */
-type Before = readonly ((i: number, j: number, k: number) => number)[];
+type Before = readonly Reader[];
 type Case = readonly [kernel: string, act: (b: Bench) => void, oracle: (b: Before, cell: Cell) => number];
-
-const cells = extent(L);
-const clamp01 = (v: number): number => Math.min(1, Math.max(0, v));
-const faces = (f: Before[number], [i, j, k]: Cell, axis: number): [number, number] => [
-  f(i, j, k),
-  f(i + Number(axis === 0), j + Number(axis === 1), k + Number(axis === 2)),
-];
 
 const emitted =
   (how: number) =>

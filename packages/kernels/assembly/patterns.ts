@@ -24,7 +24,7 @@ function unit(h: u32): f32 {
 }
 // @ts-ignore: decorator
 @inline
-function dissipate(t: f32): f32 {
+function fade(t: f32): f32 {
   return t * t * t * (t * (t * 6 - 15) + 10);
 }
 
@@ -32,9 +32,9 @@ function valuesAt(x: f32, y: f32, z: f32, t: i32, seed: i32): f32 {
   const X = <i32>Mathf.floor(x);
   const Y = <i32>Mathf.floor(y);
   const Z = <i32>Mathf.floor(z);
-  const u = dissipate(x - <f32>X);
-  const v = dissipate(y - <f32>Y);
-  const w = dissipate(z - <f32>Z);
+  const u = fade(x - <f32>X);
+  const v = fade(y - <f32>Y);
+  const w = fade(z - <f32>Z);
   let sum: f32 = 0;
   for (let c = 0; c < 8; c++) {
     const a = c & 1;
@@ -53,7 +53,7 @@ function valuesAt(x: f32, y: f32, z: f32, t: i32, seed: i32): f32 {
 /** Value noise, 0…1, that turns into another one in a unit of t. */
 export function valueNoise(x: f32, y: f32, z: f32, t: f32, seed: i32): f32 {
   const T = <i32>Mathf.floor(t);
-  const f = dissipate(t - <f32>T);
+  const f = fade(t - <f32>T);
   const a = valuesAt(x, y, z, T, seed);
   return f > 0 ? a + f * (valuesAt(x, y, z, T + 1, seed) - a) : a;
 }
@@ -138,7 +138,7 @@ function cellular(x: f32, y: f32, z: f32, t: f32, seed: i32): f32 {
   const Y = <i32>Mathf.floor(y);
   const Z = <i32>Mathf.floor(z);
   const T = <i32>Mathf.floor(t);
-  const f = dissipate(t - <f32>T);
+  const f = fade(t - <f32>T);
   let least: f32 = 9;
   for (let c = Z - 1; c <= Z + 1; c++)
     for (let b = Y - 1; b <= Y + 1; b++)

@@ -1,0 +1,452 @@
+// Kernels that look around a cell (traces, curls, noise, light, refining), against the same written plainly.
+import { TraceStage } from '@bramblemist/kernels/seam';
+import { putFloats } from '@bramblemist/core/grid/memory';
+import { fillHalo } from '@bramblemist/core/grid/sweep';
+import { bench, CELLS, cells, COARSE, faces, L, type Cell, type Reader } from './kernel-bench';
+import { random } from './run';
+
+type Place = readonly [number, number, number];
+const SIZE = [L.nx, L.ny, L.nz];
+const dot = (a: readonly number[], b: readonly number[]): number => a.reduce((s, v, n) => s + v * b[n], 0);
+const cross = ([a, b, c]: Place, [d, e, f]: Place): Place => [b * f - c * e, c * d - a * f, a * e - b * d];
+const mapAxes = (of: (axis: number) => number): Place => [of(0), of(1), of(2)];
+
+/** Linear between the eight sites around a place. */
+function linear(f: Reader, [x, y, z]: Place): number {
+  const [i, j, k] = [x, y, z].map(Math.floor);
+  let sum = 0;
+  for (let n = 0; n < 8; n++) {
+    const [a, b, c] = [n & 1, (n >> 1) & 1, n >> 2];
+    const part = [a ? x - i : 1 - x + i, b ? y - j : 1 - y + j, c ? z - k : 1 - z + k];
+    sum += part[0] * part[1] * part[2] * f(i + a, j + b, k + c);
+  }
+
+  return sum;
+}
+
+/** The air at a place on the cell lattice, held as the kernels hold their look-ups. */
+const airAt = (air: readonly Reader[], place: Place): Place =>
+  mapAxes((axis) =>
+    linear(
+      air[axis],
+      mapAxes((a) => {
+        const own = a === axis;
+        const most = SIZE[a];
+        return Math.min(most, Math.max(own ? 0 : -1, place[a] + (own ? 0.5 : 0)));
+      }),
+    ),
+  );
+
+test('trace: back by the midpoint rule, then by Ralston’s third order, and ahead', () => {
+  const b = bench();
+  const kappa = 1.7;
+  const air = [1, 2, 3].map((n) => b.reader(b.fields[n]));
+  const names = ['u', 'v', 'w', 'dx', 'dy', 'dz', 'ex', 'ey', 'ez'];
+  const args = {
+    ...(Object.fromEntries(names.map((name, n) => [name, b.at(n + 1)])) as Record<'u' | 'v' | 'w', number> &
+      Record<'dx' | 'dy' | 'dz' | 'ex' | 'ey' | 'ez', number>),
+    ...cells,
+    kappa,
+  };
+  const moved = (): [Reader[], Reader[]] => [
+    [4, 5, 6].map((n) => b.reader(b.fields[n])),
+    [7, 8, 9].map((n) => b.reader(b.fields[n])),
+  ];
+  // the mean of a cell's two faces is doubled by both rules: what they call κ k1 is the sum of the two
+  const first = (c: Cell): Place =>
+    mapAxes((axis) => kappa * (faces(air[axis], c, axis)[0] + faces(air[axis], c, axis)[1]));
+  const from = (c: Cell, way: Place, part: number): Place =>
+    airAt(
+      air,
+      mapAxes((a) => c[a] + part * way[a]),
+    );
+
+  b.run('trace', { ...args, stage: TraceStage.MIDPOINT });
+  const [back, ahead] = moved();
+  for (const c of CELLS) {
+    const k1 = first(c);
+    const k2 = from(c, k1, -0.25);
+    for (const a of [0, 1, 2]) {
+      expect(back[a](...c)).toBeCloseTo(-kappa * k2[a], 4);
+      expect(ahead[a](...c)).toBeCloseTo(k1[a] - kappa * k2[a], 4);
+    }
+  }
+
+  b.run('trace', { ...args, stage: TraceStage.RALSTON });
+  const [third, further] = moved();
+  for (const c of CELLS) {
+    const k1 = first(c);
+    const k2 = mapAxes((a) => back[a](...c));
+    const k3 = from(c, k2, 0.75);
+    for (const a of [0, 1, 2]) {
+      const wanted = -k1[a] / 9 + k2[a] / 3 - (4 / 9) * kappa * k3[a];
+      expect(third[a](...c)).toBeCloseTo(wanted, 4);
+      expect(further[a](...c)).toBeCloseTo(k1[a] + wanted, 4);
+    }
+  }
+
+  b.pool.close();
+});
+
+describe('vorticity', () => {
+  /** Central differences over two cells, of values at the middles of cells. */
+  const slope = (f: Reader, c: Cell): Place =>
+    mapAxes((a) => {
+      const on = (by: number): Cell => c.map((v, n) => v + (n === a ? by : 0)) as unknown as Cell;
+      return f(...on(1)) - f(...on(-1));
+    });
+  const curl = (f: readonly Reader[], c: Cell): Place => {
+    const [u, v, w] = f.map((one) => slope(one, c));
+    return [w[1] - v[2], u[2] - w[0], v[0] - u[1]];
+  };
+
+  /** N × ω, N the direction in which |ω| grows. */
+  const confined = (grows: Place, omega: Place): readonly number[] =>
+    cross(grows, omega).map((v) => v / Math.sqrt(dot(grows, grows) + 1e-12));
+
+  test('curlOfCells and confineVorticityCells, on a lattice of cells', () => {
+    const b = bench();
+    const air = [1, 2, 3].map((n) => b.reader(b.fields[n]));
+    const omega = { ox: b.at(4), oy: b.at(5), oz: b.at(6), mag: b.at(7) };
+    b.run('curlOfCells', { u: b.at(1), v: b.at(2), w: b.at(3), ...omega, ...cells, half: 0.5 });
+    fillHalo(b.pool, b.fields[7], 3, 0);
+    const made = [4, 5, 6].map((n) => b.reader(b.fields[n]));
+    const length = b.reader(b.fields[7]);
+    b.run('confineVorticityCells', {
+      ...omega,
+      fx: b.at(0),
+      fy: b.at(8),
+      fz: b.at(9),
+      ...cells,
+      strength: 0.7,
+    });
+    const pushed = [0, 8, 9].map((n) => b.reader(b.fields[n]));
+    for (const c of CELLS) {
+      const wanted = mapAxes((a) => 0.5 * curl(air, c)[a]);
+      const push = confined(slope(length, c), wanted);
+      made.forEach((f, a) => expect(f(...c)).toBeCloseTo(wanted[a], 5));
+      expect(length(...c)).toBeCloseTo(Math.hypot(...wanted), 5);
+      pushed.forEach((f, a) => expect(f(...c)).toBeCloseTo(0.7 * push[a], 4));
+    }
+
+    b.pool.close();
+  });
+
+  test('confineVorticity, from faces, in slabs that keep four planes of the curl', () => {
+    const b = bench();
+    const air = [1, 2, 3].map((n) => b.reader(b.fields[n]));
+    // slabs of 8 planes, the least that the kernel takes: here the whole window
+    const weight = b.reader(b.fields[9]);
+    const before = b.reader(b.fields[0]);
+    b.pool.run('confineVorticity', L.nz, 8, {
+      u: b.at(1),
+      v: b.at(2),
+      w: b.at(3),
+      ox: b.at(4),
+      oy: b.at(5),
+      oz: b.at(6),
+      mag: b.at(7),
+      fx: b.at(0),
+      fy: b.at(8),
+      fz: b.at(8),
+      weight: b.at(9),
+      ...cells,
+      quarter: 0.25,
+      strength: 0.7,
+      slab: 8,
+    });
+    // a component at the middle of a cell is the mean of its two faces
+    const middle = air.map(
+      (f, axis): Reader =>
+        (i, j, k) =>
+          (faces(f, [i, j, k], axis)[0] + faces(f, [i, j, k], axis)[1]) / 2,
+    );
+    const omega = (c: Cell): Place => mapAxes((a) => curl(middle, c)[a] / 2);
+    const held = (c: Cell): Cell => c.map((v, a) => Math.min(SIZE[a] - 1, Math.max(0, v))) as unknown as Cell;
+    const length: Reader = (...c) => Math.hypot(...omega(held(c)));
+    const after = b.reader(b.fields[0]);
+    for (const c of CELLS) {
+      const push = confined(slope(length, c), omega(c))[0];
+      expect(after(...c)).toBeCloseTo(before(...c) + weight(...c) * 0.7 * push, 4);
+    }
+
+    b.pool.close();
+  });
+});
+
+test('addUpsampledWide: from a lattice whose cells are three wide', () => {
+  const b = bench();
+  for (const f of b.coarse) {
+    const next = random(3);
+    putFloats(b.pool.memory, f.address - 4 * COARSE.lead, Float32Array.from({ length: COARSE.size }, next));
+  }
+
+  const coarse = b.reader(b.coarse[0]);
+  const before = b.reader(b.fields[0]);
+  const weight = b.reader(b.fields[1]);
+  b.run('addUpsampledWide', {
+    coarse: b.coarse[0].address,
+    fine: b.at(0),
+    weight: b.at(1),
+    factor: 3,
+    ...cells,
+    coarseRowStride: COARSE.rowStride,
+    coarsePlaneStride: COARSE.planeStride,
+  });
+  const after = b.reader(b.fields[0]);
+  for (const c of CELLS) {
+    const mixed = linear(
+      coarse,
+      mapAxes((a) => (c[a] + 0.5) / 3 - 0.5),
+    );
+    expect(after(...c)).toBeCloseTo(before(...c) + weight(...c) * mixed, 5);
+  }
+
+  b.pool.close();
+});
+
+describe('curl noise', () => {
+  const hash = (x: number, y: number, z: number, seed: number): number => {
+    let h =
+      Math.imul(x, 0x8da6b343) ^
+      Math.imul(y, 0xd8163841) ^
+      Math.imul(z, 0xcb1ab31f) ^
+      Math.imul(seed, 0x9e3779b9);
+    h ^= h >>> 15;
+    h = Math.imul(h, 0x2c1b3c6d);
+    h ^= h >>> 12;
+    h = Math.imul(h, 0x297a2d39);
+    return (h ^ (h >>> 15)) >>> 0;
+  };
+
+  test('gradientTable: unit vectors that turn in a plane, each at its own speed', () => {
+    const b = bench();
+    const table = (turns: number): Float32Array => {
+      b.pool.solo('gradientTable', { table: b.scratch, seed: 5, turns });
+      return new Float32Array(b.pool.memory.buffer, b.scratch, 256 * 12).slice();
+    };
+
+    const [start, later, half] = [table(0), table(0.1), table(0.05)];
+    for (let e = 0; e < 256; e++)
+      for (let c = 0; c < 3; c++) {
+        const of = (t: Float32Array): Place => mapAxes((a) => t[12 * e + 4 * a + c]);
+        const [p, q, m] = [start, later, half].map(of);
+        for (const one of [p, q]) expect(dot(one, one)).toBeCloseTo(1, 5);
+        // from p to q is a tenth of its turns on, from half a turn to one and a half; the middle lies between
+        const angle = Math.acos(Math.min(1, dot(p, q)));
+        expect(angle).toBeGreaterThan(2 * Math.PI * 0.05 - 1e-3);
+        expect(angle).toBeLessThan(2 * Math.PI * 0.15 + 1e-3);
+        const between = mapAxes((a) => p[a] + q[a]);
+        expect(dot(m, between) / Math.hypot(...between)).toBeCloseTo(1, 4);
+      }
+
+    b.pool.close();
+  });
+
+  test('curlNoise is the curl of the three potentials, taken by small differences', () => {
+    const b = bench();
+    b.pool.solo('gradientTable', { table: b.scratch, seed: 5, turns: 0.3 });
+    const table = new Float32Array(b.pool.memory.buffer, b.scratch, 256 * 12).slice();
+    const fade = (t: number): number => t * t * t * (t * (t * 6 - 15) + 10);
+    const potential = (which: number, place: Place): number => {
+      const cell = place.map(Math.floor);
+      let sum = 0;
+      for (let n = 0; n < 8; n++) {
+        const corner = [n & 1, (n >> 1) & 1, n >> 2];
+        const [X, Y, Z] = cell.map((v, a) => v + corner[a]);
+        const e = hash(X, Y, Z, 9) & 255;
+        const r = place.map((v, a) => v - cell[a] - corner[a]);
+        const near = place.map((v, a) => (corner[a] ? fade(v - cell[a]) : 1 - fade(v - cell[a])));
+        sum +=
+          near[0] *
+          near[1] *
+          near[2] *
+          dot(
+            r,
+            mapAxes((a) => table[12 * e + 4 * a + which]),
+          );
+      }
+
+      return sum;
+    };
+
+    const before = [0, 1, 2].map((n) => b.reader(b.fields[n]));
+    const [x0, y0, z0, dx] = [-3.21, 0.43, 7.9, 0.37];
+    b.run('curlNoise', {
+      fx: b.at(0),
+      fy: b.at(1),
+      fz: b.at(2),
+      table: b.scratch,
+      seed: 9,
+      ...cells,
+      x0,
+      y0,
+      z0,
+      dx,
+      amplitude: 0.6,
+    });
+    const after = [0, 1, 2].map((n) => b.reader(b.fields[n]));
+    const step = 1e-4;
+    for (const c of CELLS) {
+      const place: Place = [x0 + c[0] * dx, y0 + c[1] * dx, z0 + c[2] * dx];
+      const d = (which: number, a: number): number => {
+        const on = (by: number): Place => mapAxes((n) => place[n] + (n === a ? by : 0));
+        return (potential(which, on(step)) - potential(which, on(-step))) / (2 * step);
+      };
+
+      const wanted = [d(2, 1) - d(1, 2), d(0, 2) - d(2, 0), d(1, 0) - d(0, 1)];
+      after.forEach((f, a) => expect(f(...c)).toBeCloseTo(before[a](...c) + 0.6 * wanted[a], 4));
+    }
+
+    b.pool.close();
+  });
+});
+
+test('sunTransmittance: Beer–Lambert over whole steps toward the sun', () => {
+  const b = bench();
+  const density = b.reader(b.fields[1]);
+  const way: Place = [0.4811, 0.5987, 0.6403];
+  b.run('sunTransmittance', {
+    density: b.at(1),
+    out: b.at(0),
+    ...cells,
+    lx: way[0],
+    ly: way[1],
+    lz: way[2],
+    sigma: 0.3,
+  });
+  const after = b.reader(b.fields[0]);
+  for (const c of CELLS) {
+    let depth = 0.5 * density(...c);
+    for (let n = 1; ; n++) {
+      const place = mapAxes((a) => c[a] + n * way[a]);
+      if (place.some((v, a) => v >= SIZE[a])) break;
+      depth += linear(density, place);
+    }
+
+    expect(after(...c)).toBeCloseTo(Math.exp(-0.3 * depth), 4);
+  }
+
+  b.pool.close();
+});
+
+describe('refining', () => {
+  const [cx, cy, cz] = [6, 5, 4];
+  const TIMES = 3;
+  const [fx, fy, fz] = [cx * TIMES, cy * TIMES, cz * TIMES];
+  const fine = Float32Array.from({ length: fx * fy * fz }, random(11));
+  const wanted = Float32Array.from({ length: cx * cy * cz }, random(12));
+  const meansOf = (f: Float32Array): number[] =>
+    Array.from({ length: cx * cy * cz }, (_, n) => {
+      const [I, J, K] = [n % cx, Math.floor(n / cx) % cy, Math.floor(n / cx / cy)];
+      let sum = 0;
+      for (let m = 0; m < TIMES ** 3; m++) {
+        const [a, c, d] = [m % TIMES, Math.floor(m / TIMES) % TIMES, Math.floor(m / TIMES / TIMES)];
+        sum += f[((K * TIMES + d) * fy + J * TIMES + c) * fx + I * TIMES + a];
+      }
+
+      return sum / TIMES ** 3;
+    });
+
+  /** Linear between the middles of coarse voxels, level beyond the outermost. */
+  const between = (f: ArrayLike<number>, place: Place): number =>
+    linear(
+      (i, j, k) => f[(Math.min(cz - 1, k) * cy + Math.min(cy - 1, j)) * cx + Math.min(cx - 1, i)],
+      mapAxes((a) => Math.min([cx, cy, cz][a] - 1, Math.max(0, (place[a] + 0.5) / TIMES - 0.5))),
+    );
+
+  test('refineMeans, and refineHold brings the wanted means by a factor', () => {
+    const b = bench();
+    const at = (n: number): number => b.scratch + 16384 * n;
+    putFloats(b.pool.memory, at(0), fine);
+    putFloats(b.pool.memory, at(2), wanted);
+    b.run('refineMeans', { fine: at(0), means: at(1), cx, cy, times: TIMES }, cz);
+    const means = new Float32Array(b.pool.memory.buffer, at(1), cx * cy * cz).slice();
+    meansOf(fine).forEach((v, n) => expect(means[n]).toBeCloseTo(v, 5));
+
+    b.run(
+      'refineHold',
+      { fine: at(0), means: at(1), wanted: at(2), cx, cy, layers: cz, times: TIMES, hold: 0.8 },
+      fz,
+    );
+    const held = new Float32Array(b.pool.memory.buffer, at(0), fine.length);
+    for (let n = 0; n < fine.length; n++) {
+      const place: Place = [n % fx, Math.floor(n / fx) % fy, Math.floor(n / fx / fy)];
+      const mean = between(means, place);
+      const missing = 0.8 * (between(wanted, place) - mean);
+      const factor = Math.min(3, Math.max(-1, missing / mean));
+      const value = Math.max(0, fine[n] * (1 + factor) + Math.max(0, missing - 3 * mean));
+      expect(held[n]).toBeCloseTo(value, 4);
+    }
+
+    b.pool.close();
+  });
+
+  test('refineCarry takes the fine density along by whole voxels without a change', () => {
+    const b = bench();
+    // twelve floats a coarse voxel; the air goes two fine voxels to the right and one up in a frame
+    const coarse = new Float32Array(cx * cy * cz * 12);
+    for (let n = 0; n < cx * cy * cz; n++) coarse.set([2 / TIMES, 1 / TIMES, 0, 0, 0, 0, 0, 1], 12 * n);
+    // the frame before stands with three empty voxels around it
+    const [nx, ny, nz] = [fx + 6, fy + 6, fz + 6];
+    const before = new Float32Array(nx * ny * nz);
+    for (let k = 0; k < fz; k++)
+      for (let j = 0; j < fy; j++)
+        for (let i = 0; i < fx; i++)
+          before[((k + 3) * ny + j + 3) * nx + i + 3] = fine[(k * fy + j) * fx + i];
+    const plan = [0, coarse.length * 4, (coarse.length + before.length) * 4];
+    // more than the bench's scratch holds: at the end of the memory, which is grown for it
+    const total = (coarse.length + before.length + 4 * fine.length) * 4 + 64;
+    const start = b.pool.memory.buffer.byteLength;
+    b.pool.ensurePages(Math.ceil((start + total) / 65536));
+    const [atCoarse, atBefore, out] = plan.map((v) => start + v);
+    putFloats(b.pool.memory, atCoarse, coarse);
+    putFloats(b.pool.memory, atBefore, before);
+    const flow = out + 4 * fine.length;
+    b.run(
+      'refineCarry',
+      {
+        coarse: atCoarse,
+        cx,
+        cy,
+        cz,
+        prev: atBefore,
+        px: -3,
+        py: -3,
+        pz: -3,
+        nx,
+        ny,
+        nz,
+        out,
+        flow,
+        z0: 0,
+        planes: fz,
+        times: TIMES,
+        table: b.scratch,
+        seed1: 1,
+        seed2: 2,
+        first: 1,
+        second: 0,
+        octaves: 2,
+        per: 1,
+        ox: 0,
+        oy: 0,
+        oz: 0,
+      },
+      fz,
+    );
+    const made = new Float32Array(b.pool.memory.buffer, out, fine.length);
+    const speeds = new Float32Array(b.pool.memory.buffer, flow, 3 * fine.length);
+    for (let n = 0; n < fine.length; n++) {
+      const [i, j, k] = [n % fx, Math.floor(n / fx) % fy, Math.floor(n / fx / fy)];
+      const from = i >= 2 && j >= 1 ? fine[(k * fy + j - 1) * fx + i - 2] : 0;
+      // at the empty rim the cubic is held between its neighbours: there it may lie between
+      if (i >= 4 && j >= 3) expect(made[n]).toBeCloseTo(from, 4);
+      expect(speeds[n]).toBeCloseTo(2 / TIMES, 5);
+      expect(speeds[fine.length + n]).toBeCloseTo(1 / TIMES, 5);
+      expect(speeds[2 * fine.length + n]).toBe(0);
+    }
+
+    b.pool.close();
+  });
+});
