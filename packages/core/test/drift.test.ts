@@ -1,5 +1,6 @@
 // Particles through a cache: against flows whose ways are known, and the files that they are written to.
-import { facesAbout, type CacheVolume, type CacheChannel } from '@bramblemist/core/volume/volume';
+import type { ChannelName } from '@bramblemist/core/base/channels';
+import { facesAbout, type CacheVolume } from '@bramblemist/core/volume/volume';
 import type { FrameSource } from '@bramblemist/core/volume/frames';
 import { readCsvCloud, writeCsvCloud } from '@bramblemist/core/files/csv/particles';
 import { hasFaces, readPlyCloud } from '@bramblemist/core/files/ply/ply';
@@ -29,7 +30,7 @@ function still(flow: Flow, t: number, frame: number, everywhere = true, radius =
     Float32Array.from({ length: N ** 3 }, (_, n) => f(place(n, axis)));
   const density = fill(-1, (p) => Number(Math.hypot(...p) < radius));
   const active = Uint8Array.from(density);
-  const channels = new Map<CacheChannel, Float32Array[]>([
+  const channels = new Map<ChannelName, Float32Array[]>([
     ['density', [density]],
     ['temperature', [fill(-1, (p) => 10 * p[0])]],
     ['colour', [fill(-1, () => 0.25), fill(-1, () => 0.5), fill(-1, () => 1)]],

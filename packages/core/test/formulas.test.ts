@@ -2,7 +2,7 @@
 import { stateOf } from '@bramblemist/core/run/simulation';
 import { readField } from '@bramblemist/core/grid/memory';
 import { check, MOST_CHARACTERS } from '@bramblemist/core/formulas/check';
-import { CALLS, CHANNELS, CONSTANTS, GIVEN, type Moment } from '@bramblemist/core/formulas/language';
+import { CALLS, VARIABLES, CONSTANTS, GIVEN, type Moment } from '@bramblemist/core/formulas/language';
 import { divisor, nameOf } from '@bramblemist/core/formulas/units';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { gather } from '@bramblemist/core/step/forces/forces';
@@ -330,7 +330,7 @@ describe('what it refuses, and where it points', () => {
       expect([c.name, fault(`density = ${value}`)]).toEqual([c.name, 'ok']);
     }
 
-    for (const w of [...CHANNELS, ...GIVEN, ...CONSTANTS])
+    for (const w of [...VARIABLES, ...GIVEN, ...CONSTANTS])
       expect([w.name, fault(`a = ${w.name}\ndensity = 1`)]).toEqual([w.name, 'ok']);
   });
 });
@@ -372,7 +372,7 @@ describe('hostile texts', () => {
   test('ten thousand random texts give a result or a clear fault', () => {
     const next = random(2026);
     const pick = <T>(list: readonly T[]): T => list[Math.floor(next() * list.length)];
-    const words = [...CHANNELS, ...GIVEN, ...CONSTANTS, ...CALLS].map((w) => w.name);
+    const words = [...VARIABLES, ...GIVEN, ...CONSTANTS, ...CALLS].map((w) => w.name);
     const marks = [
       '+',
       '-',

@@ -629,7 +629,7 @@ describe('beside walls', () => {
     [0, 1, 2].reduce((sum, a) => sum + open[a](...c) + open[a](...step(c, a, 1)), 0);
   const cellsOf = every(l, 3);
 
-  /** Open part of a face: its surface is bilinear between its corners, softened over a quarter of the face. */
+  /** Open part of a face whose surface is bilinear between its corners, softened over a quarter of it. */
   const openPart = (c: Cell, axis: number): number => {
     const [x, y] = [0, 1, 2].filter((a) => a !== axis);
     const corner = (n: number): number =>

@@ -1,7 +1,7 @@
 // Volumes of a cache and the tools that work on them, against media that are known.
+import { CHANNEL_NAMES, type ChannelName } from '@bramblemist/core/base/channels';
 import {
   cropToBox,
-  CACHE_CHANNEL_NAMES,
   facesAbout,
   gridsOf,
   trilinearSampler,
@@ -10,7 +10,6 @@ import {
   volumeFrom,
   withActive,
   type CacheVolume,
-  type CacheChannel,
 } from '@bramblemist/core/volume/volume';
 import { previewOf } from '@bramblemist/core/cache/preview';
 import type { FrameSource } from '@bramblemist/core/volume/frames';
@@ -26,7 +25,7 @@ const H = 0.1;
 /** A round puff about a middle that drifts along x at `speed`, with everything that a cache may keep. */
 function puff(
   frame: number,
-  { middle = [0, 1, 0] as Triple, radius = 0.55, speed = 1, h = H, channels = CACHE_CHANNEL_NAMES } = {},
+  { middle = [0, 1, 0] as Triple, radius = 0.55, speed = 1, h = H, channels = CHANNEL_NAMES } = {},
 ): CacheVolume {
   const min: Triple = [-8, 2, -7];
   const dims: Triple = [24, 16, 14];
@@ -41,7 +40,7 @@ function puff(
   );
   const active = Uint8Array.from(density, (d) => Number(d > 0));
   const moving = facesAbout(active, dims);
-  const all: Record<CacheChannel, Float32Array[]> = {
+  const all: Record<ChannelName, Float32Array[]> = {
     density: [density],
     temperature: [fill((_x, y) => 20 * y)],
     colour: [fill(() => 0.9), fill(() => 0.5), fill(() => 0.1)],

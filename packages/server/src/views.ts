@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import { readJson } from '@bramblemist/core/io/node/files';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { SheetCell } from '@bramblemist/core/io/node/sheet';
-import { changedSince, keptChannels } from '@bramblemist/core/cache/currency';
+import { changedSince } from '@bramblemist/core/cache/currency';
+import { keptChannels } from '@bramblemist/core/recipe/kept';
 import type {
   AssetInfo,
   BakeInfo,

@@ -1,10 +1,11 @@
 // Particles that drift through a cache: seeded in a shape, a source or the medium, carried forward or back by
 // the velocity that it keeps (Runge–Kutta of fourth order in space and time), with what the medium holds
 // where they are.
+import type { ChannelName } from '../base/channels';
 import { CoreError } from '../base/error';
 import type { FrameSource } from '../volume/frames';
 import { extrapolateVelocity } from '../volume/extrapolate-velocity';
-import { carried, trilinearSampler, type CacheVolume, type CacheChannel } from '../volume/volume';
+import { carried, trilinearSampler, type CacheVolume } from '../volume/volume';
 import { DocumentKind } from '../recipe/document';
 import { choice, definePart, flag, integer, type PartValues, position } from '../recipe/settings';
 import { shapeChoice, sizes } from '../recipe/parts/shapes';
@@ -479,7 +480,7 @@ function columnsOf(
   const sample = (read: (x: number, y: number, z: number) => number): Float32Array =>
     Float32Array.from({ length: count }, (_, n) => read(places[3 * n], places[3 * n + 1], places[3 * n + 2]));
   if (settings.density) out.set('density', sample(thick));
-  const carriedBy = (name: CacheChannel, names: readonly string[]): void => {
+  const carriedBy = (name: ChannelName, names: readonly string[]): void => {
     if (!volume.channels.has(name))
       throw new CoreError('settings', `The cache does not keep ${name}, so particles cannot carry it.`);
     carried(volume, name).forEach((values, c) => {

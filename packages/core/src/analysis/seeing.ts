@@ -1,13 +1,14 @@
 // Seeing how the air is moved, before it is run or beside the run: forces as arrows, regions as weights, and
 // slices through either, through noise and through what a formula does. On grids of their own, rough ones or
 // thin slabs, that stand at a frame of the run by what a glimpse kept of it; without one in still, empty air.
+import type { CarriedField } from '../base/channels';
 import { distanceTo } from '../geometry/shape';
 import { coarseFlowAt, COARSE_FLOW_CHANNELS, type CoarseFlow } from '../volume/coarse-flow';
 import { readField, type Field } from '../grid/memory';
 import { sites } from '../grid/sweep';
 import type { Recipe } from '../recipe/types';
 import type { Triple } from '../math/vector';
-import type { CarriedChannel, Plan } from '../plan/plan';
+import type { Plan } from '../plan/plan';
 import type { FieldSnapshot } from '../step/snapshot';
 import { formulas } from '../step/formulas';
 import { gather } from '../step/forces/forces';
@@ -206,7 +207,7 @@ export function sliceFormula(
   const pushes = written.some((f) => f.startsWith('push'));
   const channel = pushes ? 'push' : written[0];
   const fields = (): readonly Field[] =>
-    pushes ? state.layout.acceleration : [channelField(state, channel as CarriedChannel)!];
+    pushes ? state.layout.acceleration : [channelField(state, channel as CarriedField)!];
   const look = (): Slice => {
     const values = fields().map((f) => readField(s.threadPool.memory, f));
     return planeOf(

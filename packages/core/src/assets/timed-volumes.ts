@@ -1,8 +1,9 @@
 // Volumes of a file or of numbered files over their frames, as they are taken into a cache. Every file is
 // read once to look it over; where frames are missing the one before stands in.
+import type { ChannelName } from '../base/channels';
 import { memoize } from '../base/memoize';
 import { adoptVolume, gridReports, type VolumesReport } from '../volume/adopt';
-import { emptyChannel, cornerOf, countOf, type CacheVolume, type CacheChannel } from '../volume/volume';
+import { emptyChannel, cornerOf, countOf, type CacheVolume } from '../volume/volume';
 import { FileError } from '../files/bytes';
 import { readVdb } from '../files/vdb/reader';
 import type { VdbFile } from '../files/vdb/format';
@@ -39,7 +40,7 @@ export const oneVolume = (bytes: Uint8Array, zip: ZipCodec = pureZip): TimedVolu
 export function timedVolumes(files: NumberedFiles, zip: ZipCodec = pureZip): TimedVolumes {
   const { numbers } = files;
   const notes = new Set<string>();
-  const channels = new Set<CacheChannel>();
+  const channels = new Set<ChannelName>();
   const told = <T>(place: number, act: () => T): T => {
     try {
       return act();

@@ -1,13 +1,8 @@
 // Which channels of a cache a changed setting would have come out otherwise in.
 import { RECIPE } from '../recipe/recipe';
 import type { Recipe } from '../recipe/types';
+import { keptChannels } from '../recipe/kept';
 import { differences } from '../recipe/paths';
-
-/** Channels that a recipe keeps, as its cache has them. */
-export function keptChannels({ keep }: Recipe): string[] {
-  const optional = ['temperature', 'velocity', 'colour', 'age', 'coordinates'] as const;
-  return ['density', ...optional.filter((name) => keep[name])];
-}
 
 /**
  * @returns what differs, but for what is the bake's own or changes no voxel, with the channels that it

@@ -1,8 +1,10 @@
 // One frame of a run as a volume of its cache: the channels that the recipe keeps, where density is above its
 // threshold.
+import { CHANNELS, type ChannelName } from '../base/channels';
+import { keptChannels } from '../recipe/kept';
 import type { VdbGrid } from '../files/vdb/format';
 import type { Simulation } from '../run/simulation';
-import { facesAbout, gridsOf, type CacheVolume, type CacheChannel } from '../volume/volume';
+import { facesAbout, gridsOf, type CacheVolume } from '../volume/volume';
 import type { Triple } from '../math/vector';
 
 export function frameGrids(simulation: Simulation): VdbGrid[] {
@@ -20,29 +22,27 @@ export function frameVolume(simulation: Simulation, keep = simulation.plan.recip
   const density = simulation.read('density');
   const active = new Uint8Array(density.length);
   for (let i = 0; i < density.length; i++) active[i] = density[i] > keep.threshold ? 1 : 0;
-  /** Carried amounts over the density that carries them. */
-  const perDensity = (name: 'red' | 'green' | 'blue' | 'age'): Float32Array =>
-    simulation.read(name).map((v, i) => (active[i] ? v / density[i] : 0));
-  // where the air of a voxel was at the start: its own place plus the way that was carried
-  const place = (axis: number): Float32Array => {
-    const way = simulation.read((['wayX', 'wayY', 'wayZ'] as const)[axis]);
-    const per = [1, l.nx, l.nx * l.ny][axis];
-    const n = dims[axis];
-    return way.map((v, i) => v + ((Math.floor(i / per) % n) + 0.5 + origin[axis]) * h);
+  const part = (name: ChannelName, axis: number): Float32Array => {
+    const { held, fields } = CHANNELS[name];
+    const values = simulation.read(fields[axis]);
+    switch (held) {
+      case 'value':
+        return values;
+      case 'amount':
+        return values.map((v, i) => (active[i] ? v / density[i] : 0));
+      case 'faces':
+        return dropLast(values, dims, axis);
+      case 'way': {
+        // its own place plus the way that was carried
+        const per = [1, l.nx, l.nx * l.ny][axis];
+        return values.map((v, i) => v + ((Math.floor(i / per) % dims[axis]) + 0.5 + origin[axis]) * h);
+      }
+    }
   };
 
-  const channels = new Map<CacheChannel, Float32Array[]>([['density', [density]]]);
-  if (keep.temperature) channels.set('temperature', [simulation.read('temperature')]);
-  if (keep.colour) channels.set('colour', (['red', 'green', 'blue'] as const).map(perDensity));
-  if (keep.age) channels.set('age', [perDensity('age')]);
-  if (keep.coordinates) channels.set('coordinates', [0, 1, 2].map(place));
-  if (keep.velocity)
-    channels.set(
-      'velocity',
-      (['velocityX', 'velocityY', 'velocityZ'] as const).map((c, axis) =>
-        dropLast(simulation.read(c), dims, axis),
-      ),
-    );
+  const channels = new Map(
+    keptChannels({ keep }).map((name) => [name, CHANNELS[name].fields.map((_, axis) => part(name, axis))]),
+  );
   return {
     frame: simulation.frame,
     voxelSizeM: h,

@@ -1,5 +1,6 @@
 // What the refine pass works on, made of a coarse frame: its air and the strength of the noise as the kernel
 // reads them; and what comes back from it as leaves.
+import type { ChannelName } from '../base/channels';
 import { square } from '../math/exact';
 import { CURL_NOISE_RMS } from '../step/forces/turbulence';
 import { LEAF, LEAF_VOXELS, type Leaf, type VdbGrid } from '../files/vdb/format';
@@ -7,14 +8,7 @@ import type { Triple } from '../math/vector';
 import { extrapolateVelocity } from '../volume/extrapolate-velocity';
 import type { Refine } from './refine-settings';
 import { blurred } from '../volume/tools/filter';
-import {
-  cropToBox,
-  carried,
-  countOf,
-  cropToActive,
-  type CacheVolume,
-  type CacheChannel,
-} from '../volume/volume';
+import { cropToBox, carried, countOf, cropToActive, type CacheVolume } from '../volume/volume';
 
 /** Coarse voxels of clear air around the medium in which detail may go. */
 const AROUND = 3;
@@ -178,7 +172,7 @@ export function faced(middles: Float32Array, dims: Triple, axis: number, speed: 
 }
 
 /** A channel that the medium carries, at the fine voxels, linear and by mass. */
-export function lookedUp(box: CacheVolume, name: CacheChannel, leaves: readonly Leaf[], hf: number): Leaf[] {
+export function lookedUp(box: CacheVolume, name: ChannelName, leaves: readonly Leaf[], hf: number): Leaf[] {
   const density = box.channels.get('density')![0];
   const sums = carried(box, name);
   const parts = sums.length;

@@ -28,7 +28,8 @@ import {
   unpack,
   widened,
 } from './refine-fields';
-import { CACHE_CHANNELS, countOf, facesAbout, type CacheVolume, type CacheChannel } from '../volume/volume';
+import { CHANNELS, isVector, partsOf, type ChannelName } from '../base/channels';
+import { countOf, facesAbout, type CacheVolume } from '../volume/volume';
 import type { Refine } from './refine-settings';
 
 /** Passes that bring the means back; each looks one coarse layer further. */
@@ -315,12 +316,12 @@ export class Refiner {
       translation: [hf / 2, hf / 2, hf / 2],
       tiles: [],
     } as const;
-    const grid = (name: CacheChannel, own: readonly Leaf[]): VdbGrid => ({
+    const grid = (name: ChannelName, own: readonly Leaf[]): VdbGrid => ({
       ...base,
       name,
-      kind: CACHE_CHANNELS[name].parts === 3 ? 'vec3' : 'float',
-      background: new Array<number>(CACHE_CHANNELS[name].parts).fill(0),
-      metadata: CACHE_CHANNELS[name].metadata,
+      kind: isVector(name) ? 'vec3' : 'float',
+      background: new Array<number>(partsOf(name)).fill(0),
+      metadata: CHANNELS[name].grid,
       leaves: own,
     });
     const others = [...box.channels.keys()].filter((name) => name !== 'density' && name !== 'velocity');

@@ -1,6 +1,7 @@
 // From a formula's text to a list of single steps on numbers: reads it, checks names, types and units, and
 // points at the place where something is wrong. Only arithmetic gets through; nothing of the text is ever run
 // as a program.
+import { CHANNELS, type CarriedField } from '../base/channels';
 import {
   parse,
   type AssignmentExpression,
@@ -10,7 +11,7 @@ import {
   type Node,
 } from 'acorn';
 import { distance } from 'fastest-levenshtein';
-import { CALLS, CHANNELS, CONSTANTS, GIVEN, type Moment } from './language';
+import { CALLS, VARIABLES, CONSTANTS, GIVEN, type Moment } from './language';
 import { divisor, nameOf, over, PLAIN, same, times, toThe, type Dimension } from './units';
 
 /** Where in the text something is wrong, and what to do. */
@@ -57,8 +58,7 @@ export interface Operation {
   readonly seed?: number;
   readonly period?: number;
 }
-export type FieldName =
-  'density' | 'temperature' | 'red' | 'green' | 'blue' | 'age' | 'pushX' | 'pushY' | 'pushZ';
+export type FieldName = CarriedField | 'pushX' | 'pushY' | 'pushZ';
 export interface Write {
   readonly field: FieldName;
   readonly value: number;
@@ -227,7 +227,7 @@ class Checker {
     if (this.options.moment !== null && this.writes.size === 0)
       throw new FormulaError(
         place,
-        `It writes no channel: begin a line with ${CHANNELS.map((c) => c.name).join(', ')}.`,
+        `It writes no channel: begin a line with ${VARIABLES.map((c) => c.name).join(', ')}.`,
       );
     return {
       steps: this.steps,
@@ -281,7 +281,7 @@ class Checker {
       throw new FormulaError(node, `“${operator}” cannot be used: take =, +=, -=, *= or /=.`);
     const given =
       op === null ? this.value(right) : this.arithmetic(op, this.value(left), this.value(right), node);
-    const channel = CHANNELS.find((c) => c.name === left.name);
+    const channel = VARIABLES.find((c) => c.name === left.name);
     if (!channel) {
       if ([...GIVEN, ...CONSTANTS, ...CALLS].some((w) => w.name === left.name))
         throw new FormulaError(left, `${left.name} is given and cannot be written.`);
@@ -348,9 +348,7 @@ class Checker {
     const density = (): number => this.read('density').parts[0];
     if (name === 'age') this.writes.set('age', this.do('mul', value.parts[0], density()));
     if (name === 'colour')
-      (['red', 'green', 'blue'] as const).forEach((f, a) =>
-        this.writes.set(f, this.do('mul', value.parts[a], density())),
-      );
+      CHANNELS.colour.fields.forEach((f, a) => this.writes.set(f, this.do('mul', value.parts[a], density())));
     if (name === 'density')
       for (const other of ['colour', 'age'] as const)
         if (this.options.keep[other]) this.write(other, this.now.get(other) ?? this.before(other));
@@ -363,14 +361,14 @@ class Checker {
   private before(name: string): Value {
     const field = (f: FieldName): number => this.step({ op: 'field', from: [], field: f });
     const share = (f: FieldName): number => this.do('div', field(f), field('density'));
-    const { unit } = CHANNELS.find((c) => c.name === name)!;
+    const { unit } = VARIABLES.find((c) => c.name === name)!;
     switch (name) {
       case 'velocity':
         return { parts: [0, 1, 2].map((axis) => this.step({ op: 'faces', from: [], axis })), unit };
       case 'push':
         return { parts: (['pushX', 'pushY', 'pushZ'] as const).map(field), unit };
       case 'colour':
-        return { parts: (['red', 'green', 'blue'] as const).map(share), unit };
+        return { parts: CHANNELS.colour.fields.map(share), unit };
       case 'age':
         return { parts: [share('age')], unit };
       default:
@@ -386,7 +384,7 @@ class Checker {
     const { name } = node;
     const own = this.names.get(name);
     if (own) return own;
-    const channel = CHANNELS.find((c) => c.name === name);
+    const channel = VARIABLES.find((c) => c.name === name);
     if (channel) {
       if (channel.keep && !this.options.keep[channel.keep])
         throw new FormulaError(node, `The run does not carry ${name}: turn it on under Keep.`);
@@ -407,7 +405,7 @@ class Checker {
       node,
       `There is nothing called ${name}${this.nearest(
         name,
-        [...CHANNELS, ...GIVEN, ...CONSTANTS].map((w) => w.name),
+        [...VARIABLES, ...GIVEN, ...CONSTANTS].map((w) => w.name),
       )}`,
     );
   }

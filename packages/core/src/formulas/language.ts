@@ -1,4 +1,5 @@
 // The words of formulas: what they mean, in which unit, for the check, the completion and the guide.
+import { CHANNELS, isVector, type ChannelName } from '../base/channels';
 import { PLAIN, type Dimension } from './units';
 
 /** When in a substep a formula is worked out. */
@@ -9,7 +10,7 @@ export interface Word {
   readonly doc: string;
 }
 /** Something that is read, and maybe written. */
-export interface Channel extends Word {
+export interface Variable extends Word {
   readonly size: 1 | 3;
   readonly unit: Dimension;
   /** At which moments it can be written. */
@@ -20,38 +21,19 @@ export interface Channel extends Word {
 const ALWAYS: readonly Moment[] = ['given', 'pushed', 'end'];
 const SPEED: Dimension = [1, -1, 0];
 
-export const CHANNELS: readonly Channel[] = [
-  { name: 'density', size: 1, unit: PLAIN, written: ALWAYS, doc: 'How much medium there is.' },
-  {
-    name: 'temperature',
-    size: 1,
-    unit: [0, 0, 1],
-    written: ALWAYS,
-    doc: 'Difference to the temperature of the air, K.',
-  },
-  {
-    name: 'colour',
-    size: 3,
-    unit: PLAIN,
-    written: ALWAYS,
-    keep: 'colour',
-    doc: 'Colour of the medium: red, green, blue.',
-  },
-  {
-    name: 'age',
-    size: 1,
-    unit: [0, 1, 0],
-    written: ALWAYS,
-    keep: 'age',
-    doc: 'Time since the medium was given off, s.',
-  },
-  {
-    name: 'velocity',
-    size: 3,
-    unit: SPEED,
-    written: ['pushed'],
-    doc: 'Speed of the air, m/s. Can be written with the forces.',
-  },
+/** A channel of the medium or the air; the more formulas say of it. */
+const channel = (name: ChannelName, written: readonly Moment[], more: Partial<Variable> = {}): Variable => {
+  const { dimension, doc } = CHANNELS[name];
+  return { name, size: isVector(name) ? 3 : 1, unit: dimension, written, doc, ...more };
+};
+
+/** What formulas read, and at some moments write. */
+export const VARIABLES: readonly Variable[] = [
+  channel('density', ALWAYS),
+  channel('temperature', ALWAYS),
+  channel('colour', ALWAYS, { keep: 'colour' }),
+  channel('age', ALWAYS, { keep: 'age' }),
+  channel('velocity', ['pushed'], { doc: `${CHANNELS.velocity.doc} Can be written with the forces.` }),
   {
     name: 'push',
     size: 3,

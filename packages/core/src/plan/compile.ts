@@ -1,5 +1,7 @@
 // compile(recipe, voxel size) → plan: everything that reaches a voxel passes through here. Pure: no memory,
 // no kernels.
+import { CHANNELS } from '../base/channels';
+import { carriedChannels } from '../recipe/kept';
 import { windowOver } from '../grid/lattice';
 import type { Assets } from '../assets/assets';
 import { resolveAssets } from '../assets/resolve';
@@ -42,7 +44,7 @@ const MOMENTS = 16;
 
 /** @throws CoreError where a file is wanted that is not there */
 export function compile(recipe: Recipe, options: CompileOptions = {}): Compiled {
-  const { space, keep, method } = recipe;
+  const { space, method } = recipe;
   const window = windowOver(space.corner, space.size, options.voxelSizeM ?? space.voxelSize);
   const h = window.voxelSizeM;
   const resolved = resolveAssets(recipe, h, options.assets);
@@ -87,16 +89,11 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Compiled 
         : Math.max(m, most(`sources/${s.id}/temperature.amount`, s.temperature.amount)),
     0,
   );
-  const medium = { carried: method.density, fades: 'density' as const };
-  const channels: PlannedChannel[] = [
-    { name: 'density', ...medium },
-    { name: 'temperature', carried: method.temperature, fades: 'temperature' },
-    ...(keep.colour ? (['red', 'green', 'blue'] as const).map((name) => ({ name, ...medium })) : []),
-    ...(keep.age ? [{ name: 'age' as const, ...medium }] : []),
-    ...(keep.coordinates
-      ? (['wayX', 'wayY', 'wayZ'] as const).map((name) => ({ name, carried: 'sharp' as const, fades: null }))
-      : []),
-  ];
+  const channels = carriedChannels(recipe).flatMap((name): PlannedChannel[] => {
+    const { fields, fades } = CHANNELS[name];
+    const carried = fades === null ? 'sharp' : method[fades];
+    return fields.map((field) => ({ name: field, carried, fades }));
+  });
   const plan: Plan = {
     recipe,
     window,

@@ -1,4 +1,5 @@
 // What the step needs of a recipe at one voxel size.
+import type { CarriedField } from '../base/channels';
 import type {
   StandingPart,
   ParticlesPart,
@@ -67,15 +68,9 @@ export interface PlannedChange {
 /** Side rules in the order −x +x −y +y −z +z. */
 export type SideRules = readonly [SideRule, SideRule, SideRule, SideRule, SideRule, SideRule];
 
-/**
- * What the medium carries besides the air's velocity. Colour and age are carried as amounts (times density),
- * so that they mix by mass; coordinates as the way from where the air was at the start, in metres.
- */
-export type CarriedChannel =
-  'density' | 'temperature' | 'red' | 'green' | 'blue' | 'age' | 'wayX' | 'wayY' | 'wayZ';
-
+/** A field that the medium carries besides the air's velocity. */
 export interface PlannedChannel {
-  readonly name: CarriedChannel;
+  readonly name: CarriedField;
   readonly carried: Carried;
   /** By which of the half-lives it fades, and by which of the diffusivities it spreads; null: by none. */
   readonly fades: 'density' | 'temperature' | null;

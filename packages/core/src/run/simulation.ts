@@ -1,4 +1,5 @@
 // A run: memory laid out and filled once, then frame after frame through the pipeline, with readings of each.
+import { CHANNELS, type CarriedField, type ChannelField } from '../base/channels';
 import { CoreError } from '../base/error';
 import type { ActiveWindow } from '../grid/lattice';
 import { readField, type Field } from '../grid/memory';
@@ -7,7 +8,7 @@ import { checkFrame, checkSource } from '../measure/check-frame';
 import { takeReadings } from '../measure/take-readings';
 import type { Readings, ForceShares } from '../record/readings';
 import { measureForces } from '../measure/force-shares';
-import type { CarriedChannel, Plan } from '../plan/plan';
+import type { Plan } from '../plan/plan';
 import { stagesOf, substepLength, type Phase } from '../step/pipeline';
 import { sites, extent } from '../grid/sweep';
 import { ARRAYS, poolViews, takePool, type ArrayName } from '../plan/particle-pool';
@@ -28,8 +29,7 @@ export interface FrameReport {
   readonly phasesMs: PhaseTimes;
 }
 
-const FACES = ['velocityX', 'velocityY', 'velocityZ'] as const;
-export type RunChannel = CarriedChannel | (typeof FACES)[number];
+const FACES = CHANNELS.velocity.fields;
 
 /** All that a run needs to go on from the end of a frame with the same bits. */
 export interface Checkpoint {
@@ -224,15 +224,14 @@ export class Simulation {
     return { frame: this.frame, topSpeeds: [...this.state.topSpeeds], snapshot: takeSnapshot(this.state) };
   }
 
-  get channels(): readonly RunChannel[] {
+  get channels(): readonly ChannelField[] {
     return [...this.plan.channels.map((c) => c.name), ...FACES];
   }
 
   /** Where a channel lies now; transport swaps fields, so ask again after each frame. */
-  field(channel: RunChannel): Field {
+  field(channel: ChannelField): Field {
     const axis = FACES.indexOf(channel as (typeof FACES)[number]);
-    const field =
-      axis >= 0 ? this.layout.velocity[axis] : channelField(this.state, channel as CarriedChannel);
+    const field = axis >= 0 ? this.layout.velocity[axis] : channelField(this.state, channel as CarriedField);
     if (!field) throw new CoreError('settings', `This run does not carry ${channel}.`);
     return field;
   }
@@ -241,7 +240,7 @@ export class Simulation {
    * A tight copy, x fastest: nx·ny·nz values, one more along its axis for a velocity component (on faces,
    * m/s).
    */
-  read(channel: RunChannel): Float32Array {
+  read(channel: ChannelField): Float32Array {
     const axis = channel.startsWith('velocity') ? 'XYZ'.indexOf(channel[8]) : 3;
     const l = this.field(channel).lattice;
     const m = sites(l, axis);

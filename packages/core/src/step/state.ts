@@ -1,10 +1,11 @@
 // What a run keeps between stages: its fields, where they are, and what the last substep found.
+import type { CarriedField } from '../base/channels';
 import type { ActiveWindow } from '../grid/lattice';
 import type { Field } from '../grid/memory';
 import type { ThreadPool } from '../grid/thread-pool';
 import type { PoolState } from '../plan/particle-pool';
 import type { Triple } from '../math/vector';
-import type { CarriedChannel, Plan, SideRules } from '../plan/plan';
+import type { Plan, SideRules } from '../plan/plan';
 import type { Layout } from '../plan/layout';
 import type { Incident } from '../record/incident';
 
@@ -57,7 +58,7 @@ export interface SimulationState {
  */
 export function channelField(
   state: Pick<SimulationState, 'plan' | 'layout'>,
-  name: CarriedChannel,
+  name: CarriedField,
 ): Field | null {
   const n = state.plan.channels.findIndex((c) => c.name === name);
   return n < 0 ? null : state.layout.channels[n];

@@ -1,20 +1,17 @@
 // Volumes of other programs as frames of a cache of ours: which grid is what, on a lattice of ours, with what
 // had to be guessed.
+import { CHANNELS, isVector, type ChannelName } from '../base/channels';
 import { lengthOf } from '../math/exact';
 import { FileError } from '../files/bytes';
 import type { VdbFile, VdbGrid } from '../files/vdb/format';
 import { activeBounds } from '../files/vdb/leaves';
 import type { Triple } from '../math/vector';
 import { resampled } from './tools/resample';
-import { facesAbout, cropToActive, volumeFrom, type CacheVolume, type CacheChannel } from './volume';
+import { facesAbout, cropToActive, volumeFrom, type CacheVolume } from './volume';
 
-/** Names that are in use for a channel, the surest first. */
-const KNOWN: Readonly<Record<Exclude<CacheChannel, 'density' | 'coordinates'>, readonly string[]>> = {
-  temperature: ['temperature', 'temp', 'heat'],
-  colour: ['colour', 'color', 'cd', 'albedo'],
-  age: ['age'],
-  velocity: ['velocity', 'vel', 'v'],
-};
+/** What a file may hold besides the medium itself. */
+const BESIDE = ['temperature', 'colour', 'age', 'velocity'] as const satisfies readonly ChannelName[];
+const KNOWN_NAMES: readonly string[] = BESIDE.flatMap((name) => CHANNELS[name].names);
 /** Values above this belong to the medium, where a file has no mask of its own that says so. */
 const FAINTEST = 1e-6;
 
@@ -98,7 +95,7 @@ export function adoptVolume(file: VdbFile, frame: number): Adopted {
   const main =
     floats.find((g) => g.name === 'density') ??
     floats.find((g) => isLevelSet(g)) ??
-    floats.find((g) => !Object.values(KNOWN).flat().includes(g.name.toLowerCase()));
+    floats.find((g) => !KNOWN_NAMES.includes(g.name.toLowerCase()));
   if (!main)
     throw new FileError(
       'It holds no float grid that can be a medium (it holds: ' +
@@ -112,9 +109,8 @@ export function adoptVolume(file: VdbFile, frame: number): Adopted {
         `(${main.voxelSize.map((v) => v.toPrecision(3)).join(' × ')} m)`,
     );
   const grids: VdbGrid[] = [{ ...(isLevelSet(main) ? asFog(main, notes) : main), name: 'density' }];
-  for (const [name, names] of Object.entries(KNOWN)) {
-    const vector = name === 'velocity' || name === 'colour';
-    const grid = named(names, vector ? 'vec3' : 'float');
+  for (const name of BESIDE) {
+    const grid = named(CHANNELS[name].names, isVector(name) ? 'vec3' : 'float');
     if (!grid || grid === main) continue;
     const far = Math.max(
       ...grid.voxelSize.map((s) => Math.abs(s - h)),
@@ -130,11 +126,13 @@ export function adoptVolume(file: VdbFile, frame: number): Adopted {
   }
 
   const left = file.grids
-    .filter((g) => g !== main && !Object.values(KNOWN).flat().includes(g.name.toLowerCase()))
+    .filter((g) => g !== main && !KNOWN_NAMES.includes(g.name.toLowerCase()))
     .map((g) => g.name);
   left.push(...file.others.map((o) => `${o.name} (${o.type})`));
   if (left.length) notes.push(`left out: ${left.join(', ')}`);
-  const velocity = file.grids.find((g) => KNOWN.velocity.includes(g.name.toLowerCase()) && g.kind === 'vec3');
+  const velocity = file.grids.find(
+    (g) => (CHANNELS.velocity.names as readonly string[]).includes(g.name.toLowerCase()) && g.kind === 'vec3',
+  );
   const onFaces = String(velocity?.metadata.class ?? '') === 'staggered';
   let v = volumeFrom({ ...file, grids }, frame);
   v = { ...v, active: v.active.map((a, n) => a & Number(v.channels.get('density')![0][n] > FAINTEST)) };

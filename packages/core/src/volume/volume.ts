@@ -1,29 +1,12 @@
 // One frame of a cache, dense over the box that holds its active voxels: what tools, refining and particles
 // work on.
+import { CHANNEL_NAMES, CHANNELS, isVector, partsOf, type ChannelName } from '../base/channels';
 import { cube, square } from '../math/exact';
 import { FileError } from '../files/bytes';
-import type { MetaValue, VdbFile, VdbGrid } from '../files/vdb/format';
+import type { VdbFile, VdbGrid } from '../files/vdb/format';
 import { activeBounds, toDense, toLeaves } from '../files/vdb/leaves';
 import type { Readings, SixSides } from '../record/readings';
 import type { Triple } from '../math/vector';
-
-/** The channels of a cache, each described once. */
-export const CACHE_CHANNELS = {
-  density: { parts: 1, unit: '', metadata: { class: 'fog volume' } },
-  temperature: { parts: 1, unit: 'K', metadata: { class: 'unknown' } },
-  colour: { parts: 3, unit: '', metadata: { class: 'unknown', vector_type: 'invariant' } },
-  age: { parts: 1, unit: 's', metadata: { class: 'unknown' } },
-  coordinates: { parts: 3, unit: 'm', metadata: { class: 'unknown', vector_type: 'invariant' } },
-  velocity: {
-    parts: 3,
-    unit: 'm/s',
-    metadata: { class: 'staggered', vector_type: 'contravariant relative' },
-  },
-} as const satisfies Readonly<
-  Record<string, { parts: 1 | 3; unit: string; metadata: Readonly<Record<string, MetaValue>> }>
->;
-export type CacheChannel = keyof typeof CACHE_CHANNELS;
-export const CACHE_CHANNEL_NAMES = Object.keys(CACHE_CHANNELS) as readonly CacheChannel[];
 
 export interface CacheVolume {
   readonly frame: number;
@@ -41,7 +24,7 @@ export interface CacheVolume {
    * An array for each component, 0 where inactive; velocity lies on the voxels' lower faces (staggered), all
    * else in their middles.
    */
-  readonly channels: ReadonlyMap<CacheChannel, readonly Float32Array[]>;
+  readonly channels: ReadonlyMap<ChannelName, readonly Float32Array[]>;
 }
 
 /** A dense box holds every channel of all its voxels; larger ones are refused before they are made. */
@@ -82,8 +65,8 @@ export function emptyVolume(
   };
 }
 
-export function emptyChannel(name: CacheChannel, count: number): Float32Array[] {
-  return Array.from({ length: CACHE_CHANNELS[name].parts }, () => new Float32Array(count));
+export function emptyChannel(name: ChannelName, count: number): Float32Array[] {
+  return Array.from({ length: partsOf(name) }, () => new Float32Array(count));
 }
 
 /**
@@ -91,7 +74,7 @@ export function emptyChannel(name: CacheChannel, count: number): Float32Array[] 
  * @throws FileError where its grids do not fit together
  */
 export function volumeFrom(file: VdbFile, frame: number): CacheVolume {
-  const grids = CACHE_CHANNEL_NAMES.flatMap((name) => {
+  const grids = CHANNEL_NAMES.flatMap((name) => {
     const grid = file.grids.find((g) => g.name === name);
     return grid ? [[name, grid] as const] : [];
   });
@@ -104,7 +87,7 @@ export function volumeFrom(file: VdbFile, frame: number): CacheVolume {
   const [h] = density.voxelSize;
   const translation: Triple = [...density.translation];
   for (const [name, g] of grids) {
-    if ((g.kind === 'vec3') !== (CACHE_CHANNELS[name].parts === 3))
+    if ((g.kind === 'vec3') !== isVector(name))
       throw new FileError(`Its grid ${name} is of another type than ours`);
     const far = Math.max(
       ...g.voxelSize.map((s) => Math.abs(s - h)),
@@ -156,14 +139,13 @@ export function gridsOf(v: CacheVolume, precision: 'half' | 'float'): VdbGrid[] 
     voxelSize: [h, h, h],
     tiles: [],
   } as const;
-  return CACHE_CHANNEL_NAMES.filter((name) => v.channels.has(name)).map((name) => {
-    const { parts, metadata } = CACHE_CHANNELS[name];
+  return CHANNEL_NAMES.filter((name) => v.channels.has(name)).map((name) => {
     return {
       ...base,
       name,
-      kind: parts === 3 ? 'vec3' : 'float',
-      background: new Array<number>(parts).fill(0),
-      metadata,
+      kind: isVector(name) ? 'vec3' : 'float',
+      background: new Array<number>(partsOf(name)).fill(0),
+      metadata: CHANNELS[name].grid,
       leaves: toLeaves(v.channels.get(name)!, name === 'velocity' ? v.moving : v.active, v.dims, v.min),
     };
   });
@@ -296,7 +278,7 @@ export function trilinearSampler(
  * A channel times density, as the medium carries it: means and look-ups of it over those of density do not
  * fade at the edge.
  */
-export function carried(v: CacheVolume, name: CacheChannel): Float32Array[] {
+export function carried(v: CacheVolume, name: ChannelName): Float32Array[] {
   const density = v.channels.get('density')![0];
   return v.channels.get(name)!.map((p) => p.map((x, n) => x * density[n]));
 }

@@ -1,12 +1,12 @@
 // What the experiments share: runs in few words, fields filled by formulas, and what an experiment reports.
-import { stateOf } from '@bramblemist/core/run/simulation';
 import { writeField } from '../../src/grid/memory';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { parseRecipe } from '../../src/recipe/recipe';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { Triple } from '@bramblemist/core/math/vector';
 import { compile } from '@bramblemist/core/plan/compile';
-import { Simulation, type RunChannel } from '@bramblemist/core/run/simulation';
+import type { ChannelField } from '@bramblemist/core/base/channels';
+import { Simulation, stateOf } from '@bramblemist/core/run/simulation';
 
 export const ALL_WALLS = {
   floor: 'wall',
@@ -75,7 +75,7 @@ export function start(recipe: Recipe, threads: number, voxelSizeM?: number): Sim
 /** Fills a channel by a formula over the place of its sites, in metres. */
 export function fill(
   s: Simulation,
-  channel: RunChannel,
+  channel: ChannelField,
   value: (x: number, y: number, z: number) => number,
 ): void {
   const axis = channel.startsWith('velocity') ? 'XYZ'.indexOf(channel[8]) : 3;

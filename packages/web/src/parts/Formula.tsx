@@ -12,7 +12,7 @@ import {
 } from 'react';
 import styled from 'styled-components';
 import { check, type FormulaFault, type Checked } from '@bramblemist/core/formulas/check';
-import { CALLS, CHANNELS, CONSTANTS, GIVEN, type Moment } from '@bramblemist/core/formulas/language';
+import { CALLS, VARIABLES, CONSTANTS, GIVEN, type Moment } from '@bramblemist/core/formulas/language';
 
 const Box = styled.div`
   position: relative;
@@ -107,7 +107,7 @@ interface Completion {
 }
 const WORDS: readonly Completion[] = [
   ...CALLS.map((c) => ({ name: c.name, shown: c.usage, doc: c.doc })),
-  ...[...CHANNELS, ...GIVEN, ...CONSTANTS].map((w) => ({ name: w.name, shown: w.name, doc: w.doc })),
+  ...[...VARIABLES, ...GIVEN, ...CONSTANTS].map((w) => ({ name: w.name, shown: w.name, doc: w.doc })),
 ];
 const MOST = 6;
 const TAKEN_OVER_AFTER_MS = 400;

@@ -1,7 +1,7 @@
 // Run: a bake of the variant with what it keeps and costs, and the bakes that are there.
 import { useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import { CACHE_CHANNEL_NAMES } from '@bramblemist/core/volume/volume';
+import { CHANNEL_NAMES } from '@bramblemist/core/base/channels';
 import { windowOver } from '@bramblemist/core/grid/lattice';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { useAssets } from '../data/files';
@@ -115,7 +115,7 @@ export function Run(props: StageProps): ReactNode {
             />{' '}
             floats:
           </legend>
-          {CACHE_CHANNEL_NAMES.map((name) => {
+          {CHANNEL_NAMES.map((name) => {
             const always = name === 'density';
             const on = always || keep[name];
             return (

@@ -2,7 +2,7 @@
 import { CoreError } from '../../base/error';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { keptChannels } from '../../cache/currency';
+import { keptChannels } from '../../recipe/kept';
 import { encodePreview, takePreview } from '../../cache/preview';
 import { frameGrids } from '../../cache/frame';
 import { fileStem, frameName, PROGRAM, type CachedFrame, type Manifest } from '../../cache/manifest';

@@ -1,6 +1,7 @@
 // How long a bake will take on this machine: a probe of about a second with the recipe itself.
 import { frameVolume } from '../../cache/frame';
-import { CACHE_CHANNEL_NAMES, CACHE_CHANNELS, gridsOf } from '../../volume/volume';
+import { CHANNEL_NAMES, partsOf } from '../../base/channels';
+import { gridsOf } from '../../volume/volume';
 import { writeVdb } from '../../files/vdb/writer';
 import { costOf, type Cost } from '../../analysis/cost';
 import type { Recipe } from '../../recipe/types';
@@ -112,10 +113,7 @@ export function estimate(
     diskBytes,
     seconds: (ms + frames * fixed.ms + written * perWritten.ms) / 1000,
     channels: Object.fromEntries(
-      CACHE_CHANNEL_NAMES.map((name) => [
-        name,
-        per * (old.channels[name] ?? old.channels.density * CACHE_CHANNELS[name].parts),
-      ]),
+      CHANNEL_NAMES.map((name) => [name, per * (old.channels[name] ?? old.channels.density * partsOf(name))]),
     ),
   };
 }

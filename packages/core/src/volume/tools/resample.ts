@@ -1,5 +1,6 @@
 // Resample: other voxels for the same medium. Coarser ones take the means of what they cover, so that mass
 // stays; finer ones are looked up linearly.
+import type { ChannelName } from '../../base/channels';
 import { cube } from '../../math/exact';
 import { definePart, number, type PartValues } from '../../recipe/settings';
 import type { Triple } from '../../math/vector';
@@ -12,7 +13,6 @@ import {
   trilinearSampler,
   cropToActive,
   type CacheVolume,
-  type CacheChannel,
 } from '../volume';
 import type { Tool } from './tool';
 
@@ -58,7 +58,7 @@ export function resampled(v: CacheVolume, to: number): CacheVolume {
       : lookedUp(v, v.channels.get('density')![0], -1, head);
   const active = Uint8Array.from(density, (d) => Number(d > FAINTEST));
   const moving = facesAbout(active, dims);
-  const channels = new Map<CacheChannel, Float32Array[]>([
+  const channels = new Map<ChannelName, Float32Array[]>([
     ['density', [density.map((d, n) => (active[n] ? d : 0))]],
   ]);
   for (const [name, parts] of v.channels) {

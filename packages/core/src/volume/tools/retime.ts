@@ -1,5 +1,6 @@
 // Retime: slower or faster, with what lies between two frames found along the motion: both are carried to the
 // moment by their own velocities and mixed, so that a moving edge stays one edge.
+import type { ChannelName } from '../../base/channels';
 import { CoreError } from '../../base/error';
 import { square } from '../../math/exact';
 import { choice, definePart, number, type PartValues } from '../../recipe/settings';
@@ -13,7 +14,6 @@ import {
   trilinearSampler,
   cropToActive,
   type CacheVolume,
-  type CacheChannel,
 } from '../volume';
 import type { Triple } from '../../math/vector';
 import type { Tool } from './tool';
@@ -122,7 +122,7 @@ function mix(a: CacheVolume, b: CacheVolume, t: number, frameS: number): CacheVo
     ),
   );
   const active = new Uint8Array(count);
-  const names = ([...channels.keys()] as CacheChannel[]).filter(
+  const names = ([...channels.keys()] as ChannelName[]).filter(
     (n) => n !== 'density' && n !== 'velocity' && b.channels.has(n),
   );
   const reads = names.map((name) => [a, b].map((v) => carried(v, name).map((p) => trilinearSampler(v, p))));
