@@ -44,20 +44,10 @@ beforeAll(() => {
 });
 
 test('tools in a row write a cache with its history, which can be worked on and looked over', () => {
-  expect(
-    run(
-      'tool',
-      'cache',
-      '--out',
-      'made',
-      '--step',
-      'trim from=3 until=6',
-      '--step',
-      'mask side=outside',
-      '--step',
-      'crop most.1=0.5',
-    ).code,
-  ).toBe(0);
+  const steps = ['trim from=3 until=6', 'mask side=outside', 'crop most.1=0.5'];
+  const make = (): number =>
+    run('tool', 'cache', '--out', 'made', ...steps.flatMap((step) => ['--step', step])).code;
+  expect(make()).toBe(0);
   const m = manifest('made');
   expect(m.made!.map((s) => s.by)).toEqual(['trim', 'mask', 'crop']);
   expect(m.made![0].of).toMatchObject({ name: 'cache', recipeSha256: manifest('cache').recipeSha256 });
@@ -67,20 +57,7 @@ test('tools in a row write a cache with its history, which can be worked on and 
   expect(run('render', 'made', '--out', 'pictures', '--frames', '4').code).toBe(0);
   // the same once more goes on from what is there, and changes nothing
   const before = sums('made');
-  expect(
-    run(
-      'tool',
-      'cache',
-      '--out',
-      'made',
-      '--step',
-      'trim from=3 until=6',
-      '--step',
-      'mask side=outside',
-      '--step',
-      'crop most.1=0.5',
-    ).code,
-  ).toBe(0);
+  expect(make()).toBe(0);
   expect(sums('made')).toEqual(before);
   const other = run('tool', 'cache', '--out', 'made', '--step', 'trim from=4');
   expect([other.code, other.err]).toEqual([2, expect.stringMatching(/already holds another cache/)]);

@@ -93,14 +93,17 @@ export const newVariant = yup
     recipe: yup.mixed(),
   })
   .noUnknown();
+/** Edge of a voxel, m. */
+const voxelSize = yup
+  .number()
+  .strict()
+  .min(0.001, 'must be at least 0.001 m')
+  .max(10, 'must be at most 10 m')
+  .required('is missing');
+
 export const newBake = yup
   .object({
-    voxelSizeM: yup
-      .number()
-      .strict()
-      .min(0.001, 'must be at least 0.001 m')
-      .max(10, 'must be at most 10 m')
-      .required('is missing'),
+    voxelSizeM: voxelSize,
     frames: range.required('is missing'),
   })
   .noUnknown()
@@ -162,12 +165,7 @@ export const newSheet = yup
       .min(1, 'must name a setting')
       .max(2, 'must be at most two')
       .required('is missing'),
-    voxelSizeM: yup
-      .number()
-      .strict()
-      .min(0.001, 'must be at least 0.001 m')
-      .max(10, 'must be at most 10 m')
-      .required('is missing'),
+    voxelSizeM: voxelSize,
     last: frame,
   })
   .noUnknown()
@@ -175,12 +173,7 @@ export const newSheet = yup
 export const askCost = yup
   .object({
     recipe: yup.mixed().required('is missing'),
-    voxelSizeM: yup
-      .number()
-      .strict()
-      .min(0.001, 'must be at least 0.001 m')
-      .max(10, 'must be at most 10 m')
-      .required('is missing'),
+    voxelSizeM: voxelSize,
   })
   .noUnknown()
   .strict();

@@ -85,18 +85,20 @@ const valueAt = (s: Simulation, name: 'density' | 'velocityX', x: number, y: num
   return s.read(name)[(k * ny + j) * row + i];
 };
 
+/** The brought volume as a source that gives off as its density says. */
+const FOG = {
+  id: 's',
+  shape: 'mesh',
+  file: 'fog',
+  centre: [0, 0, 0],
+  threshold: 0,
+  softness: 1,
+  density: { amount: 24 },
+};
+
 test('as a source it gives off as its density says', async () => {
   const { assets } = await assetsWith(file(ball));
-  const source = {
-    id: 's',
-    shape: 'mesh',
-    file: 'fog',
-    centre: [0, 0, 0],
-    threshold: 0,
-    softness: 1,
-    density: { amount: 24 },
-    temperature: { how: 'none' },
-  };
+  const source = { ...FOG, temperature: { how: 'none' } };
   const s = run({ sources: [source], buoyancy: { lift: 0, weight: 0 } }, assets, 1);
   for (const p of [
     [0.05, 0.65, 0.05],
@@ -180,15 +182,7 @@ test('a sequence goes through its frames with the shot, holds over gaps, and say
 test('z up, centimetres, and a mesh where a volume is wanted', async () => {
   const { assets, brought } = await assetsWith(file(ball));
   if (brought.kind !== 'volume') throw new Error('not a volume');
-  const source = {
-    id: 's',
-    shape: 'mesh',
-    file: 'fog',
-    centre: [0, 0, 0],
-    threshold: 0,
-    softness: 1,
-    density: { amount: 24 },
-  };
+  const source = FOG;
   const s = run(
     { sources: [source], files: [{ id: 'fog', name: 'fog.vdb', kind: 'volume', up: 'z', scale: 0.5 }] },
     assets,

@@ -3,18 +3,13 @@ import { refineCache } from '@bramblemist/core/io/node/refine';
 import { readJson } from '@bramblemist/core/io/node/files';
 import { REFINE } from '@bramblemist/core/cache/refine-settings';
 import { progress } from '../progress';
-import { lookFor, parseFrames, parseThreads } from './bake';
-import { asUsage, open, parseSettings, tell } from './tool';
+import { parseThreads } from './bake';
+import { asUsage, open, parseSettings, writing, type MadeCacheArguments } from './tool';
 
-export interface RefineArguments {
-  out: string;
+export interface RefineArguments extends MadeCacheArguments {
   set: string[];
   settings?: string;
   threads?: string;
-  frames?: string;
-  look?: string;
-  bricks?: boolean;
-  json?: boolean;
 }
 
 export function refineCommand(folder: string, args: RefineArguments): void {
@@ -30,12 +25,7 @@ export function refineCommand(folder: string, args: RefineArguments): void {
   let worst = 0;
   const made = asUsage(() =>
     refineCache(source, settings, threads, {
-      folder: args.out,
-      bricks: args.bricks ?? false,
-      onFrame: tell(show),
-      look: lookFor(args.look),
-      frames: args.frames === undefined ? undefined : parseFrames(args.frames),
-      onStart: ({ total, done }) => show.start(total, { done }),
+      ...writing(args, show),
       onApart: (_frame, apart) => (worst = Math.max(worst, apart)),
     }),
   );

@@ -68,16 +68,20 @@ function stepsOf(given: readonly string[], file: string | undefined): ToolStep[]
   return steps;
 }
 
-export interface ToolArguments {
+/** What is said of every cache that is made of a cache. */
+export interface MadeCacheArguments {
   out: string;
-  step: string[];
-  steps?: string;
-  files?: string;
-  caches?: string;
   frames?: string;
   look?: string;
   bricks?: boolean;
   json?: boolean;
+}
+
+export interface ToolArguments extends MadeCacheArguments {
+  step: string[];
+  steps?: string;
+  files?: string;
+  caches?: string;
 }
 
 /** What a frame of a cache reports as it is written. */
@@ -85,6 +89,16 @@ export const tell =
   (show: Progress) =>
   (f: CachedFrame, done: number, total: number): void =>
     show.frame(done, total, { ...f });
+
+/** Where such a cache goes, which frames of it, and how it is told. */
+export const writing = (args: MadeCacheArguments, show: Progress) => ({
+  folder: args.out,
+  bricks: args.bricks ?? false,
+  onFrame: tell(show),
+  look: lookFor(args.look),
+  frames: args.frames === undefined ? undefined : parseFrames(args.frames),
+  onStart: ({ total, done }: { total: number; done: number }): void => show.start(total, { done }),
+});
 
 export async function toolCommand(folder: string, args: ToolArguments): Promise<void> {
   const source = open(folder);
@@ -100,16 +114,7 @@ export async function toolCommand(folder: string, args: ToolArguments): Promise<
   );
   const show = progress(args.json ?? false);
   const start = performance.now();
-  const made = asUsage(() =>
-    runSteps(source, steps, around, {
-      folder: args.out,
-      bricks: args.bricks ?? false,
-      onFrame: tell(show),
-      look: lookFor(args.look),
-      frames: args.frames === undefined ? undefined : parseFrames(args.frames),
-      onStart: ({ total, done }) => show.start(total, { done }),
-    }),
-  );
+  const made = asUsage(() => runSteps(source, steps, around, writing(args, show)));
   const seconds = (performance.now() - start) / 1000;
   show.end(
     { frames: made.frames.length, seconds },

@@ -1,4 +1,5 @@
 // What a screen shows of the present state of a run: density as bytes, the air on a coarse grid.
+import type { ChannelField } from '../base/channels';
 import type { Simulation } from '../run/simulation';
 import { type PreviewVolume, type PreviewColour, FAINT } from '../volume/preview-volume';
 import type { Triple } from '../math/vector';
@@ -40,25 +41,33 @@ export function takePreviewVolume(simulation: Simulation, longest = 96): Preview
   };
 }
 
-function takeColour(simulation: Simulation, step: number, greatest: number): PreviewColour {
+/**
+ * Means of a field over cubes of step³ cells, x fastest; the view holds until the next call.
+ * @param next bytes to the other face of a cell, where the field lies on faces; 0: in the middles
+ */
+function meansOf(
+  simulation: Simulation,
+  name: ChannelField,
+  step: number,
+  dims: Triple,
+  next = 0,
+): Float32Array {
   const { window, threadPool, layout } = simulation;
-  const l = window.lattice;
+  const { lead, rowStride, planeStride } = window.lattice;
+  const out = layout.scratch[2].address - lead * 4;
+  const [mx, my, mz] = dims;
+  const f = simulation.field(name).address;
+  threadPool.run('packMeans', mz, 4, { f, next, out, step, mx, my, rowStride, planeStride });
+  return new Float32Array(threadPool.memory.buffer, out, mx * my * mz);
+}
+
+function takeColour(simulation: Simulation, step: number, greatest: number): PreviewColour {
+  const l = simulation.window.lattice;
   const dims = [l.nx, l.ny, l.nz].map((n) => Math.max(1, Math.floor(n / step))) as unknown as Triple;
   const count = dims[0] * dims[1] * dims[2];
-  const target = layout.scratch[2].address - l.lead * 4;
-  const [red, green, blue, density] = (['red', 'green', 'blue', 'density'] as const).map((name) => {
-    threadPool.run('packMeans', dims[2], 4, {
-      f: simulation.field(name).address,
-      next: 0,
-      out: target,
-      step,
-      mx: dims[0],
-      my: dims[1],
-      rowStride: l.rowStride,
-      planeStride: l.planeStride,
-    });
-    return new Float32Array(threadPool.memory.buffer, target, count).slice();
-  });
+  const [red, green, blue, density] = (['red', 'green', 'blue', 'density'] as const).map((name) =>
+    meansOf(simulation, name, step, dims).slice(),
+  );
   const bytes = new Uint8Array(4 * count);
   for (let n = 0; n < count; n++) {
     if (density[n] < FAINT * greatest) continue;
@@ -74,28 +83,16 @@ function takeColour(simulation: Simulation, step: number, greatest: number): Pre
 
 /** The present state, averaged down to at most `longest` cells along an edge. */
 export function takeCoarseFlow(simulation: Simulation, longest = 32): CoarseFlow {
-  const { window, threadPool, layout } = simulation;
+  const { window } = simulation;
   const l = window.lattice;
   const h = window.voxelSizeM;
   const step = Math.ceil(Math.max(l.nx, l.ny, l.nz) / longest);
   const dims: Triple = [Math.floor(l.nx / step), Math.floor(l.ny / step), Math.floor(l.nz / step)];
   const count = dims[0] * dims[1] * dims[2];
   const values = new Float32Array(COARSE_FLOW_CHANNELS.length * count);
-  const target = layout.scratch[2].address - l.lead * 4;
   COARSE_FLOW_CHANNELS.forEach((name, n) => {
-    const f = simulation.field(name);
     const next = [4, l.rowStride * 4, l.planeStride * 4, 0, 0][n];
-    threadPool.run('packMeans', dims[2], 4, {
-      f: f.address,
-      next,
-      out: target,
-      step,
-      mx: dims[0],
-      my: dims[1],
-      rowStride: l.rowStride,
-      planeStride: l.planeStride,
-    });
-    values.set(new Float32Array(threadPool.memory.buffer, target, count), n * count);
+    values.set(meansOf(simulation, name, step, dims, next), n * count);
   });
   return {
     frame: simulation.frame,

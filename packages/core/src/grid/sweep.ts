@@ -59,32 +59,15 @@ export function sites(l: Lattice, axis: number): [number, number, number] {
 export function fillHalo(threadPool: ThreadPool, field: Field, axis: number, zeroSides: number): void {
   const l = field.lattice;
   const [mx, my, mz] = sites(l, axis);
-  const small = mx * my * mz < 20000;
-  if (small)
-    threadPool.solo('haloXY', {
-      f: field.address,
-      mx,
-      my,
-      rowStride: l.rowStride,
-      planeStride: l.planeStride,
-      zeroSides,
-      k0: 0,
-      k1: mz,
-    });
-  else
-    threadPool.run('haloXY', mz, 16, {
-      f: field.address,
-      mx,
-      my,
-      rowStride: l.rowStride,
-      planeStride: l.planeStride,
-      zeroSides,
-    });
+  const { rowStride, planeStride } = l;
+  const rows = { f: field.address, mx, my, rowStride, planeStride, zeroSides };
+  if (mx * my * mz < 20000) threadPool.solo('haloXY', { ...rows, k0: 0, k1: mz });
+  else threadPool.run('haloXY', mz, 16, rows);
   threadPool.solo('haloZ', {
     f: field.address,
     mz,
-    rowStride: l.rowStride,
-    planeStride: l.planeStride,
+    rowStride,
+    planeStride,
     rows: my + 2,
     zeroSides,
   });

@@ -5,7 +5,6 @@ import {
   Dialog,
   Input,
   Menu,
-  MenuItem,
   Modal,
   ModalOverlay,
   SearchField,
@@ -14,6 +13,7 @@ import {
 } from 'react-aria-components';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
+import { MenuLine } from '../parts/ui';
 import { added } from '@bramblemist/core/presets/edit';
 import { type CopiedList, STARTERS } from '@bramblemist/core/presets/new-parts';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
@@ -69,25 +69,6 @@ const List = styled(Menu<Entry>)`
   overflow: auto;
   margin-top: 8px;
   outline: none;
-`;
-const Item = styled(MenuItem)`
-  display: grid;
-  padding: 4px 10px;
-  border-radius: 4px;
-  cursor: pointer;
-  outline: none;
-  span:last-child:not(:first-child) {
-    color: ${({ theme }) => theme.quiet};
-    font-size: 12px;
-    line-height: 1.35;
-  }
-  &[data-focused] {
-    background: ${({ theme }) => theme.thorn};
-    color: ${({ theme }) => theme.onThorn};
-    span:last-child:not(:first-child) {
-      color: ${({ theme }) => theme.onThorn};
-    }
-  }
 `;
 /** The trade's other words for parts, so that they are found by these too. */
 const ALSO: Readonly<Record<string, string>> = {
@@ -219,10 +200,10 @@ export function Finder({
               }}
             >
               {(e) => (
-                <Item id={e.id} textValue={e.words}>
+                <MenuLine id={e.id} textValue={e.words}>
                   <Text slot="label">{e.name}</Text>
                   <Text slot="description">{e.about}</Text>
-                </Item>
+                </MenuLine>
               )}
             </List>
           </Autocomplete>

@@ -1,18 +1,9 @@
 // What can be added, by name, with a line on when to use it.
 import { Plus } from 'lucide-react';
 import type { ReactNode } from 'react';
-import {
-  Button,
-  Header,
-  Menu,
-  MenuItem,
-  MenuSection,
-  MenuTrigger,
-  Popover,
-  Text,
-} from 'react-aria-components';
+import { Button, Header, Menu, MenuSection, MenuTrigger, Popover, Text } from 'react-aria-components';
 import styled from 'styled-components';
-import { unfolded } from './ui';
+import { MenuLine, unfolded } from './ui';
 
 const Trigger = styled(Button)`
   background: none;
@@ -35,26 +26,9 @@ const List = styled(Popover)`
   max-height: 70vh;
   overflow: auto;
 `;
-const Item = styled(MenuItem)`
-  padding: 5px 10px;
-  border-radius: 4px;
-  cursor: pointer;
-  outline: none;
-  display: grid;
+const Item = styled(MenuLine)`
   span:first-child {
     font: 600 15px/1.3 ${({ theme }) => theme.serif};
-  }
-  span:last-child {
-    color: ${({ theme }) => theme.quiet};
-    font-size: 12px;
-    line-height: 1.35;
-  }
-  &[data-focused] {
-    background: ${({ theme }) => theme.thorn};
-    color: ${({ theme }) => theme.onThorn};
-    span:last-child {
-      color: ${({ theme }) => theme.onThorn};
-    }
   }
 `;
 

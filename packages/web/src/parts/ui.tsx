@@ -1,6 +1,6 @@
 // Small shared pieces of the interface.
 import type { ReactNode } from 'react';
-import { Button as AriaButton, type ButtonProps } from 'react-aria-components';
+import { Button as AriaButton, MenuItem, type ButtonProps } from 'react-aria-components';
 import styled, { css } from 'styled-components';
 
 export const Heading = styled.h2`
@@ -82,6 +82,27 @@ export const Plain = styled(AriaButton)<ButtonProps>`
   &[data-disabled] {
     opacity: 0.4;
     cursor: default;
+  }
+`;
+
+/** A line of a menu: a name and, quieter, a word on it. */
+export const MenuLine = styled(MenuItem)`
+  display: grid;
+  padding: 4px 10px;
+  border-radius: 4px;
+  cursor: pointer;
+  outline: none;
+  span:last-child:not(:first-child) {
+    color: ${({ theme }) => theme.quiet};
+    font-size: 12px;
+    line-height: 1.35;
+  }
+  &[data-focused] {
+    background: ${({ theme }) => theme.thorn};
+    color: ${({ theme }) => theme.onThorn};
+    span:last-child:not(:first-child) {
+      color: ${({ theme }) => theme.onThorn};
+    }
   }
 `;
 
