@@ -45,7 +45,7 @@ beforeAll(() => {
 
 test('tools in a row write a cache with its history, which can be worked on and looked over', () => {
   const steps = ['trim from=3 until=6', 'mask side=outside', 'crop most.1=0.5'];
-  const make = (): number =>
+  const make = (): number | null =>
     run('tool', 'cache', '--out', 'made', ...steps.flatMap((step) => ['--step', step])).code;
   expect(make()).toBe(0);
   const m = manifest('made');
