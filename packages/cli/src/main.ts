@@ -22,9 +22,12 @@ import { refineCommand } from './commands/refine';
 import { sheetCommand, type SheetArguments } from './commands/sheet';
 import { listTools, toolCommand, verifyCommand, type ToolArguments } from './commands/tool';
 import { UsageError } from './failure';
+import { watchParent } from './parent';
 
 // whoever reads may stop early, as `| head` does
 process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 1));
+
+watchParent();
 
 /** An option that may be given several times. */
 const gather = (value: string, all: string[]): string[] => [...all, value];

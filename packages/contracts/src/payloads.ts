@@ -70,6 +70,8 @@ export interface VariantInfo {
   readonly recipe: Recipe;
   readonly look: Look;
   readonly combine: Combine;
+  /** Counts its saves: a save says which one it began from. */
+  readonly revision: number;
   readonly changedAt: string;
 }
 
@@ -202,6 +204,8 @@ export interface ShotInfo {
   readonly note: string;
   readonly views: readonly View[];
   readonly reference: ReferenceUse;
+  /** Of its views and its reference. */
+  readonly revision: number;
   readonly production: { readonly id: number; readonly name: string };
   readonly variants: readonly VariantInfo[];
   readonly bakes: readonly BakeInfo[];
@@ -239,11 +243,26 @@ export interface StorageInfo {
   readonly bin: readonly StoredItem[];
 }
 
-/** Server-sent: something about a shot changed; `job` carries progress. */
-export interface ServerEvent {
-  readonly shotId: number;
-  readonly job: JobInfo;
+/** Someone who has a shot open: a window of a browser. */
+export interface Present {
+  readonly client: string;
+  readonly variantId: number | null;
 }
+
+/** Server-sent: something about a shot changed. */
+export type ServerEvent =
+  /** A job came, went on or ended. */
+  | { readonly kind: 'job'; readonly shotId: number; readonly job: JobInfo }
+  /** A variant (or, without one, the shot) was saved by a window. */
+  | {
+      readonly kind: 'document';
+      readonly shotId: number;
+      readonly variantId: number | null;
+      readonly revision: number;
+      readonly client: string;
+    }
+  /** Who has it open now. */
+  | { readonly kind: 'present'; readonly shotId: number; readonly present: readonly Present[] };
 
 export interface FileInfo {
   readonly id: number;
@@ -261,6 +280,8 @@ export interface Refusal {
   readonly error: string;
   /** Places in the data, where the data is at fault. */
   readonly faults?: readonly { readonly path: string; readonly message: string }[];
+  /** What is there now, where something newer stands in the way. */
+  readonly current?: unknown;
 }
 
 /** What a bake will take on the server's machine, by a probe of about a second. */

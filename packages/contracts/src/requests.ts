@@ -76,6 +76,18 @@ export const changeShot = yup
   })
   .noUnknown()
   .strict();
+export const tellPresent = yup
+  .object({
+    client: yup
+      .string()
+      .strict()
+      .matches(/^[\w-]{8,64}$/, 'must be an id')
+      .required('is missing'),
+    shotId: yup.number().strict().integer().nullable().defined('is missing'),
+    variantId: yup.number().strict().integer().nullable().defined('is missing'),
+  })
+  .noUnknown()
+  .strict();
 export const changeVariant = yup
   .object({
     recipe: yup.mixed(),

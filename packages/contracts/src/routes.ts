@@ -49,5 +49,6 @@ export const routes = {
   restore: (kind: string, id: number | string) => `/api/storage/${kind}/${id}/restore`,
   emptyBin: '/api/storage/empty',
   events: '/api/events',
+  present: '/api/present',
   health: '/api/health',
 } as const;

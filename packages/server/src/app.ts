@@ -5,22 +5,26 @@ import helmet from 'helmet';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
 import type { JobEngine } from './jobs/engine';
-import { refuse, HttpError } from './routes/door';
+import { refuse } from './routes/door';
 import { fileRoutes } from './routes/files';
+import { eventRoutes } from './routes/events';
 import { jobRoutes } from './routes/jobs';
+import type { Events } from './events';
 import { keepingRoutes } from './routes/keeping';
 import { shotRoutes } from './routes/shots';
 import type { Storage } from './storage/storage';
+import { HttpError } from './http-error';
 
 const LOCAL_NAMES = ['localhost', '127.0.0.1', '[::1]'];
 
 export function createApp(parts: {
   storage: Storage;
   engine: JobEngine;
+  events: Events;
   log: Logger;
   webFolder: string | null;
 }): Express {
-  const { storage, engine, log, webFolder } = parts;
+  const { storage, engine, events, log, webFolder } = parts;
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -66,7 +70,8 @@ export function createApp(parts: {
   app.get('/api/health', (_req, res) => void res.json({ ok: true }));
   app.use(
     '/api',
-    shotRoutes(storage),
+    eventRoutes(events),
+    shotRoutes(storage, events),
     jobRoutes(storage, engine),
     keepingRoutes(storage, engine),
     fileRoutes(storage, engine.cli),

@@ -9,8 +9,9 @@ import * as judging from './migrations/0003-judging';
 import * as queue from './migrations/0004-queue';
 import * as keeping from './migrations/0005-keeping';
 import * as fieldNames from './migrations/0006-field-names';
+import * as revisions from './migrations/0007-revisions';
 
-const MIGRATIONS = [first, files, judging, queue, keeping, fieldNames];
+const MIGRATIONS = [first, files, judging, queue, keeping, fieldNames, revisions];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {
   const sequelize = openDatabase(config);

@@ -11,7 +11,7 @@ import { cameraFor } from '@bramblemist/core/presets/starting-points';
 import { Asset, Production, Shot, Variant } from './models';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { shelve } from './routes/files';
-import { recipeHash } from './routes/shots';
+import { recipeHash } from './services/documents';
 import type { Storage } from './storage/storage';
 
 const PICTURES = [

@@ -6,9 +6,12 @@ import { createApp } from './app';
 import type { Config } from './config';
 import { connect } from './database';
 import { loadDemo } from './demo';
+import { Events } from './events';
 import { JobEngine } from './jobs/engine';
 import { runners } from './jobs/runners';
+import { Shot, type Job } from './models';
 import { Storage } from './storage/storage';
+import { jobInfo } from './views';
 
 export interface Running {
   readonly address: string;
@@ -20,10 +23,20 @@ export async function startServer(config: Config): Promise<Running> {
   const log = pino({ level: process.env.LOG_LEVEL ?? 'info' }, pino.destination(2));
   const database = await connect(config.database);
   const storage = new Storage(config.dataFolder, config.volumesFolder);
+  const events = new Events();
   const engine = new JobEngine(config.cli, runners(storage), log, (id) => storage.jobLog(id));
+  const names = new Map<number, string>();
+  engine.on('job', (job: Job) => {
+    const tell = async (): Promise<void> => {
+      if (!names.has(job.shotId)) names.set(job.shotId, (await Shot.findByPk(job.shotId))?.name ?? '');
+      events.tell({ kind: 'job', shotId: job.shotId, job: jobInfo(job, names.get(job.shotId)!) });
+    };
+
+    tell().catch((error: unknown) => log.warn({ error, job: job.id }, 'a job’s progress was not told'));
+  });
   if (config.demoFolder) await loadDemo(storage, config.demoFolder, config.cli);
   await engine.start();
-  const app = createApp({ storage, engine, log, webFolder: config.webFolder });
+  const app = createApp({ storage, engine, events, log, webFolder: config.webFolder });
   const server = await new Promise<Server>((done, fail) => {
     const s = app.listen(config.port, config.host, (error?: Error) => (error ? fail(error) : done(s)));
     s.once('error', fail);

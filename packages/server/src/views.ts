@@ -63,6 +63,7 @@ export function variantInfo(v: Variant): VariantInfo {
     recipe: RECIPE.filled(v.recipe),
     look: v.look,
     combine: v.combine,
+    revision: v.revision,
     changedAt: v.updatedAt.toISOString(),
   };
 }
@@ -125,6 +126,7 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     note: shot.note,
     views: shot.views,
     reference: shot.reference,
+    revision: shot.revision,
     production: { id: shot.productionId, name: production?.name ?? '' },
     variants: variants.map(variantInfo),
     bakes: bakes.map((b): BakeInfo => {

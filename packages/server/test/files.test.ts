@@ -10,7 +10,7 @@ import { parseRecipe, RECIPE } from '@bramblemist/core/recipe/recipe';
 import * as fieldNames from '@bramblemist/server/migrations/0006-field-names';
 import { Variant } from '@bramblemist/server/models';
 import { boxMesh } from '../../core/test/meshes';
-import { testServer, until, type TestServer } from './harness';
+import { saveRecipe, testServer, until, type TestServer } from './harness';
 
 let server: TestServer;
 beforeAll(async () => {
@@ -55,9 +55,7 @@ test('a mesh is checked, kept once, listed with where it is used, and served as 
     sources: [{ id: 's', centre: [0, 0.8, 0], radius: 0.1 }],
     obstacles: [{ id: 'o', name: 'Steps', shape: 'mesh', file: 'f', centre: [0, 0.2, 0] }],
   });
-  expect(
-    (await server.ask(routes.variant(shot.variants[0].id), { method: 'PATCH', body: { recipe } })).status,
-  ).toBe(200);
+  await saveRecipe(server, shot.variants[0].id, recipe);
   const list = (await server.ask(routes.files)).data as FileInfo[];
   expect(list.map((f) => [f.name, f.usedIn])).toEqual([
     ['spots.png', []],

@@ -69,7 +69,7 @@ export async function testServer(beside?: TestServer): Promise<TestServer> {
   };
 }
 
-async function freshSchema(given: Config['database'], name: string): Promise<void> {
+export async function freshSchema(given: Config['database'], name: string): Promise<void> {
   const connection = await createConnection({
     host: given.host,
     port: given.port,
@@ -79,6 +79,19 @@ async function freshSchema(given: Config['database'], name: string): Promise<voi
   await connection.query(`DROP DATABASE IF EXISTS \`${name}\``);
   await connection.query(`CREATE DATABASE \`${name}\` CHARACTER SET utf8mb4`);
   await connection.end();
+}
+
+/** Saves a variant's recipe over the newest one. */
+export async function saveRecipe(
+  server: Pick<TestServer, 'ask'>,
+  variantId: number,
+  recipe: object,
+): Promise<void> {
+  const path = `/api/variants/${variantId}`;
+  const { revision } = (await server.ask(path)).data as { revision: number };
+  const headers = { 'If-Match': `"${revision}"` };
+  const { status, data } = await server.ask(path, { method: 'PATCH', body: { recipe }, headers });
+  if (status !== 200) throw new Error(`Not saved: ${JSON.stringify(data)}`);
 }
 
 /** Waits until `look` gives something, at most `seconds`. */

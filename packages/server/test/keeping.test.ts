@@ -18,7 +18,7 @@ import { decodePreview } from '@bramblemist/core/cache/preview';
 import { openCache } from '@bramblemist/core/io/node/cache';
 import { nodeZip } from '@bramblemist/core/io/node/files';
 import { Job } from '@bramblemist/server/models';
-import { testServer, until, type TestServer } from './harness';
+import { saveRecipe, testServer, until, type TestServer } from './harness';
 
 let server: TestServer;
 let production: number;
@@ -37,15 +37,10 @@ async function newShot(space: object = {}): Promise<ShotInfo> {
   ).data as { id: number };
   const s = await shotNow(id);
   const { recipe } = s.variants[0];
-  await server.ask(routes.variant(s.variants[0].id), {
-    method: 'PATCH',
-    body: {
-      recipe: {
-        ...recipe,
-        space: { ...recipe.space, ...SPACE, ...space },
-        keep: { ...recipe.keep, colour: true },
-      },
-    },
+  await saveRecipe(server, s.variants[0].id, {
+    ...recipe,
+    space: { ...recipe.space, ...SPACE, ...space },
+    keep: { ...recipe.keep, colour: true },
   });
   return shotNow(id);
 }
@@ -84,7 +79,7 @@ describe('a job while it runs and after', () => {
       made: null,
       locked: false,
       verified: null,
-      channels: ['density', 'temperature', 'velocity', 'colour'],
+      channels: ['density', 'temperature', 'colour', 'velocity'],
       outOfDate: [],
     });
     const log = (await server.ask(routes.jobLog(bake.job!.id))).data as string;
@@ -310,11 +305,9 @@ describe('trust', () => {
     const { recipe } = s.variants[0];
     const [source] = recipe.sources;
     const before = Date.now();
-    await server.ask(routes.variant(s.variants[0].id), {
-      method: 'PATCH',
-      body: {
-        recipe: { ...recipe, sources: [{ ...source, colour: { ...source.colour, amount: [1, 0, 0] } }] },
-      },
+    await saveRecipe(server, s.variants[0].id, {
+      ...recipe,
+      sources: [{ ...source, colour: { ...source.colour, amount: [1, 0, 0] } }],
     });
     const colour = (await shotNow(s.id)).bakes[0].outOfDate;
     expect(colour.length).toBeGreaterThan(0);
@@ -323,12 +316,9 @@ describe('trust', () => {
       expect(Date.parse(d.at!)).toBeGreaterThanOrEqual(before - 1000);
     }
 
-    await server.ask(routes.variant(s.variants[0].id), {
-      method: 'PATCH',
-      body: { recipe: { ...recipe, wind: { ...recipe.wind, speed: 2 } } },
-    });
+    await saveRecipe(server, s.variants[0].id, { ...recipe, wind: { ...recipe.wind, speed: 2 } });
     expect((await shotNow(s.id)).bakes[0].outOfDate).toMatchObject([
-      { path: 'wind.speed', to: 2, channels: ['density', 'temperature', 'velocity', 'colour'] },
+      { path: 'wind.speed', to: 2, channels: ['density', 'temperature', 'colour', 'velocity'] },
     ]);
   }, 60_000);
 });

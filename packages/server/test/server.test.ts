@@ -14,7 +14,7 @@ import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { nodeZip, readJson } from '@bramblemist/core/io/node/files';
 import { decodePreview } from '@bramblemist/core/cache/preview';
 import { Job } from '@bramblemist/server/models';
-import { testServer, until, type TestServer } from './harness';
+import { saveRecipe, testServer, until, type TestServer } from './harness';
 
 let server: TestServer;
 let production: number;
@@ -39,13 +39,17 @@ async function newShot(space: object = SMALL): Promise<ShotInfo> {
   };
   const s = await shotNow(id);
   const { recipe } = s.variants[0];
-  const answer = await server.ask(routes.variant(s.variants[0].id), {
-    method: 'PATCH',
-    body: { recipe: { ...recipe, space: { ...recipe.space, ...space } } },
-  });
-  expect(answer.status).toBe(200);
+  await saveRecipe(server, s.variants[0].id, { ...recipe, space: { ...recipe.space, ...space } });
   return shotNow(id);
 }
+
+/** Changes a shot's views or reference, over the newest revision. */
+const changeShot = async (id: number, body: unknown): ReturnType<TestServer['ask']> =>
+  server.ask(routes.shot(id), {
+    method: 'PATCH',
+    body,
+    headers: { 'If-Match': `"${(await shotNow(id)).revision}"` },
+  });
 
 const ended = (
   shotId: number,
@@ -65,6 +69,70 @@ describe('productions, shots and variants', () => {
       shots: { id: number; variants: number }[];
     }[];
     expect(board[0].shots).toMatchObject([{ id: shot.id, variants: 1 }]);
+  });
+  test('a save says which revision it began from; an older one is refused with the newer text', async () => {
+    const s = await newShot();
+    const { id, recipe, revision } = s.variants[0];
+    const save = (speed: number, began?: number): ReturnType<TestServer['ask']> =>
+      server.ask(routes.variant(id), {
+        method: 'PATCH',
+        body: { recipe: { ...recipe, wind: { ...recipe.wind, speed } } },
+        headers: began === undefined ? {} : { 'If-Match': `"${began}"` },
+      });
+    expect((await save(1)).status).toBe(428);
+    expect((await save(1, revision)).data.revision).toBe(revision + 1);
+    const late = await save(2, revision);
+    expect(late.status).toBe(409);
+    expect(late.data.current).toMatchObject({ id, revision: revision + 1, recipe: { wind: { speed: 1 } } });
+    expect((await shotNow(s.id)).variants[0].recipe.wind.speed).toBe(1);
+    // of twenty at once from one revision, one is taken
+    const answers = await Promise.all(Array.from({ length: 20 }, (_, n) => save(10 + n, revision + 1)));
+    expect(answers.filter((a) => a.status === 200)).toHaveLength(1);
+    expect(answers.filter((a) => a.status === 409)).toHaveLength(19);
+  });
+  test('twenty new variants at once are numbered one by one', async () => {
+    const s = await newShot();
+    const answers = await Promise.all(
+      Array.from({ length: 20 }, (_, n) => server.ask(routes.variants(s.id), { body: { note: `${n}` } })),
+    );
+    expect(answers.map((a) => a.status)).toEqual(new Array(20).fill(201));
+    const numbers = (await shotNow(s.id)).variants.map((v) => v.number);
+    expect(numbers).toEqual(Array.from({ length: 21 }, (_, n) => n + 1));
+  });
+  test('windows hear what others save and who is there', async () => {
+    const s = await newShot();
+    const [{ id, revision, recipe }] = s.variants;
+    const heard: Record<string, unknown>[] = [];
+    const ends = new AbortController();
+    const stream = await fetch(`${server.address}/api/events`, { signal: ends.signal });
+    const reading = (async () => {
+      let text = '';
+      const decoder = new TextDecoder();
+      const reader = stream.body!.getReader();
+      for (let part = await reader.read(); !part.done; part = await reader.read()) {
+        text += decoder.decode(part.value, { stream: true });
+        heard.length = 0;
+        for (const line of text.split('\n'))
+          if (line.startsWith('data: ')) heard.push(JSON.parse(line.slice(6)) as Record<string, unknown>);
+      }
+    })().catch(() => undefined);
+    const present = { client: 'window-one', shotId: s.id, variantId: id };
+    expect((await server.ask(routes.present, { body: present })).data.present).toHaveLength(1);
+    await server.ask(routes.variant(id), {
+      method: 'PATCH',
+      body: { recipe: { ...recipe, name: 'Other' } },
+      headers: { 'If-Match': `"${revision}"`, 'X-Client': 'window-two' },
+    });
+    const saved = { kind: 'document', shotId: s.id, variantId: id, client: 'window-two' };
+    await until(() => Promise.resolve(heard.some((e) => e.kind === 'document')));
+    expect(heard).toContainEqual({ ...saved, revision: revision + 1 });
+    expect(heard).toContainEqual({
+      kind: 'present',
+      shotId: s.id,
+      present: [{ client: 'window-one', variantId: id }],
+    });
+    ends.abort();
+    await reading;
   });
   test('a new variant is numbered, knows its parent and starts from it', async () => {
     const made = (await server.ask(routes.variants(shot.id), { body: { note: 'slower' } })).data;
@@ -125,10 +193,8 @@ describe('what a shot keeps for judging', () => {
       first: 7,
       matte: { by: 'luminance', from: 0.2, to: 0.8 },
     };
-    expect((await server.ask(routes.shot(s.id), { method: 'PATCH', body: { views: [view] } })).status).toBe(
-      200,
-    );
-    expect((await server.ask(routes.shot(s.id), { method: 'PATCH', body: { reference } })).status).toBe(200);
+    expect((await changeShot(s.id, { views: [view] })).status).toBe(200);
+    expect((await changeShot(s.id, { reference })).status).toBe(200);
     expect(await shotNow(s.id)).toMatchObject({ views: [view], reference });
   });
   test.each([
@@ -154,7 +220,7 @@ describe('what a shot keeps for judging', () => {
     ],
     ['what it does not know', { name2: 'x' }, 'name2'],
   ])('%s is refused by its place', async (_name, body, place) => {
-    const answer = await server.ask(routes.shot(shot.id), { method: 'PATCH', body });
+    const answer = await changeShot(shot.id, body);
     expect(answer.status).toBe(422);
     expect(JSON.stringify(answer.data)).toContain(place);
   });
@@ -435,10 +501,7 @@ describe('jobs', () => {
     const s = (await server.ask('/api/productions')).data[0].shots.at(-1) as { id: number };
     const now = await shotNow(s.id);
     const { recipe, id } = now.variants[0];
-    await server.ask(routes.variant(id), {
-      method: 'PATCH',
-      body: { recipe: { ...recipe, wind: { ...recipe.wind, speed: 1.5 } } },
-    });
+    await saveRecipe(server, id, { ...recipe, wind: { ...recipe.wind, speed: 1.5 } });
     expect((await shotNow(s.id)).bakes[0].outOfDate).toMatchObject([
       { path: 'wind.speed', from: 0, to: 1.5 },
     ]);

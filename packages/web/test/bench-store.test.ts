@@ -4,16 +4,12 @@ import { LOOK } from '@bramblemist/core/look/look';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import type { VariantInfo } from '@bramblemist/contracts/payloads';
 
-const requests: { path: string; body: { recipe: { wind: { speed: number } } } }[] = [];
+const requests: { path: string; began: string; body: { recipe: { wind: { speed: number } } } }[] = [];
 let answer: () => { ok: boolean; status: number; json: () => Promise<unknown> };
 Object.assign(globalThis, {
-  window: {
-    addEventListener() {},
-    setTimeout: (...a: Parameters<typeof setTimeout>) => setTimeout(...a),
-    clearTimeout: (t: number) => clearTimeout(t),
-  },
-  fetch: (path: string, options: { body: string }) => {
-    requests.push({ path, body: JSON.parse(options.body) as never });
+  window: { addEventListener() {} },
+  fetch: (path: string, options: { body: string; headers: Record<string, string> }) => {
+    requests.push({ path, began: options.headers['If-Match'], body: JSON.parse(options.body) as never });
     return Promise.resolve(answer());
   },
 });
@@ -30,6 +26,7 @@ const variant = (id: number): VariantInfo => ({
   recipe: parseRecipe({}),
   look: LOOK.parse({}),
   combine: COMBINE.parse({}),
+  revision: 1,
   changedAt: '',
 });
 const speed = (): number => useBench.getState().documents!.recipe.wind.speed;
@@ -38,7 +35,7 @@ let nextId = 1;
 beforeEach(() => {
   jest.useFakeTimers();
   requests.length = 0;
-  answer = () => ({ ok: true, status: 200, json: () => Promise.resolve({}) });
+  answer = () => ({ ok: true, status: 200, json: () => Promise.resolve({ revision: 2 }) });
   openVariant(variant(nextId++));
 });
 afterEach(() => {
@@ -104,10 +101,10 @@ test('what waits is saved once, after a pause', async () => {
 test('a refused save says why, keeps the change and tries again', async () => {
   answer = () => ({ ok: false, status: 500, json: () => Promise.resolve({ error: 'The disk is full.' }) });
   change('Wind: speed', 'recipe', 'wind.speed', 1);
-  await flush();
+  await expect(flush()).rejects.toThrow('The disk is full.');
   expect(useBench.getState()).toMatchObject({ saving: 'failed', saveError: 'The disk is full.' });
   expect(speed()).toBe(1);
-  answer = () => ({ ok: true, status: 200, json: () => Promise.resolve({}) });
+  answer = () => ({ ok: true, status: 200, json: () => Promise.resolve({ revision: 2 }) });
   await jest.advanceTimersByTimeAsync(5100);
   expect(useBench.getState()).toMatchObject({ saving: 'saved', saveError: null });
 });
@@ -117,4 +114,31 @@ test('opening another variant starts with a clean history', () => {
   openVariant(variant(nextId++));
   expect(useBench.getState()).toMatchObject({ past: [], future: [] });
   expect(speed()).toBe(0);
+});
+
+test('a variant that was left before its save still gets it, as its own', async () => {
+  const first = nextId - 1;
+  answer = () => ({ ok: false, status: 500, json: () => Promise.resolve({ error: 'away' }) });
+  change('Wind: speed', 'recipe', 'wind.speed', 7);
+  openVariant(variant(nextId++));
+  await jest.advanceTimersByTimeAsync(700);
+  expect(useBench.getState()).toMatchObject({ saving: 'saved', unsavedElsewhere: 1 });
+  change('Wind: speed', 'recipe', 'wind.speed', 1);
+  answer = () => ({ ok: true, status: 200, json: () => Promise.resolve({ revision: 2 }) });
+  requests.length = 0;
+  await jest.advanceTimersByTimeAsync(6000);
+  const sent = Object.fromEntries(requests.map((r) => [r.path, r.body.recipe.wind.speed]));
+  expect(sent).toEqual({ [`/api/variants/${first}`]: 7, [`/api/variants/${nextId - 1}`]: 1 });
+  expect(useBench.getState().unsavedElsewhere).toBe(0);
+});
+
+test('a variant that is gone back to while its save is on its way is as it was left', async () => {
+  const first = variant(nextId - 1);
+  change('Wind: speed', 'recipe', 'wind.speed', 7);
+  openVariant(variant(nextId++));
+  openVariant(first);
+  expect(speed()).toBe(7);
+  await jest.advanceTimersByTimeAsync(700);
+  openVariant({ ...first, revision: 1 });
+  expect(speed()).toBe(7);
 });

@@ -1,16 +1,20 @@
-// The queue: jobs stand in the database, one at a time runs as a child process (the command line), so that a
-// crash takes down that job and nothing else. A job whose server is gone is taken up again by whoever looks
-// next; what was finished of it stays. The seam is narrow: enqueue, stop, pause, go on, put first, and an
-// event for each change.
+// The queue: jobs stand in the database and run as child processes (the command line), so that a crash takes
+// down one job and nothing else. There are two lanes: one for long work, one for what a person waits for, so
+// that a single picture does not wait behind a night's bake. A job whose server is gone is taken up again by
+// whoever looks next; what was finished of it stays. The seam is narrow: enqueue, stop, pause, go on, put
+// first, and an event for each change.
 import { spawn, type ChildProcess } from 'node:child_process';
 import { EventEmitter } from 'node:events';
-import { appendFileSync, mkdirSync, readFileSync } from 'node:fs';
+import { appendFile, mkdir, readFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { randomUUID } from 'node:crypto';
+import { hostname } from 'node:os';
 import { createInterface } from 'node:readline';
 import type { Logger } from 'pino';
 import type { JobKind, JobState } from '@bramblemist/contracts/payloads';
-import { ConnectionError, Op } from 'sequelize';
+import { ConnectionError, type Transaction } from 'sequelize';
+import { DiskFullError } from '@bramblemist/core/io/node/files';
+import { HttpError } from '../http-error';
 import { Job } from '../models';
 
 /** What a kind of job runs, and what it does with each line that comes back. */
@@ -19,6 +23,34 @@ export interface JobRunner {
   command(job: Job): Promise<string[]>;
   /** A progress line of the child. */
   onLine(job: Job, line: Record<string, unknown>): Promise<void>;
+  /** Whether what it makes is there to be made: it may have been cleared. Null, or what is in the way. */
+  hindrance?(job: Job): Promise<string | null>;
+  /** Brings the database to what is on the disk, before the child starts and after it has ended. */
+  reconcile?(job: Job): Promise<void>;
+}
+
+export type Lane = 'long' | 'waited';
+/** Children at once in each lane. */
+const SLOTS: Readonly<Record<Lane, number>> = { long: 1, waited: 1 };
+/** What a person waits for: pictures of so many frames at the most, and looking files over. */
+const WAITED: readonly JobKind[] = ['render', 'combine'];
+const FEW_FRAMES = 2;
+/** A job is as long as this at the most, and so many may wait. */
+export const MOST_FRAMES = 20_000;
+const MOST_WAITING = 500;
+/** A child that was asked to end is made to after so long. */
+const KILL_AFTER_MS = 2000;
+
+interface Running {
+  readonly job: Job;
+  readonly lane: Lane;
+  child: ChildProcess | null;
+  /** Frames that were there when the child began, and when that was. */
+  begun: { done: number; at: number };
+}
+
+export function laneOf({ kind, total }: Pick<Job, 'kind' | 'total'>): Lane {
+  return WAITED.includes(kind) && total <= FEW_FRAMES ? 'waited' : 'long';
 }
 
 const POLL_MS = 1000;
@@ -30,6 +62,8 @@ const GONE_MS = 12_000;
  * back together.
  */
 const SILENT_MS = 5000;
+/** Of a server whose process is gone: until its children have seen that too (parent.ts of the command line). */
+const DEAD_MS = 1000;
 /** What the command line ends with where the disk has no room. */
 const NO_ROOM = 3;
 /** How long a job waits for a database that does not answer, and how often it asks. */
@@ -37,17 +71,16 @@ const PATIENCE_MS = 600_000;
 const ASK_MS = 1000;
 
 export class JobEngine extends EventEmitter {
-  private readonly owner = randomUUID();
-  private child: ChildProcess | null = null;
-  private current: Job | null = null;
+  private readonly owner = `${hostname()}:${process.pid}:${randomUUID()}`;
+  private readonly running = new Map<number, Running>();
   private timer: NodeJS.Timeout | null = null;
   private closing = false;
-  private busy: Promise<void> = Promise.resolve();
+  private readonly busy = new Set<Promise<void>>();
   private looking = false;
+  /** Lines of logs go to the disk in their order. */
+  private notes: Promise<unknown> = Promise.resolve();
   /** Jobs that seem to have been left, by their last beat, and since when they were seen so. */
   private readonly silent = new Map<number, { beat: number; since: number }>();
-  /** Frames that were there when the child began, and when that was. */
-  private begun = { done: 0, at: 0 };
 
   constructor(
     readonly cli: string,
@@ -68,12 +101,9 @@ export class JobEngine extends EventEmitter {
 
   /** Jobs that a server left behind when it died wait again. */
   private async takeUpLeft(): Promise<void> {
-    const left = await Job.findAll({
-      where: {
-        state: 'running',
-        [Op.or]: [{ beatAt: null }, { beatAt: { [Op.lt]: new Date(Date.now() - GONE_MS) } }],
-      },
-    });
+    const running = await Job.findAll({ where: { state: 'running' } });
+    const old = Date.now() - GONE_MS;
+    const left = running.filter((job) => isDead(job.owner) || (job.beatAt?.getTime() ?? 0) < old);
     for (const id of this.silent.keys()) if (!left.some((j) => j.id === id)) this.silent.delete(id);
     for (const job of left) {
       const beat = job.beatAt?.getTime() ?? 0;
@@ -83,7 +113,7 @@ export class JobEngine extends EventEmitter {
         continue;
       }
 
-      if (Date.now() - known.since < SILENT_MS) continue;
+      if (Date.now() - known.since < (isDead(job.owner) ? DEAD_MS : SILENT_MS)) continue;
       // the one that does it is the one that says it
       const [taken] = await Job.update(
         { state: 'queued', owner: null, beatAt: null },
@@ -99,18 +129,39 @@ export class JobEngine extends EventEmitter {
   /** A line in the job's log. */
   private note(id: number, text: string): void {
     const path = this.logFile(id);
-    try {
-      mkdirSync(dirname(path), { recursive: true });
-      appendFileSync(path, `${new Date().toISOString()} ${text}\n`);
-    } catch (error) {
-      this.log.warn({ error, job: id }, 'its log cannot be written');
-    }
+    const line = `${new Date().toISOString()} ${text}\n`;
+    this.notes = this.notes
+      .then(() => mkdir(dirname(path), { recursive: true }))
+      .then(() => appendFile(path, line))
+      .catch((error: unknown) => this.log.warn({ error, job: id }, 'its log cannot be written'));
   }
 
-  async enqueue(kind: JobKind, targetId: number, shotId: number, total: number): Promise<Job> {
-    const job = await Job.create({ kind, state: 'queued', targetId, shotId, total });
-    this.emit('job', job);
-    this.look();
+  /**
+   * A job that waits. With a transaction it is there when that is, together with what it makes.
+   * @throws HttpError where it is too long, or too many wait
+   */
+  async enqueue(
+    kind: JobKind,
+    targetId: number,
+    shotId: number,
+    total: number,
+    transaction?: Transaction,
+  ): Promise<Job> {
+    if (total > MOST_FRAMES)
+      throw new HttpError(
+        422,
+        `That is ${total} frames; a job has at most ${MOST_FRAMES}. Take fewer at once.`,
+      );
+    if ((await Job.count({ where: { state: 'queued' } })) >= MOST_WAITING)
+      throw new HttpError(429, `${MOST_WAITING} jobs wait already. Stop some, or wait until some are done.`);
+    const job = await Job.create({ kind, state: 'queued', targetId, shotId, total }, { transaction });
+    const there = (): void => {
+      this.emit('job', job);
+      this.look();
+    };
+
+    if (transaction) transaction.afterCommit(there);
+    else there();
     return job;
   }
 
@@ -134,8 +185,9 @@ export class JobEngine extends EventEmitter {
     await job.reload();
     if (done !== 1) return job;
     // of a job that another server runs, that one sees it with its next beat
-    if (this.current?.id === id) this.child?.kill('SIGTERM');
-    else this.emit('job', job);
+    const running = this.running.get(id);
+    if (running) this.end(running);
+    this.emit('job', job);
     return job;
   }
 
@@ -144,6 +196,9 @@ export class JobEngine extends EventEmitter {
    * where it cannot
    */
   async goOn(id: number): Promise<Job | null> {
+    const waits = await Job.findByPk(id);
+    const hindrance = waits && (await this.runners[waits.kind].hindrance?.(waits));
+    if (hindrance) throw new HttpError(409, hindrance);
     const [done] = await Job.update(
       { state: 'queued', message: null, endedAt: null, startedAt: null, owner: null },
       { where: { id, state: ['paused', 'stopped', 'failed'] } },
@@ -166,59 +221,83 @@ export class JobEngine extends EventEmitter {
     return job;
   }
 
-  /** Ends the running child and waits for it. */
+  /** Ends the running children and waits for them. */
   async close(): Promise<void> {
     this.closing = true;
     if (this.timer) clearInterval(this.timer);
-    this.child?.kill('SIGTERM');
-    await this.busy;
+    for (const running of this.running.values()) this.end(running);
+    await Promise.all(this.busy);
+  }
+
+  /** Asks a child to end, and makes it where it does not listen. */
+  private end({ child }: Running): void {
+    if (!child || child.exitCode !== null || child.signalCode !== null) return;
+    child.kill('SIGTERM');
+    setTimeout(() => child.kill('SIGKILL'), KILL_AFTER_MS).unref();
   }
 
   private look(): void {
     if (this.looking || this.closing) return;
     this.looking = true;
-    this.busy = this.serve()
-      .catch((error: unknown) => this.log.error({ error }, 'the queue stumbled'))
-      .finally(() => {
-        this.looking = false;
-      });
+    this.keepBusy(
+      this.serve()
+        .catch((error: unknown) => this.log.error({ error }, 'the queue stumbled'))
+        .finally(() => {
+          this.looking = false;
+        }),
+    );
   }
 
+  private keepBusy(work: Promise<void>): void {
+    this.busy.add(work);
+    void work.finally(() => this.busy.delete(work));
+  }
+
+  private freeSlots(lane: Lane): number {
+    return SLOTS[lane] - [...this.running.values()].filter((r) => r.lane === lane).length;
+  }
+
+  /** Starts what waits, as far as there are slots. */
   private async serve(): Promise<void> {
-    for (;;) {
+    await this.takeUpLeft();
+    const waiting = await Job.findAll({
+      where: { state: 'queued' },
+      order: [
+        ['priority', 'DESC'],
+        ['id', 'ASC'],
+      ],
+      limit: 100,
+    });
+    for (const next of waiting) {
+      const lane = laneOf(next);
       if (this.closing) return;
-      await this.takeUpLeft();
-      const next = await Job.findOne({
-        where: { state: 'queued' },
-        order: [
-          ['priority', 'DESC'],
-          ['id', 'ASC'],
-        ],
-      });
-      if (!next) return;
+      if (this.freeSlots(lane) <= 0) continue;
       // only one server can turn it from queued to running
       const [taken] = await Job.update(
         { state: 'running', owner: this.owner, startedAt: new Date(), beatAt: new Date() },
         { where: { id: next.id, state: 'queued' } },
       );
-      if (taken === 1) await this.run(await next.reload());
+      if (taken === 1) this.keepBusy(this.run(await next.reload(), lane).finally(() => this.look()));
     }
   }
 
-  private async run(job: Job): Promise<void> {
-    this.current = job;
+  private async run(job: Job, lane: Lane): Promise<void> {
+    const running: Running = { job, lane, child: null, begun: { done: 0, at: Date.now() } };
+    this.running.set(job.id, running);
     this.note(job.id, 'started');
     this.emit('job', job);
-    const beat = setInterval(() => void this.beat(job), BEAT_MS);
+    const beat = setInterval(() => void this.beat(running), BEAT_MS);
+    const runner = this.runners[job.kind];
     try {
-      const args = await this.patiently(() => this.runners[job.kind].command(job));
-      await this.runChild(job, args);
+      await this.patiently(async () => runner.reconcile?.(job));
+      const args = await this.patiently(() => runner.command(job));
+      await this.runChild(running, args);
     } catch (error) {
-      await this.finish(job, 'failed', (error as Error).message);
+      const full = (error as NodeJS.ErrnoException).code === 'ENOSPC' || error instanceof DiskFullError;
+      await this.finish(job, full ? 'paused' : 'failed', (error as Error).message);
     } finally {
       clearInterval(beat);
-      this.current = null;
-      this.child = null;
+      this.running.delete(job.id);
     }
   }
 
@@ -226,36 +305,39 @@ export class JobEngine extends EventEmitter {
    * Says that the job is still ours; where it is not any more, or is halted by another server, its child
    * ends.
    */
-  private async beat(job: Job): Promise<void> {
+  private async beat(running: Running): Promise<void> {
+    const { job, child } = running;
     try {
-      const memory = this.child?.pid === undefined ? null : residentBytes(this.child.pid);
+      const memory = child?.pid === undefined ? null : await residentBytes(child.pid);
       const [ours] = await Job.update(
         { beatAt: new Date(), memory },
         { where: { id: job.id, state: 'running', owner: this.owner } },
       );
-      if (ours !== 1) this.child?.kill('SIGTERM');
+      if (ours !== 1) this.end(running);
     } catch (error) {
       this.log.warn({ error, job: job.id }, 'the database does not answer; the job goes on');
     }
   }
 
-  private async runChild(job: Job, args: string[]): Promise<void> {
+  private async runChild(running: Running, args: string[]): Promise<void> {
+    const { job } = running;
+    if ((await this.patiently(() => job.reload())).state !== 'running') return void this.emit('job', job);
     const child = spawn(process.execPath, [this.cli, ...args], {
       stdio: ['ignore', 'pipe', 'pipe'],
-      env: process.env,
+      env: { ...process.env, BRAMBLEMIST_PARENT: String(process.pid) },
     });
-    this.child = child;
+    running.child = child;
     let errors = '';
     let pending: Promise<void> = Promise.resolve();
     let trouble: Error | null = null;
-    this.begun = { done: 0, at: Date.now() };
+    running.begun = { done: 0, at: Date.now() };
     child.stderr.on('data', (data: Buffer) => {
       errors = (errors + data.toString()).slice(-4000);
       this.note(job.id, data.toString().trim());
     });
     createInterface({ input: child.stdout }).on('line', (text) => {
       pending = pending
-        .then(() => this.patiently(() => this.line(job, text)))
+        .then(() => this.patiently(() => this.line(running, text)))
         .catch((error: Error) => void (trouble ??= error));
     });
     const [code, signal] = await new Promise<[number | null, NodeJS.Signals | null]>((done, fail) => {
@@ -263,6 +345,8 @@ export class JobEngine extends EventEmitter {
       child.once('close', (c, s) => done([c, s]));
     });
     await pending;
+    // what a killed child had written but not said
+    await this.patiently(async () => this.runners[job.kind].reconcile?.(job));
     await this.patiently(() => job.reload());
     if (job.state !== 'running' || job.owner !== this.owner) return void this.emit('job', job);
     if (this.closing && code !== 0) {
@@ -286,7 +370,8 @@ export class JobEngine extends EventEmitter {
     return this.finish(job, 'done', null);
   }
 
-  private async line(job: Job, text: string): Promise<void> {
+  private async line(running: Running, text: string): Promise<void> {
+    const { job, begun } = running;
     let line: Record<string, unknown>;
     try {
       line = JSON.parse(text) as Record<string, unknown>;
@@ -295,12 +380,12 @@ export class JobEngine extends EventEmitter {
     }
 
     await this.runners[job.kind].onLine(job, line);
-    if (line.event === 'start') this.begun = { done: Number(line.done ?? 0), at: Date.now() };
+    if (line.event === 'start') running.begun = { done: Number(line.done ?? 0), at: Date.now() };
     if (line.event === 'frame') {
       const done = Number(line.done);
       const total = Number(line.total);
-      const seconds = (Date.now() - this.begun.at) / 1000;
-      const rate = seconds > 0 ? (done - this.begun.done) / seconds : null;
+      const seconds = (Date.now() - begun.at) / 1000;
+      const rate = seconds > 0 ? (done - begun.done) / seconds : null;
       await Job.update({ done, total, rate }, { where: { id: job.id } });
       Object.assign(job, { done, total, rate });
       const frame = line.frame === undefined ? '' : `: frame ${String(line.frame)}`;
@@ -338,6 +423,18 @@ export class JobEngine extends EventEmitter {
   }
 }
 
+/** Whether the server that a job belongs to ran on this machine and is gone: its process is not there. */
+function isDead(owner: string | null): boolean {
+  const [host, pid] = owner?.split(':') ?? [];
+  if (host !== hostname() || !/^\d+$/.test(pid ?? '')) return false;
+  try {
+    process.kill(Number(pid), 0);
+    return false;
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === 'ESRCH';
+  }
+}
+
 /** Whether the database could not be reached, or went away under a query. */
 function isAway(error: unknown): boolean {
   if (error instanceof ConnectionError) return true;
@@ -348,9 +445,9 @@ function isAway(error: unknown): boolean {
 const lastLines = (text: string): string => text.trim().split('\n').slice(-3).join(' ');
 
 /** What a process holds in memory; null where the system does not say. */
-function residentBytes(pid: number): number | null {
+export async function residentBytes(pid: number): Promise<number | null> {
   try {
-    const kilobytes = /^VmRSS:\s+(\d+) kB/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1];
+    const kilobytes = /^VmRSS:\s+(\d+) kB/m.exec(await readFile(`/proc/${pid}/status`, 'utf8'))?.[1];
     return kilobytes === undefined ? null : Number(kilobytes) * 1024;
   } catch {
     return null;

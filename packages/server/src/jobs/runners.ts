@@ -1,10 +1,12 @@
 // What bakes, renders and combines run, and what is noted of their frames.
 import { existsSync, rmSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { writeWhole } from '@bramblemist/core/io/node/files';
-import type { CachedFrame, Damage } from '@bramblemist/core/cache/manifest';
+import type { CachedFrame, Damage, Manifest } from '@bramblemist/core/cache/manifest';
+import { MANIFEST } from '@bramblemist/core/io/node/cache';
 import type { CacheMade, JobKind } from '@bramblemist/contracts/payloads';
-import { Asset, Bake, CombineRun, DriftRun, Frame, Render, Sheet, Variant, type Job } from '../models';
+import { Asset, Bake, CombineRun, DriftRun, Frame, Job, Render, Sheet, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import type { JobRunner } from './engine';
 
@@ -14,20 +16,27 @@ async function need<T>(found: Promise<T | null>, what: string): Promise<T> {
   return value;
 }
 
+const rowOf = (bakeId: number, f: CachedFrame) => ({
+  bakeId,
+  frame: f.frame,
+  file: f.file,
+  bytes: f.bytes,
+  sha256: f.sha256,
+  readings: f.readings,
+  incidents: [...f.incidents],
+});
+
 /** Notes a frame of a cache. One that is made once more has the same bits, and its row is written anew. */
 async function noteFrame(job: Job, line: Record<string, unknown>): Promise<void> {
   if (line.event !== 'frame') return;
-  const { frame, file, bytes, sha256, readings, incidents } = line as unknown as CachedFrame;
-  await Frame.destroy({ where: { bakeId: job.targetId, frame } });
-  await Frame.create({
-    bakeId: job.targetId,
-    frame,
-    file,
-    bytes,
-    sha256,
-    readings,
-    incidents: [...incidents],
-  });
+  await Frame.upsert(rowOf(job.targetId, line as unknown as CachedFrame));
+}
+
+/** A cache may not be made anew while it lies in the bin. */
+async function hindranceOf(row: Promise<{ clearedAt: Date | null } | null>): Promise<string | null> {
+  const found = await row;
+  if (!found) return 'What this job was to make is gone.';
+  return found.clearedAt ? 'What it makes lies in the bin. Bring it back first, on the storage page.' : null;
 }
 
 /** How a bake's frames are pictured while they come: as its variant looks. */
@@ -40,6 +49,35 @@ async function lookFile(storage: Storage, job: Job, bake: Bake): Promise<string[
 }
 
 export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> {
+  /**
+   * Brings the rows of a cache's frames to what its manifest holds: a server that died may have missed some
+   * that its child had finished.
+   */
+  const reconcile = async (job: Job): Promise<void> => {
+    const bakeId = job.targetId;
+    const path = join(storage.bakeFolder(bakeId), MANIFEST);
+    const text = await readFile(path, 'utf8').catch(() => null);
+    if (text === null) return;
+    const { frames } = JSON.parse(text) as Manifest;
+    const rows = await Frame.findAll({ where: { bakeId }, attributes: ['frame', 'sha256'] });
+    const known = new Map(rows.map((r) => [r.frame, r.sha256]));
+    const missing = frames.filter((f) => known.get(f.frame) !== f.sha256);
+    if (missing.length > 0)
+      await Frame.bulkCreate(
+        missing.map((f) => rowOf(bakeId, f)),
+        { updateOnDuplicate: ['file', 'bytes', 'sha256', 'readings', 'incidents', 'updatedAt'] },
+      );
+    const gone = [...known.keys()].filter((frame) => !frames.some((f) => f.frame === frame));
+    if (gone.length > 0) await Frame.destroy({ where: { bakeId, frame: gone } });
+    const done = frames.length;
+    if (job.done !== done && ['bake', 'tool', 'refine', 'bring'].includes(job.kind))
+      await Job.update({ done }, { where: { id: job.id } });
+  };
+
+  const ofCache = {
+    reconcile,
+    hindrance: (job: Job) => hindranceOf(Bake.findByPk(job.targetId)),
+  };
   /** What makes a cache of another one. */
   const remake = (kind: 'tool' | 'refine', argsFor: (made: CacheMade, job: Job) => string[]): JobRunner => ({
     async command(job) {
@@ -59,6 +97,7 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
       ];
     },
     onLine: noteFrame,
+    ...ofCache,
   });
   return {
     bake: {
@@ -84,6 +123,7 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
         ];
       },
       onLine: noteFrame,
+      ...ofCache,
     },
     tool: remake('tool', (made, job) => {
       const steps = storage.jobFile(job.id, 'steps');
@@ -127,6 +167,7 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
         if (made?.kind === 'brought' && made.from === 'upload')
           rmSync(storage.broughtVolumes(made.key), { force: true });
       },
+      ...ofCache,
     },
     particles: {
       async command(job) {
@@ -149,6 +190,7 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
         ];
       },
       onLine: async () => {},
+      hindrance: (job) => hindranceOf(DriftRun.findByPk(job.targetId)),
     },
     verify: {
       async command(job) {
@@ -193,6 +235,7 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
         ];
       },
       onLine: async () => {},
+      hindrance: (job) => hindranceOf(Sheet.findByPk(job.targetId)),
     },
     render: {
       async command(job) {
@@ -214,6 +257,7 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
         ];
       },
       onLine: async () => {},
+      hindrance: (job) => hindranceOf(Render.findByPk(job.targetId)),
     },
     combine: {
       async command(job) {
@@ -235,6 +279,7 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
         ];
       },
       onLine: async () => {},
+      hindrance: (job) => hindranceOf(CombineRun.findByPk(job.targetId)),
     },
   };
 }

@@ -1,7 +1,7 @@
 // Recipes that stand in the database, in the form of this version.
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import { QueryTypes, type QueryInterface } from 'sequelize';
-import { recipeHash } from '../routes/shots';
+import { recipeHash } from '../services/documents';
 
 /** @param hashed tables whose rows know the hash of their recipe; @param plain those that do not */
 export async function upgradeRecipes(

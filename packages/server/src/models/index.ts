@@ -43,6 +43,7 @@ export class Shot extends Base<Shot> {
   declare note: CreationOptional<string>;
   declare views: CreationOptional<View[]>;
   declare reference: CreationOptional<ReferenceUse>;
+  declare revision: CreationOptional<number>;
 }
 export class Variant extends Base<Variant> {
   declare shotId: number;
@@ -55,6 +56,8 @@ export class Variant extends Base<Variant> {
   declare recipeSha256: string;
   /** When each setting of the recipe was changed last, by its path. */
   declare touched: CreationOptional<Record<string, string>>;
+  /** Counts the saves of its recipe, look and combine. */
+  declare revision: CreationOptional<number>;
 }
 export class Bake extends Stored<Bake> {
   declare variantId: number;
@@ -199,6 +202,7 @@ export function openDatabase(config: Config['database']): Sequelize {
       ...when,
       views: { ...json('views'), defaultValue: '[]' } as never,
       reference: { ...json('reference'), defaultValue: '{}' } as never,
+      revision: { ...whole(), defaultValue: 1 },
     },
     { sequelize, tableName: 'shots' },
   );
@@ -214,6 +218,7 @@ export function openDatabase(config: Config['database']): Sequelize {
       combine: json('combine') as never,
       recipeSha256: text(64),
       touched: { ...json('touched'), defaultValue: '{}' } as never,
+      revision: { ...whole(), defaultValue: 1 },
       ...when,
     },
     { sequelize, tableName: 'variants' },

@@ -4,17 +4,7 @@ import type { InferType, Schema } from 'yup';
 import * as yup from 'yup';
 import { DocumentError } from '@bramblemist/core/recipe/document';
 import type { Refusal } from '@bramblemist/contracts/payloads';
-
-/** A refusal with its status. */
-export class HttpError extends Error {
-  constructor(
-    readonly status: number,
-    message: string,
-    readonly faults?: Refusal['faults'],
-  ) {
-    super(message);
-  }
-}
+import { HttpError, StaleError } from '../http-error';
 
 export function route(handler: (req: Request, res: Response) => Promise<void>): RequestHandler {
   return (req, res, next) => {
@@ -40,12 +30,24 @@ export function body<S extends Schema>(schema: S, req: Request): InferType<S> {
   return schema.validateSync(req.body, { abortEarly: false }) as InferType<S>;
 }
 
+/** The revision that a change began from, by the header If-Match; null where it does not say. */
+export function revisionOf(req: Request): number | null {
+  const text = req.headers['if-match'];
+  if (text === undefined) return null;
+  if (!/^"\d{1,9}"$/.test(text)) throw new HttpError(400, 'If-Match must be a revision in quotes, "12".');
+  return Number(text.slice(1, -1));
+}
+
+/** Which window of a browser asks; empty where it does not say. */
+export const clientOf = (req: Request): string => String(req.headers['x-client'] ?? '').slice(0, 64);
+
 /** Turns every error into one clear message. */
 export function refuse(error: unknown, _req: Request, res: Response, next: NextFunction): void {
   if (res.headersSent) return next(error);
   const send = (status: number, refusal: Refusal): void => void res.status(status).json(refusal);
   if (error instanceof HttpError)
     return send(error.status, { error: error.message, ...(error.faults ? { faults: error.faults } : {}) });
+  if (error instanceof StaleError) return send(409, { error: error.message, current: error.current });
   if (error instanceof DocumentError) return send(422, { error: error.message, faults: error.faults });
   if (error instanceof yup.ValidationError) {
     const faults = (error.inner.length ? error.inner : [error]).map((e) => ({

@@ -11,8 +11,9 @@ import type { FileInfo } from '@bramblemist/contracts/payloads';
 import { endingOf, type FileReport } from '@bramblemist/core/assets/import-asset';
 import { BroughtFile, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
-import { HttpError, route } from './door';
+import { route } from './door';
 import { receiveFile } from './receive';
+import { HttpError } from '../http-error';
 
 const MOST_BYTES = 512 * 2 ** 20;
 const LONGEST_MS = 120_000;

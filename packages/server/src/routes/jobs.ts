@@ -7,7 +7,6 @@ import { COMBINE } from '@bramblemist/core/combine/combine';
 import { frameName, fileStem } from '@bramblemist/core/cache/manifest';
 import { LOOK } from '@bramblemist/core/look/look';
 import { askCost, newBake, newCombine, newRender, newSheet } from '@bramblemist/contracts/requests';
-import type { ServerEvent } from '@bramblemist/contracts/payloads';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { JobEngine } from '../jobs/engine';
 import { probeCost } from '../jobs/probe';
@@ -15,10 +14,10 @@ import { cellFolder } from '@bramblemist/core/io/node/sheet';
 import { cellsOf, MOST_CELLS } from '@bramblemist/core/analysis/sheet';
 import { Asset, Bake, CombineRun, Frame, Job, Render, Sheet, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
+import { begin } from '../services/work';
 import { jobInfo } from '../views';
-import { body, found, idOf, HttpError, route } from './door';
-
-const HEARTBEAT_MS = 15000;
+import { body, found, idOf, route } from './door';
+import { HttpError } from '../http-error';
 
 async function shotOf(bake: Bake): Promise<Shot> {
   const variant = await found(Variant.findByPk(bake.variantId), 'variant');
@@ -50,16 +49,13 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
           422,
           `The frames must lie within the recipe’s ${space.firstFrame}–${space.lastFrame}.`,
         );
-      const bake = await Bake.create({
-        variantId: variant.id,
-        recipe: variant.recipe,
-        recipeSha256: variant.recipeSha256,
-        voxelSizeM,
-        firstFrame: frames.first,
-        lastFrame: frames.last,
-      });
-      await engine.enqueue('bake', bake.id, variant.shotId, frames.last - frames.first + 1);
-      res.status(201).json({ id: bake.id });
+      const { id: variantId, recipe, recipeSha256 } = variant;
+      const { first: firstFrame, last: lastFrame } = frames;
+      const row = { variantId, recipe, recipeSha256, voxelSizeM, firstFrame, lastFrame };
+      const made = await begin(engine, 'bake', variant.shotId, lastFrame - firstFrame + 1, (transaction) =>
+        Bake.create(row, { transaction }),
+      );
+      res.status(201).json(made);
     }),
   );
   router.post(
@@ -77,17 +73,13 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
         throw new HttpError(422, (error as Error).message);
       }
 
-      const sheet = await Sheet.create({
-        variantId: variant.id,
-        recipe: variant.recipe,
-        look: variant.look,
-        varied,
-        voxelSizeM,
-        firstFrame,
-        lastFrame: last,
-      });
-      await engine.enqueue('sheet', sheet.id, variant.shotId, cells * (last - firstFrame + 1));
-      res.status(201).json({ id: sheet.id });
+      const { id: variantId, recipe, look } = variant;
+      const row = { variantId, recipe, look, varied, voxelSizeM, firstFrame, lastFrame: last };
+      const frames = cells * (last - firstFrame + 1);
+      const made = await begin(engine, 'sheet', variant.shotId, frames, (transaction) =>
+        Sheet.create(row, { transaction }),
+      );
+      res.status(201).json(made);
     }),
   );
   router.post(
@@ -96,22 +88,28 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       const bake = await found(Bake.findByPk(idOf(req)), 'bake');
       const { look, frames } = body(newRender, req);
       const checked = LOOK.parse(look);
+      if (bake.clearedAt) throw new HttpError(409, 'This bake lies in the bin. Bring it back first.');
+      if (frames.first < bake.firstFrame || frames.last > bake.lastFrame)
+        throw new HttpError(
+          422,
+          `The frames must lie within the bake’s ${bake.firstFrame}–${bake.lastFrame}.`,
+        );
       const there = await Frame.count({ where: { bakeId: bake.id } });
       if (there === 0) throw new HttpError(409, 'This bake has no frame yet; wait for the first.');
-      const render = await Render.create({
-        bakeId: bake.id,
-        look: checked,
-        firstFrame: frames.first,
-        lastFrame: frames.last,
-      });
-      await engine.enqueue('render', render.id, (await shotOf(bake)).id, frames.last - frames.first + 1);
-      res.status(201).json({ id: render.id });
+      const { first: firstFrame, last: lastFrame } = frames;
+      const row = { bakeId: bake.id, look: checked, firstFrame, lastFrame };
+      const shot = await shotOf(bake);
+      const made = await begin(engine, 'render', shot.id, lastFrame - firstFrame + 1, (transaction) =>
+        Render.create(row, { transaction }),
+      );
+      res.status(201).json(made);
     }),
   );
   router.post(
     '/renders/:id/combines',
     route(async (req, res) => {
       const render = await found(Render.findByPk(idOf(req)), 'render');
+      if (render.clearedAt) throw new HttpError(409, 'This render lies in the bin. Bring it back first.');
       const { settings, plateId, frames } = body(newCombine, req);
       const checked = COMBINE.parse(settings);
       const shot = await shotOf(await found(Bake.findByPk(render.bakeId), 'bake'));
@@ -120,15 +118,12 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
         if (plate.shotId !== shot.id) throw new HttpError(422, 'This plate belongs to another shot.');
       }
 
-      const run = await CombineRun.create({
-        renderId: render.id,
-        plateId,
-        settings: checked,
-        firstFrame: frames.first,
-        lastFrame: frames.last,
-      });
-      await engine.enqueue('combine', run.id, shot.id, frames.last - frames.first + 1);
-      res.status(201).json({ id: run.id });
+      const { first: firstFrame, last: lastFrame } = frames;
+      const row = { renderId: render.id, plateId, settings: checked, firstFrame, lastFrame };
+      const made = await begin(engine, 'combine', shot.id, lastFrame - firstFrame + 1, (transaction) =>
+        CombineRun.create(row, { transaction }),
+      );
+      res.status(201).json(made);
     }),
   );
 
@@ -249,24 +244,5 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
         res.json({ state: job.state });
       }),
     );
-  router.get('/events', (req, res) => {
-    res.set({ 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', 'X-Accel-Buffering': 'no' });
-    res.flushHeaders();
-    const names = new Map<number, string>();
-    const onJob = (job: Job): void => {
-      void (async () => {
-        if (!names.has(job.shotId)) names.set(job.shotId, (await Shot.findByPk(job.shotId))?.name ?? '');
-        const event: ServerEvent = { shotId: job.shotId, job: jobInfo(job, names.get(job.shotId)!) };
-        res.write(`data: ${JSON.stringify(event)}\n\n`);
-      })();
-    };
-
-    engine.on('job', onJob);
-    const beat = setInterval(() => res.write(': still here\n\n'), HEARTBEAT_MS);
-    req.on('close', () => {
-      clearInterval(beat);
-      engine.off('job', onJob);
-    });
-  });
   return router;
 }

@@ -23,12 +23,14 @@ import {
 } from '@bramblemist/contracts/requests';
 import type { JobEngine } from '../jobs/engine';
 import { Bake, DriftRun, Frame, Job, Variant } from '../models';
+import { begin } from '../services/work';
 import { channelsOf } from '../views';
 import { clear, emptyBin, restore, storageInfo } from '../storage/keep';
 import type { Storage } from '../storage/storage';
-import { body, found, idOf, HttpError, route } from './door';
+import { body, found, idOf, route } from './door';
 import { hashOf } from './files';
 import { receiveFile } from './receive';
+import { HttpError } from '../http-error';
 
 const LONGEST_TRY_MS = 60_000;
 const RUN_IN = 4;
@@ -93,17 +95,10 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
     made: Exclude<CacheMade, { kind: 'brought' }>,
     { first, last, voxelSizeM }: { first: number; last: number; voxelSizeM: number },
   ): Promise<{ id: number }> => {
-    const { id } = await Bake.create({
-      variantId,
-      recipe,
-      recipeSha256,
-      voxelSizeM,
-      firstFrame: first,
-      lastFrame: last,
-      made,
-    });
-    await engine.enqueue(made.kind, id, shotId, last - first + 1);
-    return { id };
+    const row = { variantId, recipe, recipeSha256, voxelSizeM, firstFrame: first, lastFrame: last, made };
+    return begin(engine, made.kind, shotId, last - first + 1, (transaction) =>
+      Bake.create(row, { transaction }),
+    );
   };
 
   const needsVelocity = (bake: Bake, so: string): void => {
@@ -151,13 +146,15 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
       const { settings, format } = body(newDrift, req);
       const { first, last } = openCache(storage.bakeFolder(bake.id));
       needsVelocity(bake, 'nothing can be carried through it');
-      const made = await DriftRun.create({
+      const row = {
         bakeId: bake.id,
         settings: PARTICLE_ADVECTION.parse(settings),
         format: format as 'ply' | 'csv',
-      });
-      await engine.enqueue('particles', made.id, shotId, last - first + 1);
-      res.status(201).json({ id: made.id });
+      };
+      const made = await begin(engine, 'particles', shotId, last - first + 1, (transaction) =>
+        DriftRun.create(row, { transaction }),
+      );
+      res.status(201).json(made);
     }),
   );
   router.get('/volumes', (_req, res) => {
@@ -212,17 +209,19 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
 
       const { recipe, recipeSha256 } = variant;
       const { first, last, voxelSizeM } = report;
-      const made = await Bake.create({
+      const row = {
         variantId: variant.id,
         recipe,
         recipeSha256,
         voxelSizeM,
         firstFrame: first,
         lastFrame: last,
-        made: { kind: 'brought', name, from, key, report },
-      });
-      await engine.enqueue('bring', made.id, shotId, last - first + 1);
-      res.status(201).json({ id: made.id, report });
+        made: { kind: 'brought' as const, name, from, key, report },
+      };
+      const made = await begin(engine, 'bring', shotId, last - first + 1, (transaction) =>
+        Bake.create(row, { transaction }),
+      );
+      res.status(201).json({ ...made, report });
     }),
   );
   router.post(

@@ -5,7 +5,7 @@ import { createWriteStream, mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Request } from 'express';
-import { HttpError } from './door';
+import { HttpError } from '../http-error';
 
 /** A file on disk, and what the form said of it. */
 export interface Received {

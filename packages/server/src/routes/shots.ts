@@ -1,17 +1,9 @@
 // Productions, shots, variants and their assets.
 import { mkdirSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
 import { dirname } from 'node:path';
-import { Router } from 'express';
-import { COMBINE } from '@bramblemist/core/combine/combine';
+import { Router, type Request } from 'express';
 import { sha256 } from '@bramblemist/core/io/node/files';
 import { readPng } from '@bramblemist/core/io/node/png';
-import { differences } from '@bramblemist/core/recipe/paths';
-import { LOOK } from '@bramblemist/core/look/look';
-import { canonicalText } from '@bramblemist/core/recipe/document';
-import { example, EXAMPLES } from '@bramblemist/core/presets/examples';
-import { parseRecipe } from '@bramblemist/core/recipe/recipe';
-import type { Recipe } from '@bramblemist/core/recipe/types';
-import { startFrom } from '@bramblemist/core/presets/starting-points';
 import {
   changeShot,
   changeVariant,
@@ -22,16 +14,31 @@ import {
 import { Asset, Production, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { assetInfo, board, shotInfo, variantInfo } from '../views';
-import { body, found, idOf, HttpError, route } from './door';
+import { body, clientOf, found, idOf, revisionOf, route } from './door';
+import { createShot, createVariant, saveShot, saveVariant } from '../services/documents';
+import type { Events } from '../events';
 import { receiveFile } from './receive';
+import { HttpError, StaleError } from '../http-error';
 
 const MOST_UPLOAD = 64 * 2 ** 20;
 
-export function recipeHash(recipe: Recipe): string {
-  return sha256(canonicalText(recipe));
+/** Saves; where something newer stands in the way, that goes along with the refusal as the page reads it. */
+async function freshly<T, I>(saved: Promise<T>, told: (row: T) => I | Promise<I>): Promise<T> {
+  try {
+    return await saved;
+  } catch (error) {
+    if (error instanceof StaleError) throw new StaleError(await told(error.current as T));
+    throw error;
+  }
 }
 
-export function shotRoutes(storage: Storage): Router {
+function neededRevision(req: Request): number {
+  const revision = revisionOf(req);
+  if (revision === null) throw new HttpError(428, 'Say with If-Match which revision this began from.');
+  return revision;
+}
+
+export function shotRoutes(storage: Storage, events: Events): Router {
   const router = Router();
   router.get(
     '/productions',
@@ -48,27 +55,8 @@ export function shotRoutes(storage: Storage): Router {
   router.post(
     '/shots',
     route(async (req, res) => {
-      const { productionId, name, example: from } = body(newShot, req);
-      await found(Production.findByPk(productionId), 'production');
-      if (from !== undefined && !EXAMPLES.includes(from))
-        throw new HttpError(422, `There is no example called ${from}. There are: ${EXAMPLES.join(', ')}.`);
-      const start = from === undefined ? null : startFrom(from);
-      const recipe = { ...(start?.recipe ?? (from ? example(from) : parseRecipe({}))), name };
-      const shot = await Shot.create({
-        productionId,
-        name,
-        note: start ? `${start.point.about} ${start.point.first}` : '',
-      });
-      await Variant.create({
-        shotId: shot.id,
-        number: 1,
-        note: 'first',
-        recipe,
-        look: start ? { ...start.look, name } : LOOK.parse({}),
-        combine: COMBINE.parse({}),
-        recipeSha256: recipeHash(recipe),
-      });
-      res.status(201).json({ id: shot.id });
+      const { productionId, name, example } = body(newShot, req);
+      res.status(201).json({ id: (await createShot(productionId, name, example)).id });
     }),
   );
   router.get(
@@ -81,56 +69,35 @@ export function shotRoutes(storage: Storage): Router {
   router.patch(
     '/shots/:id',
     route(async (req, res) => {
-      const shot = await found(Shot.findByPk(idOf(req)), 'shot');
-      await shot.update(body(changeShot, req) as Partial<Shot>);
+      const change = body(changeShot, req) as Partial<Shot>;
+      const shot = await freshly(saveShot(idOf(req), change, neededRevision(req)), (s) =>
+        shotInfo(s, storage),
+      );
+      const { id, revision } = shot;
+      events.tell({ kind: 'document', shotId: id, variantId: null, revision, client: clientOf(req) });
       res.json(await shotInfo(shot, storage));
     }),
   );
   router.post(
     '/shots/:id/variants',
     route(async (req, res) => {
-      const shotId = idOf(req);
-      const { note, from, recipe: changed } = body(newVariant, req);
-      const last = await found(Variant.findOne({ where: { shotId }, order: [['number', 'DESC']] }), 'shot');
-      const parent =
-        from === undefined
-          ? last
-          : await found(Variant.findOne({ where: { id: from, shotId } }), 'variant of this shot');
-      const recipe = changed === undefined ? parent.recipe : parseRecipe(changed);
-      const made = await Variant.create({
-        shotId,
-        number: last.number + 1,
-        parentId: parent.id,
-        note,
-        recipe,
-        look: parent.look,
-        combine: parent.combine,
-        recipeSha256: recipeHash(recipe),
-      });
-      res.status(201).json(variantInfo(made));
+      const { note, from, recipe } = body(newVariant, req);
+      res.status(201).json(variantInfo(await createVariant(idOf(req), note, from, recipe)));
     }),
+  );
+  router.get(
+    '/variants/:id',
+    route(
+      async (req, res) => void res.json(variantInfo(await found(Variant.findByPk(idOf(req)), 'variant'))),
+    ),
   );
   router.patch(
     '/variants/:id',
     route(async (req, res) => {
-      const variant = await found(Variant.findByPk(idOf(req)), 'variant');
       const change = body(changeVariant, req);
-      if (change.recipe !== undefined) {
-        const recipe = parseRecipe(change.recipe);
-        const now = new Date().toISOString();
-        const paths = differences(variant.recipe, recipe).map((d) => [d.path, now]);
-        variant.set({
-          recipe,
-          recipeSha256: recipeHash(recipe),
-          touched: { ...variant.touched, ...Object.fromEntries(paths) },
-        });
-      }
-
-      if (change.look !== undefined) variant.set({ look: LOOK.parse(change.look) });
-      if (change.combine !== undefined) variant.set({ combine: COMBINE.parse(change.combine) });
-      if (change.note !== undefined) variant.set({ note: change.note });
-      await variant.save();
-      await Shot.update({ updatedAt: new Date() } as never, { where: { id: variant.shotId }, silent: true });
+      const variant = await freshly(saveVariant(idOf(req), change, revisionOf(req)), variantInfo);
+      const { id: variantId, shotId, revision } = variant;
+      events.tell({ kind: 'document', shotId, variantId, revision, client: clientOf(req) });
       res.json(variantInfo(variant));
     }),
   );

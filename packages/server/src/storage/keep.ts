@@ -19,11 +19,11 @@ import {
   Shot,
   Variant,
 } from '../models';
-import { HttpError } from '../routes/door';
 import { bytesBelow, type Storage } from './storage';
+import { HttpError } from '../http-error';
 
 type Row = Model & { id: number; createdAt: Date; clearedAt: Date | null; emptied: boolean };
-const ACTIVE = ['queued', 'running'];
+const ACTIVE = ['queued', 'running', 'paused'];
 
 /** Where the files of a row are while they are there. */
 function placeOf(storage: Storage, kind: StoredKind, row: Row): string {
@@ -109,7 +109,9 @@ function nameOfBake({ id, made }: Bake, variant: number | undefined): string {
 function describe(all: Everything, kind: StoredKind, row: Row): Omit<StoredItem, 'bytes'> {
   const base = { kind, id: row.id, createdAt: row.createdAt.toISOString(), locked: false };
   const own = all.active.some((j) => j.targetId === row.id && MAKERS[kind].includes(j.kind));
-  const busy = own ? 'It is being made.' : null;
+  const paused = own && all.active.every((j) => j.targetId !== row.id || j.state === 'paused');
+  const making = paused ? 'It is paused half-made. Stop its job first.' : 'It is being made.';
+  const busy = own ? making : null;
   const inShot = (shotId: number | undefined): Pick<StoredItem, 'shotId' | 'shotName' | 'production'> => {
     const shot = shotId === undefined ? undefined : all.shots.get(shotId);
     return { shotId: shotId ?? null, shotName: shot?.name ?? '', production: shot?.production ?? '' };

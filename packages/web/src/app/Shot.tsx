@@ -21,7 +21,7 @@ import { openVariant, redo, undo, useBench } from '../data/bench';
 import { compareWith, holdLive, MODES, useCompare } from '../data/compare';
 import { usePlayhead } from '../data/playhead';
 import { useSelection } from '../data/selection';
-import { useShot } from '../data/queries';
+import { usePresent, useShot } from '../data/queries';
 import { useView } from '../data/view';
 import { live, useLive } from '../live/use-live';
 import { Plain, Quiet, Trouble } from '../parts/ui';
@@ -41,6 +41,7 @@ import { ReelPane } from './ReelPane';
 import { playAgain, setPlaying, stepBy, type Source } from './there';
 import { TopBar } from './TopBar';
 import { Window, WindowPane } from '../window/Window';
+import { Clashes, SaveState } from './SaveState';
 
 const Bench = styled.div`
   height: calc(100% - 46px);
@@ -105,7 +106,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   const [bakeId, setBakeId] = useState<number | null>(null);
   const [longest, setLongest] = useState('64');
   const variant = shot.variants.find((v) => v.id === variantId) ?? shot.variants[shot.variants.length - 1];
-  useEffect(() => openVariant(variant), [variant]);
+  useEffect(() => openVariant(variant, shot.id), [variant, shot.id]);
   const open = useBench((b) => b.variantId);
   const kept = useBench((b) => b.documents);
   const documents = open === variant.id ? kept : null;
@@ -223,7 +224,8 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   const close = (): void => setAsked(null);
   return (
     <>
-      <ShotBar shot={shot} onFind={onFind} />
+      <ShotBar shot={shot} variantId={variant.id} onFind={onFind} />
+      <Clashes />
       {props && (
         <Finder recipe={props.documents.recipe} shotId={shot.id} open={asked === 'find'} onClose={close} />
       )}
@@ -255,13 +257,18 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   );
 }
 
-const ShotBar = memo(function ShotBar({ shot, onFind }: { shot: ShotInfo; onFind: () => void }): ReactNode {
+const ShotBar = memo(function ShotBar({
+  shot,
+  variantId,
+  onFind,
+}: {
+  shot: ShotInfo;
+  variantId: number;
+  onFind: () => void;
+}): ReactNode {
   const past = useBench((b) => b.past[b.past.length - 1]?.label);
   const future = useBench((b) => b.future[0]?.label);
-  const saving = useBench((b) => b.saving);
-  const saveError = useBench((b) => b.saveError);
-  const quiet = saving === 'saved' ? 'saved' : 'saving …';
-  const told = saving === 'failed' ? `not saved: ${saveError ?? ''}` : quiet;
+  const others = usePresent(shot.id, variantId);
   const crumbs = useMemo(
     () => [{ label: shot.production.name, to: '/board' }, { label: shot.name }],
     [shot.production.name, shot.name],
@@ -276,7 +283,14 @@ const ShotBar = memo(function ShotBar({ shot, onFind }: { shot: ShotInfo; onFind
       ))}
       tools={
         <>
-          <span role="status">{told}</span>
+          {others.length > 0 && (
+            <span title="What is changed there arrives here as it is saved, setting by setting.">
+              {others.length === 1
+                ? 'open in another window too'
+                : `open in ${others.length} other windows too`}
+            </span>
+          )}
+          <SaveState />
           <Plain aria-label={`Undo ${past ?? ''}`} isDisabled={past === undefined} onPress={undo}>
             <Undo2 size={16} />
           </Plain>

@@ -1,11 +1,16 @@
 // Talking to the server: one way to ask, one kind of error.
 import type { Refusal } from '@bramblemist/contracts/payloads';
 
-class ApiError extends Error {
+/** This window of the browser, as others hear of it. */
+export const WINDOW_ID = crypto.randomUUID();
+
+export class ApiError extends Error {
   constructor(
     readonly status: number,
     message: string,
     readonly faults: Refusal['faults'] = [],
+    /** What is there now, where something newer stands in the way. */
+    readonly current?: unknown,
   ) {
     super(message);
   }
@@ -13,13 +18,19 @@ class ApiError extends Error {
 
 export async function ask<T>(
   path: string,
-  options: { method?: 'GET' | 'POST' | 'PATCH'; body?: unknown; form?: FormData } = {},
+  options: {
+    method?: 'GET' | 'POST' | 'PATCH';
+    body?: unknown;
+    form?: FormData;
+    headers?: Record<string, string>;
+  } = {},
 ): Promise<T> {
   let response: Response;
   try {
     response = await fetch(path, {
       method: options.method ?? (options.body !== undefined || options.form ? 'POST' : 'GET'),
       ...bodyOf(options),
+      headers: { ...bodyOf(options).headers, ...options.headers, 'X-Client': WINDOW_ID },
     });
   } catch {
     throw new ApiError(0, 'The server does not answer. Is it still running?');
@@ -31,6 +42,7 @@ export async function ask<T>(
       response.status,
       refusal?.error ?? `The server refused (${response.status}).`,
       refusal?.faults,
+      refusal?.current,
     );
   }
 
@@ -61,7 +73,10 @@ export function send<T>(path: string, form: FormData, onPart: (part: number) => 
   });
 }
 
-function bodyOf({ form, body }: { readonly form?: FormData; readonly body?: unknown }): RequestInit {
+function bodyOf({ form, body }: { readonly form?: FormData; readonly body?: unknown }): {
+  readonly body?: BodyInit;
+  readonly headers?: Record<string, string>;
+} {
   if (form) return { body: form };
   return body === undefined
     ? {}

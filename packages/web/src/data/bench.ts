@@ -1,38 +1,34 @@
-// What is being edited: the variant's recipe, look and combine, with named undo and autosave.
+// What is being edited on the page: the open variant's documents and their undo, and the sessions of variants
+// that were left while something of them was still on its way.
 import { create } from 'zustand';
-import type { Combine } from '@bramblemist/core/combine/combine';
-import type { Look } from '@bramblemist/core/look/look';
 import { setAt } from '@bramblemist/core/recipe/paths';
+import { isSame, type Clash } from '@bramblemist/core/recipe/merge';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { VariantInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
-import { ask } from './api';
+import { ask, ApiError, WINDOW_ID } from './api';
+import {
+  DocumentSession,
+  Stale,
+  type DocumentName,
+  type Documents,
+  type Kept,
+  type SessionState,
+} from './document-session';
+import { Journal, type Note } from './journal';
 
-export interface Documents {
-  readonly recipe: Recipe;
-  readonly look: Look;
-  readonly combine: Combine;
-}
-export type DocumentName = keyof Documents;
-interface Step {
-  readonly label: string;
-  readonly documents: Documents;
-}
-export interface BenchState {
+export type { DocumentName, Documents } from './document-session';
+
+export interface BenchState extends Omit<SessionState, 'documents'> {
   readonly variantId: number | null;
   readonly documents: Documents | null;
-  readonly past: readonly Step[];
-  readonly future: readonly Step[];
-  readonly saving: 'saved' | 'waiting' | 'saving' | 'failed';
-  readonly saveError: string | null;
+  /** Other variants whose last change is not saved. */
+  readonly unsavedElsewhere: number;
   /** What the server has of the variant that was saved last. */
   readonly saved: VariantInfo | null;
 }
 
-const MOST_STEPS = 200;
-/** Changes of one setting within this time are one step: a drag is undone at once. */
-const ONE_GESTURE_MS = 800;
-const SAVE_AFTER_MS = 500;
+const HISTORY_AFTER_MS = 1000;
 
 export const useBench = create<BenchState>(() => ({
   variantId: null,
@@ -41,26 +37,131 @@ export const useBench = create<BenchState>(() => ({
   future: [],
   saving: 'saved',
   saveError: null,
+  clashes: [],
+  unsavedElsewhere: 0,
   saved: null,
 }));
 
-let lastLabel = '';
-let lastAt = 0;
-let timer = 0;
+const journal = new Journal(WINDOW_ID);
+const sessions = new Map<number, DocumentSession>();
+let historyTimer: ReturnType<typeof setTimeout> | undefined;
 
-/** Opens a variant for editing; keeps what is open where it is the same one. */
-export function openVariant(variant: VariantInfo): void {
-  if (useBench.getState().variantId === variant.id) return;
-  void flush();
-  lastLabel = '';
-  useBench.setState({
-    variantId: variant.id,
-    documents: { recipe: variant.recipe, look: variant.look, combine: variant.combine },
-    past: [],
-    future: [],
-    saving: 'saved',
-    saveError: null,
-  });
+const keptOf = ({ recipe, look, combine, revision }: VariantInfo): Kept => ({
+  documents: { recipe, look, combine },
+  revision,
+});
+const current = (): DocumentSession | undefined => sessions.get(useBench.getState().variantId ?? -1);
+
+async function save(variantId: number, documents: Partial<Documents>, began: number): Promise<Kept> {
+  try {
+    const saved = await ask<VariantInfo>(routes.variant(variantId), {
+      method: 'PATCH',
+      body: documents,
+      headers: { 'If-Match': `"${began}"` },
+    });
+    useBench.setState({ saved });
+    return keptOf(saved);
+  } catch (error) {
+    if (error instanceof ApiError && error.status === 409 && error.current)
+      throw new Stale(keptOf(error.current as VariantInfo));
+    throw error;
+  }
+}
+
+function sessionFor(
+  shotId: number,
+  variantId: number,
+  kept: Kept,
+  start?: Partial<Pick<SessionState, 'documents' | 'past' | 'future'>>,
+): DocumentSession {
+  const session: DocumentSession = new DocumentSession(
+    kept,
+    {
+      save: (documents, began) => save(variantId, documents, began),
+      note: (unsaved) => journal.note(shotId, variantId, unsaved),
+      changed: (state) => {
+        if (useBench.getState().variantId === variantId) show(variantId, state);
+        else if (state.saving === 'saved') sessions.delete(variantId);
+        useBench.setState({ unsavedElsewhere: unsavedElsewhere() });
+      },
+    },
+    start,
+  );
+  sessions.set(variantId, session);
+  return session;
+}
+
+function show(variantId: number, state: SessionState): void {
+  useBench.setState({ variantId, ...state });
+  clearTimeout(historyTimer);
+  historyTimer = setTimeout(() => void journal.keepHistory(variantId, state), HISTORY_AFTER_MS);
+}
+
+const unsavedElsewhere = (): number =>
+  [...sessions].filter(([id, s]) => id !== useBench.getState().variantId && !s.isSaved).length;
+
+/** Opens a variant for editing; what is open, or still on its way, stays as it is here. */
+export function openVariant(variant: VariantInfo, shotId = 0): void {
+  const { variantId } = useBench.getState();
+  const known = sessions.get(variant.id);
+  if (known) known.received(keptOf(variant));
+  if (variantId === variant.id) return;
+  const before = current();
+  if (before) {
+    void before.flush().catch(() => undefined); // it tries again by itself, and is told of
+    if (before.isSaved) sessions.delete(variantId!);
+  }
+
+  const session = known ?? sessionFor(shotId, variant.id, keptOf(variant));
+  show(variant.id, session.state);
+  useBench.setState({ unsavedElsewhere: unsavedElsewhere() });
+  if (!known) void withHistory(variant.id);
+}
+
+/** Undo of an earlier visit, where its documents are those that are open. */
+async function withHistory(variantId: number): Promise<void> {
+  const history = await journal.history(variantId);
+  const session = sessions.get(variantId);
+  if (!history || !session || session.state.past.length > 0) return;
+  if (isSame(history.documents, session.state.documents)) session.remember(history.past, history.future);
+}
+
+/**
+ * Saves what windows left that are gone: closed, reloaded or crashed before the server had it. What clashes
+ * with a newer save is asked about where the variant is open, and stays noted until it is.
+ */
+export async function recover(): Promise<void> {
+  for (const note of await journal.left()) {
+    try {
+      await recoverNote(note);
+    } catch (error) {
+      // a variant that is gone takes its note along; anything else is tried with the next start
+      if (error instanceof ApiError && error.status === 404) await journal.forget(note.key);
+    }
+  }
+}
+
+async function recoverNote(note: Note): Promise<void> {
+  const { shotId, variantId, began, documents } = note;
+  let session = sessions.get(variantId);
+  if (session) session.take(began, documents);
+  else {
+    session = sessionFor(shotId, variantId, began, { documents });
+    const variant = await ask<VariantInfo>(routes.variant(variantId));
+    session.received(keptOf(variant));
+  }
+
+  // from here on it is in the notes of this window
+  await journal.forget(note.key);
+  await session.flush();
+  if (session !== current()) sessions.delete(variantId);
+}
+
+/** What another window saved. */
+export async function savedElsewhere(variantId: number, revision: number): Promise<void> {
+  const session = sessions.get(variantId);
+  if (!session || session.revision >= revision) return;
+  session.received(keptOf(await ask<VariantInfo>(routes.variant(variantId))));
 }
 
 /** One named change of one document. */
@@ -75,83 +176,51 @@ export function changeRecipe(label: string, recipe: Recipe): void {
   if (documents) replace(label, { ...documents, recipe });
 }
 
-export function replace(label: string, next: Documents): void {
-  const { documents, past } = useBench.getState();
-  const now = performance.now();
-  if (!documents) return;
-  const continues = label === lastLabel && now - lastAt < ONE_GESTURE_MS && past.length > 0;
-  lastLabel = label;
-  lastAt = now;
-  useBench.setState({
-    documents: next,
-    past: continues ? past : [...past, { label, documents }].slice(-MOST_STEPS),
-    future: [],
-  });
-  saveSoon();
-}
-
-export function undo(): void {
-  const { documents, past, future } = useBench.getState();
-  const step = past[past.length - 1];
-  if (!documents || !step) return;
-  lastLabel = '';
-  useBench.setState({
-    documents: step.documents,
-    past: past.slice(0, -1),
-    future: [{ label: step.label, documents }, ...future],
-  });
-  saveSoon();
-}
-
-export function redo(): void {
-  const { documents, past, future } = useBench.getState();
-  const step = future[0];
-  if (!documents || !step) return;
-  lastLabel = '';
-  useBench.setState({
-    documents: step.documents,
-    past: [...past, { label: step.label, documents }],
-    future: future.slice(1),
-  });
-  saveSoon();
-}
+export const replace = (label: string, next: Documents): void => current()?.change(label, next);
+export const undo = (): void => current()?.undo();
+export const redo = (): void => current()?.redo();
 
 /** Back to how it was before a step of the past, by its place in it. */
 export function undoTo(step: number): void {
   while (useBench.getState().past.length > step) undo();
 }
 
-function saveSoon(): void {
-  window.clearTimeout(timer);
-  useBench.setState({ saving: 'waiting' });
-  timer = window.setTimeout(() => void flush(), SAVE_AFTER_MS);
+/** Settles what both this window and another one changed. */
+export const settleClash = (clash: Clash, whose: 'mine' | 'theirs'): void => current()?.settle(clash, whose);
+
+/**
+ * Saves what waits of a variant, by default of the one that is open: whatever uses its documents on the
+ * server waits for this.
+ * @throws Error where it cannot be saved
+ */
+export async function flush(variantId?: number): Promise<void> {
+  await sessions.get(variantId ?? useBench.getState().variantId ?? -1)?.flush();
 }
 
-/** Saves what waits, now. */
-export async function flush(): Promise<void> {
-  const { variantId, documents, saving } = useBench.getState();
-  if (variantId === null || !documents || saving === 'saved' || saving === 'saving') return;
-  window.clearTimeout(timer);
-  useBench.setState({ saving: 'saving' });
-  try {
-    const saved = await ask<VariantInfo>(routes.variant(variantId), { method: 'PATCH', body: documents });
-    useBench.setState({ saved });
-    const changedMeanwhile = useBench.getState().documents !== documents;
-    useBench.setState({ saving: changedMeanwhile ? 'waiting' : 'saved', saveError: null });
-    if (changedMeanwhile) saveSoon();
-  } catch (error) {
-    useBench.setState({ saving: 'failed', saveError: (error as Error).message });
-    timer = window.setTimeout(() => void flush(), 5000);
-  }
+/** Tries what failed once more, now: the server is there again. */
+export function tryAgain(): void {
+  for (const session of sessions.values()) void session.flush().catch(() => undefined);
 }
+
+/** What a browser still sends of a page that goes, bytes. */
+const LAST_WORDS = 60_000;
 
 window.addEventListener('pagehide', () => {
-  const { variantId, documents, saving } = useBench.getState();
-  if (variantId === null || saving === 'saved' || !documents) return;
-  void fetch(routes.variant(variantId), {
-    method: 'PATCH',
-    body: JSON.stringify(documents),
-    headers: { 'Content-Type': 'application/json' },
-    keepalive: true,
-  });
+  for (const [variantId, session] of sessions) {
+    const body = JSON.stringify(session.state.documents);
+    // it stands in the journal in any case; this spares the wait for the next visit
+    if (session.isSaved || session.state.clashes.length > 0 || body.length > LAST_WORDS) continue;
+    void fetch(routes.variant(variantId), {
+      method: 'PATCH',
+      body,
+      headers: { 'Content-Type': 'application/json', 'If-Match': `"${session.revision}"` },
+      keepalive: true,
+    });
+  }
 });
+window.addEventListener('beforeunload', (event) => {
+  const unsaved = [...sessions.values()].some((s) => !s.isSaved);
+  // what is in the journal is saved by the next window
+  if (unsaved && !journal.isWritten) event.preventDefault();
+});
+window.addEventListener('online', tryAgain);

@@ -22,8 +22,8 @@ import type {
   FileInfo,
   JobInfo,
   OutOfDate,
+  Present,
   ProductionCard,
-  ServerEvent,
   ShotInfo,
   StorageInfo,
   StoredKind,
@@ -31,8 +31,10 @@ import type {
   VolumesFolder,
 } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
-import { ask, send } from './api';
-import { useBench } from './bench';
+import { merge } from '@bramblemist/core/recipe/merge';
+import { ApiError, ask, send, WINDOW_ID } from './api';
+import { flush, recover, savedElsewhere, tryAgain, useBench } from './bench';
+import { listen, type Heard } from './events';
 
 const keys = {
   files: ['files'],
@@ -40,6 +42,7 @@ const keys = {
   shot: (id: number) => ['shot', id],
   jobs: ['jobs'],
   storage: ['storage'],
+  present: (id: number) => ['present', id],
 } as const;
 
 export function useBoard(): UseQueryResult<ProductionCard[]> {
@@ -80,6 +83,14 @@ export function useCost(recipe: Recipe, voxelSizeM: number): UseQueryResult<Cost
   });
 }
 
+/** What uses the open variant's documents on the server waits until they are saved, or says why it cannot. */
+const whenSaved =
+  <I, O>(make: (input: I) => Promise<O>) =>
+  async (input: I): Promise<O> => {
+    await flush();
+    return make(input);
+  };
+
 function useAsk<I, O>(
   make: (input: I) => Promise<O>,
   touched: (client: QueryClient) => void,
@@ -95,6 +106,34 @@ const shotTouched =
     void client.invalidateQueries({ queryKey: keys.board });
   };
 
+const TELL_EVERY_MS = 20_000;
+
+/** Says that this window has a variant open, as long as it does; gives the others that have the shot open. */
+export function usePresent(shotId: number, variantId: number): readonly Present[] {
+  const client = useQueryClient();
+  useEffect(() => {
+    const tell = (shot: number | null): void =>
+      void ask<{ present: Present[] }>(routes.present, {
+        body: { client: WINDOW_ID, shotId: shot, variantId: shot === null ? null : variantId },
+      }).then(
+        ({ present }) => shot !== null && client.setQueryData(keys.present(shot), present),
+        () => undefined,
+      );
+    tell(shotId);
+    const timer = window.setInterval(() => tell(shotId), TELL_EVERY_MS);
+    return () => {
+      window.clearInterval(timer);
+      tell(null);
+    };
+  }, [client, shotId, variantId]);
+  const { data } = useQuery<readonly Present[]>({
+    queryKey: keys.present(shotId),
+    queryFn: () => [],
+    enabled: false,
+  });
+  return (data ?? []).filter((one) => one.client !== WINDOW_ID);
+}
+
 export const useNewShot = () =>
   useAsk(
     (input: { productionId: number; name: string; example?: string }) =>
@@ -103,16 +142,34 @@ export const useNewShot = () =>
   );
 export const useNewVariant = (shotId: number) =>
   useAsk(
-    (input: { note: string; from: number; recipe?: Recipe }) =>
+    whenSaved((input: { note: string; from: number; recipe?: Recipe }) =>
       ask<VariantInfo>(routes.variants(shotId), { body: input }),
+    ),
     shotTouched(shotId),
   );
-export const useChangeShot = (shotId: number) =>
-  useAsk(
-    (input: Partial<Pick<ShotInfo, 'views' | 'reference'>>) =>
-      ask<ShotInfo>(routes.shot(shotId), { method: 'PATCH', body: input }),
-    shotTouched(shotId),
-  );
+type ShotChange = Partial<Pick<ShotInfo, 'views' | 'reference'>>;
+
+/** Saves a change of a shot's own; where another window saved first, both are merged and it is sent again. */
+async function saveShot(shot: ShotInfo, change: ShotChange): Promise<ShotInfo> {
+  let { revision } = shot;
+  let began: ShotChange = { views: shot.views, reference: shot.reference };
+  let wanted: ShotChange = { ...began, ...change };
+  for (let tries = 0; ; tries++) {
+    try {
+      const headers = { 'If-Match': `"${revision}"` };
+      return await ask<ShotInfo>(routes.shot(shot.id), { method: 'PATCH', body: wanted, headers });
+    } catch (error) {
+      if (!(error instanceof ApiError) || error.status !== 409 || tries === 5) throw error;
+      const { views, reference, revision: newer } = error.current as ShotInfo;
+      wanted = merge(began, wanted, { views, reference }).merged;
+      began = { views, reference };
+      revision = newer;
+    }
+  }
+}
+
+export const useChangeShot = (shot: ShotInfo) =>
+  useAsk((change: ShotChange) => saveShot(shot, change), shotTouched(shot.id));
 export const useChangeNote = (shotId: number) =>
   useAsk(
     ({ id, note }: { id: number; note: string }) =>
@@ -121,10 +178,11 @@ export const useChangeNote = (shotId: number) =>
   );
 export const useStartBake = (shotId: number) =>
   useAsk(
-    (input: { variantId: number; voxelSizeM: number; frames: { first: number; last: number } }) =>
+    whenSaved((input: { variantId: number; voxelSizeM: number; frames: { first: number; last: number } }) =>
       ask<{ id: number }>(routes.bakes(input.variantId), {
         body: { voxelSizeM: input.voxelSizeM, frames: input.frames },
       }),
+    ),
     shotTouched(shotId),
   );
 const useStart = <B extends object>(shotId: number, path: (id: number) => string) =>
@@ -179,34 +237,39 @@ export function useJobLog(id: number, open: boolean): UseQueryResult<string> {
 
 export const useStartSheet = (shotId: number) =>
   useAsk(
-    ({
-      variantId,
-      ...body
-    }: {
-      variantId: number;
-      varied: readonly Varied[];
-      voxelSizeM: number;
-      last: number;
-    }) => ask<{ id: number }>(routes.sheets(variantId), { body }),
+    whenSaved(
+      ({
+        variantId,
+        ...body
+      }: {
+        variantId: number;
+        varied: readonly Varied[];
+        voxelSizeM: number;
+        last: number;
+      }) => ask<{ id: number }>(routes.sheets(variantId), { body }),
+    ),
     shotTouched(shotId),
   );
 export const useStartRender = (shotId: number) =>
   useAsk(
-    (input: { bakeId: number; look: unknown; frames: { first: number; last: number } }) =>
+    whenSaved((input: { bakeId: number; look: unknown; frames: { first: number; last: number } }) =>
       ask<{ id: number }>(routes.renders(input.bakeId), { body: { look: input.look, frames: input.frames } }),
+    ),
     shotTouched(shotId),
   );
 export const useStartCombine = (shotId: number) =>
   useAsk(
-    (input: {
-      renderId: number;
-      settings: unknown;
-      plateId: number | null;
-      frames: { first: number; last: number };
-    }) =>
-      ask<{ id: number }>(routes.combines(input.renderId), {
-        body: { settings: input.settings, plateId: input.plateId, frames: input.frames },
-      }),
+    whenSaved(
+      (input: {
+        renderId: number;
+        settings: unknown;
+        plateId: number | null;
+        frames: { first: number; last: number };
+      }) =>
+        ask<{ id: number }>(routes.combines(input.renderId), {
+          body: { settings: input.settings, plateId: input.plateId, frames: input.frames },
+        }),
+    ),
     shotTouched(shotId),
   );
 const useJobAct = (path: (id: number) => string) =>
@@ -256,25 +319,40 @@ export const useUpload = (shotId: number) =>
 export function useServerEvents(): void {
   const client = useQueryClient();
   useEffect(() => {
-    const source = new EventSource(routes.events);
     const waiting = new Map<number, number>();
-    source.onmessage = (message: MessageEvent<string>) => {
-      const event = JSON.parse(message.data) as ServerEvent;
-      client.setQueryData<JobInfo[]>(keys.jobs, (old) =>
-        old ? [event.job, ...old.filter((j) => j.id !== event.job.id)].sort((a, b) => b.id - a.id) : old,
-      );
-      if (!waiting.has(event.shotId)) {
-        waiting.set(
-          event.shotId,
-          window.setTimeout(() => {
-            waiting.delete(event.shotId);
-            void client.invalidateQueries({ queryKey: keys.shot(event.shotId) });
-            if (event.job.state !== 'running') void client.invalidateQueries({ queryKey: keys.board });
-          }, 500),
-        );
+    const fetchSoon = (shotId: number, board: boolean): void => {
+      if (waiting.has(shotId)) return;
+      const again = (): void => {
+        waiting.delete(shotId);
+        void client.invalidateQueries({ queryKey: keys.shot(shotId) });
+        if (board) void client.invalidateQueries({ queryKey: keys.board });
+      };
+
+      waiting.set(shotId, window.setTimeout(again, 500));
+    };
+
+    const hear = (event: Heard): void => {
+      switch (event.kind) {
+        case 'again':
+          tryAgain();
+          return void client.invalidateQueries();
+        case 'present':
+          return void client.setQueryData(keys.present(event.shotId), event.present);
+        case 'document':
+          if (event.client === WINDOW_ID) return;
+          if (event.variantId !== null)
+            void savedElsewhere(event.variantId, event.revision).catch(() => undefined);
+          return fetchSoon(event.shotId, false);
+        case 'job':
+          client.setQueryData<JobInfo[]>(keys.jobs, (old) =>
+            old ? [event.job, ...old.filter((j) => j.id !== event.job.id)].sort((a, b) => b.id - a.id) : old,
+          );
+          fetchSoon(event.shotId, event.job.state !== 'running');
       }
     };
 
+    const stop = listen(hear);
+    void recover();
     // what is saved by itself is what a variant is opened with again
     const end = useBench.subscribe(({ saved }, before) => {
       if (!saved || saved === before.saved) return;
@@ -292,7 +370,7 @@ export function useServerEvents(): void {
     });
     return () => {
       end();
-      source.close();
+      stop();
       waiting.forEach((timer) => clearTimeout(timer));
     };
   }, [client]);

@@ -86,7 +86,7 @@ const share = (path: string, label: string, value: number) => number(path, label
 
 export function Reference(props: StageProps & { stage: StageKey }): ReactNode {
   const { shot } = props;
-  const store = useChangeShot(shot.id);
+  const store = useChangeShot(shot);
   const upload = useUpload(shot.id);
   const picture = useReferencePicture(shot);
   const all = useMemo(() => referencesOf(shot), [shot]);

@@ -4,7 +4,7 @@ import styled from 'styled-components';
 import type { CombineInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { COMBINE } from '@bramblemist/core/combine/combine';
-import { change, flush } from '../data/bench';
+import { change } from '../data/bench';
 import { usePlayhead } from '../data/playhead';
 import { useStartCombine, useUpload } from '../data/queries';
 import { ChoiceWord } from '../parts/controls';
@@ -64,14 +64,12 @@ export function Combine(props: StageProps): ReactNode {
   const frame = usePlayhead((s) => s.frame);
   const begin = (frames: { first: number; last: number }): void => {
     if (render)
-      void flush().then(() =>
-        start.mutate({
-          renderId: render.id,
-          settings: documents.combine,
-          plateId: plate?.id ?? null,
-          frames,
-        }),
-      );
+      start.mutate({
+        renderId: render.id,
+        settings: documents.combine,
+        plateId: plate?.id ?? null,
+        frames,
+      });
   };
 
   return (

@@ -3,7 +3,7 @@ import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { RenderInfo } from '@bramblemist/contracts/payloads';
 import { LOOK } from '@bramblemist/core/look/look';
-import { change, flush } from '../data/bench';
+import { change } from '../data/bench';
 import { usePlayhead } from '../data/playhead';
 import { useStartRender, useStopJob } from '../data/queries';
 import { Ingredient } from '../parts/Ingredient';
@@ -51,11 +51,9 @@ export function Light(props: StageProps): ReactNode {
   const renders = rendersOf(props).reverse();
   const begin = (frames: { first: number; last: number }): void => {
     if (bake)
-      void flush().then(() =>
-        start.mutate(
-          { bakeId: bake.id, look: documents.look, frames },
-          { onSuccess: (made) => setAsked(made.id) },
-        ),
+      start.mutate(
+        { bakeId: bake.id, look: documents.look, frames },
+        { onSuccess: (made) => setAsked(made.id) },
       );
   };
 

@@ -11,7 +11,6 @@ import type { Recipe } from '@bramblemist/core/recipe/types';
 import { compile } from '@bramblemist/core/plan/compile';
 import type { Plan } from '@bramblemist/core/plan/plan';
 import type { Fix } from '@bramblemist/core/record/incident';
-import { flush } from '../data/bench';
 import { useAssets } from '../data/files';
 import { goTo, usePlayhead } from '../data/playhead';
 import { useNewVariant } from '../data/queries';
@@ -97,11 +96,9 @@ function useTry(
   const create = useNewVariant(shot.id);
   const tryIt = (fix: Fix): void => {
     const changed = fix.settings.reduce((r, [path, value]) => setAt(r, path, value), recipe);
-    void flush().then(() =>
-      create.mutate(
-        { note: fix.label, from: variant.id, recipe: parseRecipe(changed) },
-        { onSuccess: (made) => chooseVariant?.(made.id) },
-      ),
+    create.mutate(
+      { note: fix.label, from: variant.id, recipe: parseRecipe(changed) },
+      { onSuccess: (made) => chooseVariant?.(made.id) },
     );
   };
 

@@ -6,7 +6,7 @@ import { windowOver } from '@bramblemist/core/grid/lattice';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { useAssets } from '../data/files';
 import { costOf } from '@bramblemist/core/analysis/cost';
-import { change, flush } from '../data/bench';
+import { change } from '../data/bench';
 import { useCost, useStartBake } from '../data/queries';
 import { Caches } from './Caches';
 import { Preflight } from './Noticed';
@@ -152,15 +152,13 @@ export function Run(props: StageProps): ReactNode {
         <Primary
           isDisabled={start.isPending || cost.error !== null}
           onPress={() =>
-            void flush().then(() =>
-              start.mutate(
-                {
-                  variantId: variant.id,
-                  voxelSizeM,
-                  frames: { first: space.firstFrame, last: space.lastFrame },
-                },
-                { onSuccess: (made) => chooseBake(made.id) },
-              ),
+            start.mutate(
+              {
+                variantId: variant.id,
+                voxelSizeM,
+                frames: { first: space.firstFrame, last: space.lastFrame },
+              },
+              { onSuccess: (made) => chooseBake(made.id) },
             )
           }
         >

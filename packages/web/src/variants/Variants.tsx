@@ -6,7 +6,6 @@ import styled from 'styled-components';
 import type { VariantInfo, BakeInfo } from '@bramblemist/contracts/payloads';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { differencesTold, type Difference } from '@bramblemist/core/recipe/tell';
-import { flush } from '../data/bench';
 import { compareWith, useCompare } from '../data/compare';
 import { useChangeNote, useNewVariant } from '../data/queries';
 import { Heading, Mark, Plain, Quiet, Section, Trouble } from '../parts/ui';
@@ -111,7 +110,7 @@ export function Variants(props: StageProps & { chooseVariant: (id: number) => vo
   const [unfolded, setUnfolded] = useState<number | null>(null);
   const other = useCompare((s) => s.other);
   const branch = (note: string, from: number): void =>
-    void flush().then(() => create.mutate({ note, from }, { onSuccess: (made) => chooseVariant(made.id) }));
+    create.mutate({ note, from }, { onSuccess: (made) => chooseVariant(made.id) });
   const rows = useMemo(
     () =>
       asTree(shot.variants).map(({ variant: v, depth }) => {

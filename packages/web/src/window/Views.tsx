@@ -49,7 +49,7 @@ export function Views({
   look: Look;
   handle: RefObject<ViewportHandle | null>;
 }): ReactNode {
-  const store = useChangeShot(shot.id);
+  const store = useChangeShot(shot);
   const [name, setName] = useState('');
   const keep = (): void => {
     const { at } = useView.getState();

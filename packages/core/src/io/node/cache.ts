@@ -34,7 +34,7 @@ export interface OpenCache extends FrameSource {
   readonly manifestSha256: string;
 }
 
-const MANIFEST = 'manifest.json';
+export const MANIFEST = 'manifest.json';
 
 /** @throws Error naming the folder where it holds no cache of ours */
 export function readManifest(folder: string): Manifest {
