@@ -118,7 +118,11 @@ export interface BakeInfo {
   /** What looking it over found; null where that was never done. */
   readonly verified: { readonly at: string; readonly damages: readonly Damage[] } | null;
   readonly recipe: Recipe;
-  readonly frames: readonly FrameInfo[];
+  /**
+   * Those that are finished; timeS: the moment that one shows, s since the start, where its number does not
+   * say so. Their readings are asked for apart.
+   */
+  readonly frames: readonly { readonly frame: number; readonly bytes: number; readonly timeS?: number }[];
   readonly createdAt: string;
 }
 export interface OutOfDate {
@@ -159,6 +163,7 @@ export interface DriftInfo {
   readonly bytes: number;
   readonly createdAt: string;
 }
+/** What a run said of a frame of a bake. */
 export interface FrameInfo {
   readonly frame: number;
   readonly bytes: number;

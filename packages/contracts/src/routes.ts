@@ -12,6 +12,8 @@ export const routes = {
   brick: (bakeId: number | string, frame: number | string) => `/api/bakes/${bakeId}/frames/${frame}/brick`,
   volume: (bakeId: number | string, frame: number | string) => `/api/bakes/${bakeId}/frames/${frame}/volume`,
   bake: (bakeId: number | string) => `/api/bakes/${bakeId}`,
+  /** Readings and incidents of a bake's frames. */
+  bakeFrames: (bakeId: number | string) => `/api/bakes/${bakeId}/frames`,
   tools: (bakeId: number | string) => `/api/bakes/${bakeId}/tools`,
   refines: (bakeId: number | string) => `/api/bakes/${bakeId}/refines`,
   drifts: (bakeId: number | string) => `/api/bakes/${bakeId}/drifts`,

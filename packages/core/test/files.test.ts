@@ -129,4 +129,8 @@ test('file names are safe and number their frames', () => {
   expect(fileStem('Weir at dawn')).toBe('weir_at_dawn');
   expect(fileStem('../../etc/passwd')).toBe('etc_passwd');
   expect(fileStem('…')).toBe('untitled');
+  expect(fileStem('Крыша мельницы')).toBe('крыша_мельницы');
+  expect(fileStem('水車 3')).toBe('水車_3');
+  expect(fileStem('Café')).toBe('cafe');
+  expect(fileStem('CON')).toBe('con_');
 });

@@ -66,12 +66,12 @@ export function createApp(parts: {
         !String(res.getHeader('Content-Type')).includes('event-stream') && compression.filter(req, res),
     }),
   );
-  app.use(express.json({ limit: '2mb' }));
+  app.use(express.json({ limit: '16mb' }));
   app.get('/api/health', (_req, res) => void res.json({ ok: true }));
   app.use(
     '/api',
     eventRoutes(events),
-    shotRoutes(storage, events),
+    shotRoutes(storage, events, engine.cli),
     jobRoutes(storage, engine),
     keepingRoutes(storage, engine),
     fileRoutes(storage, engine.cli),

@@ -10,8 +10,9 @@ import * as queue from './migrations/0004-queue';
 import * as keeping from './migrations/0005-keeping';
 import * as fieldNames from './migrations/0006-field-names';
 import * as revisions from './migrations/0007-revisions';
+import * as sizes from './migrations/0008-sizes';
 
-const MIGRATIONS = [first, files, judging, queue, keeping, fieldNames, revisions];
+const MIGRATIONS = [first, files, judging, queue, keeping, fieldNames, revisions, sizes];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {
   const sequelize = openDatabase(config);

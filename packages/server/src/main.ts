@@ -11,6 +11,8 @@ async function main(): Promise<void> {
     void running.close().then(() => process.exit(0));
   };
 
+  // a mistake in one request must not end everyone's work
+  process.on('unhandledRejection', (error) => console.error('not caught:', error));
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);
 }

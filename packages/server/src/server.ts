@@ -2,6 +2,7 @@
 import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import pino from 'pino';
+import type { JobKind, StoredKind } from '@bramblemist/contracts/payloads';
 import { createApp } from './app';
 import type { Config } from './config';
 import { connect } from './database';
@@ -10,8 +11,22 @@ import { Events } from './events';
 import { JobEngine } from './jobs/engine';
 import { runners } from './jobs/runners';
 import { Shot, type Job } from './models';
+import { sweep } from './routes/receive';
+import { measure } from './storage/keep';
 import { Storage } from './storage/storage';
 import { jobInfo } from './views';
+
+/** What jobs of a kind make, as it stands on the disk. */
+const MADE_BY: Readonly<Partial<Record<JobKind, StoredKind>>> = {
+  bake: 'bakes',
+  tool: 'bakes',
+  refine: 'bakes',
+  bring: 'bakes',
+  render: 'renders',
+  combine: 'combines',
+  sheet: 'sheets',
+  particles: 'drifts',
+};
 
 export interface Running {
   readonly address: string;
@@ -25,6 +40,13 @@ export async function startServer(config: Config): Promise<Running> {
   const storage = new Storage(config.dataFolder, config.volumesFolder);
   const events = new Events();
   const engine = new JobEngine(config.cli, runners(storage), log, (id) => storage.jobLog(id));
+  engine.on('job', ({ kind, state, targetId }: Job) => {
+    const made = MADE_BY[kind];
+    if (made && !['queued', 'running'].includes(state))
+      measure(storage, made, targetId).catch((error: unknown) =>
+        log.warn({ error }, 'a size was not measured'),
+      );
+  });
   const names = new Map<number, string>();
   engine.on('job', (job: Job) => {
     const tell = async (): Promise<void> => {
@@ -35,6 +57,7 @@ export async function startServer(config: Config): Promise<Running> {
     tell().catch((error: unknown) => log.warn({ error, job: job.id }, 'a job’s progress was not told'));
   });
   if (config.demoFolder) await loadDemo(storage, config.demoFolder, config.cli);
+  await sweep(storage.uploads());
   await engine.start();
   const app = createApp({ storage, engine, events, log, webFolder: config.webFolder });
   const server = await new Promise<Server>((done, fail) => {

@@ -11,15 +11,14 @@ import type {
   BakeInfo,
   CombineInfo,
   DriftInfo,
+  FrameInfo,
   JobInfo,
   JobKind,
-  ProductionCard,
   RenderInfo,
   SheetInfo,
   ShotInfo,
   VariantInfo,
 } from '@bramblemist/contracts/payloads';
-import { routes } from '@bramblemist/contracts/routes';
 import {
   Asset,
   Bake,
@@ -88,6 +87,35 @@ function newest(jobs: readonly Job[], kinds: readonly JobKind[], shotName: strin
   return out;
 }
 
+/** Which frames bakes have, and how large they are. */
+async function framesOf(bakeIds: readonly number[]): Promise<Map<number, BakeInfo['frames'][number][]>> {
+  const rows = await Frame.findAll({
+    where: { bakeId: [...bakeIds] },
+    attributes: ['bakeId', 'frame', 'bytes', 'timeS'],
+    order: [['frame', 'ASC']],
+    raw: true,
+  });
+  const out = new Map<number, BakeInfo['frames'][number][]>();
+  for (const { bakeId, frame, bytes, timeS } of rows) {
+    const own = out.get(bakeId) ?? [];
+    own.push({ frame, bytes: Number(bytes), ...(timeS === null ? {} : { timeS }) });
+    out.set(bakeId, own);
+  }
+
+  return out;
+}
+
+/** What the run said of a bake's frames. */
+export async function frameInfos(bakeId: number): Promise<FrameInfo[]> {
+  const rows = await Frame.findAll({ where: { bakeId }, order: [['frame', 'ASC']] });
+  return rows.map((f) => ({
+    frame: f.frame,
+    bytes: f.bytes,
+    readings: f.readings,
+    incidents: readIncidents(f.incidents),
+  }));
+}
+
 export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> {
   const production = await Production.findByPk(shot.productionId);
   const variants = await Variant.findAll({ where: { shotId: shot.id }, order: [['number', 'ASC']] });
@@ -97,7 +125,7 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
   });
   const [jobs, frames, renders, assets] = await Promise.all([
     Job.findAll({ where: { shotId: shot.id }, order: [['id', 'ASC']] }),
-    Frame.findAll({ where: { bakeId: bakes.map((b) => b.id) }, order: [['frame', 'ASC']] }),
+    framesOf(bakes.map((b) => b.id)),
     Render.findAll({ where: { bakeId: bakes.map((b) => b.id), clearedAt: null }, order: [['id', 'ASC']] }),
     Asset.findAll({ where: { shotId: shot.id }, order: [['id', 'ASC']] }),
   ]);
@@ -131,7 +159,7 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     variants: variants.map(variantInfo),
     bakes: bakes.map((b): BakeInfo => {
       const variant = variants.find((v) => v.id === b.variantId);
-      const own = frames.filter((f) => f.bakeId === b.id);
+      const own = frames.get(b.id) ?? [];
       return {
         id: b.id,
         variantId: b.variantId,
@@ -153,12 +181,7 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
         channels: channelsOf(b),
         locked: b.locked,
         verified: b.verified ?? null,
-        frames: own.map((f) => ({
-          frame: f.frame,
-          bytes: f.bytes,
-          readings: f.readings,
-          incidents: readIncidents(f.incidents),
-        })),
+        frames: own,
         createdAt: b.createdAt.toISOString(),
       };
     }),
@@ -231,36 +254,4 @@ function troublesOf(folder: string): (string | null)[] {
   } catch {
     return []; // not begun
   }
-}
-
-export async function board(storage: Storage): Promise<ProductionCard[]> {
-  const productions = await Production.findAll({ order: [['id', 'ASC']] });
-  const out: ProductionCard[] = [];
-  for (const p of productions) {
-    const shots = await Shot.findAll({ where: { productionId: p.id }, order: [['id', 'ASC']] });
-    const infos = await Promise.all(shots.map((s) => shotInfo(s, storage)));
-    out.push({
-      id: p.id,
-      name: p.name,
-      note: p.note,
-      shots: infos.map((s, i) => {
-        const combine = s.combines.findLast((c) => c.frames.length);
-        const reference = s.assets.find((a) => a.kind === 'reference');
-        const combined =
-          combine && routes.combinePicture(combine.id, combine.frames[combine.frames.length - 1], 'png');
-        const picture = combined ?? (reference ? routes.asset(reference.id) : null);
-        return {
-          id: s.id,
-          name: s.name,
-          note: s.note,
-          variants: s.variants.length,
-          bakes: s.bakes.length,
-          picture,
-          changedAt: shots[i].updatedAt.toISOString(),
-        };
-      }),
-    });
-  }
-
-  return out;
 }

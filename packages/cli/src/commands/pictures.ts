@@ -1,3 +1,4 @@
+import type { Manifest } from '@bramblemist/core/cache/manifest';
 import { existsSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { combineFile, readLayer, renderFile, sequence } from '@bramblemist/core/io/node/pictures';
@@ -45,8 +46,11 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
   const files = pick(folder, 'vdb', args.frames);
   const manifest = join(folder, 'manifest.json');
   let recipe: Recipe | null = null;
+  const made = existsSync(manifest) ? (readJson(manifest) as Manifest) : null;
   if (args.recipe) recipe = loadRecipe(args.recipe);
-  else if (existsSync(manifest)) recipe = parseRecipe((readJson(manifest) as { recipe: unknown }).recipe);
+  else if (made) recipe = parseRecipe(made.recipe);
+  // of a cache that was retimed or numbered anew the manifest knows the moment of a frame
+  const times = new Map(made?.frames.map((f) => [f.frame, f.timeS]));
   const plan =
     recipe && compile(recipe, { assets: await filesFor(recipe, args.recipe ?? manifest, args.files) }).plan;
   const show = progress(args.json ?? false);
@@ -54,7 +58,8 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
   show.start(files.length, {});
   files.forEach((f, i) => {
     // a frame shows the moment at its end
-    const timeS = recipe && plan ? (f.frame - recipe.space.firstFrame + 1) * plan.frameS : 0;
+    const byNumber = recipe && plan ? (f.frame - recipe.space.firstFrame + 1) * plan.frameS : 0;
+    const timeS = times.get(f.frame) ?? byNumber;
     const holdout = plan ? obstacleHoldout(plan, timeS) : null;
     const out = renderFile(f.path, join(args.out, stem(f.file)), look, threads, holdout, f.frame);
     show.frame(i + 1, files.length, { frame: f.frame, exr: basename(out.exr), png: basename(out.png) });

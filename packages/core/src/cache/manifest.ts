@@ -64,14 +64,18 @@ export function frameName(name: string, frame: number, extension: string): strin
   return `${name}.${String(frame).padStart(4, '0')}.${extension}`;
 }
 
-/** A name that is safe as a file's on every system. */
+/** Names that stand for a device on some systems, whatever their ending. */
+const DEVICE = /^(con|prn|aux|nul|com\d|lpt\d)$/;
+
+/** A name that is safe as a file's on every system; letters and digits of any script stay. */
 export function fileStem(name: string): string {
-  return (
-    name
-      .normalize('NFKD')
-      .replace(/[^\w]+/g, '_')
-      .replace(/^_+|_+$/g, '')
-      .toLowerCase()
-      .slice(0, 60) || 'untitled'
-  );
+  const plain = name
+    .normalize('NFKD')
+    .replace(/\p{M}+/gu, '')
+    .replace(/[^\p{L}\p{N}_]+/gu, '_')
+    .replace(/^_+|_+$/g, '')
+    .toLowerCase();
+  const stem = [...plain].slice(0, 60).join('');
+  if (stem === '') return 'untitled';
+  return DEVICE.test(stem) ? `${stem}_` : stem;
 }

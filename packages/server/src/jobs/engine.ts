@@ -15,6 +15,7 @@ import type { JobKind, JobState } from '@bramblemist/contracts/payloads';
 import { ConnectionError, type Transaction } from 'sequelize';
 import { DiskFullError } from '@bramblemist/core/io/node/files';
 import { HttpError } from '../http-error';
+import { withoutPaths } from '../words';
 import { Job } from '../models';
 
 /** What a kind of job runs, and what it does with each line that comes back. */
@@ -62,7 +63,7 @@ const GONE_MS = 12_000;
  * back together.
  */
 const SILENT_MS = 5000;
-/** Of a server whose process is gone: until its children have seen that too (parent.ts of the command line). */
+/** Of a server whose process is gone: until its children have seen that too (parent.ts of packages/cli). */
 const DEAD_MS = 1000;
 /** What the command line ends with where the disk has no room. */
 const NO_ROOM = 3;
@@ -413,7 +414,7 @@ export class JobEngine extends EventEmitter {
     await this.patiently(() =>
       job.update({
         state,
-        message: message?.slice(0, 1000) ?? null,
+        message: message === null ? null : withoutPaths(message).slice(0, 1000),
         endedAt: state === 'paused' ? null : new Date(),
         memory: null,
       }),
@@ -436,7 +437,7 @@ function isDead(owner: string | null): boolean {
 }
 
 /** Whether the database could not be reached, or went away under a query. */
-function isAway(error: unknown): boolean {
+export function isAway(error: unknown): boolean {
   if (error instanceof ConnectionError) return true;
   const { original } = error as { original?: { fatal?: boolean; sqlState?: string | null } };
   return original?.fatal === true || (original?.sqlState ?? '').startsWith('08');

@@ -1,6 +1,6 @@
 // What bakes, renders and combines run, and what is noted of their frames.
 import { existsSync, rmSync } from 'node:fs';
-import { readFile } from 'node:fs/promises';
+import { readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { writeWhole } from '@bramblemist/core/io/node/files';
 import type { CachedFrame, Damage, Manifest } from '@bramblemist/core/cache/manifest';
@@ -24,12 +24,23 @@ const rowOf = (bakeId: number, f: CachedFrame) => ({
   sha256: f.sha256,
   readings: f.readings,
   incidents: [...f.incidents],
+  timeS: f.timeS ?? null,
 });
 
 /** Notes a frame of a cache. One that is made once more has the same bits, and its row is written anew. */
 async function noteFrame(job: Job, line: Record<string, unknown>): Promise<void> {
   if (line.event !== 'frame') return;
   await Frame.upsert(rowOf(job.targetId, line as unknown as CachedFrame));
+}
+
+/** Whether the same upload is still to become another cache. */
+async function isBroughtAgain({ id }: Job, key: string): Promise<boolean> {
+  const waiting = await Job.findAll({ where: { kind: 'bring', state: ['queued', 'running', 'paused'] } });
+  const bakes = await Bake.findAll({
+    where: { id: waiting.filter((j) => j.id !== id).map((j) => j.targetId) },
+    attributes: ['made'],
+  });
+  return bakes.some(({ made }) => made?.kind === 'brought' && made.key === key);
 }
 
 /** A cache may not be made anew while it lies in the bin. */
@@ -65,7 +76,7 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
     if (missing.length > 0)
       await Frame.bulkCreate(
         missing.map((f) => rowOf(bakeId, f)),
-        { updateOnDuplicate: ['file', 'bytes', 'sha256', 'readings', 'incidents', 'updatedAt'] },
+        { updateOnDuplicate: ['file', 'bytes', 'sha256', 'readings', 'incidents', 'timeS', 'updatedAt'] },
       );
     const gone = [...known.keys()].filter((frame) => !frames.some((f) => f.frame === frame));
     if (gone.length > 0) await Frame.destroy({ where: { bakeId, frame: gone } });
@@ -164,8 +175,8 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
         if (line.event !== 'end') return;
         // the cache holds all of it now
         const { made } = await need(Bake.findByPk(job.targetId), 'The cache');
-        if (made?.kind === 'brought' && made.from === 'upload')
-          rmSync(storage.broughtVolumes(made.key), { force: true });
+        if (made?.kind === 'brought' && made.from === 'upload' && !(await isBroughtAgain(job, made.key)))
+          await rm(storage.broughtVolumes(made.key), { force: true });
       },
       ...ofCache,
     },

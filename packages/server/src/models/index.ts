@@ -31,6 +31,8 @@ class Stored<T extends Model> extends Base<T> {
   declare clearedAt: CreationOptional<Date | null>;
   /** Its files are gone for good. */
   declare emptied: CreationOptional<boolean>;
+  /** What it takes on the disk; null until that was measured. */
+  declare bytes: CreationOptional<number | null>;
 }
 
 export class Production extends Base<Production> {
@@ -54,6 +56,8 @@ export class Variant extends Base<Variant> {
   declare look: Look;
   declare combine: Combine;
   declare recipeSha256: string;
+  /** Content hashes of the files that the recipe uses, with spaces between. */
+  declare files: CreationOptional<string>;
   /** When each setting of the recipe was changed last, by its path. */
   declare touched: CreationOptional<Record<string, string>>;
   /** Counts the saves of its recipe, look and combine. */
@@ -63,6 +67,8 @@ export class Bake extends Stored<Bake> {
   declare variantId: number;
   declare recipe: Recipe;
   declare recipeSha256: string;
+  /** Content hashes of the files that the recipe uses, with spaces between. */
+  declare files: CreationOptional<string>;
   declare voxelSizeM: number;
   declare firstFrame: number;
   declare lastFrame: number;
@@ -84,6 +90,8 @@ export class Frame extends Base<Frame> {
   declare sha256: string;
   declare readings: Readings;
   declare incidents: CreationOptional<Incident[]>;
+  /** The moment that it shows, s since the start; null where its number says so. */
+  declare timeS: CreationOptional<number | null>;
 }
 export class Job extends Base<Job> {
   declare kind: JobKind;
@@ -118,7 +126,7 @@ export class Asset extends Base<Asset> {
 export class BroughtFile extends Stored<BroughtFile> {
   declare name: string;
   declare sha256: string;
-  declare bytes: number;
+  declare bytes: CreationOptional<number>;
   declare report: FileReport;
 }
 export class Sheet extends Stored<Sheet> {
@@ -159,6 +167,20 @@ function json(column: string, allowNull = false): object {
   };
 }
 
+/** A recipe; the files that it uses are noted beside it. */
+function recipeColumn(): never {
+  const column = json('recipe') as { set(this: Model, value: Recipe): void };
+  return {
+    ...column,
+    set(this: Model, value: Recipe): void {
+      column.set.call(this, value);
+      this.setDataValue('files' as never, value.files.map((f) => f.sha256).join(' ') as never);
+    },
+  } as never;
+}
+
+const filesColumn = () => ({ type: DataTypes.TEXT, allowNull: false, defaultValue: '' });
+
 /** Opens the database and binds the models to it. */
 export function openDatabase(config: Config['database']): Sequelize {
   const sequelize = new Sequelize(config.name, config.user, config.password, {
@@ -175,18 +197,20 @@ export function openDatabase(config: Config['database']): Sequelize {
   const key = () => ({ type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true });
   const text = (length: number) => ({ type: DataTypes.STRING(length), allowNull: false });
   const whole = () => ({ type: DataTypes.INTEGER, allowNull: false });
-  const big = () =>
+  const big = (column = 'bytes', allowNull = false) =>
     ({
       type: DataTypes.BIGINT,
-      allowNull: false,
+      allowNull,
       get(this: Model) {
-        return Number(this.getDataValue('bytes' as never));
+        const value = this.getDataValue(column as never) as unknown;
+        return value === null || value === undefined ? null : Number(value);
       },
     }) as never;
   const when = { createdAt: DataTypes.DATE, updatedAt: DataTypes.DATE };
   const stored = () => ({
     clearedAt: DataTypes.DATE,
     emptied: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
+    bytes: big('bytes', true),
   });
   const note = () => ({ type: DataTypes.STRING(500), allowNull: false, defaultValue: '' });
   Production.init(
@@ -213,7 +237,8 @@ export function openDatabase(config: Config['database']): Sequelize {
       number: whole(),
       parentId: DataTypes.INTEGER,
       note: note(),
-      recipe: json('recipe') as never,
+      recipe: recipeColumn(),
+      files: filesColumn(),
       look: json('look') as never,
       combine: json('combine') as never,
       recipeSha256: text(64),
@@ -227,7 +252,8 @@ export function openDatabase(config: Config['database']): Sequelize {
     {
       id: key(),
       variantId: whole(),
-      recipe: json('recipe') as never,
+      recipe: recipeColumn(),
+      files: filesColumn(),
       recipeSha256: text(64),
       voxelSizeM: { type: DataTypes.DOUBLE, allowNull: false },
       firstFrame: whole(),
@@ -276,6 +302,7 @@ export function openDatabase(config: Config['database']): Sequelize {
       sha256: text(64),
       readings: json('readings') as never,
       incidents: { ...json('incidents'), field: 'notices', defaultValue: '[]' } as never,
+      timeS: DataTypes.DOUBLE,
       ...when,
     },
     { sequelize, tableName: 'frames' },
@@ -294,13 +321,7 @@ export function openDatabase(config: Config['database']): Sequelize {
       beatAt: DataTypes.DATE,
       priority: { ...whole(), defaultValue: 0 },
       rate: DataTypes.DOUBLE,
-      memory: {
-        type: DataTypes.BIGINT,
-        get(this: Model) {
-          const v = this.getDataValue('memory' as never) as unknown;
-          return v === null || v === undefined ? null : Number(v);
-        },
-      } as never,
+      memory: big('memory', true),
       startedAt: DataTypes.DATE,
       endedAt: DataTypes.DATE,
       ...when,
@@ -328,7 +349,6 @@ export function openDatabase(config: Config['database']): Sequelize {
       id: key(),
       name: text(200),
       sha256: text(64),
-      bytes: big(),
       report: json('report') as never,
       ...stored(),
       ...when,

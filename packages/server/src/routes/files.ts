@@ -1,9 +1,8 @@
 // The shelf of files: meshes and pictures that were brought in, under their content's hash, with what a check
 // found.
-import { execFile } from 'node:child_process';
-import { createReadStream, existsSync, mkdirSync, renameSync, rmSync, statSync } from 'node:fs';
-import { copyFile } from 'node:fs/promises';
-import { createHash } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { copyFile, mkdir, rename, rm, stat } from 'node:fs/promises';
+import { createHash, randomUUID } from 'node:crypto';
 import { pipeline } from 'node:stream/promises';
 import { dirname } from 'node:path';
 import { Router } from 'express';
@@ -12,11 +11,12 @@ import { endingOf, type FileReport } from '@bramblemist/core/assets/import-asset
 import { BroughtFile, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { route } from './door';
+import { answerOf, CHECK_BOUNDS, NoAnswer } from '../jobs/children';
+import { shortName, withoutPaths } from '../words';
 import { receiveFile } from './receive';
 import { HttpError } from '../http-error';
 
 const MOST_BYTES = 512 * 2 ** 20;
-const LONGEST_MS = 120_000;
 
 export async function hashOf(path: string): Promise<string> {
   const hash = createHash('sha256');
@@ -24,35 +24,33 @@ export async function hashOf(path: string): Promise<string> {
   return hash.digest('hex');
 }
 
-/** What the command line finds in a file, in a process of its own: a file may be anything. */
-function check(cli: string, path: string, name: string): Promise<FileReport> {
-  return new Promise((done, fail) => {
-    execFile(
-      process.execPath,
-      [cli, 'check', path, '--name', name, '--json'],
-      { timeout: LONGEST_MS, maxBuffer: 2 ** 20 },
-      (error, out, said) => {
-        if (!error) return done(JSON.parse(out) as FileReport);
-        fail(
-          new HttpError(
-            415,
-            said.trim() && !error.killed
-              ? said.trim()
-              : `${name}: checking it took too long or too much memory. Reduce it and try again.`,
-          ),
-        );
-      },
-    );
-  });
+/**
+ * What the command line finds in a file, in a process of its own: a file may be anything.
+ * @throws HttpError in words
+ */
+export async function check(cli: string, path: string, name: string): Promise<FileReport> {
+  try {
+    const args = ['check', path, '--name', name, '--json'];
+    return JSON.parse(await answerOf(cli, args, CHECK_BOUNDS)) as FileReport;
+  } catch (error) {
+    if (!(error instanceof NoAnswer)) throw error;
+    const words = withoutPaths(error.message.split(path).join(name));
+    const long = `${name}: checking it took too long or too much memory. Reduce it and try again.`;
+    throw new HttpError(415, error.why === 'said' ? words : long);
+  }
 }
 
 /** Which shots use which content. */
 async function uses(): Promise<Map<string, string[]>> {
-  const shots = new Map((await Shot.findAll()).map((s) => [s.id, s.name]));
+  const [shots, variants] = await Promise.all([
+    Shot.findAll({ attributes: ['id', 'name'], raw: true }),
+    Variant.findAll({ attributes: ['shotId', 'number', 'files'], raw: true }),
+  ]);
+  const names = new Map(shots.map((s) => [s.id, s.name]));
   const out = new Map<string, string[]>();
-  for (const v of await Variant.findAll())
-    for (const f of v.recipe.files)
-      out.set(f.sha256, [...(out.get(f.sha256) ?? []), `${shots.get(v.shotId) ?? ''}, variant ${v.number}`]);
+  for (const { shotId, number, files } of variants)
+    for (const sha of files.split(' ').filter(Boolean))
+      out.set(sha, [...(out.get(sha) ?? []), `${names.get(shotId) ?? ''}, variant ${number}`]);
   return out;
 }
 
@@ -81,20 +79,20 @@ export async function shelve(
   const report = await check(cli, path, name);
   const hash = await hashOf(path);
   const target = storage.broughtFile(hash, endingOf(name));
-  if (!existsSync(target)) {
-    mkdirSync(dirname(target), { recursive: true });
-    const part = `${target}.part`;
+  if (!(await stat(target).catch(() => null))) {
+    await mkdir(dirname(target), { recursive: true });
+    const part = `${target}.part-${randomUUID()}`;
     await copyFile(path, part);
-    renameSync(part, target);
+    await rename(part, target);
   }
 
   const known = await BroughtFile.findOne({ where: { sha256: hash } });
   if (known) return { file: known, isNew: false };
   return {
     file: await BroughtFile.create({
-      name: name.slice(0, 120),
+      name: shortName(name, 120),
       sha256: hash,
-      bytes: statSync(target).size,
+      bytes: (await stat(target)).size,
       report,
     }),
     isNew: true,
@@ -122,7 +120,7 @@ export function fileRoutes(storage: Storage, cli: string): Router {
         const { file: kept, isNew } = await shelve(storage, cli, file.path, file.name);
         res.status(isNew ? 201 : 200).json(fileInfo(kept, (await uses()).get(kept.sha256) ?? []));
       } finally {
-        rmSync(file.path, { force: true });
+        await rm(file.path, { force: true });
       }
     }),
   );

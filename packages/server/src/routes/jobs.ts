@@ -15,8 +15,8 @@ import { cellsOf, MOST_CELLS } from '@bramblemist/core/analysis/sheet';
 import { Asset, Bake, CombineRun, Frame, Job, Render, Sheet, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { begin } from '../services/work';
-import { jobInfo } from '../views';
-import { body, found, idOf, route } from './door';
+import { frameInfos, jobInfo } from '../views';
+import { body, found, goneWith, idOf, route } from './door';
 import { HttpError } from '../http-error';
 
 async function shotOf(bake: Bake): Promise<Shot> {
@@ -32,7 +32,8 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       const { recipe, voxelSizeM } = body(askCost, req);
       const checked = RECIPE.parse(recipe);
       try {
-        res.json(await probeCost(engine.cli, storage.filesFolder(), checked, voxelSizeM));
+        const given = goneWith(res);
+        res.json(await probeCost(engine.cli, storage.filesFolder(), checked, voxelSizeM, given));
       } catch (error) {
         throw new HttpError(422, (error as Error).message);
       }
@@ -133,6 +134,13 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
     res.type(type).set('Cache-Control', 'private, max-age=31536000, immutable').sendFile(path);
   };
 
+  router.get(
+    '/bakes/:id/frames',
+    route(async (req, res) => {
+      const bake = await found(Bake.findByPk(idOf(req), { attributes: ['id'] }), 'bake');
+      res.json(await frameInfos(bake.id));
+    }),
+  );
   router.get(
     '/bakes/:id/frames/:frame/brick',
     route(async (req, res) => {

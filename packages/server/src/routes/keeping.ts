@@ -1,7 +1,7 @@
 // Working on caches: tools, refining, particles, looking over, locks; and what fills the disk.
 import archiver from 'archiver';
-import { execFile } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync } from 'node:fs';
+import { existsSync } from 'node:fs';
+import { mkdir, open, readdir, readFile, rename, rm } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Router } from 'express';
 import { fileStem } from '@bramblemist/core/cache/manifest';
@@ -27,12 +27,15 @@ import { begin } from '../services/work';
 import { channelsOf } from '../views';
 import { clear, emptyBin, restore, storageInfo } from '../storage/keep';
 import type { Storage } from '../storage/storage';
-import { body, found, idOf, route } from './door';
+import { body, found, goneWith, idOf, route } from './door';
 import { hashOf } from './files';
+import { answerOf, NoAnswer, TRY_BOUNDS, type Bounds } from '../jobs/children';
+import { shortName, withoutPaths } from '../words';
 import { receiveFile } from './receive';
 import { HttpError } from '../http-error';
 
-const LONGEST_TRY_MS = 60_000;
+/** Volumes of gigabytes are read once before they are taken. */
+const LOOK_OVER_BOUNDS = { ms: 30 * 60_000, bytes: 4 * 2 ** 30 } as const;
 const RUN_IN = 4;
 const MOST_VOLUME_BYTES = 8 * 2 ** 30;
 
@@ -176,18 +179,18 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
         const file = await receiveFile(req, storage.uploads(), MOST_VOLUME_BYTES);
         const ending = endingOf(file.name);
         if (ending !== 'vdb' && ending !== 'zip') {
-          rmSync(file.path, { force: true });
+          await rm(file.path, { force: true });
           throw new HttpError(
             415,
             `${file.name}: volumes come as a .vdb file, or as a ZIP of numbered ones.`,
           );
         }
 
-        name = file.name.slice(0, 200);
+        name = shortName(file.name, 200);
         key = `${await hashOf(file.path)}.${ending}`;
         path = storage.broughtVolumes(key);
-        mkdirSync(dirname(path), { recursive: true });
-        renameSync(file.path, path);
+        await mkdir(dirname(path), { recursive: true });
+        await rename(file.path, path);
       } else {
         ({ name } = body(bringNamed, req));
         const allowed = storage.allowedPath(name);
@@ -200,10 +203,10 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
       let report: VolumesReport;
       try {
         report = JSON.parse(
-          await run(engine.cli, ['bring', path, '--name', name, '--json']),
+          await run(engine.cli, ['bring', path, '--name', name, '--json'], LOOK_OVER_BOUNDS),
         ) as VolumesReport;
       } catch (error) {
-        if (from === 'upload') rmSync(path, { force: true });
+        if (from === 'upload') await rm(path, { force: true });
         throw error instanceof HttpError ? new HttpError(415, error.message) : error;
       }
 
@@ -292,13 +295,13 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
           ];
         }
 
-        await run(engine.cli, args);
+        await run(engine.cli, args, { ...TRY_BOUNDS, signal: goneWith(res) });
         const preview = join(out, 'made', 'preview');
-        const file = readdirSync(preview).at(-1);
+        const file = (await readdir(preview)).at(-1);
         if (!file) throw new HttpError(422, 'There is no such frame in what comes out.');
-        res.type('application/octet-stream').send(readFileSync(join(preview, file)));
+        res.type('application/octet-stream').send(await readFile(join(preview, file)));
       } finally {
-        rmSync(out, { recursive: true, force: true });
+        await rm(out, { recursive: true, force: true });
       }
     }),
   );
@@ -350,7 +353,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
     route(async (req, res) => {
       const job = await found(Job.findByPk(idOf(req)), 'job');
       const path = storage.jobLog(job.id);
-      res.type('text/plain').send(existsSync(path) ? readFileSync(path, 'utf8').slice(-LONGEST_LOG) : '');
+      res.type('text/plain').send(await endOf(path, LONGEST_LOG));
     }),
   );
   router.get(
@@ -366,6 +369,20 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
 }
 
 const LONGEST_LOG = 60_000;
+
+/** The last so many bytes of a file; nothing where it is not there. */
+async function endOf(path: string, most: number): Promise<string> {
+  const file = await open(path).catch(() => null);
+  if (!file) return '';
+  try {
+    const { size } = await file.stat();
+    const bytes = Buffer.alloc(Math.min(size, most));
+    await file.read(bytes, 0, bytes.length, size - bytes.length);
+    return bytes.toString();
+  } finally {
+    await file.close();
+  }
+}
 
 /** The newest picture that a job has made; null without. */
 function newestPicture(storage: Storage, job: Job): string | null {
@@ -388,24 +405,17 @@ function newestPicture(storage: Storage, job: Job): string | null {
   }
 }
 
-/** Runs the command line for one answer. @throws Refused with what it said */
-function run(cli: string, args: readonly string[]): Promise<string> {
-  return new Promise((done, fail) => {
-    execFile(
-      process.execPath,
-      [cli, ...args],
-      { timeout: LONGEST_TRY_MS, maxBuffer: 2 ** 24 },
-      (error, out, said) => {
-        if (!error) return done(out);
-        fail(
-          new HttpError(
-            422,
-            said.trim() && !error.killed
-              ? said.trim()
-              : 'Trying it took longer than a minute. Start it as a job instead.',
-          ),
-        );
-      },
+/** Runs the command line for one answer. @throws HttpError with what it said */
+async function run(cli: string, args: readonly string[], bounds: Bounds): Promise<string> {
+  try {
+    return await answerOf(cli, args, bounds);
+  } catch (error) {
+    if (!(error instanceof NoAnswer)) throw error;
+    throw new HttpError(
+      422,
+      error.why === 'said'
+        ? withoutPaths(error.message)
+        : 'Trying it took longer than a minute or too much memory. Start it as a job instead.',
     );
-  });
+  }
 }

@@ -1,7 +1,8 @@
 // Uploads: one file of a form, streamed to disk.
 import busboy from 'busboy';
 import { randomUUID } from 'node:crypto';
-import { createWriteStream, mkdirSync, rmSync } from 'node:fs';
+import { createWriteStream } from 'node:fs';
+import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Request } from 'express';
@@ -16,11 +17,15 @@ export interface Received {
 
 /** Receives one file to disk; nothing stays behind where it fails. */
 export async function receiveFile(req: Request, folder: string, mostBytes: number): Promise<Received> {
-  mkdirSync(folder, { recursive: true });
+  await mkdir(folder, { recursive: true });
   const path = join(folder, randomUUID());
   try {
     return await new Promise((done, fail) => {
-      const parser = busboy({ headers: req.headers, limits: { files: 1, fileSize: mostBytes, fields: 4 } });
+      const parser = busboy({
+        headers: req.headers,
+        defParamCharset: 'utf8',
+        limits: { files: 1, fileSize: mostBytes, fields: 4 },
+      });
       const fields: Record<string, string> = {};
       let name = '';
       let writing: Promise<void> | null = null;
@@ -33,7 +38,13 @@ export async function receiveFile(req: Request, folder: string, mostBytes: numbe
         stream.on('limit', () => (cut = true));
         writing = pipeline(stream, createWriteStream(path));
         writing.catch(fail);
+        // a window that is closed half-way: the stream would wait for ever
+        req.once(
+          'close',
+          () => stream.destroyed || req.complete || stream.destroy(new Error('it broke off')),
+        );
       });
+      req.once('close', () => req.complete || fail(new Error('it broke off')));
       parser.on('error', fail);
       parser.on('close', () => {
         if (!writing) return fail(new HttpError(400, 'No file came along.'));
@@ -48,8 +59,21 @@ export async function receiveFile(req: Request, folder: string, mostBytes: numbe
       req.pipe(parser);
     });
   } catch (error) {
-    rmSync(path, { force: true });
+    await rm(path, { recursive: true, force: true });
     if (error instanceof HttpError) throw error;
     throw new HttpError(400, `The upload cannot be read: ${(error as Error).message}.`);
+  }
+}
+
+/** Half-done uploads and tries of servers that are gone; what is younger may be somebody's. */
+const LEFT_MS = 10 * 60_000;
+
+/** Throws away what was left in the folder of uploads. */
+export async function sweep(folder: string): Promise<void> {
+  const names = await readdir(folder).catch(() => []);
+  for (const name of names) {
+    const path = join(folder, name);
+    const own = await stat(path).catch(() => null);
+    if (own && Date.now() - own.mtimeMs > LEFT_MS) await rm(path, { recursive: true, force: true });
   }
 }

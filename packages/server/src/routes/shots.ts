@@ -1,9 +1,7 @@
 // Productions, shots, variants and their assets.
-import { mkdirSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
+import { mkdir, rename, rm, stat } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { Router, type Request } from 'express';
-import { sha256 } from '@bramblemist/core/io/node/files';
-import { readPng } from '@bramblemist/core/io/node/png';
 import {
   changeShot,
   changeVariant,
@@ -13,11 +11,14 @@ import {
 } from '@bramblemist/contracts/requests';
 import { Asset, Production, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
-import { assetInfo, board, shotInfo, variantInfo } from '../views';
+import { board } from '../services/board';
+import { assetInfo, shotInfo, variantInfo } from '../views';
 import { body, clientOf, found, idOf, revisionOf, route } from './door';
 import { createShot, createVariant, saveShot, saveVariant } from '../services/documents';
 import type { Events } from '../events';
-import { receiveFile } from './receive';
+import { shortName } from '../words';
+import { check, hashOf } from './files';
+import { receiveFile, type Received } from './receive';
 import { HttpError, StaleError } from '../http-error';
 
 const MOST_UPLOAD = 64 * 2 ** 20;
@@ -38,11 +39,24 @@ function neededRevision(req: Request): number {
   return revision;
 }
 
-export function shotRoutes(storage: Storage, events: Events): Router {
+/** A picture is looked at in a process of its own: a small file may unpack to gigabytes. */
+async function pictureOf(cli: string, { path, name }: Received): Promise<{ width: number; height: number }> {
+  const refused = new HttpError(
+    415,
+    `${name} is not a PNG picture that can be read. Save it as PNG (8 or 16 bits) and try again.`,
+  );
+  const report = await check(cli, path, `${name.replace(/\.\w+$/, '')}.png`).catch((error: unknown) => {
+    throw error instanceof HttpError && error.status === 415 ? refused : error;
+  });
+  if (report.kind !== 'picture') throw refused;
+  return report;
+}
+
+export function shotRoutes(storage: Storage, events: Events, cli: string): Router {
   const router = Router();
   router.get(
     '/productions',
-    route(async (_req, res) => void res.json(await board(storage))),
+    route(async (_req, res) => void res.json(await board())),
   );
   router.post(
     '/productions',
@@ -109,37 +123,27 @@ export function shotRoutes(storage: Storage, events: Events): Router {
       try {
         const kind = file.fields.kind === 'reference' ? 'reference' : 'plate';
         const frame = Number(file.fields.frame ?? NaN);
-        let picture;
-        try {
-          picture = readPng(file.path);
-        } catch {
-          throw new HttpError(
-            415,
-            `${file.name} is not a PNG picture that can be read. Save it as PNG (8 or 16 bits) and try ` +
-              'again.',
-          );
-        }
-
-        const hash = sha256(readFileSync(file.path));
+        const { width, height } = await pictureOf(cli, file);
+        const hash = await hashOf(file.path);
         const target = storage.assetFile(hash);
-        const bytes = statSync(file.path).size;
-        mkdirSync(dirname(target), { recursive: true });
-        renameSync(file.path, target);
+        const bytes = (await stat(file.path)).size;
+        await mkdir(dirname(target), { recursive: true });
+        await rename(file.path, target);
         const asset = await Asset.create({
           shotId: shot.id,
-          name: file.name.slice(0, 200),
+          name: shortName(file.name, 200),
           kind,
           sha256: hash,
           bytes,
-          width: picture.width,
-          height: picture.height,
+          width,
+          height,
           ...(Number.isInteger(frame) && frame >= 0 && frame < 1e7
             ? { series: (file.fields.series ?? '').slice(0, 200), frame }
             : {}),
         });
         res.status(201).json(assetInfo(asset));
       } finally {
-        rmSync(file.path, { force: true });
+        await rm(file.path, { force: true });
       }
     }),
   );

@@ -1,29 +1,58 @@
 // What takes room: listed with what is safe to go, cleared into the bin, brought back from it, and emptied
 // for good.
-import { existsSync, mkdirSync, renameSync, rmSync, statfsSync } from 'node:fs';
+import { mkdir, rename, rm, stat, statfs } from 'node:fs/promises';
 import { dirname } from 'node:path';
-import type { Model } from 'sequelize';
+import { LRUCache } from 'lru-cache';
+import type { Model, ModelStatic } from 'sequelize';
 import { changedSince } from '@bramblemist/core/cache/currency';
 import { endingOf } from '@bramblemist/core/assets/import-asset';
-import { STORED, type StorageInfo, type StoredItem, type StoredKind } from '@bramblemist/contracts/payloads';
-import {
-  Bake,
-  BroughtFile,
-  CombineRun,
-  DriftRun,
-  Frame,
-  Job,
-  Production,
-  Render,
-  Sheet,
-  Shot,
-  Variant,
-} from '../models';
-import { bytesBelow, type Storage } from './storage';
+import type { CacheMade, StorageInfo, StoredItem, StoredKind } from '@bramblemist/contracts/payloads';
+import { STORED } from '@bramblemist/contracts/payloads';
 import { HttpError } from '../http-error';
+import * as models from '../models';
+import { bytesBelow, pause } from './disk';
+import type { Storage } from './storage';
 
-type Row = Model & { id: number; createdAt: Date; clearedAt: Date | null; emptied: boolean };
-const ACTIVE = ['queued', 'running', 'paused'];
+const { Bake, BroughtFile, CombineRun, DriftRun, Frame, Job, Production, Render, Sheet, Shot, Variant } =
+  models;
+
+/** What stands of a row in the lists: never its recipe, look or settings, which may be large. */
+interface Row {
+  readonly id: number;
+  readonly createdAt: Date;
+  readonly clearedAt: Date | null;
+  readonly emptied: boolean;
+  readonly bytes: number | null;
+  readonly variantId?: number;
+  readonly bakeId?: number;
+  readonly renderId?: number;
+  readonly recipeSha256?: string;
+  readonly voxelSizeM?: number;
+  readonly locked?: boolean;
+  readonly made?: CacheMade | null;
+  readonly name?: string;
+  readonly sha256?: string;
+}
+
+const HALF_MADE = ['queued', 'running', 'paused'];
+const COMMON = ['id', 'createdAt', 'clearedAt', 'emptied', 'bytes'];
+const KINDS: Readonly<Record<StoredKind, { model: ModelStatic<Model>; columns: readonly string[] }>> = {
+  bakes: { model: Bake, columns: ['variantId', 'recipeSha256', 'voxelSizeM', 'locked', 'made'] },
+  renders: { model: Render, columns: ['bakeId'] },
+  combines: { model: CombineRun, columns: ['renderId'] },
+  sheets: { model: Sheet, columns: ['variantId'] },
+  drifts: { model: DriftRun, columns: ['bakeId'] },
+  files: { model: BroughtFile, columns: ['name', 'sha256'] },
+};
+/** Jobs that make what a kind of rows stands for, or look it over. */
+const MAKERS: Readonly<Record<StoredKind, readonly string[]>> = {
+  bakes: ['bake', 'tool', 'refine', 'bring', 'verify'],
+  renders: ['render'],
+  combines: ['combine'],
+  sheets: ['sheet'],
+  drifts: ['particles'],
+  files: [],
+};
 
 /** Where the files of a row are while they are there. */
 function placeOf(storage: Storage, kind: StoredKind, row: Row): string {
@@ -38,67 +67,101 @@ function placeOf(storage: Storage, kind: StoredKind, row: Row): string {
       return storage.sheetFolder(row.id);
     case 'drifts':
       return storage.driftFolder(row.id);
-    case 'files': {
-      const file = row as unknown as BroughtFile;
-      return storage.broughtFile(file.sha256, endingOf(file.name));
-    }
+    case 'files':
+      return storage.broughtFile(row.sha256!, endingOf(row.name!));
   }
 }
 
+type Rows = Readonly<Record<StoredKind, readonly Row[]>>;
 interface Everything {
-  shots: Map<number, { name: string; production: string }>;
-  variants: Map<number, Variant>;
-  bakes: Map<number, Bake>;
-  renders: Map<number, Render>;
-  rows: Record<StoredKind, Row[]>;
-  active: readonly Job[];
+  readonly rows: Rows;
+  readonly byId: Readonly<Record<StoredKind, ReadonlyMap<number, Row>>>;
+  readonly shots: ReadonlyMap<number, { readonly name: string; readonly production: string }>;
+  readonly variants: ReadonlyMap<number, { shotId: number; number: number; recipeSha256: string }>;
+  readonly active: readonly { kind: string; state: string; targetId: number }[];
+  /** Content that a recipe uses. */
+  readonly used: ReadonlySet<string>;
+  /** Bakes whose recipe differs from their variant's in something that reaches a voxel. */
+  readonly stale: ReadonlySet<number>;
 }
 
+const indexed = <T extends { id: number }>(list: readonly T[]): Map<number, T> =>
+  new Map(list.map((one) => [one.id, one]));
+
 async function everything(): Promise<Everything> {
-  const [productions, shots, variants, bakes, renders, combines, sheets, drifts, files, active] =
-    await Promise.all([
-      Production.findAll(),
-      Shot.findAll(),
-      Variant.findAll(),
-      Bake.findAll(),
-      Render.findAll(),
-      CombineRun.findAll(),
-      Sheet.findAll(),
-      DriftRun.findAll(),
-      BroughtFile.findAll(),
-      Job.findAll({ where: { state: ACTIVE } }),
-    ]);
-  const byId = <T extends { id: number }>(list: readonly T[]): Map<number, T> =>
-    new Map(list.map((x) => [x.id, x]));
-  const names = byId(productions);
+  const rowsOf = async (kind: StoredKind): Promise<Row[]> => {
+    const { model, columns } = KINDS[kind];
+    const found = await model.findAll({ attributes: [...COMMON, ...columns] });
+    return found as unknown as Row[];
+  };
+
+  const [productions, shots, variants, active, lists, ...rows] = await Promise.all([
+    Production.findAll({ attributes: ['id', 'name'], raw: true }),
+    Shot.findAll({ attributes: ['id', 'name', 'productionId'], raw: true }),
+    Variant.findAll({ attributes: ['id', 'shotId', 'number', 'recipeSha256'], raw: true }),
+    Job.findAll({ where: { state: HALF_MADE }, attributes: ['kind', 'state', 'targetId'], raw: true }),
+    Promise.all([
+      Variant.findAll({ attributes: ['files'], raw: true }),
+      Bake.findAll({ attributes: ['files'], where: { emptied: false }, raw: true }),
+    ]),
+    ...STORED.map(rowsOf),
+  ]);
+  const names = indexed(productions);
+  const byKind = Object.fromEntries(STORED.map((kind, n) => [kind, rows[n]])) as unknown as Rows;
+  const byVariant = indexed(variants);
   return {
+    rows: byKind,
+    byId: Object.fromEntries(
+      STORED.map((kind) => [kind, indexed(byKind[kind])]),
+    ) as unknown as Everything['byId'],
     shots: new Map(
       shots.map((s) => [s.id, { name: s.name, production: names.get(s.productionId)?.name ?? '' }]),
     ),
-    variants: byId(variants),
-    bakes: byId(bakes),
-    renders: byId(renders),
+    variants: byVariant,
     active,
-    rows: { bakes, renders, combines, sheets, drifts, files } as unknown as Everything['rows'],
+    used: new Set(lists.flat().flatMap((one) => one.files.split(' '))),
+    stale: await staleOf(
+      byKind.bakes.filter((b) => !b.made && !b.emptied),
+      byVariant,
+    ),
   };
 }
 
-/** Which kinds of jobs make a row, and which read a bake. */
-const MAKERS: Readonly<Record<StoredKind, readonly string[]>> = {
-  bakes: ['bake', 'tool', 'refine', 'bring', 'verify'],
-  renders: ['render'],
-  combines: ['combine'],
-  sheets: ['sheet'],
-  drifts: ['particles'],
-  files: [],
-};
+/** Whether two recipes, by their hashes, differ in something that reaches a voxel. */
+const differs = new LRUCache<string, boolean>({ max: 20_000 });
+/** Recipes that are compared before others have a turn. */
+const BEFORE_PAUSE = 10;
+
+async function staleOf(bakes: readonly Row[], variants: Everything['variants']): Promise<Set<number>> {
+  const stale = new Set<number>();
+  let compared = 0;
+  for (const bake of bakes) {
+    const variant = variants.get(bake.variantId!);
+    if (!variant || variant.recipeSha256 === bake.recipeSha256) continue;
+    const key = `${bake.recipeSha256} ${variant.recipeSha256}`;
+    let known = differs.get(key);
+    if (known === undefined) {
+      const [now, then] = await Promise.all([
+        Variant.findByPk(bake.variantId, { attributes: ['recipe'] }),
+        Bake.findByPk(bake.id, { attributes: ['recipe'] }),
+      ]);
+      known = now !== null && then !== null && changedSince(then.recipe, now.recipe).length > 0;
+      differs.set(key, known);
+      if (++compared % BEFORE_PAUSE === 0) await pause();
+    }
+
+    if (known) stale.add(bake.id);
+  }
+
+  return stale;
+}
 
 /** The bake that one was made of. */
-const sourceOf = (bake: Bake | undefined): number | null =>
+const sourceOf = (bake: Row | undefined): number | null =>
   bake?.made && bake.made.kind !== 'brought' ? bake.made.of : null;
 
 /** What it is in a few words. */
-function nameOfBake({ id, made }: Bake, variant: number | undefined): string {
+function nameOfBake({ id, made }: Row, variant: number | undefined): string {
   if (!made) return `Bake ${id}, variant ${variant ?? '?'}`;
   if (made.kind === 'brought') return `Bake ${id}, ${made.name}`;
   return made.kind === 'refine'
@@ -106,176 +169,218 @@ function nameOfBake({ id, made }: Bake, variant: number | undefined): string {
     : `Bake ${id}, ${made.of}: ${made.steps.map((s) => s.tool).join(', ')}`;
 }
 
-function describe(all: Everything, kind: StoredKind, row: Row): Omit<StoredItem, 'bytes'> {
-  const base = { kind, id: row.id, createdAt: row.createdAt.toISOString(), locked: false };
-  const own = all.active.some((j) => j.targetId === row.id && MAKERS[kind].includes(j.kind));
-  const paused = own && all.active.every((j) => j.targetId !== row.id || j.state === 'paused');
-  const making = paused ? 'It is paused half-made. Stop its job first.' : 'It is being made.';
-  const busy = own ? making : null;
+/** Why a bake may be cleared; null where nothing replaces it. */
+function whySafe(replaced: boolean, outOfDate: boolean): string | null {
+  if (replaced) return 'A newer bake of the same size is there.';
+  return outOfDate ? 'Out of date: its recipe has changed.' : null;
+}
+
+/** The newest that is there of each that could replace another, by what they have in common. */
+function newestOf(rows: readonly Row[], common: (row: Row) => string): ReadonlyMap<string, number> {
+  const newest = new Map<string, number>();
+  for (const row of rows)
+    if (!row.clearedAt) newest.set(common(row), Math.max(row.id, newest.get(common(row)) ?? 0));
+  return newest;
+}
+
+const alikeBakes = (b: Row): string => `${b.variantId} ${b.voxelSizeM} ${b.made ? b.id : ''}`;
+const alikeRenders = (r: Row): string => String(r.bakeId);
+const alikeCombines = (c: Row): string => String(c.renderId);
+
+/** Describes rows; what many of them ask is worked out once. */
+function describer(all: Everything): (kind: StoredKind, row: Row) => Omit<StoredItem, 'bytes'> {
+  const newest = {
+    bakes: newestOf(all.rows.bakes, alikeBakes),
+    renders: newestOf(all.rows.renders, alikeRenders),
+    combines: newestOf(all.rows.combines, alikeCombines),
+  };
+  const reading = new Set(
+    all.active.flatMap(({ kind, targetId }) => {
+      if (kind === 'render') return all.byId.renders.get(targetId)?.bakeId ?? [];
+      if (kind === 'particles') return all.byId.drifts.get(targetId)?.bakeId ?? [];
+      return kind === 'tool' || kind === 'refine' ? (sourceOf(all.byId.bakes.get(targetId)) ?? []) : [];
+    }),
+  );
   const inShot = (shotId: number | undefined): Pick<StoredItem, 'shotId' | 'shotName' | 'production'> => {
     const shot = shotId === undefined ? undefined : all.shots.get(shotId);
     return { shotId: shotId ?? null, shotName: shot?.name ?? '', production: shot?.production ?? '' };
   };
 
-  const ofBake = (id: number): ReturnType<typeof inShot> =>
-    inShot(all.variants.get(all.bakes.get(id)?.variantId ?? 0)?.shotId);
-  const newer = (same: (other: Row) => boolean): boolean =>
-    all.rows[kind].some((o) => o.id > row.id && !o.clearedAt && same(o));
-  switch (kind) {
-    case 'bakes': {
-      const bake = row as unknown as Bake;
-      const variant = all.variants.get(bake.variantId);
-      const stale = variant ? changedSince(bake.recipe, variant.recipe).length : 0;
-      const reads = all.active.some((j) => {
-        if (j.kind === 'render') return all.renders.get(j.targetId)?.bakeId === bake.id;
-        if (j.kind === 'particles')
-          return (
-            (all.rows.drifts as unknown as DriftRun[]).find((d) => d.id === j.targetId)?.bakeId === bake.id
-          );
-        return (j.kind === 'tool' || j.kind === 'refine') && sourceOf(all.bakes.get(j.targetId)) === bake.id;
-      });
-      const replaced = newer((o) => {
-        const b = o as unknown as Bake;
-        return b.variantId === bake.variantId && b.voxelSizeM === bake.voxelSizeM && !b.made && !bake.made;
-      });
-      return {
-        ...base,
-        ...inShot(variant?.shotId),
-        locked: bake.locked,
-        name: nameOfBake(bake, variant?.number),
-        safe: bake.locked ? null : whySafe(replaced, stale > 0 && !bake.made),
-        kept: bake.locked ? 'It is locked.' : (busy ?? (reads ? 'A job reads it.' : null)),
-      };
+  const ofVariant = (id: number | undefined): ReturnType<typeof inShot> =>
+    inShot(all.variants.get(id ?? 0)?.shotId);
+  const ofBake = (id: number | undefined): ReturnType<typeof inShot> =>
+    ofVariant(all.byId.bakes.get(id ?? 0)?.variantId);
+  const busyWith = (kind: StoredKind, id: number): string | null => {
+    const jobs = all.active.filter((j) => j.targetId === id && MAKERS[kind].includes(j.kind));
+    if (jobs.length === 0) return null;
+    return jobs.every((j) => j.state === 'paused')
+      ? 'It is paused half-made. Stop its job first.'
+      : 'It is being made.';
+  };
+
+  return (kind, row) => {
+    const base = { kind, id: row.id, createdAt: row.createdAt.toISOString(), locked: false };
+    const busy = busyWith(kind, row.id);
+    switch (kind) {
+      case 'bakes': {
+        const replaced = (newest.bakes.get(alikeBakes(row)) ?? 0) > row.id;
+        return {
+          ...base,
+          ...ofVariant(row.variantId),
+          locked: row.locked!,
+          name: nameOfBake(row, all.variants.get(row.variantId!)?.number),
+          safe: row.locked ? null : whySafe(replaced, all.stale.has(row.id)),
+          kept: row.locked ? 'It is locked.' : (busy ?? (reading.has(row.id) ? 'A job reads it.' : null)),
+        };
+      }
+      case 'renders':
+        return {
+          ...base,
+          ...ofBake(row.bakeId),
+          name: `Render ${row.id} of bake ${row.bakeId}`,
+          safe:
+            newest.renders.get(alikeRenders(row))! > row.id
+              ? 'A newer render of the same bake is there.'
+              : null,
+          kept: busy,
+        };
+      case 'combines':
+        return {
+          ...base,
+          ...ofBake(all.byId.renders.get(row.renderId!)?.bakeId),
+          name: `Combine ${row.id} of render ${row.renderId}`,
+          safe:
+            newest.combines.get(alikeCombines(row))! > row.id
+              ? 'A newer combine of the same render is there.'
+              : null,
+          kept: busy,
+        };
+      case 'sheets':
+        return {
+          ...base,
+          ...ofVariant(row.variantId),
+          name: `Trial sheet ${row.id}`,
+          safe: 'Its runs are small and quickly made again.',
+          kept: busy,
+        };
+      case 'drifts':
+        return {
+          ...base,
+          ...ofBake(row.bakeId),
+          name: `Particles ${row.id} through bake ${row.bakeId}`,
+          safe: null,
+          kept: busy,
+        };
+      case 'files': {
+        const used = all.used.has(row.sha256!);
+        return {
+          ...base,
+          ...inShot(undefined),
+          name: row.name!,
+          safe: used ? null : 'No shot uses it.',
+          kept: used ? 'A recipe uses it.' : null,
+        };
+      }
     }
-    case 'renders': {
-      const { bakeId } = row as unknown as Render;
-      return {
-        ...base,
-        ...ofBake(bakeId),
-        name: `Render ${row.id} of bake ${bakeId}`,
-        safe: newer((o) => (o as unknown as Render).bakeId === bakeId)
-          ? 'A newer render of the same bake is there.'
-          : null,
-        kept: busy,
-      };
-    }
-    case 'combines': {
-      const { renderId } = row as unknown as CombineRun;
-      return {
-        ...base,
-        ...ofBake(all.renders.get(renderId)?.bakeId ?? 0),
-        name: `Combine ${row.id} of render ${renderId}`,
-        safe: newer((o) => (o as unknown as CombineRun).renderId === renderId)
-          ? 'A newer combine of the same render is there.'
-          : null,
-        kept: busy,
-      };
-    }
-    case 'sheets':
-      return {
-        ...base,
-        ...inShot(all.variants.get((row as unknown as Sheet).variantId)?.shotId),
-        name: `Trial sheet ${row.id}`,
-        safe: 'Its runs are small and quickly made again.',
-        kept: busy,
-      };
-    case 'drifts': {
-      const { bakeId } = row as unknown as DriftRun;
-      return {
-        ...base,
-        ...ofBake(bakeId),
-        name: `Particles ${row.id} through bake ${bakeId}`,
-        safe: null,
-        kept: busy,
-      };
-    }
-    case 'files': {
-      const file = row as unknown as BroughtFile;
-      const uses = (r: { files: readonly { sha256: string }[] }): boolean =>
-        r.files.some((f) => f.sha256 === file.sha256);
-      const used =
-        [...all.variants.values()].some((v) => uses(v.recipe)) ||
-        [...all.bakes.values()].some((b) => !b.emptied && uses(b.recipe));
-      return {
-        ...base,
-        ...inShot(undefined),
-        name: file.name,
-        safe: used ? null : 'No shot uses it.',
-        kept: used ? 'A recipe uses it.' : null,
-      };
-    }
-  }
+  };
+}
+
+/** Measures what a row takes on the disk, and keeps it where nothing works on it any more. */
+export async function measure(storage: Storage, kind: StoredKind, id: number): Promise<number> {
+  const { model, columns } = KINDS[kind];
+  const row = (await model.findByPk(id, { attributes: [...COMMON, ...columns] })) as unknown as Row | null;
+  if (!row) return 0;
+  const bytes = await bytesBelow(row.clearedAt ? storage.binFolder(kind, id) : placeOf(storage, kind, row));
+  const busy = await Job.count({ where: { targetId: id, kind: [...MAKERS[kind]], state: HALF_MADE } });
+  if (busy === 0) await model.update({ bytes }, { where: { id }, silent: true });
+  return bytes;
 }
 
 export async function storageInfo(storage: Storage): Promise<StorageInfo> {
-  mkdirSync(storage.root, { recursive: true });
-  const all = await everything();
-  const disk = statfsSync(storage.root);
+  await mkdir(storage.root, { recursive: true });
+  const [all, disk] = await Promise.all([everything(), statfs(storage.root)]);
+  const describe = describer(all);
   const items: StoredItem[] = [];
   const bin: StoredItem[] = [];
   for (const kind of STORED)
     for (const row of all.rows[kind]) {
       if (row.emptied) continue;
-      const place = row.clearedAt ? storage.binFolder(kind, row.id) : placeOf(storage, kind, row);
-      (row.clearedAt ? bin : items).push({ ...describe(all, kind, row), bytes: bytesBelow(place) });
+      const told = describe(kind, row);
+      // what is being made grows
+      const grows = told.kept !== null && kind !== 'files' && !told.locked;
+      const bytes = row.bytes === null || grows ? await measure(storage, kind, row.id) : row.bytes;
+      (row.clearedAt ? bin : items).push({ ...told, bytes });
     }
 
   return { freeBytes: disk.bavail * disk.bsize, diskBytes: disk.blocks * disk.bsize, items, bin };
 }
 
-async function rowOf(kind: string, id: number): Promise<{ all: Everything; kind: StoredKind; row: Row }> {
-  const known = STORED.find((k) => k === kind);
-  if (!known) throw new HttpError(404, 'There is no such kind of thing on the disk.');
-  const all = await everything();
-  const row = all.rows[known].find((r) => r.id === id);
+function kindOf(name: string): StoredKind {
+  const kind = STORED.find((k) => k === name);
+  if (!kind) throw new HttpError(404, 'There is no such kind of thing on the disk.');
+  return kind;
+}
+
+async function rowOf(kind: StoredKind, id: number): Promise<Row & Model> {
+  const { model, columns } = KINDS[kind];
+  const row = (await model.findByPk(id, { attributes: [...COMMON, ...columns] })) as (Row & Model) | null;
   if (!row || row.emptied) throw new HttpError(404, 'There is nothing of it on the disk.');
-  return { all, kind: known, row };
+  return row;
 }
 
-function move(from: string, to: string): void {
-  if (!existsSync(from)) return;
-  mkdirSync(dirname(to), { recursive: true });
-  renameSync(from, to);
+async function move(from: string, to: string): Promise<void> {
+  if (!(await stat(from).catch(() => null))) return;
+  await mkdir(dirname(to), { recursive: true });
+  await rename(from, to);
 }
 
-/** Into the bin. @throws Refused where it is locked, in use or there already */
+/** Into the bin. @throws HttpError where it is locked, in use or there already */
 export async function clear(storage: Storage, kindName: string, id: number): Promise<void> {
-  const { all, kind, row } = await rowOf(kindName, id);
+  const kind = kindOf(kindName);
+  const row = await rowOf(kind, id);
   if (row.clearedAt) throw new HttpError(409, 'It is in the bin already.');
-  const { kept, name } = describe(all, kind, row);
+  const { kept, name } = describer(await everything())(kind, row);
   if (kept) throw new HttpError(409, `${name} cannot be cleared: ${kept}`);
-  move(placeOf(storage, kind, row), storage.binFolder(kind, id));
-  await row.update({ clearedAt: new Date() });
+  const [place, bin] = [placeOf(storage, kind, row), storage.binFolder(kind, id)];
+  await move(place, bin);
+  try {
+    await row.update({ clearedAt: new Date() } as never);
+  } catch (error) {
+    await move(bin, place); // what the database does not know of is not moved either
+    throw error;
+  }
 }
 
-/** Back from the bin. @throws Refused */
+/** Back from the bin. @throws HttpError */
 export async function restore(storage: Storage, kindName: string, id: number): Promise<void> {
-  const { kind, row } = await rowOf(kindName, id);
+  const kind = kindOf(kindName);
+  const row = await rowOf(kind, id);
   if (!row.clearedAt) throw new HttpError(409, 'It is not in the bin.');
-  move(storage.binFolder(kind, id), placeOf(storage, kind, row));
-  await row.update({ clearedAt: null });
+  const place = placeOf(storage, kind, row);
+  // an empty folder that something left there is no obstacle
+  if ((await bytesBelow(place)) === 0) await rm(place, { recursive: true, force: true });
+  await move(storage.binFolder(kind, id), place);
+  await row.update({ clearedAt: null } as never);
 }
 
 /** For good. @returns bytes that came free */
 export async function emptyBin(storage: Storage): Promise<number> {
-  const all = await everything();
   let freed = 0;
-  for (const kind of STORED)
-    for (const row of all.rows[kind]) {
-      if (!row.clearedAt || row.emptied) continue;
+  for (const kind of STORED) {
+    const { model, columns } = KINDS[kind];
+    const rows = (await model.findAll({
+      where: { emptied: false },
+      attributes: [...COMMON, ...columns],
+    })) as unknown as (Row & Model)[];
+    for (const row of rows.filter((r) => r.clearedAt)) {
       const place = storage.binFolder(kind, row.id);
-      freed += bytesBelow(place);
-      await row.update({ emptied: true });
-      rmSync(place, { recursive: true, force: true });
+      freed += await bytesBelow(place);
+      await row.update({ emptied: true } as never);
+      await rm(place, { recursive: true, force: true });
       if (kind === 'bakes') await Frame.destroy({ where: { bakeId: row.id } });
       if (kind === 'files') await row.destroy();
     }
+  }
 
   return freed;
-}
-
-/** Why a bake may be cleared; null where nothing replaces it. */
-function whySafe(replaced: boolean, outOfDate: boolean): string | null {
-  if (replaced) return 'A newer bake of the same size is there.';
-  return outOfDate ? 'Out of date: its recipe has changed.' : null;
 }

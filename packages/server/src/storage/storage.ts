@@ -125,11 +125,3 @@ export class Storage {
     return createReadStream(path);
   }
 }
-
-/** Bytes of a file, or of all files below a folder; 0 where it is not there. */
-export function bytesBelow(path: string): number {
-  if (!existsSync(path)) return 0;
-  const own = statSync(path);
-  if (!own.isDirectory()) return own.size;
-  return readdirSync(path).reduce((sum, name) => sum + bytesBelow(join(path, name)), 0);
-}

@@ -16,6 +16,7 @@ import { ForceShares, type FrameShares } from '../seeing/ForceShares';
 import type { StageKey, StageProps } from '../stages/context';
 import { Noticed } from '../stages/Noticed';
 import { Variants } from '../variants/Variants';
+import { useBakeFrames } from '../data/queries';
 
 const Aside = styled.aside`
   position: relative;
@@ -47,6 +48,8 @@ function LiveReadings({ shot, variant, documents: { recipe } }: StageProps): Rea
     beside.use((s) => s.readings),
     CALM_MS,
   );
+  const otherBake = shot.bakes.find((b) => other?.kind === 'bake' && b.id === other.id) ?? null;
+  const [otherFrames] = useBakeFrames([otherBake]);
   const runs = useMemo((): ChartedRun[] => {
     const charted = (name: string, r: Recipe, of: ReadonlyMap<number, Readings>): ChartedRun => ({
       name,
@@ -57,9 +60,8 @@ function LiveReadings({ shot, variant, documents: { recipe } }: StageProps): Rea
     if (other?.kind === 'held') return [own, charted('as it was held', other.recipe, other.readings)];
     const second = other?.kind === 'variant' ? shot.variants.find((v) => v.id === other.id) : undefined;
     if (second) return [own, charted(`variant ${second.number}`, second.recipe, besides)];
-    const bake = shot.bakes.find((b) => other?.kind === 'bake' && b.id === other.id);
-    return bake ? [own, chartedBake(bake)] : [own];
-  }, [shot, variant.number, recipe, readings, other, besides]);
+    return otherBake ? [own, chartedBake(otherBake, otherFrames)] : [own];
+  }, [shot, variant.number, recipe, readings, other, besides, otherBake, otherFrames]);
   if (frames.length < 2) return null;
   return (
     <Section>

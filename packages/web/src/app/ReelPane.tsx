@@ -4,6 +4,7 @@ import { useShallow } from 'zustand/react/shallow';
 import type { BakeInfo } from '@bramblemist/contracts/payloads';
 import type { Readings } from '@bramblemist/core/record/readings';
 import { usePlayhead } from '../data/playhead';
+import { useBakeFrames } from '../data/queries';
 import { useLive } from '../live/use-live';
 import { Lanes } from '../reel/Lanes';
 import { Reel, useCalm, type FrameState } from '../reel/Reel';
@@ -68,10 +69,8 @@ export function ReelPane({
     return () => clearInterval(timer);
   }, [playing, space.frameRate]);
 
-  const baked = useMemo(
-    () => new Map<number, Readings>(bake?.frames.map((f) => [f.frame, f.readings]) ?? []),
-    [bake],
-  );
+  const [frames] = useBakeFrames([bake]);
+  const baked = useMemo(() => new Map<number, Readings>(frames.map((f) => [f.frame, f.readings])), [frames]);
   const stale = (bake?.outOfDate.length ?? 0) > 0;
   const drawnFrames = useCalm(there, CALM_MS);
   const drawnReadings = useCalm(source === 'live' ? live.readings : baked, CALM_MS);
@@ -84,7 +83,7 @@ export function ReelPane({
       return stale ? 'stale' : 'kept';
     };
   }, [drawnFrames, source, stale, live.changedFrom]);
-  const noticed = useNoticed(source, bake);
+  const noticed = useNoticed(source, frames);
   const flags = useMemo(() => noticed.map((n) => n.first.frame), [noticed]);
   const words = {
     running: `${live.rate.toFixed(0)} fr/s live`,

@@ -1,7 +1,9 @@
 // Server data through TanStack Query, kept fresh by the server's events.
 import { useEffect } from 'react';
 import {
+  keepPreviousData,
   useMutation,
+  useQueries,
   useQuery,
   useQueryClient,
   type QueryClient,
@@ -20,6 +22,7 @@ import type {
   BakeInfo,
   CostInfo,
   FileInfo,
+  FrameInfo,
   JobInfo,
   OutOfDate,
   Present,
@@ -43,6 +46,7 @@ const keys = {
   jobs: ['jobs'],
   storage: ['storage'],
   present: (id: number) => ['present', id],
+  frames: (id: number) => ['bake-frames', id],
 } as const;
 
 export function useBoard(): UseQueryResult<ProductionCard[]> {
@@ -55,6 +59,24 @@ export function useShot(id: number): UseQueryResult<ShotInfo> {
 
 export function useJobs(): UseQueryResult<JobInfo[]> {
   return useQuery({ queryKey: keys.jobs, queryFn: () => ask<JobInfo[]>(routes.jobs) });
+}
+
+const NO_FRAMES: readonly FrameInfo[] = [];
+const dataOf = (results: readonly { readonly data?: readonly FrameInfo[] }[]): (readonly FrameInfo[])[] =>
+  results.map((r) => r.data ?? NO_FRAMES);
+
+/** What the run said of the frames of bakes, in their order; asked for anew as more of them are finished. */
+export function useBakeFrames(bakes: readonly (BakeInfo | null)[]): readonly (readonly FrameInfo[])[] {
+  return useQueries({
+    queries: bakes.map((b) => ({
+      queryKey: [...keys.frames(b?.id ?? 0), b?.frames.length ?? 0],
+      queryFn: () => ask<FrameInfo[]>(routes.bakeFrames(b!.id)),
+      enabled: b !== null && b.frames.length > 0,
+      staleTime: Infinity,
+      placeholderData: keepPreviousData,
+    })),
+    combine: dataOf,
+  });
 }
 
 export function useFiles(): UseQueryResult<FileInfo[]> {

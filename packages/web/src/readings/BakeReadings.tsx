@@ -1,9 +1,10 @@
 // The notebook's readings of a bake, against others of the shot where one asks for them.
 import { useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { BakeInfo, ShotInfo } from '@bramblemist/contracts/payloads';
+import type { BakeInfo, FrameInfo, ShotInfo } from '@bramblemist/contracts/payloads';
 import { readingsCsv } from '@bramblemist/core/record/readings-csv';
 import { useCalmFrame } from '../data/playhead';
+import { useBakeFrames } from '../data/queries';
 import { keepAsFile, Plain, Quiet } from '../parts/ui';
 import { ForceShares } from '../seeing/ForceShares';
 import { Charts, MOST_CHARTED, type ChartedRun } from './Charts';
@@ -15,9 +16,9 @@ const Row = styled.p`
   margin: 0 0 6px;
 `;
 
-export const chartedBake = (b: BakeInfo): ChartedRun => ({
+export const chartedBake = (b: BakeInfo, frames: readonly FrameInfo[]): ChartedRun => ({
   name: `bake ${b.id}, variant ${b.variantNumber}`,
-  frames: b.frames,
+  frames,
   frameS: b.recipe.space.timeScale / b.recipe.space.frameRate,
 });
 
@@ -29,19 +30,19 @@ export function BakeReadings({ shot, bake }: { shot: ShotInfo; bake: BakeInfo })
     () => shot.bakes.filter((b) => b.id !== bake.id && with_.includes(b.id)),
     [shot.bakes, bake.id, with_],
   );
-  const runs = useMemo(() => [bake, ...chosen].slice(0, MOST_CHARTED).map(chartedBake), [bake, chosen]);
+  const charted = useMemo(() => [bake, ...chosen].slice(0, MOST_CHARTED), [bake, chosen]);
+  const frames = useBakeFrames(charted);
+  const runs = useMemo(() => charted.map((b, n) => chartedBake(b, frames[n])), [charted, frames]);
+  const [own] = frames;
   const shares = useMemo(
-    () =>
-      bake.frames.flatMap((f) => (f.readings.forces ? [{ frame: f.frame, forces: f.readings.forces }] : [])),
-    [bake.frames],
+    () => own.flatMap((f) => (f.readings.forces ? [{ frame: f.frame, forces: f.readings.forces }] : [])),
+    [own],
   );
   return (
     <>
       {bake.frames.length > 1 && (
         <Row>
-          <Plain
-            onPress={() => keepAsFile(`bake_${bake.id}_readings.csv`, readingsCsv(bake.frames), 'text/csv')}
-          >
+          <Plain onPress={() => keepAsFile(`bake_${bake.id}_readings.csv`, readingsCsv(own), 'text/csv')}>
             as a table (CSV)
           </Plain>
         </Row>

@@ -1,6 +1,6 @@
 // What the run that is shown noticed, one entry a kind.
 import { useMemo } from 'react';
-import type { BakeInfo } from '@bramblemist/contracts/payloads';
+import type { FrameInfo } from '@bramblemist/contracts/payloads';
 import { firstOfEach } from '@bramblemist/core/measure/check-frame';
 import type { Incident } from '@bramblemist/core/record/incident';
 import type { Source } from '../app/there';
@@ -8,12 +8,11 @@ import { useLive } from '../live/use-live';
 
 export function useNoticed(
   source: Source,
-  bake: BakeInfo | null,
+  frames: readonly FrameInfo[],
 ): { readonly first: Incident; readonly count: number }[] {
   const live = useLive((s) => s.incidents);
-  const frames = bake?.frames;
   return useMemo(
-    () => firstOfEach(source === 'live' ? live : (frames ?? []).flatMap((f) => f.incidents)),
+    () => firstOfEach(source === 'live' ? live : frames.flatMap((f) => f.incidents)),
     [source, live, frames],
   );
 }

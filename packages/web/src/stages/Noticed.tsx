@@ -13,7 +13,7 @@ import type { Plan } from '@bramblemist/core/plan/plan';
 import type { Fix } from '@bramblemist/core/record/incident';
 import { useAssets } from '../data/files';
 import { goTo, usePlayhead } from '../data/playhead';
-import { useNewVariant } from '../data/queries';
+import { useBakeFrames, useNewVariant } from '../data/queries';
 import { select } from '../data/selection';
 import { useLive } from '../live/use-live';
 import { Heading, Mark, Plain, Quiet, Section, Trouble } from '../parts/ui';
@@ -154,7 +154,8 @@ export function Noticed(props: StageProps & { of: Source; chooseVariant: (id: nu
   const plan = usePlan(recipe);
   const ofBake = props.of === 'bake';
   const before = useMemo(() => (plan && !ofBake ? findings(plan) : []), [plan, ofBake]);
-  const noticed = useNoticed(props.of, props.bake);
+  const [frames] = useBakeFrames([props.bake]);
+  const noticed = useNoticed(props.of, frames);
   const { tried, error } = useTry(props, props.chooseVariant);
   const go = useGo(props.shot.id);
   const [asked, setAsked] = useState(false);

@@ -46,6 +46,8 @@ export interface ViewportProps {
   readonly assets: Assets;
   readonly look: Look;
   readonly shown: ShownBrick | null;
+  /** Of a cache that was retimed the moments that its frames show, s since the start. */
+  readonly times?: ReadonlyMap<number, number>;
   readonly handle?: Ref<ViewportHandle>;
   /** What was seen of how the air is moved, and the force whose arrows are drawn. */
   readonly seen: Seen | null;
@@ -184,6 +186,7 @@ const Scene = memo(function Scene({
   recipe,
   assets,
   look,
+  times,
   handle,
   seen,
   arrows,
@@ -215,7 +218,7 @@ const Scene = memo(function Scene({
       <ambientLight intensity={1.1} />
       <directionalLight position={[3, 6, 4]} intensity={1.6} />
       <Room recipe={recipe} bare={clear} />
-      <Scenery recipe={recipe} assets={assets} frame={frame} bare={clear} />
+      <Scenery recipe={recipe} assets={assets} frame={frame} times={times} bare={clear} />
       {seen?.veil && <RegionVeil veil={seen.veil} />}
       {seen?.slice && <SlicePlane slice={seen.slice} />}
       {seen?.lines && <AirLines lines={seen.lines} />}
@@ -250,17 +253,22 @@ const Scenery = memo(function Scenery({
   recipe,
   assets,
   frame,
+  times,
   bare,
 }: {
   recipe: Recipe;
   assets: Assets;
   frame: ShownFrame;
+  times: ReadonlyMap<number, number> | undefined;
   bare: boolean;
 }): ReactNode {
   const { space } = recipe;
   const moving = useMemo(() => moves(recipe), [recipe]);
-  const at = frame((s) => (moving ? (s.shown?.brick.frame ?? null) : null));
-  const timeS = at === null ? 0 : ((at - space.firstFrame + 1) * space.timeScale) / space.frameRate;
+  const number = frame((s) => (moving ? (s.shown?.brick.frame ?? null) : null));
+  const frameS = space.timeScale / space.frameRate;
+  const timeS = number === null ? 0 : (times?.get(number) ?? (number - space.firstFrame + 1) * frameS);
+  /** Its place among the frames of the recipe, where keys stand. */
+  const at = number === null ? null : space.firstFrame - 1 + timeS / frameS;
   const now = useMemo(() => (at === null ? recipe : recipeAt(recipe, at)), [recipe, at]);
   /** In metres; null until it is here. */
   const meshOf = (part: StandingPart): Mesh | null => {

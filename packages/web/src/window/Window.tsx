@@ -1,5 +1,5 @@
 // The window of a shot: the scene or a picture, alone or held against another run, and what is said over it.
-import { memo, useEffect, useState, type ReactNode, type RefObject } from 'react';
+import { memo, useEffect, useMemo, useState, type ReactNode, type RefObject } from 'react';
 import styled from 'styled-components';
 import { useShallow } from 'zustand/react/shallow';
 import type { ShotInfo } from '@bramblemist/contracts/payloads';
@@ -31,6 +31,7 @@ import { Scenes } from './Scenes';
 import { SeeingStrip } from './SeeingStrip';
 import { useOther, type OtherRun } from './use-other';
 import { Views } from './Views';
+import { useBakeFrames } from '../data/queries';
 
 export const Window = styled.section`
   position: relative;
@@ -93,6 +94,13 @@ export function WindowPane({
   const there = useThere(source, bake);
   const ofBake = source === 'bake' && bake !== null;
   const recipe = ofBake ? bake.recipe : documents.recipe;
+  const times = useMemo(
+    () =>
+      ofBake
+        ? new Map(bake.frames.flatMap(({ frame: f, timeS }) => (timeS === undefined ? [] : [[f, timeS]])))
+        : undefined,
+    [ofBake, bake],
+  );
   const assets = useAssets(recipe);
   const live = useLive(
     useShallow((s) => ({ brick: s.frames.get(frame) ?? null, status: s.status, none: s.frames.size === 0 })),
@@ -117,7 +125,8 @@ export function WindowPane({
   useSeeing(recipe, shown, looks);
   const seen = useSeen((s) => s.seen);
   const wish = useWish();
-  const noticed = useNoticed(source, bake);
+  const [bakeFrames] = useBakeFrames([bake]);
+  const noticed = useNoticed(source, bakeFrames);
   const through = useThroughCamera(documents.look);
   const under = shot.reference.place === 'under' && through && looks;
   const coloured = useView((s) => s.colouring !== 'light');
@@ -139,6 +148,7 @@ export function WindowPane({
             assets={assets}
             look={documents.look}
             shown={shown}
+            times={times}
             handle={handle}
             seen={looks ? seen : null}
             arrows={wish.arrows}

@@ -17,8 +17,11 @@ import { nodeZip, sha256 } from './files';
 /** @throws Error in words where there is no sequence */
 function numbered(path: string, name: string): NumberedFiles {
   if (statSync(path).isDirectory()) {
-    const files = readdirSync(path)
-      .flatMap((name) => {
+    const files = readdirSync(path, { withFileTypes: true })
+      .flatMap((entry) => {
+        const { name } = entry;
+        // a link may lead anywhere
+        if (!entry.isFile()) return [];
         const number = /(\d+)\D*\.vdb$/i.exec(name)?.[1];
         return number === undefined ? [] : [{ name, number: Number(number) }];
       })
