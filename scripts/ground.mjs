@@ -204,26 +204,44 @@ export async function startDatabase(folder, port, name) {
     process.env.TMPDIR ?? '/tmp',
     `bramblemist-${createHash('sha256').update(data).digest('hex').slice(0, 12)}.sock`,
   );
-  const child = spawn(
-    daemon,
-    [
-      '--no-defaults',
-      `--datadir=${data}`,
-      `--port=${port}`,
-      '--bind-address=127.0.0.1',
-      `--socket=${socket}`,
-      `--pid-file=${pidFile}`,
-      `--log-error=${log}`,
-      `--init-file=${init}`,
-      '--skip-name-resolve',
-      '--innodb-buffer-pool-size=64M',
-      '--performance-schema=OFF',
-      ...asRoot,
-    ],
-    { stdio: 'ignore', detached: true },
-  );
+  const spawnDaemon = () =>
+    spawn(
+      daemon,
+      [
+        '--no-defaults',
+        `--datadir=${data}`,
+        `--port=${port}`,
+        '--bind-address=127.0.0.1',
+        `--socket=${socket}`,
+        `--pid-file=${pidFile}`,
+        `--log-error=${log}`,
+        `--init-file=${init}`,
+        '--skip-name-resolve',
+        '--innodb-buffer-pool-size=64M',
+        '--performance-schema=OFF',
+        ...asRoot,
+      ],
+      { stdio: 'ignore', detached: true },
+    );
+  let child = spawnDaemon();
   let ended = false;
-  child.once('exit', () => (ended = true));
+  let stopping = false;
+  let ready = false;
+  /** When it was started again lately: one that ends at once is not started for ever. */
+  const again = [];
+  const watch = () =>
+    child.once('exit', (code, signal) => {
+      ended = true;
+      if (stopping || !ready) return;
+      while (again[0] < Date.now() - 60_000) again.shift();
+      if (again.push(Date.now()) > 5)
+        return say(`The database ended again and again. Its log is ${log}. Start the application anew.`);
+      say(`The database ended (${signal ?? code}); it is started again.`);
+      child = spawnDaemon();
+      ended = false;
+      watch();
+    });
+  watch();
   for (let i = 0; i < 300; i++) {
     if (ended)
       throw new Stop(
@@ -235,8 +253,10 @@ export async function startDatabase(folder, port, name) {
           .join('\n')}`,
       );
     if (await portAnswers(port)) {
+      ready = true;
       return {
         stop: async () => {
+          stopping = true;
           child.kill('SIGTERM');
           for (let n = 0; n < 200 && !ended; n++) await pause(50);
         },

@@ -15,7 +15,6 @@ import type { Triple } from '../math/vector';
 import type { GridReport } from '../volume/adopt';
 import { FileError } from '../files/bytes';
 import { readExr } from '../files/exr/exr';
-import { readGltf } from '../files/gltf/gltf';
 import { readHdr } from '../files/hdr/hdr';
 import { readObj } from '../files/obj/obj';
 import type { PointCloud } from '../files/point-cloud';
@@ -197,6 +196,8 @@ export async function importAsset(
   if (ending === SEQUENCE_ENDING) return readSequence(bytes, zip);
   if (VOLUME_ENDINGS.includes(ending)) return volumeBrought(oneVolume(bytes, zip));
   if (ending === 'glb' || ending === 'gltf') {
+    // its reader is large, and few files are of that kind
+    const { readGltf } = await import('../files/gltf/gltf');
     const mesh = await readGltf(bytes);
     soundMesh(mesh.at(mesh.first));
     return { kind: 'mesh', mesh };

@@ -28,9 +28,11 @@ export async function up(q: QueryInterface): Promise<void> {
 
   await q.addColumn('frames', 'time_s', { type: DataTypes.DOUBLE, allowNull: true });
   await q.addIndex('jobs', ['kind', 'target_id']);
+  await q.addIndex('bakes', ['variant_id', 'cleared_at']);
 }
 
 export async function down(q: QueryInterface): Promise<void> {
+  await q.removeIndex('bakes', ['variant_id', 'cleared_at']);
   await q.removeIndex('jobs', ['kind', 'target_id']);
   await q.removeColumn('frames', 'time_s');
   for (const table of ['variants', 'bakes']) await q.removeColumn(table, 'files');

@@ -4,24 +4,12 @@ import type { ProductionCard, ShotCard } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { Production, Shot } from '../models';
 
-interface Row {
-  readonly id: number;
-  readonly productionId: number;
-  readonly name: string;
-  readonly note: string;
-  readonly updatedAt: Date;
-  readonly variants: number;
-  readonly bakes: number;
-  readonly reference: number | null;
-}
-
-const SHOTS = `
-  SELECT s.id, s.production_id AS productionId, s.name, s.note, s.updated_at AS updatedAt,
-    (SELECT COUNT(*) FROM variants v WHERE v.shot_id = s.id) AS variants,
-    (SELECT COUNT(*) FROM bakes b JOIN variants v ON v.id = b.variant_id
-      WHERE v.shot_id = s.id AND b.cleared_at IS NULL) AS bakes,
-    (SELECT MIN(a.id) FROM assets a WHERE a.shot_id = s.id AND a.kind = 'reference') AS reference
-  FROM shots s ORDER BY s.id`;
+/** Each read from an index alone: recipes and looks, which are large, are not touched. */
+const VARIANTS = 'SELECT id, shot_id AS shotId FROM variants';
+const BAKES = `
+  SELECT variant_id AS variantId, COUNT(*) AS bakes FROM bakes WHERE cleared_at IS NULL GROUP BY variant_id`;
+const REFERENCES = `
+  SELECT shot_id AS shotId, MIN(id) AS id FROM assets WHERE kind = 'reference' GROUP BY shot_id`;
 
 /** Of each shot the newest combine that has a picture, and its last frame. */
 const PICTURES = `
@@ -37,20 +25,30 @@ const PICTURES = `
 export async function board(): Promise<ProductionCard[]> {
   const read = <T extends object>(query: string): Promise<T[]> =>
     Shot.sequelize!.query<T>(query, { type: QueryTypes.SELECT });
-  const [productions, shots, pictures] = await Promise.all([
+  const [productions, shots, variants, bakes, references, pictures] = await Promise.all([
     Production.findAll({ order: [['id', 'ASC']] }),
-    read<Row>(SHOTS),
+    Shot.findAll({ attributes: ['id', 'productionId', 'name', 'note', 'updatedAt'], order: [['id', 'ASC']] }),
+    read<{ id: number; shotId: number }>(VARIANTS),
+    read<{ variantId: number; bakes: number }>(BAKES),
+    read<{ shotId: number; id: number }>(REFERENCES),
     read<{ shotId: number; id: number; frame: number }>(PICTURES),
   ]);
+  const bakesOf = new Map(bakes.map((b) => [b.variantId, Number(b.bakes)]));
+  const reference = new Map(references.map((r) => [r.shotId, routes.asset(r.id)]));
   const newest = new Map(pictures.map((p) => [p.shotId, routes.combinePicture(p.id, p.frame, 'png')]));
-  const card = (s: Row): ShotCard => ({
+  const counts = new Map<number, { variants: number; bakes: number }>();
+  for (const { id, shotId } of variants) {
+    const count = counts.get(shotId) ?? { variants: 0, bakes: 0 };
+    counts.set(shotId, { variants: count.variants + 1, bakes: count.bakes + (bakesOf.get(id) ?? 0) });
+  }
+
+  const card = (s: Shot): ShotCard => ({
     id: s.id,
     name: s.name,
     note: s.note,
-    variants: Number(s.variants),
-    bakes: Number(s.bakes),
-    picture: newest.get(s.id) ?? (s.reference === null ? null : routes.asset(s.reference)),
-    changedAt: new Date(s.updatedAt).toISOString(),
+    ...(counts.get(s.id) ?? { variants: 0, bakes: 0 }),
+    picture: newest.get(s.id) ?? reference.get(s.id) ?? null,
+    changedAt: s.updatedAt.toISOString(),
   });
   return productions.map(({ id, name, note }) => ({
     id,

@@ -91,8 +91,15 @@ const indexed = <T extends { id: number }>(list: readonly T[]): Map<number, T> =
 async function everything(): Promise<Everything> {
   const rowsOf = async (kind: StoredKind): Promise<Row[]> => {
     const { model, columns } = KINDS[kind];
-    const found = await model.findAll({ attributes: [...COMMON, ...columns] });
-    return found as unknown as Row[];
+    // thousands of them: as plain data
+    const found = await model.findAll({ attributes: [...COMMON, ...columns], raw: true });
+    return (found as unknown as (Row & { made?: string | null })[]).map((r) => ({
+      ...r,
+      bytes: r.bytes === null ? null : Number(r.bytes),
+      emptied: Boolean(r.emptied),
+      locked: Boolean(r.locked),
+      made: r.made ? (JSON.parse(r.made) as CacheMade) : null,
+    }));
   };
 
   const [productions, shots, variants, active, lists, ...rows] = await Promise.all([
@@ -296,15 +303,20 @@ export async function measure(storage: Storage, kind: StoredKind, id: number): P
   return bytes;
 }
 
+/** Things that are described before others have a turn. */
+const TOLD_BEFORE_PAUSE = 500;
+
 export async function storageInfo(storage: Storage): Promise<StorageInfo> {
   await mkdir(storage.root, { recursive: true });
   const [all, disk] = await Promise.all([everything(), statfs(storage.root)]);
   const describe = describer(all);
   const items: StoredItem[] = [];
   const bin: StoredItem[] = [];
+  let count = 0;
   for (const kind of STORED)
     for (const row of all.rows[kind]) {
       if (row.emptied) continue;
+      if (++count % TOLD_BEFORE_PAUSE === 0) await pause();
       const told = describe(kind, row);
       // what is being made grows
       const grows = told.kept !== null && kind !== 'files' && !told.locked;

@@ -4,14 +4,16 @@ import { useEffect, useState, type ReactNode } from 'react';
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { ThemeProvider } from 'styled-components';
 import { useBoard, useServerEvents } from '../data/queries';
-import { Board } from './Board';
 import { Broken } from './Broken';
 import { GlobalStyle } from './global-style';
-import { Queue } from './Queue';
-import { Shot } from './Shot';
-import { Storage } from './Storage';
-import { Sheets } from '../variants/Sheets';
+import { later } from '../parts/later';
 import { dark, light } from './theme';
+
+const Board = later(() => import('./Board'), 'Board');
+const Queue = later(() => import('./Queue'), 'Queue');
+const Shot = later(() => import('./Shot'), 'Shot');
+const Storage = later(() => import('./Storage'), 'Storage');
+const Sheets = later(() => import('../variants/Sheets'), 'Sheets');
 
 const client = new QueryClient({
   defaultOptions: { queries: { staleTime: 30000, refetchOnWindowFocus: false } },

@@ -1,4 +1,5 @@
-// What is shown instead of a white page when drawing the page itself fails: what happened, and how to go on.
+// What is shown instead of a white page when drawing it, or one of its panes, fails: what happened, and how
+// to go on. The other panes stay as they are.
 import { Component, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { Button, Trouble } from '../parts/ui';
@@ -9,7 +10,14 @@ const Page = styled.main`
   padding: 0 24px;
 `;
 
-export class Broken extends Component<{ children: ReactNode }, { readonly error: Error | null }> {
+export class Broken extends Component<
+  {
+    readonly children: ReactNode;
+    /** What it is called where it is one pane of a page. */
+    readonly pane?: string;
+  },
+  { readonly error: Error | null }
+> {
   override state = { error: null as Error | null };
   static getDerivedStateFromError(error: Error): { error: Error } {
     return { error };
@@ -17,7 +25,17 @@ export class Broken extends Component<{ children: ReactNode }, { readonly error:
 
   override render(): ReactNode {
     const { error } = this.state;
-    if (!error) return this.props.children;
+    const { pane, children } = this.props;
+    if (!error) return children;
+    if (pane !== undefined)
+      return (
+        <div style={{ padding: 16 }}>
+          <Trouble>
+            {pane} could not be drawn: {error.message}
+          </Trouble>
+          <Button onPress={() => this.setState({ error: null })}>Draw it again</Button>
+        </div>
+      );
     return (
       <Page>
         <Trouble>This page could not be drawn: {error.message}</Trouble>

@@ -9,14 +9,19 @@ import { useCalmFrame } from '../data/playhead';
 import { beside, useLive } from '../live/use-live';
 import { Heading, keepAsFile, Plain, Section } from '../parts/ui';
 import { BakeReadings, chartedBake } from '../readings/BakeReadings';
-import { Charts, type ChartedRun } from '../readings/Charts';
+import type { ChartedRun } from '../readings/charted';
 import { Reference } from '../reference/Reference';
 import { useCalm } from '../reel/Reel';
-import { ForceShares, type FrameShares } from '../seeing/ForceShares';
+import { later } from '../parts/later';
+import type { FrameShares } from '../seeing/ForceShares';
 import type { StageKey, StageProps } from '../stages/context';
 import { Noticed } from '../stages/Noticed';
 import { Variants } from '../variants/Variants';
 import { useBakeFrames } from '../data/queries';
+
+const ForceShares = later(() => import('../seeing/ForceShares'), 'ForceShares');
+
+const Charts = later(() => import('../readings/Charts'), 'Charts');
 
 const Aside = styled.aside`
   position: relative;

@@ -25,12 +25,7 @@ import { usePresent, useShot } from '../data/queries';
 import { useView } from '../data/view';
 import { live, useLive } from '../live/use-live';
 import { Plain, Quiet, Trouble } from '../parts/ui';
-import { Combine } from '../stages/Combine';
 import { STAGES, type StageKey, type StageProps } from '../stages/context';
-import { HandOver } from '../stages/HandOver';
-import { Light } from '../stages/Light';
-import { Run } from '../stages/Run';
-import { SetUp } from '../stages/SetUp';
 import type { ViewportHandle } from '../viewport/Viewport';
 import { actionOf, pressed, type ActionId } from './actions';
 import { Finder } from './Finder';
@@ -42,6 +37,8 @@ import { playAgain, setPlaying, stepBy, type Source } from './there';
 import { TopBar } from './TopBar';
 import { Window, WindowPane } from '../window/Window';
 import { Clashes, SaveState } from './SaveState';
+import { later } from '../parts/later';
+import { Broken } from './Broken';
 
 const Bench = styled.div`
   height: calc(100% - 46px);
@@ -87,17 +84,12 @@ export function Shot(): ReactNode {
   );
 }
 
-const SetUpPage = memo(SetUp);
-const RunPage = memo(Run);
-const LightPage = memo(Light);
-const CombinePage = memo(Combine);
-const HandOverPage = memo(HandOver);
 const PAGES: Record<StageKey, ComponentType<StageProps>> = {
-  'set-up': SetUpPage,
-  run: RunPage,
-  light: LightPage,
-  combine: CombinePage,
-  'hand-over': HandOverPage,
+  'set-up': later(() => import('../stages/SetUp'), 'SetUp'),
+  run: later(() => import('../stages/Run'), 'Run'),
+  light: later(() => import('../stages/Light'), 'Light'),
+  combine: later(() => import('../stages/Combine'), 'Combine'),
+  'hand-over': later(() => import('../stages/HandOver'), 'HandOver'),
 };
 const QuietNotebook = memo(Notebook);
 
@@ -231,27 +223,41 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
       )}
       <Shortcuts open={asked === 'shortcuts'} onClose={close} />
       <Bench>
-        <Page aria-label="The page">{props && <StagePage {...props} />}</Page>
+        <Page aria-label="The page">
+          <Broken pane="This part of the page" key={stage}>
+            {props && <StagePage {...props} />}
+          </Broken>
+        </Page>
         {props ? (
-          <WindowPane
-            props={props}
-            stage={stage}
-            source={source}
-            handle={handle}
-            longest={longest}
-            setLongest={setLongest}
-          />
+          <Broken pane="The window">
+            <WindowPane
+              props={props}
+              stage={stage}
+              source={source}
+              handle={handle}
+              longest={longest}
+              setLongest={setLongest}
+            />
+          </Broken>
         ) : (
           <Window aria-label="The window" />
         )}
         {props ? (
-          <QuietNotebook {...props} stage={stage} chooseVariant={setVariantId} />
+          <Broken pane="The notebook">
+            <QuietNotebook {...props} stage={stage} chooseVariant={setVariantId} />
+          </Broken>
         ) : (
           <aside>
             <Quiet>…</Quiet>
           </aside>
         )}
-        {props ? <ReelPane documents={props.documents} bake={bake} source={source} /> : <footer />}
+        {props ? (
+          <Broken pane="The reel">
+            <ReelPane documents={props.documents} bake={bake} source={source} />
+          </Broken>
+        ) : (
+          <footer />
+        )}
       </Bench>
     </>
   );

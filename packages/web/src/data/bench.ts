@@ -44,6 +44,8 @@ export const useBench = create<BenchState>(() => ({
 
 const journal = new Journal(WINDOW_ID);
 const sessions = new Map<number, DocumentSession>();
+/** Done when what other windows left has been taken up. */
+let recovered: Promise<void> = Promise.resolve();
 let historyTimer: ReturnType<typeof setTimeout> | undefined;
 
 const keptOf = ({ recipe, look, combine, revision }: VariantInfo): Kept => ({
@@ -120,6 +122,7 @@ export function openVariant(variant: VariantInfo, shotId = 0): void {
 
 /** Undo of an earlier visit, where its documents are those that are open. */
 async function withHistory(variantId: number): Promise<void> {
+  await recovered; // what was not saved then belongs to it
   const history = await journal.history(variantId);
   const session = sessions.get(variantId);
   if (!history || !session || session.state.past.length > 0) return;
@@ -130,7 +133,12 @@ async function withHistory(variantId: number): Promise<void> {
  * Saves what windows left that are gone: closed, reloaded or crashed before the server had it. What clashes
  * with a newer save is asked about where the variant is open, and stays noted until it is.
  */
-export async function recover(): Promise<void> {
+export function recover(): Promise<void> {
+  recovered = recoverNotes();
+  return recovered;
+}
+
+async function recoverNotes(): Promise<void> {
   for (const note of await journal.left()) {
     try {
       await recoverNote(note);
@@ -153,8 +161,10 @@ async function recoverNote(note: Note): Promise<void> {
 
   // from here on it is in the notes of this window
   await journal.forget(note.key);
-  await session.flush();
-  if (session !== current()) sessions.delete(variantId);
+  void session
+    .flush()
+    .then(() => session !== current() && sessions.delete(variantId))
+    .catch(() => undefined); // it tries again by itself
 }
 
 /** What another window saved. */

@@ -6,7 +6,7 @@ import { lightSweep } from '@bramblemist/core/look/sweep';
 import { compile } from '@bramblemist/core/plan/compile';
 import { Simulation } from '@bramblemist/core/run/simulation';
 import type { Recipe } from '@bramblemist/core/recipe/types';
-import { fetchAssets } from '../data/files';
+import { fetchAssets } from '../data/fetch-assets';
 import { PREVIEW_EXTINCTION, PREVIEW_SUN } from '../viewport/light';
 import type { FromLive, InMemory, ToLive } from './messages';
 import { States } from './states';

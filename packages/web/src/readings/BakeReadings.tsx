@@ -6,8 +6,11 @@ import { readingsCsv } from '@bramblemist/core/record/readings-csv';
 import { useCalmFrame } from '../data/playhead';
 import { useBakeFrames } from '../data/queries';
 import { keepAsFile, Plain, Quiet } from '../parts/ui';
-import { ForceShares } from '../seeing/ForceShares';
-import { Charts, MOST_CHARTED, type ChartedRun } from './Charts';
+import { later } from '../parts/later';
+import { MOST_CHARTED, type ChartedRun } from './charted';
+
+const ForceShares = later(() => import('../seeing/ForceShares'), 'ForceShares');
+const Charts = later(() => import('./Charts'), 'Charts');
 
 const Row = styled.p`
   display: flex;

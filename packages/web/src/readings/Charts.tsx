@@ -11,16 +11,10 @@ import {
   YAxis,
 } from 'recharts';
 import styled, { useTheme } from 'styled-components';
-import { READING_CURVES, type Read } from '@bramblemist/core/record/reading-curves';
+import { READING_CURVES } from '@bramblemist/core/record/reading-curves';
 import { goTo, useCalmFrame } from '../data/playhead';
 import { Quiet } from '../parts/ui';
-
-export interface ChartedRun {
-  readonly name: string;
-  readonly frames: readonly Read[];
-  /** Simulated seconds from frame to frame. */
-  readonly frameS: number;
-}
+import type { ChartedRun } from './charted';
 
 const Chart = styled.figure`
   margin: 0 0 10px;
@@ -50,8 +44,6 @@ const STROKES = [
   { tone: 'straw', dash: '2 3' },
   { tone: 'rust', dash: '8 3 2 3' },
 ] as const;
-/** Lines on one chart at the most. */
-export const MOST_CHARTED = STROKES.length;
 
 const short = (v: number): string =>
   v !== 0 && Math.abs(v) < 0.01 ? v.toExponential(0) : String(Number(v.toPrecision(2)));

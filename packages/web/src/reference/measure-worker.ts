@@ -5,7 +5,7 @@ import { obstacleHoldout } from '@bramblemist/core/look/holdout';
 import { frontOf, matteOf, measure, type Matte, type Opacity } from '@bramblemist/core/analysis/measures';
 import { compile } from '@bramblemist/core/plan/compile';
 import type { Plan } from '@bramblemist/core/plan/plan';
-import { fetchAssets } from '../data/files';
+import { fetchAssets } from '../data/fetch-assets';
 import type { Measured, ToMeasure } from './messages';
 
 const WIDTH = 192;

@@ -19,7 +19,7 @@ import type { Slice } from '@bramblemist/core/analysis/seeing';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { compile } from '@bramblemist/core/plan/compile';
 import { Simulation } from '@bramblemist/core/run/simulation';
-import { fetchAssets } from '../data/files';
+import { fetchAssets } from '../data/fetch-assets';
 import { startThreadPool } from '../live/thread-pool';
 import type { Seen, ToSeeing } from './messages';
 

@@ -9,10 +9,12 @@ import { recipeAt } from '@bramblemist/core/recipe/keys';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { changeRecipe } from '../data/bench';
 import { AddMenu } from '../parts/AddMenu';
-import { Course } from '../parts/Course';
+import { later } from '../parts/later';
 import { Heading, Plain, Section } from '../parts/ui';
 import { useWish } from '../seeing/use-seeing';
 import { recipeNow, type Beside, type PageParts } from './page-parts';
+
+const Course = later(() => import('../parts/Course'), 'Course');
 
 /** Shows and hides the arrows of a force. */
 function See({ name }: { name: string }): ReactNode {

@@ -9,10 +9,12 @@ import { Heading, Plain, Quiet, Section, Trouble } from '../parts/ui';
 import { Air } from './Air';
 import type { StageProps } from './context';
 import { Files } from './Files';
-import { PickHistograms } from './PickHistograms';
+import { later } from '../parts/later';
 import { newId, Under, usePageParts } from './page-parts';
 import { Places } from './Places';
 import { RoomLine } from './RoomLine';
+
+const PickHistograms = later(() => import('./PickHistograms'), 'PickHistograms');
 
 export function SetUp({ documents }: StageProps): ReactNode {
   const { recipe } = documents;

@@ -19,7 +19,7 @@ import type { FormulaPlace } from '../parts/Formula';
 import { Ingredient, type Keyed } from '../parts/Ingredient';
 import { Plain } from '../parts/ui';
 import { useWish } from '../seeing/use-seeing';
-import { ROOM } from '../viewport/Handle';
+import { ROOM } from '../viewport/chosen';
 
 export const Actions = styled.div`
   display: flex;

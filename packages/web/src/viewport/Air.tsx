@@ -4,21 +4,14 @@ import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, type ReactNode } from 'react';
 import * as THREE from 'three';
 import { useTheme } from 'styled-components';
-import { create } from 'zustand';
 import type { Streamlines } from '@bramblemist/core/analysis/flow';
 import type { Arrows, Slice, Veil } from '@bramblemist/core/analysis/seeing';
 import { pictured, spanOf } from '../seeing/ramp';
+import { strongest, useProbe } from './probe';
 
 /** Pushes below this part of the strongest are not drawn. */
 const FAINTEST = 0.04;
 const HEAD = 0.28;
-
-export function strongest(vectors: Float32Array): number {
-  let most = 0;
-  for (let n = 0; n < vectors.length; n += 3)
-    most = Math.max(most, Math.hypot(vectors[n], vectors[n + 1], vectors[n + 2]));
-  return most;
-}
 
 /** Lines of arrows: the strongest is as long as they lie apart. */
 function linesOf(
@@ -117,11 +110,6 @@ export function AirLines({ lines }: { lines: Streamlines }): ReactNode {
     </lineSegments>
   );
 }
-
-/** Where the pointer is on the plane; null where it is not. */
-export const useProbe = create<{ readonly place: readonly [number, number, number] | null }>(() => ({
-  place: null,
-}));
 
 const VEIL_FRAGMENT = /* glsl */ `
   precision highp float;

@@ -11,7 +11,7 @@ import type { SourcePart, StandingPart } from '@bramblemist/core/recipe/types';
 import type { Triple } from '@bramblemist/core/math/vector';
 import { change, useBench } from '../data/bench';
 import { select, useSelection } from '../data/selection';
-import { useHandle } from './Handle';
+import { useHandle } from './chosen';
 import { geometryOf, SOLID_LAYER } from './shapes';
 
 /** Pixels by which a hand may move in a press. */

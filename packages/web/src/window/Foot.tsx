@@ -16,7 +16,7 @@ import { BUDGETS, chooseBudget, framesBudget } from '../live/budget';
 import { chooseThreads, mostThreads, useLive } from '../live/use-live';
 import { ChoiceWord } from '../parts/controls';
 import { bytes, Plain, Trouble } from '../parts/ui';
-import { chosenPart, ROOM, useHandle, type Chosen } from '../viewport/Handle';
+import { chosenPart, ROOM, useHandle, type Chosen } from '../viewport/chosen';
 
 /** A line over the scene. */
 export const Over = styled.div`

@@ -3,7 +3,7 @@ import type { ReactNode } from 'react';
 import styled from 'styled-components';
 import { SHOWN, shownAt, type Shown } from '@bramblemist/core/analysis/flow';
 import type { ShownBrick } from '../live/use-live';
-import { useProbe } from '../viewport/Air';
+import { useProbe } from '../viewport/probe';
 
 const Box = styled.div`
   position: absolute;

@@ -15,7 +15,7 @@ import { rangeOf } from '../viewport/range';
 import { forcesOf, forceTitle } from '../seeing/names';
 import { RAMP_CSS, spanOf } from '../seeing/ramp';
 import { useSeen, useWish } from '../seeing/use-seeing';
-import { strongest } from '../viewport/Air';
+import { strongest } from '../viewport/probe';
 
 const Strip = styled.div`
   ${overScene}

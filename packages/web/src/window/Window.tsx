@@ -23,7 +23,8 @@ import { useSeen, useSeeing, useWish } from '../seeing/use-seeing';
 import { combineOf } from '../stages/Combine';
 import type { StageKey, StageProps } from '../stages/context';
 import { renderOf } from '../stages/Light';
-import { Viewport, type ViewportHandle } from '../viewport/Viewport';
+import { later } from '../parts/later';
+import type { ViewportHandle } from '../viewport/Viewport';
 import { Foot, Over } from './Foot';
 import { OnFrame, useThroughCamera } from './FrameLines';
 import { ProbeReading } from './ProbeReading';
@@ -32,6 +33,8 @@ import { SeeingStrip } from './SeeingStrip';
 import { useOther, type OtherRun } from './use-other';
 import { Views } from './Views';
 import { useBakeFrames } from '../data/queries';
+
+const Viewport = later(() => import('../viewport/Viewport'), 'Viewport');
 
 export const Window = styled.section`
   position: relative;
