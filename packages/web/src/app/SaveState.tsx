@@ -1,78 +1,135 @@
-// Whether what stands here is saved, and what to choose where another window changed the same settings.
+// Whether what stands here is saved, who else has it open, and what to choose where another window changed
+// the same settings.
+import { AppWindow } from 'lucide-react';
 import type { ReactNode } from 'react';
 import styled from 'styled-components';
-import { labelOf } from '@bramblemist/core/recipe/tell';
-import type { Clash } from '@bramblemist/core/recipe/merge';
-import { settleClash, useBench, type Documents } from '../data/bench';
-import { Heading, Plain } from '../parts/ui';
+import { differencesTold } from '@bramblemist/core/recipe/tell';
+import { settle, type Clash } from '@bramblemist/core/recipe/merge';
+import { settleClash, tryAgain, useBench, type Documents } from '../data/bench';
+import { Button } from '../parts/ui';
 
+/** In a word or two; what is wrong is told below, see SaveTrouble. */
 export function SaveState(): ReactNode {
   const saving = useBench((b) => b.saving);
-  const saveError = useBench((b) => b.saveError);
   const elsewhere = useBench((b) => b.unsavedElsewhere);
   const told = {
     saved: 'saved',
     waiting: 'saving …',
     saving: 'saving …',
-    failed: `not saved, kept in this browser: ${saveError ?? ''}`,
-    asking: 'not saved: choose below',
+    failed: 'not saved',
+    asking: 'not saved',
   }[saving];
-  const others = elsewhere === 1 ? 'another variant is not saved yet' : `${elsewhere} other variants are not`;
-  return <span role="status">{elsewhere > 0 ? `${told} · ${others}` : told}</span>;
+  const others = elsewhere === 1 ? 'another variant is not' : `${elsewhere} other variants are not`;
+  return <span role="status">{elsewhere > 0 ? `${told}, ${others}` : told}</span>;
 }
 
-const Panel = styled.section`
+const Others = styled.span`
+  display: inline-flex;
+  align-items: center;
+  gap: 4px;
+`;
+
+export function OthersHere({ count }: { count: number }): ReactNode {
+  if (count === 0) return null;
+  const told = count === 1 ? 'Open in another window too' : `Open in ${count} other windows too`;
+  return (
+    <Others
+      role="img"
+      aria-label={told}
+      title={`${told}. What is changed there arrives here as it is saved, setting by setting.`}
+    >
+      <AppWindow size={15} />
+      {count > 1 && count}
+    </Others>
+  );
+}
+
+const Strip = styled.section`
   position: fixed;
   top: 46px;
   left: 0;
   right: 0;
   z-index: 20;
-  padding: 8px 16px 10px;
-  border-bottom: 1px solid ${({ theme }) => theme.straw};
-  background: ${({ theme }) => theme.raised};
   max-height: 30vh;
   overflow: auto;
+  padding: 6px 18px 8px;
+  display: grid;
+  gap: 6px;
+  border-bottom: 1px solid ${({ theme }) => theme.straw};
+  background: ${({ theme }) => theme.raised};
+  font: 15px/1.4 ${({ theme }) => theme.serif};
+  p,
   li {
     display: flex;
-    gap: 12px;
-    align-items: baseline;
-    padding: 2px 0;
+    flex-wrap: wrap;
+    gap: 4px 12px;
+    align-items: center;
+    margin: 0;
+  }
+  ul {
+    display: grid;
+    gap: 4px;
+    margin: 0;
+    padding: 0;
+    list-style: none;
   }
 `;
 
-/** What a place in the documents is called. */
-function called([name, ...path]: readonly string[], { recipe }: Documents): string {
-  if (name !== 'recipe') return [name, ...path].join(': ');
-  const list = Array.isArray(recipe[path[0] as 'sources']);
-  const head = path.slice(0, list ? 2 : 1);
-  const setting = path.slice(head.length).join('.');
-  if (setting) return labelOf(recipe, [...head, setting].join('/'));
-  const part = list && recipe[path[0] as 'sources'].find((one) => one.id === path[1]);
-  return part ? part.name : path.join(': ');
+interface Told {
+  readonly what: string;
+  readonly mine: string;
+  readonly theirs: string;
 }
 
-function told(value: Clash['mine']): string {
+const plain = (value: Clash['mine']): string => {
   if (value === undefined) return 'taken away';
-  if (value !== null && typeof value === 'object') return 'as it is there';
-  return String(value);
+  return value !== null && typeof value === 'object' ? 'as it is there' : String(value);
+};
+
+/** A clash in the words of the page. */
+function inWords({ path: [name, ...path], mine, theirs }: Clash, { recipe }: Documents): Told {
+  const other = { what: [name, ...path].join(': '), mine: plain(mine), theirs: plain(theirs) };
+  if (name !== 'recipe') return other;
+  const [told] = differencesTold(settle(recipe, path, mine), settle(recipe, path, theirs));
+  if (!told) return other;
+  return {
+    what: told.setting ? `${told.part}: ${told.setting}` : told.part,
+    mine: told.from ?? 'taken away',
+    theirs: told.to ?? 'taken away',
+  };
 }
 
-export function Clashes(): ReactNode {
+/** What stands in the way of saving, and what to do. */
+export function SaveTrouble(): ReactNode {
   const clashes = useBench((b) => b.clashes);
   const documents = useBench((b) => b.documents);
-  if (clashes.length === 0 || !documents) return null;
+  const failed = useBench((b) => b.saving === 'failed');
+  const error = useBench((b) => b.saveError);
+  if (documents && clashes.length > 0)
+    return (
+      <Strip aria-label="Changed in two windows">
+        <p>Another window changed the same settings. Which value stays?</p>
+        <ul>
+          {clashes.map((clash) => {
+            const { what, mine, theirs } = inWords(clash, documents);
+            return (
+              <li key={clash.path.join('/')}>
+                <strong>{what}</strong>
+                <Button onPress={() => settleClash(clash, 'mine')}>Keep this one: {mine}</Button>
+                <Button onPress={() => settleClash(clash, 'theirs')}>Take the other: {theirs}</Button>
+              </li>
+            );
+          })}
+        </ul>
+      </Strip>
+    );
+  if (!failed) return null;
   return (
-    <Panel aria-label="Changed in two windows">
-      <Heading>Another window changed the same settings. Which value stays?</Heading>
-      <ul>
-        {clashes.map((clash) => (
-          <li key={clash.path.join('/')}>
-            <span>{called(clash.path, documents)}</span>
-            <Plain onPress={() => settleClash(clash, 'mine')}>keep this one: {told(clash.mine)}</Plain>
-            <Plain onPress={() => settleClash(clash, 'theirs')}>take the other: {told(clash.theirs)}</Plain>
-          </li>
-        ))}
-      </ul>
-    </Panel>
+    <Strip aria-label="Not saved">
+      <p>
+        {error} Your changes are kept in this browser, and saved as soon as they can be.
+        <Button onPress={tryAgain}>Save now</Button>
+      </p>
+    </Strip>
   );
 }

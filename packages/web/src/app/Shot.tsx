@@ -36,7 +36,7 @@ import { ReelPane } from './ReelPane';
 import { playAgain, setPlaying, stepBy, type Source } from './there';
 import { TopBar } from './TopBar';
 import { Window, WindowPane } from '../window/Window';
-import { Clashes, SaveState } from './SaveState';
+import { OthersHere, SaveState, SaveTrouble } from './SaveState';
 import { later } from '../parts/later';
 import { Broken } from './Broken';
 
@@ -217,7 +217,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   return (
     <>
       <ShotBar shot={shot} variantId={variant.id} onFind={onFind} />
-      <Clashes />
+      <SaveTrouble />
       {props && (
         <Finder recipe={props.documents.recipe} shotId={shot.id} open={asked === 'find'} onClose={close} />
       )}
@@ -289,13 +289,7 @@ const ShotBar = memo(function ShotBar({
       ))}
       tools={
         <>
-          {others.length > 0 && (
-            <span title="What is changed there arrives here as it is saved, setting by setting.">
-              {others.length === 1
-                ? 'open in another window too'
-                : `open in ${others.length} other windows too`}
-            </span>
-          )}
+          <OthersHere count={others.length} />
           <SaveState />
           <Plain aria-label={`Undo ${past ?? ''}`} isDisabled={past === undefined} onPress={undo}>
             <Undo2 size={16} />

@@ -143,8 +143,15 @@ export function usePresent(shotId: number, variantId: number): readonly Present[
       );
     tell(shotId);
     const timer = window.setInterval(() => tell(shotId), TELL_EVERY_MS);
+    const leave = (): void => {
+      const body = JSON.stringify({ client: WINDOW_ID, shotId: null, variantId: null });
+      navigator.sendBeacon(routes.present, new Blob([body], { type: 'application/json' }));
+    };
+
+    window.addEventListener('pagehide', leave);
     return () => {
       window.clearInterval(timer);
+      window.removeEventListener('pagehide', leave);
       tell(null);
     };
   }, [client, shotId, variantId]);
