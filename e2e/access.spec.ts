@@ -46,6 +46,17 @@ test('no scroll bar on the page at 1280 × 800', async ({ page }) => {
   }
 });
 
+test('the page keeps to its own policy: styles bear its number, nothing is refused', async ({ page }) => {
+  const refused: string[] = [];
+  page.on('console', (m) => void (/content security policy/i.test(m.text()) && refused.push(m.text())));
+  const answer = (await page.goto('/shots/1/set-up'))!;
+  expect(answer.headers()['content-security-policy']).not.toContain('unsafe-inline');
+  await expect(page.getByRole('button', { name: 'Unfold Space', exact: true })).toBeVisible();
+  const ground = await page.evaluate(() => getComputedStyle(document.body).backgroundColor);
+  expect(ground).not.toBe('rgba(0, 0, 0, 0)');
+  expect(refused).toEqual([]);
+});
+
 test('an unknown shot says so and shows the way back', async ({ page }) => {
   await page.goto('/shots/99999/set-up');
   await expect(page.getByRole('alert')).toContainText('There is no such shot. Go back to the board');

@@ -1,11 +1,14 @@
 // The Express application: guards, the interface for programs, the page.
 import compression from 'compression';
-import express, { type Express } from 'express';
+import { randomBytes } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
+import express, { type Express, type Response } from 'express';
+import { pinoHttp } from 'pino-http';
 import helmet from 'helmet';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
 import type { JobEngine } from './jobs/engine';
-import { refuse } from './routes/door';
+import { refuse, route } from './routes/door';
 import { fileRoutes } from './routes/files';
 import { eventRoutes } from './routes/events';
 import { jobRoutes } from './routes/jobs';
@@ -15,6 +18,8 @@ import { shotRoutes } from './routes/shots';
 import type { Storage } from './storage/storage';
 import { HttpError } from './http-error';
 
+/** Asked for all the time, and not worth a line in the log. */
+const QUIET = ['/api/health', '/api/present', '/api/events'];
 const LOCAL_NAMES = ['localhost', '127.0.0.1', '[::1]'];
 
 export function createApp(parts: {
@@ -28,6 +33,17 @@ export function createApp(parts: {
   const app = express();
   app.disable('x-powered-by');
   app.use(
+    pinoHttp({
+      logger: log,
+      autoLogging: { ignore: (req) => QUIET.includes(req.url ?? '') },
+      serializers: { req: ({ method, url }: { method: string; url: string }) => ({ method, url }) },
+    }),
+  );
+  app.use((_req, res, next) => {
+    res.locals.nonce = randomBytes(16).toString('base64');
+    next();
+  });
+  app.use(
     helmet({
       contentSecurityPolicy: {
         useDefaults: false,
@@ -35,7 +51,7 @@ export function createApp(parts: {
           defaultSrc: ["'self'"],
           scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
           workerSrc: ["'self'", 'blob:'],
-          styleSrc: ["'self'", "'unsafe-inline'"],
+          styleSrc: ["'self'", (_req, res) => `'nonce-${(res as Response).locals.nonce as string}'`],
           imgSrc: ["'self'", 'data:', 'blob:'],
           connectSrc: ["'self'"],
           fontSrc: ["'self'"],
@@ -79,8 +95,16 @@ export function createApp(parts: {
   app.use('/api', (_req, _res, next) => next(new HttpError(404, 'There is nothing at this address.')));
   if (webFolder) {
     app.use(express.static(webFolder, { index: false, maxAge: '1h' }));
-    app.get('/{*path}', (_req, res) =>
-      res.sendFile(join(webFolder, 'index.html'), { headers: { 'Cache-Control': 'no-cache' } }),
+    app.get(
+      '/{*path}',
+      route(async (_req, res) => {
+        const page = await readFile(join(webFolder, 'index.html'), 'utf8');
+        const nonce = res.locals.nonce as string;
+        res
+          .type('html')
+          .set('Cache-Control', 'no-store')
+          .send(page.replace('property="csp-nonce" content=""', `property="csp-nonce" content="${nonce}"`));
+      }),
     );
   }
 

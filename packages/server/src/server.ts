@@ -9,6 +9,7 @@ import { connect } from './database';
 import { loadDemo } from './demo';
 import { Events } from './events';
 import { JobEngine } from './jobs/engine';
+import { pruneJobs } from './jobs/prune';
 import { runners } from './jobs/runners';
 import { Shot, type Job } from './models';
 import { sweep } from './routes/receive';
@@ -58,6 +59,7 @@ export async function startServer(config: Config): Promise<Running> {
   });
   if (config.demoFolder) await loadDemo(storage, config.demoFolder, config.cli);
   await sweep(storage.uploads());
+  await pruneJobs(storage.jobsFolder());
   await engine.start();
   const app = createApp({ storage, engine, events, log, webFolder: config.webFolder });
   const server = await new Promise<Server>((done, fail) => {

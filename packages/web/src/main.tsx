@@ -1,3 +1,4 @@
+import './nonce';
 import '@fontsource-variable/hanken-grotesk';
 import '@fontsource-variable/newsreader';
 import '@fontsource-variable/newsreader/wght-italic.css';

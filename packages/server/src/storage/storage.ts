@@ -68,8 +68,12 @@ export class Storage {
     return join(this.root, 'bin', kind, String(id));
   }
 
+  jobsFolder(): string {
+    return join(this.root, 'jobs');
+  }
+
   jobLog(id: number): string {
-    return join(this.root, 'jobs', `${id}.log`);
+    return join(this.jobsFolder(), `${id}.log`);
   }
 
   /** A folder for what is thrown away at once. */
@@ -80,7 +84,7 @@ export class Storage {
 
   /** Files that a job reads: recipes, looks, settings. */
   jobFile(id: number, what: string): string {
-    return join(this.root, 'jobs', `${id}.${what}.json`);
+    return join(this.jobsFolder(), `${id}.${what}.json`);
   }
 
   /** @param sha256 64 hexadecimal digits, as the database holds them */

@@ -1,0 +1,14 @@
+// A production: it holds shots.
+import { type CreationOptional, type Sequelize } from 'sequelize';
+import { Base, key, text, when, note } from './columns';
+
+export class Production extends Base<Production> {
+  declare name: string;
+  declare note: CreationOptional<string>;
+}
+
+export const initProduction = (sequelize: Sequelize): unknown =>
+  Production.init(
+    { id: key(), name: text(120), note: note(), ...when() },
+    { sequelize, tableName: 'productions' },
+  );

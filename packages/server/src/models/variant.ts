@@ -1,0 +1,43 @@
+// A variant: a try on a shot, with its recipe, look and combine.
+import { DataTypes, type CreationOptional, type Sequelize } from 'sequelize';
+import type { Combine } from '@bramblemist/core/combine/combine';
+import type { Look } from '@bramblemist/core/look/look';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { Base, key, text, whole, when, note, json, recipeColumn, filesColumn } from './columns';
+
+export class Variant extends Base<Variant> {
+  declare shotId: number;
+  declare number: number;
+  declare parentId: CreationOptional<number | null>;
+  declare note: CreationOptional<string>;
+  declare recipe: Recipe;
+  declare look: Look;
+  declare combine: Combine;
+  declare recipeSha256: string;
+  /** Content hashes of the files that the recipe uses, with spaces between. */
+  declare files: CreationOptional<string>;
+  /** When each setting of the recipe was changed last, by its path. */
+  declare touched: CreationOptional<Record<string, string>>;
+  /** Counts the saves of its recipe, look and combine. */
+  declare revision: CreationOptional<number>;
+}
+
+export const initVariant = (sequelize: Sequelize): unknown =>
+  Variant.init(
+    {
+      id: key(),
+      shotId: whole(),
+      number: whole(),
+      parentId: DataTypes.INTEGER,
+      note: note(),
+      recipe: recipeColumn(),
+      files: filesColumn(),
+      look: json('look') as never,
+      combine: json('combine') as never,
+      recipeSha256: text(64),
+      touched: { ...json('touched'), defaultValue: '{}' } as never,
+      revision: { ...whole(), defaultValue: 1 },
+      ...when(),
+    },
+    { sequelize, tableName: 'variants' },
+  );
