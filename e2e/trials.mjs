@@ -1,6 +1,6 @@
-// npm run trials [-- N]: what is changed on the page is lost by nothing: N times (20) each a change and at
-// once another variant, a closed window, a killed server, a server that is away, a second window, a reload
-// with a large mask. Prints how many were kept.
+// npm run trials [-- N [kind]]: what is changed on the page is lost by nothing: N times (20) each a change
+// and at once another variant, a closed window, a killed server, a server that is away, a second window, a
+// reload with a large mask. Prints how many were kept.
 import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -10,6 +10,8 @@ import { CHROMIUM } from './chromium.mjs';
 import { portIsFree, root, serverEnvironment, startDatabase } from '../scripts/ground.mjs';
 
 const TRIALS = Number(process.argv[2] ?? 20);
+/** Only kinds whose name has this in it. */
+const only = process.argv[3] ?? '';
 let port = 4940;
 while (!(await portIsFree(port))) port++;
 const data = mkdtempSync(join(tmpdir(), 'bramblemist-trials-'));
@@ -134,7 +136,7 @@ await start();
 const browser = await chromium.launch(CHROMIUM);
 try {
   const { id: productionId } = await ask('/api/productions', { name: 'Trials' });
-  for (const [name, act] of Object.entries(KINDS)) {
+  for (const [name, act] of Object.entries(KINDS).filter(([kind]) => kind.includes(only))) {
     let held = 0;
     for (let n = 0; n < TRIALS; n++) {
       const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
