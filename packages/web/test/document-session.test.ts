@@ -148,6 +148,23 @@ test('another window saved the same setting: nothing is saved until one is chose
   expect(shown.documents.recipe.wind.speed).toBe(9);
 });
 
+test('a save that the server took but did not answer is no clash with oneself', async () => {
+  const save = server.save.bind(server);
+  server.save = async (parts, began) => {
+    await save(parts, began);
+    throw new Error('The server does not answer.');
+  };
+
+  change('recipe.wind.speed', 3);
+  await pass(600);
+  expect(shown.saving).toBe('failed');
+  server.save = save;
+  change('recipe.wind.speed', 4);
+  await pass(6000);
+  expect(shown).toMatchObject({ saving: 'saved', clashes: [] });
+  expect(server.kept.documents.recipe.wind.speed).toBe(4);
+});
+
 test('a change that is heard of arrives without a save', () => {
   server.someoneElse('recipe.wind.heading', 45);
   session.received(server.kept);

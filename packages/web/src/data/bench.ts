@@ -220,10 +220,11 @@ window.addEventListener('pagehide', () => {
     const body = JSON.stringify(session.state.documents);
     // it stands in the journal in any case; this spares the wait for the next visit
     if (session.isSaved || session.state.clashes.length > 0 || body.length > LAST_WORDS) continue;
+    const { began } = session.lastWords();
     void fetch(routes.variant(variantId), {
       method: 'PATCH',
       body,
-      headers: { 'Content-Type': 'application/json', 'If-Match': `"${session.revision}"` },
+      headers: { 'Content-Type': 'application/json', 'If-Match': `"${began}"` },
       keepalive: true,
     });
   }

@@ -64,6 +64,8 @@ export class DocumentSession {
   private timer: ReturnType<typeof setTimeout> | undefined;
   /** The save that is on its way. */
   private sending: Promise<void> | null = null;
+  /** What was sent since the last answer: the server may have taken any of it. */
+  private readonly unanswered = new Set<Documents>();
 
   constructor(
     private kept: Kept,
@@ -154,24 +156,32 @@ export class DocumentSession {
     );
   }
 
+  /** What stands here goes with a page that hears no answer. */
+  lastWords(): { readonly began: number } {
+    this.unanswered.add(this.now.documents);
+    return { began: this.kept.revision };
+  }
+
   /** What somebody else saved. */
   received(current: Kept): void {
     if (current.revision <= this.kept.revision) return;
     const { documents, past, future, clashes } = this.now;
-    const before = this.kept.documents;
+    // a save of one's own whose answer was lost is no one else's change
+    const own = [...this.unanswered].some((sent) => isSame(sent, current.documents));
+    const before = own ? current.documents : this.kept.documents;
     this.kept = current;
-    const { merged, clashes: own } = merge(before, documents, current.documents);
+    const { merged, clashes: found } = merge(before, documents, current.documents);
     // steps of the past are moved along, so that undoing takes back one's own changes only
     const along = (step: Step): Step => ({
       ...step,
       documents: merge(before, step.documents, current.documents).merged,
     });
-    const open = clashes.filter((c) => !own.some((o) => isSame(o.path, c.path)));
+    const open = clashes.filter((c) => !found.some((o) => isSame(o.path, c.path)));
     this.set({
       documents: merged,
       past: past.map(along),
       future: future.map(along),
-      clashes: [...open, ...own],
+      clashes: [...open, ...found],
     });
     if (this.isSaved) this.set({ saving: 'saved', saveError: null });
     this.note();
@@ -237,16 +247,19 @@ export class DocumentSession {
     const { documents } = this.now;
     if (this.isSaved) return this.set({ saving: 'saved', saveError: null });
     this.set({ saving: 'saving' });
+    this.unanswered.add(documents);
     const differ = NAMES.filter((name) => !isSame(documents[name], this.kept.documents[name]));
     const parts = Object.fromEntries(differ.map((name) => [name, documents[name]])) as Partial<Documents>;
     try {
       const { revision } = await this.ports.save(parts, this.kept.revision);
       this.kept = { documents, revision };
+      this.unanswered.clear();
       this.set({ saving: this.isSaved ? 'saved' : 'waiting', saveError: null });
       this.note();
     } catch (error) {
       if (error instanceof Stale) {
         this.received(error.current);
+        this.unanswered.clear();
         if (this.now.clashes.length > 0) this.set({ saving: 'asking' });
         else this.set({ saving: this.isSaved ? 'saved' : 'waiting' });
         return;

@@ -170,12 +170,10 @@ export const useNewShot = () =>
     (c) => void c.invalidateQueries({ queryKey: keys.board }),
   );
 export const useNewVariant = (shotId: number) =>
-  useAsk(
-    whenSaved((input: { note: string; from: number; recipe?: Recipe }) =>
-      ask<VariantInfo>(routes.variants(shotId), { body: input }),
-    ),
-    shotTouched(shotId),
-  );
+  useAsk(async (input: { note: string; from: number; recipe?: Recipe }) => {
+    await flush(input.from);
+    return ask<VariantInfo>(routes.variants(shotId), { body: input });
+  }, shotTouched(shotId));
 type ShotChange = Partial<Pick<ShotInfo, 'views' | 'reference'>>;
 
 /** Saves a change of a shot's own; where another window saved first, both are merged and it is sent again. */
