@@ -2,7 +2,7 @@
 import { TraceStage } from '@bramblemist/kernels/seam';
 import { putFloats } from '@bramblemist/core/grid/memory';
 import { fillHalo } from '@bramblemist/core/grid/sweep';
-import { bench, CELLS, cells, COARSE, faces, L, type Cell, type Reader } from './kernel-bench';
+import { bench, CELLS, cells, COARSE, faces, hash, L, type Cell, type Reader } from './kernel-bench';
 import { random } from './run';
 
 type Place = readonly [number, number, number];
@@ -206,19 +206,6 @@ test('addUpsampledWide: from a lattice whose cells are three wide', () => {
 });
 
 describe('curl noise', () => {
-  const hash = (x: number, y: number, z: number, seed: number): number => {
-    let h =
-      Math.imul(x, 0x8da6b343) ^
-      Math.imul(y, 0xd8163841) ^
-      Math.imul(z, 0xcb1ab31f) ^
-      Math.imul(seed, 0x9e3779b9);
-    h ^= h >>> 15;
-    h = Math.imul(h, 0x2c1b3c6d);
-    h ^= h >>> 12;
-    h = Math.imul(h, 0x297a2d39);
-    return (h ^ (h >>> 15)) >>> 0;
-  };
-
   test('gradientTable: unit vectors that turn in a plane, each at its own speed', () => {
     const b = bench();
     const table = (turns: number): Float32Array => {
@@ -254,7 +241,7 @@ describe('curl noise', () => {
       for (let n = 0; n < 8; n++) {
         const corner = [n & 1, (n >> 1) & 1, n >> 2];
         const [X, Y, Z] = cell.map((v, a) => v + corner[a]);
-        const e = hash(X, Y, Z, 9) & 255;
+        const e = hash([X, Y, Z], 0, 9) & 255;
         const r = place.map((v, a) => v - cell[a] - corner[a]);
         const near = place.map((v, a) => (corner[a] ? fade(v - cell[a]) : 1 - fade(v - cell[a])));
         sum +=

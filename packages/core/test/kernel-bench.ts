@@ -62,3 +62,18 @@ export const faces = (f: Reader, [i, j, k]: Cell, axis: number): [number, number
   f(i, j, k),
   f(i + Number(axis === 0), j + Number(axis === 1), k + Number(axis === 2)),
 ];
+
+/** The kernels' hash of a place and a time on whole numbers, written from its constants: 32 bits. */
+export function hash(cell: readonly number[], time: number, seed: number): number {
+  let h =
+    Math.imul(cell[0], 0x8da6b343) ^
+    Math.imul(cell[1], 0xd8163841) ^
+    Math.imul(cell[2], 0xcb1ab31f) ^
+    Math.imul(time, 0x6c8e9cf5) ^
+    Math.imul(seed, 0x9e3779b9);
+  h ^= h >>> 15;
+  h = Math.imul(h, 0x2c1b3c6d);
+  h ^= h >>> 12;
+  h = Math.imul(h, 0x297a2d39);
+  return (h ^ (h >>> 15)) >>> 0;
+}

@@ -37,7 +37,18 @@ import type { ThreadPool } from '@bramblemist/core/grid/thread-pool';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { compile } from '@bramblemist/core/plan/compile';
 import { coarsenLevels, describeLevels, planLayout, type Layout } from '@bramblemist/core/plan/layout';
-import { bench, CELLS, cells, clamp01, faces, L, type Bench, type Cell, type Reader } from './kernel-bench';
+import {
+  bench,
+  CELLS,
+  cells,
+  clamp01,
+  faces,
+  hash,
+  L,
+  type Bench,
+  type Cell,
+  type Reader,
+} from './kernel-bench';
 import { random, recipeOf } from './run';
 
 type Place = readonly [number, number, number];
@@ -337,20 +348,8 @@ describe('emission', () => {
 });
 
 describe('patterns', () => {
-  const chance = (cell: readonly number[], time: number, seed: number): number => {
-    let h =
-      Math.imul(cell[0], 0x8da6b343) ^
-      Math.imul(cell[1], 0xd8163841) ^
-      Math.imul(cell[2], 0xcb1ab31f) ^
-      Math.imul(time, 0x6c8e9cf5) ^
-      Math.imul(seed, 0x9e3779b9);
-    h ^= h >>> 15;
-    h = Math.imul(h, 0x2c1b3c6d);
-    h ^= h >>> 12;
-    h = Math.imul(h, 0x297a2d39);
-    h ^= h >>> 15;
-    return (h >>> 8) / 2 ** 24;
-  };
+  const chance = (cell: readonly number[], time: number, seed: number): number =>
+    (hash(cell, time, seed) >>> 8) / 2 ** 24;
 
   const fade = (v: number): number => v * v * v * (v * (v * 6 - 15) + 10);
   const valueAt = (place: Place, moment: number, seed: number): number => {
