@@ -108,3 +108,10 @@ export const enum Constant {
 export function constant(which: Constant): v128 {
   return v128.load_splat<f32>(CONSTANTS + <usize>which);
 }
+
+/** An amount of four voxels, times how far it counts there; weight 0: everywhere. */
+// @ts-ignore: decorator
+@inline
+export function weighted(v: v128, weight: usize, o: usize): v128 {
+  return weight ? f32x4.mul(v, v128.load(weight + o)) : v;
+}

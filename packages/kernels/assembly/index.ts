@@ -2,16 +2,8 @@
 export { copyBytes, haloXY, haloZ, reflect } from './halo';
 export * from './advect';
 export { trace } from './trace';
-export {
-  addScaled,
-  capAmount,
-  clearSolids,
-  rasterizeShape,
-  fillBox,
-  emitScalar,
-  emitMedium,
-  emitVelocity,
-} from './emit';
+export { rasterizeShape, emitScalar, emitMedium, emitVelocity } from './emit';
+export * from './fields';
 export { applyPattern } from './patterns';
 export { coverFaces, cutFaces, resetFaces, solidFlow } from './solids';
 export { rasterizeParticles, advanceParticles, compactParticles } from './particles';
@@ -21,6 +13,7 @@ export { applyCurrent } from './currents';
 export { runFormula } from './formula';
 export * from './regions';
 export * from './forces';
+export * from './vorticity';
 export { curlNoise, gradientTable, addUpsampled } from './noise';
 export { classifyRows, coarsenFaces, fillCoefficients } from './level';
 export { multigridDown, relaxCoarsest, multigridUp } from './multigrid';
