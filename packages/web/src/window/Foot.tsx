@@ -77,7 +77,7 @@ export const Foot = memo(function Foot({
   );
   const changed = usePlayhead((s) => live.changedFrom !== null && s.frame < live.changedFrom);
   return (
-    <Over style={{ bottom: 10 }}>
+    <Over style={{ bottom: 10, flexWrap: 'wrap', rowGap: 4 }}>
       <span>
         {source === 'live' && live.changedFrom !== null && (
           <span aria-live="polite" style={{ display: 'block' }}>
@@ -119,7 +119,16 @@ export const Foot = memo(function Foot({
           </>
         )}
       </span>
-      <span style={{ display: 'flex', gap: 14, marginLeft: 'auto' }}>
+      <span
+        style={{
+          display: 'flex',
+          flexWrap: 'wrap',
+          justifyContent: 'flex-end',
+          gap: '4px 14px',
+          marginLeft: 'auto',
+          whiteSpace: 'nowrap',
+        }}
+      >
         {chosen && (
           <>
             <span role="group" aria-label={`Handle of ${chosen.name}`} style={{ display: 'flex', gap: 8 }}>
