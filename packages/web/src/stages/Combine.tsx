@@ -1,7 +1,6 @@
 // Combine: the rendered element over a plate.
 import { useRef, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { CombineInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { change } from '../data/bench';
@@ -11,8 +10,8 @@ import { ChoiceWord } from '../parts/controls';
 import { Ingredient } from '../parts/Ingredient';
 import { Button, Heading, Primary, Quiet, Section, Trouble } from '../parts/ui';
 import { jobMark, timeLeft } from '../parts/Job';
-import { rendersOf } from './Light';
 import type { StageProps } from './context';
+import { combinesOf, rendersOf } from './made';
 
 const Plate = styled.img`
   display: block;
@@ -34,15 +33,6 @@ const Keys = styled.div`
 const Sentence = styled.div`
   font: 15px/1.62 ${({ theme }) => theme.serif};
 `;
-
-export function combinesOf(props: StageProps): CombineInfo[] {
-  const renders = rendersOf(props).map((r) => r.id);
-  return props.shot.combines.filter((c) => renders.includes(c.renderId));
-}
-
-export function combineOf(props: StageProps, frame: number): CombineInfo | null {
-  return combinesOf(props).findLast((c) => c.frames.includes(frame)) ?? null;
-}
 
 export function Combine(props: StageProps): ReactNode {
   const { shot, documents } = props;

@@ -5,8 +5,7 @@ import styled from 'styled-components';
 import { frameName, fileStem } from '@bramblemist/core/cache/manifest';
 import { routes } from '@bramblemist/contracts/routes';
 import { bytes, Heading, LinkButton, Quiet, Section } from '../parts/ui';
-import { combinesOf } from './Combine';
-import { rendersOf } from './Light';
+import { combinesOf, rendersOf } from './made';
 import type { StageProps } from './context';
 
 const List = styled.ul`

@@ -1,16 +1,15 @@
 // Light: how the baked volume is lit and seen; renders through the core's ray-marcher on the server.
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { RenderInfo } from '@bramblemist/contracts/payloads';
 import { LOOK } from '@bramblemist/core/look/look';
 import { change } from '../data/bench';
 import { usePlayhead } from '../data/playhead';
 import { useStartRender, useStopJob } from '../data/queries';
 import { Ingredient } from '../parts/Ingredient';
 import { Bar, Button, Heading, Primary, Quiet, Section, Trouble } from '../parts/ui';
-import { canonicalText } from '@bramblemist/core/recipe/document';
 import { jobMark, timeLeft } from '../parts/Job';
 import type { StageProps } from './context';
+import { rendersOf } from './made';
 
 const Row = styled.div`
   border-top: 1px solid ${({ theme }) => theme.line};
@@ -26,20 +25,6 @@ const Keys = styled.div`
   gap: 8px;
   flex-wrap: wrap;
 `;
-
-export const rendersOf = (props: Pick<StageProps, 'shot' | 'bake'>): RenderInfo[] =>
-  props.shot.renders.filter((r) => r.bakeId === props.bake?.id);
-
-/** The newest render that has this frame, preferring one with the present look. */
-export function renderOf(props: StageProps, frame: number): { render: RenderInfo; current: boolean } | null {
-  const look = canonicalText(props.documents.look);
-  const all = rendersOf(props)
-    .filter((r) => r.frames.includes(frame))
-    .reverse();
-  const current = all.find((r) => canonicalText(r.look) === look);
-  if (current) return { render: current, current: true };
-  return all[0] ? { render: all[0], current: false } : null;
-}
 
 export function Light(props: StageProps): ReactNode {
   const { documents, bake, shot } = props;
