@@ -23,3 +23,19 @@ test('a sentence falls into text, controls and conditional pieces', () => {
 test('the settings of a sentence are all found, those in conditions too', () => {
   expect(pathsIn(tokens('A {size.0}[shape=box: by {size.1}] {on}'))).toEqual(['size.0', 'size.1', 'on']);
 });
+
+test('no space stands before a comma that a conditional piece begins with', () => {
+  expect(tokens('{a}[b=c: , {d} of them]')).toEqual([
+    { kind: 'setting', path: 'a' },
+    {
+      kind: 'when',
+      path: 'b',
+      is: ['c'],
+      inner: [
+        { kind: 'text', text: ', ' },
+        { kind: 'setting', path: 'd' },
+        { kind: 'text', text: ' of them' },
+      ],
+    },
+  ]);
+});

@@ -10,7 +10,10 @@ export type Token =
       readonly inner: readonly Token[];
     };
 
-/** `{path}` is a control, `[path=a|b: …]` is shown only where one of these holds. */
+/**
+ * `{path}` is a control, `[path=a|b: …]` is shown only where one of these holds; such a piece may begin with
+ * a comma.
+ */
 export function tokens(sentence: string): Token[] {
   return sentence
     .split(/(\{[^}]+\}|\[[^=\]]+=[^:\]]+:(?:[^\]{]|\{[^}]+\})*\])/)
@@ -20,7 +23,7 @@ export function tokens(sentence: string): Token[] {
       const when = /^\[([^=]+)=([^:]+):([\s\S]*)\]$/.exec(piece);
       return when
         ? { kind: 'when', path: when[1], is: when[2].split('|'), inner: tokens(when[3]) }
-        : { kind: 'text', text: piece };
+        : { kind: 'text', text: piece.replace(/ +(?=[,;:.])/g, '') };
     });
 }
 

@@ -107,7 +107,7 @@ function useTry(
     tried: (fix) =>
       fix && (
         <Plain
-          style={{ textDecoration: 'underline' }}
+          style={{ textDecoration: 'underline', textAlign: 'left' }}
           isDisabled={create.isPending}
           onPress={() => tryIt(fix)}
         >
