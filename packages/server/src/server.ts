@@ -2,6 +2,7 @@
 import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import pino from 'pino';
+import type { Sequelize } from 'sequelize';
 import type { JobKind, StoredKind } from '@bramblemist/contracts/payloads';
 import { createApp } from './app';
 import type { Config } from './config';
@@ -32,12 +33,22 @@ const MADE_BY: Readonly<Partial<Record<JobKind, StoredKind>>> = {
 export interface Running {
   readonly address: string;
   readonly engine: JobEngine;
+  readonly database: Sequelize;
   close(): Promise<void>;
 }
 
-export async function startServer(config: Config): Promise<Running> {
+/**
+ * @param shared the database of another server in this process, which ends with that one: a process has one,
+ *   since the models are bound to it
+ * @throws Error where the database does not answer or the port is taken
+ */
+export async function startServer(config: Config, shared?: Sequelize): Promise<Running> {
   const log = pino({ level: process.env.LOG_LEVEL ?? 'info' }, pino.destination(2));
-  const database = await connect(config.database);
+  const database = shared ?? (await connect(config.database));
+  const closeDatabase = async (): Promise<void> => {
+    if (!shared) await database.close();
+  };
+
   const storage = new Storage(config.dataFolder, config.volumesFolder);
   const events = new Events();
   const engine = new JobEngine(config.cli, runners(storage), log, (id) => storage.jobLog(id));
@@ -67,7 +78,7 @@ export async function startServer(config: Config): Promise<Running> {
     s.once('error', fail);
   }).catch(async (error: NodeJS.ErrnoException) => {
     await engine.close();
-    await database.close();
+    await closeDatabase();
     throw error.code === 'EADDRINUSE'
       ? new Error(`Port ${config.port} is taken. Choose another: BRAMBLEMIST_PORT=4811 npm start`)
       : error;
@@ -75,11 +86,13 @@ export async function startServer(config: Config): Promise<Running> {
   return {
     address: `http://${config.host}:${(server.address() as AddressInfo).port}`,
     engine,
+    database,
     close: async () => {
-      await engine.close();
+      // nobody asks for work any more, then the work ends, then what it is written in
       server.closeAllConnections();
       await new Promise((done) => server.close(done));
-      await database.close();
+      await engine.close();
+      await closeDatabase();
     },
   };
 }

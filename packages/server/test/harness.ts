@@ -30,7 +30,7 @@ export async function testServer(beside?: TestServer): Promise<TestServer> {
   if (!beside) await freshSchema(given, database.name);
   process.env.LOG_LEVEL = 'fatal';
   const folder = beside?.folder ?? mkdtempSync(join(tmpdir(), 'server-'));
-  const running = await startServer({
+  const config = {
     host: '127.0.0.1',
     port: 0,
     dataFolder: folder,
@@ -39,7 +39,8 @@ export async function testServer(beside?: TestServer): Promise<TestServer> {
     volumesFolder: join(folder, 'allowed'),
     cli: resolve(__dirname, '../../cli/build/bramblemist.cjs'),
     database,
-  });
+  };
+  const running = await startServer(config, beside?.database);
   return {
     ...running,
     folder,

@@ -178,6 +178,21 @@ describe('with a server of its own', () => {
     await until(async () => (await bakeOf(server, s.id, quick)).job?.state === 'done');
   }, 60_000);
 
+  test('a server that closes as it takes up a job hands it back', async () => {
+    const s = await newShot(server);
+    for (let trial = 0; trial < 4; trial++) {
+      const other = await testServer(server);
+      const id = await startBake(other, s, 40, 0.1);
+      await new Promise((done) => setTimeout(done, trial * 40));
+      await other.close();
+      // where the one beside did not take it at once, nobody holds it
+      const { job } = await bakeOf(server, s.id, id);
+      expect(['queued', 'running', 'done']).toContain(job!.state);
+      const done = await until(async () => (await bakeOf(server, s.id, id)).job?.state === 'done');
+      expect(done).toBe(true);
+    }
+  }, 60_000);
+
   test('one picture does not wait behind a long bake', async () => {
     const s = await newShot(server);
     const small = await startBake(server, s, 2, 0.1);

@@ -226,8 +226,12 @@ export class JobEngine extends EventEmitter {
   async close(): Promise<void> {
     this.closing = true;
     if (this.timer) clearInterval(this.timer);
-    for (const running of this.running.values()) this.end(running);
-    await Promise.all(this.busy);
+    // a job that was being taken as this began is there only when that is over
+    while (this.busy.size > 0) {
+      for (const running of this.running.values()) this.end(running);
+      await Promise.race(this.busy);
+    }
+    await this.notes;
   }
 
   /** Asks a child to end, and makes it where it does not listen. */
@@ -241,17 +245,18 @@ export class JobEngine extends EventEmitter {
     if (this.looking || this.closing) return;
     this.looking = true;
     this.keepBusy(
-      this.serve()
-        .catch((error: unknown) => this.log.error({ error }, 'the queue stumbled'))
-        .finally(() => {
-          this.looking = false;
-        }),
+      this.serve().finally(() => {
+        this.looking = false;
+      }),
     );
   }
 
+  /** Work that closing waits for. */
   private keepBusy(work: Promise<void>): void {
-    this.busy.add(work);
-    void work.finally(() => this.busy.delete(work));
+    const watched = work
+      .catch((error: unknown) => this.log.error({ error }, 'a job could not be brought to its end'))
+      .finally(() => this.busy.delete(watched));
+    this.busy.add(watched);
   }
 
   private freeSlots(lane: Lane): number {
@@ -323,6 +328,7 @@ export class JobEngine extends EventEmitter {
   private async runChild(running: Running, args: string[]): Promise<void> {
     const { job } = running;
     if ((await this.patiently(() => job.reload())).state !== 'running') return void this.emit('job', job);
+    if (this.closing) return this.handBack(job);
     const child = spawn(process.execPath, [this.cli, ...args], {
       stdio: ['ignore', 'pipe', 'pipe'],
       env: { ...process.env, BRAMBLEMIST_PARENT: String(process.pid) },
@@ -350,12 +356,7 @@ export class JobEngine extends EventEmitter {
     await this.patiently(async () => this.runners[job.kind].reconcile?.(job));
     await this.patiently(() => job.reload());
     if (job.state !== 'running' || job.owner !== this.owner) return void this.emit('job', job);
-    if (this.closing && code !== 0) {
-      // it goes on with the next start
-      await job.update({ state: 'queued', owner: null, beatAt: null });
-      return void this.emit('job', job);
-    }
-
+    if (this.closing && code !== 0) return this.handBack(job);
     if (trouble) return this.finish(job, 'failed', (trouble as Error).message);
     if (code === NO_ROOM) return this.finish(job, 'paused', lastLines(errors));
     if (signal)
@@ -369,6 +370,12 @@ export class JobEngine extends EventEmitter {
     if (code !== 0)
       return this.finish(job, 'failed', lastLines(errors) || `The process ended with code ${code}.`);
     return this.finish(job, 'done', null);
+  }
+
+  /** A job that this server was working on as it closes goes on with the next start. */
+  private async handBack(job: Job): Promise<void> {
+    await job.update({ state: 'queued', owner: null, beatAt: null });
+    this.emit('job', job);
   }
 
   private async line(running: Running, text: string): Promise<void> {
@@ -402,7 +409,7 @@ export class JobEngine extends EventEmitter {
       try {
         return await act();
       } catch (error) {
-        if (!isAway(error) || Date.now() > end) throw error;
+        if (!isAway(error) || this.closing || Date.now() > end) throw error;
         this.log.warn({ error }, 'the database does not answer; the job waits for it');
         await new Promise((done) => setTimeout(done, ASK_MS));
       }
