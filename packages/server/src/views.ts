@@ -1,7 +1,7 @@
 // Rows as the payloads that the browser gets.
 import { readIncidents } from '@bramblemist/core/record/incident';
+import { readFile, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { readJson } from '@bramblemist/core/io/node/files';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { SheetCell } from '@bramblemist/core/io/node/sheet';
 import { changedSince } from '@bramblemist/core/cache/currency';
@@ -148,6 +148,10 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     sheet: newest(jobs, ['sheet'], shot.name),
     drift: newest(jobs, ['particles'], shot.name),
   };
+  const rendered = await Promise.all(renders.map((r) => storage.pictured(storage.renderFolder(r.id))));
+  const combined = await Promise.all(combines.map((c) => storage.pictured(storage.combineFolder(c.id))));
+  const drifted = await Promise.all(drifts.map((d) => sizesOf(storage, storage.driftFolder(d.id), d.format)));
+  const troubles = await Promise.all(sheets.map((s) => troublesOf(storage.sheetFolder(s.id))));
   return {
     id: shot.id,
     name: shot.name,
@@ -185,38 +189,35 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
         createdAt: b.createdAt.toISOString(),
       };
     }),
-    renders: renders.map((r): RenderInfo => ({
+    renders: renders.map((r, n): RenderInfo => ({
       id: r.id,
       bakeId: r.bakeId,
       look: r.look,
       job: byKind.render.get(r.id) ?? null,
-      frames: storage.frameFiles(storage.renderFolder(r.id), 'png').map((f) => f.frame),
+      frames: rendered[n],
       createdAt: r.createdAt.toISOString(),
     })),
-    combines: combines.map((c): CombineInfo => ({
+    combines: combines.map((c, n): CombineInfo => ({
       id: c.id,
       renderId: c.renderId,
       plateId: c.plateId ?? null,
       settings: c.settings,
       job: byKind.combine.get(c.id) ?? null,
-      frames: storage.frameFiles(storage.combineFolder(c.id), 'png').map((f) => f.frame),
+      frames: combined[n],
       createdAt: c.createdAt.toISOString(),
     })),
     assets: assets.map(assetInfo),
-    drifts: drifts.map((d): DriftInfo => {
-      const files = storage.frameFiles(storage.driftFolder(d.id), d.format);
-      return {
-        id: d.id,
-        bakeId: d.bakeId,
-        settings: d.settings,
-        format: d.format,
-        job: byKind.drift.get(d.id) ?? null,
-        frames: files.length,
-        bytes: files.reduce((sum, f) => sum + f.bytes, 0),
-        createdAt: d.createdAt.toISOString(),
-      };
-    }),
-    sheets: sheets.map((s): SheetInfo => ({
+    drifts: drifts.map((d, n): DriftInfo => ({
+      id: d.id,
+      bakeId: d.bakeId,
+      settings: d.settings,
+      format: d.format,
+      job: byKind.drift.get(d.id) ?? null,
+      frames: drifted[n].length,
+      bytes: drifted[n].reduce((sum, bytes) => sum + bytes, 0),
+      createdAt: d.createdAt.toISOString(),
+    })),
+    sheets: sheets.map((s, n): SheetInfo => ({
       id: s.id,
       variantId: s.variantId,
       variantNumber: variants.find((v) => v.id === s.variantId)?.number ?? 0,
@@ -226,7 +227,7 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
       first: s.firstFrame,
       last: s.lastFrame,
       job: byKind.sheet.get(s.id) ?? null,
-      troubles: troublesOf(storage.sheetFolder(s.id)),
+      troubles: troubles[n],
       createdAt: s.createdAt.toISOString(),
     })),
   };
@@ -248,10 +249,17 @@ export function channelsOf({ recipe, made }: Bake): string[] {
 }
 
 /** From what the runs of a sheet say of themselves. */
-function troublesOf(folder: string): (string | null)[] {
+async function troublesOf(folder: string): Promise<(string | null)[]> {
   try {
-    return (readJson(join(folder, 'sheet.json')) as SheetCell[]).map((c) => c.trouble);
+    const cells = JSON.parse(await readFile(join(folder, 'sheet.json'), 'utf8')) as SheetCell[];
+    return cells.map((c) => c.trouble);
   } catch {
     return []; // not begun
   }
+}
+
+/** How many bytes each frame of a folder has. */
+async function sizesOf(storage: Storage, folder: string, extension: string): Promise<number[]> {
+  const files = await storage.frameFiles(folder, extension);
+  return Promise.all(files.map(async ({ file }) => (await stat(join(folder, file))).size));
 }

@@ -1,6 +1,6 @@
 // The queue by force: servers that die alone, children that hang, what is cleared under a job, lanes, limits.
 import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import type { Manifest } from '@bramblemist/core/cache/manifest';
@@ -209,6 +209,46 @@ describe('with a server of its own', () => {
     expect((await bakeOf(server, s.id, long)).job!.state).toBe('running');
     await post(server, routes.stopJob(job.id));
   }, 60_000);
+
+  test('frames of a render go to both slots, none twice; what somebody waits for goes first', async () => {
+    const s = await newShot(server);
+    const bake = await startBake(server, s, 40, 0.1);
+    await until(async () => (await bakeOf(server, s.id, bake)).job?.state === 'done');
+    const large = { ...s.variants[0].look };
+    large.camera = { ...large.camera, width: 640, height: 360 };
+    const ask = async (first: number, last: number): Promise<number> =>
+      (await server.ask(routes.renders(bake), { body: { look: large, frames: { first, last } } })).data
+        .id as number;
+    const renderOf = async (id: number): Promise<RenderInfo> =>
+      (await shotNow(server, s.id)).renders.find((r) => r.id === id)!;
+    const long = await ask(1, 24);
+    const place = join(server.folder, 'renders', String(long));
+    const workers = (): number => workersOn(place).length;
+    let most = 0;
+    await until(async () => {
+      most = Math.max(most, workers());
+      return most === 2 && (await renderOf(long)).frames.length > 2;
+    });
+    // both slots are taken, and yet the one picture comes at once
+    const one = await ask(20, 20);
+    await until(async () => (await renderOf(one)).job?.state === 'done');
+    const { job, frames } = await renderOf(long);
+    expect(job!.state).toBe('running');
+    expect(frames.length).toBeLessThan(24);
+    await post(server, routes.pauseJob(job!.id));
+    await until(() => Promise.resolve(workers() === 0), 5);
+    const there = readdirSync(place).map((f) => [f, statSync(join(place, f)).mtimeMs] as const);
+    await post(server, routes.goOnJob(job!.id));
+    const done = await until(async () => {
+      const now = await renderOf(long);
+      return now.job?.state === 'done' ? now : null;
+    }, 90);
+    expect(done.frames).toEqual(Array.from({ length: 24 }, (_, n) => n + 1));
+    expect(done.job).toMatchObject({ done: 24, total: 24 });
+    const whole = there.filter(([f]) => there.some(([g]) => g === f.replace(/exr$/, 'png')));
+    expect(whole.length).toBeGreaterThan(4);
+    for (const [file, at] of whole) expect([file, statSync(join(place, file)).mtimeMs]).toEqual([file, at]);
+  }, 180_000);
 
   test('what is half-made cannot be cleared, and what lies in the bin cannot be gone on with', async () => {
     const s = await newShot(server);

@@ -1,9 +1,10 @@
 // The queue: jobs stand in the database and run as child processes (the command line), so that a crash takes
 // down one job and nothing else. There are two lanes: one for long work, one for what a person waits for, so
-// that a single picture does not wait behind a night's bake. A job whose server is gone is taken up again by
-// whoever looks next; what was finished of it stays. The seam is narrow: enqueue, stop, pause, go on, put
-// first, and an event for each change.
-import { spawn, type ChildProcess } from 'node:child_process';
+// that a single picture does not wait behind a night's bake. A slot with nothing to do in its own lane lends
+// itself to the other: to frames of a long job that do not need each other, until somebody waits. A job whose
+// server is gone is taken up again by whoever looks next; what was finished of it stays. The seam is narrow:
+// enqueue, stop, pause, go on, put first, and an event for each change.
+import { spawn } from 'node:child_process';
 import { EventEmitter } from 'node:events';
 import { appendFile, mkdir, readFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
@@ -17,11 +18,20 @@ import { DiskFullError } from '@bramblemist/core/io/node/files';
 import { HttpError } from '../http-error';
 import { withoutPaths } from '../words';
 import { Job } from '../models';
+import { Work, type Lane, type Part } from './work';
 
 /** What a kind of job runs, and what it does with each line that comes back. */
 export interface JobRunner {
-  /** Arguments for the command line. Throws where the job cannot start. */
-  command(job: Job): Promise<string[]>;
+  /**
+   * Arguments for the command line, of a kind with `frames` for those from the first to the last of a chunk.
+   * Throws where the job cannot start.
+   */
+  command(job: Job, chunk?: { first: number; last: number }): Promise<string[]>;
+  /**
+   * Of a kind whose frames do not need each other: all that are to be made, in order, and which of them are
+   * missing.
+   */
+  frames?(job: Job): Promise<{ all: number[]; missing: number[] }>;
   /** A progress line of the child. */
   onLine(job: Job, line: Record<string, unknown>): Promise<void>;
   /** Whether what it makes is there to be made: it may have been cleared. Null, or what is in the way. */
@@ -30,7 +40,6 @@ export interface JobRunner {
   reconcile?(job: Job): Promise<void>;
 }
 
-export type Lane = 'long' | 'waited';
 /** Children at once in each lane. */
 const SLOTS: Readonly<Record<Lane, number>> = { long: 1, waited: 1 };
 /** What a person waits for: pictures of so many frames at the most, and looking files over. */
@@ -41,14 +50,6 @@ export const MOST_FRAMES = 20_000;
 const MOST_WAITING = 500;
 /** A child that was asked to end is made to after so long. */
 const KILL_AFTER_MS = 2000;
-
-interface Running {
-  readonly job: Job;
-  readonly lane: Lane;
-  child: ChildProcess | null;
-  /** Frames that were there when the child began, and when that was. */
-  begun: { done: number; at: number };
-}
 
 export function laneOf({ kind, total }: Pick<Job, 'kind' | 'total'>): Lane {
   return WAITED.includes(kind) && total <= FEW_FRAMES ? 'waited' : 'long';
@@ -73,7 +74,8 @@ const ASK_MS = 1000;
 
 export class JobEngine extends EventEmitter {
   private readonly owner = `${hostname()}:${process.pid}:${randomUUID()}`;
-  private readonly running = new Map<number, Running>();
+  /** What runs here, by the number of its job. */
+  private readonly works = new Map<number, Work>();
   private timer: NodeJS.Timeout | null = null;
   private closing = false;
   private readonly busy = new Set<Promise<void>>();
@@ -186,8 +188,7 @@ export class JobEngine extends EventEmitter {
     await job.reload();
     if (done !== 1) return job;
     // of a job that another server runs, that one sees it with its next beat
-    const running = this.running.get(id);
-    if (running) this.end(running);
+    this.endParts(this.works.get(id));
     this.emit('job', job);
     return job;
   }
@@ -228,17 +229,22 @@ export class JobEngine extends EventEmitter {
     if (this.timer) clearInterval(this.timer);
     // a job that was being taken as this began is there only when that is over
     while (this.busy.size > 0) {
-      for (const running of this.running.values()) this.end(running);
+      for (const work of this.works.values()) this.endParts(work);
       await Promise.race(this.busy);
     }
+
     await this.notes;
   }
 
   /** Asks a child to end, and makes it where it does not listen. */
-  private end({ child }: Running): void {
+  private end({ child }: Part): void {
     if (!child || child.exitCode !== null || child.signalCode !== null) return;
     child.kill('SIGTERM');
     setTimeout(() => child.kill('SIGKILL'), KILL_AFTER_MS).unref();
+  }
+
+  private endParts(work: Work | undefined): void {
+    for (const part of work?.parts ?? []) this.end(part);
   }
 
   private look(): void {
@@ -259,11 +265,15 @@ export class JobEngine extends EventEmitter {
     this.busy.add(watched);
   }
 
-  private freeSlots(lane: Lane): number {
-    return SLOTS[lane] - [...this.running.values()].filter((r) => r.lane === lane).length;
+  private parts(lane: Lane): Part[] {
+    return [...this.works.values()].flatMap((w) => [...w.parts]).filter((p) => p.lane === lane);
   }
 
-  /** Starts what waits, as far as there are slots. */
+  private freeSlots(lane: Lane): number {
+    return SLOTS[lane] - this.parts(lane).length;
+  }
+
+  /** Gives free slots what waits: first each lane its own, then what may lend itself to the other. */
   private async serve(): Promise<void> {
     await this.takeUpLeft();
     const waiting = await Job.findAll({
@@ -274,112 +284,201 @@ export class JobEngine extends EventEmitter {
       ],
       limit: 100,
     });
-    for (const next of waiting) {
-      const lane = laneOf(next);
-      if (this.closing) return;
-      if (this.freeSlots(lane) <= 0) continue;
-      // only one server can turn it from queued to running
-      const [taken] = await Job.update(
-        { state: 'running', owner: this.owner, startedAt: new Date(), beatAt: new Date() },
-        { where: { id: next.id, state: 'queued' } },
-      );
-      if (taken === 1) this.keepBusy(this.run(await next.reload(), lane).finally(() => this.look()));
+    const begun = [...this.works.values()].filter((w) => w.hasMore).map((w) => w.job);
+    const all = [...waiting, ...begun].sort((a, b) => b.priority - a.priority || a.id - b.id);
+    for (const job of all) {
+      const lane = laneOf(job);
+      if (this.freeSlots(lane) > 0) await this.serveJob(job, lane);
+      else if (lane === 'waited') this.takeBack(lane);
+    }
+
+    for (const job of all) {
+      const other: Lane = laneOf(job) === 'long' ? 'waited' : 'long';
+      const maySplit = this.runners[job.kind].frames !== undefined;
+      if (maySplit && this.freeSlots(other) > 0) await this.serveJob(job, other);
+    }
+
+    // of a job with frames left that got no slot others may go first
+    for (const work of [...this.works.values()])
+      if (work.hasMore && work.parts.size === 0) await this.handBack(work);
+  }
+
+  /** Ends a long job's chunk in a lane that somebody waits for. */
+  private takeBack(lane: Lane): void {
+    for (const work of this.works.values())
+      for (const part of work.parts)
+        if (part.lane === lane && laneOf(work.job) !== lane && part.child) {
+          part.givenBack = true;
+          this.end(part);
+        }
+  }
+
+  private async serveJob(job: Job, lane: Lane): Promise<void> {
+    if (this.closing) return;
+    const known = this.works.get(job.id);
+    if (known) {
+      if (known.hasMore) this.keepBusy(this.runPart(known, known.open(lane)));
+      return;
+    }
+
+    // only one server can turn it from queued to running
+    const [taken] = await Job.update(
+      { state: 'running', owner: this.owner, startedAt: new Date(), beatAt: new Date() },
+      { where: { id: job.id, state: 'queued' } },
+    );
+    if (taken !== 1) return;
+    const work = new Work(await job.reload());
+    this.works.set(job.id, work);
+    this.keepBusy(this.begin(work, work.open(lane)));
+  }
+
+  /** The first part of a job: finds out what there is to do. */
+  private async begin(work: Work, part: Part): Promise<void> {
+    const { job } = work;
+    const runner = this.runners[job.kind];
+    this.note(job.id, 'started');
+    this.emit('job', job);
+    work.beat = setInterval(() => void this.beat(work), BEAT_MS);
+    try {
+      await this.patiently(async () => runner.reconcile?.(job));
+      const frames = runner.frames && (await this.patiently(() => runner.frames!(job)));
+      if (frames) {
+        work.plan(frames);
+        await this.patiently(() => job.update({ done: work.done, total: frames.all.length }));
+      }
+
+      work.begun = { done: work.done, at: Date.now() };
+    } catch (error) {
+      this.trouble(work, error as Error);
+    }
+
+    await this.runPart(work, part);
+  }
+
+  private trouble(work: Work, error: Error): void {
+    const full = (error as NodeJS.ErrnoException).code === 'ENOSPC' || error instanceof DiskFullError;
+    work.outcome ??= { state: full ? 'paused' : 'failed', message: error.message };
+  }
+
+  private async runPart(work: Work, part: Part): Promise<void> {
+    const { job } = work;
+    try {
+      work.hand(part);
+      // others may take what is left
+      if (work.hasMore) this.look();
+      if (work.outcome === null && part.frames?.length !== 0) await this.runChild(work, part);
+    } catch (error) {
+      this.trouble(work, error as Error);
+    }
+
+    const missing = work.drop(part);
+    if (missing.length > 0) this.note(job.id, `${missing.length} frames of a chunk are handed out again`);
+    if (work.outcome) this.endParts(work);
+    if (work.parts.size === 0) await this.conclude(work);
+    this.look();
+  }
+
+  /** What becomes of a job whose last child has ended. */
+  private async conclude(work: Work): Promise<void> {
+    const { job, outcome } = work;
+    try {
+      // what a killed child had written but not said
+      await this.patiently(async () => this.runners[job.kind].reconcile?.(job));
+      await this.patiently(() => job.reload());
+      // a slot took up more of it meanwhile
+      if (work.parts.size > 0) return;
+      if (job.state !== 'running' || job.owner !== this.owner) this.forget(work);
+      else if (this.closing && (work.isInterrupted || work.hasMore)) await this.handBack(work);
+      else if (outcome) await this.finish(work, outcome.state, outcome.message);
+      else if (!work.hasMore) await this.finish(work, 'done', null);
+    } catch (error) {
+      if (this.works.has(job.id)) await this.finish(work, 'failed', (error as Error).message);
+      else throw error;
     }
   }
 
-  private async run(job: Job, lane: Lane): Promise<void> {
-    const running: Running = { job, lane, child: null, begun: { done: 0, at: Date.now() } };
-    this.running.set(job.id, running);
-    this.note(job.id, 'started');
-    this.emit('job', job);
-    const beat = setInterval(() => void this.beat(running), BEAT_MS);
-    const runner = this.runners[job.kind];
-    try {
-      await this.patiently(async () => runner.reconcile?.(job));
-      const args = await this.patiently(() => runner.command(job));
-      await this.runChild(running, args);
-    } catch (error) {
-      const full = (error as NodeJS.ErrnoException).code === 'ENOSPC' || error instanceof DiskFullError;
-      await this.finish(job, full ? 'paused' : 'failed', (error as Error).message);
-    } finally {
-      clearInterval(beat);
-      this.running.delete(job.id);
-    }
+  private forget(work: Work): void {
+    clearInterval(work.beat);
+    this.works.delete(work.job.id);
+    this.emit('job', work.job);
+  }
+
+  /** A job that is not done waits again: for its turn, or for the next start. */
+  private async handBack(work: Work): Promise<void> {
+    const { id } = work.job;
+    await Job.update(
+      { state: 'queued', owner: null, beatAt: null, memory: null },
+      { where: { id, state: 'running', owner: this.owner } },
+    );
+    await work.job.reload();
+    this.note(id, 'waits again');
+    this.forget(work);
   }
 
   /**
-   * Says that the job is still ours; where it is not any more, or is halted by another server, its child
-   * ends.
+   * Says that the job is still ours; where it is not any more, or is halted by another server, its children
+   * end.
    */
-  private async beat(running: Running): Promise<void> {
-    const { job, child } = running;
+  private async beat(work: Work): Promise<void> {
+    const { job } = work;
     try {
-      const memory = child?.pid === undefined ? null : await residentBytes(child.pid);
+      const pids = [...work.parts].flatMap((p) => (p.child?.pid === undefined ? [] : [p.child.pid]));
+      const sizes = await Promise.all(pids.map(residentBytes));
+      const memory = sizes.length > 0 ? sizes.reduce<number>((sum, n) => sum + (n ?? 0), 0) : null;
       const [ours] = await Job.update(
         { beatAt: new Date(), memory },
         { where: { id: job.id, state: 'running', owner: this.owner } },
       );
-      if (ours !== 1) this.end(running);
+      if (ours !== 1) this.endParts(work);
     } catch (error) {
       this.log.warn({ error, job: job.id }, 'the database does not answer; the job goes on');
     }
   }
 
-  private async runChild(running: Running, args: string[]): Promise<void> {
-    const { job } = running;
-    if ((await this.patiently(() => job.reload())).state !== 'running') return void this.emit('job', job);
-    if (this.closing) return this.handBack(job);
+  private async runChild(work: Work, part: Part): Promise<void> {
+    const { job } = work;
+    const { frames } = part;
+    const chunk = frames ? { first: frames[0], last: frames[frames.length - 1] } : undefined;
+    const args = await this.patiently(() => this.runners[job.kind].command(job, chunk));
+    if ((await this.patiently(() => job.reload())).state !== 'running') return;
+    work.isInterrupted ||= this.closing;
+    if (this.closing || part.givenBack) return;
     const child = spawn(process.execPath, [this.cli, ...args], {
       stdio: ['ignore', 'pipe', 'pipe'],
       env: { ...process.env, BRAMBLEMIST_PARENT: String(process.pid) },
     });
-    running.child = child;
+    part.child = child;
     let errors = '';
     let pending: Promise<void> = Promise.resolve();
-    let trouble: Error | null = null;
-    running.begun = { done: 0, at: Date.now() };
     child.stderr.on('data', (data: Buffer) => {
       errors = (errors + data.toString()).slice(-4000);
       this.note(job.id, data.toString().trim());
     });
     createInterface({ input: child.stdout }).on('line', (text) => {
       pending = pending
-        .then(() => this.patiently(() => this.line(running, text)))
-        .catch((error: Error) => void (trouble ??= error));
+        .then(() => this.patiently(() => this.line(work, part, text)))
+        .catch((error: Error) => this.trouble(work, error));
     });
     const [code, signal] = await new Promise<[number | null, NodeJS.Signals | null]>((done, fail) => {
       child.once('error', fail);
       child.once('close', (c, s) => done([c, s]));
     });
     await pending;
-    // what a killed child had written but not said
-    await this.patiently(async () => this.runners[job.kind].reconcile?.(job));
-    await this.patiently(() => job.reload());
-    if (job.state !== 'running' || job.owner !== this.owner) return void this.emit('job', job);
-    if (this.closing && code !== 0) return this.handBack(job);
-    if (trouble) return this.finish(job, 'failed', (trouble as Error).message);
-    if (code === NO_ROOM) return this.finish(job, 'paused', lastLines(errors));
-    if (signal)
-      return this.finish(
-        job,
-        'failed',
-        'The process was ended from outside ' +
-          `(${signal})${signal === 'SIGKILL' ? ', perhaps since memory ran out' : ''}. Finished frames ` +
-          'are whole and kept.',
-      );
-    if (code !== 0)
-      return this.finish(job, 'failed', lastLines(errors) || `The process ended with code ${code}.`);
-    return this.finish(job, 'done', null);
+    work.isInterrupted ||= this.closing && code !== 0;
+    if (this.closing || part.givenBack) return;
+    const missed = frames?.filter((f) => !part.made.has(f)) ?? [];
+    if (code === 0 && missed.length > 0)
+      throw new Error(`The process ended without frame ${missed[0]}. Its source may have changed meanwhile.`);
+    if (code === 0) return;
+    const message = signal
+      ? `The process was ended from outside (${signal})` +
+        `${signal === 'SIGKILL' ? ', perhaps since memory ran out' : ''}. Finished frames are whole and kept.`
+      : lastLines(errors) || `The process ended with code ${code}.`;
+    work.outcome ??= { state: code === NO_ROOM ? 'paused' : 'failed', message };
   }
 
-  /** A job that this server was working on as it closes goes on with the next start. */
-  private async handBack(job: Job): Promise<void> {
-    await job.update({ state: 'queued', owner: null, beatAt: null });
-    this.emit('job', job);
-  }
-
-  private async line(running: Running, text: string): Promise<void> {
-    const { job, begun } = running;
+  private async line(work: Work, part: Part, text: string): Promise<void> {
+    const { job } = work;
     let line: Record<string, unknown>;
     try {
       line = JSON.parse(text) as Record<string, unknown>;
@@ -388,19 +487,20 @@ export class JobEngine extends EventEmitter {
     }
 
     await this.runners[job.kind].onLine(job, line);
-    if (line.event === 'start') running.begun = { done: Number(line.done ?? 0), at: Date.now() };
-    if (line.event === 'frame') {
-      const done = Number(line.done);
-      const total = Number(line.total);
-      const seconds = (Date.now() - begun.at) / 1000;
-      const rate = seconds > 0 ? (done - begun.done) / seconds : null;
-      await Job.update({ done, total, rate }, { where: { id: job.id } });
-      Object.assign(job, { done, total, rate });
-      const frame = line.frame === undefined ? '' : `: frame ${String(line.frame)}`;
-      const size = line.bytes === undefined ? '' : `, ${String(line.bytes)} bytes`;
-      this.note(job.id, `${done} of ${total}${frame}${size}`);
-      this.emit('job', job);
-    }
+    if (line.event === 'start' && work.total === null)
+      work.begun = { done: Number(line.done ?? 0), at: Date.now() };
+    if (line.event !== 'frame') return;
+    if (part.frames?.includes(Number(line.frame))) part.made.add(Number(line.frame));
+    const total = work.total ?? Number(line.total);
+    const done = work.total === null ? Number(line.done) : work.done;
+    const seconds = (Date.now() - work.begun.at) / 1000;
+    const rate = seconds > 0 ? (done - work.begun.done) / seconds : null;
+    await Job.update({ done, total, rate }, { where: { id: job.id } });
+    Object.assign(job, { done, total, rate });
+    const frame = line.frame === undefined ? '' : `: frame ${String(line.frame)}`;
+    const size = line.bytes === undefined ? '' : `, ${String(line.bytes)} bytes`;
+    this.note(job.id, `${done} of ${total}${frame}${size}`);
+    this.emit('job', job);
   }
 
   /** Asks a database that does not answer again and again: it may be started anew. */
@@ -416,18 +516,26 @@ export class JobEngine extends EventEmitter {
     }
   }
 
-  private async finish(job: Job, state: 'done' | 'failed' | 'paused', message: string | null): Promise<void> {
+  private async finish(
+    work: Work,
+    state: 'done' | 'failed' | 'paused',
+    message: string | null,
+  ): Promise<void> {
+    const { job } = work;
     this.note(job.id, message === null ? state : `${state}: ${message}`);
-    await this.patiently(() =>
-      job.update({
-        state,
-        message: message === null ? null : withoutPaths(message).slice(0, 1000),
-        endedAt: state === 'paused' ? null : new Date(),
-        memory: null,
-      }),
-    );
-    this.log.info({ job: job.id, kind: job.kind, state, message }, 'job ended');
-    this.emit('job', job);
+    try {
+      await this.patiently(() =>
+        job.update({
+          state,
+          message: message === null ? null : withoutPaths(message).slice(0, 1000),
+          endedAt: state === 'paused' ? null : new Date(),
+          memory: null,
+        }),
+      );
+      this.log.info({ job: job.id, kind: job.kind, state, message }, 'job ended');
+    } finally {
+      this.forget(work);
+    }
   }
 }
 

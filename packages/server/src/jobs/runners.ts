@@ -1,5 +1,4 @@
 // What bakes, renders and combines run, and what is noted of their frames.
-import { existsSync, rmSync } from 'node:fs';
 import { readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { writeWhole } from '@bramblemist/core/io/node/files';
@@ -7,7 +6,7 @@ import type { CachedFrame, Damage, Manifest } from '@bramblemist/core/cache/mani
 import { MANIFEST } from '@bramblemist/core/io/node/cache';
 import type { CacheMade, JobKind } from '@bramblemist/contracts/payloads';
 import { Asset, Bake, CombineRun, DriftRun, Frame, Job, Render, Sheet, Variant } from '../models';
-import type { Storage } from '../storage/storage';
+import { isThere, type Storage } from '../storage/storage';
 import type { JobRunner } from './engine';
 
 async function need<T>(found: Promise<T | null>, what: string): Promise<T> {
@@ -57,6 +56,19 @@ async function lookFile(storage: Storage, job: Job, bake: Bake): Promise<string[
   const path = storage.jobFile(job.id, 'look');
   writeWhole(path, JSON.stringify(variant.look));
   return ['--look', path];
+}
+
+/** Which frames of a range the source has, and which of them have no picture yet. */
+async function missingOf(
+  storage: Storage,
+  source: readonly number[],
+  { firstFrame, lastFrame }: { firstFrame: number; lastFrame: number },
+  folder: string,
+): Promise<{ all: number[]; missing: number[] }> {
+  const all = source.filter((f) => f >= firstFrame && f <= lastFrame).sort((a, b) => a - b);
+  if (all.length === 0) throw new Error(`There is nothing to work on in frames ${firstFrame}-${lastFrame}.`);
+  const made = new Set(await storage.pictured(folder));
+  return { all, missing: all.filter((f) => !made.has(f)) };
 }
 
 export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> {
@@ -151,9 +163,9 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
         const bake = await need(Bake.findByPk(job.targetId), 'The cache');
         const made = bake.made as Extract<CacheMade, { kind: 'brought' }>;
         const path =
-          made.from === 'upload' ? storage.broughtVolumes(made.key) : storage.allowedPath(made.key);
+          made.from === 'upload' ? storage.broughtVolumes(made.key) : await storage.allowedPath(made.key);
         const recipe = storage.jobFile(job.id, 'recipe');
-        if (!path || !existsSync(path))
+        if (!path || !(await isThere(path)))
           throw new Error(`${made.name} is not there any more. Bring it in again.`);
         writeWhole(recipe, JSON.stringify(bake.recipe));
         return [
@@ -223,7 +235,7 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
         const recipe = storage.jobFile(job.id, 'recipe');
         const look = storage.jobFile(job.id, 'look');
         // a sheet that goes on begins anew
-        rmSync(join(storage.sheetFolder(sheet.id), 'sheet.json'), { force: true });
+        await rm(join(storage.sheetFolder(sheet.id), 'sheet.json'), { force: true });
         writeWhole(recipe, JSON.stringify(sheet.recipe));
         writeWhole(look, JSON.stringify(sheet.look));
         return [
@@ -249,7 +261,17 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
       hindrance: (job) => hindranceOf(Sheet.findByPk(job.targetId)),
     },
     render: {
-      async command(job) {
+      async frames(job) {
+        const render = await need(Render.findByPk(job.targetId), 'The render');
+        const rows = await Frame.findAll({ where: { bakeId: render.bakeId }, attributes: ['frame'] });
+        return missingOf(
+          storage,
+          rows.map((r) => r.frame),
+          render,
+          storage.renderFolder(render.id),
+        );
+      },
+      async command(job, chunk) {
         const render = await need(Render.findByPk(job.targetId), 'The render');
         const look = storage.jobFile(job.id, 'look');
         writeWhole(look, JSON.stringify(render.look));
@@ -263,7 +285,7 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
           '--look',
           look,
           '--frames',
-          `${render.firstFrame}-${render.lastFrame}`,
+          `${chunk!.first}-${chunk!.last}`,
           '--json',
         ];
       },
@@ -271,7 +293,12 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
       hindrance: (job) => hindranceOf(Render.findByPk(job.targetId)),
     },
     combine: {
-      async command(job) {
+      async frames(job) {
+        const run = await need(CombineRun.findByPk(job.targetId), 'The combine');
+        const pictures = await storage.pictured(storage.renderFolder(run.renderId));
+        return missingOf(storage, pictures, run, storage.combineFolder(run.id));
+      },
+      async command(job, chunk) {
         const run = await need(CombineRun.findByPk(job.targetId), 'The combine');
         const settings = storage.jobFile(job.id, 'combine');
         writeWhole(settings, JSON.stringify(run.settings));
@@ -284,7 +311,7 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
           '--settings',
           settings,
           '--frames',
-          `${run.firstFrame}-${run.lastFrame}`,
+          `${chunk!.first}-${chunk!.last}`,
           '--json',
           ...(plate ? ['--plate', storage.assetFile(plate.sha256)] : []),
         ];

@@ -1,6 +1,5 @@
 // Bakes, renders, combines: starting them, following them, fetching what they made.
 import archiver from 'archiver';
-import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { Router, type Response } from 'express';
 import { COMBINE } from '@bramblemist/core/combine/combine';
@@ -13,7 +12,7 @@ import { probeCost } from '../jobs/probe';
 import { cellFolder } from '@bramblemist/core/io/node/sheet';
 import { cellsOf, MOST_CELLS } from '@bramblemist/core/analysis/sheet';
 import { Asset, Bake, CombineRun, Frame, Job, Render, Sheet, Shot, Variant } from '../models';
-import type { Storage } from '../storage/storage';
+import { isThere, type Storage } from '../storage/storage';
 import { begin } from '../services/work';
 import { frameInfos, jobInfo } from '../views';
 import { body, found, goneWith, idOf, route } from './door';
@@ -146,7 +145,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
     route(async (req, res) => {
       sendFrame(
         res,
-        storage.frameFile(join(storage.bakeFolder(idOf(req)), 'preview'), idOf(req, 'frame'), 'brick'),
+        await storage.frameFile(join(storage.bakeFolder(idOf(req)), 'preview'), idOf(req, 'frame'), 'brick'),
         'application/octet-stream',
       );
     }),
@@ -158,7 +157,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       const frame = idOf(req, 'frame');
       sendFrame(
         res,
-        storage.frameFile(storage.bakeFolder(bake.id), frame, 'vdb'),
+        await storage.frameFile(storage.bakeFolder(bake.id), frame, 'vdb'),
         'application/octet-stream',
         frameName(fileStem(bake.recipe.name), frame, 'vdb'),
       );
@@ -172,7 +171,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
         throw new HttpError(404, 'There is no such run in a sheet.');
       sendFrame(
         res,
-        storage.frameFile(cellFolder(storage.sheetFolder(idOf(req)), cell), idOf(req, 'frame'), 'png'),
+        await storage.frameFile(cellFolder(storage.sheetFolder(idOf(req)), cell), idOf(req, 'frame'), 'png'),
         'image/png',
       );
     }),
@@ -188,7 +187,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
         if (type !== 'png' && type !== 'exr') throw new HttpError(404, 'Pictures are there as png and exr.');
         sendFrame(
           res,
-          storage.frameFile(folder(idOf(req)), idOf(req, 'frame'), type),
+          await storage.frameFile(folder(idOf(req)), idOf(req, 'frame'), type),
           type === 'png' ? 'image/png' : 'image/x-exr',
         );
       }),
@@ -205,23 +204,23 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
         where: { renderId: renders.map((r) => r.id) },
         order: [['id', 'ASC']],
       });
-      if (!existsSync(join(storage.bakeFolder(bake.id), 'manifest.json')))
+      if (!(await isThere(join(storage.bakeFolder(bake.id), 'manifest.json'))))
         throw new HttpError(409, 'This bake has no frame yet, so there is nothing to hand over.');
       const archive = archiver('zip', { store: true }); // volumes and pictures are packed already
       res.attachment(`${fileStem(shot.name)}_bake${bake.id}.zip`);
       archive.on('error', (error) => res.destroy(error));
       archive.pipe(res);
-      const add = (folder: string, extension: string, as: string): void => {
-        for (const f of storage.frameFiles(folder, extension))
+      const add = async (folder: string, extension: string, as: string): Promise<void> => {
+        for (const f of await storage.frameFiles(folder, extension))
           archive.file(join(folder, f.file), { name: `${as}/${f.file}` });
       };
 
       archive.file(join(storage.bakeFolder(bake.id), 'manifest.json'), { name: 'manifest.json' });
-      add(storage.bakeFolder(bake.id), 'vdb', 'volumes');
+      await add(storage.bakeFolder(bake.id), 'vdb', 'volumes');
       for (const r of renders)
-        for (const e of ['exr', 'png']) add(storage.renderFolder(r.id), e, `render_${r.id}`);
+        for (const e of ['exr', 'png']) await add(storage.renderFolder(r.id), e, `render_${r.id}`);
       for (const c of combines)
-        for (const e of ['exr', 'png']) add(storage.combineFolder(c.id), e, `combine_${c.id}`);
+        for (const e of ['exr', 'png']) await add(storage.combineFolder(c.id), e, `combine_${c.id}`);
       for (const r of renders)
         archive.append(JSON.stringify(r.look, null, 2), { name: `render_${r.id}/look.json` });
       for (const c of combines)

@@ -1,6 +1,5 @@
 // Working on caches: tools, refining, particles, looking over, locks; and what fills the disk.
 import archiver from 'archiver';
-import { existsSync } from 'node:fs';
 import { mkdir, open, readdir, readFile, rename, rm } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Router } from 'express';
@@ -26,7 +25,7 @@ import { Bake, DriftRun, Frame, Job, Variant } from '../models';
 import { begin } from '../services/work';
 import { channelsOf } from '../views';
 import { clear, emptyBin, restore, storageInfo } from '../storage/keep';
-import type { Storage } from '../storage/storage';
+import { isThere, type Storage } from '../storage/storage';
 import { body, found, goneWith, idOf, route } from './door';
 import { hashOf } from './files';
 import { answerOf, NoAnswer, TRY_BOUNDS, type Bounds } from '../jobs/children';
@@ -160,10 +159,13 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
       res.status(201).json(made);
     }),
   );
-  router.get('/volumes', (_req, res) => {
-    const answer: VolumesFolder = { folder: storage.allowed, names: storage.allowedNames() };
-    res.json(answer);
-  });
+  router.get(
+    '/volumes',
+    route(async (_req, res) => {
+      const answer: VolumesFolder = { folder: storage.allowed, names: await storage.allowedNames() };
+      res.json(answer);
+    }),
+  );
   router.post(
     '/shots/:id/volumes',
     route(async (req, res) => {
@@ -175,6 +177,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
       let path: string;
       let name: string;
       let key: string;
+      let from: 'folder' | 'upload' = 'upload';
       if (req.is('multipart/form-data')) {
         const file = await receiveFile(req, storage.uploads(), MOST_VOLUME_BYTES);
         const ending = endingOf(file.name);
@@ -193,13 +196,12 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
         await rename(file.path, path);
       } else {
         ({ name } = body(bringNamed, req));
-        const allowed = storage.allowedPath(name);
+        const allowed = await storage.allowedPath(name);
         if (!allowed)
           throw new HttpError(404, `There is nothing called ${name.slice(0, 80)} in the folder of volumes.`);
-        [path, key] = [allowed, name];
+        [path, key, from] = [allowed, name, 'folder'];
       }
 
-      const from = path === storage.allowedPath(name) ? ('folder' as const) : ('upload' as const);
       let report: VolumesReport;
       try {
         report = JSON.parse(
@@ -261,7 +263,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
       const { bake } = await finished(idOf(req));
       const { frame, steps, refine } = body(askTried, req);
       const folder = storage.bakeFolder(bake.id);
-      const out = storage.scratch();
+      const out = await storage.scratch();
       try {
         const common = ['--out', join(out, 'made'), '--bricks', '--json'];
         let args: string[];
@@ -314,7 +316,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
       );
       const folder = storage.driftFolder(drift.id);
       const bake = await found(Bake.findByPk(drift.bakeId), 'bake');
-      if (!existsSync(join(folder, 'particles.json')))
+      if (!(await isThere(join(folder, 'particles.json'))))
         throw new HttpError(409, 'They have no frame yet; wait for the first.');
       const archive = archiver('zip', { zlib: { level: 1 } });
       res.attachment(`${fileStem(bake.recipe.name)}_particles${drift.id}.zip`);
@@ -360,7 +362,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
     '/jobs/:id/picture',
     route(async (req, res) => {
       const job = await found(Job.findByPk(idOf(req)), 'job');
-      const path = newestPicture(storage, job);
+      const path = await newestPicture(storage, job);
       if (!path) throw new HttpError(404, 'There is no picture of it yet.');
       res.type('png').set('Cache-Control', 'no-store').sendFile(path);
     }),
@@ -385,9 +387,9 @@ async function endOf(path: string, most: number): Promise<string> {
 }
 
 /** The newest picture that a job has made; null without. */
-function newestPicture(storage: Storage, job: Job): string | null {
-  const last = (folder: string): string | null => {
-    const file = storage.frameFiles(folder, 'png').at(-1);
+async function newestPicture(storage: Storage, job: Job): Promise<string | null> {
+  const last = async (folder: string): Promise<string | null> => {
+    const file = (await storage.frameFiles(folder, 'png')).at(-1);
     return file ? join(folder, file.file) : null;
   };
 
@@ -400,7 +402,7 @@ function newestPicture(storage: Storage, job: Job): string | null {
       return last(join(storage.sheetFolder(job.targetId), 'cell-0'));
     default: {
       const path = join(storage.bakeFolder(job.targetId), 'newest.png');
-      return job.kind !== 'particles' && existsSync(path) ? path : null;
+      return job.kind !== 'particles' && (await isThere(path)) ? path : null;
     }
   }
 }

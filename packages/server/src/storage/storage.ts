@@ -1,15 +1,9 @@
 // The data folder: assets by content, one folder for each bake, render, combine and sheet. No client's text
 // becomes a path.
-import {
-  createReadStream,
-  existsSync,
-  mkdirSync,
-  mkdtempSync,
-  readdirSync,
-  statSync,
-  type ReadStream,
-} from 'node:fs';
+import { createReadStream, type ReadStream } from 'node:fs';
+import { access, mkdir, mkdtemp, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
+import { framesAmong } from '@bramblemist/core/io/node/pictures';
 
 export class Storage {
   constructor(
@@ -45,18 +39,18 @@ export class Storage {
   }
 
   /** What the allowed folder holds: volumes, ZIPs, and folders; links that lead out of it are not there. */
-  allowedNames(): string[] {
-    const { allowed } = this;
-    if (allowed === null || !existsSync(allowed)) return [];
-    return readdirSync(allowed, { withFileTypes: true })
+  async allowedNames(): Promise<string[]> {
+    if (this.allowed === null) return [];
+    const found = await readdir(this.allowed, { withFileTypes: true }).catch(noneThere);
+    return found
       .filter((e) => e.isDirectory() || (e.isFile() && /\.(vdb|zip)$/i.test(e.name)))
       .map((e) => e.name)
       .sort();
   }
 
   /** @returns null where the allowed folder holds nothing of that name */
-  allowedPath(name: string): string | null {
-    return this.allowedNames().includes(name) ? join(this.allowed!, name) : null;
+  async allowedPath(name: string): Promise<string | null> {
+    return (await this.allowedNames()).includes(name) ? join(this.allowed!, name) : null;
   }
 
   driftFolder(id: number): string {
@@ -77,9 +71,9 @@ export class Storage {
   }
 
   /** A folder for what is thrown away at once. */
-  scratch(): string {
-    mkdirSync(this.uploads(), { recursive: true });
-    return mkdtempSync(join(this.uploads(), 'tried-'));
+  async scratch(): Promise<string> {
+    await mkdir(this.uploads(), { recursive: true });
+    return mkdtemp(join(this.uploads(), 'tried-'));
   }
 
   /** Files that a job reads: recipes, looks, settings. */
@@ -109,23 +103,34 @@ export class Storage {
   }
 
   /** The file NAME.NNNN.EXT of a frame in a folder of ours; null where there is none. */
-  frameFile(folder: string, frame: number, extension: string): string | null {
-    const found = this.frameFiles(folder, extension).find((f) => f.frame === frame);
+  async frameFile(folder: string, frame: number, extension: string): Promise<string | null> {
+    const found = (await this.frameFiles(folder, extension)).find((f) => f.frame === frame);
     return found ? join(folder, found.file) : null;
   }
 
-  frameFiles(folder: string, extension: string): { frame: number; file: string; bytes: number }[] {
-    if (!existsSync(folder)) return [];
-    const pattern = new RegExp(`\\.(\\d{1,9})\\.${extension}$`);
-    return readdirSync(folder)
-      .flatMap((file) => {
-        const match = pattern.exec(file);
-        return match ? [{ frame: Number(match[1]), file, bytes: statSync(join(folder, file)).size }] : [];
-      })
-      .sort((a, b) => a.frame - b.frame);
+  /** All files NAME.NNNN.EXT of a folder, by their frames. */
+  async frameFiles(folder: string, extension: string): Promise<{ frame: number; file: string }[]> {
+    return framesAmong(await readdir(folder).catch(noneThere), extension);
+  }
+
+  /** Numbers of the frames that a folder of pictures has whole: the PNG is written last. */
+  async pictured(folder: string): Promise<number[]> {
+    return (await this.frameFiles(folder, 'png')).map((f) => f.frame);
   }
 
   open(path: string): ReadStream {
     return createReadStream(path);
   }
 }
+
+/** A folder that is not there holds nothing. */
+function noneThere(error: NodeJS.ErrnoException): never[] {
+  if (error.code === 'ENOENT' || error.code === 'ENOTDIR') return [];
+  throw error;
+}
+
+export const isThere = (path: string): Promise<boolean> =>
+  access(path).then(
+    () => true,
+    () => false,
+  );

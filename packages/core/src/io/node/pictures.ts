@@ -67,11 +67,16 @@ export function sequence(folder: string, extension: string): { frame: number; pa
     );
   }
 
+  return framesAmong(names, extension).map((f) => ({ ...f, path: join(folder, f.file) }));
+}
+
+/** Which of these names are NAME.0001.EXT, by their frames. */
+export function framesAmong(names: readonly string[], extension: string): { frame: number; file: string }[] {
   const pattern = new RegExp(`^.+\\.(\\d{1,9})\\.${extension}$`);
   return names
     .flatMap((file) => {
       const match = pattern.exec(file);
-      return match ? [{ frame: Number(match[1]), path: join(folder, file), file }] : [];
+      return match ? [{ frame: Number(match[1]), file }] : [];
     })
     .sort((a, b) => a.frame - b.frame);
 }
