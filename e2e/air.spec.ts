@@ -117,7 +117,7 @@ test('a formula: completed, refused where it is wrong, seen on a slice, taken up
   // nothing is left under a metre: the preview's lower half is dark after it, and the whole run has less
   await expect.poll(() => page.getByText('run complete').count(), { timeout: 60_000 }).toBe(1);
   await page.reload();
-  await expect(page.getByRole('textbox', { name: 'Keep within bounds, formula' })).toHaveValue(
+  await expect(page.getByRole('textbox', { name: 'Keep within bounds, formula' })).toHaveText(
     'density *= smoothstep(0.9 * m, 1 * m, y)',
   );
 });

@@ -26,6 +26,17 @@ test('crumbs that fly and trail dust, and a sequence from files', async ({ page 
   await expect.poll(() => reading(page, /^mass/), { timeout: 60_000 }).toBeGreaterThan(0);
   await expect(page.getByRole('button', { name: 'Let them give off the medium' })).toHaveCount(0);
 
+  // A worker that fails is told of, and the run goes on with another.
+  const worker = page.workers().find((w) => w.url().includes('live-worker'))!;
+  await worker.evaluate(
+    () =>
+      void setTimeout(() => {
+        throw new Error('made to fail');
+      }),
+  );
+  await expect(page.getByText(/began anew by itself: its worker had failed \(.*made to fail/)).toBeVisible();
+  await expect.poll(() => reading(page, /^mass/), { timeout: 60_000 }).toBeGreaterThan(0);
+
   // What is chosen has a handle that says what it can do.
   await page.getByRole('button', { name: 'Unfold Throw' }).click();
   const handle = page.getByRole('group', { name: 'Handle of Throw' });

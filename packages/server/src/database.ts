@@ -11,8 +11,9 @@ import * as keeping from './migrations/0005-keeping';
 import * as fieldNames from './migrations/0006-field-names';
 import * as revisions from './migrations/0007-revisions';
 import * as sizes from './migrations/0008-sizes';
+import * as kinship from './migrations/0009-kinship';
 
-const MIGRATIONS = [first, files, judging, queue, keeping, fieldNames, revisions, sizes];
+const MIGRATIONS = [first, files, judging, queue, keeping, fieldNames, revisions, sizes, kinship];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {
   const sequelize = openDatabase(config);

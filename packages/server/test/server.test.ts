@@ -13,7 +13,7 @@ import { encodePng } from '@bramblemist/core/io/node/png';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { nodeZip, readJson } from '@bramblemist/core/io/node/files';
 import { decodePreview } from '@bramblemist/core/cache/preview';
-import { Job } from '@bramblemist/server/models';
+import { CombineRun, Job, Variant } from '@bramblemist/server/models';
 import { saveRecipe, testServer, until, type TestServer } from './harness';
 
 let server: TestServer;
@@ -661,4 +661,19 @@ describe('jobs', () => {
     expect(await living.reload()).toMatchObject({ state: 'running', owner: 'another' });
     await living.destroy();
   });
+});
+
+test('what a row names is there: a variant’s parent, a combine’s plate', async () => {
+  const shot = (await server.ask(routes.shots, {
+    body: {
+      productionId: ((await server.ask(routes.productions)).data as { id: number }[])[0].id,
+      name: 'Kin',
+      example: 'warm-plume',
+    },
+  })) as { data: { id: number } };
+  const variant = (await Variant.findOne({ where: { shotId: shot.data.id } }))!;
+  await expect(variant.update({ parentId: 999_999 })).rejects.toThrow(/foreign key/i);
+  await expect(
+    CombineRun.create({ renderId: 999_999, plateId: null, settings: {} as never, firstFrame: 1, lastFrame: 1 }),
+  ).rejects.toThrow(/foreign key/i);
 });

@@ -34,10 +34,12 @@ export {
 function associate(): void {
   Shot.belongsTo(Production, { foreignKey: 'productionId' });
   Variant.belongsTo(Shot, { foreignKey: 'shotId' });
+  Variant.belongsTo(Variant, { as: 'parent', foreignKey: 'parentId' });
   Bake.belongsTo(Variant, { foreignKey: 'variantId' });
   Frame.belongsTo(Bake, { foreignKey: 'bakeId' });
   Render.belongsTo(Bake, { foreignKey: 'bakeId' });
   CombineRun.belongsTo(Render, { foreignKey: 'renderId' });
+  CombineRun.belongsTo(Asset, { as: 'plate', foreignKey: 'plateId' });
   Sheet.belongsTo(Variant, { foreignKey: 'variantId' });
   DriftRun.belongsTo(Bake, { foreignKey: 'bakeId' });
   Job.belongsTo(Shot, { foreignKey: 'shotId' });

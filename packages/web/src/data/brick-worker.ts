@@ -2,13 +2,11 @@
 import { decodePreview } from '@bramblemist/core/cache/preview';
 import { lightSweep } from '@bramblemist/core/look/sweep';
 import type { ShownBrick } from '../live/use-live';
+import { answerCalls } from './answer-calls';
 import { PREVIEW_EXTINCTION, PREVIEW_SUN } from '../viewport/light';
 
-export interface BrickAnswer {
-  readonly key: string;
-  /** Null where it could not be had. */
-  readonly shown: ShownBrick | null;
-}
+/** Where a preview is to be had, or its bytes. */
+export type BrickWish = { readonly url: string } | { readonly bytes: Uint8Array };
 
 /** What a preview's bytes show. @throws FileError */
 function shownOf(bytes: Uint8Array): ShownBrick {
@@ -16,24 +14,18 @@ function shownOf(bytes: Uint8Array): ShownBrick {
   return { brick, light: lightSweep(brick, PREVIEW_SUN, PREVIEW_EXTINCTION), dots: null, glimpse };
 }
 
-self.onmessage = (event: MessageEvent<{ key: string; url?: string; bytes?: Uint8Array }>): void => {
-  const { key, url, bytes } = event.data;
-  void (async (): Promise<ShownBrick | null> => {
-    if (bytes) return shownOf(bytes);
-    const response = await fetch(url!);
-    return response.ok ? shownOf(new Uint8Array(await response.arrayBuffer())) : null;
-  })()
-    .catch(() => null)
-    .then((shown) => {
-      const parts = shown
-        ? [
-            shown.brick.bytes.buffer,
-            shown.light.buffer,
-            shown.brick.colour?.bytes.buffer,
-            shown.glimpse?.values.buffer,
-          ]
-        : [];
-      const moved = [...new Set(parts.filter((b): b is ArrayBuffer => b instanceof ArrayBuffer))];
-      self.postMessage({ key, shown } satisfies BrickAnswer, { transfer: moved });
-    });
-};
+async function fetched(url: string): Promise<Uint8Array> {
+  const response = await fetch(url);
+  if (!response.ok) throw new Error(`The preview does not come (${response.status}).`);
+  return new Uint8Array(await response.arrayBuffer());
+}
+
+answerCalls<BrickWish, ShownBrick>(
+  async (wish) => shownOf('bytes' in wish ? wish.bytes : await fetched(wish.url)),
+  ({ brick, light, glimpse }) => [
+    brick.bytes.buffer,
+    light.buffer,
+    brick.colour?.bytes.buffer,
+    glimpse?.values.buffer,
+  ],
+);

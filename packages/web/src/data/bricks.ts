@@ -4,7 +4,8 @@ import { routes } from '@bramblemist/contracts/routes';
 import { create } from 'zustand';
 import { bytesOf, framesBudget } from '../live/budget';
 import type { ShownBrick } from '../live/use-live';
-import type { BrickAnswer } from './brick-worker';
+import type { BrickWish } from './brick-worker';
+import { WorkerCalls } from './worker-calls';
 
 /** Frames that are fetched before they are shown; and how many are on their way at once. */
 const AHEAD = 12;
@@ -17,35 +18,25 @@ interface Bricks {
 }
 export const useBricks = create<Bricks>(() => ({ kept: new Map(), tried: null }));
 
-let workers: readonly Worker[] = [];
+/** One worker alone does not keep up with a cube of 128 voxels at 24 frames a second. */
+const workers = Array.from(
+  { length: AT_ONCE },
+  () =>
+    new WorkerCalls<BrickWish, ShownBrick>(
+      () => new Worker(new URL('./brick-worker.ts', import.meta.url), { type: 'module' }),
+    ),
+);
 let turn = 0;
 let keptBytes = 0;
 /** What is wanted now, the most wanted first. */
 let wanted: { key: string; url: string }[] = [];
 const underWay = new Set<string>();
-const answers = new Map<string, (shown: ShownBrick | null) => void>();
 const keyOf = (bakeId: number, frame: number): string => `${bakeId}/${frame}`;
 
-/** One worker alone does not keep up with a cube of 128 voxels at 24 frames a second. */
-function post(message: { key: string; url?: string; bytes?: Uint8Array }): void {
-  if (workers.length === 0) {
-    workers = Array.from(
-      { length: AT_ONCE },
-      () => new Worker(new URL('./brick-worker.ts', import.meta.url), { type: 'module' }),
-    );
-    for (const w of workers) w.onmessage = (event: MessageEvent<BrickAnswer>) => receive(event.data);
-  }
+const unpacked = (wish: BrickWish): Promise<ShownBrick> => workers[turn++ % workers.length].call(wish);
 
-  workers[turn++ % workers.length].postMessage(message);
-}
-
-function receive({ key, shown }: BrickAnswer): void {
-  const answer = answers.get(key);
-  if (answer) {
-    answers.delete(key);
-    return answer(shown);
-  }
-
+/** @param shown null where it could not be had: it is asked for again when it is wanted again */
+function receive(key: string, shown: ShownBrick | null): void {
   underWay.delete(key);
   wanted = wanted.filter((w) => w.key !== key);
   if (shown) {
@@ -69,7 +60,10 @@ function next(): void {
     if (underWay.size >= AT_ONCE) return;
     if (kept.has(w.key) || underWay.has(w.key)) continue;
     underWay.add(w.key);
-    post(w);
+    unpacked({ url: w.url }).then(
+      (shown) => receive(w.key, shown),
+      () => receive(w.key, null),
+    );
   }
 }
 
@@ -103,9 +97,6 @@ export async function showTried(
   of: { bakeId: number; frame: number; bytes: Uint8Array } | null,
 ): Promise<void> {
   if (!of) return useBricks.setState({ tried: null });
-  const shown = await new Promise<ShownBrick | null>((done) => {
-    answers.set('tried', done);
-    post({ key: 'tried', bytes: of.bytes });
-  });
-  if (shown) useBricks.setState({ tried: { bakeId: of.bakeId, frame: of.frame, shown } });
+  const shown = await unpacked({ bytes: of.bytes });
+  useBricks.setState({ tried: { bakeId: of.bakeId, frame: of.frame, shown } });
 }

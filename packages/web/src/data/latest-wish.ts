@@ -1,40 +1,38 @@
-// A worker that is asked for one thing at a time, and always for the newest: what was wished for in between
+// Something that is asked for one thing at a time, and always for the newest: what was wished for in between
 // is let go.
 
-/** @param makeWorker called when it is first asked */
+export interface LatestWish<Wish> {
+  readonly ask: (wish: Wish) => void;
+  /** Lets go of what was not begun. */
+  readonly forget: () => void;
+}
+
 export function latestWish<Wish, Answer>(
-  makeWorker: () => Worker,
+  call: (wish: Wish) => Promise<Answer>,
   onAnswer: (answer: Answer) => void,
-): { readonly ask: (wish: Wish) => void; readonly forget: () => void } {
-  let worker: Worker | null = null;
+  onFailure: (error: Error) => void,
+): LatestWish<Wish> {
   let busy = false;
-  let next: Wish | null = null;
+  let next: { readonly wish: Wish } | null = null;
 
   const send = (): void => {
     if (next === null || busy) return;
-    worker ??= started();
+    const { wish } = next;
     busy = true;
-    worker.postMessage(next);
     next = null;
-  };
-
-  const started = (): Worker => {
-    const made = makeWorker();
-    made.onmessage = (e: MessageEvent<Answer>) => {
-      busy = false;
-      onAnswer(e.data);
-      send();
-    };
-
-    return made;
+    void call(wish)
+      .then(onAnswer, onFailure)
+      .finally(() => {
+        busy = false;
+        send();
+      });
   };
 
   return {
     ask: (wish) => {
-      next = wish;
+      next = { wish };
       send();
     },
-    /** Lets go of what was not begun. */
     forget: () => void (next = null),
   };
 }

@@ -35,12 +35,16 @@ export interface LiveState {
   /** Of the frames that are kept to be shown. */
   readonly framesBytes: number;
   readonly message: string | null;
+  /** Why the run began anew by itself: its worker had failed. */
+  readonly stumbled: string | null;
   /** The first frame that was made with the settings as they are now; those before it are of earlier ones. */
   readonly changedFrom: number | null;
   /** Settings changed and the run has not taken them up yet. */
   readonly asked: boolean;
 }
 
+/** A worker that fails again within so long is not started again by itself. */
+const FAILS_APART_MS = 60_000;
 const MOST_NOTICES = 200;
 const EMPTY: LiveState = {
   run: 0,
@@ -56,6 +60,7 @@ const EMPTY: LiveState = {
   keptBytes: 0,
   framesBytes: 0,
   message: null,
+  stumbled: null,
   changedFrom: null,
   asked: false,
 };
@@ -85,7 +90,8 @@ function liveRun(): LiveRun {
    * Frames that came since the last painted one: the page takes them in at the pace at which it can paint.
    */
   let arrived: Extract<FromLive, { type: 'frame' }>[] = [];
-  let started = { voxelSizeM: 1, threads: 1 };
+  let started: { recipe: Recipe; voxelSizeM: number; threads: number } | null = null;
+  let failedAt = -Infinity;
   /** What the run was asked to go on with and has not taken up yet. */
   let wanted: Recipe | null = null;
 
@@ -93,10 +99,31 @@ function liveRun(): LiveRun {
     if (!worker) {
       worker = new Worker(new URL('./live-worker.ts', import.meta.url), { type: 'module' });
       worker.onmessage = (event: MessageEvent<FromLive>) => receive(event.data);
+      worker.onerror = fail;
     }
 
     worker.postMessage(message);
   };
+
+  /** The run's worker failed: it begins anew with another one, but does not stumble on and on. */
+  function fail(event: ErrorEvent): void {
+    event.preventDefault();
+    worker?.terminate();
+    worker = null;
+    const now = performance.now();
+    const again = now - failedAt > FAILS_APART_MS;
+    failedAt = now;
+    const { status } = use.getState();
+    if (!started || (status !== 'starting' && status !== 'running' && status !== 'paused')) return;
+    if (again) start(wanted ?? started.recipe, started.voxelSizeM, started.threads);
+    const why = event.message || 'it could not be loaded';
+    if (again) use.setState({ stumbled: why });
+    else
+      use.setState({
+        status: 'trouble',
+        message: `The run’s worker failed twice (${why}). Change what you changed last, or play it again.`,
+      });
+  }
 
   function showArrived(): void {
     const state = use.getState();
@@ -155,7 +182,7 @@ function liveRun(): LiveRun {
         showArrived();
         use.setState({ status: 'finished' });
         // a change that came too late for this run
-        if (wanted) start(wanted, started.voxelSizeM, started.threads);
+        if (wanted && started) start(wanted, started.voxelSizeM, started.threads);
         break;
       case 'trouble':
         use.setState({ status: 'trouble', message: message.message });
@@ -170,7 +197,7 @@ function liveRun(): LiveRun {
     const frames = stays(before.frames);
     lastFrameAt = 0;
     smoothMs = 0;
-    started = { voxelSizeM, threads };
+    started = { recipe, voxelSizeM, threads };
     wanted = null;
     arrived = [];
     use.setState({

@@ -6,7 +6,7 @@ import styled from 'styled-components';
 import { getAt } from '@bramblemist/core/recipe/paths';
 import { isShown, type Part, type Setting } from '@bramblemist/core/recipe/settings';
 import { Control, type ControlProps } from './controls';
-import type { FormulaPlace } from './Formula';
+import type { FormulaPlace } from './formula-place';
 import { PART, setOpened, useOpened } from './reveal';
 import { pathsIn, tokens, type Token } from './sentence';
 

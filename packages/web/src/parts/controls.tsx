@@ -4,12 +4,14 @@ import { Button, ListBox, ListBoxItem, Popover, Select, SelectValue } from 'reac
 import styled from 'styled-components';
 import type { ReferenceSetting, Setting } from '@bramblemist/core/recipe/settings';
 import type { Profile } from '@bramblemist/core/recipe/profile';
-import { FormulaField, type FormulaPlace } from './Formula';
+import type { FormulaPlace } from './formula-place';
+import { later } from './later';
 import { NumberControl } from './NumberControl';
 import { Points } from './Points';
 import { ProfileField } from './Profile';
 import { chosenFrom, unfolded } from './ui';
 
+const FormulaField = later(() => import('./Formula'), 'FormulaField');
 const UNPLACED: FormulaPlace = { moment: null, keep: { colour: false, age: false } };
 
 const WordButton = styled(Button)`

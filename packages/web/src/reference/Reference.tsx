@@ -234,7 +234,7 @@ function Measuring(
     set({ matte: m });
   };
 
-  const wish = useMemo((): Omit<ToMeasure, 'id'> => {
+  const wish = useMemo((): ToMeasure => {
     const { space } = recipe;
     const seconds = (APART * space.timeScale) / space.frameRate;
     const frame = shown[shown.length - 1]?.brick.frame ?? first;
@@ -259,7 +259,7 @@ function Measuring(
       pictureSecondsApart: seconds,
     };
   }, [recipe, look, matte, shown, item, bake, stage, first, shot.reference.first]);
-  const measured = useMeasures(wish);
+  const { measured, error } = useMeasures(wish);
   return (
     <>
       <Drawn src={src} matte={matte} measured={measured} drawing={drawing} setDrawing={setDrawing} />
@@ -304,7 +304,7 @@ function Measuring(
         )}
         .
       </Sentence>
-      {measured?.error && <Trouble>{measured.error}</Trouble>}
+      {error && <Trouble>{error}</Trouble>}
       {measured && <MatchTable measured={measured} {...props} />}
     </>
   );

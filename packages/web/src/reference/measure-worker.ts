@@ -5,6 +5,7 @@ import { obstacleHoldout } from '@bramblemist/core/look/holdout';
 import { frontOf, matteOf, measure, type Matte, type Opacity } from '@bramblemist/core/analysis/measures';
 import { compile } from '@bramblemist/core/plan/compile';
 import type { Plan } from '@bramblemist/core/plan/plan';
+import { answerCalls } from '../data/answer-calls';
 import { fetchAssets } from '../data/fetch-assets';
 import type { Measured, ToMeasure } from './messages';
 
@@ -102,19 +103,7 @@ async function look(wish: ToMeasure): Promise<Measured> {
   }
 
   const run = seen.length > 0 ? measure(seen[seen.length - 1], frontOf(seen, wish.brickSecondsApart)) : null;
-  return { id: wish.id, ...of, run, error: null };
+  return { ...of, run };
 }
 
-let last: Promise<void> = Promise.resolve();
-self.onmessage = ({ data }: MessageEvent<ToMeasure>) => {
-  last = last
-    .then(() => look(data))
-    .catch((error: unknown): Measured => ({
-      id: data.id,
-      reference: null,
-      run: null,
-      matte: null,
-      error: (error as Error).message,
-    }))
-    .then((measured) => self.postMessage(measured));
-};
+answerCalls(look);

@@ -5,7 +5,6 @@ import type { Matte, Measures } from '@bramblemist/core/analysis/measures';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 
 export interface ToMeasure {
-  readonly id: number;
   readonly recipe: Recipe;
   readonly look: Look;
   /** The frame that is measured, last, and some before it for its front. */
@@ -17,7 +16,6 @@ export interface ToMeasure {
   readonly matte: Matte;
 }
 export interface Measured {
-  readonly id: number;
   readonly reference: Measures | null;
   readonly run: Measures | null;
   /** The reference's matte, a byte a pixel, to be shown. */
@@ -26,5 +24,4 @@ export interface Measured {
     readonly height: number;
     readonly bytes: Uint8ClampedArray<ArrayBuffer>;
   } | null;
-  readonly error: string | null;
 }

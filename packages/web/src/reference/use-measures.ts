@@ -3,24 +3,34 @@
 import { useEffect } from 'react';
 import { create } from 'zustand';
 import { latestWish } from '../data/latest-wish';
+import { WorkerCalls } from '../data/worker-calls';
 import type { Measured, ToMeasure } from './messages';
 
-const useMeasured = create<{ readonly measured: Measured | null }>(() => ({ measured: null }));
+interface State {
+  readonly measured: Measured | null;
+  /** Why nothing could be measured. */
+  readonly error: string | null;
+}
+const NOTHING: State = { measured: null, error: null };
+const useMeasured = create<State>(() => NOTHING);
 
-let count = 0;
-const { ask, forget } = latestWish<ToMeasure, Measured>(
+const worker = new WorkerCalls<ToMeasure, Measured>(
   () => new Worker(new URL('./measure-worker.ts', import.meta.url), { type: 'module' }),
-  (measured) => useMeasured.setState({ measured }),
+);
+const { ask, forget } = latestWish(
+  worker.call,
+  (measured) => useMeasured.setState({ measured, error: null }),
+  ({ message }) => useMeasured.setState({ measured: null, error: message }),
 );
 
 /** @param wish null while nothing is to be measured; the same object for the same wish */
-export function useMeasures(wish: Omit<ToMeasure, 'id'> | null): Measured | null {
+export function useMeasures(wish: ToMeasure | null): State {
   useEffect(() => {
-    if (wish) ask({ ...wish, id: count++ });
+    if (wish) ask(wish);
     else {
       forget();
-      useMeasured.setState({ measured: null });
+      useMeasured.setState(NOTHING);
     }
   }, [wish]);
-  return useMeasured((s) => s.measured);
+  return useMeasured();
 }

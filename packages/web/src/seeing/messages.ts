@@ -11,7 +11,6 @@ export interface SliceWish {
   readonly atM: number;
 }
 export interface ToSeeing {
-  readonly id: number;
   readonly recipe: Recipe;
   readonly frame: number;
   /** How the air and the medium are at that frame; null: still, empty air. */
@@ -35,12 +34,10 @@ export interface FormulaSeen {
   readonly after: Slice;
 }
 export interface Seen {
-  readonly id: number;
   readonly frame: number;
   readonly arrows: Arrows | null;
   readonly lines: Streamlines | null;
   readonly veil: Veil | null;
   readonly slice: Slice | null;
   readonly formula: FormulaSeen | null;
-  readonly error: string | null;
 }

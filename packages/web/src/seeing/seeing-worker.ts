@@ -19,6 +19,7 @@ import type { Slice } from '@bramblemist/core/analysis/seeing';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { compile } from '@bramblemist/core/plan/compile';
 import { Simulation } from '@bramblemist/core/run/simulation';
+import { answerCalls } from '../data/answer-calls';
 import { fetchAssets } from '../data/fetch-assets';
 import { startThreadPool } from '../live/thread-pool';
 import type { Seen, ToSeeing } from './messages';
@@ -81,34 +82,20 @@ async function look(wish: ToSeeing): Promise<Seen> {
   const own = formula && withFormulaAlone(recipe, formula.index, formula.text);
   const cut = own && (await standing('formula', slabOf(own, formula.axis, formula.atM), fine, wish));
   return {
-    id: wish.id,
     frame: wish.frame,
     arrows,
     lines: glimpse && wish.flow === 'lines' ? streamlines(glimpse) : null,
     veil,
     slice: plane,
     formula: cut && sliceFormula(cut, formula!.axis, formula!.atM),
-    error: null,
   };
 }
 
-// one after the other: grids are shared
-let last: Promise<void> = Promise.resolve();
-self.onmessage = ({ data }: MessageEvent<ToSeeing>) => {
-  last = last
-    .then(() => look(data))
-    .catch((error: unknown): Seen => {
-      kept.clear();
-      return {
-        id: data.id,
-        frame: data.frame,
-        arrows: null,
-        lines: null,
-        veil: null,
-        slice: null,
-        formula: null,
-        error: (error as Error).message,
-      };
-    })
-    .then((seen) => self.postMessage(seen));
-};
+answerCalls<ToSeeing, Seen>(async (wish) => {
+  try {
+    return await look(wish);
+  } catch (error) {
+    kept.clear();
+    throw error;
+  }
+});

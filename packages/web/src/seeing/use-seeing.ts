@@ -1,6 +1,7 @@
 // What is to be seen of how the air is moved, and what the worker saw: the latest wish is followed, one at a
 // time.
 import { latestWish } from '../data/latest-wish';
+import { WorkerCalls } from '../data/worker-calls';
 import { useEffect } from 'react';
 import { create } from 'zustand';
 import type { Shown } from '@bramblemist/core/analysis/flow';
@@ -31,12 +32,16 @@ export const useWish = create<Wish>(() => ({
   at: 0.5,
   formula: null,
 }));
-export const useSeen = create<{ readonly seen: Seen | null }>(() => ({ seen: null }));
+const NOTHING = { seen: null, error: null };
+export const useSeen = create<{ readonly seen: Seen | null; readonly error: string | null }>(() => NOTHING);
 
-let count = 0;
-const { ask, forget } = latestWish<ToSeeing, Seen>(
+const worker = new WorkerCalls<ToSeeing, Seen>(
   () => new Worker(new URL('./seeing-worker.ts', import.meta.url), { type: 'module' }),
-  (seen) => useSeen.setState({ seen }),
+);
+const { ask, forget } = latestWish(
+  worker.call,
+  (seen) => useSeen.setState({ seen, error: null }),
+  ({ message }) => useSeen.setState({ seen: null, error: message }),
 );
 
 /** Keeps what is seen in step with the recipe and the frame that is shown. */
@@ -46,7 +51,7 @@ export function useSeeing(recipe: Recipe, shown: ShownBrick | null, wanted: bool
     const { arrows, veil, slice, formula, axis, at } = wish;
     if (!wanted || (arrows ?? veil ?? slice ?? formula) === null) {
       forget();
-      useSeen.setState({ seen: null });
+      useSeen.setState(NOTHING);
       return;
     }
 
@@ -56,7 +61,6 @@ export function useSeeing(recipe: Recipe, shown: ShownBrick | null, wanted: bool
     const flow = arrows === null ? null : (flows[arrows] ?? null);
     const frame = shown?.brick.frame ?? recipe.space.firstFrame;
     ask({
-      id: count++,
       recipe,
       frame,
       glimpse: shown?.glimpse ?? null,

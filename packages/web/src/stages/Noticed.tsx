@@ -4,19 +4,17 @@ import { Flag } from 'lucide-react';
 import { useMemo, useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
-import { findings, whyNothing, type Finding, type Link } from '@bramblemist/core/analysis/preflight';
+import type { Finding, Link } from '@bramblemist/core/analysis/preflight';
 import { setAt } from '@bramblemist/core/recipe/paths';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import type { Recipe } from '@bramblemist/core/recipe/types';
-import { compile } from '@bramblemist/core/plan/compile';
-import type { Plan } from '@bramblemist/core/plan/plan';
 import type { Fix } from '@bramblemist/core/record/incident';
-import { useAssets } from '../data/files';
 import { goTo, usePlayhead } from '../data/playhead';
 import { useBakeFrames, useNewVariant } from '../data/queries';
 import { select } from '../data/selection';
 import { useLive } from '../live/use-live';
 import { Heading, Mark, Plain, Quiet, Section, Trouble } from '../parts/ui';
+import { usePlanned } from '../planning/use-planned';
 import { useNoticed } from '../readings/use-noticed';
 import type { Source } from '../app/there';
 import { reveal } from '../parts/reveal';
@@ -46,16 +44,8 @@ const Chain = styled.ol`
   }
 `;
 
-/** The plan of a recipe as it stands; null while a file is on its way or something is missing. */
-function usePlan(recipe: Recipe): Plan | null {
-  const assets = useAssets(recipe);
-  return useMemo(() => {
-    try {
-      return compile(recipe, { assets }).plan;
-    } catch {
-      return null;
-    }
-  }, [recipe, assets]);
+function useFindings(recipe: Recipe | null): ReturnType<typeof usePlanned<'findings'>> {
+  return usePlanned(useMemo(() => recipe && { of: 'findings', recipe }, [recipe]));
 }
 
 /** Goes to a part of the page, or to the stage that it is in. */
@@ -140,20 +130,21 @@ function Before({
 
 /** Before a bake: what would go wrong with it. */
 export function Preflight(props: StageProps): ReactNode {
-  const plan = usePlan(props.documents.recipe);
-  const list = useMemo(() => (plan ? findings(plan) : []), [plan]);
+  const { answer: list, error } = useFindings(props.documents.recipe);
   const navigate = useNavigate();
-  if (list.length === 0)
-    return <Quiet>{plan ? 'Nothing stands in its way.' : 'A file is missing or still on its way.'}</Quiet>;
+  // what hinders its plan is told with its cost
+  if (error) return null;
+  if (!list) return <Quiet>Looking it over …</Quiet>;
+  if (list.length === 0) return <Quiet>Nothing stands in its way.</Quiet>;
   return <Before list={list} go={() => void navigate(`/shots/${props.shot.id}/set-up`)} tried={() => null} />;
 }
 
 /** What the live run noticed, or a bake, and before either what would go wrong. */
 export function Noticed(props: StageProps & { of: Source; chooseVariant: (id: number) => void }): ReactNode {
   const { recipe, look } = props.documents;
-  const plan = usePlan(recipe);
   const ofBake = props.of === 'bake';
-  const before = useMemo(() => (plan && !ofBake ? findings(plan) : []), [plan, ofBake]);
+  const { answer, error: incomplete } = useFindings(ofBake ? null : recipe);
+  const before = (!ofBake && answer) || [];
   const [frames] = useBakeFrames([props.bake]);
   const noticed = useNoticed(props.of, frames);
   const { tried, error } = useTry(props, props.chooseVariant);
@@ -169,8 +160,8 @@ export function Noticed(props: StageProps & { of: Source; chooseVariant: (id: nu
           </Plain>
         )}
       </Heading>
-      {asked && plan && <Chained plan={plan} look={look} go={go} />}
-      {asked && !plan && <Quiet>The recipe is not complete: a file is missing or still on its way.</Quiet>}
+      {asked && <Chained recipe={recipe} look={look} go={go} />}
+      {incomplete && <Trouble>{incomplete}</Trouble>}
       {before.length + noticed.length === 0 && <Quiet>Nothing so far.</Quiet>}
       <Before list={before} go={go} tried={tried} />
       {noticed.map(({ first, count }) => (
@@ -190,18 +181,22 @@ export function Noticed(props: StageProps & { of: Source; chooseVariant: (id: nu
 }
 
 function Chained({
-  plan,
+  recipe,
   look,
   go,
 }: {
-  plan: Plan;
+  recipe: Recipe;
   look: StageProps['documents']['look'];
   go: (part: string) => void;
 }): ReactNode {
   const frame = usePlayhead((s) => s.frame);
   const readings = useLive((s) => s.readings.get(frame) ?? null);
-  const links = whyNothing(plan, look, frame, readings);
-  const well = links.every((l) => l.holds);
+  const wish = useMemo(
+    () => ({ of: 'chain', recipe, look, frame, readings }) as const,
+    [recipe, look, frame, readings],
+  );
+  const links = usePlanned(wish).answer ?? [];
+  const well = links.length > 0 && links.every((l) => l.holds);
   return (
     <>
       <Chain aria-label="From a source to the picture">

@@ -4,10 +4,9 @@ import styled from 'styled-components';
 import { CHANNEL_NAMES } from '@bramblemist/core/base/channels';
 import { windowOver } from '@bramblemist/core/grid/lattice';
 import { formatValue } from '@bramblemist/core/recipe/units';
-import { useAssets } from '../data/files';
-import { costOf } from '@bramblemist/core/analysis/cost';
 import { change } from '../data/bench';
 import { useCost, useStartBake } from '../data/queries';
+import { usePlanned } from '../planning/use-planned';
 import { Caches } from './Caches';
 import { Preflight } from './Noticed';
 import { ChoiceWord } from '../parts/controls';
@@ -77,17 +76,16 @@ export function Run(props: StageProps): ReactNode {
   const [times, setTimes] = useState('1');
   const start = useStartBake(shot.id);
   const voxelSizeM = space.voxelSize * Number(times);
-  const assets = useAssets(documents.recipe);
-  const cost = useMemo(() => {
-    try {
-      return { ...costOf(documents.recipe, voxelSizeM, 2, assets), error: null };
-    } catch (error) {
-      const w = windowOver(space.corner, space.size, voxelSizeM).lattice;
-      return { voxels: w.nx * w.ny * w.nz, bytes: 0, error: (error as Error).message };
-    }
-  }, [documents.recipe, space, voxelSizeM, assets]);
+  const cost = usePlanned(
+    useMemo(
+      () => ({ of: 'cost', recipe: documents.recipe, voxelSizeM }) as const,
+      [documents.recipe, voxelSizeM],
+    ),
+  );
+  const { nx, ny, nz } = windowOver(space.corner, space.size, voxelSizeM).lattice;
   const probe = useCost(documents.recipe, voxelSizeM);
   const known = probe.data && !probe.isPlaceholderData ? probe.data : null;
+  const planned = known?.bytes ?? cost.answer?.bytes;
   const about = (value: string | undefined): string =>
     probe.isPlaceholderData || probe.isPending ? 'measuring …' : (value ?? 'not known');
   return (
@@ -138,9 +136,9 @@ export function Run(props: StageProps): ReactNode {
         </Channels>
         <Table>
           <dt>voxels</dt>
-          <dd>{(cost.voxels / 1e6).toFixed(2)} million</dd>
+          <dd>{((nx * ny * nz) / 1e6).toFixed(2)} million</dd>
           <dt>memory</dt>
-          <dd>{bytes(known ? known.bytes : cost.bytes)}</dd>
+          <dd>{planned === undefined ? '…' : bytes(planned)}</dd>
           <dt>time, about</dt>
           <dd>{about(probe.data && duration(probe.data.seconds))}</dd>
           <dt>disk, about</dt>

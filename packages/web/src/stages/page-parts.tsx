@@ -15,7 +15,7 @@ import { usePlayhead } from '../data/playhead';
 import { select, useSelection } from '../data/selection';
 import { AddMenu } from '../parts/AddMenu';
 import type { Choice } from '../parts/controls';
-import type { FormulaPlace } from '../parts/Formula';
+import type { FormulaPlace } from '../parts/formula-place';
 import { Ingredient, type Keyed } from '../parts/Ingredient';
 import { Plain } from '../parts/ui';
 import { useWish } from '../seeing/use-seeing';

@@ -64,16 +64,19 @@ export const Foot = memo(function Foot({
   const selected = useSelection((s) => s.id);
   const chosen = handles ? chosenPart(recipe, selected) : null;
   const live = useLive(
-    useShallow(({ status, message, voxels, bytes, keptBytes, framesBytes, threads, changedFrom }) => ({
-      status,
-      message,
-      voxels,
-      bytes,
-      keptBytes,
-      framesBytes,
-      threads,
-      changedFrom,
-    })),
+    useShallow(
+      ({ status, message, stumbled, voxels, bytes, keptBytes, framesBytes, threads, changedFrom }) => ({
+        status,
+        message,
+        stumbled,
+        voxels,
+        bytes,
+        keptBytes,
+        framesBytes,
+        threads,
+        changedFrom,
+      }),
+    ),
   );
   const changed = usePlayhead((s) => live.changedFrom !== null && s.frame < live.changedFrom);
   return (
@@ -182,7 +185,17 @@ export const Foot = memo(function Foot({
           </>
         )}
       </span>
-      {live.status === 'trouble' && source === 'live' && <Trouble>{live.message}</Trouble>}
+      {live.status === 'trouble' && source === 'live' && (
+        <Trouble>
+          {live.message}{' '}
+          <Plain style={{ textDecoration: 'underline' }} onPress={() => playAgain(recipe, longest)}>
+            play it again
+          </Plain>
+        </Trouble>
+      )}
+      {live.stumbled && source === 'live' && (
+        <span role="status">The run began anew by itself: its worker had failed ({live.stumbled}).</span>
+      )}
       {recipe.sources.every((s) => !s.on) && source === 'live' && (
         <span>Nothing gives off the medium: add a source, or turn one on.</span>
       )}

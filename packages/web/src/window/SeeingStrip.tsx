@@ -118,7 +118,7 @@ export const SeeingStrip = memo(function SeeingStrip({
   shown: ShownBrick | null;
 }): ReactNode {
   const wish = useWish();
-  const seen = useSeen((s) => s.seen);
+  const { seen, error } = useSeen();
   const air = [
     { value: 'air', label: 'the air itself' },
     { value: 'lines', label: 'the air, as streamlines' },
@@ -198,7 +198,7 @@ export const SeeingStrip = memo(function SeeingStrip({
           </>
         )}
       </span>
-      {seen?.error && <Trouble>{seen.error}</Trouble>}
+      {error && <Trouble>{error}</Trouble>}
     </Strip>
   );
 });
