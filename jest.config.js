@@ -1,12 +1,16 @@
-/** Unit tests of the core and the command line, and server tests against the real database. */
+/** Unit tests of the core, the command line and the page's parts; server tests against the real database. */
 export default {
   testEnvironment: 'node',
-  testMatch: ['<rootDir>/packages/*/test/**/*.test.ts'],
+  testMatch: ['<rootDir>/packages/*/test/**/*.test.ts?(x)'],
   transform: {
     '^.+\\.(tsx?|mjs|js)$': [
       '@swc/jest',
       {
-        jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' },
+        jsc: {
+          parser: { syntax: 'typescript', tsx: true },
+          target: 'es2022',
+          transform: { react: { runtime: 'automatic' } },
+        },
         module: { type: 'commonjs' },
       },
     ],

@@ -6,19 +6,16 @@ test.beforeEach(async ({ page }) => {
   await page.addInitScript(() => localStorage.setItem('bramblemist.visited', '1'));
 });
 
-for (const path of [
-  '/board',
-  '/queue',
-  '/storage',
-  '/shots/1/set-up',
-  '/shots/1/run',
-  '/shots/1/light',
-  '/shots/1/combine',
-  '/shots/1/hand-over',
-  '/shots/1/sheets',
+const inDark = (path: string): [string, string] => [path, 'dark'];
+const inLight = (path: string): [string, string] => [path, 'light'];
+for (const [path, appearance] of [
+  ...['board', 'queue', 'storage', 'shots/1/set-up', 'shots/1/run', 'shots/1/light'].map(inDark),
+  ...['shots/1/combine', 'shots/1/hand-over', 'shots/1/sheets'].map(inDark),
+  ...['board', 'storage', 'shots/1/set-up', 'shots/1/run'].map(inLight),
 ]) {
-  test(`${path} has no known fault`, async ({ page }) => {
-    await page.goto(path);
+  test(`/${path} has no known fault, ${appearance}`, async ({ page }) => {
+    await page.goto(`/${path}`);
+    if (appearance === 'light') await page.getByRole('button', { name: 'Make the page light' }).click();
     await page.waitForTimeout(2500);
     const { violations } = await new AxeBuilder({ page }).analyze();
     expect(

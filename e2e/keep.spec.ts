@@ -102,7 +102,7 @@ test('a bake is worked on, refined, looked over, binned and brought back', async
   await bin.getByRole('button', { name: /^Bring back/ }).click();
   await expect(bin).toHaveCount(0);
   await expect(
-    page.getByRole('table', { name: 'On the disk' }).getByText('Kept by hand').first(),
+    page.getByRole('grid', { name: 'On the disk' }).getByText('Kept by hand').first(),
   ).toBeVisible();
 
   // The queue's log of the newest job.

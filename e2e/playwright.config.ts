@@ -20,7 +20,7 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
     actionTimeout: 15_000,
-    trace: 'on-first-retry',
+    trace: { mode: 'on-first-retry', screenshots: false },
     launchOptions: CHROMIUM,
   },
   webServer: {

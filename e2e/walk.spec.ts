@@ -147,6 +147,26 @@ test('an empty shot says what to do first, and a source added there gives off me
   await type(page, 'Puff, density', '0');
   await expect.poll(() => frame(page), { timeout: 30_000 }).toBeGreaterThan(30);
   expect(changed(before, await view(page))).toBeGreaterThan(300);
+  // the order of a list is changed by dragging, by keys too, and that can be undone
+  await page.getByRole('button', { name: 'Add a source' }).click();
+  await page.getByRole('menuitem', { name: /^Off particles/ }).click();
+  const order = async (): Promise<string[]> =>
+    (await page.getByRole('button', { name: /^Drag / }).all()).reduce<Promise<string[]>>(
+      async (all, grip) => [...(await all), (await grip.getAttribute('aria-label'))!],
+      Promise.resolve([]),
+    );
+  await expect.poll(order).toEqual(['Drag Puff', 'Drag Off particles']);
+  await page.getByRole('button', { name: 'Drag Off particles' }).press('Enter');
+  await expect(page.getByRole('group', { name: 'In place of Puff' })).toBeFocused();
+  await page.keyboard.press('Enter');
+  await expect.poll(order).toEqual(['Drag Off particles', 'Drag Puff']);
+  await page.getByRole('button', { name: 'Undo move Off particles' }).click();
+  await expect.poll(order).toEqual(['Drag Puff', 'Drag Off particles']);
+  await page.getByRole('button', { name: 'Drag Puff' }).hover();
+  await page
+    .getByRole('button', { name: 'Drag Puff' })
+    .dragTo(page.getByRole('group', { name: 'Off particles', exact: true }));
+  await expect.poll(order).toEqual(['Drag Off particles', 'Drag Puff']);
   for (const [stage, text] of [
     ['Light', 'nothing to light yet'],
     ['Combine', 'no rendered picture'],

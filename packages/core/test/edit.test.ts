@@ -98,7 +98,8 @@ describe('adding by name', () => {
 
 test('moving stays inside the list', () => {
   expect(moved(FULL, 'sources', 'lip', 1).sources.map((s) => s.id)).toEqual(['other', 'lip']);
-  expect(moved(FULL, 'sources', 'lip', -1)).toBe(FULL);
+  expect(moved(FULL, 'sources', 'other', 0).sources.map((s) => s.id)).toEqual(['other', 'lip']);
+  for (const to of [-1, 0, 2]) expect(moved(FULL, 'sources', 'lip', to)).toBe(FULL);
   expect(moved(FULL, 'sources', 'nobody', 1)).toBe(FULL);
 });
 

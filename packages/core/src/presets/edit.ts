@@ -83,13 +83,12 @@ function belonging(recipe: Recipe, list: keyof typeof STARTERS, part: AnyPart, o
   return list === 'particles' && (part as ParticlesPart).born === 'children' ? { parent: first } : {};
 }
 
-/** Up or down in its list by one; the order of patterns is the order in which they multiply. */
-export function moved(recipe: Recipe, list: ListName, id: string, by: -1 | 1): Recipe {
+/** With a part of a list at another place of it; those between move up or down. */
+export function moved(recipe: Recipe, list: ListName, id: string, to: number): Recipe {
   const parts = [...recipe[list]] as AnyPart[];
-  const n = parts.findIndex((p) => p.id === id);
-  const to = n + by;
-  if (n < 0 || to < 0 || to >= parts.length) return recipe;
-  [parts[n], parts[to]] = [parts[to], parts[n]];
+  const from = parts.findIndex((p) => p.id === id);
+  if (from < 0 || to < 0 || to >= parts.length || to === from) return recipe;
+  parts.splice(to, 0, ...parts.splice(from, 1));
   return { ...recipe, [list]: parts };
 }
 

@@ -31,7 +31,11 @@ export function parseTyped(text: string, unit: SettingUnit, frameRate: number): 
     /^\s*([-−+*/().\d\s,]*?(?:\d[eE][-+]?\d+)?)\s*([^\d\s()+*,.−-][^\d]*(?:²|2)?(?: per K)?)?\s*$/u.exec(
       text,
     );
-  if (!match || !match[1].trim()) return { ok: false, message: 'Type a number, such as 0.4 or 40 cm.' };
+  if (!match || !match[1].trim()) {
+    const [, other] = Object.keys(SCALES[unit] ?? {});
+    return { ok: false, message: `Type a number, such as 4${other ? ` or 4 ${other}` : ''}.` };
+  }
+
   const value = arithmetic(match[1].replace(/,/g, '.').replace(/−/g, '-'));
   if (value === null) return { ok: false, message: `“${match[1].trim()}” cannot be worked out.` };
   const typed = match[2];

@@ -7,6 +7,7 @@ import { useBoard, useServerEvents } from '../data/queries';
 import { Broken } from './Broken';
 import { GlobalStyle } from './global-style';
 import { later } from '../parts/later';
+import { useAppearance } from './appearance';
 import { dark, light } from './theme';
 
 const Board = later(() => import('./Board'), 'Board');
@@ -15,6 +16,7 @@ const Shot = later(() => import('./Shot'), 'Shot');
 const Storage = later(() => import('./Storage'), 'Storage');
 const Sheets = later(() => import('../variants/Sheets'), 'Sheets');
 
+const THEMES = { dark, light };
 const client = new QueryClient({
   defaultOptions: { queries: { staleTime: 30000, refetchOnWindowFocus: false } },
 });
@@ -49,9 +51,9 @@ function Pages(): ReactNode {
 }
 
 export function App(): ReactNode {
-  const [bright] = useState(() => localStorage.getItem('bramblemist.theme') === 'light');
+  const appearance = useAppearance((s) => s.appearance);
   return (
-    <ThemeProvider theme={bright ? light : dark}>
+    <ThemeProvider theme={THEMES[appearance]}>
       <GlobalStyle />
       <QueryClientProvider client={client}>
         <BrowserRouter>

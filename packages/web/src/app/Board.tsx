@@ -1,10 +1,10 @@
 // The production's shots.
-import { useState, type FormEvent, type ReactNode } from 'react';
-import { Link, useNavigate } from 'react-router';
+import type { ReactNode } from 'react';
+import { Link } from 'react-router';
 import styled from 'styled-components';
-import { STARTING_POINTS } from '@bramblemist/core/presets/starting-points';
-import { useBoard, useNewShot } from '../data/queries';
-import { Primary, Quiet, Trouble } from '../parts/ui';
+import { useBoard } from '../data/queries';
+import { Quiet, Trouble } from '../parts/ui';
+import { NewShot } from './NewShot';
 import { TopBar } from './TopBar';
 
 const Page = styled.main`
@@ -49,36 +49,8 @@ const Card = styled(Link)`
     padding: 10px 14px 14px;
   }
 `;
-const Form = styled.form`
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  input,
-  select {
-    background: ${({ theme }) => theme.panel};
-    border: 1px solid ${({ theme }) => theme.line};
-    border-radius: 14px;
-    padding: 4px 12px;
-    min-height: 28px;
-  }
-`;
-
 export function Board(): ReactNode {
   const board = useBoard();
-  const create = useNewShot();
-  const navigate = useNavigate();
-  const [name, setName] = useState('');
-  const [start, setStart] = useState('');
-  const point = STARTING_POINTS.find((s) => s.key === start);
-  const make = (e: FormEvent, productionId: number): void => {
-    e.preventDefault();
-    if (!name.trim()) return;
-    create.mutate(
-      { productionId, name: name.trim(), ...(start ? { example: start } : {}) },
-      { onSuccess: (made) => void navigate(`/shots/${made.id}/set-up`) },
-    );
-  };
-
   return (
     <>
       <TopBar crumbs={[]} />
@@ -109,32 +81,7 @@ export function Board(): ReactNode {
             {p.shots.length === 0 && (
               <Quiet>No shots yet. Name the first one and choose what it starts from.</Quiet>
             )}
-            <Form onSubmit={(e) => make(e, p.id)}>
-              <input
-                aria-label="Name of the new shot"
-                placeholder="Name of the new shot"
-                value={name}
-                maxLength={120}
-                onChange={(e) => setName(e.target.value)}
-              />
-              <select aria-label="Starts from" value={start} onChange={(e) => setStart(e.target.value)}>
-                <option value="">an empty room</option>
-                {STARTING_POINTS.map((s) => (
-                  <option key={s.key} value={s.key}>
-                    {s.name.toLowerCase()}
-                  </option>
-                ))}
-              </select>
-              <Primary type="submit" isDisabled={!name.trim() || create.isPending}>
-                New shot
-              </Primary>
-            </Form>
-            {point && (
-              <Quiet style={{ maxWidth: 620, marginTop: 8 }}>
-                {point.about} {point.first}
-              </Quiet>
-            )}
-            {create.error && <Trouble>{create.error.message}</Trouble>}
+            <NewShot productionId={p.id} />
           </section>
         ))}
       </Page>

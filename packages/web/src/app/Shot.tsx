@@ -4,6 +4,7 @@ import {
   memo,
   useCallback,
   useEffect,
+  useLayoutEffect,
   useMemo,
   useRef,
   useState,
@@ -18,11 +19,11 @@ import { withoutOtherForces, canContinue } from '@bramblemist/core/presets/edit'
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { firstTouched } from '@bramblemist/core/recipe/touch';
 import { openVariant, redo, undo, useBench } from '../data/bench';
+import { enterShot } from '../data/shot-store';
 import { compareWith, holdLive, MODES, useCompare } from '../data/compare';
 import { usePlayhead } from '../data/playhead';
 import { useSelection } from '../data/selection';
 import { usePresent, useShot } from '../data/queries';
-import { useView } from '../data/view';
 import { live, useLive } from '../live/use-live';
 import { Plain, Quiet, Trouble } from '../parts/ui';
 import { STAGES, type StageKey, type StageProps } from '../stages/context';
@@ -94,6 +95,7 @@ const PAGES: Record<StageKey, ComponentType<StageProps>> = {
 const QuietNotebook = memo(Notebook);
 
 function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNode {
+  useLayoutEffect(() => enterShot(shot.id), [shot.id]);
   const [variantId, setVariantId] = useState<number | null>(null);
   const [bakeId, setBakeId] = useState<number | null>(null);
   const [longest, setLongest] = useState('64');
@@ -142,8 +144,6 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   useEffect(
     () => () => {
       live.end();
-      compareWith(null);
-      useView.setState({ at: null, locked: null });
     },
     [],
   );

@@ -1,17 +1,19 @@
 // What fills the disk: by production and shot, by kind and age, with what is safe to go; and the bin.
 import { useState, type ReactNode } from 'react';
-import { Link } from 'react-router';
 import styled from 'styled-components';
 import type { StoredItem } from '@bramblemist/contracts/payloads';
 import { useKeeping, useStorage } from '../data/queries';
 import { ChoiceWord } from '../parts/controls';
-import { Button, bytes, Heading, Mark, Plain, Quiet, TablePage, Trouble } from '../parts/ui';
+import { Button, bytes, Heading, Plain, Quiet, TablePage, Trouble } from '../parts/ui';
+import { place } from './stored';
+import { StoredTable } from './StoredTable';
 import { TopBar } from './TopBar';
 
 const Page = styled(TablePage)`
   table {
     margin-bottom: 22px;
   }
+  th:last-child,
   td:last-child {
     text-align: right;
     padding-right: 0;
@@ -66,12 +68,6 @@ const KINDS = [
   { value: 'drifts', label: 'particles' },
   { value: 'files', label: 'brought files' },
 ];
-const ORDERS = [
-  { value: 'size', label: 'largest first' },
-  { value: 'age', label: 'oldest first' },
-  { value: 'place', label: 'by shot' },
-];
-
 const sum = (items: readonly StoredItem[]): number => items.reduce((n, i) => n + i.bytes, 0);
 
 function by(items: readonly StoredItem[], name: (i: StoredItem) => string): [string, number][] {
@@ -80,14 +76,10 @@ function by(items: readonly StoredItem[], name: (i: StoredItem) => string): [str
   return [...out].sort((a, b) => b[1] - a[1]);
 }
 
-const place = (i: StoredItem): string =>
-  i.shotId === null ? 'of no shot alone' : `${i.production} / ${i.shotName}`;
-
 export function Storage(): ReactNode {
   const storage = useStorage();
   const keep = useKeeping();
   const [kind, setKind] = useState('');
-  const [order, setOrder] = useState('size');
   const [asked, setAsked] = useState<string | null>(null);
   const data = storage.data;
   if (!data)
@@ -104,13 +96,6 @@ export function Storage(): ReactNode {
       </>
     );
   const shown = data.items.filter((i) => kind === '' || i.kind === kind);
-  const bySize = (a: (typeof shown)[number], b: (typeof shown)[number]): number => b.bytes - a.bytes;
-  const orders: Record<typeof order, typeof bySize> = {
-    size: bySize,
-    age: (a, b) => a.createdAt.localeCompare(b.createdAt),
-    place: (a, b) => place(a).localeCompare(place(b)) || bySize(a, b),
-  };
-  const sorted = [...shown].sort(orders[order]);
   const safe = shown.filter((i) => i.safe !== null && i.kept === null);
   const own = sum(data.items) + sum(data.bin);
   const clearAll = async (items: readonly StoredItem[]): Promise<void> => {
@@ -125,8 +110,7 @@ export function Storage(): ReactNode {
       <Page>
         <Top>
           <Sentence>
-            Showing <ChoiceWord name="What is shown" value={kind} options={KINDS} onChange={setKind} />,{' '}
-            <ChoiceWord name="Order" value={order} options={ORDERS} onChange={setOrder} />:{' '}
+            Showing <ChoiceWord name="What is shown" value={kind} options={KINDS} onChange={setKind} />:{' '}
             {bytes(sum(shown))} in {shown.length}.
           </Sentence>
           <span style={{ display: 'flex', gap: 12, alignItems: 'center' }}>
@@ -146,14 +130,13 @@ export function Storage(): ReactNode {
         )}
         {shown.length > 0 && (
           <Totals role="group" aria-label="Totals">
-            {by(
-              shown,
-              order === 'place' || kind !== '' ? place : (i) => KINDS.find((k) => k.value === i.kind)!.label,
-            ).map(([name, n]) => (
-              <span key={name}>
-                {name} <b>{bytes(n)}</b>
-              </span>
-            ))}
+            {by(shown, kind === '' ? (i) => KINDS.find((k) => k.value === i.kind)!.label : place).map(
+              ([name, n]) => (
+                <span key={name}>
+                  {name} <b>{bytes(n)}</b>
+                </span>
+              ),
+            )}
           </Totals>
         )}
         {keep.error && <Trouble>{keep.error.message}</Trouble>}
@@ -173,64 +156,11 @@ export function Storage(): ReactNode {
             )}
           </p>
         )}
-        {sorted.length > 0 && (
-          <table aria-label="On the disk">
-            <thead>
-              <tr>
-                <th>What</th>
-                <th>Where</th>
-                <th>Made</th>
-                <th className="size">Size</th>
-                <th>Safe to go?</th>
-                <td />
-              </tr>
-            </thead>
-            <tbody>
-              {sorted.map((i) => {
-                const key = `${i.kind}/${i.id}`;
-                return (
-                  <tr key={key}>
-                    <td>{i.name}</td>
-                    <td>
-                      {i.shotId === null ? (
-                        <Quiet as="span">{place(i)}</Quiet>
-                      ) : (
-                        <Link to={`/shots/${i.shotId}/run`}>{place(i)}</Link>
-                      )}
-                    </td>
-                    <td>{new Date(i.createdAt).toLocaleDateString()}</td>
-                    <td className="size">{bytes(i.bytes)}</td>
-                    <td>
-                      <MayGo kept={i.kept} safe={i.safe} />
-                    </td>
-                    <td>
-                      {asked === key ? (
-                        <>
-                          <Button
-                            onPress={() => {
-                              keep.mutate({ act: 'clear', kind: i.kind, id: i.id });
-                              setAsked(null);
-                            }}
-                          >
-                            Clear, {bytes(i.bytes)}
-                          </Button>{' '}
-                          <Plain onPress={() => setAsked(null)}>leave it</Plain>
-                        </>
-                      ) : (
-                        <Plain
-                          aria-label={`Clear ${i.name}`}
-                          isDisabled={i.kept !== null}
-                          onPress={() => setAsked(key)}
-                        >
-                          clear
-                        </Plain>
-                      )}
-                    </td>
-                  </tr>
-                );
-              })}
-            </tbody>
-          </table>
+        {shown.length > 0 && (
+          <StoredTable
+            items={shown}
+            onClear={({ kind: k, id }) => keep.mutate({ act: 'clear', kind: k, id })}
+          />
         )}
         {data.bin.length > 0 && (
           <section aria-label="The bin">
@@ -276,15 +206,5 @@ export function Storage(): ReactNode {
         )}
       </Page>
     </>
-  );
-}
-
-/** Whether something may be cleared, and why. */
-function MayGo({ kept, safe }: { kept: string | null; safe: string | null }): ReactNode {
-  if (kept) return <Mark state="idle">{kept}</Mark>;
-  return safe ? (
-    <Mark state="well">{safe}</Mark>
-  ) : (
-    <Quiet as="span">Not safe to clear: nothing replaces it</Quiet>
   );
 }

@@ -1,9 +1,11 @@
 // The line across the top: where one is, the five stages, what is running.
+import { Moon, Sun } from 'lucide-react';
 import { useEffect, type ReactNode } from 'react';
 import { Link, NavLink } from 'react-router';
 import styled from 'styled-components';
 import { useJobs } from '../data/queries';
-import { Bar } from '../parts/ui';
+import { choose, useAppearance } from './appearance';
+import { Bar, Plain } from '../parts/ui';
 import { timeLeft } from '../parts/Job';
 
 const Line = styled.header`
@@ -78,6 +80,16 @@ const Right = styled.div`
   }
 `;
 
+function Appearance(): ReactNode {
+  const appearance = useAppearance((s) => s.appearance);
+  const other = appearance === 'dark' ? 'light' : 'dark';
+  return (
+    <Plain aria-label={`Make the page ${other}`} onPress={() => choose(other)}>
+      {other === 'light' ? <Sun size={15} /> : <Moon size={15} />}
+    </Plain>
+  );
+}
+
 export function TopBar({
   crumbs,
   stages,
@@ -125,6 +137,7 @@ export function TopBar({
           )}
         </NavLink>
         <NavLink to="/storage">Storage</NavLink>
+        <Appearance />
       </Right>
     </Line>
   );

@@ -1,7 +1,7 @@
 // What the run that is shown is compared with, and how.
-import { create } from 'zustand';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Recipe } from '@bramblemist/core/recipe/types';
+import { shotStore } from './shot-store';
 import { useLive, type ShownBrick } from '../live/use-live';
 import type { Readings } from '@bramblemist/core/record/readings';
 
@@ -28,7 +28,9 @@ export interface CompareState {
   /** Where the wipe stands, part of the width. */
   readonly at: number;
 }
-export const useCompare = create<CompareState>(() => ({ other: null, mode: 'side', at: 0.5 }));
+export const useCompare = shotStore<CompareState>(() => ({ other: null, mode: 'side', at: 0.5 }), {
+  returns: false,
+});
 
 export const compareWith = (other: Other | null): void => useCompare.setState({ other });
 

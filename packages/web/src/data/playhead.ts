@@ -1,6 +1,6 @@
 // Which frame is shown, and whether it moves.
 import { useEffect, useState } from 'react';
-import { create } from 'zustand';
+import { shotStore } from './shot-store';
 
 export interface Playhead {
   readonly frame: number;
@@ -11,7 +11,10 @@ export interface Playhead {
   readonly loop: boolean;
 }
 
-export const usePlayhead = create<Playhead>(() => ({ frame: 1, playing: false, follow: true, loop: true }));
+export const usePlayhead = shotStore<Playhead>(
+  () => ({ frame: 1, playing: false, follow: true, loop: true }),
+  { returns: true },
+);
 
 export function goTo(frame: number): void {
   usePlayhead.setState({ frame, playing: false, follow: false });

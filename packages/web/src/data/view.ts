@@ -1,7 +1,7 @@
 // How the window looks at the scene: the camera, what the medium's colour tells, how carefully it is drawn.
-import { create } from 'zustand';
 import type { Shown } from '@bramblemist/core/analysis/flow';
 import type { Triple } from '@bramblemist/core/math/vector';
+import { shotStore } from './shot-store';
 
 export interface Eye {
   readonly eye: Triple;
@@ -17,12 +17,10 @@ export interface ViewState {
   /** Quick: longer steps and no shadow on what stands in the room. */
   readonly care: 'full' | 'quick';
 }
-export const useView = create<ViewState>(() => ({
-  at: null,
-  colouring: 'light',
-  locked: null,
-  care: 'full',
-}));
+export const useView = shotStore<ViewState>(
+  () => ({ at: null, colouring: 'light', locked: null, care: 'full' }),
+  { returns: true },
+);
 
 /** Nearer than this part of the distance to what is looked at, two places are the same. */
 const SAME = 2e-3;

@@ -1,6 +1,6 @@
 // Which parts of the page are unfolded, and bringing one into view by its id, or its key where it stands
 // once.
-import { create } from 'zustand';
+import { shotStore } from '../data/shot-store';
 
 /** The attribute that an ingredient carries. */
 export const PART = 'data-part';
@@ -8,7 +8,9 @@ export const PART = 'data-part';
 /** Pixels: more than half of a small page. */
 const LONG = 240;
 
-export const useOpened = create<{ readonly parts: ReadonlySet<string> }>(() => ({ parts: new Set() }));
+export const useOpened = shotStore<{ readonly parts: ReadonlySet<string> }>(() => ({ parts: new Set() }), {
+  returns: true,
+});
 export function setOpened(part: string, open: boolean): void {
   const parts = new Set(useOpened.getState().parts);
   if (open) parts.add(part);

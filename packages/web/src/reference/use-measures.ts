@@ -1,8 +1,8 @@
 // Measures of the reference and of the run at the frame that is shown: the latest wish is followed, one at a
 // time.
 import { useEffect } from 'react';
-import { create } from 'zustand';
 import { latestWish } from '../data/latest-wish';
+import { shotStore } from '../data/shot-store';
 import { WorkerCalls } from '../data/worker-calls';
 import type { Measured, ToMeasure } from './messages';
 
@@ -12,7 +12,7 @@ interface State {
   readonly error: string | null;
 }
 const NOTHING: State = { measured: null, error: null };
-const useMeasured = create<State>(() => NOTHING);
+const useMeasured = shotStore<State>(() => NOTHING, { returns: false });
 
 const worker = new WorkerCalls<ToMeasure, Measured>(
   () => new Worker(new URL('./measure-worker.ts', import.meta.url), { type: 'module' }),

@@ -1,9 +1,9 @@
 // What is to be seen of how the air is moved, and what the worker saw: the latest wish is followed, one at a
 // time.
 import { latestWish } from '../data/latest-wish';
+import { shotStore } from '../data/shot-store';
 import { WorkerCalls } from '../data/worker-calls';
 import { useEffect } from 'react';
-import { create } from 'zustand';
 import type { Shown } from '@bramblemist/core/analysis/flow';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { ShownBrick } from '../live/use-live';
@@ -24,16 +24,15 @@ export interface Wish {
   /** The formula that is being written. */
   readonly formula: { readonly index: number; readonly text: string } | null;
 }
-export const useWish = create<Wish>(() => ({
-  arrows: null,
-  veil: null,
-  slice: null,
-  axis: 2,
-  at: 0.5,
-  formula: null,
-}));
+export const useWish = shotStore<Wish>(
+  () => ({ arrows: null, veil: null, slice: null, axis: 2, at: 0.5, formula: null }),
+  { returns: true },
+);
 const NOTHING = { seen: null, error: null };
-export const useSeen = create<{ readonly seen: Seen | null; readonly error: string | null }>(() => NOTHING);
+export const useSeen = shotStore<{ readonly seen: Seen | null; readonly error: string | null }>(
+  () => NOTHING,
+  { returns: false },
+);
 
 const worker = new WorkerCalls<ToSeeing, Seen>(
   () => new Worker(new URL('./seeing-worker.ts', import.meta.url), { type: 'module' }),

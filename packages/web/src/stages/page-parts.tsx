@@ -17,6 +17,7 @@ import { AddMenu } from '../parts/AddMenu';
 import type { Choice } from '../parts/controls';
 import type { FormulaPlace } from '../parts/formula-place';
 import { Ingredient, type Keyed } from '../parts/Ingredient';
+import { Ordered } from '../parts/Ordered';
 import { Plain } from '../parts/ui';
 import { useWish } from '../seeing/use-seeing';
 import { ROOM } from '../viewport/chosen';
@@ -165,9 +166,8 @@ export function usePageParts(recipe: Recipe): PageParts {
     const own = recipe[key][n];
     const part = partOf(RECIPE.parts, key);
     const act = (label: string, next: Recipe): void => changeRecipe(`${label} ${own.name}`, next);
-    return (
+    const ingredient = (
       <Ingredient
-        key={own.id}
         part={part}
         values={own}
         frameRate={space.frameRate}
@@ -213,14 +213,14 @@ export function usePageParts(recipe: Recipe): PageParts {
             <Plain
               aria-label={`Move ${own.name} up`}
               isDisabled={n === 0}
-              onPress={() => act('move', moved(recipe, key, own.id, -1))}
+              onPress={() => act('move', moved(recipe, key, own.id, n - 1))}
             >
               <ArrowUp size={13} />
             </Plain>
             <Plain
               aria-label={`Move ${own.name} down`}
               isDisabled={n === recipe[key].length - 1}
-              onPress={() => act('move', moved(recipe, key, own.id, 1))}
+              onPress={() => act('move', moved(recipe, key, own.id, n + 1))}
             >
               <ArrowDown size={13} />
             </Plain>
@@ -239,6 +239,31 @@ export function usePageParts(recipe: Recipe): PageParts {
           </Actions>
         }
       />
+    );
+    // a pattern stays with its source
+    const siblings = 'source' in own && key === 'patterns' ? `patterns-${own.source}` : key;
+    return (
+      <Ordered
+        key={own.id}
+        list={siblings}
+        id={own.id}
+        name={own.name}
+        onDrop={(dragged) => {
+          const now = recipeNow();
+          const name = now[key].find((p) => p.id === dragged)?.name ?? '';
+          changeRecipe(
+            `move ${name}`,
+            moved(
+              now,
+              key,
+              dragged,
+              now[key].findIndex((p) => p.id === own.id),
+            ),
+          );
+        }}
+      >
+        {ingredient}
+      </Ordered>
     );
   };
 

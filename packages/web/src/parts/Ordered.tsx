@@ -1,0 +1,89 @@
+// A thing of a list whose order can be changed: a grip drags it, by mouse or by keys, and it takes the place
+// of the one that it is dropped on.
+import { GripVertical } from 'lucide-react';
+import { useRef, type ReactNode } from 'react';
+import { mergeProps, useButton, useDrag, useDrop, useFocusRing, isTextDropItem } from 'react-aria';
+import styled from 'styled-components';
+
+const Row = styled.div<{ $target: boolean; $dragged: boolean }>`
+  position: relative;
+  opacity: ${({ $dragged }) => ($dragged ? 0.5 : 1)};
+  box-shadow: ${({ theme, $target }) => ($target ? `0 -2px 0 ${theme.thorn}` : 'none')};
+`;
+const Grip = styled.button<{ $shown: boolean }>`
+  position: absolute;
+  z-index: 1;
+  left: -5px;
+  top: 26px;
+  padding: 2px 1px;
+  border: none;
+  background: none;
+  color: ${({ theme }) => theme.quiet};
+  line-height: 0;
+  cursor: grab;
+  opacity: ${({ $shown }) => ($shown ? 1 : 0)};
+  ${Row}:hover > & {
+    opacity: 1;
+  }
+`;
+
+/** What is being dragged: it cannot take its own place. */
+let underWay: string | null = null;
+
+export function Ordered({
+  list,
+  id,
+  name,
+  onDrop,
+  children,
+}: {
+  /** What may be dropped on each other has the same one. */
+  list: string;
+  id: string;
+  name: string;
+  /** Another thing of the list is to take this one's place. */
+  onDrop: (dragged: string) => void;
+  children: ReactNode;
+}): ReactNode {
+  const type = `application/x-bramblemist-${list}`;
+  const row = useRef<HTMLDivElement>(null);
+  const grip = useRef<HTMLButtonElement>(null);
+  const { dragProps, dragButtonProps, isDragging } = useDrag({
+    hasDragButton: true,
+    getItems: () => [{ [type]: id }],
+    getAllowedDropOperations: () => ['move'],
+    onDragStart: () => void (underWay = id),
+    onDragEnd: () => void (underWay = null),
+  });
+  const { buttonProps } = useButton({ ...dragButtonProps, 'aria-label': `Drag ${name}` }, grip);
+  const { focusProps, isFocusVisible } = useFocusRing();
+  const { dropProps, isDropTarget } = useDrop({
+    ref: row,
+    getDropOperation: (types) => (types.has(type) && underWay !== id ? 'move' : 'cancel'),
+    onDrop: ({ items }) => {
+      const own = items.filter(isTextDropItem).find((item) => item.types.has(type));
+      void own?.getText(type).then(onDrop);
+    },
+  });
+  return (
+    <Row
+      ref={row}
+      {...dropProps}
+      role="group"
+      tabIndex={-1}
+      aria-label={isDropTarget ? `In place of ${name}` : name}
+      $target={isDropTarget && !isDragging}
+      $dragged={isDragging}
+    >
+      <Grip
+        ref={grip}
+        {...mergeProps(dragProps, buttonProps, focusProps)}
+        title={`Drag ${name} to another place`}
+        $shown={isFocusVisible || isDragging}
+      >
+        <GripVertical size={12} />
+      </Grip>
+      {children}
+    </Row>
+  );
+}
