@@ -135,6 +135,8 @@ async function withHistory(variantId: number): Promise<void> {
  */
 export function recover(): Promise<void> {
   recovered = recoverNotes();
+  // a page that is loaded again may be there before the one that it replaces is gone
+  void recovered.then(() => journal.whenOthersGo(recoverNotes));
   return recovered;
 }
 
@@ -216,6 +218,7 @@ export function tryAgain(): void {
 const LAST_WORDS = 60_000;
 
 window.addEventListener('pagehide', () => {
+  journal.lastNotes();
   for (const [variantId, session] of sessions) {
     const body = JSON.stringify(session.state.documents);
     // it stands in the journal in any case; this spares the wait for the next visit
@@ -232,6 +235,6 @@ window.addEventListener('pagehide', () => {
 window.addEventListener('beforeunload', (event) => {
   const unsaved = [...sessions.values()].some((s) => !s.isSaved);
   // what is in the journal is saved by the next window
-  if (unsaved && !journal.isWritten) event.preventDefault();
+  if (unsaved && !journal.lastNotes()) event.preventDefault();
 });
 window.addEventListener('online', tryAgain);
