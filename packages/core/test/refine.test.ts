@@ -99,8 +99,7 @@ function refine(
 }
 
 const fileOf = (r: Run, f: number): Buffer => Buffer.from(writeVdb(r.made.get(f)!.grids));
-const dense = (r: Run, f: number): CacheVolume =>
-  volumeFrom({ grids: r.made.get(f)!.grids, others: [], metadata: {} }, f);
+const dense = (r: Run, f: number): CacheVolume => volumeFrom({ grids: r.made.get(f)!.grids, others: [] }, f);
 
 describe('the coarse picture stays', () => {
   test.each([2, 3, 4])('at %d times: means over the coarse voxels, and mass', (times) => {

@@ -20,16 +20,16 @@ export function infoCommand(path: string, args: { json?: boolean }): void {
     const n = g.kind === 'vec3' ? 3 : 1;
     let least = Infinity;
     let greatest = -Infinity;
-    for (const leaf of g.leaves) {
-      for (let v = 0; v < 512; v++) {
-        if (!((leaf.active[v >> 3] >> (v & 7)) & 1)) continue;
-        for (let c = 0; c < n; c++) {
-          least = Math.min(least, leaf.values[v * n + c]);
-          greatest = Math.max(greatest, leaf.values[v * n + c]);
-        }
+    const meet = (values: ArrayLike<number>, v: number): void => {
+      for (let c = 0; c < n; c++) {
+        least = Math.min(least, values[v * n + c]);
+        greatest = Math.max(greatest, values[v * n + c]);
       }
-    }
+    };
 
+    for (const { active, value } of g.tiles) if (active) meet(value, 0);
+    for (const { active, values } of g.leaves)
+      for (let v = 0; v < 512; v++) if ((active[v >> 3] >> (v & 7)) & 1) meet(values, v);
     const bounds = activeBounds(g);
     return {
       name: g.name,
@@ -45,7 +45,13 @@ export function infoCommand(path: string, args: { json?: boolean }): void {
   });
   if (args.json)
     return void console.log(
-      JSON.stringify({ file: path, metadata: file.metadata, grids, others: file.others }),
+      JSON.stringify({
+        file: path,
+        metadata: file.metadata,
+        grids,
+        others: file.others,
+        remarks: file.remarks,
+      }),
     );
   console.log(path);
   for (const g of grids) {
@@ -61,4 +67,5 @@ export function infoCommand(path: string, args: { json?: boolean }): void {
   }
 
   for (const o of file.others) console.log(`  ${o.name}: ${o.type} (not read)`);
+  for (const remark of file.remarks) console.log(`  ${remark}`);
 }

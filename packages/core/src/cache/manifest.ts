@@ -79,3 +79,15 @@ export function fileStem(name: string): string {
   if (stem === '') return 'untitled';
   return DEVICE.test(stem) ? `${stem}_` : stem;
 }
+
+/** What a frame's file says of itself, and each of its grids: who made it, and which moment it is. */
+export function saidOf(
+  { space }: Recipe,
+  frame: number,
+  timeS: number,
+): { metadata: Record<string, string>; ofGrids: Record<string, string | number> } {
+  return {
+    metadata: { creator: PROGRAM },
+    ofGrids: { creator: PROGRAM, frame, time: timeS, frame_rate: space.frameRate },
+  };
+}

@@ -143,9 +143,18 @@ export function greatest(u: readonly Float32Array[], packed: Float32Array): numb
   return fast + 8 * noise;
 }
 
-/** Fills a dense box from leaves; 0 where there are none. */
+/** Fills a dense box from leaves and cubes of equal value; 0 where there are none. */
 export function unpack(grid: VdbGrid, min: Triple, [nx, ny, nz]: Triple, out: Float32Array): void {
   out.fill(0);
+  for (const { origin, span, value, active } of grid.tiles) {
+    if (!active) continue;
+    const [i0, j0, k0] = origin.map((o, a) => Math.max(0, o - min[a]));
+    const [i1, j1, k1] = [nx, ny, nz].map((n, a) => Math.min(n, origin[a] + span - min[a]));
+    for (let k = k0; k < k1; k++)
+      for (let j = j0; j < j1; j++)
+        if (i1 > i0) out.fill(value[0], (k * ny + j) * nx + i0, (k * ny + j) * nx + i1);
+  }
+
   for (const { origin, values, active } of grid.leaves) {
     const at = origin.map((o, a) => o - min[a]);
     if (at[0] <= -LEAF || at[1] <= -LEAF || at[2] <= -LEAF || at[0] >= nx || at[1] >= ny || at[2] >= nz)

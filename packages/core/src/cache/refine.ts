@@ -313,7 +313,7 @@ export class Refiner {
     const base = {
       half: this.half,
       voxelSize: [hf, hf, hf],
-      translation: [hf / 2, hf / 2, hf / 2],
+      translation: box.translation.map((t) => t - this.h / 2 + hf / 2) as Triple,
       tiles: [],
     } as const;
     const grid = (name: ChannelName, own: readonly Leaf[]): VdbGrid => ({

@@ -160,7 +160,7 @@ export class ByteReader {
   text(what = 'a text'): string {
     const n = this.u32(`the length of ${what}`);
     if (n > this.left) throw new FileError(`The length of ${what} is absurd`, this.at - 4);
-    return new TextDecoder('latin1').decode(this.bytes(n, what));
+    return new TextDecoder().decode(this.bytes(n, what));
   }
 
   jump(to: number, what: string): void {

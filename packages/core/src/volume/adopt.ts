@@ -6,7 +6,6 @@ import { FileError } from '../files/bytes';
 import type { VdbFile, VdbGrid } from '../files/vdb/format';
 import { activeBounds } from '../files/vdb/leaves';
 import type { Triple } from '../math/vector';
-import { resampled } from './tools/resample';
 import { facesAbout, cropToActive, volumeFrom, type CacheVolume } from './volume';
 
 /** What a file may hold besides the medium itself. */
@@ -52,16 +51,18 @@ export function gridReports(file: VdbFile): GridReport[] {
       i.map((v, a) => g.translation[a] + (v + past - 0.5) * h[a]) as Triple;
     let least = Infinity;
     let most = -Infinity;
+    const size = (values: ArrayLike<number>, v: number): number =>
+      g.kind === 'vec3' ? lengthOf(values[3 * v], values[3 * v + 1], values[3 * v + 2]) : values[v];
+    const meet = (value: number): void => {
+      if (value < least) least = value;
+      if (value > most) most = value;
+    };
+
+    for (const t of g.tiles) if (t.active) meet(size(t.value, 0));
     for (const leaf of g.leaves)
       for (let v = 0; v < 512; v++) {
         if (!((leaf.active[v >> 3] >> (v & 7)) & 1)) continue;
-        const n = g.kind === 'vec3' ? 3 : 1;
-        const value =
-          n === 1
-            ? leaf.values[v]
-            : lengthOf(leaf.values[3 * v], leaf.values[3 * v + 1], leaf.values[3 * v + 2]);
-        if (value < least) least = value;
-        if (value > most) most = value;
+        meet(size(leaf.values, v));
       }
 
     return {
@@ -88,12 +89,12 @@ export function gridReports(file: VdbFile): GridReport[] {
 
 /** @throws FileError where nothing in the file can be a medium */
 export function adoptVolume(file: VdbFile, frame: number): Adopted {
-  const notes: string[] = [];
+  const notes: string[] = [...file.remarks];
   const floats = file.grids.filter((g) => g.kind === 'float');
   const named = (names: readonly string[], kind: VdbGrid['kind']): VdbGrid | undefined =>
     names.map((n) => file.grids.find((g) => g.kind === kind && g.name.toLowerCase() === n)).find((g) => g);
   const main =
-    floats.find((g) => g.name === 'density') ??
+    floats.find((g) => g.name.toLowerCase() === 'density') ??
     floats.find((g) => isLevelSet(g)) ??
     floats.find((g) => !KNOWN_NAMES.includes(g.name.toLowerCase()));
   if (!main)
@@ -103,6 +104,7 @@ export function adoptVolume(file: VdbFile, frame: number): Adopted {
     );
   if (main.name !== 'density') notes.push(`${main.name || 'a grid without a name'} is taken as the density`);
   const [h] = main.voxelSize;
+  if (main.askew) throw new FileError(`${askewIn(main)}. Resample it to an upright grid first`);
   if (main.voxelSize.some((s) => Math.abs(s - h) > 1e-4 * h))
     throw new FileError(
       `The voxels of ${main.name} are no cubes ` +
@@ -112,6 +114,11 @@ export function adoptVolume(file: VdbFile, frame: number): Adopted {
   for (const name of BESIDE) {
     const grid = named(CHANNELS[name].names, isVector(name) ? 'vec3' : 'float');
     if (!grid || grid === main) continue;
+    if (grid.askew) {
+      notes.push(`${askewIn(grid)}, and is left out`);
+      continue;
+    }
+
     const far = Math.max(
       ...grid.voxelSize.map((s) => Math.abs(s - h)),
       ...grid.translation.map((t, a) => Math.abs(t - main.translation[a])),
@@ -137,9 +144,10 @@ export function adoptVolume(file: VdbFile, frame: number): Adopted {
   let v = volumeFrom({ ...file, grids }, frame);
   v = { ...v, active: v.active.map((a, n) => a & Number(v.channels.get('density')![0][n] > FAINTEST)) };
   if (v.channels.has('velocity')) v = onFaces ? v : facesFromMiddles(v, notes);
-  return { volume: cropToActive(onLattice(v, notes)), notes };
+  return { volume: cropToActive(onLattice(tamed(v))), notes };
 }
 
+const askewIn = (g: VdbGrid): string => `The axes of ${g.name} are ${g.askew}`;
 const isLevelSet = (g: VdbGrid): boolean => String(g.metadata.class ?? '') === 'level set';
 
 /** A surface as a medium: 1 inside, fading over a voxel. */
@@ -175,18 +183,25 @@ function facesFromMiddles(v: CacheVolume, notes: string[]): CacheVolume {
   return { ...v, moving: facesAbout(known, v.dims), channels: new Map(v.channels).set('velocity', parts) };
 }
 
+/** What is infinite or no number becomes 0: it was told of as the file was read. */
+function tamed(v: CacheVolume): CacheVolume {
+  const isWild = (p: Float32Array): boolean => p.some((x) => !Number.isFinite(x));
+  const tame = (p: Float32Array): Float32Array =>
+    isWild(p) ? p.map((x) => (Number.isFinite(x) ? x : 0)) : p;
+  return { ...v, channels: new Map([...v.channels].map(([name, parts]) => [name, parts.map(tame)])) };
+}
+
 /**
- * Onto a lattice with a corner in the world's origin: by whole voxels where it lies on one, else looked up
- * linearly.
+ * With its first voxel's corner less than a voxel from the world's origin: by whole voxels, so that nothing
+ * is looked up anew. A lattice that lies between ours stays where it is.
  */
-function onLattice(v: CacheVolume, notes: string[]): CacheVolume {
+function onLattice(v: CacheVolume): CacheVolume {
   const h = v.voxelSizeM;
-  const off = v.translation.map((t) => Math.round((t - h / 2) / h)) as Triple;
-  const rest = Math.max(...v.translation.map((t, a) => Math.abs(t - h / 2 - off[a] * h)));
-  if (rest < 0.01 * h)
-    return { ...v, translation: [h / 2, h / 2, h / 2], min: v.min.map((m, a) => m + off[a]) as Triple };
-  notes.push(
-    'its lattice lies between ours: values are looked up linearly, which takes a little of their detail',
-  );
-  return resampled(v, h);
+  const near = 1e-4; // parts of a voxel that are rounding
+  const off = v.translation.map((t) => Math.floor((t - h / 2) / h + near)) as Triple;
+  const translation = v.translation.map((t, a) => {
+    const rest = t - h / 2 - off[a] * h;
+    return h / 2 + (Math.abs(rest) < near * h ? 0 : rest);
+  }) as Triple;
+  return { ...v, translation, min: v.min.map((m, a) => m + off[a]) as Triple };
 }

@@ -73,7 +73,7 @@ export function emptyChannel(name: ChannelName, count: number): Float32Array[] {
  * @param file a file of ours, or of another program with the same names
  * @throws FileError where its grids do not fit together
  */
-export function volumeFrom(file: VdbFile, frame: number): CacheVolume {
+export function volumeFrom(file: Pick<VdbFile, 'grids' | 'others'>, frame: number): CacheVolume {
   const grids = CHANNEL_NAMES.flatMap((name) => {
     const grid = file.grids.find((g) => g.name === name);
     return grid ? [[name, grid] as const] : [];
@@ -140,15 +140,24 @@ export function gridsOf(v: CacheVolume, precision: 'half' | 'float'): VdbGrid[] 
     tiles: [],
   } as const;
   return CHANNEL_NAMES.filter((name) => v.channels.has(name)).map((name) => {
+    const parts = v.channels.get(name)!;
     return {
       ...base,
       name,
       kind: isVector(name) ? 'vec3' : 'float',
       background: new Array<number>(partsOf(name)).fill(0),
       metadata: CHANNELS[name].grid,
-      leaves: toLeaves(v.channels.get(name)!, name === 'velocity' ? v.moving : v.active, v.dims, v.min),
+      leaves: toLeaves(parts, maskFor(v, name), v.dims, v.min),
     };
   });
+}
+
+/** Where a channel has something to say: velocity where it is known, others where they are not 0. */
+function maskFor(v: CacheVolume, name: ChannelName): Uint8Array {
+  if (name === 'velocity') return v.moving;
+  if (name === 'density') return v.active;
+  const parts = v.channels.get(name)!;
+  return v.active.map((a, n) => a & Number(parts.some((p) => p[n] !== 0)));
 }
 
 /**

@@ -17,7 +17,7 @@ export const LEAF_VOXELS = LEAF * LEAF * LEAF;
 export const INNER_SPAN = LEAF * INNER;
 export const UPPER_SPAN = INNER_SPAN * UPPER;
 
-export type MetaValue = string | number | boolean | number[];
+export type MetaValue = string | number | boolean | readonly number[];
 
 /**
  * A block of 8³ voxels. Voxel (x, y, z) of it has the index x·64 + y·8 + z (z fastest, the file's own order).
@@ -46,6 +46,8 @@ export interface VdbGrid {
   /** World position of voxel (0,0,0), and the edges of a voxel, m. */
   readonly translation: readonly [number, number, number];
   readonly voxelSize: readonly [number, number, number];
+  /** What its axes are that we cannot follow: turned, sheared or mirrored; undefined where straight. */
+  readonly askew?: string;
   readonly metadata: Readonly<Record<string, MetaValue>>;
   readonly leaves: readonly Leaf[];
   readonly tiles: readonly Tile[];
@@ -60,6 +62,8 @@ export interface OtherGrid {
 export interface VdbFile {
   readonly grids: readonly VdbGrid[];
   readonly others: readonly OtherGrid[];
+  /** What was changed on the way: numbers made narrower, values that are no numbers. */
+  readonly remarks: readonly string[];
   readonly metadata: Readonly<Record<string, MetaValue>>;
 }
 

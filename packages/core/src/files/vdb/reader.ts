@@ -32,7 +32,13 @@ export interface ReadOptions {
   readonly only?: readonly string[];
 }
 
-const TREE = /^Tree_(float|vec3s)_5_4_3(_HalfFloat)?$/;
+const TREE = /^Tree_(float|double|vec3s|vec3d)_5_4_3(_HalfFloat)?$/;
+/**
+ * Cubes of equal value in a file: each takes a bit or less where it is written, and a hundred bytes here.
+ */
+const MOST_TILES = 1_000_000;
+/** Parts of a voxel's edge by which axes may be off before they count as turned. */
+const STRAIGHT = 1e-6;
 
 /** @throws FileError naming what is wrong and the byte */
 export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
@@ -53,10 +59,15 @@ export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
     throw new FileError(`${count} grids cannot fit in the file`, r.at - 4);
   const grids: VdbGrid[] = [];
   const others: OtherGrid[] = [];
+  const remarks: string[] = [];
+  /** By the names that tell grids of one name apart, which instances go by. */
+  const known = new Map<string, VdbGrid>();
+  const instances: { place: number; of: string }[] = [];
   for (let g = 0; g < count; g++) {
-    const name = r.text('a grid name').split('\x1e')[0];
+    const unique = r.text('a grid name');
+    const [name] = unique.split('\x1e');
     const type = r.text('a grid type');
-    r.text('an instance name');
+    const parent = r.text('an instance name');
     const gridAt = r.i64('a grid offset');
     const blockAt = r.i64('a block offset');
     const end = r.i64('an end offset');
@@ -66,15 +77,14 @@ export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
     const wanted = !options.only || options.only.includes(name);
     if (match && wanted) {
       if (hasOffsets && gridAt > 0) r.jump(gridAt, `The start of grid ${name}`);
-      grids.push(
-        new GridReader(
-          r,
-          name,
-          match[1] === 'vec3s' ? 'vec3' : 'float',
-          match[2] !== undefined,
-          options.zip ?? pureZip,
-        ).read(),
-      );
+      const [, scalar, half] = match;
+      const grid = new GridReader(r, name, scalar as Scalar, half !== undefined, options.zip ?? pureZip);
+      const read = parent === '' ? grid.read() : grid.head();
+      if (parent !== '') instances.push({ place: grids.length, of: parent });
+      if (scalar.endsWith('d') || scalar === 'double')
+        remarks.push(`${name} is of double precision, and is kept as floats`);
+      known.set(unique, read);
+      grids.push(read);
     } else if (!match) others.push({ name, type });
     if (hasOffsets && end > 0) {
       if (end < r.at && match && wanted) throw new FileError(`Grid ${name} runs past its stated end`, r.at);
@@ -89,7 +99,42 @@ export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
     }
   }
 
-  return { grids, others, metadata };
+  for (const { place, of } of instances) {
+    const parent = known.get(of);
+    if (parent) grids[place] = { ...parent, ...positionOf(grids[place]), name: grids[place].name };
+    else if (!options.only)
+      throw new FileError(`Grid ${grids[place].name} shares the voxels of ${of}, which is not in the file`);
+  }
+
+  for (const grid of grids) {
+    const wild = countWild(grid);
+    if (wild > 0) remarks.push(`${wild} active voxels of ${grid.name} are infinite or no numbers`);
+  }
+
+  return { grids, others, metadata, remarks };
+}
+
+/** What an instance has of its own. */
+const positionOf = ({ translation, voxelSize, askew, metadata }: VdbGrid) => ({
+  translation,
+  voxelSize,
+  askew,
+  metadata,
+});
+
+function countWild(grid: VdbGrid): number {
+  let wild = 0;
+  const n = grid.kind === 'vec3' ? 3 : 1;
+  for (const { active, values } of grid.leaves)
+    for (let v = 0; v < LEAF_VOXELS; v++) {
+      if (!((active[v >> 3] >> (v & 7)) & 1)) continue;
+      // the sum of a value with itself taken away is 0 unless it is infinite or no number
+      let rest = 0;
+      for (let c = 0; c < n; c++) rest += values[v * n + c] - values[v * n + c];
+      if (rest !== 0) wild++;
+    }
+
+  return wild + grid.tiles.filter((t) => t.active && !t.value.every(Number.isFinite)).length;
 }
 
 function readMetadata(r: ByteReader): Record<string, MetaValue> {
@@ -107,16 +152,42 @@ function readMetadata(r: ByteReader): Record<string, MetaValue> {
     else if (type === 'int64') out[key] = value.i64();
     else if (type === 'float') out[key] = value.f32();
     else if (type === 'double') out[key] = value.f64();
-    else if (type === 'vec3i') out[key] = [value.i32(), value.i32(), value.i32()];
-    else if (type === 'vec3s') out[key] = [value.f32(), value.f32(), value.f32()];
-    else if (type === 'vec3d') out[key] = [value.f64(), value.f64(), value.f64()];
+    else {
+      const several = /^(?:vec([234])|mat([34])|quat)([isd])$/.exec(type);
+      if (!several) continue; // of a type that only its own program knows
+      const [, wide, square, scalar] = several;
+      const length = wide ? Number(wide) : Number(square ?? 2) * Number(square ?? 2);
+      const read = { i: () => value.i32(), s: () => value.f32(), d: () => value.f64() }[scalar]!;
+      out[key] = Array.from({ length }, read);
+    }
   }
 
   return out;
 }
 
+type Scalar = 'float' | 'double' | 'vec3s' | 'vec3d';
+type Position = Pick<VdbGrid, 'translation' | 'voxelSize' | 'askew'>;
+
+/** How the inactive values of a node are written. */
+const enum MaskCode {
+  /** All are the background. */
+  background = 0,
+  minusBackground = 1,
+  /** All are one value that is written. */
+  oneValue = 2,
+  /** A mask chooses the background, and its negative where it is off. */
+  choiceOfSigns = 3,
+  /** … the background, and a written value where it is off. */
+  choiceOfOne = 4,
+  /** … two written values, the first where it is off. */
+  choiceOfTwo = 5,
+  /** Nothing is left out. */
+  allValues = 6,
+}
+
 class GridReader {
   private readonly n: number;
+  private readonly isWide: boolean;
   private readonly leaves: { leaf: Leaf }[] = [];
   private readonly tiles: Tile[] = [];
   private compression = 0;
@@ -125,19 +196,35 @@ class GridReader {
   constructor(
     private readonly r: ByteReader,
     private readonly name: string,
-    private readonly kind: 'float' | 'vec3',
+    scalar: Scalar,
     private readonly half: boolean,
     private readonly zip: ZipCodec,
   ) {
-    this.n = kind === 'vec3' ? 3 : 1;
+    this.n = scalar.startsWith('vec3') ? 3 : 1;
+    this.isWide = scalar === 'double' || scalar === 'vec3d';
   }
 
-  read(): VdbGrid {
+  /** What stands before a grid's voxels; an instance has no more than that. */
+  head(): VdbGrid {
     const { r, name } = this;
     this.compression = r.u32('the compression');
     if (this.compression & ~7) throw new FileError(`Grid ${name} has an unknown compression`, r.at - 4);
     const metadata = readMetadata(r);
-    const { translation, voxelSize } = this.transform();
+    return {
+      name,
+      kind: this.n === 3 ? 'vec3' : 'float',
+      half: this.half,
+      background: new Array<number>(this.n).fill(0),
+      ...this.transform(),
+      metadata,
+      leaves: [],
+      tiles: [],
+    };
+  }
+
+  read(): VdbGrid {
+    const { r, name } = this;
+    const head = this.head();
     const buffers = r.i32('the buffer count');
     if (buffers !== 1) throw new FileError(`Grid ${name} has ${buffers} buffers, 1 is expected`, r.at - 4);
     this.root();
@@ -147,24 +234,20 @@ class GridReader {
     }
 
     return {
-      name,
-      kind: this.kind,
-      half: this.half,
+      ...head,
       background: this.background,
-      translation,
-      voxelSize,
-      metadata,
       leaves: this.leaves.map((l) => l.leaf),
       tiles: this.tiles,
     };
   }
 
-  private transform(): { translation: [number, number, number]; voxelSize: [number, number, number] } {
+  private transform(): Position {
     const { r } = this;
     const type = r.text('the map type');
     const three = (): [number, number, number] => [r.f64('a map'), r.f64('a map'), r.f64('a map')];
     let translation: [number, number, number] = [0, 0, 0];
     let voxelSize: [number, number, number] = [1, 1, 1];
+    let askew: string | undefined;
     switch (type) {
       case 'UniformScaleMap':
       case 'ScaleMap':
@@ -186,6 +269,9 @@ class GridReader {
           number,
         ];
         translation = [m[12], m[13], m[14]];
+        const off = [0, 1, 2].flatMap((a) => [0, 1, 2].map((c) => (a === c ? 0 : m[4 * a + c])));
+        if (off.some((v) => Math.abs(v) > STRAIGHT * Math.max(...voxelSize))) askew = 'turned or sheared';
+        else if ([0, 1, 2].some((a) => m[4 * a + a] < 0)) askew = 'mirrored';
         break;
       }
 
@@ -198,11 +284,24 @@ class GridReader {
 
     if (![...translation, ...voxelSize].every(Number.isFinite) || voxelSize.some((v) => v === 0))
       throw new FileError(`Grid ${this.name} has a transform that is not finite`, r.at);
-    return { translation, voxelSize };
+    if (voxelSize.some((v) => v < 0)) askew = 'mirrored';
+    return { translation, voxelSize: voxelSize.map(Math.abs) as [number, number, number], askew };
   }
 
+  /** One that stands by itself is of full width, whatever the others are. */
   private value(): number[] {
-    return Array.from({ length: this.n }, () => this.r.f32('a value'));
+    const { r, isWide } = this;
+    return Array.from({ length: this.n }, () => (isWide ? r.f64('a value') : r.f32('a value')));
+  }
+
+  private tile(tile: Tile): void {
+    if (this.tiles.length >= MOST_TILES)
+      throw new FileError(
+        `Grid ${this.name} holds more than ${MOST_TILES / 1e6} million cubes of equal value. Fill them ` +
+          'with voxels, or crop it',
+        this.r.at,
+      );
+    this.tiles.push(tile);
   }
 
   private origin(): [number, number, number] {
@@ -214,12 +313,12 @@ class GridReader {
     this.background = this.value();
     const tiles = r.u32('the number of tiles');
     const children = r.u32('the number of children');
-    if (tiles > r.left / (13 + 4 * this.n))
+    if (tiles > r.left / (13 + (this.isWide ? 8 : 4) * this.n))
       throw new FileError(`${tiles} tiles cannot fit in the file`, r.at - 8);
     if (children > r.left / (cube(UPPER) / 4))
       throw new FileError(`${children} nodes cannot fit in the file`, r.at - 4);
     for (let t = 0; t < tiles; t++)
-      this.tiles.push({
+      this.tile({
         origin: this.origin(),
         span: UPPER_SPAN,
         value: this.value(),
@@ -268,38 +367,31 @@ class GridReader {
       } else if (!allBackground) {
         const value = Array.from(values.subarray(v * n, v * n + n));
         if (active || value.some((x2, c) => x2 !== this.background[c]))
-          this.tiles.push({ origin: at, span, value, active: !!active });
+          this.tile({ origin: at, span, value, active: !!active });
       }
     }
   }
 
   /**
-   * Reads the values of a node into `out`: compressed, halved, and with inactive ones left out, as the codes
-   * say.
+   * Reads the values of a node into `out`: compressed, halved, and with inactive ones left out, as the code
+   * says. The code is there whether inactive values are left out or not.
    * @returns whether all are inactive and the background
    */
   private values(mask: Uint8Array, cells: number, out: Float32Array): boolean {
     const { r, n } = this;
-    const ALL = 6;
-    let code = ALL;
-    if (this.compression & COMPRESS_MASK) {
-      code = r.u8('a mask code');
-      if (code > ALL) throw new FileError(`Unknown mask code ${code}`, r.at - 1);
-    }
-
-    const minus = (v: readonly number[]): number[] => v.map((x) => -x);
-    let off0: readonly number[] = this.background;
-    let off1: readonly number[] = code === 0 ? this.background : minus(this.background);
-    if (code === 1) off0 = minus(this.background);
-    if (code === 2 || code === 4 || code === 5) {
-      off0 = this.value();
-      if (code === 5) off1 = this.value();
-    }
-
-    let choose: Uint8Array | null = null;
-    if (code === 3 || code === 4 || code === 5) choose = r.bytes(cells / 8, 'a selection mask');
-    if (code === 4) off1 = this.background;
-    const partial = code !== ALL;
+    const code = r.u8('a mask code');
+    if (code > MaskCode.allValues) throw new FileError(`Unknown mask code ${code}`, r.at - 1);
+    const minus = this.background.map((x) => -x);
+    // what inactive values are: the one, or, where a mask chooses, the other
+    let one = code === MaskCode.background ? this.background : minus;
+    let other = this.background;
+    if (code === MaskCode.oneValue || code === MaskCode.choiceOfOne || code === MaskCode.choiceOfTwo)
+      one = this.value();
+    if (code === MaskCode.choiceOfTwo) other = this.value();
+    const chooses =
+      code === MaskCode.choiceOfSigns || code === MaskCode.choiceOfOne || code === MaskCode.choiceOfTwo;
+    const choose = chooses ? r.bytes(cells / 8, 'a selection mask') : null;
+    const partial = (this.compression & COMPRESS_MASK) !== 0 && code !== MaskCode.allValues;
     let count = cells;
     if (partial) {
       count = 0;
@@ -307,14 +399,14 @@ class GridReader {
     }
 
     const data = this.data(count * n);
-    const allBackground = code === 0 && count === 0;
+    const allBackground = partial && code === MaskCode.background && count === 0;
     if (allBackground && out.length > LEAF_VOXELS * n) return true; // a node's values are not looked at then
     let at = 0;
     for (let v = 0; v < cells; v++) {
       const active = (mask[v >> 3] >> (v & 7)) & 1;
       if (!partial || active) for (let c = 0; c < n; c++) out[v * n + c] = data[at++];
       else {
-        const off = choose && (choose[v >> 3] >> (v & 7)) & 1 ? off1 : off0;
+        const off = choose && (choose[v >> 3] >> (v & 7)) & 1 ? other : one;
         for (let c = 0; c < n; c++) out[v * n + c] = off[c];
       }
     }
@@ -324,7 +416,8 @@ class GridReader {
 
   private data(count: number): Float32Array {
     const { r } = this;
-    const width = this.half ? 2 : 4;
+    const full = this.isWide ? 8 : 4;
+    const width = this.half ? 2 : full;
     const size = count * width;
     let raw: Uint8Array;
     if (count === 0 && this.half) return new Float32Array(0); // nothing at all is written then
@@ -346,8 +439,9 @@ class GridReader {
     } else raw = r.bytes(size, 'values');
     const out = new Float32Array(count);
     const view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
-    for (let i = 0; i < count; i++)
-      out[i] = this.half ? fromHalf(view.getUint16(2 * i, true)) : view.getFloat32(4 * i, true);
+    if (width === 2) for (let i = 0; i < count; i++) out[i] = fromHalf(view.getUint16(2 * i, true));
+    else if (width === 8) for (let i = 0; i < count; i++) out[i] = view.getFloat64(8 * i, true);
+    else for (let i = 0; i < count; i++) out[i] = view.getFloat32(4 * i, true);
     return out;
   }
 }

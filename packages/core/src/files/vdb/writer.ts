@@ -1,6 +1,8 @@
-// Writes OpenVDB files: float and vec3 grids, half or full, active voxels only, zip or no compression.
+// Writes OpenVDB files: float and vec3 grids, half or full, active voxels only, zip or no compression; leaves
+// of one value as tiles, and what the library says of its grids so that others know them before they load.
 import { cube } from '../../math/exact';
 import { ByteWriter } from '../bytes';
+import { activeBounds } from './leaves';
 import { toHalf } from '../../math/half';
 import { pureZip, type ZipCodec } from '../zip';
 import {
@@ -24,12 +26,14 @@ export interface WriteOptions {
   readonly compression?: 'zip' | 'none';
   readonly zip?: ZipCodec;
   readonly metadata?: Readonly<Record<string, MetaValue>>;
+  /** What every grid says besides its own. */
+  readonly ofGrids?: Readonly<Record<string, MetaValue>>;
 }
 
 /** All inactive values of a node are the background: nothing but the active ones is stored. */
 const ONLY_ACTIVE = 0;
 
-type WritableGrid = Omit<VdbGrid, 'tiles'>;
+type WritableGrid = Omit<VdbGrid, 'tiles' | 'askew'>;
 
 /** @returns the bytes of a file with these grids */
 export function writeVdb(grids: readonly WritableGrid[], options: WriteOptions = {}): Uint8Array {
@@ -95,11 +99,30 @@ function writeMetadata(out: ByteWriter, metadata: Readonly<Record<string, MetaVa
       if (whole) out.i64(value);
       else out.f64(value);
     } else {
-      text(out, 'vec3i');
-      out.u32(12);
-      for (const v of value) out.i32(v);
+      const whole = value.every(Number.isInteger);
+      text(out, `vec${value.length}${whole ? 'i' : 'd'}`);
+      out.u32(value.length * (whole ? 4 : 8));
+      for (const v of value) {
+        if (whole) out.i32(v);
+        else out.f64(v);
+      }
     }
   }
+}
+
+/** What the library writes of every grid, by its names. */
+function statistics(grid: WritableGrid, compression: number): Record<string, MetaValue> {
+  const bounds = activeBounds({ ...grid, tiles: [] });
+  const empty = bounds === null;
+  const leafBytes = LEAF_VOXELS * 4 * components(grid) + LEAF_VOXELS / 8;
+  return {
+    // the library's box of nothing
+    file_bbox_min: empty ? [2147483647, 2147483647, 2147483647] : bounds.min,
+    file_bbox_max: empty ? [-2147483648, -2147483648, -2147483648] : bounds.max,
+    file_compression: compression & COMPRESS_ZIP ? 'zip + active values' : 'active values',
+    file_mem_bytes: grid.leaves.length * leafBytes,
+    file_voxel_count: bounds?.voxels ?? 0,
+  };
 }
 
 function writeGrid(out: ByteWriter, name: string, grid: WritableGrid, options: WriteOptions): void {
@@ -111,10 +134,16 @@ function writeGrid(out: ByteWriter, name: string, grid: WritableGrid, options: W
   out.patchI64(offsets, out.length);
   const compression = (options.compression ?? 'zip') === 'zip' ? COMPRESS_ZIP | COMPRESS_MASK : COMPRESS_MASK;
   out.u32(compression);
-  writeMetadata(out, { name: grid.name, is_saved_as_half_float: grid.half, ...grid.metadata });
+  writeMetadata(out, {
+    name: grid.name,
+    is_saved_as_half_float: grid.half,
+    ...options.ofGrids,
+    ...grid.metadata,
+    ...statistics(grid, compression),
+  });
   writeTransform(out, grid);
   out.i32(1); // one buffer
-  const tree = treeOf(grid.leaves);
+  const tree = treeOf(grid);
   const values = new ValueWriter(out, grid, compression, options.zip ?? pureZip);
   writeTopology(out, grid, tree, values);
   out.patchI64(offsets + 8, out.length);
@@ -122,7 +151,7 @@ function writeGrid(out: ByteWriter, name: string, grid: WritableGrid, options: W
     for (const inner of upper.inner)
       for (const leaf of inner.leaves) {
         out.bytes(leaf.active);
-        values.active(leaf);
+        values.leaf(leaf);
       }
 
   out.patchI64(offsets + 16, out.length);
@@ -146,6 +175,8 @@ function writeTransform(out: ByteWriter, grid: WritableGrid): void {
 interface InnerNode {
   readonly origin: number[];
   readonly leaves: Leaf[];
+  /** Leaves that are active as a whole and of one value: nothing but that is written. */
+  readonly tiles: Leaf[];
 }
 interface UpperNode {
   readonly origin: number[];
@@ -153,7 +184,7 @@ interface UpperNode {
 }
 
 /** Leaves under their nodes, every list in the order of its node's bits (x, then y, then z). */
-function treeOf(leaves: readonly Leaf[]): UpperNode[] {
+function treeOf({ leaves, half, kind }: WritableGrid): UpperNode[] {
   const uppers = new Map<string, UpperNode>();
   const inners = new Map<string, InnerNode>();
   const before = (a: { origin: readonly number[] }, b: { origin: readonly number[] }): number =>
@@ -164,17 +195,26 @@ function treeOf(leaves: readonly Leaf[]): UpperNode[] {
     const upperAt = down(leaf.origin, UPPER_SPAN);
     let inner = inners.get(innerAt.join());
     if (!inner) {
-      inners.set(innerAt.join(), (inner = { origin: innerAt, leaves: [] }));
+      inners.set(innerAt.join(), (inner = { origin: innerAt, leaves: [], tiles: [] }));
       let upper = uppers.get(upperAt.join());
       if (!upper) uppers.set(upperAt.join(), (upper = { origin: upperAt, inner: [] }));
       upper.inner.push(inner);
     }
 
-    inner.leaves.push(leaf);
+    (isEven(leaf, components({ kind }), half) ? inner.tiles : inner.leaves).push(leaf);
   }
 
   for (const u of uppers.values()) u.inner.sort(before);
   return [...uppers.values()].sort(before);
+}
+
+/** Whether a leaf is active everywhere and of one value as it is written. */
+function isEven({ active, values }: Leaf, n: number, half: boolean): boolean {
+  if (active.some((bits) => bits !== 255)) return false;
+  const first = Array.from(values.subarray(0, n), (v) => (half ? toHalf(v) : v));
+  for (let v = n; v < values.length; v++)
+    if ((half ? toHalf(values[v]) : values[v]) !== first[v % n]) return false;
+  return true;
 }
 
 function childMask(
@@ -206,11 +246,11 @@ function writeTopology(
     for (const c of upper.origin) out.i32(c);
     out.bytes(childMask(upper, upper.inner, INNER_SPAN, UPPER));
     out.bytes(new Uint8Array(cube(UPPER) / 8));
-    values.none();
+    values.write([]);
     for (const inner of upper.inner) {
       out.bytes(childMask(inner, inner.leaves, LEAF, INNER));
-      out.bytes(new Uint8Array(cube(INNER) / 8));
-      values.none();
+      out.bytes(childMask(inner, inner.tiles, LEAF, INNER));
+      values.write(inner.tiles.map((leaf) => leaf.values.subarray(0, components(grid))));
       for (const leaf of inner.leaves) out.bytes(leaf.active);
     }
   }
@@ -226,39 +266,43 @@ class ValueWriter {
     private readonly zip: ZipCodec,
   ) {
     this.n = components(grid);
-    this.scratch = new DataView(new ArrayBuffer(LEAF_VOXELS * this.n * 4));
+    // an inner node has more values than a leaf
+    this.scratch = new DataView(new ArrayBuffer(cube(INNER) * this.n * 4));
   }
 
-  /** A node without active values. */
-  none(): void {
-    this.out.u8(ONLY_ACTIVE);
-    this.nothing();
-  }
-
-  /**
-   * An empty list of full values still has its size, 0, where it would be packed; one of halves has nothing
-   * at all.
-   */
-  private nothing(): void {
-    if (!this.grid.half && this.compression & COMPRESS_ZIP) this.out.i64(0);
-  }
-
-  active(leaf: Leaf): void {
-    const { n, scratch, out } = this;
-    const width = this.grid.half ? 2 : 4;
+  /** Of a node: the values of what is active in it. */
+  write(active: readonly Float32Array[]): void {
     let at = 0;
-    for (let v = 0; v < LEAF_VOXELS; v++) {
-      if (!((leaf.active[v >> 3] >> (v & 7)) & 1)) continue;
-      for (let c = 0; c < n; c++, at += width) {
-        if (width === 2) scratch.setUint16(at, toHalf(leaf.values[v * n + c]), true);
-        else scratch.setFloat32(at, leaf.values[v * n + c], true);
-      }
+    for (const value of active) at = this.put(value, 0, at);
+    this.packed(at);
+  }
+
+  leaf({ active, values }: Leaf): void {
+    let at = 0;
+    for (let v = 0; v < LEAF_VOXELS; v++)
+      if ((active[v >> 3] >> (v & 7)) & 1) at = this.put(values, v * this.n, at);
+    this.packed(at);
+  }
+
+  private put(values: Float32Array, from: number, at: number): number {
+    const { n, scratch, grid } = this;
+    for (let c = 0; c < n; c++, at += grid.half ? 2 : 4) {
+      if (grid.half) scratch.setUint16(at, toHalf(values[from + c]), true);
+      else scratch.setFloat32(at, values[from + c], true);
     }
 
+    return at;
+  }
+
+  private packed(size: number): void {
+    const { out } = this;
     out.u8(ONLY_ACTIVE);
-    if (at === 0) return this.nothing();
-    const raw = new Uint8Array(scratch.buffer, 0, at);
-    if (!(this.compression & COMPRESS_ZIP)) return out.bytes(raw);
+    const packs = (this.compression & COMPRESS_ZIP) !== 0;
+    // an empty list of full values still has its size, 0, where it would be packed; one of halves has nothing
+    // at all
+    if (size === 0) return void (packs && !this.grid.half && out.i64(0));
+    const raw = new Uint8Array(this.scratch.buffer, 0, size);
+    if (!packs) return out.bytes(raw);
     const packed = this.zip.deflate(raw);
     if (packed.length < raw.length) {
       out.i64(packed.length);

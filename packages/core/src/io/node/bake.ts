@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { keptChannels } from '../../recipe/kept';
 import { encodePreview, takePreview } from '../../cache/preview';
 import { frameGrids } from '../../cache/frame';
-import { fileStem, frameName, PROGRAM, type CachedFrame, type Manifest } from '../../cache/manifest';
+import { fileStem, frameName, PROGRAM, saidOf, type CachedFrame, type Manifest } from '../../cache/manifest';
 import { writeVdb } from '../../files/vdb/writer';
 import { canonicalText } from '../../recipe/document';
 import type { Assets } from '../../assets/assets';
@@ -102,7 +102,10 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
     while (simulation.frame < range.last) {
       const report = simulation.advanceFrame();
       if (report.frame >= range.first) {
-        const data = writeVdb(frameGrids(simulation), { zip: nodeZip, metadata: { creator: PROGRAM } });
+        const data = writeVdb(frameGrids(simulation), {
+          zip: nodeZip,
+          ...saidOf(recipe, report.frame, (report.frame - recipe.space.firstFrame + 1) * plan.frameS),
+        });
         const file = frameName(stem, report.frame, 'vdb');
         writeWhole(join(folder, file), data);
         if (options.bricks) {
