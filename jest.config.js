@@ -17,8 +17,12 @@ export default {
   },
   extensionsToTreatAsEsm: [],
   // packages that come as ES modules only
-  transformIgnorePatterns: ['/node_modules/(?!(@gltf-transform|property-graph|fast-png|iobuffer|fflate)/)'],
+  transformIgnorePatterns: [
+    '/node_modules/(?!(@gltf-transform|property-graph|fast-png|iobuffer|fflate|earcut|ktx-parse|three)/)',
+  ],
   moduleNameMapper: {
+    // as the page has it, and without a word about how it is loaded
+    '^three$': '<rootDir>/node_modules/three/build/three.module.js',
     '^@bramblemist/kernels/(.*)$': '<rootDir>/packages/kernels/generated/$1.ts',
     '^@bramblemist/(core|contracts|server|web)/(.*)$': '<rootDir>/packages/$1/src/$2',
   },

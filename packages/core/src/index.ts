@@ -24,4 +24,5 @@ export { importAsset, type ImportedAsset } from './assets/import-asset';
 export type { Assets } from './assets/assets';
 export { readVdb } from './files/vdb/reader';
 export { writeVdb } from './files/vdb/writer';
-export { readExr, writeExr } from './files/exr/exr';
+export { readExr } from './files/exr/reader';
+export { writeExr } from './files/exr/writer';

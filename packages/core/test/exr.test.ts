@@ -3,7 +3,8 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { FileError } from '@bramblemist/core/files/bytes';
-import { readExr, writeExr, type ExrImage } from '@bramblemist/core/files/exr/exr';
+import { readExr, type ExrImage } from '@bramblemist/core/files/exr/reader';
+import { writeExr } from '@bramblemist/core/files/exr/writer';
 import { fromHalf, toHalf } from '@bramblemist/core/math/half';
 import { nodeZip } from '@bramblemist/core/io/node/files';
 import { random } from './run';
@@ -79,5 +80,5 @@ test('cut and damaged files are refused, never a crash', () => {
   const at = Buffer.from(whole).indexOf('dataWindow') + 'dataWindow\0box2i\0'.length + 4;
   new DataView(huge.buffer).setInt32(at + 8, 16000, true);
   new DataView(huge.buffer).setInt32(at + 12, 16000, true);
-  expect(() => readExr(huge)).toThrow(/larger than the file can hold|ends inside/);
+  expect(() => readExr(huge)).toThrow(/larger than the file can hold|ends inside|absurd/);
 });

@@ -4,7 +4,7 @@ import { boxOf, roomAround } from '@bramblemist/core/assets/fit';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { boxMesh } from './meshes';
 
-const assets = assetsFrom(() => ({ kind: 'mesh', mesh: stillMesh(boxMesh(100, 50, 25)) }));
+const assets = assetsFrom(() => ({ kind: 'mesh', remarks: [], mesh: stillMesh(boxMesh(100, 50, 25)) }));
 
 test('a room holds what stands in it, with air around and more above; a floor that holds stays', () => {
   const recipe = parseRecipe({

@@ -3,7 +3,7 @@
 import { Document, WebIO } from '@gltf-transform/core';
 import { encode } from 'fast-png';
 import { importAsset } from '@bramblemist/core/assets/import-asset';
-import { writeExr } from '@bramblemist/core/files/exr/exr';
+import { writeExr } from '@bramblemist/core/files/exr/writer';
 import { writeObj } from '@bramblemist/core/files/obj/obj';
 import type { Texture } from '@bramblemist/core/files/picture';
 import { checkMesh, type Mesh } from '@bramblemist/core/geometry/mesh';

@@ -122,12 +122,12 @@ describe('meshes over time', () => {
     );
     const own = run(
       recipeOf({ ...file, space, obstacles: [place] }),
-      assetsFrom(() => ({ kind: 'mesh', mesh: sequence })),
+      assetsFrom(() => ({ kind: 'mesh', remarks: [], mesh: sequence })),
       8,
     );
     const carried = run(
       recipeOf({ ...file, space, obstacles: [{ ...place, motion: 'moves', velocity: [speed, 0, 0] }] }),
-      assetsFrom(() => ({ kind: 'mesh', mesh: stillMesh(box) })),
+      assetsFrom(() => ({ kind: 'mesh', remarks: [], mesh: stillMesh(box) })),
       8,
     );
     // a sequence starts at frame 1, which shows the end of a frame's time: it is a frame behind
@@ -145,7 +145,7 @@ describe('meshes over time', () => {
     );
     const s = run(
       recipeOf({ ...file, space, obstacles: [{ ...place, centre: [0, 0.8, 0] }] }),
-      assetsFrom(() => ({ kind: 'mesh', mesh: sequence })),
+      assetsFrom(() => ({ kind: 'mesh', remarks: [], mesh: sequence })),
       6,
     );
     const { nx, ny, nz } = s.window.lattice;
@@ -179,7 +179,7 @@ describe('meshes over time', () => {
           },
         ],
       }),
-      assetsFrom(() => ({ kind: 'mesh', mesh: sequence })),
+      assetsFrom(() => ({ kind: 'mesh', remarks: [], mesh: sequence })),
       2,
     );
     const { nx, ny } = s.window.lattice;
@@ -221,7 +221,7 @@ describe('particles over time', () => {
     const later = clouds.at(3.5, 3.5);
     // the second of its frame; the first is gone by the next
     expect([...later.positions.slice(3)]).toEqual([0, 4, 1.5]);
-    expect(reportOf({ kind: 'particles', clouds })).toMatchObject({
+    expect(reportOf({ kind: 'particles', remarks: [], clouds })).toMatchObject({
       most: 2,
       size: [1, 0, 0],
       time: { first: 1, last: 5 },
@@ -239,7 +239,7 @@ describe('particles over time', () => {
   test.each<[string, string, RegExp]>([
     ['no head', '1,2,3\n4,5,6', /first row must name/],
     ['no place', csv([[1, 2]], 'id,speed'), /no columns x, y and z/],
-    ['a word', 'x,y,z\n1,2,here', /Row 2: “here” is no number/],
+    ['a word', 'x,y,z\n1,2,here', /Row 2, z: “here” is no number/],
     ['a short row', 'x,y,z\n1,2,3\n1,2', /Row 3 has 2 values; the head names 3/],
     ['no number', 'x,y,z\n1,2,Infinity', /Particle 1 is at no place/],
   ])('refused: %s', async (_name, text, words) => {
@@ -255,7 +255,7 @@ describe('particles over time', () => {
     });
     const s = run(
       recipe,
-      assetsFrom(() => ({ kind: 'particles', clouds })),
+      assetsFrom(() => ({ kind: 'particles', remarks: [], clouds })),
       2,
     );
     const p = s.particles('p');

@@ -674,6 +674,6 @@ test('what a row names is there: a variant’s parent, a combine’s plate', asy
   const variant = (await Variant.findOne({ where: { shotId: shot.data.id } }))!;
   await expect(variant.update({ parentId: 999_999 })).rejects.toThrow(/foreign key/i);
   await expect(
-    CombineRun.create({ renderId: 999_999, plateId: null, settings: {} as never, firstFrame: 1, lastFrame: 1 }),
+    CombineRun.create({ renderId: 999_999, settings: {} as never, firstFrame: 1, lastFrame: 1 }),
   ).rejects.toThrow(/foreign key/i);
 });

@@ -79,12 +79,12 @@ export interface CombineArguments {
 }
 
 /** Pictures of a folder over a plate (one still) to EXR and PNG. */
-export function combineCommand(folder: string, args: CombineArguments): void {
+export async function combineCommand(folder: string, args: CombineArguments): Promise<void> {
   const settings: Combine = loadDocument(COMBINE, args.settings);
   const files = pick(folder, 'exr', args.frames);
   let plate = null;
   try {
-    plate = args.plate ? readLayer(args.plate) : null;
+    plate = args.plate ? await readLayer(args.plate) : null;
   } catch (error) {
     throw new UsageError((error as Error).message);
   }
@@ -92,14 +92,15 @@ export function combineCommand(folder: string, args: CombineArguments): void {
   const show = progress(args.json ?? false);
   const start = performance.now();
   show.start(files.length, {});
-  files.forEach((f, i) => {
-    combineFile(f.path, plate, join(args.out, stem(f.file)), settings);
+  for (const [i, f] of files.entries()) {
+    await combineFile(f.path, plate, join(args.out, stem(f.file)), settings);
     show.frame(i + 1, files.length, {
       frame: f.frame,
       exr: `${stem(f.file)}.exr`,
       png: `${stem(f.file)}.png`,
     });
-  });
+  }
+
   show.end(
     { frames: files.length, seconds: (performance.now() - start) / 1000 },
     `${files.length} pictures in ${args.out}.`,

@@ -14,7 +14,8 @@ import type { FilePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
 import type { GridReport } from '../volume/adopt';
 import { FileError } from '../files/bytes';
-import { readExr } from '../files/exr/exr';
+import { withoutLoose } from '../files/faces';
+import { readExrColours } from '../files/exr/colours';
 import { readHdr } from '../files/hdr/hdr';
 import { readObj } from '../files/obj/obj';
 import type { PointCloud } from '../files/point-cloud';
@@ -41,11 +42,15 @@ const MOST_TRIANGLES = 5_000_000;
 const MOST_PARTICLES = 5_000_000;
 
 /** What a file holds. */
-export type ImportedAsset =
+export type ImportedAsset = (
   | { readonly kind: 'mesh'; readonly mesh: TimedMesh }
   | { readonly kind: 'particles'; readonly clouds: TimedPointClouds }
   | { readonly kind: 'picture'; readonly picture: Texture }
-  | { readonly kind: 'volume'; readonly volumes: TimedVolumes; readonly box: TimedMesh };
+  | { readonly kind: 'volume'; readonly volumes: TimedVolumes; readonly box: TimedMesh }
+) & {
+  /** What of the file was left out or changed. */
+  readonly remarks: readonly string[];
+};
 
 /**
  * What a recipe's files hold, from what was read of each; it throws in words where a file is not of the kind
@@ -92,7 +97,7 @@ export interface InTime {
   readonly keepsShape: boolean;
 }
 /** What a check finds in a file; lengths in the file's units. */
-export type FileReport =
+export type FileReport = (
   | ({
       readonly kind: 'mesh';
       readonly least: Triple;
@@ -110,10 +115,12 @@ export type FileReport =
       readonly size: Triple;
       readonly hasVelocity: boolean;
       readonly grids: readonly GridReport[];
-      /** Gaps, and what was guessed or left out. */
-      readonly notes: readonly string[];
       readonly time: InTime | null;
-    };
+    }
+) & {
+  /** Gaps, and what was guessed, changed or left out. */
+  readonly notes: readonly string[];
+};
 interface CloudReport {
   /** Edges of the box around the first frame. */
   readonly size: Triple;
@@ -132,12 +139,13 @@ export function reportOf(brought: ImportedAsset): FileReport {
     t.last > t.first
       ? { unit: t.unit ?? 'frames', first: t.first, last: t.last, keepsShape: t.keepsShape ?? true }
       : null;
+  const notes = brought.remarks;
   if (brought.kind === 'picture')
-    return { kind: 'picture', width: brought.picture.width, height: brought.picture.height };
+    return { kind: 'picture', width: brought.picture.width, height: brought.picture.height, notes };
   if (brought.kind === 'volume') {
     const { volumes } = brought;
     const { hasVelocity } = volumes;
-    const { grids, notes } = volumes.report;
+    const { grids } = volumes.report;
     const { least, most } = volumes.bounds();
     return {
       kind: 'volume',
@@ -156,6 +164,7 @@ export function reportOf(brought: ImportedAsset): FileReport {
       ...checkMesh(mesh),
       ...brought.mesh.bounds(),
       coloured: mesh.colours !== null,
+      notes,
       time: timeOf(brought.mesh),
     };
   }
@@ -170,6 +179,7 @@ export function reportOf(brought: ImportedAsset): FileReport {
     hasSpeeds: first.velocities !== null,
     hasRadii: first.radii !== null,
     hasIds: clouds.hasIds,
+    notes,
     time: timeOf(clouds),
   };
 }
@@ -192,25 +202,31 @@ export async function importAsset(
   const ending = endingOf(name);
   if (!ALL_ENDINGS.includes(ending)) throw new FileError(`No file of this kind is taken. ${takenKinds}`);
   if (bytes.length === 0) throw new FileError('The file is empty.');
-  if (PICTURE_ENDINGS.includes(ending)) return { kind: 'picture', picture: readPicture(name, bytes) };
+  if (PICTURE_ENDINGS.includes(ending)) return readPicture(name, bytes, zip);
   if (ending === SEQUENCE_ENDING) return readSequence(bytes, zip);
   if (VOLUME_ENDINGS.includes(ending)) return volumeBrought(oneVolume(bytes, zip));
   if (ending === 'glb' || ending === 'gltf') {
     // its reader is large, and few files are of that kind
     const { readGltf } = await import('../files/gltf/gltf');
-    const mesh = await readGltf(bytes);
+    const { mesh, remarks } = await readGltf(bytes, MOST_TRIANGLES);
     soundMesh(mesh.at(mesh.first));
-    return { kind: 'mesh', mesh };
+    return { kind: 'mesh', mesh, remarks };
   }
 
-  if (isCloud(ending, bytes)) return { kind: 'particles', clouds: oneCloud(readCloud(ending, bytes)) };
-  return { kind: 'mesh', mesh: stillMesh(plainMesh(ending, bytes)) };
+  if (isCloud(ending, bytes))
+    return { kind: 'particles', clouds: oneCloud(readCloud(ending, bytes)), remarks: [] };
+  const { mesh, loose } = plainMesh(ending, bytes);
+  return { kind: 'mesh', mesh: stillMesh(mesh), remarks: looseTold(loose) };
 }
+
+const looseTold = (loose: number): string[] =>
+  loose === 0 ? [] : [`vertices that no face uses are left out: ${loose}`];
 
 const volumeBrought = (volumes: TimedVolumes): ImportedAsset => ({
   kind: 'volume',
   volumes,
   box: boxOfVolumes(volumes),
+  remarks: volumes.report.notes,
 });
 
 function readSequence(bytes: Uint8Array, zip: ZipCodec): ImportedAsset {
@@ -223,8 +239,12 @@ function readSequence(bytes: Uint8Array, zip: ZipCodec): ImportedAsset {
         `${ending || 'files without an ending'}.`,
     );
   return isCloud(ending, sequence.read(0))
-    ? { kind: 'particles', clouds: cloudSequence(sequence, (frame) => readCloud(ending, frame)) }
-    : { kind: 'mesh', mesh: meshSequence(sequence, (frame) => plainMesh(ending, frame)) };
+    ? { kind: 'particles', clouds: cloudSequence(sequence, (frame) => readCloud(ending, frame)), remarks: [] }
+    : {
+        kind: 'mesh',
+        mesh: meshSequence(sequence, (frame) => plainMesh(ending, frame).mesh),
+        remarks: looseTold(plainMesh(ending, sequence.read(0)).loose),
+      };
 }
 
 const isCloud = (ending: string, bytes: Uint8Array): boolean =>
@@ -240,11 +260,11 @@ function readCloud(ending: string, bytes: Uint8Array): PointCloud {
   return cloud;
 }
 
-function plainMesh(ending: string, bytes: Uint8Array): Mesh {
+function plainMesh(ending: string, bytes: Uint8Array): { mesh: Mesh; loose: number } {
   const read = { obj: readObj, ply: readPly }[ending] ?? readStl;
   const mesh = read(bytes);
   soundMesh(mesh);
-  return mesh;
+  return withoutLoose(mesh);
 }
 
 /** @throws FileError */
@@ -262,13 +282,10 @@ function soundMesh(mesh: Mesh): void {
 }
 
 /** @throws FileError */
-function readPicture(name: string, bytes: Uint8Array): Texture {
-  if (endingOf(name) === 'png') return readPngPicture(bytes);
-  if (endingOf(name) === 'hdr') return readHdr(bytes);
-  const { width, height, channels } = readExr(bytes);
-  const plane = (...names: string[]): Float32Array | undefined =>
-    channels.find((c) => names.includes(c.name))?.values;
-  const [r, g, b] = [plane('R', 'Y'), plane('G', 'Y'), plane('B', 'Y')];
-  if (!r || !g || !b) throw new FileError('It has neither the channels R, G, B nor Y.');
-  return textureOf(width, height, (c, n) => [r, g, b][c][n]);
+async function readPicture(name: string, bytes: Uint8Array, zip: ZipCodec): Promise<ImportedAsset> {
+  const ending = endingOf(name);
+  if (ending === 'png') return { kind: 'picture', ...readPngPicture(bytes) };
+  if (ending === 'hdr') return { kind: 'picture', ...readHdr(bytes) };
+  const { width, height, rgba, remarks } = await readExrColours(bytes, zip);
+  return { kind: 'picture', picture: textureOf(width, height, (c, n) => rgba[4 * n + c]), remarks };
 }

@@ -38,6 +38,11 @@ export function madeCloud(
   const bad = positions.findIndex((v) => !Number.isFinite(v));
   if (bad >= 0)
     throw new FileError(`Particle ${Math.floor(bad / 3) + 1} is at no place (not a finite number).`);
+  for (const name of ['vx', 'vy', 'vz', 'radius', 'age']) {
+    const wrong = Array.prototype.findIndex.call(column(name) ?? [], (v: number) => !Number.isFinite(v));
+    if (wrong >= 0) throw new FileError(`The ${name} of particle ${wrong + 1} is no finite number.`);
+  }
+
   const radius = column('radius');
   const age = column('age');
   const id = column('id');

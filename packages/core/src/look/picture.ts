@@ -1,5 +1,5 @@
 // Pictures as files' channels and as bytes for a screen.
-import type { ExrChannel, ExrImage } from '../files/exr/exr';
+import type { ExrChannel, ExrImage } from '../files/exr/reader';
 import type { RenderedFrame } from './render';
 
 /** Beauty as half R G B A, premultiplied; density (optical depth) as half; front and back depth as float. */

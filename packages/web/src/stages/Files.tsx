@@ -57,20 +57,24 @@ const dotted = (endings: readonly string[]): string => endings.map((e) => `.${e}
 const LARGE = 60;
 const SMALL = 0.02;
 
-/** What an artist should know of a file before using it, with cures. */
-function findings(
-  file: FilePart,
-  info: FileInfo | undefined,
-  recipe: Recipe,
-): {
+interface Told {
   tone: 'well' | 'stale' | 'trouble';
   text: string;
   cure?: { label: string; path: 'scale' | 'rate'; value: number };
-}[] {
+}
+
+/** What an artist should know of a file before using it, with cures. */
+function findings(file: FilePart, info: FileInfo | undefined, recipe: Recipe): Told[] {
   if (!info) return [{ tone: 'trouble', text: 'It is not on the shelf any more. Bring it in again.' }];
+  // files that were looked over by an earlier program have none
+  const notes = info.report.notes ?? [];
+  return [...whatItIs(file, info, recipe), ...notes.map((text) => ({ tone: 'stale' as const, text }))];
+}
+
+function whatItIs(file: FilePart, info: FileInfo, recipe: Recipe): Told[] {
   const r = info.report;
   const time = r.kind === 'picture' ? null : (r.time ?? null);
-  const moving: ReturnType<typeof findings> = time ? timeFindings(file, time, recipe) : [];
+  const moving: Told[] = time ? timeFindings(file, time, recipe) : [];
   if (r.kind === 'particles') {
     const carried = [r.hasSpeeds && 'speeds', r.hasRadii && 'radii', r.hasIds && 'ids'].filter(Boolean);
     return [
@@ -105,7 +109,6 @@ function findings(
         tone: 'well' as const,
         text: `${g.name}, ${g.type}${g.range ? `, ${short(g.range[0])} to ${short(g.range[1])}` : ''}`,
       })),
-      ...r.notes.map((text) => ({ tone: 'stale' as const, text })),
       ...moving,
     ];
   }

@@ -161,7 +161,7 @@ export function Noticed(props: StageProps & { of: Source; chooseVariant: (id: nu
         )}
       </Heading>
       {asked && <Chained recipe={recipe} look={look} go={go} />}
-      {incomplete && <Trouble>{incomplete}</Trouble>}
+      {incomplete && <Quiet>The recipe is not complete: {incomplete}</Quiet>}
       {before.length + noticed.length === 0 && <Quiet>Nothing so far.</Quiet>}
       <Before list={before} go={go} tried={tried} />
       {noticed.map(({ first, count }) => (

@@ -1,38 +1,73 @@
 // Particles as a table: a head with names, a row a particle; separated by comma, semicolon, tab or blanks.
+// Lines with # are remarks.
+import Papa from 'papaparse';
 import { FileError } from '../bytes';
-import { madeCloud, type PointCloud } from '../point-cloud';
+import { COLUMNS, madeCloud, type PointCloud } from '../point-cloud';
 
 /** @throws FileError that names the row */
 export function readCsvCloud(bytes: Uint8Array): PointCloud {
-  const text = new TextDecoder().decode(bytes);
-  const end = text.indexOf('\n');
-  const first = (end < 0 ? text : text.slice(0, end)).replace(/^\uFEFF/, '').trim();
-  const separator = [';', '\t', ','].find((mark) => first.includes(mark)) ?? /\s+/;
-  const names = first.split(separator).map((n) => n.trim().replace(/^"|"$/g, ''));
-  if (names.some((n) => n !== '' && Number.isFinite(Number(n))))
-    throw new FileError(
-      'Its first row must name the columns: x, y, z, and where there are any vx, vy, vz, radius, id.',
-    );
-  const columns: number[][] = names.map(() => []);
-  let row = 1;
-  for (let at = end < 0 ? text.length : end + 1; at < text.length; row++) {
-    let to = text.indexOf('\n', at);
-    if (to < 0) to = text.length;
-    const line = text.slice(at, to).trim();
-    at = to + 1;
-    if (line === '') continue;
-    const values = line.split(separator);
-    if (values.length !== names.length)
-      throw new FileError(`Row ${row + 1} has ${values.length} values; the head names ${names.length}.`);
-    for (let c = 0; c < names.length; c++) {
-      const v = Number(values[c]);
-      if (Number.isNaN(v) && ['x', 'y', 'z'].includes(names[c].toLowerCase()))
-        throw new FileError(`Row ${row + 1}: “${values[c].trim().slice(0, 30)}” is no number.`);
-      columns[c].push(v);
+  const text = new TextDecoder().decode(bytes).replace(/^\uFEFF/, '');
+  const lines = text.split(/\r\n|\r|\n/, 1000);
+  const first = lines.find((line) => line.trim() !== '' && !line.startsWith('#'))?.trim() ?? '';
+  const separator = [';', '\t', ','].find((mark) => first.includes(mark));
+  // where blanks separate there may be several
+  const parse = (line: string): string[] => line.trim().split(/\s+/);
+  let names: string[] | null = null;
+  let wanted: number[] = [];
+  let columns: number[][] = [];
+  let row = 0;
+  const take = (values: readonly string[]): void => {
+    row++;
+    if (values.length === 1 && values[0].trim() === '') return;
+    if (!names) {
+      names = values.map((n) => n.trim());
+      if (names.some((n) => n !== '' && Number.isFinite(Number(n))))
+        throw new FileError(
+          'Its first row must name the columns: x, y, z, and where there are any vx, vy, vz, radius, id.',
+        );
+      wanted = names.flatMap((n, c) => (COLUMNS.includes(n.toLowerCase()) ? [c] : []));
+      columns = wanted.map(() => []);
+      return;
     }
-  }
 
-  return madeCloud(names, columns, columns[0].length);
+    if (values.length !== names.length)
+      throw new FileError(`Row ${row} has ${values.length} values; the head names ${names.length}.`);
+    wanted.forEach((c, n) => columns[n].push(numberIn(values[c], row, names![c])));
+  };
+
+  if (separator === undefined) {
+    for (const line of text.split(/\r\n|\r|\n/)) {
+      if (line.startsWith('#')) row++;
+      else take(parse(line));
+    }
+  } else
+    Papa.parse<string[]>(text, {
+      delimiter: separator,
+      comments: '#',
+      step: ({ data, errors }) => {
+        const [fault] = errors;
+        if (fault) throw new FileError(`Row ${row + 1}: ${fault.message}.`);
+        take(data);
+      },
+    });
+  if (!names) throw new FileError('It holds no rows.');
+  return madeCloud(
+    wanted.map((c) => names![c]),
+    columns,
+    columns[0]?.length ?? 0,
+  );
+}
+
+/** @throws FileError */
+function numberIn(value: string, row: number, column: string): number {
+  const text = value.trim();
+  const place = `Row ${row}, ${column}`;
+  if (text === '') throw new FileError(`${place}: nothing stands there.`);
+  const number = Number(text);
+  if (Number.isFinite(number) || /^[-+]?(nan|inf(inity)?)$/i.test(text)) return number;
+  if (/^[-+]?\d+,\d+$/.test(text))
+    throw new FileError(`${place}: “${text}” has a decimal comma. Save it with decimal points.`);
+  throw new FileError(`${place}: “${text.slice(0, 30)}” is no number.`);
 }
 
 /** A table with a head; values so short that they are read back as the same floats. */

@@ -2,6 +2,7 @@
 // passed over.
 import type { Mesh } from '../../geometry/mesh';
 import { FileError } from '../bytes';
+import { trianglesOf } from '../faces';
 
 /** @throws FileError naming the line */
 export function readObj(bytes: Uint8Array): Mesh {
@@ -12,7 +13,7 @@ export function readObj(bytes: Uint8Array): Mesh {
   let line = 0;
   for (const row of text.split('\n')) {
     line++;
-    const words = row.trim().split(/\s+/);
+    const words = row.replace(/#.*/, '').trim().split(/\s+/);
     if (words[0] === 'v') {
       const values = words.slice(1).map(Number);
       if (values.length < 3 || values.slice(0, 3).some((v) => !Number.isFinite(v)))
@@ -34,7 +35,7 @@ export function readObj(bytes: Uint8Array): Mesh {
         return v;
       });
       if (corners.length < 3) throw new FileError(`Line ${line}: a face needs three corners at least.`);
-      for (let c = 2; c < corners.length; c++) triangles.push(corners[0], corners[c - 1], corners[c]);
+      triangles.push(...trianglesOf(corners, positions));
     }
   }
 

@@ -2,6 +2,7 @@
 // are passed over.
 import type { Mesh } from '../../geometry/mesh';
 import { FileError } from '../bytes';
+import { trianglesOf, trianglesOfStrip } from '../faces';
 import { COLUMNS, madeCloud, type PointCloud } from '../point-cloud';
 
 const SIZES: Readonly<Record<string, number>> = {
@@ -22,6 +23,19 @@ const SIZES: Readonly<Record<string, number>> = {
   double: 8,
   float64: 8,
 };
+/** What a whole colour is, of the types that hold whole numbers. */
+const WHOLE: Readonly<Record<string, number>> = {
+  uchar: 255,
+  uint8: 255,
+  char: 127,
+  int8: 127,
+  ushort: 65_535,
+  uint16: 65_535,
+  short: 32_767,
+  int16: 32_767,
+};
+/** Its head may hold long remarks. */
+const MOST_HEAD = 2 ** 20;
 interface Property {
   readonly name: string;
   readonly type: string;
@@ -57,16 +71,16 @@ export function readPly(bytes: Uint8Array): Mesh {
           throw new FileError(`Vertex ${n} is at no place: ${own.join(', ')}.`);
         positions.push(...own);
         if (colour.every((i) => i >= 0))
-          colours.push(
-            ...colour.map((i) => (row[i] as number) / (SIZES[element.properties[i].type] === 1 ? 255 : 1)),
-          );
+          colours.push(...colour.map((i) => (row[i] as number) / (WHOLE[element.properties[i].type] ?? 1)));
       } else if (element.name === 'face' && face >= 0) {
         const corners = row[face] as number[];
-        for (const c of corners)
-          if (c < 0 || c >= positions.length / 3)
-            throw new FileError(`Face ${n} names vertex ${c}; there are ${positions.length / 3}.`);
-        for (let c = 2; c < corners.length; c++) triangles.push(corners[0], corners[c - 1], corners[c]);
-      }
+        mustBeThere(corners, n, positions.length / 3);
+        if (corners.length > 2) triangles.push(...trianglesOf(corners, positions));
+      } else if (element.name === 'tristrips' && face >= 0)
+        for (const strip of strips(row[face] as number[])) {
+          mustBeThere(strip, n, positions.length / 3);
+          triangles.push(...trianglesOfStrip(strip));
+        }
     }
   }
 
@@ -77,9 +91,26 @@ export function readPly(bytes: Uint8Array): Mesh {
   };
 }
 
+/** @throws FileError where a corner is no vertex */
+function mustBeThere(corners: readonly number[], face: number, count: number): void {
+  const bad = corners.find((c) => !Number.isInteger(c) || c < 0 || c >= count);
+  if (bad !== undefined) throw new FileError(`Face ${face} names vertex ${bad}; there are ${count}.`);
+}
+
+/** One list may hold several strips, with −1 between them. */
+function strips(list: readonly number[]): number[][] {
+  const out: number[][] = [[]];
+  for (const c of list) {
+    if (c === -1) out.push([]);
+    else out[out.length - 1].push(c);
+  }
+
+  return out;
+}
+
 /** Whether it holds faces; without them it is a cloud of particles. */
 export function hasFaces(bytes: Uint8Array): boolean {
-  return head(bytes).elements.some((e) => e.name === 'face' && e.count > 0);
+  return head(bytes).elements.some((e) => ['face', 'tristrips'].includes(e.name) && e.count > 0);
 }
 
 /**
@@ -147,7 +178,7 @@ function column(
 }
 
 function head(bytes: Uint8Array): { elements: Element[]; format: string; start: number } {
-  const text = new TextDecoder('latin1').decode(bytes.subarray(0, 65536));
+  const text = new TextDecoder('latin1').decode(bytes.subarray(0, MOST_HEAD));
   const end = /end_header\r?\n/.exec(text);
   if (!/^ply\s/.test(text) || !end)
     throw new FileError('It is no PLY file: its head does not start with “ply” or does not end.');

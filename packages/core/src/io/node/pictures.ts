@@ -2,8 +2,8 @@
 import { CoreError } from '../../base/error';
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { readExr, writeExr } from '../../files/exr/exr';
-import { FileError } from '../../files/bytes';
+import { readExrColours } from '../../files/exr/colours';
+import { writeExr } from '../../files/exr/writer';
 import { activeBounds, toDense } from '../../files/vdb/leaves';
 import { readVdb } from '../../files/vdb/reader';
 import type { VdbGrid } from '../../files/vdb/format';
@@ -97,39 +97,23 @@ export function renderFile(
 }
 
 /** A picture file as premultiplied linear light. */
-export function readLayer(path: string): Layer {
+export async function readLayer(path: string): Promise<Layer> {
   if (!path.toLowerCase().endsWith('.exr')) return readPng(path);
   try {
-    const image = readExr(readFileSync(path), nodeZip);
-    const pixels = image.width * image.height;
-    const channel = (name: string): Float32Array | undefined =>
-      image.channels.find((c) => c.name === name)?.values;
-    const rgb = ['R', 'G', 'B'].map((c) => {
-      const found = channel(c) ?? channel('Y');
-      if (!found) throw new FileError(`has no channel ${c}`);
-      return found;
-    });
-    const a = channel('A');
-    const rgba = new Float32Array(pixels * 4);
-    for (let p = 0; p < pixels; p++) {
-      for (let c = 0; c < 3; c++) rgba[4 * p + c] = rgb[c][p];
-      rgba[4 * p + 3] = a ? a[p] : 1;
-    }
-
-    return { width: image.width, height: image.height, rgba };
+    return await readExrColours(readFileSync(path), nodeZip);
   } catch (error) {
     throw new CoreError('file', `${path}: ${(error as Error).message}`);
   }
 }
 
 /** Combines one element with a plate and writes EXR and PNG with this path stem. */
-export function combineFile(
+export async function combineFile(
   elementPath: string,
   plate: Layer | null,
   outStem: string,
   settings: Combine,
-): void {
-  const result = combine(readLayer(elementPath), plate, settings);
+): Promise<void> {
+  const result = combine(await readLayer(elementPath), plate, settings);
   const { width, height, rgba } = result;
   const channel = (name: string, c: number) => ({
     name,

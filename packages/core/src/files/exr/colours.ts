@@ -1,0 +1,119 @@
+// The colours of any OpenEXR picture as it is to be seen: what is packed in ways that we do not unpack
+// ourselves goes through a library, and the data window is set into the display window.
+import { FileError } from '../bytes';
+import { pureZip, type ZipCodec } from '../zip';
+import { readExrHead, sizeOf, type ExrPart } from './header';
+import { isPlain, kindOf, readExr, type ExrImage } from './reader';
+
+export interface ExrColours {
+  readonly width: number;
+  readonly height: number;
+  /** Red, green, blue and alpha of each pixel, top row first; linear, premultiplied. */
+  readonly rgba: Float32Array;
+  readonly pixelAspect: number;
+  /** What was left out or changed. */
+  readonly remarks: readonly string[];
+}
+
+/** @throws FileError naming what is wrong, or what it is that cannot be read */
+export async function readExrColours(bytes: Uint8Array, zip: ZipCodec = pureZip): Promise<ExrColours> {
+  const { parts } = readExrHead(bytes);
+  const [part] = parts;
+  const remarks: string[] = [];
+  if (parts.length > 1)
+    remarks.push(`it has ${parts.length} parts; the first${part.name ? `, ${part.name},` : ''} is taken`);
+  const direct = isPlain(part) || part.isDeep;
+  const rgba = direct ? coloursOf(readExr(bytes, zip)) : await byLibrary(bytes, part, remarks);
+  const { min, max } = part.display;
+  const [width, height] = sizeOf(part.display);
+  if (width < 1 || height < 1 || width * height > 2 ** 27)
+    throw new FileError(`A picture of ${width} × ${height} is absurd`);
+  const [dw, dh] = sizeOf(part.data);
+  const off = part.data.min.map((v, a) => v - min[a]);
+  const isWhole = off.every((v) => v === 0) && dw === width && dh === height;
+  if (isWhole) return { width, height, rgba, pixelAspect: part.pixelAspect, remarks };
+  const out = new Float32Array(4 * width * height);
+  const x0 = Math.max(0, off[0]);
+  const x1 = Math.min(width, off[0] + dw);
+  for (let y = Math.max(0, off[1]); y < Math.min(height, off[1] + dh); y++)
+    if (x1 > x0) {
+      const from = (y - off[1]) * dw + x0 - off[0];
+      out.set(rgba.subarray(4 * from, 4 * (from + x1 - x0)), 4 * (y * width + x0));
+    }
+
+  const inside = part.data.min.every((v, a) => v >= min[a]) && part.data.max.every((v, a) => v <= max[a]);
+  remarks.push(
+    inside
+      ? `its pixels fill ${dw} × ${dh} of ${width} × ${height}; around them it is empty`
+      : `of ${dw} × ${dh} pixels those in the frame of ${width} × ${height} are taken`,
+  );
+  return { width, height, rgba: out, pixelAspect: part.pixelAspect, remarks };
+}
+
+function coloursOf({ width, height, channels }: ExrImage): Float32Array {
+  const plane = (...names: string[]): Float32Array | undefined =>
+    channels.find((c) => names.includes(c.name))?.values;
+  const rgb = ['R', 'G', 'B'].map((c) => {
+    const found = plane(c) ?? plane('Y');
+    if (!found)
+      throw new FileError(
+        `It has neither the channels R, G, B nor Y (it has: ${channels.map((ch) => ch.name).join(', ')})`,
+      );
+    return found;
+  });
+  const alpha = plane('A');
+  const rgba = new Float32Array(4 * width * height);
+  for (let p = 0; p < width * height; p++) {
+    for (let c = 0; c < 3; c++) rgba[4 * p + c] = rgb[c][p];
+    rgba[4 * p + 3] = alpha ? alpha[p] : 1;
+  }
+
+  return rgba;
+}
+
+async function byLibrary(bytes: Uint8Array, part: ExrPart, remarks: string[]): Promise<Float32Array> {
+  const refuse = (why: string): never => {
+    throw new FileError(`It is ${kindOf(part)}, ${why}; save it with ZIP`);
+  };
+
+  // the library takes all colours to be of one type, and numbers without a point to take no room
+  const colours = part.channels.filter((c) => /^(R|G|B|A|Y|RY|BY)$/.test(c.name));
+  if (new Set(colours.map((c) => c.type)).size > 1) refuse('with colours of several types');
+  if (part.channels.some((c) => c.type === 'uint')) refuse('with channels of whole numbers');
+  // tried against the format's own library: of these it makes other pictures
+  const isDwa = part.compression.startsWith('DWA');
+  if (isDwa && !colours.some((c) => c.name === 'R')) refuse('and of grey alone');
+  if (isDwa && part.tile && part.compression === 'DWAA') refuse('which is not read in tiles');
+  const [width, height] = sizeOf(part.data);
+  if (4 * width * height > bytes.length * 1100 + 65536)
+    throw new FileError('The picture is larger than the file can hold');
+  const [{ EXRLoader }, { FloatType }] = await Promise.all([
+    import('three/examples/jsm/loaders/EXRLoader.js'),
+    import('three'),
+  ]);
+  let found: { width: number; height: number; data: unknown };
+  try {
+    found = new EXRLoader().setDataType(FloatType).parse(new Uint8Array(bytes).buffer) as typeof found;
+  } catch (error) {
+    const why = (error as Error).message.replace(/^THREE\.EXRLoader: /, '');
+    throw new FileError(`It is ${kindOf(part)}, and cannot be unpacked: ${why}`);
+  }
+
+  const { data } = found;
+  if (found.width !== width || found.height !== height || !(data instanceof Float32Array))
+    return refuse('which is not read whole');
+  if (part.compression.startsWith('B44') || part.compression.startsWith('DWA'))
+    remarks.push(`${part.compression} has lost a little of it when it was saved`);
+  // the library has the bottom row first
+  const parts = data.length / (width * height);
+  const rgba = new Float32Array(4 * width * height).fill(1);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const from = parts * ((height - 1 - y) * width + x);
+      const to = 4 * (y * width + x);
+      if (parts === 4) rgba.set(data.subarray(from, from + 4), to);
+      else rgba.fill(data[from], to, to + 3);
+    }
+
+  return rgba;
+}
