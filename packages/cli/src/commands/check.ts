@@ -22,6 +22,7 @@ export async function checkCommand(path: string, args: CheckArguments): Promise<
 
   if (args.json) return void console.log(JSON.stringify(report));
   const said = (value: unknown): string => {
+    if (Array.isArray(value) && value.length === 0) return 'none';
     if (Array.isArray(value) && value.every((v) => typeof v === 'number'))
       return value.map((v: number) => v.toPrecision(4)).join(' × ');
     if (Array.isArray(value))
