@@ -392,14 +392,15 @@ export class JobEngine extends EventEmitter {
       else if (outcome) await this.finish(work, outcome.state, outcome.message);
       else if (!work.hasMore) await this.finish(work, 'done', null);
     } catch (error) {
-      if (this.works.has(job.id)) await this.finish(work, 'failed', (error as Error).message);
+      if (this.works.get(job.id) === work) await this.finish(work, 'failed', (error as Error).message);
       else throw error;
     }
   }
 
   private forget(work: Work): void {
     clearInterval(work.beat);
-    this.works.delete(work.job.id);
+    // it may have been taken up anew meanwhile
+    if (this.works.get(work.job.id) === work) this.works.delete(work.job.id);
     this.emit('job', work.job);
   }
 
