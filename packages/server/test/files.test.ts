@@ -42,7 +42,7 @@ test('a mesh is checked, kept once, listed with where it is used, and served as 
     'spots.png',
     encode({ width: 3, height: 2, channels: 1, data: new Uint8Array(6) }),
   );
-  expect(picture.data.report).toEqual({ kind: 'picture', width: 3, height: 2 });
+  expect(picture.data.report).toEqual({ kind: 'picture', width: 3, height: 2, notes: [] });
 
   const production = (await server.ask(routes.productions, { body: { name: 'Test' } })).data.id as number;
   const { id } = (await server.ask(routes.shots, { body: { productionId: production, name: 'Cellar' } }))

@@ -12,7 +12,7 @@ export function readStl(bytes: Uint8Array): Mesh {
   const fits = bytes.length >= HEAD && HEAD + count * EACH <= bytes.length;
   const isText = /^\s*solid\b[^]*\bfacet\b/i.test(new TextDecoder('latin1').decode(bytes.subarray(0, 1024)));
   // a text file starts with “solid”, and so may a careless binary one: its length tells; some end with more
-  const binary = fits && (HEAD + count * EACH === bytes.length || !isText);
+  const binary = fits && (HEAD + count * EACH === bytes.length || (count > 0 && !isText));
   const positions: number[] = [];
   if (binary) {
     for (let n = 0; n < count; n++)
