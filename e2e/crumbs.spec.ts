@@ -57,7 +57,7 @@ test('crumbs that fly and trail dust, and a sequence from files', async ({ page 
       { name: 'spray_0001.csv', ...csv('1,0,0.5,0\n2,0.2,0.5,0\n') },
       { name: 'spray_0003.csv', ...csv('1,0,1,0\n2,0.2,1.4,here\n') },
     ]);
-  await expect(page.getByRole('alert')).toContainText('spray_0003.csv: Row 3: “here” is no number');
+  await expect(page.getByRole('alert')).toContainText('spray_0003.csv: Row 3, z: “here” is no number');
   await page
     .getByRole('main', { name: 'The page' })
     .locator('input[type=file]')

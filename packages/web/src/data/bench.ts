@@ -136,7 +136,13 @@ async function withHistory(variantId: number): Promise<void> {
 export function recover(): Promise<void> {
   recovered = recoverNotes();
   // a page that is loaded again may be there before the one that it replaces is gone
-  void recovered.then(() => journal.whenOthersGo(recoverNotes));
+  void recovered.then(() =>
+    journal.whenOthersGo(async () => {
+      await recoverNotes();
+      const { variantId } = useBench.getState();
+      if (variantId !== null) await withHistory(variantId);
+    }),
+  );
   return recovered;
 }
 
