@@ -64,12 +64,28 @@ export function activeBounds(
     }
   };
 
-  for (const leaf of grid.leaves) {
-    for (let n = 0; n < LEAF_VOXELS; n++) {
-      if (!((leaf.active[n >> 3] >> (n & 7)) & 1)) continue;
-      voxels++;
-      grow([leaf.origin[0] + (n >> 6), leaf.origin[1] + ((n >> 3) & 7), leaf.origin[2] + (n & 7)], 1);
+  for (const { origin, active } of grid.leaves) {
+    // bytes of the mask are rows along z; which bits are in any row, and the first and last rows
+    let any = 0;
+    let [x0, x1, y0, y1] = [LEAF, -1, LEAF, -1];
+    for (let row = 0; row < active.length; row++) {
+      const bits = active[row];
+      if (bits === 0) continue;
+      any |= bits;
+      for (let b = bits; b; b &= b - 1) voxels++;
+      const x = row >> 3;
+      const y = row & 7;
+      if (x < x0) x0 = x;
+      if (x > x1) x1 = x;
+      if (y < y0) y0 = y;
+      if (y > y1) y1 = y;
     }
+
+    if (any === 0) continue;
+    const z0 = 31 - Math.clz32(any & -any);
+    const z1 = 31 - Math.clz32(any);
+    grow([origin[0] + x0, origin[1] + y0, origin[2] + z0], 1);
+    grow([origin[0] + x1, origin[1] + y1, origin[2] + z1], 1);
   }
 
   for (const t of grid.tiles) {
