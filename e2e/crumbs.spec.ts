@@ -1,6 +1,7 @@
 // Particles by hand: thrown, made to give off, taken from a sequence of files; sized by a handle; seen in the
 // window.
 import { expect, test, type Page } from '@playwright/test';
+import { type } from './kit';
 
 const reading = async (page: Page, name: RegExp): Promise<number> =>
   Number(/([\d.]+)/.exec((await page.getByText(name).first().textContent()) ?? '')?.[1] ?? NaN);
@@ -26,7 +27,10 @@ test('crumbs that fly and trail dust, and a sequence from files', async ({ page 
   await expect.poll(() => reading(page, /^mass/), { timeout: 60_000 }).toBeGreaterThan(0);
   await expect(page.getByRole('button', { name: 'Let them give off the medium' })).toHaveCount(0);
 
-  // A worker that fails is told of, and the run goes on with another.
+  // A worker that fails is told of, and the run goes on with another; so long a run is under way for sure.
+  await page.getByRole('button', { name: 'Unfold Space', exact: true }).click();
+  await type(page, 'Space, last frame', '400');
+  await expect(page.getByText(/fr\/s live/)).toBeVisible();
   const worker = page.workers().find((w) => w.url().includes('live-worker'))!;
   await worker.evaluate(
     () =>

@@ -28,7 +28,7 @@ export interface BenchState extends Omit<SessionState, 'documents'> {
   readonly saved: VariantInfo | null;
 }
 
-const HISTORY_AFTER_MS = 1000;
+const HISTORY_AFTER_MS = 300;
 
 export const useBench = create<BenchState>(() => ({
   variantId: null,
@@ -47,6 +47,8 @@ const sessions = new Map<number, DocumentSession>();
 /** Done when what other windows left has been taken up. */
 let recovered: Promise<void> = Promise.resolve();
 let historyTimer: ReturnType<typeof setTimeout> | undefined;
+/** Steps that are not on the disk yet. */
+let unkept: { readonly variantId: number; readonly state: SessionState } | null = null;
 
 const keptOf = ({ recipe, look, combine, revision }: VariantInfo): Kept => ({
   documents: { recipe, look, combine },
@@ -94,9 +96,22 @@ function sessionFor(
 }
 
 function show(variantId: number, state: SessionState): void {
+  const before = useBench.getState();
   useBench.setState({ variantId, ...state });
+  const isSameState = (['past', 'future', 'documents'] as const).every((key) => state[key] === before[key]);
+  if (isSameState && variantId === before.variantId) return;
+  // a session without steps has nothing to keep: those of an earlier visit may still be on their way
+  if (state.past.length === 0 && state.future.length === 0) return;
+  if (unkept?.variantId !== variantId) keepHistory();
+  unkept = { variantId, state };
   clearTimeout(historyTimer);
-  historyTimer = setTimeout(() => void journal.keepHistory(variantId, state), HISTORY_AFTER_MS);
+  historyTimer = setTimeout(keepHistory, HISTORY_AFTER_MS);
+}
+
+function keepHistory(): void {
+  clearTimeout(historyTimer);
+  if (unkept) void journal.keepHistory(unkept.variantId, unkept.state);
+  unkept = null;
 }
 
 const unsavedElsewhere = (): number =>
@@ -225,6 +240,7 @@ const LAST_WORDS = 60_000;
 
 window.addEventListener('pagehide', () => {
   journal.lastNotes();
+  keepHistory();
   for (const [variantId, session] of sessions) {
     const body = JSON.stringify(session.state.documents);
     // it stands in the journal in any case; this spares the wait for the next visit

@@ -190,10 +190,14 @@ function liveRun(): LiveRun {
   }
 
   function start(recipe: Recipe, voxelSizeM: number, threads: number, from = recipe.space.firstFrame): void {
+    // what is here of the run so far stays; the worker may be ahead of it, and makes that once more
+    showArrived();
     const before = use.getState();
+    let since = recipe.space.firstFrame;
+    while (since < from && before.readings.has(since)) since++;
     const run = before.run + 1;
     const stays = <T>(map: ReadonlyMap<number, T>): Map<number, T> =>
-      new Map([...map].filter(([frame]) => frame < from));
+      new Map([...map].filter(([frame]) => frame < since));
     const frames = stays(before.frames);
     lastFrameAt = 0;
     smoothMs = 0;
@@ -206,11 +210,11 @@ function liveRun(): LiveRun {
       status: 'starting',
       frames,
       readings: stays(before.readings),
-      incidents: before.incidents.filter((n) => n.frame < from),
+      incidents: before.incidents.filter((n) => n.frame < since),
       newest: frames.size > 0 ? Math.max(...frames.keys()) : null,
     });
     send({ type: 'pause', paused: false });
-    send({ type: 'run', run, recipe, voxelSizeM, threads, from });
+    send({ type: 'run', run, recipe, voxelSizeM, threads, from: since });
   }
 
   return {
