@@ -8,6 +8,7 @@ import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import { costCommand, type CostArguments } from './commands/cost';
 import { bakeCommand, parseThreads, type BakeArguments } from './commands/bake';
 import { benchFormula, benchStep } from './commands/bench';
+import { benchRender } from './commands/bench-render';
 import { bringCommand } from './commands/bring';
 import { checkCommand, type CheckArguments } from './commands/check';
 import { infoCommand } from './commands/info';
@@ -227,16 +228,25 @@ program
 
 program
   .command('bench <what>')
-  .description('time the computation on this machine; what: step, formula')
+  .description('time the computation on this machine; what: step, formula, render')
   .option('--size <n>', 'voxels along an edge', '64')
   .option('--threads <n>', 'workers; all cores by default')
   .option('--steps <n>', 'timed steps', '15')
   .option('--text <formula>', 'of “bench formula”', 'density = clamp(density, 0, 1)')
+  .option('--mode <mode>', 'of “bench render”: quick or true', 'quick')
+  .option('--samples <n>', 'of “bench render”, true', '16')
+  .option('--bounces <n>', 'of “bench render”, true', '4')
   .option('--json', 'as JSON')
   .action(
-    (what: string, args: { size: string; threads?: string; steps: string; text: string; json?: boolean }) => {
-      if (what !== 'step' && what !== 'formula')
-        throw new UsageError(`bench knows “step” and “formula”, not “${what}”.`);
+    (
+      what: string,
+      args: Record<'size' | 'steps' | 'text' | 'mode' | 'samples' | 'bounces', string> & {
+        threads?: string;
+        json?: boolean;
+      },
+    ) => {
+      if (what !== 'step' && what !== 'formula' && what !== 'render')
+        throw new UsageError(`bench knows “step”, “formula” and “render”, not “${what}”.`);
       const steps = Number(args.steps);
       if (!Number.isInteger(steps) || steps < 1 || steps > 1000)
         throw new UsageError('--steps must be a whole number from 1 to 1000.');
@@ -248,6 +258,14 @@ program
         json: args.json ?? false,
       };
       if (what === 'step') benchStep(options);
+      else if (what === 'render')
+        benchRender({
+          ...options,
+          mode: args.mode,
+          samples: Number(args.samples),
+          bounces: Number(args.bounces),
+          repeats: steps,
+        });
       else benchFormula({ ...options, text: args.text });
     },
   );

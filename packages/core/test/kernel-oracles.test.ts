@@ -517,33 +517,3 @@ test('coarsenVelocity and addUpsampled: to a lattice of two cells and back', () 
 
   b.pool.close();
 });
-
-test.each([
-  [0, 0],
-  [0, 1],
-  [1, 0],
-  [2, 1],
-])(
-  'axisTransmittance along axis %d, direction %d: Beer–Lambert from the edge to the middle of a cell',
-  (axis, forward) => {
-    const b = bench();
-    const d = b.reader(b.fields[1]);
-    const before = b.reader(b.fields[0]);
-    b.run(
-      'axisTransmittance',
-      { density: b.at(1), out: b.at(0), ...cells, axis, forward, sigma: 0.4, weight: 0.5 },
-      axis === 2 ? L.ny : L.nz,
-    );
-    const after = b.reader(b.fields[0]);
-    const most = [L.nx, L.ny, L.nz][axis];
-    for (const cell of CELLS) {
-      let depth = 0.5 * d(...cell);
-      const ahead = forward ? -1 : 1;
-      for (let n = cell[axis] + ahead; n >= 0 && n < most; n += ahead)
-        depth += d(...(cell.map((c, a) => (a === axis ? n : c)) as unknown as Cell));
-      expect(after(...cell)).toBeCloseTo(before(...cell) + 0.5 * Math.exp(-0.4 * depth), 4);
-    }
-
-    b.pool.close();
-  },
-);

@@ -152,7 +152,7 @@ describe('a brick seen', () => {
   test('stands before what is solid, which is brighter where it faces the sun', () => {
     // a wedge of two planes that meet in front of the camera, of which the left one faces left, and the sun
     // on the left
-    const lit = LOOK.parse({ ...look, sun: { heading: 180, height: 10 } });
+    const lit = LOOK.parse({ ...look, lights: [{ id: 's', heading: 180, height: 10 }] });
     const limits = limitsOf(lit, 64, (_eye, d) =>
       Math.abs(d[0]) < 0.3 ? 8 / (-d[2] - Math.abs(d[0])) : Infinity,
     );

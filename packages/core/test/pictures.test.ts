@@ -1,9 +1,6 @@
 import { coverWith, COMBINE, combine, type Layer } from '@bramblemist/core/combine/combine';
 import { fieldView } from '@bramblemist/core/grid/memory';
-import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
-import { LOOK, sunDirection, type Look } from '@bramblemist/core/look/look';
 import { decodeSrgb, encodeSrgb, fromBytes, toBytes } from '@bramblemist/core/look/picture';
-import { renderPages, renderVolume, type RenderedFrame, type Volume } from '@bramblemist/core/look/render';
 import { lightSweep } from '@bramblemist/core/look/sweep';
 import { poseOf } from '@bramblemist/core/geometry/pose';
 import { obstacleHoldout } from '@bramblemist/core/look/holdout';
@@ -13,119 +10,7 @@ import type { Plan } from '@bramblemist/core/plan/plan';
 import { defaultShape } from './shapes';
 import { recipeOf, simulate } from './run';
 
-const CAMERA = { eye: [0, 0, 10], target: [0, 0, 0], focal: 400, width: 16, height: 16, step: 0.25 };
-
-/** A slab 2 m deep of density 1. */
-function slab(): Volume {
-  return {
-    dims: [16, 16, 16],
-    density: new Float32Array(16 ** 3).fill(1),
-    corner: [-1, -1, -1],
-    voxelSizeM: 0.125,
-  };
-}
-
-function render(
-  volume: Volume,
-  look: Look,
-  holdout: Parameters<typeof renderVolume>[3] = null,
-): RenderedFrame {
-  const threadPool = startThreadPool(renderPages(volume.dims, look), 2);
-  const picture = renderVolume(threadPool, volume, look, holdout);
-  threadPool.close();
-  return picture;
-}
-
-const centre = (p: RenderedFrame): number => (p.height >> 1) * p.width + (p.width >> 1);
-
 const standing = (...obstacles: ObstaclePart[]): Plan => compile(recipeOf({ obstacles })).plan;
-
-describe('the ray-marcher', () => {
-  test.each([0.1, 0.7, 2])('a slab lets through what Beer–Lambert says (extinction %d)', (density) => {
-    const p = render(slab(), LOOK.parse({ camera: CAMERA, medium: { density } }));
-    expect(p.rgba[4 * centre(p) + 3]).toBeCloseTo(1 - Math.exp(-2 * density), 2);
-    expect(p.opticalDepth[centre(p)]).toBeCloseTo(2 * density, 1);
-  });
-  test('a thin slab under even light scatters albedo · alpha · radiance', () => {
-    const p = render(
-      slab(),
-      LOOK.parse({
-        camera: CAMERA,
-        medium: { density: 0.01, albedo: [1, 0.5, 0] },
-        sun: { colour: [0, 0, 0] },
-        sky: { stops: 0, colour: [2, 2, 2] },
-      }),
-    );
-    const n = 4 * centre(p);
-    expect(p.rgba[n] / p.rgba[n + 3]).toBeCloseTo(2, 1);
-    expect(p.rgba[n + 1] / p.rgba[n]).toBeCloseTo(0.5, 3);
-    expect(p.rgba[n + 2]).toBe(0);
-  });
-  test('single scattering of the sun in thin fog agrees with quadrature, forward and isotropic', () => {
-    for (const forward of [0, 0.6]) {
-      const look = LOOK.parse({
-        camera: CAMERA,
-        medium: { density: 0.3, albedo: [1, 1, 1], forward },
-        sun: { heading: 90, height: 0, stops: 0, colour: [1, 1, 1] },
-        sky: { colour: [0, 0, 0] },
-      });
-      const p = render(slab(), look);
-      const cosine = -sunDirection(look)[2];
-      const phase = (1 - forward ** 2) / (1 + forward ** 2 - 2 * forward * cosine) ** 1.5;
-      let exact = 0;
-      // sun and camera both in front: light comes in and leaves along the same path
-      for (let z = 0; z < 2; z += 0.001)
-        exact += 0.001 * 0.3 * Math.exp(-0.3 * z) * Math.exp(-0.3 * z) * phase;
-      expect(p.rgba[4 * centre(p)] / exact).toBeCloseTo(1, 1);
-    }
-  });
-  test.each([-0.6, 0.35, 0.6])(
-    'over all directions of the sun its phase function sums to 1 (g = %d)',
-    (g) => {
-      const seen = (forward: number, heading: number): number => {
-        const p = render(
-          slab(),
-          LOOK.parse({
-            camera: CAMERA,
-            medium: { density: 0.01, albedo: [1, 1, 1], forward },
-            sun: { heading, height: 0, stops: 0, colour: [1, 1, 1] },
-            sky: { colour: [0, 0, 0] },
-          }),
-        );
-        return p.rgba[4 * centre(p)];
-      };
-
-      // directions that are even in the cosine: against no lean their mean is the integral
-      const count = 40;
-      let energy = 0;
-      for (let n = 0; n < count; n++) {
-        const heading = (Math.asin(-1 + (2 * (n + 0.5)) / count) * 180) / Math.PI;
-        energy += seen(g, heading) / seen(0, heading) / count;
-      }
-
-      expect(energy).toBeGreaterThan(0.98);
-      expect(energy).toBeLessThan(1.02);
-    },
-  );
-  test('depth is where the medium begins and ends, and obstacles hold it out', () => {
-    const look = LOOK.parse({ camera: CAMERA, medium: { density: 3 } });
-    const p = render(slab(), look);
-    expect(Math.abs(p.depthFront[centre(p)] - 9)).toBeLessThan(0.1);
-    expect(p.depthBack[centre(p)]).toBeGreaterThan(9.5);
-    const held = render(slab(), look, () => 9.5);
-    expect(held.rgba[4 * centre(held) + 3]).toBeCloseTo(1 - Math.exp(-1.5), 1);
-    const behind = render(slab(), look, () => 5);
-    expect(behind.rgba[4 * centre(behind) + 3]).toBe(0);
-  });
-  test('nothing in view is an empty, transparent picture', () => {
-    const p = render({ ...slab(), density: new Float32Array(16 ** 3) }, LOOK.parse({ camera: CAMERA }));
-    expect(p.rgba.every((v) => v === 0)).toBe(true);
-    expect(p.depthFront.every((v) => v === 0)).toBe(true);
-  });
-  test('a look whose camera looks at itself is refused', () => {
-    expect(() => LOOK.parse({ camera: { ...CAMERA, target: CAMERA.eye } })).toThrow(/camera.target/);
-  });
-});
 
 test('the quick light of previews follows Beer–Lambert along its axis', () => {
   const dims: [number, number, number] = [6, 10, 5];

@@ -20,4 +20,7 @@ export { multigridDown, relaxCoarsest, multigridUp } from './multigrid';
 export * from './projection';
 export * from './measure';
 export * from './refine';
-export * from './look';
+export { toExtinction, topsOfBlocks, markAhead, markNeeded } from './medium';
+export { sweepLight, sweepNothing, turnOver, packLight } from './light-volume';
+export { marchTiles, marchLamp, surfaceLimits, shadeSurfaces } from './march';
+export { tracePaths, roomOfPaths } from './path';

@@ -45,11 +45,11 @@ afterEach(() => {
 
 test('changes are undone and redone by name', () => {
   change('Wind: speed', 'recipe', 'wind.speed', 3);
-  change('Sun: height', 'look', 'sun.height', 50);
-  expect(useBench.getState().past.map((s) => s.label)).toEqual(['Wind: speed', 'Sun: height']);
+  change('Camera: focal length', 'look', 'camera.focal', 50);
+  expect(useBench.getState().past.map((s) => s.label)).toEqual(['Wind: speed', 'Camera: focal length']);
   undo();
-  expect(useBench.getState().documents!.look.sun.height).toBe(LOOK.parse({}).sun.height);
-  expect(useBench.getState().future[0].label).toBe('Sun: height');
+  expect(useBench.getState().documents!.look.camera.focal).toBe(LOOK.parse({}).camera.focal);
+  expect(useBench.getState().future[0].label).toBe('Camera: focal length');
   undo();
   expect(speed()).toBe(0);
   redo();

@@ -75,10 +75,10 @@ afterEach(() => {
 });
 
 test('only what differs is sent, and the journal forgets it when the server has it', async () => {
-  change('look.sun.height', 50);
-  expect(noted!.documents.look.sun.height).toBe(50);
+  change('look.camera.focal', 50);
+  expect(noted!.documents.look.camera.focal).toBe(50);
   await pass(600);
-  expect(server.kept.documents.look.sun.height).toBe(50);
+  expect(server.kept.documents.look.camera.focal).toBe(50);
   expect(noted).toBeNull();
   expect(shown.saving).toBe('saved');
 });

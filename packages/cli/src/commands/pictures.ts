@@ -5,7 +5,7 @@ import { combineFile, readLayer, renderFile, sequence } from '@bramblemist/core/
 import { readJson } from '@bramblemist/core/io/node/files';
 import { COMBINE, type Combine } from '@bramblemist/core/combine/combine';
 import { LOOK } from '@bramblemist/core/look/look';
-import { obstacleHoldout } from '@bramblemist/core/look/holdout';
+import { solidsAt } from '@bramblemist/core/look/solids';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { compile } from '@bramblemist/core/plan/compile';
@@ -60,8 +60,8 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
     // a frame shows the moment at its end
     const byNumber = recipe && plan ? (f.frame - recipe.space.firstFrame + 1) * plan.frameS : 0;
     const timeS = times.get(f.frame) ?? byNumber;
-    const holdout = plan ? obstacleHoldout(plan, timeS) : null;
-    const out = renderFile(f.path, join(args.out, stem(f.file)), look, threads, holdout, f.frame);
+    const solids = plan ? solidsAt(plan, timeS) : [];
+    const out = renderFile(f.path, join(args.out, stem(f.file)), look, threads, solids);
     show.frame(i + 1, files.length, { frame: f.frame, exr: basename(out.exr), png: basename(out.png) });
   });
   show.end(

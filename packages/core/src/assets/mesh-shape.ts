@@ -108,6 +108,7 @@ export function meshShape(
       moments.set(when, moment);
       return moment;
     },
+    surfaceAt: meshAt,
     wayBetween: (fromS, toS) => {
       if (!moves || !own.keepsShape) return 0;
       const a = meshAt(fromS).positions;

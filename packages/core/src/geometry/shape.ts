@@ -5,6 +5,7 @@ import { square, norm, lengthOf } from '../math/exact';
 import { ShapeKind } from '@bramblemist/kernels/seam';
 import type { ShapedPart, RegionPart, StandingPart } from '../recipe/types';
 import type { Triple } from '../math/vector';
+import type { Mesh } from './mesh';
 import type { Pose } from './pose';
 
 /** The kernels' kinds of shapes. */
@@ -236,6 +237,8 @@ export interface MeshShape {
    * wanted.
    */
   readonly at: (timeS: number, lengthS?: number) => MeshMoment;
+  /** Its triangles at a simulated time, in metres of its own axes; a volume has none. */
+  readonly surfaceAt?: (timeS: number) => Mesh;
   /** The longest way of any vertex between two times, cells. */
   readonly wayBetween: (fromS: number, toS: number) => number;
 }

@@ -1,9 +1,12 @@
 // Where a camera ray meets an obstacle, so that the medium behind it is held out: sphere tracing (Hart 1996)
 // of the same distances that the run uses.
 import { ownDistance, type CellShape } from '../geometry/shape';
-import type { Holdout } from './render';
 import type { Plan } from '../plan/plan';
 import { shapeAt } from '../plan/placement';
+import type { Triple } from '../math/vector';
+
+/** Distance in metres at which a ray meets something solid, Infinity for never. */
+export type Holdout = (eye: Triple, direction: Triple) => number;
 
 const MOST_STEPS = 256;
 /** How near counts as met, cells. */

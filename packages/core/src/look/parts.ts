@@ -1,14 +1,44 @@
 // The parts of a look and their settings: how the medium is lit and seen.
-import { definePart, integer, number, position, linearColour } from '../recipe/settings';
+import {
+  choice,
+  definePart,
+  flag,
+  FAR,
+  integer,
+  linearColour,
+  nameAndSwitch,
+  number,
+  position,
+  type ProfileSetting,
+  type When,
+} from '../recipe/settings';
+
+const DRAWN: When = { path: 'remap', is: 'drawn' };
+const COLOURED: When = { path: 'colour', is: ['carried', 'ramp'] };
+const RAMP: When = { path: 'colour', is: 'ramp' };
+
+const CURVE: ProfileSetting<'curve'> = {
+  kind: 'profile',
+  path: 'curve',
+  label: 'curve',
+  default: [
+    [0, 0],
+    [0.5, 0.5],
+    [1, 1],
+  ],
+  doc: 'Density as it is shown, over density as it was simulated; both as parts of the full one.',
+  when: DRAWN,
+};
 
 const MEDIUM = definePart({
   key: 'medium',
   title: 'Medium',
   many: false,
-  keyable: false,
+  keyable: true,
   sentence:
-    'Full density stops {density} of light a metre and scatters {albedo.0} red, {albedo.1} green, ' +
-    '{albedo.2} blue of it, leaning forward by {forward}.',
+    'Full density stops {density} of light a metre: of red, green and blue it scatters {scatter.0}, ' +
+    '{scatter.1}, {scatter.2} and swallows {absorb.0}, {absorb.1}, {absorb.2}, leaning forward by ' +
+    '{forward}. Its colour is {colour}.',
   settings: [
     number(
       'density',
@@ -19,10 +49,16 @@ const MEDIUM = definePart({
       'Extinction at density 1, per metre: how thick the medium looks.',
     ),
     ...linearColour(
-      'albedo',
+      'scatter',
       1,
       [0.92, 0.94, 0.97],
-      'Part of the stopped light that is scattered on; the rest is absorbed.',
+      'Part of the light at full density that is scattered on.',
+    ),
+    ...linearColour(
+      'absorb',
+      1,
+      [0.08, 0.06, 0.03],
+      'Part of the light at full density that is swallowed. Unequal parts colour what shines through.',
     ),
     number(
       'forward',
@@ -32,24 +68,128 @@ const MEDIUM = definePart({
       0.35,
       'Asymmetry of scattering (Henyey–Greenstein g): above 0 it glows against the light.',
     ),
+    number('backPart', 'second lobe', '', [0, 1], 0, 'Part of the light that scatters by a second lobe.'),
+    number(
+      'backward',
+      'second phase',
+      '',
+      [-0.9, 0.9],
+      -0.2,
+      'Asymmetry of the second lobe: below 0 it leans back.',
+    ),
     number(
       'shadow',
       'shadow strength',
       '',
       [0, 2],
       1,
-      'Extinction toward the light against that toward the camera.',
+      'Extinction toward the light against that toward the camera: 1 is what nature does.',
+    ),
+    choice(
+      'colour',
+      'colour',
+      [
+        ['even', 'the same everywhere'],
+        ['carried', 'what it carries'],
+        ['ramp', 'a ramp'],
+      ],
+      'Where its colour at a place comes from.',
+    ),
+    choice(
+      'colours',
+      'colour acts on',
+      [
+        ['scatter', 'what it scatters'],
+        ['absorb', 'what it lets through'],
+      ],
+      'Scatters: a coloured veil. Lets through: an ink, which colours the light behind it.',
+      { when: COLOURED },
+    ),
+    choice(
+      'channel',
+      'ramp over',
+      [
+        ['density', 'density'],
+        ['temperature', 'temperature'],
+        ['age', 'age'],
+        ['speed', 'speed'],
+        ['height', 'height'],
+      ],
+      'What the ramp is looked up by.',
+      { when: RAMP },
+    ),
+    number('low', 'ramp from', '', [-1e4, 1e4], 0, 'Value at the ramp’s first colour, in SI units.', {
+      when: RAMP,
+    }),
+    number('high', 'ramp to', '', [-1e4, 1e4], 1, 'Value at the ramp’s last colour, in SI units.', {
+      when: RAMP,
+    }),
+    ...linearColour('first', 1, [0.2, 0.32, 0.6], 'First colour of the ramp.', RAMP),
+    ...linearColour('last', 1, [0.98, 0.85, 0.7], 'Last colour of the ramp.', RAMP),
+    choice(
+      'remap',
+      'density is shown',
+      [
+        ['plain', 'as it was simulated'],
+        ['drawn', 'by a curve'],
+      ],
+      'A curve brings out what is faint, or leaves it away.',
+    ),
+    number(
+      'full',
+      'full density',
+      '',
+      [0.001, 1000],
+      1,
+      'Density at the curve’s right end; above it goes on level.',
+      { when: DRAWN },
+    ),
+    CURVE,
+    number(
+      'clip',
+      'clip below',
+      '',
+      [0, 100],
+      0,
+      'Density below this is left out: the faintest costs the most light for the least picture.',
     ),
   ],
 });
 
-const SUN = definePart({
-  key: 'sun',
-  title: 'Sun',
-  many: false,
-  keyable: false,
-  sentence: 'Sun from {heading} at {height}, {stops} stops, colour {colour.0} {colour.1} {colour.2}.',
+const SUN: When = { path: 'kind', is: 'sun' };
+const PLACED: When = { path: 'kind', is: ['point', 'spot', 'rectangle', 'disc'] };
+const AIMED: When = { path: 'kind', is: ['spot', 'rectangle', 'disc'] };
+const ROUND: When = { path: 'kind', is: ['point', 'spot', 'disc'] };
+const SPOT: When = { path: 'kind', is: 'spot' };
+const RECTANGLE: When = { path: 'kind', is: 'rectangle' };
+const KELVIN: When = { path: 'tone', is: 'kelvin' };
+const COLOUR: When = { path: 'tone', is: 'colour' };
+
+const LIGHTS = definePart({
+  key: 'lights',
+  title: 'Lights',
+  many: true,
+  keyable: true,
+  begins: [{ id: 'sun', name: 'Sun' }],
+  sentence:
+    '{name}: a {kind}[kind=sun: from {heading} at {height}, {angle} wide][kind=point: of radius ' +
+    '{radius}][kind=spot: {cone} wide][kind=rectangle: {width} × {length}][kind=disc: of radius {radius}]' +
+    '[tone=kelvin:, {kelvin}], {stops} stops[shadows=false:, without shadows].',
   settings: [
+    ...nameAndSwitch('Light', 'What it is called.', 'Off: kept in the look, without effect.'),
+    choice(
+      'kind',
+      'kind',
+      [
+        ['sun', 'sun'],
+        ['point', 'point light'],
+        ['spot', 'spot'],
+        ['rectangle', 'rectangle'],
+        ['disc', 'disc'],
+      ],
+      'A sun shines along one direction; a point all round; a spot in a cone; rectangles and discs ' +
+        'from a face.',
+    ),
     number(
       'heading',
       'heading',
@@ -57,10 +197,47 @@ const SUN = definePart({
       [-360, 360],
       -130,
       'Where it stands, seen from above: 0° on the right, 90° in front.',
+      { when: SUN },
     ),
-    number('height', 'height', '°', [-10, 90], 28, 'Angle over the horizon.'),
-    number('stops', 'intensity', '', [-10, 10], -1.3, 'In stops; each doubles.'),
-    ...linearColour('colour', 4, [1, 0.86, 0.7], 'Linear colour.'),
+    number('height', 'height', '°', [-90, 90], 28, 'Angle over the horizon.', { when: SUN }),
+    number('angle', 'size', '°', [0, 60], 0.5, 'Its angle across: the wider, the softer its shadows.', {
+      when: SUN,
+    }),
+    ...position('position', 'place', [1, 1.5, 1], 'Where it stands.', PLACED),
+    ...position('aim', 'aim', [0, 0.5, 0], 'What it points at.', AIMED),
+    number('radius', 'radius', 'm', [0, FAR], 0.05, 'The wider, the softer its shadows.', { when: ROUND }),
+    number('width', 'width', 'm', [0.001, FAR], 0.6, 'Across.', { when: RECTANGLE }),
+    number('length', 'length', 'm', [0.001, FAR], 0.9, 'Upward.', { when: RECTANGLE }),
+    number('cone', 'cone', '°', [1, 170], 40, 'Its whole angle, from edge to edge.', { when: SPOT }),
+    number('soft', 'soft edge', '', [0, 1], 0.3, 'Part of the cone over which it fades.', { when: SPOT }),
+    choice(
+      'tone',
+      'colour by',
+      [
+        ['colour', 'red, green, blue'],
+        ['kelvin', 'temperature'],
+      ],
+      'How its colour is told.',
+    ),
+    ...linearColour('colour', 4, [1, 0.86, 0.7], 'Linear colour.', COLOUR),
+    number(
+      'kelvin',
+      'temperature',
+      'K',
+      [1000, 20000],
+      5600,
+      'Of a black body: candles 1900, bulbs 2900, daylight 5600.',
+      { when: KELVIN },
+    ),
+    number(
+      'stops',
+      'intensity',
+      '',
+      [-20, 20],
+      -1.3,
+      'In stops; each doubles. Other lights are as bright at one metre as a sun of the same stops.',
+    ),
+    flag('shadows', 'shadows', true, 'Off: solids do not hold it back.'),
   ],
 });
 
@@ -68,11 +245,42 @@ const SKY = definePart({
   key: 'sky',
   title: 'Environment',
   many: false,
-  keyable: false,
+  keyable: true,
   sentence: 'All round {stops} stops of {colour.0} {colour.1} {colour.2}.',
   settings: [
-    number('stops', 'intensity', '', [-10, 10], -1.5, 'In stops; each doubles.'),
+    number('stops', 'intensity', '', [-20, 20], -1.5, 'In stops; each doubles.'),
     ...linearColour('colour', 4, [0.62, 0.74, 0.9], 'Linear colour of light from everywhere.'),
+  ],
+});
+
+const SOLIDS = definePart({
+  key: 'solids',
+  title: 'Surfaces',
+  many: false,
+  keyable: true,
+  sentence: 'Obstacles are {seen}, vessels {vessels}.',
+  settings: [
+    choice(
+      'seen',
+      'obstacles',
+      [
+        ['held-out', 'held out'],
+        ['seen', 'seen'],
+        ['unseen', 'not there'],
+      ],
+      'Held out: what they hide is missing, for laying over a plate. Seen: they are in the picture, lit.',
+    ),
+    choice(
+      'vessels',
+      'vessels',
+      [
+        ['unseen', 'not there'],
+        ['seen', 'seen from within'],
+      ],
+      'What holds the medium from outside never hides it; its inner side may be seen behind.',
+    ),
+    ...linearColour('colour', 1, [0.32, 0.3, 0.28], 'Part of light that they scatter.'),
+    flag('shadows', 'shadows', true, 'Off: they do not hold light back.'),
   ],
 });
 
@@ -80,16 +288,53 @@ export const CAMERA = definePart({
   key: 'camera',
   title: 'Camera',
   many: false,
-  keyable: false,
+  keyable: true,
   sentence:
-    'Camera at {eye.0}, {eye.1}, {eye.2}, looking at {target.0}, {target.1}, {target.2}, {focal} mm; ' +
-    'pictures of {width} by {height}.',
+    'Camera at {eye.0}, {eye.1}, {eye.2}, looking at {target.0}, {target.1}, {target.2}, {focal} mm on ' +
+    '{back} mm; pictures of {width} by {height}.',
   settings: [
     ...position('eye', 'eye', [1.6, 1.5, 6.2], 'Where the camera stands.'),
     ...position('target', 'target', [0, 0.75, 0], 'What it looks at.'),
-    number('focal', 'focal length', '', [4, 600], 38, 'In millimetres on a 36 mm film back.'),
-    integer('width', 'width', '', [16, 4096], 640, 'Pixels across.'),
-    integer('height', 'height', '', [16, 4096], 360, 'Pixels down.'),
+    number('roll', 'roll', '°', [-180, 180], 0, 'Turns the picture; above 0 its top goes right.'),
+    number('focal', 'focal length', '', [4, 600], 38, 'In millimetres.'),
+    number('back', 'film back', '', [4, 100], 36, 'Width of the film or sensor, in millimetres.'),
+    number('squeeze', 'pixel aspect', '', [0.25, 4], 1, 'Width of a pixel over its height.'),
+    integer('width', 'width', '', [16, 8192], 640, 'Pixels across.'),
+    integer('height', 'height', '', [16, 8192], 360, 'Pixels down.'),
+  ],
+});
+
+const QUICK: When = { path: 'mode', is: 'quick' };
+const TRUE: When = { path: 'mode', is: 'true' };
+
+const QUALITY = definePart({
+  key: 'quality',
+  title: 'Quality',
+  many: false,
+  keyable: false,
+  sentence:
+    'Pictures are {mode}[mode=quick:, with {octaves} further orders of scattering][mode=true:, ' +
+    '{samples} samples a pixel, {bounces} bounces].',
+  settings: [
+    choice(
+      'mode',
+      'estimator',
+      [
+        ['quick', 'quick'],
+        ['true', 'true'],
+      ],
+      'Quick: smooth, in a fraction of a second, further scattering by estimate. True: by paths of ' +
+        'light, with noise.',
+    ),
+    integer(
+      'octaves',
+      'further orders',
+      '',
+      [0, 4],
+      4,
+      'Orders of scattering that are estimated; 0 is single scattering.',
+      { when: QUICK },
+    ),
     number(
       'step',
       'march step',
@@ -98,7 +343,12 @@ export const CAMERA = definePart({
       0.75,
       'Step along a camera ray in voxels: smaller is cleaner and slower.',
     ),
+    integer('samples', 'samples', '', [1, 65536], 64, 'Paths a pixel; four times as many halve the noise.', {
+      when: TRUE,
+    }),
+    integer('bounces', 'bounces', '', [0, 256], 8, 'Scatterings after the first.', { when: TRUE }),
+    integer('seed', 'seed', '', [0, 1e6], 1, 'Another one has other noise.', { when: TRUE }),
   ],
 });
 
-export const LOOK_PARTS = [MEDIUM, SUN, SKY, CAMERA] as const;
+export const LOOK_PARTS = [MEDIUM, LIGHTS, SKY, SOLIDS, CAMERA, QUALITY] as const;

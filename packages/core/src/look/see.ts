@@ -2,9 +2,9 @@
 // reference. What is seen is what the window shows; final pictures come from render.ts.
 import { trilinear } from '../math/trilinear';
 import type { PreviewVolume } from '../volume/preview-volume';
-import { cameraRays, sunDirection, type Look } from './look';
+import { cameraRays, keySun, skyOf, type Look } from './look';
 import { lightSweep } from './sweep';
-import type { Holdout } from './render';
+import type { Holdout } from './holdout';
 import type { Triple } from '../math/vector';
 
 /** Premultiplied linear light, top row first. */
@@ -42,7 +42,7 @@ const STONE = 0.16;
  */
 export function beforeSolids({ width, height, rgba }: Sight, look: Look, limits: Float32Array): Sight {
   const { eye, corner, across, down } = cameraRays({ ...look, camera: { ...look.camera, width, height } });
-  const toSun = sunDirection(look);
+  const { toSun } = keySun(look);
   const out = rgba.slice();
   const place = (x: number, y: number): Triple => {
     const d = corner.map((c, a) => c + x * across[a] + y * down[a]);
@@ -116,17 +116,16 @@ export function seeBrick(
   const height = heightOf(look, width);
   const { eye, corner, across, down } = cameraRays({ ...look, camera: { ...look.camera, width, height } });
   const { dims, bytes, colour, voxelSizeM: h } = brick;
-  const toSun = sunDirection(look);
+  const { toSun, power: sun } = keySun(look);
   const light = lightSweep(brick, toSun, look.medium.density * look.medium.shadow);
   const [nx, ny, nz] = dims;
   const rgba = new Float32Array(4 * width * height);
-  const sun = look.sun.colour.map((c) => c * 2 ** look.sun.stops);
-  const sky = look.sky.colour.map((c) => c * 2 ** look.sky.stops);
+  const sky = skyOf(look);
   const perStep = Float32Array.from({ length: 256 }, (_, v) =>
     Math.exp((-look.medium.density * brick.greatest * v * STEP * h) / 255),
   );
   const g = look.medium.forward;
-  const { albedo } = look.medium;
+  const albedo = look.medium.scatter;
   const from = eye.map((v, a) => (v - brick.corner[a]) / h);
   const [low, high] = heldIn(brick);
   const way: Triple = [0, 0, 0];

@@ -182,7 +182,7 @@ export class DocumentKind<T extends object> {
 
     const out: Record<string, unknown> = { version: this.version, name: 'Untitled', ...data };
     for (const p of this.parts) {
-      const given = data[p.key];
+      const given = data[p.key] ?? (data[p.key] === undefined && p.many ? p.begins : undefined);
       if (!p.many) out[p.key] = merge(this.defaultPart(p.key), given);
       else if (given === undefined) out[p.key] = [];
       else if (Array.isArray(given) && given.length <= MOST_PARTS) {

@@ -149,6 +149,8 @@ export interface Part<
   readonly settings: S;
   /** A list of such parts (sources) or just one (space). */
   readonly many: M;
+  /** What a list holds where a document does not tell: settings that differ from their defaults, with ids. */
+  readonly begins?: readonly object[];
   /** Its numbers may take keys over time: none that sizes memory or time itself. */
   readonly keyable: boolean;
   /** Its numbers may be others inside a region: all of them, or those whose paths begin so. */

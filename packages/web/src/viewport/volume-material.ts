@@ -1,6 +1,6 @@
 // The medium as a texture and the shader that marches through it: light from one sweep, even light all round.
 import * as THREE from 'three';
-import { sunDirection, type Look } from '@bramblemist/core/look/look';
+import { keySun, skyOf, type Look } from '@bramblemist/core/look/look';
 import { channelOf, type Shown } from '@bramblemist/core/analysis/flow';
 import type { ViewState } from '../data/view';
 import type { ShownBrick } from '../live/use-live';
@@ -242,10 +242,11 @@ export function disposeOf(material: THREE.ShaderMaterial): void {
 
 export function setLook(material: THREE.ShaderMaterial, look: Look): void {
   const u = material.uniforms;
-  (u.albedo.value as THREE.Vector3).set(...look.medium.albedo);
-  (u.sunColour.value as THREE.Vector3).set(...look.sun.colour).multiplyScalar(2 ** look.sun.stops);
-  (u.skyColour.value as THREE.Vector3).set(...look.sky.colour).multiplyScalar(2 ** look.sky.stops);
-  (u.toSun.value as THREE.Vector3).set(...sunDirection(look));
+  (u.albedo.value as THREE.Vector3).set(...look.medium.scatter);
+  const { toSun, power } = keySun(look);
+  (u.sunColour.value as THREE.Vector3).set(...power);
+  (u.skyColour.value as THREE.Vector3).set(...skyOf(look));
+  (u.toSun.value as THREE.Vector3).set(...toSun);
   u.forward.value = look.medium.forward;
   u.extinction.value = look.medium.density * (u.greatest.value as number);
 }

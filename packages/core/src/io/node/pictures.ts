@@ -4,55 +4,24 @@ import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { readExrColours } from '../../files/exr/colours';
 import { writeExr } from '../../files/exr/writer';
-import { activeBounds, toDense } from '../../files/vdb/leaves';
 import { readVdb } from '../../files/vdb/reader';
-import type { VdbGrid } from '../../files/vdb/format';
 import { combine, type Combine, type Layer } from '../../combine/combine';
 import type { Look } from '../../look/look';
 import { toExr } from '../../look/picture';
-import { renderWith, type Holdout, type Volume } from '../../look/render';
-import type { Triple } from '../../math/vector';
+import { renderWith, type Volume } from '../../look/render';
+import type { Solid } from '../../look/solids';
+import { volumeOf } from '../../look/volume-of';
 import { encodePng, readPng } from './png';
 import { nodeZip, writeWhole } from './files';
 import { startThreadPool } from './thread-pool';
 
-/** A render keeps a dense copy of what is active; larger ones are refused before they are made. */
-const MOST_RENDER_VOXELS = 2 ** 28;
-
-/** @throws FileError prefixed with the path */
-export function readVolume(path: string, gridName = 'density'): Volume {
-  let grid: VdbGrid | undefined;
-  let names: string[];
+/** @throws CoreError prefixed with the path */
+export function readVolume(path: string, look: Look): Volume {
   try {
-    const file = readVdb(readFileSync(path), { zip: nodeZip });
-    names = [...file.grids, ...file.others].map((g) => g.name);
-    grid = file.grids.find((g) => g.name === gridName && g.kind === 'float');
+    return volumeOf(readVdb(readFileSync(path), { zip: nodeZip }), look);
   } catch (error) {
     throw new CoreError('file', `${path}: ${(error as Error).message}`);
   }
-
-  if (!grid)
-    throw new CoreError(
-      'file',
-      `${path}: holds no float grid called ${gridName} (it holds: ${names.join(', ') || 'none'}).`,
-    );
-  const h = grid.voxelSize[0];
-  const bounds = activeBounds(grid);
-  const min = bounds ? bounds.min : ([0, 0, 0] as Triple);
-  // rows in fours for the vector kernels
-  const dims = (bounds ? bounds.max.map((m, a) => m - min[a] + 1) : [4, 1, 1]) as Triple;
-  dims[0] = Math.ceil(dims[0] / 4) * 4;
-  if (dims[0] * dims[1] * dims[2] > MOST_RENDER_VOXELS)
-    throw new CoreError(
-      'file',
-      `${path}: its active voxels span ${dims.join(' × ')}, too large to render at once.`,
-    );
-  return {
-    dims,
-    density: toDense(grid, min, dims)[0],
-    corner: min.map((m, a) => grid.translation[a] + (m - 0.5) * h) as Triple,
-    voxelSizeM: h,
-  };
 }
 
 /** Sequence files NAME.0001.EXT of a folder with their frame numbers, in order. */
@@ -87,10 +56,9 @@ export function renderFile(
   outStem: string,
   look: Look,
   threads: number,
-  holdout: Holdout | null,
-  seed: number,
+  solids: readonly Solid[],
 ): { exr: string; png: string } {
-  const picture = renderWith(startThreadPool, readVolume(volumePath), look, { threads, holdout, seed });
+  const picture = renderWith(startThreadPool, readVolume(volumePath, look), look, { threads, solids });
   writeWhole(`${outStem}.exr`, writeExr(toExr(picture), nodeZip));
   writeWhole(`${outStem}.png`, encodePng(picture));
   return { exr: `${outStem}.exr`, png: `${outStem}.png` };

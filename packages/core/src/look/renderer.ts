@@ -1,0 +1,671 @@
+// A compiled look in the memory of a thread pool, and its two estimators: a quick picture at once, and
+// samples of a true one that add up. Light volumes are made when they are first needed and kept.
+import {
+  LampKind,
+  LampStruct,
+  LightSweepStruct,
+  MediumStruct,
+  SceneStruct,
+  SurfaceSeen,
+  SurfaceStruct,
+  type SceneFields,
+} from '@bramblemist/kernels/seam';
+import { MemoryPlan, putFloats } from '../grid/memory';
+import { named } from '../grid/sweep';
+import type { ThreadPool } from '../grid/thread-pool';
+import type { Triple } from '../math/vector';
+import type { CompiledLamp, CompiledLook } from './compile-look';
+import { cameraRays, type Look } from './look';
+import { placeOn, type Solid } from './solids';
+import { directionRule } from './sphere-rule';
+import { triangleTree, type TriangleTree } from './triangle-tree';
+
+/** Premultiplied linear light; depths in metres, 0 where nothing is met. All top row first. */
+export interface RenderedFrame {
+  readonly width: number;
+  readonly height: number;
+  readonly rgba: Float32Array;
+  readonly opticalDepth: Float32Array;
+  readonly depthFront: Float32Array;
+  readonly depthBack: Float32Array;
+}
+
+/** Pixels from a corner and behind the last. */
+export interface PixelBox {
+  readonly from: readonly [number, number];
+  readonly end: readonly [number, number];
+}
+
+const BLOCK = 8;
+const TILE = 32;
+const BAND = 24;
+const ROOMS_HEAD = 256;
+const MOST_ROOMS = 64;
+const VALUES_PER_PIXEL = 9;
+const SUMS = 5;
+const CURVE_BYTES = 1025 * 4;
+/** Room before and behind a field of the medium, bytes: vectors reach a little over its ends. */
+const MARGIN = 1024;
+/** Directions by which the environment is gathered. */
+const SKY_DIRECTIONS = 26;
+/** A quadrature of so few directions integrates phase functions up to this asymmetry by itself. */
+const EVEN_ENOUGH = 0.45;
+
+interface Box {
+  /** Values along the axes with the ring. */
+  readonly n: Triple;
+  readonly row: number;
+  readonly plane: number;
+  readonly bytes: number;
+}
+
+interface SurfacePlace {
+  readonly address: number;
+  readonly solid: Solid;
+  readonly tree: { readonly nodes: number; readonly triangles: number; readonly made: TriangleTree } | null;
+  readonly corners: number;
+  readonly grid: number;
+}
+
+interface Layout {
+  readonly box: Box;
+  readonly turned: Box;
+  readonly blocks: Triple;
+  readonly medium: number;
+  readonly scene: number;
+  readonly sweep: number;
+  readonly lamps: number;
+  readonly lit: readonly number[];
+  readonly surfaces: readonly SurfacePlace[];
+  readonly curve: number;
+  readonly extinction: number;
+  readonly light: number;
+  readonly out: number;
+  readonly turnedExtinction: number;
+  readonly turnedOut: number;
+  readonly full: number;
+  readonly tint: number;
+  readonly tops: number;
+  readonly needed: number;
+  readonly rooms: number;
+  readonly roomBytes: number;
+  readonly limits: number;
+  readonly quick: number;
+  readonly sums: number;
+  readonly pages: number;
+}
+
+function boxOf(n: Triple, least = 0): Box {
+  const wide = Math.max(n[0], least);
+  let row = Math.ceil((wide + 1) / 8) * 8;
+  // rows above one another would meet in the same cache sets
+  if (row % 128 === 0) row += 8;
+  const plane = row * n[1];
+  return { n, row, plane, bytes: plane * n[2] * 4 };
+}
+
+/**
+ * Bytes that a worker needs for its paths, see path.ts of the kernels: 29 numbers and a record each of 256.
+ */
+const PATH_ROOM = 29 * 1024 + 256 * 96 + 1024;
+
+/** Values along an axis of the coarser lattice on which the light of lamps stands. */
+const coarse = (n: number): number => Math.floor((n + 3) / 2) + 1;
+
+function layOut(compiled: CompiledLook, threads: number): Layout {
+  const { medium, lamps, solids, look } = compiled;
+  const memory = new MemoryPlan();
+  const n = medium.dims.map((d) => d + 2) as Triple;
+  const blocks = medium.dims.map((d) => Math.ceil((d + 1) / BLOCK) + 2) as Triple;
+  const box = boxOf(n, (blocks[0] - 2) * BLOCK);
+  const turned = boxOf([n[2], n[1], n[0]]);
+  const field = (bytes: number): number => memory.bytes(bytes + 2 * MARGIN) + MARGIN;
+  const pixels = look.camera.width * look.camera.height;
+  const lean = Math.max(...n, ...turned.n);
+  const columns = 2 * lean + 64;
+  const roomBytes = Math.max(PATH_ROOM, 4 * columns * (2 * (BAND + 1) + 2) + 2048);
+  const others = lamps.length - (keyOf(compiled) ? 1 : 0);
+  const [cx, cy, cz] = medium.dims.map(coarse);
+  const isBent = Math.abs(look.medium.forward) > EVEN_ENOUGH;
+  const placed = solids.map((solid): Omit<SurfacePlace, 'address'> => {
+    const tree = solid.mesh ? triangleTree(solid.mesh, 1 / medium.voxelSizeM) : null;
+    return {
+      solid,
+      tree: tree && {
+        nodes: memory.bytes(tree.nodes.byteLength),
+        triangles: memory.bytes(tree.triangles.byteLength + 64),
+        made: tree,
+      },
+      corners: memory.bytes(solid.shape.corners.length * 12),
+      grid: memory.bytes((solid.shape.grid?.distances.length ?? 0) * 4),
+    };
+  });
+  const surfaces = memory.bytes(Math.max(1, solids.length) * SurfaceStruct.bytes);
+  return {
+    box,
+    turned,
+    blocks,
+    medium: memory.bytes(MediumStruct.bytes),
+    scene: memory.bytes(SceneStruct.bytes),
+    sweep: memory.bytes(LightSweepStruct.bytes),
+    lamps: memory.bytes(Math.max(1, lamps.length) * LampStruct.bytes),
+    lit: Array.from({ length: others }, () => memory.bytes((cx * cy * cz + cx * cy + cx + 4) * 4)),
+    surfaces: placed.map((p, i) => ({ ...p, address: surfaces + i * SurfaceStruct.bytes })),
+    curve: memory.bytes(CURVE_BYTES),
+    extinction: field(box.bytes),
+    light: field(box.bytes),
+    out: field(box.bytes),
+    turnedExtinction: field(turned.bytes),
+    turnedOut: field(turned.bytes),
+    full: isBent ? field(box.bytes) : 0,
+    tint: medium.tint ? field(2 * box.bytes) : 0,
+    tops: memory.bytes(blocks[0] * blocks[1] * blocks[2] * 4),
+    needed: memory.bytes((box.row / 8) * n[1] * n[2]),
+    rooms: memory.bytes(ROOMS_HEAD + threads * roomBytes),
+    roomBytes,
+    limits: solids.length > 0 ? memory.bytes((pixels + look.camera.width + 8) * 4) : 0,
+    quick: memory.bytes(pixels * VALUES_PER_PIXEL * 4),
+    sums: memory.bytes(pixels * SUMS * 8),
+    pages: memory.pages,
+  };
+}
+
+/** The lamp that quick pictures have from its light volume. */
+const keyOf = ({ lamps }: CompiledLook): CompiledLamp | null => {
+  const last = lamps.at(-1);
+  return last?.kind === 'sun' ? last : null;
+};
+
+const LAMP_KINDS = {
+  sun: LampKind.SUN,
+  point: LampKind.POINT,
+  spot: LampKind.SPOT,
+  rectangle: LampKind.RECTANGLE,
+  disc: LampKind.DISC,
+} as const;
+
+/** Pages of memory that a renderer of a compiled look needs. */
+export const renderPages = (compiled: CompiledLook, threads: number): number =>
+  layOut(compiled, threads).pages;
+
+export class LookRenderer {
+  private readonly layout: Layout;
+  private isLit = false;
+  private sampled = 0;
+
+  /** @param threadPool of at least renderPages pages */
+  constructor(
+    private readonly threadPool: ThreadPool,
+    private readonly compiled: CompiledLook,
+  ) {
+    this.layout = layOut(compiled, threadPool.helpers + 1);
+    threadPool.ensurePages(this.layout.pages);
+    this.writeMedium();
+    this.writeLamps();
+    this.writeSurfaces();
+    const rooms = new Int32Array(threadPool.memory.buffer, this.layout.rooms, MOST_ROOMS);
+    rooms.fill(1).fill(0, 0, threadPool.helpers + 1);
+  }
+
+  get width(): number {
+    return this.compiled.look.camera.width;
+  }
+
+  get height(): number {
+    return this.compiled.look.camera.height;
+  }
+
+  /** Samples a pixel that the true picture has so far. */
+  get samples(): number {
+    return this.sampled;
+  }
+
+  /**
+   * A quick picture: single scattering from light volumes, further orders as octaves.
+   * @param isLit false where only depths are wanted
+   */
+  march({ box = this.all(), isLit = true }: { box?: PixelBox; isLit?: boolean } = {}): RenderedFrame {
+    const { threadPool, layout } = this;
+    if (!this.isLit && isLit) this.light();
+    const key = keyOf(this.compiled);
+    this.writeScene(box, {
+      lampCount: this.compiled.lamps.length - (key ? 1 : 0),
+      image: layout.quick,
+    });
+    if (layout.limits) {
+      new Float32Array(threadPool.memory.buffer, layout.limits, this.width * (this.height + 1) + 8).fill(1e9);
+      threadPool.run('surfaceLimits', box.end[1] - box.from[1], 2, { scene: layout.scene });
+    }
+
+    threadPool.run('marchTiles', this.tiles(box), 1, { scene: layout.scene });
+    if (layout.limits) threadPool.run('shadeSurfaces', box.end[1] - box.from[1], 2, { scene: layout.scene });
+    return this.quickFrame();
+  }
+
+  /** Adds so many samples a pixel to the true picture. */
+  trace(count: number, box: PixelBox = this.all()): void {
+    const { threadPool, layout } = this;
+    if (this.sampled === 0)
+      new Uint8Array(threadPool.memory.buffer, layout.sums, this.width * this.height * SUMS * 8).fill(0);
+    this.writeScene(box, {
+      lampCount: this.compiled.lamps.length,
+      image: layout.sums,
+      firstSample: this.sampled,
+      samples: count,
+    });
+    threadPool.run('tracePaths', this.tiles(box), 1, { scene: layout.scene });
+    this.sampled += count;
+  }
+
+  /** The true picture as it is so far: premultiplied linear light. */
+  traced(): Float32Array {
+    const { width, height, sampled } = this;
+    const sums = new BigInt64Array(this.threadPool.memory.buffer, this.layout.sums, width * height * SUMS);
+    const rgba = new Float32Array(width * height * 4);
+    const scale = 2 ** -32 / Math.max(1, sampled);
+    for (let p = 0; p < width * height; p++)
+      for (let c = 0; c < 4; c++) rgba[4 * p + c] = Number(sums[SUMS * p + c]) * scale;
+    return rgba;
+  }
+
+  /** Standard error of the picture's mean luminance at its pixels, their root mean square. */
+  noise(): number {
+    const { width, height, sampled } = this;
+    if (sampled < 2) return Infinity;
+    const sums = new BigInt64Array(this.threadPool.memory.buffer, this.layout.sums, width * height * SUMS);
+    const value = (n: number): number => Number(sums[n]) * 2 ** -32;
+    let total = 0;
+    for (let p = 0; p < width * height; p++) {
+      const at = SUMS * p;
+      const mean = (0.2126 * value(at) + 0.7152 * value(at + 1) + 0.0722 * value(at + 2)) / sampled;
+      total += Math.max(0, value(at + 4) / sampled - mean * mean) / (sampled - 1);
+    }
+
+    return Math.sqrt(total / (width * height));
+  }
+
+  private all(): PixelBox {
+    return { from: [0, 0], end: [this.width, this.height] };
+  }
+
+  private tiles({ from, end }: PixelBox): number {
+    return Math.ceil((end[0] - from[0]) / TILE) * Math.ceil((end[1] - from[1]) / TILE);
+  }
+
+  private quickFrame(): RenderedFrame {
+    const { width, height } = this;
+    const pixels = width * height;
+    const raw = new Float32Array(this.threadPool.memory.buffer, this.layout.quick, pixels * VALUES_PER_PIXEL);
+    const rgba = new Float32Array(pixels * 4);
+    const opticalDepth = new Float32Array(pixels);
+    const depthFront = new Float32Array(pixels);
+    const depthBack = new Float32Array(pixels);
+    for (let p = 0, q = 0; p < pixels; p++, q += VALUES_PER_PIXEL) {
+      for (let c = 0; c < 4; c++) rgba[4 * p + c] = raw[q + c];
+      opticalDepth[p] = raw[q + 4];
+      depthFront[p] = raw[q + 5];
+      depthBack[p] = raw[q + 6];
+    }
+
+    return { width, height, rgba, opticalDepth, depthFront, depthBack };
+  }
+
+  private writeMedium(): void {
+    const { threadPool, layout, compiled } = this;
+    const { memory } = threadPool;
+    const { medium } = compiled;
+    const { box } = layout;
+    const [nx, ny, nz] = medium.dims;
+    const values = new Float32Array(memory.buffer, layout.extinction - MARGIN, (box.bytes + 2 * MARGIN) / 4);
+    values.fill(0);
+    const lead = MARGIN / 4;
+    for (let k = 0, from = 0; k < nz; k++)
+      for (let j = 0; j < ny; j++, from += nx)
+        values.set(
+          medium.density.subarray(from, from + nx),
+          lead + (k + 1) * box.plane + (j + 1) * box.row + 1,
+        );
+    if (medium.tint) this.writeTint(medium.tint);
+    if (medium.curve) putFloats(memory, layout.curve, medium.curve.values);
+    threadPool.run('toExtinction', box.n[2], 4, {
+      field: layout.extinction,
+      plane: box.plane,
+      sigma: medium.sigma,
+      curve: medium.curve ? layout.curve : 0,
+      most: medium.curve?.most ?? 0,
+    });
+    MediumStruct.write(memory, layout.medium, {
+      nx,
+      ny,
+      nz,
+      row: box.row,
+      plane: box.plane,
+      extinction: layout.extinction,
+      light: layout.light,
+      tint: layout.tint,
+      needed: layout.needed,
+      blocks: layout.tops,
+      blocksX: layout.blocks[0],
+      blocksY: layout.blocks[1],
+      blocksZ: layout.blocks[2],
+    });
+    const [bx, by, bz] = layout.blocks;
+    new Uint32Array(memory.buffer, layout.tops, bx * by * bz).fill(0);
+    threadPool.run('topsOfBlocks', bz - 2, 1, { medium: layout.medium });
+    threadPool.solo('markAhead', { medium: layout.medium });
+    threadPool.run('markNeeded', box.n[2], 4, { medium: layout.medium });
+  }
+
+  /** Colours with the nearest one in the ring, so that the medium's edge does not fade to black. */
+  private writeTint(tint: Uint16Array): void {
+    const { layout, threadPool, compiled } = this;
+    const { box } = layout;
+    const [nx, ny, nz] = compiled.medium.dims;
+    const words = new Uint16Array(threadPool.memory.buffer, layout.tint, 2 * (box.bytes / 2));
+    const near = (v: number, n: number): number => Math.min(n - 1, Math.max(0, v - 1));
+    for (let k = 0; k < nz + 2; k++)
+      for (let j = 0; j < ny + 2; j++) {
+        const from = (near(k, nz) * ny + near(j, ny)) * nx;
+        const to = 4 * (k * box.plane + j * box.row);
+        words.set(tint.subarray(4 * from, 4 * (from + nx)), to + 4);
+        words.copyWithin(to, to + 4, to + 8);
+        words.copyWithin(to + 4 * (nx + 1), to + 4 * nx, to + 4 * (nx + 1));
+      }
+  }
+
+  private writeLamps(): void {
+    const { threadPool, layout, compiled } = this;
+    compiled.lamps.forEach((lamp, n) =>
+      LampStruct.write(threadPool.memory, layout.lamps + n * LampStruct.bytes, {
+        kind: LAMP_KINDS[lamp.kind],
+        shadows: Number(lamp.shadows),
+        ...named(['x', 'y', 'z'], lamp.place),
+        ...named(['aimX', 'aimY', 'aimZ'], lamp.aim),
+        ...named(['uX', 'uY', 'uZ'], lamp.u),
+        ...named(['vX', 'vY', 'vZ'], lamp.v),
+        ...named(['red', 'green', 'blue'], lamp.power),
+        cosineEnd: lamp.cosineEnd,
+        cosineFull: lamp.cosineFull,
+        lit: layout.lit[n] ?? 0,
+      }),
+    );
+  }
+
+  private writeSurfaces(): void {
+    const { threadPool, layout, compiled } = this;
+    const { memory } = threadPool;
+    const { look, medium } = compiled;
+    for (const { address, solid, tree, corners, grid } of layout.surfaces) {
+      const { shape, cellM } = solid;
+      // from cells of the plan to cells of the volume
+      const f = cellM / medium.voxelSizeM;
+      const times = (v: readonly number[]): number[] => v.map((x) => x * f);
+      putFloats(memory, corners, Float32Array.from(shape.corners.flatMap(times)));
+      if (shape.grid)
+        putFloats(
+          memory,
+          grid,
+          shape.grid.distances.map((d) => d * f),
+        );
+      if (tree) {
+        new Uint8Array(memory.buffer, tree.nodes, tree.made.nodes.byteLength).set(
+          new Uint8Array(tree.made.nodes),
+        );
+        putFloats(memory, tree.triangles, tree.made.triangles);
+      }
+
+      SurfaceStruct.write(memory, address, {
+        kind: shape.kind,
+        ...named(
+          ['cx', 'cy', 'cz'],
+          placeOn(
+            medium.corner,
+            medium.voxelSizeM,
+            shape.centre.map((c) => c * cellM),
+          ),
+        ),
+        ...named(['hx', 'hy', 'hz'], times(shape.half)),
+        ...named(['a00', 'a01', 'a02', 'a10', 'a11', 'a12', 'a20', 'a21', 'a22'], shape.toOwn.flat()),
+        grow: shape.grow * f,
+        facing: shape.facing,
+        grid,
+        ...named(['gnx', 'gny', 'gnz'], shape.grid?.nodes ?? [0, 0, 0]),
+        ...named(['gx', 'gy', 'gz'], times(shape.grid?.first ?? [0, 0, 0])),
+        perCell: (shape.grid?.nodesPerCell ?? 1) / f,
+        points: corners,
+        count: shape.corners.length,
+        flow: 0,
+        seen: seenAs(solid, look),
+        shadows: Number(!solid.isVessel && look.solids.shadows),
+        ...named(['red', 'green', 'blue'], look.solids.colour),
+        glowR: 0,
+        glowG: 0,
+        glowB: 0,
+        nodes: tree?.nodes ?? 0,
+        triangles: tree?.triangles ?? 0,
+      });
+    }
+  }
+
+  private writeScene({ from, end }: PixelBox, run: Partial<SceneFields>): void {
+    const { threadPool, layout, compiled } = this;
+    const { look, medium, taking, sun, sky } = compiled;
+    const { eye, corner, across, down } = cameraRays(look);
+    SceneStruct.write(threadPool.memory, layout.scene, {
+      medium: layout.medium,
+      ...named(['eyeX', 'eyeY', 'eyeZ'], placeOn(medium.corner, medium.voxelSizeM, eye)),
+      ...named(['cornerX', 'cornerY', 'cornerZ'], corner),
+      ...named(['acrossX', 'acrossY', 'acrossZ'], across),
+      ...named(['downX', 'downY', 'downZ'], down),
+      width: look.camera.width,
+      height: look.camera.height,
+      fromX: from[0],
+      fromY: from[1],
+      endX: end[0],
+      endY: end[1],
+      metre: medium.voxelSizeM,
+      ...named(['takes0R', 'takes0G', 'takes0B'], taking.takes0),
+      ...named(['takes1R', 'takes1G', 'takes1B'], taking.takes1),
+      ...named(['scatters0R', 'scatters0G', 'scatters0B'], taking.scatters0),
+      ...named(['scatters1R', 'scatters1G', 'scatters1B'], taking.scatters1),
+      chromatic: Number(taking.isChromatic),
+      forward: look.medium.forward,
+      backward: look.medium.backward,
+      backPart: look.medium.backPart,
+      shadow: look.medium.shadow,
+      ...named(['toSunX', 'toSunY', 'toSunZ'], sun.toSun),
+      ...named(['sunR', 'sunG', 'sunB'], sun.power),
+      ...named(['skyR', 'skyG', 'skyB'], sky),
+      lamps: layout.lamps,
+      lampCount: 0,
+      allLamps: compiled.lamps.length,
+      step: look.quality.step,
+      octaves: look.quality.octaves,
+      firstSample: 0,
+      samples: 0,
+      bounces: look.quality.bounces,
+      spread: 1,
+      seed: look.quality.seed,
+      limits: layout.limits,
+      image: 0,
+      surfaces: layout.surfaces[0]?.address ?? 0,
+      surfaceCount: layout.surfaces.length,
+      rooms: layout.rooms,
+      roomBytes: layout.roomBytes,
+      ...run,
+    });
+  }
+
+  /** Light volumes of the key sun and the environment, and of the other lamps. */
+  light(): void {
+    const { threadPool, layout, compiled } = this;
+    const { sun, sky, look } = compiled;
+    new Uint8Array(threadPool.memory.buffer, layout.light, layout.box.bytes).fill(0);
+    if (sun.power.some((p) => p > 0)) {
+      this.gather([{ to: sun.toSun, weight: 1 }], 0);
+      this.pack(0, false);
+    }
+
+    // further orders need to know how much of the sky is seen, lit or not
+    if (look.quality.octaves > 0 || sky.some((p) => p > 0)) {
+      const rule = directionRule(SKY_DIRECTIONS);
+      const { forward, backward, backPart } = look.medium;
+      const lean = forward + backPart * (backward - forward);
+      this.gather(rule, lean);
+      if (layout.full) this.through(rule, lean);
+      this.pack(layout.full, true);
+    }
+
+    this.writeScene(this.all(), {});
+    const [, , cz] = compiled.medium.dims.map(coarse);
+    layout.lit.forEach((_, n) =>
+      threadPool.run('marchLamp', cz, 1, {
+        scene: layout.scene,
+        lamp: layout.lamps + n * LampStruct.bytes,
+      }),
+    );
+    this.isLit = true;
+  }
+
+  private pack(full: number, high: boolean): void {
+    const { threadPool, layout } = this;
+    threadPool.run('packLight', layout.box.n[2], 4, {
+      part: layout.out,
+      full,
+      words: layout.light,
+      plane: layout.box.plane,
+      high: Number(high),
+    });
+  }
+
+  private clear(address: number, box: Box): void {
+    new Float32Array(this.threadPool.memory.buffer, address - MARGIN, (box.bytes + 2 * MARGIN) / 4).fill(0);
+  }
+
+  /** Sums weight · transmittance (· phase function) over directions into `out`. */
+  private gather(directions: readonly { to: Triple; weight: number }[], lean: number): void {
+    const { threadPool, layout } = this;
+    const { box, turned } = layout;
+    const isAlongX = ({ to }: { to: Triple }): boolean =>
+      Math.abs(to[0]) > Math.abs(to[1]) && Math.abs(to[0]) > Math.abs(to[2]);
+    const turning = directions.filter(isAlongX);
+    this.clear(layout.out, box);
+    if (turning.length > 0) {
+      this.clear(layout.turnedExtinction, turned);
+      this.clear(layout.turnedOut, turned);
+      threadPool.run('turnOver', box.n[1], 4, {
+        from: layout.extinction,
+        to: layout.turnedExtinction,
+        nx: box.n[0],
+        nz: box.n[2],
+        fromRow: box.row,
+        fromPlane: box.plane,
+        toRow: turned.row,
+        toPlane: turned.plane,
+        add: 0,
+      });
+      for (const d of turning)
+        this.sweep({ to: [d.to[2], d.to[1], d.to[0]], weight: d.weight }, lean, turned, true);
+      threadPool.run('turnOver', box.n[1], 4, {
+        from: layout.turnedOut,
+        to: layout.out,
+        nx: turned.n[0],
+        nz: turned.n[2],
+        fromRow: turned.row,
+        fromPlane: turned.plane,
+        toRow: box.row,
+        toPlane: box.plane,
+        add: 1,
+      });
+    }
+
+    for (const d of directions) if (!isAlongX(d)) this.sweep(d, lean, box, false);
+  }
+
+  /** What the directions would give through nothing. */
+  private through(directions: readonly { to: Triple; weight: number }[], lean: number): void {
+    const { threadPool, layout } = this;
+    this.clear(layout.full, layout.box);
+    for (const d of directions) {
+      this.writeSweep(d, lean, layout.box, false, 2, layout.full);
+      threadPool.run('sweepNothing', layout.box.n[2], 4, { sweep: layout.sweep });
+    }
+  }
+
+  private sweep(d: { to: Triple; weight: number }, lean: number, box: Box, isTurned: boolean): void {
+    const axis = Math.abs(d.to[2]) >= Math.abs(d.to[1]) ? 2 : 1;
+    const bands = this.writeSweep(
+      d,
+      lean,
+      box,
+      isTurned,
+      axis,
+      isTurned ? this.layout.turnedOut : this.layout.out,
+    );
+    this.threadPool.run('sweepLight', bands, 1, { sweep: this.layout.sweep });
+  }
+
+  /** @returns bands of rows of columns */
+  private writeSweep(
+    { to, weight }: { to: Triple; weight: number },
+    lean: number,
+    { n, row, plane }: Box,
+    isTurned: boolean,
+    axis: 1 | 2,
+    out: number,
+  ): number {
+    const { threadPool, layout, compiled } = this;
+    const { medium, look, taking } = compiled;
+    const other = axis === 2 ? 1 : 2;
+    const main = Math.abs(to[axis]);
+    const leanX = -to[0] / main;
+    const leanRow = -to[other] / main;
+    const reach = (by: number, count: number): [number, number] => {
+      const far = -(n[axis] - 1) * by;
+      return [Math.floor(Math.min(0, far)) - 2, Math.ceil(count - 1 + Math.max(0, far)) + 2];
+    };
+
+    const columns = Math.min(row, Math.ceil(n[0] / 4) * 4);
+    const [firstColumn, lastColumn] = reach(leanX, columns);
+    const [firstRow, lastRow] = reach(leanRow, n[other]);
+    const seen = placeOn(medium.corner, medium.voxelSizeM, look.camera.eye);
+    const eye = isTurned ? [seen[2], seen[1], seen[0]] : seen;
+    const taken = (taking.takes0[0] + taking.takes0[1] + taking.takes0[2]) / 3;
+    LightSweepStruct.write(threadPool.memory, layout.sweep, {
+      extinction: isTurned ? layout.turnedExtinction : layout.extinction,
+      out,
+      columns,
+      rows: n[other],
+      planes: n[axis],
+      rowStride: axis === 2 ? row : plane,
+      planeStride: axis === 2 ? plane : row,
+      fromLast: Number(to[axis] > 0),
+      leanX,
+      leanRow,
+      half: (0.5 / main) * look.medium.shadow * taken,
+      firstColumn,
+      firstRow,
+      wide: Math.ceil((lastColumn - firstColumn + 1 + 20) / 16) * 16,
+      lastRow,
+      weight,
+      forward: lean,
+      toX: to[0],
+      toRow: to[other],
+      toPlane: to[axis],
+      eyeX: eye[0],
+      eyeRow: eye[other],
+      eyePlane: eye[axis],
+      needed: isTurned ? 0 : layout.needed,
+      neededRow: axis === 2 ? row : row * n[1],
+      neededPlane: axis === 2 ? row * n[1] : row,
+      rooms: layout.rooms,
+      roomBytes: layout.roomBytes,
+    });
+    return Math.ceil((lastRow - firstRow) / BAND);
+  }
+}
+
+function seenAs(solid: Solid, look: Look): number {
+  if (solid.isVessel) return look.solids.vessels === 'seen' ? SurfaceSeen.SEEN : SurfaceSeen.UNSEEN;
+  return look.solids.seen === 'held-out' ? SurfaceSeen.HELD_OUT : SurfaceSeen.SEEN;
+}

@@ -1,0 +1,33 @@
+// What is solid in a picture: obstacles of a plan at a moment, as the kernels of light meet them.
+import type { CellShape } from '../geometry/shape';
+import type { Mesh } from '../geometry/mesh';
+import type { Triple } from '../math/vector';
+import type { Plan } from '../plan/plan';
+import { shapeAt } from '../plan/placement';
+
+export interface Solid {
+  /** Lengths in cells of `cellM`, places from the world's origin. */
+  readonly shape: CellShape;
+  readonly cellM: number;
+  /** In its own axes, m; null where the shape's distances say what it is. */
+  readonly mesh: Mesh | null;
+  readonly isVessel: boolean;
+}
+
+/** @param timeS simulated time since the start of the first frame */
+export function solidsAt(plan: Plan, timeS: number): Solid[] {
+  return plan.obstacles.map((o) => {
+    const shape = shapeAt(plan, 'obstacles', o, timeS, true);
+    return {
+      shape,
+      cellM: plan.window.voxelSizeM,
+      // a mesh that was made thicker is met by its distances
+      mesh: shape.grow === 0 ? (o.mesh?.surfaceAt?.(timeS) ?? null) : null,
+      isVessel: shape.facing < 0,
+    };
+  });
+}
+
+/** Place of a world's point on a lattice with a ring: see the kernels' medium.ts. */
+export const placeOn = (corner: Triple, voxelSizeM: number, world: readonly number[]): Triple =>
+  world.map((v, a) => (v - corner[a]) / voxelSizeM + 0.5) as Triple;

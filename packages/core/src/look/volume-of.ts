@@ -1,0 +1,60 @@
+// A volume file as a look sees it: density, and only those other channels that the look asks for.
+import { FileError } from '../files/bytes';
+import type { VdbFile, VdbGrid } from '../files/vdb/format';
+import { activeBounds, toDense } from '../files/vdb/leaves';
+import type { Triple } from '../math/vector';
+import type { Volume } from './compile-look';
+import type { Look } from './look';
+
+/** A render keeps a dense copy of what is active; larger ones are refused before they are made. */
+const MOST_VOXELS = 2 ** 28;
+
+/** @throws FileError where there is no density, or it spans too much */
+export function volumeOf(file: Pick<VdbFile, 'grids' | 'others'>, { medium }: Pick<Look, 'medium'>): Volume {
+  const named = (name: string, kind: VdbGrid['kind']): VdbGrid | undefined =>
+    file.grids.find((g) => g.name === name && g.kind === kind);
+  const grid = named('density', 'float');
+  if (!grid) {
+    const names = [...file.grids, ...file.others].map((g) => g.name).join(', ') || 'none';
+    throw new FileError(`holds no float grid called density (it holds: ${names}).`);
+  }
+
+  const h = grid.voxelSize[0];
+  const bounds = activeBounds(grid);
+  const min = bounds ? bounds.min : ([0, 0, 0] as Triple);
+  const dims = (bounds ? bounds.max.map((m, a) => m - min[a] + 1) : [1, 1, 1]) as Triple;
+  if (dims[0] * dims[1] * dims[2] > MOST_VOXELS)
+    throw new FileError(`its active voxels span ${dims.join(' × ')}, too large to render at once.`);
+  const colour = medium.colour === 'carried' ? named('colour', 'vec3') : undefined;
+  const asked = medium.colour === 'ramp' ? medium.channel : null;
+  const scalar = asked === 'temperature' || asked === 'age' ? named(asked, 'float') : undefined;
+  const velocity = asked === 'speed' ? named('velocity', 'vec3') : undefined;
+  return {
+    dims,
+    density: toDense(grid, min, dims)[0],
+    corner: min.map((m, a) => grid.translation[a] + (m - 0.5) * h) as Triple,
+    voxelSizeM: h,
+    ...(colour ? { colour: toDense(colour, min, dims) } : {}),
+    channels: {
+      ...(scalar ? { [asked!]: toDense(scalar, min, dims)[0] } : {}),
+      ...(velocity ? { speed: speedOf(velocity, min, dims) } : {}),
+    },
+  };
+}
+
+/** Speed in the middles of voxels, from velocity on their lower faces. */
+function speedOf(velocity: VdbGrid, min: Triple, dims: Triple): Float32Array {
+  const wide = dims.map((d) => d + 1) as Triple;
+  const [u, v, w] = toDense(velocity, min, wide);
+  const out = new Float32Array(dims[0] * dims[1] * dims[2]);
+  const row = wide[0];
+  const plane = wide[0] * wide[1];
+  for (let k = 0, n = 0; k < dims[2]; k++)
+    for (let j = 0; j < dims[1]; j++)
+      for (let i = 0; i < dims[0]; i++, n++) {
+        const at = k * plane + j * row + i;
+        out[n] = Math.hypot(u[at] + u[at + 1], v[at] + v[at + row], w[at] + w[at + plane]) / 2;
+      }
+
+  return out;
+}

@@ -1,0 +1,986 @@
+// Quick pictures: camera rays in packets of 2 × 2 pixels, front to back (Max 1995), single scattering from
+// light volumes, and further orders as octaves of it (Wrenninge, Kulla & Lundqvist 2013): each sees half the
+// extinction of the one before toward the light, scatters more evenly and counts for less.
+import { lerp4, pairs } from './common';
+import { expOfNegative4, half4, mad4, minusLog4, one4, pick4, spread4 } from './lanes';
+import {
+  BLOCK,
+  blockPlane,
+  blockRow,
+  blocks4,
+  cells4,
+  extinction4,
+  lightFace,
+  Medium,
+  partOf4,
+  skyFace,
+  sunFace,
+  tintAt,
+  trilinear4,
+} from './medium';
+import { Lamp, LampKind, phaseOf, Scene, TILE, tilesAcross } from './scene';
+import { isHeldBack, meet, metAt, normalX, normalY, normalZ, OFF, Surface, SurfaceSeen } from './surfaces';
+
+/**
+ * Floats a pixel: premultiplied red, green, blue, alpha, optical depth, first and last depth in metres, and
+ * what is let through of red and green.
+ */
+const VALUES: i32 = 9;
+/** What is left of the light behind which nothing is looked for. */
+const CUTOFF: f32 = 0.001;
+/**
+ * What an octave counts for against the one before, and its asymmetry against that; fitted to true pictures
+ * of a plume, see docs/rendering.md.
+ */
+const NEXT_WEIGHT: f32 = 0.78;
+const NEXT_LEAN: f32 = 0.5;
+const SMALL: f32 = 1e-9;
+
+// @ts-ignore: decorator
+@inline
+function awayFromZero4(d: v128): v128 {
+  const sign = v128.and(d, i32x4.splat(0x80000000));
+  return v128.or(f32x4.pmax(f32x4.abs(d), f32x4.splat(SMALL)), sign);
+}
+
+// @ts-ignore: decorator
+@inline
+function way4(corner: f32, across: f32, down: f32, px: v128, py: v128): v128 {
+  return f32x4.add(
+    f32x4.splat(corner),
+    f32x4.add(f32x4.mul(px, f32x4.splat(across)), f32x4.mul(py, f32x4.splat(down))),
+  );
+}
+
+// @ts-ignore: decorator
+@inline
+function phase4(g: f32, cosine: v128): v128 {
+  const b = f32x4.sub(f32x4.splat(1 + g * g), f32x4.mul(cosine, f32x4.splat(2 * g)));
+  return f32x4.div(f32x4.splat(1 - g * g), f32x4.mul(b, f32x4.sqrt(b)));
+}
+
+/** 4π times the phase function with its lobes drawn together by `lean`. */
+// @ts-ignore: decorator
+@inline
+function phases4(s: Scene, lean: f32, cosine: v128): v128 {
+  const first = phase4(s.forward * lean, cosine);
+  if (s.backPart <= 0) return first;
+  return lerp4(first, phase4(s.backward * lean, cosine), f32x4.splat(s.backPart));
+}
+
+// @ts-ignore: decorator
+@inline
+function tints4(m: Medium, at: v128, fx: v128, fy: v128, fz: v128, lane: u8): v128 {
+  if (lane == 0)
+    return tintAt(
+      m,
+      <usize>i32x4.extract_lane(at, 0),
+      f32x4.extract_lane(fx, 0),
+      f32x4.extract_lane(fy, 0),
+      f32x4.extract_lane(fz, 0),
+    );
+  if (lane == 1)
+    return tintAt(
+      m,
+      <usize>i32x4.extract_lane(at, 1),
+      f32x4.extract_lane(fx, 1),
+      f32x4.extract_lane(fy, 1),
+      f32x4.extract_lane(fz, 1),
+    );
+  if (lane == 2)
+    return tintAt(
+      m,
+      <usize>i32x4.extract_lane(at, 2),
+      f32x4.extract_lane(fx, 2),
+      f32x4.extract_lane(fy, 2),
+      f32x4.extract_lane(fz, 2),
+    );
+  return tintAt(
+    m,
+    <usize>i32x4.extract_lane(at, 3),
+    f32x4.extract_lane(fx, 3),
+    f32x4.extract_lane(fy, 3),
+    f32x4.extract_lane(fz, 3),
+  );
+}
+
+/**
+ * Values of a lamp's transmittance along the axes: every second one of the medium's, and one behind the last.
+ */
+// @ts-ignore: decorator
+@inline
+function coarse(n: i32): i32 {
+  return (n + 3) / 2 + 1;
+}
+
+/**
+ * Transmittance toward a lamp at one place, by interpolated optical depth: it varies less than what it lets
+ * through.
+ */
+// @ts-ignore: decorator
+@inline
+function litAt(m: Medium, lit: usize, x: f32, y: f32, z: f32): f32 {
+  const row = coarse(m.nx);
+  const plane = row * coarse(m.ny);
+  const hx = max<f32>(0, x * 0.5);
+  const hy = max<f32>(0, y * 0.5);
+  const hz = max<f32>(0, z * 0.5);
+  const i = <i32>hx;
+  const j = <i32>hy;
+  const k = <i32>hz;
+  const p = lit + ((<usize>(k * plane + j * row + i)) << 2);
+  const f = lerp4(
+    pairs(p, 0, row << 2),
+    pairs(p + ((<usize>plane) << 2), 0, row << 2),
+    f32x4.splat(hz - <f32>k),
+  );
+  const a = f32x4.extract_lane(f, 0) + (hx - <f32>i) * (f32x4.extract_lane(f, 1) - f32x4.extract_lane(f, 0));
+  const b = f32x4.extract_lane(f, 2) + (hx - <f32>i) * (f32x4.extract_lane(f, 3) - f32x4.extract_lane(f, 2));
+  return f32x4.extract_lane(expOfNegative4(f32x4.splat(-(a + (hy - <f32>j) * (b - a)))), 0);
+}
+
+/** Irradiance factor of a lamp at a place, apart from its colour and what stands between. */
+// @ts-ignore: decorator
+@inline
+export function lampFalls(l: Lamp, towardX: f32, towardY: f32, towardZ: f32, square: f32): f32 {
+  if (l.kind == LampKind.SUN) return 1;
+  // toward: unit vector from the place to the lamp
+  const along = -(towardX * l.aimX + towardY * l.aimY + towardZ * l.aimZ);
+  let part: f32 = 1;
+  if (l.kind == LampKind.SPOT) {
+    const t = min<f32>(1, max<f32>(0, (along - l.cosineEnd) / max<f32>(1e-6, l.cosineFull - l.cosineEnd)));
+    part = t * t * (3 - 2 * t);
+  } else if (l.kind == LampKind.RECTANGLE || l.kind == LampKind.DISC) part = max<f32>(0, along);
+  return part / max<f32>(square, 0.25);
+}
+
+/** Sum over octaves of what a transmittance and a cosine give. */
+// @ts-ignore: decorator
+@inline
+function orders(s: Scene, through: f32, cosine: f32, stays: f32): f32 {
+  let sum = phaseOf(s, cosine) * through;
+  let weight: f32 = 1;
+  let lean: f32 = 1;
+  for (let n = 0; n < s.octaves; n++) {
+    through = sqrt<f32>(through);
+    weight *= stays;
+    lean *= NEXT_LEAN;
+    sum += weight * f32x4.extract_lane(phases4(s, lean, f32x4.splat(cosine)), 0) * through;
+  }
+
+  return sum;
+}
+
+/** What the lamps that are no sun, and further suns, give at a place to light that goes on to the eye. */
+function lampsAt(s: Scene, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, stays: f32): v128 {
+  const m = changetype<Medium>(s.medium);
+  let sum = f32x4.splat(0);
+  for (let n = 0; n < s.lampCount; n++) {
+    const l = changetype<Lamp>(s.lamps + <usize>n * offsetof<Lamp>());
+    if (!l.lit) continue;
+    let tx = l.aimX;
+    let ty = l.aimY;
+    let tz = l.aimZ;
+    let square: f32 = 1;
+    if (l.kind != LampKind.SUN) {
+      tx = l.x - x;
+      ty = l.y - y;
+      tz = l.z - z;
+      square = tx * tx + ty * ty + tz * tz;
+      const far: f32 = 1 / sqrt<f32>(max<f32>(square, 1e-12));
+      tx *= far;
+      ty *= far;
+      tz *= far;
+    }
+
+    const falls = isFace(l) ? faceFalls(l, x, y, z) : lampFalls(l, tx, ty, tz, square);
+    if (falls <= 0) continue;
+    const given =
+      falls *
+      orders(s, litAt(m, l.lit, x, y, z), dx * tx + dy * ty + dz * tz, stays) *
+      <f32>0.0795774715459477;
+    sum = mad4(f32x4(l.red, l.green, l.blue, 0), f32x4.splat(given), sum);
+  }
+
+  return sum;
+}
+
+/** Camera rays of the tiles k0..k1 of the scene's part of the picture. */
+export function marchTiles(scene: usize, k0: i32, k1: i32): void {
+  const s = changetype<Scene>(scene);
+  const across = tilesAcross(s);
+  const grey = s.lampCount == 0 && !changetype<Medium>(s.medium).tint && !s.chromatic;
+  for (let tile = k0; tile < k1; tile++) {
+    const x0 = s.fromX + (tile % across) * TILE;
+    const y0 = s.fromY + (tile / across) * TILE;
+    const x1 = min(x0 + TILE, s.endX);
+    const y1 = min(y0 + TILE, s.endY);
+    for (let y = y0; y < y1; y += 2)
+      for (let x = x0; x < x1; x += 2) {
+        if (!grey) marchPacket(s, x, y, x1, y1, false, true);
+        else if (s.octaves > 0) marchPacket(s, x, y, x1, y1, true, true);
+        else marchPacket(s, x, y, x1, y1, true, false);
+      }
+  }
+}
+
+/**
+ * Octaves of the sun and the environment together. Each stands for twice as many scatterings as the one
+ * before, so that they go with powers 0, 1, 3, 6 and 12 of the albedo.
+ */
+// @ts-ignore: decorator
+@inline
+function allOrders(
+  albedo: v128,
+  sun: f32,
+  sky: f32,
+  lit0: v128,
+  lit1: v128,
+  lit2: v128,
+  lit3: v128,
+  lit4: v128,
+  airy0: v128,
+  airy1: v128,
+  airy2: v128,
+  airy3: v128,
+  airy4: v128,
+): v128 {
+  const S = f32x4.splat(sun);
+  const A = f32x4.splat(sky);
+  const a2 = f32x4.mul(albedo, albedo);
+  const a3 = f32x4.mul(a2, albedo);
+  let sum = mad4(lit4, S, f32x4.mul(airy4, A));
+  sum = mad4(sum, f32x4.mul(a3, a3), mad4(lit3, S, f32x4.mul(airy3, A)));
+  sum = mad4(sum, a3, mad4(lit2, S, f32x4.mul(airy2, A)));
+  sum = mad4(sum, a2, mad4(lit1, S, f32x4.mul(airy1, A)));
+  return mad4(sum, albedo, mad4(lit0, S, f32x4.mul(airy0, A)));
+}
+
+// @ts-ignore: decorator
+@inline
+function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, further: bool): void {
+  const m = changetype<Medium>(s.medium);
+  const zero = f32x4.splat(0);
+  const one = one4();
+  const px = f32x4.add(f32x4.splat(<f32>x0), f32x4(0, 1, 0, 1));
+  const py = f32x4.add(f32x4.splat(<f32>y0), f32x4(0, 0, 1, 1));
+  const inside = v128.and(f32x4.lt(px, f32x4.splat(<f32>x1)), f32x4.lt(py, f32x4.splat(<f32>y1)));
+  let dx = way4(s.cornerX, s.acrossX, s.downX, px, py);
+  let dy = way4(s.cornerY, s.acrossY, s.downY, px, py);
+  let dz = way4(s.cornerZ, s.acrossZ, s.downZ, px, py);
+  const scale = f32x4.div(one, f32x4.sqrt(mad4(dx, dx, mad4(dy, dy, f32x4.mul(dz, dz)))));
+  dx = awayFromZero4(f32x4.mul(dx, scale));
+  dy = awayFromZero4(f32x4.mul(dy, scale));
+  dz = awayFromZero4(f32x4.mul(dz, scale));
+  const ix = f32x4.div(one, dx);
+  const iy = f32x4.div(one, dy);
+  const iz = f32x4.div(one, dz);
+  const ex = f32x4.splat(s.eyeX);
+  const ey = f32x4.splat(s.eyeY);
+  const ez = f32x4.splat(s.eyeZ);
+  const xa = f32x4.mul(f32x4.sub(zero, ex), ix);
+  const xb = f32x4.mul(f32x4.sub(f32x4.splat(<f32>(m.nx + 1)), ex), ix);
+  const ya = f32x4.mul(f32x4.sub(zero, ey), iy);
+  const yb = f32x4.mul(f32x4.sub(f32x4.splat(<f32>(m.ny + 1)), ey), iy);
+  const za = f32x4.mul(f32x4.sub(zero, ez), iz);
+  const zb = f32x4.mul(f32x4.sub(f32x4.splat(<f32>(m.nz + 1)), ez), iz);
+  const enter = f32x4.pmax(
+    f32x4.pmax(f32x4.pmin(xa, xb), f32x4.pmin(ya, yb)),
+    f32x4.pmax(f32x4.pmin(za, zb), zero),
+  );
+  let leave = f32x4.pmin(f32x4.pmin(f32x4.pmax(xa, xb), f32x4.pmax(ya, yb)), f32x4.pmax(za, zb));
+  if (s.limits) {
+    const to = s.limits + ((<usize>(y0 * s.width + x0)) << 2);
+    // the rows end with room for a vector
+    leave = f32x4.pmin(leave, pairs(to, 0, s.width << 2));
+  }
+
+  const ds = f32x4.splat(s.step);
+  const perStep = f32x4.splat(1 / s.step);
+  // steps are counted from the first sample in the box, lest a far eye costs digits
+  const first = f32x4.mul(f32x4.add(f32x4.floor(f32x4.add(f32x4.mul(enter, perStep), half4())), half4()), ds);
+  const end = f32x4.sub(leave, first);
+  const ox = mad4(first, dx, ex);
+  const oy = mad4(first, dy, ey);
+  const oz = mad4(first, dz, ez);
+  let live = v128.and(inside, v128.and(f32x4.lt(enter, leave), f32x4.lt(zero, end)));
+  let k = zero;
+  let t = zero;
+  let through = one;
+  let throughG = one;
+  let throughB = one;
+  // light by order of scattering, from the sun and from all round
+  let sun0 = zero;
+  let sun1 = zero;
+  let sun2 = zero;
+  let sun3 = zero;
+  let sun4 = zero;
+  let air0 = zero;
+  let air1 = zero;
+  let air2 = zero;
+  let air3 = zero;
+  let air4 = zero;
+  let red = zero;
+  let green = zero;
+  let blue = zero;
+  let depth = zero;
+  let front = zero;
+  let back = zero;
+  const perBlock = f32x4.splat(<f32>1 / <f32>BLOCK);
+  const side = f32x4.splat(<f32>BLOCK);
+  const fromX = v128.and(f32x4.lt(zero, dx), side);
+  const fromY = v128.and(f32x4.lt(zero, dy), side);
+  const fromZ = v128.and(f32x4.lt(zero, dz), side);
+  const row = i32x4.splat(blockRow(m));
+  const plane = i32x4.splat(blockPlane(m));
+  const ring = i32x4.splat(1 + blockRow(m) + blockPlane(m));
+  const minusStep = f32x4.neg(ds);
+  const cutoff = f32x4.splat(CUTOFF);
+  const cosine = mad4(
+    dx,
+    f32x4.splat(s.toSunX),
+    mad4(dy, f32x4.splat(s.toSunY), f32x4.mul(dz, f32x4.splat(s.toSunZ))),
+  );
+  const sunPhase = phases4(s, 1, cosine);
+  const octaves = further ? s.octaves : 0;
+  const sunPhase1 = octaves > 0 ? phases4(s, NEXT_LEAN, cosine) : zero;
+  const sunPhase2 = octaves > 1 ? phases4(s, NEXT_LEAN * NEXT_LEAN, cosine) : zero;
+  const sunPhase3 = octaves > 2 ? phases4(s, NEXT_LEAN * NEXT_LEAN * NEXT_LEAN, cosine) : zero;
+  const next = f32x4.splat(NEXT_WEIGHT);
+  const unit = f32x4.splat(<f32>1 / 65535);
+  let doubtful = live; // lanes that may stand in an empty block
+  while (v128.any_true(live)) {
+    let empty = v128.and(doubtful, live);
+    while (v128.any_true(empty)) {
+      const bx = f32x4.floor(f32x4.mul(mad4(t, dx, ox), perBlock));
+      const by = f32x4.floor(f32x4.mul(mad4(t, dy, oy), perBlock));
+      const bz = f32x4.floor(f32x4.mul(mad4(t, dz, oz), perBlock));
+      const block = i32x4.add(
+        i32x4.add(i32x4.trunc_sat_f32x4_s(bx), ring),
+        i32x4.add(i32x4.mul(i32x4.trunc_sat_f32x4_s(by), row), i32x4.mul(i32x4.trunc_sat_f32x4_s(bz), plane)),
+      );
+      const found = blocks4(m, block, empty, i32x4.splat(256));
+      empty = v128.and(empty, i32x4.lt_s(found, i32x4.splat(256)));
+      if (!v128.any_true(empty)) break;
+      const out = f32x4.pmin(
+        f32x4.pmin(
+          f32x4.mul(f32x4.sub(mad4(bx, side, fromX), ox), ix),
+          f32x4.mul(f32x4.sub(mad4(by, side, fromY), oy), iy),
+        ),
+        f32x4.mul(f32x4.sub(mad4(bz, side, fromZ), oz), iz),
+      );
+      k = pick4(empty, f32x4.pmax(f32x4.add(k, one), f32x4.ceil(f32x4.mul(out, perStep))), k);
+      t = f32x4.mul(k, ds);
+      live = v128.and(live, f32x4.lt(t, end));
+      empty = v128.and(empty, live);
+    }
+
+    if (!v128.any_true(live)) break;
+    const x = mad4(t, dx, ox);
+    const y = mad4(t, dy, oy);
+    const z = mad4(t, dz, oz);
+    const xf = f32x4.floor(x);
+    const yf = f32x4.floor(y);
+    const zf = f32x4.floor(z);
+    // lanes that have ended read the first cell
+    const at = v128.and(
+      live,
+      cells4(m, i32x4.trunc_sat_f32x4_s(xf), i32x4.trunc_sat_f32x4_s(yf), i32x4.trunc_sat_f32x4_s(zf)),
+    );
+    const fx = f32x4.sub(x, xf);
+    const fy = f32x4.sub(y, yf);
+    const fz = f32x4.sub(z, zf);
+    const mu = extinction4(m, at, fx, fy, fz);
+    const some = v128.and(live, f32x4.lt(zero, mu));
+    if (v128.any_true(some)) {
+      const own = v128.and(some, f32x4.mul(mu, minusStep));
+      depth = f32x4.sub(depth, own);
+      const a0 = i32x4.extract_lane(at, 0);
+      const a1 = i32x4.extract_lane(at, 1);
+      const a2 = i32x4.extract_lane(at, 2);
+      const a3 = i32x4.extract_lane(at, 3);
+      const near0 = lightFace(m, a0, false);
+      const near1 = lightFace(m, a1, false);
+      const near2 = lightFace(m, a2, false);
+      const near3 = lightFace(m, a3, false);
+      const far0 = lightFace(m, a0, true);
+      const far1 = lightFace(m, a1, true);
+      const far2 = lightFace(m, a2, true);
+      const far3 = lightFace(m, a3, true);
+      const fz0 = spread4(fz, 0);
+      const fz1 = spread4(fz, 1);
+      const fz2 = spread4(fz, 2);
+      const fz3 = spread4(fz, 3);
+      let sunlit = f32x4.mul(
+        unit,
+        trilinear4(
+          sunFace(near0, far0, fz0),
+          sunFace(near1, far1, fz1),
+          sunFace(near2, far2, fz2),
+          sunFace(near3, far3, fz3),
+          fx,
+          fy,
+        ),
+      );
+      let air = f32x4.mul(
+        unit,
+        trilinear4(
+          skyFace(near0, far0, fz0),
+          skyFace(near1, far1, fz1),
+          skyFace(near2, far2, fz2),
+          skyFace(near3, far3, fz3),
+          fx,
+          fy,
+        ),
+      );
+      // light that comes to a place goes on from it by as much as is not seen of the sky from there
+      const stays = f32x4.mul(next, f32x4.sub(one, air));
+      const lit0 = f32x4.mul(sunlit, sunPhase);
+      const airy0 = air;
+      let lit1 = zero;
+      let lit2 = zero;
+      let lit3 = zero;
+      let lit4 = zero;
+      let airy1 = zero;
+      let airy2 = zero;
+      let airy3 = zero;
+      let airy4 = zero;
+      if (further && octaves > 0) {
+        let weight = stays;
+        sunlit = f32x4.sqrt(sunlit);
+        air = f32x4.sqrt(air);
+        lit1 = f32x4.mul(weight, f32x4.mul(sunlit, sunPhase1));
+        airy1 = f32x4.mul(weight, air);
+        if (octaves > 1) {
+          weight = f32x4.mul(weight, stays);
+          sunlit = f32x4.sqrt(sunlit);
+          air = f32x4.sqrt(air);
+          lit2 = f32x4.mul(weight, f32x4.mul(sunlit, sunPhase2));
+          airy2 = f32x4.mul(weight, air);
+        }
+
+        if (octaves > 2) {
+          weight = f32x4.mul(weight, stays);
+          sunlit = f32x4.sqrt(sunlit);
+          air = f32x4.sqrt(air);
+          lit3 = f32x4.mul(weight, f32x4.mul(sunlit, sunPhase3));
+          airy3 = f32x4.mul(weight, air);
+        }
+
+        if (octaves > 3) {
+          weight = f32x4.mul(weight, stays);
+          lit4 = f32x4.mul(weight, f32x4.sqrt(sunlit));
+          airy4 = f32x4.mul(weight, f32x4.sqrt(air));
+        }
+      }
+
+      if (grey) {
+        const pass = expOfNegative4(own);
+        const take = v128.and(some, f32x4.sub(through, f32x4.mul(through, pass)));
+        sun0 = mad4(take, lit0, sun0);
+        air0 = mad4(take, airy0, air0);
+        if (further) {
+          sun1 = mad4(take, lit1, sun1);
+          air1 = mad4(take, airy1, air1);
+          sun2 = mad4(take, lit2, sun2);
+          air2 = mad4(take, airy2, air2);
+          sun3 = mad4(take, lit3, sun3);
+          air3 = mad4(take, airy3, air3);
+          sun4 = mad4(take, lit4, sun4);
+          air4 = mad4(take, airy4, air4);
+        }
+
+        through = pick4(some, f32x4.mul(through, pass), through);
+      } else {
+        let tr = zero;
+        let tg = zero;
+        let tb = zero;
+        if (m.tint) {
+          const a = tints4(m, at, fx, fy, fz, 0);
+          const b = tints4(m, at, fx, fy, fz, 1);
+          const c = tints4(m, at, fx, fy, fz, 2);
+          const d = tints4(m, at, fx, fy, fz, 3);
+          tr = partOf4(a, b, c, d, 0);
+          tg = partOf4(a, b, c, d, 1);
+          tb = partOf4(a, b, c, d, 2);
+        }
+
+        const ground = f32x4.splat(0);
+        let lr = ground;
+        let lg = ground;
+        let lb = ground;
+        if (s.lampCount > 0) {
+          // by the mean albedo
+          const albedo =
+            (s.scatters0R + s.scatters1R + s.scatters0G + s.scatters1G + s.scatters0B + s.scatters1B) / 3;
+          const again = f32x4.mul(stays, f32x4.splat(albedo));
+          const a = lampsAt(
+            s,
+            f32x4.extract_lane(x, 0),
+            f32x4.extract_lane(y, 0),
+            f32x4.extract_lane(z, 0),
+            f32x4.extract_lane(dx, 0),
+            f32x4.extract_lane(dy, 0),
+            f32x4.extract_lane(dz, 0),
+            f32x4.extract_lane(again, 0),
+          );
+          const b = lampsAt(
+            s,
+            f32x4.extract_lane(x, 1),
+            f32x4.extract_lane(y, 1),
+            f32x4.extract_lane(z, 1),
+            f32x4.extract_lane(dx, 1),
+            f32x4.extract_lane(dy, 1),
+            f32x4.extract_lane(dz, 1),
+            f32x4.extract_lane(again, 1),
+          );
+          const c = lampsAt(
+            s,
+            f32x4.extract_lane(x, 2),
+            f32x4.extract_lane(y, 2),
+            f32x4.extract_lane(z, 2),
+            f32x4.extract_lane(dx, 2),
+            f32x4.extract_lane(dy, 2),
+            f32x4.extract_lane(dz, 2),
+            f32x4.extract_lane(again, 2),
+          );
+          const d = lampsAt(
+            s,
+            f32x4.extract_lane(x, 3),
+            f32x4.extract_lane(y, 3),
+            f32x4.extract_lane(z, 3),
+            f32x4.extract_lane(dx, 3),
+            f32x4.extract_lane(dy, 3),
+            f32x4.extract_lane(dz, 3),
+            f32x4.extract_lane(again, 3),
+          );
+          lr = partOf4(a, b, c, d, 0);
+          lg = partOf4(a, b, c, d, 1);
+          lb = partOf4(a, b, c, d, 2);
+        }
+
+        // by channel: what is taken on the step, and of it what is scattered on
+        const er = mad4(tr, f32x4.splat(s.takes1R), f32x4.splat(s.takes0R));
+        const eg = mad4(tg, f32x4.splat(s.takes1G), f32x4.splat(s.takes0G));
+        const eb = mad4(tb, f32x4.splat(s.takes1B), f32x4.splat(s.takes0B));
+        const sr = mad4(tr, f32x4.splat(s.scatters1R), f32x4.splat(s.scatters0R));
+        const sg = mad4(tg, f32x4.splat(s.scatters1G), f32x4.splat(s.scatters0G));
+        const sb = mad4(tb, f32x4.splat(s.scatters1B), f32x4.splat(s.scatters0B));
+        const passR = expOfNegative4(f32x4.mul(own, er));
+        const passG = expOfNegative4(f32x4.mul(own, eg));
+        const passB = expOfNegative4(f32x4.mul(own, eb));
+        const least = f32x4.splat(<f32>1e-6);
+        const albedoR = f32x4.div(sr, f32x4.pmax(er, least));
+        const albedoG = f32x4.div(sg, f32x4.pmax(eg, least));
+        const albedoB = f32x4.div(sb, f32x4.pmax(eb, least));
+        lr = f32x4.add(
+          lr,
+          allOrders(albedoR, s.sunR, s.skyR, lit0, lit1, lit2, lit3, lit4, airy0, airy1, airy2, airy3, airy4),
+        );
+        lg = f32x4.add(
+          lg,
+          allOrders(albedoG, s.sunG, s.skyG, lit0, lit1, lit2, lit3, lit4, airy0, airy1, airy2, airy3, airy4),
+        );
+        lb = f32x4.add(
+          lb,
+          allOrders(albedoB, s.sunB, s.skyB, lit0, lit1, lit2, lit3, lit4, airy0, airy1, airy2, airy3, airy4),
+        );
+        red = mad4(f32x4.mul(f32x4.mul(through, f32x4.sub(one, passR)), albedoR), lr, red);
+        green = mad4(f32x4.mul(f32x4.mul(throughG, f32x4.sub(one, passG)), albedoG), lg, green);
+        blue = mad4(f32x4.mul(f32x4.mul(throughB, f32x4.sub(one, passB)), albedoB), lb, blue);
+        through = f32x4.mul(through, passR);
+        throughG = f32x4.mul(throughG, passG);
+        throughB = f32x4.mul(throughB, passB);
+      }
+
+      const far = f32x4.add(first, t);
+      const seen = v128.and(some, f32x4.lt(through, f32x4.splat(0.99)));
+      front = pick4(v128.and(seen, f32x4.eq(front, zero)), far, front);
+      back = pick4(v128.and(some, f32x4.lt(own, f32x4.splat(<f32>-1e-5))), far, back);
+      const left = grey ? through : f32x4.pmax(through, f32x4.pmax(throughG, throughB));
+      live = v128.and(live, f32x4.lt(cutoff, left));
+    }
+
+    k = f32x4.add(k, one);
+    t = f32x4.mul(k, ds);
+    live = v128.and(live, f32x4.lt(t, end));
+    doubtful = v128.andnot(live, some);
+  }
+
+  if (grey) {
+    const albedoR = f32x4.splat(s.scatters0R);
+    const albedoG = f32x4.splat(s.scatters0G);
+    const albedoB = f32x4.splat(s.scatters0B);
+    red = f32x4.mul(
+      albedoR,
+      allOrders(albedoR, s.sunR, s.skyR, sun0, sun1, sun2, sun3, sun4, air0, air1, air2, air3, air4),
+    );
+    green = f32x4.mul(
+      albedoG,
+      allOrders(albedoG, s.sunG, s.skyG, sun0, sun1, sun2, sun3, sun4, air0, air1, air2, air3, air4),
+    );
+    blue = f32x4.mul(
+      albedoB,
+      allOrders(albedoB, s.sunB, s.skyB, sun0, sun1, sun2, sun3, sun4, air0, air1, air2, air3, air4),
+    );
+  }
+
+  const alpha = grey
+    ? f32x4.sub(one, through)
+    : f32x4.sub(one, f32x4.mul(f32x4.add(through, f32x4.add(throughG, throughB)), f32x4.splat(<f32>1 / 3)));
+  const metre = f32x4.splat(s.metre);
+  front = f32x4.mul(front, metre);
+  back = v128.and(f32x4.mul(back, metre), f32x4.lt(zero, front));
+  keep(
+    s,
+    x0,
+    y0,
+    x1,
+    y1,
+    0,
+    f32x4.extract_lane(red, 0),
+    f32x4.extract_lane(green, 0),
+    f32x4.extract_lane(blue, 0),
+    f32x4.extract_lane(alpha, 0),
+    f32x4.extract_lane(depth, 0),
+    f32x4.extract_lane(front, 0),
+    f32x4.extract_lane(back, 0),
+    f32x4.extract_lane(through, 0),
+    f32x4.extract_lane(grey ? through : throughG, 0),
+  );
+  keep(
+    s,
+    x0,
+    y0,
+    x1,
+    y1,
+    1,
+    f32x4.extract_lane(red, 1),
+    f32x4.extract_lane(green, 1),
+    f32x4.extract_lane(blue, 1),
+    f32x4.extract_lane(alpha, 1),
+    f32x4.extract_lane(depth, 1),
+    f32x4.extract_lane(front, 1),
+    f32x4.extract_lane(back, 1),
+    f32x4.extract_lane(through, 1),
+    f32x4.extract_lane(grey ? through : throughG, 1),
+  );
+  keep(
+    s,
+    x0,
+    y0,
+    x1,
+    y1,
+    2,
+    f32x4.extract_lane(red, 2),
+    f32x4.extract_lane(green, 2),
+    f32x4.extract_lane(blue, 2),
+    f32x4.extract_lane(alpha, 2),
+    f32x4.extract_lane(depth, 2),
+    f32x4.extract_lane(front, 2),
+    f32x4.extract_lane(back, 2),
+    f32x4.extract_lane(through, 2),
+    f32x4.extract_lane(grey ? through : throughG, 2),
+  );
+  keep(
+    s,
+    x0,
+    y0,
+    x1,
+    y1,
+    3,
+    f32x4.extract_lane(red, 3),
+    f32x4.extract_lane(green, 3),
+    f32x4.extract_lane(blue, 3),
+    f32x4.extract_lane(alpha, 3),
+    f32x4.extract_lane(depth, 3),
+    f32x4.extract_lane(front, 3),
+    f32x4.extract_lane(back, 3),
+    f32x4.extract_lane(through, 3),
+    f32x4.extract_lane(grey ? through : throughG, 3),
+  );
+}
+
+function keep(
+  s: Scene,
+  x0: i32,
+  y0: i32,
+  x1: i32,
+  y1: i32,
+  lane: i32,
+  red: f32,
+  green: f32,
+  blue: f32,
+  alpha: f32,
+  depth: f32,
+  front: f32,
+  back: f32,
+  passR: f32,
+  passG: f32,
+): void {
+  const x = x0 + (lane & 1);
+  const y = y0 + (lane >> 1);
+  if (x >= x1 || y >= y1) return;
+  const to = s.image + ((<usize>((y * s.width + x) * VALUES)) << 2);
+  store<f32>(to, red);
+  store<f32>(to, green, 4);
+  store<f32>(to, blue, 8);
+  store<f32>(to, alpha, 12);
+  store<f32>(to, depth, 16);
+  store<f32>(to, front, 20);
+  store<f32>(to, back, 24);
+  store<f32>(to, passR, 28);
+  store<f32>(to, passG, 32);
+}
+
+/** Cells from sample to sample toward a lamp. */
+const LAMP_STEP: f32 = 1.5;
+
+/**
+ * Transmittance toward a lamp's middle from every second value of the medium, planes k0..k1 of that coarser
+ * lattice.
+ */
+export function marchLamp(scene: usize, lamp: usize, k0: i32, k1: i32): void {
+  const s = changetype<Scene>(scene);
+  const l = changetype<Lamp>(lamp);
+  const m = changetype<Medium>(s.medium);
+  const cx = coarse(m.nx);
+  const cy = coarse(m.ny);
+  for (let k = k0; k < k1; k++)
+    for (let j = 0; j < cy; j++)
+      for (let i = 0; i < cx; i++) {
+        const x: f32 = min<f32>(<f32>(i << 1), <f32>(m.nx + 1));
+        const y: f32 = min<f32>(<f32>(j << 1), <f32>(m.ny + 1));
+        const z: f32 = min<f32>(<f32>(k << 1), <f32>(m.nz + 1));
+        store<f32>(l.lit + ((<usize>((k * cy + j) * cx + i)) << 2), depthToward(s, l, x, y, z));
+      }
+}
+
+// @ts-ignore: decorator
+@inline
+function isFace(l: Lamp): bool {
+  return l.kind == LampKind.RECTANGLE || l.kind == LampKind.DISC;
+}
+
+/**
+ * Places across a lamp's face that stand for all of it (Gauss, two along each side), parts of its half
+ * extents.
+ */
+// @ts-ignore: decorator
+@inline
+function faceReach(l: Lamp): f32 {
+  return l.kind == LampKind.RECTANGLE ? 0.5773502691896258 : 0.5;
+}
+
+/** The same as lampFalls, over a face. */
+function faceFalls(l: Lamp, x: f32, y: f32, z: f32): f32 {
+  let sum: f32 = 0;
+  for (let n = 0; n < 4; n++) {
+    const a = n & 1 ? faceReach(l) : -faceReach(l);
+    const b = n & 2 ? faceReach(l) : -faceReach(l);
+    const tx = l.x + a * l.uX + b * l.vX - x;
+    const ty = l.y + a * l.uY + b * l.vY - y;
+    const tz = l.z + a * l.uZ + b * l.vZ - z;
+    const square = tx * tx + ty * ty + tz * tz;
+    const one: f32 = 1 / sqrt<f32>(max<f32>(square, 1e-12));
+    sum += lampFalls(l, tx * one, ty * one, tz * one, square);
+  }
+
+  return sum * 0.25;
+}
+
+/** Optical depth toward a lamp; of a face that of its mean transmittance. */
+function depthToward(s: Scene, l: Lamp, x: f32, y: f32, z: f32): f32 {
+  if (!isFace(l)) return depthTo(s, l, 0, 0, x, y, z);
+  let sum: f32 = 0;
+  for (let n = 0; n < 4; n++) {
+    const a = n & 1 ? faceReach(l) : -faceReach(l);
+    const b = n & 2 ? faceReach(l) : -faceReach(l);
+    const depth = depthTo(s, l, a, b, x, y, z);
+    sum += f32x4.extract_lane(expOfNegative4(f32x4.splat(-depth)), 0);
+  }
+
+  return f32x4.extract_lane(minusLog4(f32x4.splat(min<f32>(0.9999999, max<f32>(1e-12, sum * 0.25)))), 0);
+}
+
+function passToward(s: Scene, l: Lamp, x: f32, y: f32, z: f32): f32 {
+  return f32x4.extract_lane(expOfNegative4(f32x4.splat(-depthToward(s, l, x, y, z))), 0);
+}
+
+/** Optical depth toward a place across a lamp. */
+function depthTo(s: Scene, l: Lamp, a: f32, b: f32, x: f32, y: f32, z: f32): f32 {
+  const m = changetype<Medium>(s.medium);
+  let tx = l.aimX;
+  let ty = l.aimY;
+  let tz = l.aimZ;
+  let far: f32 = 1e9;
+  if (l.kind != LampKind.SUN) {
+    tx = l.x + a * l.uX + b * l.vX - x;
+    ty = l.y + a * l.uY + b * l.vY - y;
+    tz = l.z + a * l.uZ + b * l.vZ - z;
+    far = sqrt<f32>(tx * tx + ty * ty + tz * tz);
+    const one: f32 = 1 / max<f32>(far, 1e-6);
+    tx *= one;
+    ty *= one;
+    tz *= one;
+  }
+
+  // a surface may stand outside of the medium's box
+  const before = max<f32>(
+    0,
+    max<f32>(enters(x, tx, m.nx), max<f32>(enters(y, ty, m.ny), enters(z, tz, m.nz))),
+  );
+  far = min(far, min(leaves(x, tx, m.nx), min(leaves(y, ty, m.ny), leaves(z, tz, m.nz))));
+  if (before >= far) return 0;
+  let depth: f32 = 0;
+  let t: f32 = before + LAMP_STEP * 0.5;
+  while (t < far && depth < 12) {
+    const ax = x + t * tx;
+    const ay = y + t * ty;
+    const az = z + t * tz;
+    const block =
+      1 + <i32>ax / BLOCK + (1 + <i32>ay / BLOCK) * blockRow(m) + (1 + <i32>az / BLOCK) * blockPlane(m);
+    if (load<u32>(m.blocks + ((<usize>block) << 2)) < 256) {
+      // on through the empty block
+      const out = min(blockLeaves(ax, tx), min(blockLeaves(ay, ty), blockLeaves(az, tz)));
+      t += LAMP_STEP * max<f32>(1, floor<f32>(out / LAMP_STEP));
+      continue;
+    }
+
+    depth += LAMP_STEP * extinctionAt(m, ax, ay, az);
+    t += LAMP_STEP;
+  }
+
+  return depth * s.shadow;
+}
+
+// @ts-ignore: decorator
+@inline
+function leaves(o: f32, d: f32, n: i32): f32 {
+  if (abs(d) < 1e-9) return 1e9;
+  return max<f32>(0, ((d > 0 ? <f32>(n + 1) : 0) - o) / d);
+}
+
+// @ts-ignore: decorator
+@inline
+function enters(o: f32, d: f32, n: i32): f32 {
+  if (o >= 0 && o <= <f32>(n + 1)) return 0;
+  if (abs(d) < 1e-9) return 1e9;
+  return ((d > 0 ? 0 : <f32>(n + 1)) - o) / d >= 0 ? ((d > 0 ? 0 : <f32>(n + 1)) - o) / d : 1e9;
+}
+
+// @ts-ignore: decorator
+@inline
+function blockLeaves(o: f32, d: f32): f32 {
+  if (abs(d) < 1e-9) return 1e9;
+  const b = <f32>((<i32>o / BLOCK) * BLOCK);
+  return ((d > 0 ? b + <f32>BLOCK : b) - o) / d;
+}
+
+/** Extinction at one place. */
+export function extinctionAt(m: Medium, x: f32, y: f32, z: f32): f32 {
+  const i = <i32>x;
+  const j = <i32>y;
+  const k = <i32>z;
+  const p = m.extinction + ((<usize>(k * m.plane + j * m.row + i)) << 2);
+  const row = m.row << 2;
+  const f = lerp4(pairs(p, 0, row), pairs(p + ((<usize>m.plane) << 2), 0, row), f32x4.splat(z - <f32>k));
+  const a = f32x4.extract_lane(f, 0) + (x - <f32>i) * (f32x4.extract_lane(f, 1) - f32x4.extract_lane(f, 0));
+  const b = f32x4.extract_lane(f, 2) + (x - <f32>i) * (f32x4.extract_lane(f, 3) - f32x4.extract_lane(f, 2));
+  return a + (y - <f32>j) * (b - a);
+}
+
+/** Where solids stand before the medium: the rows k0..k1 of the scene's part. */
+export function surfaceLimits(scene: usize, k0: i32, k1: i32): void {
+  const s = changetype<Scene>(scene);
+  for (let y = s.fromY + k0; y < s.fromY + k1; y++)
+    for (let x = s.fromX; x < s.endX; x++) {
+      const d = wayOf(s, <f32>x, <f32>y);
+      const found = meet(
+        s.surfaces,
+        s.surfaceCount,
+        s.eyeX,
+        s.eyeY,
+        s.eyeZ,
+        f32x4.extract_lane(d, 0),
+        f32x4.extract_lane(d, 1),
+        f32x4.extract_lane(d, 2),
+        1e9,
+        true,
+      );
+      if (found >= 0) store<f32>(s.limits + ((<usize>(y * s.width + x)) << 2), metAt);
+    }
+}
+
+// @ts-ignore: decorator
+@inline
+function wayOf(s: Scene, x: f32, y: f32): v128 {
+  const dx = s.cornerX + x * s.acrossX + y * s.downX;
+  const dy = s.cornerY + x * s.acrossY + y * s.downY;
+  const dz = s.cornerZ + x * s.acrossZ + y * s.downZ;
+  const scale: f32 = 1 / sqrt<f32>(dx * dx + dy * dy + dz * dz);
+  return f32x4(dx * scale, dy * scale, dz * scale, 0);
+}
+
+/**
+ * Adds surfaces that are seen behind the medium, the rows k0..k1: what lamps and the environment give them.
+ */
+export function shadeSurfaces(scene: usize, k0: i32, k1: i32): void {
+  const s = changetype<Scene>(scene);
+  for (let y = s.fromY + k0; y < s.fromY + k1; y++)
+    for (let x = s.fromX; x < s.endX; x++) {
+      if (load<f32>(s.limits + ((<usize>(y * s.width + x)) << 2)) >= 1e9) continue;
+      const d = wayOf(s, <f32>x, <f32>y);
+      const dx = f32x4.extract_lane(d, 0);
+      const dy = f32x4.extract_lane(d, 1);
+      const dz = f32x4.extract_lane(d, 2);
+      const found = meet(s.surfaces, s.surfaceCount, s.eyeX, s.eyeY, s.eyeZ, dx, dy, dz, 1e9, true);
+      if (found < 0) continue;
+      const S = changetype<Surface>(s.surfaces + <usize>found * offsetof<Surface>());
+      if (S.seen != SurfaceSeen.SEEN) continue;
+      const px = s.eyeX + metAt * dx + OFF * normalX;
+      const py = s.eyeY + metAt * dy + OFF * normalY;
+      const pz = s.eyeZ + metAt * dz + OFF * normalZ;
+      const light = lightOn(s, px, py, pz, normalX, normalY, normalZ);
+      const to = s.image + ((<usize>((y * s.width + x) * VALUES)) << 2);
+      const passR = load<f32>(to, 28);
+      const passG = load<f32>(to, 32);
+      const passB = <f32>3 - <f32>3 * load<f32>(to, 12) - passR - passG;
+      store<f32>(to, load<f32>(to) + passR * (S.glowR + S.red * f32x4.extract_lane(light, 0)));
+      store<f32>(to, load<f32>(to, 4) + passG * (S.glowG + S.green * f32x4.extract_lane(light, 1)), 4);
+      store<f32>(to, load<f32>(to, 8) + passB * (S.glowB + S.blue * f32x4.extract_lane(light, 2)), 8);
+      store<f32>(to, 1, 12);
+    }
+}
+
+/** What an even scatterer at a place gives back of all lamps and the environment. */
+function lightOn(s: Scene, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32): v128 {
+  let sum = f32x4(s.skyR, s.skyG, s.skyB, 0);
+  for (let n = 0; n < s.allLamps; n++) {
+    const l = changetype<Lamp>(s.lamps + <usize>n * offsetof<Lamp>());
+    let tx = l.aimX;
+    let ty = l.aimY;
+    let tz = l.aimZ;
+    let square: f32 = 1;
+    let far: f32 = 1e9;
+    if (l.kind != LampKind.SUN) {
+      tx = l.x - x;
+      ty = l.y - y;
+      tz = l.z - z;
+      square = tx * tx + ty * ty + tz * tz;
+      far = sqrt<f32>(max<f32>(square, 1e-8));
+      tx /= far;
+      ty /= far;
+      tz /= far;
+    }
+
+    const cosine = nx * tx + ny * ty + nz * tz;
+    if (cosine <= 0) continue;
+    if (l.shadows && isHeldBack(s.surfaces, s.surfaceCount, x, y, z, tx, ty, tz, far)) continue;
+    const given =
+      cosine * lampFalls(l, tx, ty, tz, square) * <f32>0.3183098861837907 * passToward(s, l, x, y, z);
+    sum = mad4(f32x4(l.red, l.green, l.blue, 0), f32x4.splat(given), sum);
+  }
+
+  return sum;
+}

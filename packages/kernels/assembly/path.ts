@@ -1,0 +1,574 @@
+// True pictures: unbiased paths (null-scattering form, Miller, Georgiev & Jarosz 2019), many at a time. All
+// paths of a worker take the same stage together: free paths through the medium, collisions and surfaces, one
+// ray toward each lamp, the next direction. New camera paths take the places of those that have ended. Where
+// channels are taken differently, collisions are those of the greatest, and the rest of the others' goes on
+// as if nothing had been there (Kutz et al. 2017).
+import { mix, named, turnCosine, unit } from './lanes';
+import { lampFalls } from './march';
+import { Medium, tintAt } from './medium';
+import { again, Draw, draw, Lamp, LampKind, phaseCosine, phaseOf, Scene, TILE, tilesAcross } from './scene';
+import { isHeldBack, meet, metAt, normalX, normalY, normalZ, OFF, Surface, SurfaceSeen } from './surfaces';
+import { prepare, RAY_BYTES, trackCollisions, trackColours, trackThrough } from './track';
+import { takeRoom } from './rooms';
+
+/** Paths that a worker has on their way. */
+const PATHS: i32 = 256;
+/**
+ * Sums of a pixel: red, green, blue, alpha, squared luminance, in parts of 2³² (any order gives the same
+ * sum).
+ */
+const SUMS: i32 = 5;
+const ONE: f64 = 4294967296;
+/** What one sample may add; 2²⁰ leaves room for thousands of them. */
+const MOST: f64 = 1048576;
+/** Events that a path has at the most: collisions that take nothing are many where channels differ. */
+const MOST_EVENTS: i32 = 4096;
+
+/** A path's state, a float or a word each; one array after the other. */
+const enum Of {
+  X,
+  Y,
+  Z,
+  DX,
+  DY,
+  DZ,
+  /** Throughput, and light gathered. */
+  TR,
+  TG,
+  TB,
+  LR,
+  LG,
+  LB,
+  /** Normal of the surface that it stands on; 0 in the medium. */
+  NX,
+  NY,
+  NZ,
+  /**
+   * Name, pixel, scatterings so far, events so far, and whether it has been stopped on its way to the eye.
+   */
+  NAME,
+  PIXEL,
+  VERTEX,
+  EVENT,
+  STOPPED,
+  /** Which surface it comes to, and how far off that is. */
+  SURFACE,
+  LIMIT,
+  /** How far to the collision. */
+  MET,
+  /** What a lamp gives through nothing, and what arrives of it by channel. */
+  GR,
+  GG,
+  GB,
+  PR,
+  PG,
+  PB,
+  COUNT,
+}
+const ROOM: usize = (<usize>PATHS) << 2;
+
+// @ts-ignore: decorator
+@inline
+function at(room: usize, what: Of, path: i32): usize {
+  return room + <usize>what * ROOM + ((<usize>path) << 2);
+}
+
+// @ts-ignore: decorator
+@inline
+function get(room: usize, what: Of, path: i32): f32 {
+  return load<f32>(at(room, what, path));
+}
+
+// @ts-ignore: decorator
+@inline
+function put(room: usize, what: Of, path: i32, value: f32): void {
+  store<f32>(at(room, what, path), value);
+}
+
+// @ts-ignore: decorator
+@inline
+function word(room: usize, what: Of, path: i32): i32 {
+  return load<i32>(at(room, what, path));
+}
+
+// @ts-ignore: decorator
+@inline
+function putWord(room: usize, what: Of, path: i32, value: i32): void {
+  store<i32>(at(room, what, path), value);
+}
+
+// @ts-ignore: decorator
+@inline
+function addTo(p: usize, value: f32): void {
+  const v = min<f64>(MOST, max<f64>(-MOST, <f64>value));
+  store<i64>(p, load<i64>(p) + <i64>Math.floor(v * ONE + 0.5));
+}
+
+/** Ends a path: its light goes to its pixel. */
+function finish(s: Scene, room: usize, q: i32, alpha: f32): void {
+  const p = s.image + ((<usize>(word(room, Of.PIXEL, q) * SUMS)) << 3);
+  const r = get(room, Of.LR, q);
+  const g = get(room, Of.LG, q);
+  const b = get(room, Of.LB, q);
+  addTo(p, r);
+  addTo(p + 8, g);
+  addTo(p + 16, b);
+  addTo(p + 24, alpha);
+  const luminance = <f32>0.2126 * r + <f32>0.7152 * g + <f32>0.0722 * b;
+  addTo(p + 32, luminance * luminance);
+}
+
+/** Bytes that a worker needs. */
+export function roomOfPaths(): i32 {
+  return Of.COUNT * <i32>ROOM + PATHS * <i32>RAY_BYTES + 1024;
+}
+
+/** Adds the scene's samples to the tiles k0..k1 of its part of the picture. */
+export function tracePaths(scene: usize, k0: i32, k1: i32): void {
+  const s = changetype<Scene>(scene);
+  const n = takeRoom(s.rooms);
+  const room = s.rooms + 256 + <usize>n * <usize>s.roomBytes;
+  for (let tile = k0; tile < k1; tile++) traceTile(s, room, tile);
+  atomic.store<i32>(s.rooms + ((<usize>n) << 2), 0);
+}
+
+function traceTile(s: Scene, room: usize, tile: i32): void {
+  const across = tilesAcross(s);
+  const x0 = s.fromX + (tile % across) * TILE;
+  const y0 = s.fromY + (tile / across) * TILE;
+  const x1 = min(x0 + TILE, s.endX);
+  const y1 = min(y0 + TILE, s.endY);
+  const rays = room + <usize>Of.COUNT * ROOM + 64;
+  let x = x0;
+  let y = y0;
+  let sample = 0;
+  let count = 0;
+  for (;;) {
+    while (count < PATHS && y < y1) {
+      const pixel = y * s.width + x;
+      const name = named(<u32>pixel, <u32>(s.firstSample + sample), s.seed);
+      if (startPath(s, room, count, x, y, pixel, name)) count++;
+      if (++sample == s.samples) {
+        sample = 0;
+        if (++x == x1) {
+          x = x0;
+          y++;
+        }
+      }
+    }
+
+    if (count == 0) return;
+    collisions(s, room, rays, count);
+    count = events(s, room, count);
+    for (let l = 0; l < s.lampCount; l++) gather(s, room, rays, count, l);
+    count = goOn(s, room, count);
+  }
+}
+
+/** A camera path. @returns whether there is anything that it may meet */
+// @ts-ignore: decorator
+@inline
+function startPath(s: Scene, room: usize, q: i32, x: i32, y: i32, pixel: i32, name: u32): bool {
+  let px = <f32>x;
+  let py = <f32>y;
+  if (s.spread) {
+    const u = draw(name, 0, Draw.LENS);
+    px += unit(u) - <f32>0.5;
+    py += unit(again(u)) - <f32>0.5;
+  }
+
+  let dx = s.cornerX + px * s.acrossX + py * s.downX;
+  let dy = s.cornerY + px * s.acrossY + py * s.downY;
+  let dz = s.cornerZ + px * s.acrossZ + py * s.downZ;
+  const scale: f32 = 1 / sqrt<f32>(dx * dx + dy * dy + dz * dz);
+  dx *= scale;
+  dy *= scale;
+  dz *= scale;
+  if (s.surfaceCount == 0 && !passesBy(s, dx, dy, dz)) return false;
+  put(room, Of.X, q, s.eyeX);
+  put(room, Of.Y, q, s.eyeY);
+  put(room, Of.Z, q, s.eyeZ);
+  put(room, Of.DX, q, dx);
+  put(room, Of.DY, q, dy);
+  put(room, Of.DZ, q, dz);
+  put(room, Of.TR, q, 1);
+  put(room, Of.TG, q, 1);
+  put(room, Of.TB, q, 1);
+  put(room, Of.LR, q, 0);
+  put(room, Of.LG, q, 0);
+  put(room, Of.LB, q, 0);
+  putWord(room, Of.NAME, q, name);
+  putWord(room, Of.PIXEL, q, pixel);
+  putWord(room, Of.VERTEX, q, 0);
+  putWord(room, Of.EVENT, q, 0);
+  putWord(room, Of.STOPPED, q, 0);
+  return true;
+}
+
+/** Whether a ray from the eye meets the medium's box. */
+// @ts-ignore: decorator
+@inline
+function passesBy(s: Scene, dx: f32, dy: f32, dz: f32): bool {
+  const m = changetype<Medium>(s.medium);
+  const ix: f32 = 1 / (abs<f32>(dx) > 1e-9 ? dx : <f32>1e-9);
+  const iy: f32 = 1 / (abs<f32>(dy) > 1e-9 ? dy : <f32>1e-9);
+  const iz: f32 = 1 / (abs<f32>(dz) > 1e-9 ? dz : <f32>1e-9);
+  const ax = -s.eyeX * ix;
+  const bx = (<f32>(m.nx + 1) - s.eyeX) * ix;
+  const ay = -s.eyeY * iy;
+  const by = (<f32>(m.ny + 1) - s.eyeY) * iy;
+  const az = -s.eyeZ * iz;
+  const bz = (<f32>(m.nz + 1) - s.eyeZ) * iz;
+  const enter = max<f32>(max<f32>(min<f32>(ax, bx), min<f32>(ay, by)), max<f32>(min<f32>(az, bz), 0));
+  return enter < min<f32>(min<f32>(max<f32>(ax, bx), max<f32>(ay, by)), max<f32>(az, bz));
+}
+
+const FAR: f32 = 1e9;
+
+/** How far each path goes: to a surface, and before it to a collision. */
+function collisions(s: Scene, room: usize, rays: usize, count: i32): void {
+  const m = changetype<Medium>(s.medium);
+  let n = 0;
+  for (let q = 0; q < count; q++) {
+    const x = get(room, Of.X, q);
+    const y = get(room, Of.Y, q);
+    const z = get(room, Of.Z, q);
+    const dx = get(room, Of.DX, q);
+    const dy = get(room, Of.DY, q);
+    const dz = get(room, Of.DZ, q);
+    let far = FAR;
+    if (s.surfaceCount > 0) {
+      const camera = word(room, Of.VERTEX, q) == 0;
+      putWord(room, Of.SURFACE, q, meet(s.surfaces, s.surfaceCount, x, y, z, dx, dy, dz, FAR, camera));
+      far = metAt;
+      put(room, Of.NX, q, normalX);
+      put(room, Of.NY, q, normalY);
+      put(room, Of.NZ, q, normalZ);
+      put(room, Of.LIMIT, q, far);
+    }
+
+    put(room, Of.MET, q, -1);
+    const name = draw(word(room, Of.NAME, q), word(room, Of.EVENT, q), Draw.FREE);
+    if (prepare(m, rays + <usize>n * RAY_BYTES, q, x, y, z, dx, dy, dz, far, name)) n++;
+  }
+
+  trackCollisions(s, rays, n, at(room, Of.MET, 0));
+}
+
+/** Copies a path's state to an earlier place. */
+// @ts-ignore: decorator
+@inline
+function move(room: usize, from: i32, to: i32): void {
+  if (from == to) return;
+  for (let n = 0; n <= <i32>Of.SURFACE; n++)
+    store<u32>(
+      room + <usize>n * ROOM + ((<usize>to) << 2),
+      load<u32>(room + <usize>n * ROOM + ((<usize>from) << 2)),
+    );
+}
+
+/**
+ * What happens to each path where it has come to: it scatters in the medium or on a surface, goes on where
+ * the collision took nothing, or ends. @returns how many are left, those before the others
+ */
+function events(s: Scene, room: usize, count: i32): i32 {
+  let to = 0;
+  for (let q = 0; q < count; q++) {
+    const met = get(room, Of.MET, q);
+    const goes = met >= 0 ? collide(s, room, q, met) : arrive(s, room, q);
+    if (!goes) continue;
+    move(room, q, to);
+    to++;
+  }
+
+  return to;
+}
+
+/** A collision in the medium. @returns whether the path goes on */
+function collide(s: Scene, room: usize, q: i32, met: f32): bool {
+  const m = changetype<Medium>(s.medium);
+  const x = get(room, Of.X, q) + met * get(room, Of.DX, q);
+  const y = get(room, Of.Y, q) + met * get(room, Of.DY, q);
+  const z = get(room, Of.Z, q) + met * get(room, Of.DZ, q);
+  let sr = s.scatters0R;
+  let sg = s.scatters0G;
+  let sb = s.scatters0B;
+  let er = s.takes0R;
+  let eg = s.takes0G;
+  let eb = s.takes0B;
+  if (m.tint) {
+    const i = <i32>x;
+    const j = <i32>y;
+    const k = <i32>z;
+    const c = tintAt(m, (<usize>(k * m.plane + j * m.row + i)) << 2, x - <f32>i, y - <f32>j, z - <f32>k);
+    const cr = f32x4.extract_lane(c, 0);
+    const cg = f32x4.extract_lane(c, 1);
+    const cb = f32x4.extract_lane(c, 2);
+    sr += cr * s.scatters1R;
+    sg += cg * s.scatters1G;
+    sb += cb * s.scatters1B;
+    er += cr * s.takes1R;
+    eg += cg * s.takes1G;
+    eb += cb * s.takes1B;
+  }
+
+  put(room, Of.X, q, x);
+  put(room, Of.Y, q, y);
+  put(room, Of.Z, q, z);
+  const tr = get(room, Of.TR, q);
+  const tg = get(room, Of.TG, q);
+  const tb = get(room, Of.TB, q);
+  const event = word(room, Of.EVENT, q) + 1;
+  putWord(room, Of.EVENT, q, event);
+  put(room, Of.NX, q, 0);
+  put(room, Of.NY, q, 0);
+  put(room, Of.NZ, q, 0);
+  if (s.chromatic) {
+    // what is not taken goes on; which of both happens is drawn by what they weigh
+    const scatters = tr * sr + tg * sg + tb * sb;
+    const passes = tr * max<f32>(0, 1 - er) + tg * max<f32>(0, 1 - eg) + tb * max<f32>(0, 1 - eb);
+    const all = scatters + passes;
+    if (all <= 0 || event > MOST_EVENTS) {
+      finish(s, room, q, 1);
+      return false;
+    }
+
+    const chance = scatters / all;
+    if (unit(draw(word(room, Of.NAME, q), event, Draw.EVENT)) >= chance) {
+      const scale: f32 = 1 / (1 - chance);
+      put(room, Of.TR, q, tr * max<f32>(0, 1 - er) * scale);
+      put(room, Of.TG, q, tg * max<f32>(0, 1 - eg) * scale);
+      put(room, Of.TB, q, tb * max<f32>(0, 1 - eb) * scale);
+      // marked as one that only passes
+      putWord(room, Of.SURFACE, q, PASSES);
+      return true;
+    }
+
+    const scale: f32 = 1 / chance;
+    sr *= scale;
+    sg *= scale;
+    sb *= scale;
+  }
+
+  const vertex = word(room, Of.VERTEX, q) + 1;
+  if (vertex > s.bounces + 1) {
+    finish(s, room, q, 1);
+    return false;
+  }
+
+  put(room, Of.TR, q, tr * sr);
+  put(room, Of.TG, q, tg * sg);
+  put(room, Of.TB, q, tb * sb);
+  putWord(room, Of.VERTEX, q, vertex);
+  putWord(room, Of.STOPPED, q, 1);
+  putWord(room, Of.SURFACE, q, SCATTERS);
+  return true;
+}
+
+/** In place of a surface's number. */
+const SCATTERS: i32 = -2;
+const PASSES: i32 = -3;
+
+/** A path that meets a surface, or leaves. @returns whether it goes on */
+function arrive(s: Scene, room: usize, q: i32): bool {
+  const tr = get(room, Of.TR, q);
+  const tg = get(room, Of.TG, q);
+  const tb = get(room, Of.TB, q);
+  const vertex = word(room, Of.VERTEX, q);
+  const stopped = word(room, Of.STOPPED, q);
+  const hit = s.surfaceCount > 0 ? word(room, Of.SURFACE, q) : -1;
+  // what the eye sees through the medium counts as not there
+  const clear: f32 = stopped ? 1 : 1 - (tr + tg + tb) / 3;
+  if (hit < 0) {
+    if (vertex > 0) {
+      put(room, Of.LR, q, get(room, Of.LR, q) + tr * s.skyR);
+      put(room, Of.LG, q, get(room, Of.LG, q) + tg * s.skyG);
+      put(room, Of.LB, q, get(room, Of.LB, q) + tb * s.skyB);
+    }
+
+    finish(s, room, q, clear);
+    return false;
+  }
+
+  const S = changetype<Surface>(s.surfaces + <usize>hit * offsetof<Surface>());
+  if (vertex == 0 && S.seen == SurfaceSeen.HELD_OUT) {
+    finish(s, room, q, clear);
+    return false;
+  }
+
+  put(room, Of.LR, q, get(room, Of.LR, q) + tr * S.glowR);
+  put(room, Of.LG, q, get(room, Of.LG, q) + tg * S.glowG);
+  put(room, Of.LB, q, get(room, Of.LB, q) + tb * S.glowB);
+  const event = word(room, Of.EVENT, q) + 1;
+  if (vertex > s.bounces || event > MOST_EVENTS || (S.red <= 0 && S.green <= 0 && S.blue <= 0)) {
+    finish(s, room, q, 1);
+    return false;
+  }
+
+  const far = get(room, Of.LIMIT, q);
+  const off = OFF;
+  put(room, Of.X, q, get(room, Of.X, q) + far * get(room, Of.DX, q) + off * get(room, Of.NX, q));
+  put(room, Of.Y, q, get(room, Of.Y, q) + far * get(room, Of.DY, q) + off * get(room, Of.NY, q));
+  put(room, Of.Z, q, get(room, Of.Z, q) + far * get(room, Of.DZ, q) + off * get(room, Of.NZ, q));
+  put(room, Of.TR, q, tr * S.red);
+  put(room, Of.TG, q, tg * S.green);
+  put(room, Of.TB, q, tb * S.blue);
+  putWord(room, Of.EVENT, q, event);
+  putWord(room, Of.VERTEX, q, vertex + 1);
+  putWord(room, Of.STOPPED, q, 1);
+  putWord(room, Of.SURFACE, q, SCATTERS);
+  return true;
+}
+
+/** Adds what one lamp gives at the places where paths have scattered. */
+function gather(s: Scene, room: usize, rays: usize, count: i32, lamp: i32): void {
+  const m = changetype<Medium>(s.medium);
+  const l = changetype<Lamp>(s.lamps + <usize>lamp * offsetof<Lamp>());
+  let n = 0;
+  for (let q = 0; q < count; q++) {
+    put(room, Of.GR, q, 0);
+    put(room, Of.GG, q, 0);
+    put(room, Of.GB, q, 0);
+    put(room, Of.PR, q, 1);
+    put(room, Of.PG, q, 1);
+    put(room, Of.PB, q, 1);
+    if (word(room, Of.SURFACE, q) != SCATTERS) continue;
+    const name = <u32>word(room, Of.NAME, q);
+    const first = draw(name, word(room, Of.EVENT, q), Draw.LAMP + ((<u32>lamp) << 8));
+    const second = again(first);
+    let u = unit(first);
+    const v = unit(second);
+    const x = get(room, Of.X, q);
+    const y = get(room, Of.Y, q);
+    const z = get(room, Of.Z, q);
+    let tx = l.aimX;
+    let ty = l.aimY;
+    let tz = l.aimZ;
+    let a: f32;
+    let b: f32;
+    if (l.kind == LampKind.RECTANGLE) {
+      a = 2 * u - 1;
+      b = 2 * v - 1;
+    } else {
+      // even on a disc; a point lamp of some size is a ball that is seen as one
+      u = sqrt<f32>(u);
+      a = u * turnCosine(v);
+      b = u * turnCosine(v + 0.75);
+    }
+
+    let square: f32 = 1;
+    let far = FAR;
+    if (l.kind == LampKind.SUN) {
+      tx += a * l.uX + b * l.vX;
+      ty += a * l.uY + b * l.vY;
+      tz += a * l.uZ + b * l.vZ;
+      const one: f32 = 1 / sqrt<f32>(tx * tx + ty * ty + tz * tz);
+      tx *= one;
+      ty *= one;
+      tz *= one;
+    } else {
+      tx = l.x + a * l.uX + b * l.vX - x;
+      ty = l.y + a * l.uY + b * l.vY - y;
+      tz = l.z + a * l.uZ + b * l.vZ - z;
+      square = tx * tx + ty * ty + tz * tz;
+      far = sqrt<f32>(max<f32>(square, 1e-8));
+      const one: f32 = 1 / far;
+      tx *= one;
+      ty *= one;
+      tz *= one;
+    }
+
+    const nx = get(room, Of.NX, q);
+    const ny = get(room, Of.NY, q);
+    const nz = get(room, Of.NZ, q);
+    let given = lampFalls(l, tx, ty, tz, square) * <f32>0.0795774715459477;
+    if (nx != 0 || ny != 0 || nz != 0) given *= 4 * max<f32>(0, nx * tx + ny * ty + nz * tz);
+    else given *= phaseOf(s, get(room, Of.DX, q) * tx + get(room, Of.DY, q) * ty + get(room, Of.DZ, q) * tz);
+    if (given <= 0) continue;
+    if (l.shadows && s.surfaceCount > 0 && isHeldBack(s.surfaces, s.surfaceCount, x, y, z, tx, ty, tz, far))
+      continue;
+    put(room, Of.GR, q, given * l.red);
+    put(room, Of.GG, q, given * l.green);
+    put(room, Of.GB, q, given * l.blue);
+    if (prepare(m, rays + <usize>n * RAY_BYTES, q, x, y, z, tx, ty, tz, far, mix(first ^ 0x51ed270b))) n++;
+  }
+
+  const through = at(room, Of.PR, 0);
+  if (s.chromatic) trackColours(s, rays, n, through, at(room, Of.PG, 0), at(room, Of.PB, 0));
+  else trackThrough(s, rays, n, through);
+  for (let q = 0; q < count; q++) {
+    const r = get(room, Of.PR, q);
+    const g = s.chromatic ? get(room, Of.PG, q) : r;
+    const b = s.chromatic ? get(room, Of.PB, q) : r;
+    put(room, Of.LR, q, get(room, Of.LR, q) + get(room, Of.TR, q) * get(room, Of.GR, q) * r);
+    put(room, Of.LG, q, get(room, Of.LG, q) + get(room, Of.TG, q) * get(room, Of.GG, q) * g);
+    put(room, Of.LB, q, get(room, Of.LB, q) + get(room, Of.TB, q) * get(room, Of.GB, q) * b);
+  }
+}
+
+/** Gives paths their next direction; those that carry little end by chance, the others then carry more. */
+function goOn(s: Scene, room: usize, count: i32): i32 {
+  const isSky = s.skyR > 0 || s.skyG > 0 || s.skyB > 0 || s.surfaceCount > 0;
+  let to = 0;
+  for (let q = 0; q < count; q++) {
+    if (word(room, Of.SURFACE, q) == PASSES) {
+      move(room, q, to++);
+      continue;
+    }
+
+    const vertex = word(room, Of.VERTEX, q);
+    if (vertex > s.bounces && !isSky) {
+      finish(s, room, q, 1);
+      continue;
+    }
+
+    const name = word(room, Of.NAME, q);
+    const event = word(room, Of.EVENT, q);
+    const tr = get(room, Of.TR, q);
+    const tg = get(room, Of.TG, q);
+    const tb = get(room, Of.TB, q);
+    const first = draw(name, event, Draw.KEEP);
+    const second = again(first);
+    const third = again(second);
+    const keep = min<f32>(1, 4 * max<f32>(tr, max<f32>(tg, tb)));
+    if (unit(first) >= keep) {
+      finish(s, room, q, 1);
+      continue;
+    }
+
+    if (keep < 1) {
+      put(room, Of.TR, q, tr / keep);
+      put(room, Of.TG, q, tg / keep);
+      put(room, Of.TB, q, tb / keep);
+    }
+
+    const nx = get(room, Of.NX, q);
+    const ny = get(room, Of.NY, q);
+    const nz = get(room, Of.NZ, q);
+    const isSurface = nx != 0 || ny != 0 || nz != 0;
+    // about the way of travel, or about the normal evenly by its cosine
+    const dx = isSurface ? nx : get(room, Of.DX, q);
+    const dy = isSurface ? ny : get(room, Of.DY, q);
+    const dz = isSurface ? nz : get(room, Of.DZ, q);
+    const u = unit(second);
+    const cosine = isSurface ? sqrt<f32>(1 - u) : phaseCosine(s, u, unit(again(third)));
+    const sine = sqrt<f32>(max<f32>(0, 1 - cosine * cosine));
+    const v = unit(third);
+    const c1 = sine * turnCosine(v);
+    const c2 = sine * turnCosine(v + 0.75);
+    // a frame about the direction (Duff et al. 2017)
+    const sign: f32 = dz < 0 ? -1 : 1;
+    const a: f32 = -1 / (sign + dz);
+    const b = dx * dy * a;
+    const ox = (<f32>1 + sign * dx * dx * a) * c1 + b * c2 + dx * cosine;
+    const oy = sign * b * c1 + (sign + dy * dy * a) * c2 + dy * cosine;
+    const oz = -sign * dx * c1 - dy * c2 + dz * cosine;
+    const scale: f32 = 1 / sqrt<f32>(ox * ox + oy * oy + oz * oz);
+    put(room, Of.DX, q, ox * scale);
+    put(room, Of.DY, q, oy * scale);
+    put(room, Of.DZ, q, oz * scale);
+    move(room, q, to++);
+  }
+
+  return to;
+}

@@ -1,0 +1,189 @@
+// What a picture is made from, as the kernels read it: camera, medium's colours, lamps, environment, samples.
+// Places are a Medium's, counted in cells; directions are unit vectors unless they say otherwise.
+import { mix, named } from './lanes';
+
+/** What a lamp is. */
+export const enum LampKind {
+  SUN = 0,
+  POINT = 1,
+  SPOT = 2,
+  RECTANGLE = 3,
+  DISC = 4,
+}
+
+
+@unmanaged
+export class Lamp {
+  kind: i32;
+  /** Whether what stands in its way holds it back; the medium always does, by the scene's shadow strength. */
+  shadows: i32;
+  /** Middle, in cells; a sun has none. */
+  x: f32;
+  y: f32;
+  z: f32;
+  /** Toward a sun; the way in which any other shines. */
+  aimX: f32;
+  aimY: f32;
+  aimZ: f32;
+  /** Half its extent along two directions across, in cells; of a sun the tangent of its angular radius. */
+  uX: f32;
+  uY: f32;
+  uZ: f32;
+  vX: f32;
+  vY: f32;
+  vZ: f32;
+  /** Irradiance square to it: of a sun anywhere, of the others at one cell's distance along its aim. */
+  red: f32;
+  green: f32;
+  blue: f32;
+  /** Cosines of a spot's half-angle, and of where it begins to fade. */
+  cosineEnd: f32;
+  cosineFull: f32;
+  /** Quick pictures: transmittance toward it at every second value, floats; see marchLamp. */
+  lit: usize;
+}
+
+
+@unmanaged
+export class Scene {
+  /** A Medium. */
+  medium: usize;
+  /** The eye, and the direction of pixel (0, 0) and its change along x and y, not normalised. */
+  eyeX: f32;
+  eyeY: f32;
+  eyeZ: f32;
+  cornerX: f32;
+  cornerY: f32;
+  cornerZ: f32;
+  acrossX: f32;
+  acrossY: f32;
+  acrossZ: f32;
+  downX: f32;
+  downY: f32;
+  downZ: f32;
+  /** Pixels across and down; the part of them that is rendered, from and behind the last. */
+  width: i32;
+  height: i32;
+  fromX: i32;
+  fromY: i32;
+  endX: i32;
+  endY: i32;
+  /** Metres of a cell. */
+  metre: f32;
+  /**
+   * Of what the extinction takes, by channel: the part that it takes of the channel, and the part that is
+   * scattered on; each at colour 0, and what colour 1 adds.
+   */
+  takes0R: f32;
+  takes0G: f32;
+  takes0B: f32;
+  takes1R: f32;
+  takes1G: f32;
+  takes1B: f32;
+  scatters0R: f32;
+  scatters0G: f32;
+  scatters0B: f32;
+  scatters1R: f32;
+  scatters1G: f32;
+  scatters1B: f32;
+  /** Whether extinction differs by channel. */
+  chromatic: i32;
+  /** Phase function: asymmetries of two lobes and the second one's part. */
+  forward: f32;
+  backward: f32;
+  backPart: f32;
+  /** Extinction toward lamps against that toward the eye. */
+  shadow: f32;
+  /** Toward the first sun (quick pictures), and 4π times the radiance that it gives an even scatterer. */
+  toSunX: f32;
+  toSunY: f32;
+  toSunZ: f32;
+  sunR: f32;
+  sunG: f32;
+  sunB: f32;
+  /** Radiance of the environment, from everywhere. */
+  skyR: f32;
+  skyG: f32;
+  skyB: f32;
+  lamps: usize;
+  lampCount: i32;
+  /** How many stand there, those without a light of their own in quick pictures too. */
+  allLamps: i32;
+  /** Quick pictures: cells from sample to sample, and orders of scattering after the first. */
+  step: f32;
+  octaves: i32;
+  /**
+   * True pictures: the samples of this run, scatterings after the first, whether samples spread in a pixel.
+   */
+  firstSample: i32;
+  samples: i32;
+  bounces: i32;
+  spread: i32;
+  seed: u32;
+  /** A float a pixel: how far it sees before something solid stands there, cells; 0: nothing stands. */
+  limits: usize;
+  image: usize;
+  /** Surfaces of the scene and how many. */
+  surfaces: usize;
+  surfaceCount: i32;
+  rooms: usize;
+  roomBytes: i32;
+}
+
+/** Pixels along a side of what a worker takes at a time. */
+export const TILE: i32 = 32;
+
+// @ts-ignore: decorator
+@inline
+export function tilesAcross(s: Scene): i32 {
+  return (s.endX - s.fromX + TILE - 1) / TILE;
+}
+
+// @ts-ignore: decorator
+@inline
+export function lobe(g: f32, cosine: f32): f32 {
+  const b: f32 = 1 + g * g - 2 * g * cosine;
+  return (1 - g * g) / (b * sqrt<f32>(b));
+}
+
+/** 4π times the phase function; cosine between the ways of travel. */
+// @ts-ignore: decorator
+@inline
+export function phaseOf(s: Scene, cosine: f32): f32 {
+  const first = lobe(s.forward, cosine);
+  return s.backPart > 0 ? first + s.backPart * (lobe(s.backward, cosine) - first) : first;
+}
+
+/** A cosine by the phase function, from two numbers that are even in (0, 1). */
+// @ts-ignore: decorator
+@inline
+export function phaseCosine(s: Scene, u: f32, which: f32): f32 {
+  const g = which < s.backPart ? s.backward : s.forward;
+  if (abs(g) < 1e-3) return 1 - 2 * u;
+  const square: f32 = g * g;
+  const k: f32 = (<f32>1 - square) / (<f32>1 - g + <f32>2 * g * u);
+  return max<f32>(-1, min<f32>(1, (<f32>1 + square - k * k) / (<f32>2 * g)));
+}
+
+/** Draws: parts of a name, see lanes.ts. */
+export const enum Draw {
+  LENS = 1,
+  FREE = 2,
+  LAMP = 3,
+  EVENT = 4,
+  KEEP = 5,
+  ENTER = 6,
+}
+
+/** A word for a path's vertex. */
+// @ts-ignore: decorator
+@inline
+export function draw(path: u32, vertex: i32, what: u32): u32 {
+  return named(path, <u32>vertex, what);
+}
+
+// @ts-ignore: decorator
+@inline
+export function again(word: u32): u32 {
+  return mix(word + 0x9e3779b9);
+}
