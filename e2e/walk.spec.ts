@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
-import { changed, frame, type, view } from './kit';
+import { changed, choose, frame, type, view } from './kit';
 
 /** Scrubs to a frame of the reel by keyboard. */
 async function scrub(page: Page, to: 'Home' | 'End'): Promise<void> {
@@ -72,25 +72,60 @@ test('from the first visit to a package that the reference tools read', async ({
   await page.getByRole('button', { name: 'Pause' }).click();
   await scrub(page, 'End');
 
-  // Light: a small picture of the last frame with medium in it.
+  // Light: the window is the render; a light more is another picture, held against the one before.
   await page.getByRole('link', { name: 'Light' }).click();
   await type(page, 'Camera, width', '320');
   await type(page, 'Camera, height', '180');
+  const picture = page.getByRole('img', { name: 'The picture, quick' });
+  await expect(picture).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Snapshot' }).click();
+  await page.getByRole('button', { name: 'Add a light' }).click();
+  await page.getByRole('menuitem', { name: /^Spot/ }).click();
+  await expect(page.getByRole('button', { name: 'Unfold Spot' })).toBeVisible();
+  await page.getByRole('button', { name: 'Snapshot 1', exact: true }).click();
+  await expect(page.getByRole('list', { name: 'What changed since' })).toContainText('Spot');
+  await page.getByRole('button', { name: 'Take back its look' }).click();
+  await expect(page.getByRole('button', { name: 'Unfold Spot' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Snapshot 1', exact: true }).click();
+  await choose(page, /Quality, estimator/, 'true');
+  await type(page, 'Quality, samples', '8');
+  await expect(page.getByText(/true, 8 of 8 samples, noise [\d.]+, done/)).toBeVisible({ timeout: 60_000 });
+
+  // The file is the same picture.
   await page.getByRole('button', { name: 'Render frame 20' }).click();
-  const rendered = page.getByRole('img', { name: 'Rendered frame 20' });
-  await expect(rendered).toBeVisible({ timeout: 60_000 });
-  const opaque = await rendered.evaluate(async (img: HTMLImageElement) => {
-    await img.decode();
-    const canvas = new OffscreenCanvas(img.naturalWidth, img.naturalHeight);
-    const context = canvas.getContext('2d')!;
-    context.drawImage(img, 0, 0);
-    const { data } = context.getImageData(0, 0, canvas.width, canvas.height);
-    let n = 0;
-    for (let p = 3; p < data.length; p += 4) if (data[p] > 40) n++;
-    return { n, width: canvas.width };
+  await expect(page.getByText('frame 20 · 320 × 180')).toBeVisible();
+  const shotId = /shots\/(\d+)/.exec(page.url())![1];
+  const renderState = async (): Promise<string | undefined> => {
+    const shot = (await (await page.request.get(`/api/shots/${shotId}`)).json()) as {
+      renders: { job: { state: string } | null }[];
+    };
+    return shot.renders.at(-1)?.job?.state;
+  };
+
+  await expect.poll(renderState, { timeout: 60_000 }).toBe('done');
+  const file = await page.evaluate(async () => {
+    const path = location.pathname.split('/')[2];
+    const shot = (await (await fetch(`/api/shots/${path}`)).json()) as { renders: { id: number }[] };
+    const response = await fetch(`/api/renders/${shot.renders.at(-1)!.id}/frames/20/png`);
+    const image = await createImageBitmap(await response.blob(), { premultiplyAlpha: 'none' });
+    const context = new OffscreenCanvas(image.width, image.height).getContext('2d')!;
+    context.drawImage(image, 0, 0);
+    const made = context.getImageData(0, 0, image.width, image.height).data;
+    const shown = document.querySelector<HTMLCanvasElement>('canvas[aria-label^="The picture"]')!;
+    const live = shown.getContext('2d')!.getImageData(0, 0, shown.width, shown.height).data;
+    let opaque = 0;
+    let far = 0;
+    for (let n = 0; n < made.length; n += 4) {
+      if (made[n + 3] > 40) opaque++;
+      // where it covers all, what is shown is what stands in the file
+      if (made[n + 3] > 250) far = Math.max(far, Math.abs(made[n] - live[n]));
+    }
+
+    return { width: image.width, opaque, far };
   });
-  expect(opaque.width).toBe(320);
-  expect(opaque.n).toBeGreaterThan(300);
+  expect(file.width).toBe(320);
+  expect(file.opaque).toBeGreaterThan(300);
+  expect(file.far).toBeLessThan(6);
 
   // Combine: over the plate.
   await page.getByRole('link', { name: 'Combine' }).click();

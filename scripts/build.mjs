@@ -95,6 +95,12 @@ const TARGETS = [
     make: () => bundle('packages/core/src/io/node/thread-worker.ts', 'packages/core/build/thread-worker.cjs'),
   },
   {
+    name: 'pictures',
+    inputs: [...core, 'packages/core/test/rendering-report.ts', 'packages/core/test/transport.ts'],
+    output: 'packages/core/build/pictures.cjs',
+    make: () => bundle('packages/core/test/rendering-report.ts', 'packages/core/build/pictures.cjs'),
+  },
+  {
     name: 'physics',
     inputs: [...core, 'packages/core/test/physics'],
     output: 'packages/core/build/physics.cjs',

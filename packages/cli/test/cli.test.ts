@@ -63,6 +63,25 @@ test('bake, info, render and combine make whole files that say what they are', (
     JSON.stringify({ camera: { eye: [0, 0.5, 4], target: [0, 0.4, 0], width: 80, height: 60 } }),
   );
   expect(run('render', 'cache', '--out', 'pictures', '--look', 'look.json', '--frames', '4').code).toBe(0);
+  // a true picture of a region; what is there is not made again
+  const more = run(
+    'render',
+    'cache',
+    '--out',
+    'true',
+    '--look',
+    'look.json',
+    '--frames',
+    '3-4',
+    '--samples',
+    '2',
+  );
+  expect(more.code).toBe(0);
+  rmSync(join(folder, 'true/tiny_puff.0003.png'));
+  const resumed = ['--mode', 'true', '--region', '10,10,40,30', '--resume', '--json'];
+  const again = run('render', 'cache', '--out', 'true', '--look', 'look.json', '--frames', '3-4', ...resumed);
+  expect(again.out).toMatch(/"frame":3/);
+  expect(again.out).not.toMatch(/"frame":4/);
   expect(run('combine', 'pictures', '--out', 'combined', '--plate', 'pictures/tiny_puff.0004.png').code).toBe(
     0,
   );
@@ -114,6 +133,12 @@ describe('bad input: not 0, one message with the file and the place, nothing lef
     [['info', 'text.vdb'], /text\.vdb: This is not an OpenVDB file/],
     [['info', 'none.vdb'], /none\.vdb: cannot be read \(ENOENT\)/],
     [['render', 'nowhere', '--out', 'x'], /nowhere: cannot be read/],
+    [
+      ['render', 'nowhere', '--out', 'x', '--region', '0,0,9000,5'],
+      /--region must be left,top,right,bottom within/,
+    ],
+    [['render', 'nowhere', '--out', 'x', '--samples', 'many'], /quality.samples/],
+    [['render', 'nowhere', '--out', 'x', '--noise', '-1'], /--noise must be above 0/],
     [['combine', '.', '--out', 'x'], /holds no sequence of \.exr/],
     [['recipe', '--example', 'fog'], /no example called fog/],
     [['bench', 'everything'], /bench knows/],

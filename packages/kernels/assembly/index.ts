@@ -22,5 +22,5 @@ export * from './measure';
 export * from './refine';
 export { toExtinction, topsOfBlocks, markAhead, markNeeded } from './medium';
 export { sweepLight, sweepNothing, turnOver, packLight } from './light-volume';
-export { marchTiles, marchLamp, surfaceLimits, shadeSurfaces } from './march';
+export { marchTiles, marchLamp, holdBackSun, surfaceLimits, shadeSurfaces } from './march';
 export { tracePaths, roomOfPaths } from './path';

@@ -733,6 +733,8 @@ function keep(
   store<f32>(to, passG, 32);
 }
 
+/** An optical depth that lets nothing through. */
+const DARK: f32 = 40;
 /** Cells from sample to sample toward a lamp. */
 const LAMP_STEP: f32 = 1.5;
 
@@ -830,6 +832,8 @@ function depthTo(s: Scene, l: Lamp, a: f32, b: f32, x: f32, y: f32, z: f32): f32
     0,
     max<f32>(enters(x, tx, m.nx), max<f32>(enters(y, ty, m.ny), enters(z, tz, m.nz))),
   );
+  if (l.shadows && s.surfaceCount > 0 && isHeldBack(s.surfaces, s.surfaceCount, x, y, z, tx, ty, tz, far))
+    return DARK;
   far = min(far, min(leaves(x, tx, m.nx), min(leaves(y, ty, m.ny), leaves(z, tz, m.nz))));
   if (before >= far) return 0;
   let depth: f32 = 0;
@@ -888,6 +892,26 @@ export function extinctionAt(m: Medium, x: f32, y: f32, z: f32): f32 {
   const a = f32x4.extract_lane(f, 0) + (x - <f32>i) * (f32x4.extract_lane(f, 1) - f32x4.extract_lane(f, 0));
   const b = f32x4.extract_lane(f, 2) + (x - <f32>i) * (f32x4.extract_lane(f, 3) - f32x4.extract_lane(f, 2));
   return a + (y - <f32>j) * (b - a);
+}
+
+/**
+ * Takes the sun's part away from where solids hold it back, for the planes k0..k1 of values with the ring.
+ */
+export function holdBackSun(scene: usize, k0: i32, k1: i32): void {
+  const s = changetype<Scene>(scene);
+  const m = changetype<Medium>(s.medium);
+  const eights = m.row >> 3;
+  for (let k = k0; k < k1; k++)
+    for (let j = 0; j < m.ny + 2; j++)
+      for (let i = 0; i < m.nx + 2; i++) {
+        if (!load<u8>(m.needed + <usize>((k * (m.ny + 2) + j) * eights + (i >> 3)))) continue;
+        if (
+          !isHeldBack(s.surfaces, s.surfaceCount, <f32>i, <f32>j, <f32>k, s.toSunX, s.toSunY, s.toSunZ, 1e9)
+        )
+          continue;
+        const p = m.light + ((<usize>(k * m.plane + j * m.row + i)) << 2);
+        store<u32>(p, load<u32>(p) & 0xffff0000);
+      }
 }
 
 /** Where solids stand before the medium: the rows k0..k1 of the scene's part. */
@@ -976,7 +1000,6 @@ function lightOn(s: Scene, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32): v
 
     const cosine = nx * tx + ny * ty + nz * tz;
     if (cosine <= 0) continue;
-    if (l.shadows && isHeldBack(s.surfaces, s.surfaceCount, x, y, z, tx, ty, tz, far)) continue;
     const given =
       cosine * lampFalls(l, tx, ty, tz, square) * <f32>0.3183098861837907 * passToward(s, l, x, y, z);
     sum = mad4(f32x4(l.red, l.green, l.blue, 0), f32x4.splat(given), sum);

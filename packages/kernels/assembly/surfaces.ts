@@ -1,7 +1,7 @@
 // What is solid in a picture: shapes met by sphere tracing (Hart 1996) of the distances that the run has too,
 // and meshes met triangle by triangle (Möller & Trumbore 1997) through a tree of boxes. Places are a
 // Medium's.
-import { ownDistance, ownX, ownY, ownZ, Shape } from './shape';
+import { ownDistance, ownX, ownY, ownZ, Shape, ShapeKind } from './shape';
 
 /** How the eye sees a surface; to lamps and to the medium it is there in any case. */
 export const enum SurfaceSeen {
@@ -38,7 +38,7 @@ const TRIANGLE_BYTES: usize = 36;
 const NEAR: f32 = 0.002;
 export const OFF: f32 = 0.01;
 const MOST_STEPS: i32 = 256;
-const FARTHEST: f32 = 1e5;
+const FARTHEST: f32 = 1e7;
 
 /** The normal where a ray was met last, unit length, against the ray. */
 export let normalX: f32 = 0;
@@ -47,11 +47,102 @@ export let normalZ: f32 = 0;
 /** The triangle that was met last. */
 let met: usize = 0;
 
+/**
+ * Where a ray enters and leaves a shape without dents; it does not meet it where `leaves` is before `enters`.
+ */
+let enters: f32 = 0;
+let leaves: f32 = 0;
+
+/** Narrows the stretch of a ray to a slab about the origin. */
 // @ts-ignore: decorator
 @inline
+function slab(o: f32, d: f32, half: f32): void {
+  const i = inverseOf(d);
+  const a = (-half - o) * i;
+  const b = (half - o) * i;
+  enters = max<f32>(enters, min<f32>(a, b));
+  leaves = min<f32>(leaves, max<f32>(a, b));
+}
+
+/** Narrows it to where a · t² + 2 b · t + c ≤ 0. */
+// @ts-ignore: decorator
+@inline
+function round(a: f64, b: f64, c: f64): void {
+  if (a < 1e-12) {
+    if (c > 0) leaves = -1;
+    return;
+  }
+
+  const square = b * b - a * c;
+  if (square < 0) {
+    leaves = -1;
+    return;
+  }
+
+  const root = Math.sqrt(square);
+  enters = max<f32>(enters, <f32>((-b - root) / a));
+  leaves = min<f32>(leaves, <f32>((-b + root) / a));
+}
+
+/** Whether a shape is met by a formula; sets where. */
+function isPlain(S: Shape, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32): bool {
+  enters = -FARTHEST;
+  leaves = FARTHEST;
+  const grow = S.grow;
+  if (S.kind == ShapeKind.SPHERE) {
+    const r = S.hx + grow;
+    const far = <f64>x * x + <f64>y * y + <f64>z * z;
+    round(
+      <f64>dx * dx + <f64>dy * dy + <f64>dz * dz,
+      <f64>x * dx + <f64>y * dy + <f64>z * dz,
+      far - <f64>r * r,
+    );
+    return true;
+  }
+
+  if (S.kind == ShapeKind.GROUND) {
+    const t = (grow - y) * inverseOf(dy);
+    if (dy < 0) enters = t;
+    else leaves = t;
+    return true;
+  }
+
+  if (grow != 0) return false;
+  if (S.kind == ShapeKind.BOX) {
+    slab(x, dx, S.hx);
+    slab(y, dy, S.hy);
+    slab(z, dz, S.hz);
+    return true;
+  }
+
+  if (S.kind != ShapeKind.CYLINDER) return false;
+  slab(y, dy, S.hy);
+  round(<f64>dx * dx + <f64>dz * dz, <f64>x * dx + <f64>z * dz, <f64>x * x + <f64>z * z - <f64>S.hx * S.hx);
+  return true;
+}
+
+/**
+ * How far a ray goes to a shape; `far` where it does not meet it before. From within a solid it goes nowhere.
+ */
+function toShape(S: Shape, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, far: f32): f32 {
+  if (!isPlain(S, x, y, z, dx, dy, dz)) return traced(S, x, y, z, dx, dy, dz, far);
+  if (leaves <= enters || leaves <= 0) return far;
+  // a vessel is met on its inner side, which is where the ray leaves what it holds
+  const t = S.facing < 0 ? leaves : max<f32>(0, enters);
+  return t < FARTHEST ? min<f32>(far, t) : far;
+}
+
 function traced(S: Shape, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, far: f32): f32 {
   let t: f32 = 0;
   const most = min(far, FARTHEST);
+  // from outside a vessel its inner side is met only behind where the ray enters it
+  if (S.facing < 0)
+    for (let n = 0; n < MOST_STEPS && t < most; n++) {
+      const d = ownDistance(S, x + t * dx, y + t * dy, z + t * dz);
+      if (d > NEAR) break;
+      t += max<f32>(NEAR, -d);
+    }
+
   for (let n = 0; n < MOST_STEPS && t < most; n++) {
     const d = ownDistance(S, x + t * dx, y + t * dy, z + t * dz);
     if (d < NEAR) return t;
@@ -182,7 +273,7 @@ function toSurface(S: Surface, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32
   const wx = ownX(S, dx, dy, dz);
   const wy = ownY(S, dx, dy, dz);
   const wz = ownZ(S, dx, dy, dz);
-  return S.nodes ? toMesh(S, ox, oy, oz, wx, wy, wz, far, any) : traced(S, ox, oy, oz, wx, wy, wz, far);
+  return S.nodes ? toMesh(S, ox, oy, oz, wx, wy, wz, far, any) : toShape(S, ox, oy, oz, wx, wy, wz, far);
 }
 
 /** Sets the normal where a ray meets a surface. */

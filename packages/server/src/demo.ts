@@ -5,9 +5,7 @@ import { COMBINE } from '@bramblemist/core/combine/combine';
 import { sha256 } from '@bramblemist/core/io/node/files';
 import { readPng } from '@bramblemist/core/io/node/png';
 import type { Matte } from '@bramblemist/core/analysis/measures';
-import { LOOK } from '@bramblemist/core/look/look';
-import { example, triesOf } from '@bramblemist/core/presets/examples';
-import { cameraFor } from '@bramblemist/core/presets/starting-points';
+import { example, exampleLook, triesOf } from '@bramblemist/core/presets/examples';
 import { Asset, Production, Shot, Variant } from './models';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { shelve } from './routes/files';
@@ -66,11 +64,6 @@ const MIST: Matte = {
   ],
 };
 
-/** The weir's camera is that of its plate; the others look at their whole room. */
-function lookOf(name: string, recipe: Recipe): object {
-  return name === 'weir-at-dawn' ? {} : { camera: cameraFor(recipe) };
-}
-
 /** The recipe with its files from the demo folder, which go onto the shelf. */
 async function withFiles(recipe: Recipe, storage: Storage, folder: string, cli: string): Promise<Recipe> {
   const files = [];
@@ -110,7 +103,7 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
         parentId: tried.ofFirst ? firstId : lastId,
         note: tried.note,
         recipe: own,
-        look: LOOK.parse({ name: recipe.name, ...lookOf(name, recipe) }),
+        look: exampleLook(name),
         combine: COMBINE.parse({ name: recipe.name }),
         recipeSha256: recipeHash(own),
       });

@@ -1,6 +1,6 @@
 // Preflight: what of a recipe will go wrong or be without effect, before it is run; and the walk from a
 // source to the picture that names the first link which is missing.
-import type { Look } from '../look/look';
+import { powerOf, skyOf, type Look } from '../look/look';
 import { RECIPE } from '../recipe/recipe';
 import type { Recipe } from '../recipe/types';
 import type { Plan } from '../plan/plan';
@@ -252,6 +252,21 @@ export function whyNothing(plan: Plan, look: Look, frame: number, readings: Read
         'source.',
       part: 'light',
     },
+    readings !== null && {
+      name: 'The look leaves some of it',
+      holds: readings.greatestDensity > look.medium.clip && takesLight(look),
+      says:
+        look.medium.clip > 0 && readings.greatestDensity <= look.medium.clip
+          ? `The look clips density below ${look.medium.clip}, and there is none above. Clip less in Light.`
+          : 'Its medium neither scatters nor swallows light. Give it some of either in Light.',
+      part: 'light',
+    },
+    {
+      name: 'Some light shines',
+      holds: isLit(look) || !scatters(look),
+      says: 'All lights are off or black, and so is the environment. Turn one on in Light.',
+      part: 'light',
+    },
     {
       name: 'The camera looks at the room',
       holds: seesRoom(recipe, look),
@@ -271,6 +286,12 @@ export function whyNothing(plan: Plan, look: Look, frame: number, readings: Read
     });
 }
 
+const takesLight = ({ medium }: Look): boolean =>
+  medium.density > 0 && [...medium.scatter, ...medium.absorb].some((v) => v > 0);
+const scatters = ({ medium }: Look): boolean => medium.scatter.some((v) => v > 0);
+const isLit = (look: Look): boolean =>
+  [skyOf(look), ...look.lights.filter((l) => l.on).map(powerOf)].some((power) => power.some((v) => v > 0));
+
 const isKeyed = (recipe: Recipe, id: string): boolean =>
   recipe.curves.some((c) => c.path === `sources/${id}/density.amount`);
 
@@ -278,8 +299,8 @@ const isKeyed = (recipe: Recipe, id: string): boolean =>
 function seesRoom({ space }: Recipe, { camera }: Look): boolean {
   const ahead = camera.target.map((t, a) => t - camera.eye[a]);
   const long = Math.hypot(...ahead);
-  const wide = 18 / camera.focal;
-  const corner = Math.hypot(wide, (wide * camera.height) / camera.width);
+  const wide = camera.back / 2 / camera.focal;
+  const corner = Math.hypot(wide, (wide * camera.height) / camera.width / camera.squeeze);
   return Array.from({ length: 9 }, (_, n) =>
     space.corner.map((c, a) => c + space.size[a] * (n === 8 ? 0.5 : (n >> a) & 1)),
   ).some((p) => {

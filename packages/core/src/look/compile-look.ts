@@ -3,7 +3,7 @@ import { FileError } from '../files/bytes';
 import type { Triple } from '../math/vector';
 import { valueAt } from '../recipe/profile';
 import { directionOf, frameAbout, keySun, powerOf, skyOf, type LightPart, type Look } from './look';
-import { placeOn, type Solid } from './solids';
+import { groundAt, placeOn, type Solid } from './solids';
 
 /** A density to be seen, and what may colour it: tight values, x fastest, and where they are. */
 export interface Volume {
@@ -82,9 +82,12 @@ export function compileLook(look: Look, volume: Volume, solids: readonly Solid[]
     lamps: lampsOf(look.lights, key, medium),
     sun: keySun(look),
     sky: skyOf(look),
-    solids: solids.filter((s) =>
-      s.isVessel ? look.solids.vessels === 'seen' : look.solids.seen !== 'unseen',
-    ),
+    solids: [
+      ...solids.filter((s) =>
+        s.kind === 'vessel' ? look.solids.vessels === 'seen' : look.solids.seen !== 'unseen',
+      ),
+      ...(look.solids.ground === 'none' ? [] : [groundAt(look.solids.level)]),
+    ],
   };
 }
 

@@ -34,11 +34,11 @@ const MEDIUM = definePart({
   key: 'medium',
   title: 'Medium',
   many: false,
-  keyable: true,
+  keyable: false,
   sentence:
-    'Full density stops {density} of light a metre: of red, green and blue it scatters {scatter.0}, ' +
-    '{scatter.1}, {scatter.2} and swallows {absorb.0}, {absorb.1}, {absorb.2}, leaning forward by ' +
-    '{forward}. Its colour is {colour}.',
+    'Full density stops {density} of light a metre: it scatters {scatter} and swallows {absorb}, leaning ' +
+    'forward by {forward}. Its colour is {colour}[colour=carried|ramp: and acts on {colours}]' +
+    '[colour=ramp:, from {first} to {last} over {channel}].',
   settings: [
     number(
       'density',
@@ -169,12 +169,12 @@ const LIGHTS = definePart({
   key: 'lights',
   title: 'Lights',
   many: true,
-  keyable: true,
+  keyable: false,
   begins: [{ id: 'sun', name: 'Sun' }],
   sentence:
     '{name}: a {kind}[kind=sun: from {heading} at {height}, {angle} wide][kind=point: of radius ' +
     '{radius}][kind=spot: {cone} wide][kind=rectangle: {width} × {length}][kind=disc: of radius {radius}]' +
-    '[tone=kelvin:, {kelvin}], {stops} stops[shadows=false:, without shadows].',
+    '[tone=colour:, {colour}][tone=kelvin:, {kelvin}], {stops} stops[shadows=false:, without shadows].',
   settings: [
     ...nameAndSwitch('Light', 'What it is called.', 'Off: kept in the look, without effect.'),
     choice(
@@ -245,20 +245,25 @@ const SKY = definePart({
   key: 'sky',
   title: 'Environment',
   many: false,
-  keyable: true,
-  sentence: 'All round {stops} stops of {colour.0} {colour.1} {colour.2}.',
+  keyable: false,
+  sentence: 'All round {stops} stops of {colour}.',
   settings: [
     number('stops', 'intensity', '', [-20, 20], -1.5, 'In stops; each doubles.'),
     ...linearColour('colour', 4, [0.62, 0.74, 0.9], 'Linear colour of light from everywhere.'),
   ],
 });
 
+const GROUND: When = { path: 'ground', is: ['seen', 'held-out'] };
+const WALLS: When = { path: 'vessels', is: 'seen' };
+
 const SOLIDS = definePart({
   key: 'solids',
   title: 'Surfaces',
   many: false,
-  keyable: true,
-  sentence: 'Obstacles are {seen}, vessels {vessels}.',
+  keyable: false,
+  sentence:
+    'Obstacles are {seen}, of {colour}; vessels {vessels}[vessels=seen:, of {walls}]; the ground is ' +
+    '{ground}[ground=seen:, of {floor}].',
   settings: [
     choice(
       'seen',
@@ -270,6 +275,7 @@ const SOLIDS = definePart({
       ],
       'Held out: what they hide is missing, for laying over a plate. Seen: they are in the picture, lit.',
     ),
+    ...linearColour('colour', 1, [0.32, 0.3, 0.28], 'Part of light that obstacles scatter.'),
     choice(
       'vessels',
       'vessels',
@@ -279,8 +285,23 @@ const SOLIDS = definePart({
       ],
       'What holds the medium from outside never hides it; its inner side may be seen behind.',
     ),
-    ...linearColour('colour', 1, [0.32, 0.3, 0.28], 'Part of light that they scatter.'),
-    flag('shadows', 'shadows', true, 'Off: they do not hold light back.'),
+    ...linearColour('walls', 1, [0.8, 0.8, 0.8], 'Part of light that a vessel’s inner side scatters.', WALLS),
+    choice(
+      'ground',
+      'ground',
+      [
+        ['none', 'not there'],
+        ['seen', 'seen'],
+        ['held-out', 'held out'],
+      ],
+      'A level ground without an end: shadows and light fall on it.',
+    ),
+    number('level', 'ground level', 'm', [-FAR, FAR], 0, 'Height of the ground.', { when: GROUND }),
+    ...linearColour('floor', 1, [0.2, 0.19, 0.18], 'Part of light that the ground scatters.', {
+      path: 'ground',
+      is: 'seen',
+    }),
+    flag('shadows', 'shadows', true, 'Off: obstacles and ground do not hold light back.'),
   ],
 });
 
@@ -288,7 +309,7 @@ export const CAMERA = definePart({
   key: 'camera',
   title: 'Camera',
   many: false,
-  keyable: true,
+  keyable: false,
   sentence:
     'Camera at {eye.0}, {eye.1}, {eye.2}, looking at {target.0}, {target.1}, {target.2}, {focal} mm on ' +
     '{back} mm; pictures of {width} by {height}.',

@@ -2,17 +2,27 @@
 import type { ThreadPool } from '../grid/thread-pool';
 import { compileLook, type Volume } from './compile-look';
 import type { Look } from './look';
-import { LookRenderer, renderPages, type RenderedFrame } from './renderer';
+import { LookRenderer, renderPages, type PixelBox, type RenderedFrame } from './renderer';
 import type { Solid } from './solids';
 
 export type { Volume } from './compile-look';
 export type { RenderedFrame } from './renderer';
+
+/** Samples between two looks at the noise. */
+const AT_ONCE = 16;
 
 export interface RenderOptions {
   /** Workers in all, the calling one included. */
   readonly threads?: number;
   /** What is solid; see solidsAt. */
   readonly solids?: readonly Solid[];
+  /** The part of the picture that is rendered; the rest stays clear. */
+  readonly region?: PixelBox;
+  /**
+   * True pictures end with fewer samples than the look has once the root mean square of the luminance's
+   * standard error is no more than this.
+   */
+  readonly noise?: number;
 }
 
 /**
@@ -23,16 +33,18 @@ export function renderWith(
   startThreadPool: (pages: number, threads: number) => ThreadPool,
   volume: Volume,
   look: Look,
-  { threads = 1, solids = [] }: RenderOptions = {},
+  { threads = 1, solids = [], region, noise = 0 }: RenderOptions = {},
 ): RenderedFrame {
   const compiled = compileLook(look, volume, solids);
   const threadPool = startThreadPool(renderPages(compiled, threads), threads);
   try {
     const renderer = new LookRenderer(threadPool, compiled);
-    if (look.quality.mode === 'quick') return renderer.march();
-    renderer.trace(look.quality.samples);
+    if (look.quality.mode === 'quick') return renderer.march({ box: region });
+    const { samples } = look.quality;
+    while (renderer.samples < samples && renderer.noise() > noise)
+      renderer.trace(Math.min(noise > 0 ? AT_ONCE : samples, samples - renderer.samples), region);
     // depths are of the medium itself, without any noise
-    return { ...renderer.march({ isLit: false }), rgba: renderer.traced() };
+    return { ...renderer.march({ box: region, isLit: false }), rgba: renderer.traced() };
   } finally {
     threadPool.close();
   }

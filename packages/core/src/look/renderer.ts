@@ -205,6 +205,7 @@ export class LookRenderer {
     this.writeSurfaces();
     const rooms = new Int32Array(threadPool.memory.buffer, this.layout.rooms, MOST_ROOMS);
     rooms.fill(1).fill(0, 0, threadPool.helpers + 1);
+    new Uint8Array(threadPool.memory.buffer, this.layout.sums, this.width * this.height * SUMS * 8).fill(0);
   }
 
   get width(): number {
@@ -242,11 +243,33 @@ export class LookRenderer {
     return this.quickFrame();
   }
 
-  /** Adds so many samples a pixel to the true picture. */
+  /** Adds so many samples a pixel to the true picture, or to a part of it. */
   trace(count: number, box: PixelBox = this.all()): void {
+    this.traceBox(count, box);
+    this.sampled += count;
+  }
+
+  /**
+   * The same in bands of rows, for callers that let others in between: whoever stops half-way starts anew.
+   * @param rows of a band
+   */
+  *traceInBands(count: number, rows: number, { from, end }: PixelBox = this.all()): Generator<void> {
+    for (let y = from[1]; y < end[1]; y += rows) {
+      this.traceBox(count, { from: [from[0], y], end: [end[0], Math.min(end[1], y + rows)] });
+      yield;
+    }
+
+    this.sampled += count;
+  }
+
+  /** A quick picture in bands of rows. */
+  *marchInBands(rows: number): Generator<RenderedFrame> {
+    for (let y = 0; y < this.height; y += rows)
+      yield this.march({ box: { from: [0, y], end: [this.width, Math.min(this.height, y + rows)] } });
+  }
+
+  private traceBox(count: number, box: PixelBox): void {
     const { threadPool, layout } = this;
-    if (this.sampled === 0)
-      new Uint8Array(threadPool.memory.buffer, layout.sums, this.width * this.height * SUMS * 8).fill(0);
     this.writeScene(box, {
       lampCount: this.compiled.lamps.length,
       image: layout.sums,
@@ -254,7 +277,6 @@ export class LookRenderer {
       samples: count,
     });
     threadPool.run('tracePaths', this.tiles(box), 1, { scene: layout.scene });
-    this.sampled += count;
   }
 
   /** The true picture as it is so far: premultiplied linear light. */
@@ -282,6 +304,11 @@ export class LookRenderer {
     }
 
     return Math.sqrt(total / (width * height));
+  }
+
+  /** How far the true picture has come. */
+  reached(): { readonly samples: number; readonly noise: number } {
+    return { samples: this.sampled, noise: this.noise() };
   }
 
   private all(): PixelBox {
@@ -436,8 +463,8 @@ export class LookRenderer {
         count: shape.corners.length,
         flow: 0,
         seen: seenAs(solid, look),
-        shadows: Number(!solid.isVessel && look.solids.shadows),
-        ...named(['red', 'green', 'blue'], look.solids.colour),
+        shadows: Number(solid.kind !== 'vessel' && look.solids.shadows),
+        ...named(['red', 'green', 'blue'], look.solids[COLOURS[solid.kind]]),
         glowR: 0,
         glowG: 0,
         glowB: 0,
@@ -504,6 +531,11 @@ export class LookRenderer {
     if (sun.power.some((p) => p > 0)) {
       this.gather([{ to: sun.toSun, weight: 1 }], 0);
       this.pack(0, false);
+      // the sun of quick pictures casts hard shadows
+      if (keyOf(compiled)?.shadows && layout.surfaces.length > 0) {
+        this.writeScene(this.all(), {});
+        threadPool.run('holdBackSun', layout.box.n[2], 1, { scene: layout.scene });
+      }
     }
 
     // further orders need to know how much of the sky is seen, lit or not
@@ -665,7 +697,10 @@ export class LookRenderer {
   }
 }
 
-function seenAs(solid: Solid, look: Look): number {
-  if (solid.isVessel) return look.solids.vessels === 'seen' ? SurfaceSeen.SEEN : SurfaceSeen.UNSEEN;
-  return look.solids.seen === 'held-out' ? SurfaceSeen.HELD_OUT : SurfaceSeen.SEEN;
+/** Which setting is the colour of a kind of solid. */
+const COLOURS = { obstacle: 'colour', vessel: 'walls', ground: 'floor' } as const;
+
+function seenAs({ kind }: Solid, { solids }: Look): number {
+  const how = { obstacle: solids.seen, vessel: solids.vessels, ground: solids.ground }[kind];
+  return how === 'held-out' ? SurfaceSeen.HELD_OUT : SurfaceSeen.SEEN;
 }

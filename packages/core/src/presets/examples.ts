@@ -1,6 +1,7 @@
 // Whole recipes that ship, a file each with the other tries on it: the starting points of the command line
 // and of the demo production.
 import { CoreError } from '../base/error';
+import { LOOK, type Look } from '../look/look';
 import { parseRecipe } from '../recipe/recipe';
 import type { Recipe } from '../recipe/types';
 import dryingKiln from './examples/drying-kiln.json';
@@ -9,10 +10,12 @@ import quill from './examples/quill.json';
 import sackDrop from './examples/sack-drop.json';
 import warmPlume from './examples/warm-plume.json';
 import weirAtDawn from './examples/weir-at-dawn.json';
-import { startFrom, STARTING_POINTS } from './starting-points';
+import { cameraFor, startFrom, STARTING_POINTS } from './starting-points';
 
 interface ExampleFile {
   readonly recipe: object;
+  /** How it is lit and seen; left out: by the look that everything begins with. */
+  readonly look?: object;
   /**
    * Other tries, each from the one before, or from the first: what it tries, and the parts of the recipe that
    * differ.
@@ -38,6 +41,13 @@ export function example(name: string): Recipe {
   if (!Object.hasOwn(FILES, name))
     throw new CoreError('settings', `There is no example called ${name}. There are: ${EXAMPLES.join(', ')}.`);
   return parseRecipe(structuredClone(FILES[name].recipe));
+}
+
+/** How a shot of that name is lit and seen, its camera on the whole of it where none is said. */
+export function exampleLook(name: string): Look {
+  const { look } = FILES[name];
+  const recipe = example(name);
+  return LOOK.parse({ name: recipe.name, camera: cameraFor(recipe), ...structuredClone(look) });
 }
 
 /** The other tries on a shot, in their order, as whole recipes. */

@@ -1,5 +1,6 @@
-// What differs between two recipes, told setting by setting in the page's words; and every number of a recipe
-// by name. Parts of lists are known by their ids, so that one more in front does not make all others differ.
+// What differs between two documents, told setting by setting in the page's words; and every number of a
+// recipe by name. Parts of lists are known by their ids, so that one more in front does not make all others
+// differ.
 import { CoreError } from '../base/error';
 import { getAt, setAt } from './paths';
 import { PARTS } from './parts';
@@ -21,11 +22,18 @@ type Own = { readonly id: string; readonly name?: string; readonly path?: string
 
 const whole = (v: unknown): string => JSON.stringify(v);
 
-/** What differs in `b` from `a`, in the order of the page. */
-export function differencesTold(a: Recipe, b: Recipe): Difference[] {
-  return PARTS.flatMap((part) => {
+/**
+ * What differs in `b` from `a`, in the order of the page.
+ * @param parts of the kind of document that both are; recipes by default
+ */
+export function differencesTold<T extends object = Recipe>(
+  a: T,
+  b: T,
+  parts: readonly Part[] = PARTS,
+): Difference[] {
+  return parts.flatMap((part) => {
     if (!part.many) return ofPart(part, part.key, part.title, getAt(a, part.key), getAt(b, part.key), a, b);
-    const [before, after] = [a, b].map((r) => r[part.key as 'sources'] as readonly Own[]);
+    const [before, after] = [a, b].map((r) => getAt(r, part.key) as readonly Own[]);
     const idOf = (o: Own): string => o.id ?? o.path ?? '';
     const gone = before.filter((o) => !after.some((p) => idOf(p) === idOf(o)));
     const path = (o: Own): string => `${part.key}/${idOf(o)}`;
@@ -47,8 +55,8 @@ export function differencesTold(a: Recipe, b: Recipe): Difference[] {
   });
 }
 
-function nameOf(own: Own, part: Part, recipe: Recipe): string {
-  if (part.key === 'curves') return `keys of ${labelOf(recipe, own.path ?? '')}`;
+function nameOf(own: Own, part: Part, document: object): string {
+  if (part.key === 'curves') return `keys of ${labelOf(document as Recipe, own.path ?? '')}`;
   return own.name ?? part.title;
 }
 
@@ -58,15 +66,15 @@ function ofPart(
   name: string,
   was: unknown,
   now: unknown,
-  a: Recipe,
-  b: Recipe,
+  a: object,
+  b: object,
 ): Difference[] {
   return part.settings.flatMap((s) => {
     const from = getAt(was, s.path);
     const to = getAt(now, s.path);
     if (whole(from) === whole(to)) return [];
-    const shown = (recipe: Recipe, own: unknown): string | null =>
-      isShown(part, s, (p) => getAt(own, p)) ? tellValue(s, getAt(own, s.path), namesIn(recipe)) : null;
+    const shown = (document: object, own: unknown): string | null =>
+      isShown(part, s, (p) => getAt(own, p)) ? tellValue(s, getAt(own, s.path), namesIn(document)) : null;
     const before = shown(a, was);
     const after = shown(b, now);
     return before === null && after === null
@@ -75,11 +83,11 @@ function ofPart(
   });
 }
 
-/** What the parts of a recipe are called, by their list and id. */
+/** What the parts of a document are called, by their list and id. */
 const namesIn =
-  (recipe: Recipe): NameOf =>
+  (document: object): NameOf =>
   (lists, id) =>
-    lists.flatMap((list) => recipe[list as 'sources'] as readonly Own[]).find((p) => p.id === id)?.name;
+    lists.flatMap((list) => getAt(document, list) as readonly Own[]).find((p) => p.id === id)?.name;
 
 /** One number of a recipe, by name. */
 export interface NamedNumber {

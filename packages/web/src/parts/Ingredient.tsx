@@ -9,6 +9,7 @@ import { Control, type ControlProps } from './controls';
 import type { FormulaPlace } from './formula-place';
 import { PART, setOpened, useOpened } from './reveal';
 import { pathsIn, tokens, type Token } from './sentence';
+import { Swatch, type Rgb } from './Swatch';
 
 const Line = styled.div<{ $off: boolean; $selected: boolean }>`
   border-radius: 4px;
@@ -105,6 +106,14 @@ export interface IngredientProps {
   readonly actions?: ReactNode;
 }
 
+/** The three settings below a path. */
+const partsOf = (part: Part, path: string): readonly Setting[] =>
+  part.settings.filter((s) => s.path.startsWith(`${path}.`));
+
+/** Whether a sentence’s path is that of a whole colour, shown as a swatch. */
+const isColour = (part: Part, path: string): boolean =>
+  partsOf(part, path)[0]?.label === 'red' && partsOf(part, path).length === 3;
+
 export function Ingredient({
   part,
   values,
@@ -172,6 +181,20 @@ export function Ingredient({
           <Fragment key={i}>{show(t.inner)}</Fragment>
         ) : null;
       const s = part.settings.find((x) => x.path === t.path);
+      if (!s && isColour(part, t.path))
+        return (
+          <Together key={i}>
+            <Swatch
+              name={`${title}, ${t.path}`}
+              value={getAt(values, t.path) as Rgb}
+              onChange={(rgb) => onChange(t.path, `${title}: ${t.path}`, rgb)}
+              numbers={partsOf(part, t.path).map((one) => (
+                <Fragment key={one.path}>{control(one)}</Fragment>
+              ))}
+            />
+            {mark(i)}
+          </Together>
+        );
       if (!s) return null;
       return (
         <Together key={i}>
@@ -182,7 +205,11 @@ export function Ingredient({
       );
     });
   const rest = part.settings.filter(
-    (s) => s.path !== 'on' && !inSentence.has(s.path) && isShown(part, s, (path) => getAt(values, path)),
+    (s) =>
+      s.path !== 'on' &&
+      !inSentence.has(s.path) &&
+      !inSentence.has(s.path.replace(/\.[012]$/, '')) &&
+      isShown(part, s, (path) => getAt(values, path)),
   );
   const hasMore = rest.length > 0 || actions !== undefined || Boolean(under) || note !== undefined;
   return (

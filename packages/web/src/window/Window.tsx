@@ -34,6 +34,7 @@ import { Views } from './Views';
 import { useBakeFrames } from '../data/queries';
 
 const Viewport = later(() => import('../viewport/Viewport'), 'Viewport');
+const RenderView = later(() => import('../picture/RenderView'), 'RenderView');
 
 export const Window = styled.section`
   position: relative;
@@ -75,6 +76,10 @@ function useSteady(found: ShownBrick | null, none: boolean): ShownBrick | null {
   if (found && found !== last) setLast(found);
   return found ?? (none ? null : last);
 }
+
+/** Simulated seconds at the end of a frame, as the cache’s list or its number says. */
+const timeOf = ({ space }: Recipe, frame: number, times: ReadonlyMap<number, number> | undefined): number =>
+  times?.get(frame) ?? ((frame - space.firstFrame + 1) / space.frameRate) * space.timeScale;
 
 export function WindowPane({
   props,
@@ -122,7 +127,9 @@ export function WindowPane({
   const combined = stage === 'combine' ? combineOf(props, frame) : null;
   const [showPicture, setShowPicture] = useState(true);
   const renderedPicture = rendered ? routes.renderPicture(rendered.render.id, frame, 'png') : null;
-  const picture = combined ? routes.combinePicture(combined.id, frame, 'png') : renderedPicture;
+  const still = combined ? routes.combinePicture(combined.id, frame, 'png') : renderedPicture;
+  const lit = stage === 'light' && ofBake;
+  const picture = stage === 'light' ? null : still;
   const looks = stage === 'set-up' || stage === 'run';
   useSeeing(recipe, shown, looks);
   const seen = useSeen((s) => s.seen);
@@ -138,8 +145,8 @@ export function WindowPane({
     ? `combine ${combined.id}`
     : `render ${rendered?.render.id ?? ''}${rendered?.current ? '' : ' · look changed since'}`;
   const baked = `bake ${bake?.id ?? ''}, voxels of ${formatValue(bake?.voxelSizeM ?? 0, 'm')}`;
-  const still = picture && showPicture ? drawn : baked;
-  const where = source === 'live' ? null : still;
+  const told = picture && showPicture ? drawn : baked;
+  const where = source === 'live' ? null : told;
   return (
     <Window aria-label="The window">
       {under && <ReferenceOnFrame shot={shot} look={documents.look} />}
@@ -165,6 +172,14 @@ export function WindowPane({
         <ReferenceOnFrame shot={shot} look={documents.look} />
       )}
       {looks && through && !other && <OnFrame look={documents.look} lines />}
+      {lit && showPicture && (
+        <RenderView
+          look={documents.look}
+          recipe={recipe}
+          url={there.includes(frame) ? routes.volume(bake.id, frame) : null}
+          timeS={timeOf(recipe, frame, times)}
+        />
+      )}
       {picture && showPicture && (
         <Picture>
           <img src={picture} alt={`${combined ? 'Combined' : 'Rendered'} frame ${frame}`} />
@@ -178,14 +193,16 @@ export function WindowPane({
         recipe={recipe}
         longest={longest}
         setLongest={setLongest}
-        pictured={picture ? showPicture : null}
+        pictured={picture || lit ? showPicture : null}
         setPictured={setShowPicture}
         canHold={stage === 'set-up' && !other && !live.none}
       />
       {looks && <SeeingStrip recipe={recipe} shown={coloured ? shown : null} />}
       {looks && other && <Compared one={ownName} shown={shown} other={other} />}
       {looks && seen?.slice && shown?.glimpse && <ProbeReading shown={shown} />}
-      <Foot recipe={documents.recipe} source={source} longest={longest} handles={stage === 'set-up'} />
+      {!(lit && showPicture) && (
+        <Foot recipe={documents.recipe} source={source} longest={longest} handles={stage === 'set-up'} />
+      )}
     </Window>
   );
 }

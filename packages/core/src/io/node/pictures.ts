@@ -8,8 +8,7 @@ import { readVdb } from '../../files/vdb/reader';
 import { combine, type Combine, type Layer } from '../../combine/combine';
 import type { Look } from '../../look/look';
 import { toExr } from '../../look/picture';
-import { renderWith, type Volume } from '../../look/render';
-import type { Solid } from '../../look/solids';
+import { renderWith, type RenderOptions, type Volume } from '../../look/render';
 import { volumeOf } from '../../look/volume-of';
 import { encodePng, readPng } from './png';
 import { nodeZip, writeWhole } from './files';
@@ -55,10 +54,9 @@ export function renderFile(
   volumePath: string,
   outStem: string,
   look: Look,
-  threads: number,
-  solids: readonly Solid[],
+  options: RenderOptions,
 ): { exr: string; png: string } {
-  const picture = renderWith(startThreadPool, readVolume(volumePath, look), look, { threads, solids });
+  const picture = renderWith(startThreadPool, readVolume(volumePath, look), look, options);
   writeWhole(`${outStem}.exr`, writeExr(toExr(picture), nodeZip));
   writeWhole(`${outStem}.png`, encodePng(picture));
   return { exr: `${outStem}.exr`, png: `${outStem}.png` };

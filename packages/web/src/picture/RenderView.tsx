@@ -1,0 +1,271 @@
+// The window while lighting: the render itself, with zoom and pan on its pixels, a region that is done first,
+// values under the pointer, and a line that tells how far it has come.
+import { Camera, Crop, Maximize, X } from 'lucide-react';
+import { useEffect, useRef, useState, type PointerEvent, type ReactNode, type WheelEvent } from 'react';
+import styled from 'styled-components';
+import type { Look } from '@bramblemist/core/look/look';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { formatValue } from '@bramblemist/core/recipe/units';
+import { Plain } from '../parts/ui';
+import type { PictureNews } from './messages';
+import { display, valuesAt } from './pixels';
+import { endPicture, takeSnapshot, useLightbox, usePicture, wantPicture } from './use-picture';
+
+const Stage = styled.div`
+  position: absolute;
+  inset: 0;
+  overflow: hidden;
+  background: ${({ theme }) => theme.surround};
+  touch-action: none;
+  canvas {
+    position: absolute;
+    left: 50%;
+    top: 50%;
+    image-rendering: pixelated;
+    transform-origin: center;
+  }
+`;
+const Line = styled.div`
+  position: absolute;
+  left: 0;
+  right: 0;
+  bottom: 0;
+  display: flex;
+  gap: 14px;
+  align-items: center;
+  padding: 4px 12px;
+  background: #191217d9;
+  color: #e9e2e6;
+  font-variant-numeric: tabular-nums;
+  button {
+    color: inherit;
+  }
+`;
+const Done = styled.span<{ $part: number }>`
+  position: absolute;
+  left: 0;
+  top: -2px;
+  height: 2px;
+  width: ${({ $part }) => 100 * $part}%;
+  background: ${({ theme }) => theme.thorn};
+`;
+const Push = styled.span`
+  flex: 1;
+`;
+const Box = styled.div`
+  position: absolute;
+  border: 1px solid #fff;
+  box-shadow: 0 0 0 1px #0008;
+  pointer-events: none;
+`;
+
+/** How long a change rests before the picture begins anew. */
+const REST_MS = 40;
+const ZOOMS = { least: 0.1, most: 16 } as const;
+
+interface View {
+  /** Screen pixels a picture pixel; 0: as large as fits. */
+  readonly zoom: number;
+  readonly x: number;
+  readonly y: number;
+}
+const FIT: View = { zoom: 0, x: 0, y: 0 };
+
+export function RenderView({
+  look,
+  recipe,
+  url,
+  timeS,
+}: {
+  look: Look;
+  recipe: Recipe;
+  /** The frame's volume; null where there is none yet. */
+  url: string | null;
+  timeS: number;
+}): ReactNode {
+  const region = useLightbox((s) => s.region);
+  useEffect(() => {
+    if (url === null) return;
+    const timer = setTimeout(() => wantPicture({ url, look, recipe, timeS, region }), REST_MS);
+    return () => clearTimeout(timer);
+  }, [url, look, recipe, timeS, region]);
+  useEffect(() => endPicture, []);
+  const { picture, trouble, isAsked } = usePicture();
+  const { snapshots, against, mode, at, exposure } = useLightbox();
+  const held = snapshots.find((s) => s.id === against)?.picture ?? null;
+  const stage = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [view, setView] = useState(FIT);
+  const [room, setRoom] = useState({ width: 1, height: 1 });
+  const [under, setUnder] = useState<{ x: number; y: number } | null>(null);
+  const [cropping, setCropping] = useState(false);
+  const [drawn, setDrawn] = useState<readonly number[] | null>(null);
+  useEffect(() => {
+    const observer = new ResizeObserver(([entry]) => setRoom(entry.contentRect));
+    observer.observe(stage.current!);
+    return () => observer.disconnect();
+  }, []);
+  useEffect(() => {
+    const context = canvas.current?.getContext('2d');
+    if (!context || !picture) return;
+    context.canvas.width = picture.width;
+    context.canvas.height = picture.height;
+    const same = held?.width === picture.width && held.height === picture.height ? held : null;
+    context.putImageData(display(picture, exposure, same && mode === 'difference' ? same : undefined), 0, 0);
+    if (same && mode === 'wipe')
+      context.putImageData(display(same, exposure), 0, 0, 0, 0, Math.round(at * same.width), same.height);
+  }, [picture, held, mode, at, exposure]);
+
+  const { width, height, squeeze } = look.camera;
+  const fits = Math.min(room.width / width / squeeze, room.height / height);
+  const zoom = view.zoom || fits;
+  // a picture that is smaller for the while of a change takes the place of the whole
+  const scale = picture ? (zoom * width) / picture.width : zoom;
+  /** Place in the whole picture's pixels. */
+  const placeOf = (e: { clientX: number; clientY: number }): { x: number; y: number } => {
+    const box = stage.current!.getBoundingClientRect();
+    return {
+      x: (e.clientX - box.left - box.width / 2 - view.x) / zoom / squeeze + width / 2,
+      y: (e.clientY - box.top - box.height / 2 - view.y) / zoom + height / 2,
+    };
+  };
+
+  const onWheel = (e: WheelEvent): void => {
+    const box = stage.current!.getBoundingClientRect();
+    const to = Math.min(ZOOMS.most, Math.max(ZOOMS.least, zoom * 1.2 ** (-e.deltaY / 100)));
+    const [px, py] = [e.clientX - box.left - box.width / 2, e.clientY - box.top - box.height / 2];
+    setView({ zoom: to, x: px - ((px - view.x) * to) / zoom, y: py - ((py - view.y) * to) / zoom });
+  };
+
+  const drag = useRef<{ x: number; y: number; view: View } | null>(null);
+  const onDown = (e: PointerEvent): void => {
+    e.currentTarget.setPointerCapture(e.pointerId);
+    drag.current = { x: e.clientX, y: e.clientY, view };
+    if (cropping) {
+      const p = placeOf(e);
+      setDrawn([p.x, p.y, p.x, p.y]);
+    }
+  };
+
+  const onMove = (e: PointerEvent): void => {
+    const p = placeOf(e);
+    setUnder(p);
+    const from = drag.current;
+    if (!from) return;
+    if (cropping && drawn) return setDrawn([drawn[0], drawn[1], p.x, p.y]);
+    setView({ zoom, x: from.view.x + e.clientX - from.x, y: from.view.y + e.clientY - from.y });
+  };
+
+  const onUp = (): void => {
+    drag.current = null;
+    if (!cropping || !drawn) return;
+    const clamp = (v: number, most: number): number => Math.round(Math.min(most, Math.max(0, v)));
+    const [x0, x1] = [drawn[0], drawn[2]].sort((a, b) => a - b).map((v) => clamp(v, width));
+    const [y0, y1] = [drawn[1], drawn[3]].sort((a, b) => a - b).map((v) => clamp(v, height));
+    setDrawn(null);
+    setCropping(false);
+    if (x1 - x0 > 3 && y1 - y0 > 3) useLightbox.setState({ region: { from: [x0, y0], end: [x1, y1] } });
+  };
+
+  const onScreen = (box: readonly number[]): React.CSSProperties => ({
+    left: room.width / 2 + view.x + (Math.min(box[0], box[2]) - width / 2) * zoom * squeeze,
+    top: room.height / 2 + view.y + (Math.min(box[1], box[3]) - height / 2) * zoom,
+    width: Math.abs(box[2] - box[0]) * zoom * squeeze,
+    height: Math.abs(box[3] - box[1]) * zoom,
+  });
+  const framed = drawn ?? (region ? [...region.from, ...region.end] : null);
+  return (
+    <>
+      <Stage
+        ref={stage}
+        onWheel={onWheel}
+        onPointerDown={onDown}
+        onPointerMove={onMove}
+        onPointerUp={onUp}
+        onPointerLeave={() => setUnder(null)}
+        onDoubleClick={() => setView(FIT)}
+        style={{ cursor: cropping ? 'crosshair' : 'grab' }}
+      >
+        <canvas
+          ref={canvas}
+          role="img"
+          aria-label={picture ? `The picture, ${toldOf(picture)}` : 'The picture'}
+          hidden={!picture}
+          style={{
+            transform:
+              `translate(-50%, -50%) translate(${view.x}px, ${view.y}px) ` +
+              `scale(${scale * squeeze}, ${scale})`,
+          }}
+        />
+        {framed && <Box style={onScreen(framed)} />}
+      </Stage>
+      <Line>
+        {picture && look.quality.mode === 'true' && (
+          <Done $part={Math.min(1, picture.samples / look.quality.samples)} />
+        )}
+        <span role="status">{wordOf(picture, trouble, isAsked, url, look)}</span>
+        <Push />
+        {under && picture && (
+          <Under
+            picture={picture}
+            x={(under.x / width) * picture.width}
+            y={(under.y / height) * picture.height}
+          />
+        )}
+        {region && (
+          <Plain onPress={() => useLightbox.setState({ region: null })}>
+            <X size={14} /> Whole picture
+          </Plain>
+        )}
+        <Plain aria-pressed={cropping} onPress={() => setCropping(!cropping)}>
+          <Crop size={14} /> Region
+        </Plain>
+        <Plain isDisabled={!picture} onPress={() => takeSnapshot(look)}>
+          <Camera size={14} /> Snapshot
+        </Plain>
+        <Plain aria-label="Fit the picture into the window" onPress={() => setView(FIT)}>
+          <Maximize size={14} /> {Math.round(100 * zoom)} %
+        </Plain>
+      </Line>
+    </>
+  );
+}
+
+const STAGES = { first: 'first look', quick: 'quick', true: 'true' } as const;
+
+const toldOf = ({ stage, samples }: PictureNews): string =>
+  samples > 0 ? `${STAGES[stage]}, ${samples} samples` : STAGES[stage];
+
+/** How far the picture has come, in a line. */
+function wordOf(
+  picture: PictureNews | null,
+  trouble: string | null,
+  isAsked: boolean,
+  url: string | null,
+  { quality }: Look,
+): string {
+  if (url === null) return 'This frame is not baked yet.';
+  if (trouble) return trouble;
+  if (!picture) return isAsked ? 'Reading the frame …' : '';
+  const { stage, samples, noise, seconds, isDone } = picture;
+  if (stage !== 'true') return `${STAGES[stage]}, ${formatValue(seconds, 's')}`;
+  const left = isDone
+    ? 'done'
+    : `about ${formatValue((seconds / samples) * (quality.samples - samples), 's')} left`;
+  return `true, ${samples} of ${quality.samples} samples, noise ${noise.toPrecision(2)}, ${left}`;
+}
+
+/** Light and coverage under the pointer. */
+function Under({ picture, x, y }: { picture: PictureNews; x: number; y: number }): ReactNode {
+  const values = valuesAt(picture, x, y);
+  if (!values) return null;
+  return (
+    <span aria-label="Under the pointer">
+      {values
+        .slice(0, 3)
+        .map((v) => v.toFixed(3))
+        .join(' ')}{' '}
+      · alpha {values[3].toFixed(3)}
+    </span>
+  );
+}

@@ -1,0 +1,39 @@
+// What the page and the worker that renders say to each other.
+import type { Look } from '@bramblemist/core/look/look';
+import type { PixelBox } from '@bramblemist/core/look/renderer';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+
+/** A picture that is wanted: the worker leaves what it does and begins with it. */
+export interface PictureWish {
+  readonly id: number;
+  /** Where the frame's volume is to be had. */
+  readonly url: string;
+  readonly look: Look;
+  /** Whose solids stand there, and when: s since the start of the first frame. */
+  readonly recipe: Recipe;
+  readonly timeS: number;
+  readonly threads: number;
+  /** The part that is to become true first; null: all of it. */
+  readonly region: PixelBox | null;
+}
+
+export type PictureStage = 'first' | 'quick' | 'true';
+
+/** A picture as it is so far. */
+export interface PictureNews {
+  readonly id: number;
+  readonly stage: PictureStage;
+  readonly width: number;
+  readonly height: number;
+  /** Premultiplied linear light, top row first. */
+  readonly rgba: Float32Array;
+  /** Samples a pixel, and the root mean square of the luminance's standard error; 0 and 0 for quick ones. */
+  readonly samples: number;
+  readonly noise: number;
+  /** Since the wish came, s. */
+  readonly seconds: number;
+  /** Nothing more comes. */
+  readonly isDone: boolean;
+}
+
+export type FromPicture = PictureNews | { readonly id: number; readonly trouble: string };

@@ -1,0 +1,186 @@
+// Renders the frame that is looked at, with the kernels that files are rendered with: a small quick picture
+// at once, then a whole one, then samples of the true one for as long as nothing changes.
+import { readVdb } from '@bramblemist/core/files/vdb/reader';
+import type { ThreadPool } from '@bramblemist/core/grid/thread-pool';
+import { compileLook, type Volume } from '@bramblemist/core/look/compile-look';
+import { type Look } from '@bramblemist/core/look/look';
+import { LookRenderer, renderPages } from '@bramblemist/core/look/renderer';
+import { solidsAt, type Solid } from '@bramblemist/core/look/solids';
+import { volumeOf } from '@bramblemist/core/look/volume-of';
+import { compile } from '@bramblemist/core/plan/compile';
+import { fetchAssets } from '../data/fetch-assets';
+import { startThreadPool } from '../live/thread-pool';
+import type { FromPicture, PictureStage, PictureWish } from './messages';
+
+/** Pixels across a first picture, at the most. */
+const FIRST_WIDTH = 200;
+/** Rows that are rendered before messages are looked at. */
+const ROWS = 64;
+/** Samples of the first true passes; from there on as many as this each. */
+const MOST_AT_ONCE = 16;
+
+let wanted = 0;
+let volume: { key: string; of: Promise<Volume> } | null = null;
+let solids: { key: string; of: Promise<readonly Solid[]> } | null = null;
+let pool: { threadPool: ThreadPool; threads: number; end: () => void } | null = null;
+
+/** Lets messages in. */
+function breathe(): Promise<void> {
+  return new Promise((done) => {
+    const channel = new MessageChannel();
+    channel.port1.onmessage = () => {
+      channel.port1.close();
+      done();
+    };
+
+    channel.port2.postMessage(0);
+  });
+}
+
+async function fetched(url: string, look: Look): Promise<Volume> {
+  const response = await fetch(url);
+  if (!response.ok) throw new Error(`The frame’s volume does not come (${response.status}).`);
+  return volumeOf(readVdb(new Uint8Array(await response.arrayBuffer())), look);
+}
+
+/** The volume with the channels that a look asks for; the last one is kept. */
+function volumeFor({ url, look }: PictureWish): Promise<Volume> {
+  const { colour, channel } = look.medium;
+  const key = [url, colour, colour === 'ramp' ? channel : ''].join(' ');
+  if (volume?.key !== key) volume = { key, of: fetched(url, look) };
+  const { of } = volume;
+  of.catch(() => {
+    if (volume?.of === of) volume = null;
+  });
+  return of;
+}
+
+function solidsFor({ recipe, timeS }: PictureWish): Promise<readonly Solid[]> {
+  const key = JSON.stringify([recipe.obstacles, recipe.files, recipe.curves, recipe.space, timeS]);
+  if (solids?.key !== key)
+    solids = {
+      key,
+      of: (async () => solidsAt(compile(recipe, { assets: await fetchAssets(recipe) }).plan, timeS))(),
+    };
+  return solids.of;
+}
+
+async function poolOf(pages: number, threads: number): Promise<ThreadPool> {
+  if (pool?.threads !== threads) {
+    pool?.end();
+    pool = { ...(await startThreadPool(pages, threads)), threads };
+  }
+
+  pool.threadPool.ensurePages(pages);
+  return pool.threadPool;
+}
+
+/** The same look at another size. */
+const sized = (look: Look, scale: number): Look => ({
+  ...look,
+  camera: {
+    ...look.camera,
+    width: Math.max(16, Math.round(look.camera.width * scale)),
+    height: Math.max(16, Math.round(look.camera.height * scale)),
+  },
+});
+
+async function render(wish: PictureWish): Promise<void> {
+  const began = performance.now();
+  const isLeft = (): boolean => wanted !== wish.id;
+  const [seen, standing] = await Promise.all([volumeFor(wish), solidsFor(wish)]);
+  if (isLeft()) return;
+  const tell = (
+    stage: PictureStage,
+    { width, height }: { width: number; height: number },
+    rgba: Float32Array,
+    isDone: boolean,
+    { samples, noise }: { samples: number; noise: number } = { samples: 0, noise: 0 },
+  ): void => {
+    const news: FromPicture = {
+      id: wish.id,
+      stage,
+      width,
+      height,
+      rgba,
+      samples,
+      noise,
+      seconds: (performance.now() - began) / 1000,
+      isDone,
+    };
+    self.postMessage(news, { transfer: [rgba.buffer as ArrayBuffer] });
+  };
+
+  const begin = async (look: Look): Promise<LookRenderer> => {
+    const compiled = compileLook(look, seen, standing);
+    return new LookRenderer(await poolOf(renderPages(compiled, wish.threads), wish.threads), compiled);
+  };
+
+  const { look } = wish;
+  const scale = FIRST_WIDTH / look.camera.width;
+  if (scale < 0.7) {
+    const first = await begin(sized(look, scale));
+    if (isLeft()) return;
+    tell('first', first, first.march().rgba, false);
+    await breathe();
+    if (isLeft()) return;
+  }
+
+  const renderer = await begin(look);
+  let quick = renderer.march({ box: { from: [0, 0], end: [renderer.width, 0] } });
+  for (quick of renderer.marchInBands(ROWS)) {
+    await breathe();
+    if (isLeft()) return;
+  }
+
+  const isTrue = look.quality.mode === 'true';
+  tell('quick', renderer, quick.rgba.slice(), !isTrue);
+  if (!isTrue) return;
+  for (let at = 1; renderer.samples < look.quality.samples; at = Math.min(MOST_AT_ONCE, 2 * at)) {
+    const count = Math.min(at, look.quality.samples - renderer.samples);
+    const bands = renderer.traceInBands(count, ROWS, wish.region ?? undefined);
+    while (!bands.next().done) {
+      await breathe();
+      if (isLeft()) return;
+    }
+
+    const rgba = wish.region
+      ? within(quick.rgba, renderer.traced(), renderer.width, wish.region)
+      : renderer.traced();
+    tell('true', renderer, rgba, renderer.samples >= look.quality.samples, renderer.reached());
+    await breathe();
+    if (isLeft()) return;
+  }
+}
+
+/** One picture with a region of another. */
+function within(
+  around: Float32Array,
+  inside: Float32Array,
+  width: number,
+  { from, end }: NonNullable<PictureWish['region']>,
+): Float32Array {
+  const out = around.slice();
+  for (let y = from[1]; y < end[1]; y++) {
+    const row = 4 * y * width;
+    out.set(inside.subarray(row + 4 * from[0], row + 4 * end[0]), row + 4 * from[0]);
+  }
+
+  return out;
+}
+
+self.onmessage = ({ data: wish }: MessageEvent<PictureWish | 'end'>) => {
+  if (wish === 'end') {
+    wanted = 0;
+    volume = null;
+    pool?.end();
+    pool = null;
+    return;
+  }
+
+  wanted = wish.id;
+  render(wish).catch((error: unknown) => {
+    if (wanted === wish.id)
+      self.postMessage({ id: wish.id, trouble: (error as Error).message } satisfies FromPicture);
+  });
+};

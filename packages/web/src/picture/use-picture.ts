@@ -1,0 +1,96 @@
+// The picture of the frame that is looked at, as the page has it: it begins anew with every change.
+import { create } from 'zustand';
+import type { Look } from '@bramblemist/core/look/look';
+import type { PixelBox } from '@bramblemist/core/look/renderer';
+import { liveThreads } from '../live/use-live';
+import { shotStore } from '../data/shot-store';
+import type { FromPicture, PictureNews, PictureWish } from './messages';
+
+export interface Snapshot {
+  readonly id: number;
+  readonly name: string;
+  readonly look: Look;
+  readonly picture: PictureNews;
+}
+
+interface PictureState {
+  readonly picture: PictureNews | null;
+  readonly trouble: string | null;
+  /** Asked for, and nothing of it has come yet. */
+  readonly isAsked: boolean;
+}
+export const usePicture = create<PictureState>(() => ({ picture: null, trouble: null, isAsked: false }));
+
+interface LightboxState {
+  readonly snapshots: readonly Snapshot[];
+  /** The one that is held against the picture. */
+  readonly against: number | null;
+  readonly mode: 'wipe' | 'difference';
+  /** Where the wipe stands, part of the width. */
+  readonly at: number;
+  /** Of the display only, stops. */
+  readonly exposure: number;
+  readonly region: PixelBox | null;
+}
+export const useLightbox = shotStore<LightboxState>(
+  () => ({ snapshots: [], against: null, mode: 'wipe', at: 0.5, exposure: 0, region: null }),
+  { returns: false },
+);
+
+let worker: Worker | null = null;
+let count = 0;
+/** What is on its way, to be asked again where the worker fails. */
+let wished: PictureWish | null = null;
+let failedAt = -Infinity;
+const FAILS_APART_MS = 30_000;
+
+function start(): Worker {
+  const made = new Worker(new URL('./picture-worker.ts', import.meta.url), { type: 'module' });
+  made.onmessage = ({ data }: MessageEvent<FromPicture>) => {
+    if (data.id !== wished?.id) return;
+    if ('trouble' in data) usePicture.setState({ trouble: data.trouble, isAsked: false });
+    else usePicture.setState({ picture: data, trouble: null, isAsked: false });
+  };
+
+  made.onerror = (event) => {
+    event.preventDefault();
+    made.terminate();
+    worker = null;
+    const again = performance.now() - failedAt > FAILS_APART_MS;
+    failedAt = performance.now();
+    if (again && wished) return wantPicture(wished);
+    const why = event.message || 'it could not be loaded';
+    usePicture.setState({
+      trouble: `Its worker failed (${why}). Change the look to try again.`,
+      isAsked: false,
+    });
+  };
+
+  return made;
+}
+
+/** Begins a picture; one that is under way is left. */
+export function wantPicture(wish: Omit<PictureWish, 'id' | 'threads'>): void {
+  worker ??= start();
+  wished = { ...wish, id: ++count, threads: liveThreads() };
+  usePicture.setState({ isAsked: true });
+  worker.postMessage(wished);
+}
+
+/** Leaves what is under way and frees its memory. */
+export function endPicture(): void {
+  wished = null;
+  worker?.postMessage('end');
+  usePicture.setState({ picture: null, trouble: null, isAsked: false });
+}
+
+/** Keeps the picture with its look. */
+export function takeSnapshot(look: Look): void {
+  const { picture } = usePicture.getState();
+  if (!picture) return;
+  const { snapshots } = useLightbox.getState();
+  const id = (snapshots.at(-1)?.id ?? 0) + 1;
+  useLightbox.setState({
+    snapshots: [...snapshots, { id, name: `Snapshot ${id}`, look, picture }].slice(-12),
+  });
+}
