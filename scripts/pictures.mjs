@@ -3,7 +3,7 @@ import { spawnSync } from 'node:child_process';
 import { build } from './build.mjs';
 
 await build(['kernels', 'worker', 'pictures']);
-const { status } = spawnSync(process.execPath, ['packages/core/build/pictures.cjs', 'docs'], {
-  stdio: 'inherit',
-});
-process.exitCode = status ?? 1;
+const run = (...args) => spawnSync(process.execPath, args, { stdio: 'inherit' }).status ?? 1;
+process.exitCode =
+  run('packages/core/build/pictures.cjs', 'docs') ||
+  run('node_modules/prettier/bin/prettier.cjs', '--write', 'docs/rendering.md');

@@ -78,7 +78,7 @@ const within = (got: number, wanted: number, part: number): void => {
 
 describe.each([
   ['quick', quickly(), 0.004],
-  ['true', truly(2048, 0), 0.01],
+  ['true', truly(1024, 0), 0.01],
 ] as const)('%s pictures', (_, quality, tolerance) => {
   test.each([0.1, 0.7, 2])('a slab lets through what Beer–Lambert says (extinction %d)', (density) => {
     const { rgba } = rendered(SLAB, { camera: FROM_FRONT, medium: pure(density, 0.5), lights: [], quality });
@@ -151,7 +151,7 @@ describe.each([
             medium: pure(0.1, 1),
             lights: [{ ...SUN, position: place, aim, ...light }],
             sky: DARK,
-            quality: { ...quality, ...(_ === 'true' ? { samples: 8192 } : {}) },
+            quality: { ...quality, ...(_ === 'true' ? { samples: 4096 } : {}) },
           }).rgba,
         )[0];
       within(lit({ kind: 'point', radius: 0 }), exactOf(false), 0.02);
@@ -186,9 +186,7 @@ describe.each([
 
 describe('transport theory', () => {
   test.each([
-    [0.5, 0.9, 0],
     [2, 0.9, 0],
-    [2, 1, 0.5],
     [8, 0.99, 0.35],
     [1, 0.5, -0.4],
   ])(
@@ -202,7 +200,7 @@ describe('transport theory', () => {
         medium: pure(depth / (8 * h), albedo, g),
         lights: [{ ...SUN, heading: 90, height: 0 }],
         sky: DARK,
-        quality: truly(1024, 256),
+        quality: truly(512, 256),
       });
       for (const [z, wanted] of [
         [10, exact.back],
@@ -212,7 +210,7 @@ describe('transport theory', () => {
         // the mean of so many pixels is known to this part of it; irradiance is 4π of what the look says
         const error = noise / Math.sqrt(32 * 32) / meanOf(rgba)[0];
         within(meanOf(rgba)[0] / (4 * Math.PI), wanted, 0.004 + 2.5 * error);
-        expect(error).toBeLessThan(0.004);
+        expect(error).toBeLessThan(0.005);
       }
     },
   );
@@ -282,7 +280,7 @@ describe('both estimators', () => {
   });
   test.each([2, 6, 12])('quick ones tell of many scatterings within a tenth (density %d)', (density) => {
     const quick = meanOf(rendered(volume, { ...looks(density), quality: quickly(4) }).rgba);
-    const exact = meanOf(rendered(volume, { ...looks(density), quality: truly(128, 32) }).rgba);
+    const exact = meanOf(rendered(volume, { ...looks(density), quality: truly(64, 32) }).rgba);
     for (let c = 0; c < 4; c++) within(quick[c], exact[c], 0.1);
   });
   test('give the same bits with one thread and with two, and in one go or two', () => {

@@ -46,8 +46,6 @@ const SUMS = 5;
 const CURVE_BYTES = 1025 * 4;
 /** Room before and behind a field of the medium, bytes: vectors reach a little over its ends. */
 const MARGIN = 1024;
-/** Directions by which the environment is gathered. */
-const SKY_DIRECTIONS = 26;
 /** A quadrature of so few directions integrates phase functions up to this asymmetry by itself. */
 const EVEN_ENOUGH = 0.45;
 
@@ -540,7 +538,7 @@ export class LookRenderer {
 
     // further orders need to know how much of the sky is seen, lit or not
     if (look.quality.octaves > 0 || sky.some((p) => p > 0)) {
-      const rule = directionRule(SKY_DIRECTIONS);
+      const rule = directionRule();
       const { forward, backward, backPart } = look.medium;
       const lean = forward + backPart * (backward - forward);
       this.gather(rule, lean);
