@@ -1,4 +1,5 @@
-// Makes docs/screenshots from the demo data of a running application: npm start, then npm run screenshots
+// Makes docs/screenshots from the demo data of a running application: npm start, then npm run screenshots.
+// Names of pictures as arguments make only those.
 import { chromium } from '@playwright/test';
 import { CHROMIUM } from './chromium.mjs';
 import { dirname, join } from 'node:path';
@@ -45,14 +46,14 @@ if (shot.combines.length === 0) {
     frames: { first: 112, last: 112 },
   });
   await finished('combine', combine.id);
-  const fine = await ask(`/api/bakes/${bake.id}/refines`, { settings: { times: 3, strength: 140 } });
-  await finished('refine', fine.id);
 }
 
 const browser = await chromium.launch(CHROMIUM);
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 await page.addInitScript(() => localStorage.setItem('bramblemist.visited', '1'));
+const only = process.argv.slice(2);
 const take = async (name, path, act) => {
+  if (only.length > 0 && !only.includes(name)) return;
   await page.goto(base + path);
   await page.waitForTimeout(2500);
   if (act) await act();
@@ -145,6 +146,13 @@ await take('channel', `/shots/${shots.find((x) => x.name === 'Ice cellar').id}/s
   await choose(/Medium coloured/, 'by temperature');
   await page.waitForTimeout(4000);
 });
+// a refined bake is the newest one from here on
+if (only.length === 0 || only.includes('refine')) {
+  const [bake] = (await ask(`/api/shots/${shot.id}`)).bakes;
+  const fine = await ask(`/api/bakes/${bake.id}/refines`, { settings: { times: 3, strength: 140 } });
+  await finished('refine', fine.id);
+}
+
 await take('sheet', `${s}/sheets`, async () => {
   if ((await ask(`/api/shots/${shot.id}`)).sheets.length === 0)
     await page.getByRole('button', { name: /^Run \d+ trials/ }).click();
