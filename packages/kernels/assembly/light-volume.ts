@@ -45,6 +45,10 @@ class LightSweep {
   needed: usize;
   neededRow: i32;
   neededPlane: i32;
+  /** Whether a row of values or one beside it holds something, a byte each, and strides; 0: any may. */
+  held: usize;
+  heldRow: i32;
+  heldPlane: i32;
   /** Room for each worker, and floats of one. */
   rooms: usize;
   roomBytes: i32;
@@ -93,6 +97,13 @@ function phaseAt(nodes: usize, i: i32): v128 {
   return mad4(t, f32x4.splat(load<f32>(p, 4) - a), f32x4.splat(a));
 }
 
+// @ts-ignore: decorator
+@inline
+function isHeld(s: LightSweep, level: i32, j: i32): bool {
+  if (j < 0 || j >= s.rows) return false;
+  return load<u8>(s.held + <usize>(level * s.heldPlane + j * s.heldRow)) != 0;
+}
+
 /**
  * Adds a direction's part to a field: weight · transmittance, times the phase function where it is asked for.
  * k0..k1 are bands of rows of columns; each is walked whole by one worker, so the sum does not depend on how
@@ -113,6 +124,8 @@ export function sweepLight(sweep: usize, k0: i32, k1: i32): void {
     const high = min(s.lastRow, low + BAND);
     memory.fill(depth, 0, wide * <usize>(BAND + 1));
     memory.fill(own, 0, wide * <usize>(BAND + 1));
+    // a bit a row of columns: whether the last plane left anything in them
+    let open: u64 = 0;
     for (let n = 0; n < s.planes; n++) {
       const level = s.fromLast ? s.planes - 1 - n : n;
       const at = s.extinction + ((<isize>(s.planeStride * level)) << 2);
@@ -137,6 +150,10 @@ export function sweepLight(sweep: usize, k0: i32, k1: i32): void {
       const last = min(high, s.rows - 1 - J);
       for (let b = first; b <= last; b++) {
         const j = b + J;
+        const bit = (<u64>1) << (b - low);
+        const has = !s.held || isHeld(s, level, j) || isHeld(s, level, j + 1);
+        if (!has && !(open & bit)) continue;
+        open = has ? open | bit : open & ~bit;
         let p = j >= 0 ? at + ((<isize>(s.rowStride * j)) << 2) : nothing;
         let q = j + 1 < s.rows ? at + ((<isize>(s.rowStride * (j + 1))) << 2) : nothing;
         const end = p + ((<usize>(s.columns - 1)) << 2);

@@ -30,6 +30,8 @@ export class Medium {
    * something. Light is not needed elsewhere.
    */
   needed: usize;
+  /** A byte a row: whether any of its eights is needed. */
+  held: usize;
   /** Greatest extinction of each block; its lowest 8 bits say in which octants something lies ahead. */
   blocks: usize;
   /** Blocks along the axes, with a ring of empty ones. */
@@ -271,7 +273,8 @@ export function markNeeded(medium: usize, k0: i32, k1: i32): void {
   const m = changetype<Medium>(medium);
   const eights = m.row >> 3;
   for (let k = k0; k < k1; k++)
-    for (let j = 0; j < m.ny + 2; j++)
+    for (let j = 0; j < m.ny + 2; j++) {
+      let held: u8 = 0;
       for (let e = 0; e < eights; e++) {
         let any = f32x4.splat(0);
         for (let K = max(0, k - 1); K <= min(m.nz + 1, k + 1); K++)
@@ -281,6 +284,11 @@ export function markNeeded(medium: usize, k0: i32, k1: i32): void {
             any = v128.or(any, v128.load(p, 48));
           }
 
-        store<u8>(m.needed + <usize>((k * (m.ny + 2) + j) * eights + e), v128.any_true(any) ? 1 : 0);
+        const is: u8 = v128.any_true(any) ? 1 : 0;
+        store<u8>(m.needed + <usize>((k * (m.ny + 2) + j) * eights + e), is);
+        held |= is;
       }
+
+      store<u8>(m.held + <usize>(k * (m.ny + 2) + j), held);
+    }
 }

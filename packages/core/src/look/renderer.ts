@@ -85,6 +85,7 @@ interface Layout {
   readonly tint: number;
   readonly tops: number;
   readonly needed: number;
+  readonly held: number;
   readonly rooms: number;
   readonly roomBytes: number;
   readonly limits: number;
@@ -159,6 +160,7 @@ function layOut(compiled: CompiledLook, threads: number): Layout {
     tint: medium.tint ? field(2 * box.bytes) : 0,
     tops: memory.bytes(blocks[0] * blocks[1] * blocks[2] * 4),
     needed: memory.bytes((box.row / 8) * n[1] * n[2]),
+    held: memory.bytes(n[1] * n[2]),
     rooms: memory.bytes(ROOMS_HEAD + threads * roomBytes),
     roomBytes,
     limits: solids.length > 0 ? memory.bytes((pixels + look.camera.width + 8) * 4) : 0,
@@ -369,6 +371,7 @@ export class LookRenderer {
       light: layout.light,
       tint: layout.tint,
       needed: layout.needed,
+      held: layout.held,
       blocks: layout.tops,
       blocksX: layout.blocks[0],
       blocksY: layout.blocks[1],
@@ -688,6 +691,9 @@ export class LookRenderer {
       needed: isTurned ? 0 : layout.needed,
       neededRow: axis === 2 ? row : row * n[1],
       neededPlane: axis === 2 ? row * n[1] : row,
+      held: isTurned ? 0 : layout.held,
+      heldRow: axis === 2 ? 1 : n[1],
+      heldPlane: axis === 2 ? n[1] : 1,
       rooms: layout.rooms,
       roomBytes: layout.roomBytes,
     });
