@@ -2,7 +2,8 @@
 // light volumes, and further orders as octaves of it (Wrenninge, Kulla & Lundqvist 2013): each sees half the
 // extinction of the one before toward the light, scatters more evenly and counts for less.
 import { lerp4, pairs } from './common';
-import { expOfNegative4, half4, mad4, minusLog4, one4, pick4, spread4 } from './lanes';
+import { expOfNegative4, half4, mad4, one4, pick4, spread4 } from './lanes';
+import { faceFalls, isFace, lampFalls, litAt } from './lamps';
 import {
   BLOCK,
   blockPlane,
@@ -18,14 +19,8 @@ import {
   tintAt,
   trilinear4,
 } from './medium';
-import { Lamp, LampKind, phaseOf, Scene, TILE, tilesAcross } from './scene';
-import { isHeldBack, meet, metAt, normalX, normalY, normalZ, OFF, Surface, SurfaceSeen } from './surfaces';
+import { Lamp, LampKind, phaseOf, PIXEL_FLOATS, Scene, TILE, tilesAcross } from './scene';
 
-/**
- * Floats a pixel: premultiplied red, green, blue, alpha, optical depth, first and last depth in metres, and
- * what is let through of red and green.
- */
-const VALUES: i32 = 9;
 /** What is left of the light behind which nothing is looked for. */
 const CUTOFF: f32 = 0.001;
 /**
@@ -102,56 +97,6 @@ function tints4(m: Medium, at: v128, fx: v128, fy: v128, fz: v128, lane: u8): v1
     f32x4.extract_lane(fy, 3),
     f32x4.extract_lane(fz, 3),
   );
-}
-
-/**
- * Values of a lamp's transmittance along the axes: every second one of the medium's, and one behind the last.
- */
-// @ts-ignore: decorator
-@inline
-function coarse(n: i32): i32 {
-  return (n + 3) / 2 + 1;
-}
-
-/**
- * Transmittance toward a lamp at one place, by interpolated optical depth: it varies less than what it lets
- * through.
- */
-// @ts-ignore: decorator
-@inline
-function litAt(m: Medium, lit: usize, x: f32, y: f32, z: f32): f32 {
-  const row = coarse(m.nx);
-  const plane = row * coarse(m.ny);
-  const hx = max<f32>(0, x * 0.5);
-  const hy = max<f32>(0, y * 0.5);
-  const hz = max<f32>(0, z * 0.5);
-  const i = <i32>hx;
-  const j = <i32>hy;
-  const k = <i32>hz;
-  const p = lit + ((<usize>(k * plane + j * row + i)) << 2);
-  const f = lerp4(
-    pairs(p, 0, row << 2),
-    pairs(p + ((<usize>plane) << 2), 0, row << 2),
-    f32x4.splat(hz - <f32>k),
-  );
-  const a = f32x4.extract_lane(f, 0) + (hx - <f32>i) * (f32x4.extract_lane(f, 1) - f32x4.extract_lane(f, 0));
-  const b = f32x4.extract_lane(f, 2) + (hx - <f32>i) * (f32x4.extract_lane(f, 3) - f32x4.extract_lane(f, 2));
-  return f32x4.extract_lane(expOfNegative4(f32x4.splat(-(a + (hy - <f32>j) * (b - a)))), 0);
-}
-
-/** Irradiance factor of a lamp at a place, apart from its colour and what stands between. */
-// @ts-ignore: decorator
-@inline
-export function lampFalls(l: Lamp, towardX: f32, towardY: f32, towardZ: f32, square: f32): f32 {
-  if (l.kind == LampKind.SUN) return 1;
-  // toward: unit vector from the place to the lamp
-  const along = -(towardX * l.aimX + towardY * l.aimY + towardZ * l.aimZ);
-  let part: f32 = 1;
-  if (l.kind == LampKind.SPOT) {
-    const t = min<f32>(1, max<f32>(0, (along - l.cosineEnd) / max<f32>(1e-6, l.cosineFull - l.cosineEnd)));
-    part = t * t * (3 - 2 * t);
-  } else if (l.kind == LampKind.RECTANGLE || l.kind == LampKind.DISC) part = max<f32>(0, along);
-  return part / max<f32>(square, 0.25);
 }
 
 /** Sum over octaves of what a transmittance and a cosine give. */
@@ -721,7 +666,7 @@ function keep(
   const x = x0 + (lane & 1);
   const y = y0 + (lane >> 1);
   if (x >= x1 || y >= y1) return;
-  const to = s.image + ((<usize>((y * s.width + x) * VALUES)) << 2);
+  const to = s.image + ((<usize>((y * s.width + x) * PIXEL_FLOATS)) << 2);
   store<f32>(to, red);
   store<f32>(to, green, 4);
   store<f32>(to, blue, 8);
@@ -731,279 +676,4 @@ function keep(
   store<f32>(to, back, 24);
   store<f32>(to, passR, 28);
   store<f32>(to, passG, 32);
-}
-
-/** An optical depth that lets nothing through. */
-const DARK: f32 = 40;
-/** Cells from sample to sample toward a lamp. */
-const LAMP_STEP: f32 = 1.5;
-
-/**
- * Transmittance toward a lamp's middle from every second value of the medium, planes k0..k1 of that coarser
- * lattice.
- */
-export function marchLamp(scene: usize, lamp: usize, k0: i32, k1: i32): void {
-  const s = changetype<Scene>(scene);
-  const l = changetype<Lamp>(lamp);
-  const m = changetype<Medium>(s.medium);
-  const cx = coarse(m.nx);
-  const cy = coarse(m.ny);
-  for (let k = k0; k < k1; k++)
-    for (let j = 0; j < cy; j++)
-      for (let i = 0; i < cx; i++) {
-        const x: f32 = min<f32>(<f32>(i << 1), <f32>(m.nx + 1));
-        const y: f32 = min<f32>(<f32>(j << 1), <f32>(m.ny + 1));
-        const z: f32 = min<f32>(<f32>(k << 1), <f32>(m.nz + 1));
-        store<f32>(l.lit + ((<usize>((k * cy + j) * cx + i)) << 2), depthToward(s, l, x, y, z));
-      }
-}
-
-// @ts-ignore: decorator
-@inline
-function isFace(l: Lamp): bool {
-  return l.kind == LampKind.RECTANGLE || l.kind == LampKind.DISC;
-}
-
-/**
- * Places across a lamp's face that stand for all of it (Gauss, two along each side), parts of its half
- * extents.
- */
-// @ts-ignore: decorator
-@inline
-function faceReach(l: Lamp): f32 {
-  return l.kind == LampKind.RECTANGLE ? 0.5773502691896258 : 0.5;
-}
-
-/** The same as lampFalls, over a face. */
-function faceFalls(l: Lamp, x: f32, y: f32, z: f32): f32 {
-  let sum: f32 = 0;
-  for (let n = 0; n < 4; n++) {
-    const a = n & 1 ? faceReach(l) : -faceReach(l);
-    const b = n & 2 ? faceReach(l) : -faceReach(l);
-    const tx = l.x + a * l.uX + b * l.vX - x;
-    const ty = l.y + a * l.uY + b * l.vY - y;
-    const tz = l.z + a * l.uZ + b * l.vZ - z;
-    const square = tx * tx + ty * ty + tz * tz;
-    const one: f32 = 1 / sqrt<f32>(max<f32>(square, 1e-12));
-    sum += lampFalls(l, tx * one, ty * one, tz * one, square);
-  }
-
-  return sum * 0.25;
-}
-
-/** Optical depth toward a lamp; of a face that of its mean transmittance. */
-function depthToward(s: Scene, l: Lamp, x: f32, y: f32, z: f32): f32 {
-  if (!isFace(l)) return depthTo(s, l, 0, 0, x, y, z);
-  let sum: f32 = 0;
-  for (let n = 0; n < 4; n++) {
-    const a = n & 1 ? faceReach(l) : -faceReach(l);
-    const b = n & 2 ? faceReach(l) : -faceReach(l);
-    const depth = depthTo(s, l, a, b, x, y, z);
-    sum += f32x4.extract_lane(expOfNegative4(f32x4.splat(-depth)), 0);
-  }
-
-  return f32x4.extract_lane(minusLog4(f32x4.splat(min<f32>(0.9999999, max<f32>(1e-12, sum * 0.25)))), 0);
-}
-
-function passToward(s: Scene, l: Lamp, x: f32, y: f32, z: f32): f32 {
-  return f32x4.extract_lane(expOfNegative4(f32x4.splat(-depthToward(s, l, x, y, z))), 0);
-}
-
-/** Optical depth toward a place across a lamp. */
-function depthTo(s: Scene, l: Lamp, a: f32, b: f32, x: f32, y: f32, z: f32): f32 {
-  const m = changetype<Medium>(s.medium);
-  let tx = l.aimX;
-  let ty = l.aimY;
-  let tz = l.aimZ;
-  let far: f32 = 1e9;
-  if (l.kind != LampKind.SUN) {
-    tx = l.x + a * l.uX + b * l.vX - x;
-    ty = l.y + a * l.uY + b * l.vY - y;
-    tz = l.z + a * l.uZ + b * l.vZ - z;
-    far = sqrt<f32>(tx * tx + ty * ty + tz * tz);
-    const one: f32 = 1 / max<f32>(far, 1e-6);
-    tx *= one;
-    ty *= one;
-    tz *= one;
-  }
-
-  // a surface may stand outside of the medium's box
-  const before = max<f32>(
-    0,
-    max<f32>(enters(x, tx, m.nx), max<f32>(enters(y, ty, m.ny), enters(z, tz, m.nz))),
-  );
-  if (l.shadows && s.surfaceCount > 0 && isHeldBack(s.surfaces, s.surfaceCount, x, y, z, tx, ty, tz, far))
-    return DARK;
-  far = min(far, min(leaves(x, tx, m.nx), min(leaves(y, ty, m.ny), leaves(z, tz, m.nz))));
-  if (before >= far) return 0;
-  let depth: f32 = 0;
-  let t: f32 = before + LAMP_STEP * 0.5;
-  while (t < far && depth < 12) {
-    const ax = x + t * tx;
-    const ay = y + t * ty;
-    const az = z + t * tz;
-    const block =
-      1 + <i32>ax / BLOCK + (1 + <i32>ay / BLOCK) * blockRow(m) + (1 + <i32>az / BLOCK) * blockPlane(m);
-    if (load<u32>(m.blocks + ((<usize>block) << 2)) < 256) {
-      // on through the empty block
-      const out = min(blockLeaves(ax, tx), min(blockLeaves(ay, ty), blockLeaves(az, tz)));
-      t += LAMP_STEP * max<f32>(1, floor<f32>(out / LAMP_STEP));
-      continue;
-    }
-
-    depth += LAMP_STEP * extinctionAt(m, ax, ay, az);
-    t += LAMP_STEP;
-  }
-
-  return depth * s.shadow;
-}
-
-// @ts-ignore: decorator
-@inline
-function leaves(o: f32, d: f32, n: i32): f32 {
-  if (abs(d) < 1e-9) return 1e9;
-  return max<f32>(0, ((d > 0 ? <f32>(n + 1) : 0) - o) / d);
-}
-
-// @ts-ignore: decorator
-@inline
-function enters(o: f32, d: f32, n: i32): f32 {
-  if (o >= 0 && o <= <f32>(n + 1)) return 0;
-  if (abs(d) < 1e-9) return 1e9;
-  return ((d > 0 ? 0 : <f32>(n + 1)) - o) / d >= 0 ? ((d > 0 ? 0 : <f32>(n + 1)) - o) / d : 1e9;
-}
-
-// @ts-ignore: decorator
-@inline
-function blockLeaves(o: f32, d: f32): f32 {
-  if (abs(d) < 1e-9) return 1e9;
-  const b = <f32>((<i32>o / BLOCK) * BLOCK);
-  return ((d > 0 ? b + <f32>BLOCK : b) - o) / d;
-}
-
-/** Extinction at one place. */
-export function extinctionAt(m: Medium, x: f32, y: f32, z: f32): f32 {
-  const i = <i32>x;
-  const j = <i32>y;
-  const k = <i32>z;
-  const p = m.extinction + ((<usize>(k * m.plane + j * m.row + i)) << 2);
-  const row = m.row << 2;
-  const f = lerp4(pairs(p, 0, row), pairs(p + ((<usize>m.plane) << 2), 0, row), f32x4.splat(z - <f32>k));
-  const a = f32x4.extract_lane(f, 0) + (x - <f32>i) * (f32x4.extract_lane(f, 1) - f32x4.extract_lane(f, 0));
-  const b = f32x4.extract_lane(f, 2) + (x - <f32>i) * (f32x4.extract_lane(f, 3) - f32x4.extract_lane(f, 2));
-  return a + (y - <f32>j) * (b - a);
-}
-
-/**
- * Takes the sun's part away from where solids hold it back, for the planes k0..k1 of values with the ring.
- */
-export function holdBackSun(scene: usize, k0: i32, k1: i32): void {
-  const s = changetype<Scene>(scene);
-  const m = changetype<Medium>(s.medium);
-  const eights = m.row >> 3;
-  for (let k = k0; k < k1; k++)
-    for (let j = 0; j < m.ny + 2; j++)
-      for (let i = 0; i < m.nx + 2; i++) {
-        if (!load<u8>(m.needed + <usize>((k * (m.ny + 2) + j) * eights + (i >> 3)))) continue;
-        if (
-          !isHeldBack(s.surfaces, s.surfaceCount, <f32>i, <f32>j, <f32>k, s.toSunX, s.toSunY, s.toSunZ, 1e9)
-        )
-          continue;
-        const p = m.light + ((<usize>(k * m.plane + j * m.row + i)) << 2);
-        store<u32>(p, load<u32>(p) & 0xffff0000);
-      }
-}
-
-/** Where solids stand before the medium: the rows k0..k1 of the scene's part. */
-export function surfaceLimits(scene: usize, k0: i32, k1: i32): void {
-  const s = changetype<Scene>(scene);
-  for (let y = s.fromY + k0; y < s.fromY + k1; y++)
-    for (let x = s.fromX; x < s.endX; x++) {
-      const d = wayOf(s, <f32>x, <f32>y);
-      const found = meet(
-        s.surfaces,
-        s.surfaceCount,
-        s.eyeX,
-        s.eyeY,
-        s.eyeZ,
-        f32x4.extract_lane(d, 0),
-        f32x4.extract_lane(d, 1),
-        f32x4.extract_lane(d, 2),
-        1e9,
-        true,
-      );
-      if (found >= 0) store<f32>(s.limits + ((<usize>(y * s.width + x)) << 2), metAt);
-    }
-}
-
-// @ts-ignore: decorator
-@inline
-function wayOf(s: Scene, x: f32, y: f32): v128 {
-  const dx = s.cornerX + x * s.acrossX + y * s.downX;
-  const dy = s.cornerY + x * s.acrossY + y * s.downY;
-  const dz = s.cornerZ + x * s.acrossZ + y * s.downZ;
-  const scale: f32 = 1 / sqrt<f32>(dx * dx + dy * dy + dz * dz);
-  return f32x4(dx * scale, dy * scale, dz * scale, 0);
-}
-
-/**
- * Adds surfaces that are seen behind the medium, the rows k0..k1: what lamps and the environment give them.
- */
-export function shadeSurfaces(scene: usize, k0: i32, k1: i32): void {
-  const s = changetype<Scene>(scene);
-  for (let y = s.fromY + k0; y < s.fromY + k1; y++)
-    for (let x = s.fromX; x < s.endX; x++) {
-      if (load<f32>(s.limits + ((<usize>(y * s.width + x)) << 2)) >= 1e9) continue;
-      const d = wayOf(s, <f32>x, <f32>y);
-      const dx = f32x4.extract_lane(d, 0);
-      const dy = f32x4.extract_lane(d, 1);
-      const dz = f32x4.extract_lane(d, 2);
-      const found = meet(s.surfaces, s.surfaceCount, s.eyeX, s.eyeY, s.eyeZ, dx, dy, dz, 1e9, true);
-      if (found < 0) continue;
-      const S = changetype<Surface>(s.surfaces + <usize>found * offsetof<Surface>());
-      if (S.seen != SurfaceSeen.SEEN) continue;
-      const px = s.eyeX + metAt * dx + OFF * normalX;
-      const py = s.eyeY + metAt * dy + OFF * normalY;
-      const pz = s.eyeZ + metAt * dz + OFF * normalZ;
-      const light = lightOn(s, px, py, pz, normalX, normalY, normalZ);
-      const to = s.image + ((<usize>((y * s.width + x) * VALUES)) << 2);
-      const passR = load<f32>(to, 28);
-      const passG = load<f32>(to, 32);
-      const passB = <f32>3 - <f32>3 * load<f32>(to, 12) - passR - passG;
-      store<f32>(to, load<f32>(to) + passR * (S.glowR + S.red * f32x4.extract_lane(light, 0)));
-      store<f32>(to, load<f32>(to, 4) + passG * (S.glowG + S.green * f32x4.extract_lane(light, 1)), 4);
-      store<f32>(to, load<f32>(to, 8) + passB * (S.glowB + S.blue * f32x4.extract_lane(light, 2)), 8);
-      store<f32>(to, 1, 12);
-    }
-}
-
-/** What an even scatterer at a place gives back of all lamps and the environment. */
-function lightOn(s: Scene, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32): v128 {
-  let sum = f32x4(s.skyR, s.skyG, s.skyB, 0);
-  for (let n = 0; n < s.allLamps; n++) {
-    const l = changetype<Lamp>(s.lamps + <usize>n * offsetof<Lamp>());
-    let tx = l.aimX;
-    let ty = l.aimY;
-    let tz = l.aimZ;
-    let square: f32 = 1;
-    let far: f32 = 1e9;
-    if (l.kind != LampKind.SUN) {
-      tx = l.x - x;
-      ty = l.y - y;
-      tz = l.z - z;
-      square = tx * tx + ty * ty + tz * tz;
-      far = sqrt<f32>(max<f32>(square, 1e-8));
-      tx /= far;
-      ty /= far;
-      tz /= far;
-    }
-
-    const cosine = nx * tx + ny * ty + nz * tz;
-    if (cosine <= 0) continue;
-    const given =
-      cosine * lampFalls(l, tx, ty, tz, square) * <f32>0.3183098861837907 * passToward(s, l, x, y, z);
-    sum = mad4(f32x4(l.red, l.green, l.blue, 0), f32x4.splat(given), sum);
-  }
-
-  return sum;
 }

@@ -4,7 +4,7 @@
 // channels are taken differently, collisions are those of the greatest, and the rest of the others' goes on
 // as if nothing had been there (Kutz et al. 2017).
 import { mix, named, turnCosine, unit } from './lanes';
-import { lampFalls } from './march';
+import { lampFalls } from './lamps';
 import { Medium, tintAt } from './medium';
 import { again, Draw, draw, Lamp, LampKind, phaseCosine, phaseOf, Scene, TILE, tilesAcross } from './scene';
 import { isHeldBack, meet, metAt, normalX, normalY, normalZ, OFF, Surface, SurfaceSeen } from './surfaces';
@@ -25,7 +25,7 @@ const MOST: f64 = 1048576;
 const MOST_EVENTS: i32 = 4096;
 
 /** A path's state, a float or a word each; one array after the other. */
-const enum Of {
+const enum PathField {
   X,
   Y,
   Z,
@@ -69,31 +69,31 @@ const ROOM: usize = (<usize>PATHS) << 2;
 
 // @ts-ignore: decorator
 @inline
-function at(room: usize, what: Of, path: i32): usize {
+function at(room: usize, what: PathField, path: i32): usize {
   return room + <usize>what * ROOM + ((<usize>path) << 2);
 }
 
 // @ts-ignore: decorator
 @inline
-function get(room: usize, what: Of, path: i32): f32 {
+function get(room: usize, what: PathField, path: i32): f32 {
   return load<f32>(at(room, what, path));
 }
 
 // @ts-ignore: decorator
 @inline
-function put(room: usize, what: Of, path: i32, value: f32): void {
+function put(room: usize, what: PathField, path: i32, value: f32): void {
   store<f32>(at(room, what, path), value);
 }
 
 // @ts-ignore: decorator
 @inline
-function word(room: usize, what: Of, path: i32): i32 {
+function word(room: usize, what: PathField, path: i32): i32 {
   return load<i32>(at(room, what, path));
 }
 
 // @ts-ignore: decorator
 @inline
-function putWord(room: usize, what: Of, path: i32, value: i32): void {
+function putWord(room: usize, what: PathField, path: i32, value: i32): void {
   store<i32>(at(room, what, path), value);
 }
 
@@ -106,21 +106,16 @@ function addTo(p: usize, value: f32): void {
 
 /** Ends a path: its light goes to its pixel. */
 function finish(s: Scene, room: usize, q: i32, alpha: f32): void {
-  const p = s.image + ((<usize>(word(room, Of.PIXEL, q) * SUMS)) << 3);
-  const r = get(room, Of.LR, q);
-  const g = get(room, Of.LG, q);
-  const b = get(room, Of.LB, q);
+  const p = s.image + ((<usize>(word(room, PathField.PIXEL, q) * SUMS)) << 3);
+  const r = get(room, PathField.LR, q);
+  const g = get(room, PathField.LG, q);
+  const b = get(room, PathField.LB, q);
   addTo(p, r);
   addTo(p + 8, g);
   addTo(p + 16, b);
   addTo(p + 24, alpha);
   const luminance = <f32>0.2126 * r + <f32>0.7152 * g + <f32>0.0722 * b;
   addTo(p + 32, luminance * luminance);
-}
-
-/** Bytes that a worker needs. */
-export function roomOfPaths(): i32 {
-  return Of.COUNT * <i32>ROOM + PATHS * <i32>RAY_BYTES + 1024;
 }
 
 /** Adds the scene's samples to the tiles k0..k1 of its part of the picture. */
@@ -138,7 +133,7 @@ function traceTile(s: Scene, room: usize, tile: i32): void {
   const y0 = s.fromY + (tile / across) * TILE;
   const x1 = min(x0 + TILE, s.endX);
   const y1 = min(y0 + TILE, s.endY);
-  const rays = room + <usize>Of.COUNT * ROOM + 64;
+  const rays = room + <usize>PathField.COUNT * ROOM + 64;
   let x = x0;
   let y = y0;
   let sample = 0;
@@ -185,23 +180,23 @@ function startPath(s: Scene, room: usize, q: i32, x: i32, y: i32, pixel: i32, na
   dy *= scale;
   dz *= scale;
   if (s.surfaceCount == 0 && !passesBy(s, dx, dy, dz)) return false;
-  put(room, Of.X, q, s.eyeX);
-  put(room, Of.Y, q, s.eyeY);
-  put(room, Of.Z, q, s.eyeZ);
-  put(room, Of.DX, q, dx);
-  put(room, Of.DY, q, dy);
-  put(room, Of.DZ, q, dz);
-  put(room, Of.TR, q, 1);
-  put(room, Of.TG, q, 1);
-  put(room, Of.TB, q, 1);
-  put(room, Of.LR, q, 0);
-  put(room, Of.LG, q, 0);
-  put(room, Of.LB, q, 0);
-  putWord(room, Of.NAME, q, name);
-  putWord(room, Of.PIXEL, q, pixel);
-  putWord(room, Of.VERTEX, q, 0);
-  putWord(room, Of.EVENT, q, 0);
-  putWord(room, Of.STOPPED, q, 0);
+  put(room, PathField.X, q, s.eyeX);
+  put(room, PathField.Y, q, s.eyeY);
+  put(room, PathField.Z, q, s.eyeZ);
+  put(room, PathField.DX, q, dx);
+  put(room, PathField.DY, q, dy);
+  put(room, PathField.DZ, q, dz);
+  put(room, PathField.TR, q, 1);
+  put(room, PathField.TG, q, 1);
+  put(room, PathField.TB, q, 1);
+  put(room, PathField.LR, q, 0);
+  put(room, PathField.LG, q, 0);
+  put(room, PathField.LB, q, 0);
+  putWord(room, PathField.NAME, q, name);
+  putWord(room, PathField.PIXEL, q, pixel);
+  putWord(room, PathField.VERTEX, q, 0);
+  putWord(room, PathField.EVENT, q, 0);
+  putWord(room, PathField.STOPPED, q, 0);
   return true;
 }
 
@@ -230,29 +225,29 @@ function collisions(s: Scene, room: usize, rays: usize, count: i32): void {
   const m = changetype<Medium>(s.medium);
   let n = 0;
   for (let q = 0; q < count; q++) {
-    const x = get(room, Of.X, q);
-    const y = get(room, Of.Y, q);
-    const z = get(room, Of.Z, q);
-    const dx = get(room, Of.DX, q);
-    const dy = get(room, Of.DY, q);
-    const dz = get(room, Of.DZ, q);
+    const x = get(room, PathField.X, q);
+    const y = get(room, PathField.Y, q);
+    const z = get(room, PathField.Z, q);
+    const dx = get(room, PathField.DX, q);
+    const dy = get(room, PathField.DY, q);
+    const dz = get(room, PathField.DZ, q);
     let far = FAR;
     if (s.surfaceCount > 0) {
-      const camera = word(room, Of.VERTEX, q) == 0;
-      putWord(room, Of.SURFACE, q, meet(s.surfaces, s.surfaceCount, x, y, z, dx, dy, dz, FAR, camera));
+      const camera = word(room, PathField.VERTEX, q) == 0;
+      putWord(room, PathField.SURFACE, q, meet(s.surfaces, s.surfaceCount, x, y, z, dx, dy, dz, FAR, camera));
       far = metAt;
-      put(room, Of.NX, q, normalX);
-      put(room, Of.NY, q, normalY);
-      put(room, Of.NZ, q, normalZ);
-      put(room, Of.LIMIT, q, far);
+      put(room, PathField.NX, q, normalX);
+      put(room, PathField.NY, q, normalY);
+      put(room, PathField.NZ, q, normalZ);
+      put(room, PathField.LIMIT, q, far);
     }
 
-    put(room, Of.MET, q, -1);
-    const name = draw(word(room, Of.NAME, q), word(room, Of.EVENT, q), Draw.FREE);
+    put(room, PathField.MET, q, -1);
+    const name = draw(word(room, PathField.NAME, q), word(room, PathField.EVENT, q), Draw.FREE);
     if (prepare(m, rays + <usize>n * RAY_BYTES, q, x, y, z, dx, dy, dz, far, name)) n++;
   }
 
-  trackCollisions(s, rays, n, at(room, Of.MET, 0));
+  trackCollisions(s, rays, n, at(room, PathField.MET, 0));
 }
 
 /** Copies a path's state to an earlier place. */
@@ -260,7 +255,7 @@ function collisions(s: Scene, room: usize, rays: usize, count: i32): void {
 @inline
 function move(room: usize, from: i32, to: i32): void {
   if (from == to) return;
-  for (let n = 0; n <= <i32>Of.SURFACE; n++)
+  for (let n = 0; n <= <i32>PathField.SURFACE; n++)
     store<u32>(
       room + <usize>n * ROOM + ((<usize>to) << 2),
       load<u32>(room + <usize>n * ROOM + ((<usize>from) << 2)),
@@ -274,7 +269,7 @@ function move(room: usize, from: i32, to: i32): void {
 function events(s: Scene, room: usize, count: i32): i32 {
   let to = 0;
   for (let q = 0; q < count; q++) {
-    const met = get(room, Of.MET, q);
+    const met = get(room, PathField.MET, q);
     const goes = met >= 0 ? collide(s, room, q, met) : arrive(s, room, q);
     if (!goes) continue;
     move(room, q, to);
@@ -287,9 +282,9 @@ function events(s: Scene, room: usize, count: i32): i32 {
 /** A collision in the medium. @returns whether the path goes on */
 function collide(s: Scene, room: usize, q: i32, met: f32): bool {
   const m = changetype<Medium>(s.medium);
-  const x = get(room, Of.X, q) + met * get(room, Of.DX, q);
-  const y = get(room, Of.Y, q) + met * get(room, Of.DY, q);
-  const z = get(room, Of.Z, q) + met * get(room, Of.DZ, q);
+  const x = get(room, PathField.X, q) + met * get(room, PathField.DX, q);
+  const y = get(room, PathField.Y, q) + met * get(room, PathField.DY, q);
+  const z = get(room, PathField.Z, q) + met * get(room, PathField.DZ, q);
   let sr = s.scatters0R;
   let sg = s.scatters0G;
   let sb = s.scatters0B;
@@ -312,17 +307,17 @@ function collide(s: Scene, room: usize, q: i32, met: f32): bool {
     eb += cb * s.takes1B;
   }
 
-  put(room, Of.X, q, x);
-  put(room, Of.Y, q, y);
-  put(room, Of.Z, q, z);
-  const tr = get(room, Of.TR, q);
-  const tg = get(room, Of.TG, q);
-  const tb = get(room, Of.TB, q);
-  const event = word(room, Of.EVENT, q) + 1;
-  putWord(room, Of.EVENT, q, event);
-  put(room, Of.NX, q, 0);
-  put(room, Of.NY, q, 0);
-  put(room, Of.NZ, q, 0);
+  put(room, PathField.X, q, x);
+  put(room, PathField.Y, q, y);
+  put(room, PathField.Z, q, z);
+  const tr = get(room, PathField.TR, q);
+  const tg = get(room, PathField.TG, q);
+  const tb = get(room, PathField.TB, q);
+  const event = word(room, PathField.EVENT, q) + 1;
+  putWord(room, PathField.EVENT, q, event);
+  put(room, PathField.NX, q, 0);
+  put(room, PathField.NY, q, 0);
+  put(room, PathField.NZ, q, 0);
   if (s.chromatic) {
     // what is not taken goes on; which of both happens is drawn by what they weigh
     const scatters = tr * sr + tg * sg + tb * sb;
@@ -334,13 +329,13 @@ function collide(s: Scene, room: usize, q: i32, met: f32): bool {
     }
 
     const chance = scatters / all;
-    if (unit(draw(word(room, Of.NAME, q), event, Draw.EVENT)) >= chance) {
+    if (unit(draw(word(room, PathField.NAME, q), event, Draw.EVENT)) >= chance) {
       const scale: f32 = 1 / (1 - chance);
-      put(room, Of.TR, q, tr * max<f32>(0, 1 - er) * scale);
-      put(room, Of.TG, q, tg * max<f32>(0, 1 - eg) * scale);
-      put(room, Of.TB, q, tb * max<f32>(0, 1 - eb) * scale);
+      put(room, PathField.TR, q, tr * max<f32>(0, 1 - er) * scale);
+      put(room, PathField.TG, q, tg * max<f32>(0, 1 - eg) * scale);
+      put(room, PathField.TB, q, tb * max<f32>(0, 1 - eb) * scale);
       // marked as one that only passes
-      putWord(room, Of.SURFACE, q, PASSES);
+      putWord(room, PathField.SURFACE, q, PASSES);
       return true;
     }
 
@@ -350,18 +345,18 @@ function collide(s: Scene, room: usize, q: i32, met: f32): bool {
     sb *= scale;
   }
 
-  const vertex = word(room, Of.VERTEX, q) + 1;
+  const vertex = word(room, PathField.VERTEX, q) + 1;
   if (vertex > s.bounces + 1) {
     finish(s, room, q, 1);
     return false;
   }
 
-  put(room, Of.TR, q, tr * sr);
-  put(room, Of.TG, q, tg * sg);
-  put(room, Of.TB, q, tb * sb);
-  putWord(room, Of.VERTEX, q, vertex);
-  putWord(room, Of.STOPPED, q, 1);
-  putWord(room, Of.SURFACE, q, SCATTERS);
+  put(room, PathField.TR, q, tr * sr);
+  put(room, PathField.TG, q, tg * sg);
+  put(room, PathField.TB, q, tb * sb);
+  putWord(room, PathField.VERTEX, q, vertex);
+  putWord(room, PathField.STOPPED, q, 1);
+  putWord(room, PathField.SURFACE, q, SCATTERS);
   return true;
 }
 
@@ -371,19 +366,19 @@ const PASSES: i32 = -3;
 
 /** A path that meets a surface, or leaves. @returns whether it goes on */
 function arrive(s: Scene, room: usize, q: i32): bool {
-  const tr = get(room, Of.TR, q);
-  const tg = get(room, Of.TG, q);
-  const tb = get(room, Of.TB, q);
-  const vertex = word(room, Of.VERTEX, q);
-  const stopped = word(room, Of.STOPPED, q);
-  const hit = s.surfaceCount > 0 ? word(room, Of.SURFACE, q) : -1;
+  const tr = get(room, PathField.TR, q);
+  const tg = get(room, PathField.TG, q);
+  const tb = get(room, PathField.TB, q);
+  const vertex = word(room, PathField.VERTEX, q);
+  const stopped = word(room, PathField.STOPPED, q);
+  const hit = s.surfaceCount > 0 ? word(room, PathField.SURFACE, q) : -1;
   // what the eye sees through the medium counts as not there
   const clear: f32 = stopped ? 1 : 1 - (tr + tg + tb) / 3;
   if (hit < 0) {
     if (vertex > 0) {
-      put(room, Of.LR, q, get(room, Of.LR, q) + tr * s.skyR);
-      put(room, Of.LG, q, get(room, Of.LG, q) + tg * s.skyG);
-      put(room, Of.LB, q, get(room, Of.LB, q) + tb * s.skyB);
+      put(room, PathField.LR, q, get(room, PathField.LR, q) + tr * s.skyR);
+      put(room, PathField.LG, q, get(room, PathField.LG, q) + tg * s.skyG);
+      put(room, PathField.LB, q, get(room, PathField.LB, q) + tb * s.skyB);
     }
 
     finish(s, room, q, clear);
@@ -396,27 +391,42 @@ function arrive(s: Scene, room: usize, q: i32): bool {
     return false;
   }
 
-  put(room, Of.LR, q, get(room, Of.LR, q) + tr * S.glowR);
-  put(room, Of.LG, q, get(room, Of.LG, q) + tg * S.glowG);
-  put(room, Of.LB, q, get(room, Of.LB, q) + tb * S.glowB);
-  const event = word(room, Of.EVENT, q) + 1;
+  put(room, PathField.LR, q, get(room, PathField.LR, q) + tr * S.glowR);
+  put(room, PathField.LG, q, get(room, PathField.LG, q) + tg * S.glowG);
+  put(room, PathField.LB, q, get(room, PathField.LB, q) + tb * S.glowB);
+  const event = word(room, PathField.EVENT, q) + 1;
   if (vertex > s.bounces || event > MOST_EVENTS || (S.red <= 0 && S.green <= 0 && S.blue <= 0)) {
     finish(s, room, q, 1);
     return false;
   }
 
-  const far = get(room, Of.LIMIT, q);
+  const far = get(room, PathField.LIMIT, q);
   const off = OFF;
-  put(room, Of.X, q, get(room, Of.X, q) + far * get(room, Of.DX, q) + off * get(room, Of.NX, q));
-  put(room, Of.Y, q, get(room, Of.Y, q) + far * get(room, Of.DY, q) + off * get(room, Of.NY, q));
-  put(room, Of.Z, q, get(room, Of.Z, q) + far * get(room, Of.DZ, q) + off * get(room, Of.NZ, q));
-  put(room, Of.TR, q, tr * S.red);
-  put(room, Of.TG, q, tg * S.green);
-  put(room, Of.TB, q, tb * S.blue);
-  putWord(room, Of.EVENT, q, event);
-  putWord(room, Of.VERTEX, q, vertex + 1);
-  putWord(room, Of.STOPPED, q, 1);
-  putWord(room, Of.SURFACE, q, SCATTERS);
+  put(
+    room,
+    PathField.X,
+    q,
+    get(room, PathField.X, q) + far * get(room, PathField.DX, q) + off * get(room, PathField.NX, q),
+  );
+  put(
+    room,
+    PathField.Y,
+    q,
+    get(room, PathField.Y, q) + far * get(room, PathField.DY, q) + off * get(room, PathField.NY, q),
+  );
+  put(
+    room,
+    PathField.Z,
+    q,
+    get(room, PathField.Z, q) + far * get(room, PathField.DZ, q) + off * get(room, PathField.NZ, q),
+  );
+  put(room, PathField.TR, q, tr * S.red);
+  put(room, PathField.TG, q, tg * S.green);
+  put(room, PathField.TB, q, tb * S.blue);
+  putWord(room, PathField.EVENT, q, event);
+  putWord(room, PathField.VERTEX, q, vertex + 1);
+  putWord(room, PathField.STOPPED, q, 1);
+  putWord(room, PathField.SURFACE, q, SCATTERS);
   return true;
 }
 
@@ -426,21 +436,21 @@ function gather(s: Scene, room: usize, rays: usize, count: i32, lamp: i32): void
   const l = changetype<Lamp>(s.lamps + <usize>lamp * offsetof<Lamp>());
   let n = 0;
   for (let q = 0; q < count; q++) {
-    put(room, Of.GR, q, 0);
-    put(room, Of.GG, q, 0);
-    put(room, Of.GB, q, 0);
-    put(room, Of.PR, q, 1);
-    put(room, Of.PG, q, 1);
-    put(room, Of.PB, q, 1);
-    if (word(room, Of.SURFACE, q) != SCATTERS) continue;
-    const name = <u32>word(room, Of.NAME, q);
-    const first = draw(name, word(room, Of.EVENT, q), Draw.LAMP + ((<u32>lamp) << 8));
+    put(room, PathField.GR, q, 0);
+    put(room, PathField.GG, q, 0);
+    put(room, PathField.GB, q, 0);
+    put(room, PathField.PR, q, 1);
+    put(room, PathField.PG, q, 1);
+    put(room, PathField.PB, q, 1);
+    if (word(room, PathField.SURFACE, q) != SCATTERS) continue;
+    const name = <u32>word(room, PathField.NAME, q);
+    const first = draw(name, word(room, PathField.EVENT, q), Draw.LAMP + ((<u32>lamp) << 8));
     const second = again(first);
     let u = unit(first);
     const v = unit(second);
-    const x = get(room, Of.X, q);
-    const y = get(room, Of.Y, q);
-    const z = get(room, Of.Z, q);
+    const x = get(room, PathField.X, q);
+    const y = get(room, PathField.Y, q);
+    const z = get(room, PathField.Z, q);
     let tx = l.aimX;
     let ty = l.aimY;
     let tz = l.aimZ;
@@ -478,31 +488,50 @@ function gather(s: Scene, room: usize, rays: usize, count: i32, lamp: i32): void
       tz *= one;
     }
 
-    const nx = get(room, Of.NX, q);
-    const ny = get(room, Of.NY, q);
-    const nz = get(room, Of.NZ, q);
+    const nx = get(room, PathField.NX, q);
+    const ny = get(room, PathField.NY, q);
+    const nz = get(room, PathField.NZ, q);
     let given = lampFalls(l, tx, ty, tz, square) * <f32>0.0795774715459477;
     if (nx != 0 || ny != 0 || nz != 0) given *= 4 * max<f32>(0, nx * tx + ny * ty + nz * tz);
-    else given *= phaseOf(s, get(room, Of.DX, q) * tx + get(room, Of.DY, q) * ty + get(room, Of.DZ, q) * tz);
+    else
+      given *= phaseOf(
+        s,
+        get(room, PathField.DX, q) * tx + get(room, PathField.DY, q) * ty + get(room, PathField.DZ, q) * tz,
+      );
     if (given <= 0) continue;
     if (l.shadows && s.surfaceCount > 0 && isHeldBack(s.surfaces, s.surfaceCount, x, y, z, tx, ty, tz, far))
       continue;
-    put(room, Of.GR, q, given * l.red);
-    put(room, Of.GG, q, given * l.green);
-    put(room, Of.GB, q, given * l.blue);
+    put(room, PathField.GR, q, given * l.red);
+    put(room, PathField.GG, q, given * l.green);
+    put(room, PathField.GB, q, given * l.blue);
     if (prepare(m, rays + <usize>n * RAY_BYTES, q, x, y, z, tx, ty, tz, far, mix(first ^ 0x51ed270b))) n++;
   }
 
-  const through = at(room, Of.PR, 0);
-  if (s.chromatic) trackColours(s, rays, n, through, at(room, Of.PG, 0), at(room, Of.PB, 0));
+  const through = at(room, PathField.PR, 0);
+  if (s.chromatic) trackColours(s, rays, n, through, at(room, PathField.PG, 0), at(room, PathField.PB, 0));
   else trackThrough(s, rays, n, through);
   for (let q = 0; q < count; q++) {
-    const r = get(room, Of.PR, q);
-    const g = s.chromatic ? get(room, Of.PG, q) : r;
-    const b = s.chromatic ? get(room, Of.PB, q) : r;
-    put(room, Of.LR, q, get(room, Of.LR, q) + get(room, Of.TR, q) * get(room, Of.GR, q) * r);
-    put(room, Of.LG, q, get(room, Of.LG, q) + get(room, Of.TG, q) * get(room, Of.GG, q) * g);
-    put(room, Of.LB, q, get(room, Of.LB, q) + get(room, Of.TB, q) * get(room, Of.GB, q) * b);
+    const r = get(room, PathField.PR, q);
+    const g = s.chromatic ? get(room, PathField.PG, q) : r;
+    const b = s.chromatic ? get(room, PathField.PB, q) : r;
+    put(
+      room,
+      PathField.LR,
+      q,
+      get(room, PathField.LR, q) + get(room, PathField.TR, q) * get(room, PathField.GR, q) * r,
+    );
+    put(
+      room,
+      PathField.LG,
+      q,
+      get(room, PathField.LG, q) + get(room, PathField.TG, q) * get(room, PathField.GG, q) * g,
+    );
+    put(
+      room,
+      PathField.LB,
+      q,
+      get(room, PathField.LB, q) + get(room, PathField.TB, q) * get(room, PathField.GB, q) * b,
+    );
   }
 }
 
@@ -511,22 +540,22 @@ function goOn(s: Scene, room: usize, count: i32): i32 {
   const isSky = s.skyR > 0 || s.skyG > 0 || s.skyB > 0 || s.surfaceCount > 0;
   let to = 0;
   for (let q = 0; q < count; q++) {
-    if (word(room, Of.SURFACE, q) == PASSES) {
+    if (word(room, PathField.SURFACE, q) == PASSES) {
       move(room, q, to++);
       continue;
     }
 
-    const vertex = word(room, Of.VERTEX, q);
+    const vertex = word(room, PathField.VERTEX, q);
     if (vertex > s.bounces && !isSky) {
       finish(s, room, q, 1);
       continue;
     }
 
-    const name = word(room, Of.NAME, q);
-    const event = word(room, Of.EVENT, q);
-    const tr = get(room, Of.TR, q);
-    const tg = get(room, Of.TG, q);
-    const tb = get(room, Of.TB, q);
+    const name = word(room, PathField.NAME, q);
+    const event = word(room, PathField.EVENT, q);
+    const tr = get(room, PathField.TR, q);
+    const tg = get(room, PathField.TG, q);
+    const tb = get(room, PathField.TB, q);
     const first = draw(name, event, Draw.KEEP);
     const second = again(first);
     const third = again(second);
@@ -537,19 +566,19 @@ function goOn(s: Scene, room: usize, count: i32): i32 {
     }
 
     if (keep < 1) {
-      put(room, Of.TR, q, tr / keep);
-      put(room, Of.TG, q, tg / keep);
-      put(room, Of.TB, q, tb / keep);
+      put(room, PathField.TR, q, tr / keep);
+      put(room, PathField.TG, q, tg / keep);
+      put(room, PathField.TB, q, tb / keep);
     }
 
-    const nx = get(room, Of.NX, q);
-    const ny = get(room, Of.NY, q);
-    const nz = get(room, Of.NZ, q);
+    const nx = get(room, PathField.NX, q);
+    const ny = get(room, PathField.NY, q);
+    const nz = get(room, PathField.NZ, q);
     const isSurface = nx != 0 || ny != 0 || nz != 0;
     // about the way of travel, or about the normal evenly by its cosine
-    const dx = isSurface ? nx : get(room, Of.DX, q);
-    const dy = isSurface ? ny : get(room, Of.DY, q);
-    const dz = isSurface ? nz : get(room, Of.DZ, q);
+    const dx = isSurface ? nx : get(room, PathField.DX, q);
+    const dy = isSurface ? ny : get(room, PathField.DY, q);
+    const dz = isSurface ? nz : get(room, PathField.DZ, q);
     const u = unit(second);
     const cosine = isSurface ? sqrt<f32>(1 - u) : phaseCosine(s, u, unit(again(third)));
     const sine = sqrt<f32>(max<f32>(0, 1 - cosine * cosine));
@@ -564,9 +593,9 @@ function goOn(s: Scene, room: usize, count: i32): i32 {
     const oy = sign * b * c1 + (sign + dy * dy * a) * c2 + dy * cosine;
     const oz = -sign * dx * c1 - dy * c2 + dz * cosine;
     const scale: f32 = 1 / sqrt<f32>(ox * ox + oy * oy + oz * oz);
-    put(room, Of.DX, q, ox * scale);
-    put(room, Of.DY, q, oy * scale);
-    put(room, Of.DZ, q, oz * scale);
+    put(room, PathField.DX, q, ox * scale);
+    put(room, PathField.DY, q, oy * scale);
+    put(room, PathField.DZ, q, oz * scale);
     move(room, q, to++);
   }
 

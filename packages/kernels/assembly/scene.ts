@@ -130,6 +130,12 @@ export class Scene {
   roomBytes: i32;
 }
 
+/**
+ * Floats a pixel of a quick picture: premultiplied red, green, blue, alpha, optical depth, first and last
+ * depth in metres, and what is let through of red and green.
+ */
+export const PIXEL_FLOATS: i32 = 9;
+
 /** Pixels along a side of what a worker takes at a time. */
 export const TILE: i32 = 32;
 

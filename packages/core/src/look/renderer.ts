@@ -5,6 +5,8 @@ import {
   LampStruct,
   LightSweepStruct,
   MediumStruct,
+  PathField,
+  RayStruct,
   SceneStruct,
   SurfaceSeen,
   SurfaceStruct,
@@ -103,10 +105,9 @@ function boxOf(n: Triple, least = 0): Box {
   return { n, row, plane, bytes: plane * n[2] * 4 };
 }
 
-/**
- * Bytes that a worker needs for its paths, see path.ts of the kernels: 29 numbers and a record each of 256.
- */
-const PATH_ROOM = 29 * 1024 + 256 * 96 + 1024;
+/** Bytes that a worker needs for its paths and their rays, see path.ts of the kernels. */
+const PATHS = 256;
+const PATH_ROOM = PATHS * (4 * PathField.COUNT + RayStruct.bytes + 8) + 1024;
 
 /** Values along an axis of the coarser lattice on which the light of lamps stands. */
 const coarse = (n: number): number => Math.floor((n + 3) / 2) + 1;

@@ -6,6 +6,7 @@ import { lightSweep } from '@bramblemist/core/look/sweep';
 import { compile } from '@bramblemist/core/plan/compile';
 import { Simulation } from '@bramblemist/core/run/simulation';
 import type { Recipe } from '@bramblemist/core/recipe/types';
+import { breathe } from '../data/breathe';
 import { fetchAssets } from '../data/fetch-assets';
 import { PREVIEW_EXTINCTION, PREVIEW_SUN } from '../viewport/light';
 import type { FromLive, InMemory, ToLive } from './messages';
@@ -30,19 +31,6 @@ const post = (message: FromLive, transfer: Transferable[] = []): void =>
 
 function inMemory({ window: { lattice: l }, layout }: Simulation): InMemory {
   return { voxels: l.nx * l.ny * l.nz, bytes: layout.bytes, keptBytes: states.bytes };
-}
-
-/** Lets messages in between two frames. */
-function breathe(): Promise<void> {
-  return new Promise((done) => {
-    const channel = new MessageChannel();
-    channel.port1.onmessage = () => {
-      channel.port1.close();
-      done();
-    };
-
-    channel.port2.postMessage(0);
-  });
 }
 
 async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {

@@ -8,6 +8,7 @@ import { LookRenderer, renderPages } from '@bramblemist/core/look/renderer';
 import { solidsAt, type Solid } from '@bramblemist/core/look/solids';
 import { volumeOf } from '@bramblemist/core/look/volume-of';
 import { compile } from '@bramblemist/core/plan/compile';
+import { breathe } from '../data/breathe';
 import { fetchAssets } from '../data/fetch-assets';
 import { startThreadPool } from '../live/thread-pool';
 import type { FromPicture, PictureStage, PictureWish } from './messages';
@@ -23,19 +24,6 @@ let wanted = 0;
 let volume: { key: string; of: Promise<Volume> } | null = null;
 let solids: { key: string; of: Promise<readonly Solid[]> } | null = null;
 let pool: { threadPool: ThreadPool; threads: number; end: () => void } | null = null;
-
-/** Lets messages in. */
-function breathe(): Promise<void> {
-  return new Promise((done) => {
-    const channel = new MessageChannel();
-    channel.port1.onmessage = () => {
-      channel.port1.close();
-      done();
-    };
-
-    channel.port2.postMessage(0);
-  });
-}
 
 async function fetched(url: string, look: Look): Promise<Volume> {
   const response = await fetch(url);
