@@ -1,80 +1,32 @@
 // Light against what is known without a renderer: Beer and Lambert's law, transport theory, furnaces,
 // quadrature; and both estimators against each other.
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
-import { compileLook, type Volume } from '@bramblemist/core/look/compile-look';
+import { compileLook } from '@bramblemist/core/look/compile-look';
 import { blackBody } from '@bramblemist/core/look/kelvin';
 import { directionOf, LOOK, type Look } from '@bramblemist/core/look/look';
-import { LookRenderer, renderPages, type RenderedFrame } from '@bramblemist/core/look/renderer';
-import { solidsAt, type Solid } from '@bramblemist/core/look/solids';
+import { LookRenderer, renderPages } from '@bramblemist/core/look/renderer';
+import { solidsAt } from '@bramblemist/core/look/solids';
 import { compile } from '@bramblemist/core/plan/compile';
 import { plume } from '@bramblemist/core/look/plume';
-import type { Triple } from '@bramblemist/core/math/vector';
 import type { ObstaclePart } from '@bramblemist/core/recipe/types';
 import { defaultShape } from './shapes';
 import { recipeOf } from './run';
+import {
+  box,
+  DARK,
+  FROM_FRONT,
+  meanOf,
+  pure,
+  quickly,
+  rendered,
+  SLAB,
+  SUN,
+  truly,
+  WHITE,
+  within,
+  type Rendered,
+} from './rendered';
 import { slabRadiance } from './transport';
-
-const FROM_FRONT = { eye: [0, 0, 10], target: [0, 0, 0], focal: 400, width: 16, height: 16 };
-const SUN = { id: 's', name: 'Sun', kind: 'sun', angle: 0, stops: 0, colour: [1, 1, 1] };
-const DARK = { colour: [0, 0, 0] };
-const WHITE = { stops: 0, colour: [1, 1, 1] };
-const pure = (density: number, albedo: number, forward = 0): object => ({
-  density,
-  scatter: [albedo, albedo, albedo],
-  absorb: [1 - albedo, 1 - albedo, 1 - albedo],
-  forward,
-});
-
-/** A box of density 1. */
-function box(dims: Triple, voxelSizeM: number): Volume {
-  return {
-    dims,
-    density: new Float32Array(dims[0] * dims[1] * dims[2]).fill(1),
-    corner: dims.map((d) => (-d * voxelSizeM) / 2) as Triple,
-    voxelSizeM,
-  };
-}
-
-const SLAB = box([16, 16, 16], 0.125);
-
-interface Rendered {
-  readonly frame: RenderedFrame;
-  readonly rgba: Float32Array;
-  readonly noise: number;
-}
-
-function rendered(volume: Volume, look: object, solids: readonly Solid[] = [], threads = 2): Rendered {
-  const compiled = compileLook(LOOK.parse(look), volume, solids);
-  const threadPool = startThreadPool(renderPages(compiled, threads), threads);
-  const renderer = new LookRenderer(threadPool, compiled);
-  const frame = renderer.march();
-  let { rgba } = frame;
-  if (compiled.look.quality.mode === 'true') {
-    renderer.trace(compiled.look.quality.samples);
-    rgba = renderer.traced();
-  }
-
-  const noise = renderer.noise();
-  threadPool.close();
-  return { frame, rgba, noise };
-}
-
-const meanOf = (rgba: Float32Array): number[] => {
-  const sums = [0, 0, 0, 0];
-  rgba.forEach((v, n) => (sums[n % 4] += v));
-  return sums.map((s) => s / (rgba.length / 4));
-};
-
-const truly = (samples: number, bounces: number): object => ({
-  mode: 'true',
-  samples,
-  bounces,
-});
-const quickly = (octaves = 0): object => ({ mode: 'quick', octaves, step: 0.5 });
-const within = (got: number, wanted: number, part: number): void => {
-  expect(got / wanted).toBeGreaterThan(1 - part);
-  expect(got / wanted).toBeLessThan(1 + part);
-};
 
 describe.each([
   ['quick', quickly(), 0.004],
@@ -290,7 +242,7 @@ describe('both estimators', () => {
       0,
     );
     const picture = (threads: number, goes: readonly number[]): [Float32Array, Float32Array] => {
-      const compiled = compileLook(look, volume, solids);
+      const compiled = compileLook(look, volume, { solids });
       const threadPool = startThreadPool(renderPages(compiled, threads), threads);
       const renderer = new LookRenderer(threadPool, compiled);
       for (const go of goes) renderer.trace(go);

@@ -24,5 +24,5 @@ export { toExtinction, topsOfBlocks, markAhead, markNeeded } from './medium';
 export { sweepLight, sweepNothing, turnOver, packLight } from './light-volume';
 export { marchTiles } from './march';
 export { marchLamp } from './lamps';
-export { holdBackSun, surfaceLimits, shadeSurfaces } from './quick-surfaces';
+export { holdBackSun, surfaceLimits, shadeBackground, shadeSurfaces } from './quick-surfaces';
 export { tracePaths } from './path';

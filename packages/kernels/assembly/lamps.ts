@@ -150,6 +150,7 @@ function depthTo(s: Scene, l: Lamp, a: f32, b: f32, x: f32, y: f32, z: f32): f32
     tz *= one;
   }
 
+  if (l.within > 0) far = max<f32>(0, far - l.within);
   // a surface may stand outside of the medium's box
   const before = max<f32>(
     0,

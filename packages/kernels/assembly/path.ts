@@ -3,6 +3,7 @@
 // ray toward each lamp, the next direction. New camera paths take the places of those that have ended. Where
 // channels are taken differently, collisions are those of the greatest, and the rest of the others' goes on
 // as if nothing had been there (Kutz et al. 2017).
+import { environmentAt, environmentTo, skyB, skyDensity, skyG, skyR, skyX, skyY, skyZ } from './environment';
 import { mix, named, turnCosine, unit } from './lanes';
 import { lampFalls } from './lamps';
 import { Medium, tintAt } from './medium';
@@ -51,6 +52,8 @@ const enum PathField {
   VERTEX,
   EVENT,
   STOPPED,
+  /** Density by solid angle with which its direction was drawn. */
+  DENSITY,
   /** Which surface it comes to, and how far off that is. */
   SURFACE,
   LIMIT,
@@ -179,7 +182,7 @@ function startPath(s: Scene, room: usize, q: i32, x: i32, y: i32, pixel: i32, na
   dx *= scale;
   dy *= scale;
   dz *= scale;
-  if (s.surfaceCount == 0 && !passesBy(s, dx, dy, dz)) return false;
+  if (s.surfaceCount == 0 && !s.skySeen && !passesBy(s, dx, dy, dz)) return false;
   put(room, PathField.X, q, s.eyeX);
   put(room, PathField.Y, q, s.eyeY);
   put(room, PathField.Z, q, s.eyeZ);
@@ -219,6 +222,8 @@ function passesBy(s: Scene, dx: f32, dy: f32, dz: f32): bool {
 }
 
 const FAR: f32 = 1e9;
+/** A triangle of a mesh that glows, see Lamp. */
+const GLOWING_BYTES: usize = 40;
 
 /** How far each path goes: to a surface, and before it to a collision. */
 function collisions(s: Scene, room: usize, rays: usize, count: i32): void {
@@ -363,6 +368,33 @@ function collide(s: Scene, room: usize, q: i32, met: f32): bool {
 /** In place of a surface's number. */
 const SCATTERS: i32 = -2;
 const PASSES: i32 = -3;
+const CATCHES: i32 = -4;
+
+/** Light of the environment for a path that leaves. */
+// @ts-ignore: decorator
+@inline
+function toSky(s: Scene, room: usize, q: i32, tr: f32, tg: f32, tb: f32, vertex: i32): void {
+  let red = s.skyR;
+  let green = s.skyG;
+  let blue = s.skyB;
+  if (s.sky) {
+    environmentAt(s, get(room, PathField.DX, q), get(room, PathField.DY, q), get(room, PathField.DZ, q));
+    // the other way to this light is a ray toward it (balance heuristic, Veach 1997)
+    let weight: f32 = 1;
+    if (vertex > 0) {
+      const own = get(room, PathField.DENSITY, q);
+      weight = own / (own + skyDensity);
+    }
+
+    red = skyR * weight;
+    green = skyG * weight;
+    blue = skyB * weight;
+  }
+
+  put(room, PathField.LR, q, get(room, PathField.LR, q) + tr * red);
+  put(room, PathField.LG, q, get(room, PathField.LG, q) + tg * green);
+  put(room, PathField.LB, q, get(room, PathField.LB, q) + tb * blue);
+}
 
 /** A path that meets a surface, or leaves. @returns whether it goes on */
 function arrive(s: Scene, room: usize, q: i32): bool {
@@ -375,13 +407,9 @@ function arrive(s: Scene, room: usize, q: i32): bool {
   // what the eye sees through the medium counts as not there
   const clear: f32 = stopped ? 1 : 1 - (tr + tg + tb) / 3;
   if (hit < 0) {
-    if (vertex > 0) {
-      put(room, PathField.LR, q, get(room, PathField.LR, q) + tr * s.skyR);
-      put(room, PathField.LG, q, get(room, PathField.LG, q) + tg * s.skyG);
-      put(room, PathField.LB, q, get(room, PathField.LB, q) + tb * s.skyB);
-    }
-
-    finish(s, room, q, clear);
+    const seen = vertex > 0 || s.skySeen;
+    if (seen) toSky(s, room, q, tr, tg, tb, vertex);
+    finish(s, room, q, seen ? 1 : clear);
     return false;
   }
 
@@ -391,11 +419,18 @@ function arrive(s: Scene, room: usize, q: i32): bool {
     return false;
   }
 
-  put(room, PathField.LR, q, get(room, PathField.LR, q) + tr * S.glowR);
-  put(room, PathField.LG, q, get(room, PathField.LG, q) + tg * S.glowG);
-  put(room, PathField.LB, q, get(room, PathField.LB, q) + tb * S.glowB);
+  const catches = vertex == 0 && S.seen == SurfaceSeen.CATCHER;
+  if (!catches && (vertex == 0 || !S.isLamp)) {
+    put(room, PathField.LR, q, get(room, PathField.LR, q) + tr * S.glowR);
+    put(room, PathField.LG, q, get(room, PathField.LG, q) + tg * S.glowG);
+    put(room, PathField.LB, q, get(room, PathField.LB, q) + tb * S.glowB);
+  }
+
   const event = word(room, PathField.EVENT, q) + 1;
-  if (vertex > s.bounces || event > MOST_EVENTS || (S.red <= 0 && S.green <= 0 && S.blue <= 0)) {
+  if (
+    !catches &&
+    (vertex > s.bounces || event > MOST_EVENTS || (S.red <= 0 && S.green <= 0 && S.blue <= 0))
+  ) {
     finish(s, room, q, 1);
     return false;
   }
@@ -420,10 +455,16 @@ function arrive(s: Scene, room: usize, q: i32): bool {
     q,
     get(room, PathField.Z, q) + far * get(room, PathField.DZ, q) + off * get(room, PathField.NZ, q),
   );
+  putWord(room, PathField.EVENT, q, event);
+  if (catches) {
+    // gathers all light in red, and what arrives of it in green
+    putWord(room, PathField.SURFACE, q, CATCHES);
+    return true;
+  }
+
   put(room, PathField.TR, q, tr * S.red);
   put(room, PathField.TG, q, tg * S.green);
   put(room, PathField.TB, q, tb * S.blue);
-  putWord(room, PathField.EVENT, q, event);
   putWord(room, PathField.VERTEX, q, vertex + 1);
   putWord(room, PathField.STOPPED, q, 1);
   putWord(room, PathField.SURFACE, q, SCATTERS);
@@ -442,7 +483,8 @@ function gather(s: Scene, room: usize, rays: usize, count: i32, lamp: i32): void
     put(room, PathField.PR, q, 1);
     put(room, PathField.PG, q, 1);
     put(room, PathField.PB, q, 1);
-    if (word(room, PathField.SURFACE, q) != SCATTERS) continue;
+    const goes = word(room, PathField.SURFACE, q);
+    if (goes != SCATTERS && goes != CATCHES) continue;
     const name = <u32>word(room, PathField.NAME, q);
     const first = draw(name, word(room, PathField.EVENT, q), Draw.LAMP + ((<u32>lamp) << 8));
     const second = again(first);
@@ -468,7 +510,40 @@ function gather(s: Scene, room: usize, rays: usize, count: i32, lamp: i32): void
 
     let square: f32 = 1;
     let far = FAR;
-    if (l.kind == LampKind.SUN) {
+    let red = l.red;
+    let green = l.green;
+    let blue = l.blue;
+    let density: f32 = 0;
+    if (l.kind == LampKind.ENVIRONMENT) {
+      environmentTo(s, unit(first), v);
+      if (!(skyDensity > 0)) continue;
+      density = skyDensity;
+      tx = skyX;
+      ty = skyY;
+      tz = skyZ;
+      red = skyR;
+      green = skyG;
+      blue = skyB;
+    } else if (l.kind == LampKind.MESH) {
+      const p = triangleOf(l, unit(again(second)));
+      const rest: f32 = 1 - u;
+      tx = load<f32>(p) + rest * load<f32>(p, 12) + u * v * load<f32>(p, 24) - x;
+      ty = load<f32>(p, 4) + rest * load<f32>(p, 16) + u * v * load<f32>(p, 28) - y;
+      tz = load<f32>(p, 8) + rest * load<f32>(p, 20) + u * v * load<f32>(p, 32) - z;
+      const gx = load<f32>(p, 16) * load<f32>(p, 32) - load<f32>(p, 20) * load<f32>(p, 28);
+      const gy = load<f32>(p, 20) * load<f32>(p, 24) - load<f32>(p, 12) * load<f32>(p, 32);
+      const gz = load<f32>(p, 12) * load<f32>(p, 28) - load<f32>(p, 16) * load<f32>(p, 24);
+      square = max<f32>(tx * tx + ty * ty + tz * tz, 1e-4);
+      const distance = sqrt<f32>(square);
+      const one: f32 = 1 / distance;
+      tx *= one;
+      ty *= one;
+      tz *= one;
+      const size = sqrt<f32>(max<f32>(gx * gx + gy * gy + gz * gz, 1e-20));
+      density = (square * size) / max<f32>(l.area * abs<f32>(gx * tx + gy * ty + gz * tz), 1e-12);
+      // stops before the surface that glows
+      far = max<f32>(0, distance - <f32>2 * OFF);
+    } else if (l.kind == LampKind.SUN) {
       tx += a * l.uX + b * l.vX;
       ty += a * l.uY + b * l.vY;
       tz += a * l.uZ + b * l.vZ;
@@ -491,19 +566,32 @@ function gather(s: Scene, room: usize, rays: usize, count: i32, lamp: i32): void
     const nx = get(room, PathField.NX, q);
     const ny = get(room, PathField.NY, q);
     const nz = get(room, PathField.NZ, q);
-    let given = lampFalls(l, tx, ty, tz, square) * <f32>0.0795774715459477;
-    if (nx != 0 || ny != 0 || nz != 0) given *= 4 * max<f32>(0, nx * tx + ny * ty + nz * tz);
-    else
-      given *= phaseOf(
-        s,
-        get(room, PathField.DX, q) * tx + get(room, PathField.DY, q) * ty + get(room, PathField.DZ, q) * tz,
-      );
+    // density by solid angle with which a path would go on in this direction
+    const goesOn: f32 =
+      (nx != 0 || ny != 0 || nz != 0
+        ? <f32>4 * max<f32>(0, nx * tx + ny * ty + nz * tz)
+        : phaseOf(
+            s,
+            get(room, PathField.DX, q) * tx +
+              get(room, PathField.DY, q) * ty +
+              get(room, PathField.DZ, q) * tz,
+          )) * <f32>0.0795774715459477;
+    let given = goesOn;
+    if (l.kind == LampKind.MESH) given /= density;
+    else if (l.kind != LampKind.ENVIRONMENT) given *= lampFalls(l, tx, ty, tz, square);
+    // nothing else finds the light of the environment that a catcher gets
+    else given /= goes == CATCHES ? density : density + goesOn;
     if (given <= 0) continue;
+    if (goes == CATCHES) {
+      red = green = blue = <f32>0.2126 * red + <f32>0.7152 * green + <f32>0.0722 * blue;
+      put(room, PathField.LR, q, get(room, PathField.LR, q) + given * red);
+    }
+
     if (l.shadows && s.surfaceCount > 0 && isHeldBack(s.surfaces, s.surfaceCount, x, y, z, tx, ty, tz, far))
       continue;
-    put(room, PathField.GR, q, given * l.red);
-    put(room, PathField.GG, q, given * l.green);
-    put(room, PathField.GB, q, given * l.blue);
+    put(room, PathField.GR, q, given * red);
+    put(room, PathField.GG, q, given * green);
+    put(room, PathField.GB, q, given * blue);
     if (prepare(m, rays + <usize>n * RAY_BYTES, q, x, y, z, tx, ty, tz, far, mix(first ^ 0x51ed270b))) n++;
   }
 
@@ -514,6 +602,12 @@ function gather(s: Scene, room: usize, rays: usize, count: i32, lamp: i32): void
     const r = get(room, PathField.PR, q);
     const g = s.chromatic ? get(room, PathField.PG, q) : r;
     const b = s.chromatic ? get(room, PathField.PB, q) : r;
+    if (word(room, PathField.SURFACE, q) == CATCHES) {
+      const arrives = (get(room, PathField.GR, q) * (r + g + b)) / 3;
+      put(room, PathField.LG, q, get(room, PathField.LG, q) + arrives);
+      continue;
+    }
+
     put(
       room,
       PathField.LR,
@@ -535,12 +629,52 @@ function gather(s: Scene, room: usize, rays: usize, count: i32, lamp: i32): void
   }
 }
 
+/** The triangle of a mesh that glows where the part `u` of its area lies. */
+function triangleOf(l: Lamp, u: f32): usize {
+  let low = 0;
+  let high = l.triangleCount - 1;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (load<f32>(l.triangles + <usize>middle * GLOWING_BYTES, 36) > u) high = middle;
+    else low = middle + 1;
+  }
+
+  return l.triangles + <usize>low * GLOWING_BYTES;
+}
+
+/**
+ * Sums of a pixel where surfaces catch shadows: how clear the way there is, all light there, what arrives.
+ */
+const CAUGHT: i32 = 3;
+
+/**
+ * Ends a path on a surface that shows only what light is held back from it. What part that is only the sums
+ * of many paths tell: those of single ones would count faint light as much as bright.
+ */
+function catchShadow(s: Scene, room: usize, q: i32): void {
+  const clear =
+    (get(room, PathField.TR, q) + get(room, PathField.TG, q) + get(room, PathField.TB, q)) / <f32>3;
+  const p = s.caught + ((<usize>(word(room, PathField.PIXEL, q) * CAUGHT)) << 3);
+  addTo(p, clear);
+  addTo(p + 8, clear * get(room, PathField.LR, q));
+  addTo(p + 16, clear * get(room, PathField.LG, q));
+  put(room, PathField.LR, q, 0);
+  put(room, PathField.LG, q, 0);
+  finish(s, room, q, 1 - clear);
+}
+
 /** Gives paths their next direction; those that carry little end by chance, the others then carry more. */
 function goOn(s: Scene, room: usize, count: i32): i32 {
-  const isSky = s.skyR > 0 || s.skyG > 0 || s.skyB > 0 || s.surfaceCount > 0;
+  const isSky = s.sky || s.skyR > 0 || s.skyG > 0 || s.skyB > 0 || s.surfaceCount > 0;
   let to = 0;
   for (let q = 0; q < count; q++) {
-    if (word(room, PathField.SURFACE, q) == PASSES) {
+    const goes = word(room, PathField.SURFACE, q);
+    if (goes == CATCHES) {
+      catchShadow(s, room, q);
+      continue;
+    }
+
+    if (goes == PASSES) {
       move(room, q, to++);
       continue;
     }
@@ -596,6 +730,13 @@ function goOn(s: Scene, room: usize, count: i32): i32 {
     put(room, PathField.DX, q, ox * scale);
     put(room, PathField.DY, q, oy * scale);
     put(room, PathField.DZ, q, oz * scale);
+    if (s.sky)
+      put(
+        room,
+        PathField.DENSITY,
+        q,
+        (isSurface ? <f32>4 * cosine : phaseOf(s, cosine)) * <f32>0.0795774715459477,
+      );
     move(room, q, to++);
   }
 

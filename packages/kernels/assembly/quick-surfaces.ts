@@ -1,5 +1,6 @@
 // Surfaces in quick pictures: where they stand before the medium, the sun that they hold back from it, and
 // how they are lit themselves.
+import { environmentAt, skyB, skyG, skyR } from './environment';
 import { mad4 } from './lanes';
 import { lampFalls, passToward } from './lamps';
 import { Medium } from './medium';
@@ -73,12 +74,17 @@ export function shadeSurfaces(scene: usize, k0: i32, k1: i32): void {
       const found = meet(s.surfaces, s.surfaceCount, s.eyeX, s.eyeY, s.eyeZ, dx, dy, dz, 1e9, true);
       if (found < 0) continue;
       const S = changetype<Surface>(s.surfaces + <usize>found * offsetof<Surface>());
-      if (S.seen != SurfaceSeen.SEEN) continue;
+      if (S.seen == SurfaceSeen.HELD_OUT) continue;
       const px = s.eyeX + metAt * dx + OFF * normalX;
       const py = s.eyeY + metAt * dy + OFF * normalY;
       const pz = s.eyeZ + metAt * dz + OFF * normalZ;
       const light = lightOn(s, px, py, pz, normalX, normalY, normalZ);
       const to = s.image + ((<usize>((y * s.width + x) * PIXEL_FLOATS)) << 2);
+      if (S.seen == SurfaceSeen.CATCHER) {
+        store<f32>(to, max<f32>(0, 1 - (<f32>1 - load<f32>(to, 12)) * litPart), 12);
+        continue;
+      }
+
       const passR = load<f32>(to, 28);
       const passG = load<f32>(to, 32);
       const passB = <f32>3 - <f32>3 * load<f32>(to, 12) - passR - passG;
@@ -89,9 +95,50 @@ export function shadeSurfaces(scene: usize, k0: i32, k1: i32): void {
     }
 }
 
+/**
+ * Adds the environment behind everything, the rows k0..k1.
+ */
+export function shadeBackground(scene: usize, k0: i32, k1: i32): void {
+  const s = changetype<Scene>(scene);
+  for (let y = s.fromY + k0; y < s.fromY + k1; y++)
+    for (let x = s.fromX; x < s.endX; x++) {
+      if (s.limits && load<f32>(s.limits + ((<usize>(y * s.width + x)) << 2)) < 1e9) continue;
+      const d = wayOf(s, <f32>x, <f32>y);
+      let red = s.skyR;
+      let green = s.skyG;
+      let blue = s.skyB;
+      if (s.sky) {
+        environmentAt(s, f32x4.extract_lane(d, 0), f32x4.extract_lane(d, 1), f32x4.extract_lane(d, 2));
+        red = skyR;
+        green = skyG;
+        blue = skyB;
+      }
+
+      const to = s.image + ((<usize>((y * s.width + x) * PIXEL_FLOATS)) << 2);
+      const passR = load<f32>(to, 28);
+      const passG = load<f32>(to, 32);
+      const passB = <f32>3 - <f32>3 * load<f32>(to, 12) - passR - passG;
+      store<f32>(to, load<f32>(to) + passR * red);
+      store<f32>(to, load<f32>(to, 4) + passG * green, 4);
+      store<f32>(to, load<f32>(to, 8) + passB * blue, 8);
+      store<f32>(to, 1, 12);
+    }
+}
+
+/** Part of all light on a place that nothing held back, after lightOn. */
+let litPart: f32 = 1;
+
+// @ts-ignore: decorator
+@inline
+function luminance(r: f32, g: f32, b: f32): f32 {
+  return <f32>0.2126 * r + <f32>0.7152 * g + <f32>0.0722 * b;
+}
+
 /** What an even scatterer at a place gives back of all lamps and the environment. */
 function lightOn(s: Scene, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32): v128 {
   let sum = f32x4(s.skyR, s.skyG, s.skyB, 0);
+  let all = luminance(s.skyR, s.skyG, s.skyB);
+  let lit = all;
   for (let n = 0; n < s.allLamps; n++) {
     const l = changetype<Lamp>(s.lamps + <usize>n * offsetof<Lamp>());
     let tx = l.aimX;
@@ -112,10 +159,14 @@ function lightOn(s: Scene, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32): v
 
     const cosine = nx * tx + ny * ty + nz * tz;
     if (cosine <= 0) continue;
-    const given =
-      cosine * lampFalls(l, tx, ty, tz, square) * <f32>0.3183098861837907 * passToward(s, l, x, y, z);
+    const falls = cosine * lampFalls(l, tx, ty, tz, square) * <f32>0.3183098861837907;
+    const given = falls * passToward(s, l, x, y, z);
+    const bright = luminance(l.red, l.green, l.blue);
+    all += falls * bright;
+    lit += given * bright;
     sum = mad4(f32x4(l.red, l.green, l.blue, 0), f32x4.splat(given), sum);
   }
 
+  litPart = all > 0 ? lit / all : 1;
   return sum;
 }

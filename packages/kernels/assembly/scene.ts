@@ -9,6 +9,10 @@ export const enum LampKind {
   SPOT = 2,
   RECTANGLE = 3,
   DISC = 4,
+  /** All directions at once, by the scene's environment; true pictures only. */
+  ENVIRONMENT = 5,
+  /** Triangles that glow on both sides; true pictures only. */
+  MESH = 6,
 }
 
 
@@ -41,6 +45,15 @@ export class Lamp {
   cosineFull: f32;
   /** Quick pictures: transmittance toward it at every second value, floats; see marchLamp. */
   lit: usize;
+  /** How far around its middle nothing holds it back, cells: it stands for a surface that glows there. */
+  within: f32;
+  /**
+   * Of a mesh: how many triangles, and for each a corner, its two sides from there and the part of all area
+   * up to its end; and all area, square cells.
+   */
+  triangles: usize;
+  triangleCount: i32;
+  area: f32;
 }
 
 
@@ -101,10 +114,17 @@ export class Scene {
   sunR: f32;
   sunG: f32;
   sunB: f32;
-  /** Radiance of the environment, from everywhere. */
+  /** Radiance of the even part of the environment. */
   skyR: f32;
   skyG: f32;
   skyB: f32;
+  /** Radiance by direction, see environment.ts; 0 where all of it is even. */
+  sky: usize;
+  /** Values along a side of that, without its ring, and what they are multiplied by. */
+  skySide: i32;
+  skyGain: f32;
+  /** Whether the eye sees the environment behind everything. */
+  skySeen: i32;
   lamps: usize;
   lampCount: i32;
   /** How many stand there, those without a light of their own in quick pictures too. */
@@ -123,6 +143,10 @@ export class Scene {
   /** A float a pixel: how far it sees before something solid stands there, cells; 0: nothing stands. */
   limits: usize;
   image: usize;
+  /**
+   * True pictures, where surfaces catch shadows: sums of a pixel, see catchShadow of path.ts; else 0.
+   */
+  caught: usize;
   /** Surfaces of the scene and how many. */
   surfaces: usize;
   surfaceCount: i32;

@@ -9,6 +9,8 @@ export const enum SurfaceSeen {
   SEEN = 1,
   /** A hole in the picture: what is behind does not show, nor does it itself. */
   HELD_OUT = 2,
+  /** Only by the light that is held back from it: the picture darkens there. */
+  CATCHER = 3,
 }
 
 
@@ -24,6 +26,8 @@ export class Surface extends Shape {
   glowR: f32;
   glowG: f32;
   glowB: f32;
+  /** Whether a lamp gives its glow to what is not the eye. */
+  isLamp: i32;
   /** Of a mesh: nodes of its tree, and triangles in the tree's order, in own axes; 0 for a shape. */
   nodes: usize;
   triangles: usize;

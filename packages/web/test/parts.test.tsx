@@ -121,13 +121,15 @@ describe('a lane of keys', () => {
   const open = (): Recipe => useBench.getState().documents!.recipe;
   const show = () => {
     useBench.setState({ documents: { recipe: keyed } as never });
-    return drawn(<Lanes recipe={keyed} first={1} last={49} frame={25} />);
+    return drawn(<Lanes document="recipe" content={keyed} first={1} last={49} frame={25} />);
   };
 
   test('shows each key with its value, and says nothing without any', () => {
     show();
     expect(screen.getByRole('button', { name: 'Wind: speed: 4 m/s at frame 25' })).toBeTruthy();
-    const { container } = drawn(<Lanes recipe={{ ...keyed, curves: [] }} first={1} last={49} frame={25} />);
+    const { container } = drawn(
+      <Lanes document="recipe" content={{ ...keyed, curves: [] }} first={1} last={49} frame={25} />,
+    );
     expect(container.textContent).toBe('');
   });
 

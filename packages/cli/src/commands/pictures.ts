@@ -1,10 +1,12 @@
 import type { Manifest } from '@bramblemist/core/cache/manifest';
 import { existsSync } from 'node:fs';
-import { basename, join } from 'node:path';
-import { combineFile, readLayer, renderFile, sequence } from '@bramblemist/core/io/node/pictures';
+import { basename, dirname, join, relative } from 'node:path';
+import { loadFiles } from '@bramblemist/core/io/node/assets';
+import { combineFile, readLayer, readVolume, renderFile, sequence } from '@bramblemist/core/io/node/pictures';
 import { readJson } from '@bramblemist/core/io/node/files';
 import { COMBINE, type Combine } from '@bramblemist/core/combine/combine';
-import { LOOK, type Look } from '@bramblemist/core/look/look';
+import type { Texture } from '@bramblemist/core/files/picture';
+import { LOOK, lookAt, skyFile, type Look } from '@bramblemist/core/look/look';
 import type { PixelBox } from '@bramblemist/core/look/renderer';
 import { solidsAt } from '@bramblemist/core/look/solids';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
@@ -41,6 +43,7 @@ export interface RenderArguments {
   samples?: string;
   noise?: string;
   region?: string;
+  camera?: string;
   resume?: boolean;
   json?: boolean;
 }
@@ -84,10 +87,6 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
   const noise = parseNoise(args.noise);
   const threads = parseThreads(args.threads);
   const all = pick(folder, 'vdb', args.frames);
-  // each picture is whole or absent
-  const isThere = (file: string): boolean =>
-    ['exr', 'png'].every((kind) => existsSync(join(args.out, `${stem(file)}.${kind}`)));
-  const files = args.resume ? all.filter((f) => !isThere(f.file)) : all;
   const manifest = join(folder, 'manifest.json');
   let recipe: Recipe | null = null;
   const made = existsSync(manifest) ? (readJson(manifest) as Manifest) : null;
@@ -97,6 +96,15 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
   const times = new Map(made?.frames.map((f) => [f.frame, f.timeS]));
   const plan =
     recipe && compile(recipe, { assets: await filesFor(recipe, args.recipe ?? manifest, args.files) }).plan;
+  const picture = await skyPicture(look, args);
+  const cameras = camerasOf(look, args.camera);
+  // each picture is whole or absent
+  const isThere = (stemPath: string): boolean =>
+    ['exr', 'png'].every((kind) => existsSync(`${stemPath}.${kind}`));
+  const outOf = (folderName: string, file: string): string => join(args.out, folderName, stem(file));
+  const files = args.resume
+    ? all.filter((f) => !cameras.every((c) => isThere(outOf(c.folder, f.file))))
+    : all;
   const show = progress(args.json ?? false);
   const start = performance.now();
   show.start(files.length, {});
@@ -105,13 +113,73 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
     const byNumber = recipe && plan ? (f.frame - recipe.space.firstFrame + 1) * plan.frameS : 0;
     const timeS = times.get(f.frame) ?? byNumber;
     const solids = plan ? solidsAt(plan, timeS) : [];
-    const out = renderFile(f.path, join(args.out, stem(f.file)), look, { threads, solids, region, noise });
-    show.frame(i + 1, files.length, { frame: f.frame, exr: basename(out.exr), png: basename(out.png) });
+    const volume = readVolume(f.path, look);
+    const pictures = cameras
+      .filter((c) => !args.resume || !isThere(outOf(c.folder, f.file)))
+      .map((c) =>
+        renderFile(volume, outOf(c.folder, f.file), lookAt(look, f.frame, c.id), {
+          threads,
+          solids,
+          region,
+          noise,
+          picture,
+        }),
+      );
+    const [first] = pictures;
+    show.frame(i + 1, files.length, {
+      frame: f.frame,
+      exr: relative(args.out, first.exr),
+      png: relative(args.out, first.png),
+    });
   });
+  const count = files.length * cameras.length;
   show.end(
     { frames: files.length, seconds: (performance.now() - start) / 1000 },
-    `${files.length} pictures in ${args.out}.`,
+    `${count} ${count === 1 ? 'picture' : 'pictures'} in ${args.out}.`,
   );
+}
+
+interface RenderedCamera {
+  /** Of a further camera; without, it is the shot's. */
+  readonly id?: string;
+  /** Under the folder of pictures. */
+  readonly folder: string;
+}
+
+/** The shot's camera, and the further ones in folders of their names; or the one that is asked for. */
+function camerasOf({ cameras }: Look, asked: string | undefined): RenderedCamera[] {
+  if (asked !== undefined) {
+    if (asked === 'shot') return [{ folder: '' }];
+    const found = cameras.find(({ id, name }) => name === asked || id === asked);
+    if (!found)
+      throw new UsageError(
+        `--camera: the look has no camera called “${asked}”. It has: ` +
+          `${['shot', ...cameras.map(({ name }) => name)].join(', ')}.`,
+      );
+    return [{ id: found.id, folder: '' }];
+  }
+
+  const taken = new Set<string>();
+  const further = cameras
+    .filter(({ on }) => on)
+    .map(({ id, name }) => {
+      const plain = name.replace(/[^\p{L}\p{N}_-]+/gu, '-').replace(/^-+|-+$/g, '') || id;
+      const folder = taken.has(plain) ? `${plain}-${id}` : plain;
+      taken.add(folder);
+      return { id, folder };
+    });
+  return [{ folder: '' }, ...further];
+}
+
+/** The picture that lights a look from all round. */
+async function skyPicture(look: Look, { look: path, files }: RenderArguments): Promise<Texture | undefined> {
+  const file = skyFile(look);
+  if (!file) return undefined;
+  try {
+    return (await loadFiles([file], files ?? dirname(path!))).picture(file);
+  } catch (error) {
+    throw new UsageError((error as Error).message);
+  }
 }
 
 export interface CombineArguments {

@@ -1,18 +1,35 @@
 // A look: how a volume is lit and seen. Plain, validated data like a recipe.
 import { DocumentKind, type Fault } from '../recipe/document';
+import { curveFaults, documentAt } from '../recipe/keys';
 import type { Triple } from '../math/vector';
 import type { DocumentOf } from '../recipe/settings';
+import type { FilePart } from '../recipe/types';
 import { blackBody } from './kelvin';
 import { LOOK_PARTS } from './parts';
 
 export type Look = { version: 2; name: string } & DocumentOf<typeof LOOK_PARTS>;
 export type LightPart = Look['lights'][number];
+export type SurfacePart = Look['surfaces'][number];
+export type CameraSettings = Look['camera'];
 
 /** Rules that concern two settings at once. */
-function crossChecks({ camera, lights }: Look): Fault[] {
-  const faults: Fault[] = [];
-  if (camera.eye.every((v, a) => v === camera.target[a]))
-    faults.push({ path: 'camera.target', message: 'must differ from where the camera stands' });
+function crossChecks(look: Look): Fault[] {
+  const { camera, cameras, lights, surfaces } = look;
+  const faults: Fault[] = curveFaults(LOOK_PARTS, look);
+  const own = (one: CameraSettings, path: string): void => {
+    if (one.eye.every((v, a) => v === one.target[a]))
+      faults.push({ path: `${path}.target`, message: 'must differ from where the camera stands' });
+    const { left, right, top, bottom } = one.crop;
+    if (left + right >= 100 || top + bottom >= 100)
+      faults.push({ path: `${path}.crop`, message: 'must leave some of the frame' });
+  };
+
+  own(camera, 'camera');
+  cameras.forEach((one, n) => own(one, `cameras[${n}]`));
+  surfaces.forEach(({ on, of }, n) => {
+    if (on && of !== '' && surfaces.findIndex((s) => s.on && s.of === of) !== n)
+      faults.push({ path: `surfaces[${n}].of`, message: 'two entries speak of the same obstacle' });
+  });
   lights.forEach(({ id, kind, position, aim }, n) => {
     if (lights.findIndex((l) => l.id === id) !== n)
       faults.push({ path: `lights[${n}].id`, message: `two lights share the id ${id}` });
@@ -48,6 +65,60 @@ function fromOne({
 }
 
 export const LOOK = new DocumentKind<Look>('look', 2, LOOK_PARTS, crossChecks, [fromOne]);
+
+/** A camera's settings without its name in a list. */
+export function cameraAlone(camera: CameraSettings): CameraSettings {
+  const { eye, target, roll, focal, back, squeeze, width, height, overscan, crop } = camera;
+  return { eye, target, roll, focal, back, squeeze, width, height, overscan, crop };
+}
+
+/**
+ * A look as it is at a frame: every keyed number at its value there.
+ * @param camera id of the further camera that it is seen by; without, or where there is none, the shot's
+ */
+export function lookAt(look: Look, frame: number, camera?: string): Look {
+  const now = documentAt(LOOK_PARTS, look, frame);
+  const other = camera === undefined ? undefined : now.cameras.find(({ id }) => id === camera);
+  if (!other) return now;
+  return { ...now, camera: cameraAlone(other) };
+}
+
+/** The file of the environment's picture; null where it has none. */
+export const skyFile = ({ sky, files }: Look): FilePart | null =>
+  (sky.kind === 'picture' && files.find(({ id }) => id === sky.picture)) || null;
+
+/** What of a camera's frame is rendered. */
+export interface Framing {
+  /** With a frame that holds the overscan. */
+  readonly look: Look;
+  /** Pixels of that frame that are rendered: all of it but what is cropped. */
+  readonly box: {
+    readonly from: readonly [number, number];
+    readonly end: readonly [number, number];
+  };
+  /** Where the frame's first pixel stands in that one. */
+  readonly margin: readonly [number, number];
+}
+
+/** Overscan and crop; an edge that is cropped has no overscan. */
+export function framingOf(look: Look): Framing {
+  const { width, height, back, overscan, crop } = look.camera;
+  const margin = [width, height].map((n) => Math.round((n * overscan) / 100));
+  const [wide, high] = [width + 2 * margin[0], height + 2 * margin[1]];
+  const cut = (part: number, n: number, over: number): number =>
+    part > 0 ? over + Math.min(n - 1, Math.round((n * part) / 100)) : 0;
+  return {
+    look: {
+      ...look,
+      camera: { ...look.camera, width: wide, height: high, back: (back * wide) / width, overscan: 0 },
+    },
+    box: {
+      from: [cut(crop.left, width, margin[0]), cut(crop.top, height, margin[1])],
+      end: [wide - cut(crop.right, width, margin[0]), high - cut(crop.bottom, height, margin[1])],
+    },
+    margin: [margin[0], margin[1]],
+  };
+}
 
 /** Unit vector from a heading and a height over the horizon, degrees. */
 export function directionOf({ heading, height }: { heading: number; height: number }): Triple {
@@ -97,7 +168,9 @@ export function cameraRays(look: Pick<Look, 'camera'>): {
   down: Triple;
 } {
   const { eye, target, focal, back, squeeze, roll, width, height } = look.camera;
-  const ahead = unit(target.map((t, a) => t - eye[a]));
+  // keys may bring both together for a moment
+  const away = target.map((t, a) => t - eye[a]);
+  const ahead = unit(away.some((v) => v !== 0) ? away : [0, 0, -1]);
   const level = frameAbout(ahead);
   const turn = (roll * Math.PI) / 180;
   const right = level.right.map((v, a) => v * Math.cos(turn) - level.up[a] * Math.sin(turn));

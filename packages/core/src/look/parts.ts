@@ -1,4 +1,6 @@
 // The parts of a look and their settings: how the medium is lit and seen.
+import { CURVES } from '../recipe/parts/curves';
+import { FILES } from '../recipe/parts/shapes';
 import {
   choice,
   definePart,
@@ -10,6 +12,7 @@ import {
   number,
   position,
   type ProfileSetting,
+  reference,
   type When,
 } from '../recipe/settings';
 
@@ -34,7 +37,7 @@ const MEDIUM = definePart({
   key: 'medium',
   title: 'Medium',
   many: false,
-  keyable: false,
+  keyable: true,
   sentence:
     'Full density stops {density} of light a metre: it scatters {scatter} and swallows {absorb}, leaning ' +
     'forward by {forward}. Its colour is {colour}[colour=carried|ramp: and acts on {colours}]' +
@@ -169,7 +172,7 @@ const LIGHTS = definePart({
   key: 'lights',
   title: 'Lights',
   many: true,
-  keyable: false,
+  keyable: true,
   begins: [{ id: 'sun', name: 'Sun' }],
   sentence:
     '{name}: a {kind}[kind=sun: from {heading} at {height}, {angle} wide][kind=point: of radius ' +
@@ -241,26 +244,61 @@ const LIGHTS = definePart({
   ],
 });
 
+const EVEN: When = { path: 'kind', is: 'even' };
+const PICTURE: When = { path: 'kind', is: 'picture' };
+
 const SKY = definePart({
   key: 'sky',
   title: 'Environment',
   many: false,
-  keyable: false,
-  sentence: 'All round {stops} stops of {colour}.',
+  keyable: true,
+  sentence:
+    'All round {stops} stops of [kind=even:{colour}][kind=picture:{picture}, turned by {turn}], {seen}.',
   settings: [
+    choice(
+      'kind',
+      'environment',
+      [
+        ['even', 'even'],
+        ['picture', 'a picture'],
+      ],
+      'The same light from everywhere, or what a picture of all directions shows.',
+    ),
     number('stops', 'intensity', '', [-20, 20], -1.5, 'In stops; each doubles.'),
-    ...linearColour('colour', 4, [0.62, 0.74, 0.9], 'Linear colour of light from everywhere.'),
+    ...linearColour('colour', 4, [0.62, 0.74, 0.9], 'Linear colour of light from everywhere.', EVEN),
+    {
+      ...reference(
+        'picture',
+        'picture',
+        ['files'],
+        'An HDR, EXR or PNG picture of all directions, twice as wide as high.',
+        PICTURE,
+      ),
+      none: 'no picture yet',
+    },
+    number('turn', 'turn', '°', [-360, 360], 0, 'Turns the picture about the upright axis.', {
+      when: PICTURE,
+    }),
+    choice(
+      'seen',
+      'background',
+      [
+        ['unseen', 'not seen behind'],
+        ['seen', 'seen behind everything'],
+      ],
+      'Seen: the picture has no clear places left.',
+    ),
   ],
 });
 
-const GROUND: When = { path: 'ground', is: ['seen', 'held-out'] };
+const GROUND: When = { path: 'ground', is: ['seen', 'catcher', 'held-out'] };
 const WALLS: When = { path: 'vessels', is: 'seen' };
 
 const SOLIDS = definePart({
   key: 'solids',
   title: 'Surfaces',
   many: false,
-  keyable: false,
+  keyable: true,
   sentence:
     'Obstacles are {seen}, of {colour}; vessels {vessels}[vessels=seen:, of {walls}]; the ground is ' +
     '{ground}[ground=seen:, of {floor}].',
@@ -271,9 +309,11 @@ const SOLIDS = definePart({
       [
         ['held-out', 'held out'],
         ['seen', 'seen'],
+        ['catcher', 'seen by their shadows only'],
         ['unseen', 'not there'],
       ],
-      'Held out: what they hide is missing, for laying over a plate. Seen: they are in the picture, lit.',
+      'Held out: what they hide is missing, for laying over a plate. Seen: they are in the picture, lit. ' +
+        'By their shadows only: the picture darkens where light is held back from them.',
     ),
     ...linearColour('colour', 1, [0.32, 0.3, 0.28], 'Part of light that obstacles scatter.'),
     choice(
@@ -292,6 +332,7 @@ const SOLIDS = definePart({
       [
         ['none', 'not there'],
         ['seen', 'seen'],
+        ['catcher', 'seen by its shadows only'],
         ['held-out', 'held out'],
       ],
       'A level ground without an end: shadows and light fall on it.',
@@ -299,29 +340,88 @@ const SOLIDS = definePart({
     number('level', 'ground level', 'm', [-FAR, FAR], 0, 'Height of the ground.', { when: GROUND }),
     ...linearColour('floor', 1, [0.2, 0.19, 0.18], 'Part of light that the ground scatters.', {
       path: 'ground',
-      is: 'seen',
+      is: ['seen', 'catcher'],
     }),
     flag('shadows', 'shadows', true, 'Off: obstacles and ground do not hold light back.'),
   ],
 });
 
+const GLOWS: When = { path: 'glows', is: 'true' };
+
+const SURFACES = definePart({
+  key: 'surfaces',
+  title: 'Surfaces, one by one',
+  many: true,
+  keyable: true,
+  sentence:
+    '{name}: {of} is {seen}[seen=seen|catcher|unseen:, of {colour}][glows=true:, glows {stops} stops of ' +
+    '{glow}][shadows=false:, without shadows].',
+  settings: [
+    ...nameAndSwitch('Surface', 'What it is called.', 'Off: the obstacle is as all others are.'),
+    {
+      ...reference('of', 'obstacle', ['obstacles'], 'The obstacle that is other than the rest.'),
+      none: 'no obstacle yet',
+    },
+    choice(
+      'seen',
+      'how it is seen',
+      [
+        ['seen', 'seen'],
+        ['held-out', 'held out'],
+        ['catcher', 'seen by its shadows only'],
+        ['unseen', 'not seen, but lit'],
+      ],
+      'By its shadows only: the picture darkens where light is held back from it, for a plate that shows it.',
+    ),
+    ...linearColour('colour', 1, [0.32, 0.3, 0.28], 'Part of light that it scatters.'),
+    flag('glows', 'glows', false, 'It gives light of its own, on to the medium too.'),
+    number('stops', 'glow', '', [-20, 20], 0, 'Radiance of its own, in stops; each doubles.', {
+      when: GLOWS,
+    }),
+    ...linearColour('glow', 4, [1, 0.72, 0.42], 'Linear colour of its glow.', GLOWS),
+    flag('shadows', 'shadows', true, 'Off: it does not hold light back.'),
+  ],
+});
+
+const CAMERA_SETTINGS = [
+  ...position('eye', 'eye', [1.6, 1.5, 6.2], 'Where the camera stands.'),
+  ...position('target', 'target', [0, 0.75, 0], 'What it looks at.'),
+  number('roll', 'roll', '°', [-3600, 3600], 0, 'Turns the picture; above 0 its top goes right.'),
+  number('focal', 'focal length', 'mm', [4, 600], 38, 'Distance of the lens from the film.'),
+  number('back', 'film back', 'mm', [4, 100], 36, 'Width of the film or sensor.'),
+  number('squeeze', 'pixel aspect', '', [0.25, 4], 1, 'Width of a pixel over its height.'),
+  integer('width', 'width', '', [16, 8192], 640, 'Pixels across.'),
+  integer('height', 'height', '', [16, 8192], 360, 'Pixels down.'),
+  number('overscan', 'overscan', '%', [0, 50], 0, 'Rendered beyond each edge of the frame, of its width.'),
+  number('crop.left', 'crop left', '%', [0, 100], 0, 'Part of the frame that is left out on the left.'),
+  number('crop.right', 'crop right', '%', [0, 100], 0, 'Part of the frame that is left out on the right.'),
+  number('crop.top', 'crop top', '%', [0, 100], 0, 'Part of the frame that is left out at the top.'),
+  number('crop.bottom', 'crop bottom', '%', [0, 100], 0, 'Part of the frame that is left out at the bottom.'),
+] as const;
+
 export const CAMERA = definePart({
   key: 'camera',
-  title: 'Camera',
+  title: 'Shot camera',
   many: false,
-  keyable: false,
+  keyable: true,
   sentence:
-    'Camera at {eye.0}, {eye.1}, {eye.2}, looking at {target.0}, {target.1}, {target.2}, {focal} mm on ' +
-    '{back} mm; pictures of {width} by {height}.',
+    'The shot camera stands at {eye.0}, {eye.1}, {eye.2} and looks at {target.0}, {target.1}, {target.2}, ' +
+    '{focal} on {back}; pictures of {width} by {height}.',
+  settings: CAMERA_SETTINGS,
+});
+
+const CAMERAS = definePart({
+  key: 'cameras',
+  title: 'Further cameras',
+  many: true,
+  keyable: true,
+  sentence:
+    '{name}: at {eye.0}, {eye.1}, {eye.2}, looking at {target.0}, {target.1}, {target.2}, {focal} on ' +
+    '{back}; ' +
+    'pictures of {width} by {height}.',
   settings: [
-    ...position('eye', 'eye', [1.6, 1.5, 6.2], 'Where the camera stands.'),
-    ...position('target', 'target', [0, 0.75, 0], 'What it looks at.'),
-    number('roll', 'roll', '°', [-180, 180], 0, 'Turns the picture; above 0 its top goes right.'),
-    number('focal', 'focal length', '', [4, 600], 38, 'In millimetres.'),
-    number('back', 'film back', '', [4, 100], 36, 'Width of the film or sensor, in millimetres.'),
-    number('squeeze', 'pixel aspect', '', [0.25, 4], 1, 'Width of a pixel over its height.'),
-    integer('width', 'width', '', [16, 8192], 640, 'Pixels across.'),
-    integer('height', 'height', '', [16, 8192], 360, 'Pixels down.'),
+    ...nameAndSwitch('Camera', 'What it is called.', 'Off: kept in the look, and not rendered.'),
+    ...CAMERA_SETTINGS,
   ],
 });
 
@@ -372,4 +472,15 @@ const QUALITY = definePart({
   ],
 });
 
-export const LOOK_PARTS = [MEDIUM, LIGHTS, SKY, SOLIDS, CAMERA, QUALITY] as const;
+export const LOOK_PARTS = [
+  MEDIUM,
+  LIGHTS,
+  SKY,
+  SOLIDS,
+  SURFACES,
+  CAMERA,
+  CAMERAS,
+  QUALITY,
+  CURVES,
+  FILES,
+] as const;

@@ -1,6 +1,7 @@
 // Pictures as files' channels and as bytes for a screen.
 import type { ExrChannel, ExrImage } from '../files/exr/reader';
 import type { RenderedFrame } from './render';
+import type { PixelBox } from './renderer';
 
 /** Beauty as half R G B A, premultiplied; density (optical depth) as half; front and back depth as float. */
 export function toExr(picture: RenderedFrame): ExrImage {
@@ -19,6 +20,31 @@ export function toExr(picture: RenderedFrame): ExrImage {
       { name: 'depth.Z', type: 'float', values: picture.depthFront },
       { name: 'depth.ZBack', type: 'float', values: picture.depthBack },
     ],
+  };
+}
+
+/** A part of a picture as one of its own. */
+export function cut(picture: RenderedFrame, { from, end }: PixelBox): RenderedFrame {
+  const width = end[0] - from[0];
+  const height = end[1] - from[1];
+  if (width === picture.width && height === picture.height) return picture;
+  const part = (values: Float32Array, perPixel: number): Float32Array => {
+    const out = new Float32Array(width * height * perPixel);
+    for (let y = 0; y < height; y++) {
+      const at = ((y + from[1]) * picture.width + from[0]) * perPixel;
+      out.set(values.subarray(at, at + width * perPixel), y * width * perPixel);
+    }
+
+    return out;
+  };
+
+  return {
+    width,
+    height,
+    rgba: part(picture.rgba, 4),
+    opticalDepth: part(picture.opticalDepth, 1),
+    depthFront: part(picture.depthFront, 1),
+    depthBack: part(picture.depthBack, 1),
   };
 }
 

@@ -1,9 +1,8 @@
 // One frame as a look asks for it: quick, or true to its samples.
 import type { ThreadPool } from '../grid/thread-pool';
-import { compileLook, type Volume } from './compile-look';
+import { compileLook, type Surroundings, type Volume } from './compile-look';
 import type { Look } from './look';
 import { LookRenderer, renderPages, type PixelBox, type RenderedFrame } from './renderer';
-import type { Solid } from './solids';
 
 export type { Volume } from './compile-look';
 export type { RenderedFrame } from './renderer';
@@ -11,11 +10,9 @@ export type { RenderedFrame } from './renderer';
 /** Samples between two looks at the noise. */
 const AT_ONCE = 16;
 
-export interface RenderOptions {
+export interface RenderOptions extends Surroundings {
   /** Workers in all, the calling one included. */
   readonly threads?: number;
-  /** What is solid; see solidsAt. */
-  readonly solids?: readonly Solid[];
   /** The part of the picture that is rendered; the rest stays clear. */
   readonly region?: PixelBox;
   /**
@@ -33,9 +30,9 @@ export function renderWith(
   startThreadPool: (pages: number, threads: number) => ThreadPool,
   volume: Volume,
   look: Look,
-  { threads = 1, solids = [], region, noise = 0 }: RenderOptions = {},
+  { threads = 1, region, noise = 0, ...surroundings }: RenderOptions = {},
 ): RenderedFrame {
-  const compiled = compileLook(look, volume, solids);
+  const compiled = compileLook(look, volume, surroundings);
   const threadPool = startThreadPool(renderPages(compiled, threads), threads);
   try {
     const renderer = new LookRenderer(threadPool, compiled);

@@ -16,9 +16,9 @@ import { MemoryPlan, putFloats } from '../grid/memory';
 import { named } from '../grid/sweep';
 import type { ThreadPool } from '../grid/thread-pool';
 import type { Triple } from '../math/vector';
-import type { CompiledLamp, CompiledLook } from './compile-look';
-import { cameraRays, type Look } from './look';
-import { placeOn, type Solid } from './solids';
+import type { CompiledLamp, CompiledLook, SeenSolid } from './compile-look';
+import { cameraRays } from './look';
+import { placeOn } from './solids';
 import { directionRule } from './sphere-rule';
 import { triangleTree, type TriangleTree } from './triangle-tree';
 
@@ -45,6 +45,7 @@ const ROOMS_HEAD = 256;
 const MOST_ROOMS = 64;
 const VALUES_PER_PIXEL = 9;
 const SUMS = 5;
+const CAUGHT = 3;
 const CURVE_BYTES = 1025 * 4;
 /** Room before and behind a field of the medium, bytes: vectors reach a little over its ends. */
 const MARGIN = 1024;
@@ -61,7 +62,7 @@ interface Box {
 
 interface SurfacePlace {
   readonly address: number;
-  readonly solid: Solid;
+  readonly seen: SeenSolid;
   readonly tree: { readonly nodes: number; readonly triangles: number; readonly made: TriangleTree } | null;
   readonly corners: number;
   readonly grid: number;
@@ -75,7 +76,10 @@ interface Layout {
   readonly scene: number;
   readonly sweep: number;
   readonly lamps: number;
+  /** Of each lamp its transmittances in quick pictures, and its triangles; 0 where it has none. */
   readonly lit: readonly number[];
+  readonly glowing: readonly number[];
+  readonly sky: number;
   readonly surfaces: readonly SurfacePlace[];
   readonly curve: number;
   readonly extinction: number;
@@ -93,6 +97,8 @@ interface Layout {
   readonly limits: number;
   readonly quick: number;
   readonly sums: number;
+  /** 0 where nothing catches shadows. */
+  readonly caught: number;
   readonly pages: number;
 }
 
@@ -124,13 +130,14 @@ function layOut(compiled: CompiledLook, threads: number): Layout {
   const lean = Math.max(...n, ...turned.n);
   const columns = 2 * lean + 64;
   const roomBytes = Math.max(PATH_ROOM, 4 * columns * (2 * (BAND + 1) + 2) + 2048);
-  const others = lamps.length - (keyOf(compiled) ? 1 : 0);
+  const key = keyOf(compiled);
   const [cx, cy, cz] = medium.dims.map(coarse);
   const isBent = Math.abs(look.medium.forward) > EVEN_ENOUGH;
-  const placed = solids.map((solid): Omit<SurfacePlace, 'address'> => {
+  const placed = solids.map((seen): Omit<SurfacePlace, 'address'> => {
+    const { solid } = seen;
     const tree = solid.mesh ? triangleTree(solid.mesh, 1 / medium.voxelSizeM) : null;
     return {
-      solid,
+      seen,
       tree: tree && {
         nodes: memory.bytes(tree.nodes.byteLength),
         triangles: memory.bytes(tree.triangles.byteLength + 64),
@@ -149,7 +156,11 @@ function layOut(compiled: CompiledLook, threads: number): Layout {
     scene: memory.bytes(SceneStruct.bytes),
     sweep: memory.bytes(LightSweepStruct.bytes),
     lamps: memory.bytes(Math.max(1, lamps.length) * LampStruct.bytes),
-    lit: Array.from({ length: others }, () => memory.bytes((cx * cy * cz + cx * cy + cx + 4) * 4)),
+    lit: lamps.map((lamp) =>
+      lamp === key || lamp.lights === 'true' ? 0 : memory.bytes((cx * cy * cz + cx * cy + cx + 4) * 4),
+    ),
+    glowing: lamps.map(({ glowing }) => (glowing ? memory.bytes(glowing.triangles.byteLength) : 0)),
+    sky: compiled.environment ? memory.bytes(compiled.environment.table.byteLength) : 0,
     surfaces: placed.map((p, i) => ({ ...p, address: surfaces + i * SurfaceStruct.bytes })),
     curve: memory.bytes(CURVE_BYTES),
     extinction: field(box.bytes),
@@ -167,15 +178,23 @@ function layOut(compiled: CompiledLook, threads: number): Layout {
     limits: solids.length > 0 ? memory.bytes((pixels + look.camera.width + 8) * 4) : 0,
     quick: memory.bytes(pixels * VALUES_PER_PIXEL * 4),
     sums: memory.bytes(pixels * SUMS * 8),
+    caught: solids.some(({ seen }) => seen === 'catcher') ? memory.bytes(pixels * CAUGHT * 8) : 0,
     pages: memory.pages,
   };
 }
 
 /** The lamp that quick pictures have from its light volume. */
 const keyOf = ({ lamps }: CompiledLook): CompiledLamp | null => {
-  const last = lamps.at(-1);
+  const last = lamps.findLast(({ lights }) => lights === 'all');
   return last?.kind === 'sun' ? last : null;
 };
+
+/** Which of the lamps light a picture: where they begin, and how many. */
+function lampsFor({ lamps }: CompiledLook, picture: 'quick' | 'true'): { from: number; count: number } {
+  const other = picture === 'quick' ? 'true' : 'quick';
+  const from = lamps.findIndex(({ lights }) => lights !== other);
+  return { from: Math.max(0, from), count: lamps.filter(({ lights }) => lights !== other).length };
+}
 
 const LAMP_KINDS = {
   sun: LampKind.SUN,
@@ -183,6 +202,8 @@ const LAMP_KINDS = {
   spot: LampKind.SPOT,
   rectangle: LampKind.RECTANGLE,
   disc: LampKind.DISC,
+  environment: LampKind.ENVIRONMENT,
+  mesh: LampKind.MESH,
 } as const;
 
 /** Pages of memory that a renderer of a compiled look needs. */
@@ -206,7 +227,8 @@ export class LookRenderer {
     this.writeSurfaces();
     const rooms = new Int32Array(threadPool.memory.buffer, this.layout.rooms, MOST_ROOMS);
     rooms.fill(1).fill(0, 0, threadPool.helpers + 1);
-    new Uint8Array(threadPool.memory.buffer, this.layout.sums, this.width * this.height * SUMS * 8).fill(0);
+    this.bigSums(this.layout.sums, SUMS).fill(0n);
+    if (this.layout.caught) this.bigSums(this.layout.caught, CAUGHT).fill(0n);
   }
 
   get width(): number {
@@ -229,9 +251,11 @@ export class LookRenderer {
   march({ box = this.all(), isLit = true }: { box?: PixelBox; isLit?: boolean } = {}): RenderedFrame {
     const { threadPool, layout } = this;
     if (!this.isLit && isLit) this.light();
-    const key = keyOf(this.compiled);
+    const { from, count } = lampsFor(this.compiled, 'quick');
     this.writeScene(box, {
-      lampCount: this.compiled.lamps.length - (key ? 1 : 0),
+      lamps: layout.lamps + from * LampStruct.bytes,
+      lampCount: layout.lit.some((address) => address > 0) ? count : 0,
+      allLamps: count,
       image: layout.quick,
     });
     if (layout.limits) {
@@ -240,7 +264,10 @@ export class LookRenderer {
     }
 
     threadPool.run('marchTiles', this.tiles(box), 1, { scene: layout.scene });
-    if (layout.limits) threadPool.run('shadeSurfaces', box.end[1] - box.from[1], 2, { scene: layout.scene });
+    const rows = box.end[1] - box.from[1];
+    if (layout.limits) threadPool.run('shadeSurfaces', rows, 2, { scene: layout.scene });
+    if (this.compiled.look.sky.seen === 'seen' && isLit)
+      threadPool.run('shadeBackground', rows, 2, { scene: layout.scene });
     return this.quickFrame();
   }
 
@@ -271,8 +298,10 @@ export class LookRenderer {
 
   private traceBox(count: number, box: PixelBox): void {
     const { threadPool, layout } = this;
+    const { from, count: lampCount } = lampsFor(this.compiled, 'true');
     this.writeScene(box, {
-      lampCount: this.compiled.lamps.length,
+      lamps: layout.lamps + from * LampStruct.bytes,
+      lampCount,
       image: layout.sums,
       firstSample: this.sampled,
       samples: count,
@@ -283,19 +312,32 @@ export class LookRenderer {
   /** The true picture as it is so far: premultiplied linear light. */
   traced(): Float32Array {
     const { width, height, sampled } = this;
-    const sums = new BigInt64Array(this.threadPool.memory.buffer, this.layout.sums, width * height * SUMS);
+    const sums = this.bigSums(this.layout.sums, SUMS);
+    const caught = this.layout.caught ? this.bigSums(this.layout.caught, CAUGHT) : null;
     const rgba = new Float32Array(width * height * 4);
     const scale = 2 ** -32 / Math.max(1, sampled);
-    for (let p = 0; p < width * height; p++)
+    for (let p = 0; p < width * height; p++) {
       for (let c = 0; c < 4; c++) rgba[4 * p + c] = Number(sums[SUMS * p + c]) * scale;
+      if (!caught) continue;
+      // where light is held back from a surface, the picture darkens
+      const [clear, all, lit] = [0, 1, 2].map((n) => Number(caught[CAUGHT * p + n]));
+      if (all > 0) rgba[4 * p + 3] += clear * scale * Math.max(0, 1 - lit / all);
+    }
+
     return rgba;
+  }
+
+  /** Sums of pixels that the kernels keep as whole numbers, in parts of 2³². */
+  private bigSums(address: number, perPixel: number): BigInt64Array {
+    const { width, height, threadPool } = this;
+    return new BigInt64Array(threadPool.memory.buffer, address, width * height * perPixel);
   }
 
   /** Standard error of the picture's mean luminance at its pixels, their root mean square. */
   noise(): number {
     const { width, height, sampled } = this;
     if (sampled < 2) return Infinity;
-    const sums = new BigInt64Array(this.threadPool.memory.buffer, this.layout.sums, width * height * SUMS);
+    const sums = this.bigSums(this.layout.sums, SUMS);
     const value = (n: number): number => Number(sums[n]) * 2 ** -32;
     let total = 0;
     for (let p = 0; p < width * height; p++) {
@@ -415,17 +457,25 @@ export class LookRenderer {
         ...named(['red', 'green', 'blue'], lamp.power),
         cosineEnd: lamp.cosineEnd,
         cosineFull: lamp.cosineFull,
-        lit: layout.lit[n] ?? 0,
+        lit: layout.lit[n],
+        within: lamp.within,
+        triangles: layout.glowing[n],
+        triangleCount: (lamp.glowing?.triangles.length ?? 0) / 10,
+        area: lamp.glowing?.area ?? 0,
       }),
     );
+    compiled.lamps.forEach(({ glowing }, n) => {
+      if (glowing) putFloats(threadPool.memory, layout.glowing[n], glowing.triangles);
+    });
+    if (compiled.environment) putFloats(threadPool.memory, layout.sky, compiled.environment.table);
   }
 
   private writeSurfaces(): void {
     const { threadPool, layout, compiled } = this;
     const { memory } = threadPool;
-    const { look, medium } = compiled;
-    for (const { address, solid, tree, corners, grid } of layout.surfaces) {
-      const { shape, cellM } = solid;
+    const { medium } = compiled;
+    for (const { address, seen, tree, corners, grid } of layout.surfaces) {
+      const { shape, cellM } = seen.solid;
       // from cells of the plan to cells of the volume
       const f = cellM / medium.voxelSizeM;
       const times = (v: readonly number[]): number[] => v.map((x) => x * f);
@@ -464,12 +514,11 @@ export class LookRenderer {
         points: corners,
         count: shape.corners.length,
         flow: 0,
-        seen: seenAs(solid, look),
-        shadows: Number(solid.kind !== 'vessel' && look.solids.shadows),
-        ...named(['red', 'green', 'blue'], look.solids[COLOURS[solid.kind]]),
-        glowR: 0,
-        glowG: 0,
-        glowB: 0,
+        seen: SEEN[seen.seen],
+        shadows: Number(seen.shadows),
+        ...named(['red', 'green', 'blue'], seen.colour),
+        ...named(['glowR', 'glowG', 'glowB'], seen.glow),
+        isLamp: Number(seen.isLamp),
         nodes: tree?.nodes ?? 0,
         triangles: tree?.triangles ?? 0,
       });
@@ -505,6 +554,10 @@ export class LookRenderer {
       ...named(['toSunX', 'toSunY', 'toSunZ'], sun.toSun),
       ...named(['sunR', 'sunG', 'sunB'], sun.power),
       ...named(['skyR', 'skyG', 'skyB'], sky),
+      sky: layout.sky,
+      skySide: compiled.environment?.side ?? 0,
+      skyGain: compiled.skyGain,
+      skySeen: Number(look.sky.seen === 'seen'),
       lamps: layout.lamps,
       lampCount: 0,
       allLamps: compiled.lamps.length,
@@ -517,6 +570,7 @@ export class LookRenderer {
       seed: look.quality.seed,
       limits: layout.limits,
       image: 0,
+      caught: layout.caught,
       surfaces: layout.surfaces[0]?.address ?? 0,
       surfaceCount: layout.surfaces.length,
       rooms: layout.rooms,
@@ -552,12 +606,13 @@ export class LookRenderer {
 
     this.writeScene(this.all(), {});
     const [, , cz] = compiled.medium.dims.map(coarse);
-    layout.lit.forEach((_, n) =>
-      threadPool.run('marchLamp', cz, 1, {
-        scene: layout.scene,
-        lamp: layout.lamps + n * LampStruct.bytes,
-      }),
-    );
+    layout.lit.forEach((address, n) => {
+      if (address > 0)
+        threadPool.run('marchLamp', cz, 1, {
+          scene: layout.scene,
+          lamp: layout.lamps + n * LampStruct.bytes,
+        });
+    });
     this.isLit = true;
   }
 
@@ -702,10 +757,9 @@ export class LookRenderer {
   }
 }
 
-/** Which setting is the colour of a kind of solid. */
-const COLOURS = { obstacle: 'colour', vessel: 'walls', ground: 'floor' } as const;
-
-function seenAs({ kind }: Solid, { solids }: Look): number {
-  const how = { obstacle: solids.seen, vessel: solids.vessels, ground: solids.ground }[kind];
-  return how === 'held-out' ? SurfaceSeen.HELD_OUT : SurfaceSeen.SEEN;
-}
+const SEEN = {
+  seen: SurfaceSeen.SEEN,
+  'held-out': SurfaceSeen.HELD_OUT,
+  catcher: SurfaceSeen.CATCHER,
+  unseen: SurfaceSeen.UNSEEN,
+} as const;

@@ -6,6 +6,8 @@ import type { Plan } from '../plan/plan';
 import { shapeAt } from '../plan/placement';
 
 export interface Solid {
+  /** Of the obstacle in the recipe; empty where it is none. */
+  readonly id: string;
   /** Lengths in cells of `cellM`, places from the world's origin. */
   readonly shape: CellShape;
   readonly cellM: number;
@@ -19,6 +21,7 @@ export function solidsAt(plan: Plan, timeS: number): Solid[] {
   return plan.obstacles.map((o) => {
     const shape = shapeAt(plan, 'obstacles', o, timeS, true);
     return {
+      id: o.part.id,
       shape,
       cellM: plan.window.voxelSizeM,
       // a mesh that was made thicker is met by its distances
@@ -46,7 +49,7 @@ export function groundAt(levelM: number): Solid {
     reach: null,
     gain: 1,
   };
-  return { shape, cellM: 1, mesh: null, kind: 'ground' };
+  return { id: '', shape, cellM: 1, mesh: null, kind: 'ground' };
 }
 
 /** Place of a world's point on a lattice with a ring: see the kernels' medium.ts. */

@@ -6,6 +6,7 @@
 // Atmos. Sci. 59, 2002). Soot: 0.2 to 0.3, 0.4 (Bond & Bergstrom, Aerosol Sci. Tech. 40, 2006). Ink: dyes
 // swallow and hardly scatter. Lobes are kept at 0.75 at most: beyond it, thick media need hundreds of
 // scatterings to look right.
+import type { KeyedCurve } from '../recipe/keys';
 import { LOOK, type LightPart, type Look } from '../look/look';
 
 interface Named {
@@ -118,12 +119,32 @@ export function withLight(look: Look, { name, settings }: LightStarter, id: stri
   };
 }
 
-/** A look as text, for another shot; its camera stays where it is. */
-export const lookText = ({ medium, lights, sky, solids, quality, name }: Look): string =>
-  JSON.stringify({ bramblemist: 'look', version: 2, name, medium, lights, sky, solids, quality }, null, 2);
+/** What belongs to the shot: its cameras, and what is said of its obstacles. */
+const OWN = ['camera', 'cameras', 'surfaces'] as const;
+const isOwn = ({ path }: KeyedCurve): boolean => OWN.some((key) => path.startsWith(`${key}/`));
+
+/** A look as text, for another shot; its cameras and what is said of single obstacles stay where they are. */
+export const lookText = ({ medium, lights, sky, solids, quality, name, files, curves }: Look): string =>
+  JSON.stringify(
+    {
+      bramblemist: 'look',
+      version: LOOK.version,
+      name,
+      medium,
+      lights,
+      sky,
+      solids,
+      quality,
+      files,
+      curves: curves.filter((c) => !isOwn(c)),
+    },
+    null,
+    2,
+  );
 
 /**
- * A look that was copied, with the camera of the one that it replaces.
+ * A look that was copied, with the cameras of the one that it replaces and what that says of single
+ * obstacles.
  * @throws DocumentError, or Error where the text is none
  */
 export function pastedLook(look: Look, text: string): Look {
@@ -136,7 +157,14 @@ export function pastedLook(look: Look, text: string): Look {
 
   if (data === null || typeof data !== 'object' || (data as { bramblemist?: unknown }).bramblemist !== 'look')
     throw new Error('The clipboard holds no look. Copy one in Light first.');
-  const settings: Record<string, unknown> = { ...data, camera: look.camera };
+  const settings: Record<string, unknown> = { ...data };
   delete settings.bramblemist;
-  return LOOK.parse(settings);
+  const { camera, cameras, surfaces } = look;
+  return LOOK.parse({
+    ...settings,
+    camera,
+    cameras,
+    surfaces,
+    curves: [...(Array.isArray(settings.curves) ? settings.curves : []), ...look.curves.filter(isOwn)],
+  });
 }

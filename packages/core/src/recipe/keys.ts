@@ -1,12 +1,13 @@
-// Keys over time: what a curve is at a frame, and a recipe as it stands at a moment.
+// Keys over time: what a curve is at a frame, and a document as it stands at a moment.
 //
 // Between two keys the value goes from one to the other as the first one's ease says; only sums and products
 // are used, so every engine gets the same bits.
 import { getAt, setAt } from './paths';
 import { PARTS } from './parts';
 import type { CURVES } from './parts/curves';
+import type { Fault } from './document';
 import { takesKeys } from './setting-kinds';
-import type { Ease, NumberSetting, PartValues } from './settings';
+import type { Ease, NumberSetting, Part, PartValues } from './settings';
 
 export type KeyedCurve = PartValues<typeof CURVES>;
 
@@ -47,13 +48,15 @@ export function valueOf(curve: Pick<KeyedCurve, 'keys' | 'after'>, frame: number
   return a.value + (b.value - a.value) * eased((at - a.frame) / (b.frame - a.frame), a.ease);
 }
 
-/** What a curve's path points at: the setting, and its place in the recipe; or why there is none. */
-export function targetOf(
-  recipe: object,
-  path: string,
-): { setting: NumberSetting; at: string; name: string } | { wrong: string } {
+export type KeyTarget = { setting: NumberSetting; at: string; name: string } | { wrong: string };
+interface KeyedDocument {
+  readonly curves: readonly KeyedCurve[];
+}
+
+/** What a curve's path points at: the setting, and its place in the document; or why there is none. */
+export function targetIn(parts: readonly Part[], document: object, path: string): KeyTarget {
   const [key, ...rest] = path.split('/');
-  const part = PARTS.find((p) => p.key === key);
+  const part = parts.find((p) => p.key === key);
   if (!part) return { wrong: `there is no part called ${key}` };
   if (rest.length !== (part.many ? 2 : 1))
     return { wrong: `must be like ${part.many ? `${key}/ID/SETTING` : `${key}/SETTING`}` };
@@ -63,20 +66,50 @@ export function targetOf(
   if (!part.keyable || setting.kind !== 'number' || !takesKeys(setting))
     return { wrong: `${setting.label} takes no keys` };
   if (!part.many) return { setting, at: `${key}.${inPart}`, name: `${part.title}: ${setting.label}` };
-  const list = getAt(recipe, key) as { id: string; name?: string }[];
+  const list = getAt(document, key) as { id: string; name?: string }[];
   const n = Array.isArray(list) ? list.findIndex((p) => p.id === rest[0]) : -1;
   if (n < 0) return { wrong: `there is nothing in ${key} with the id ${rest[0]}` };
   return { setting, at: `${key}.${n}.${inPart}`, name: `${list[n].name ?? part.title}: ${setting.label}` };
 }
 
-/** The recipe with every keyed number as it is at a frame; the same object where nothing is keyed. */
-export function recipeAt<R extends { readonly curves: readonly KeyedCurve[] }>(recipe: R, frame: number): R {
-  return recipe.curves.reduce((r, curve) => {
-    const target = targetOf(recipe, curve.path);
-    if ('wrong' in target) return r;
+/** The same in a recipe. */
+export const targetOf = (recipe: object, path: string): KeyTarget => targetIn(PARTS, recipe, path);
+
+/** A document with every keyed number as it is at a frame; the same object where nothing is keyed. */
+export function documentAt<D extends KeyedDocument>(parts: readonly Part[], document: D, frame: number): D {
+  return document.curves.reduce((d, curve) => {
+    const target = targetIn(parts, document, curve.path);
+    if ('wrong' in target) return d;
     const value = valueOf(curve, frame);
-    return setAt(r, target.at, Math.min(target.setting.most, Math.max(target.setting.least, value)));
-  }, recipe);
+    return setAt(d, target.at, Math.min(target.setting.most, Math.max(target.setting.least, value)));
+  }, document);
+}
+
+/** The same of a recipe. */
+export const recipeAt = <R extends KeyedDocument>(recipe: R, frame: number): R =>
+  documentAt(PARTS, recipe, frame);
+
+/** What is wrong with the curves of a document. */
+export function curveFaults(parts: readonly Part[], document: KeyedDocument): Fault[] {
+  const faults: Fault[] = [];
+  document.curves.forEach(({ path, keys }, n) => {
+    const at = `curves[${n}]`;
+    const target = targetIn(parts, document, path);
+    if ('wrong' in target) return faults.push({ path: `${at}.path`, message: target.wrong });
+    const { least, most, unit } = target.setting;
+    keys.forEach((k, m) => {
+      if (m > 0 && k.frame <= keys[m - 1].frame)
+        faults.push({ path: `${at}.keys[${m}].frame`, message: 'must be later than that of the key before' });
+      if (k.value < least || k.value > most)
+        faults.push({
+          path: `${at}.keys[${m}].value`,
+          message: `must be from ${least} to ${most}${unit ? ` ${unit}` : ''}`,
+        });
+    });
+    if (document.curves.some((c, m) => m < n && c.path === path))
+      faults.push({ path: `${at}.path`, message: `two curves move ${path}` });
+  });
+  return faults;
 }
 
 /**

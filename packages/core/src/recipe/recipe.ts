@@ -3,7 +3,7 @@ import { check } from '../formulas/check';
 import type { Moment } from '../formulas/language';
 import { isPlaced, partOf } from './settings';
 import { DocumentKind, type Fault } from './document';
-import { targetOf } from './keys';
+import { curveFaults, targetOf } from './keys';
 import { PARTS } from './parts';
 import { getAt } from './paths';
 import type { ParticlesPart, Recipe, RegionPart } from './types';
@@ -117,23 +117,7 @@ function crossChecks(recipe: Recipe): Fault[] {
 
   recipe.formulas.forEach((f, n) => f.on && read(`formulas[${n}].text`, f.text, f.when));
   recipe.regions.forEach((r, n) => r.on && r.shape === 'formula' && read(`regions[${n}].text`, r.text, null));
-  recipe.curves.forEach(({ path, keys }, n) => {
-    const at = `curves[${n}]`;
-    const target = targetOf(recipe, path);
-    if ('wrong' in target) return faults.push({ path: `${at}.path`, message: target.wrong });
-    const { least, most, unit } = target.setting;
-    keys.forEach((k, m) => {
-      if (m > 0 && k.frame <= keys[m - 1].frame)
-        faults.push({ path: `${at}.keys[${m}].frame`, message: 'must be later than that of the key before' });
-      if (k.value < least || k.value > most)
-        faults.push({
-          path: `${at}.keys[${m}].value`,
-          message: `must be from ${least} to ${most}${unit ? ` ${unit}` : ''}`,
-        });
-    });
-    if (recipe.curves.some((c, m) => m < n && c.path === path))
-      faults.push({ path: `${at}.path`, message: `two curves move ${path}` });
-  });
+  faults.push(...curveFaults(PARTS, recipe));
   return faults;
 }
 

@@ -8,6 +8,7 @@ import type { Triple } from '../math/vector';
 export type SettingUnit =
   | ''
   | 'm'
+  | 'mm'
   | '1/m'
   | 's'
   | 'm/s'

@@ -5,6 +5,7 @@ import type { SettingUnit } from './settings';
 /** How much one of a typed unit is in the stored unit of a setting. */
 const SCALES: Partial<Record<SettingUnit, Record<string, number>>> = {
   m: { m: 1, cm: 0.01, mm: 0.001, km: 1000, in: 0.0254, ft: 0.3048 },
+  mm: { mm: 1, cm: 10, m: 1000, in: 25.4 },
   s: { s: 1, ms: 0.001, min: 60 },
   'm/s': { 'm/s': 1, 'cm/s': 0.01, 'km/h': 1 / 3.6 },
   'm/s²': { 'm/s²': 1, 'm/s2': 1, 'cm/s²': 0.01, 'cm/s2': 0.01, g: 9.80665 },

@@ -3,7 +3,7 @@ import { DataTypes, type CreationOptional, type Sequelize } from 'sequelize';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { Damage } from '@bramblemist/core/cache/manifest';
 import type { CacheMade } from '@bramblemist/contracts/payloads';
-import { Stored, key, text, whole, when, stored, json, recipeColumn, filesColumn } from './columns';
+import { Stored, key, text, whole, when, stored, json, documentColumn, filesColumn } from './columns';
 
 export class Bake extends Stored<Bake> {
   declare variantId: number;
@@ -24,7 +24,7 @@ export const initBake = (sequelize: Sequelize): unknown =>
     {
       id: key(),
       variantId: whole(),
-      recipe: recipeColumn(),
+      recipe: documentColumn('recipe'),
       files: filesColumn(),
       recipeSha256: text(64),
       voxelSizeM: { type: DataTypes.DOUBLE, allowNull: false },

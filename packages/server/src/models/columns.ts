@@ -60,14 +60,18 @@ export function json(column: string, allowNull = false): object {
   };
 }
 
-/** A recipe; the files that it uses are noted beside it. */
-export function recipeColumn(): never {
-  const column = json('recipe') as { set(this: Model, value: Recipe): void };
+type WithFiles = Pick<Recipe, 'files'>;
+
+/** A recipe or a look; the files that both use are noted beside them. */
+export function documentColumn(name: 'recipe' | 'look'): never {
+  const column = json(name) as { set(this: Model, value: WithFiles): void };
   return {
     ...column,
-    set(this: Model, value: Recipe): void {
+    set(this: Model, value: WithFiles): void {
       column.set.call(this, value);
-      this.setDataValue('files' as never, value.files.map((f) => f.sha256).join(' ') as never);
+      const other = this.get(name === 'recipe' ? 'look' : 'recipe') as WithFiles | undefined;
+      const all = [...value.files, ...(other?.files ?? [])].map((f) => f.sha256);
+      this.setDataValue('files' as never, [...new Set(all)].join(' ') as never);
     },
   } as never;
 }

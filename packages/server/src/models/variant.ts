@@ -3,7 +3,7 @@ import { DataTypes, type CreationOptional, type Sequelize } from 'sequelize';
 import type { Combine } from '@bramblemist/core/combine/combine';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Recipe } from '@bramblemist/core/recipe/types';
-import { Base, key, text, whole, when, note, json, recipeColumn, filesColumn } from './columns';
+import { Base, key, text, whole, when, note, json, documentColumn, filesColumn } from './columns';
 
 export class Variant extends Base<Variant> {
   declare shotId: number;
@@ -14,7 +14,7 @@ export class Variant extends Base<Variant> {
   declare look: Look;
   declare combine: Combine;
   declare recipeSha256: string;
-  /** Content hashes of the files that the recipe uses, with spaces between. */
+  /** Content hashes of the files that recipe and look use, with spaces between. */
   declare files: CreationOptional<string>;
   /** When each setting of the recipe was changed last, by its path. */
   declare touched: CreationOptional<Record<string, string>>;
@@ -30,9 +30,9 @@ export const initVariant = (sequelize: Sequelize): unknown =>
       number: whole(),
       parentId: DataTypes.INTEGER,
       note: note(),
-      recipe: recipeColumn(),
+      recipe: documentColumn('recipe'),
       files: filesColumn(),
-      look: json('look') as never,
+      look: documentColumn('look'),
       combine: json('combine') as never,
       recipeSha256: text(64),
       touched: { ...json('touched'), defaultValue: '{}' } as never,

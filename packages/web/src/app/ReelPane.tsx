@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef, type ReactNode } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import type { BakeInfo } from '@bramblemist/contracts/payloads';
 import type { Readings } from '@bramblemist/core/record/readings';
+import type { KeyedName } from '../data/keyed';
 import { usePlayhead } from '../data/playhead';
 import { useBakeFrames } from '../data/queries';
 import { useLive } from '../live/use-live';
@@ -19,10 +20,13 @@ export function ReelPane({
   documents,
   bake,
   source,
+  keyed,
 }: {
   documents: StageProps['documents'];
   bake: BakeInfo | null;
   source: Source;
+  /** Whose keyed settings stand under the frames. */
+  keyed: KeyedName;
 }): ReactNode {
   const { frame, playing, follow } = usePlayhead();
   const there = useThere(source, bake);
@@ -121,7 +125,13 @@ export function ReelPane({
           if (to >= range.first && to <= range.last) stepBy(by);
         }}
       />
-      <Lanes recipe={documents.recipe} first={range.first} last={range.last} frame={frame} />
+      <Lanes
+        document={keyed}
+        content={documents[keyed]}
+        first={range.first}
+        last={range.last}
+        frame={frame}
+      />
     </>
   );
 }

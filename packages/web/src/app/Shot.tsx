@@ -88,7 +88,7 @@ export function Shot(): ReactNode {
 const PAGES: Record<StageKey, ComponentType<StageProps>> = {
   'set-up': later(() => import('../stages/SetUp'), 'SetUp'),
   run: later(() => import('../stages/Run'), 'Run'),
-  light: later(() => import('../stages/Light'), 'Light'),
+  light: later(() => import('../stages/light/Light'), 'Light'),
   combine: later(() => import('../stages/Combine'), 'Combine'),
   'hand-over': later(() => import('../stages/HandOver'), 'HandOver'),
 };
@@ -253,7 +253,12 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
         )}
         {props ? (
           <Broken pane="The reel">
-            <ReelPane documents={props.documents} bake={bake} source={source} />
+            <ReelPane
+              documents={props.documents}
+              bake={bake}
+              source={source}
+              keyed={stage === 'light' ? 'look' : 'recipe'}
+            />
           </Broken>
         ) : (
           <footer />

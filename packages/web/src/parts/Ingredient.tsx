@@ -165,6 +165,31 @@ export function Ingredient({
     );
   };
 
+  /** A colour as one; where its numbers are keyed, a pick sets keys of them. */
+  const swatch = (path: string): ReactNode => {
+    const three = partsOf(part, path);
+    const keyed = three.map((one) => keysOf?.(one) ?? null);
+    const own = getAt(values, path) as Rgb;
+    const pick = (rgb: Rgb): void => {
+      if (keyed.every((k) => !k || k.now === null)) return onChange(path, `${title}: ${path}`, rgb);
+      keyed.forEach((k, c) => k?.set(rgb[c]));
+    };
+
+    return (
+      <Swatch
+        name={`${title}, ${path}`}
+        value={own.map((v, c) => keyed[c]?.now ?? v) as unknown as Rgb}
+        onChange={pick}
+        numbers={three.map((one) => (
+          <span key={one.path}>
+            {control(one)}
+            {keyButton(one)}
+          </span>
+        ))}
+      />
+    );
+  };
+
   const show = (list: readonly Token[]): ReactNode =>
     list.map((t, i) => {
       // a mark of punctuation stays with the control before it
@@ -184,14 +209,7 @@ export function Ingredient({
       if (!s && isColour(part, t.path))
         return (
           <Together key={i}>
-            <Swatch
-              name={`${title}, ${t.path}`}
-              value={getAt(values, t.path) as Rgb}
-              onChange={(rgb) => onChange(t.path, `${title}: ${t.path}`, rgb)}
-              numbers={partsOf(part, t.path).map((one) => (
-                <Fragment key={one.path}>{control(one)}</Fragment>
-              ))}
-            />
+            {swatch(t.path)}
             {mark(i)}
           </Together>
         );

@@ -1,13 +1,15 @@
 // The window while lighting: the render itself, with zoom and pan on its pixels, a region that is done first,
 // values under the pointer, and a line that tells how far it has come.
-import { Camera, Crop, Maximize, X } from 'lucide-react';
+import { Camera, Crop, Maximize, Move3d, X } from 'lucide-react';
 import { useEffect, useRef, useState, type PointerEvent, type ReactNode, type WheelEvent } from 'react';
 import styled from 'styled-components';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { Plain } from '../parts/ui';
+import { LightHandles } from './LightHandles';
 import type { PictureNews } from './messages';
+import { dolly, orbit, pan } from './move-camera';
 import { display, valuesAt } from './pixels';
 import { endPicture, takeSnapshot, useLightbox, usePicture, wantPicture } from './use-picture';
 
@@ -52,9 +54,9 @@ const Done = styled.span<{ $part: number }>`
 const Push = styled.span`
   flex: 1;
 `;
-const Box = styled.div`
+const Box = styled.div<{ $soft?: boolean }>`
   position: absolute;
-  border: 1px solid #fff;
+  border: 1px ${({ $soft }) => ($soft ? 'dashed' : 'solid')} #fff;
   box-shadow: 0 0 0 1px #0008;
   pointer-events: none;
 `;
@@ -73,11 +75,18 @@ const FIT: View = { zoom: 0, x: 0, y: 0 };
 
 export function RenderView({
   look,
+  own,
+  camera,
   recipe,
   url,
   timeS,
 }: {
+  /** As it is at the frame, seen by its camera. */
   look: Look;
+  /** As it stands in the document. */
+  own: Look;
+  /** The further camera that it is seen by; null: the shot's. */
+  camera: string | null;
   recipe: Recipe;
   /** The frame's volume; null where there is none yet. */
   url: string | null;
@@ -100,6 +109,7 @@ export function RenderView({
   const [under, setUnder] = useState<{ x: number; y: number } | null>(null);
   const [cropping, setCropping] = useState(false);
   const [drawn, setDrawn] = useState<readonly number[] | null>(null);
+  const [moving, setMoving] = useState(false);
   useEffect(() => {
     const observer = new ResizeObserver(([entry]) => setRoom(entry.contentRect));
     observer.observe(stage.current!);
@@ -131,6 +141,7 @@ export function RenderView({
   };
 
   const onWheel = (e: WheelEvent): void => {
+    if (moving) return dolly(look, camera, 1.1 ** (e.deltaY / 100));
     const box = stage.current!.getBoundingClientRect();
     const to = Math.min(ZOOMS.most, Math.max(ZOOMS.least, zoom * 1.2 ** (-e.deltaY / 100)));
     const [px, py] = [e.clientX - box.left - box.width / 2, e.clientY - box.top - box.height / 2];
@@ -152,6 +163,14 @@ export function RenderView({
     setUnder(p);
     const from = drag.current;
     if (!from) return;
+    if (moving) {
+      const [dx, dy] = [e.clientX - from.x, e.clientY - from.y];
+      drag.current = { ...from, x: e.clientX, y: e.clientY };
+      if (e.shiftKey) pan(look, camera, dx / zoom / squeeze, dy / zoom);
+      else orbit(look, camera, dx, dy);
+      return;
+    }
+
     if (cropping && drawn) return setDrawn([drawn[0], drawn[1], p.x, p.y]);
     setView({ zoom, x: from.view.x + e.clientX - from.x, y: from.view.y + e.clientY - from.y });
   };
@@ -173,7 +192,14 @@ export function RenderView({
     width: Math.abs(box[2] - box[0]) * zoom * squeeze,
     height: Math.abs(box[3] - box[1]) * zoom,
   });
+  const { left, right, top, bottom } = look.camera.crop;
+  const cropped =
+    left + right + top + bottom > 0
+      ? [left * width, top * height, (100 - right) * width, (100 - bottom) * height].map((v) => v / 100)
+      : null;
   const framed = drawn ?? (region ? [...region.from, ...region.end] : null);
+  const taken = moving ? 'move' : 'grab';
+  const cursor = cropping ? 'crosshair' : taken;
   return (
     <>
       <Stage
@@ -184,7 +210,7 @@ export function RenderView({
         onPointerUp={onUp}
         onPointerLeave={() => setUnder(null)}
         onDoubleClick={() => setView(FIT)}
-        style={{ cursor: cropping ? 'crosshair' : 'grab' }}
+        style={{ cursor }}
       >
         <canvas
           ref={canvas}
@@ -198,6 +224,15 @@ export function RenderView({
           }}
         />
         {framed && <Box style={onScreen(framed)} />}
+        {cropped && <Box style={onScreen(cropped)} $soft />}
+        <LightHandles
+          look={look}
+          onScreen={(x, y) => ({
+            x: room.width / 2 + view.x + (x - width / 2) * zoom * squeeze,
+            y: room.height / 2 + view.y + (y - height / 2) * zoom,
+          })}
+          pixel={zoom}
+        />
       </Stage>
       <Line>
         {picture && look.quality.mode === 'true' && (
@@ -217,10 +252,17 @@ export function RenderView({
             <X size={14} /> Whole picture
           </Plain>
         )}
+        <Plain
+          aria-pressed={moving}
+          aria-label="Move the camera: drag turns about what it looks at, with Shift shifts, the wheel nears"
+          onPress={() => setMoving(!moving)}
+        >
+          <Move3d size={14} /> Camera
+        </Plain>
         <Plain aria-pressed={cropping} onPress={() => setCropping(!cropping)}>
           <Crop size={14} /> Region
         </Plain>
-        <Plain isDisabled={!picture} onPress={() => takeSnapshot(look)}>
+        <Plain isDisabled={!picture} onPress={() => takeSnapshot(own)}>
           <Camera size={14} /> Snapshot
         </Plain>
         <Plain aria-label="Fit the picture into the window" onPress={() => setView(FIT)}>

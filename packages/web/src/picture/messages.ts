@@ -1,6 +1,7 @@
 // What the page and the worker that renders say to each other.
 import type { Look } from '@bramblemist/core/look/look';
 import type { PixelBox } from '@bramblemist/core/look/renderer';
+import type { Spread } from '@bramblemist/core/look/spread';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 
 /** A picture that is wanted: the worker leaves what it does and begins with it. */
@@ -36,4 +37,21 @@ export interface PictureNews {
   readonly isDone: boolean;
 }
 
-export type FromPicture = PictureNews | { readonly id: number; readonly trouble: string };
+/** What a frame holds: how its densities are spread, and what the look's ramp runs over. */
+export interface FrameSpread {
+  readonly density: Spread;
+  readonly ramp: Spread | null;
+}
+
+/** Seconds of a quick picture with what is clipped left out, and with it. */
+export interface ClipCost {
+  readonly clippedS: number;
+  readonly wholeS: number;
+}
+
+export type ToPicture = PictureWish | { readonly measureClip: PictureWish } | 'end';
+export type FromPicture =
+  | PictureNews
+  | { readonly id: number; readonly trouble: string }
+  | { readonly id: number; readonly spread: FrameSpread }
+  | { readonly clipCost: ClipCost };

@@ -1,17 +1,19 @@
 // Renders the frame that is looked at, with the kernels that files are rendered with: a small quick picture
 // at once, then a whole one, then samples of the true one for as long as nothing changes.
+import type { Texture } from '@bramblemist/core/files/picture';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import type { ThreadPool } from '@bramblemist/core/grid/thread-pool';
 import { compileLook, type Volume } from '@bramblemist/core/look/compile-look';
-import { type Look } from '@bramblemist/core/look/look';
+import { skyFile, type Look } from '@bramblemist/core/look/look';
 import { LookRenderer, renderPages } from '@bramblemist/core/look/renderer';
 import { solidsAt, type Solid } from '@bramblemist/core/look/solids';
+import { spreadOf } from '@bramblemist/core/look/spread';
 import { volumeOf } from '@bramblemist/core/look/volume-of';
 import { compile } from '@bramblemist/core/plan/compile';
 import { breathe } from '../data/breathe';
 import { fetchAssets } from '../data/fetch-assets';
 import { startThreadPool } from '../live/thread-pool';
-import type { FromPicture, PictureStage, PictureWish } from './messages';
+import type { ClipCost, FromPicture, FrameSpread, PictureStage, PictureWish, ToPicture } from './messages';
 
 /** Pixels across a first picture, at the most. */
 const FIRST_WIDTH = 200;
@@ -53,6 +55,12 @@ function solidsFor({ recipe, timeS }: PictureWish): Promise<readonly Solid[]> {
   return solids.of;
 }
 
+/** The picture of the environment, where the look has one; files are kept by their content. */
+async function skyFor({ look }: PictureWish): Promise<Texture | undefined> {
+  const file = skyFile(look);
+  return file ? (await fetchAssets({ files: [file] })).picture(file) : undefined;
+}
+
 async function poolOf(pages: number, threads: number): Promise<ThreadPool> {
   if (pool?.threads !== threads) {
     pool?.end();
@@ -76,8 +84,9 @@ const sized = (look: Look, scale: number): Look => ({
 async function render(wish: PictureWish): Promise<void> {
   const began = performance.now();
   const isLeft = (): boolean => wanted !== wish.id;
-  const [seen, standing] = await Promise.all([volumeFor(wish), solidsFor(wish)]);
+  const [seen, standing, sky] = await Promise.all([volumeFor(wish), solidsFor(wish), skyFor(wish)]);
   if (isLeft()) return;
+  post({ id: wish.id, spread: spreadFor(seen, wish.look) });
   const tell = (
     stage: PictureStage,
     { width, height }: { width: number; height: number },
@@ -100,7 +109,7 @@ async function render(wish: PictureWish): Promise<void> {
   };
 
   const begin = async (look: Look): Promise<LookRenderer> => {
-    const compiled = compileLook(look, seen, standing);
+    const compiled = compileLook(look, seen, { solids: standing, picture: sky });
     return new LookRenderer(await poolOf(renderPages(compiled, wish.threads), wish.threads), compiled);
   };
 
@@ -141,6 +150,21 @@ async function render(wish: PictureWish): Promise<void> {
   }
 }
 
+/** The last that was counted: a frame is the same under many looks. */
+let counted: { seen: Volume; channel: string; spread: FrameSpread } | null = null;
+
+function spreadFor(seen: Volume, { medium }: Look): FrameSpread {
+  const channel = medium.colour === 'ramp' ? medium.channel : '';
+  if (counted?.seen === seen && counted.channel === channel) return counted.spread;
+  const values =
+    channel === '' || channel === 'height' || channel === 'density' ? null : seen.channels?.[channel];
+  const density = counted?.seen === seen ? counted.spread.density : spreadOf(seen);
+  const own = channel === 'density' ? density : null;
+  const spread = { density, ramp: values ? spreadOf(seen, values) : own };
+  counted = { seen, channel, spread };
+  return spread;
+}
+
 /** One picture with a region of another. */
 function within(
   around: Float32Array,
@@ -157,8 +181,31 @@ function within(
   return out;
 }
 
-self.onmessage = ({ data: wish }: MessageEvent<PictureWish | 'end'>) => {
-  if (wish === 'end') {
+/** Times a quick picture with the look's clip and without it, each the better of two. */
+async function measureClip(wish: PictureWish): Promise<ClipCost> {
+  const [seen, standing, sky] = await Promise.all([volumeFor(wish), solidsFor(wish), skyFor(wish)]);
+  const timed = async (look: Look): Promise<number> => {
+    let best = Infinity;
+    for (let n = 0; n < 2; n++) {
+      const began = performance.now();
+      const compiled = compileLook(look, seen, { solids: standing, picture: sky });
+      const pages = renderPages(compiled, wish.threads);
+      new LookRenderer(await poolOf(pages, wish.threads), compiled).march();
+      best = Math.min(best, (performance.now() - began) / 1000);
+    }
+
+    return best;
+  };
+
+  const { look } = wish;
+  const wholeS = await timed({ ...look, medium: { ...look.medium, clip: 0 } });
+  return { clippedS: await timed(look), wholeS };
+}
+
+const post = (message: FromPicture): void => self.postMessage(message);
+
+self.onmessage = ({ data }: MessageEvent<ToPicture>) => {
+  if (data === 'end') {
     wanted = 0;
     volume = null;
     pool?.end();
@@ -166,9 +213,18 @@ self.onmessage = ({ data: wish }: MessageEvent<PictureWish | 'end'>) => {
     return;
   }
 
+  const wish = 'measureClip' in data ? data.measureClip : data;
   wanted = wish.id;
-  render(wish).catch((error: unknown) => {
-    if (wanted === wish.id)
-      self.postMessage({ id: wish.id, trouble: (error as Error).message } satisfies FromPicture);
-  });
+  const failed = (error: unknown): void => {
+    if (wanted === wish.id) post({ id: wish.id, trouble: (error as Error).message });
+  };
+
+  if (!('measureClip' in data)) return void render(wish).catch(failed);
+  // the picture that was under way begins anew afterwards
+  measureClip(wish)
+    .then((clipCost) => {
+      post({ clipCost });
+      if (wanted === wish.id) return render(wish);
+    })
+    .catch(failed);
 };

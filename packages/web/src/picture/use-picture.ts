@@ -4,7 +4,7 @@ import type { Look } from '@bramblemist/core/look/look';
 import type { PixelBox } from '@bramblemist/core/look/renderer';
 import { liveThreads } from '../live/use-live';
 import { shotStore } from '../data/shot-store';
-import type { FromPicture, PictureNews, PictureWish } from './messages';
+import type { ClipCost, FrameSpread, FromPicture, PictureNews, PictureWish, ToPicture } from './messages';
 
 export interface Snapshot {
   readonly id: number;
@@ -18,8 +18,13 @@ interface PictureState {
   readonly trouble: string | null;
   /** Asked for, and nothing of it has come yet. */
   readonly isAsked: boolean;
+  /** Of the frame that is looked at; null before it was read. */
+  readonly spread: FrameSpread | null;
+  /** What clipping saves, where it was measured with this clip. */
+  readonly clipCost: ClipCost | 'asked' | null;
 }
-export const usePicture = create<PictureState>(() => ({ picture: null, trouble: null, isAsked: false }));
+const EMPTY: PictureState = { picture: null, trouble: null, isAsked: false, spread: null, clipCost: null };
+export const usePicture = create<PictureState>(() => EMPTY);
 
 interface LightboxState {
   readonly snapshots: readonly Snapshot[];
@@ -47,8 +52,10 @@ const FAILS_APART_MS = 30_000;
 function start(): Worker {
   const made = new Worker(new URL('./picture-worker.ts', import.meta.url), { type: 'module' });
   made.onmessage = ({ data }: MessageEvent<FromPicture>) => {
+    if ('clipCost' in data) return usePicture.setState({ clipCost: data.clipCost });
     if (data.id !== wished?.id) return;
-    if ('trouble' in data) usePicture.setState({ trouble: data.trouble, isAsked: false });
+    if ('spread' in data) usePicture.setState({ spread: data.spread });
+    else if ('trouble' in data) usePicture.setState({ trouble: data.trouble, isAsked: false });
     else usePicture.setState({ picture: data, trouble: null, isAsked: false });
   };
 
@@ -73,15 +80,22 @@ function start(): Worker {
 export function wantPicture(wish: Omit<PictureWish, 'id' | 'threads'>): void {
   worker ??= start();
   wished = { ...wish, id: ++count, threads: liveThreads() };
-  usePicture.setState({ isAsked: true });
-  worker.postMessage(wished);
+  usePicture.setState({ isAsked: true, clipCost: null });
+  worker.postMessage(wished satisfies ToPicture);
+}
+
+/** Measures what the look's clip saves; the picture begins anew afterwards. */
+export function measureClip(): void {
+  if (!wished || !worker) return;
+  usePicture.setState({ clipCost: 'asked' });
+  worker.postMessage({ measureClip: wished } satisfies ToPicture);
 }
 
 /** Leaves what is under way and frees its memory. */
 export function endPicture(): void {
   wished = null;
   worker?.postMessage('end');
-  usePicture.setState({ picture: null, trouble: null, isAsked: false });
+  usePicture.setState(EMPTY);
 }
 
 /** Keeps the picture with its look. */

@@ -7,15 +7,15 @@ import { EASES } from '@bramblemist/core/recipe/settings';
 import {
   moveKeys,
   scaleKeys,
-  targetOf,
+  targetIn,
   valueOf,
   withKey,
   type KeyedCurve,
 } from '@bramblemist/core/recipe/keys';
 import type { Ease } from '@bramblemist/core/recipe/settings';
-import type { Recipe } from '@bramblemist/core/recipe/types';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { change } from '../data/bench';
+import { KEYED_PARTS, type KeyedName, type WithCurves } from '../data/keyed';
 import { goTo } from '../data/playhead';
 import { ChoiceWord } from '../parts/controls';
 import { Plain } from '../parts/ui';
@@ -80,24 +80,28 @@ const useCopied = create<{ readonly keys: KeyedCurve['keys'] | null; readonly af
   }),
 );
 
+/** The keyed settings of a document, a lane each. */
 export function Lanes({
-  recipe,
+  document,
+  content,
   first,
   last,
   frame,
 }: {
-  recipe: Recipe;
+  document: KeyedName;
+  content: WithCurves;
   first: number;
   last: number;
   frame: number;
 }): ReactNode {
-  if (recipe.curves.length === 0) return null;
+  if (content.curves.length === 0) return null;
   return (
     <Box aria-label="Keyed settings" role="group">
-      {recipe.curves.map((curve, n) => (
+      {content.curves.map((curve, n) => (
         <CurveLane
           key={curve.id}
-          recipe={recipe}
+          document={document}
+          content={content}
           curve={curve}
           index={n}
           first={first}
@@ -110,7 +114,8 @@ export function Lanes({
 }
 
 interface LaneProps {
-  readonly recipe: Recipe;
+  readonly document: KeyedName;
+  readonly content: WithCurves;
   readonly curve: KeyedCurve;
   readonly index: number;
   readonly first: number;
@@ -119,14 +124,14 @@ interface LaneProps {
 }
 const PAD = 10;
 
-function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): ReactNode {
+function CurveLane({ document, content, curve, index, first, last, frame }: LaneProps): ReactNode {
   const theme = useTheme();
   const [open, setOpen] = useState(false);
   const track = useRef<HTMLDivElement>(null);
   const drag = useRef<{ key: number; x: number; y: number; from: KeyedCurve } | null>(null);
   const { keys: copiedKeys, after: copiedAfter } = useCopied();
   const copied = copiedKeys && { keys: copiedKeys, after: copiedAfter };
-  const target = targetOf(recipe, curve.path);
+  const target = targetIn(KEYED_PARTS[document], content, curve.path);
   if ('wrong' in target) return null;
   const { setting, name } = target;
   const count = last - first + 1;
@@ -139,13 +144,13 @@ function CurveLane({ recipe, curve, index, first, last, frame }: LaneProps): Rea
   const y = (v: number): number =>
     open ? height - PAD - ((v - low) / span) * (height - 2 * PAD) : height / 2;
   const set = (label: string, next: KeyedCurve): void =>
-    change(`${label} ${name}`, 'recipe', `curves.${index}`, next);
+    change(`${label} ${name}`, document, `curves.${index}`, next);
   const remove = (): void =>
     change(
       `remove keys of ${name}`,
-      'recipe',
+      document,
       'curves',
-      recipe.curves.filter((c) => c.id !== curve.id),
+      content.curves.filter((c) => c.id !== curve.id),
     );
   const removeKey = (f: number): void => {
     if (curve.keys.length === 1) return remove();

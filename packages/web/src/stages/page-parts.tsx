@@ -5,13 +5,12 @@ import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { added, moved, pasted, textOf, without, type ListName } from '@bramblemist/core/presets/edit';
 import { type CopiedList, STARTERS } from '@bramblemist/core/presets/new-parts';
-import { targetOf, valueOf, withKey, type KeyedCurve } from '@bramblemist/core/recipe/keys';
-import { getAt, setAt } from '@bramblemist/core/recipe/paths';
+import { setAt } from '@bramblemist/core/recipe/paths';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { partOf, type Part, type ReferenceSetting, type Setting } from '@bramblemist/core/recipe/settings';
 import { change, changeRecipe, useBench } from '../data/bench';
-import { usePlayhead } from '../data/playhead';
+import { useKeys } from '../data/keyed';
 import { select, useSelection } from '../data/selection';
 import { AddMenu } from '../parts/AddMenu';
 import type { Choice } from '../parts/controls';
@@ -78,7 +77,7 @@ export function usePageParts(recipe: Recipe): PageParts {
   const chosen = useSelection((s) => s.id);
   const aloneId = useSelection((s) => s.alone);
   const [wrong, setWrong] = useState<string | null>(null);
-  const frame = usePlayhead((s) => (recipe.curves.length > 0 ? s.frame : 0));
+  const keysFor = useKeys('recipe', recipe);
 
   const targets =
     (holder: string | null) =>
@@ -96,41 +95,6 @@ export function usePageParts(recipe: Recipe): PageParts {
     changeRecipe(`limit ${label}`, setAt(next, path, id));
     select(id);
   };
-
-  const keysFor =
-    (key: string, id?: string) =>
-    (setting: Setting): Keyed | null => {
-      if (!partOf(RECIPE.parts, key).keyable || setting.kind !== 'number') return null;
-      const path = id === undefined ? `${key}/${setting.path}` : `${key}/${id}/${setting.path}`;
-      const n = recipe.curves.findIndex((c) => c.path === path);
-      const curve = n < 0 ? null : recipe.curves[n];
-      const target = targetOf(recipe, path);
-      if ('wrong' in target) return null;
-      const set = (label: string, next: KeyedCurve | null): void =>
-        change(`${label} ${target.name}`, 'recipe', 'curves', [
-          ...recipe.curves.filter((c) => c.path !== path),
-          ...(next ? [next] : []),
-        ]);
-      const at = (): number => usePlayhead.getState().frame;
-      const here = curve?.keys.some((k) => k.frame === frame) ?? false;
-      return {
-        now: curve ? Number(valueOf(curve, frame).toPrecision(5)) : null,
-        here,
-        set: (value) => set('key', withKey(curve!, at(), value)),
-        toggle: () => {
-          if (!curve)
-            return set('key', {
-              id: `curve-${newId()}`,
-              path,
-              after: 'hold',
-              keys: [{ frame: at(), value: getAt(recipe, target.at) as number, ease: 'smooth' }],
-            });
-          if (!here) return set('key', withKey(curve, at(), valueOf(curve, at())));
-          const rest = curve.keys.filter((k) => k.frame !== at());
-          set('remove a key of', rest.length ? { ...curve, keys: rest } : null);
-        },
-      };
-    };
 
   const one = (key: Single, beside: Beside = {}): ReactNode => {
     const part = partOf(RECIPE.parts, key);

@@ -71,7 +71,6 @@ function Surround({ clear }: { clear: boolean }): ReactNode {
   return null;
 }
 
-const FILM_BACK_MM = 36;
 const asShape = (c: CurrentPart): CurrentPart => (isPath(c) ? { ...c, shape: 'path' } : c);
 /** A press this near a line, in parts of the room's least edge, is on it. */
 const NEAR_A_LINE = 0.012;
@@ -134,10 +133,10 @@ function Rig({
   useImperativeHandle(handle, () => act, [act]);
   useEffect(() => {
     const perspective = camera as THREE.PerspectiveCamera;
-    const { width, height, focal } = look.camera;
+    const { width, height, focal, back, squeeze } = look.camera;
     // the shot's width fills the window's width, or its height the height, whichever shows all of it
-    const across = 2 * Math.atan(FILM_BACK_MM / 2 / focal);
-    const down = 2 * Math.atan((Math.tan(across / 2) * height) / width);
+    const across = 2 * Math.atan(back / 2 / focal);
+    const down = 2 * Math.atan((Math.tan(across / 2) * height) / width / squeeze);
     const fromWidth = 2 * Math.atan(Math.tan(across / 2) / (size.width / size.height));
     perspective.fov = (Math.max(down, fromWidth) * 180) / Math.PI;
     perspective.updateProjectionMatrix();

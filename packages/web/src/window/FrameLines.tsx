@@ -37,10 +37,11 @@ export function useThroughCamera({ camera }: Look): boolean {
 function frameIn(
   width: number,
   height: number,
-  camera: { width: number; height: number },
+  camera: Look['camera'],
 ): { left: number; top: number; width: number; height: number } {
-  const scale = Math.min(width / camera.width, height / camera.height);
-  const w = camera.width * scale;
+  const wide = camera.width * camera.squeeze;
+  const scale = Math.min(width / wide, height / camera.height);
+  const w = wide * scale;
   const h = camera.height * scale;
   return { left: (width - w) / 2, top: (height - h) / 2, width: w, height: h };
 }

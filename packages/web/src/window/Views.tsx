@@ -6,7 +6,8 @@ import styled from 'styled-components';
 import type { ShotInfo } from '@bramblemist/contracts/payloads';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { partOf, type NumberSetting } from '@bramblemist/core/recipe/settings';
-import { change, replace, useBench } from '../data/bench';
+import { change } from '../data/bench';
+import { putNumbers } from '../data/keyed';
 import { useChangeShot } from '../data/queries';
 import { useView } from '../data/view';
 import { NumberControl } from '../parts/NumberControl';
@@ -66,15 +67,15 @@ export function Views({
 
   const toCamera = (): void => {
     const { at } = useView.getState();
-    const { documents } = useBench.getState();
-    if (at && documents)
-      replace('the shot camera', {
-        ...documents,
-        look: {
-          ...documents.look,
-          camera: { ...documents.look.camera, eye: tidy(at.eye), target: tidy(at.target) },
-        },
-      });
+    if (!at) return;
+    const [eye, target] = [tidy(at.eye), tidy(at.target)];
+    const values = Object.fromEntries(
+      [0, 1, 2].flatMap((a) => [
+        [`eye.${a}`, eye[a]],
+        [`target.${a}`, target[a]],
+      ]),
+    );
+    putNumbers('look', 'the shot camera', 'camera', 'camera', values);
   };
 
   return (
@@ -120,8 +121,7 @@ export function Views({
                 value={look.camera.focal}
                 frameRate={24}
                 onChange={(v) => change('focal length', 'look', 'camera.focal', v)}
-              />{' '}
-              mm
+              />
             </span>
           </Row>
           {store.error && <Trouble>{store.error.message}</Trouble>}

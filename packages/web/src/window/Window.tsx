@@ -1,18 +1,18 @@
 // The window of a shot: the scene or a picture, alone or held against another run, and what is said over it.
-import { memo, useEffect, useMemo, useState, type ReactNode, type RefObject } from 'react';
+import { memo, useEffect, useMemo, useRef, useState, type ReactNode, type RefObject } from 'react';
 import styled from 'styled-components';
 import { useShallow } from 'zustand/react/shallow';
 import type { ShotInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { mediumDifference } from '@bramblemist/core/volume/preview-volume';
-import type { Look } from '@bramblemist/core/look/look';
+import { lookAt, type Look } from '@bramblemist/core/look/look';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { useThere, type Source } from '../app/there';
 import { brickOf, useBricks, wantBricks } from '../data/bricks';
 import { compareWith, holdLive, MODES, useCompare, type Mode } from '../data/compare';
 import { useAssets } from '../data/files';
-import { useView } from '../data/view';
+import { sameEye, useView } from '../data/view';
 import { usePlayhead } from '../data/playhead';
 import { roughVoxelSize, useLive, type ShownBrick } from '../live/use-live';
 import { ChoiceWord } from '../parts/controls';
@@ -32,6 +32,7 @@ import { SeeingStrip } from './SeeingStrip';
 import { useOther, type OtherRun } from './use-other';
 import { Views } from './Views';
 import { useBakeFrames } from '../data/queries';
+import { useThrough } from '../data/camera';
 
 const Viewport = later(() => import('../viewport/Viewport'), 'Viewport');
 const RenderView = later(() => import('../picture/RenderView'), 'RenderView');
@@ -108,6 +109,13 @@ export function WindowPane({
         : undefined,
     [ofBake, bake],
   );
+  const throughId = useThrough((s) => s.camera);
+  const cameraId = stage === 'light' ? throughId : null;
+  const look = useMemo(
+    () => lookAt(documents.look, frame, cameraId ?? undefined),
+    [documents.look, frame, cameraId],
+  );
+  useFollowedCamera(look, handle);
   const assets = useAssets(recipe);
   const live = useLive(
     useShallow((s) => ({ brick: s.frames.get(frame) ?? null, status: s.status, none: s.frames.size === 0 })),
@@ -136,7 +144,7 @@ export function WindowPane({
   const wish = useWish();
   const [bakeFrames] = useBakeFrames([bake]);
   const noticed = useNoticed(source, bakeFrames);
-  const through = useThroughCamera(documents.look);
+  const through = useThroughCamera(look);
   const under = shot.reference.place === 'under' && through && looks;
   const coloured = useView((s) => s.colouring !== 'light');
   const other = useOther(shot, longest, frame);
@@ -149,13 +157,13 @@ export function WindowPane({
   const where = source === 'live' ? null : told;
   return (
     <Window aria-label="The window">
-      {under && <ReferenceOnFrame shot={shot} look={documents.look} />}
+      {under && <ReferenceOnFrame shot={shot} look={look} />}
       <Scenes
         one={
           <Viewport
             recipe={recipe}
             assets={assets}
-            look={documents.look}
+            look={look}
             shown={shown}
             times={times}
             handle={handle}
@@ -168,13 +176,13 @@ export function WindowPane({
         }
         two={other && looks ? <OtherScene other={other} /> : null}
       />
-      {looks && through && shot.reference.place === 'over' && (
-        <ReferenceOnFrame shot={shot} look={documents.look} />
-      )}
-      {looks && through && !other && <OnFrame look={documents.look} lines />}
+      {looks && through && shot.reference.place === 'over' && <ReferenceOnFrame shot={shot} look={look} />}
+      {looks && through && !other && <OnFrame look={look} lines />}
       {lit && showPicture && (
         <RenderView
-          look={documents.look}
+          look={look}
+          own={documents.look}
+          camera={cameraId}
           recipe={recipe}
           url={there.includes(frame) ? routes.volume(bake.id, frame) : null}
           timeS={timeOf(recipe, frame, times)}
@@ -187,7 +195,7 @@ export function WindowPane({
       )}
       <Head
         shot={shot}
-        look={documents.look}
+        look={look}
         handle={handle}
         where={where}
         recipe={recipe}
@@ -205,6 +213,16 @@ export function WindowPane({
       )}
     </Window>
   );
+}
+
+/** A scene that is seen through the camera stays so when the camera moves, by keys or by hand. */
+function useFollowedCamera({ camera }: Look, handle: RefObject<ViewportHandle | null>): void {
+  const last = useRef(camera);
+  useEffect(() => {
+    const before = last.current;
+    last.current = camera;
+    if (before !== camera && sameEye(useView.getState().at, before)) handle.current?.lookFrom(camera);
+  }, [camera, handle]);
 }
 
 /**

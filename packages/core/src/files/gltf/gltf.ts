@@ -1,13 +1,12 @@
 // glTF 2.0, as GLB or JSON with everything inside, read by a library: all triangles of the scene as they
 // stand, bent by their bones and morphed by their weights, over the time of the first animation.
-import { Primitive, WebIO, type Document, type Node, type Skin } from '@gltf-transform/core';
-import { EXTMeshGPUInstancing, KHRMeshQuantization, type InstancedMesh } from '@gltf-transform/extensions';
+import { Primitive, type Document, type Node, type Skin } from '@gltf-transform/core';
+import type { InstancedMesh } from '@gltf-transform/extensions';
 import { stillMesh, timed, type Mesh, type TimedMesh } from '../../geometry/mesh';
 import { FileError } from '../bytes';
 import { trianglesOfStrip } from '../faces';
-import { mustBeSound, withoutTextures, type GltfJson } from './sound';
-
-const GLB = 0x46546c67;
+import { coursesOf } from './animation';
+import { openGltf, scenesOf } from './open';
 
 /**
  * @param most triangles that are taken
@@ -17,14 +16,8 @@ export async function readGltf(
   bytes: Uint8Array,
   most = Infinity,
 ): Promise<{ mesh: TimedMesh; remarks: string[] }> {
-  let document: Document;
   const remarks: string[] = [];
-  try {
-    document = await documentOf(bytes);
-  } catch (error) {
-    if (error instanceof FileError) throw error;
-    throw new FileError(`It is no glTF file that can be read: ${(error as Error).message}`);
-  }
+  const document = await openGltf(bytes);
 
   const count = triangleCount(document);
   if (count > most)
@@ -57,28 +50,6 @@ export async function readGltf(
   return { mesh, remarks };
 }
 
-async function documentOf(bytes: Uint8Array): Promise<Document> {
-  const io = new WebIO().registerExtensions([EXTMeshGPUInstancing, KHRMeshQuantization]);
-  const isGlb =
-    bytes.length >= 4 && new DataView(bytes.buffer, bytes.byteOffset, 4).getUint32(0, true) === GLB;
-  const { json, resources } = isGlb
-    ? await io.binaryToJSON(new Uint8Array(bytes))
-    : { json: JSON.parse(new TextDecoder().decode(bytes)) as never, resources: {} };
-  const said = json as unknown as GltfJson;
-  const outside = said.buffers?.find((b) => b.uri && !b.uri.startsWith('data:') && !(b.uri in resources));
-  if (outside)
-    throw new FileError(
-      `It keeps its data in another file, ${outside.uri}. Save it as GLB, which holds all in one.`,
-    );
-  const all: Record<string, Uint8Array<ArrayBuffer>> = {
-    ...(resources as Record<string, Uint8Array<ArrayBuffer>>),
-    ...embedded(said),
-  };
-  const lengths = (said.buffers ?? []).map(({ uri }) => all[uri ?? '@glb.bin']?.byteLength ?? 0);
-  mustBeSound(said, lengths);
-  return io.readJSON({ json: withoutTextures(said) as never, resources: all });
-}
-
 const isFaces = (p: Primitive): boolean =>
   [Primitive.Mode.TRIANGLES, Primitive.Mode.TRIANGLE_STRIP, Primitive.Mode.TRIANGLE_FAN].includes(
     p.getMode() as 4,
@@ -87,11 +58,6 @@ const isFaces = (p: Primitive): boolean =>
 /** Copies of a node's mesh. */
 const instancesOf = (node: Node): InstancedMesh | null =>
   node.getExtension<InstancedMesh>('EXT_mesh_gpu_instancing');
-
-const scenesOf = (document: Document): ReturnType<ReturnType<Document['getRoot']>['listScenes']> => {
-  const scene = document.getRoot().getDefaultScene();
-  return scene ? [scene] : document.getRoot().listScenes();
-};
 
 /** About how many there are, with copies, before any is made. */
 function triangleCount(document: Document): number {
@@ -175,114 +141,6 @@ function copiesOf(node: Node, world: Matrix): Matrix[] {
       1,
     ]);
   });
-}
-
-/** What one channel of the animation does to its node. */
-interface Course {
-  readonly times: ArrayLike<number>;
-  readonly set: (time: number) => void;
-}
-
-/** Of the file's first animation, the channels that move, turn and size nodes and morph their meshes. */
-function coursesOf(document: Document): Course[] {
-  const [animation] = document.getRoot().listAnimations();
-  return (animation?.listChannels() ?? []).flatMap((channel): Course[] => {
-    const node = channel.getTargetNode();
-    const sampler = channel.getSampler();
-    const path = channel.getTargetPath();
-    const times = sampler?.getInput()?.getArray();
-    const output = sampler?.getOutput();
-    if (
-      !node ||
-      !sampler ||
-      !times?.length ||
-      !output ||
-      !['translation', 'rotation', 'scale', 'weights'].includes(path ?? '')
-    )
-      return [];
-    // the weights of all morphs of a key stand one after the other
-    const morphs = path === 'weights' ? morphCount(node) : 0;
-    if (path === 'weights' && morphs === 0) return [];
-    const how = sampler.getInterpolation();
-    const cubic = how === 'CUBICSPLINE';
-    // of a cubic one, each key has its slope in, its value, its slope out
-    const element = (n: number, part: number): number[] => {
-      const at = cubic ? 3 * n + part : n;
-      return morphs > 0
-        ? Array.from({ length: morphs }, (_, m) => output.getScalar(at * morphs + m))
-        : output.getElement(at, []);
-    };
-
-    const valueAt = (time: number): number[] => {
-      let n = times.length - 2;
-      while (n > 0 && times[n] > time) n--;
-      if (time <= times[0] || times.length === 1) return element(0, 1);
-      if (time >= times[times.length - 1]) return element(times.length - 1, 1);
-      const length = times[n + 1] - times[n];
-      const t = (time - times[n]) / length;
-      const a = element(n, 1);
-      const b = element(n + 1, 1);
-      if (how === 'STEP') return a;
-      if (!cubic) return path === 'rotation' ? between(a, b, t) : a.map((v, c) => v + t * (b[c] - v));
-      const out = element(n, 2);
-      const into = element(n + 1, 0);
-      const t2 = t * t;
-      const t3 = t2 * t;
-      const curve = a.map(
-        (v, c) =>
-          (2 * t3 - 3 * t2 + 1) * v +
-          length * (t3 - 2 * t2 + t) * out[c] +
-          (3 * t2 - 2 * t3) * b[c] +
-          length * (t3 - t2) * into[c],
-      );
-      return path === 'rotation' ? unit(curve) : curve;
-    };
-
-    const set = (time: number): void => {
-      const v = valueAt(time);
-      if (path === 'translation') node.setTranslation(v as [number, number, number]);
-      else if (path === 'scale') node.setScale(v as [number, number, number]);
-      else if (path === 'weights') node.setWeights(v);
-      else node.setRotation(v as [number, number, number, number]);
-    };
-
-    return [{ times, set }];
-  });
-}
-
-const morphCount = (node: Node): number => node.getMesh()?.listPrimitives()[0]?.listTargets().length ?? 0;
-
-function unit(q: readonly number[]): number[] {
-  const long = Math.sqrt(q.reduce((sum, v) => sum + v * v, 0));
-  return q.map((v) => v / long);
-}
-
-/** Halvings of the way between two turns: finer than single precision. */
-const HALVINGS = 26;
-
-/**
- * The turn at a part of the way from one to the other at even speed, by halving: the middle of two turns is
- * their sum made one long, so no sine is needed and every engine gets the same bits.
- */
-function between(p: readonly number[], q: readonly number[], t: number): number[] {
-  const dot = p.reduce((sum, v, c) => sum + v * q[c], 0);
-  let a = unit(p);
-  let b = unit(dot < 0 ? q.map((v) => -v) : q);
-  let low = 0;
-  let high = 1;
-  for (let n = 0; n < HALVINGS; n++) {
-    const middle = unit(a.map((v, c) => v + b[c]));
-    const at = (low + high) / 2;
-    if (t < at) {
-      b = middle;
-      high = at;
-    } else {
-      a = middle;
-      low = at;
-    }
-  }
-
-  return a;
 }
 
 interface Parts {
@@ -388,20 +246,3 @@ function blended(
 
   return sum > 0 ? out.map((e) => e / sum) : [...bones[0]];
 }
-
-/** Buffers that stand in the JSON itself, in base64 or with percent signs. */
-function embedded(json: GltfJson): Record<string, Uint8Array<ArrayBuffer>> {
-  const bytesOf = (text: string): Uint8Array<ArrayBuffer> => Uint8Array.from(text, (c) => c.charCodeAt(0));
-  return Object.fromEntries(
-    (json.buffers ?? []).flatMap(({ uri }) => {
-      const match = /^data:[^,]*?(;base64)?,/.exec(uri ?? '');
-      if (!uri || !match) return [];
-      const body = uri.slice(match[0].length);
-      return [[uri, bytesOf(match[1] ? atob(body) : unescaped(body))]];
-    }),
-  );
-}
-
-/** Each percent sign and two digits is a byte. */
-const unescaped = (text: string): string =>
-  text.replace(/%([0-9a-f]{2})/gi, (_, hex: string) => String.fromCharCode(parseInt(hex, 16)));

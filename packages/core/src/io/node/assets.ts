@@ -1,4 +1,4 @@
-// The recipe's files from a folder: under their name, or under their content's hash.
+// The files of recipes and looks from a folder: under their name, or under their content's hash.
 import { CoreError } from '../../base/error';
 import { existsSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
@@ -12,11 +12,21 @@ import { nodeZip, sha256 } from './files';
  * Reads all files that the recipe's parts ask for.
  * @throws Error naming the file and what is wrong with it
  */
-export async function loadAssets(recipe: Recipe, folder: string): Promise<Assets> {
-  const read = new Map<string, ImportedAsset>();
+export function loadAssets(recipe: Recipe, folder: string): Promise<Assets> {
   const wanted = filesWanted(recipe);
-  for (const file of recipe.files) {
-    if (!wanted.has(file.id)) continue;
+  return loadFiles(
+    recipe.files.filter(({ id }) => wanted.has(id)),
+    folder,
+  );
+}
+
+/**
+ * Reads files of a recipe or a look.
+ * @throws Error naming the file and what is wrong with it
+ */
+export async function loadFiles(files: readonly FilePart[], folder: string): Promise<Assets> {
+  const read = new Map<string, ImportedAsset>();
+  for (const file of files) {
     const bytes = bytesOf(file, folder);
     try {
       read.set(file.id, await importAsset(file.name, bytes, nodeZip));

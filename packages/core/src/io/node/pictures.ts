@@ -6,8 +6,9 @@ import { readExrColours } from '../../files/exr/colours';
 import { writeExr } from '../../files/exr/writer';
 import { readVdb } from '../../files/vdb/reader';
 import { combine, type Combine, type Layer } from '../../combine/combine';
-import type { Look } from '../../look/look';
-import { toExr } from '../../look/picture';
+import { framingOf, type Look } from '../../look/look';
+import { cut, toExr } from '../../look/picture';
+import type { PixelBox } from '../../look/renderer';
 import { renderWith, type RenderOptions, type Volume } from '../../look/render';
 import { volumeOf } from '../../look/volume-of';
 import { encodePng, readPng } from './png';
@@ -49,17 +50,43 @@ export function framesAmong(names: readonly string[], extension: string): { fram
     .sort((a, b) => a.frame - b.frame);
 }
 
-/** Renders one volume and writes EXR and PNG with this path stem. */
+/**
+ * Renders one volume and writes EXR and PNG with this path stem: the camera's frame with its overscan,
+ * without what is cropped.
+ * @param look as it is at the frame, see lookAt
+ */
 export function renderFile(
-  volumePath: string,
+  volume: Volume,
   outStem: string,
   look: Look,
   options: RenderOptions,
 ): { exr: string; png: string } {
-  const picture = renderWith(startThreadPool, readVolume(volumePath, look), look, options);
-  writeWhole(`${outStem}.exr`, writeExr(toExr(picture), nodeZip));
+  const { look: framed, box, margin } = framingOf(look);
+  const { region } = options;
+  const moved = (p: readonly [number, number]): [number, number] => [p[0] + margin[0], p[1] + margin[1]];
+  const asked = region ? inBoth(box, { from: moved(region.from), end: moved(region.end) }) : box;
+  const whole = renderWith(startThreadPool, volume, framed, { ...options, region: asked });
+  const picture = cut(whole, box);
+  const { width, height, squeeze } = look.camera;
+  const from = box.from.map((v, a) => v - margin[a]) as [number, number];
+  const image = {
+    ...toExr(picture),
+    windows: {
+      data: { min: from, max: box.end.map((v, a) => v - margin[a] - 1) as [number, number] },
+      display: { min: [0, 0] as [number, number], max: [width - 1, height - 1] as [number, number] },
+    },
+    pixelAspect: squeeze,
+  };
+  writeWhole(`${outStem}.exr`, writeExr(image, nodeZip));
   writeWhole(`${outStem}.png`, encodePng(picture));
   return { exr: `${outStem}.exr`, png: `${outStem}.png` };
+}
+
+/** The pixels that two boxes share; at least one. */
+function inBoth(a: PixelBox, b: PixelBox): PixelBox {
+  const from = [0, 1].map((n) => Math.min(Math.max(a.from[n], b.from[n]), a.end[n] - 1));
+  const end = [0, 1].map((n) => Math.max(Math.min(a.end[n], b.end[n]), from[n] + 1));
+  return { from: [from[0], from[1]], end: [end[0], end[1]] };
 }
 
 /** A picture file as premultiplied linear light. */

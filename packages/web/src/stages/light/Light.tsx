@@ -1,0 +1,116 @@
+// Light: how the baked volume is lit and seen. The window shows the render itself; files are made on the
+// server by the same kernels.
+import { ClipboardPaste, Copy, SunMedium } from 'lucide-react';
+import { useState, type ReactNode } from 'react';
+import styled from 'styled-components';
+import { LOOK } from '@bramblemist/core/look/look';
+import { lookText, MEDIUM_LOOKS, pastedLook } from '@bramblemist/core/presets/looks';
+import { partOf } from '@bramblemist/core/recipe/settings';
+import { change } from '../../data/bench';
+import { useKeys } from '../../data/keyed';
+import { AddMenu } from '../../parts/AddMenu';
+import { Ingredient } from '../../parts/Ingredient';
+import { Heading, Plain, Section, Trouble } from '../../parts/ui';
+import { Lightbox } from '../../picture/Lightbox';
+import type { StageProps } from '../context';
+import { Cameras } from './Cameras';
+import { changeLook } from './change-look';
+import { DensitySpread } from './DensitySpread';
+import { Lights } from './Lights';
+import { Renders } from './Renders';
+import { Sky } from './Sky';
+import { Surfaces } from './Surfaces';
+
+const Tools = styled.span`
+  display: inline-flex;
+  gap: 10px;
+`;
+
+export function Light(props: StageProps): ReactNode {
+  const { documents } = props;
+  const { look, recipe } = documents;
+  const { frameRate } = recipe.space;
+  const keysFor = useKeys('look', look);
+  const [wrong, setWrong] = useState<string | null>(null);
+  const attempt = async (act: () => Promise<void>): Promise<void> => {
+    try {
+      await act();
+      setWrong(null);
+    } catch (error) {
+      setWrong((error as Error).message);
+    }
+  };
+
+  const one = (key: 'medium' | 'solids' | 'quality', under?: ReactNode): ReactNode => (
+    <Ingredient
+      part={partOf(LOOK.parts, key)}
+      values={look[key]}
+      frameRate={frameRate}
+      keysOf={keysFor(key)}
+      onChange={(path, label, value) => change(label, 'look', `${key}.${path}`, value)}
+      under={under}
+    />
+  );
+  const shared = { look, frameRate, keysFor };
+  return (
+    <>
+      <Section>
+        <Heading>
+          Medium
+          <Tools>
+            <Plain
+              aria-label="Copy the look as text"
+              onPress={() => void attempt(() => navigator.clipboard.writeText(lookText(look)))}
+            >
+              <Copy size={13} /> Copy look
+            </Plain>
+            <Plain
+              aria-label="Paste a look"
+              onPress={() =>
+                void attempt(async () => {
+                  const next = pastedLook(look, await navigator.clipboard.readText());
+                  changeLook('paste a look', () => next);
+                })
+              }
+            >
+              <ClipboardPaste size={13} /> Paste
+            </Plain>
+            <AddMenu
+              label="Take a medium’s look"
+              starters={MEDIUM_LOOKS}
+              icon={<SunMedium size={13} />}
+              onAdd={({ name, settings }) =>
+                changeLook(`look of ${name.toLowerCase()}`, (l) => ({
+                  ...l,
+                  medium: { ...l.medium, ...settings },
+                }))
+              }
+            >
+              presets
+            </AddMenu>
+          </Tools>
+        </Heading>
+        {wrong && <Trouble>{wrong}</Trouble>}
+        {one('medium', <DensitySpread medium={look.medium} />)}
+      </Section>
+      <Section>
+        <Lights {...shared} />
+        <Sky {...shared} />
+      </Section>
+      <Section>
+        <Heading>Surfaces</Heading>
+        {one('solids')}
+        <Surfaces {...shared} obstacles={recipe.obstacles} />
+      </Section>
+      <Section>
+        <Cameras {...shared} space={recipe.space} />
+      </Section>
+      <Section>
+        <Heading>Quality</Heading>
+        {one('quality')}
+      </Section>
+      <Lightbox look={look} />
+      <Renders {...props} />
+    </>
+  );
+}
