@@ -198,6 +198,10 @@ program
   .option('--samples <n>', 'samples a pixel of a true picture, instead of the look’s')
   .option('--noise <error>', 'end a true picture sooner, at this root mean square of its luminance’s error')
   .option('--region <left,top,right,bottom>', 'only these pixels; the rest stays clear')
+  .option(
+    '--bakes <folder>',
+    'where the bakes of further media stand under their numbers; without, beside this one',
+  )
   .option('--camera <name>', 'only this camera (shot: the shot’s own); without, all that are on')
   .option('--resume', 'only frames whose pictures are not there yet')
   .option('--threads <n>', 'workers; all cores by default')

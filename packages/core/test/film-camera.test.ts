@@ -13,7 +13,7 @@ const MATRIX = [0, 1, 2, 3].flatMap((r) => [0, 1, 2, 3].map((c) => `m${r}${c}`))
 describe('a table', () => {
   test('of places is keyed frame by frame', () => {
     const film = table(
-      'frame,x,y,z,aimx,aimy,aimz,focal\n1,0,1,5,0,1,0,50\n2,0.5,1,5,0.5,1,0,50\n# a remark\n3,1,1,5,1,1,0,60',
+      'frame,x,y,z,aimx,aimy,aimz,focal\n1,0,1,5,0,1,0,50\n2,0.5,1,5,0.5,1,0,50\n# said\n3,1,1,5,1,1,0,60',
     );
     const look = withFilmCamera(LOOK.parse({}), film, SHOT, 1);
     expect(LOOK.parse(look)).toEqual(look);
@@ -50,7 +50,7 @@ describe('a table', () => {
     ['frame,x,y,z,aimx,aimy,aimz\n1,0,0,,0,0,1', /Row 2: z is no number/],
     ['frame,x,y,z,aimx,aimy,aimz\n2,0,0,0,0,0,1\n2,0,0,0,0,0,1', /Row 3: its frame must be later/],
     ['frame,x,y,z,aimx,aimy,aimz\n2,0,0,0,0,0,0', /looks in no direction/],
-    [`frame,${MATRIX}\n1,1,1,0,0,1,0,0,0,0,0,1,0,0,0,0,1`, /looks in no direction/],
+    [`frame,${MATRIX}\n1,1,0,0,0,0,1,0,0,0,1,1,0,0,0,0,1`, /looks in no direction/],
     ['frame,x,y,z,aimx,aimy,aimz', /holds no row/],
   ])('that cannot be is refused in words (%#)', (text, why) => {
     expect(() => table(text)).toThrow(why);

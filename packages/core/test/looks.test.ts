@@ -58,7 +58,7 @@ test('what differs between two looks is told light by light', () => {
 
 describe('a file as a look sees it', () => {
   test('without density it is refused by what it holds', () => {
-    expect(() => volumeOf({ grids: [], others: [] }, plain)).toThrow(
+    expect(() => volumeOf({ grids: [], others: [] }, plain.medium)).toThrow(
       /no float grid called density \(it holds: none/,
     );
   });

@@ -1,7 +1,7 @@
 // Pictures of small volumes for the checks of light.
-import type { Texture } from '@bramblemist/core/files/picture';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
-import { compileLook, type Volume } from '@bramblemist/core/look/compile-look';
+import { compileLook, type Surroundings } from '@bramblemist/core/look/compile-look';
+import type { Volume } from '@bramblemist/core/look/medium';
 import { LOOK } from '@bramblemist/core/look/look';
 import { LookRenderer, renderPages, type RenderedFrame } from '@bramblemist/core/look/renderer';
 import type { Solid } from '@bramblemist/core/look/solids';
@@ -41,9 +41,9 @@ export function rendered(
   look: object,
   solids: readonly Solid[] = [],
   threads = 2,
-  picture?: Texture,
+  more: Omit<Surroundings, 'solids'> = {},
 ): Rendered {
-  const compiled = compileLook(LOOK.parse(look), volume, { solids, picture });
+  const compiled = compileLook(LOOK.parse(look), volume, { solids, ...more });
   const threadPool = startThreadPool(renderPages(compiled, threads), threads);
   const renderer = new LookRenderer(threadPool, compiled);
   const frame = renderer.march();

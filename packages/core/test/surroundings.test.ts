@@ -18,6 +18,7 @@ import { defaultShape } from './shapes';
 
 const NOTHING = { ...SLAB, density: new Float32Array(16 ** 3) };
 const PLAIN = textureOf(16, 8, (c) => [0.5, 0.7, 0.9][c]);
+const only = (picture: Texture): object => ({ pictures: new Map([['p', picture]]) });
 const pictured = { kind: 'picture', picture: 'p', stops: 0 };
 const camera = { eye: [1.5, 1.15, 3.7], target: [0, 0.92, 0], focal: 40, width: 64, height: 36 };
 
@@ -91,7 +92,7 @@ describe('a picture of all directions', () => {
       quality,
     });
     const even = meanOf(rendered(plume(32), look({ stops: 0, colour: [0.5, 0.7, 0.9] })).rgba);
-    const same = meanOf(rendered(plume(32), look(pictured), [], 2, PLAIN).rgba);
+    const same = meanOf(rendered(plume(32), look(pictured), [], 2, only(PLAIN)).rgba);
     for (let c = 0; c < 4; c++) within(same[c], even[c], 0.015);
   });
   test.each([
@@ -109,9 +110,9 @@ describe('a picture of all directions', () => {
     });
     const sun = [{ ...SUN, heading, height, angle: 6, stops }];
     const exact = meanOf(rendered(plume(48), look(truly(128, 2), sun, DARK)).rgba);
-    const lit = meanOf(rendered(plume(48), look(truly(128, 2), [], pictured), [], 2, picture).rgba);
+    const lit = meanOf(rendered(plume(48), look(truly(128, 2), [], pictured), [], 2, only(picture)).rgba);
     const quickSun = meanOf(rendered(plume(48), look(quickly(), sun, DARK)).rgba);
-    const quick = meanOf(rendered(plume(48), look(quickly(), [], pictured), [], 2, picture).rgba);
+    const quick = meanOf(rendered(plume(48), look(quickly(), [], pictured), [], 2, only(picture)).rgba);
     within(lit[0], exact[0], 0.02);
     within(quick[0], quickSun[0], 0.04);
   });
@@ -130,7 +131,7 @@ describe('a picture of all directions', () => {
         sky: { ...pictured, seen: 'seen' },
         quality,
       };
-      const [r, g, b, a] = meanOf(rendered(NOTHING, look, [], 2, PLAIN).rgba);
+      const [r, g, b, a] = meanOf(rendered(NOTHING, look, [], 2, only(PLAIN)).rgba);
       [r, g, b, a].forEach((v, c) => expect(v).toBeCloseTo([0.5, 0.7, 0.9, 1][c], 3));
     }
   });

@@ -65,10 +65,11 @@ function phases4(s: Scene, lean: f32, cosine: v128): v128 {
 
 // @ts-ignore: decorator
 @inline
-function tints4(m: Medium, at: v128, fx: v128, fy: v128, fz: v128, lane: u8): v128 {
+function tints4(m: Medium, tint: usize, at: v128, fx: v128, fy: v128, fz: v128, lane: u8): v128 {
   if (lane == 0)
     return tintAt(
       m,
+      tint,
       <usize>i32x4.extract_lane(at, 0),
       f32x4.extract_lane(fx, 0),
       f32x4.extract_lane(fy, 0),
@@ -77,6 +78,7 @@ function tints4(m: Medium, at: v128, fx: v128, fy: v128, fz: v128, lane: u8): v1
   if (lane == 1)
     return tintAt(
       m,
+      tint,
       <usize>i32x4.extract_lane(at, 1),
       f32x4.extract_lane(fx, 1),
       f32x4.extract_lane(fy, 1),
@@ -85,6 +87,7 @@ function tints4(m: Medium, at: v128, fx: v128, fy: v128, fz: v128, lane: u8): v1
   if (lane == 2)
     return tintAt(
       m,
+      tint,
       <usize>i32x4.extract_lane(at, 2),
       f32x4.extract_lane(fx, 2),
       f32x4.extract_lane(fy, 2),
@@ -92,6 +95,7 @@ function tints4(m: Medium, at: v128, fx: v128, fy: v128, fz: v128, lane: u8): v1
     );
   return tintAt(
     m,
+    tint,
     <usize>i32x4.extract_lane(at, 3),
     f32x4.extract_lane(fx, 3),
     f32x4.extract_lane(fy, 3),
@@ -103,7 +107,7 @@ function tints4(m: Medium, at: v128, fx: v128, fy: v128, fz: v128, lane: u8): v1
 // @ts-ignore: decorator
 @inline
 function orders(s: Scene, through: f32, cosine: f32, stays: f32): f32 {
-  let sum = phaseOf(s, cosine) * through;
+  let sum = phaseOf(s, cosine, s.backPart) * through;
   let weight: f32 = 1;
   let lean: f32 = 1;
   for (let n = 0; n < s.octaves; n++) {
@@ -441,13 +445,26 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
         let tg = zero;
         let tb = zero;
         if (m.tint) {
-          const a = tints4(m, at, fx, fy, fz, 0);
-          const b = tints4(m, at, fx, fy, fz, 1);
-          const c = tints4(m, at, fx, fy, fz, 2);
-          const d = tints4(m, at, fx, fy, fz, 3);
+          const a = tints4(m, m.tint, at, fx, fy, fz, 0);
+          const b = tints4(m, m.tint, at, fx, fy, fz, 1);
+          const c = tints4(m, m.tint, at, fx, fy, fz, 2);
+          const d = tints4(m, m.tint, at, fx, fy, fz, 3);
           tr = partOf4(a, b, c, d, 0);
           tg = partOf4(a, b, c, d, 1);
           tb = partOf4(a, b, c, d, 2);
+        }
+
+        let er = tr;
+        let eg = tg;
+        let eb = tb;
+        if (m.takes != m.tint) {
+          const a = tints4(m, m.takes, at, fx, fy, fz, 0);
+          const b = tints4(m, m.takes, at, fx, fy, fz, 1);
+          const c = tints4(m, m.takes, at, fx, fy, fz, 2);
+          const d = tints4(m, m.takes, at, fx, fy, fz, 3);
+          er = partOf4(a, b, c, d, 0);
+          eg = partOf4(a, b, c, d, 1);
+          eb = partOf4(a, b, c, d, 2);
         }
 
         const ground = f32x4.splat(0);
@@ -505,9 +522,9 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
         }
 
         // by channel: what is taken on the step, and of it what is scattered on
-        const er = mad4(tr, f32x4.splat(s.takes1R), f32x4.splat(s.takes0R));
-        const eg = mad4(tg, f32x4.splat(s.takes1G), f32x4.splat(s.takes0G));
-        const eb = mad4(tb, f32x4.splat(s.takes1B), f32x4.splat(s.takes0B));
+        er = mad4(er, f32x4.splat(s.takes1R), f32x4.splat(s.takes0R));
+        eg = mad4(eg, f32x4.splat(s.takes1G), f32x4.splat(s.takes0G));
+        eb = mad4(eb, f32x4.splat(s.takes1B), f32x4.splat(s.takes0B));
         const sr = mad4(tr, f32x4.splat(s.scatters1R), f32x4.splat(s.scatters0R));
         const sg = mad4(tg, f32x4.splat(s.scatters1G), f32x4.splat(s.scatters0G));
         const sb = mad4(tb, f32x4.splat(s.scatters1B), f32x4.splat(s.scatters0B));

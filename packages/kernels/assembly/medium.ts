@@ -25,6 +25,8 @@ export class Medium {
   light: usize;
   /** Colour of the medium, four 16-bit parts of one a value; 0 where it is the same everywhere. */
   tint: usize;
+  /** The same of the parts that are taken by channel, for a mixture of media; else what `tint` is. */
+  takes: usize;
   /**
    * A byte for eight values along x, in the order of rows: whether any of them or of those beside them holds
    * something. Light is not needed elsewhere.
@@ -131,10 +133,10 @@ function tintRow(p: usize, fx: v128): v128 {
 
 /**
  * The medium's colour in the cell at `at` bytes of a field of words: red, green, blue and a fourth, parts of
- * one.
+ * one. @param tint the medium's tint or its takes
  */
-export function tintAt(m: Medium, at: usize, fx: f32, fy: f32, fz: f32): v128 {
-  const p = m.tint + (at << 1);
+export function tintAt(m: Medium, tint: usize, at: usize, fx: f32, fy: f32, fz: f32): v128 {
+  const p = tint + (at << 1);
   const row = (<usize>m.row) << 3;
   const plane = (<usize>m.plane) << 3;
   const x = f32x4.splat(fx);

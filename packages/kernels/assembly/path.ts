@@ -52,6 +52,8 @@ const enum PathField {
   VERTEX,
   EVENT,
   STOPPED,
+  /** Part of the second lobe where it scattered last, in a mixture of media. */
+  LOBE,
   /** Density by solid angle with which its direction was drawn. */
   DENSITY,
   /** Which surface it comes to, and how far off that is. */
@@ -105,6 +107,13 @@ function putWord(room: usize, what: PathField, path: i32, value: i32): void {
 function addTo(p: usize, value: f32): void {
   const v = min<f64>(MOST, max<f64>(-MOST, <f64>value));
   store<i64>(p, load<i64>(p) + <i64>Math.floor(v * ONE + 0.5));
+}
+
+/** The second lobe's part where a path scatters. */
+// @ts-ignore: decorator
+@inline
+function lobePart(s: Scene, room: usize, q: i32): f32 {
+  return s.mixed ? get(room, PathField.LOBE, q) : s.backPart;
 }
 
 /** Ends a path: its light goes to its pixel. */
@@ -300,16 +309,19 @@ function collide(s: Scene, room: usize, q: i32, met: f32): bool {
     const i = <i32>x;
     const j = <i32>y;
     const k = <i32>z;
-    const c = tintAt(m, (<usize>(k * m.plane + j * m.row + i)) << 2, x - <f32>i, y - <f32>j, z - <f32>k);
+    const cell = (<usize>(k * m.plane + j * m.row + i)) << 2;
+    const c = tintAt(m, m.tint, cell, x - <f32>i, y - <f32>j, z - <f32>k);
     const cr = f32x4.extract_lane(c, 0);
     const cg = f32x4.extract_lane(c, 1);
     const cb = f32x4.extract_lane(c, 2);
     sr += cr * s.scatters1R;
     sg += cg * s.scatters1G;
     sb += cb * s.scatters1B;
-    er += cr * s.takes1R;
-    eg += cg * s.takes1G;
-    eb += cb * s.takes1B;
+    const t = m.takes == m.tint ? c : tintAt(m, m.takes, cell, x - <f32>i, y - <f32>j, z - <f32>k);
+    er += f32x4.extract_lane(t, 0) * s.takes1R;
+    eg += f32x4.extract_lane(t, 1) * s.takes1G;
+    eb += f32x4.extract_lane(t, 2) * s.takes1B;
+    if (s.mixed) put(room, PathField.LOBE, q, f32x4.extract_lane(c, 3));
   }
 
   put(room, PathField.X, q, x);
@@ -575,6 +587,7 @@ function gather(s: Scene, room: usize, rays: usize, count: i32, lamp: i32): void
             get(room, PathField.DX, q) * tx +
               get(room, PathField.DY, q) * ty +
               get(room, PathField.DZ, q) * tz,
+            lobePart(s, room, q),
           )) * <f32>0.0795774715459477;
     let given = goesOn;
     if (l.kind == LampKind.MESH) given /= density;
@@ -714,7 +727,7 @@ function goOn(s: Scene, room: usize, count: i32): i32 {
     const dy = isSurface ? ny : get(room, PathField.DY, q);
     const dz = isSurface ? nz : get(room, PathField.DZ, q);
     const u = unit(second);
-    const cosine = isSurface ? sqrt<f32>(1 - u) : phaseCosine(s, u, unit(again(third)));
+    const cosine = isSurface ? sqrt<f32>(1 - u) : phaseCosine(s, u, unit(again(third)), lobePart(s, room, q));
     const sine = sqrt<f32>(max<f32>(0, 1 - cosine * cosine));
     const v = unit(third);
     const c1 = sine * turnCosine(v);
@@ -735,7 +748,7 @@ function goOn(s: Scene, room: usize, count: i32): i32 {
         room,
         PathField.DENSITY,
         q,
-        (isSurface ? <f32>4 * cosine : phaseOf(s, cosine)) * <f32>0.0795774715459477,
+        (isSurface ? <f32>4 * cosine : phaseOf(s, cosine, lobePart(s, room, q))) * <f32>0.0795774715459477,
       );
     move(room, q, to++);
   }

@@ -105,6 +105,8 @@ export class Scene {
   forward: f32;
   backward: f32;
   backPart: f32;
+  /** Whether the second lobe's part is the fourth of the medium's colour, in true pictures. */
+  mixed: i32;
   /** Extinction toward lamps against that toward the eye. */
   shadow: f32;
   /** Toward the first sun (quick pictures), and 4π times the radiance that it gives an even scatterer. */
@@ -176,19 +178,19 @@ export function lobe(g: f32, cosine: f32): f32 {
   return (1 - g * g) / (b * sqrt<f32>(b));
 }
 
-/** 4π times the phase function; cosine between the ways of travel. */
+/** 4π times the phase function; cosine between the ways of travel, and the second lobe's part. */
 // @ts-ignore: decorator
 @inline
-export function phaseOf(s: Scene, cosine: f32): f32 {
+export function phaseOf(s: Scene, cosine: f32, backPart: f32): f32 {
   const first = lobe(s.forward, cosine);
-  return s.backPart > 0 ? first + s.backPart * (lobe(s.backward, cosine) - first) : first;
+  return backPart > 0 ? first + backPart * (lobe(s.backward, cosine) - first) : first;
 }
 
 /** A cosine by the phase function, from two numbers that are even in (0, 1). */
 // @ts-ignore: decorator
 @inline
-export function phaseCosine(s: Scene, u: f32, which: f32): f32 {
-  const g = which < s.backPart ? s.backward : s.forward;
+export function phaseCosine(s: Scene, u: f32, which: f32, backPart: f32): f32 {
+  const g = which < backPart ? s.backward : s.forward;
   if (abs(g) < 1e-3) return 1 - 2 * u;
   const square: f32 = g * g;
   const k: f32 = (<f32>1 - square) / (<f32>1 - g + <f32>2 * g * u);

@@ -157,6 +157,7 @@ function taken(s: Scene, m: Medium, ready: v128, at: v128, fx: v128, fy: v128, f
     return v128.extract_lane<i32>(ready, 0)
       ? tintAt(
           m,
+          m.takes,
           <usize>i32x4.extract_lane(at, 0),
           f32x4.extract_lane(fx, 0),
           f32x4.extract_lane(fy, 0),
@@ -167,6 +168,7 @@ function taken(s: Scene, m: Medium, ready: v128, at: v128, fx: v128, fy: v128, f
     return v128.extract_lane<i32>(ready, 1)
       ? tintAt(
           m,
+          m.takes,
           <usize>i32x4.extract_lane(at, 1),
           f32x4.extract_lane(fx, 1),
           f32x4.extract_lane(fy, 1),
@@ -177,6 +179,7 @@ function taken(s: Scene, m: Medium, ready: v128, at: v128, fx: v128, fy: v128, f
     return v128.extract_lane<i32>(ready, 2)
       ? tintAt(
           m,
+          m.takes,
           <usize>i32x4.extract_lane(at, 2),
           f32x4.extract_lane(fx, 2),
           f32x4.extract_lane(fy, 2),
@@ -186,6 +189,7 @@ function taken(s: Scene, m: Medium, ready: v128, at: v128, fx: v128, fy: v128, f
   return v128.extract_lane<i32>(ready, 3)
     ? tintAt(
         m,
+        m.takes,
         <usize>i32x4.extract_lane(at, 3),
         f32x4.extract_lane(fx, 3),
         f32x4.extract_lane(fy, 3),

@@ -6,7 +6,8 @@ import { combineFile, readLayer, readVolume, renderFile, sequence } from '@bramb
 import { readJson } from '@bramblemist/core/io/node/files';
 import { COMBINE, type Combine } from '@bramblemist/core/combine/combine';
 import type { Texture } from '@bramblemist/core/files/picture';
-import { LOOK, lookAt, skyFile, type Look } from '@bramblemist/core/look/look';
+import { filesOf, LOOK, lookAt, type Look } from '@bramblemist/core/look/look';
+import type { Volume } from '@bramblemist/core/look/medium';
 import type { PixelBox } from '@bramblemist/core/look/renderer';
 import { solidsAt } from '@bramblemist/core/look/solids';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
@@ -44,6 +45,7 @@ export interface RenderArguments {
   noise?: string;
   region?: string;
   camera?: string;
+  bakes?: string;
   resume?: boolean;
   json?: boolean;
 }
@@ -96,7 +98,8 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
   const times = new Map(made?.frames.map((f) => [f.frame, f.timeS]));
   const plan =
     recipe && compile(recipe, { assets: await filesFor(recipe, args.recipe ?? manifest, args.files) }).plan;
-  const picture = await skyPicture(look, args);
+  const pictures = await picturesOf(look, args);
+  const volumesAt = furtherVolumes(look, args.bakes ?? dirname(folder));
   const cameras = camerasOf(look, args.camera);
   // each picture is whole or absent
   const isThere = (stemPath: string): boolean =>
@@ -113,8 +116,9 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
     const byNumber = recipe && plan ? (f.frame - recipe.space.firstFrame + 1) * plan.frameS : 0;
     const timeS = times.get(f.frame) ?? byNumber;
     const solids = plan ? solidsAt(plan, timeS) : [];
-    const volume = readVolume(f.path, look);
-    const pictures = cameras
+    const volume = readVolume(f.path, look.medium);
+    const volumes = volumesAt(f.frame);
+    const written = cameras
       .filter((c) => !args.resume || !isThere(outOf(c.folder, f.file)))
       .map((c) =>
         renderFile(volume, outOf(c.folder, f.file), lookAt(look, f.frame, c.id), {
@@ -122,10 +126,11 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
           solids,
           region,
           noise,
-          picture,
+          pictures,
+          volumes,
         }),
       );
-    const [first] = pictures;
+    const [first] = written;
     show.frame(i + 1, files.length, {
       frame: f.frame,
       exr: relative(args.out, first.exr),
@@ -171,15 +176,39 @@ function camerasOf({ cameras }: Look, asked: string | undefined): RenderedCamera
   return [{ folder: '' }, ...further];
 }
 
-/** The picture that lights a look from all round. */
-async function skyPicture(look: Look, { look: path, files }: RenderArguments): Promise<Texture | undefined> {
-  const file = skyFile(look);
-  if (!file) return undefined;
+/** Pictures that a look is made with, by the ids of its files. */
+async function picturesOf(
+  look: Look,
+  { look: path, files: folder }: RenderArguments,
+): Promise<ReadonlyMap<string, Texture>> {
+  const files = filesOf(look);
+  if (files.length === 0) return new Map();
   try {
-    return (await loadFiles([file], files ?? dirname(path!))).picture(file);
+    const assets = await loadFiles(files, folder ?? dirname(path!));
+    return new Map(files.map((file) => [file.id, assets.picture(file)]));
   } catch (error) {
     throw new UsageError((error as Error).message);
   }
+}
+
+/**
+ * Volumes of further media at a frame; other bakes stand beside the one that is rendered, under their
+ * numbers.
+ */
+function furtherVolumes({ media }: Look, folder: string): (frame: number) => ReadonlyMap<string, Volume> {
+  const found = media
+    .filter(({ on, bake }) => on && bake > 0)
+    .map((medium) => {
+      const files = sequence(join(folder, String(medium.bake)), 'vdb');
+      return { medium, paths: new Map(files.map((f) => [f.frame, f.path])) };
+    });
+  return (frame) =>
+    new Map(
+      found.flatMap(({ medium, paths }) => {
+        const path = paths.get(frame - medium.shift);
+        return path === undefined ? [] : [[medium.id, readVolume(path, medium)] as const];
+      }),
+    );
 }
 
 export interface CombineArguments {

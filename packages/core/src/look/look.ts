@@ -11,6 +11,8 @@ export type Look = { version: 2; name: string } & DocumentOf<typeof LOOK_PARTS>;
 export type LightPart = Look['lights'][number];
 export type SurfacePart = Look['surfaces'][number];
 export type CameraSettings = Look['camera'];
+export type MediumSettings = Look['medium'];
+export type FurtherMedium = Look['media'][number];
 
 /** Rules that concern two settings at once. */
 function crossChecks(look: Look): Fault[] {
@@ -83,9 +85,14 @@ export function lookAt(look: Look, frame: number, camera?: string): Look {
   return { ...now, camera: cameraAlone(other) };
 }
 
-/** The file of the environment's picture; null where it has none. */
-export const skyFile = ({ sky, files }: Look): FilePart | null =>
-  (sky.kind === 'picture' && files.find(({ id }) => id === sky.picture)) || null;
+/** The files of a look that its pictures are made with. */
+export function filesOf({ sky, medium, media, files }: Look): readonly FilePart[] {
+  const wanted = new Set<string>();
+  if (sky.kind === 'picture') wanted.add(sky.picture);
+  for (const one of [medium, ...media.filter(({ on }) => on)])
+    if (one.colour === 'picture') wanted.add(one.picture);
+  return files.filter(({ id }) => wanted.has(id));
+}
 
 /** What of a camera's frame is rendered. */
 export interface Framing {

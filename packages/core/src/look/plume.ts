@@ -1,5 +1,5 @@
 // A lumpy plume in a cube of two metres as a formula: what renderers are timed and compared on.
-import type { Volume } from './compile-look';
+import type { Volume } from './medium';
 
 /** Middles, radii and amounts of the lumps that it is made of, m. */
 const LUMPS = [

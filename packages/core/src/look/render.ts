@@ -1,10 +1,11 @@
 // One frame as a look asks for it: quick, or true to its samples.
 import type { ThreadPool } from '../grid/thread-pool';
-import { compileLook, type Surroundings, type Volume } from './compile-look';
+import { compileLook, type Surroundings } from './compile-look';
 import type { Look } from './look';
+import type { Volume } from './medium';
 import { LookRenderer, renderPages, type PixelBox, type RenderedFrame } from './renderer';
 
-export type { Volume } from './compile-look';
+export type { Volume } from './medium';
 export type { RenderedFrame } from './renderer';
 
 /** Samples between two looks at the noise. */

@@ -16,8 +16,10 @@ import { MemoryPlan, putFloats } from '../grid/memory';
 import { named } from '../grid/sweep';
 import type { ThreadPool } from '../grid/thread-pool';
 import type { Triple } from '../math/vector';
-import type { CompiledLamp, CompiledLook, SeenSolid } from './compile-look';
+import type { CompiledLook } from './compile-look';
+import type { CompiledLamp } from './lamps';
 import { cameraRays } from './look';
+import type { SeenSolid } from './seen-solids';
 import { placeOn } from './solids';
 import { directionRule } from './sphere-rule';
 import { triangleTree, type TriangleTree } from './triangle-tree';
@@ -89,6 +91,7 @@ interface Layout {
   readonly turnedOut: number;
   readonly full: number;
   readonly tint: number;
+  readonly takes: number;
   readonly tops: number;
   readonly needed: number;
   readonly held: number;
@@ -132,7 +135,8 @@ function layOut(compiled: CompiledLook, threads: number): Layout {
   const roomBytes = Math.max(PATH_ROOM, 4 * columns * (2 * (BAND + 1) + 2) + 2048);
   const key = keyOf(compiled);
   const [cx, cy, cz] = medium.dims.map(coarse);
-  const isBent = Math.abs(look.medium.forward) > EVEN_ENOUGH;
+  const isBent = Math.abs(medium.phase.forward) > EVEN_ENOUGH;
+  const tint = medium.tint ? field(2 * box.bytes) : 0;
   const placed = solids.map((seen): Omit<SurfacePlace, 'address'> => {
     const { solid } = seen;
     const tree = solid.mesh ? triangleTree(solid.mesh, 1 / medium.voxelSizeM) : null;
@@ -169,7 +173,8 @@ function layOut(compiled: CompiledLook, threads: number): Layout {
     turnedExtinction: field(turned.bytes),
     turnedOut: field(turned.bytes),
     full: isBent ? field(box.bytes) : 0,
-    tint: medium.tint ? field(2 * box.bytes) : 0,
+    tint,
+    takes: medium.takes && medium.takes !== medium.tint ? field(2 * box.bytes) : tint,
     tops: memory.bytes(blocks[0] * blocks[1] * blocks[2] * 4),
     needed: memory.bytes((box.row / 8) * n[1] * n[2]),
     held: memory.bytes(n[1] * n[2]),
@@ -395,7 +400,8 @@ export class LookRenderer {
           medium.density.subarray(from, from + nx),
           lead + (k + 1) * box.plane + (j + 1) * box.row + 1,
         );
-    if (medium.tint) this.writeTint(medium.tint);
+    if (medium.tint) this.writeTint(medium.tint, layout.tint);
+    if (medium.takes && medium.takes !== medium.tint) this.writeTint(medium.takes, layout.takes);
     if (medium.curve) putFloats(memory, layout.curve, medium.curve.values);
     threadPool.run('toExtinction', box.n[2], 4, {
       field: layout.extinction,
@@ -413,6 +419,7 @@ export class LookRenderer {
       extinction: layout.extinction,
       light: layout.light,
       tint: layout.tint,
+      takes: layout.takes,
       needed: layout.needed,
       held: layout.held,
       blocks: layout.tops,
@@ -428,11 +435,11 @@ export class LookRenderer {
   }
 
   /** Colours with the nearest one in the ring, so that the medium's edge does not fade to black. */
-  private writeTint(tint: Uint16Array): void {
+  private writeTint(tint: Uint16Array, address: number): void {
     const { layout, threadPool, compiled } = this;
     const { box } = layout;
     const [nx, ny, nz] = compiled.medium.dims;
-    const words = new Uint16Array(threadPool.memory.buffer, layout.tint, 2 * (box.bytes / 2));
+    const words = new Uint16Array(threadPool.memory.buffer, address, 2 * (box.bytes / 2));
     const near = (v: number, n: number): number => Math.min(n - 1, Math.max(0, v - 1));
     for (let k = 0; k < nz + 2; k++)
       for (let j = 0; j < ny + 2; j++) {
@@ -527,7 +534,8 @@ export class LookRenderer {
 
   private writeScene({ from, end }: PixelBox, run: Partial<SceneFields>): void {
     const { threadPool, layout, compiled } = this;
-    const { look, medium, taking, sun, sky } = compiled;
+    const { look, medium, sun, sky } = compiled;
+    const { taking, phase } = medium;
     const { eye, corner, across, down } = cameraRays(look);
     SceneStruct.write(threadPool.memory, layout.scene, {
       medium: layout.medium,
@@ -547,9 +555,8 @@ export class LookRenderer {
       ...named(['scatters0R', 'scatters0G', 'scatters0B'], taking.scatters0),
       ...named(['scatters1R', 'scatters1G', 'scatters1B'], taking.scatters1),
       chromatic: Number(taking.isChromatic),
-      forward: look.medium.forward,
-      backward: look.medium.backward,
-      backPart: look.medium.backPart,
+      ...phase,
+      mixed: Number(medium.takes !== null),
       shadow: look.medium.shadow,
       ...named(['toSunX', 'toSunY', 'toSunZ'], sun.toSun),
       ...named(['sunR', 'sunG', 'sunB'], sun.power),
@@ -597,7 +604,7 @@ export class LookRenderer {
     // further orders need to know how much of the sky is seen, lit or not
     if (look.quality.octaves > 0 || sky.some((p) => p > 0)) {
       const rule = directionRule();
-      const { forward, backward, backPart } = look.medium;
+      const { forward, backward, backPart } = compiled.medium.phase;
       const lean = forward + backPart * (backward - forward);
       this.gather(rule, lean);
       if (layout.full) this.through(rule, lean);
@@ -704,7 +711,8 @@ export class LookRenderer {
     out: number,
   ): number {
     const { threadPool, layout, compiled } = this;
-    const { medium, look, taking } = compiled;
+    const { medium, look } = compiled;
+    const { taking } = medium;
     const other = axis === 2 ? 1 : 2;
     const main = Math.abs(to[axis]);
     const leanX = -to[0] / main;

@@ -3,14 +3,14 @@ import { FileError } from '../files/bytes';
 import type { VdbFile, VdbGrid } from '../files/vdb/format';
 import { activeBounds, toDense } from '../files/vdb/leaves';
 import type { Triple } from '../math/vector';
-import type { Volume } from './compile-look';
-import type { Look } from './look';
+import type { MediumSettings } from './look';
+import { channelsAsked, type Volume } from './medium';
 
 /** A render keeps a dense copy of what is active; larger ones are refused before they are made. */
 const MOST_VOXELS = 2 ** 28;
 
 /** @throws FileError where there is no density, or it spans too much */
-export function volumeOf(file: Pick<VdbFile, 'grids' | 'others'>, { medium }: Pick<Look, 'medium'>): Volume {
+export function volumeOf(file: Pick<VdbFile, 'grids' | 'others'>, medium: MediumSettings): Volume {
   const named = (name: string, kind: VdbGrid['kind']): VdbGrid | undefined =>
     file.grids.find((g) => g.name === name && g.kind === kind);
   const grid = named('density', 'float');
@@ -26,9 +26,12 @@ export function volumeOf(file: Pick<VdbFile, 'grids' | 'others'>, { medium }: Pi
   if (dims[0] * dims[1] * dims[2] > MOST_VOXELS)
     throw new FileError(`its active voxels span ${dims.join(' × ')}, too large to render at once.`);
   const colour = medium.colour === 'carried' ? named('colour', 'vec3') : undefined;
-  const asked = medium.colour === 'ramp' ? medium.channel : null;
-  const scalar = asked === 'temperature' || asked === 'age' ? named(asked, 'float') : undefined;
-  const velocity = asked === 'speed' ? named('velocity', 'vec3') : undefined;
+  const asked = channelsAsked(medium);
+  const scalars = ['temperature', 'age'].flatMap((name) => {
+    const scalar = asked.has(name) ? named(name, 'float') : undefined;
+    return scalar ? [[name, toDense(scalar, min, dims)[0]] as const] : [];
+  });
+  const velocity = asked.has('speed') ? named('velocity', 'vec3') : undefined;
   return {
     dims,
     density: toDense(grid, min, dims)[0],
@@ -36,7 +39,7 @@ export function volumeOf(file: Pick<VdbFile, 'grids' | 'others'>, { medium }: Pi
     voxelSizeM: h,
     ...(colour ? { colour: toDense(colour, min, dims) } : {}),
     channels: {
-      ...(scalar ? { [asked!]: toDense(scalar, min, dims)[0] } : {}),
+      ...Object.fromEntries(scalars),
       ...(velocity ? { speed: speedOf(velocity, min, dims) } : {}),
     },
   };

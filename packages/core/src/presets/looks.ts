@@ -7,7 +7,9 @@
 // swallow and hardly scatter. Lobes are kept at 0.75 at most: beyond it, thick media need hundreds of
 // scatterings to look right.
 import type { KeyedCurve } from '../recipe/keys';
-import { LOOK, type LightPart, type Look } from '../look/look';
+import { setAt } from '../recipe/paths';
+import type { FilePart } from '../recipe/types';
+import { LOOK, type FurtherMedium, type LightPart, type Look } from '../look/look';
 
 interface Named {
   readonly name: string;
@@ -119,11 +121,34 @@ export function withLight(look: Look, { name, settings }: LightStarter, id: stri
   };
 }
 
+/**
+ * A look that has a picture among its files, at a place that names one, such as sky.picture; files that no
+ * place names any more are gone.
+ */
+export function withPicture(
+  look: Look,
+  { name, sha256 }: Pick<FilePart, 'name' | 'sha256'>,
+  at: string,
+  id: string,
+): Look {
+  const known = look.files.find((f) => f.sha256 === sha256);
+  const file = known ?? LOOK.defaultPart<FilePart>('files', { id, name, sha256, kind: 'picture' });
+  const next = setAt({ ...look, files: known ? look.files : [...look.files, file] }, at, file.id);
+  const named = new Set([next.sky.picture, next.medium.picture, ...next.media.map((m) => m.picture)]);
+  return { ...next, files: next.files.filter((f) => named.has(f.id)) };
+}
+
+/** A look with one medium more, of a bake. */
+export function withMedium(look: Look, name: string, bake: number, id: string): Look {
+  const part = LOOK.defaultPart<FurtherMedium>('media', { ...look.medium, id, name, bake });
+  return { ...look, media: [...look.media, part] };
+}
+
 /** What belongs to the shot: its cameras, and what is said of its obstacles. */
-const OWN = ['camera', 'cameras', 'surfaces'] as const;
+const OWN = ['camera', 'cameras', 'surfaces', 'media'] as const;
 const isOwn = ({ path }: KeyedCurve): boolean => OWN.some((key) => path.startsWith(`${key}/`));
 
-/** A look as text, for another shot; its cameras and what is said of single obstacles stay where they are. */
+/** A look as text, for another shot; its cameras, further media and what is said of single obstacles stay. */
 export const lookText = ({ medium, lights, sky, solids, quality, name, files, curves }: Look): string =>
   JSON.stringify(
     {
@@ -159,12 +184,13 @@ export function pastedLook(look: Look, text: string): Look {
     throw new Error('The clipboard holds no look. Copy one in Light first.');
   const settings: Record<string, unknown> = { ...data };
   delete settings.bramblemist;
-  const { camera, cameras, surfaces } = look;
+  const { camera, cameras, surfaces, media } = look;
   return LOOK.parse({
     ...settings,
     camera,
     cameras,
     surfaces,
+    media,
     curves: [...(Array.isArray(settings.curves) ? settings.curves : []), ...look.curves.filter(isOwn)],
   });
 }

@@ -80,6 +80,7 @@ export function RenderView({
   recipe,
   url,
   timeS,
+  frame,
 }: {
   /** As it is at the frame, seen by its camera. */
   look: Look;
@@ -91,13 +92,14 @@ export function RenderView({
   /** The frame's volume; null where there is none yet. */
   url: string | null;
   timeS: number;
+  frame: number;
 }): ReactNode {
   const region = useLightbox((s) => s.region);
   useEffect(() => {
     if (url === null) return;
-    const timer = setTimeout(() => wantPicture({ url, look, recipe, timeS, region }), REST_MS);
+    const timer = setTimeout(() => wantPicture({ url, look, recipe, timeS, frame, region }), REST_MS);
     return () => clearTimeout(timer);
-  }, [url, look, recipe, timeS, region]);
+  }, [url, look, recipe, timeS, frame, region]);
   useEffect(() => endPicture, []);
   const { picture, trouble, isAsked } = usePicture();
   const { snapshots, against, mode, at, exposure } = useLightbox();

@@ -13,6 +13,7 @@ export interface PictureWish {
   /** Whose solids stand there, and when: s since the start of the first frame. */
   readonly recipe: Recipe;
   readonly timeS: number;
+  readonly frame: number;
   readonly threads: number;
   /** The part that is to become true first; null: all of it. */
   readonly region: PixelBox | null;

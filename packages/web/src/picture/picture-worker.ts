@@ -3,13 +3,15 @@
 import type { Texture } from '@bramblemist/core/files/picture';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import type { ThreadPool } from '@bramblemist/core/grid/thread-pool';
-import { compileLook, type Volume } from '@bramblemist/core/look/compile-look';
-import { skyFile, type Look } from '@bramblemist/core/look/look';
+import { compileLook, type Surroundings } from '@bramblemist/core/look/compile-look';
+import { channelsAsked, type Volume } from '@bramblemist/core/look/medium';
+import { filesOf, type Look, type MediumSettings } from '@bramblemist/core/look/look';
 import { LookRenderer, renderPages } from '@bramblemist/core/look/renderer';
 import { solidsAt, type Solid } from '@bramblemist/core/look/solids';
 import { spreadOf } from '@bramblemist/core/look/spread';
 import { volumeOf } from '@bramblemist/core/look/volume-of';
 import { compile } from '@bramblemist/core/plan/compile';
+import { routes } from '@bramblemist/contracts/routes';
 import { breathe } from '../data/breathe';
 import { fetchAssets } from '../data/fetch-assets';
 import { startThreadPool } from '../live/thread-pool';
@@ -23,26 +25,48 @@ const ROWS = 64;
 const MOST_AT_ONCE = 16;
 
 let wanted = 0;
-let volume: { key: string; of: Promise<Volume> } | null = null;
 let solids: { key: string; of: Promise<readonly Solid[]> } | null = null;
 let pool: { threadPool: ThreadPool; threads: number; end: () => void } | null = null;
 
-async function fetched(url: string, look: Look): Promise<Volume> {
+/** Volumes that were fetched last, by where they are from and what was read of them. */
+const volumes = new Map<string, Promise<Volume | null>>();
+const MOST_VOLUMES = 6;
+
+/** @returns null where there is none: a further medium may end before the shot */
+async function fetched(url: string, medium: MediumSettings): Promise<Volume | null> {
   const response = await fetch(url);
+  if (response.status === 404) return null;
   if (!response.ok) throw new Error(`The frame’s volume does not come (${response.status}).`);
-  return volumeOf(readVdb(new Uint8Array(await response.arrayBuffer())), look);
+  return volumeOf(readVdb(new Uint8Array(await response.arrayBuffer())), medium);
 }
 
-/** The volume with the channels that a look asks for; the last one is kept. */
-function volumeFor({ url, look }: PictureWish): Promise<Volume> {
-  const { colour, channel } = look.medium;
-  const key = [url, colour, colour === 'ramp' ? channel : ''].join(' ');
-  if (volume?.key !== key) volume = { key, of: fetched(url, look) };
-  const { of } = volume;
-  of.catch(() => {
-    if (volume?.of === of) volume = null;
-  });
+/** A volume with the channels that a medium asks for. */
+function volumeAt(url: string, medium: MediumSettings): Promise<Volume | null> {
+  const key = [url, medium.colour, ...channelsAsked(medium)].join(' ');
+  const known = volumes.get(key);
+  // the one that is asked for is the newest
+  volumes.delete(key);
+  const of = known ?? fetched(url, medium);
+  volumes.set(key, of);
+  of.catch(() => volumes.delete(key));
+  for (const old of [...volumes.keys()].slice(0, Math.max(0, volumes.size - MOST_VOLUMES)))
+    volumes.delete(old);
   return of;
+}
+
+async function volumeFor({ url, look }: PictureWish): Promise<Volume> {
+  const found = await volumeAt(url, look.medium);
+  if (!found) throw new Error('The frame’s volume is not there any more.');
+  return found;
+}
+
+async function furtherFor({ look, frame }: PictureWish): Promise<ReadonlyMap<string, Volume>> {
+  const all = await Promise.all(
+    look.media
+      .filter(({ on, bake }) => on && bake > 0)
+      .map(async (m) => [m.id, await volumeAt(routes.volume(m.bake, frame - m.shift), m)] as const),
+  );
+  return new Map(all.flatMap(([id, volume]) => (volume ? [[id, volume] as const] : [])));
 }
 
 function solidsFor({ recipe, timeS }: PictureWish): Promise<readonly Solid[]> {
@@ -55,10 +79,20 @@ function solidsFor({ recipe, timeS }: PictureWish): Promise<readonly Solid[]> {
   return solids.of;
 }
 
-/** The picture of the environment, where the look has one; files are kept by their content. */
-async function skyFor({ look }: PictureWish): Promise<Texture | undefined> {
-  const file = skyFile(look);
-  return file ? (await fetchAssets({ files: [file] })).picture(file) : undefined;
+/** Pictures that the look is made with; files are kept by their content. */
+async function picturesFor({ look }: PictureWish): Promise<ReadonlyMap<string, Texture>> {
+  const files = [...filesOf(look)];
+  const assets = await fetchAssets({ files });
+  return new Map(files.map((file) => [file.id, assets.picture(file)]));
+}
+
+async function surroundingsFor(wish: PictureWish): Promise<Surroundings> {
+  const [solid, pictures, further] = await Promise.all([
+    solidsFor(wish),
+    picturesFor(wish),
+    furtherFor(wish),
+  ]);
+  return { solids: solid, pictures, volumes: further };
 }
 
 async function poolOf(pages: number, threads: number): Promise<ThreadPool> {
@@ -84,7 +118,7 @@ const sized = (look: Look, scale: number): Look => ({
 async function render(wish: PictureWish): Promise<void> {
   const began = performance.now();
   const isLeft = (): boolean => wanted !== wish.id;
-  const [seen, standing, sky] = await Promise.all([volumeFor(wish), solidsFor(wish), skyFor(wish)]);
+  const [seen, around] = await Promise.all([volumeFor(wish), surroundingsFor(wish)]);
   if (isLeft()) return;
   post({ id: wish.id, spread: spreadFor(seen, wish.look) });
   const tell = (
@@ -109,7 +143,7 @@ async function render(wish: PictureWish): Promise<void> {
   };
 
   const begin = async (look: Look): Promise<LookRenderer> => {
-    const compiled = compileLook(look, seen, { solids: standing, picture: sky });
+    const compiled = compileLook(look, seen, around);
     return new LookRenderer(await poolOf(renderPages(compiled, wish.threads), wish.threads), compiled);
   };
 
@@ -156,8 +190,7 @@ let counted: { seen: Volume; channel: string; spread: FrameSpread } | null = nul
 function spreadFor(seen: Volume, { medium }: Look): FrameSpread {
   const channel = medium.colour === 'ramp' ? medium.channel : '';
   if (counted?.seen === seen && counted.channel === channel) return counted.spread;
-  const values =
-    channel === '' || channel === 'height' || channel === 'density' ? null : seen.channels?.[channel];
+  const values = seen.channels?.[channel as 'age'];
   const density = counted?.seen === seen ? counted.spread.density : spreadOf(seen);
   const own = channel === 'density' ? density : null;
   const spread = { density, ramp: values ? spreadOf(seen, values) : own };
@@ -183,12 +216,12 @@ function within(
 
 /** Times a quick picture with the look's clip and without it, each the better of two. */
 async function measureClip(wish: PictureWish): Promise<ClipCost> {
-  const [seen, standing, sky] = await Promise.all([volumeFor(wish), solidsFor(wish), skyFor(wish)]);
+  const [seen, around] = await Promise.all([volumeFor(wish), surroundingsFor(wish)]);
   const timed = async (look: Look): Promise<number> => {
     let best = Infinity;
     for (let n = 0; n < 2; n++) {
       const began = performance.now();
-      const compiled = compileLook(look, seen, { solids: standing, picture: sky });
+      const compiled = compileLook(look, seen, around);
       const pages = renderPages(compiled, wish.threads);
       new LookRenderer(await poolOf(pages, wish.threads), compiled).march();
       best = Math.min(best, (performance.now() - began) / 1000);
@@ -207,7 +240,7 @@ const post = (message: FromPicture): void => self.postMessage(message);
 self.onmessage = ({ data }: MessageEvent<ToPicture>) => {
   if (data === 'end') {
     wanted = 0;
-    volume = null;
+    volumes.clear();
     pool?.end();
     pool = null;
     return;

@@ -186,6 +186,7 @@ export function WindowPane({
           recipe={recipe}
           url={there.includes(frame) ? routes.volume(bake.id, frame) : null}
           timeS={timeOf(recipe, frame, times)}
+          frame={frame}
         />
       )}
       {picture && showPicture && (

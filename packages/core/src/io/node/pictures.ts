@@ -6,7 +6,7 @@ import { readExrColours } from '../../files/exr/colours';
 import { writeExr } from '../../files/exr/writer';
 import { readVdb } from '../../files/vdb/reader';
 import { combine, type Combine, type Layer } from '../../combine/combine';
-import { framingOf, type Look } from '../../look/look';
+import { framingOf, type Look, type MediumSettings } from '../../look/look';
 import { cut, toExr } from '../../look/picture';
 import type { PixelBox } from '../../look/renderer';
 import { renderWith, type RenderOptions, type Volume } from '../../look/render';
@@ -16,9 +16,9 @@ import { nodeZip, writeWhole } from './files';
 import { startThreadPool } from './thread-pool';
 
 /** @throws CoreError prefixed with the path */
-export function readVolume(path: string, look: Look): Volume {
+export function readVolume(path: string, medium: MediumSettings): Volume {
   try {
-    return volumeOf(readVdb(readFileSync(path), { zip: nodeZip }), look);
+    return volumeOf(readVdb(readFileSync(path), { zip: nodeZip }), medium);
   } catch (error) {
     throw new CoreError('file', `${path}: ${(error as Error).message}`);
   }

@@ -15,8 +15,8 @@ import { Lightbox } from '../../picture/Lightbox';
 import type { StageProps } from '../context';
 import { Cameras } from './Cameras';
 import { changeLook } from './change-look';
-import { DensitySpread } from './DensitySpread';
 import { Lights } from './Lights';
+import { Media } from './Media';
 import { Renders } from './Renders';
 import { Sky } from './Sky';
 import { Surfaces } from './Surfaces';
@@ -41,14 +41,13 @@ export function Light(props: StageProps): ReactNode {
     }
   };
 
-  const one = (key: 'medium' | 'solids' | 'quality', under?: ReactNode): ReactNode => (
+  const one = (key: 'solids' | 'quality'): ReactNode => (
     <Ingredient
       part={partOf(LOOK.parts, key)}
       values={look[key]}
       frameRate={frameRate}
       keysOf={keysFor(key)}
       onChange={(path, label, value) => change(label, 'look', `${key}.${path}`, value)}
-      under={under}
     />
   );
   const shared = { look, frameRate, keysFor };
@@ -91,7 +90,7 @@ export function Light(props: StageProps): ReactNode {
           </Tools>
         </Heading>
         {wrong && <Trouble>{wrong}</Trouble>}
-        {one('medium', <DensitySpread medium={look.medium} />)}
+        <Media {...shared} bakes={props.shot.bakes} lit={props.bake?.id} />
       </Section>
       <Section>
         <Lights {...shared} />
