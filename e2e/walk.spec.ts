@@ -74,14 +74,42 @@ test('from the first visit to a package that the reference tools read', async ({
 
   // Light: the window is the render; a light more is another picture, held against the one before.
   await page.getByRole('link', { name: 'Light' }).click();
-  await type(page, 'Camera, width', '320');
-  await type(page, 'Camera, height', '180');
+  await type(page, 'Shot camera, width', '320');
+  await type(page, 'Shot camera, height', '180');
   const picture = page.getByRole('img', { name: 'The picture, quick' });
   await expect(picture).toBeVisible({ timeout: 60_000 });
   await page.getByRole('button', { name: 'Snapshot' }).click();
   await page.getByRole('button', { name: 'Add a light' }).click();
   await page.getByRole('menuitem', { name: /^Spot/ }).click();
   await expect(page.getByRole('button', { name: 'Unfold Spot' })).toBeVisible();
+  // a light that was added is chosen, with handles over the picture
+  const standing = page.getByRole('button', { name: /^Where Spot stands/ });
+  await expect(standing).toBeVisible();
+  const place = page.getByRole('spinbutton', { name: 'Spot, place x' });
+  await page.getByRole('button', { name: 'Unfold Spot' }).click();
+  const before = await place.innerText();
+  await standing.press('ArrowRight');
+  await expect(place).not.toHaveText(before);
+  // numbers of the look are keyed on the reel, and the frame's densities stand under the medium
+  await page.getByRole('button', { name: 'Unfold Medium' }).click();
+  await expect(page.getByRole('img', { name: /^Densities of the frame/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Set a key for Medium, density scale' }).click();
+  await expect(page.getByRole('group', { name: 'Keyed settings' })).toContainText('Medium: density scale');
+  await page.getByRole('button', { name: 'Fold Medium' }).click();
+  await page.getByRole('button', { name: 'Add a camera' }).click();
+  await page.getByRole('button', { name: 'Unfold Camera 2' }).click();
+  await page.getByRole('button', { name: 'Look through' }).click();
+  await page.getByRole('button', { name: /^Move the camera/ }).click();
+  const eye = page.getByRole('spinbutton', { name: 'Camera 2, eye x' });
+  const stood = await eye.innerText();
+  const box = (await picture.boundingBox())!;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x + 60, y + 10, { steps: 4 });
+  await page.mouse.up();
+  await expect(eye).not.toHaveText(stood);
+  await page.getByRole('button', { name: /^Move the camera/ }).click();
   await page.getByRole('button', { name: 'Snapshot 1', exact: true }).click();
   await expect(page.getByRole('list', { name: 'What changed since' })).toContainText('Spot');
   await page.getByRole('button', { name: 'Take back its look' }).click();

@@ -1,9 +1,19 @@
 // The built command line, as a user runs it.
 import { strToU8, zipSync } from 'fflate';
 import { spawn, spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  cpSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import { PNG } from 'pngjs';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { nodeZip, sha256 } from '@bramblemist/core/io/node/files';
 import type { Manifest } from '@bramblemist/core/cache/manifest';
@@ -86,6 +96,46 @@ test('bake, info, render and combine make whole files that say what they are', (
     0,
   );
   expect(readdirSync(join(folder, 'combined')).sort()).toEqual(['tiny_puff.0004.exr', 'tiny_puff.0004.png']);
+});
+
+test('further cameras, crop and another bake are rendered, each picture by the keys at its frame', () => {
+  mkdirSync(join(folder, 'bakes'), { recursive: true });
+  run('bake', 'small.json', '--out', 'bakes/1', '--frames', '1-2');
+  cpSync(join(folder, 'bakes/1'), join(folder, 'bakes/2'), { recursive: true });
+  const camera = { eye: [0, 0.5, 4], target: [0, 0.4, 0], width: 80, height: 60 };
+  const keys = [1, 2].map((frame) => ({ frame, value: frame === 1 ? -20 : 4, ease: 'even' }));
+  const look = {
+    camera: { ...camera, crop: { left: 50 } },
+    cameras: [{ id: 's', name: 'From the side', ...camera, eye: [4, 0.5, 0] }],
+    media: [{ id: 'm', name: 'Again', bake: 2, position: [0.2, 0, 0] }],
+    sky: { stops: -20 },
+    curves: [{ id: 'c', path: 'lights/sun/stops', keys }],
+  };
+  writeFileSync(join(folder, 'more.json'), JSON.stringify(look));
+  expect(run('render', 'bakes/1', '--out', 'shots', '--look', 'more.json').code).toBe(0);
+  const [first, second] = [1, 2].map((f) =>
+    PNG.sync.read(readFileSync(join(folder, `shots/tiny_puff.000${f}.png`))),
+  );
+  expect([first.width, first.height]).toEqual([40, 60]);
+  const brightest = ({ data }: PNG): number =>
+    data.filter((_, n) => n % 4 === 0).reduce((a, b) => Math.max(a, b));
+  expect(brightest(second)).toBeGreaterThan(brightest(first) + 20);
+  expect(readdirSync(join(folder, 'shots/From-the-side')).length).toBe(4);
+  const one = run(
+    'render',
+    'bakes/1',
+    '--out',
+    'one',
+    '--look',
+    'more.json',
+    '--camera',
+    'From the side',
+    '--json',
+  );
+  expect(one.code).toBe(0);
+  expect(readdirSync(join(folder, 'one')).length).toBe(4);
+  const none = run('render', 'bakes/1', '--out', 'x', '--look', 'more.json', '--camera', 'gone');
+  expect(none.err).toMatch(/no camera called “gone”. It has: shot, From the side/);
 });
 
 test('nothing is overwritten', () => {

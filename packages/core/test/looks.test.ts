@@ -3,6 +3,8 @@ import { volumeOf } from '@bramblemist/core/look/volume-of';
 import { LOOK } from '@bramblemist/core/look/look';
 import { exampleLook } from '@bramblemist/core/presets/examples';
 import {
+  withMedium,
+  withPicture,
   LIGHT_STARTERS,
   lookText,
   MEDIUM_LOOKS,
@@ -39,6 +41,35 @@ test('a look goes to another shot as text and leaves its camera', () => {
   expect(() => pastedLook(to, '{"bramblemist":"look","sky":{"stops":99}}')).toThrow(/sky.stops/);
 });
 
+test('keys go along with a look as text, but those of its cameras and media', () => {
+  const key = (path: string): object => ({ id: path, path, keys: [{ frame: 1, value: 1, ease: 'even' }] });
+  const from = LOOK.parse({ curves: [key('lights/sun/stops'), key('camera/roll')] });
+  const to = LOOK.parse({ cameras: [{ id: 'b' }], curves: [key('cameras/b/roll'), key('sky/stops')] });
+  const pasted = pastedLook(to, lookText(from));
+  expect(pasted.curves.map((c) => c.path)).toEqual(['lights/sun/stops', 'cameras/b/roll']);
+  expect(pasted.cameras).toEqual(to.cameras);
+});
+
+test('a further medium begins as the first one is', () => {
+  const first = LOOK.parse({ medium: { density: 7, forward: 0.6 } });
+  const look = LOOK.parse(withMedium(first, 'Spray', 4, 'm'));
+  expect(look.media).toMatchObject([{ id: 'm', name: 'Spray', bake: 4, density: 7, forward: 0.6, shift: 0 }]);
+});
+
+test('a look keeps the pictures that it names, and lets others go', () => {
+  const file = (name: string): { name: string; sha256: string } => ({
+    name,
+    sha256: name.repeat(32).slice(0, 64),
+  });
+  const sky = withPicture(plain, file('ab'), 'sky.picture', 'one');
+  const both = withPicture(sky, file('cd'), 'medium.picture', 'two');
+  expect(both.files.map((f) => f.name)).toEqual(['ab', 'cd']);
+  const again = withPicture(both, file('ef'), 'sky.picture', 'three');
+  expect(again.files.map((f) => f.name)).toEqual(['cd', 'ef']);
+  expect(withPicture(again, file('cd'), 'sky.picture', 'four').sky.picture).toBe('two');
+  expect(LOOK.parse(again)).toEqual(again);
+});
+
 test.each(['weir-at-dawn', 'sack-drop', 'ice-cellar', 'quill', 'drying-kiln', 'warm-plume'])(
   'the demo’s %s has a look that holds',
   (name) => {
@@ -54,6 +85,19 @@ test('what differs between two looks is told light by light', () => {
   expect(
     differencesTold(plain, dimmer, LOOK.parts).map((d) => `${d.part} ${d.setting} ${d.from} ${d.to}`),
   ).toEqual(['Sun intensity −1.3 −3', 'Window  null added']);
+});
+
+test('keys and surfaces are told by what they are of', () => {
+  const keys = [{ frame: 1, value: 1, ease: 'even' }];
+  const next = LOOK.parse({
+    surfaces: [{ id: 's', name: 'Sill', of: 'sill' }],
+    curves: [{ id: 'c', path: 'lights/sun/stops', keys }],
+  });
+  const told = (a: typeof next, b: typeof next): string[] =>
+    differencesTold(a, b, LOOK.parts).map((d) => `${d.part}: ${d.setting} ${d.to}`);
+  expect(told(plain, next)).toEqual(['Sill:  added', 'keys of Sun: intensity:  added']);
+  const other = { ...next, surfaces: [{ ...next.surfaces[0], of: 'steps' }] };
+  expect(told(next, other)).toEqual(['Sill: obstacle steps']);
 });
 
 describe('a file as a look sees it', () => {

@@ -3,6 +3,7 @@
 // extinction of the one before toward the light, scatters more evenly and counts for less.
 import { lerp4, pairs } from './common';
 import { expOfNegative4, half4, mad4, one4, pick4, spread4 } from './lanes';
+import { countLookUps, tellLookUps } from './look-ups';
 import { faceFalls, isFace, lampFalls, litAt } from './lamps';
 import {
   BLOCK,
@@ -171,6 +172,8 @@ export function marchTiles(scene: usize, k0: i32, k1: i32): void {
         else marchPacket(s, x, y, x1, y1, true, false);
       }
   }
+
+  tellLookUps(s.lookUps);
 }
 
 /**
@@ -339,6 +342,7 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
     const fx = f32x4.sub(x, xf);
     const fy = f32x4.sub(y, yf);
     const fz = f32x4.sub(z, zf);
+    countLookUps(live);
     const mu = extinction4(m, at, fx, fy, fz);
     const some = v128.and(live, f32x4.lt(zero, mu));
     if (v128.any_true(some)) {

@@ -10,6 +10,7 @@ import { Medium, tintAt } from './medium';
 import { again, Draw, draw, Lamp, LampKind, phaseCosine, phaseOf, Scene, TILE, tilesAcross } from './scene';
 import { isHeldBack, meet, metAt, normalX, normalY, normalZ, OFF, Surface, SurfaceSeen } from './surfaces';
 import { prepare, RAY_BYTES, trackCollisions, trackColours, trackThrough } from './track';
+import { tellLookUps } from './look-ups';
 import { takeRoom } from './rooms';
 
 /** Paths that a worker has on their way. */
@@ -136,6 +137,7 @@ export function tracePaths(scene: usize, k0: i32, k1: i32): void {
   const n = takeRoom(s.rooms);
   const room = s.rooms + 256 + <usize>n * <usize>s.roomBytes;
   for (let tile = k0; tile < k1; tile++) traceTile(s, room, tile);
+  tellLookUps(s.lookUps);
   atomic.store<i32>(s.rooms + ((<usize>n) << 2), 0);
 }
 

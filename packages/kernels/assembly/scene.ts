@@ -154,6 +154,8 @@ export class Scene {
   surfaceCount: i32;
   rooms: usize;
   roomBytes: i32;
+  /** Where look-ups of the extinction are counted, a whole number of 64 bits; 0: nowhere. */
+  lookUps: usize;
 }
 
 /**

@@ -2,6 +2,7 @@
 // which a ray walks through one after the other (Woodcock et al. 1965; Szirmay-Kalos et al. 2011; Novák et
 // al. 2014). A lane whose ray has ended takes the next one.
 import { mad4, mix, mix4, minusLog4, nothing4, one4, pick4, tenth4, unit4, half4 } from './lanes';
+import { countLookUps } from './look-ups';
 import { BLOCK, blockPlane, blockRow, blocks4, cells4, extinction4, partOf4, tintAt, Medium } from './medium';
 import { Scene } from './scene';
 
@@ -369,6 +370,7 @@ function walk(
         const fx = f32x4.sub(x, xf);
         const fy = f32x4.sub(y, yf);
         const fz = f32x4.sub(z, zf);
+        countLookUps(ready);
         const mu = f32x4.mul(strength, extinction4(m, at, fx, fy, fz));
         // that the collision is real
         const chance = v128.and(ready, f32x4.pmin(f32x4.mul(mu, inverse), one4()));

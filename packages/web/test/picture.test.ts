@@ -33,10 +33,23 @@ test('where it is clear, squares show', () => {
   expect(row[4 * 12]).toBeGreaterThan(30);
 });
 
+test('soft highlights keep what sRGB clips apart, and linear ones are as they are', () => {
+  const bright = one(2, 4, 0.6, 1);
+  const shown = (how: 'srgb' | 'soft' | 'linear'): number[] => [
+    ...display(bright, 0, how).data.subarray(0, 3),
+  ];
+  expect(shown('srgb')).toEqual([255, 255, 203]);
+  const [two, four, half] = shown('soft');
+  expect(two).toBeLessThan(four);
+  expect(four).toBeLessThan(255);
+  expect(half).toBeLessThan(203);
+  expect(shown('linear')).toEqual([255, 255, 153]);
+});
+
 test('the difference of two pictures is black where they are the same', () => {
   const a = one(0.5, 0.5, 0.5, 1, 0.2, 0.2, 0.2, 1);
   const b = one(0.5, 0.5, 0.5, 1, 0.3, 0.2, 0.2, 1);
-  const { data } = display(a, 0, b);
+  const { data } = display(a, 0, 'srgb', b);
   expect(Array.from(data.subarray(0, 3))).toEqual([0, 0, 0]);
   expect(data[4]).toBeGreaterThan(100);
   expect(data[5]).toBe(0);

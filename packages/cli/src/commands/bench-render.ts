@@ -67,6 +67,7 @@ export function benchRender({
   const raysS: number[] = [];
   let rgba = new Float32Array(0);
   let noise = 0;
+  let lookUps = 0;
   for (let n = 0; n <= repeats; n++) {
     const renderer = new LookRenderer(threadPool, compiled);
     const began = performance.now();
@@ -80,6 +81,7 @@ export function benchRender({
       noise = renderer.noise();
     }
 
+    ({ lookUps } = renderer);
     // the first one warms up
     if (n === 0) continue;
     lightS.push((lit - began) / 1000);
@@ -97,6 +99,8 @@ export function benchRender({
     lightSeconds: light,
     raysSeconds: rays,
     samplesPerSecond: (pixels * (mode === 'true' ? samples : 1)) / rays,
+    // of all threads together
+    nsPerLookup: (1e9 * rays * threads) / lookUps,
     peakMB: threadPool.memory.buffer.byteLength / 1e6,
     volumeMB: volume.density.byteLength / 1e6,
     mean: [0, 1, 2].map((c) => meanOf(rgba, c)),
@@ -109,7 +113,8 @@ export function benchRender({
       `${size}³, ${mode}, ${threads} thread${threads > 1 ? 's' : ''}: ` +
         `${result.secondsPerFrame.toFixed(3)} s a frame ` +
         `(light ${light.toFixed(3)}, rays ${rays.toFixed(3)}), ` +
-        `${(result.samplesPerSecond / 1e6).toFixed(1)} Msamples/s, ${result.peakMB.toFixed(0)} MB, ` +
+        `${(result.samplesPerSecond / 1e6).toFixed(1)} Msamples/s, ` +
+        `${result.nsPerLookup.toFixed(1)} ns a look-up, ${result.peakMB.toFixed(0)} MB, ` +
         `mean ${result.mean.map((v) => v.toFixed(5)).join(' ')}, alpha ${result.alpha.toFixed(5)}`,
     );
 }

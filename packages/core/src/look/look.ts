@@ -11,7 +11,7 @@ export type Look = { version: 2; name: string } & DocumentOf<typeof LOOK_PARTS>;
 export type LightPart = Look['lights'][number];
 export type SurfacePart = Look['surfaces'][number];
 export type CameraSettings = Look['camera'];
-export type MediumSettings = Look['medium'];
+export type MediumSettings = Omit<Look['medium'], 'shadow'>;
 export type FurtherMedium = Look['media'][number];
 
 /** Rules that concern two settings at once. */

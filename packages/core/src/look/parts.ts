@@ -83,14 +83,6 @@ const MEDIUM_SETTINGS = [
     -0.2,
     'Asymmetry of the second lobe: below 0 it leans back.',
   ),
-  number(
-    'shadow',
-    'shadow strength',
-    '',
-    [0, 2],
-    1,
-    'Extinction toward the light against that toward the camera: 1 is what nature does.',
-  ),
   choice(
     'colour',
     'colour',
@@ -180,7 +172,17 @@ const MEDIUM = definePart({
   many: false,
   keyable: true,
   sentence: `F${MEDIUM_SENTENCE.slice(1)}`,
-  settings: MEDIUM_SETTINGS,
+  settings: [
+    ...MEDIUM_SETTINGS,
+    number(
+      'shadow',
+      'shadow strength',
+      '',
+      [0, 2],
+      1,
+      'Extinction toward the light against that toward the camera: 1 is what nature does.',
+    ),
+  ],
 });
 
 const MEDIA = definePart({

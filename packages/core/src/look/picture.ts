@@ -54,6 +54,23 @@ export function encodeSrgb(v: number): number {
   return x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055;
 }
 
+/** How linear light becomes what a screen shows. */
+export const DISPLAYS = [
+  { value: 'srgb', label: 'sRGB' },
+  { value: 'soft', label: 'sRGB with soft highlights' },
+  { value: 'linear', label: 'linear' },
+] as const;
+export type Display = (typeof DISPLAYS)[number]['value'];
+
+/** Light of this much becomes white where highlights are soft. */
+const WHITE = 8;
+
+/** A channel of light as a part of the screen's full one, encoded (soft highlights: Reinhard et al. 2002). */
+export function displayed(v: number, display: Display): number {
+  if (display === 'linear') return Math.min(1, Math.max(0, v));
+  return encodeSrgb(display === 'soft' && v > 0 ? (v * (1 + v / WHITE ** 2)) / (1 + v) : v);
+}
+
 export function decodeSrgb(v: number): number {
   return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
 }

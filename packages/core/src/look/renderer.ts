@@ -100,6 +100,7 @@ interface Layout {
   readonly limits: number;
   readonly quick: number;
   readonly sums: number;
+  readonly lookUps: number;
   /** 0 where nothing catches shadows. */
   readonly caught: number;
   readonly pages: number;
@@ -183,6 +184,7 @@ function layOut(compiled: CompiledLook, threads: number): Layout {
     limits: solids.length > 0 ? memory.bytes((pixels + look.camera.width + 8) * 4) : 0,
     quick: memory.bytes(pixels * VALUES_PER_PIXEL * 4),
     sums: memory.bytes(pixels * SUMS * 8),
+    lookUps: memory.bytes(8),
     caught: solids.some(({ seen }) => seen === 'catcher') ? memory.bytes(pixels * CAUGHT * 8) : 0,
     pages: memory.pages,
   };
@@ -233,6 +235,7 @@ export class LookRenderer {
     const rooms = new Int32Array(threadPool.memory.buffer, this.layout.rooms, MOST_ROOMS);
     rooms.fill(1).fill(0, 0, threadPool.helpers + 1);
     this.bigSums(this.layout.sums, SUMS).fill(0n);
+    this.counter().fill(0n);
     if (this.layout.caught) this.bigSums(this.layout.caught, CAUGHT).fill(0n);
   }
 
@@ -330,6 +333,15 @@ export class LookRenderer {
     }
 
     return rgba;
+  }
+
+  private counter(): BigInt64Array {
+    return new BigInt64Array(this.threadPool.memory.buffer, this.layout.lookUps, 1);
+  }
+
+  /** How often rays have looked the medium's extinction up so far. */
+  get lookUps(): number {
+    return Number(this.counter()[0]);
   }
 
   /** Sums of pixels that the kernels keep as whole numbers, in parts of 2³². */
@@ -582,6 +594,7 @@ export class LookRenderer {
       surfaceCount: layout.surfaces.length,
       rooms: layout.rooms,
       roomBytes: layout.roomBytes,
+      lookUps: layout.lookUps,
       ...run,
     });
   }

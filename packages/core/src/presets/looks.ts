@@ -140,7 +140,9 @@ export function withPicture(
 
 /** A look with one medium more, of a bake. */
 export function withMedium(look: Look, name: string, bake: number, id: string): Look {
-  const part = LOOK.defaultPart<FurtherMedium>('media', { ...look.medium, id, name, bake });
+  const own: Partial<Look['medium']> = { ...look.medium };
+  delete own.shadow;
+  const part = LOOK.defaultPart<FurtherMedium>('media', { ...own, id, name, bake });
   return { ...look, media: [...look.media, part] };
 }
 

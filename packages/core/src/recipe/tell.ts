@@ -2,6 +2,7 @@
 // recipe by name. Parts of lists are known by their ids, so that one more in front does not make all others
 // differ.
 import { CoreError } from '../base/error';
+import { targetIn } from './keys';
 import { getAt, setAt } from './paths';
 import { PARTS } from './parts';
 import type { Recipe } from './types';
@@ -41,12 +42,12 @@ export function differencesTold<T extends object = Recipe>(
       ...after.flatMap((now) => {
         const was = before.find((o) => idOf(o) === idOf(now));
         return was
-          ? ofPart(part, path(now), nameOf(now, part, b), was, now, a, b)
-          : [{ path: path(now), part: nameOf(now, part, b), setting: '', from: null, to: 'added' }];
+          ? ofPart(part, path(now), nameOf(now, part, b, parts), was, now, a, b)
+          : [{ path: path(now), part: nameOf(now, part, b, parts), setting: '', from: null, to: 'added' }];
       }),
       ...gone.map((was) => ({
         path: path(was),
-        part: nameOf(was, part, a),
+        part: nameOf(was, part, a, parts),
         setting: '',
         from: 'taken away',
         to: null,
@@ -55,9 +56,10 @@ export function differencesTold<T extends object = Recipe>(
   });
 }
 
-function nameOf(own: Own, part: Part, document: object): string {
-  if (part.key === 'curves') return `keys of ${labelOf(document as Recipe, own.path ?? '')}`;
-  return own.name ?? part.title;
+function nameOf(own: Own, part: Part, document: object, parts: readonly Part[]): string {
+  if (part.key !== 'curves') return own.name ?? part.title;
+  const target = targetIn(parts, document, own.path ?? '');
+  return `keys of ${'wrong' in target ? (own.path ?? '') : target.name}`;
 }
 
 function ofPart(
@@ -87,7 +89,7 @@ function ofPart(
 const namesIn =
   (document: object): NameOf =>
   (lists, id) =>
-    lists.flatMap((list) => getAt(document, list) as readonly Own[]).find((p) => p.id === id)?.name;
+    lists.flatMap((list) => (getAt(document, list) ?? []) as readonly Own[]).find((p) => p.id === id)?.name;
 
 /** One number of a recipe, by name. */
 export interface NamedNumber {

@@ -3,6 +3,7 @@ import { Trash2, Undo2 } from 'lucide-react';
 import { useEffect, useRef, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { Look } from '@bramblemist/core/look/look';
+import { DISPLAYS, type Display } from '@bramblemist/core/look/picture';
 import { LOOK } from '@bramblemist/core/look/look';
 import { differencesTold } from '@bramblemist/core/recipe/tell';
 import { replace, useBench } from '../data/bench';
@@ -52,7 +53,7 @@ const EXPOSURE = {
 } as const;
 
 export function Lightbox({ look }: { look: Look }): ReactNode {
-  const { snapshots, against, mode, at, exposure } = useLightbox();
+  const { snapshots, against, mode, at, exposure, how } = useLightbox();
   const held = snapshots.find((s) => s.id === against) ?? null;
   return (
     <Section>
@@ -66,7 +67,14 @@ export function Lightbox({ look }: { look: Look }): ReactNode {
           frameRate={24}
           onChange={(v) => useLightbox.setState({ exposure: v as number })}
         />{' '}
-        stops brighter than it is.
+        stops brighter than it is, in{' '}
+        <ChoiceWord
+          name="How the picture is shown"
+          value={how}
+          options={DISPLAYS}
+          onChange={(v) => useLightbox.setState({ how: v as Display })}
+        />
+        .
       </Quiet>
       {snapshots.length === 0 ? (
         <Quiet>

@@ -102,7 +102,7 @@ export function RenderView({
   }, [url, look, recipe, timeS, frame, region]);
   useEffect(() => endPicture, []);
   const { picture, trouble, isAsked } = usePicture();
-  const { snapshots, against, mode, at, exposure } = useLightbox();
+  const { snapshots, against, mode, at, exposure, how } = useLightbox();
   const held = snapshots.find((s) => s.id === against)?.picture ?? null;
   const stage = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -123,10 +123,22 @@ export function RenderView({
     context.canvas.width = picture.width;
     context.canvas.height = picture.height;
     const same = held?.width === picture.width && held.height === picture.height ? held : null;
-    context.putImageData(display(picture, exposure, same && mode === 'difference' ? same : undefined), 0, 0);
+    context.putImageData(
+      display(picture, exposure, how, same && mode === 'difference' ? same : undefined),
+      0,
+      0,
+    );
     if (same && mode === 'wipe')
-      context.putImageData(display(same, exposure), 0, 0, 0, 0, Math.round(at * same.width), same.height);
-  }, [picture, held, mode, at, exposure]);
+      context.putImageData(
+        display(same, exposure, how),
+        0,
+        0,
+        0,
+        0,
+        Math.round(at * same.width),
+        same.height,
+      );
+  }, [picture, held, mode, at, exposure, how]);
 
   const { width, height, squeeze } = look.camera;
   const fits = Math.min(room.width / width / squeeze, room.height / height);

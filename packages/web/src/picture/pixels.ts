@@ -1,11 +1,23 @@
 // Linear light to what a screen shows, and what stands under the pointer.
-import { encodeSrgb } from '@bramblemist/core/look/picture';
+import { displayed, type Display } from '@bramblemist/core/look/picture';
 import type { PictureNews } from './messages';
 
-const STEPS = 4096;
-const TABLE = Uint8ClampedArray.from({ length: STEPS + 1 }, (_, n) =>
-  Math.round(255 * encodeSrgb(n / STEPS)),
-);
+/** Values up to this much light, by their roots: dark ones need the finest steps. */
+const BRIGHTEST = 16;
+const STEPS = 65536;
+const tables = new Map<Display, Uint8ClampedArray>();
+
+/** Bytes by the square root of light. */
+function tableOf(how: Display): Uint8ClampedArray {
+  const known = tables.get(how);
+  if (known) return known;
+  const made = Uint8ClampedArray.from({ length: STEPS + 1 }, (_, n) =>
+    Math.round(255 * displayed(BRIGHTEST * (n / STEPS) ** 2, how)),
+  );
+  tables.set(how, made);
+  return made;
+}
+
 /** Squares behind what is clear: their greys and size in pixels. */
 const SQUARES = [0.06, 0.045] as const;
 const SQUARE = 12;
@@ -15,9 +27,16 @@ export type Pixels = Pick<PictureNews, 'width' | 'height' | 'rgba'>;
 /**
  * The picture over squares, in bytes.
  * @param exposure stops
+ * @param how linear light becomes what is shown
  * @param against another picture of the same size: the difference of both, four times as bright
  */
-export function display({ width, height, rgba }: Pixels, exposure: number, against?: Pixels): ImageData {
+export function display(
+  { width, height, rgba }: Pixels,
+  exposure: number,
+  how: Display = 'srgb',
+  against?: Pixels,
+): ImageData {
+  const table = tableOf(how);
   const out = new ImageData(width, height);
   const gain = 2 ** exposure * (against ? 4 : 1);
   const other = against?.width === width && against.height === height ? against.rgba : null;
@@ -27,7 +46,8 @@ export function display({ width, height, rgba }: Pixels, exposure: number, again
       const behind = SQUARES[(Math.floor(x / SQUARE) + Math.floor(y / SQUARE)) & 1] * clear;
       for (let c = 0; c < 3; c++) {
         const v = other ? Math.abs(rgba[n + c] - other[n + c]) : rgba[n + c];
-        out.data[n + c] = TABLE[Math.min(STEPS, Math.max(0, Math.round((v * gain + behind) * STEPS)))];
+        out.data[n + c] =
+          table[Math.round(STEPS * Math.sqrt(Math.min(1, Math.max(0, (v * gain + behind) / BRIGHTEST))))];
       }
 
       out.data[n + 3] = 255;

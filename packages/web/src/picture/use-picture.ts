@@ -1,6 +1,7 @@
 // The picture of the frame that is looked at, as the page has it: it begins anew with every change.
 import { create } from 'zustand';
 import type { Look } from '@bramblemist/core/look/look';
+import type { Display } from '@bramblemist/core/look/picture';
 import type { PixelBox } from '@bramblemist/core/look/renderer';
 import { liveThreads } from '../live/use-live';
 import { shotStore } from '../data/shot-store';
@@ -35,10 +36,12 @@ interface LightboxState {
   readonly at: number;
   /** Of the display only, stops. */
   readonly exposure: number;
+  /** Of the display only. */
+  readonly how: Display;
   readonly region: PixelBox | null;
 }
 export const useLightbox = shotStore<LightboxState>(
-  () => ({ snapshots: [], against: null, mode: 'wipe', at: 0.5, exposure: 0, region: null }),
+  () => ({ snapshots: [], against: null, mode: 'wipe', at: 0.5, exposure: 0, how: 'srgb', region: null }),
   { returns: false },
 );
 

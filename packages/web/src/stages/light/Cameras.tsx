@@ -53,8 +53,9 @@ export function Cameras({
 }: LookPartsProps & { space: Recipe['space'] }): ReactNode {
   const [unit, setUnit] = useState('1');
   const [said, setSaid] = useState<{ tone: 'well' | 'wrong'; text: string } | null>(null);
-  const through = useThrough((s) => s.camera);
-  const seen = look.cameras.find(({ id }) => id === through) ?? null;
+  const wanted = useThrough((s) => s.camera);
+  const seen = look.cameras.find(({ id }) => id === wanted) ?? null;
+  const through = seen?.id ?? null;
   const bring = async (file: File): Promise<void> => {
     try {
       const films = await camerasIn(file);
