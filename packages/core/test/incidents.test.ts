@@ -225,6 +225,7 @@ describe('preflight', () => {
 });
 
 describe('why there is nothing to see', () => {
+  const wall = { shape: 'box', centre: [0, 1, 5], size: [9, 9, 0.2] };
   const lookAt = (recipe: Recipe, more: object = {}): Look =>
     LOOK.parse({ camera: cameraFor(recipe), ...more });
 
@@ -259,6 +260,21 @@ describe('why there is nothing to see', () => {
       'The camera looks at the room',
       { sources: [ball] },
       { look: { camera: { eye: [0, 1, 5], target: [0, 1, 9] } } },
+    ],
+    [
+      'Nothing stands in front of it',
+      { sources: [ball], obstacles: [wall] },
+      { look: { camera: { eye: [0, 1, 8], target: [0, 1, 0] } } },
+    ],
+    [
+      undefined,
+      { sources: [ball], obstacles: [wall] },
+      { look: { camera: { eye: [0, 1, 8], target: [0, 1, 0] }, solids: { seen: 'unseen' } } },
+    ],
+    [
+      'Some light shines',
+      { sources: [ball] },
+      { look: { sky: { colour: [0, 0, 0] }, lights: [{ id: 'o', on: false }] } },
     ],
     [undefined, { sources: [ball] }, {}],
   ])('%s', (name, parts, more) => {

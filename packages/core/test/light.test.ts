@@ -301,6 +301,36 @@ describe('solids', () => {
     const exact = meanOf(rendered(nothing, { ...look('seen'), quality: truly(64, 0) }, ball).rgba);
     within(quick[0], exact[0], 0.02);
   });
+  test('light goes from wall to wall in a vessel, in both', () => {
+    const vessel: ObstaclePart = { ...defaultShape('box', [0, 0, 0], 1), size: [3, 3, 3], facing: 'vessel' };
+    const solids = solidsAt(compile(recipeOf({ obstacles: [vessel] })).plan, 0);
+    const within0 = {
+      ...look('seen'),
+      medium: pure(0.2, 0.9),
+      lights: [{ ...SUN, kind: 'rectangle', position: [0, 1.2, 0], aim: [0, 0, 0], width: 1, length: 1 }],
+      solids: { vessels: 'seen', walls: [0.8, 0.5, 0.2] },
+    };
+    const quick = meanOf(rendered(SLAB, { ...within0, quality: quickly(4) }, solids).rgba);
+    const exact = meanOf(rendered(SLAB, { ...within0, quality: truly(64, 64) }, solids).rgba);
+    for (let c = 0; c < 3; c++) within(quick[c], exact[c], 0.12);
+    // white walls give back much more than what falls on them first
+    const once = meanOf(rendered(SLAB, { ...within0, quality: truly(64, 0) }, solids).rgba);
+    expect(exact[0] / once[0]).toBeGreaterThan(1.5);
+  });
+  test('the sky is held back by what stands before it, in both', () => {
+    const roof: ObstaclePart = { ...defaultShape('box', [0, 1.6, 0], 1), size: [5, 0.2, 5] };
+    const solids = solidsAt(compile(recipeOf({ obstacles: [roof] })).plan, 0);
+    const under = {
+      camera: { eye: [0, 0.4, 6], target: [0, 0.2, 0], focal: 40, width: 64, height: 48 },
+      medium: pure(2, 0.95),
+      lights: [],
+      sky: { stops: 0, colour: [1, 1, 1] },
+      solids: { seen: 'seen', colour: [0.3, 0.3, 0.3] },
+    };
+    const quick = meanOf(rendered(SLAB, { ...under, quality: quickly(4) }, solids).rgba);
+    const exact = meanOf(rendered(SLAB, { ...under, quality: truly(64, 32) }, solids).rgba);
+    within(quick[0], exact[0], 0.1);
+  });
   test('a vessel hides nothing', () => {
     const vessel: ObstaclePart = { ...defaultShape('box', [0, 0, 0], 1), size: [2, 2, 2], facing: 'vessel' };
     const solids = solidsAt(compile(recipeOf({ obstacles: [vessel] })).plan, 0);

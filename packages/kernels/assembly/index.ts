@@ -24,5 +24,6 @@ export { toExtinction, topsOfBlocks, markAhead, markNeeded } from './medium';
 export { sweepLight, sweepNothing, turnOver, packLight } from './light-volume';
 export { marchTiles } from './march';
 export { marchLamp } from './lamps';
+export { ambientBounces, ambientRays } from './ambient';
 export { holdBackSun, surfaceLimits, shadeBackground, shadeSurfaces } from './quick-surfaces';
 export { tracePaths } from './path';

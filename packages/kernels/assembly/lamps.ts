@@ -128,13 +128,95 @@ function depthToward(s: Scene, l: Lamp, x: f32, y: f32, z: f32): f32 {
   return f32x4.extract_lane(minusLog4(f32x4.splat(min<f32>(0.9999999, max<f32>(1e-12, sum * 0.25)))), 0);
 }
 
-export function passToward(s: Scene, l: Lamp, x: f32, y: f32, z: f32): f32 {
-  return f32x4.extract_lane(expOfNegative4(f32x4.splat(-depthToward(s, l, x, y, z))), 0);
+/** What of a lamp's light comes to a surface, by channel. */
+export function passToward(s: Scene, l: Lamp, x: f32, y: f32, z: f32): v128 {
+  return passOf(s, depthToward(s, l, x, y, z));
+}
+
+/** Part of all scattering that counts as going straight on (Joseph, Wiscombe & Weinman 1976). */
+// @ts-ignore: decorator
+@inline
+function straight(s: Scene): f32 {
+  const lean = s.forward + s.backPart * (s.backward - s.forward);
+  return s.octaves > 0 ? lean * lean : 0;
+}
+
+/** What the medium takes and scatters of its extinction in the mean, by channel. */
+function meanScatters(s: Scene): v128 {
+  return f32x4(
+    s.scatters0R + s.meanR * s.scatters1R,
+    s.scatters0G + s.meanG * s.scatters1G,
+    s.scatters0B + s.meanB * s.scatters1B,
+    0,
+  );
+}
+
+function meanTakes(s: Scene): v128 {
+  return f32x4(
+    s.takes0R + s.meanTakesR * s.takes1R,
+    s.takes0G + s.meanTakesG * s.takes1G,
+    s.takes0B + s.meanTakesB * s.takes1B,
+    0,
+  );
+}
+
+/** What comes through an optical depth to a surface, by channel; with what is scattered straight on. */
+export function passOf(s: Scene, depth: f32): v128 {
+  const on = f32x4.mul(meanScatters(s), f32x4.splat(straight(s)));
+  const held = f32x4.max(f32x4.splat(0), f32x4.sub(meanTakes(s), on));
+  return expOfNegative4(f32x4.mul(held, f32x4.splat(-depth)));
+}
+
+/** Of what does not come through, the part that is scattered another way, by channel. */
+export function strayOf(s: Scene): v128 {
+  const f = straight(s);
+  const scatters = meanScatters(s);
+  const held = f32x4.sub(meanTakes(s), f32x4.mul(scatters, f32x4.splat(f)));
+  return f32x4.div(f32x4.mul(scatters, f32x4.splat(1 - f)), f32x4.max(held, f32x4.splat(<f32>1e-6)));
+}
+
+/** Mean radiance that the lamps give the medium at a place, by channel; without what surfaces give back. */
+export function lampsMean(s: Scene, x: f32, y: f32, z: f32): v128 {
+  const m = changetype<Medium>(s.medium);
+  let sum = f32x4.splat(0);
+  for (let n = 0; n < s.allLamps; n++) {
+    const l = changetype<Lamp>(s.lamps + <usize>n * offsetof<Lamp>());
+    let tx = l.aimX;
+    let ty = l.aimY;
+    let tz = l.aimZ;
+    let square: f32 = 1;
+    if (l.kind != LampKind.SUN) {
+      tx = l.x - x;
+      ty = l.y - y;
+      tz = l.z - z;
+      square = max<f32>(tx * tx + ty * ty + tz * tz, 1e-8);
+      const one: f32 = 1 / sqrt<f32>(square);
+      tx *= one;
+      ty *= one;
+      tz *= one;
+    }
+
+    // the key sun's is in the light volume
+    const through = l.lit ? litAt(m, l.lit, x, y, z) : sunAt(m, x, y, z);
+    const falls = isFace(l) ? faceFalls(l, x, y, z) : lampFalls(l, tx, ty, tz, square);
+    const given = falls * through * <f32>0.0795774715459477;
+    sum = f32x4.add(sum, f32x4.mul(f32x4(l.red, l.green, l.blue, 0), f32x4.splat(given)));
+  }
+
+  return sum;
+}
+
+/** The key sun's part at the value nearest to a place. */
+function sunAt(m: Medium, x: f32, y: f32, z: f32): f32 {
+  const i = min(m.nx + 1, max(0, <i32>(x + <f32>0.5)));
+  const j = min(m.ny + 1, max(0, <i32>(y + <f32>0.5)));
+  const k = min(m.nz + 1, max(0, <i32>(z + <f32>0.5)));
+  const word = load<u32>(m.light + ((<usize>(k * m.plane + j * m.row + i)) << 2));
+  return <f32>(word & 0xffff) * <f32>(1.0 / 65535.0);
 }
 
 /** Optical depth toward a place across a lamp. */
 function depthTo(s: Scene, l: Lamp, a: f32, b: f32, x: f32, y: f32, z: f32): f32 {
-  const m = changetype<Medium>(s.medium);
   let tx = l.aimX;
   let ty = l.aimY;
   let tz = l.aimZ;
@@ -151,16 +233,26 @@ function depthTo(s: Scene, l: Lamp, a: f32, b: f32, x: f32, y: f32, z: f32): f32
   }
 
   if (l.within > 0) far = max<f32>(0, far - l.within);
+  if (l.shadows && s.surfaceCount > 0 && isHeldBack(s.surfaces, s.surfaceCount, x, y, z, tx, ty, tz, far))
+    return DARK;
+  return depthAlong(s, x, y, z, tx, ty, tz, far);
+}
+
+/** How far along the last ray of depthAlong the medium lies, in the mean. */
+export let mediumAt: f32 = 0;
+
+/** Optical depth along a ray up to `far`. */
+export function depthAlong(s: Scene, x: f32, y: f32, z: f32, tx: f32, ty: f32, tz: f32, far: f32): f32 {
+  const m = changetype<Medium>(s.medium);
   // a surface may stand outside of the medium's box
   const before = max<f32>(
     0,
     max<f32>(enters(x, tx, m.nx), max<f32>(enters(y, ty, m.ny), enters(z, tz, m.nz))),
   );
-  if (l.shadows && s.surfaceCount > 0 && isHeldBack(s.surfaces, s.surfaceCount, x, y, z, tx, ty, tz, far))
-    return DARK;
   far = min(far, min(leaves(x, tx, m.nx), min(leaves(y, ty, m.ny), leaves(z, tz, m.nz))));
   if (before >= far) return 0;
   let depth: f32 = 0;
+  let reach: f32 = 0;
   let t: f32 = before + LAMP_STEP * 0.5;
   while (t < far && depth < 12) {
     const ax = x + t * tx;
@@ -175,10 +267,13 @@ function depthTo(s: Scene, l: Lamp, a: f32, b: f32, x: f32, y: f32, z: f32): f32
       continue;
     }
 
-    depth += LAMP_STEP * extinctionAt(m, ax, ay, az);
+    const own = LAMP_STEP * extinctionAt(m, ax, ay, az);
+    depth += own;
+    reach += own * t;
     t += LAMP_STEP;
   }
 
+  mediumAt = depth > 0 ? reach / depth : 0;
   return depth * s.shadow;
 }
 

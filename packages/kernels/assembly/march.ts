@@ -1,6 +1,7 @@
 // Quick pictures: camera rays in packets of 2 × 2 pixels, front to back (Max 1995), single scattering from
 // light volumes, and further orders as octaves of it (Wrenninge, Kulla & Lundqvist 2013): each sees half the
 // extinction of the one before toward the light, scatters more evenly and counts for less.
+import { ambientAt } from './ambient';
 import { lerp4, pairs } from './common';
 import { expOfNegative4, half4, mad4, one4, pick4, spread4 } from './lanes';
 import { countLookUps, tellLookUps } from './look-ups';
@@ -104,25 +105,41 @@ function tints4(m: Medium, tint: usize, at: v128, fx: v128, fy: v128, fz: v128, 
   );
 }
 
-/** Sum over octaves of what a transmittance and a cosine give. */
+/**
+ * Sum over octaves of what a transmittance and a cosine give, by channel, with the powers of the albedo that
+ * allOrders has.
+ */
 // @ts-ignore: decorator
 @inline
-function orders(s: Scene, through: f32, cosine: f32, stays: f32): f32 {
-  let sum = phaseOf(s, cosine, s.backPart) * through;
+function orders(s: Scene, through: f32, cosine: f32, stays: f32, albedo: v128): v128 {
+  let sum = f32x4.splat(phaseOf(s, cosine, s.backPart) * through);
   let weight: f32 = 1;
   let lean: f32 = 1;
+  let power = albedo;
   for (let n = 0; n < s.octaves; n++) {
     through = sqrt<f32>(through);
     weight *= stays;
     lean *= NEXT_LEAN;
-    sum += weight * f32x4.extract_lane(phases4(s, lean, f32x4.splat(cosine)), 0) * through;
+    const given = weight * f32x4.extract_lane(phases4(s, lean, f32x4.splat(cosine)), 0) * through;
+    sum = mad4(power, f32x4.splat(given), sum);
+    power = f32x4.mul(power, n == 0 ? f32x4.mul(albedo, albedo) : power);
   }
 
   return sum;
 }
 
 /** What the lamps that are no sun, and further suns, give at a place to light that goes on to the eye. */
-function lampsAt(s: Scene, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, stays: f32): v128 {
+function lampsAt(
+  s: Scene,
+  x: f32,
+  y: f32,
+  z: f32,
+  dx: f32,
+  dy: f32,
+  dz: f32,
+  stays: f32,
+  albedo: v128,
+): v128 {
   const m = changetype<Medium>(s.medium);
   let sum = f32x4.splat(0);
   for (let n = 0; n < s.lampCount; n++) {
@@ -145,21 +162,66 @@ function lampsAt(s: Scene, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, st
 
     const falls = isFace(l) ? faceFalls(l, x, y, z) : lampFalls(l, tx, ty, tz, square);
     if (falls <= 0) continue;
-    const given =
-      falls *
-      orders(s, litAt(m, l.lit, x, y, z), dx * tx + dy * ty + dz * tz, stays) *
-      <f32>0.0795774715459477;
-    sum = mad4(f32x4(l.red, l.green, l.blue, 0), f32x4.splat(given), sum);
+    const all = orders(s, litAt(m, l.lit, x, y, z), dx * tx + dy * ty + dz * tz, stays, albedo);
+    const given = f32x4.mul(all, f32x4.splat(falls * <f32>0.0795774715459477));
+    sum = mad4(f32x4(l.red, l.green, l.blue, 0), given, sum);
   }
 
   return sum;
+}
+
+/** The same in one lane of a packet. */
+// @ts-ignore: decorator
+@inline
+function lampsIn(
+  s: Scene,
+  x: v128,
+  y: v128,
+  z: v128,
+  dx: v128,
+  dy: v128,
+  dz: v128,
+  stays: v128,
+  albedoR: v128,
+  albedoG: v128,
+  albedoB: v128,
+  lane: u8,
+): v128 {
+  const albedo = f32x4(laneOf(albedoR, lane), laneOf(albedoG, lane), laneOf(albedoB, lane), 0);
+  return lampsAt(
+    s,
+    laneOf(x, lane),
+    laneOf(y, lane),
+    laneOf(z, lane),
+    laneOf(dx, lane),
+    laneOf(dy, lane),
+    laneOf(dz, lane),
+    laneOf(stays, lane),
+    albedo,
+  );
+}
+
+/** Light from all round in one lane of a packet. */
+// @ts-ignore: decorator
+@inline
+function aroundIn(s: Scene, x: v128, y: v128, z: v128, lane: u8): v128 {
+  return ambientAt(s, laneOf(x, lane), laneOf(y, lane), laneOf(z, lane));
+}
+
+// @ts-ignore: decorator
+@inline
+function laneOf(v: v128, lane: u8): f32 {
+  if (lane == 0) return f32x4.extract_lane(v, 0);
+  if (lane == 1) return f32x4.extract_lane(v, 1);
+  if (lane == 2) return f32x4.extract_lane(v, 2);
+  return f32x4.extract_lane(v, 3);
 }
 
 /** Camera rays of the tiles k0..k1 of the scene's part of the picture. */
 export function marchTiles(scene: usize, k0: i32, k1: i32): void {
   const s = changetype<Scene>(scene);
   const across = tilesAcross(s);
-  const grey = s.lampCount == 0 && !changetype<Medium>(s.medium).tint && !s.chromatic;
+  const grey = s.lampCount == 0 && !changetype<Medium>(s.medium).tint && !s.chromatic && !s.ambient;
   for (let tile = k0; tile < k1; tile++) {
     const x0 = s.fromX + (tile % across) * TILE;
     const y0 = s.fromY + (tile / across) * TILE;
@@ -185,7 +247,7 @@ export function marchTiles(scene: usize, k0: i32, k1: i32): void {
 function allOrders(
   albedo: v128,
   sun: f32,
-  sky: f32,
+  sky: v128,
   lit0: v128,
   lit1: v128,
   lit2: v128,
@@ -198,7 +260,7 @@ function allOrders(
   airy4: v128,
 ): v128 {
   const S = f32x4.splat(sun);
-  const A = f32x4.splat(sky);
+  const A = sky;
   const a2 = f32x4.mul(albedo, albedo);
   const a3 = f32x4.mul(a2, albedo);
   let sum = mad4(lit4, S, f32x4.mul(airy4, A));
@@ -471,60 +533,6 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
           eb = partOf4(a, b, c, d, 2);
         }
 
-        const ground = f32x4.splat(0);
-        let lr = ground;
-        let lg = ground;
-        let lb = ground;
-        if (s.lampCount > 0) {
-          // by the mean albedo
-          const albedo =
-            (s.scatters0R + s.scatters1R + s.scatters0G + s.scatters1G + s.scatters0B + s.scatters1B) / 3;
-          const again = f32x4.mul(stays, f32x4.splat(albedo));
-          const a = lampsAt(
-            s,
-            f32x4.extract_lane(x, 0),
-            f32x4.extract_lane(y, 0),
-            f32x4.extract_lane(z, 0),
-            f32x4.extract_lane(dx, 0),
-            f32x4.extract_lane(dy, 0),
-            f32x4.extract_lane(dz, 0),
-            f32x4.extract_lane(again, 0),
-          );
-          const b = lampsAt(
-            s,
-            f32x4.extract_lane(x, 1),
-            f32x4.extract_lane(y, 1),
-            f32x4.extract_lane(z, 1),
-            f32x4.extract_lane(dx, 1),
-            f32x4.extract_lane(dy, 1),
-            f32x4.extract_lane(dz, 1),
-            f32x4.extract_lane(again, 1),
-          );
-          const c = lampsAt(
-            s,
-            f32x4.extract_lane(x, 2),
-            f32x4.extract_lane(y, 2),
-            f32x4.extract_lane(z, 2),
-            f32x4.extract_lane(dx, 2),
-            f32x4.extract_lane(dy, 2),
-            f32x4.extract_lane(dz, 2),
-            f32x4.extract_lane(again, 2),
-          );
-          const d = lampsAt(
-            s,
-            f32x4.extract_lane(x, 3),
-            f32x4.extract_lane(y, 3),
-            f32x4.extract_lane(z, 3),
-            f32x4.extract_lane(dx, 3),
-            f32x4.extract_lane(dy, 3),
-            f32x4.extract_lane(dz, 3),
-            f32x4.extract_lane(again, 3),
-          );
-          lr = partOf4(a, b, c, d, 0);
-          lg = partOf4(a, b, c, d, 1);
-          lb = partOf4(a, b, c, d, 2);
-        }
-
         // by channel: what is taken on the step, and of it what is scattered on
         er = mad4(er, f32x4.splat(s.takes1R), f32x4.splat(s.takes0R));
         eg = mad4(eg, f32x4.splat(s.takes1G), f32x4.splat(s.takes0G));
@@ -539,17 +547,85 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
         const albedoR = f32x4.div(sr, f32x4.pmax(er, least));
         const albedoG = f32x4.div(sg, f32x4.pmax(eg, least));
         const albedoB = f32x4.div(sb, f32x4.pmax(eb, least));
+        let lr = f32x4.splat(0);
+        let lg = f32x4.splat(0);
+        let lb = f32x4.splat(0);
+        if (s.lampCount > 0) {
+          const a = lampsIn(s, x, y, z, dx, dy, dz, stays, albedoR, albedoG, albedoB, 0);
+          const b = lampsIn(s, x, y, z, dx, dy, dz, stays, albedoR, albedoG, albedoB, 1);
+          const c = lampsIn(s, x, y, z, dx, dy, dz, stays, albedoR, albedoG, albedoB, 2);
+          const d = lampsIn(s, x, y, z, dx, dy, dz, stays, albedoR, albedoG, albedoB, 3);
+          lr = partOf4(a, b, c, d, 0);
+          lg = partOf4(a, b, c, d, 1);
+          lb = partOf4(a, b, c, d, 2);
+        }
+
+        let aroundR = f32x4.splat(s.skyR);
+        let aroundG = f32x4.splat(s.skyG);
+        let aroundB = f32x4.splat(s.skyB);
+        if (s.ambient) {
+          const a = aroundIn(s, x, y, z, 0);
+          const b = aroundIn(s, x, y, z, 1);
+          const c = aroundIn(s, x, y, z, 2);
+          const d = aroundIn(s, x, y, z, 3);
+          aroundR = partOf4(a, b, c, d, 0);
+          aroundG = partOf4(a, b, c, d, 1);
+          aroundB = partOf4(a, b, c, d, 2);
+        }
+
         lr = f32x4.add(
           lr,
-          allOrders(albedoR, s.sunR, s.skyR, lit0, lit1, lit2, lit3, lit4, airy0, airy1, airy2, airy3, airy4),
+          allOrders(
+            albedoR,
+            s.sunR,
+            aroundR,
+            lit0,
+            lit1,
+            lit2,
+            lit3,
+            lit4,
+            airy0,
+            airy1,
+            airy2,
+            airy3,
+            airy4,
+          ),
         );
         lg = f32x4.add(
           lg,
-          allOrders(albedoG, s.sunG, s.skyG, lit0, lit1, lit2, lit3, lit4, airy0, airy1, airy2, airy3, airy4),
+          allOrders(
+            albedoG,
+            s.sunG,
+            aroundG,
+            lit0,
+            lit1,
+            lit2,
+            lit3,
+            lit4,
+            airy0,
+            airy1,
+            airy2,
+            airy3,
+            airy4,
+          ),
         );
         lb = f32x4.add(
           lb,
-          allOrders(albedoB, s.sunB, s.skyB, lit0, lit1, lit2, lit3, lit4, airy0, airy1, airy2, airy3, airy4),
+          allOrders(
+            albedoB,
+            s.sunB,
+            aroundB,
+            lit0,
+            lit1,
+            lit2,
+            lit3,
+            lit4,
+            airy0,
+            airy1,
+            airy2,
+            airy3,
+            airy4,
+          ),
         );
         red = mad4(f32x4.mul(f32x4.mul(through, f32x4.sub(one, passR)), albedoR), lr, red);
         green = mad4(f32x4.mul(f32x4.mul(throughG, f32x4.sub(one, passG)), albedoG), lg, green);
@@ -579,15 +655,57 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
     const albedoB = f32x4.splat(s.scatters0B);
     red = f32x4.mul(
       albedoR,
-      allOrders(albedoR, s.sunR, s.skyR, sun0, sun1, sun2, sun3, sun4, air0, air1, air2, air3, air4),
+      allOrders(
+        albedoR,
+        s.sunR,
+        f32x4.splat(s.skyR),
+        sun0,
+        sun1,
+        sun2,
+        sun3,
+        sun4,
+        air0,
+        air1,
+        air2,
+        air3,
+        air4,
+      ),
     );
     green = f32x4.mul(
       albedoG,
-      allOrders(albedoG, s.sunG, s.skyG, sun0, sun1, sun2, sun3, sun4, air0, air1, air2, air3, air4),
+      allOrders(
+        albedoG,
+        s.sunG,
+        f32x4.splat(s.skyG),
+        sun0,
+        sun1,
+        sun2,
+        sun3,
+        sun4,
+        air0,
+        air1,
+        air2,
+        air3,
+        air4,
+      ),
     );
     blue = f32x4.mul(
       albedoB,
-      allOrders(albedoB, s.sunB, s.skyB, sun0, sun1, sun2, sun3, sun4, air0, air1, air2, air3, air4),
+      allOrders(
+        albedoB,
+        s.sunB,
+        f32x4.splat(s.skyB),
+        sun0,
+        sun1,
+        sun2,
+        sun3,
+        sun4,
+        air0,
+        air1,
+        air2,
+        air3,
+        air4,
+      ),
     );
   }
 

@@ -1,5 +1,6 @@
 // Surfaces in quick pictures: where they stand before the medium, the sun that they hold back from it, and
 // how they are lit themselves.
+import { ambientOn } from './ambient';
 import { environmentAt, skyB, skyG, skyR } from './environment';
 import { mad4 } from './lanes';
 import { lampFalls, passToward } from './lamps';
@@ -78,7 +79,12 @@ export function shadeSurfaces(scene: usize, k0: i32, k1: i32): void {
       const px = s.eyeX + metAt * dx + OFF * normalX;
       const py = s.eyeY + metAt * dy + OFF * normalY;
       const pz = s.eyeZ + metAt * dz + OFF * normalZ;
-      const light = lightOn(s, px, py, pz, normalX, normalY, normalZ);
+      const nx = normalX;
+      const ny = normalY;
+      const nz = normalZ;
+      const around = s.ambient ? ambientOn(s, px, py, pz, nx, ny, nz) : f32x4(s.skyR, s.skyG, s.skyB, 0);
+      const direct = lightFrom(s, px, py, pz, nx, ny, nz);
+      const light = f32x4.add(direct, around);
       const to = s.image + ((<usize>((y * s.width + x) * PIXEL_FLOATS)) << 2);
       if (S.seen == SurfaceSeen.CATCHER) {
         store<f32>(to, max<f32>(0, 1 - (<f32>1 - load<f32>(to, 12)) * litPart), 12);
@@ -125,7 +131,7 @@ export function shadeBackground(scene: usize, k0: i32, k1: i32): void {
     }
 }
 
-/** Part of all light on a place that nothing held back, after lightOn. */
+/** Part of all light on a place that nothing held back, after lightFrom; the sky counts as free. */
 let litPart: f32 = 1;
 
 // @ts-ignore: decorator
@@ -134,9 +140,9 @@ function luminance(r: f32, g: f32, b: f32): f32 {
   return <f32>0.2126 * r + <f32>0.7152 * g + <f32>0.0722 * b;
 }
 
-/** What an even scatterer at a place gives back of all lamps and the environment. */
-function lightOn(s: Scene, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32): v128 {
-  let sum = f32x4(s.skyR, s.skyG, s.skyB, 0);
+/** What an even scatterer at a place gives back of all lamps; sets litPart. */
+export function lightFrom(s: Scene, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32): v128 {
+  let sum = f32x4.splat(0);
   let all = luminance(s.skyR, s.skyG, s.skyB);
   let lit = all;
   for (let n = 0; n < s.allLamps; n++) {
@@ -160,11 +166,17 @@ function lightOn(s: Scene, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32): v
     const cosine = nx * tx + ny * ty + nz * tz;
     if (cosine <= 0) continue;
     const falls = cosine * lampFalls(l, tx, ty, tz, square) * <f32>0.3183098861837907;
-    const given = falls * passToward(s, l, x, y, z);
+    const pass = passToward(s, l, x, y, z);
     const bright = luminance(l.red, l.green, l.blue);
     all += falls * bright;
-    lit += given * bright;
-    sum = mad4(f32x4(l.red, l.green, l.blue, 0), f32x4.splat(given), sum);
+    lit +=
+      falls *
+      luminance(
+        l.red * f32x4.extract_lane(pass, 0),
+        l.green * f32x4.extract_lane(pass, 1),
+        l.blue * f32x4.extract_lane(pass, 2),
+      );
+    sum = mad4(f32x4(l.red, l.green, l.blue, 0), f32x4.mul(pass, f32x4.splat(falls)), sum);
   }
 
   litPart = all > 0 ? lit / all : 1;

@@ -99,6 +99,13 @@ export class Scene {
   scatters1R: f32;
   scatters1G: f32;
   scatters1B: f32;
+  /** Mean colour of all the medium, and of what says what is taken. */
+  meanR: f32;
+  meanG: f32;
+  meanB: f32;
+  meanTakesR: f32;
+  meanTakesG: f32;
+  meanTakesB: f32;
   /** Whether extinction differs by channel. */
   chromatic: i32;
   /** Phase function: asymmetries of two lobes and the second one's part. */
@@ -154,6 +161,20 @@ export class Scene {
   surfaceCount: i32;
   rooms: usize;
   roomBytes: i32;
+  /**
+   * Quick pictures with solids: light from all round, see ambient.ts; 0 where the sky is all there is. Its
+   * values, its rays, their directions and how many; its first place and its steps, cells.
+   */
+  ambient: usize;
+  ambientRays: usize;
+  ambientDirections: usize;
+  ambientWays: i32;
+  ambientX: f32;
+  ambientY: f32;
+  ambientZ: f32;
+  ambientStepX: f32;
+  ambientStepY: f32;
+  ambientStepZ: f32;
   /** Where look-ups of the extinction are counted, a whole number of 64 bits; 0: nowhere. */
   lookUps: usize;
 }

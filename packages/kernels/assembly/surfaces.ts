@@ -354,6 +354,19 @@ export function meet(
   return found;
 }
 
+/** Whether a place lies within what is solid; around a vessel all is. */
+export function isWithin(surfaces: usize, count: i32, x: f32, y: f32, z: f32): bool {
+  for (let n = 0; n < count; n++) {
+    const S = changetype<Surface>(surfaces + <usize>n * offsetof<Surface>());
+    const px = x - S.cx;
+    const py = y - S.cy;
+    const pz = z - S.cz;
+    if (ownDistance(S, ownX(S, px, py, pz), ownY(S, px, py, pz), ownZ(S, px, py, pz)) < 0) return true;
+  }
+
+  return false;
+}
+
 /** Whether anything that casts a shadow stands on a ray before `far`. */
 export function isHeldBack(
   surfaces: usize,

@@ -1,12 +1,14 @@
 // Preflight: what of a recipe will go wrong or be without effect, before it is run; and the walk from a
 // source to the picture that names the first link which is missing.
-import { powerOf, skyOf, type Look } from '../look/look';
+import { obstacleHoldout } from '../look/holdout';
+import { cameraRays, lookAt, powerOf, skyOf, type Look } from '../look/look';
+import type { Triple } from '../math/vector';
 import { RECIPE } from '../recipe/recipe';
 import type { Recipe } from '../recipe/types';
 import type { Plan } from '../plan/plan';
 import type { Fix } from '../record/incident';
 import { intoRoom, lies } from '../measure/check-frame';
-import type { Readings } from '../record/readings';
+import type { Readings, SixSides } from '../record/readings';
 
 export interface Finding {
   /** stops: nothing of use will come out; warns: it will, but maybe not what is meant. */
@@ -189,7 +191,8 @@ const FAINTEST = 0.02;
 /**
  * Why there is nothing to see at a frame: links in their order; the first that does not hold is the reason.
  */
-export function whyNothing(plan: Plan, look: Look, frame: number, readings: Readings | null): Link[] {
+export function whyNothing(plan: Plan, own: Look, frame: number, readings: Readings | null): Link[] {
+  const look = lookAt(own, frame);
   const { recipe } = plan;
   const { sources } = plan;
   const giving = sources.filter(
@@ -275,6 +278,16 @@ export function whyNothing(plan: Plan, look: Look, frame: number, readings: Read
         'press “frame all” here.',
       part: 'light',
     },
+    readings?.extent !== undefined &&
+      readings.extent !== null && {
+        name: 'Nothing stands in front of it',
+        holds: isInSight(plan, look, frame, readings.extent),
+        says:
+          'All of the medium lies behind obstacles, or beside the camera’s picture. Move the camera, ' +
+          'or let ' +
+          'the obstacles be “not there” in Light.',
+        part: 'light',
+      },
   ];
   let broken = false;
   return links
@@ -290,10 +303,48 @@ const takesLight = ({ medium }: Look): boolean =>
   medium.density > 0 && [...medium.scatter, ...medium.absorb].some((v) => v > 0);
 const scatters = ({ medium }: Look): boolean => medium.scatter.some((v) => v > 0);
 const isLit = (look: Look): boolean =>
+  look.sky.kind === 'picture' ||
+  look.surfaces.some(({ on, glows }) => on && glows) ||
   [skyOf(look), ...look.lights.filter((l) => l.on).map(powerOf)].some((power) => power.some((v) => v > 0));
 
 const isKeyed = (recipe: Recipe, id: string): boolean =>
   recipe.curves.some((c) => c.path === `sources/${id}/density.amount`);
+
+/** Places along each axis of what is seen that are looked at. */
+const ALONG = 5;
+
+/** Whether the camera sees any of the places between these planes of the world, before what is solid. */
+function isInSight(plan: Plan, look: Look, frame: number, [x0, x1, y0, y1, z0, z1]: SixSides): boolean {
+  const { eye, target } = look.camera;
+  const { corner, across, down } = cameraRays(look);
+  const { width, height } = look.camera;
+  const solid = plan.obstacles.filter(({ part }) => part.facing !== 'vessel');
+  const timeS = (frame - plan.recipe.space.firstFrame + 1) * plan.frameS;
+  const holdout =
+    look.solids.seen === 'unseen' ? null : obstacleHoldout({ ...plan, obstacles: solid }, timeS);
+  const far = Math.hypot(...target.map((t, a) => t - eye[a]));
+  const ahead = target.map((t, a) => (t - eye[a]) / far);
+  const square = (v: readonly number[]): number => v.reduce((sum, c) => sum + c * c, 0);
+  const at = (low: number, high: number, n: number): number => low + ((high - low) * (n + 0.5)) / ALONG;
+  for (let n = 0; n < ALONG ** 3; n++) {
+    const place = [
+      at(x0, x1, n % ALONG),
+      at(y0, y1, Math.floor(n / ALONG) % ALONG),
+      at(z0, z1, Math.floor(n / ALONG ** 2)),
+    ];
+    const away = place.map((v, a) => v - eye[a]);
+    const depth = away.reduce((sum, v, a) => sum + v * ahead[a], 0);
+    if (depth <= 0) continue;
+    const off = away.map((v, a) => v / depth - corner[a]);
+    const x = off.reduce((sum, v, a) => sum + v * across[a], 0) / square(across);
+    const y = off.reduce((sum, v, a) => sum + v * down[a], 0) / square(down);
+    if (x < -0.5 || y < -0.5 || x > width - 0.5 || y > height - 0.5) continue;
+    const long = Math.sqrt(square(away));
+    if (!holdout || holdout(eye, away.map((v) => v / long) as Triple) > long) return true;
+  }
+
+  return false;
+}
 
 /** Whether any corner or the middle of the room lies in the camera's frame. */
 function seesRoom({ space }: Recipe, { camera }: Look): boolean {

@@ -1,6 +1,7 @@
 // A compiled look in the memory of a thread pool, and its two estimators: a quick picture at once, and
 // samples of a true one that add up. Light volumes are made when they are first needed and kept.
 import {
+  Ambient,
   LampKind,
   LampStruct,
   LightSweepStruct,
@@ -47,6 +48,10 @@ const ROOMS_HEAD = 256;
 const MOST_ROOMS = 64;
 const VALUES_PER_PIXEL = 9;
 const SUMS = 5;
+/** How far the lattice of light from all round reaches beyond the medium, of its size: at least, at most. */
+const AROUND = [0.25, 3] as const;
+/** Times that light goes from surface to surface in quick pictures before the rest is reckoned. */
+const BOUNCES = 4;
 const CAUGHT = 3;
 const CURVE_BYTES = 1025 * 4;
 /** Room before and behind a field of the medium, bytes: vectors reach a little over its ends. */
@@ -101,6 +106,10 @@ interface Layout {
   readonly quick: number;
   readonly sums: number;
   readonly lookUps: number;
+  /** Light from all round among solids; 0 where there are none. */
+  readonly ambient: number;
+  readonly ambientRays: number;
+  readonly ambientDirections: number;
   /** 0 where nothing catches shadows. */
   readonly caught: number;
   readonly pages: number;
@@ -134,6 +143,9 @@ function layOut(compiled: CompiledLook, threads: number): Layout {
   const lean = Math.max(...n, ...turned.n);
   const columns = 2 * lean + 64;
   const roomBytes = Math.max(PATH_ROOM, 4 * columns * (2 * (BAND + 1) + 2) + 2048);
+  const isSolid = solids.length > 0;
+  const places = Ambient.SIDE ** 3;
+  const ways = directionRule().length;
   const key = keyOf(compiled);
   const [cx, cy, cz] = medium.dims.map(coarse);
   const isBent = Math.abs(medium.phase.forward) > EVEN_ENOUGH;
@@ -185,6 +197,9 @@ function layOut(compiled: CompiledLook, threads: number): Layout {
     quick: memory.bytes(pixels * VALUES_PER_PIXEL * 4),
     sums: memory.bytes(pixels * SUMS * 8),
     lookUps: memory.bytes(8),
+    ambient: isSolid ? memory.bytes(2 * places * Ambient.VALUE * 4 + 16) : 0,
+    ambientRays: isSolid ? memory.bytes(places * ways * Ambient.RAY * 4) : 0,
+    ambientDirections: memory.bytes(ways * Ambient.WAY * 4),
     caught: solids.some(({ seen }) => seen === 'catcher') ? memory.bytes(pixels * CAUGHT * 8) : 0,
     pages: memory.pages,
   };
@@ -220,6 +235,8 @@ export const renderPages = (compiled: CompiledLook, threads: number): number =>
 export class LookRenderer {
   private readonly layout: Layout;
   private isLit = false;
+  private readonly meanTint: Triple;
+  private readonly meanTakes: Triple;
   private sampled = 0;
 
   /** @param threadPool of at least renderPages pages */
@@ -229,6 +246,9 @@ export class LookRenderer {
   ) {
     this.layout = layOut(compiled, threadPool.helpers + 1);
     threadPool.ensurePages(this.layout.pages);
+    const { medium } = compiled;
+    this.meanTint = meanOf(medium.tint, medium.density);
+    this.meanTakes = medium.takes === null ? this.meanTint : meanOf(medium.takes, medium.density);
     this.writeMedium();
     this.writeLamps();
     this.writeSurfaces();
@@ -566,6 +586,8 @@ export class LookRenderer {
       ...named(['takes1R', 'takes1G', 'takes1B'], taking.takes1),
       ...named(['scatters0R', 'scatters0G', 'scatters0B'], taking.scatters0),
       ...named(['scatters1R', 'scatters1G', 'scatters1B'], taking.scatters1),
+      ...named(['meanR', 'meanG', 'meanB'], this.meanTint),
+      ...named(['meanTakesR', 'meanTakesG', 'meanTakesB'], this.meanTakes),
       chromatic: Number(taking.isChromatic),
       ...phase,
       mixed: Number(medium.takes !== null),
@@ -595,8 +617,47 @@ export class LookRenderer {
       rooms: layout.rooms,
       roomBytes: layout.roomBytes,
       lookUps: layout.lookUps,
+      ...this.ambientFields(),
       ...run,
     });
+  }
+
+  /** The lattice of light from all round. */
+  private ambientFields(): Pick<
+    SceneFields,
+    | 'ambient'
+    | 'ambientRays'
+    | 'ambientDirections'
+    | 'ambientWays'
+    | `ambient${'X' | 'Y' | 'Z'}`
+    | `ambientStep${'X' | 'Y' | 'Z'}`
+  > {
+    const { layout, compiled } = this;
+    const { from, end } = boundsAround(compiled);
+    const steps = end.map((e, a) => (e - from[a]) / (Ambient.SIDE - 1)) as Triple;
+    return {
+      ambient: layout.ambient,
+      ambientRays: layout.ambientRays,
+      ambientDirections: layout.ambientDirections,
+      ambientWays: directionRule().length,
+      ...named(['ambientX', 'ambientY', 'ambientZ'], from),
+      ...named(['ambientStepX', 'ambientStepY', 'ambientStepZ'], steps),
+    };
+  }
+
+  /** Light from all round where solids stand; lamps have to be lit before. */
+  private lightAround(): void {
+    const { threadPool, layout, compiled } = this;
+    if (!layout.ambient) return;
+    putFloats(
+      threadPool.memory,
+      layout.ambientDirections,
+      Float32Array.from(directionRule().flatMap(({ to, weight }) => [...to, weight])),
+    );
+    const { from, count } = lampsFor(compiled, 'quick');
+    this.writeScene(this.all(), { lamps: layout.lamps + from * LampStruct.bytes, allLamps: count });
+    threadPool.run('ambientRays', Ambient.SIDE, 1, { scene: layout.scene });
+    threadPool.solo('ambientBounces', { scene: layout.scene, rounds: BOUNCES });
   }
 
   /** Light volumes of the key sun and the environment, and of the other lamps. */
@@ -633,6 +694,7 @@ export class LookRenderer {
           lamp: layout.lamps + n * LampStruct.bytes,
         });
     });
+    this.lightAround();
     this.isLit = true;
   }
 
@@ -776,6 +838,47 @@ export class LookRenderer {
     });
     return Math.ceil((lastRow - firstRow) / BAND);
   }
+}
+
+/** The medium's box with what stands around it, cells: what is far away is left beside it. */
+function boundsAround({ medium, solids }: CompiledLook): { readonly from: Triple; readonly end: Triple } {
+  const { dims, corner, voxelSizeM } = medium;
+  const boxes = solids
+    .filter(({ solid }) => solid.kind !== 'ground')
+    .map(({ solid: { shape, cellM } }) => {
+      const middle = placeOn(
+        corner,
+        voxelSizeM,
+        shape.centre.map((c) => c * cellM),
+      );
+      const radius = (Math.hypot(...shape.half) * cellM) / voxelSizeM;
+      return { middle, radius };
+    });
+  const bound = (a: number, side: -1 | 1): number => {
+    const own = side < 0 ? 0 : dims[a];
+    const out = boxes.map(({ middle, radius }) => side * (middle[a] + side * radius - own));
+    const wide = Math.max(...dims);
+    const reach = Math.min(AROUND[1] * wide, Math.max(AROUND[0] * dims[a], ...out));
+    return own + side * reach;
+  };
+
+  const all = (side: -1 | 1): Triple => [bound(0, side), bound(1, side), bound(2, side)];
+  return { from: all(-1), end: all(1) };
+}
+
+/** Mean colour, weighed by density. */
+function meanOf(tint: Uint16Array | null, density: Float32Array): Triple {
+  if (!tint) return [0, 0, 0];
+  let all = 0;
+  const sums: Triple = [0, 0, 0];
+  for (let n = 0; n < density.length; n++) {
+    const d = density[n];
+    if (!(d > 0)) continue;
+    all += d;
+    for (let c = 0; c < 3; c++) sums[c] += d * tint[4 * n + c];
+  }
+
+  return sums.map((v) => (all > 0 ? v / all / 65535 : 0)) as Triple;
 }
 
 const SEEN = {
