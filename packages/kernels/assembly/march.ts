@@ -31,6 +31,8 @@ const CUTOFF: f32 = 0.001;
  */
 const NEXT_WEIGHT: f32 = 0.78;
 const NEXT_LEAN: f32 = 0.5;
+/** Steps between two looks at the light from all round, which varies slowly. */
+const AMBIENT_STEPS: i32 = 4;
 const SMALL: f32 = 1e-9;
 
 // @ts-ignore: decorator
@@ -362,6 +364,11 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
   const sunPhase3 = octaves > 2 ? phases4(s, NEXT_LEAN * NEXT_LEAN * NEXT_LEAN, cosine) : zero;
   const next = f32x4.splat(NEXT_WEIGHT);
   const unit = f32x4.splat(<f32>1 / 65535);
+  let aroundR = f32x4.splat(s.skyR);
+  let aroundG = f32x4.splat(s.skyG);
+  let aroundB = f32x4.splat(s.skyB);
+  // steps for which what comes from all round is good
+  let stale = 0;
   let doubtful = live; // lanes that may stand in an empty block
   while (v128.any_true(live)) {
     let empty = v128.and(doubtful, live);
@@ -383,6 +390,7 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
         ),
         f32x4.mul(f32x4.sub(mad4(bz, side, fromZ), oz), iz),
       );
+      stale = 0;
       k = pick4(empty, f32x4.pmax(f32x4.add(k, one), f32x4.ceil(f32x4.mul(out, perStep))), k);
       t = f32x4.mul(k, ds);
       live = v128.and(live, f32x4.lt(t, end));
@@ -560,10 +568,8 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
           lb = partOf4(a, b, c, d, 2);
         }
 
-        let aroundR = f32x4.splat(s.skyR);
-        let aroundG = f32x4.splat(s.skyG);
-        let aroundB = f32x4.splat(s.skyB);
-        if (s.ambient) {
+        if (s.ambient && stale <= 0) {
+          stale = AMBIENT_STEPS;
           const a = aroundIn(s, x, y, z, 0);
           const b = aroundIn(s, x, y, z, 1);
           const c = aroundIn(s, x, y, z, 2);
@@ -643,6 +649,7 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
       live = v128.and(live, f32x4.lt(cutoff, left));
     }
 
+    stale--;
     k = f32x4.add(k, one);
     t = f32x4.mul(k, ds);
     live = v128.and(live, f32x4.lt(t, end));
