@@ -1,3 +1,4 @@
+import optimizeLocales from '@react-aria/optimize-locales-plugin';
 import react from '@vitejs/plugin-react';
 import { fileURLToPath } from 'node:url';
 import { defineConfig } from 'vite';
@@ -5,7 +6,8 @@ import { defineConfig } from 'vite';
 const below = (path: string): string => fileURLToPath(new URL(path, import.meta.url));
 
 export default defineConfig({
-  plugins: [react()],
+  // of the controls' languages only the one that they fall back to: the page speaks English
+  plugins: [react(), { ...optimizeLocales.vite({ locales: ['en-US'] }), enforce: 'pre' }],
   resolve: {
     alias: {
       '@bramblemist/kernels': below('../kernels/generated'),

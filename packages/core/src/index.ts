@@ -20,7 +20,8 @@ export { LOOK, type Look } from './look/look';
 export { renderWith, type RenderedFrame, type RenderOptions } from './look/render';
 export { COMBINE, combine, type Combine, type Layer } from './combine/combine';
 
-export { importAsset, type ImportedAsset } from './assets/import-asset';
+export { importAsset } from './assets/import-asset';
+export { type ImportedAsset } from './assets/imported';
 export type { Assets } from './assets/assets';
 export { readVdb } from './files/vdb/reader';
 export { writeVdb } from './files/vdb/writer';

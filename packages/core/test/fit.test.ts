@@ -1,4 +1,4 @@
-import { assetsFrom } from '@bramblemist/core/assets/import-asset';
+import { assetsFrom } from '@bramblemist/core/assets/imported';
 import { stillMesh } from '@bramblemist/core/geometry/mesh';
 import { boxOf, roomAround } from '@bramblemist/core/assets/fit';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';

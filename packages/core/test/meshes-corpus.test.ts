@@ -2,7 +2,8 @@
 // out is told.
 import { Document, Primitive, WebIO, type Node } from '@gltf-transform/core';
 import { EXTMeshGPUInstancing } from '@gltf-transform/extensions';
-import { importAsset, type ImportedAsset } from '@bramblemist/core/assets/import-asset';
+import { importAsset } from '@bramblemist/core/assets/import-asset';
+import { type ImportedAsset } from '@bramblemist/core/assets/imported';
 import type { Mesh } from '@bramblemist/core/geometry/mesh';
 import type { MovedPoints } from '@bramblemist/core/assets/timed-point-clouds';
 

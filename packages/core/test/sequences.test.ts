@@ -2,7 +2,8 @@
 // the air.
 import { Document, WebIO } from '@gltf-transform/core';
 import { strToU8, zipSync } from 'fflate';
-import { assetsFrom, importAsset, reportOf, type ImportedAsset } from '@bramblemist/core/assets/import-asset';
+import { importAsset, reportOf } from '@bramblemist/core/assets/import-asset';
+import { assetsFrom, type ImportedAsset } from '@bramblemist/core/assets/imported';
 import { writeObj } from '@bramblemist/core/files/obj/obj';
 import type { Assets } from '@bramblemist/core/assets/assets';
 import { movesByItself, stillMesh, type Mesh, type TimedMesh } from '@bramblemist/core/geometry/mesh';

@@ -1,7 +1,8 @@
 // Brought volumes in a run: what they give off, what they stop, and air that follows theirs.
 import { zipSync } from 'fflate';
 import { adoptVolume } from '@bramblemist/core/volume/adopt';
-import { assetsFrom, importAsset, reportOf, type ImportedAsset } from '@bramblemist/core/assets/import-asset';
+import { importAsset, reportOf } from '@bramblemist/core/assets/import-asset';
+import { assetsFrom, type ImportedAsset } from '@bramblemist/core/assets/imported';
 import { toLeaves } from '@bramblemist/core/files/vdb/leaves';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { writeVdb } from '@bramblemist/core/files/vdb/writer';

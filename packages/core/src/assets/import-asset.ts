@@ -1,7 +1,5 @@
 // Files that artists bring in: which reader takes them, and what every one of them must hold to.
-import { CoreError } from '../base/error';
-import type { Assets } from './assets';
-import { type Texture, textureOf } from '../files/picture';
+import { textureOf } from '../files/picture';
 import {
   boundsOfMesh,
   checkMesh,
@@ -10,10 +8,19 @@ import {
   type MeshReport,
   type TimedMesh,
 } from '../geometry/mesh';
-import type { FilePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
 import type { GridReport } from '../volume/adopt';
 import { FileError } from '../files/bytes';
+import {
+  ALL_ENDINGS,
+  endingOf,
+  MESH_ENDINGS,
+  PARTICLE_ENDINGS,
+  PICTURE_ENDINGS,
+  SEQUENCE_ENDING,
+  VOLUME_ENDINGS,
+  type ImportedAsset,
+} from './imported';
 import { withoutLoose } from '../files/faces';
 import { readExrColours } from '../files/exr/colours';
 import { readHdr } from '../files/hdr/hdr';
@@ -22,71 +29,15 @@ import type { PointCloud } from '../files/point-cloud';
 import { readCsvCloud } from '../files/csv/particles';
 import { hasFaces, readPly, readPlyCloud } from '../files/ply/ply';
 import { readPngPicture } from '../files/png/png';
-import { cloudSequence, oneCloud, type TimedPointClouds } from './timed-point-clouds';
+import { cloudSequence, oneCloud } from './timed-point-clouds';
 import { meshSequence } from './timed-meshes';
 import { openSequence } from '../files/sequence/sequence';
 import { boxOfVolumes, oneVolume, timedVolumes, type TimedVolumes } from './timed-volumes';
 import { pureZip, type ZipCodec } from '../files/zip';
 import { readStl } from '../files/stl/stl';
 
-export const MESH_ENDINGS: readonly string[] = ['obj', 'ply', 'stl', 'glb', 'gltf'];
-export const VOLUME_ENDINGS: readonly string[] = ['vdb'];
-export const PICTURE_ENDINGS: readonly string[] = ['png', 'exr', 'hdr'];
-export const PARTICLE_ENDINGS: readonly string[] = ['ply', 'csv'];
-/** Numbered meshes or particles in one file. */
-const SEQUENCE_ENDING = 'zip';
-export const ALL_ENDINGS: readonly string[] = [
-  ...new Set([...MESH_ENDINGS, ...PARTICLE_ENDINGS, ...VOLUME_ENDINGS, SEQUENCE_ENDING, ...PICTURE_ENDINGS]),
-];
 const MOST_TRIANGLES = 5_000_000;
 const MOST_PARTICLES = 5_000_000;
-
-/** What a file holds. */
-export type ImportedAsset = (
-  | { readonly kind: 'mesh'; readonly mesh: TimedMesh }
-  | { readonly kind: 'particles'; readonly clouds: TimedPointClouds }
-  | { readonly kind: 'picture'; readonly picture: Texture }
-  | { readonly kind: 'volume'; readonly volumes: TimedVolumes; readonly box: TimedMesh }
-) & {
-  /** What of the file was left out or changed. */
-  readonly remarks: readonly string[];
-};
-
-/**
- * What a recipe's files hold, from what was read of each; it throws in words where a file is not of the kind
- * that is wanted.
- */
-export function assetsFrom(find: (file: FilePart) => ImportedAsset | undefined): Assets {
-  const of = <K extends ImportedAsset['kind']>(
-    file: FilePart,
-    kind: K,
-  ): Extract<ImportedAsset, { kind: K }> => {
-    const found = find(file);
-    if (!found) throw new CoreError('asset', `${file.name} was not read.`);
-    if (found.kind !== kind)
-      throw new CoreError(
-        'asset',
-        `${file.name} is wanted as ${WORDS[kind]}, but holds ${WORDS[found.kind]}.`,
-      );
-    return found as Extract<ImportedAsset, { kind: K }>;
-  };
-
-  return {
-    // a volume is drawn as the box around it
-    mesh: (file) => {
-      const found = find(file);
-      return found?.kind === 'volume' ? found.box : of(file, 'mesh').mesh;
-    },
-    volumes: (file) => {
-      const found = find(file);
-      return found?.kind === 'volume' ? found.volumes : null;
-    },
-    picture: (file) => of(file, 'picture').picture,
-    clouds: (file) => of(file, 'particles').clouds,
-  };
-}
-
-const WORDS = { mesh: 'a mesh', picture: 'a picture', particles: 'particles', volume: 'a volume' } as const;
 
 /** A sequence or an animation, in its own time. */
 export interface InTime {
@@ -182,10 +133,6 @@ export function reportOf(brought: ImportedAsset): FileReport {
     notes,
     time: timeOf(clouds),
   };
-}
-
-export function endingOf(name: string): string {
-  return /\.([^.]+)$/.exec(name)?.[1].toLowerCase() ?? '';
 }
 
 const takenKinds =

@@ -10,7 +10,7 @@ import { writeWhole } from '@bramblemist/core/io/node/files';
 import { openCache } from '@bramblemist/core/io/node/cache';
 import { PARTICLE_ADVECTION } from '@bramblemist/core/analysis/advect-particles';
 import type { VolumesReport } from '@bramblemist/core/volume/adopt';
-import { endingOf } from '@bramblemist/core/assets/import-asset';
+import { endingOf } from '@bramblemist/core/assets/imported';
 import type { CacheMade, VolumesFolder } from '@bramblemist/contracts/payloads';
 import {
   askTried,

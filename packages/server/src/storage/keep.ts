@@ -5,7 +5,7 @@ import { dirname } from 'node:path';
 import { LRUCache } from 'lru-cache';
 import type { Model, ModelStatic } from 'sequelize';
 import { changedSince } from '@bramblemist/core/cache/currency';
-import { endingOf } from '@bramblemist/core/assets/import-asset';
+import { endingOf } from '@bramblemist/core/assets/imported';
 import type { CacheMade, StorageInfo, StoredItem, StoredKind } from '@bramblemist/contracts/payloads';
 import { STORED } from '@bramblemist/contracts/payloads';
 import { HttpError } from '../http-error';

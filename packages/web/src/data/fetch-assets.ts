@@ -1,5 +1,5 @@
 // Files on the shelf as the page and its workers use them: fetched once by content, decoded here.
-import { assetsFrom, importAsset, type ImportedAsset } from '@bramblemist/core/assets/import-asset';
+import { assetsFrom, type ImportedAsset } from '@bramblemist/core/assets/imported';
 import type { Assets } from '@bramblemist/core/assets/assets';
 import type { FilePart, Recipe } from '@bramblemist/core/recipe/types';
 import { routes } from '@bramblemist/contracts/routes';
@@ -13,6 +13,8 @@ export function decoded(file: FilePart): Promise<ImportedAsset> {
   const coming = (async () => {
     const response = await fetch(routes.fileData(file.sha256));
     if (!response.ok) throw new Error(`${file.name} is not on the shelf of files. Bring it in again.`);
+    // the readers of all kinds are large, and many shots have no file
+    const { importAsset } = await import('@bramblemist/core/assets/import-asset');
     return importAsset(file.name, new Uint8Array(await response.arrayBuffer()));
   })();
   asked.set(file.sha256, coming);

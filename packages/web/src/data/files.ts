@@ -2,7 +2,7 @@
 import { useEffect, useMemo } from 'react';
 import { create } from 'zustand';
 import type { Assets } from '@bramblemist/core/assets/assets';
-import type { ImportedAsset } from '@bramblemist/core/assets/import-asset';
+import type { ImportedAsset } from '@bramblemist/core/assets/imported';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { assetsOf, decoded } from './fetch-assets';
 

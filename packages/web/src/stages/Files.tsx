@@ -5,14 +5,14 @@ import { useState, type ReactNode } from 'react';
 import { DropZone, FileTrigger, isFileDropItem } from 'react-aria-components';
 import styled from 'styled-components';
 import { zip } from 'fflate';
+import { type InTime } from '@bramblemist/core/assets/import-asset';
 import {
   ALL_ENDINGS,
   MESH_ENDINGS,
   PARTICLE_ENDINGS,
   PICTURE_ENDINGS,
   VOLUME_ENDINGS,
-  type InTime,
-} from '@bramblemist/core/assets/import-asset';
+} from '@bramblemist/core/assets/imported';
 import type { FileInfo } from '@bramblemist/contracts/payloads';
 import { withFile, without } from '@bramblemist/core/presets/edit';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';

@@ -2,7 +2,8 @@
 import { CoreError } from '../../base/error';
 import { existsSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { assetsFrom, endingOf, importAsset, type ImportedAsset } from '../../assets/import-asset';
+import { importAsset } from '../../assets/import-asset';
+import { assetsFrom, endingOf, type ImportedAsset } from '../../assets/imported';
 import type { Assets } from '../../assets/assets';
 import { filesWanted } from '../../assets/resolve';
 import type { FilePart, Recipe } from '../../recipe/types';
