@@ -81,6 +81,15 @@ await take('set-up', `${s}/set-up`, async () => {
 });
 await take('run', `${s}/run`, to112);
 await take('light', `${s}/light`, to112);
+await take('light-open', `${s}/light`, async () => {
+  await to112();
+  await page.getByRole('button', { name: 'Unfold Medium' }).click();
+  await page.getByRole('button', { name: 'Set a key for Medium, density scale' }).click();
+  await page.getByRole('button', { name: 'Unfold Dawn' }).click();
+  await page.getByRole('button', { name: 'Fold Dawn' }).click();
+  await page.getByRole('img', { name: /^Densities/ }).scrollIntoViewIfNeeded();
+  await page.waitForTimeout(3000);
+});
 await take('combine', `${s}/combine`, to112);
 await take('hand-over', `${s}/hand-over`, to112);
 await take('cellar', `/shots/${shots.find((x) => x.name === 'Ice cellar').id}/set-up`, async () => {

@@ -304,10 +304,10 @@ function wordOf(
   if (trouble) return trouble;
   if (!picture) return isAsked ? 'Reading the frame …' : '';
   const { stage, samples, noise, seconds, isDone } = picture;
-  if (stage !== 'true') return `${STAGES[stage]}, ${formatValue(seconds, 's')}`;
+  if (stage !== 'true') return `${STAGES[stage]}, ${formatValue(Number(seconds.toPrecision(2)), 's')}`;
   const left = isDone
     ? 'done'
-    : `about ${formatValue((seconds / samples) * (quality.samples - samples), 's')} left`;
+    : `about ${formatValue(Number(((seconds / samples) * (quality.samples - samples)).toPrecision(2)), 's')} left`;
   return `true, ${samples} of ${quality.samples} samples, noise ${noise.toPrecision(2)}, ${left}`;
 }
 
