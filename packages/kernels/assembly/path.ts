@@ -110,6 +110,17 @@ function addTo(p: usize, value: f32): void {
   store<i64>(p, load<i64>(p) + <i64>Math.floor(v * ONE + 0.5));
 }
 
+/** Adds light that a path brings its pixel to one of the lights apart. */
+// @ts-ignore: decorator
+@inline
+function addApart(s: Scene, room: usize, q: i32, light: i32, r: f32, g: f32, b: f32): void {
+  const pixel = light * s.width * s.height + word(room, PathField.PIXEL, q);
+  const p = s.apart + ((<usize>pixel * 3) << 3);
+  addTo(p, r);
+  addTo(p + 8, g);
+  addTo(p + 16, b);
+}
+
 /** The second lobe's part where a path scatters. */
 // @ts-ignore: decorator
 @inline
@@ -405,6 +416,7 @@ function toSky(s: Scene, room: usize, q: i32, tr: f32, tg: f32, tb: f32, vertex:
     blue = skyB * weight;
   }
 
+  if (s.apart) addApart(s, room, q, s.skyApart, tr * red, tg * green, tb * blue);
   put(room, PathField.LR, q, get(room, PathField.LR, q) + tr * red);
   put(room, PathField.LG, q, get(room, PathField.LG, q) + tg * green);
   put(room, PathField.LB, q, get(room, PathField.LB, q) + tb * blue);
@@ -435,6 +447,7 @@ function arrive(s: Scene, room: usize, q: i32): bool {
 
   const catches = vertex == 0 && S.seen == SurfaceSeen.CATCHER;
   if (!catches && (vertex == 0 || !S.isLamp)) {
+    if (s.apart) addApart(s, room, q, s.glowApart, tr * S.glowR, tg * S.glowG, tb * S.glowB);
     put(room, PathField.LR, q, get(room, PathField.LR, q) + tr * S.glowR);
     put(room, PathField.LG, q, get(room, PathField.LG, q) + tg * S.glowG);
     put(room, PathField.LB, q, get(room, PathField.LB, q) + tb * S.glowB);
@@ -623,24 +636,13 @@ function gather(s: Scene, room: usize, rays: usize, count: i32, lamp: i32): void
       continue;
     }
 
-    put(
-      room,
-      PathField.LR,
-      q,
-      get(room, PathField.LR, q) + get(room, PathField.TR, q) * get(room, PathField.GR, q) * r,
-    );
-    put(
-      room,
-      PathField.LG,
-      q,
-      get(room, PathField.LG, q) + get(room, PathField.TG, q) * get(room, PathField.GG, q) * g,
-    );
-    put(
-      room,
-      PathField.LB,
-      q,
-      get(room, PathField.LB, q) + get(room, PathField.TB, q) * get(room, PathField.GB, q) * b,
-    );
+    const red = get(room, PathField.TR, q) * get(room, PathField.GR, q) * r;
+    const green = get(room, PathField.TG, q) * get(room, PathField.GG, q) * g;
+    const blue = get(room, PathField.TB, q) * get(room, PathField.GB, q) * b;
+    if (s.apart && (red != 0 || green != 0 || blue != 0)) addApart(s, room, q, l.apart, red, green, blue);
+    put(room, PathField.LR, q, get(room, PathField.LR, q) + red);
+    put(room, PathField.LG, q, get(room, PathField.LG, q) + green);
+    put(room, PathField.LB, q, get(room, PathField.LB, q) + blue);
   }
 }
 

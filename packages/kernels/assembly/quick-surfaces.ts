@@ -91,12 +91,13 @@ export function shadeSurfaces(scene: usize, k0: i32, k1: i32): void {
         continue;
       }
 
+      const glow: f32 = s.glows ? 1 : 0;
       const passR = load<f32>(to, 28);
       const passG = load<f32>(to, 32);
       const passB = <f32>3 - <f32>3 * load<f32>(to, 12) - passR - passG;
-      store<f32>(to, load<f32>(to) + passR * (S.glowR + S.red * f32x4.extract_lane(light, 0)));
-      store<f32>(to, load<f32>(to, 4) + passG * (S.glowG + S.green * f32x4.extract_lane(light, 1)), 4);
-      store<f32>(to, load<f32>(to, 8) + passB * (S.glowB + S.blue * f32x4.extract_lane(light, 2)), 8);
+      store<f32>(to, load<f32>(to) + passR * (glow * S.glowR + S.red * f32x4.extract_lane(light, 0)));
+      store<f32>(to, load<f32>(to, 4) + passG * (glow * S.glowG + S.green * f32x4.extract_lane(light, 1)), 4);
+      store<f32>(to, load<f32>(to, 8) + passB * (glow * S.glowB + S.blue * f32x4.extract_lane(light, 2)), 8);
       store<f32>(to, 1, 12);
     }
 }

@@ -54,6 +54,8 @@ export class Lamp {
   triangles: usize;
   triangleCount: i32;
   area: f32;
+  /** Which of the lights apart it belongs to. */
+  apart: i32;
 }
 
 
@@ -156,6 +158,15 @@ export class Scene {
    * True pictures, where surfaces catch shadows: sums of a pixel, see catchShadow of path.ts; else 0.
    */
   caught: usize;
+  /**
+   * True pictures with each light apart: three sums a pixel for each, one picture after the other; else 0.
+   * What comes from all round and what glows have places of their own among them.
+   */
+  apart: usize;
+  skyApart: i32;
+  glowApart: i32;
+  /** Quick pictures: whether surfaces show their own glow. */
+  glows: i32;
   /** Surfaces of the scene and how many. */
   surfaces: usize;
   surfaceCount: i32;

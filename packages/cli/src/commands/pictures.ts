@@ -128,6 +128,7 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
           noise,
           pictures,
           volumes,
+          timing: recipe ? { frame: f.frame, frameRate: recipe.space.frameRate } : undefined,
         }),
       );
     const [first] = written;

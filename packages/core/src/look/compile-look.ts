@@ -3,7 +3,7 @@ import { FileError } from '../files/bytes';
 import type { Texture } from '../files/picture';
 import type { Triple } from '../math/vector';
 import { environmentOf, evenEnvironment, type Environment } from './environment';
-import { glowLamps, lampsOf, skyLamp, skySun, type CompiledLamp } from './lamps';
+import { GLOW_APART, glowLamps, lampsOf, SKY_APART, skyLamp, skySun, type CompiledLamp } from './lamps';
 import { keySun, skyOf, type Look } from './look';
 import { seenMedium, type SeenMedium, type Volume } from './medium';
 import { mixMedia } from './mix-media';
@@ -22,6 +22,14 @@ export interface CompiledLook {
   /** What the environment's values are multiplied by. */
   readonly skyGain: number;
   readonly solids: readonly SeenSolid[];
+  /** Lights that are kept apart, as they are called in files; none where they are not. */
+  readonly apart: readonly LightApart[];
+}
+
+export interface LightApart {
+  /** As lamps say it. */
+  readonly of: string;
+  readonly name: string;
 }
 
 /** What of a look's world does not stand in it. */
@@ -62,7 +70,28 @@ export function compileLook(
     environment,
     skyGain: gain,
     solids: seen,
+    apart: look.passes.lights ? lightsApart(look, seen) : [],
   };
+}
+
+/** The lights of a look with names that a file can have, none twice. */
+function lightsApart({ lights }: Look, solids: readonly SeenSolid[]): LightApart[] {
+  const taken = new Set<string>([SKY_APART, GLOW_APART]);
+  const own = lights
+    .filter(({ on }) => on)
+    .map(({ id, name }) => {
+      const plain = name.replace(/[^A-Za-z0-9_]+/g, '_').replace(/^_+|_+$/g, '') || 'light';
+      let free = plain;
+      for (let n = 2; taken.has(free); n++) free = `${plain}_${n}`;
+      taken.add(free);
+      return { of: id, name: free };
+    });
+  const glows = solids.some(({ glow }) => glow.some((g) => g > 0));
+  return [
+    ...own,
+    { of: SKY_APART, name: SKY_APART },
+    ...(glows ? [{ of: GLOW_APART, name: GLOW_APART }] : []),
+  ];
 }
 
 /** The medium, with further ones that hold something mixed into it. */

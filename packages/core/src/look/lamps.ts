@@ -7,7 +7,13 @@ import type { SeenMedium } from './medium';
 import type { SeenSolid } from './seen-solids';
 import { placeOn } from './solids';
 
+/** What the light from all round, and of what glows, is called apart. */
+export const SKY_APART = 'environment';
+export const GLOW_APART = 'glow';
+
 export interface CompiledLamp {
+  /** Which light it belongs to, as it is called apart. */
+  readonly apart: string;
   readonly kind: LightPart['kind'] | 'environment' | 'mesh';
   /** Which pictures it lights: a true one may know better. */
   readonly lights: 'all' | 'quick' | 'true';
@@ -31,7 +37,12 @@ const IRRADIANCE = 4 * Math.PI;
 /** A corner, two sides, and the part of all area up to its end. */
 const GLOWING_FLOATS = 10;
 
-const lampLike = (kind: CompiledLamp['kind'], lights: CompiledLamp['lights']): CompiledLamp => ({
+const lampLike = (
+  kind: CompiledLamp['kind'],
+  lights: CompiledLamp['lights'],
+  apart: string,
+): CompiledLamp => ({
+  apart,
   kind,
   lights,
   shadows: true,
@@ -48,13 +59,13 @@ const lampLike = (kind: CompiledLamp['kind'], lights: CompiledLamp['lights']): C
 
 /** The environment of true pictures, which its directions are drawn of. */
 export const skyLamp = ({ solids }: Look): CompiledLamp => ({
-  ...lampLike('environment', 'true'),
+  ...lampLike('environment', 'true', SKY_APART),
   shadows: solids.shadows,
 });
 
 /** A part of the environment as quick pictures have it. */
 export const skySun = ({ solids }: Look, toward: Triple, irradiance: Triple): CompiledLamp => ({
-  ...lampLike('sun', 'quick'),
+  ...lampLike('sun', 'quick', SKY_APART),
   shadows: solids.shadows,
   aim: toward,
   power: irradiance,
@@ -81,9 +92,9 @@ export function glowLamps(
   // side
   const shown = glowing ? glowing.area / (glowing.isClosed ? 4 : 2) : Math.PI * ((x * y + y * z + z * x) / 3);
   return {
-    true: glowing ? [{ ...lampLike('mesh', 'true'), power: glow, glowing }] : [],
+    true: glowing ? [{ ...lampLike('mesh', 'true', GLOW_APART), power: glow, glowing }] : [],
     quick: {
-      ...lampLike('point', 'quick'),
+      ...lampLike('point', 'quick', GLOW_APART),
       place: glowing?.middle ?? centre,
       power: glow.map((g) => g * shown) as Triple,
       within: glowing?.reach ?? Math.hypot(...half),
@@ -175,7 +186,7 @@ function lampOf(l: LightPart, corner: Triple, h: number): CompiledLamp {
   // one metre is 1 / h cells, and light falls by the square
   const scale = isSun ? IRRADIANCE : IRRADIANCE / (h * h);
   return {
-    ...lampLike(l.kind, 'all'),
+    ...lampLike(l.kind, 'all', l.id),
     shadows: l.shadows,
     place: placeOn(corner, h, l.position),
     aim,

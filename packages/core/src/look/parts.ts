@@ -522,6 +522,22 @@ const QUALITY = definePart({
   ],
 });
 
+const PASSES = definePart({
+  key: 'passes',
+  title: 'Passes',
+  many: false,
+  keyable: false,
+  sentence: 'Files have beauty, density and depth; each light apart: {lights}.',
+  settings: [
+    flag(
+      'lights',
+      'each light apart',
+      false,
+      'What each light gives as a layer of its own, as lights.NAME; together they are the beauty.',
+    ),
+  ],
+});
+
 export const LOOK_PARTS = [
   MEDIUM,
   MEDIA,
@@ -532,6 +548,7 @@ export const LOOK_PARTS = [
   CAMERA,
   CAMERAS,
   QUALITY,
+  PASSES,
   CURVES,
   FILES,
 ] as const;

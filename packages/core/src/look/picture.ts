@@ -3,7 +3,10 @@ import type { ExrChannel, ExrImage } from '../files/exr/reader';
 import type { RenderedFrame } from './render';
 import type { PixelBox } from './renderer';
 
-/** Beauty as half R G B A, premultiplied; density (optical depth) as half; front and back depth as float. */
+/**
+ * Beauty as half R G B A, premultiplied; density (optical depth) as half; front and back depth as float; each
+ * light apart as half.
+ */
 export function toExr(picture: RenderedFrame): ExrImage {
   const { width, height } = picture;
   const beauty = ['R', 'G', 'B', 'A'].map((name, c): ExrChannel => ({
@@ -19,6 +22,13 @@ export function toExr(picture: RenderedFrame): ExrImage {
       { name: 'density.Y', type: 'half', values: picture.opticalDepth },
       { name: 'depth.Z', type: 'float', values: picture.depthFront },
       { name: 'depth.ZBack', type: 'float', values: picture.depthBack },
+      ...picture.lights.flatMap(({ name, rgb }) =>
+        ['R', 'G', 'B'].map((channel, c): ExrChannel => ({
+          name: `lights.${name}.${channel}`,
+          type: 'half',
+          values: Float32Array.from({ length: width * height }, (_, p) => rgb[3 * p + c]),
+        })),
+      ),
     ],
   };
 }
@@ -45,6 +55,7 @@ export function cut(picture: RenderedFrame, { from, end }: PixelBox): RenderedFr
     opticalDepth: part(picture.opticalDepth, 1),
     depthFront: part(picture.depthFront, 1),
     depthBack: part(picture.depthBack, 1),
+    lights: picture.lights.map(({ name, rgb }) => ({ name, rgb: part(rgb, 3) })),
   };
 }
 

@@ -37,13 +37,27 @@ export function renderWith(
   const threadPool = startThreadPool(renderPages(compiled, threads), threads);
   try {
     const renderer = new LookRenderer(threadPool, compiled);
-    if (look.quality.mode === 'quick') return renderer.march({ box: region });
+    if (look.quality.mode === 'quick')
+      return together(renderer.march({ box: region }), renderer.marchApart(region));
     const { samples } = look.quality;
     while (renderer.samples < samples && renderer.noise() > noise)
       renderer.trace(Math.min(noise > 0 ? AT_ONCE : samples, samples - renderer.samples), region);
     // depths are of the medium itself, without any noise
-    return { ...renderer.march({ box: region, isLit: false }), rgba: renderer.traced() };
+    return {
+      ...renderer.march({ box: region, isLit: false }),
+      rgba: renderer.traced(),
+      lights: renderer.tracedApart(),
+    };
   } finally {
     threadPool.close();
   }
+}
+
+/** A quick picture with each light apart; where there are such, it is their sum. */
+function together(picture: RenderedFrame, lights: RenderedFrame['lights']): RenderedFrame {
+  if (lights.length === 0) return picture;
+  const rgba = picture.rgba.slice();
+  for (let n = 0; n < rgba.length; n++)
+    if (n % 4 < 3) rgba[n] = lights.reduce((sum, { rgb }) => sum + rgb[3 * Math.floor(n / 4) + (n % 4)], 0);
+  return { ...picture, rgba, lights };
 }

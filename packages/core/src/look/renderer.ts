@@ -18,7 +18,7 @@ import { named } from '../grid/sweep';
 import type { ThreadPool } from '../grid/thread-pool';
 import type { Triple } from '../math/vector';
 import type { CompiledLook } from './compile-look';
-import type { CompiledLamp } from './lamps';
+import { GLOW_APART, SKY_APART, type CompiledLamp } from './lamps';
 import { cameraRays } from './look';
 import type { SeenSolid } from './seen-solids';
 import { placeOn } from './solids';
@@ -33,6 +33,8 @@ export interface RenderedFrame {
   readonly opticalDepth: Float32Array;
   readonly depthFront: Float32Array;
   readonly depthBack: Float32Array;
+  /** Premultiplied red, green and blue of each light apart; none where they are not asked for. */
+  readonly lights: readonly { readonly name: string; readonly rgb: Float32Array }[];
 }
 
 /** Pixels from a corner and behind the last. */
@@ -106,6 +108,8 @@ interface Layout {
   readonly quick: number;
   readonly sums: number;
   readonly lookUps: number;
+  /** Sums of each light apart; 0 where they are not asked for. */
+  readonly apart: number;
   /** Light from all round among solids; 0 where there are none. */
   readonly ambient: number;
   readonly ambientRays: number;
@@ -197,6 +201,7 @@ function layOut(compiled: CompiledLook, threads: number): Layout {
     quick: memory.bytes(pixels * VALUES_PER_PIXEL * 4),
     sums: memory.bytes(pixels * SUMS * 8),
     lookUps: memory.bytes(8),
+    apart: compiled.apart.length > 0 ? memory.bytes(compiled.apart.length * pixels * 3 * 8) : 0,
     ambient: isSolid ? memory.bytes(2 * places * Ambient.VALUE * 4 + 16) : 0,
     ambientRays: isSolid ? memory.bytes(places * ways * Ambient.RAY * 4) : 0,
     ambientDirections: memory.bytes(ways * Ambient.WAY * 4),
@@ -256,6 +261,7 @@ export class LookRenderer {
     rooms.fill(1).fill(0, 0, threadPool.helpers + 1);
     this.bigSums(this.layout.sums, SUMS).fill(0n);
     this.counter().fill(0n);
+    if (this.layout.apart) this.bigSums(this.layout.apart, 3 * compiled.apart.length).fill(0n);
     if (this.layout.caught) this.bigSums(this.layout.caught, CAUGHT).fill(0n);
   }
 
@@ -277,14 +283,19 @@ export class LookRenderer {
    * @param isLit false where only depths are wanted
    */
   march({ box = this.all(), isLit = true }: { box?: PixelBox; isLit?: boolean } = {}): RenderedFrame {
-    const { threadPool, layout } = this;
     if (!this.isLit && isLit) this.light();
+    return this.marchWith(box, isLit, {});
+  }
+
+  private marchWith(box: PixelBox, isLit: boolean, shines: Partial<SceneFields>): RenderedFrame {
+    const { threadPool, layout } = this;
     const { from, count } = lampsFor(this.compiled, 'quick');
     this.writeScene(box, {
       lamps: layout.lamps + from * LampStruct.bytes,
       lampCount: layout.lit.some((address) => address > 0) ? count : 0,
       allLamps: count,
       image: layout.quick,
+      ...shines,
     });
     if (layout.limits) {
       new Float32Array(threadPool.memory.buffer, layout.limits, this.width * (this.height + 1) + 8).fill(1e9);
@@ -355,6 +366,62 @@ export class LookRenderer {
     return rgba;
   }
 
+  private placeApart(light: string): number {
+    return Math.max(
+      0,
+      this.compiled.apart.findIndex(({ of }) => of === light),
+    );
+  }
+
+  /** Each light apart of the true picture as it is so far. */
+  tracedApart(): RenderedFrame['lights'] {
+    const { apart } = this.compiled;
+    if (apart.length === 0) return [];
+    const values = this.width * this.height * 3;
+    const sums = this.bigSums(this.layout.apart, 3 * apart.length);
+    const scale = 2 ** -32 / Math.max(1, this.sampled);
+    return apart.map(({ name }, n) => ({
+      name,
+      rgb: Float32Array.from({ length: values }, (_, v) => Number(sums[n * values + v]) * scale),
+    }));
+  }
+
+  /**
+   * Each light apart of a quick picture: a picture with that one alone. Where solids give light to one
+   * another, together they are a little other than all at once, whose endless rest is reckoned for all of it.
+   */
+  marchApart(box: PixelBox = this.all()): RenderedFrame['lights'] {
+    if (!this.isLit) this.light();
+    return this.compiled.apart.map(({ of, name }) => {
+      const alone = this.alone(of);
+      this.lightAround(alone);
+      const { rgba } = this.marchWith(box, true, alone);
+      return {
+        name,
+        rgb: Float32Array.from(
+          { length: (rgba.length / 4) * 3 },
+          (_, v) => rgba[4 * Math.floor(v / 3) + (v % 3)],
+        ),
+      };
+    });
+  }
+
+  /** What of a scene is there where one light alone shines in a quick picture. */
+  private alone(light: string): Partial<SceneFields> {
+    const { compiled, layout } = this;
+    const { lamps } = compiled;
+    const own = lamps.flatMap((lamp, n) => (lamp.apart === light && lamp.lights !== 'true' ? [n] : []));
+    const isKey = own.length === 1 && lamps[own[0]] === keyOf(compiled);
+    return {
+      ...(isKey ? {} : { sunR: 0, sunG: 0, sunB: 0 }),
+      ...(light === SKY_APART ? {} : { skyR: 0, skyG: 0, skyB: 0, sky: 0 }),
+      glows: Number(light === GLOW_APART),
+      lamps: layout.lamps + (own[0] ?? 0) * LampStruct.bytes,
+      lampCount: isKey ? 0 : own.length,
+      allLamps: own.length,
+    };
+  }
+
   private counter(): BigInt64Array {
     return new BigInt64Array(this.threadPool.memory.buffer, this.layout.lookUps, 1);
   }
@@ -414,7 +481,7 @@ export class LookRenderer {
       depthBack[p] = raw[q + 6];
     }
 
-    return { width, height, rgba, opticalDepth, depthFront, depthBack };
+    return { width, height, rgba, opticalDepth, depthFront, depthBack, lights: [] };
   }
 
   private writeMedium(): void {
@@ -501,6 +568,10 @@ export class LookRenderer {
         triangles: layout.glowing[n],
         triangleCount: (lamp.glowing?.triangles.length ?? 0) / 10,
         area: lamp.glowing?.area ?? 0,
+        apart: Math.max(
+          0,
+          compiled.apart.findIndex(({ of }) => of === lamp.apart),
+        ),
       }),
     );
     compiled.lamps.forEach(({ glowing }, n) => {
@@ -612,6 +683,10 @@ export class LookRenderer {
       limits: layout.limits,
       image: 0,
       caught: layout.caught,
+      apart: layout.apart,
+      skyApart: this.placeApart(SKY_APART),
+      glowApart: this.placeApart(GLOW_APART),
+      glows: 1,
       surfaces: layout.surfaces[0]?.address ?? 0,
       surfaceCount: layout.surfaces.length,
       rooms: layout.rooms,
@@ -646,7 +721,7 @@ export class LookRenderer {
   }
 
   /** Light from all round where solids stand; lamps have to be lit before. */
-  private lightAround(): void {
+  private lightAround(shines: Partial<SceneFields> = {}): void {
     const { threadPool, layout, compiled } = this;
     if (!layout.ambient) return;
     putFloats(
@@ -655,7 +730,11 @@ export class LookRenderer {
       Float32Array.from(directionRule().flatMap(({ to, weight }) => [...to, weight])),
     );
     const { from, count } = lampsFor(compiled, 'quick');
-    this.writeScene(this.all(), { lamps: layout.lamps + from * LampStruct.bytes, allLamps: count });
+    this.writeScene(this.all(), {
+      lamps: layout.lamps + from * LampStruct.bytes,
+      allLamps: count,
+      ...shines,
+    });
     threadPool.run('ambientRays', Ambient.SIDE, 1, { scene: layout.scene });
     threadPool.solo('ambientBounces', { scene: layout.scene, rounds: BOUNCES });
   }

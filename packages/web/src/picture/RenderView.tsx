@@ -304,10 +304,9 @@ function wordOf(
   if (trouble) return trouble;
   if (!picture) return isAsked ? 'Reading the frame …' : '';
   const { stage, samples, noise, seconds, isDone } = picture;
-  if (stage !== 'true') return `${STAGES[stage]}, ${formatValue(Number(seconds.toPrecision(2)), 's')}`;
-  const left = isDone
-    ? 'done'
-    : `about ${formatValue(Number(((seconds / samples) * (quality.samples - samples)).toPrecision(2)), 's')} left`;
+  const told = (s: number): string => formatValue(Number(s.toPrecision(2)), 's');
+  if (stage !== 'true') return `${STAGES[stage]}, ${told(seconds)}`;
+  const left = isDone ? 'done' : `about ${told((seconds / samples) * (quality.samples - samples))} left`;
   return `true, ${samples} of ${quality.samples} samples, noise ${noise.toPrecision(2)}, ${left}`;
 }
 

@@ -15,6 +15,8 @@ export interface ExrSaid {
   readonly float?: Readonly<Record<string, number>>;
   /** Numerator and denominator. */
   readonly rational?: Readonly<Record<string, readonly [number, number]>>;
+  /** As SMPTE packs hours, minutes, seconds and frames. */
+  readonly timeCode?: number;
   /** Four by four, row by row, for vectors that stand before it. */
   readonly matrix?: Readonly<Record<string, readonly number[]>>;
 }
@@ -66,6 +68,12 @@ export function writeExr(image: ExrImage, zip: ZipCodec = pureZip, said: ExrSaid
     attribute(name, 'rational', 8);
     out.i32(above);
     out.u32(below);
+  }
+
+  if (said.timeCode !== undefined) {
+    attribute('timeCode', 'timecode', 8);
+    out.u32(said.timeCode);
+    out.u32(0);
   }
 
   for (const [name, values] of Object.entries(said.matrix ?? {})) {

@@ -8,6 +8,7 @@ import { readVdb } from '../../files/vdb/reader';
 import { combine, type Combine, type Layer } from '../../combine/combine';
 import { framingOf, type Look, type MediumSettings } from '../../look/look';
 import { cut, toExr } from '../../look/picture';
+import { saidOf, type FrameTiming } from '../../look/said';
 import type { PixelBox } from '../../look/renderer';
 import { renderWith, type RenderOptions, type Volume } from '../../look/render';
 import { volumeOf } from '../../look/volume-of';
@@ -59,7 +60,7 @@ export function renderFile(
   volume: Volume,
   outStem: string,
   look: Look,
-  options: RenderOptions,
+  { timing, ...options }: RenderOptions & { readonly timing?: FrameTiming },
 ): { exr: string; png: string } {
   const { look: framed, box, margin } = framingOf(look);
   const { region } = options;
@@ -77,7 +78,7 @@ export function renderFile(
     },
     pixelAspect: squeeze,
   };
-  writeWhole(`${outStem}.exr`, writeExr(image, nodeZip));
+  writeWhole(`${outStem}.exr`, writeExr(image, nodeZip, saidOf(look, timing)));
   writeWhole(`${outStem}.png`, encodePng(picture));
   return { exr: `${outStem}.exr`, png: `${outStem}.png` };
 }

@@ -41,7 +41,7 @@ export function Light(props: StageProps): ReactNode {
     }
   };
 
-  const one = (key: 'solids' | 'quality'): ReactNode => (
+  const one = (key: 'solids' | 'quality' | 'passes'): ReactNode => (
     <Ingredient
       part={partOf(LOOK.parts, key)}
       values={look[key]}
@@ -105,8 +105,9 @@ export function Light(props: StageProps): ReactNode {
         <Cameras {...shared} space={recipe.space} />
       </Section>
       <Section>
-        <Heading>Quality</Heading>
+        <Heading>Quality and passes</Heading>
         {one('quality')}
+        {one('passes')}
       </Section>
       <Lightbox look={look} />
       <Renders {...props} />
