@@ -114,6 +114,11 @@ test('from the first visit to a package that the reference tools read', async ({
   await expect(page.getByRole('list', { name: 'What changed since' })).toContainText('Spot');
   await page.getByRole('button', { name: 'Take back its look' }).click();
   await expect(page.getByRole('button', { name: 'Unfold Spot' })).toHaveCount(0);
+  // settings of the look are found by the trade's words
+  await page.keyboard.press('Control+k');
+  await page.getByRole('searchbox', { name: 'Find' }).fill('shadow catcher');
+  await page.getByRole('menuitem', { name: /^Surfaces: ground / }).click();
+  await expect(page.getByRole('button', { name: 'Fold Surfaces' })).toBeVisible();
   await page.getByRole('button', { name: 'Snapshot 1', exact: true }).click();
   await choose(page, /Quality, estimator/, 'true');
   await type(page, 'Quality, samples', '8');

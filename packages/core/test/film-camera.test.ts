@@ -1,5 +1,5 @@
 // Cameras from elsewhere: read from tables and glTF, and keyed into a look.
-import { Document, NodeIO } from '@gltf-transform/core';
+import { Document, WebIO } from '@gltf-transform/core';
 import { readCsvCamera } from '@bramblemist/core/files/csv/camera';
 import { readGltfCameras } from '@bramblemist/core/files/gltf/camera';
 import { withFilmCamera } from '@bramblemist/core/look/film-camera';
@@ -98,7 +98,7 @@ describe('glTF', () => {
           .setSampler(sampler),
       );
     document.createScene().addChild(node);
-    return new NodeIO().writeBinary(document);
+    return new WebIO().writeBinary(document);
   }
 
   test('gives its camera as it moves, with its lens', async () => {

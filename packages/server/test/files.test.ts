@@ -6,6 +6,7 @@ import { encode } from 'fast-png';
 import type { FileInfo, ShotInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { writeObj } from '@bramblemist/core/files/obj/obj';
+import { LOOK } from '@bramblemist/core/look/look';
 import { parseRecipe, RECIPE } from '@bramblemist/core/recipe/recipe';
 import * as fieldNames from '@bramblemist/server/migrations/0006-field-names';
 import { Variant } from '@bramblemist/server/models';
@@ -118,4 +119,32 @@ test.each([
   });
   await fieldNames.up(q);
   expect((await variant.reload()).recipe).toMatchObject({ version: RECIPE.version, ...now });
+});
+
+test('looks of earlier versions in the database come out in the form of this one', async () => {
+  const variant = (await Variant.findOne())!;
+  const old = { version: 1, name: 'Old', medium: { albedo: [0.5, 0.5, 0.5] }, sun: { heading: 10 } };
+  await Variant.sequelize!.query('UPDATE variants SET look = ? WHERE id = ?', {
+    replacements: [JSON.stringify(old), variant.id],
+    type: QueryTypes.UPDATE,
+  });
+  const { look } = await variant.reload();
+  expect(look).toMatchObject({
+    version: LOOK.version,
+    medium: { scatter: [0.5, 0.5, 0.5] },
+    curves: [],
+    files: [],
+  });
+  expect(look.lights[0].heading).toBe(10);
+  expect(LOOK.parse(look)).toEqual(look);
+});
+
+test('pictures that a look is made with count as used', async () => {
+  const variant = (await Variant.findOne())!;
+  const sha256 = 'ab'.repeat(32);
+  const look = LOOK.parse({ files: [{ id: 'p', name: 'sky.exr', sha256, kind: 'picture' }] });
+  await variant.update({ look });
+  expect((await variant.reload()).files).toContain(sha256);
+  await variant.update({ recipe: variant.recipe });
+  expect((await variant.reload()).files).toContain(sha256);
 });

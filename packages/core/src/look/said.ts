@@ -13,7 +13,7 @@ export function saidOf(look: Look, timing?: FrameTiming): ExrSaid {
   const { worldToCamera, worldToNDC } = cameraMatrices(look);
   return {
     text: { software: 'Bramblemist', look: JSON.stringify(look) },
-    float: { focalLength: look.camera.focal },
+    float: { nominalFocalLength: look.camera.focal },
     matrix: { worldToCamera, worldToNDC },
     ...(timing
       ? { rational: { framesPerSecond: rateOf(timing.frameRate) }, timeCode: timeCodeOf(timing) }

@@ -1,5 +1,6 @@
 // What the tables' columns are made of. Sequelize writes into what it is given, so each column gets an object
 // of its own.
+import { LOOK, type Look } from '@bramblemist/core/look/look';
 import {
   DataTypes,
   Model,
@@ -61,10 +62,23 @@ export function json(column: string, allowNull = false): object {
 }
 
 type WithFiles = Pick<Recipe, 'files'>;
+type Column = { get(this: Model): unknown; set(this: Model, value: unknown): void };
+
+/** A look; those of earlier programs come out in the form of this one. */
+export function lookColumn(): never {
+  const column = json('look') as Column;
+  return {
+    ...column,
+    get(this: Model): Look | null {
+      const look = column.get.call(this) as Look | null;
+      return look ? LOOK.filled(look) : null;
+    },
+  } as never;
+}
 
 /** A recipe or a look; the files that both use are noted beside them. */
 export function documentColumn(name: 'recipe' | 'look'): never {
-  const column = json(name) as { set(this: Model, value: WithFiles): void };
+  const column = (name === 'look' ? lookColumn() : json(name)) as Column;
   return {
     ...column,
     set(this: Model, value: WithFiles): void {

@@ -1,7 +1,7 @@
 // A bake, lit.
 import { type Sequelize } from 'sequelize';
 import type { Look } from '@bramblemist/core/look/look';
-import { Stored, key, whole, when, stored, json } from './columns';
+import { Stored, key, whole, when, stored, lookColumn } from './columns';
 
 export class Render extends Stored<Render> {
   declare bakeId: number;
@@ -15,7 +15,7 @@ export const initRender = (sequelize: Sequelize): unknown =>
     {
       id: key(),
       bakeId: whole(),
-      look: json('look') as never,
+      look: lookColumn(),
       firstFrame: whole(),
       lastFrame: whole(),
       ...stored(),

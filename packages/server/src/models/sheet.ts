@@ -3,7 +3,7 @@ import { DataTypes, type Sequelize } from 'sequelize';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Varied } from '@bramblemist/core/analysis/sheet';
 import type { Recipe } from '@bramblemist/core/recipe/types';
-import { Stored, key, whole, when, stored, json } from './columns';
+import { Stored, key, whole, when, stored, json, lookColumn } from './columns';
 
 export class Sheet extends Stored<Sheet> {
   declare variantId: number;
@@ -21,7 +21,7 @@ export const initSheet = (sequelize: Sequelize): unknown =>
       id: key(),
       variantId: whole(),
       recipe: json('recipe') as never,
-      look: json('look') as never,
+      look: lookColumn(),
       varied: json('varied') as never,
       voxelSizeM: { type: DataTypes.DOUBLE, allowNull: false },
       firstFrame: whole(),

@@ -14,16 +14,20 @@ import {
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { MenuLine } from '../parts/ui';
+import { LOOK } from '@bramblemist/core/look/look';
 import { added } from '@bramblemist/core/presets/edit';
+import { LIGHT_STARTERS, withLight } from '@bramblemist/core/presets/looks';
 import { type CopiedList, STARTERS } from '@bramblemist/core/presets/new-parts';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
-import type { Recipe } from '@bramblemist/core/recipe/types';
-import { changeRecipe, redo, undo, useBench } from '../data/bench';
+import { getAt } from '@bramblemist/core/recipe/paths';
+import type { Part } from '@bramblemist/core/recipe/settings';
+import { changeRecipe, redo, undo, useBench, type Documents } from '../data/bench';
 import { select } from '../data/selection';
 import { reveal } from '../parts/reveal';
 import { forcesOf, forceTitle } from '../seeing/names';
 import { useWish } from '../seeing/use-seeing';
 import { STAGES } from '../stages/context';
+import { changeLook } from '../stages/light/change-look';
 import { newId } from '../stages/page-parts';
 
 export const Veil = styled(ModalOverlay)`
@@ -90,6 +94,16 @@ const ALSO: Readonly<Record<string, string>> = {
   regions: 'limit mask field falloff place volume',
   changes: 'multiply override inside region',
   formulas: 'expression script arithmetic channel',
+  medium: 'extinction albedo opacity absorption scattering phase anisotropy ramp clip',
+  media: 'volume second extinction albedo opacity overlap',
+  lights: 'key fill rim lamp area exposure kelvin colour temperature',
+  sky: 'environment dome hdr lat-long ambient background',
+  solids: 'holdout matte shadow catcher ground floor',
+  surfaces: 'holdout matte shadow catcher emission glow',
+  camera: 'lens focal film back sensor roll crop overscan resolution',
+  cameras: 'lens focal film back sensor roll crop overscan resolution',
+  quality: 'samples bounces noise estimator render',
+  passes: 'layers aov channels lights',
   keep: 'channels output export half float colour velocity age',
 };
 
@@ -101,14 +115,14 @@ interface Entry {
   readonly act: () => void;
 }
 
-function entriesOf(recipe: Recipe, go: (stage: string) => void): Entry[] {
+function entriesOf({ recipe, look }: Documents, go: (stage: string) => void): Entry[] {
   const out: Entry[] = [];
   const add = (name: string, about: string, act: () => void, words = ''): void => {
     out.push({ id: String(out.length), name, about, act, words: `${name} ${about} ${words}` });
   };
 
-  const show = (part: string): void => {
-    go('set-up');
+  const show = (part: string, stage: 'set-up' | 'light' = 'set-up'): void => {
+    go(stage);
     select(part);
     reveal(part);
   };
@@ -123,19 +137,35 @@ function entriesOf(recipe: Recipe, go: (stage: string) => void): Entry[] {
   for (const s of STAGES) add(`Go to ${s.label}`, 'A stage of the shot.', () => go(s.key));
   if (past.length > 0) add(`Undo ${past[past.length - 1].label}`, 'Ctrl-Z', undo);
   add('Redo', 'Ctrl-Shift-Z', redo);
-  for (const part of RECIPE.parts) {
-    const holders = part.many
-      ? (recipe[part.key as 'currents'] as readonly { id: string; name?: string }[]).map((p) => ({
-          id: p.id,
-          title: p.name ?? part.title,
-        }))
-      : [{ id: part.key, title: part.title }];
-    if (part.key === 'curves') continue;
-    for (const { id, title } of holders)
-      for (const s of part.settings)
-        if (s.path !== 'name') add(`${title}: ${s.label}`, s.doc, () => show(id), ALSO[part.key]);
-  }
+  const settings = (stage: 'set-up' | 'light', parts: readonly Part[], content: object): void => {
+    for (const part of parts.filter(
+      ({ key }) => key !== 'curves' && !(stage === 'light' && key === 'files'),
+    )) {
+      const holders = part.many
+        ? (getAt(content, part.key) as readonly { id: string; name?: string }[]).map((p) => ({
+            id: p.id,
+            title: p.name ?? part.title,
+          }))
+        : [{ id: part.key, title: part.title }];
+      for (const { id, title } of holders)
+        for (const s of part.settings)
+          if (s.path !== 'name') add(`${title}: ${s.label}`, s.doc, () => show(id, stage), ALSO[part.key]);
+    }
+  };
 
+  settings('set-up', RECIPE.parts, recipe);
+  settings('light', LOOK.parts, look);
+  for (const s of LIGHT_STARTERS)
+    add(
+      `Add ${s.name} (light)`,
+      s.when,
+      () => {
+        const id = newId();
+        changeLook(`add ${s.name}`, (l) => withLight(l, s, id));
+        show(id, 'light');
+      },
+      ALSO.lights,
+    );
   for (const [list, starters] of Object.entries(STARTERS) as [
     CopiedList | 'patterns',
     (typeof STARTERS)['sources'],
@@ -166,12 +196,12 @@ function entriesOf(recipe: Recipe, go: (stage: string) => void): Entry[] {
 }
 
 export function Finder({
-  recipe,
+  documents,
   shotId,
   open,
   onClose,
 }: {
-  recipe: Recipe;
+  documents: Documents;
   shotId: number;
   open: boolean;
   onClose: () => void;
@@ -179,8 +209,8 @@ export function Finder({
   const navigate = useNavigate();
   const { contains } = useFilter({ sensitivity: 'base' });
   const entries = useMemo(
-    () => (open ? entriesOf(recipe, (stage) => void navigate(`/shots/${shotId}/${stage}`)) : []),
-    [open, recipe, navigate, shotId],
+    () => (open ? entriesOf(documents, (stage) => void navigate(`/shots/${shotId}/${stage}`)) : []),
+    [open, documents, navigate, shotId],
   );
   return (
     <Veil isOpen={open} onOpenChange={(is) => !is && onClose()} isDismissable>

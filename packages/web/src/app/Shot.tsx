@@ -219,7 +219,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
       <ShotBar shot={shot} variantId={variant.id} onFind={onFind} />
       <SaveTrouble />
       {props && (
-        <Finder recipe={props.documents.recipe} shotId={shot.id} open={asked === 'find'} onClose={close} />
+        <Finder documents={props.documents} shotId={shot.id} open={asked === 'find'} onClose={close} />
       )}
       <Shortcuts open={asked === 'shortcuts'} onClose={close} />
       <Bench>

@@ -18,15 +18,23 @@ export function setOpened(part: string, open: boolean): void {
   useOpened.setState({ parts });
 }
 
+/** Frames for which a part is waited for: the page that it stands on may still be on its way. */
+const PATIENCE = 120;
+
 export function reveal(part: string): void {
   setOpened(part, true);
+  const look = (left: number): void => {
+    const found = document.querySelector<HTMLElement>(`[${PART}="${CSS.escape(part)}"]`);
+    if (!found) {
+      if (left > 0) requestAnimationFrame(() => look(left - 1));
+      return;
+    }
+
+    // of a long part its sentence, at the top, is what is wanted
+    void found.scrollIntoView({ block: found.offsetHeight > LONG ? 'start' : 'center' });
+    found.querySelector<HTMLElement>('button, [tabindex="0"]')?.focus({ preventScroll: true });
+  };
+
   // what was unfolded has to be drawn first
-  requestAnimationFrame(() =>
-    requestAnimationFrame(() => {
-      const found = document.querySelector<HTMLElement>(`[${PART}="${CSS.escape(part)}"]`);
-      // of a long part its sentence, at the top, is what is wanted
-      if (found) void found.scrollIntoView({ block: found.offsetHeight > LONG ? 'start' : 'center' });
-      found?.querySelector<HTMLElement>('button, [tabindex="0"]')?.focus({ preventScroll: true });
-    }),
-  );
+  requestAnimationFrame(() => requestAnimationFrame(() => look(PATIENCE)));
 }

@@ -142,8 +142,9 @@ async function render(wish: PictureWish): Promise<void> {
     self.postMessage(news, { transfer: [rgba.buffer as ArrayBuffer] });
   };
 
-  const begin = async (look: Look): Promise<LookRenderer> => {
-    const compiled = compileLook(look, seen, around);
+  const begin = async (own: Look): Promise<LookRenderer> => {
+    // the window shows the beauty
+    const compiled = compileLook({ ...own, passes: { lights: false } }, seen, around);
     return new LookRenderer(await poolOf(renderPages(compiled, wish.threads), wish.threads), compiled);
   };
 
