@@ -3,7 +3,8 @@ import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { compileLook, type Surroundings } from '@bramblemist/core/look/compile-look';
 import type { Volume } from '@bramblemist/core/look/medium';
 import { LOOK } from '@bramblemist/core/look/look';
-import { LookRenderer, renderPages, type RenderedFrame } from '@bramblemist/core/look/renderer';
+import { renderPages } from '@bramblemist/core/look/render-layout';
+import { LookRenderer, type RenderedFrame } from '@bramblemist/core/look/renderer';
 import type { Solid } from '@bramblemist/core/look/solids';
 import type { Triple } from '@bramblemist/core/math/vector';
 

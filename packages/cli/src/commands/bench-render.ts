@@ -2,7 +2,8 @@
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { compileLook } from '@bramblemist/core/look/compile-look';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
-import { LookRenderer, renderPages } from '@bramblemist/core/look/renderer';
+import { renderPages } from '@bramblemist/core/look/render-layout';
+import { LookRenderer } from '@bramblemist/core/look/renderer';
 import { plume } from '@bramblemist/core/look/plume';
 import { UsageError } from '../failure';
 

@@ -249,3 +249,18 @@ export function channelsAsked({ colour, channel, upward }: MediumSettings): Read
   const asked = { even: [], carried: [], ramp: [channel], picture: [channel, upward] }[colour];
   return new Set(asked.filter((name) => ['temperature', 'age', 'speed'].includes(name)));
 }
+
+/** Mean colour, weighed by density. */
+export function meanTint(tint: Uint16Array | null, density: Float32Array): Triple {
+  if (!tint) return [0, 0, 0];
+  let all = 0;
+  const sums: Triple = [0, 0, 0];
+  for (let n = 0; n < density.length; n++) {
+    const d = density[n];
+    if (!(d > 0)) continue;
+    all += d;
+    for (let c = 0; c < 3; c++) sums[c] += d * tint[4 * n + c];
+  }
+
+  return sums.map((v) => (all > 0 ? v / all / 65535 : 0)) as Triple;
+}

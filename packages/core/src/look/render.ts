@@ -3,7 +3,8 @@ import type { ThreadPool } from '../grid/thread-pool';
 import { compileLook, type Surroundings } from './compile-look';
 import type { Look } from './look';
 import type { Volume } from './medium';
-import { LookRenderer, renderPages, type PixelBox, type RenderedFrame } from './renderer';
+import { renderPages } from './render-layout';
+import { LookRenderer, type PixelBox, type RenderedFrame } from './renderer';
 
 export type { Volume } from './medium';
 export type { RenderedFrame } from './renderer';
