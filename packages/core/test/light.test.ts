@@ -5,7 +5,10 @@ import { compileLook } from '@bramblemist/core/look/compile-look';
 import { blackBody } from '@bramblemist/core/look/kelvin';
 import { directionOf, LOOK, type Look } from '@bramblemist/core/look/look';
 import { renderPages } from '@bramblemist/core/look/render-layout';
+import type { Volume } from '@bramblemist/core/look/colouring';
+import { renderWith } from '@bramblemist/core/look/render';
 import { LookRenderer } from '@bramblemist/core/look/renderer';
+import { TruePicture } from '@bramblemist/core/look/true-picture';
 import { solidsAt } from '@bramblemist/core/look/solids';
 import { compile } from '@bramblemist/core/plan/compile';
 import { plume } from '@bramblemist/core/look/plume';
@@ -115,10 +118,10 @@ describe.each([
   );
   test('depth is where the medium begins and ends, and obstacles hold it out', () => {
     const look = { camera: FROM_FRONT, medium: pure(3, 0.5), lights: [], quality };
-    const free = rendered(SLAB, look);
     const at = 8 * 16 + 8;
-    expect(Math.abs(free.frame.depthFront[at] - 9)).toBeLessThan(0.1);
-    expect(free.frame.depthBack[at]).toBeGreaterThan(9.5);
+    const [front, , back] = depthsOf(SLAB, look).subarray(3 * at);
+    expect(Math.abs(front - 9)).toBeLessThan(0.1);
+    expect(back).toBeGreaterThan(9.5);
     const heldBy = (z: number): Rendered => {
       const wall: ObstaclePart = { ...defaultShape('box', [0, 0, z], 1), size: [8, 8, 1] };
       return rendered(SLAB, look, solidsAt(compile(recipeOf({ obstacles: [wall] })).plan, 0));
@@ -128,14 +131,16 @@ describe.each([
     expect(meanOf(heldBy(4.5).rgba)[3]).toBe(0);
   });
   test('nothing in view is an empty, transparent picture', () => {
-    const { rgba, frame } = rendered(
-      { ...SLAB, density: new Float32Array(16 ** 3) },
-      { camera: FROM_FRONT, quality },
-    );
-    expect(rgba.every((v) => v === 0)).toBe(true);
-    expect(frame.depthFront.every((v) => v === 0)).toBe(true);
+    const empty = { ...SLAB, density: new Float32Array(16 ** 3) };
+    const look = { camera: FROM_FRONT, quality };
+    expect(rendered(empty, look).rgba.every((v) => v === 0)).toBe(true);
+    expect(depthsOf(empty, look).every((v) => v === 0)).toBe(true);
   });
 });
+
+/** First, mean and last depth of each pixel. */
+const depthsOf = (volume: Volume, look: object): Float32Array =>
+  renderWith(startThreadPool, volume, LOOK.parse(look)).layers.find(({ name }) => name === 'depth')!.values;
 
 describe('transport theory', () => {
   test.each([
@@ -246,8 +251,9 @@ describe('both estimators', () => {
       const compiled = compileLook(look, volume, { solids });
       const threadPool = startThreadPool(renderPages(compiled, threads), threads);
       const renderer = new LookRenderer(threadPool, compiled);
-      for (const go of goes) renderer.trace(go);
-      const both: [Float32Array, Float32Array] = [renderer.traced(), renderer.march().rgba];
+      const growing = new TruePicture(renderer);
+      for (const go of goes) growing.trace(go);
+      const both: [Float32Array, Float32Array] = [growing.rgba(), renderer.march()];
       threadPool.close();
       return both;
     };
@@ -261,12 +267,13 @@ describe('both estimators', () => {
   test('a region is what the whole picture has there', () => {
     const compiled = compileLook(LOOK.parse({ ...looks(10), quality: truly(2, 2) }), volume);
     const threadPool = startThreadPool(renderPages(compiled, 1), 1);
-    const whole = new LookRenderer(threadPool, compiled);
+    const renderer = new LookRenderer(threadPool, compiled);
+    const whole = new TruePicture(renderer);
     whole.trace(2);
-    const all = whole.traced();
-    const part = new LookRenderer(threadPool, compiled);
-    part.trace(2, { from: [40, 20], end: [60, 41] });
-    const some = part.traced();
+    const all = whole.rgba();
+    const part = new TruePicture(renderer, { from: [40, 20], end: [60, 41] });
+    part.trace(2);
+    const some = part.rgba();
     for (let y = 0; y < 54; y++)
       for (let x = 0; x < 96; x++) {
         const n = 4 * (y * 96 + x);

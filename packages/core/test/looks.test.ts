@@ -102,7 +102,7 @@ test('keys and surfaces are told by what they are of', () => {
 
 describe('a file as a look sees it', () => {
   test('without density it is refused by what it holds', () => {
-    expect(() => volumeOf({ grids: [], others: [] }, plain.medium)).toThrow(
+    expect(() => volumeOf({ grids: [], others: [] })).toThrow(
       /no float grid called density \(it holds: none/,
     );
   });

@@ -2,7 +2,7 @@
 import { textureOf } from '@bramblemist/core/files/picture';
 import { compileLook } from '@bramblemist/core/look/compile-look';
 import { LOOK } from '@bramblemist/core/look/look';
-import type { Volume } from '@bramblemist/core/look/medium';
+import type { Volume } from '@bramblemist/core/look/colouring';
 import {
   DARK,
   FROM_FRONT,

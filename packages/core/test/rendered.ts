@@ -1,10 +1,11 @@
 // Pictures of small volumes for the checks of light.
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { compileLook, type Surroundings } from '@bramblemist/core/look/compile-look';
-import type { Volume } from '@bramblemist/core/look/medium';
+import type { Volume } from '@bramblemist/core/look/colouring';
 import { LOOK } from '@bramblemist/core/look/look';
 import { renderPages } from '@bramblemist/core/look/render-layout';
-import { LookRenderer, type RenderedFrame } from '@bramblemist/core/look/renderer';
+import { LookRenderer } from '@bramblemist/core/look/renderer';
+import { TruePicture } from '@bramblemist/core/look/true-picture';
 import type { Solid } from '@bramblemist/core/look/solids';
 import type { Triple } from '@bramblemist/core/math/vector';
 
@@ -32,7 +33,6 @@ export function box(dims: Triple, voxelSizeM: number): Volume {
 export const SLAB = box([16, 16, 16], 0.125);
 
 export interface Rendered {
-  readonly frame: RenderedFrame;
   readonly rgba: Float32Array;
   readonly noise: number;
 }
@@ -47,16 +47,13 @@ export function rendered(
   const compiled = compileLook(LOOK.parse(look), volume, { solids, ...more });
   const threadPool = startThreadPool(renderPages(compiled, threads), threads);
   const renderer = new LookRenderer(threadPool, compiled);
-  const frame = renderer.march();
-  let { rgba } = frame;
-  if (compiled.look.quality.mode === 'true') {
-    renderer.trace(compiled.look.quality.samples);
-    rgba = renderer.traced();
-  }
-
-  const noise = renderer.noise();
+  const picture = new TruePicture(renderer);
+  const isTrue = compiled.look.quality.mode === 'true';
+  if (isTrue) picture.trace(compiled.look.quality.samples);
+  const rgba = isTrue ? picture.rgba() : renderer.march();
+  const noise = picture.noise();
   threadPool.close();
-  return { frame, rgba, noise };
+  return { rgba, noise };
 }
 
 export const meanOf = (rgba: Float32Array): number[] => {

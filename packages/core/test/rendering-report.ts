@@ -8,11 +8,12 @@ import { readVolume } from '@bramblemist/core/io/node/pictures';
 import { encodePng } from '@bramblemist/core/io/node/png';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { compileLook } from '@bramblemist/core/look/compile-look';
-import type { Volume } from '@bramblemist/core/look/medium';
+import { channelsAsked, type Volume } from '@bramblemist/core/look/colouring';
 import { LOOK } from '@bramblemist/core/look/look';
 import { plume } from '@bramblemist/core/look/plume';
 import { renderPages } from '@bramblemist/core/look/render-layout';
 import { LookRenderer } from '@bramblemist/core/look/renderer';
+import { TruePicture } from '@bramblemist/core/look/true-picture';
 import { solidsAt, type Solid } from '@bramblemist/core/look/solids';
 import { compile } from '@bramblemist/core/plan/compile';
 import { example, exampleLook } from '@bramblemist/core/presets/examples';
@@ -38,8 +39,9 @@ function make(volume: Volume, settings: object, solids: readonly Solid[] = []): 
   const renderer = new LookRenderer(threadPool, compiled);
   const { mode, samples } = compiled.look.quality;
   const began = performance.now();
-  if (mode === 'true') renderer.trace(samples);
-  const rgba = mode === 'true' ? renderer.traced() : renderer.march().rgba;
+  const picture = new TruePicture(renderer);
+  if (mode === 'true') picture.trace(samples);
+  const rgba = mode === 'true' ? picture.rgba() : renderer.march();
   const seconds = (performance.now() - began) / 1000;
   const pixels = rgba.length / 4;
   const mean = [0, 1, 2, 3].map((c) => {
@@ -47,7 +49,7 @@ function make(volume: Volume, settings: object, solids: readonly Solid[] = []): 
     for (let n = c; n < rgba.length; n += 4) sum += rgba[n];
     return sum / pixels;
   });
-  const error = renderer.noise() / Math.sqrt(pixels) / (mean[1] || 1);
+  const error = picture.noise() / Math.sqrt(pixels) / (mean[1] || 1);
   threadPool.close();
   return { rgba, width: renderer.width, height: renderer.height, mean, error, seconds };
 }
@@ -168,7 +170,7 @@ async function demoFrames(files: string): Promise<string[]> {
     });
     const { camera, quality: own, ...rest } = exampleLook(name);
     const look = { ...rest, camera: { ...camera, width: 240, height: 135 } };
-    const volume = readVolume(join(out, frames[0].file), exampleLook(name).medium);
+    const volume = readVolume(join(out, frames[0].file), channelsAsked(exampleLook(name).medium));
     rmSync(out, { recursive: true });
     const { plan } = compile(recipe, { assets });
     const solids = solidsAt(plan, frames[0].timeS ?? 0);

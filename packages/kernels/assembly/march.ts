@@ -22,6 +22,8 @@ import {
   trilinear4,
 } from './medium';
 import { Lamp, LampKind, phaseOf, PIXEL_FLOATS, Scene, TILE, tilesAcross } from './scene';
+import { beginSenses, keepSenses, senseStep } from './sense';
+import { takeRoom } from './rooms';
 
 /** What is left of the light behind which nothing is looked for. */
 const CUTOFF: f32 = 0.001;
@@ -231,13 +233,32 @@ export function marchTiles(scene: usize, k0: i32, k1: i32): void {
     const y1 = min(y0 + TILE, s.endY);
     for (let y = y0; y < y1; y += 2)
       for (let x = x0; x < x1; x += 2) {
-        if (!grey) marchPacket(s, x, y, x1, y1, false, true);
-        else if (s.octaves > 0) marchPacket(s, x, y, x1, y1, true, true);
-        else marchPacket(s, x, y, x1, y1, true, false);
+        if (!grey) marchPacket(s, 0, x, y, x1, y1, false, true, false);
+        else if (s.octaves > 0) marchPacket(s, 0, x, y, x1, y1, true, true, false);
+        else marchPacket(s, 0, x, y, x1, y1, true, false, false);
       }
   }
 
   tellLookUps(s.lookUps);
+}
+
+/** What the tiles k0..k1 of the scene's part hold besides light: see sense.ts. */
+export function senseTiles(scene: usize, k0: i32, k1: i32): void {
+  const s = changetype<Scene>(scene);
+  const across = tilesAcross(s);
+  const n = takeRoom(s.rooms);
+  const acc = s.rooms + 256 + <usize>n * <usize>s.roomBytes;
+  for (let tile = k0; tile < k1; tile++) {
+    const x0 = s.fromX + (tile % across) * TILE;
+    const y0 = s.fromY + (tile / across) * TILE;
+    const x1 = min(x0 + TILE, s.endX);
+    const y1 = min(y0 + TILE, s.endY);
+    for (let y = y0; y < y1; y += 2)
+      for (let x = x0; x < x1; x += 2) marchPacket(s, acc, x, y, x1, y1, false, false, true);
+  }
+
+  tellLookUps(s.lookUps);
+  atomic.store<i32>(s.rooms + ((<usize>n) << 2), 0);
 }
 
 /**
@@ -274,7 +295,17 @@ function allOrders(
 
 // @ts-ignore: decorator
 @inline
-function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, further: bool): void {
+function marchPacket(
+  s: Scene,
+  acc: usize,
+  x0: i32,
+  y0: i32,
+  x1: i32,
+  y1: i32,
+  grey: bool,
+  further: bool,
+  senses: bool,
+): void {
   const m = changetype<Medium>(s.medium);
   const zero = f32x4.splat(0);
   const one = one4();
@@ -339,9 +370,6 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
   let red = zero;
   let green = zero;
   let blue = zero;
-  let depth = zero;
-  let front = zero;
-  let back = zero;
   const perBlock = f32x4.splat(<f32>1 / <f32>BLOCK);
   const side = f32x4.splat(<f32>BLOCK);
   const fromX = v128.and(f32x4.lt(zero, dx), side);
@@ -369,6 +397,7 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
   let aroundB = f32x4.splat(s.skyB);
   // steps for which what comes from all round is good
   let stale = 0;
+  if (senses) beginSenses(s, acc, px, py, first, scale);
   let doubtful = live; // lanes that may stand in an empty block
   while (v128.any_true(live)) {
     let empty = v128.and(doubtful, live);
@@ -417,45 +446,49 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
     const some = v128.and(live, f32x4.lt(zero, mu));
     if (v128.any_true(some)) {
       const own = v128.and(some, f32x4.mul(mu, minusStep));
-      depth = f32x4.sub(depth, own);
-      const a0 = i32x4.extract_lane(at, 0);
-      const a1 = i32x4.extract_lane(at, 1);
-      const a2 = i32x4.extract_lane(at, 2);
-      const a3 = i32x4.extract_lane(at, 3);
-      const near0 = lightFace(m, a0, false);
-      const near1 = lightFace(m, a1, false);
-      const near2 = lightFace(m, a2, false);
-      const near3 = lightFace(m, a3, false);
-      const far0 = lightFace(m, a0, true);
-      const far1 = lightFace(m, a1, true);
-      const far2 = lightFace(m, a2, true);
-      const far3 = lightFace(m, a3, true);
-      const fz0 = spread4(fz, 0);
-      const fz1 = spread4(fz, 1);
-      const fz2 = spread4(fz, 2);
-      const fz3 = spread4(fz, 3);
-      let sunlit = f32x4.mul(
-        unit,
-        trilinear4(
-          sunFace(near0, far0, fz0),
-          sunFace(near1, far1, fz1),
-          sunFace(near2, far2, fz2),
-          sunFace(near3, far3, fz3),
-          fx,
-          fy,
-        ),
-      );
-      let air = f32x4.mul(
-        unit,
-        trilinear4(
-          skyFace(near0, far0, fz0),
-          skyFace(near1, far1, fz1),
-          skyFace(near2, far2, fz2),
-          skyFace(near3, far3, fz3),
-          fx,
-          fy,
-        ),
-      );
+      let sunlit = zero;
+      let air = zero;
+      if (!senses) {
+        const a0 = i32x4.extract_lane(at, 0);
+        const a1 = i32x4.extract_lane(at, 1);
+        const a2 = i32x4.extract_lane(at, 2);
+        const a3 = i32x4.extract_lane(at, 3);
+        const near0 = lightFace(m, a0, false);
+        const near1 = lightFace(m, a1, false);
+        const near2 = lightFace(m, a2, false);
+        const near3 = lightFace(m, a3, false);
+        const far0 = lightFace(m, a0, true);
+        const far1 = lightFace(m, a1, true);
+        const far2 = lightFace(m, a2, true);
+        const far3 = lightFace(m, a3, true);
+        const fz0 = spread4(fz, 0);
+        const fz1 = spread4(fz, 1);
+        const fz2 = spread4(fz, 2);
+        const fz3 = spread4(fz, 3);
+        sunlit = f32x4.mul(
+          unit,
+          trilinear4(
+            sunFace(near0, far0, fz0),
+            sunFace(near1, far1, fz1),
+            sunFace(near2, far2, fz2),
+            sunFace(near3, far3, fz3),
+            fx,
+            fy,
+          ),
+        );
+        air = f32x4.mul(
+          unit,
+          trilinear4(
+            skyFace(near0, far0, fz0),
+            skyFace(near1, far1, fz1),
+            skyFace(near2, far2, fz2),
+            skyFace(near3, far3, fz3),
+            fx,
+            fy,
+          ),
+        );
+      }
+
       // light that comes to a place goes on from it by as much as is not seen of the sky from there
       const stays = f32x4.mul(next, f32x4.sub(one, air));
       const lit0 = f32x4.mul(sunlit, sunPhase);
@@ -555,96 +588,120 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
         const albedoR = f32x4.div(sr, f32x4.pmax(er, least));
         const albedoG = f32x4.div(sg, f32x4.pmax(eg, least));
         const albedoB = f32x4.div(sb, f32x4.pmax(eb, least));
-        let lr = f32x4.splat(0);
-        let lg = f32x4.splat(0);
-        let lb = f32x4.splat(0);
-        if (s.lampCount > 0) {
-          const a = lampsIn(s, x, y, z, dx, dy, dz, stays, albedoR, albedoG, albedoB, 0);
-          const b = lampsIn(s, x, y, z, dx, dy, dz, stays, albedoR, albedoG, albedoB, 1);
-          const c = lampsIn(s, x, y, z, dx, dy, dz, stays, albedoR, albedoG, albedoB, 2);
-          const d = lampsIn(s, x, y, z, dx, dy, dz, stays, albedoR, albedoG, albedoB, 3);
-          lr = partOf4(a, b, c, d, 0);
-          lg = partOf4(a, b, c, d, 1);
-          lb = partOf4(a, b, c, d, 2);
+        const takenR = f32x4.mul(through, f32x4.sub(one, passR));
+        const takenG = f32x4.mul(throughG, f32x4.sub(one, passG));
+        const takenB = f32x4.mul(throughB, f32x4.sub(one, passB));
+        if (!senses) {
+          let lr = f32x4.splat(0);
+          let lg = f32x4.splat(0);
+          let lb = f32x4.splat(0);
+          if (s.lampCount > 0) {
+            const a = lampsIn(s, x, y, z, dx, dy, dz, stays, albedoR, albedoG, albedoB, 0);
+            const b = lampsIn(s, x, y, z, dx, dy, dz, stays, albedoR, albedoG, albedoB, 1);
+            const c = lampsIn(s, x, y, z, dx, dy, dz, stays, albedoR, albedoG, albedoB, 2);
+            const d = lampsIn(s, x, y, z, dx, dy, dz, stays, albedoR, albedoG, albedoB, 3);
+            lr = partOf4(a, b, c, d, 0);
+            lg = partOf4(a, b, c, d, 1);
+            lb = partOf4(a, b, c, d, 2);
+          }
+
+          if (s.ambient && stale <= 0) {
+            stale = AMBIENT_STEPS;
+            const a = aroundIn(s, x, y, z, 0);
+            const b = aroundIn(s, x, y, z, 1);
+            const c = aroundIn(s, x, y, z, 2);
+            const d = aroundIn(s, x, y, z, 3);
+            aroundR = partOf4(a, b, c, d, 0);
+            aroundG = partOf4(a, b, c, d, 1);
+            aroundB = partOf4(a, b, c, d, 2);
+          }
+
+          lr = f32x4.add(
+            lr,
+            allOrders(
+              albedoR,
+              s.sunR,
+              aroundR,
+              lit0,
+              lit1,
+              lit2,
+              lit3,
+              lit4,
+              airy0,
+              airy1,
+              airy2,
+              airy3,
+              airy4,
+            ),
+          );
+          lg = f32x4.add(
+            lg,
+            allOrders(
+              albedoG,
+              s.sunG,
+              aroundG,
+              lit0,
+              lit1,
+              lit2,
+              lit3,
+              lit4,
+              airy0,
+              airy1,
+              airy2,
+              airy3,
+              airy4,
+            ),
+          );
+          lb = f32x4.add(
+            lb,
+            allOrders(
+              albedoB,
+              s.sunB,
+              aroundB,
+              lit0,
+              lit1,
+              lit2,
+              lit3,
+              lit4,
+              airy0,
+              airy1,
+              airy2,
+              airy3,
+              airy4,
+            ),
+          );
+          red = mad4(f32x4.mul(takenR, albedoR), lr, red);
+          green = mad4(f32x4.mul(takenG, albedoG), lg, green);
+          blue = mad4(f32x4.mul(takenB, albedoB), lb, blue);
         }
 
-        if (s.ambient && stale <= 0) {
-          stale = AMBIENT_STEPS;
-          const a = aroundIn(s, x, y, z, 0);
-          const b = aroundIn(s, x, y, z, 1);
-          const c = aroundIn(s, x, y, z, 2);
-          const d = aroundIn(s, x, y, z, 3);
-          aroundR = partOf4(a, b, c, d, 0);
-          aroundG = partOf4(a, b, c, d, 1);
-          aroundB = partOf4(a, b, c, d, 2);
-        }
-
-        lr = f32x4.add(
-          lr,
-          allOrders(
-            albedoR,
-            s.sunR,
-            aroundR,
-            lit0,
-            lit1,
-            lit2,
-            lit3,
-            lit4,
-            airy0,
-            airy1,
-            airy2,
-            airy3,
-            airy4,
-          ),
-        );
-        lg = f32x4.add(
-          lg,
-          allOrders(
-            albedoG,
-            s.sunG,
-            aroundG,
-            lit0,
-            lit1,
-            lit2,
-            lit3,
-            lit4,
-            airy0,
-            airy1,
-            airy2,
-            airy3,
-            airy4,
-          ),
-        );
-        lb = f32x4.add(
-          lb,
-          allOrders(
-            albedoB,
-            s.sunB,
-            aroundB,
-            lit0,
-            lit1,
-            lit2,
-            lit3,
-            lit4,
-            airy0,
-            airy1,
-            airy2,
-            airy3,
-            airy4,
-          ),
-        );
-        red = mad4(f32x4.mul(f32x4.mul(through, f32x4.sub(one, passR)), albedoR), lr, red);
-        green = mad4(f32x4.mul(f32x4.mul(throughG, f32x4.sub(one, passG)), albedoG), lg, green);
-        blue = mad4(f32x4.mul(f32x4.mul(throughB, f32x4.sub(one, passB)), albedoB), lb, blue);
         through = f32x4.mul(through, passR);
         throughG = f32x4.mul(throughG, passG);
         throughB = f32x4.mul(throughB, passB);
+        if (senses) {
+          const left = f32x4.add(through, f32x4.add(throughG, throughB));
+          const taken = f32x4.mul(f32x4.add(takenR, f32x4.add(takenG, takenB)), f32x4.splat(<f32>1 / 3));
+          senseStep(
+            s,
+            acc,
+            v128.and(some, taken),
+            own,
+            f32x4.mul(left, f32x4.splat(<f32>1 / 3)),
+            f32x4.add(first, t),
+            x,
+            y,
+            z,
+            at,
+            fx,
+            fy,
+            fz,
+            tr,
+            tg,
+            tb,
+          );
+        }
       }
 
-      const far = f32x4.add(first, t);
-      const seen = v128.and(some, f32x4.lt(through, f32x4.splat(0.99)));
-      front = pick4(v128.and(seen, f32x4.eq(front, zero)), far, front);
-      back = pick4(v128.and(some, f32x4.lt(own, f32x4.splat(<f32>-1e-5))), far, back);
       const left = grey ? through : f32x4.pmax(through, f32x4.pmax(throughG, throughB));
       live = v128.and(live, f32x4.lt(cutoff, left));
     }
@@ -654,6 +711,11 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
     t = f32x4.mul(k, ds);
     live = v128.and(live, f32x4.lt(t, end));
     doubtful = v128.andnot(live, some);
+  }
+
+  if (senses) {
+    keepSenses(s, acc, x0, y0, x1, y1, f32x4.add(through, f32x4.add(throughG, throughB)));
+    return;
   }
 
   if (grey) {
@@ -719,9 +781,6 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
   const alpha = grey
     ? f32x4.sub(one, through)
     : f32x4.sub(one, f32x4.mul(f32x4.add(through, f32x4.add(throughG, throughB)), f32x4.splat(<f32>1 / 3)));
-  const metre = f32x4.splat(s.metre);
-  front = f32x4.mul(front, metre);
-  back = v128.and(f32x4.mul(back, metre), f32x4.lt(zero, front));
   keep(
     s,
     x0,
@@ -733,9 +792,6 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
     f32x4.extract_lane(green, 0),
     f32x4.extract_lane(blue, 0),
     f32x4.extract_lane(alpha, 0),
-    f32x4.extract_lane(depth, 0),
-    f32x4.extract_lane(front, 0),
-    f32x4.extract_lane(back, 0),
     f32x4.extract_lane(through, 0),
     f32x4.extract_lane(grey ? through : throughG, 0),
   );
@@ -750,9 +806,6 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
     f32x4.extract_lane(green, 1),
     f32x4.extract_lane(blue, 1),
     f32x4.extract_lane(alpha, 1),
-    f32x4.extract_lane(depth, 1),
-    f32x4.extract_lane(front, 1),
-    f32x4.extract_lane(back, 1),
     f32x4.extract_lane(through, 1),
     f32x4.extract_lane(grey ? through : throughG, 1),
   );
@@ -767,9 +820,6 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
     f32x4.extract_lane(green, 2),
     f32x4.extract_lane(blue, 2),
     f32x4.extract_lane(alpha, 2),
-    f32x4.extract_lane(depth, 2),
-    f32x4.extract_lane(front, 2),
-    f32x4.extract_lane(back, 2),
     f32x4.extract_lane(through, 2),
     f32x4.extract_lane(grey ? through : throughG, 2),
   );
@@ -784,9 +834,6 @@ function marchPacket(s: Scene, x0: i32, y0: i32, x1: i32, y1: i32, grey: bool, f
     f32x4.extract_lane(green, 3),
     f32x4.extract_lane(blue, 3),
     f32x4.extract_lane(alpha, 3),
-    f32x4.extract_lane(depth, 3),
-    f32x4.extract_lane(front, 3),
-    f32x4.extract_lane(back, 3),
     f32x4.extract_lane(through, 3),
     f32x4.extract_lane(grey ? through : throughG, 3),
   );
@@ -803,9 +850,6 @@ function keep(
   green: f32,
   blue: f32,
   alpha: f32,
-  depth: f32,
-  front: f32,
-  back: f32,
   passR: f32,
   passG: f32,
 ): void {
@@ -817,9 +861,6 @@ function keep(
   store<f32>(to, green, 4);
   store<f32>(to, blue, 8);
   store<f32>(to, alpha, 12);
-  store<f32>(to, depth, 16);
-  store<f32>(to, front, 20);
-  store<f32>(to, back, 24);
-  store<f32>(to, passR, 28);
-  store<f32>(to, passG, 32);
+  store<f32>(to, passR, 16);
+  store<f32>(to, passG, 20);
 }

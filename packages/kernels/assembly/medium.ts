@@ -86,7 +86,13 @@ export function cells4(m: Medium, i: v128, j: v128, k: v128): v128 {
 // @ts-ignore: decorator
 @inline
 export function extinction4(m: Medium, at: v128, fx: v128, fy: v128, fz: v128): v128 {
-  const base = m.extinction;
+  return fieldAt4(m, m.extinction, at, fx, fy, fz);
+}
+
+/** A field of the medium's layout at four places. */
+// @ts-ignore: decorator
+@inline
+export function fieldAt4(m: Medium, base: usize, at: v128, fx: v128, fy: v128, fz: v128): v128 {
   const row = m.row << 2;
   const plane = (<usize>m.plane) << 2;
   return trilinear4(
@@ -293,4 +299,88 @@ export function markNeeded(medium: usize, k0: i32, k1: i32): void {
 
       store<u8>(m.held + <usize>(k * (m.ny + 2) + j), held);
     }
+}
+
+/**
+ * Values as they stand when the medium has gone on for a while: each is what stood where it comes from, for
+ * the planes k0..k1 of values without the ring (from 0). The ring stays.
+ * @param from a field of the medium's layout; velocity in cells a frame, fields like it; `frames` how long
+ */
+export function carryAlong(
+  medium: usize,
+  from: usize,
+  to: usize,
+  velocityX: usize,
+  velocityY: usize,
+  velocityZ: usize,
+  frames: f32,
+  k0: i32,
+  k1: i32,
+): void {
+  const m = changetype<Medium>(medium);
+  const back = f32x4.splat(-frames);
+  const zero = f32x4.splat(0);
+  const mostX = f32x4.splat(<f32>m.nx + <f32>0.999);
+  const mostY = f32x4.splat(<f32>m.ny + <f32>0.999);
+  const mostZ = f32x4.splat(<f32>m.nz + <f32>0.999);
+  for (let k = k0 + 1; k < k1 + 1; k++)
+    for (let j = 1; j <= m.ny; j++) {
+      const row = (<usize>(k * m.plane + j * m.row)) << 2;
+      for (let i = 1; i <= m.nx; i += 4) {
+        const p = row + ((<usize>i) << 2);
+        const x = f32x4.add(
+          f32x4.add(f32x4.splat(<f32>i), f32x4(0, 1, 2, 3)),
+          f32x4.mul(back, v128.load(velocityX + p)),
+        );
+        const y = f32x4.add(f32x4.splat(<f32>j), f32x4.mul(back, v128.load(velocityY + p)));
+        const z = f32x4.add(f32x4.splat(<f32>k), f32x4.mul(back, v128.load(velocityZ + p)));
+        const cx = f32x4.pmax(zero, f32x4.pmin(mostX, x));
+        const cy = f32x4.pmax(zero, f32x4.pmin(mostY, y));
+        const cz = f32x4.pmax(zero, f32x4.pmin(mostZ, z));
+        const xf = f32x4.floor(cx);
+        const yf = f32x4.floor(cy);
+        const zf = f32x4.floor(cz);
+        const at = cells4(
+          m,
+          i32x4.trunc_sat_f32x4_s(xf),
+          i32x4.trunc_sat_f32x4_s(yf),
+          i32x4.trunc_sat_f32x4_s(zf),
+        );
+        const value = fieldAt4(m, from, at, f32x4.sub(cx, xf), f32x4.sub(cy, yf), f32x4.sub(cz, zf));
+        const left = m.nx + 1 - i;
+        if (left >= 4) v128.store(to + p, value);
+        else {
+          store<f32>(to + p, f32x4.extract_lane(value, 0));
+          if (left > 1) store<f32>(to + p, f32x4.extract_lane(value, 1), 4);
+          if (left > 2) store<f32>(to + p, f32x4.extract_lane(value, 2), 8);
+        }
+      }
+    }
+}
+
+/** The same for colours, four 16-bit parts a value. */
+export function carryTint(
+  medium: usize,
+  from: usize,
+  to: usize,
+  velocityX: usize,
+  velocityY: usize,
+  velocityZ: usize,
+  frames: f32,
+  k0: i32,
+  k1: i32,
+): void {
+  const m = changetype<Medium>(medium);
+  for (let k = k0 + 1; k < k1 + 1; k++)
+    for (let j = 1; j <= m.ny; j++)
+      for (let i = 1; i <= m.nx; i++) {
+        const p = (<usize>(k * m.plane + j * m.row + i)) << 2;
+        const x = max<f32>(0, min<f32>(<f32>m.nx + <f32>0.999, <f32>i - frames * load<f32>(velocityX + p)));
+        const y = max<f32>(0, min<f32>(<f32>m.ny + <f32>0.999, <f32>j - frames * load<f32>(velocityY + p)));
+        const z = max<f32>(0, min<f32>(<f32>m.nz + <f32>0.999, <f32>k - frames * load<f32>(velocityZ + p)));
+        const cell = (<usize>(<i32>z * m.plane + <i32>y * m.row + <i32>x)) << 2;
+        const c = tintAt(m, from, cell, x - floor<f32>(x), y - floor<f32>(y), z - floor<f32>(z));
+        const words = i32x4.trunc_sat_f32x4_s(f32x4.mul(c, f32x4.splat(65535)));
+        v128.store64_lane(to + (p << 1), i16x8.narrow_i32x4_u(words, words), 0);
+      }
 }

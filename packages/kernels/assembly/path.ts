@@ -9,6 +9,7 @@ import { lampFalls } from './lamps';
 import { Medium, tintAt } from './medium';
 import { again, Draw, draw, Lamp, LampKind, phaseCosine, phaseOf, Scene, TILE, tilesAcross } from './scene';
 import { isHeldBack, meet, metAt, normalX, normalY, normalZ, OFF, Surface, SurfaceSeen } from './surfaces';
+import { boundsOf, Sensing } from './sense';
 import { prepare, RAY_BYTES, trackCollisions, trackColours, trackThrough } from './track';
 import { tellLookUps } from './look-ups';
 import { takeRoom } from './rooms';
@@ -57,6 +58,8 @@ const enum PathField {
   LOBE,
   /** Density by solid angle with which its direction was drawn. */
   DENSITY,
+  /** Of a deep pixel: which part its light goes to. */
+  PART,
   /** Which surface it comes to, and how far off that is. */
   SURFACE,
   LIMIT,
@@ -121,6 +124,16 @@ function addApart(s: Scene, room: usize, q: i32, light: i32, r: f32, g: f32, b: 
   addTo(p + 16, b);
 }
 
+/**
+ * The same to one of the lights apart, and to the order of scattering that it is of, where those are kept.
+ */
+// @ts-ignore: decorator
+@inline
+function addKept(s: Scene, room: usize, q: i32, light: i32, vertex: i32, r: f32, g: f32, b: f32): void {
+  if (s.lightsApart) addApart(s, room, q, light, r, g, b);
+  if (s.orders >= 0) addApart(s, room, q, s.orders + (vertex > 1 ? 1 : 0), r, g, b);
+}
+
 /** The second lobe's part where a path scatters. */
 // @ts-ignore: decorator
 @inline
@@ -140,6 +153,35 @@ function finish(s: Scene, room: usize, q: i32, alpha: f32): void {
   addTo(p + 24, alpha);
   const luminance = <f32>0.2126 * r + <f32>0.7152 * g + <f32>0.0722 * b;
   addTo(p + 32, luminance * luminance);
+  if (!s.deep) return;
+  const d = deepOf(s, word(room, PathField.PIXEL, q), word(room, PathField.PART, q));
+  addTo(d, r);
+  addTo(d + 8, g);
+  addTo(d + 16, b);
+  addTo(d + 24, alpha);
+}
+
+/** Sums of a part of a deep pixel: red, green, blue, alpha. The last part is what lies behind the medium. */
+// @ts-ignore: decorator
+@inline
+function deepOf(s: Scene, pixel: i32, part: i32): usize {
+  const sensing = changetype<Sensing>(s.sensing);
+  const own = pixel - sensing.boundsFrom * sensing.width;
+  return s.deep + ((<usize>((own * (sensing.mostBounds + 1) + part) * 4)) << 3);
+}
+
+/** Which part of its pixel's ray a place in the medium lies in. */
+function partAt(s: Scene, pixel: i32, x: f32, y: f32, z: f32): i32 {
+  const sensing = changetype<Sensing>(s.sensing);
+  const dx = x - s.eyeX;
+  const dy = y - s.eyeY;
+  const dz = z - s.eyeZ;
+  const far = sqrt<f32>(dx * dx + dy * dy + dz * dz);
+  const p = boundsOf(sensing, pixel % sensing.width, pixel / sensing.width);
+  const count = load<i32>(p);
+  let n = 0;
+  while (n < count && load<f32>(p + ((<usize>(n + 1)) << 2)) < far) n++;
+  return n;
 }
 
 /** Adds the scene's samples to the tiles k0..k1 of its part of the picture. */
@@ -159,6 +201,15 @@ function traceTile(s: Scene, room: usize, tile: i32): void {
   const x1 = min(x0 + TILE, s.endX);
   const y1 = min(y0 + TILE, s.endY);
   const rays = room + <usize>PathField.COUNT * ROOM + 64;
+  let first = s.firstSample;
+  let samples = s.samples;
+  if (s.shares) {
+    const p = s.shares + ((<usize>tile) << 3);
+    first = load<i32>(p);
+    samples = load<i32>(p, 4);
+    if (samples == 0) return;
+  }
+
   let x = x0;
   let y = y0;
   let sample = 0;
@@ -166,9 +217,9 @@ function traceTile(s: Scene, room: usize, tile: i32): void {
   for (;;) {
     while (count < PATHS && y < y1) {
       const pixel = y * s.width + x;
-      const name = named(<u32>pixel, <u32>(s.firstSample + sample), s.seed);
+      const name = named(<u32>pixel, <u32>(first + sample), s.seed);
       if (startPath(s, room, count, x, y, pixel, name)) count++;
-      if (++sample == s.samples) {
+      if (++sample == samples) {
         sample = 0;
         if (++x == x1) {
           x = x0;
@@ -200,14 +251,35 @@ function startPath(s: Scene, room: usize, q: i32, x: i32, y: i32, pixel: i32, na
   let dx = s.cornerX + px * s.acrossX + py * s.downX;
   let dy = s.cornerY + px * s.acrossY + py * s.downY;
   let dz = s.cornerZ + px * s.acrossZ + py * s.downZ;
+  let x0 = s.eyeX;
+  let y0 = s.eyeY;
+  let z0 = s.eyeZ;
+  if (s.focus > 0) {
+    // from a place on the lens to where the ray through its middle meets the plane in focus
+    const u = draw(name, 0, Draw.APERTURE);
+    const v = unit(again(u));
+    const r = sqrt<f32>(unit(u));
+    const a = r * turnCosine(v);
+    const b = r * turnCosine(v + 0.75);
+    const ox = a * s.lensRightX + b * s.lensUpX;
+    const oy = a * s.lensRightY + b * s.lensUpY;
+    const oz = a * s.lensRightZ + b * s.lensUpZ;
+    x0 += ox;
+    y0 += oy;
+    z0 += oz;
+    dx = s.focus * dx - ox;
+    dy = s.focus * dy - oy;
+    dz = s.focus * dz - oz;
+  }
+
   const scale: f32 = 1 / sqrt<f32>(dx * dx + dy * dy + dz * dz);
   dx *= scale;
   dy *= scale;
   dz *= scale;
-  if (s.surfaceCount == 0 && !s.skySeen && !passesBy(s, dx, dy, dz)) return false;
-  put(room, PathField.X, q, s.eyeX);
-  put(room, PathField.Y, q, s.eyeY);
-  put(room, PathField.Z, q, s.eyeZ);
+  if (s.surfaceCount == 0 && !s.skySeen && !passesBy(s, x0, y0, z0, dx, dy, dz)) return false;
+  put(room, PathField.X, q, x0);
+  put(room, PathField.Y, q, y0);
+  put(room, PathField.Z, q, z0);
   put(room, PathField.DX, q, dx);
   put(room, PathField.DY, q, dy);
   put(room, PathField.DZ, q, dz);
@@ -222,23 +294,24 @@ function startPath(s: Scene, room: usize, q: i32, x: i32, y: i32, pixel: i32, na
   putWord(room, PathField.VERTEX, q, 0);
   putWord(room, PathField.EVENT, q, 0);
   putWord(room, PathField.STOPPED, q, 0);
+  if (s.deep) putWord(room, PathField.PART, q, changetype<Sensing>(s.sensing).mostBounds);
   return true;
 }
 
-/** Whether a ray from the eye meets the medium's box. */
+/** Whether a ray meets the medium's box. */
 // @ts-ignore: decorator
 @inline
-function passesBy(s: Scene, dx: f32, dy: f32, dz: f32): bool {
+function passesBy(s: Scene, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32): bool {
   const m = changetype<Medium>(s.medium);
   const ix: f32 = 1 / (abs<f32>(dx) > 1e-9 ? dx : <f32>1e-9);
   const iy: f32 = 1 / (abs<f32>(dy) > 1e-9 ? dy : <f32>1e-9);
   const iz: f32 = 1 / (abs<f32>(dz) > 1e-9 ? dz : <f32>1e-9);
-  const ax = -s.eyeX * ix;
-  const bx = (<f32>(m.nx + 1) - s.eyeX) * ix;
-  const ay = -s.eyeY * iy;
-  const by = (<f32>(m.ny + 1) - s.eyeY) * iy;
-  const az = -s.eyeZ * iz;
-  const bz = (<f32>(m.nz + 1) - s.eyeZ) * iz;
+  const ax = -x * ix;
+  const bx = (<f32>(m.nx + 1) - x) * ix;
+  const ay = -y * iy;
+  const by = (<f32>(m.ny + 1) - y) * iy;
+  const az = -z * iz;
+  const bz = (<f32>(m.nz + 1) - z) * iz;
   const enter = max<f32>(max<f32>(min<f32>(ax, bx), min<f32>(ay, by)), max<f32>(min<f32>(az, bz), 0));
   return enter < min<f32>(min<f32>(max<f32>(ax, bx), max<f32>(ay, by)), max<f32>(az, bz));
 }
@@ -354,6 +427,8 @@ function collide(s: Scene, room: usize, q: i32, met: f32): bool {
     const passes = tr * max<f32>(0, 1 - er) + tg * max<f32>(0, 1 - eg) + tb * max<f32>(0, 1 - eb);
     const all = scatters + passes;
     if (all <= 0 || event > MOST_EVENTS) {
+      if (s.deep && !word(room, PathField.STOPPED, q))
+        putWord(room, PathField.PART, q, partAt(s, word(room, PathField.PIXEL, q), x, y, z));
       finish(s, room, q, 1);
       return false;
     }
@@ -376,6 +451,8 @@ function collide(s: Scene, room: usize, q: i32, met: f32): bool {
   }
 
   const vertex = word(room, PathField.VERTEX, q) + 1;
+  if (s.deep && vertex == 1)
+    putWord(room, PathField.PART, q, partAt(s, word(room, PathField.PIXEL, q), x, y, z));
   if (vertex > s.bounces + 1) {
     finish(s, room, q, 1);
     return false;
@@ -416,7 +493,7 @@ function toSky(s: Scene, room: usize, q: i32, tr: f32, tg: f32, tb: f32, vertex:
     blue = skyB * weight;
   }
 
-  if (s.apart) addApart(s, room, q, s.skyApart, tr * red, tg * green, tb * blue);
+  if (s.apart) addKept(s, room, q, s.skyApart, vertex, tr * red, tg * green, tb * blue);
   put(room, PathField.LR, q, get(room, PathField.LR, q) + tr * red);
   put(room, PathField.LG, q, get(room, PathField.LG, q) + tg * green);
   put(room, PathField.LB, q, get(room, PathField.LB, q) + tb * blue);
@@ -447,7 +524,7 @@ function arrive(s: Scene, room: usize, q: i32): bool {
 
   const catches = vertex == 0 && S.seen == SurfaceSeen.CATCHER;
   if (!catches && (vertex == 0 || !S.isLamp)) {
-    if (s.apart) addApart(s, room, q, s.glowApart, tr * S.glowR, tg * S.glowG, tb * S.glowB);
+    if (s.apart) addKept(s, room, q, s.glowApart, vertex, tr * S.glowR, tg * S.glowG, tb * S.glowB);
     put(room, PathField.LR, q, get(room, PathField.LR, q) + tr * S.glowR);
     put(room, PathField.LG, q, get(room, PathField.LG, q) + tg * S.glowG);
     put(room, PathField.LB, q, get(room, PathField.LB, q) + tb * S.glowB);
@@ -639,7 +716,8 @@ function gather(s: Scene, room: usize, rays: usize, count: i32, lamp: i32): void
     const red = get(room, PathField.TR, q) * get(room, PathField.GR, q) * r;
     const green = get(room, PathField.TG, q) * get(room, PathField.GG, q) * g;
     const blue = get(room, PathField.TB, q) * get(room, PathField.GB, q) * b;
-    if (s.apart && (red != 0 || green != 0 || blue != 0)) addApart(s, room, q, l.apart, red, green, blue);
+    if (s.apart && (red != 0 || green != 0 || blue != 0))
+      addKept(s, room, q, l.apart, word(room, PathField.VERTEX, q), red, green, blue);
     put(room, PathField.LR, q, get(room, PathField.LR, q) + red);
     put(room, PathField.LG, q, get(room, PathField.LG, q) + green);
     put(room, PathField.LB, q, get(room, PathField.LB, q) + blue);

@@ -50,14 +50,15 @@ export function surfaceLimits(scene: usize, k0: i32, k1: i32): void {
     }
 }
 
+/** Of a pixel: its ray, and the cosine of that to the camera's axis. */
 // @ts-ignore: decorator
 @inline
-function wayOf(s: Scene, x: f32, y: f32): v128 {
+export function wayOf(s: Scene, x: f32, y: f32): v128 {
   const dx = s.cornerX + x * s.acrossX + y * s.downX;
   const dy = s.cornerY + x * s.acrossY + y * s.downY;
   const dz = s.cornerZ + x * s.acrossZ + y * s.downZ;
   const scale: f32 = 1 / sqrt<f32>(dx * dx + dy * dy + dz * dz);
-  return f32x4(dx * scale, dy * scale, dz * scale, 0);
+  return f32x4(dx * scale, dy * scale, dz * scale, scale);
 }
 
 /**
@@ -92,8 +93,8 @@ export function shadeSurfaces(scene: usize, k0: i32, k1: i32): void {
       }
 
       const glow: f32 = s.glows ? 1 : 0;
-      const passR = load<f32>(to, 28);
-      const passG = load<f32>(to, 32);
+      const passR = load<f32>(to, 16);
+      const passG = load<f32>(to, 20);
       const passB = <f32>3 - <f32>3 * load<f32>(to, 12) - passR - passG;
       store<f32>(to, load<f32>(to) + passR * (glow * S.glowR + S.red * f32x4.extract_lane(light, 0)));
       store<f32>(to, load<f32>(to, 4) + passG * (glow * S.glowG + S.green * f32x4.extract_lane(light, 1)), 4);
@@ -122,8 +123,8 @@ export function shadeBackground(scene: usize, k0: i32, k1: i32): void {
       }
 
       const to = s.image + ((<usize>((y * s.width + x) * PIXEL_FLOATS)) << 2);
-      const passR = load<f32>(to, 28);
-      const passG = load<f32>(to, 32);
+      const passR = load<f32>(to, 16);
+      const passG = load<f32>(to, 20);
       const passB = <f32>3 - <f32>3 * load<f32>(to, 12) - passR - passG;
       store<f32>(to, load<f32>(to) + passR * red);
       store<f32>(to, load<f32>(to, 4) + passG * green, 4);
@@ -133,7 +134,7 @@ export function shadeBackground(scene: usize, k0: i32, k1: i32): void {
 }
 
 /** Part of all light on a place that nothing held back, after lightFrom; the sky counts as free. */
-let litPart: f32 = 1;
+export let litPart: f32 = 1;
 
 // @ts-ignore: decorator
 @inline

@@ -163,6 +163,12 @@ export class Scene {
    * What comes from all round and what glows have places of their own among them.
    */
   apart: usize;
+  /**
+   * Whether lights are among them, and which picture is that of single scattering, the next of the rest; or
+   * −1.
+   */
+  lightsApart: i32;
+  orders: i32;
   skyApart: i32;
   glowApart: i32;
   /** Quick pictures: whether surfaces show their own glow. */
@@ -186,15 +192,32 @@ export class Scene {
   ambientStepX: f32;
   ambientStepY: f32;
   ambientStepZ: f32;
+  /**
+   * Half the width of the lens along the picture's axes, cells, and how far ahead is in focus, cells; 0:
+   * everything is.
+   */
+  lensRightX: f32;
+  lensRightY: f32;
+  lensRightZ: f32;
+  lensUpX: f32;
+  lensUpY: f32;
+  lensUpZ: f32;
+  focus: f32;
+  /** True pictures: for each tile its first sample and how many, whole numbers; 0: all tiles are alike. */
+  shares: usize;
+  /** True pictures that are deep: sums by parts of the pixels' rays, see path.ts; else 0. */
+  deep: usize;
+  /** What is sensed along the rays besides light, a Sensing; 0: nothing. */
+  sensing: usize;
   /** Where look-ups of the extinction are counted, a whole number of 64 bits; 0: nowhere. */
   lookUps: usize;
 }
 
 /**
- * Floats a pixel of a quick picture: premultiplied red, green, blue, alpha, optical depth, first and last
- * depth in metres, and what is let through of red and green.
+ * Floats a pixel of a quick picture: premultiplied red, green, blue, alpha, and what is let through of red
+ * and green.
  */
-export const PIXEL_FLOATS: i32 = 9;
+export const PIXEL_FLOATS: i32 = 6;
 
 /** Pixels along a side of what a worker takes at a time. */
 export const TILE: i32 = 32;
@@ -239,6 +262,7 @@ export const enum Draw {
   EVENT = 4,
   KEEP = 5,
   ENTER = 6,
+  APERTURE = 7,
 }
 
 /** A word for a path's vertex. */

@@ -4,6 +4,7 @@ import { compileLook } from '@bramblemist/core/look/compile-look';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { renderPages } from '@bramblemist/core/look/render-layout';
 import { LookRenderer } from '@bramblemist/core/look/renderer';
+import { TruePicture } from '@bramblemist/core/look/true-picture';
 import { plume } from '@bramblemist/core/look/plume';
 import { UsageError } from '../failure';
 
@@ -71,15 +72,16 @@ export function benchRender({
   let lookUps = 0;
   for (let n = 0; n <= repeats; n++) {
     const renderer = new LookRenderer(threadPool, compiled);
+    const picture = new TruePicture(renderer);
     const began = performance.now();
     if (mode === 'quick') renderer.light();
     const lit = performance.now();
-    if (mode === 'quick') rgba = renderer.march().rgba as Float32Array<ArrayBuffer>;
-    else renderer.trace(samples);
+    if (mode === 'quick') rgba = renderer.march() as Float32Array<ArrayBuffer>;
+    else picture.trace(samples);
     const ended = performance.now();
     if (mode === 'true') {
-      rgba = renderer.traced() as Float32Array<ArrayBuffer>;
-      noise = renderer.noise();
+      rgba = picture.rgba() as Float32Array<ArrayBuffer>;
+      noise = picture.noise();
     }
 
     ({ lookUps } = renderer);

@@ -2,12 +2,20 @@ import type { Manifest } from '@bramblemist/core/cache/manifest';
 import { existsSync } from 'node:fs';
 import { basename, dirname, join, relative } from 'node:path';
 import { loadFiles } from '@bramblemist/core/io/node/assets';
-import { combineFile, readLayer, readVolume, renderFile, sequence } from '@bramblemist/core/io/node/pictures';
+import {
+  combineFile,
+  deepStem,
+  readLayer,
+  readVolume,
+  renderFile,
+  sequence,
+} from '@bramblemist/core/io/node/pictures';
 import { readJson } from '@bramblemist/core/io/node/files';
 import { COMBINE, type Combine } from '@bramblemist/core/combine/combine';
 import type { Texture } from '@bramblemist/core/files/picture';
 import { filesOf, LOOK, lookAt, type Look } from '@bramblemist/core/look/look';
-import type { Volume } from '@bramblemist/core/look/medium';
+import { askedOf } from '@bramblemist/core/look/fields';
+import type { Volume } from '@bramblemist/core/look/colouring';
 import type { PixelBox } from '@bramblemist/core/look/renderer';
 import { solidsAt } from '@bramblemist/core/look/solids';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
@@ -43,6 +51,7 @@ export interface RenderArguments {
   mode?: string;
   samples?: string;
   noise?: string;
+  passes?: string;
   region?: string;
   camera?: string;
   bakes?: string;
@@ -51,16 +60,32 @@ export interface RenderArguments {
 }
 
 /** The look with what the command line says otherwise. */
-function lookFor({ look: path, mode, samples }: RenderArguments): Look {
+function lookFor({ look: path, mode, samples, noise, passes }: RenderArguments): Look {
   const look = loadDocument(LOOK, path);
-  if (mode === undefined && samples === undefined) return look;
-  const asked = mode ?? (samples === undefined ? look.quality.mode : 'true');
-  const quality = { ...look.quality, mode: asked, ...(samples ? { samples: Number(samples) } : {}) };
+  const isTrue = samples !== undefined || noise !== undefined;
+  const quality = {
+    ...look.quality,
+    ...(isTrue ? { mode: 'true' } : {}),
+    ...(mode === undefined ? {} : { mode }),
+    ...(samples === undefined ? {} : { samples: Number(samples), until: 'samples' }),
+    ...(noise === undefined ? {} : { noise: parseNoise(noise), until: 'noise' }),
+  };
   try {
-    return LOOK.parse({ ...look, quality });
+    return LOOK.parse({ ...look, quality, passes: passes === undefined ? look.passes : passesOf(passes) });
   } catch (error) {
     throw new UsageError((error as Error).message);
   }
+}
+
+/** Passes by their names, such as depth,motion; “all” for every one and “none”. */
+function passesOf(text: string): Look['passes'] {
+  const known = Object.keys(LOOK.parse({}).passes) as (keyof Look['passes'])[];
+  const asked = text === 'none' ? [] : text.split(',').map((name) => name.trim());
+  const unknown = asked.find((name) => name !== 'all' && !known.some((k) => k === name));
+  if (unknown !== undefined)
+    throw new UsageError(`--passes knows ${known.join(', ')}, all and none, not “${unknown}”.`);
+  const all = asked.includes('all');
+  return Object.fromEntries(known.map((name) => [name, all || asked.includes(name)])) as Look['passes'];
 }
 
 function parseRegion(text: string | undefined, { camera }: Look): PixelBox | undefined {
@@ -75,8 +100,7 @@ function parseRegion(text: string | undefined, { camera }: Look): PixelBox | und
   return { from: [x0, y0], end: [x1, y1] };
 }
 
-function parseNoise(text: string | undefined): number | undefined {
-  if (text === undefined) return undefined;
+function parseNoise(text: string): number {
   const noise = Number(text);
   if (!(noise > 0)) throw new UsageError(`--noise must be above 0, not “${text}”.`);
   return noise;
@@ -86,7 +110,6 @@ function parseNoise(text: string | undefined): number | undefined {
 export async function renderCommand(folder: string, args: RenderArguments): Promise<void> {
   const look = lookFor(args);
   const region = parseRegion(args.region, look);
-  const noise = parseNoise(args.noise);
   const threads = parseThreads(args.threads);
   const all = pick(folder, 'vdb', args.frames);
   const manifest = join(folder, 'manifest.json');
@@ -103,7 +126,9 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
   const cameras = camerasOf(look, args.camera);
   // each picture is whole or absent
   const isThere = (stemPath: string): boolean =>
-    ['exr', 'png'].every((kind) => existsSync(`${stemPath}.${kind}`));
+    [`${stemPath}.exr`, `${stemPath}.png`, ...(look.passes.deep ? [`${deepStem(stemPath)}.exr`] : [])].every(
+      (path) => existsSync(path),
+    );
   const outOf = (folderName: string, file: string): string => join(args.out, folderName, stem(file));
   const files = args.resume
     ? all.filter((f) => !cameras.every((c) => isThere(outOf(c.folder, f.file))))
@@ -116,7 +141,7 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
     const byNumber = recipe && plan ? (f.frame - recipe.space.firstFrame + 1) * plan.frameS : 0;
     const timeS = times.get(f.frame) ?? byNumber;
     const solids = plan ? solidsAt(plan, timeS) : [];
-    const volume = readVolume(f.path, look.medium);
+    const volume = readVolume(f.path, askedOf(look.medium, look));
     const volumes = volumesAt(f.frame);
     const written = cameras
       .filter((c) => !args.resume || !isThere(outOf(c.folder, f.file)))
@@ -125,10 +150,20 @@ export async function renderCommand(folder: string, args: RenderArguments): Prom
           threads,
           solids,
           region,
-          noise,
           pictures,
           volumes,
-          timing: recipe ? { frame: f.frame, frameRate: recipe.space.frameRate } : undefined,
+          timing:
+            recipe && plan
+              ? {
+                  frame: f.frame,
+                  frameRate: recipe.space.frameRate,
+                  frameS: plan.frameS,
+                  later: (frames) => ({
+                    look: lookAt(look, f.frame + frames, c.id),
+                    solids: solidsAt(plan, timeS + frames * plan.frameS),
+                  }),
+                }
+              : undefined,
         }),
       );
     const [first] = written;
@@ -196,8 +231,8 @@ async function picturesOf(
  * Volumes of further media at a frame; other bakes stand beside the one that is rendered, under their
  * numbers.
  */
-function furtherVolumes({ media }: Look, folder: string): (frame: number) => ReadonlyMap<string, Volume> {
-  const found = media
+function furtherVolumes(look: Look, folder: string): (frame: number) => ReadonlyMap<string, Volume> {
+  const found = look.media
     .filter(({ on, bake }) => on && bake > 0)
     .map((medium) => {
       const files = sequence(join(folder, String(medium.bake)), 'vdb');
@@ -207,7 +242,7 @@ function furtherVolumes({ media }: Look, folder: string): (frame: number) => Rea
     new Map(
       found.flatMap(({ medium, paths }) => {
         const path = paths.get(frame - medium.shift);
-        return path === undefined ? [] : [[medium.id, readVolume(path, medium)] as const];
+        return path === undefined ? [] : [[medium.id, readVolume(path, askedOf(medium, look))] as const];
       }),
     );
 }

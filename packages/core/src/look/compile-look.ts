@@ -5,7 +5,8 @@ import type { Triple } from '../math/vector';
 import { environmentOf, evenEnvironment, type Environment } from './environment';
 import { GLOW_APART, glowLamps, lampsOf, SKY_APART, skyLamp, skySun, type CompiledLamp } from './lamps';
 import { keySun, skyOf, type Look } from './look';
-import { seenMedium, type SeenMedium, type Volume } from './medium';
+import type { Volume } from './colouring';
+import { seenMedium, type SeenMedium } from './medium';
 import { mixMedia } from './mix-media';
 import { seenSolids, type SeenSolid } from './seen-solids';
 import type { Solid } from './solids';
@@ -24,6 +25,7 @@ export interface CompiledLook {
   readonly solids: readonly SeenSolid[];
   /** Lights that are kept apart, as they are called in files; none where they are not. */
   readonly apart: readonly LightApart[];
+  readonly timing: MomentTiming | null;
 }
 
 export interface LightApart {
@@ -39,15 +41,31 @@ export interface Surroundings {
   readonly pictures?: ReadonlyMap<string, Texture>;
   /** Volumes of further media by their ids; one that has none holds nothing at this frame. */
   readonly volumes?: ReadonlyMap<string, Volume>;
+  /** The frame's time, for what moves; without, nothing does. */
+  readonly timing?: MomentTiming;
+}
+
+/** How a frame's world moves about its moment. */
+export interface MomentTiming {
+  /** Simulated seconds from frame to frame. */
+  readonly frameS: number;
+  /** The look and what is solid so many frames later, as far as they are keyed. */
+  readonly later: (frames: number) => { readonly look: Look; readonly solids: readonly Solid[] };
 }
 
 /** @throws FileError where the look asks for a channel or a picture that is not there */
 export function compileLook(
   look: Look,
   volume: Volume,
-  { solids = [], pictures = new Map<string, Texture>(), volumes }: Surroundings = {},
+  { solids = [], pictures = new Map<string, Texture>(), volumes, timing }: Surroundings = {},
 ): CompiledLook {
-  const medium = allMedia(look, volume, volumes, pictures);
+  if (!timing && (look.passes.motion || look.camera.moving === 'blurred'))
+    throw new FileError(
+      'What moves is blurred, or its motion is wanted as a pass, but nothing says how fast frames ' +
+'follow: give ' +
+        'the recipe too',
+    );
+  const medium = allMedia(look, volume, volumes, pictures, timing?.frameS ?? 0);
   const key = look.lights.find((l) => l.on && l.kind === 'sun');
   const seen = seenSolids(look, solids);
   const environment = environmentFor(look, pictures, seen);
@@ -70,12 +88,21 @@ export function compileLook(
     environment,
     skyGain: gain,
     solids: seen,
-    apart: look.passes.lights ? lightsApart(look, seen) : [],
+    apart: look.passes.lights
+      ? lightsApart(
+          look,
+          seen.some(({ glow }) => glow.some((g) => g > 0)),
+        )
+      : [],
+    timing: timing ?? null,
   };
 }
 
-/** The lights of a look with names that a file can have, none twice. */
-function lightsApart({ lights }: Look, solids: readonly SeenSolid[]): LightApart[] {
+/**
+ * The lights of a look with names that a file can have, none twice.
+ * @param glows whether something solid gives light too
+ */
+export function lightsApart({ lights }: Look, glows: boolean): LightApart[] {
   const taken = new Set<string>([SKY_APART, GLOW_APART]);
   const own = lights
     .filter(({ on }) => on)
@@ -86,7 +113,6 @@ function lightsApart({ lights }: Look, solids: readonly SeenSolid[]): LightApart
       taken.add(free);
       return { of: id, name: free };
     });
-  const glows = solids.some(({ glow }) => glow.some((g) => g > 0));
   return [
     ...own,
     { of: SKY_APART, name: SKY_APART },
@@ -96,18 +122,20 @@ function lightsApart({ lights }: Look, solids: readonly SeenSolid[]): LightApart
 
 /** The medium, with further ones that hold something mixed into it. */
 function allMedia(
-  { medium, media }: Look,
+  look: Look,
   volume: Volume,
   volumes: Surroundings['volumes'],
   pictures: ReadonlyMap<string, Texture>,
+  frameS: number,
 ): SeenMedium {
-  const first = seenMedium(medium, volume, pictures);
+  const { medium, media } = look;
+  const first = seenMedium(medium, volume, pictures, look, frameS);
   const further = media.flatMap((one) => {
     const own = one.on ? volumes?.get(one.id) : undefined;
     if (!own) return [];
     const corner = own.corner.map((v, a) => v + one.position[a]) as Triple;
     try {
-      return [seenMedium(one, { ...own, corner }, pictures)];
+      return [seenMedium(one, { ...own, corner }, pictures, look, frameS)];
     } catch (error) {
       if (error instanceof FileError) throw new FileError(`${one.name}: ${error.message}`);
       throw error;

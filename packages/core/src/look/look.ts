@@ -71,7 +71,9 @@ export const LOOK = new DocumentKind<Look>('look', 2, LOOK_PARTS, crossChecks, [
 /** A camera's settings without its name in a list. */
 export function cameraAlone(camera: CameraSettings): CameraSettings {
   const { eye, target, roll, focal, back, squeeze, width, height, overscan, crop } = camera;
-  return { eye, target, roll, focal, back, squeeze, width, height, overscan, crop };
+  const { moving, shutter, lens, fNumber, focus } = camera;
+  const blur = { moving, shutter, lens, fNumber, focus };
+  return { eye, target, roll, focal, back, squeeze, width, height, ...blur, overscan, crop };
 }
 
 /**
@@ -189,4 +191,32 @@ export function cameraRays(look: Pick<Look, 'camera'>): {
     (v, a) => v - ((width - 1) / 2) * across[a] - ((height - 1) / 2) * down[a],
   ) as Triple;
   return { eye, corner, across, down };
+}
+
+/**
+ * Rows that bring a place to a camera's pixels: x and y times how far ahead it lies, and that; each three
+ * parts of a place and a constant.
+ * @param units metres of a place's unit, and the world's place of its origin
+ */
+export function pixelsOf(
+  look: Pick<Look, 'camera'>,
+  units: { readonly metre: number; readonly origin: Triple },
+): number[] {
+  const { eye, corner, across, down } = cameraRays(look);
+  const det = across.reduce((sum, v, a) => sum + v * cross(down, corner)[a], 0);
+  // the inverse of the matrix whose columns are those three
+  const rows = [cross(down, corner), cross(corner, across), cross(across, down)];
+  return rows.flatMap((row) => {
+    const own = row.map((v) => v / det);
+    const constant = own.reduce((sum, v, a) => sum + v * (units.origin[a] - eye[a]), 0);
+    return [...own.map((v) => v * units.metre), constant];
+  });
+}
+
+/** Half the width of a thin lens to the right and upward, m; nothing where all is in focus. */
+export function lensOf(camera: CameraSettings): { readonly right: Triple; readonly up: Triple } {
+  const radius = camera.lens === 'thin' ? camera.focal / 2000 / camera.fNumber : 0;
+  const { across, down } = cameraRays({ camera });
+  const along = (v: Triple, sign: number): Triple => unit(v).map((x) => sign * radius * x) as Triple;
+  return { right: along(across, 1), up: along(down, -1) };
 }

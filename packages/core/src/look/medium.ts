@@ -1,22 +1,10 @@
 // A volume as a look shows it: the part that holds something, its extinction and its colours.
-import { FileError } from '../files/bytes';
 import type { Texture } from '../files/picture';
 import type { Triple } from '../math/vector';
 import { valueAt } from '../recipe/profile';
-import type { MediumSettings } from './look';
-
-/** A density to be seen, and what may colour it: tight values, x fastest, and where they are. */
-export interface Volume {
-  readonly dims: Triple;
-  readonly density: Float32Array;
-  /** World position of its least corner, m. */
-  readonly corner: Triple;
-  readonly voxelSizeM: number;
-  /** Red, green and blue that it carries, an array each. */
-  readonly colour?: readonly Float32Array[];
-  /** Other channels that a ramp may run over. */
-  readonly channels?: Readonly<Partial<Record<'temperature' | 'age' | 'speed', Float32Array>>>;
-}
+import { colouring, type Volume } from './colouring';
+import { asksForFields, cutOut, fieldsOf, type Cut, type Fields } from './fields';
+import type { Look, MediumSettings } from './look';
 
 /** The part of a volume that holds something, with its colours. */
 export interface SeenMedium {
@@ -38,6 +26,8 @@ export interface SeenMedium {
   readonly sigma: number;
   readonly taking: Taking;
   readonly phase: Phase;
+  /** What passes and blur ask for. */
+  readonly fields: Fields;
 }
 
 /** Asymmetries of two lobes, and the second one's part. */
@@ -80,19 +70,9 @@ function takingOf({ scatter, absorb, colour, colours }: MediumSettings): {
   return { taking, greatest };
 }
 
-/**
- * Cuts out the box that holds something, and looks colours up.
- * @throws FileError where a channel or a picture is not there
- */
-export function seenMedium(
-  settings: MediumSettings,
-  volume: Volume,
-  pictures: ReadonlyMap<string, Texture>,
-): SeenMedium {
-  const { taking, greatest } = takingOf(settings);
-  const { dims, density, corner, voxelSizeM } = volume;
+/** The least box of a volume that holds something above a value; one voxel where nothing does. */
+function boxAbove({ dims, density }: Volume, least: number): Cut {
   const [nx, ny, nz] = dims;
-  const least = settings.clip;
   const from = [nx, ny, nz];
   const to = [-1, -1, -1];
   for (let k = 0, row = 0; k < nz; k++)
@@ -110,23 +90,48 @@ export function seenMedium(
       to[2] = Math.max(to[2], k);
     }
 
-  if (to[0] < 0) {
-    from.fill(0);
-    to.fill(0);
-  }
+  if (to[0] < 0) return { from: [0, 0, 0], size: [1, 1, 1] };
+  return { from: from as Triple, size: from.map((f, a) => to[a] - f + 1) as Triple };
+}
 
-  const size = from.map((f, a) => to[a] - f + 1) as Triple;
-  const own = new Float32Array(size[0] * size[1] * size[2]);
-  for (let k = 0, n = 0; k < size[2]; k++)
-    for (let j = 0; j < size[1]; j++, n += size[0]) {
-      const row = ((k + from[2]) * ny + j + from[1]) * nx + from[0];
-      own.set(density.subarray(row, row + size[0]), n);
-    }
+/** Voxels that the medium may leave its box by while the shutter is open, at the most. */
+const MOST_BEYOND = 16;
 
+/** How far beyond its box the medium is carried while the shutter is open, voxels. */
+function beyond({ velocity, voxelSizeM }: Volume, { camera }: Pick<Look, 'camera'>, frameS: number): number {
+  if (camera.moving !== 'blurred' || !velocity) return 0;
+  let most = 0;
+  for (const part of velocity) for (const v of part) if (Math.abs(v) > most) most = Math.abs(v);
+  return Math.min(MOST_BEYOND, Math.ceil((most * frameS * camera.shutter) / 720 / voxelSizeM));
+}
+
+/**
+ * Cuts out the box that holds something, and looks colours up.
+ * @param frameS simulated seconds of a frame
+ * @throws FileError where a channel or a picture is not there
+ */
+export function seenMedium(
+  settings: MediumSettings,
+  volume: Volume,
+  pictures: ReadonlyMap<string, Texture>,
+  look: Pick<Look, 'passes' | 'camera'>,
+  frameS = 0,
+): SeenMedium {
+  const { taking, greatest } = takingOf(settings);
+  const { dims, corner, voxelSizeM } = volume;
+  const least = settings.clip;
+  const tight = boxAbove(volume, least);
+  // fields are mixed with what lies around them
+  const margin = Math.max(asksForFields(look) ? 1 : 0, beyond(volume, look, frameS));
+  const cut: Cut = {
+    from: tight.from.map((f) => f - margin) as Triple,
+    size: tight.size.map((n) => n + 2 * margin) as Triple,
+  };
+  const { from, size } = cut;
+  const own = cutOut(volume.density, dims, cut);
   if (least > 0) for (let n = 0; n < own.length; n++) if (own[n] <= least) own[n] = 0;
   // what is not a number would go through every sum
   for (let n = 0; n < own.length; n++) if (!(own[n] < Infinity)) own[n] = 0;
-  const cut = corner.map((c, a) => c + from[a] * voxelSizeM) as Triple;
   const curve =
     settings.remap === 'drawn'
       ? {
@@ -139,7 +144,7 @@ export function seenMedium(
       : null;
   return {
     dims: size,
-    corner: cut,
+    corner: corner.map((c, a) => c + from[a] * voxelSizeM) as Triple,
     voxelSizeM,
     density: own,
     tint: settings.colour === 'even' ? null : tintOf(settings, volume, from, size, pictures),
@@ -148,6 +153,7 @@ export function seenMedium(
     sigma: settings.density * greatest * voxelSizeM,
     taking,
     phase: { forward: settings.forward, backward: settings.backward, backPart: settings.backPart },
+    fields: fieldsOf(settings, volume, pictures, look, cut, margin + 1),
   };
 }
 
@@ -158,96 +164,21 @@ function tintOf(
   size: Triple,
   pictures: ReadonlyMap<string, Texture>,
 ): Uint16Array {
-  const [nx, ny] = volume.dims;
+  const { dims } = volume;
   const out = new Uint16Array(4 * size[0] * size[1] * size[2]);
+  // beyond the volume it is as at its rim
+  const within = (v: number, axis: number): number => Math.min(dims[axis] - 1, Math.max(0, v + from[axis]));
   const colourAt = colouring(settings, volume, pictures);
   const rgb: [number, number, number] = [0, 0, 0];
   for (let k = 0, n = 0; k < size[2]; k++)
     for (let j = 0; j < size[1]; j++)
       for (let i = 0; i < size[0]; i++, n += 4) {
-        const plane = k + from[2];
-        const row = j + from[1];
-        colourAt((plane * ny + row) * nx + i + from[0], [i + from[0], row, plane], rgb);
+        const place: Triple = [within(i, 0), within(j, 1), within(k, 2)];
+        colourAt((place[2] * dims[1] + place[1]) * dims[0] + place[0], place, rgb);
         for (let c = 0; c < 3; c++) out[n + c] = Math.round(65535 * Math.min(1, Math.max(0, rgb[c])));
       }
 
   return out;
-}
-
-/** Puts the colour of a voxel, by its place in the volume's arrays and along its axes. */
-type Colouring = (at: number, place: Triple, rgb: [number, number, number]) => void;
-type Looked = MediumSettings['channel'];
-
-function colouring(
-  settings: MediumSettings,
-  volume: Volume,
-  pictures: ReadonlyMap<string, Texture>,
-): Colouring {
-  const { colour } = volume;
-  if (settings.colour === 'carried') {
-    if (!colour)
-      throw new FileError(
-        'Its medium carries no colour. Keep the colour in Set up and bake again, or choose another ' +
-          'colour in Light',
-      );
-    return (at, _, rgb) => {
-      for (let c = 0; c < 3; c++) rgb[c] = colour[c][at];
-    };
-  }
-
-  const across = looked(settings.channel, settings.low, settings.high, volume);
-  if (settings.colour === 'ramp') {
-    const { first, last } = settings;
-    return (at, place, rgb) => {
-      const t = across(at, place);
-      for (let c = 0; c < 3; c++) rgb[c] = first[c] + t * (last[c] - first[c]);
-    };
-  }
-
-  const picture = pictures.get(settings.picture);
-  if (!picture)
-    throw new FileError(
-      settings.picture === ''
-        ? 'The medium has no picture yet that colours it. Choose one in Light, or another colour'
-        : 'The picture that colours the medium is not among the look’s files',
-    );
-  const upward = looked(settings.upward, settings.bottom, settings.top, volume);
-  const { width, height, planes } = picture;
-  const gain = 2 ** settings.exposure;
-  return (at, place, rgb) => {
-    const x = Math.min(width - 1, Math.floor(across(at, place) * width));
-    const y = Math.min(height - 1, Math.floor(upward(at, place) * height));
-    const from = y * width + x;
-    const grey = planes[3 * width * height + from];
-    for (let c = 0; c < 3; c++)
-      rgb[c] = gain * (grey + settings.saturation * (planes[c * width * height + from] - grey));
-  };
-}
-
-/** Where in its range a channel lies at a voxel, 0…1. */
-function looked(
-  channel: Looked,
-  low: number,
-  high: number,
-  { density, channels, corner, voxelSizeM }: Volume,
-): (at: number, place: Triple) => number {
-  const span = high === low ? 1 : high - low;
-  const part = (value: number): number => Math.min(1, Math.max(0, (value - low) / span));
-  const axis = ['x', 'height', 'z'].indexOf(channel);
-  if (axis >= 0) return (_, place) => part(corner[axis] + (place[axis] + 0.5) * voxelSizeM);
-  const values = channel === 'density' ? density : channels?.[channel as 'age'];
-  if (!values)
-    throw new FileError(
-      `Its frames hold no ${channel}. Keep it in Set up and bake again, or look its colour up by ` +
-        'something else',
-    );
-  return (at) => part(values[at]);
-}
-
-/** Channels besides density and colour that a medium's look asks for. */
-export function channelsAsked({ colour, channel, upward }: MediumSettings): ReadonlySet<string> {
-  const asked = { even: [], carried: [], ramp: [channel], picture: [channel, upward] }[colour];
-  return new Set(asked.filter((name) => ['temperature', 'age', 'speed'].includes(name)));
 }
 
 /** Mean colour, weighed by density. */

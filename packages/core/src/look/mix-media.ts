@@ -1,6 +1,7 @@
 // Several media that lie over one another as one: extinctions add, what is scattered and taken is weighed by
 // them, and two lobes stand for all their phase functions.
 import type { Triple } from '../math/vector';
+import { carryOn, type FieldName } from './fields';
 import type { SeenMedium } from './medium';
 
 /** A mixture keeps eight floats a value while it is made. */
@@ -30,7 +31,10 @@ export function mixMedia(media: readonly SeenMedium[]): SeenMedium {
   const dims = dimsAt(h);
   const count = dims[0] * dims[1] * dims[2];
   const sums = Array.from({ length: 8 }, () => new Float32Array(count));
-  for (const medium of media) add(medium, corner, h, dims, sums);
+  // what only some of the media carry counts as 0 in the others
+  const names = [...new Set(media.flatMap(({ fields }) => [...fields.keys()]))];
+  const fields = new Map(names.map((name) => [name, new Float32Array(count)]));
+  for (const medium of media) add(medium, corner, h, dims, sums, fields);
   const leans = media.map(meanLean);
   const [back, ahead] = [Math.min(...leans), Math.max(...leans)];
   const isChromatic = media.some(({ taking }) => taking.isChromatic);
@@ -58,8 +62,11 @@ export function mixMedia(media: readonly SeenMedium[]): SeenMedium {
       takes[4 * n + 2] = part(takesB[n] / mu);
     }
 
+    for (const field of fields.values()) field[n] /= mu;
     density[n] = mu * h;
   }
+
+  carryOn([...fields.values()], density, dims, 1);
 
   const none: Triple = [0, 0, 0];
   const whole: Triple = [1, 1, 1];
@@ -80,6 +87,7 @@ export function mixMedia(media: readonly SeenMedium[]): SeenMedium {
       isChromatic,
     },
     phase: { forward: ahead, backward: back, backPart: all > 0 ? allBack / all : 0 },
+    fields,
   };
 }
 
@@ -90,12 +98,14 @@ function add(
   h: number,
   dims: Triple,
   [sum, red, green, blue, takesR, takesG, takesB, bent]: readonly Float32Array[],
+  fields: ReadonlyMap<FieldName, Float32Array>,
 ): void {
   const { dims: own, voxelSizeM, density, tint, curve, sigma, taking } = medium;
   const [nx, ny, nz] = own;
   const { takes0, takes1, scatters0, scatters1 } = taking;
   const lean = meanLean(medium);
   const perMetre = sigma / voxelSizeM;
+  const carried = [...medium.fields].map(([name, values]) => ({ values, to: fields.get(name)! }));
   const last = curve ? curve.values.length - 1 : 0;
   const shown = (d: number): number =>
     curve ? curve.values[Math.min(last, Math.floor((d / curve.most) * last + 0.5))] : d;
@@ -137,6 +147,7 @@ function add(
           takesG[at] += mu * (takes0[1] + cg * takes1[1]);
           takesB[at] += mu * (takes0[2] + cb * takes1[2]);
           bent[at] += lean * (sr + sg + sb);
+          for (const { values, to: field } of carried) field[at] += mu * values[cell];
         }
       }
     }

@@ -442,6 +442,42 @@ const CAMERA_SETTINGS = [
   number('squeeze', 'pixel aspect', '', [0.25, 4], 1, 'Width of a pixel over its height.'),
   integer('width', 'width', '', [16, 8192], 640, 'Pixels across.'),
   integer('height', 'height', '', [16, 8192], 360, 'Pixels down.'),
+  choice(
+    'moving',
+    'what moves',
+    [
+      ['sharp', 'sharp'],
+      ['blurred', 'blurred'],
+    ],
+    'Blurred: the medium by its velocity, solids and the camera by their keys, for as long as the ' +
+'shutter is open.',
+  ),
+  number(
+    'shutter',
+    'shutter',
+    '°',
+    [0, 720],
+    180,
+    'Open for this part of a frame’s 360°, about its moment.',
+    {
+      when: { path: 'moving', is: 'blurred' },
+    },
+  ),
+  choice(
+    'lens',
+    'lens',
+    [
+      ['pinhole', 'everything in focus'],
+      ['thin', 'a thin lens'],
+    ],
+    'A thin lens is in focus at one distance only.',
+  ),
+  number('fNumber', 'f-number', '', [0.5, 128], 2.8, 'Focal length over the width of the lens.', {
+    when: { path: 'lens', is: 'thin' },
+  }),
+  number('focus', 'focus', 'm', [0.01, FAR], 5, 'What is this far ahead is sharp.', {
+    when: { path: 'lens', is: 'thin' },
+  }),
   number('overscan', 'overscan', '%', [0, 50], 0, 'Rendered beyond each edge of the frame, of its width.'),
   number('crop.left', 'crop left', '%', [0, 100], 0, 'Part of the frame that is left out on the left.'),
   number('crop.right', 'crop right', '%', [0, 100], 0, 'Part of the frame that is left out on the right.'),
@@ -456,7 +492,9 @@ export const CAMERA = definePart({
   keyable: true,
   sentence:
     'The shot camera stands at {eye.0}, {eye.1}, {eye.2} and looks at {target.0}, {target.1}, {target.2}, ' +
-    '{focal} on {back}; pictures of {width} by {height}.',
+    '{focal} on {back}; pictures of {width} by {height}, what moves {moving}[moving=blurred: by a ' +
+'shutter of ' +
+    '{shutter}], {lens}[lens=thin: of f/{fNumber}, in focus at {focus}].',
   settings: CAMERA_SETTINGS,
 });
 
@@ -468,7 +506,8 @@ const CAMERAS = definePart({
   sentence:
     '{name}: at {eye.0}, {eye.1}, {eye.2}, looking at {target.0}, {target.1}, {target.2}, {focal} on ' +
     '{back}; ' +
-    'pictures of {width} by {height}.',
+    'pictures of {width} by {height}, what moves {moving}[moving=blurred: by a shutter of {shutter}], ' +
+    '{lens}[lens=thin: of f/{fNumber}, in focus at {focus}].',
   settings: [
     ...nameAndSwitch('Camera', 'What it is called.', 'Off: kept in the look, and not rendered.'),
     ...CAMERA_SETTINGS,
@@ -484,8 +523,8 @@ const QUALITY = definePart({
   many: false,
   keyable: false,
   sentence:
-    'Pictures are {mode}[mode=quick:, with {octaves} further orders of scattering][mode=true:, ' +
-    '{samples} samples a pixel, {bounces} bounces].',
+    'Pictures are {mode}[mode=quick:, with {octaves} further orders of scattering][mode=true:, at most ' +
+    '{samples} samples a pixel, ending by {until}, {bounces} bounces; noise taken out {denoise}].',
   settings: [
     choice(
       'mode',
@@ -514,10 +553,57 @@ const QUALITY = definePart({
       0.75,
       'Step along a camera ray in voxels: smaller is cleaner and slower.',
     ),
-    integer('samples', 'samples', '', [1, 65536], 64, 'Paths a pixel; four times as many halve the noise.', {
-      when: TRUE,
+    choice(
+      'until',
+      'ends by',
+      [
+        ['samples', 'their samples'],
+        ['noise', 'little noise'],
+      ],
+      'By noise: places with more of it get more samples, until the whole has no more than is asked for.',
+      { when: TRUE },
+    ),
+    number(
+      'noise',
+      'noise',
+      '',
+      [0.0001, 1],
+      0.01,
+      'Standard error of the luminance, root mean square over the pixels.',
+      { when: { path: 'until', is: 'noise' } },
+    ),
+    integer(
+      'samples',
+      'samples',
+      '',
+      [1, 65536],
+      64,
+      'Paths a pixel, at the most; four times as many halve the noise.',
+      { when: TRUE },
+    ),
+    number('limit', 'time limit', 's', [1, 86400], 3600, 'A frame takes no further samples after it.', {
+      when: { path: 'until', is: 'noise' },
     }),
+    choice(
+      'denoise',
+      'noise taken out',
+      [
+        ['preview', 'in the window'],
+        ['always', 'in the window and in files'],
+        ['never', 'nowhere'],
+      ],
+      'By what quick pictures and coverage say of each place; a little of the finest light goes with it.',
+      { when: TRUE },
+    ),
     integer('bounces', 'bounces', '', [0, 256], 8, 'Scatterings after the first.', { when: TRUE }),
+    integer(
+      'moments',
+      'moments',
+      '',
+      [1, 64],
+      16,
+      'Moments of the shutter, and in quick pictures places on the lens, that blur is made of.',
+    ),
     integer('seed', 'seed', '', [0, 1e6], 1, 'Another one has other noise.', { when: TRUE }),
   ],
 });
@@ -527,13 +613,67 @@ const PASSES = definePart({
   title: 'Passes',
   many: false,
   keyable: false,
-  sentence: 'Files have beauty, density and depth; each light apart: {lights}.',
+  sentence:
+    'Besides the beauty, files have: density {density}, depth {depth}, each light {lights}, single and ' +
+'multiple ' +
+    'scattering {orders}, position {position}, normal {normal}, motion {motion}, carried colour {colour}, ' +
+    'tint {tint}, temperature {temperature}, age {age}, shadow {shadow}, matte {matte}, noise {noise}; a ' +
+    'deep picture {deep}.',
   settings: [
+    flag('density', 'density', true, 'Optical depth along the ray: density.Y.'),
+    flag(
+      'depth',
+      'depth',
+      true,
+      'Where the first of what is seen stands, its mean and its last, in m along the camera’s axis: ' +
+'depth.Z, ' +
+        'depth.ZMiddle, depth.ZBack.',
+    ),
     flag(
       'lights',
-      'each light apart',
+      'each light',
       false,
       'What each light gives as a layer of its own, as lights.NAME; together they are the beauty.',
+    ),
+    flag(
+      'orders',
+      'single and multiple scattering',
+      false,
+      'Light that has been scattered once at the most, and the rest: single, multiple.',
+    ),
+    flag('position', 'position', false, 'World position of what is seen, its mean, m: position.X, .Y, .Z.'),
+    flag(
+      'normal',
+      'normal',
+      false,
+      'Which way the medium thins out, and which way surfaces face, unit length: normal.X, .Y, .Z.',
+    ),
+    flag(
+      'motion',
+      'motion',
+      false,
+      'How far what is seen moves to the next frame, pixels right and down: motion.X, motion.Y.',
+    ),
+    flag('colour', 'carried colour', false, 'The colour that the medium carries, as seen: colour.R, .G, .B.'),
+    flag(
+      'tint',
+      'tint',
+      false,
+      'The colour that the look gives the medium, as seen: tint.R, .G, .B; where a picture colours it, ' +
+'looked.R, ' +
+        '.G, .B is the picture’s before exposure and saturation.',
+    ),
+    flag('temperature', 'temperature', false, 'Temperature of what is seen, its mean, K: temperature.Y.'),
+    flag('age', 'age', false, 'Age of what is seen, its mean, s: age.Y.'),
+    flag('shadow', 'shadow', false, 'Part of the light that is held back from surfaces: shadow.Y.'),
+    flag('matte', 'matte', false, 'Part of each pixel that solids hold out: matte.A.'),
+    flag('noise', 'noise', false, 'Of true pictures: samples.Y, and variance.Y of the mean luminance.'),
+    flag(
+      'deep',
+      'deep picture',
+      false,
+      'A second file, NAME.deep.0001.exr: colour and coverage by depth, to be merged with other deep ' +
+'pictures.',
     ),
   ],
 });

@@ -1,36 +1,25 @@
 // Pictures as files' channels and as bytes for a screen.
 import type { ExrChannel, ExrImage } from '../files/exr/reader';
+import { DEEP_FLOATS, type DeepPicture } from './deep';
+import type { PictureLayer } from './passes';
 import type { RenderedFrame } from './render';
 import type { PixelBox } from './renderer';
 
-/**
- * Beauty as half R G B A, premultiplied; density (optical depth) as half; front and back depth as float; each
- * light apart as half.
- */
-export function toExr(picture: RenderedFrame): ExrImage {
-  const { width, height } = picture;
-  const beauty = ['R', 'G', 'B', 'A'].map((name, c): ExrChannel => ({
+/** Beauty as half R G B A, premultiplied, and its layers. */
+export function toExr({ width, height, rgba, layers }: RenderedFrame): ExrImage {
+  const channels = ({
     name,
-    type: 'half',
-    values: Float32Array.from({ length: width * height }, (_, p) => picture.rgba[4 * p + c]),
-  }));
-  return {
-    width,
-    height,
-    channels: [
-      ...beauty,
-      { name: 'density.Y', type: 'half', values: picture.opticalDepth },
-      { name: 'depth.Z', type: 'float', values: picture.depthFront },
-      { name: 'depth.ZBack', type: 'float', values: picture.depthBack },
-      ...picture.lights.flatMap(({ name, rgb }) =>
-        ['R', 'G', 'B'].map((channel, c): ExrChannel => ({
-          name: `lights.${name}.${channel}`,
-          type: 'half',
-          values: Float32Array.from({ length: width * height }, (_, p) => rgb[3 * p + c]),
-        })),
-      ),
-    ],
-  };
+    channels: own,
+    type,
+    values,
+  }: Omit<PictureLayer, 'name'> & { readonly name?: string }): ExrChannel[] =>
+    own.map((channel, c) => ({
+      name: name === undefined ? channel : `${name}.${channel}`,
+      type,
+      values: Float32Array.from({ length: width * height }, (_, p) => values[own.length * p + c]),
+    }));
+  const beauty = { channels: ['R', 'G', 'B', 'A'], type: 'half', values: rgba } as const;
+  return { width, height, channels: [beauty, ...layers].flatMap(channels) };
 }
 
 /** A part of a picture as one of its own. */
@@ -52,11 +41,38 @@ export function cut(picture: RenderedFrame, { from, end }: PixelBox): RenderedFr
     width,
     height,
     rgba: part(picture.rgba, 4),
-    opticalDepth: part(picture.opticalDepth, 1),
-    depthFront: part(picture.depthFront, 1),
-    depthBack: part(picture.depthBack, 1),
-    lights: picture.lights.map(({ name, rgb }) => ({ name, rgb: part(rgb, 3) })),
+    layers: picture.layers.map((layer) => ({
+      ...layer,
+      values: part(layer.values, layer.channels.length),
+    })),
   };
+}
+
+/** A part of a deep picture as one of its own. */
+export function cutDeep(picture: DeepPicture, { from, end }: PixelBox): DeepPicture {
+  const [width, height] = [end[0] - from[0], end[1] - from[1]];
+  if (width === picture.width && height === picture.height) return picture;
+  const counts = new Uint32Array(width * height);
+  const pieces: Float32Array[] = [];
+  let at = 0;
+  picture.counts.forEach((count, p) => {
+    const x = (p % picture.width) - from[0];
+    const y = Math.floor(p / picture.width) - from[1];
+    if (x >= 0 && y >= 0 && x < width && y < height) {
+      counts[y * width + x] = count;
+      pieces.push(picture.samples.subarray(at * DEEP_FLOATS, (at + count) * DEEP_FLOATS));
+    }
+
+    at += count;
+  });
+  const samples = new Float32Array(pieces.reduce((n, piece) => n + piece.length, 0));
+  let to = 0;
+  for (const piece of pieces) {
+    samples.set(piece, to);
+    to += piece.length;
+  }
+
+  return { width, height, counts, samples };
 }
 
 /** The sRGB curve (IEC 61966-2-1). */

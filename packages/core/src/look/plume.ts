@@ -1,5 +1,5 @@
 // A lumpy plume in a cube of two metres as a formula: what renderers are timed and compared on.
-import type { Volume } from './medium';
+import type { Volume } from './colouring';
 
 /** Middles, radii and amounts of the lumps that it is made of, m. */
 const LUMPS = [

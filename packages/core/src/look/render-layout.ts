@@ -7,12 +7,16 @@ import {
   PathField,
   RayStruct,
   SceneStruct,
+  Sense,
+  SensingStruct,
   SurfaceStruct,
 } from '@bramblemist/kernels/seam';
 import { MemoryPlan } from '../grid/memory';
 import type { Triple } from '../math/vector';
 import type { CompiledLook } from './compile-look';
+import type { FieldName } from './fields';
 import type { CompiledLamp } from './lamps';
+import { fieldsSeen, isSensed } from './passes';
 import type { SeenSolid } from './seen-solids';
 import { placeOn } from './solids';
 import { directionRule } from './sphere-rule';
@@ -21,11 +25,16 @@ import { triangleTree, type TriangleTree } from './triangle-tree';
 const BLOCK = 8;
 export const BAND = 24;
 const ROOMS_HEAD = 256;
-export const VALUES_PER_PIXEL = 9;
+export const VALUES_PER_PIXEL = 6;
 export const SUMS = 5;
 /** How far the lattice of light from all round reaches beyond the medium, of its size: at least, at most. */
 const AROUND = [0.25, 3] as const;
 export const CAUGHT = 3;
+/** Pixels along a side of what a worker takes at a time. */
+export const TILE = 32;
+/** Rows of a deep picture that are made at a time, and places that a ray is parted at, at the most. */
+export const DEEP_ROWS = 64;
+export const MOST_BOUNDS = 32;
 const CURVE_BYTES = 1025 * 4;
 /** Room before and behind a field of the medium, bytes: vectors reach a little over its ends. */
 export const MARGIN = 1024;
@@ -87,8 +96,28 @@ export interface Layout {
   readonly ambientDirections: number;
   /** 0 where nothing catches shadows. */
   readonly caught: number;
+  /** What is sensed along rays: how, its sums, a list of fields, and solids as they stand a frame later. */
+  readonly sensing: number;
+  readonly sensed: number;
+  readonly sensedFields: number;
+  readonly nextSurfaces: number;
+  readonly fields: ReadonlyMap<FieldName, number>;
+  /** The medium and its colours at the frame's moment, where they are blurred by motion; else 0. */
+  readonly still: number;
+  readonly stillTint: number;
+  /** Deep pictures, a band of rows: where rays are parted, and sums of the parts; else 0. */
+  readonly bounds: number;
+  readonly deep: number;
+  /** For each tile its first sample and how many. */
+  readonly shares: number;
   readonly pages: number;
 }
+
+/**
+ * Pictures of light that are kept apart in true renders: each light's, and single and multiple scattering.
+ */
+export const apartCount = ({ apart, look }: CompiledLook): number =>
+  apart.length + (look.passes.orders ? 2 : 0);
 
 function boxOf(n: Triple, least = 0): Box {
   const wide = Math.max(n[0], least);
@@ -119,6 +148,10 @@ export function layOut(compiled: CompiledLook, threads: number): Layout {
   const columns = 2 * lean + 64;
   const roomBytes = Math.max(PATH_ROOM, 4 * columns * (2 * (BAND + 1) + 2) + 2048);
   const isSolid = solids.length > 0;
+  const { passes } = look;
+  const senses = isSensed(passes) || passes.deep;
+  const moves = look.camera.moving === 'blurred' && medium.fields.has('velocityX');
+  const deepPixels = look.camera.width * Math.min(DEEP_ROWS, look.camera.height);
   const places = Ambient.SIDE ** 3;
   const ways = directionRule().length;
   const key = keyOf(compiled);
@@ -168,15 +201,25 @@ export function layOut(compiled: CompiledLook, threads: number): Layout {
     held: memory.bytes(n[1] * n[2]),
     rooms: memory.bytes(ROOMS_HEAD + threads * roomBytes),
     roomBytes,
-    limits: solids.length > 0 ? memory.bytes((pixels + look.camera.width + 8) * 4) : 0,
+    limits: solids.length > 0 || passes.deep ? memory.bytes((pixels + look.camera.width + 8) * 4) : 0,
     quick: memory.bytes(pixels * VALUES_PER_PIXEL * 4),
     sums: memory.bytes(pixels * SUMS * 8),
     lookUps: memory.bytes(8),
-    apart: compiled.apart.length > 0 ? memory.bytes(compiled.apart.length * pixels * 3 * 8) : 0,
+    apart: apartCount(compiled) > 0 ? memory.bytes(apartCount(compiled) * pixels * 3 * 8) : 0,
     ambient: isSolid ? memory.bytes(2 * places * Ambient.VALUE * 4 + 16) : 0,
     ambientRays: isSolid ? memory.bytes(places * ways * Ambient.RAY * 4) : 0,
     ambientDirections: memory.bytes(ways * Ambient.WAY * 4),
     caught: solids.some(({ seen }) => seen === 'catcher') ? memory.bytes(pixels * CAUGHT * 8) : 0,
+    sensing: memory.bytes(SensingStruct.bytes),
+    sensed: senses ? memory.bytes(pixels * (Sense.COUNT + fieldsSeen(compiled).length) * 4) : 0,
+    sensedFields: memory.bytes(64),
+    nextSurfaces: passes.motion ? memory.bytes(Math.max(1, solids.length) * SurfaceStruct.bytes) : 0,
+    fields: new Map([...medium.fields.keys()].map((name) => [name, field(box.bytes)])),
+    still: moves ? field(box.bytes) : 0,
+    stillTint: moves && tint ? field(2 * box.bytes) : 0,
+    bounds: passes.deep ? memory.bytes(deepPixels * MOST_BOUNDS * 4) : 0,
+    deep: passes.deep ? memory.bytes(deepPixels * (MOST_BOUNDS + 1) * 4 * 8) : 0,
+    shares: memory.bytes(Math.ceil(look.camera.width / TILE) * Math.ceil(look.camera.height / TILE) * 8),
     pages: memory.pages,
   };
 }

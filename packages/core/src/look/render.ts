@@ -1,27 +1,31 @@
-// One frame as a look asks for it: quick, or true to its samples.
+// One frame as a look asks for it: quick, or true to its samples or its noise, with its passes.
 import type { ThreadPool } from '../grid/thread-pool';
 import { compileLook, type Surroundings } from './compile-look';
+import type { Volume } from './colouring';
+import { deepPicture, quickParts, type DeepPicture } from './deep';
+import { denoised } from './denoise';
 import type { Look } from './look';
-import type { Volume } from './medium';
+import { isBlurred, quickMoments, SHARP } from './moments';
+import { colourOf, ordersOf, type PictureLayer } from './passes';
 import { renderPages } from './render-layout';
 import { LookRenderer, type PixelBox, type RenderedFrame } from './renderer';
+import { TruePicture } from './true-picture';
 
-export type { Volume } from './medium';
+export type { Volume } from './colouring';
 export type { RenderedFrame } from './renderer';
-
-/** Samples between two looks at the noise. */
-const AT_ONCE = 16;
 
 export interface RenderOptions extends Surroundings {
   /** Workers in all, the calling one included. */
   readonly threads?: number;
   /** The part of the picture that is rendered; the rest stays clear. */
   readonly region?: PixelBox;
-  /**
-   * True pictures end with fewer samples than the look has once the root mean square of the luminance's
-   * standard error is no more than this.
-   */
-  readonly noise?: number;
+}
+
+/** A frame, and its deep picture where one is asked for. */
+export interface Rendered extends RenderedFrame {
+  readonly deep: DeepPicture | null;
+  /** Of true pictures: samples a pixel, their mean, and the noise that is left. */
+  readonly reached: { readonly samples: number; readonly noise: number } | null;
 }
 
 /**
@@ -32,33 +36,116 @@ export function renderWith(
   startThreadPool: (pages: number, threads: number) => ThreadPool,
   volume: Volume,
   look: Look,
-  { threads = 1, region, noise = 0, ...surroundings }: RenderOptions = {},
-): RenderedFrame {
+  { threads = 1, region, ...surroundings }: RenderOptions = {},
+): Rendered {
   const compiled = compileLook(look, volume, surroundings);
   const threadPool = startThreadPool(renderPages(compiled, threads), threads);
   try {
     const renderer = new LookRenderer(threadPool, compiled);
-    if (look.quality.mode === 'quick')
-      return together(renderer.march({ box: region }), renderer.marchApart(region));
-    const { samples } = look.quality;
-    while (renderer.samples < samples && renderer.noise() > noise)
-      renderer.trace(Math.min(noise > 0 ? AT_ONCE : samples, samples - renderer.samples), region);
-    // depths are of the medium itself, without any noise
+    const box = region ?? renderer.all();
+    // what is sensed is sharp: a mean of depths would be the depth of nothing
+    const sensed = renderer.sense(box);
+    const { mode } = look.quality;
+    const picture = mode === 'quick' ? withDeep(renderer, box) : truePicture(renderer, box);
+    const { width, height } = renderer;
     return {
-      ...renderer.march({ box: region, isLit: false }),
-      rgba: renderer.traced(),
-      lights: renderer.tracedApart(),
+      width,
+      height,
+      rgba: picture.rgba,
+      layers: [...sensed, ...picture.layers],
+      deep: picture.deep ?? null,
+      reached: picture.reached ?? null,
     };
   } finally {
     threadPool.close();
   }
 }
 
-/** A quick picture with each light apart; where there are such, it is their sum. */
-function together(picture: RenderedFrame, lights: RenderedFrame['lights']): RenderedFrame {
-  if (lights.length === 0) return picture;
-  const rgba = picture.rgba.slice();
-  for (let n = 0; n < rgba.length; n++)
-    if (n % 4 < 3) rgba[n] = lights.reduce((sum, { rgb }) => sum + rgb[3 * Math.floor(n / 4) + (n % 4)], 0);
-  return { ...picture, rgba, lights };
+interface Picture {
+  readonly rgba: Float32Array;
+  readonly layers: readonly PictureLayer[];
+  readonly reached?: Rendered['reached'];
+  readonly deep?: DeepPicture;
+}
+
+/**
+ * The mean of the picture's moments, with each light apart and the orders of scattering.
+ * @param isFine spread over each pixel too, as the samples of true pictures are
+ */
+export function quickPicture(renderer: LookRenderer, box: PixelBox, isFine = false): Picture {
+  const { look } = renderer.compiled;
+  const moments = quickMoments(look, isFine);
+  // light is that of the frame's own moment
+  renderer.light();
+  const all = moments.map((moment): Picture => {
+    renderer.expose(moment);
+    return oneMoment(renderer, box);
+  });
+  renderer.expose(SHARP);
+  if (all.length === 1) return all[0];
+  const mean = (of: (one: Picture) => Float32Array): Float32Array => {
+    const sum = new Float32Array(of(all[0]).length);
+    for (const one of all) of(one).forEach((v, n) => (sum[n] += v));
+    return sum.map((v) => v / all.length);
+  };
+
+  return {
+    rgba: mean(({ rgba }) => rgba),
+    layers: all[0].layers.map((layer, n) => ({ ...layer, values: mean(({ layers }) => layers[n].values) })),
+  };
+}
+
+function oneMoment(renderer: LookRenderer, box: PixelBox): Picture {
+  const { look } = renderer.compiled;
+  const beauty = renderer.march(box);
+  const lights = renderer.marchApart(box);
+  const rgba = together(beauty, lights);
+  if (!look.passes.orders) return { rgba, layers: lights };
+  const single = colourOf(renderer.marchSingle(box));
+  const multiple = colourOf(rgba).map((v, n) => v - single[n]);
+  return { rgba, layers: [...lights, ...ordersOf(single, multiple)] };
+}
+
+/** A quick picture that is the sum of its lights, where those are apart. */
+function together(rgba: Float32Array, lights: readonly PictureLayer[]): Float32Array {
+  if (lights.length === 0) return rgba;
+  return rgba.map((v, n) =>
+    n % 4 === 3 ? v : lights.reduce((sum, { values }) => sum + values[3 * (n >> 2) + (n % 4)], 0),
+  );
+}
+
+/** A quick picture with its deep one, where that is asked for. */
+function withDeep(renderer: LookRenderer, box: PixelBox): Picture {
+  const { look } = renderer.compiled;
+  const picture = quickPicture(renderer, box);
+  if (!look.passes.deep) return picture;
+  const sharp = isBlurred(look) ? renderer.march(box) : picture.rgba;
+  return { ...picture, deep: deepPicture(renderer, box, quickParts(renderer, sharp)) };
+}
+
+function truePicture(renderer: LookRenderer, box: PixelBox): Picture {
+  const { look } = renderer.compiled;
+  const { quality, passes } = look;
+  const picture = new TruePicture(renderer, box);
+  const read = (): Picture => ({
+    rgba: picture.rgba(),
+    layers: picture.layers(),
+    reached: picture.reached(),
+  });
+  const isPlain = quality.until === 'samples' && !isBlurred(look);
+  if (passes.deep && isPlain) {
+    const deep = picture.traceDeep(quality.samples);
+    return { ...clean(renderer, box, read(), picture), deep };
+  }
+
+  if (quality.until === 'samples') picture.trace(quality.samples);
+  else picture.traceToNoise({ noise: quality.noise, most: quality.samples, limitS: quality.limit });
+  const made = clean(renderer, box, read(), picture);
+  return passes.deep ? { ...made, deep: picture.traceDeep(quality.samples) } : made;
+}
+
+/** Without its noise, where that is asked for in files. */
+function clean(renderer: LookRenderer, box: PixelBox, made: Picture, picture: TruePicture): Picture {
+  if (renderer.compiled.look.quality.denoise !== 'always') return made;
+  return { ...made, ...denoised(made, quickPicture(renderer, box, true), picture.variance(), renderer) };
 }

@@ -1,14 +1,12 @@
 // A compiled look in the memory of a thread pool, and its two estimators: a quick picture at once, and
-// samples of a true one that add up. Light volumes are made when they are first needed and kept.
+// samples of a true one (see TruePicture). Light volumes are made when they are first needed and kept.
 import {
   Ambient,
-  LampKind,
   LampStruct,
   LightSweepStruct,
-  MediumStruct,
   SceneStruct,
-  SurfaceSeen,
-  SurfaceStruct,
+  Sense,
+  SensingStruct,
   type SceneFields,
 } from '@bramblemist/kernels/seam';
 import { putFloats } from '../grid/memory';
@@ -17,9 +15,14 @@ import type { ThreadPool } from '../grid/thread-pool';
 import type { Triple } from '../math/vector';
 import type { CompiledLook } from './compile-look';
 import { GLOW_APART, SKY_APART } from './lamps';
-import { cameraRays } from './look';
+import { cameraRays, lensOf, pixelsOf, type Look } from './look';
+import { VELOCITY } from './fields';
 import { meanTint } from './medium';
+import { SHARP, type Moment } from './moments';
+import { colourOf, fieldsSeen, isSensed, lightLayer, sensedLayers, type PictureLayer } from './passes';
+import { markBlocks, placeSurfaces, writeLamps, writeMedium, writeSurfaces } from './place-in-memory';
 import {
+  apartCount,
   BAND,
   boundsAround,
   type Box,
@@ -30,22 +33,22 @@ import {
   type Layout,
   layOut,
   MARGIN,
+  MOST_BOUNDS,
   SUMS,
+  TILE,
   VALUES_PER_PIXEL,
 } from './render-layout';
+import { seenSolids } from './seen-solids';
 import { placeOn } from './solids';
 import { directionRule } from './sphere-rule';
 
-/** Premultiplied linear light; depths in metres, 0 where nothing is met. All top row first. */
+/** Premultiplied linear light, top row first. */
 export interface RenderedFrame {
   readonly width: number;
   readonly height: number;
   readonly rgba: Float32Array;
-  readonly opticalDepth: Float32Array;
-  readonly depthFront: Float32Array;
-  readonly depthBack: Float32Array;
-  /** Premultiplied red, green and blue of each light apart; none where they are not asked for. */
-  readonly lights: readonly { readonly name: string; readonly rgb: Float32Array }[];
+  /** What is kept besides; none where nothing is asked for. */
+  readonly layers: readonly PictureLayer[];
 }
 
 /** Pixels from a corner and behind the last. */
@@ -54,47 +57,40 @@ export interface PixelBox {
   readonly end: readonly [number, number];
 }
 
-const TILE = 32;
 const MOST_ROOMS = 64;
+/** Nothing solid stands nearer. */
+const FAR = 1e9;
+/** How far what is let through may be off within a part of a deep picture. */
+const DEEP_TOLERANCE = 0.004;
+const NO_PROJECTION = new Array<number>(12).fill(0);
 /** Times that light goes from surface to surface in quick pictures before the rest is reckoned. */
 const BOUNCES = 4;
 
-const LAMP_KINDS = {
-  sun: LampKind.SUN,
-  point: LampKind.POINT,
-  spot: LampKind.SPOT,
-  rectangle: LampKind.RECTANGLE,
-  disc: LampKind.DISC,
-  environment: LampKind.ENVIRONMENT,
-  mesh: LampKind.MESH,
-} as const;
-
 export class LookRenderer {
-  private readonly layout: Layout;
+  readonly layout: Layout;
   private isLit = false;
   private readonly meanTint: Triple;
   private readonly meanTakes: Triple;
-  private sampled = 0;
+  private moment: Moment = SHARP;
+  private camera: Look['camera'];
 
   /** @param threadPool of at least renderPages pages */
   constructor(
-    private readonly threadPool: ThreadPool,
-    private readonly compiled: CompiledLook,
+    readonly threadPool: ThreadPool,
+    readonly compiled: CompiledLook,
   ) {
     this.layout = layOut(compiled, threadPool.helpers + 1);
     threadPool.ensurePages(this.layout.pages);
     const { medium } = compiled;
     this.meanTint = meanTint(medium.tint, medium.density);
     this.meanTakes = medium.takes === null ? this.meanTint : meanTint(medium.takes, medium.density);
-    this.writeMedium();
-    this.writeLamps();
-    this.writeSurfaces();
+    writeMedium(this);
+    writeLamps(this);
+    writeSurfaces(this);
     const rooms = new Int32Array(threadPool.memory.buffer, this.layout.rooms, MOST_ROOMS);
     rooms.fill(1).fill(0, 0, threadPool.helpers + 1);
-    this.bigSums(this.layout.sums, SUMS).fill(0n);
+    this.camera = compiled.look.camera;
     this.counter().fill(0n);
-    if (this.layout.apart) this.bigSums(this.layout.apart, 3 * compiled.apart.length).fill(0n);
-    if (this.layout.caught) this.bigSums(this.layout.caught, CAUGHT).fill(0n);
   }
 
   get width(): number {
@@ -105,97 +101,199 @@ export class LookRenderer {
     return this.compiled.look.camera.height;
   }
 
-  /** Samples a pixel that the true picture has so far. */
-  get samples(): number {
-    return this.sampled;
+  /** A quick picture: single scattering from light volumes, further orders as octaves. */
+  march(box: PixelBox = this.all()): Float32Array {
+    if (!this.isLit) this.light();
+    return this.marchWith(box);
   }
 
-  /**
-   * A quick picture: single scattering from light volumes, further orders as octaves.
-   * @param isLit false where only depths are wanted
-   */
-  march({ box = this.all(), isLit = true }: { box?: PixelBox; isLit?: boolean } = {}): RenderedFrame {
-    if (!this.isLit && isLit) this.light();
-    return this.marchWith(box, isLit, {});
+  private marchWith(box: PixelBox, shines: Partial<SceneFields> = {}): Float32Array {
+    const { threadPool, layout, compiled } = this;
+    this.writeScene(box, { ...this.quickLamps(), image: layout.quick, ...shines });
+    if (this.isSolid) this.limit(box);
+    threadPool.run('marchTiles', this.tiles(box), 1, { scene: layout.scene });
+    const rows = box.end[1] - box.from[1];
+    if (this.isSolid) threadPool.run('shadeSurfaces', rows, 2, { scene: layout.scene });
+    if (compiled.look.sky.seen === 'seen')
+      threadPool.run('shadeBackground', rows, 2, { scene: layout.scene });
+    return this.quickColours();
   }
 
-  private marchWith(box: PixelBox, isLit: boolean, shines: Partial<SceneFields>): RenderedFrame {
+  /** The medium alone of a quick picture, each pixel no further than the limits that stand there. */
+  marchWithin(box: PixelBox, limits: Float32Array): Float32Array {
     const { threadPool, layout } = this;
+    if (!this.isLit) this.light();
+    this.writeScene(box, { ...this.quickLamps(), image: layout.quick, limits: layout.limits });
+    putFloats(threadPool.memory, layout.limits + 4 * box.from[1] * this.width, limits);
+    threadPool.run('marchTiles', this.tiles(box), 1, { scene: layout.scene });
+    return this.quickColours(box);
+  }
+
+  private get isSolid(): boolean {
+    return this.compiled.solids.length > 0;
+  }
+
+  private quickLamps(): Partial<SceneFields> {
+    const { layout } = this;
     const { from, count } = lampsFor(this.compiled, 'quick');
-    this.writeScene(box, {
+    return {
       lamps: layout.lamps + from * LampStruct.bytes,
       lampCount: layout.lit.some((address) => address > 0) ? count : 0,
       allLamps: count,
-      image: layout.quick,
-      ...shines,
-    });
-    if (layout.limits) {
-      new Float32Array(threadPool.memory.buffer, layout.limits, this.width * (this.height + 1) + 8).fill(1e9);
-      threadPool.run('surfaceLimits', box.end[1] - box.from[1], 2, { scene: layout.scene });
-    }
-
-    threadPool.run('marchTiles', this.tiles(box), 1, { scene: layout.scene });
-    const rows = box.end[1] - box.from[1];
-    if (layout.limits) threadPool.run('shadeSurfaces', rows, 2, { scene: layout.scene });
-    if (this.compiled.look.sky.seen === 'seen' && isLit)
-      threadPool.run('shadeBackground', rows, 2, { scene: layout.scene });
-    return this.quickFrame();
+    };
   }
 
-  /** Adds so many samples a pixel to the true picture, or to a part of it. */
-  trace(count: number, box: PixelBox = this.all()): void {
-    this.traceBox(count, box);
-    this.sampled += count;
+  /** How far pixels see before something solid stands there. */
+  private limit({ from, end }: PixelBox): void {
+    const { threadPool, layout } = this;
+    new Float32Array(threadPool.memory.buffer, layout.limits, this.width * (this.height + 1) + 8).fill(FAR);
+    threadPool.run('surfaceLimits', end[1] - from[1], 2, { scene: layout.scene });
+  }
+
+  /** What is sensed along rays: layers, and the places that part them where a deep picture is wanted. */
+  sense(box: PixelBox = this.all()): PictureLayer[] {
+    const { passes } = this.compiled.look;
+    if (!isSensed(passes)) return [];
+    return sensedLayers(this.compiled, this.senseRays(box, 0));
   }
 
   /**
-   * The same in bands of rows, for callers that let others in between: whoever stops half-way starts anew.
-   * @param rows of a band
+   * Parts the rays of a band of rows. @returns how many places part each pixel's; the nth of them, cells from
+   * the eye, and behind the last the end of the medium; how far each sees before something solid stands there
    */
-  *traceInBands(count: number, rows: number, { from, end }: PixelBox = this.all()): Generator<void> {
-    for (let y = from[1]; y < end[1]; y += rows) {
-      this.traceBox(count, { from: [from[0], y], end: [end[0], Math.min(end[1], y + rows)] });
-      yield;
-    }
+  partRays(box: PixelBox): {
+    readonly counts: Int32Array;
+    readonly boundOf: (pixel: number, n: number) => number;
+    readonly limits: Float32Array;
+  } {
+    const { layout, threadPool, width } = this;
+    const { buffer } = threadPool.memory;
+    const pixels = width * (box.end[1] - box.from[1]);
+    new Int32Array(buffer, layout.bounds, pixels * MOST_BOUNDS).fill(0);
+    this.senseRays(box, layout.bounds);
+    const bounds = new Float32Array(buffer, layout.bounds, pixels * MOST_BOUNDS).slice();
+    const words = new Int32Array(bounds.buffer);
+    return {
+      counts: Int32Array.from({ length: pixels }, (_, p) => words[p * MOST_BOUNDS]),
+      boundOf: (pixel, n) => bounds[pixel * MOST_BOUNDS + n],
+      limits: this.isSolid
+        ? new Float32Array(buffer, layout.limits + 4 * box.from[1] * width, pixels).slice()
+        : new Float32Array(pixels).fill(FAR),
+    };
+  }
 
-    this.sampled += count;
+  /** Sums of the parts of a band of a deep picture, cleared. */
+  deepSums({ from, end }: PixelBox): BigInt64Array {
+    const { threadPool, layout, width } = this;
+    const values = width * (end[1] - from[1]) * (MOST_BOUNDS + 1) * 4;
+    return new BigInt64Array(threadPool.memory.buffer, layout.deep, values).fill(0n);
+  }
+
+  private senseRays(box: PixelBox, bounds: number): Float32Array {
+    const { threadPool, layout, compiled } = this;
+    const { passes } = compiled.look;
+    if (passes.shadow && this.isSolid && !this.isLit) this.light();
+    const fields = fieldsSeen(compiled);
+    const floats = Sense.COUNT + fields.length;
+    this.writeSensing(bounds, box);
+    this.writeScene(box, this.quickLamps());
+    if (this.isSolid) this.limit(box);
+    threadPool.run('senseTiles', this.tiles(box), 1, { scene: layout.scene });
+    const rows = box.end[1] - box.from[1];
+    if (this.isSolid) threadPool.run('senseSurfaces', rows, 2, { scene: layout.scene });
+    if (this.isSolid && passes.matte) threadPool.run('solidCover', rows, 2, { scene: layout.scene });
+    return new Float32Array(threadPool.memory.buffer, layout.sensed, this.width * this.height * floats);
+  }
+
+  private writeSensing(bounds: number, { from }: PixelBox): void {
+    const { threadPool, layout, compiled, width } = this;
+    const { look, medium, timing } = compiled;
+    const { passes } = look;
+    const fields = fieldsSeen(compiled);
+    const addresses = fields.map((name) => layout.fields.get(name)!);
+    new Uint32Array(threadPool.memory.buffer, layout.sensedFields, addresses.length).set(addresses);
+    const next = passes.motion && timing ? timing.later(1) : null;
+    const h = medium.voxelSizeM;
+    const origin = medium.corner.map((c) => c - h / 2) as Triple;
+    const to = next ? pixelsOf(next.look, { metre: h, origin }) : NO_PROJECTION;
+    if (next) placeSurfaces(this, seenSolids(look, next.solids), layout.nextSurfaces);
+    SensingStruct.write(threadPool.memory, layout.sensing, {
+      out: layout.sensed,
+      floats: Sense.COUNT + fields.length,
+      fields: layout.sensedFields,
+      fieldCount: fields.length,
+      velocityX: layout.fields.get('velocityX') ?? 0,
+      velocityY: layout.fields.get('velocityY') ?? 0,
+      velocityZ: layout.fields.get('velocityZ') ?? 0,
+      normals: Number(passes.normal),
+      motion: Number(next !== null),
+      ...named(['xX', 'xY', 'xZ', 'xW', 'yX', 'yY', 'yZ', 'yW', 'wX', 'wY', 'wZ', 'wW'], to),
+      nextSurfaces: layout.nextSurfaces,
+      shadows: Number(passes.shadow),
+      bounds,
+      width,
+      boundsFrom: from[1],
+      mostBounds: MOST_BOUNDS,
+      tolerance: DEEP_TOLERANCE,
+    });
   }
 
   /** A quick picture in bands of rows. */
-  *marchInBands(rows: number): Generator<RenderedFrame> {
+  *marchInBands(rows: number): Generator<Float32Array> {
     for (let y = 0; y < this.height; y += rows)
-      yield this.march({ box: { from: [0, y], end: [this.width, Math.min(this.height, y + rows)] } });
+      yield this.march({ from: [0, y], end: [this.width, Math.min(this.height, y + rows)] });
   }
 
-  private traceBox(count: number, box: PixelBox): void {
+  /** What each tile of a true picture gets next: its first sample and how many. */
+  writeShares(shares: Int32Array): void {
+    new Int32Array(this.threadPool.memory.buffer, this.layout.shares, shares.length).set(shares);
+  }
+
+  /**
+   * Adds samples to the sums of a true picture.
+   * @param firstTile of its tiles among the shares
+   * @param isDeep whether they add to the sums of a deep picture too, whose rays are parted; it is sharp
+   */
+  tracePart(box: PixelBox, firstTile: number, isDeep = false): void {
     const { threadPool, layout } = this;
     const { from, count: lampCount } = lampsFor(this.compiled, 'true');
     this.writeScene(box, {
       lamps: layout.lamps + from * LampStruct.bytes,
       lampCount,
       image: layout.sums,
-      firstSample: this.sampled,
-      samples: count,
+      shares: layout.shares + 8 * firstTile,
+      ...(isDeep ? { deep: layout.deep, focus: 0 } : {}),
     });
     threadPool.run('tracePaths', this.tiles(box), 1, { scene: layout.scene });
   }
 
-  /** The true picture as it is so far: premultiplied linear light. */
-  traced(): Float32Array {
-    const { width, height, sampled } = this;
-    const sums = this.bigSums(this.layout.sums, SUMS);
-    const caught = this.layout.caught ? this.bigSums(this.layout.caught, CAUGHT) : null;
-    const rgba = new Float32Array(width * height * 4);
-    const scale = 2 ** -32 / Math.max(1, sampled);
-    for (let p = 0; p < width * height; p++) {
-      for (let c = 0; c < 4; c++) rgba[4 * p + c] = Number(sums[SUMS * p + c]) * scale;
-      if (!caught) continue;
-      // where light is held back from a surface, the picture darkens
-      const [clear, all, lit] = [0, 1, 2].map((n) => Number(caught[CAUGHT * p + n]));
-      if (all > 0) rgba[4 * p + 3] += clear * scale * Math.max(0, 1 - lit / all);
+  /**
+   * Brings the camera, solids and the medium to a moment of the shutter, and the camera to a place on its
+   * lens.
+   */
+  expose(moment: Moment): void {
+    const { threadPool, layout, compiled } = this;
+    const { timing, look, medium } = compiled;
+    if (moment.frames !== this.moment.frames && timing) {
+      const then = moment.frames === 0 ? null : timing.later(moment.frames);
+      this.camera = (then?.look ?? look).camera;
+      if (layout.surfaces.length > 0)
+        placeSurfaces(
+          this,
+          then ? seenSolids(look, then.solids) : compiled.solids,
+          layout.surfaces[0].address,
+        );
+      if (layout.still) {
+        const [velocityX, velocityY, velocityZ] = VELOCITY.map((name) => layout.fields.get(name)!);
+        const go = { medium: layout.medium, velocityX, velocityY, velocityZ, frames: moment.frames };
+        threadPool.run('carryAlong', medium.dims[2], 4, { ...go, from: layout.still, to: layout.extinction });
+        if (layout.stillTint)
+          threadPool.run('carryTint', medium.dims[2], 4, { ...go, from: layout.stillTint, to: layout.tint });
+        markBlocks(this);
+      }
     }
 
-    return rgba;
+    this.moment = moment;
   }
 
   private placeApart(light: string): number {
@@ -205,37 +303,25 @@ export class LookRenderer {
     );
   }
 
-  /** Each light apart of the true picture as it is so far. */
-  tracedApart(): RenderedFrame['lights'] {
-    const { apart } = this.compiled;
-    if (apart.length === 0) return [];
-    const values = this.width * this.height * 3;
-    const sums = this.bigSums(this.layout.apart, 3 * apart.length);
-    const scale = 2 ** -32 / Math.max(1, this.sampled);
-    return apart.map(({ name }, n) => ({
-      name,
-      rgb: Float32Array.from({ length: values }, (_, v) => Number(sums[n * values + v]) * scale),
-    }));
-  }
-
   /**
    * Each light apart of a quick picture: a picture with that one alone. Where solids give light to one
    * another, together they are a little other than all at once, whose endless rest is reckoned for all of it.
    */
-  marchApart(box: PixelBox = this.all()): RenderedFrame['lights'] {
+  marchApart(box: PixelBox = this.all()): PictureLayer[] {
     if (!this.isLit) this.light();
-    return this.compiled.apart.map(({ of, name }) => {
+    const layers = this.compiled.apart.map(({ of, name }) => {
       const alone = this.alone(of);
       this.lightAround(alone);
-      const { rgba } = this.marchWith(box, true, alone);
-      return {
-        name,
-        rgb: Float32Array.from(
-          { length: (rgba.length / 4) * 3 },
-          (_, v) => rgba[4 * Math.floor(v / 3) + (v % 3)],
-        ),
-      };
+      return lightLayer(name, colourOf(this.marchWith(box, alone)));
     });
+    if (layers.length > 0) this.lightAround();
+    return layers;
+  }
+
+  /** The quick picture with single scattering alone. */
+  marchSingle(box: PixelBox = this.all()): Float32Array {
+    if (!this.isLit) this.light();
+    return this.marchWith(box, { octaves: 0 });
   }
 
   /** What of a scene is there where one light alone shines in a quick picture. */
@@ -263,34 +349,19 @@ export class LookRenderer {
     return Number(this.counter()[0]);
   }
 
-  /** Sums of pixels that the kernels keep as whole numbers, in parts of 2³². */
-  private bigSums(address: number, perPixel: number): BigInt64Array {
-    const { width, height, threadPool } = this;
-    return new BigInt64Array(threadPool.memory.buffer, address, width * height * perPixel);
+  /** Sums of a true picture's pixels, whole numbers in parts of 2³². */
+  sums(which: 'sums' | 'apart' | 'caught', perPixel: number): BigInt64Array {
+    const { width, height, threadPool, layout } = this;
+    return new BigInt64Array(threadPool.memory.buffer, layout[which], width * height * perPixel);
   }
 
-  /** Standard error of the picture's mean luminance at its pixels, their root mean square. */
-  noise(): number {
-    const { width, height, sampled } = this;
-    if (sampled < 2) return Infinity;
-    const sums = this.bigSums(this.layout.sums, SUMS);
-    const value = (n: number): number => Number(sums[n]) * 2 ** -32;
-    let total = 0;
-    for (let p = 0; p < width * height; p++) {
-      const at = SUMS * p;
-      const mean = (0.2126 * value(at) + 0.7152 * value(at + 1) + 0.0722 * value(at + 2)) / sampled;
-      total += Math.max(0, value(at + 4) / sampled - mean * mean) / (sampled - 1);
-    }
-
-    return Math.sqrt(total / (width * height));
+  clearSums(): void {
+    this.sums('sums', SUMS).fill(0n);
+    if (this.layout.apart) this.sums('apart', 3 * apartCount(this.compiled)).fill(0n);
+    if (this.layout.caught) this.sums('caught', CAUGHT).fill(0n);
   }
 
-  /** How far the true picture has come. */
-  reached(): { readonly samples: number; readonly noise: number } {
-    return { samples: this.sampled, noise: this.noise() };
-  }
-
-  private all(): PixelBox {
+  all(): PixelBox {
     return { from: [0, 0], end: [this.width, this.height] };
   }
 
@@ -298,180 +369,26 @@ export class LookRenderer {
     return Math.ceil((end[0] - from[0]) / TILE) * Math.ceil((end[1] - from[1]) / TILE);
   }
 
-  private quickFrame(): RenderedFrame {
-    const { width, height } = this;
-    const pixels = width * height;
-    const raw = new Float32Array(this.threadPool.memory.buffer, this.layout.quick, pixels * VALUES_PER_PIXEL);
-    const rgba = new Float32Array(pixels * 4);
-    const opticalDepth = new Float32Array(pixels);
-    const depthFront = new Float32Array(pixels);
-    const depthBack = new Float32Array(pixels);
-    for (let p = 0, q = 0; p < pixels; p++, q += VALUES_PER_PIXEL) {
-      for (let c = 0; c < 4; c++) rgba[4 * p + c] = raw[q + c];
-      opticalDepth[p] = raw[q + 4];
-      depthFront[p] = raw[q + 5];
-      depthBack[p] = raw[q + 6];
-    }
-
-    return { width, height, rgba, opticalDepth, depthFront, depthBack, lights: [] };
-  }
-
-  private writeMedium(): void {
-    const { threadPool, layout, compiled } = this;
-    const { memory } = threadPool;
-    const { medium } = compiled;
-    const { box } = layout;
-    const [nx, ny, nz] = medium.dims;
-    const values = new Float32Array(memory.buffer, layout.extinction - MARGIN, (box.bytes + 2 * MARGIN) / 4);
-    values.fill(0);
-    const lead = MARGIN / 4;
-    for (let k = 0, from = 0; k < nz; k++)
-      for (let j = 0; j < ny; j++, from += nx)
-        values.set(
-          medium.density.subarray(from, from + nx),
-          lead + (k + 1) * box.plane + (j + 1) * box.row + 1,
-        );
-    if (medium.tint) this.writeTint(medium.tint, layout.tint);
-    if (medium.takes && medium.takes !== medium.tint) this.writeTint(medium.takes, layout.takes);
-    if (medium.curve) putFloats(memory, layout.curve, medium.curve.values);
-    threadPool.run('toExtinction', box.n[2], 4, {
-      field: layout.extinction,
-      plane: box.plane,
-      sigma: medium.sigma,
-      curve: medium.curve ? layout.curve : 0,
-      most: medium.curve?.most ?? 0,
-    });
-    MediumStruct.write(memory, layout.medium, {
-      nx,
-      ny,
-      nz,
-      row: box.row,
-      plane: box.plane,
-      extinction: layout.extinction,
-      light: layout.light,
-      tint: layout.tint,
-      takes: layout.takes,
-      needed: layout.needed,
-      held: layout.held,
-      blocks: layout.tops,
-      blocksX: layout.blocks[0],
-      blocksY: layout.blocks[1],
-      blocksZ: layout.blocks[2],
-    });
-    const [bx, by, bz] = layout.blocks;
-    new Uint32Array(memory.buffer, layout.tops, bx * by * bz).fill(0);
-    threadPool.run('topsOfBlocks', bz - 2, 1, { medium: layout.medium });
-    threadPool.solo('markAhead', { medium: layout.medium });
-    threadPool.run('markNeeded', box.n[2], 4, { medium: layout.medium });
-  }
-
-  /** Colours with the nearest one in the ring, so that the medium's edge does not fade to black. */
-  private writeTint(tint: Uint16Array, address: number): void {
-    const { layout, threadPool, compiled } = this;
-    const { box } = layout;
-    const [nx, ny, nz] = compiled.medium.dims;
-    const words = new Uint16Array(threadPool.memory.buffer, address, 2 * (box.bytes / 2));
-    const near = (v: number, n: number): number => Math.min(n - 1, Math.max(0, v - 1));
-    for (let k = 0; k < nz + 2; k++)
-      for (let j = 0; j < ny + 2; j++) {
-        const from = (near(k, nz) * ny + near(j, ny)) * nx;
-        const to = 4 * (k * box.plane + j * box.row);
-        words.set(tint.subarray(4 * from, 4 * (from + nx)), to + 4);
-        words.copyWithin(to, to + 4, to + 8);
-        words.copyWithin(to + 4 * (nx + 1), to + 4 * nx, to + 4 * (nx + 1));
-      }
-  }
-
-  private writeLamps(): void {
-    const { threadPool, layout, compiled } = this;
-    compiled.lamps.forEach((lamp, n) =>
-      LampStruct.write(threadPool.memory, layout.lamps + n * LampStruct.bytes, {
-        kind: LAMP_KINDS[lamp.kind],
-        shadows: Number(lamp.shadows),
-        ...named(['x', 'y', 'z'], lamp.place),
-        ...named(['aimX', 'aimY', 'aimZ'], lamp.aim),
-        ...named(['uX', 'uY', 'uZ'], lamp.u),
-        ...named(['vX', 'vY', 'vZ'], lamp.v),
-        ...named(['red', 'green', 'blue'], lamp.power),
-        cosineEnd: lamp.cosineEnd,
-        cosineFull: lamp.cosineFull,
-        lit: layout.lit[n],
-        within: lamp.within,
-        triangles: layout.glowing[n],
-        triangleCount: (lamp.glowing?.triangles.length ?? 0) / 10,
-        area: lamp.glowing?.area ?? 0,
-        apart: Math.max(
-          0,
-          compiled.apart.findIndex(({ of }) => of === lamp.apart),
-        ),
-      }),
+  /** Red, green, blue and alpha of a quick picture; of a band of rows where one is asked for. */
+  private quickColours({ from, end }: PixelBox = this.all()): Float32Array {
+    const first = from[1] * this.width;
+    const pixels = (end[1] - from[1]) * this.width;
+    const raw = new Float32Array(
+      this.threadPool.memory.buffer,
+      this.layout.quick + 4 * VALUES_PER_PIXEL * first,
+      pixels * VALUES_PER_PIXEL,
     );
-    compiled.lamps.forEach(({ glowing }, n) => {
-      if (glowing) putFloats(threadPool.memory, layout.glowing[n], glowing.triangles);
-    });
-    if (compiled.environment) putFloats(threadPool.memory, layout.sky, compiled.environment.table);
-  }
-
-  private writeSurfaces(): void {
-    const { threadPool, layout, compiled } = this;
-    const { memory } = threadPool;
-    const { medium } = compiled;
-    for (const { address, seen, tree, corners, grid } of layout.surfaces) {
-      const { shape, cellM } = seen.solid;
-      // from cells of the plan to cells of the volume
-      const f = cellM / medium.voxelSizeM;
-      const times = (v: readonly number[]): number[] => v.map((x) => x * f);
-      putFloats(memory, corners, Float32Array.from(shape.corners.flatMap(times)));
-      if (shape.grid)
-        putFloats(
-          memory,
-          grid,
-          shape.grid.distances.map((d) => d * f),
-        );
-      if (tree) {
-        new Uint8Array(memory.buffer, tree.nodes, tree.made.nodes.byteLength).set(
-          new Uint8Array(tree.made.nodes),
-        );
-        putFloats(memory, tree.triangles, tree.made.triangles);
-      }
-
-      SurfaceStruct.write(memory, address, {
-        kind: shape.kind,
-        ...named(
-          ['cx', 'cy', 'cz'],
-          placeOn(
-            medium.corner,
-            medium.voxelSizeM,
-            shape.centre.map((c) => c * cellM),
-          ),
-        ),
-        ...named(['hx', 'hy', 'hz'], times(shape.half)),
-        ...named(['a00', 'a01', 'a02', 'a10', 'a11', 'a12', 'a20', 'a21', 'a22'], shape.toOwn.flat()),
-        grow: shape.grow * f,
-        facing: shape.facing,
-        grid,
-        ...named(['gnx', 'gny', 'gnz'], shape.grid?.nodes ?? [0, 0, 0]),
-        ...named(['gx', 'gy', 'gz'], times(shape.grid?.first ?? [0, 0, 0])),
-        perCell: (shape.grid?.nodesPerCell ?? 1) / f,
-        points: corners,
-        count: shape.corners.length,
-        flow: 0,
-        seen: SEEN[seen.seen],
-        shadows: Number(seen.shadows),
-        ...named(['red', 'green', 'blue'], seen.colour),
-        ...named(['glowR', 'glowG', 'glowB'], seen.glow),
-        isLamp: Number(seen.isLamp),
-        nodes: tree?.nodes ?? 0,
-        triangles: tree?.triangles ?? 0,
-      });
-    }
+    const rgba = new Float32Array(pixels * 4);
+    for (let p = 0, q = 0; p < pixels; p++, q += VALUES_PER_PIXEL)
+      for (let c = 0; c < 4; c++) rgba[4 * p + c] = raw[q + c];
+    return rgba;
   }
 
   private writeScene({ from, end }: PixelBox, run: Partial<SceneFields>): void {
     const { threadPool, layout, compiled } = this;
     const { look, medium, sun, sky } = compiled;
     const { taking, phase } = medium;
-    const { eye, corner, across, down } = cameraRays(look);
+    const { eye, corner, across, down } = this.rays();
     SceneStruct.write(threadPool.memory, layout.scene, {
       medium: layout.medium,
       ...named(['eyeX', 'eyeY', 'eyeZ'], placeOn(medium.corner, medium.voxelSizeM, eye)),
@@ -512,10 +429,12 @@ export class LookRenderer {
       bounces: look.quality.bounces,
       spread: 1,
       seed: look.quality.seed,
-      limits: layout.limits,
+      limits: this.isSolid ? layout.limits : 0,
       image: 0,
       caught: layout.caught,
       apart: layout.apart,
+      lightsApart: Number(compiled.apart.length > 0),
+      orders: look.passes.orders ? compiled.apart.length : -1,
       skyApart: this.placeApart(SKY_APART),
       glowApart: this.placeApart(GLOW_APART),
       glows: 1,
@@ -523,10 +442,50 @@ export class LookRenderer {
       surfaceCount: layout.surfaces.length,
       rooms: layout.rooms,
       roomBytes: layout.roomBytes,
+      ...this.lens(),
+      shares: 0,
+      deep: 0,
+      sensing: layout.sensing,
       lookUps: layout.lookUps,
       ...this.ambientFields(),
       ...run,
     });
+  }
+
+  /** The camera's frame at the present moment, from the present place on the lens. */
+  private rays(): ReturnType<typeof cameraRays> {
+    const { camera, moment } = this;
+    const plain = cameraRays({ camera });
+    const [x, y] = moment.pixel;
+    const corner = plain.corner.map((c, a) => c + x * plain.across[a] + y * plain.down[a]) as Triple;
+    const rays = { ...plain, corner };
+    const [u, v] = moment.lens;
+    if (u === 0 && v === 0) return rays;
+    const { right, up } = lensOf(camera);
+    const shift = right.map((r, a) => u * r + v * up[a]);
+    return {
+      ...rays,
+      eye: rays.eye.map((e, a) => e + shift[a]) as Triple,
+      // what is in focus stays where it is
+      corner: rays.corner.map((c, a) => c - shift[a] / camera.focus) as Triple,
+    };
+  }
+
+  /** Half the width of the lens along the picture's axes, and what is in focus, in cells. */
+  private lens(): Pick<SceneFields, 'focus' | `lens${'Right' | 'Up'}${'X' | 'Y' | 'Z'}`> {
+    const { voxelSizeM } = this.compiled.medium;
+    const { right, up } = lensOf(this.camera);
+    return {
+      ...named(
+        ['lensRightX', 'lensRightY', 'lensRightZ'],
+        right.map((v) => v / voxelSizeM),
+      ),
+      ...named(
+        ['lensUpX', 'lensUpY', 'lensUpZ'],
+        up.map((v) => v / voxelSizeM),
+      ),
+      focus: this.camera.lens === 'thin' ? this.camera.focus / voxelSizeM : 0,
+    };
   }
 
   /** The lattice of light from all round. */
@@ -750,10 +709,3 @@ export class LookRenderer {
     return Math.ceil((lastRow - firstRow) / BAND);
   }
 }
-
-const SEEN = {
-  seen: SurfaceSeen.SEEN,
-  'held-out': SurfaceSeen.HELD_OUT,
-  catcher: SurfaceSeen.CATCHER,
-  unseen: SurfaceSeen.UNSEEN,
-} as const;

@@ -1,6 +1,6 @@
 // What a rendered file says of itself, by the names that OpenEXR's papers give: rate, time code, where the
 // camera stood and how it saw, and the look as text.
-import type { ExrSaid } from '../files/exr/writer';
+import type { ExrSaid } from '../files/exr/header-writer';
 import { cameraRays, type Look } from './look';
 
 export interface FrameTiming {

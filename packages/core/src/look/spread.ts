@@ -1,5 +1,5 @@
 // How the medium is spread over its densities, and over what a ramp runs over: for the page's histograms.
-import type { Volume } from './medium';
+import type { Volume } from './colouring';
 
 export interface Spread {
   readonly least: number;

@@ -3,14 +3,20 @@ import { FileError } from '../files/bytes';
 import type { VdbFile, VdbGrid } from '../files/vdb/format';
 import { activeBounds, toDense } from '../files/vdb/leaves';
 import type { Triple } from '../math/vector';
-import type { MediumSettings } from './look';
-import { channelsAsked, type Volume } from './medium';
+import type { Volume } from './colouring';
 
 /** A render keeps a dense copy of what is active; larger ones are refused before they are made. */
 const MOST_VOXELS = 2 ** 28;
 
-/** @throws FileError where there is no density, or it spans too much */
-export function volumeOf(file: Pick<VdbFile, 'grids' | 'others'>, medium: MediumSettings): Volume {
+/**
+ * @param asked channels besides density: see channelsAsked and channelsOfPasses; those that are not there are
+ *   left out
+ * @throws FileError where there is no density, or it spans too much
+ */
+export function volumeOf(
+  file: Pick<VdbFile, 'grids' | 'others'>,
+  asked: ReadonlySet<string> = new Set(),
+): Volume {
   const named = (name: string, kind: VdbGrid['kind']): VdbGrid | undefined =>
     file.grids.find((g) => g.name === name && g.kind === kind);
   const grid = named('density', 'float');
@@ -25,13 +31,13 @@ export function volumeOf(file: Pick<VdbFile, 'grids' | 'others'>, medium: Medium
   const dims = (bounds ? bounds.max.map((m, a) => m - min[a] + 1) : [1, 1, 1]) as Triple;
   if (dims[0] * dims[1] * dims[2] > MOST_VOXELS)
     throw new FileError(`its active voxels span ${dims.join(' × ')}, too large to render at once.`);
-  const colour = medium.colour === 'carried' ? named('colour', 'vec3') : undefined;
-  const asked = channelsAsked(medium);
+  const colour = asked.has('colour') ? named('colour', 'vec3') : undefined;
   const scalars = ['temperature', 'age'].flatMap((name) => {
     const scalar = asked.has(name) ? named(name, 'float') : undefined;
     return scalar ? [[name, toDense(scalar, min, dims)[0]] as const] : [];
   });
-  const velocity = asked.has('speed') ? named('velocity', 'vec3') : undefined;
+  const moves = asked.has('speed') || asked.has('velocity') ? named('velocity', 'vec3') : undefined;
+  const velocity = moves && inMiddles(moves, min, dims);
   return {
     dims,
     density: toDense(grid, min, dims)[0],
@@ -40,24 +46,30 @@ export function volumeOf(file: Pick<VdbFile, 'grids' | 'others'>, medium: Medium
     ...(colour ? { colour: toDense(colour, min, dims) } : {}),
     channels: {
       ...Object.fromEntries(scalars),
-      ...(velocity ? { speed: speedOf(velocity, min, dims) } : {}),
+      ...(velocity && asked.has('speed') ? { speed: speedOf(velocity) } : {}),
     },
+    ...(velocity && asked.has('velocity') ? { velocity } : {}),
   };
 }
 
-/** Speed in the middles of voxels, from velocity on their lower faces. */
-function speedOf(velocity: VdbGrid, min: Triple, dims: Triple): Float32Array {
+/** Velocity in the middles of voxels, from that on their lower faces. */
+function inMiddles(velocity: VdbGrid, min: Triple, dims: Triple): Float32Array[] {
   const wide = dims.map((d) => d + 1) as Triple;
-  const [u, v, w] = toDense(velocity, min, wide);
-  const out = new Float32Array(dims[0] * dims[1] * dims[2]);
   const row = wide[0];
   const plane = wide[0] * wide[1];
-  for (let k = 0, n = 0; k < dims[2]; k++)
-    for (let j = 0; j < dims[1]; j++)
-      for (let i = 0; i < dims[0]; i++, n++) {
-        const at = k * plane + j * row + i;
-        out[n] = Math.hypot(u[at] + u[at + 1], v[at] + v[at + row], w[at] + w[at + plane]) / 2;
-      }
+  return toDense(velocity, min, wide).map((part, axis) => {
+    const step = [1, row, plane][axis];
+    const out = new Float32Array(dims[0] * dims[1] * dims[2]);
+    for (let k = 0, n = 0; k < dims[2]; k++)
+      for (let j = 0; j < dims[1]; j++)
+        for (let i = 0; i < dims[0]; i++, n++) {
+          const at = k * plane + j * row + i;
+          out[n] = (part[at] + part[at + step]) / 2;
+        }
 
-  return out;
+    return out;
+  });
 }
+
+const speedOf = ([u, v, w]: readonly Float32Array[]): Float32Array =>
+  Float32Array.from(u, (_, n) => Math.hypot(u[n], v[n], w[n]));

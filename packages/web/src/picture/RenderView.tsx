@@ -10,7 +10,7 @@ import { Plain } from '../parts/ui';
 import { LightHandles } from './LightHandles';
 import type { PictureNews } from './messages';
 import { dolly, orbit, pan } from './move-camera';
-import { display, valuesAt } from './pixels';
+import { display, layerValuesAt, valuesAt } from './pixels';
 import { endPicture, takeSnapshot, useLightbox, usePicture, wantPicture } from './use-picture';
 
 const Stage = styled.div`
@@ -95,11 +95,13 @@ export function RenderView({
   frame: number;
 }): ReactNode {
   const region = useLightbox((s) => s.region);
+  const layer = useLightbox((s) => s.layer);
   useEffect(() => {
     if (url === null) return;
-    const timer = setTimeout(() => wantPicture({ url, look, recipe, timeS, frame, region }), REST_MS);
+    const wish = { url, look, own, camera, layer, recipe, timeS, frame, region };
+    const timer = setTimeout(() => wantPicture(wish), REST_MS);
     return () => clearTimeout(timer);
-  }, [url, look, recipe, timeS, frame, region]);
+  }, [url, look, own, camera, layer, recipe, timeS, frame, region]);
   useEffect(() => endPicture, []);
   const { picture, trouble, isAsked } = usePicture();
   const { snapshots, against, mode, at, exposure, how } = useLightbox();
@@ -287,7 +289,7 @@ export function RenderView({
   );
 }
 
-const STAGES = { first: 'first look', quick: 'quick', true: 'true' } as const;
+const STAGES = { first: 'first look', quick: 'quick', blurred: 'quick', true: 'true' } as const;
 
 const toldOf = ({ stage, samples }: PictureNews): string =>
   samples > 0 ? `${STAGES[stage]}, ${samples} samples` : STAGES[stage];
@@ -314,6 +316,16 @@ function wordOf(
 function Under({ picture, x, y }: { picture: PictureNews; x: number; y: number }): ReactNode {
   const values = valuesAt(picture, x, y);
   if (!values) return null;
+  const { layer } = picture;
+  if (layer)
+    return (
+      <span aria-label="Under the pointer">
+        {layer.name}{' '}
+        {layerValuesAt(picture, layer, x, y)
+          .map((v, n) => `${layer.channels[n]} ${Number(v.toPrecision(4))}`)
+          .join(' · ')}
+      </span>
+    );
   return (
     <span aria-label="Under the pointer">
       {values

@@ -1,5 +1,6 @@
 // What the page and the worker that renders say to each other.
 import type { Look } from '@bramblemist/core/look/look';
+import type { PictureLayer } from '@bramblemist/core/look/passes';
 import type { PixelBox } from '@bramblemist/core/look/renderer';
 import type { Spread } from '@bramblemist/core/look/spread';
 import type { Recipe } from '@bramblemist/core/recipe/types';
@@ -9,7 +10,13 @@ export interface PictureWish {
   readonly id: number;
   /** Where the frame's volume is to be had. */
   readonly url: string;
+  /** As it is at the frame, seen by the camera that is looked through. */
   readonly look: Look;
+  /** As it stands in the document, and the further camera that is looked through: how both move. */
+  readonly own: Look;
+  readonly camera: string | null;
+  /** The layer that is looked at, as files call it; null: the beauty. */
+  readonly layer: string | null;
   /** Whose solids stand there, and when: s since the start of the first frame. */
   readonly recipe: Recipe;
   readonly timeS: number;
@@ -19,7 +26,7 @@ export interface PictureWish {
   readonly region: PixelBox | null;
 }
 
-export type PictureStage = 'first' | 'quick' | 'true';
+export type PictureStage = 'first' | 'quick' | 'blurred' | 'true';
 
 /** A picture as it is so far. */
 export interface PictureNews {
@@ -27,8 +34,10 @@ export interface PictureNews {
   readonly stage: PictureStage;
   readonly width: number;
   readonly height: number;
-  /** Premultiplied linear light, top row first. */
+  /** What is shown: premultiplied linear light, top row first. */
   readonly rgba: Float32Array;
+  /** The layer that this is a picture of; null: the beauty itself. */
+  readonly layer: PictureLayer | null;
   /** Samples a pixel, and the root mean square of the luminance's standard error; 0 and 0 for quick ones. */
   readonly samples: number;
   readonly noise: number;

@@ -4,14 +4,22 @@ import type { Texture } from '@bramblemist/core/files/picture';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import type { ThreadPool } from '@bramblemist/core/grid/thread-pool';
 import { compileLook, type Surroundings } from '@bramblemist/core/look/compile-look';
-import { channelsAsked, type Volume } from '@bramblemist/core/look/medium';
-import { filesOf, type Look, type MediumSettings } from '@bramblemist/core/look/look';
+import type { Volume } from '@bramblemist/core/look/colouring';
+import { denoised } from '@bramblemist/core/look/denoise';
+import { askedOf } from '@bramblemist/core/look/fields';
+import { filesOf, lookAt, type Look, type MediumSettings } from '@bramblemist/core/look/look';
+import { shownLayer, withPassOf } from '@bramblemist/core/look/look-at-pass';
+import { isBlurred } from '@bramblemist/core/look/moments';
+import type { PictureLayer } from '@bramblemist/core/look/passes';
+import { quickPicture } from '@bramblemist/core/look/render';
 import { renderPages } from '@bramblemist/core/look/render-layout';
 import { LookRenderer } from '@bramblemist/core/look/renderer';
-import { solidsAt, type Solid } from '@bramblemist/core/look/solids';
+import { solidsAt } from '@bramblemist/core/look/solids';
 import { spreadOf } from '@bramblemist/core/look/spread';
+import { TruePicture } from '@bramblemist/core/look/true-picture';
 import { volumeOf } from '@bramblemist/core/look/volume-of';
 import { compile } from '@bramblemist/core/plan/compile';
+import type { Plan } from '@bramblemist/core/plan/plan';
 import { routes } from '@bramblemist/contracts/routes';
 import { breathe } from '../data/breathe';
 import { fetchAssets } from '../data/fetch-assets';
@@ -26,7 +34,7 @@ const ROWS = 64;
 const MOST_AT_ONCE = 16;
 
 let wanted = 0;
-let solids: { key: string; of: Promise<readonly Solid[]> } | null = null;
+let plans: { key: string; of: Promise<Plan> } | null = null;
 let pool: { threadPool: ThreadPool; threads: number; end: () => void } | null = null;
 
 /** Volumes that were fetched last, by where they are from and what was read of them. */
@@ -34,20 +42,21 @@ const volumes = new Map<string, Promise<Volume | null>>();
 const MOST_VOLUMES = 6;
 
 /** @returns null where there is none: a further medium may end before the shot */
-async function fetched(url: string, medium: MediumSettings): Promise<Volume | null> {
+async function fetched(url: string, asked: ReadonlySet<string>): Promise<Volume | null> {
   const response = await fetch(url);
   if (response.status === 404) return null;
   if (!response.ok) throw new Error(`The frame’s volume does not come (${response.status}).`);
-  return volumeOf(readVdb(new Uint8Array(await response.arrayBuffer())), medium);
+  return volumeOf(readVdb(new Uint8Array(await response.arrayBuffer())), asked);
 }
 
-/** A volume with the channels that a medium asks for. */
-function volumeAt(url: string, medium: MediumSettings): Promise<Volume | null> {
-  const key = [url, medium.colour, ...channelsAsked(medium)].join(' ');
+/** A volume with the channels that a medium of a look asks for. */
+function volumeAt(url: string, medium: MediumSettings, look: Look): Promise<Volume | null> {
+  const asked = askedOf(medium, look);
+  const key = [url, ...asked].join(' ');
   const known = volumes.get(key);
   // the one that is asked for is the newest
   volumes.delete(key);
-  const of = known ?? fetched(url, medium);
+  const of = known ?? fetched(url, asked);
   volumes.set(key, of);
   of.catch(() => volumes.delete(key));
   for (const old of [...volumes.keys()].slice(0, Math.max(0, volumes.size - MOST_VOLUMES)))
@@ -56,7 +65,7 @@ function volumeAt(url: string, medium: MediumSettings): Promise<Volume | null> {
 }
 
 async function volumeFor({ url, look }: PictureWish): Promise<Volume> {
-  const found = await volumeAt(url, look.medium);
+  const found = await volumeAt(url, look.medium, look);
   if (!found) throw new Error('The frame’s volume is not there any more.');
   return found;
 }
@@ -65,19 +74,16 @@ async function furtherFor({ look, frame }: PictureWish): Promise<ReadonlyMap<str
   const all = await Promise.all(
     look.media
       .filter(({ on, bake }) => on && bake > 0)
-      .map(async (m) => [m.id, await volumeAt(routes.volume(m.bake, frame - m.shift), m)] as const),
+      .map(async (m) => [m.id, await volumeAt(routes.volume(m.bake, frame - m.shift), m, look)] as const),
   );
   return new Map(all.flatMap(([id, volume]) => (volume ? [[id, volume] as const] : [])));
 }
 
-function solidsFor({ recipe, timeS }: PictureWish): Promise<readonly Solid[]> {
-  const key = JSON.stringify([recipe.obstacles, recipe.files, recipe.curves, recipe.space, timeS]);
-  if (solids?.key !== key)
-    solids = {
-      key,
-      of: (async () => solidsAt(compile(recipe, { assets: await fetchAssets(recipe) }).plan, timeS))(),
-    };
-  return solids.of;
+function planFor({ recipe }: PictureWish): Promise<Plan> {
+  const key = JSON.stringify([recipe.obstacles, recipe.files, recipe.curves, recipe.space]);
+  if (plans?.key !== key)
+    plans = { key, of: (async () => compile(recipe, { assets: await fetchAssets(recipe) }).plan)() };
+  return plans.of;
 }
 
 /** Pictures that the look is made with; files are kept by their content. */
@@ -88,12 +94,20 @@ async function picturesFor({ look }: PictureWish): Promise<ReadonlyMap<string, T
 }
 
 async function surroundingsFor(wish: PictureWish): Promise<Surroundings> {
-  const [solid, pictures, further] = await Promise.all([
-    solidsFor(wish),
-    picturesFor(wish),
-    furtherFor(wish),
-  ]);
-  return { solids: solid, pictures, volumes: further };
+  const [plan, pictures, further] = await Promise.all([planFor(wish), picturesFor(wish), furtherFor(wish)]);
+  const { own, camera, frame, timeS } = wish;
+  return {
+    solids: solidsAt(plan, timeS),
+    pictures,
+    volumes: further,
+    timing: {
+      frameS: plan.frameS,
+      later: (frames) => ({
+        look: lookAt(own, frame + frames, camera ?? undefined),
+        solids: solidsAt(plan, timeS + frames * plan.frameS),
+      }),
+    },
+  };
 }
 
 async function poolOf(pages: number, threads: number): Promise<ThreadPool> {
@@ -116,8 +130,10 @@ const sized = (look: Look, scale: number): Look => ({
   },
 });
 
-async function render(wish: PictureWish): Promise<void> {
+async function render(asked: PictureWish): Promise<void> {
   const began = performance.now();
+  // passes that are not looked at would only cost time
+  const wish = { ...asked, look: withPassOf(asked.look, asked.layer) };
   const isLeft = (): boolean => wanted !== wish.id;
   const [seen, around] = await Promise.all([volumeFor(wish), surroundingsFor(wish)]);
   if (isLeft()) return;
@@ -125,16 +141,19 @@ async function render(wish: PictureWish): Promise<void> {
   const tell = (
     stage: PictureStage,
     { width, height }: { width: number; height: number },
-    rgba: Float32Array,
+    picture: { readonly rgba: Float32Array; readonly layers: readonly PictureLayer[] },
     isDone: boolean,
     { samples, noise }: { samples: number; noise: number } = { samples: 0, noise: 0 },
   ): void => {
+    const layer = picture.layers.find(({ name }) => name === wish.layer) ?? null;
+    const rgba = layer ? shownLayer(layer) : picture.rgba;
     const news: FromPicture = {
       id: wish.id,
       stage,
       width,
       height,
       rgba,
+      layer,
       samples,
       noise,
       seconds: (performance.now() - began) / 1000,
@@ -144,43 +163,58 @@ async function render(wish: PictureWish): Promise<void> {
   };
 
   const begin = async (own: Look): Promise<LookRenderer> => {
-    // the window shows the beauty
-    const compiled = compileLook({ ...own, passes: { lights: false } }, seen, around);
+    const compiled = compileLook(own, seen, around);
     return new LookRenderer(await poolOf(renderPages(compiled, wish.threads), wish.threads), compiled);
   };
 
   const { look } = wish;
   const scale = FIRST_WIDTH / look.camera.width;
-  if (scale < 0.7) {
+  if (scale < 0.7 && wish.layer === null) {
     const first = await begin(sized(look, scale));
     if (isLeft()) return;
-    tell('first', first, first.march().rgba, false);
+    tell('first', first, { rgba: first.march(), layers: [] }, false);
     await breathe();
     if (isLeft()) return;
   }
 
   const renderer = await begin(look);
-  let quick = renderer.march({ box: { from: [0, 0], end: [renderer.width, 0] } });
-  for (quick of renderer.marchInBands(ROWS)) {
+  const sensed = renderer.sense();
+  let sharp = renderer.march({ from: [0, 0], end: [renderer.width, 0] });
+  for (sharp of renderer.marchInBands(ROWS)) {
     await breathe();
     if (isLeft()) return;
   }
 
   const isTrue = look.quality.mode === 'true';
-  tell('quick', renderer, quick.rgba.slice(), !isTrue);
-  if (!isTrue) return;
-  for (let at = 1; renderer.samples < look.quality.samples; at = Math.min(MOST_AT_ONCE, 2 * at)) {
-    const count = Math.min(at, look.quality.samples - renderer.samples);
-    const bands = renderer.traceInBands(count, ROWS, wish.region ?? undefined);
+  const isWhole = sensed.length > 0 || (!isTrue && !isBlurred(look));
+  const isApart = look.passes.lights || look.passes.orders;
+  tell('quick', renderer, { rgba: sharp.slice(), layers: sensed }, isWhole && !isApart);
+  if (isWhole && !isApart) return;
+  await breathe();
+  // what noise is taken out by, and what quick pictures are in the end
+  const isCleaned = isTrue && look.quality.denoise !== 'never';
+  const quick =
+    isCleaned || !isTrue
+      ? quickPicture(renderer, renderer.all(), isCleaned)
+      : { rgba: sharp, layers: sensed };
+  if (isLeft()) return;
+  if (!isTrue) return tell('blurred', renderer, quick, true);
+  const picture = new TruePicture(renderer, wish.region ?? renderer.all());
+  const { samples, until, noise } = look.quality;
+  const isEnough = (): boolean =>
+    picture.samples >= samples || (until === 'noise' && picture.samples >= 16 && picture.noise() <= noise);
+  for (let at = 1; !isEnough(); at = Math.min(MOST_AT_ONCE, 2 * at)) {
+    const bands = picture.tracing(Math.min(at, samples - picture.samples), ROWS);
     while (!bands.next().done) {
       await breathe();
       if (isLeft()) return;
     }
 
-    const rgba = wish.region
-      ? within(quick.rgba, renderer.traced(), renderer.width, wish.region)
-      : renderer.traced();
-    tell('true', renderer, rgba, renderer.samples >= look.quality.samples, renderer.reached());
+    const own = picture.rgba();
+    const rgba = wish.region ? within(quick.rgba, own, renderer.width, wish.region) : own;
+    const raw = { rgba, layers: picture.layers() };
+    const made = isCleaned ? denoised(raw, quick, picture.variance(), renderer) : raw;
+    tell('true', renderer, made, isEnough(), picture.reached());
     await breathe();
     if (isLeft()) return;
   }

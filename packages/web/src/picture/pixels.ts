@@ -1,5 +1,6 @@
 // Linear light to what a screen shows, and what stands under the pointer.
 import { displayed, type Display } from '@bramblemist/core/look/picture';
+import type { PictureLayer } from '@bramblemist/core/look/passes';
 import type { PictureNews } from './messages';
 
 /** Values up to this much light, by their roots: dark ones need the finest steps. */
@@ -61,4 +62,15 @@ export function valuesAt({ width, height, rgba }: Pixels, x: number, y: number):
   if (x < 0 || y < 0 || x >= width || y >= height) return null;
   const n = 4 * (Math.floor(y) * width + Math.floor(x));
   return [...rgba.subarray(n, n + 4)];
+}
+
+/** What a layer holds under a place of its picture, channel by channel. */
+export function layerValuesAt(
+  { width }: Pixels,
+  { channels, values }: PictureLayer,
+  x: number,
+  y: number,
+): readonly number[] {
+  const n = channels.length * (Math.floor(y) * width + Math.floor(x));
+  return [...values.subarray(n, n + channels.length)];
 }

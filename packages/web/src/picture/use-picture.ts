@@ -39,9 +39,20 @@ interface LightboxState {
   /** Of the display only. */
   readonly how: Display;
   readonly region: PixelBox | null;
+  /** The layer that is looked at, as files call it; null: the beauty. */
+  readonly layer: string | null;
 }
 export const useLightbox = shotStore<LightboxState>(
-  () => ({ snapshots: [], against: null, mode: 'wipe', at: 0.5, exposure: 0, how: 'srgb', region: null }),
+  () => ({
+    snapshots: [],
+    against: null,
+    mode: 'wipe',
+    at: 0.5,
+    exposure: 0,
+    how: 'srgb',
+    region: null,
+    layer: null,
+  }),
   { returns: false },
 );
 

@@ -3,23 +3,28 @@ import { CoreError } from '../../base/error';
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { readExrColours } from '../../files/exr/colours';
+import { writeDeepExr } from '../../files/exr/deep';
 import { writeExr } from '../../files/exr/writer';
 import { readVdb } from '../../files/vdb/reader';
 import { combine, type Combine, type Layer } from '../../combine/combine';
-import { framingOf, type Look, type MediumSettings } from '../../look/look';
-import { cut, toExr } from '../../look/picture';
+import { framingOf, type Look } from '../../look/look';
+import type { MomentTiming } from '../../look/compile-look';
+import { cut, cutDeep, toExr } from '../../look/picture';
 import { saidOf, type FrameTiming } from '../../look/said';
 import type { PixelBox } from '../../look/renderer';
-import { renderWith, type RenderOptions, type Volume } from '../../look/render';
+import { renderWith, type Rendered, type RenderOptions, type Volume } from '../../look/render';
 import { volumeOf } from '../../look/volume-of';
 import { encodePng, readPng } from './png';
 import { nodeZip, writeWhole } from './files';
 import { startThreadPool } from './thread-pool';
 
-/** @throws CoreError prefixed with the path */
-export function readVolume(path: string, medium: MediumSettings): Volume {
+/**
+ * @param asked channels besides density
+ * @throws CoreError prefixed with the path
+ */
+export function readVolume(path: string, asked: ReadonlySet<string>): Volume {
   try {
-    return volumeOf(readVdb(readFileSync(path), { zip: nodeZip }), medium);
+    return volumeOf(readVdb(readFileSync(path), { zip: nodeZip }), asked);
   } catch (error) {
     throw new CoreError('file', `${path}: ${(error as Error).message}`);
   }
@@ -46,41 +51,69 @@ export function framesAmong(names: readonly string[], extension: string): { fram
   return names
     .flatMap((file) => {
       const match = pattern.exec(file);
-      return match ? [{ frame: Number(match[1]), file }] : [];
+      // a deep picture stands beside a frame's own
+      return match && !/\.deep\.\d+\./.test(file) ? [{ frame: Number(match[1]), file }] : [];
     })
     .sort((a, b) => a.frame - b.frame);
 }
 
+export interface RenderFileOptions extends Omit<RenderOptions, 'timing'> {
+  /** When the frame is; without, nothing moves and files do not tell. */
+  readonly timing?: FrameTiming & MomentTiming;
+}
+
+/** What a frame's files are called: NAME.deep.0001 for a deep picture beside NAME.0001. */
+export function deepStem(stem: string): string {
+  const at = stem.lastIndexOf('.');
+  return at < 0 ? `${stem}.deep` : `${stem.slice(0, at)}.deep${stem.slice(at)}`;
+}
+
 /**
  * Renders one volume and writes EXR and PNG with this path stem: the camera's frame with its overscan,
- * without what is cropped.
+ * without what is cropped; and its deep picture, where the look asks for one.
  * @param look as it is at the frame, see lookAt
  */
 export function renderFile(
   volume: Volume,
   outStem: string,
   look: Look,
-  { timing, ...options }: RenderOptions & { readonly timing?: FrameTiming },
-): { exr: string; png: string } {
+  { timing, ...options }: RenderFileOptions,
+): { exr: string; png: string; reached: Rendered['reached'] } {
   const { look: framed, box, margin } = framingOf(look);
   const { region } = options;
   const moved = (p: readonly [number, number]): [number, number] => [p[0] + margin[0], p[1] + margin[1]];
   const asked = region ? inBoth(box, { from: moved(region.from), end: moved(region.end) }) : box;
-  const whole = renderWith(startThreadPool, volume, framed, { ...options, region: asked });
+  const whole = renderWith(startThreadPool, volume, framed, {
+    ...options,
+    region: asked,
+    timing: timing && {
+      frameS: timing.frameS,
+      later: (frames) => {
+        const then = timing.later(frames);
+        return { ...then, look: framingOf(then.look).look };
+      },
+    },
+  });
   const picture = cut(whole, box);
   const { width, height, squeeze } = look.camera;
   const from = box.from.map((v, a) => v - margin[a]) as [number, number];
-  const image = {
-    ...toExr(picture),
+  const placed = {
     windows: {
       data: { min: from, max: box.end.map((v, a) => v - margin[a] - 1) as [number, number] },
       display: { min: [0, 0] as [number, number], max: [width - 1, height - 1] as [number, number] },
     },
     pixelAspect: squeeze,
   };
-  writeWhole(`${outStem}.exr`, writeExr(image, nodeZip, saidOf(look, timing)));
+  const said = saidOf(look, timing);
+  if (whole.deep)
+    writeWhole(
+      `${deepStem(outStem)}.exr`,
+      writeDeepExr({ ...cutDeep(whole.deep, box), ...placed }, nodeZip, said),
+    );
+  // the beauty comes last: a frame is there when it is
   writeWhole(`${outStem}.png`, encodePng(picture));
-  return { exr: `${outStem}.exr`, png: `${outStem}.png` };
+  writeWhole(`${outStem}.exr`, writeExr({ ...toExr(picture), ...placed }, nodeZip, said));
+  return { exr: `${outStem}.exr`, png: `${outStem}.png`, reached: whole.reached };
 }
 
 /** The pixels that two boxes share; at least one. */
