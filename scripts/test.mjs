@@ -21,6 +21,8 @@ async function main() {
     { file: '/usr/lib/python3/dist-packages/numpy', package: 'python3-numpy' },
     { file: '/usr/share/doc/python3-openvdb', package: 'python3-openvdb' },
     { program: 'exrheader', package: 'openexr' },
+    { program: 'g++', package: 'g++' },
+    { file: '/usr/include/OpenEXR/ImfCompositeDeepScanLine.h', package: 'libopenexr-dev' },
     { program: 'pgrep', package: 'procps' },
   ]);
   ensureNpm();

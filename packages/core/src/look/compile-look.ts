@@ -62,7 +62,7 @@ export function compileLook(
   if (!timing && (look.passes.motion || look.camera.moving === 'blurred'))
     throw new FileError(
       'What moves is blurred, or its motion is wanted as a pass, but nothing says how fast frames ' +
-'follow: give ' +
+        'follow: give ' +
         'the recipe too',
     );
   const medium = allMedia(look, volume, volumes, pictures, timing?.frameS ?? 0);

@@ -42,6 +42,13 @@ export function layersOfPass(look: Look, pass: PassName): readonly string[] {
   return LAYERS[pass].map(([name]) => name);
 }
 
+const passesOn = (look: Look): PassName[] =>
+  (Object.keys(look.passes) as PassName[]).filter((pass) => look.passes[pass]);
+
+/** All layers of a look but the beauty. */
+export const layersOf = (look: Look): readonly string[] =>
+  passesOn(look).flatMap((pass) => layersOfPass(look, pass));
+
 /** Bytes a pixel of a pass before files are packed. */
 export function bytesOfPass(look: Look, pass: PassName): number {
   if (pass === 'deep') return DEEP_BYTES * DEEP_SAMPLES;
@@ -53,8 +60,7 @@ export function bytesOfPass(look: Look, pass: PassName): number {
 export function bytesOfFrame(look: Look): number {
   const { width, height, overscan } = look.camera;
   const pixels = width * height * (1 + overscan / 50) ** 2;
-  const on = (Object.keys(look.passes) as PassName[]).filter((pass) => look.passes[pass]);
-  return pixels * on.reduce((sum, pass) => sum + bytesOfPass(look, pass), BEAUTY_BYTES);
+  return pixels * passesOn(look).reduce((sum, pass) => sum + bytesOfPass(look, pass), BEAUTY_BYTES);
 }
 
 /** The look with only the pass that a layer is of; with none for the beauty. */

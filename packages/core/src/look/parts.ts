@@ -450,7 +450,7 @@ const CAMERA_SETTINGS = [
       ['blurred', 'blurred'],
     ],
     'Blurred: the medium by its velocity, solids and the camera by their keys, for as long as the ' +
-'shutter is open.',
+      'shutter is open.',
   ),
   number(
     'shutter',
@@ -492,8 +492,8 @@ export const CAMERA = definePart({
   keyable: true,
   sentence:
     'The shot camera stands at {eye.0}, {eye.1}, {eye.2} and looks at {target.0}, {target.1}, {target.2}, ' +
-    '{focal} on {back}; pictures of {width} by {height}, what moves {moving}[moving=blurred: by a ' +
-'shutter of ' +
+    '{focal} on {back}; pictures of {width} by {height}, what moves is {moving}[moving=blurred: by a ' +
+    'shutter of ' +
     '{shutter}], {lens}[lens=thin: of f/{fNumber}, in focus at {focus}].',
   settings: CAMERA_SETTINGS,
 });
@@ -506,7 +506,7 @@ const CAMERAS = definePart({
   sentence:
     '{name}: at {eye.0}, {eye.1}, {eye.2}, looking at {target.0}, {target.1}, {target.2}, {focal} on ' +
     '{back}; ' +
-    'pictures of {width} by {height}, what moves {moving}[moving=blurred: by a shutter of {shutter}], ' +
+    'pictures of {width} by {height}, what moves is {moving}[moving=blurred: by a shutter of {shutter}], ' +
     '{lens}[lens=thin: of f/{fNumber}, in focus at {focus}].',
   settings: [
     ...nameAndSwitch('Camera', 'What it is called.', 'Off: kept in the look, and not rendered.'),
@@ -615,7 +615,7 @@ const PASSES = definePart({
   keyable: false,
   sentence:
     'Besides the beauty, files have: density {density}, depth {depth}, each light {lights}, single and ' +
-'multiple ' +
+    'multiple ' +
     'scattering {orders}, position {position}, normal {normal}, motion {motion}, carried colour {colour}, ' +
     'tint {tint}, temperature {temperature}, age {age}, shadow {shadow}, matte {matte}, noise {noise}; a ' +
     'deep picture {deep}.',
@@ -626,7 +626,7 @@ const PASSES = definePart({
       'depth',
       true,
       'Where the first of what is seen stands, its mean and its last, in m along the camera’s axis: ' +
-'depth.Z, ' +
+        'depth.Z, ' +
         'depth.ZMiddle, depth.ZBack.',
     ),
     flag(
@@ -660,7 +660,7 @@ const PASSES = definePart({
       'tint',
       false,
       'The colour that the look gives the medium, as seen: tint.R, .G, .B; where a picture colours it, ' +
-'looked.R, ' +
+        'looked.R, ' +
         '.G, .B is the picture’s before exposure and saturation.',
     ),
     flag('temperature', 'temperature', false, 'Temperature of what is seen, its mean, K: temperature.Y.'),
@@ -673,7 +673,7 @@ const PASSES = definePart({
       'deep picture',
       false,
       'A second file, NAME.deep.0001.exr: colour and coverage by depth, to be merged with other deep ' +
-'pictures.',
+        'pictures.',
     ),
   ],
 });

@@ -4,6 +4,7 @@ import { Camera, Crop, Maximize, Move3d, X } from 'lucide-react';
 import { useEffect, useRef, useState, type PointerEvent, type ReactNode, type WheelEvent } from 'react';
 import styled from 'styled-components';
 import type { Look } from '@bramblemist/core/look/look';
+import { layersOf } from '@bramblemist/core/look/look-at-pass';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { Plain } from '../parts/ui';
@@ -95,7 +96,9 @@ export function RenderView({
   frame: number;
 }): ReactNode {
   const region = useLightbox((s) => s.region);
-  const layer = useLightbox((s) => s.layer);
+  const wantedLayer = useLightbox((s) => s.layer);
+  // one that the look has no more is not shown
+  const layer = layersOf(look).includes(wantedLayer ?? '') ? wantedLayer : null;
   useEffect(() => {
     if (url === null) return;
     const wish = { url, look, own, camera, layer, recipe, timeS, frame, region };

@@ -17,6 +17,7 @@ import { Cameras } from './Cameras';
 import { changeLook } from './change-look';
 import { Lights } from './Lights';
 import { Media } from './Media';
+import { Passes } from './Passes';
 import { Renders } from './Renders';
 import { Sky } from './Sky';
 import { Surfaces } from './Surfaces';
@@ -41,7 +42,7 @@ export function Light(props: StageProps): ReactNode {
     }
   };
 
-  const one = (key: 'solids' | 'quality' | 'passes'): ReactNode => (
+  const one = (key: 'solids' | 'quality'): ReactNode => (
     <Ingredient
       part={partOf(LOOK.parts, key)}
       values={look[key]}
@@ -107,7 +108,7 @@ export function Light(props: StageProps): ReactNode {
       <Section>
         <Heading>Quality and passes</Heading>
         {one('quality')}
-        {one('passes')}
+        <Passes look={look} bake={props.bake} />
       </Section>
       <Lightbox look={look} />
       <Renders {...props} />
