@@ -33,7 +33,10 @@ async function main() {
     throw new Stop(
       `Port ${port} is taken by another program. Choose another: BRAMBLEMIST_PORT=${port + 10} npm start`,
     );
-  ensureDebian([{ program: 'mariadbd', package: 'mariadb-server' }]);
+  ensureDebian([
+    { program: 'mariadbd', package: 'mariadb-server' },
+    { program: 'ffmpeg', package: 'ffmpeg' },
+  ]);
   ensureNpm();
   const { build } = await import('./build.mjs');
   await build(undefined, say);

@@ -23,6 +23,7 @@ async function main() {
     { program: 'exrheader', package: 'openexr' },
     { program: 'g++', package: 'g++' },
     { file: '/usr/include/OpenEXR/ImfCompositeDeepScanLine.h', package: 'libopenexr-dev' },
+    { program: 'ffmpeg', package: 'ffmpeg' },
     { program: 'pgrep', package: 'procps' },
   ]);
   ensureNpm();

@@ -12,6 +12,7 @@ import { benchRender } from './commands/bench-render';
 import { bringCommand } from './commands/bring';
 import { checkCommand, type CheckArguments } from './commands/check';
 import { infoCommand } from './commands/info';
+import { movieCommand, type MovieArguments } from './commands/movie';
 import {
   combineCommand,
   renderCommand,
@@ -188,7 +189,7 @@ program
 
 program
   .command('render <folder>')
-  .description('light the volumes of a folder: OpenEXR (beauty, density, depth) and PNG')
+  .description('light the volumes of a folder: OpenEXR with passes, deep OpenEXR, and PNG')
   .requiredOption('--out <folder>', 'where the pictures go')
   .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
   .option('--look <file>', 'a look as JSON; the default look without')
@@ -196,7 +197,8 @@ program
   .option('--frames <A-B>', 'only these frames')
   .option('--mode <mode>', 'quick or true, instead of the look’s')
   .option('--samples <n>', 'samples a pixel of a true picture, instead of the look’s')
-  .option('--noise <error>', 'end a true picture sooner, at this root mean square of its luminance’s error')
+  .option('--noise <error>', 'end a true picture at this root mean square of its luminance’s error')
+  .option('--passes <names>', 'such as depth,motion, instead of the look’s; all or none')
   .option('--region <left,top,right,bottom>', 'only these pixels; the rest stays clear')
   .option(
     '--bakes <folder>',
@@ -207,6 +209,18 @@ program
   .option('--threads <n>', 'workers; all cores by default')
   .option('--json', 'JSON lines instead of a bar')
   .action((folder: string, args: RenderArguments) => renderCommand(folder, args));
+
+program
+  .command('movie <folder>')
+  .description('make a movie of a folder’s numbered pictures, through ffmpeg')
+  .requiredOption('--out <file>', 'FILE.mp4 for review, FILE.mov with alpha')
+  .option('--kind <kind>', 'review (H.264), prores (4444, with alpha) or png (without loss, with alpha)')
+  .option('--rate <fps>', 'frames a second', '24')
+  .option('--frames <A-B>', 'only these frames')
+  .option('--background <r,g,b>', 'what a review movie stands over, 0 to 1', '0,0,0')
+  .option('--burn [text]', 'write this and the frame’s number into the picture')
+  .option('--json', 'JSON lines instead of a bar')
+  .action((folder: string, args: MovieArguments) => movieCommand(folder, args));
 
 program
   .command('combine <folder>')

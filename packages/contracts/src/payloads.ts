@@ -24,6 +24,24 @@ export interface ShotCard {
   readonly picture: string | null;
   readonly changedAt: string;
 }
+/** How a movie is wanted. */
+export interface MovieWanted {
+  /** MP4 for review; MOV with alpha, packed by ProRes 4444 or, without loss, by PNG. */
+  readonly kind: 'review' | 'prores' | 'png';
+  /** Whether shot, version and the frame’s number are burnt in, and what stands behind them. */
+  readonly burn: boolean;
+  readonly note: string;
+}
+export interface MovieInfo {
+  readonly id: number;
+  readonly renderId: number | null;
+  readonly combineId: number | null;
+  readonly settings: MovieWanted;
+  readonly job: JobInfo | null;
+  /** What it takes; null while it is not there. */
+  readonly bytes: number | null;
+  readonly createdAt: string;
+}
 export interface ProductionCard {
   readonly id: number;
   readonly name: string;
@@ -77,12 +95,12 @@ export interface VariantInfo {
 
 export type JobState = 'queued' | 'running' | 'paused' | 'done' | 'failed' | 'stopped';
 export type JobKind =
-  'bake' | 'render' | 'combine' | 'sheet' | 'tool' | 'refine' | 'bring' | 'particles' | 'verify';
+  'bake' | 'render' | 'combine' | 'movie' | 'sheet' | 'tool' | 'refine' | 'bring' | 'particles' | 'verify';
 export interface JobInfo {
   readonly id: number;
   readonly kind: JobKind;
   readonly state: JobState;
-  /** The bake, render, combine, sheet or particles that it makes, or the bake that it looks over. */
+  /** The bake, render, combine, movie, sheet or particles that it makes, or the bake that it looks over. */
   readonly targetId: number;
   readonly shotId: number;
   readonly shotName: string;
@@ -216,6 +234,7 @@ export interface ShotInfo {
   readonly bakes: readonly BakeInfo[];
   readonly renders: readonly RenderInfo[];
   readonly combines: readonly CombineInfo[];
+  readonly movies: readonly MovieInfo[];
   readonly assets: readonly AssetInfo[];
   readonly sheets: readonly SheetInfo[];
   readonly drifts: readonly DriftInfo[];

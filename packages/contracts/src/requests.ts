@@ -201,3 +201,15 @@ export const newCombine = yup
   })
   .noUnknown()
   .strict();
+export const newMovie = yup
+  .object({
+    kind: yup
+      .string()
+      .strict()
+      .oneOf(['review', 'prores', 'png'], 'must be review, prores or png')
+      .required(),
+    burn: yup.boolean().strict().default(false),
+    note: yup.string().strict().max(200, 'is longer than 200 letters').default(''),
+  })
+  .noUnknown()
+  .strict();

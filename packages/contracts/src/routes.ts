@@ -28,6 +28,9 @@ export const routes = {
   combines: (renderId: number | string) => `/api/renders/${renderId}/combines`,
   combinePicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') =>
     `/api/combines/${id}/frames/${frame}/${kind}`,
+  /** Movies of a render or of a combine. */
+  movies: (of: 'renders' | 'combines', id: number | string) => `/api/${of}/${id}/movies`,
+  movieFile: (id: number | string) => `/api/movies/${id}/file`,
   assets: (shotId: number | string) => `/api/shots/${shotId}/assets`,
   asset: (id: number | string) => `/api/assets/${id}/file`,
   /** Volumes from elsewhere become a cache of the shot: as a form with a file, or by a name in the folder. */

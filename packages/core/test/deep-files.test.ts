@@ -104,7 +104,8 @@ test('the library merges one with a deep picture of its own', () => {
     for (const picture of [before, within, behind]) expect(at(picture)[1]).toBeCloseTo(1 - 0.5 * (1 - a), 2);
   }
 
-  const hidden = (picture: Float32Array): number => picture.reduce((sum, v, n) => sum + (n % 4 === 1 ? v : 0), 0);
+  const hidden = (picture: Float32Array): number =>
+    picture.reduce((sum, v, n) => sum + (n % 4 === 1 ? v : 0), 0);
   const [least, middle, most] = [before, within, behind].map(hidden);
   expect(middle - least).toBeGreaterThan(0.1 * (most - least));
   expect(most - middle).toBeGreaterThan(0.1 * (most - least));

@@ -12,8 +12,9 @@ import * as fieldNames from './migrations/0006-field-names';
 import * as revisions from './migrations/0007-revisions';
 import * as sizes from './migrations/0008-sizes';
 import * as kinship from './migrations/0009-kinship';
+import * as movies from './migrations/0010-movies';
 
-const MIGRATIONS = [first, files, judging, queue, keeping, fieldNames, revisions, sizes, kinship];
+const MIGRATIONS = [first, files, judging, queue, keeping, fieldNames, revisions, sizes, kinship, movies];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {
   const sequelize = openDatabase(config);

@@ -2,6 +2,7 @@
 import { readIncidents } from '@bramblemist/core/record/incident';
 import { readFile, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { Op } from 'sequelize';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { SheetCell } from '@bramblemist/core/io/node/sheet';
 import { changedSince } from '@bramblemist/core/cache/currency';
@@ -14,6 +15,7 @@ import type {
   FrameInfo,
   JobInfo,
   JobKind,
+  MovieInfo,
   RenderInfo,
   SheetInfo,
   ShotInfo,
@@ -26,6 +28,7 @@ import {
   DriftRun,
   Frame,
   Job,
+  Movie,
   Production,
   Render,
   Sheet,
@@ -133,6 +136,12 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     where: { renderId: renders.map((r) => r.id), clearedAt: null },
     order: [['id', 'ASC']],
   });
+  const movies = await Movie.findAll({
+    where: {
+      [Op.or]: [{ renderId: renders.map((r) => r.id) }, { combineId: combines.map((c) => c.id) }],
+    },
+    order: [['id', 'ASC']],
+  });
   const sheets = await Sheet.findAll({
     where: { variantId: variants.map((v) => v.id), clearedAt: null },
     order: [['id', 'ASC']],
@@ -145,11 +154,15 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     bake: newest(jobs, ['bake', 'tool', 'refine', 'bring'], shot.name),
     render: newest(jobs, ['render'], shot.name),
     combine: newest(jobs, ['combine'], shot.name),
+    movie: newest(jobs, ['movie'], shot.name),
     sheet: newest(jobs, ['sheet'], shot.name),
     drift: newest(jobs, ['particles'], shot.name),
   };
   const rendered = await Promise.all(renders.map((r) => storage.pictured(storage.renderFolder(r.id))));
   const combined = await Promise.all(combines.map((c) => storage.pictured(storage.combineFolder(c.id))));
+  const movieBytes = await Promise.all(
+    movies.map((m) => sizeOf(storage.movieFile(storage.picturesOf(m), m.id, m.settings.kind))),
+  );
   const drifted = await Promise.all(drifts.map((d) => sizesOf(storage, storage.driftFolder(d.id), d.format)));
   const troubles = await Promise.all(sheets.map((s) => troublesOf(storage.sheetFolder(s.id))));
   return {
@@ -205,6 +218,15 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
       job: byKind.combine.get(c.id) ?? null,
       frames: combined[n],
       createdAt: c.createdAt.toISOString(),
+    })),
+    movies: movies.map((m, n): MovieInfo => ({
+      id: m.id,
+      renderId: m.renderId ?? null,
+      combineId: m.combineId ?? null,
+      settings: m.settings,
+      job: byKind.movie.get(m.id) ?? null,
+      bytes: movieBytes[n],
+      createdAt: m.createdAt.toISOString(),
     })),
     assets: assets.map(assetInfo),
     drifts: drifts.map((d, n): DriftInfo => ({
@@ -263,3 +285,10 @@ async function sizesOf(storage: Storage, folder: string, extension: string): Pro
   const files = await storage.frameFiles(folder, extension);
   return Promise.all(files.map(async ({ file }) => (await stat(join(folder, file))).size));
 }
+
+/** What a file takes; null where it is not there. */
+const sizeOf = (path: string): Promise<number | null> =>
+  stat(path).then(
+    ({ size }) => size,
+    () => null,
+  );

@@ -449,7 +449,10 @@ describe('jobs', () => {
       );
       expect(volume.grids.map((g) => g.name)).toEqual(['density', 'temperature', 'velocity']);
 
-      const look = { camera: { eye: [0, 0.5, 4], target: [0, 0.4, 0], width: 64, height: 48 } };
+      const look = {
+        camera: { eye: [0, 0.5, 4], target: [0, 0.4, 0], width: 64, height: 48 },
+        passes: { deep: true },
+      };
       const render = (
         await server.ask(routes.renders(bake), { body: { look, frames: { first: 3, last: 4 } } })
       ).data.id as number;
@@ -464,6 +467,48 @@ describe('jobs', () => {
       expect((await ended(s.id, (x) => x.combines.find((c) => c.id === combine)?.job)).job.state).toBe(
         'done',
       );
+
+      const movieOf = async (of: 'renders' | 'combines', id: number, wanted: object): Promise<Response> => {
+        const answer = await server.ask(routes.movies(of, id), { body: wanted });
+        expect(answer.status).toBe(201);
+        const { job } = await ended(s.id, (x) => x.movies.find((m) => m.id === answer.data.id)?.job);
+        expect(job).toMatchObject({ state: 'done', kind: 'movie', done: 2, total: 2, message: null });
+        return fetch(server.address + routes.movieFile(answer.data.id));
+      };
+
+      const review = await movieOf('renders', render, { kind: 'review', burn: true, note: 'colder: 3 %' });
+      expect(review.headers.get('content-type')).toBe('video/mp4');
+      const clear = await movieOf('combines', combine, { kind: 'prores' });
+      for (const [name, answer, codec] of [
+        ['review.mp4', review, 'h264'],
+        ['clear.mov', clear, 'prores'],
+      ] as const) {
+        const path = join(server.folder, name);
+        writeFileSync(path, Buffer.from(await answer.arrayBuffer()));
+        const args = [
+          '-v',
+          'error',
+          '-show_entries',
+          'stream=codec_name,width,r_frame_rate',
+          '-of',
+          'csv',
+          path,
+        ];
+        expect(execFileSync('ffprobe', args, { encoding: 'utf8' }).trim()).toBe(`stream,${codec},64,24/1`);
+      }
+
+      const listed = await shotNow(s.id);
+      expect(listed.movies.map((m) => [m.renderId, m.combineId, m.bytes! > 1000])).toEqual([
+        [render, null, true],
+        [null, combine, true],
+      ]);
+      expect((await server.ask(routes.movies('renders', render), { body: { kind: 'avi' } })).status).toBe(
+        422,
+      );
+      expect((await server.ask(routes.movies('renders', 99_999), { body: { kind: 'png' } })).status).toBe(
+        404,
+      );
+      expect((await fetch(server.address + routes.movieFile(99_999))).status).toBe(404);
 
       const zip = join(server.folder, 'package.zip');
       writeFileSync(
@@ -486,6 +531,8 @@ describe('jobs', () => {
           'manifest.json',
           'volumes/puff.0001.vdb',
           `render_${render}/puff.0004.exr`,
+          `render_${render}/puff.deep.0004.exr`,
+          expect.stringMatching(new RegExp(`^render_${render}/\\d+\\.mp4$`)),
           `combine_${combine}/puff.0004.png`,
         ]),
       );

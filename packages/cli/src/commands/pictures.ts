@@ -25,7 +25,12 @@ import { UsageError } from '../failure';
 import { progress } from '../progress';
 import { filesFor, loadDocument, loadRecipe, parseFrames, parseThreads } from './bake';
 
-function pick(folder: string, extension: string, frames: string | undefined): ReturnType<typeof sequence> {
+/** The numbered files of a folder, or those of them in a range. */
+export function pick(
+  folder: string,
+  extension: string,
+  frames: string | undefined,
+): ReturnType<typeof sequence> {
   const all = sequence(folder, extension);
   if (all.length === 0)
     throw new UsageError(`${folder}: holds no sequence of .${extension} files (NAME.0001.${extension}).`);

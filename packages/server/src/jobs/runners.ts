@@ -5,7 +5,19 @@ import { writeWhole } from '@bramblemist/core/io/node/files';
 import type { CachedFrame, Damage, Manifest } from '@bramblemist/core/cache/manifest';
 import { MANIFEST } from '@bramblemist/core/io/node/cache';
 import type { CacheMade, JobKind } from '@bramblemist/contracts/payloads';
-import { Asset, Bake, CombineRun, DriftRun, Frame, Job, Render, Sheet, Variant } from '../models';
+import {
+  Asset,
+  Bake,
+  CombineRun,
+  DriftRun,
+  Frame,
+  Job,
+  Movie,
+  Render,
+  Sheet,
+  Shot,
+  Variant,
+} from '../models';
 import { isThere, type Storage } from '../storage/storage';
 import type { JobRunner } from './engine';
 
@@ -69,6 +81,20 @@ async function missingOf(
   if (all.length === 0) throw new Error(`There is nothing to work on in frames ${firstFrame}-${lastFrame}.`);
   const made = new Set(await storage.pictured(folder));
   return { all, missing: all.filter((f) => !made.has(f)) };
+}
+
+/** The frame rate of a movie's shot, and what is burnt in: shot, variant and render. */
+async function namesOfMovie({ renderId, combineId }: Movie): Promise<{ rate: number; words: string }> {
+  const combine = combineId ? await need(CombineRun.findByPk(combineId), 'The combine') : null;
+  const render = await need(Render.findByPk(combine?.renderId ?? renderId ?? 0), 'The render');
+  const bake = await need(Bake.findByPk(render.bakeId), 'The bake');
+  const variant = await need(Variant.findByPk(bake.variantId), 'The variant');
+  const shot = await need(Shot.findByPk(variant.shotId), 'The shot');
+  const made = combine ? `combine ${combine.id}` : `render ${render.id}`;
+  return {
+    rate: bake.recipe.space.frameRate,
+    words: `${shot.name} · variant ${variant.number} · ${made}`,
+  };
 }
 
 export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> {
@@ -291,6 +317,35 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
       },
       onLine: async () => {},
       hindrance: (job) => hindranceOf(Render.findByPk(job.targetId)),
+    },
+    movie: {
+      async command(job) {
+        const movie = await need(Movie.findByPk(job.targetId), 'The movie');
+        const folder = storage.picturesOf(movie);
+        const { kind, burn, note } = movie.settings;
+        const { rate, words } = await namesOfMovie(movie);
+        const said = [words, ...(note === '' ? [] : [note])].join(' · ');
+        return [
+          'movie',
+          folder,
+          '--out',
+          storage.movieFile(folder, movie.id, kind),
+          '--kind',
+          kind,
+          '--rate',
+          String(rate),
+          ...(burn ? ['--burn', said] : []),
+          '--json',
+        ];
+      },
+      onLine: async () => {},
+      async hindrance(job) {
+        const movie = await Movie.findByPk(job.targetId);
+        if (movie?.renderId) return hindranceOf(Render.findByPk(movie.renderId));
+        return movie?.combineId
+          ? hindranceOf(CombineRun.findByPk(movie.combineId))
+          : 'What this movie was to be of is gone.';
+      },
     },
     combine: {
       async frames(job) {

@@ -9,6 +9,7 @@ import { CombineRun, initCombineRun } from './combine-run';
 import { DriftRun, initDriftRun } from './drift-run';
 import { Frame, initFrame } from './frame';
 import { Job, initJob } from './job';
+import { Movie, initMovie } from './movie';
 import { Production, initProduction } from './production';
 import { Render, initRender } from './render';
 import { Sheet, initSheet } from './sheet';
@@ -23,6 +24,7 @@ export {
   DriftRun,
   Frame,
   Job,
+  Movie,
   Asset,
   BroughtFile,
   Sheet,
@@ -40,6 +42,8 @@ function associate(): void {
   Render.belongsTo(Bake, { foreignKey: 'bakeId' });
   CombineRun.belongsTo(Render, { foreignKey: 'renderId' });
   CombineRun.belongsTo(Asset, { as: 'plate', foreignKey: 'plateId' });
+  Movie.belongsTo(Render, { foreignKey: 'renderId' });
+  Movie.belongsTo(CombineRun, { as: 'combine', foreignKey: 'combineId' });
   Sheet.belongsTo(Variant, { foreignKey: 'variantId' });
   DriftRun.belongsTo(Bake, { foreignKey: 'bakeId' });
   Job.belongsTo(Shot, { foreignKey: 'shotId' });
@@ -70,6 +74,7 @@ export function openDatabase(config: Config['database']): Sequelize {
   initSheet(sequelize);
   initRender(sequelize);
   initCombineRun(sequelize);
+  initMovie(sequelize);
   associate();
   return sequelize;
 }

@@ -1,17 +1,18 @@
 // Bakes, renders, combines: starting them, following them, fetching what they made.
 import archiver from 'archiver';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import { Router, type Response } from 'express';
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { frameName, fileStem } from '@bramblemist/core/cache/manifest';
 import { LOOK } from '@bramblemist/core/look/look';
-import { askCost, newBake, newCombine, newRender, newSheet } from '@bramblemist/contracts/requests';
+import { askCost, newBake, newCombine, newMovie, newRender, newSheet } from '@bramblemist/contracts/requests';
+import type { MovieWanted } from '@bramblemist/contracts/payloads';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { JobEngine } from '../jobs/engine';
 import { probeCost } from '../jobs/probe';
 import { cellFolder } from '@bramblemist/core/io/node/sheet';
 import { cellsOf, MOST_CELLS } from '@bramblemist/core/analysis/sheet';
-import { Asset, Bake, CombineRun, Frame, Job, Render, Sheet, Shot, Variant } from '../models';
+import { Asset, Bake, CombineRun, Frame, Job, Movie, Render, Sheet, Shot, Variant } from '../models';
 import { isThere, type Storage } from '../storage/storage';
 import { begin } from '../services/work';
 import { frameInfos, jobInfo } from '../views';
@@ -127,6 +128,39 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
     }),
   );
 
+  for (const owner of ['renders', 'combines'] as const)
+    router.post(
+      `/${owner}/:id/movies`,
+      route(async (req, res) => {
+        const settings = body(newMovie, req) as MovieWanted;
+        const combine = owner === 'combines' ? await found(CombineRun.findByPk(idOf(req)), 'combine') : null;
+        const render = await found(Render.findByPk(combine?.renderId ?? idOf(req)), 'render');
+        if ((combine ?? render).clearedAt)
+          throw new HttpError(409, 'Its pictures lie in the bin. Bring them back first.');
+        const row = combine ? { combineId: combine.id } : { renderId: render.id };
+        const frames = await storage.pictured(storage.picturesOf(row));
+        if (frames.length === 0) throw new HttpError(409, 'There is no picture yet; wait for the first.');
+        const shot = await shotOf(await found(Bake.findByPk(render.bakeId), 'bake'));
+        const total = frames[frames.length - 1] - frames[0] + 1;
+        const made = await begin(engine, 'movie', shot.id, total, (transaction) =>
+          Movie.create({ ...row, settings }, { transaction }),
+        );
+        res.status(201).json(made);
+      }),
+    );
+  router.get(
+    '/movies/:id/file',
+    route(async (req, res) => {
+      const movie = await found(Movie.findByPk(idOf(req)), 'movie');
+      const path = storage.movieFile(storage.picturesOf(movie), movie.id, movie.settings.kind);
+      if (!(await isThere(path))) throw new HttpError(404, 'This movie is not there (yet).');
+      const type = movie.settings.kind === 'review' ? 'video/mp4' : 'video/quicktime';
+      const of = movie.combineId ? `combine_${movie.combineId}` : `render_${movie.renderId}`;
+      if (req.query.keep !== undefined) res.attachment(`${of}_${basename(path)}`);
+      res.type(type).sendFile(path);
+    }),
+  );
+
   const sendFrame = (res: Response, path: string | null, type: string, download?: string): void => {
     if (!path) throw new HttpError(404, 'This frame is not there (yet).');
     if (download) res.attachment(download);
@@ -215,12 +249,25 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
           archive.file(join(folder, f.file), { name: `${as}/${f.file}` });
       };
 
+      const addNamed = async (
+        folder: string,
+        as: string,
+        isWanted: (name: string) => boolean,
+      ): Promise<void> => {
+        for (const name of (await storage.namesIn(folder)).filter(isWanted))
+          archive.file(join(folder, name), { name: `${as}/${name}` });
+      };
+
+      const addPictures = async (folder: string, as: string): Promise<void> => {
+        for (const e of ['exr', 'png']) await add(folder, e, as);
+        await addNamed(folder, as, (name) => /\.deep\.\d+\.exr$/.test(name));
+        await addNamed(join(folder, 'movies'), as, (name) => /^\d+\.(mp4|mov)$/.test(name));
+      };
+
       archive.file(join(storage.bakeFolder(bake.id), 'manifest.json'), { name: 'manifest.json' });
       await add(storage.bakeFolder(bake.id), 'vdb', 'volumes');
-      for (const r of renders)
-        for (const e of ['exr', 'png']) await add(storage.renderFolder(r.id), e, `render_${r.id}`);
-      for (const c of combines)
-        for (const e of ['exr', 'png']) await add(storage.combineFolder(c.id), e, `combine_${c.id}`);
+      for (const r of renders) await addPictures(storage.renderFolder(r.id), `render_${r.id}`);
+      for (const c of combines) await addPictures(storage.combineFolder(c.id), `combine_${c.id}`);
       for (const r of renders)
         archive.append(JSON.stringify(r.look, null, 2), { name: `render_${r.id}/look.json` });
       for (const c of combines)

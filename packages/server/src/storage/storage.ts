@@ -3,6 +3,7 @@
 import { createReadStream, type ReadStream } from 'node:fs';
 import { access, mkdir, mkdtemp, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
+import { movieEnding, type MovieKind } from '@bramblemist/core/io/node/movie';
 import { framesAmong } from '@bramblemist/core/io/node/pictures';
 
 export class Storage {
@@ -26,6 +27,16 @@ export class Storage {
 
   combineFolder(id: number): string {
     return join(this.root, 'combines', String(id));
+  }
+
+  /** The pictures that a movie is of. */
+  picturesOf({ renderId, combineId }: { renderId?: number | null; combineId?: number | null }): string {
+    return combineId ? this.combineFolder(combineId) : this.renderFolder(renderId!);
+  }
+
+  /** A movie lies with the pictures that it is of. @param folder of the render or the combine */
+  movieFile(folder: string, id: number, kind: MovieKind): string {
+    return join(folder, 'movies', `${id}.${movieEnding(kind)}`);
   }
 
   sheetFolder(id: number): string {
@@ -108,9 +119,14 @@ export class Storage {
     return found ? join(folder, found.file) : null;
   }
 
+  /** What a folder of ours holds. */
+  namesIn(folder: string): Promise<string[]> {
+    return readdir(folder).catch(noneThere);
+  }
+
   /** All files NAME.NNNN.EXT of a folder, by their frames. */
   async frameFiles(folder: string, extension: string): Promise<{ frame: number; file: string }[]> {
-    return framesAmong(await readdir(folder).catch(noneThere), extension);
+    return framesAmong(await this.namesIn(folder), extension);
   }
 
   /** Numbers of the frames that a folder of pictures has whole: the PNG is written last. */

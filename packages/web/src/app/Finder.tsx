@@ -103,8 +103,7 @@ const ALSO: Readonly<Record<string, string>> = {
   camera: 'lens focal film back sensor roll crop overscan resolution',
   cameras: 'lens focal film back sensor roll crop overscan resolution',
   quality: 'samples bounces noise estimator render',
-  passes:
-    'layers aov channels lights deep depth position normal motion vectors albedo shadow matte holdout',
+  passes: 'layers aov channels lights deep depth position normal motion vectors albedo shadow matte holdout',
   keep: 'channels output export half float colour velocity age',
 };
 

@@ -43,8 +43,12 @@ const NAMES: Readonly<Record<JobKind, (id: number) => string>> = {
   particles: (id) => `particles ${id}`,
   render: (id) => `render ${id}`,
   combine: (id) => `combine ${id}`,
+  movie: (id) => `movie ${id}`,
   sheet: (id) => `sheet ${id}`,
 };
+
+/** Jobs whose pictures, if any, are not of their own making. */
+const WITHOUT_PICTURE: ReadonlySet<JobKind> = new Set(['particles', 'verify', 'movie']);
 
 export function Queue(): ReactNode {
   const jobs = useJobs();
@@ -99,7 +103,7 @@ function JobRow({ job: j, later }: { job: JobInfo; later: boolean }): ReactNode 
     <>
       <tr>
         <td>
-          {j.done > 0 && j.kind !== 'particles' && j.kind !== 'verify' && (
+          {j.done > 0 && !WITHOUT_PICTURE.has(j.kind) && (
             // another picture with every few frames, and none where there is none
             <Newest
               src={`${routes.jobPicture(j.id)}?${Math.floor(j.done / 4)}${j.state}`}

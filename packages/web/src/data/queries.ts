@@ -24,6 +24,7 @@ import type {
   FileInfo,
   FrameInfo,
   JobInfo,
+  MovieWanted,
   OutOfDate,
   Present,
   ProductionCard,
@@ -282,6 +283,12 @@ export const useStartRender = (shotId: number) =>
     whenSaved((input: { bakeId: number; look: unknown; frames: { first: number; last: number } }) =>
       ask<{ id: number }>(routes.renders(input.bakeId), { body: { look: input.look, frames: input.frames } }),
     ),
+    shotTouched(shotId),
+  );
+export const useStartMovie = (shotId: number) =>
+  useAsk(
+    ({ of, id, ...wanted }: { of: 'renders' | 'combines'; id: number } & MovieWanted) =>
+      ask<{ id: number }>(routes.movies(of, id), { body: wanted }),
     shotTouched(shotId),
   );
 export const useStartCombine = (shotId: number) =>

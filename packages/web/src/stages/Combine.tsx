@@ -11,6 +11,7 @@ import { Ingredient } from '../parts/Ingredient';
 import { Button, Heading, Primary, Quiet, Section, Trouble } from '../parts/ui';
 import { jobMark, timeLeft } from '../parts/Job';
 import type { StageProps } from './context';
+import { Movies } from './Movies';
 import { combinesOf, rendersOf } from './made';
 
 const Plate = styled.img`
@@ -151,6 +152,7 @@ export function Combine(props: StageProps): ReactNode {
               {jobMark(c.job)}
             </Row>
             {c.job?.message && <Trouble>{c.job.message}</Trouble>}
+            <Movies of="combines" id={c.id} shot={shot} variant={props.variant} frames={c.frames.length} />
           </div>
         ))}
       </Section>

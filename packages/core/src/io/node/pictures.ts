@@ -110,9 +110,9 @@ export function renderFile(
       `${deepStem(outStem)}.exr`,
       writeDeepExr({ ...cutDeep(whole.deep, box), ...placed }, nodeZip, said),
     );
-  // the beauty comes last: a frame is there when it is
-  writeWhole(`${outStem}.png`, encodePng(picture));
   writeWhole(`${outStem}.exr`, writeExr({ ...toExr(picture), ...placed }, nodeZip, said));
+  // comes last: a frame is there when it is
+  writeWhole(`${outStem}.png`, encodePng(picture));
   return { exr: `${outStem}.exr`, png: `${outStem}.png`, reached: whole.reached };
 }
 

@@ -3,9 +3,13 @@ import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { usePlayhead } from '../../data/playhead';
 import { useStartRender, useStopJob } from '../../data/queries';
-import { Bar, Button, Heading, Primary, Quiet, Section, Trouble } from '../../parts/ui';
+import { Bar, Button, Heading, Mark, Primary, Quiet, Section, Trouble } from '../../parts/ui';
 import { jobMark, timeLeft } from '../../parts/Job';
+import type { RenderInfo } from '@bramblemist/contracts/payloads';
+import { LOOK } from '@bramblemist/core/look/look';
+import { differencesTold } from '@bramblemist/core/recipe/tell';
 import type { StageProps } from '../context';
+import { Movies } from '../Movies';
 import { rendersOf } from '../made';
 
 const Row = styled.div`
@@ -87,10 +91,38 @@ export function Renders(props: StageProps): ReactNode {
                 </Spread>
               )}
               {r.job?.message && <Trouble>{r.job.message}</Trouble>}
+              <Currency render={r} {...props} />
+              <Movies of="renders" id={r.id} shot={shot} variant={props.variant} frames={r.frames.length} />
             </Row>
           ))}
         </Section>
       )}
     </>
+  );
+}
+
+/** How many differences are told. */
+const MOST_TOLD = 4;
+
+/** Whether a render is what the look and the recipe would give now; if not, what differs. */
+function Currency({ render, bake, documents }: { render: RenderInfo } & StageProps): ReactNode {
+  if (render.frames.length === 0) return null;
+  const look = differencesTold(render.look, documents.look, LOOK.parts);
+  const recipe = bake?.outOfDate.length ?? 0;
+  if (look.length === 0 && recipe === 0) return <Mark state="well">current</Mark>;
+  return (
+    <div>
+      <Mark state="stale">out of date</Mark>
+      <ul aria-label={`What render ${render.id} differs by`}>
+        {look.slice(0, MOST_TOLD).map((d) => (
+          <li key={d.path}>
+            {d.part}
+            {d.setting && `: ${d.setting}`} {d.from ?? ''} → {d.to ?? ''}
+          </li>
+        ))}
+        {look.length > MOST_TOLD && <li>and {look.length - MOST_TOLD} more settings of the look</li>}
+        {recipe > 0 && <li>the bake that it shows is out of date: see Run</li>}
+      </ul>
+    </div>
   );
 }
