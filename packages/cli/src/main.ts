@@ -13,12 +13,9 @@ import { bringCommand } from './commands/bring';
 import { checkCommand, type CheckArguments } from './commands/check';
 import { infoCommand } from './commands/info';
 import { movieCommand, type MovieArguments } from './commands/movie';
-import {
-  combineCommand,
-  renderCommand,
-  type CombineArguments,
-  type RenderArguments,
-} from './commands/pictures';
+import { combineCommand, type CombineArguments } from './commands/combine';
+import { renderCommand, type RenderArguments } from './commands/render';
+import { renderCostCommand, savingsCommand, type MeasureArguments } from './commands/savings';
 import { particlesCommand } from './commands/particles';
 import { refineCommand } from './commands/refine';
 import { sheetCommand, type SheetArguments } from './commands/sheet';
@@ -179,13 +176,37 @@ program
   .action(verifyCommand);
 
 program
-  .command('cost <recipe>')
-  .description('what a bake will take: memory exactly, time and disk by a probe of about a second')
+  .command('cost <what>')
+  .description(
+    'what a recipe’s bake, or with --render a folder’s render, will take: memory exactly, the rest by ' +
+      'a probe',
+  )
+  .option('--render', 'of the volumes of a folder, as a look shows them')
+  .option('--look <file>', 'of a render: a look as JSON; the default look without')
+  .option('--frames <A-B>', 'of a render: only these frames')
+  .option('--bakes <folder>', 'of a render: where the bakes of further media stand under their numbers')
   .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
   .option('--voxel <metres>', 'another voxel size')
   .option('--threads <n>', 'workers; all cores by default')
   .option('--json', 'as JSON')
-  .action((path: string, args: CostArguments) => costCommand(path, args));
+  .action((what: string, args: CostArguments & MeasureArguments & { render?: boolean }) =>
+    args.render ? renderCostCommand(what, args) : costCommand(what, args),
+  );
+
+program
+  .command('savings <folder>')
+  .description(
+    'what could make the pictures of a look cheaper: each measured on a frame, with what it changes',
+  )
+  .requiredOption('--out <folder>', 'where savings.json and its pictures go')
+  .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
+  .option('--look <file>', 'a look as JSON; the default look without')
+  .option('--recipe <file>', 'whose obstacles stand there; by default that of the folder’s manifest')
+  .option('--frames <A-B>', 'the frame in the middle of these')
+  .option('--bakes <folder>', 'where the bakes of further media stand under their numbers')
+  .option('--threads <n>', 'workers; all cores by default')
+  .option('--json', 'JSON lines instead of a bar')
+  .action((folder: string, args: MeasureArguments & { out: string }) => savingsCommand(folder, args));
 
 program
   .command('render <folder>')

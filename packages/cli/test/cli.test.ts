@@ -14,6 +14,7 @@ import {
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { PNG } from 'pngjs';
+import { readExr } from '@bramblemist/core/files/exr/reader';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { nodeZip, sha256 } from '@bramblemist/core/io/node/files';
 import type { Manifest } from '@bramblemist/core/cache/manifest';
@@ -96,6 +97,53 @@ test('bake, info, render and combine make whole files that say what they are', (
     0,
   );
   expect(readdirSync(join(folder, 'combined')).sort()).toEqual(['tiny_puff.0004.exr', 'tiny_puff.0004.png']);
+});
+
+test('passes, deep pictures and movies are made; what a render costs and what would save is told', () => {
+  run('bake', 'small.json', '--out', 'passes/1', '--frames', '1-3');
+  const camera = { eye: [0, 0.5, 4], target: [0, 0.4, 0], width: 80, height: 60, moving: 'blurred' };
+  writeFileSync(join(folder, 'blur.json'), JSON.stringify({ camera, quality: { moments: 3 } }));
+  const look = ['--look', 'blur.json'];
+  const asked = 'density,depth,motion,normal,orders,lights,noise,deep';
+  const noisy = ['--passes', asked, '--noise', '0.05', '--json'];
+  const made = run('render', 'passes/1', '--out', 'passes/pictures', ...look, '--frames', '2-3', ...noisy);
+  expect([made.code, made.err]).toEqual([0, '']);
+  expect(JSON.parse(made.out.split('\n')[1])).toMatchObject({ frame: 2, samples: expect.any(Number) });
+  const { channels } = readExr(readFileSync(join(folder, 'passes/pictures/tiny_puff.0003.exr')), nodeZip);
+  expect(channels.map(({ name }) => name)).toEqual(
+    expect.arrayContaining([
+      'depth.ZMiddle',
+      'motion.X',
+      'normal.Z',
+      'single.R',
+      'lights.Sun.B',
+      'variance.Y',
+    ]),
+  );
+  expect(readdirSync(join(folder, 'passes/pictures'))).toContain('tiny_puff.deep.0003.exr');
+
+  const movie = run('movie', 'passes/pictures', '--out', 'passes/puff.mp4', '--rate', '25', '--burn', 'puff');
+  expect(movie.out).toMatch(/"event":"end","frames":2,"held":0/);
+  expect(run('movie', 'passes/pictures', '--out', 'passes/puff.mov').code).toBe(0);
+  const told = JSON.parse(run('cost', 'passes/1', '--render', ...look, '--json').out) as Record<
+    string,
+    number
+  >;
+  expect(told.frames).toBe(3);
+  for (const name of ['seconds', 'bytes', 'diskBytes']) expect(told[name]).toBeGreaterThan(0);
+  expect(run('savings', 'passes/1', '--out', 'passes/savings', ...look).code).toBe(0);
+  const sheet = JSON.parse(readFileSync(join(folder, 'passes/savings/savings.json'), 'utf8')) as {
+    frame: number;
+    savings: { name: string; seconds: number; difference: number; picture: string; map: string }[];
+  };
+  expect(sheet.frame).toBe(2);
+  expect(sheet.savings.length).toBeGreaterThan(3);
+  for (const { seconds, difference, picture, map } of sheet.savings) {
+    expect(seconds).toBeGreaterThan(0);
+    expect(difference).toBeGreaterThanOrEqual(0);
+    for (const name of [picture, map])
+      expect(PNG.sync.read(readFileSync(join(folder, 'passes/savings', name))).width).toBe(80);
+  }
 });
 
 test('further cameras, crop and another bake are rendered, each picture by the keys at its frame', () => {
@@ -189,6 +237,10 @@ describe('bad input: not 0, one message with the file and the place, nothing lef
     ],
     [['render', 'nowhere', '--out', 'x', '--samples', 'many'], /quality.samples/],
     [['render', 'nowhere', '--out', 'x', '--noise', '-1'], /--noise must be above 0/],
+    [['render', 'nowhere', '--out', 'x', '--passes', 'depth,glow'], /--passes knows density, depth.*“glow”/],
+    [['movie', '.', '--out', 'x'], /--out must end in \.mp4/],
+    [['movie', '.', '--out', 'x.mov', '--kind', 'gif'], /--kind must be review, prores, png/],
+    [['movie', '.', '--out', 'x.mp4', '--rate', '0'], /--rate must be/],
     [['combine', '.', '--out', 'x'], /holds no sequence of \.exr/],
     [['recipe', '--example', 'fog'], /no example called fog/],
     [['bench', 'everything'], /bench knows/],

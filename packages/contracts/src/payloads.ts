@@ -42,6 +42,24 @@ export interface MovieInfo {
   readonly bytes: number | null;
   readonly createdAt: string;
 }
+/** What could make a look's pictures cheaper, as far as it has been measured. */
+export interface SavingsInfo {
+  readonly id: number;
+  readonly bakeId: number;
+  readonly frame: number;
+  readonly look: Look;
+  readonly job: JobInfo | null;
+  readonly createdAt: string;
+}
+/** What a render will take on the server's machine. */
+export interface RenderCostInfo {
+  readonly frames: number;
+  readonly seconds: number;
+  readonly secondsPerFrame: number;
+  /** Memory of the renderer, exactly. */
+  readonly bytes: number;
+  readonly diskBytes: number;
+}
 export interface ProductionCard {
   readonly id: number;
   readonly name: string;
@@ -95,12 +113,25 @@ export interface VariantInfo {
 
 export type JobState = 'queued' | 'running' | 'paused' | 'done' | 'failed' | 'stopped';
 export type JobKind =
-  'bake' | 'render' | 'combine' | 'movie' | 'sheet' | 'tool' | 'refine' | 'bring' | 'particles' | 'verify';
+  | 'bake'
+  | 'render'
+  | 'combine'
+  | 'movie'
+  | 'savings'
+  | 'sheet'
+  | 'tool'
+  | 'refine'
+  | 'bring'
+  | 'particles'
+  | 'verify';
 export interface JobInfo {
   readonly id: number;
   readonly kind: JobKind;
   readonly state: JobState;
-  /** The bake, render, combine, movie, sheet or particles that it makes, or the bake that it looks over. */
+  /**
+   * The bake, render, combine, movie, sheet of savings, sheet or particles that it makes, or the bake that it
+   * looks over.
+   */
   readonly targetId: number;
   readonly shotId: number;
   readonly shotName: string;
@@ -235,6 +266,7 @@ export interface ShotInfo {
   readonly renders: readonly RenderInfo[];
   readonly combines: readonly CombineInfo[];
   readonly movies: readonly MovieInfo[];
+  readonly savings: readonly SavingsInfo[];
   readonly assets: readonly AssetInfo[];
   readonly sheets: readonly SheetInfo[];
   readonly drifts: readonly DriftInfo[];

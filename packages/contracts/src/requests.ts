@@ -213,3 +213,14 @@ export const newMovie = yup
   })
   .noUnknown()
   .strict();
+export const newSavings = yup
+  .object({
+    look: yup.mixed().required('is missing'),
+    frame: yup.number().strict().integer().min(0).required('is missing'),
+  })
+  .noUnknown()
+  .strict();
+export const askRenderCost = yup
+  .object({ look: yup.mixed().required('is missing') })
+  .noUnknown()
+  .strict();

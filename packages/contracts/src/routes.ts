@@ -28,6 +28,10 @@ export const routes = {
   combines: (renderId: number | string) => `/api/renders/${renderId}/combines`,
   combinePicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') =>
     `/api/combines/${id}/frames/${frame}/${kind}`,
+  savings: (bakeId: number | string) => `/api/bakes/${bakeId}/savings`,
+  savingsSheet: (id: number | string) => `/api/savings/${id}`,
+  savingsPicture: (id: number | string, name: string) => `/api/savings/${id}/pictures/${name}`,
+  renderCost: (bakeId: number | string) => `/api/bakes/${bakeId}/render-cost`,
   /** Movies of a render or of a combine. */
   movies: (of: 'renders' | 'combines', id: number | string) => `/api/${of}/${id}/movies`,
   movieFile: (id: number | string) => `/api/movies/${id}/file`,

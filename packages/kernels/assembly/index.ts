@@ -28,3 +28,4 @@ export { marchLamp } from './lamps';
 export { ambientBounces, ambientRays } from './ambient';
 export { holdBackSun, surfaceLimits, shadeBackground, shadeSurfaces } from './quick-surfaces';
 export { tracePaths } from './path';
+export * from './regress';

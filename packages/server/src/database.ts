@@ -13,8 +13,21 @@ import * as revisions from './migrations/0007-revisions';
 import * as sizes from './migrations/0008-sizes';
 import * as kinship from './migrations/0009-kinship';
 import * as movies from './migrations/0010-movies';
+import * as savings from './migrations/0011-savings';
 
-const MIGRATIONS = [first, files, judging, queue, keeping, fieldNames, revisions, sizes, kinship, movies];
+const MIGRATIONS = [
+  first,
+  files,
+  judging,
+  queue,
+  keeping,
+  fieldNames,
+  revisions,
+  sizes,
+  kinship,
+  movies,
+  savings,
+];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {
   const sequelize = openDatabase(config);

@@ -17,6 +17,7 @@ import type {
   JobKind,
   MovieInfo,
   RenderInfo,
+  SavingsInfo,
   SheetInfo,
   ShotInfo,
   VariantInfo,
@@ -31,6 +32,7 @@ import {
   Movie,
   Production,
   Render,
+  SavingsRun,
   Sheet,
   Shot,
   Variant,
@@ -142,6 +144,10 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     },
     order: [['id', 'ASC']],
   });
+  const savings = await SavingsRun.findAll({
+    where: { bakeId: bakes.map((b) => b.id) },
+    order: [['id', 'ASC']],
+  });
   const sheets = await Sheet.findAll({
     where: { variantId: variants.map((v) => v.id), clearedAt: null },
     order: [['id', 'ASC']],
@@ -155,6 +161,7 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     render: newest(jobs, ['render'], shot.name),
     combine: newest(jobs, ['combine'], shot.name),
     movie: newest(jobs, ['movie'], shot.name),
+    savings: newest(jobs, ['savings'], shot.name),
     sheet: newest(jobs, ['sheet'], shot.name),
     drift: newest(jobs, ['particles'], shot.name),
   };
@@ -227,6 +234,14 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
       job: byKind.movie.get(m.id) ?? null,
       bytes: movieBytes[n],
       createdAt: m.createdAt.toISOString(),
+    })),
+    savings: savings.map((r): SavingsInfo => ({
+      id: r.id,
+      bakeId: r.bakeId,
+      frame: r.frame,
+      look: r.look,
+      job: byKind.savings.get(r.id) ?? null,
+      createdAt: r.createdAt.toISOString(),
     })),
     assets: assets.map(assetInfo),
     drifts: drifts.map((d, n): DriftInfo => ({

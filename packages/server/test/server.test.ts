@@ -5,6 +5,7 @@ import { request } from 'node:http';
 import { join } from 'node:path';
 import type { Manifest } from '@bramblemist/core/cache/manifest';
 import type { FrameInfo, JobInfo, ShotInfo } from '@bramblemist/contracts/payloads';
+import type { SavingsSheet } from '@bramblemist/core/look/savings';
 import { routes } from '@bramblemist/contracts/routes';
 import { costOf } from '@bramblemist/core/analysis/cost';
 import { example } from '@bramblemist/core/presets/examples';
@@ -509,6 +510,27 @@ describe('jobs', () => {
         404,
       );
       expect((await fetch(server.address + routes.movieFile(99_999))).status).toBe(404);
+
+      const sheet = (await server.ask(routes.savings(bake), { body: { look, frame: 4 } })).data.id as number;
+      const measured = await ended(s.id, (x) => x.savings.find((r) => r.id === sheet)?.job);
+      expect(measured.job).toMatchObject({ state: 'done', message: null });
+      const savings = (await server.ask(routes.savingsSheet(sheet))).data as SavingsSheet;
+      expect(savings.savings.length).toBeGreaterThan(3);
+      for (const name of [savings.picture, savings.savings[0].map]) {
+        const answer = await fetch(server.address + routes.savingsPicture(sheet, name));
+        expect(answer.headers.get('content-type')).toBe('image/png');
+      }
+
+      const refused = [
+        await server.ask(routes.savingsPicture(sheet, '..%2fsavings.json')),
+        await server.ask(routes.savings(bake), { body: { look, frame: 99 } }),
+        await server.ask(routes.renderCost(bake), { body: { look: { camera: { width: 1 } } } }),
+      ];
+      expect(refused.map(({ status }) => status)).toEqual([404, 409, 422]);
+      expect((await server.ask(routes.renderCost(bake), { body: { look } })).data).toMatchObject({
+        frames: 4,
+        bytes: expect.any(Number),
+      });
 
       const zip = join(server.folder, 'package.zip');
       writeFileSync(

@@ -4,7 +4,7 @@ import { MOVIE_KINDS, movieEnding, writeMovie, type MovieKind } from '@bramblemi
 import { decodeSrgb } from '@bramblemist/core/look/picture';
 import { UsageError } from '../failure';
 import { progress } from '../progress';
-import { pick } from './pictures';
+import { pick } from '../render-world';
 
 export interface MovieArguments {
   out: string;

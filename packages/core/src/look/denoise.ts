@@ -2,8 +2,10 @@
 // taken to be a plane over what the quick one shows and covers (first-order regression by features: He, Sun &
 // Tang 2010; Bitterli et al. 2016). Detail of the medium is in the quick picture, so that windows may be
 // wide.
+import type { ThreadPool } from '../grid/thread-pool';
 import type { PictureLayer } from './passes';
 import { colourOf } from './passes';
+import type { PixelBox } from './renderer';
 
 /**
  * Pixels from a window's middle to its edge, wide ones first, and the part of the pixels' noise that is left
@@ -19,40 +21,64 @@ const SCALES = [
 const SMALL = 3;
 /** What is left over counts as a difference from so many times the noise on. */
 const SURE = 1.5;
-/** How little guides may differ, and what is not divided by. */
-const ALIKE = 1e-4;
-const LEAST = 1e-10;
-/** Rows that are filtered at a time: bounds the memory. */
-const ROWS = 128;
+/** Rows that are filtered at a time, and those around them that count: what bounds the memory. */
+const ROWS = 256;
 const APRON = 2 * SCALES[0].radius + 3 * SMALL;
+/** Columns that a worker takes at a time. */
+const COLUMNS = 16;
+/** Rows that a worker takes at a time. */
+const SLAB = 16;
+
+/** Planes of doubles that it works on. */
+const PLANES = [
+  ...['noisy', 'first', 'second', 'noise', 'unsure', 'now', 'fit', 'change', 'off', 'rows'],
+  ...['p', 'g', 'h', 'gg', 'gh', 'hh', 'gp', 'hp'],
+] as const;
+
+/** Bytes that it needs for a picture. */
+export const denoiseBytes = (width: number, height: number): number =>
+  PLANES.length * evenWidth(width) * Math.min(height, ROWS + 2 * APRON) * 8;
+
+const evenWidth = (width: number): number => width + (width % 2);
 
 export interface Noisy {
   readonly rgba: Float32Array;
   readonly layers: readonly PictureLayer[];
 }
 
-export interface PictureSize {
-  readonly width: number;
-  readonly height: number;
+/** Where it works: planes of doubles at an address of a thread pool's memory. */
+interface Room {
+  readonly threadPool: ThreadPool;
+  readonly address: number;
 }
 
 /**
  * @param quick the same picture by the quick estimator, with the same lights apart
  * @param variance of the noisy picture's luminance at each pixel
+ * @param width of the pictures, pixels
+ * @param box the part that is there; the rest is left as it is
  */
 export function denoised(
   { rgba, layers }: Noisy,
   quick: Noisy,
   variance: Float32Array,
-  size: PictureSize,
+  width: number,
+  box: PixelBox,
+  room: Room,
 ): Noisy {
   const cover = quick.rgba.filter((_, n) => n % 4 === 3);
+  const filter = (noisy: Float32Array, guide: Float32Array, channels: number): Float32Array => {
+    const out = noisy.slice();
+    for (let y = box.from[1]; y < box.end[1]; y += ROWS)
+      new Band(room, width, box, y).filter({ noisy, guide, channels, cover, variance, out });
+    return out;
+  };
+
   const apart = layers.map((layer) => {
     const guide = quick.layers.find(({ name }) => name === layer.name);
-    if (!guide) return layer;
-    return { ...layer, values: filtered(layer.values, guide.values, 3, cover, variance, size) };
+    return guide ? { ...layer, values: filter(layer.values, guide.values, 3) } : layer;
   });
-  const whole = filtered(rgba, quick.rgba, 4, cover, variance, size);
+  const whole = filter(rgba, quick.rgba, 4);
   const lights = apart.filter(({ name }) => name.startsWith('lights.'));
   if (lights.length > 0) {
     // lights are the beauty together
@@ -73,129 +99,128 @@ export function denoised(
   };
 }
 
-/** All channels of a picture. */
-function filtered(
-  noisy: Float32Array,
-  guide: Float32Array,
-  channels: number,
-  cover: Float32Array,
-  variance: Float32Array,
-  { width, height }: PictureSize,
-): Float32Array {
-  const out = new Float32Array(noisy.length);
-  for (let y0 = 0; y0 < height; y0 += ROWS) {
-    const [from, end] = [Math.max(0, y0 - APRON), Math.min(height, y0 + ROWS + APRON)];
-    const rows = end - from;
-    const plane = (values: Float32Array, each: number, c: number): Float64Array =>
-      Float64Array.from({ length: rows * width }, (_, p) => values[(from * width + p) * each + c]);
-    const second = plane(cover, 1, 0);
-    const noise = plane(variance, 1, 0);
+interface Filtering {
+  readonly noisy: Float32Array;
+  readonly guide: Float32Array;
+  /** Of a pixel of both. */
+  readonly channels: number;
+  readonly cover: Float32Array;
+  readonly variance: Float32Array;
+  readonly out: Float32Array;
+}
+
+type PlaneName = (typeof PLANES)[number];
+
+/** Some rows of a picture, with those around them. */
+class Band {
+  private readonly wide: number;
+  private readonly rows: number;
+  private readonly from: number;
+  private readonly last: number;
+
+  constructor(
+    private readonly room: Room,
+    private readonly width: number,
+    private readonly box: PixelBox,
+    private readonly first: number,
+  ) {
+    this.wide = evenWidth(box.end[0] - box.from[0]);
+    this.from = Math.max(box.from[1], first - APRON);
+    this.last = Math.min(box.end[1], first + ROWS);
+    this.rows = Math.min(box.end[1], first + ROWS + APRON) - this.from;
+  }
+
+  filter({ noisy, guide, channels, cover, variance, out }: Filtering): void {
+    this.put('second', cover, 1, 0);
+    this.put('noise', variance, 1, 0);
+    this.mean('noise', null, 'unsure', SMALL);
     for (let c = 0; c < channels; c++) {
-      const result = regressed(
-        plane(noisy, channels, c),
-        [plane(guide, channels, c), second],
-        noise,
+      this.put('noisy', noisy, channels, c);
+      this.put('first', guide, channels, c);
+      this.regress();
+      const result = this.plane('now');
+      const [x0, x1] = [this.box.from[0], this.box.end[0]];
+      for (let y = this.first; y < this.last; y++)
+        for (let x = x0; x < x1; x++)
+          out[(y * this.width + x) * channels + c] = result[(y - this.from) * this.wide + x - x0];
+    }
+  }
+
+  /**
+   * Wide windows first; what narrower ones find besides is added by how far it stands out from the noise that
+   * they leave, and at last what the pixels themselves have.
+   */
+  private regress(): void {
+    const { rows, wide: width } = this;
+    const { threadPool } = this.room;
+    this.fit(SCALES[0].radius, 'now');
+    for (const { radius, part } of SCALES.slice(1)) {
+      if (radius > 0) this.fit(radius, 'fit');
+      const fit = this.at(radius > 0 ? 'fit' : 'noisy');
+      threadPool.run('takeDifference', rows, SLAB, { fit, width, ...this.all('now', 'change') });
+      this.mean('change', 'change', 'off', SMALL);
+      threadPool.run('keepDifference', rows, SLAB, {
+        ...this.all('now', 'change', 'off'),
+        noise: this.at('unsure'),
+        scale: SURE * part,
         width,
-        rows,
-      );
-      const last = Math.min(height, y0 + ROWS);
-      for (let y = y0; y < last; y++)
-        for (let x = 0; x < width; x++) out[(y * width + x) * channels + c] = result[(y - from) * width + x];
+      });
     }
   }
 
-  return out;
-}
-
-/**
- * Wide windows first; what narrower ones find besides is added by how far it stands out from the noise that
- * they leave (Wiener), and at last what the pixels themselves have.
- */
-function regressed(
-  noisy: Float64Array,
-  guides: readonly [Float64Array, Float64Array],
-  noise: Float64Array,
-  width: number,
-  height: number,
-): Float64Array {
-  const local = (values: Float64Array): Float64Array => boxMean(values, width, height, SMALL);
-  const unsure = local(noise);
-  let now: Float64Array | null = null;
-  for (const { radius, part } of SCALES) {
-    const fit: Float64Array = radius === 0 ? noisy : fitted(noisy, guides, width, height, radius);
-    if (now === null) {
-      now = fit;
-      continue;
-    }
-
-    const before: Float64Array = now;
-    const off = local(fit.map((v, n) => (v - before[n]) ** 2));
-    now = before.map((v, n) => {
-      const keep = off[n] > 0 ? Math.max(0, 1 - (SURE * part * unsure[n]) / off[n]) : 0;
-      return v + keep * (fit[n] - v);
-    });
+  /** The mean of planes over both guides, in all windows that a pixel is in. */
+  private fit(radius: number, to: PlaneName): void {
+    this.mean('noisy', null, 'p', radius);
+    this.mean('first', null, 'g', radius);
+    this.mean('second', null, 'h', radius);
+    this.mean('first', 'first', 'gg', radius);
+    this.mean('first', 'second', 'gh', radius);
+    this.mean('second', 'second', 'hh', radius);
+    this.mean('first', 'noisy', 'gp', radius);
+    this.mean('second', 'noisy', 'hp', radius);
+    const { rows, wide: width } = this;
+    const { threadPool } = this.room;
+    const windows = this.all('p', 'g', 'h', 'gg', 'gh', 'hh', 'gp', 'hp');
+    threadPool.run('slopesOfWindows', rows, SLAB, { ...windows, width });
+    this.mean('gp', null, 'g', radius);
+    this.mean('hp', null, 'h', radius);
+    this.mean('p', null, to, radius);
+    const [along, across] = [this.at('g'), this.at('h')];
+    const planes = { rest: this.at(to), along, across, ...this.all('first', 'second') };
+    threadPool.run('addPlanes', rows, SLAB, { ...planes, width });
   }
 
-  return now!;
-}
-
-/** Of a plane of values: the mean of planes over two guides, in all windows that a pixel is in. */
-function fitted(
-  noisy: Float64Array,
-  [first, second]: readonly [Float64Array, Float64Array],
-  width: number,
-  height: number,
-  radius: number,
-): Float64Array {
-  const mean = (values: Float64Array): Float64Array => boxMean(values, width, height, radius);
-  const product = (a: Float64Array, b: Float64Array): Float64Array => mean(a.map((v, n) => v * b[n]));
-  const [p, g, h] = [mean(noisy), mean(first), mean(second)];
-  const [gg, gh, hh] = [product(first, first), product(first, second), product(second, second)];
-  const [gp, hp] = [product(first, noisy), product(second, noisy)];
-  // slopes along both guides, and what is left; where both say the same, one slope serves
-  for (let n = 0; n < p.length; n++) {
-    const cov = gh[n] - g[n] * h[n];
-    const covG = gp[n] - g[n] * p[n];
-    const covH = hp[n] - h[n] * p[n];
-    const a = Math.max(0, gg[n] - g[n] * g[n]) * (1 + ALIKE) + LEAST;
-    const b = Math.max(0, hh[n] - h[n] * h[n]) * (1 + ALIKE) + LEAST;
-    const det = a * b - cov * cov;
-    gp[n] = (covG * b - covH * cov) / det;
-    hp[n] = (covH * a - covG * cov) / det;
-    p[n] -= gp[n] * g[n] + hp[n] * h[n];
+  /** Means over squares of values, or of their products with others. */
+  private mean(from: PlaneName, by: PlaneName | null, to: PlaneName, radius: number): void {
+    const { threadPool } = this.room;
+    const rows = this.at('rows');
+    const width = this.wide;
+    const planes = { from: this.at(from), by: by === null ? 0 : this.at(by), to: rows };
+    threadPool.run('meanOfRows', this.rows, SLAB, { ...planes, width, radius });
+    const along = { from: rows, to: this.at(to), width, height: this.rows, radius };
+    threadPool.run('meanOfColumns', Math.ceil(width / COLUMNS), 2, along);
   }
 
-  const [slope, other, rest] = [mean(gp), mean(hp), mean(p)];
-  return rest.map((v, n) => v + slope[n] * first[n] + other[n] * second[n]);
-}
-
-/** Means over squares, smaller ones at the picture's edges. */
-function boxMean(values: Float64Array, width: number, height: number, radius: number): Float64Array {
-  const rows = new Float64Array(values.length);
-  for (let y = 0; y < height; y++) {
-    const at = y * width;
-    let sum = 0;
-    for (let x = 0; x < Math.min(radius, width); x++) sum += values[at + x];
-    for (let x = 0; x < width; x++) {
-      if (x + radius < width) sum += values[at + x + radius];
-      if (x - radius > 0) sum -= values[at + x - radius - 1];
-      rows[at + x] = sum / (Math.min(width - 1, x + radius) - Math.max(0, x - radius) + 1);
-    }
+  private at(name: PlaneName): number {
+    return this.room.address + PLANES.indexOf(name) * this.wide * this.rows * 8;
   }
 
-  const out = new Float64Array(values.length);
-  const sums = new Float64Array(width);
-  for (let y = 0; y < Math.min(radius, height); y++)
-    for (let x = 0; x < width; x++) sums[x] += rows[y * width + x];
-  for (let y = 0; y < height; y++) {
-    const [enters, leaves] = [y + radius, y - radius - 1];
-    const count = Math.min(height - 1, y + radius) - Math.max(0, y - radius) + 1;
-    for (let x = 0; x < width; x++) {
-      if (enters < height) sums[x] += rows[enters * width + x];
-      if (leaves >= 0) sums[x] -= rows[leaves * width + x];
-      out[y * width + x] = sums[x] / count;
-    }
+  private all<K extends PlaneName>(...names: readonly K[]): Record<K, number> {
+    return Object.fromEntries(names.map((name) => [name, this.at(name)])) as Record<K, number>;
   }
 
-  return out;
+  private plane(name: PlaneName): Float64Array {
+    return new Float64Array(this.room.threadPool.memory.buffer, this.at(name), this.wide * this.rows);
+  }
+
+  /** One channel of a picture. A column that was added to make rows even is as the one beside it. */
+  private put(name: PlaneName, values: Float32Array, channels: number, c: number): void {
+    const to = this.plane(name);
+    const [x0, x1] = [this.box.from[0], this.box.end[0]];
+    for (let y = 0; y < this.rows; y++)
+      for (let x = 0; x < this.wide; x++) {
+        const from = (this.from + y) * this.width + Math.min(x1 - 1, x0 + x);
+        to[y * this.wide + x] = values[from * channels + c];
+      }
+  }
 }

@@ -14,6 +14,7 @@ import {
 import { MemoryPlan } from '../grid/memory';
 import type { Triple } from '../math/vector';
 import type { CompiledLook } from './compile-look';
+import { denoiseBytes } from './denoise';
 import type { FieldName } from './fields';
 import type { CompiledLamp } from './lamps';
 import { fieldsSeen, isSensed } from './passes';
@@ -108,6 +109,8 @@ export interface Layout {
   /** Deep pictures, a band of rows: where rays are parted, and sums of the parts; else 0. */
   readonly bounds: number;
   readonly deep: number;
+  /** Where noise is taken out; 0 where it stays. */
+  readonly denoise: number;
   /** For each tile its first sample and how many. */
   readonly shares: number;
   readonly pages: number;
@@ -219,6 +222,10 @@ export function layOut(compiled: CompiledLook, threads: number): Layout {
     stillTint: moves && tint ? field(2 * box.bytes) : 0,
     bounds: passes.deep ? memory.bytes(deepPixels * MOST_BOUNDS * 4) : 0,
     deep: passes.deep ? memory.bytes(deepPixels * (MOST_BOUNDS + 1) * 4 * 8) : 0,
+    denoise:
+      look.quality.mode === 'true' && look.quality.denoise !== 'never'
+        ? memory.bytes(denoiseBytes(look.camera.width, look.camera.height))
+        : 0,
     shares: memory.bytes(Math.ceil(look.camera.width / TILE) * Math.ceil(look.camera.height / TILE) * 8),
     pages: memory.pages,
   };

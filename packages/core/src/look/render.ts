@@ -42,23 +42,27 @@ export function renderWith(
   const threadPool = startThreadPool(renderPages(compiled, threads), threads);
   try {
     const renderer = new LookRenderer(threadPool, compiled);
-    const box = region ?? renderer.all();
-    // what is sensed is sharp: a mean of depths would be the depth of nothing
-    const sensed = renderer.sense(box);
-    const { mode } = look.quality;
-    const picture = mode === 'quick' ? withDeep(renderer, box) : truePicture(renderer, box);
-    const { width, height } = renderer;
-    return {
-      width,
-      height,
-      rgba: picture.rgba,
-      layers: [...sensed, ...picture.layers],
-      deep: picture.deep ?? null,
-      reached: picture.reached ?? null,
-    };
+    return rendered(renderer, region ?? renderer.all());
   } finally {
     threadPool.close();
   }
+}
+
+/** The picture that a renderer's look asks for, or a part of it. */
+export function rendered(renderer: LookRenderer, box: PixelBox): Rendered {
+  const { width, height, compiled } = renderer;
+  // what is sensed is sharp: a mean of depths would be the depth of nothing
+  const sensed = renderer.sense(box);
+  const { mode } = compiled.look.quality;
+  const picture = mode === 'quick' ? withDeep(renderer, box) : truePicture(renderer, box);
+  return {
+    width,
+    height,
+    rgba: picture.rgba,
+    layers: [...sensed, ...picture.layers],
+    deep: picture.deep ?? null,
+    reached: picture.reached ?? null,
+  };
 }
 
 interface Picture {
@@ -147,5 +151,6 @@ function truePicture(renderer: LookRenderer, box: PixelBox): Picture {
 /** Without its noise, where that is asked for in files. */
 function clean(renderer: LookRenderer, box: PixelBox, made: Picture, picture: TruePicture): Picture {
   if (renderer.compiled.look.quality.denoise !== 'always') return made;
-  return { ...made, ...denoised(made, quickPicture(renderer, box, true), picture.variance(), renderer) };
+  const quick = quickPicture(renderer, box, true);
+  return { ...made, ...denoised(made, quick, picture.variance(), renderer.width, box, renderer.noiseRoom) };
 }

@@ -129,6 +129,11 @@ export class LookRenderer {
     return this.quickColours(box);
   }
 
+  /** Where noise is taken out of its true pictures. */
+  get noiseRoom(): { readonly threadPool: ThreadPool; readonly address: number } {
+    return { threadPool: this.threadPool, address: this.layout.denoise };
+  }
+
   private get isSolid(): boolean {
     return this.compiled.solids.length > 0;
   }

@@ -43,7 +43,7 @@ export interface JobRunner {
 /** Children at once in each lane. */
 const SLOTS: Readonly<Record<Lane, number>> = { long: 1, waited: 1 };
 /** What a person waits for: pictures of so many frames at the most, and looking files over. */
-const WAITED: readonly JobKind[] = ['render', 'combine', 'movie'];
+const WAITED: readonly JobKind[] = ['render', 'combine', 'movie', 'savings'];
 const FEW_FRAMES = 2;
 /** A job is as long as this at the most, and so many may wait. */
 export const MOST_FRAMES = 20_000;

@@ -14,6 +14,7 @@ import {
   Job,
   Movie,
   Render,
+  SavingsRun,
   Sheet,
   Shot,
   Variant,
@@ -317,6 +318,31 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
       },
       onLine: async () => {},
       hindrance: (job) => hindranceOf(Render.findByPk(job.targetId)),
+    },
+    savings: {
+      async command(job) {
+        const run = await need(SavingsRun.findByPk(job.targetId), 'The sheet of savings');
+        const look = storage.jobFile(job.id, 'look');
+        writeWhole(look, JSON.stringify(run.look));
+        return [
+          'savings',
+          storage.bakeFolder(run.bakeId),
+          '--out',
+          storage.savingsFolder(run),
+          '--files',
+          storage.filesFolder(),
+          '--look',
+          look,
+          '--frames',
+          `${run.frame}-${run.frame}`,
+          '--json',
+        ];
+      },
+      onLine: async () => {},
+      async hindrance(job) {
+        const run = await SavingsRun.findByPk(job.targetId);
+        return hindranceOf(Bake.findByPk(run?.bakeId ?? 0));
+      },
     },
     movie: {
       async command(job) {

@@ -12,6 +12,7 @@ import { Job, initJob } from './job';
 import { Movie, initMovie } from './movie';
 import { Production, initProduction } from './production';
 import { Render, initRender } from './render';
+import { SavingsRun, initSavingsRun } from './savings-run';
 import { Sheet, initSheet } from './sheet';
 import { Shot, initShot } from './shot';
 import { Variant, initVariant } from './variant';
@@ -25,6 +26,7 @@ export {
   Frame,
   Job,
   Movie,
+  SavingsRun,
   Asset,
   BroughtFile,
   Sheet,
@@ -42,6 +44,7 @@ function associate(): void {
   Render.belongsTo(Bake, { foreignKey: 'bakeId' });
   CombineRun.belongsTo(Render, { foreignKey: 'renderId' });
   CombineRun.belongsTo(Asset, { as: 'plate', foreignKey: 'plateId' });
+  SavingsRun.belongsTo(Bake, { foreignKey: 'bakeId' });
   Movie.belongsTo(Render, { foreignKey: 'renderId' });
   Movie.belongsTo(CombineRun, { as: 'combine', foreignKey: 'combineId' });
   Sheet.belongsTo(Variant, { foreignKey: 'variantId' });
@@ -75,6 +78,7 @@ export function openDatabase(config: Config['database']): Sequelize {
   initRender(sequelize);
   initCombineRun(sequelize);
   initMovie(sequelize);
+  initSavingsRun(sequelize);
   associate();
   return sequelize;
 }

@@ -5,14 +5,35 @@ import { Router, type Response } from 'express';
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { frameName, fileStem } from '@bramblemist/core/cache/manifest';
 import { LOOK } from '@bramblemist/core/look/look';
-import { askCost, newBake, newCombine, newMovie, newRender, newSheet } from '@bramblemist/contracts/requests';
+import {
+  askCost,
+  newBake,
+  newCombine,
+  newMovie,
+  newRender,
+  newSavings,
+  newSheet,
+  askRenderCost,
+} from '@bramblemist/contracts/requests';
 import type { MovieWanted } from '@bramblemist/contracts/payloads';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { JobEngine } from '../jobs/engine';
-import { probeCost } from '../jobs/probe';
+import { probeCost, probeRenderCost } from '../jobs/probe';
 import { cellFolder } from '@bramblemist/core/io/node/sheet';
 import { cellsOf, MOST_CELLS } from '@bramblemist/core/analysis/sheet';
-import { Asset, Bake, CombineRun, Frame, Job, Movie, Render, Sheet, Shot, Variant } from '../models';
+import {
+  Asset,
+  Bake,
+  CombineRun,
+  Frame,
+  Job,
+  Movie,
+  Render,
+  SavingsRun,
+  Sheet,
+  Shot,
+  Variant,
+} from '../models';
 import { isThere, type Storage } from '../storage/storage';
 import { begin } from '../services/work';
 import { frameInfos, jobInfo } from '../views';
@@ -128,6 +149,56 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
     }),
   );
 
+  router.post(
+    '/bakes/:id/savings',
+    route(async (req, res) => {
+      const bake = await found(Bake.findByPk(idOf(req)), 'bake');
+      if (bake.clearedAt) throw new HttpError(409, 'This bake lies in the bin. Bring it back first.');
+      const { look, frame } = body(newSavings, req);
+      const checked = LOOK.parse(look);
+      if (!(await storage.frameFile(storage.bakeFolder(bake.id), frame, 'vdb')))
+        throw new HttpError(409, `Frame ${frame} is not baked yet.`);
+      const shot = await shotOf(bake);
+      const made = await begin(engine, 'savings', shot.id, 1, (transaction) =>
+        SavingsRun.create({ bakeId: bake.id, frame, look: checked }, { transaction }),
+      );
+      res.status(201).json(made);
+    }),
+  );
+  router.get(
+    '/savings/:id',
+    route(async (req, res) => {
+      const run = await found(SavingsRun.findByPk(idOf(req)), 'sheet of savings');
+      const path = join(storage.savingsFolder(run), 'savings.json');
+      if (!(await isThere(path))) throw new HttpError(404, 'This sheet is not measured yet.');
+      res.type('application/json').sendFile(path);
+    }),
+  );
+  router.get(
+    '/savings/:id/pictures/:name',
+    route(async (req, res) => {
+      const name = String(req.params.name);
+      if (!/^(as-it-is|saving-\d{1,3}(-map)?)\.png$/.test(name))
+        throw new HttpError(404, 'A sheet has no such picture.');
+      const run = await found(SavingsRun.findByPk(idOf(req)), 'sheet of savings');
+      const path = join(storage.savingsFolder(run), name);
+      sendFrame(res, (await isThere(path)) ? path : null, 'image/png');
+    }),
+  );
+  router.post(
+    '/bakes/:id/render-cost',
+    route(async (req, res) => {
+      const bake = await found(Bake.findByPk(idOf(req)), 'bake');
+      const { look } = body(askRenderCost, req);
+      const checked = LOOK.parse(look);
+      try {
+        const folders = { bake: storage.bakeFolder(bake.id), files: storage.filesFolder() };
+        res.json(await probeRenderCost(engine.cli, folders, checked, goneWith(res)));
+      } catch (error) {
+        throw new HttpError(422, (error as Error).message);
+      }
+    }),
+  );
   for (const owner of ['renders', 'combines'] as const)
     router.post(
       `/${owner}/:id/movies`,

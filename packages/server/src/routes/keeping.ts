@@ -402,7 +402,7 @@ async function newestPicture(storage: Storage, job: Job): Promise<string | null>
       return last(join(storage.sheetFolder(job.targetId), 'cell-0'));
     default: {
       const path = join(storage.bakeFolder(job.targetId), 'newest.png');
-      return !['particles', 'movie'].includes(job.kind) && (await isThere(path)) ? path : null;
+      return !['particles', 'movie', 'savings'].includes(job.kind) && (await isThere(path)) ? path : null;
     }
   }
 }

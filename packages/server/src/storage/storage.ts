@@ -29,6 +29,11 @@ export class Storage {
     return join(this.root, 'combines', String(id));
   }
 
+  /** A sheet of savings lies with the bake that it was measured on. */
+  savingsFolder({ id, bakeId }: { id: number; bakeId: number }): string {
+    return join(this.bakeFolder(bakeId), 'savings', String(id));
+  }
+
   /** The pictures that a movie is of. */
   picturesOf({ renderId, combineId }: { renderId?: number | null; combineId?: number | null }): string {
     return combineId ? this.combineFolder(combineId) : this.renderFolder(renderId!);

@@ -15,6 +15,7 @@ const Queue = later(() => import('./Queue'), 'Queue');
 const Shot = later(() => import('./Shot'), 'Shot');
 const Storage = later(() => import('./Storage'), 'Storage');
 const Sheets = later(() => import('../variants/Sheets'), 'Sheets');
+const Savings = later(() => import('../stages/light/Savings'), 'Savings');
 
 const THEMES = { dark, light };
 const client = new QueryClient({
@@ -42,6 +43,7 @@ function Pages(): ReactNode {
       <Route path="/" element={<Landing />} />
       <Route path="/board" element={<Board />} />
       <Route path="/shots/:id/sheets" element={<Sheets />} />
+      <Route path="/shots/:id/savings" element={<Savings />} />
       <Route path="/shots/:id/:stage" element={<Shot />} />
       <Route path="/queue" element={<Queue />} />
       <Route path="/storage" element={<Storage />} />

@@ -44,11 +44,12 @@ const NAMES: Readonly<Record<JobKind, (id: number) => string>> = {
   render: (id) => `render ${id}`,
   combine: (id) => `combine ${id}`,
   movie: (id) => `movie ${id}`,
+  savings: (id) => `savings ${id}`,
   sheet: (id) => `sheet ${id}`,
 };
 
 /** Jobs whose pictures, if any, are not of their own making. */
-const WITHOUT_PICTURE: ReadonlySet<JobKind> = new Set(['particles', 'verify', 'movie']);
+const WITHOUT_PICTURE: ReadonlySet<JobKind> = new Set(['particles', 'verify', 'movie', 'savings']);
 
 export function Queue(): ReactNode {
   const jobs = useJobs();

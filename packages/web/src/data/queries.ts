@@ -11,6 +11,8 @@ import {
   type UseQueryResult,
 } from '@tanstack/react-query';
 import { canonicalText } from '@bramblemist/core/recipe/document';
+import type { Look } from '@bramblemist/core/look/look';
+import type { SavingsSheet } from '@bramblemist/core/look/savings';
 import { changedSince } from '@bramblemist/core/cache/currency';
 import type { Refine } from '@bramblemist/core/cache/refine-settings';
 import type { ToolStep } from '@bramblemist/core/volume/tools/tools';
@@ -25,6 +27,7 @@ import type {
   FrameInfo,
   JobInfo,
   MovieWanted,
+  RenderCostInfo,
   OutOfDate,
   Present,
   ProductionCard,
@@ -285,6 +288,37 @@ export const useStartRender = (shotId: number) =>
     ),
     shotTouched(shotId),
   );
+/** What a render of all frames of a bake will take. */
+export function useRenderCost(bakeId: number | undefined, look: Look): UseQueryResult<RenderCostInfo> {
+  return useQuery({
+    queryKey: ['render-cost', bakeId, canonicalText(look)],
+    queryFn: () => ask<RenderCostInfo>(routes.renderCost(bakeId!), { body: { look } }),
+    enabled: bakeId !== undefined,
+    staleTime: Infinity,
+    retry: false,
+  });
+}
+
+export const useStartSavings = (shotId: number) =>
+  useAsk(
+    ({ bakeId, ...wanted }: { bakeId: number; look: Look; frame: number }) =>
+      ask<{ id: number }>(routes.savings(bakeId), { body: wanted }),
+    shotTouched(shotId),
+  );
+
+/** A sheet of savings as it lies with its bake. */
+export interface MeasuredSheet extends SavingsSheet {
+  readonly frame: number;
+  readonly look: Look;
+}
+export const useSavings = (id: number, isThere: boolean): UseQueryResult<MeasuredSheet> =>
+  useQuery({
+    queryKey: ['savings', id],
+    queryFn: () => ask<MeasuredSheet>(routes.savingsSheet(id)),
+    enabled: isThere,
+    staleTime: Infinity,
+  });
+
 export const useStartMovie = (shotId: number) =>
   useAsk(
     ({ of, id, ...wanted }: { of: 'renders' | 'combines'; id: number } & MovieWanted) =>

@@ -213,7 +213,16 @@ async function render(asked: PictureWish): Promise<void> {
     const own = picture.rgba();
     const rgba = wish.region ? within(quick.rgba, own, renderer.width, wish.region) : own;
     const raw = { rgba, layers: picture.layers() };
-    const made = isCleaned ? denoised(raw, quick, picture.variance(), renderer) : raw;
+    const made = isCleaned
+      ? denoised(
+          raw,
+          quick,
+          picture.variance(),
+          renderer.width,
+          wish.region ?? renderer.all(),
+          renderer.noiseRoom,
+        )
+      : raw;
     tell('true', renderer, made, isEnough(), picture.reached());
     await breathe();
     if (isLeft()) return;

@@ -1,10 +1,13 @@
 // Light: how the baked volume is lit and seen. The window shows the render itself; files are made on the
 // server by the same kernels.
 import { ClipboardPaste, Copy, SunMedium } from 'lucide-react';
-import { useState, type ReactNode } from 'react';
+import { useEffect, useState, type ReactNode } from 'react';
+import { useLocation, useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { LOOK } from '@bramblemist/core/look/look';
 import { lookText, MEDIUM_LOOKS, pastedLook } from '@bramblemist/core/presets/looks';
+import type { MeasuredSaving } from '@bramblemist/core/look/savings';
+import { setAt } from '@bramblemist/core/recipe/paths';
 import { partOf } from '@bramblemist/core/recipe/settings';
 import { change } from '../../data/bench';
 import { useKeys } from '../../data/keyed';
@@ -27,11 +30,30 @@ const Tools = styled.span`
   gap: 10px;
 `;
 
+/** Takes a saving that was adopted on its page. */
+function useAdopted(): void {
+  const { state, pathname } = useLocation() as {
+    state: { adopt?: Pick<MeasuredSaving, 'name' | 'changes'> } | null;
+    pathname: string;
+  };
+  const navigate = useNavigate();
+  useEffect(() => {
+    const adopted = state?.adopt;
+    if (!adopted) return;
+    changeLook(`take the saving: ${adopted.name}`, (l) =>
+      adopted.changes.reduce((look, { path, value }) => setAt(look, path, value), l),
+    );
+    // once only, and not again when one comes back to it
+    void navigate(pathname, { replace: true, state: null });
+  }, [state, pathname, navigate]);
+}
+
 export function Light(props: StageProps): ReactNode {
   const { documents } = props;
   const { look, recipe } = documents;
   const { frameRate } = recipe.space;
   const keysFor = useKeys('look', look);
+  useAdopted();
   const [wrong, setWrong] = useState<string | null>(null);
   const attempt = async (act: () => Promise<void>): Promise<void> => {
     try {

@@ -1,12 +1,26 @@
 // Pictures in files: what is asked for, what is made.
-import { useState, type ReactNode } from 'react';
+import { Timer } from 'lucide-react';
+import { useEffect, useState, type ReactNode } from 'react';
+import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { usePlayhead } from '../../data/playhead';
-import { useStartRender, useStopJob } from '../../data/queries';
-import { Bar, Button, Heading, Mark, Primary, Quiet, Section, Trouble } from '../../parts/ui';
+import { useRenderCost, useStartRender, useStartSavings, useStopJob } from '../../data/queries';
+import {
+  Bar,
+  Button,
+  bytes,
+  duration,
+  Heading,
+  Mark,
+  Plain,
+  Primary,
+  Quiet,
+  Section,
+  Trouble,
+} from '../../parts/ui';
 import { jobMark, timeLeft } from '../../parts/Job';
-import type { RenderInfo } from '@bramblemist/contracts/payloads';
-import { LOOK } from '@bramblemist/core/look/look';
+import type { BakeInfo, RenderInfo } from '@bramblemist/contracts/payloads';
+import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { differencesTold } from '@bramblemist/core/recipe/tell';
 import type { StageProps } from '../context';
 import { Movies } from '../Movies';
@@ -32,6 +46,8 @@ export function Renders(props: StageProps): ReactNode {
   const frame = usePlayhead((s) => s.frame);
   const start = useStartRender(shot.id);
   const stop = useStopJob();
+  const measure = useStartSavings(shot.id);
+  const navigate = useNavigate();
   const [asked, setAsked] = useState<number | null>(null);
   const there = bake?.frames.map((f) => f.frame) ?? [];
   const renders = rendersOf(props).reverse();
@@ -69,6 +85,26 @@ export function Renders(props: StageProps): ReactNode {
           </Keys>
         )}
         {start.error && <Trouble>{start.error.message}</Trouble>}
+        {bake && there.length > 0 && <Cost bake={bake} look={documents.look} />}
+        {bake && there.includes(frame) && (
+          <Keys>
+            <Button
+              isDisabled={measure.isPending}
+              onPress={() =>
+                measure.mutate(
+                  { bakeId: bake.id, look: documents.look, frame },
+                  { onSuccess: (made) => void navigate(`/shots/${shot.id}/savings?sheet=${made.id}`) },
+                )
+              }
+            >
+              <Timer size={13} /> What would make it cheaper?
+            </Button>
+            {shot.savings.length > 0 && (
+              <Plain onPress={() => void navigate(`/shots/${shot.id}/savings`)}>what was measured</Plain>
+            )}
+          </Keys>
+        )}
+        {measure.error && <Trouble>{measure.error.message}</Trouble>}
       </Section>
       {renders.length > 0 && (
         <Section>
@@ -82,7 +118,7 @@ export function Renders(props: StageProps): ReactNode {
               <Quiet>
                 {r.frames.length === 1 ? `frame ${r.frames[0]}` : `${r.frames.length} frames`} ·{' '}
                 {r.look.camera.width} × {r.look.camera.height}
-                {r.job ? ` · ${timeLeft(r.job)}` : ''}
+                {r.job && timeLeft(r.job) !== '' ? ` · ${timeLeft(r.job)}` : ''}
               </Quiet>
               {r.job?.state === 'running' && r.job.total > 1 && (
                 <Spread style={{ alignItems: 'center' }}>
@@ -98,6 +134,28 @@ export function Renders(props: StageProps): ReactNode {
         </Section>
       )}
     </>
+  );
+}
+
+/** How long a look rests before its cost is asked for, ms. */
+const REST_MS = 1500;
+
+/** What a render of all frames will take. */
+function Cost({ bake, look }: { bake: BakeInfo; look: Look }): ReactNode {
+  const [settled, setSettled] = useState(look);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(look), REST_MS);
+    return () => clearTimeout(timer);
+  }, [look]);
+  const cost = useRenderCost(bake.id, settled);
+  if (cost.error) return <Trouble>{cost.error.message}</Trouble>;
+  if (!cost.data) return <Quiet>What it takes is being tried …</Quiet>;
+  const { seconds, bytes: memory, diskBytes, frames } = cost.data;
+  return (
+    <Quiet>
+      {frames === 1 ? 'One frame takes' : `All ${frames} frames take`} about {duration(seconds)},{' '}
+      {bytes(memory)} of memory and {bytes(diskBytes)} on disk.
+    </Quiet>
   );
 }
 
