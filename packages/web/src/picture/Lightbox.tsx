@@ -5,6 +5,7 @@ import styled from 'styled-components';
 import type { Look } from '@bramblemist/core/look/look';
 import { DISPLAYS, type Display } from '@bramblemist/core/look/picture';
 import { LOOK } from '@bramblemist/core/look/look';
+import { formatValue } from '@bramblemist/core/recipe/units';
 import { differencesTold } from '@bramblemist/core/recipe/tell';
 import { replace, useBench } from '../data/bench';
 import { ChoiceWord } from '../parts/controls';
@@ -168,7 +169,12 @@ function Thumb({ snapshot, isHeld }: { snapshot: Snapshot; isHeld: boolean }): R
       onClick={() => useLightbox.setState({ against: isHeld ? null : snapshot.id })}
     >
       <canvas ref={canvas} aria-hidden />
-      <span>{snapshot.name}</span>
+      <span>
+        {snapshot.name}
+        <br />
+        {formatValue(Number(picture.seconds.toPrecision(2)), 's')}
+        {picture.samples > 0 ? `, ${picture.samples} samples` : ''}
+      </span>
     </Card>
   );
 }
