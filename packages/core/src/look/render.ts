@@ -77,26 +77,42 @@ interface Picture {
  * @param isFine spread over each pixel too, as the samples of true pictures are
  */
 export function quickPicture(renderer: LookRenderer, box: PixelBox, isFine = false): Picture {
-  const { look } = renderer.compiled;
-  const moments = quickMoments(look, isFine);
+  const moments = quickPictureByMoments(renderer, box, isFine);
+  for (;;) {
+    const { done, value } = moments.next();
+    if (done) return value;
+  }
+}
+
+/** The same moment by moment, for callers that let others in between: whoever stops half-way starts anew. */
+export function* quickPictureByMoments(
+  renderer: LookRenderer,
+  box: PixelBox,
+  isFine = false,
+): Generator<void, Picture> {
+  const moments = quickMoments(renderer.compiled.look, isFine);
   // light is that of the frame's own moment
   renderer.light();
-  const all = moments.map((moment): Picture => {
+  let sum: Picture | null = null;
+  for (const moment of moments) {
     renderer.expose(moment);
-    return oneMoment(renderer, box);
-  });
-  renderer.expose(SHARP);
-  if (all.length === 1) return all[0];
-  const mean = (of: (one: Picture) => Float32Array): Float32Array => {
-    const sum = new Float32Array(of(all[0]).length);
-    for (const one of all) of(one).forEach((v, n) => (sum[n] += v));
-    return sum.map((v) => v / all.length);
-  };
+    const one = oneMoment(renderer, box);
+    if (sum === null) sum = one;
+    else addTo(sum, one);
+    yield;
+  }
 
-  return {
-    rgba: mean(({ rgba }) => rgba),
-    layers: all[0].layers.map((layer, n) => ({ ...layer, values: mean(({ layers }) => layers[n].values) })),
-  };
+  renderer.expose(SHARP);
+
+  const mean = (values: Float32Array): Float32Array => values.map((v) => v / moments.length);
+  const { rgba, layers } = sum!;
+  if (moments.length === 1) return sum!;
+  return { rgba: mean(rgba), layers: layers.map((layer) => ({ ...layer, values: mean(layer.values) })) };
+}
+
+function addTo(sum: Picture, one: Picture): void {
+  one.rgba.forEach((v, n) => (sum.rgba[n] += v));
+  one.layers.forEach(({ values }, n) => values.forEach((v, at) => (sum.layers[n].values[at] += v)));
 }
 
 function oneMoment(renderer: LookRenderer, box: PixelBox): Picture {

@@ -312,7 +312,8 @@ function wordOf(
   const told = (s: number): string => formatValue(Number(s.toPrecision(2)), 's');
   if (stage !== 'true') return `${STAGES[stage]}, ${told(seconds)}`;
   const left = isDone ? 'done' : `about ${told((seconds / samples) * (quality.samples - samples))} left`;
-  return `true, ${samples} of ${quality.samples} samples, noise ${noise.toPrecision(2)}, ${left}`;
+  const unsure = Number.isFinite(noise) ? `noise ${noise.toPrecision(2)}, ` : '';
+  return `true, ${samples} of ${quality.samples} samples, ${unsure}${left}`;
 }
 
 /** Light and coverage under the pointer. */

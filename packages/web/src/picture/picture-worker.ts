@@ -11,7 +11,7 @@ import { filesOf, lookAt, type Look, type MediumSettings } from '@bramblemist/co
 import { shownLayer, withPassOf } from '@bramblemist/core/look/look-at-pass';
 import { isBlurred } from '@bramblemist/core/look/moments';
 import type { PictureLayer } from '@bramblemist/core/look/passes';
-import { quickPicture } from '@bramblemist/core/look/render';
+import { quickPictureByMoments } from '@bramblemist/core/look/render';
 import { renderPages } from '@bramblemist/core/look/render-layout';
 import { LookRenderer } from '@bramblemist/core/look/renderer';
 import { solidsAt } from '@bramblemist/core/look/solids';
@@ -193,17 +193,26 @@ async function render(asked: PictureWish): Promise<void> {
   await breathe();
   // what noise is taken out by, and what quick pictures are in the end
   const isCleaned = isTrue && look.quality.denoise !== 'never';
-  const quick =
-    isCleaned || !isTrue
-      ? quickPicture(renderer, renderer.all(), isCleaned)
-      : { rgba: sharp, layers: sensed };
-  if (isLeft()) return;
-  if (!isTrue) return tell('blurred', renderer, quick, true);
+  let quick: { rgba: Float32Array; layers: readonly PictureLayer[] } = { rgba: sharp, layers: sensed };
+  if (isCleaned || !isTrue) {
+    const moments = quickPictureByMoments(renderer, renderer.all(), isCleaned);
+    let next = moments.next();
+    for (; !next.done; next = moments.next()) {
+      await breathe();
+      if (isLeft()) return;
+    }
+
+    quick = next.value;
+    tell('blurred', renderer, { ...quick, rgba: quick.rgba.slice() }, !isTrue);
+  }
+
+  if (!isTrue) return;
   const picture = new TruePicture(renderer, wish.region ?? renderer.all());
   const { samples, until, noise } = look.quality;
   const isEnough = (): boolean =>
     picture.samples >= samples || (until === 'noise' && picture.samples >= 16 && picture.noise() <= noise);
-  for (let at = 1; !isEnough(); at = Math.min(MOST_AT_ONCE, 2 * at)) {
+  // from one sample nobody can tell what is noise
+  for (let at = isCleaned ? 4 : 1; !isEnough(); at = Math.min(MOST_AT_ONCE, 2 * at)) {
     const bands = picture.tracing(Math.min(at, samples - picture.samples), ROWS);
     while (!bands.next().done) {
       await breathe();

@@ -36,6 +36,7 @@ const Spread = styled.div`
   gap: 8px;
 `;
 const Keys = styled.div`
+  margin: 6px 0;
   display: flex;
   gap: 8px;
   flex-wrap: wrap;
