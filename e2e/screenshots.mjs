@@ -90,6 +90,12 @@ await take('light-open', `${s}/light`, async () => {
   await page.getByRole('img', { name: /^Densities/ }).scrollIntoViewIfNeeded();
   await page.waitForTimeout(3000);
 });
+await take('savings', `${s}/light`, async () => {
+  await to112();
+  await page.getByRole('button', { name: 'What would make it cheaper?' }).click();
+  await page.getByRole('heading', { name: 'Half the size' }).waitFor({ timeout: 180000 });
+  await page.waitForTimeout(1500);
+});
 await take('combine', `${s}/combine`, to112);
 await take('hand-over', `${s}/hand-over`, to112);
 await take('cellar', `/shots/${shots.find((x) => x.name === 'Ice cellar').id}/set-up`, async () => {
@@ -148,13 +154,6 @@ await take('match', `${s}/set-up`, async () => {
   await page.waitForTimeout(4000);
 });
 await choose(/Where the reference stands/, 'beside the window');
-await take('channel', `/shots/${shots.find((x) => x.name === 'Ice cellar').id}/set-up`, async () => {
-  await page.getByText('run complete').waitFor({ timeout: 90000 });
-  await page.getByRole('slider', { name: 'Frame', exact: true }).press('End');
-  await page.getByRole('button', { name: 'shot camera' }).click();
-  await choose(/Medium coloured/, 'by temperature');
-  await page.waitForTimeout(4000);
-});
 // a refined bake is the newest one from here on
 if (only.length === 0 || only.includes('refine')) {
   const [bake] = (await ask(`/api/shots/${shot.id}`)).bakes;
