@@ -153,7 +153,8 @@ await take('match', `${s}/set-up`, async () => {
   await page.getByText(/^match/).waitFor({ timeout: 30000 });
   await page.waitForTimeout(4000);
 });
-await choose(/Where the reference stands/, 'beside the window');
+if (only.length === 0 || only.includes('match'))
+  await choose(/Where the reference stands/, 'beside the window');
 // a refined bake is the newest one from here on
 if (only.length === 0 || only.includes('refine')) {
   const [bake] = (await ask(`/api/shots/${shot.id}`)).bakes;

@@ -120,7 +120,16 @@ test('from the first visit to a package that the reference tools read', async ({
   await page.getByRole('menuitem', { name: /^Surfaces: ground / }).click();
   await expect(page.getByRole('button', { name: 'Fold Surfaces' })).toBeVisible();
   await page.getByRole('button', { name: 'Snapshot 1', exact: true }).click();
+  // a pass is chosen and looked at
+  await page.getByRole('button', { name: 'normal', exact: true }).click();
+  await choose(page, /What the window shows/, 'normal');
+  await expect(page.getByRole('img', { name: /^The picture, quick/ })).toBeVisible();
+  await picture.hover();
+  await expect(page.getByLabel('Under the pointer')).toContainText(/normal X -?[\d.e-]+ · Y/);
+  await choose(page, /What the window shows/, 'the beauty');
   await choose(page, /Quality, estimator/, 'true');
+  // files keep their noise
+  await choose(page, /Quality, noise taken out/, 'nowhere');
   await type(page, 'Quality, samples', '8');
   await expect(page.getByText(/true, 8 of 8 samples, noise [\d.]+, done/)).toBeVisible({ timeout: 60_000 });
 

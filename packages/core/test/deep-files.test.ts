@@ -1,7 +1,7 @@
 // Deep files against the reference library: what it makes of them laid flat, and merged with a picture of its
 // own.
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { readExr } from '@bramblemist/core/files/exr/reader';
@@ -66,6 +66,29 @@ test.each([
   const header = execFileSync('exrheader', [deep], { encoding: 'utf8' });
   expect(header).toMatch(/type \(type string\): "deepscanline"/);
   expect(header).toMatch(/worldToCamera/);
+});
+
+test('passes are parts of one file where that is asked for', () => {
+  const asked = { passes: { depth: true, density: true, orders: true } };
+  const [layers, parts] = ['layers', 'parts'].map((files) => {
+    const look = LOOK.parse({ ...lookOf(quickly(1)), ...asked, quality: { ...quickly(1), files } });
+    return renderFile(plume(24), join(folder, `${files}.0001`), look, { threads: 2 }).exr;
+  });
+  const header = execFileSync('exrheader', [parts], { encoding: 'utf8' });
+  const names = [...header.matchAll(/name \(type string\): "(\w+)"/g)].map((match) => match[1]);
+  expect(names).toEqual(['beauty', 'density', 'depth', 'multiple', 'single']);
+  expect(header).toMatch(/depth\.ZBack, 32-bit/);
+  // the first part is the beauty, to the bit
+  const own = readExr(readFileSync(parts));
+  expect(own.channels.map(({ name }) => name)).toEqual(['A', 'B', 'G', 'R']);
+  for (const { name, values } of own.channels)
+    expect(values).toEqual(readExr(readFileSync(layers)).channels.find((c) => c.name === name)!.values);
+  // every chunk is where its table says: the library takes the parts out one by one
+  execFileSync('exrmultipart', ['-separate', '-i', parts, '-o', join(folder, 'alone')]);
+  const alone = readdirSync(folder).filter((name) => name.startsWith('alone'));
+  expect(alone).toHaveLength(names.length);
+  const channels = alone.flatMap((name) => readExr(readFileSync(join(folder, name))).channels);
+  expect(channels.map(({ name }) => name)).toContain('depth.ZMiddle');
 });
 
 test('a cropped one has its windows, and is no frame of its own', () => {

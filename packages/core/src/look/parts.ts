@@ -524,7 +524,8 @@ const QUALITY = definePart({
   keyable: false,
   sentence:
     'Pictures are {mode}[mode=quick:, with {octaves} further orders of scattering][mode=true:, at most ' +
-    '{samples} samples a pixel, ending by {until}, {bounces} bounces; noise taken out {denoise}].',
+    '{samples} samples a pixel, ending by {until}, {bounces} bounces; noise taken out {denoise}]; passes ' +
+    'are {files}.',
   settings: [
     choice(
       'mode',
@@ -603,6 +604,15 @@ const QUALITY = definePart({
       [1, 64],
       16,
       'Moments of the shutter, and in quick pictures places on the lens, that blur is made of.',
+    ),
+    choice(
+      'files',
+      'passes in files',
+      [
+        ['layers', 'layers of one picture'],
+        ['parts', 'parts of one file'],
+      ],
+      'Layers of one picture are read by every program; of parts each is read without the others.',
     ),
     integer('seed', 'seed', '', [0, 1e6], 1, 'Another one has other noise.', { when: TRUE }),
   ],

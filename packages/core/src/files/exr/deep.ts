@@ -3,7 +3,7 @@
 import { ByteWriter } from '../bytes';
 import { pureZip, type ZipCodec } from '../zip';
 import type { ExrWindow } from './header';
-import { windowsOf, writeExrHead, type ExrSaid } from './header-writer';
+import { beginExr, windowsOf, writeExrHead, type ExrSaid } from './header-writer';
 import { packed, putValue } from './writer';
 
 /** Samples of a pixel stand one behind the other, nearest first. */
@@ -32,7 +32,9 @@ const FLOATS = 6;
 export function writeDeepExr(image: ExrDeepImage, zip: ZipCodec = pureZip, said: ExrSaid = {}): Uint8Array {
   const { width, height, counts, samples } = image;
   const mostSamples = counts.reduce((a, b) => Math.max(a, b), 0);
-  const out = writeExrHead({ ...image, channels: CHANNELS, compression: 'ZIPS', mostSamples }, said);
+  const out = beginExr('deep');
+  const head = { ...image, channels: CHANNELS, compression: 'ZIPS' as const, mostSamples, part: null };
+  writeExrHead(out, head, said);
   const { data } = windowsOf(image);
   const table = out.length;
   for (let y = 0; y < height; y++) out.i64(0);

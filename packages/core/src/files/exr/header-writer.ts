@@ -5,6 +5,7 @@ import { COMPRESSIONS, TYPES, type ExrCompression, type ExrType, type ExrWindow 
 const MAGIC = 20000630;
 const VERSION = 2;
 const DEEP = 0x800;
+const MULTI_PART = 0x1000;
 
 /** What a picture says of itself besides its pixels, by the names and types of the format's papers. */
 export interface ExrSaid {
@@ -32,6 +33,16 @@ export interface ExrHeadWanted {
   readonly compression: ExrCompression;
   /** Of a deep picture: samples of a pixel at the most; null: it is flat. */
   readonly mostSamples: number | null;
+  /** Of one part of several: what it is called and its chunks; null: it is the only one. */
+  readonly part: { readonly name: string; readonly chunks: number } | null;
+}
+
+/** What a file begins with. */
+export function beginExr(kind: 'flat' | 'deep' | 'parts'): ByteWriter {
+  const out = new ByteWriter(1 << 18);
+  out.i32(MAGIC);
+  out.i32(VERSION | { flat: 0, deep: DEEP, parts: MULTI_PART }[kind]);
+  return out;
 }
 
 /** Windows of a picture; all of it is data and seen where nothing is said. */
@@ -44,10 +55,9 @@ export function windowsOf({
   return windows ?? { data: whole, display: whole };
 }
 
-/** @returns with the head written; the table of chunks comes next */
-export function writeExrHead(wanted: ExrHeadWanted, said: ExrSaid): ByteWriter {
-  const { channels, compression, mostSamples } = wanted;
-  const out = new ByteWriter(1 << 18);
+/** Writes the head of a picture or of a part; tables of chunks come after the last. */
+export function writeExrHead(out: ByteWriter, wanted: ExrHeadWanted, said: ExrSaid): void {
+  const { channels, compression, mostSamples, part } = wanted;
   const attribute = (name: string, type: string, size: number): void => {
     out.ascii(`${name}\0${type}\0`);
     out.i32(size);
@@ -59,8 +69,6 @@ export function writeExrHead(wanted: ExrHeadWanted, said: ExrSaid): ByteWriter {
     out.bytes(bytes);
   };
 
-  out.i32(MAGIC);
-  out.i32(mostSamples === null ? VERSION : VERSION | DEEP);
   attribute(
     'channels',
     'chlist',
@@ -75,6 +83,13 @@ export function writeExrHead(wanted: ExrHeadWanted, said: ExrSaid): ByteWriter {
   }
 
   out.u8(0);
+  if (part) {
+    text('name', part.name);
+    text('type', 'scanlineimage');
+    attribute('chunkCount', 'int', 4);
+    out.i32(part.chunks);
+  }
+
   if (mostSamples !== null) {
     text('type', 'deepscanline');
     attribute('version', 'int', 4);
@@ -128,5 +143,4 @@ export function writeExrHead(wanted: ExrHeadWanted, said: ExrSaid): ByteWriter {
   attribute('screenWindowWidth', 'float', 4);
   out.f32(1);
   out.u8(0);
-  return out;
 }

@@ -3,21 +3,76 @@ import { ByteWriter } from '../bytes';
 import { toHalf } from '../../math/half';
 import { pureZip, type ZipCodec } from '../zip';
 import { LINES as LINES_OF, type ExrType } from './header';
-import { windowsOf, writeExrHead, type ExrSaid } from './header-writer';
-import type { ExrImage } from './reader';
+import { beginExr, windowsOf, writeExrHead, type ExrSaid } from './header-writer';
+import type { ExrChannel, ExrImage } from './reader';
 
 const COMPRESSION = 'ZIP';
 const LINES = LINES_OF[COMPRESSION];
 
 export function writeExr(image: ExrImage, zip: ZipCodec = pureZip, said: ExrSaid = {}): Uint8Array {
-  const { width, height } = image;
-  const channels = [...image.channels].sort((a, b) => (a.name < b.name ? -1 : 1));
-  const { data } = windowsOf(image);
-  const out = writeExrHead({ ...image, channels, compression: COMPRESSION, mostSamples: null }, said);
-  const blocks = Math.ceil(height / LINES);
+  const out = beginExr('flat');
+  const channels = inOrder(image);
+  writeExrHead(out, { ...image, channels, compression: COMPRESSION, mostSamples: null, part: null }, said);
+  const table = roomForTable(out, image);
+  writeBlocks(out, { ...image, channels }, table, zip, null);
+  return out.done();
+}
+
+/**
+ * A picture whose layers are parts of one file: each is read without the others. What is said stands in all.
+ */
+export function writeExrParts(image: ExrImage, zip: ZipCodec = pureZip, said: ExrSaid = {}): Uint8Array {
+  const out = beginExr('parts');
+  const chunks = blocksOf(image);
+  const parts = partsOf(image);
+  for (const { name, channels } of parts) {
+    const own = { ...image, channels, mostSamples: null, part: { name, chunks } };
+    writeExrHead(out, { ...own, compression: COMPRESSION }, said);
+  }
+
+  out.u8(0);
+  const tables = parts.map(() => roomForTable(out, image));
+  parts.forEach(({ channels }, n) => writeBlocks(out, { ...image, channels }, tables[n], zip, n));
+  return out.done();
+}
+
+const inOrder = ({ channels }: ExrImage): ExrChannel[] =>
+  [...channels].sort((a, b) => (a.name < b.name ? -1 : 1));
+
+/** Channels by what stands before the last dot of their names; those of the beauty come first. */
+function partsOf(image: ExrImage): { name: string; channels: ExrChannel[] }[] {
+  const parts = new Map<string, ExrChannel[]>([['beauty', []]]);
+  for (const channel of inOrder(image)) {
+    const dot = channel.name.lastIndexOf('.');
+    const name = dot < 0 ? 'beauty' : channel.name.slice(0, dot);
+    parts.set(name, [...(parts.get(name) ?? []), channel]);
+  }
+
+  return [...parts]
+    .filter(([, channels]) => channels.length > 0)
+    .map(([name, channels]) => ({ name, channels }));
+}
+
+const blocksOf = ({ height }: ExrImage): number => Math.ceil(height / LINES);
+
+/** @returns where the table stands */
+function roomForTable(out: ByteWriter, image: ExrImage): number {
   const table = out.length;
-  for (let b = 0; b < blocks; b++) out.i64(0);
-  for (let b = 0; b < blocks; b++) {
+  for (let b = 0; b < blocksOf(image); b++) out.i64(0);
+  return table;
+}
+
+/** @param part its number among several; null: there is but one */
+function writeBlocks(
+  out: ByteWriter,
+  image: ExrImage,
+  table: number,
+  zip: ZipCodec,
+  part: number | null,
+): void {
+  const { width, height, channels } = image;
+  const { data } = windowsOf(image);
+  for (let b = 0; b < blocksOf(image); b++) {
     out.patchI64(table + 8 * b, out.length);
     const y0 = b * LINES;
     const y1 = Math.min(height, y0 + LINES);
@@ -29,12 +84,11 @@ export function writeExr(image: ExrImage, zip: ZipCodec = pureZip, said: ExrSaid
     }
 
     const block = packed(raw.done(), zip);
+    if (part !== null) out.i32(part);
     out.i32(y0 + data.min[1]);
     out.i32(block.length);
     out.bytes(block);
   }
-
-  return out.done();
 }
 
 export function putValue(to: ByteWriter, type: ExrType, v: number): void {

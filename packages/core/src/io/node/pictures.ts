@@ -4,7 +4,7 @@ import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { readExrColours } from '../../files/exr/colours';
 import { writeDeepExr } from '../../files/exr/deep';
-import { writeExr } from '../../files/exr/writer';
+import { writeExr, writeExrParts } from '../../files/exr/writer';
 import { readVdb } from '../../files/vdb/reader';
 import { combine, type Combine, type Layer } from '../../combine/combine';
 import { framingOf, type Look } from '../../look/look';
@@ -110,7 +110,8 @@ export function renderFile(
       `${deepStem(outStem)}.exr`,
       writeDeepExr({ ...cutDeep(whole.deep, box), ...placed }, nodeZip, said),
     );
-  writeWhole(`${outStem}.exr`, writeExr({ ...toExr(picture), ...placed }, nodeZip, said));
+  const write = look.quality.files === 'parts' ? writeExrParts : writeExr;
+  writeWhole(`${outStem}.exr`, write({ ...toExr(picture), ...placed }, nodeZip, said));
   // comes last: a frame is there when it is
   writeWhole(`${outStem}.png`, encodePng(picture));
   return { exr: `${outStem}.exr`, png: `${outStem}.png`, reached: whole.reached };
