@@ -165,6 +165,7 @@ function Thumb({ snapshot, isHeld }: { snapshot: Snapshot; isHeld: boolean }): R
   return (
     <Card
       $held={isHeld}
+      aria-label={snapshot.name}
       aria-pressed={isHeld}
       onClick={() => useLightbox.setState({ against: isHeld ? null : snapshot.id })}
     >
