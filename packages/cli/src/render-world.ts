@@ -71,14 +71,16 @@ export async function openWorld(folder: string, look: Look, args: WorldArguments
   return {
     files,
     volumeOf: (file) => readVolume(file.path, askedOf(look.medium, look)),
-    around: ({ frame }, camera) => {
-      if (!recipe || !plan) return { solids: [], pictures, volumes: volumesAt(frame) };
+    around: ({ frame, file }, camera) => {
+      const bake = made ? toldOf(made, file) : undefined;
+      if (!recipe || !plan) return { solids: [], pictures, volumes: volumesAt(frame), bake };
       // a frame shows the moment at its end
       const timeS = times.get(frame) ?? (frame - recipe.space.firstFrame + 1) * plan.frameS;
       return {
         solids: solidsAt(plan, timeS),
         pictures,
         volumes: volumesAt(frame),
+        bake,
         timing: {
           frame,
           frameRate: recipe.space.frameRate,
@@ -91,6 +93,12 @@ export async function openWorld(folder: string, look: Look, args: WorldArguments
       };
     },
   };
+}
+
+/** Which bake a frame is of, for the pictures that are made of it. */
+function toldOf({ program, recipe, recipeSha256, voxelSizeM, frames }: Manifest, file: string): string {
+  const sha256 = frames.find((f) => f.file === file)?.sha256;
+  return JSON.stringify({ program, recipe: recipe.name, recipeSha256, voxelSizeM, file, sha256 });
 }
 
 /** Pictures that a look is made with, by the ids of its files. */

@@ -121,6 +121,8 @@ test('passes, deep pictures and movies are made; what a render costs and what wo
     ]),
   );
   expect(readdirSync(join(folder, 'passes/pictures'))).toContain('tiny_puff.deep.0003.exr');
+  const header = readFileSync(join(folder, 'passes/pictures/tiny_puff.0003.exr')).toString('latin1');
+  expect(header).toMatch(/bake\0string\0.{4}\{"program":"[^}]*"recipe":"Tiny puff"/s);
 
   const movie = run('movie', 'passes/pictures', '--out', 'passes/puff.mp4', '--rate', '25', '--burn', 'puff');
   expect(movie.out).toMatch(/"event":"end","frames":2,"held":0/);

@@ -8,11 +8,14 @@ export interface FrameTiming {
   readonly frameRate: number;
 }
 
-/** @param look as it is at the frame; its frame is the display window */
-export function saidOf(look: Look, timing?: FrameTiming): ExrSaid {
+/**
+ * @param look as it is at the frame; its frame is the display window
+ * @param bake what the medium was made by, as text
+ */
+export function saidOf(look: Look, timing?: FrameTiming, bake?: string): ExrSaid {
   const { worldToCamera, worldToNDC } = cameraMatrices(look);
   return {
-    text: { software: 'Bramblemist', look: JSON.stringify(look) },
+    text: { software: 'Bramblemist', look: JSON.stringify(look), ...(bake === undefined ? {} : { bake }) },
     float: { nominalFocalLength: look.camera.focal },
     matrix: { worldToCamera, worldToNDC },
     ...(timing

@@ -152,7 +152,7 @@ export function measureSavings(
   const threadPool = startThreadPool(renderPages(compileLook(plain, volume, surroundings), threads), threads);
   try {
     const run = (own: Look, box: PixelBox): Timed => timed(threadPool, own, volume, surroundings, box);
-    const { box, grows } = cropOf(threadPool, plain, volume, surroundings);
+    const { box, grows } = affordable(threadPool, plain, volume, surroundings);
     const base = run(plain, box);
     const whole = ({ fixed, rays }: Timed): number => fixed + rays * grows;
     const write = (name: string, picture: Parameters<typeof encodePng>[0]): string => {
@@ -264,6 +264,35 @@ function cropOf(
   }
 
   return { box, grows: inside > 0 ? seen / inside : (width * height) / (size[0] * size[1]) };
+}
+
+/** Seconds that the part may take as the look has it; eight savings are to be done within minutes. */
+const CROP_S = 12;
+const TRIED_SAMPLES = 2;
+
+/** The part, or a smaller one about its middle where a true picture of it would take too long. */
+function affordable(
+  threadPool: ThreadPool,
+  look: Look,
+  volume: Volume,
+  surroundings: Surroundings,
+): ReturnType<typeof cropOf> {
+  const whole = cropOf(threadPool, look, volume, surroundings);
+  if (look.quality.mode === 'quick') return whole;
+  const tried = { ...look, quality: { ...look.quality, samples: TRIED_SAMPLES, until: 'samples' as const } };
+  const { rays } = timed(threadPool, tried, volume, surroundings, whole.box);
+  const part = Math.sqrt(CROP_S / Math.max(CROP_S, (rays * look.quality.samples) / TRIED_SAMPLES));
+  if (part === 1) return whole;
+  const { from, end } = whole.box;
+  const inner = [0, 1].map((a) => {
+    const side = end[a] - from[a];
+    const size = Math.min(side, Math.max(64, Math.round(side * part)));
+    const middle = Math.round((from[a] + end[a]) / 2);
+    return [middle - Math.floor(size / 2), middle - Math.floor(size / 2) + size];
+  });
+  const area = (box: PixelBox): number => (box.end[0] - box.from[0]) * (box.end[1] - box.from[1]);
+  const box: PixelBox = { from: [inner[0][0], inner[1][0]], end: [inner[0][1], inner[1][1]] };
+  return { box, grows: (whole.grows * area(whole.box)) / area(box) };
 }
 
 const scaled = ({ from, end }: PixelBox, by: number): PixelBox => ({

@@ -60,6 +60,8 @@ export function framesAmong(names: readonly string[], extension: string): { fram
 export interface RenderFileOptions extends Omit<RenderOptions, 'timing'> {
   /** When the frame is; without, nothing moves and files do not tell. */
   readonly timing?: FrameTiming & MomentTiming;
+  /** What the medium was made by, as files tell it. */
+  readonly bake?: string;
 }
 
 /** What a frame's files are called: NAME.deep.0001 for a deep picture beside NAME.0001. */
@@ -77,7 +79,7 @@ export function renderFile(
   volume: Volume,
   outStem: string,
   look: Look,
-  { timing, ...options }: RenderFileOptions,
+  { timing, bake, ...options }: RenderFileOptions,
 ): { exr: string; png: string; reached: Rendered['reached'] } {
   const { look: framed, box, margin } = framingOf(look);
   const { region } = options;
@@ -104,7 +106,7 @@ export function renderFile(
     },
     pixelAspect: squeeze,
   };
-  const said = saidOf(look, timing);
+  const said = saidOf(look, timing, bake);
   if (whole.deep)
     writeWhole(
       `${deepStem(outStem)}.exr`,
