@@ -3,7 +3,7 @@ import { existsSync } from 'node:fs';
 import { basename, join, relative } from 'node:path';
 import { deepStem, renderFile } from '@bramblemist/core/io/node/pictures';
 import { LOOK, lookAt, type Look } from '@bramblemist/core/look/look';
-import type { PixelBox } from '@bramblemist/core/look/renderer';
+import type { PixelBox } from '@bramblemist/core/look/rendered-frame';
 import { UsageError } from '../failure';
 import { progress } from '../progress';
 import { openWorld, type WorldArguments } from '../render-world';

@@ -2,7 +2,8 @@
 // through bends (see the kernels' sense.ts). What each part adds to the picture is told in quick pictures by
 // marches that end at these places, in true ones by where paths first meet something. So the parts, laid over
 // one another, are the picture itself. They are always sharp: what is blurred stands at many depths.
-import type { LookRenderer, PixelBox } from './renderer';
+import type { LookRenderer } from './renderer';
+import type { PixelBox } from './rendered-frame';
 import { cameraRays } from './look';
 import { DEEP_ROWS, MOST_BOUNDS } from './render-layout';
 

@@ -5,7 +5,7 @@
 import type { ThreadPool } from '../grid/thread-pool';
 import type { PictureLayer } from './passes';
 import { colourOf } from './passes';
-import type { PixelBox } from './renderer';
+import type { PixelBox } from './rendered-frame';
 
 /**
  * Pixels from a window's middle to its edge, wide ones first, and the part of the pixels' noise that is left

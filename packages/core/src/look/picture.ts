@@ -3,7 +3,7 @@ import type { ExrChannel, ExrImage } from '../files/exr/reader';
 import { DEEP_FLOATS, type DeepPicture } from './deep';
 import type { PictureLayer } from './passes';
 import type { RenderedFrame } from './render';
-import type { PixelBox } from './renderer';
+import type { PixelBox } from './rendered-frame';
 
 /** Beauty as half R G B A, premultiplied, and its layers. */
 export function toExr({ width, height, rgba, layers }: RenderedFrame): ExrImage {

@@ -8,11 +8,12 @@ import type { Look } from './look';
 import { isBlurred, quickMoments, SHARP } from './moments';
 import { colourOf, ordersOf, type PictureLayer } from './passes';
 import { renderPages } from './render-layout';
-import { LookRenderer, type PixelBox, type RenderedFrame } from './renderer';
+import { LookRenderer } from './renderer';
+import type { PixelBox, RenderedFrame } from './rendered-frame';
 import { TruePicture } from './true-picture';
 
 export type { Volume } from './colouring';
-export type { RenderedFrame } from './renderer';
+export type { RenderedFrame } from './rendered-frame';
 
 export interface RenderOptions extends Surroundings {
   /** Workers in all, the calling one included. */

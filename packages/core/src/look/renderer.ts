@@ -19,6 +19,7 @@ import { cameraRays, lensOf, pixelsOf, type Look } from './look';
 import { VELOCITY } from './fields';
 import { meanTint } from './medium';
 import { SHARP, type Moment } from './moments';
+import type { PixelBox } from './rendered-frame';
 import { colourOf, fieldsSeen, isSensed, lightLayer, sensedLayers, type PictureLayer } from './passes';
 import { markBlocks, placeSurfaces, writeLamps, writeMedium, writeSurfaces } from './place-in-memory';
 import {
@@ -41,21 +42,6 @@ import {
 import { seenSolids } from './seen-solids';
 import { placeOn } from './solids';
 import { directionRule } from './sphere-rule';
-
-/** Premultiplied linear light, top row first. */
-export interface RenderedFrame {
-  readonly width: number;
-  readonly height: number;
-  readonly rgba: Float32Array;
-  /** What is kept besides; none where nothing is asked for. */
-  readonly layers: readonly PictureLayer[];
-}
-
-/** Pixels from a corner and behind the last. */
-export interface PixelBox {
-  readonly from: readonly [number, number];
-  readonly end: readonly [number, number];
-}
 
 const MOST_ROOMS = 64;
 /** Nothing solid stands nearer. */

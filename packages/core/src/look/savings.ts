@@ -2,7 +2,7 @@
 import type { Volume } from './colouring';
 import type { Look } from './look';
 import { isBlurred } from './moments';
-import type { PixelBox } from './renderer';
+import type { PixelBox } from './rendered-frame';
 
 /** A way to save time. */
 export interface Saving {

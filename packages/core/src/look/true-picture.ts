@@ -4,7 +4,8 @@ import { deepPicture, trueParts, type DeepPicture } from './deep';
 import { momentsOf, SHARP } from './moments';
 import { lightLayer, ordersOf, RGB, type PictureLayer } from './passes';
 import { apartCount, CAUGHT, SUMS, TILE } from './render-layout';
-import type { LookRenderer, PixelBox } from './renderer';
+import type { LookRenderer } from './renderer';
+import type { PixelBox } from './rendered-frame';
 
 /** Samples of a first round, from which noise is judged. */
 const FIRST = 16;

@@ -1,7 +1,7 @@
 // What the page and the worker that renders say to each other.
 import type { Look } from '@bramblemist/core/look/look';
 import type { PictureLayer } from '@bramblemist/core/look/passes';
-import type { PixelBox } from '@bramblemist/core/look/renderer';
+import type { PixelBox } from '@bramblemist/core/look/rendered-frame';
 import type { Spread } from '@bramblemist/core/look/spread';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 

@@ -2,7 +2,7 @@
 import { create } from 'zustand';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Display } from '@bramblemist/core/look/picture';
-import type { PixelBox } from '@bramblemist/core/look/renderer';
+import type { PixelBox } from '@bramblemist/core/look/rendered-frame';
 import { liveThreads } from '../live/use-live';
 import { shotStore } from '../data/shot-store';
 import type { ClipCost, FrameSpread, FromPicture, PictureNews, PictureWish, ToPicture } from './messages';

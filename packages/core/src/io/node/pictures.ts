@@ -11,7 +11,7 @@ import { framingOf, type Look } from '../../look/look';
 import type { MomentTiming } from '../../look/compile-look';
 import { cut, cutDeep, toExr } from '../../look/picture';
 import { saidOf, type FrameTiming } from '../../look/said';
-import type { PixelBox } from '../../look/renderer';
+import type { PixelBox } from '../../look/rendered-frame';
 import { renderWith, type Rendered, type RenderOptions, type Volume } from '../../look/render';
 import { volumeOf } from '../../look/volume-of';
 import { encodePng, readPng } from './png';
