@@ -34,19 +34,7 @@ export function surfaceLimits(scene: usize, k0: i32, k1: i32): void {
   for (let y = s.fromY + k0; y < s.fromY + k1; y++)
     for (let x = s.fromX; x < s.endX; x++) {
       const d = wayOf(s, <f32>x, <f32>y);
-      const found = meet(
-        s.surfaces,
-        s.surfaceCount,
-        s.eyeX,
-        s.eyeY,
-        s.eyeZ,
-        f32x4.extract_lane(d, 0),
-        f32x4.extract_lane(d, 1),
-        f32x4.extract_lane(d, 2),
-        1e9,
-        true,
-      );
-      if (found >= 0) store<f32>(s.limits + ((<usize>(y * s.width + x)) << 2), metAt);
+      if (meetFromEye(s, d) >= 0) store<f32>(s.limits + ((<usize>(y * s.width + x)) << 2), metAt);
     }
 }
 
@@ -61,6 +49,24 @@ export function wayOf(s: Scene, x: f32, y: f32): v128 {
   return f32x4(dx * scale, dy * scale, dz * scale, scale);
 }
 
+/** The surface that the eye meets first along a ray; below 0: none. Sets where and its normal, see meet. */
+// @ts-ignore: decorator
+@inline
+export function meetFromEye(s: Scene, way: v128): i32 {
+  return meet(
+    s.surfaces,
+    s.surfaceCount,
+    s.eyeX,
+    s.eyeY,
+    s.eyeZ,
+    f32x4.extract_lane(way, 0),
+    f32x4.extract_lane(way, 1),
+    f32x4.extract_lane(way, 2),
+    1e9,
+    true,
+  );
+}
+
 /**
  * Adds surfaces that are seen behind the medium, the rows k0..k1: what lamps and the environment give them.
  */
@@ -73,7 +79,7 @@ export function shadeSurfaces(scene: usize, k0: i32, k1: i32): void {
       const dx = f32x4.extract_lane(d, 0);
       const dy = f32x4.extract_lane(d, 1);
       const dz = f32x4.extract_lane(d, 2);
-      const found = meet(s.surfaces, s.surfaceCount, s.eyeX, s.eyeY, s.eyeZ, dx, dy, dz, 1e9, true);
+      const found = meetFromEye(s, d);
       if (found < 0) continue;
       const S = changetype<Surface>(s.surfaces + <usize>found * offsetof<Surface>());
       if (S.seen == SurfaceSeen.HELD_OUT) continue;

@@ -1,9 +1,9 @@
 // What a picture knows of the solids in it: how far off they stand behind the medium, how they lie and move,
 // what light they get, and what part of a pixel they hold out.
-import { lightFrom, litPart, wayOf } from './quick-surfaces';
+import { lightFrom, litPart, meetFromEye, wayOf } from './quick-surfaces';
 import { Scene } from './scene';
 import { Sense, Sensing } from './sense';
-import { meet, metAt, normalX, normalY, normalZ, OFF, Surface, SurfaceSeen } from './surfaces';
+import { metAt, normalX, normalY, normalZ, OFF, Surface, SurfaceSeen } from './surfaces';
 
 /** Places along a side of a pixel that are looked at for what is held out. */
 const FINE: i32 = 4;
@@ -26,7 +26,7 @@ export function senseSurfaces(scene: usize, k0: i32, k1: i32): void {
       const dx = f32x4.extract_lane(d, 0);
       const dy = f32x4.extract_lane(d, 1);
       const dz = f32x4.extract_lane(d, 2);
-      const found = meet(s.surfaces, s.surfaceCount, s.eyeX, s.eyeY, s.eyeZ, dx, dy, dz, 1e9, true);
+      const found = meetFromEye(s, d);
       if (found < 0) continue;
       const S = changetype<Surface>(s.surfaces + <usize>found * offsetof<Surface>());
       if (S.seen == SurfaceSeen.HELD_OUT) continue;
@@ -102,11 +102,7 @@ export function solidCover(scene: usize, k0: i32, k1: i32): void {
         for (let i = 0; i < FINE; i++) {
           const px = <f32>x - <f32>0.5 + (<f32>i + <f32>0.5) * step;
           const py = <f32>y - <f32>0.5 + (<f32>j + <f32>0.5) * step;
-          const d = wayOf(s, px, py);
-          const dx = f32x4.extract_lane(d, 0);
-          const dy = f32x4.extract_lane(d, 1);
-          const dz = f32x4.extract_lane(d, 2);
-          const found = meet(s.surfaces, s.surfaceCount, s.eyeX, s.eyeY, s.eyeZ, dx, dy, dz, 1e9, true);
+          const found = meetFromEye(s, wayOf(s, px, py));
           if (found < 0) continue;
           const S = changetype<Surface>(s.surfaces + <usize>found * offsetof<Surface>());
           if (S.seen == SurfaceSeen.HELD_OUT) held++;
