@@ -56,10 +56,11 @@ export function costOfRender(look: Look, { volume, surroundings, threads }: Worl
   const isTrue = look.quality.mode === 'true';
   const samples = Math.min(look.quality.samples, PROBE_SAMPLES);
   const probe = { ...look, quality: { ...look.quality, samples, until: 'samples' as const } };
-  const pages = renderPages(compileLook(look, volume, surroundings), threads);
   const began = performance.now();
   const compiled = compileLook(probe, volume, surroundings);
-  const threadPool = startThreadPool(renderPages(compiled, threads), threads);
+  // samples change nothing of what is laid out
+  const pages = renderPages(compiled, threads);
+  const threadPool = startThreadPool(pages, threads);
   try {
     const renderer = new LookRenderer(threadPool, compiled);
     if (!isTrue) renderer.light();
