@@ -1,5 +1,6 @@
 // Paints the Heron Mill's pictures: the plate of the weir (lined up with the shot's default camera) and a
-// reference still with mist in it. Everything is computed here from simple shapes and noise.
+// reference still with mist in it; meshes, particles, and the moving plates (plates.ts). Everything is
+// computed here from simple shapes and noise.
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { zipSync } from 'fflate';
@@ -12,37 +13,10 @@ import { example } from '@bramblemist/core/presets/examples';
 import { compile } from '@bramblemist/core/plan/compile';
 import { obstacleHoldout } from '@bramblemist/core/look/holdout';
 import type { Triple } from '@bramblemist/core/math/vector';
+import { fbm, hash, mix } from './noise';
+import { PLATE, writePlate, writePlates } from './plates';
 
-const WIDTH = 960;
-const HEIGHT = 540;
-
-function hash(x: number, y: number): number {
-  let h = Math.imul(x, 0x27d4eb2d) ^ Math.imul(y, 0x165667b1);
-  h = Math.imul(h ^ (h >>> 15), 0x85ebca6b);
-  return ((h ^ (h >>> 13)) >>> 0) / 2 ** 32;
-}
-
-function noise(x: number, y: number): number {
-  const i = Math.floor(x);
-  const j = Math.floor(y);
-  const s = (t: number): number => t * t * (3 - 2 * t);
-  const fx = s(x - i);
-  const fy = s(y - j);
-  const a = hash(i, j) * (1 - fx) + hash(i + 1, j) * fx;
-  const b = hash(i, j + 1) * (1 - fx) + hash(i + 1, j + 1) * fx;
-  return a * (1 - fy) + b * fy;
-}
-
-function fbm(x: number, y: number, octaves = 5): number {
-  let sum = 0;
-  let weight = 0.5;
-  for (let o = 0; o < octaves; o++, weight /= 2)
-    sum += weight * noise(x * 2 ** o + 17 * o, y * 2 ** o - 9 * o);
-  return sum;
-}
-
-const mix = (a: Triple, b: Triple, t: number): Triple =>
-  a.map((v, c) => v + (b[c] - v) * Math.min(1, Math.max(0, t))) as Triple;
+const { width: WIDTH, height: HEIGHT } = PLATE;
 
 function paint(misty: boolean): Float32Array {
   const recipe = example('weir-at-dawn');
@@ -143,12 +117,8 @@ function paint(misty: boolean): Float32Array {
 
 const folder = process.argv[2] ?? 'demo/build/pictures';
 mkdirSync(folder, { recursive: true });
-for (const [file, misty] of [
-  ['weir_plate.png', false],
-  ['weir_still_02.png', true],
-] as const) {
-  writeFileSync(join(folder, file), encodePng({ width: WIDTH, height: HEIGHT, rgba: paint(misty) }));
-}
+const still = paint(true);
+writeFileSync(join(folder, 'weir_still_02.png'), encodePng({ width: WIDTH, height: HEIGHT, rgba: still }));
 
 /** The cellar's hatch and three steps as one closed mesh: a profile drawn out along z, with worn edges. */
 function steps(): Mesh {
@@ -230,3 +200,14 @@ function spray(frames: number): { name: string; data: Uint8Array }[] {
 
 const files = Object.fromEntries(spray(96).map(({ name, data }) => [name, data]));
 writeFileSync(join(folder, 'weir_spray.zip'), zipSync(files, { level: 6, mtime: '1990-01-01' }));
+
+/** Plates need meshes that were written above. */
+async function plates(): Promise<void> {
+  await writePlate({ width: WIDTH, height: HEIGHT, rgba: paint(false) }, folder, 'weir_plate', 120, {
+    push: 0.07,
+    sway: 9,
+  });
+  await writePlates(folder);
+}
+
+void plates();

@@ -37,12 +37,12 @@ if (shot.combines.length === 0) {
   await finished('bake', bake.id);
   const render = await ask(`/api/bakes/${bake.id}/renders`, {
     look: variant.look,
-    frames: { first: 112, last: 112 },
+    frames: { first: 100, last: 120 },
   });
   await finished('render', render.id);
-  const combine = await ask(`/api/renders/${render.id}/combines`, {
+  const combine = await ask(`/api/shots/${shot.id}/combines`, {
     settings: variant.combine,
-    plateId: shot.assets.find((a) => a.kind === 'plate').id,
+    output: {},
     frames: { first: 112, last: 112 },
   });
   await finished('combine', combine.id);

@@ -8,7 +8,7 @@ import { portIsFree, root, run, serverEnvironment, startDatabase } from '../scri
 const port = Number(process.argv[2]);
 const data = mkdtempSync(join(tmpdir(), 'bramblemist-e2e-'));
 const demo = join(root, 'demo/build/pictures');
-if (!['weir_still_02.png', 'cellar_steps.obj', 'weir_spray.zip'].every((f) => existsSync(join(demo, f))))
+if (!['weir_still_02.png', 'weir_spray.zip', 'kiln_track.csv'].every((f) => existsSync(join(demo, f))))
   await run(process.execPath, [join(root, 'demo/build/make.cjs'), demo]);
 let databasePort = port + 1;
 while (!(await portIsFree(databasePort))) databasePort++;

@@ -169,10 +169,12 @@ test('from the first visit to a package that the reference tools read', async ({
   expect(file.opaque).toBeGreaterThan(300);
   expect(file.far).toBeLessThan(6);
 
-  // Combine: over the plate.
+  // Combine: over the moving plate; the window is the comp, and a frame of it is written.
   await page.getByRole('link', { name: 'Combine' }).click();
-  await page.getByRole('button', { name: 'Combine 1 frame' }).click();
-  await expect(page.getByRole('img', { name: 'Combined frame 20' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('img', { name: 'The comp, frame 20' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/^Ready in \d+ ms$/)).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Only frame 20' }).click();
+  await expect(page.getByText(/Comp \d+ · 1 frame/)).toBeVisible({ timeout: 60_000 });
 
   // Hand over: the package, read by the reference tools.
   await page.getByRole('link', { name: 'Hand over' }).click();
@@ -246,7 +248,7 @@ test('an empty shot says what to do first, and a source added there gives off me
   await expect.poll(order).toEqual(['Drag Off particles', 'Drag Puff']);
   for (const [stage, text] of [
     ['Light', 'nothing to light yet'],
-    ['Combine', 'no rendered picture'],
+    ['Combine', 'Nothing lies in the frame yet'],
     ['Hand over', 'nothing to hand over yet'],
   ] as const) {
     await page.getByRole('link', { name: stage, exact: true }).click();

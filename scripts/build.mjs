@@ -126,7 +126,7 @@ const TARGETS = [
   },
   {
     name: 'demo pictures',
-    inputs: [...core, 'demo/make.ts'],
+    inputs: [...core, 'demo/make.ts', 'demo/noise.ts', 'demo/plates.ts'],
     output: 'demo/build/make.cjs',
     make: () => bundle('demo/make.ts', 'demo/build/make.cjs'),
   },

@@ -26,7 +26,7 @@ function docOf(node) {
 }
 
 function declarations(folder) {
-  const sources = readdirSync(folder)
+  const sources = readdirSync(folder, { recursive: true })
     .filter((name) => name.endsWith('.ts'))
     .sort()
     .map((name) => {

@@ -41,7 +41,7 @@ async function main() {
   const { build } = await import('./build.mjs');
   await build(undefined, say);
   const demo = join(root, 'demo', 'build', 'pictures');
-  if (!['weir_still_02.png', 'cellar_steps.obj', 'weir_spray.zip'].every((f) => existsSync(join(demo, f)))) {
+  if (!['weir_still_02.png', 'weir_spray.zip', 'kiln_track.csv'].every((f) => existsSync(join(demo, f)))) {
     say('Making the demo’s pictures and meshes …');
     if ((await run(process.execPath, [join(root, 'demo/build/make.cjs'), demo])) !== 0)
       throw new Stop('The demo pictures could not be made.');

@@ -244,14 +244,21 @@ program
   .action((folder: string, args: MovieArguments) => movieCommand(folder, args));
 
 program
-  .command('combine <folder>')
-  .description('put the pictures of a folder over a plate: OpenEXR and PNG')
+  .command('combine <comp>')
+  .description('make the frames of a comp: OpenEXR, PNG and, if asked for, JPEG')
   .requiredOption('--out <folder>', 'where the pictures go')
-  .option('--plate <file>', 'a PNG or OpenEXR still')
-  .option('--settings <file>', 'a combine as JSON')
+  .option('--renders <folder>', 'where renders lie, each in a folder by its number')
+  .option('--render <number=folder>', 'where one render lies; may be given several times', gather, [])
+  .option('--files <folder>', 'where the comp’s plates, tracks and tables are; by default beside it')
   .option('--frames <A-B>', 'only these frames')
+  .option('--exr <type>', 'half or float', 'half')
+  .option('--png <bits>', '8 or 16', '8')
+  .option('--jpeg', 'a JPEG of each frame too')
+  .option('--size <percent>', 'of the comp’s frame', '100')
+  .option('--threads <n>', 'workers; all cores by default')
+  .option('--resume', 'leave frames that are there already')
   .option('--json', 'JSON lines instead of a bar')
-  .action((folder: string, args: CombineArguments) => combineCommand(folder, args));
+  .action((path: string, args: CombineArguments) => combineCommand(path, args));
 
 program
   .command('sheet <recipe>')

@@ -3,6 +3,7 @@ import { strToU8, zipSync } from 'fflate';
 import { spawn, spawnSync } from 'node:child_process';
 import {
   cpSync,
+  copyFileSync,
   existsSync,
   mkdirSync,
   mkdtempSync,
@@ -93,10 +94,39 @@ test('bake, info, render and combine make whole files that say what they are', (
   const again = run('render', 'cache', '--out', 'true', '--look', 'look.json', '--frames', '3-4', ...resumed);
   expect(again.out).toMatch(/"frame":3/);
   expect(again.out).not.toMatch(/"frame":4/);
-  expect(run('combine', 'pictures', '--out', 'combined', '--plate', 'pictures/tiny_puff.0004.png').code).toBe(
-    0,
+  copyFileSync(join(folder, 'pictures/tiny_puff.0004.png'), join(folder, 'plate.png'));
+  const comp = {
+    name: 'Tiny comp',
+    frame: { width: 80, height: 60, first: 4, last: 5 },
+    layers: [
+      { id: 'puff', name: 'Puff', feed: { kind: 'render', render: 7 } },
+      { id: 'plate', name: 'Plate', feed: { kind: 'file', file: 'plate' } },
+    ],
+    files: [{ id: 'plate', name: 'plate.png', kind: 'picture' }],
+  };
+  writeFileSync(join(folder, 'comp.json'), JSON.stringify(comp));
+  const combined = run('combine', 'comp.json', '--out', 'combined', '--render', '7=pictures', '--json');
+  expect(combined.code).toBe(0);
+  // the render has but one frame, which is held
+  expect(combined.out).toMatch(/"frames":2/);
+  expect(readdirSync(join(folder, 'combined')).sort()).toEqual(
+    ['exr', 'png'].flatMap((e) => [`tiny_comp.0004.${e}`, `tiny_comp.0005.${e}`]).sort(),
   );
-  expect(readdirSync(join(folder, 'combined')).sort()).toEqual(['tiny_puff.0004.exr', 'tiny_puff.0004.png']);
+  rmSync(join(folder, 'combined/tiny_comp.0005.png'));
+  const rest = run(
+    'combine',
+    'comp.json',
+    '--out',
+    'combined',
+    '--render',
+    '7=pictures',
+    '--resume',
+    '--json',
+  );
+  expect(rest.out).toMatch(/"frames":1/);
+  expect(run('combine', 'comp.json', '--out', 'none', '--files', 'cache').err).toMatch(
+    /plate\.png is not in the folder/,
+  );
 });
 
 test('passes, deep pictures and movies are made; what a render costs and what would save is told', () => {
@@ -243,7 +273,8 @@ describe('bad input: not 0, one message with the file and the place, nothing lef
     [['movie', '.', '--out', 'x'], /--out must end in \.mp4/],
     [['movie', '.', '--out', 'x.mov', '--kind', 'gif'], /--kind must be review, prores, png/],
     [['movie', '.', '--out', 'x.mp4', '--rate', '0'], /--rate must be/],
-    [['combine', '.', '--out', 'x'], /holds no sequence of \.exr/],
+    [['combine', 'small.json', '--out', 'x'], /unknown part|no setting/],
+    [['combine', 'none.json', '--out', 'x'], /none\.json/],
     [['recipe', '--example', 'fog'], /no example called fog/],
     [['bench', 'everything'], /bench knows/],
     [['bench', 'step', '--size', '7'], /--size must be/],

@@ -70,7 +70,7 @@ export interface ProductionCard {
 export interface AssetInfo {
   readonly id: number;
   readonly name: string;
-  readonly kind: 'plate' | 'reference';
+  readonly kind: 'reference';
   readonly bytes: number;
   readonly width: number;
   readonly height: number;
@@ -229,12 +229,42 @@ export interface RenderInfo {
 }
 export interface CombineInfo {
   readonly id: number;
-  readonly renderId: number;
-  readonly plateId: number | null;
   readonly settings: Combine;
+  readonly output: CompWritten;
   readonly job: JobInfo | null;
   readonly frames: readonly number[];
   readonly createdAt: string;
+}
+
+/** How frames of a comp are written. */
+export interface CompWritten {
+  readonly exr: 'half' | 'float';
+  readonly png: 8 | 16;
+  readonly jpeg: boolean;
+  /** Of the comp's frame: 1 is full size. */
+  readonly scale: number;
+}
+
+/** A comp as it was put aside. */
+export interface CompVersionInfo {
+  readonly id: number;
+  readonly number: number;
+  readonly note: string;
+  readonly settings: Combine;
+  readonly createdAt: string;
+}
+
+/** What a render gives to a comp, of whatever shot it is. */
+export interface RenderFeed {
+  readonly frames: readonly number[];
+  /** Frames a second. */
+  readonly rate: number;
+  readonly width: number;
+  readonly height: number;
+  /** Names of its passes. */
+  readonly passes: readonly string[];
+  /** The shot that it is of. */
+  readonly shot: string;
 }
 
 export interface SheetInfo {
@@ -265,6 +295,7 @@ export interface ShotInfo {
   readonly bakes: readonly BakeInfo[];
   readonly renders: readonly RenderInfo[];
   readonly combines: readonly CombineInfo[];
+  readonly comps: readonly CompVersionInfo[];
   readonly movies: readonly MovieInfo[];
   readonly savings: readonly SavingsInfo[];
   readonly assets: readonly AssetInfo[];

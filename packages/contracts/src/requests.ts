@@ -196,9 +196,33 @@ export const newRender = yup
 export const newCombine = yup
   .object({
     settings: yup.mixed().required('is missing'),
-    plateId: yup.number().strict().integer().nullable().default(null),
     frames: range.required('is missing'),
+    output: yup
+      .object({
+        exr: yup.string().strict().oneOf(['half', 'float'], 'must be half or float').default('half'),
+        png: yup.number().strict().oneOf([8, 16], 'must be 8 or 16').default(8),
+        jpeg: yup.boolean().strict().default(false),
+        scale: yup
+          .number()
+          .strict()
+          .min(0.05, 'must be at least 0.05')
+          .max(4, 'must be at most 4')
+          .default(1),
+      })
+      .noUnknown()
+      .strict(),
   })
+  .noUnknown()
+  .strict();
+export const newCompVersion = yup
+  .object({
+    settings: yup.mixed().required('is missing'),
+    note: yup.string().strict().max(500, 'is longer than 500 letters').default(''),
+  })
+  .noUnknown()
+  .strict();
+export const changeCompVersion = yup
+  .object({ note: yup.string().strict().max(500, 'is longer than 500 letters').required('is missing') })
   .noUnknown()
   .strict();
 export const newMovie = yup

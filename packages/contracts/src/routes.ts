@@ -25,7 +25,14 @@ export const routes = {
   renders: (bakeId: number | string) => `/api/bakes/${bakeId}/renders`,
   renderPicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') =>
     `/api/renders/${id}/frames/${frame}/${kind}`,
-  combines: (renderId: number | string) => `/api/renders/${renderId}/combines`,
+  combines: (shotId: number | string) => `/api/shots/${shotId}/combines`,
+  /** Comps of a shot that were put aside. */
+  comps: (shotId: number | string) => `/api/shots/${shotId}/comps`,
+  comp: (id: number | string) => `/api/comps/${id}`,
+  /** What a render gives to a comp. */
+  renderFeed: (id: number | string) => `/api/renders/${id}/feed`,
+  /** A frame of a file, decoded. */
+  fileFrame: (sha256: string, frame: number | string) => `/api/files/${sha256}/frames/${frame}`,
   combinePicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') =>
     `/api/combines/${id}/frames/${frame}/${kind}`,
   savings: (bakeId: number | string) => `/api/bakes/${bakeId}/savings`,

@@ -18,7 +18,10 @@ export type { CacheVolume } from './volume/volume';
 
 export { LOOK, type Look } from './look/look';
 export { renderWith, type RenderedFrame, type RenderOptions } from './look/render';
-export { COMBINE, combine, type Combine, type Layer } from './combine/combine';
+export { COMBINE, type Combine } from './combine/combine';
+export { Composer } from './combine/composer';
+export { gather, type Feeds } from './combine/gather';
+export type { LinearPicture } from './files/picture';
 
 export { importAsset } from './assets/import-asset';
 export { type ImportedAsset } from './assets/imported';

@@ -1,4 +1,3 @@
-import { coverWith, COMBINE, combine, type Layer } from '@bramblemist/core/combine/combine';
 import { fieldView } from '@bramblemist/core/grid/memory';
 import { decodeSrgb, encodeSrgb, fromBytes, toBytes } from '@bramblemist/core/look/picture';
 import { lightSweep } from '@bramblemist/core/look/sweep';
@@ -73,39 +72,8 @@ describe('obstacles', () => {
   });
 });
 
-describe('combining', () => {
-  const one = (rgba: number[]): Layer => ({ width: 1, height: 1, rgba: Float32Array.from(rgba) });
-  const settings = (element: object = {}, plate: object = {}) => COMBINE.parse({ element, plate });
-  const close = (got: Layer, expected: number[]): void =>
-    expected.forEach((v, c) => expect(got.rgba[c]).toBeCloseTo(v, 5));
-  test('over, screen, opacity, tint and exposure in premultiplied linear light', () => {
-    const e = one([0.3, 0.2, 0.1, 0.5]);
-    const p = one([0.4, 0.4, 0.8, 1]);
-    close(combine(e, p, settings()), [0.5, 0.4, 0.5, 1]);
-    close(combine(e, p, settings({ mode: 'screen' })), [
-      0.3 + 0.4 * 0.7,
-      0.2 + 0.4 * 0.8,
-      0.1 + 0.8 * 0.9,
-      1,
-    ]);
-    close(combine(e, p, settings({ opacity: 0.5 })), [0.15 + 0.3, 0.1 + 0.3, 0.05 + 0.6, 1]);
-    close(combine(e, p, settings({ tint: [2, 1, 0], stops: 1 })), [1.2 + 0.2, 0.4 + 0.2, 0.4, 1]);
-    close(combine(e, p, settings({}, { stops: -1 })), [0.3 + 0.1, 0.2 + 0.1, 0.1 + 0.2, 1]);
-    close(combine(e, p, settings({}, { on: false })), [0.3, 0.2, 0.1, 0.5]);
-    close(combine(e, null, settings()), [0.3, 0.2, 0.1, 0.5]);
-  });
-  test('a plate of another shape covers the frame', () => {
-    const plate: Layer = {
-      width: 4,
-      height: 2,
-      rgba: Float32Array.from({ length: 32 }, (_, n) => (n % 4 === 3 ? 1 : Math.floor(n / 4) % 4)),
-    };
-    const covered = coverWith(plate, 2, 2);
-    expect(Array.from(covered.filter((_, n) => n % 4 === 0))).toEqual([1, 2, 1, 2]);
-  });
-  test('sRGB bytes and linear light are each other’s reverse', () => {
-    for (let v = 0; v < 256; v++) expect(Math.round(255 * encodeSrgb(decodeSrgb(v / 255)))).toBe(v);
-    const bytes = Uint8Array.from([10, 200, 255, 128, 0, 0, 0, 0]);
-    expect(Array.from(toBytes(fromBytes(bytes)))).toEqual(Array.from(bytes));
-  });
+test('sRGB bytes and linear light are each other’s reverse', () => {
+  for (let v = 0; v < 256; v++) expect(Math.round(255 * encodeSrgb(decodeSrgb(v / 255)))).toBe(v);
+  const bytes = Uint8Array.from([10, 200, 255, 128, 0, 0, 0, 0]);
+  expect(Array.from(toBytes(fromBytes(bytes)))).toEqual(Array.from(bytes));
 });

@@ -9,6 +9,7 @@ import { join } from 'node:path';
 import type { Logger } from 'pino';
 import type { JobEngine } from './jobs/engine';
 import { refuse, route } from './routes/door';
+import { compRoutes } from './routes/comps';
 import { fileRoutes } from './routes/files';
 import { eventRoutes } from './routes/events';
 import { jobRoutes } from './routes/jobs';
@@ -91,6 +92,7 @@ export function createApp(parts: {
     jobRoutes(storage, engine),
     keepingRoutes(storage, engine),
     fileRoutes(storage, engine.cli),
+    compRoutes(storage),
   );
   app.use('/api', (_req, _res, next) => next(new HttpError(404, 'There is nothing at this address.')));
   if (webFolder) {

@@ -14,6 +14,7 @@ import * as sizes from './migrations/0008-sizes';
 import * as kinship from './migrations/0009-kinship';
 import * as movies from './migrations/0010-movies';
 import * as savings from './migrations/0011-savings';
+import * as comps from './migrations/0012-comps';
 
 const MIGRATIONS = [
   first,
@@ -27,6 +28,7 @@ const MIGRATIONS = [
   kinship,
   movies,
   savings,
+  comps,
 ];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {

@@ -1,10 +1,11 @@
 // Loads the demo production into an empty database: recipes from the core, pictures from the demo folder.
 import { copyFileSync, existsSync, mkdirSync, readFileSync, statSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { COMBINE } from '@bramblemist/core/combine/combine';
+import type { Combine } from '@bramblemist/core/combine/combine';
 import { sha256 } from '@bramblemist/core/io/node/files';
 import { readPng } from '@bramblemist/core/io/node/png';
 import type { Matte } from '@bramblemist/core/analysis/measures';
+import { exampleComp } from '@bramblemist/core/presets/comps';
 import { example, exampleLook, triesOf } from '@bramblemist/core/presets/examples';
 import { Asset, Production, Shot, Variant } from './models';
 import type { Recipe } from '@bramblemist/core/recipe/types';
@@ -12,10 +13,8 @@ import { shelve } from './routes/files';
 import { recipeHash } from './services/documents';
 import type { Storage } from './storage/storage';
 
-const PICTURES = [
-  { file: 'weir_plate.png', kind: 'plate' },
-  { file: 'weir_still_02.png', kind: 'reference' },
-] as const;
+/** The weir's reference. */
+const STILL = 'weir_still_02.png';
 
 const SHOTS = [
   {
@@ -64,16 +63,21 @@ const MIST: Matte = {
   ],
 };
 
-/** The recipe with its files from the demo folder, which go onto the shelf. */
-async function withFiles(recipe: Recipe, storage: Storage, folder: string, cli: string): Promise<Recipe> {
+/** A document with its files from the demo folder, which go onto the shelf. */
+async function withFiles<T extends Pick<Recipe | Combine, 'files'>>(
+  document: T,
+  storage: Storage,
+  folder: string,
+  cli: string,
+): Promise<T> {
   const files = [];
-  for (const file of recipe.files) {
+  for (const file of document.files) {
     const path = join(folder, file.name);
     if (!existsSync(path)) throw new Error(`${path} is missing. Make it with: npm run demo:make`);
     files.push({ ...file, sha256: (await shelve(storage, cli, path, file.name)).file.sha256 });
   }
 
-  return { ...recipe, files };
+  return { ...document, files };
 }
 
 /** @returns whether it was loaded now */
@@ -86,6 +90,8 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
   const shots: Shot[] = [];
   for (const { example: name, note, variant } of SHOTS) {
     const recipe = await withFiles(example(name), storage, folder, cli);
+    const look = exampleLook(name);
+    const combine = await withFiles(exampleComp(name, recipe, look), storage, folder, cli);
     const shot = await Shot.create({
       productionId: production.id,
       name: recipe.name,
@@ -103,8 +109,8 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
         parentId: tried.ofFirst ? firstId : lastId,
         note: tried.note,
         recipe: own,
-        look: exampleLook(name),
-        combine: COMBINE.parse({ name: recipe.name }),
+        look,
+        combine,
         recipeSha256: recipeHash(own),
       });
       firstId ??= made.id;
@@ -113,24 +119,14 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
   }
 
   const [shot] = shots;
-  for (const { file, kind } of PICTURES) {
-    const path = join(folder, file);
-    if (!existsSync(path)) throw new Error(`${path} is missing. Make it with: npm run demo:make`);
-    const hash = sha256(readFileSync(path));
-    const target = storage.assetFile(hash);
-    const picture = readPng(path);
-    mkdirSync(dirname(target), { recursive: true });
-    copyFileSync(path, target);
-    await Asset.create({
-      shotId: shot.id,
-      name: file,
-      kind,
-      sha256: hash,
-      bytes: statSync(path).size,
-      width: picture.width,
-      height: picture.height,
-    });
-  }
-
+  const path = join(folder, STILL);
+  if (!existsSync(path)) throw new Error(`${path} is missing. Make it with: npm run demo:make`);
+  const hash = sha256(readFileSync(path));
+  const target = storage.assetFile(hash);
+  const { width, height } = readPng(path);
+  mkdirSync(dirname(target), { recursive: true });
+  copyFileSync(path, target);
+  const bytes = statSync(path).size;
+  await Asset.create({ shotId: shot.id, name: STILL, kind: 'reference', sha256: hash, bytes, width, height });
   return true;
 }

@@ -15,6 +15,7 @@ import { runners } from './jobs/runners';
 import { Shot, type Job } from './models';
 import { sweep } from './routes/receive';
 import { measure } from './storage/keep';
+import { shelvePlates } from './storage/shelve-plates';
 import { Storage } from './storage/storage';
 import { jobInfo } from './views';
 
@@ -68,6 +69,7 @@ export async function startServer(config: Config, shared?: Sequelize): Promise<R
 
     tell().catch((error: unknown) => log.warn({ error, job: job.id }, 'a job’s progress was not told'));
   });
+  await shelvePlates(database, storage);
   if (config.demoFolder) await loadDemo(storage, config.demoFolder, config.cli);
   await sweep(storage.uploads());
   await pruneJobs(storage.jobsFolder());

@@ -11,6 +11,7 @@ import type {
   AssetInfo,
   BakeInfo,
   CombineInfo,
+  CompVersionInfo,
   DriftInfo,
   FrameInfo,
   JobInfo,
@@ -26,6 +27,7 @@ import {
   Asset,
   Bake,
   CombineRun,
+  CompVersion,
   DriftRun,
   Frame,
   Job,
@@ -135,9 +137,10 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     Asset.findAll({ where: { shotId: shot.id }, order: [['id', 'ASC']] }),
   ]);
   const combines = await CombineRun.findAll({
-    where: { renderId: renders.map((r) => r.id), clearedAt: null },
+    where: { shotId: shot.id, clearedAt: null },
     order: [['id', 'ASC']],
   });
+  const comps = await CompVersion.findAll({ where: { shotId: shot.id }, order: [['number', 'ASC']] });
   const movies = await Movie.findAll({
     where: {
       [Op.or]: [{ renderId: renders.map((r) => r.id) }, { combineId: combines.map((c) => c.id) }],
@@ -219,12 +222,18 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     })),
     combines: combines.map((c, n): CombineInfo => ({
       id: c.id,
-      renderId: c.renderId,
-      plateId: c.plateId ?? null,
       settings: c.settings,
+      output: c.output,
       job: byKind.combine.get(c.id) ?? null,
       frames: combined[n],
       createdAt: c.createdAt.toISOString(),
+    })),
+    comps: comps.map(({ id, number, note, settings, createdAt }): CompVersionInfo => ({
+      id,
+      number,
+      note,
+      settings,
+      createdAt: createdAt.toISOString(),
     })),
     movies: movies.map((m, n): MovieInfo => ({
       id: m.id,

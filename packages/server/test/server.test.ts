@@ -377,7 +377,6 @@ describe('pictures brought in', () => {
     name: string,
   ): Promise<{ status: number; data: { error?: string; id?: number; width?: number } }> => {
     const form = new FormData();
-    form.append('kind', 'plate');
     form.append('file', new Blob([data as BlobPart]), name);
     const r = await fetch(server.address + routes.assets(shot.id), { method: 'POST', body: form });
     return { status: r.status, data: (await r.json()) as { error?: string } };
@@ -461,8 +460,16 @@ describe('jobs', () => {
         (await ended(s.id, (x) => x.renders.find((r) => r.id === render)?.job)).shot.renders[0].frames,
       ).toEqual([3, 4]);
       const combine = (
-        await server.ask(routes.combines(render), {
-          body: { settings: {}, plateId: null, frames: { first: 3, last: 4 } },
+        await server.ask(routes.combines(s.id), {
+          body: {
+            settings: {
+              name: 'puff',
+              frame: { width: 64, height: 48, first: 3, last: 4 },
+              layers: [{ id: 'element', name: 'Element', feed: { kind: 'render' } }],
+            },
+            frames: { first: 3, last: 4 },
+            output: { exr: 'float', png: 16, jpeg: true },
+          },
         })
       ).data.id as number;
       expect((await ended(s.id, (x) => x.combines.find((c) => c.id === combine)?.job)).job.state).toBe(
@@ -732,7 +739,7 @@ describe('jobs', () => {
   });
 });
 
-test('what a row names is there: a variant’s parent, a combine’s plate', async () => {
+test('what a row names is there: a variant’s parent, a comp’s shot', async () => {
   const shot = (await server.ask(routes.shots, {
     body: {
       productionId: ((await server.ask(routes.productions)).data as { id: number }[])[0].id,
@@ -743,6 +750,12 @@ test('what a row names is there: a variant’s parent, a combine’s plate', asy
   const variant = (await Variant.findOne({ where: { shotId: shot.data.id } }))!;
   await expect(variant.update({ parentId: 999_999 })).rejects.toThrow(/foreign key/i);
   await expect(
-    CombineRun.create({ renderId: 999_999, settings: {} as never, firstFrame: 1, lastFrame: 1 }),
+    CombineRun.create({
+      shotId: 999_999,
+      settings: {} as never,
+      output: { exr: 'half', png: 8, jpeg: false, scale: 1 },
+      firstFrame: 1,
+      lastFrame: 1,
+    }),
   ).rejects.toThrow(/foreign key/i);
 });

@@ -1,7 +1,7 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
-import { importAsset, reportOf, type InTime } from '@bramblemist/core/assets/import-asset';
-import { nodeZip } from '@bramblemist/core/io/node/files';
+import type { InTime } from '@bramblemist/core/assets/import-asset';
+import { checkFile } from '@bramblemist/core/io/node/check-file';
 import { UsageError } from '../failure';
 
 export interface CheckArguments {
@@ -15,7 +15,7 @@ export async function checkCommand(path: string, args: CheckArguments): Promise<
   if (!existsSync(path)) throw new UsageError(`${path}: there is no such file.`);
   let report: object;
   try {
-    report = reportOf(await importAsset(name, readFileSync(path), nodeZip));
+    report = await checkFile(path, name);
   } catch (error) {
     throw new UsageError(`${name}: ${(error as Error).message}`);
   }

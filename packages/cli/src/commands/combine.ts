@@ -1,47 +1,84 @@
-// `combine`: the pictures of a folder over a plate.
-import { basename, join } from 'node:path';
-import { COMBINE, type Combine } from '@bramblemist/core/combine/combine';
-import { combineFile, readLayer } from '@bramblemist/core/io/node/pictures';
+// `combine`: frames of a comp.
+import { existsSync, mkdirSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { COMBINE } from '@bramblemist/core/combine/combine';
+import { writeComp, type CompOutput } from '@bramblemist/core/io/node/comp';
+import { NodeFeeds } from '@bramblemist/core/io/node/feeds';
+import { sequence } from '@bramblemist/core/io/node/pictures';
 import { UsageError } from '../failure';
 import { progress } from '../progress';
-import { pick } from '../render-world';
-import { loadDocument } from './bake';
-
-const stem = (file: string): string => basename(file).replace(/\.[^.]+$/, '');
+import { loadDocument, parseFrames, parseThreads } from './bake';
 
 export interface CombineArguments {
   out: string;
-  plate?: string;
-  settings?: string;
+  renders?: string;
+  render: string[];
+  files?: string;
   frames?: string;
+  exr: string;
+  png: string;
+  jpeg?: boolean;
+  size: string;
+  threads?: string;
+  resume?: boolean;
   json?: boolean;
 }
 
-/** Pictures of a folder over a plate (one still) to EXR and PNG. */
-export async function combineCommand(folder: string, args: CombineArguments): Promise<void> {
-  const settings: Combine = loadDocument(COMBINE, args.settings);
-  const files = pick(folder, 'exr', args.frames);
-  let plate = null;
+function outputOf({ exr, png, jpeg, size }: CombineArguments): CompOutput {
+  if (exr !== 'half' && exr !== 'float') throw new UsageError(`--exr must be half or float, not “${exr}”.`);
+  if (png !== '8' && png !== '16') throw new UsageError(`--png must be 8 or 16, not “${png}”.`);
+  const scale = Number(size) / 100;
+  if (!(scale > 0 && scale <= 4))
+    throw new UsageError(`--size must be a percentage up to 400, not “${size}”.`);
+  return { exr, png: png === '8' ? 8 : 16, jpeg: jpeg ?? false, scale };
+}
+
+/** Folders of renders that were named one by one, as NUMBER=FOLDER. */
+function namedRenders(all: readonly string[]): ReadonlyMap<number, string> {
+  return new Map(
+    all.map((one) => {
+      const match = /^(\d+)=(.+)$/.exec(one);
+      if (!match) throw new UsageError(`--render must be like 4=pictures/spill, not “${one}”.`);
+      return [Number(match[1]), match[2]] as const;
+    }),
+  );
+}
+
+export async function combineCommand(path: string, args: CombineArguments): Promise<void> {
+  const comp = loadDocument(COMBINE, path);
+  const output = outputOf(args);
+  const { first, last } = args.frames === undefined ? comp.frame : parseFrames(args.frames);
+  const all = Array.from({ length: last - first + 1 }, (_, n) => first + n);
+  const named = namedRenders(args.render);
+  const feeds = new NodeFeeds({
+    render: (id) => named.get(id) ?? (args.renders === undefined ? null : join(args.renders, String(id))),
+    files: args.files ?? dirname(path),
+    rate: comp.frame.rate,
+  });
+  feeds.know(comp.files);
+  mkdirSync(args.out, { recursive: true });
+  const there = new Set(
+    args.resume && existsSync(args.out) ? sequence(args.out, 'png').map((f) => f.frame) : [],
+  );
+  const frames = all.filter((f) => !there.has(f));
+  const show = progress(args.json ?? false);
+  const start = performance.now();
+  const told = new Set<string>();
+  show.start(frames.length, {});
   try {
-    plate = args.plate ? await readLayer(args.plate) : null;
+    await writeComp(comp, frames, args.out, feeds, output, parseThreads(args.threads), (done, made) => {
+      const { frame, exr, png, notes } = made;
+      const fresh = notes.filter((note) => !told.has(note));
+      fresh.forEach((note) => told.add(note));
+      show.frame(done, frames.length, { frame, exr, png, ...(fresh.length > 0 ? { notes: fresh } : {}) });
+    });
   } catch (error) {
     throw new UsageError((error as Error).message);
   }
 
-  const show = progress(args.json ?? false);
-  const start = performance.now();
-  show.start(files.length, {});
-  for (const [i, f] of files.entries()) {
-    await combineFile(f.path, plate, join(args.out, stem(f.file)), settings);
-    show.frame(i + 1, files.length, {
-      frame: f.frame,
-      exr: `${stem(f.file)}.exr`,
-      png: `${stem(f.file)}.png`,
-    });
-  }
-
+  const notes = [...told].map((note) => `\n  ${note}`).join('');
   show.end(
-    { frames: files.length, seconds: (performance.now() - start) / 1000 },
-    `${files.length} pictures in ${args.out}.`,
+    { frames: frames.length, seconds: (performance.now() - start) / 1000, notes: [...told] },
+    `${frames.length} frames in ${args.out}.${notes}`,
   );
 }

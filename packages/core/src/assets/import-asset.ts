@@ -68,6 +68,37 @@ export type FileReport = (
       readonly grids: readonly GridReport[];
       readonly time: InTime | null;
     }
+  | {
+      readonly kind: 'movie';
+      readonly width: number;
+      readonly height: number;
+      readonly pixelAspect: number;
+      /** Frames a second. */
+      readonly rate: number;
+      readonly frames: number;
+      readonly hasAlpha: boolean;
+      readonly codec: string;
+      readonly encoding: 'srgb' | 'rec709';
+    }
+  /** Numbered ones. */
+  | {
+      readonly kind: 'pictures';
+      readonly width: number;
+      readonly height: number;
+      readonly first: number;
+      readonly last: number;
+      readonly frames: number;
+      readonly ending: string;
+    }
+  | {
+      readonly kind: 'track';
+      readonly of: 'point' | 'corners';
+      readonly first: number;
+      readonly last: number;
+      /** Of the plate that it is of, pixels. */
+      readonly size: readonly [number, number] | null;
+    }
+  | { readonly kind: 'table'; readonly edges: 'line' | 'cube'; readonly size: number }
 ) & {
   /** Gaps, and what was guessed, changed or left out. */
   readonly notes: readonly string[];
@@ -138,7 +169,8 @@ export function reportOf(brought: ImportedAsset): FileReport {
 const takenKinds =
   `Meshes come as ${MESH_ENDINGS.join(', ')}, particles as ${PARTICLE_ENDINGS.join(', ')}, volumes as ` +
   `${VOLUME_ENDINGS.join(', ')}, sequences of them as ${SEQUENCE_ENDING} of numbered files, pictures as ` +
-  `${PICTURE_ENDINGS.join(', ')}.`;
+  `${PICTURE_ENDINGS.join(', ')}; for comps also jpg, webp, tif, dpx, movies, tracks as csv or json ` +
+  'and tables as cube.';
 
 /** @throws FileError in words that name the place and the cure */
 export async function importAsset(

@@ -1,68 +1,121 @@
-// An element over a plate, in premultiplied linear light (Porter & Duff 1984).
-import { DocumentKind } from '../recipe/document';
+// A comp: what lies over what in a picture, when, where and how it is graded. Plain, validated data like a
+// recipe.
+import type { Recipe } from '../recipe/types';
+import type { Look } from '../look/look';
+import { DocumentKind, type Fault } from '../recipe/document';
+import { curveFaults, documentAt } from '../recipe/keys';
+import { CURVES } from '../recipe/parts/curves';
 import type { DocumentOf } from '../recipe/settings';
-import { COMBINE_PARTS } from './parts';
+import { COMP_FILES, FRAME } from './parts/frame';
+import { LAYERS } from './parts/layers';
+import { MASKS, OPERATIONS } from './parts/operations';
 
-export type Combine = { version: 1; name: string } & DocumentOf<typeof COMBINE_PARTS>;
+export const COMBINE_PARTS = [FRAME, LAYERS, OPERATIONS, MASKS, COMP_FILES, CURVES] as const;
 
-export const COMBINE = new DocumentKind<Combine>('combine', 1, COMBINE_PARTS);
+/** Layers stand top first. */
+export type Combine = { version: 2; name: string } & DocumentOf<typeof COMBINE_PARTS>;
+export type CompLayer = Combine['layers'][number];
+export type CompOperation = Combine['operations'][number];
+export type CompMask = Combine['masks'][number];
+export type CompFile = Combine['files'][number];
 
-export interface Layer {
-  readonly width: number;
-  readonly height: number;
-  /** Premultiplied linear r g b a, top row first. */
-  readonly rgba: Float32Array;
-}
+const repeated = (ids: readonly string[]): number => ids.findIndex((id, n) => ids.indexOf(id) !== n);
 
-/** @returns a layer of the element's size; the plate is scaled to cover it */
-export function combine(element: Layer, plate: Layer | null, settings: Combine): Layer {
-  const { width, height } = element;
-  const out = new Float32Array(width * height * 4);
-  const ground = plate && settings.plate.on ? coverWith(plate, width, height) : null;
-  const { opacity, tint, mode } = settings.element;
-  const gain = 2 ** settings.element.stops;
-  const plateGain = 2 ** settings.plate.stops;
-  for (let p = 0; p < out.length; p += 4) {
-    const a = element.rgba[p + 3] * opacity;
-    const b = ground ? ground[p + 3] : 0;
-    for (let c = 0; c < 3; c++) {
-      const e = element.rgba[p + c] * opacity * tint[c] * gain;
-      const g = ground ? ground[p + c] * plateGain : 0;
-      // screen is 1 − (1−e)(1−g); above 1 it would darken, so each factor ends at 0
-      out[p + c] = mode === 'over' ? e + g * (1 - a) : e + g * (1 - Math.min(1, Math.max(0, e)));
-    }
-
-    out[p + 3] = a + b * (1 - a);
+/** Rules that concern two settings at once. */
+function crossChecks(comp: Combine): Fault[] {
+  const faults: Fault[] = curveFaults(COMBINE_PARTS, comp);
+  const { frame, layers, masks } = comp;
+  if (frame.last < frame.first)
+    faults.push({ path: 'frame.last', message: 'must not lie before the first frame' });
+  for (const key of ['layers', 'operations', 'masks', 'files'] as const) {
+    const n = repeated(comp[key].map(({ id }) => id));
+    if (n >= 0)
+      faults.push({ path: `${key}[${n}].id`, message: `two of ${key} share the id ${comp[key][n].id}` });
   }
 
-  return { width, height, rgba: out };
-}
-
-/** Scaled to fill width × height, cut at the longer side, bilinear. */
-export function coverWith(layer: Layer, width: number, height: number): Float32Array {
-  if (layer.width === width && layer.height === height) return layer.rgba;
-  const scale = Math.min(layer.width / width, layer.height / height);
-  const out = new Float32Array(width * height * 4);
-  const x0 = (layer.width - width * scale) / 2;
-  const y0 = (layer.height - height * scale) / 2;
-  for (let y = 0; y < height; y++) {
-    const sy = Math.min(layer.height - 1, Math.max(0, (y + 0.5) * scale + y0 - 0.5));
-    const j = Math.floor(sy);
-    const fy = sy - j;
-    const j1 = Math.min(j + 1, layer.height - 1);
-    for (let x = 0; x < width; x++) {
-      const sx = Math.min(layer.width - 1, Math.max(0, (x + 0.5) * scale + x0 - 0.5));
-      const i = Math.floor(sx);
-      const fx = sx - i;
-      const i1 = Math.min(i + 1, layer.width - 1);
-      for (let c = 0; c < 4; c++) {
-        const at = (u: number, v: number): number => layer.rgba[4 * (v * layer.width + u) + c];
-        const top = at(i, j) * (1 - fx) + at(i1, j) * fx;
-        const bottom = at(i, j1) * (1 - fx) + at(i1, j1) * fx;
-        out[4 * (y * width + x) + c] = top * (1 - fy) + bottom * fy;
+  layers.forEach(({ feed }, n) => {
+    if (feed.kind !== 'layer' || feed.layer === '') return;
+    const at = layers.findIndex(({ id }) => id === feed.layer);
+    if (at >= 0 && at <= n)
+      faults.push({ path: `layers[${n}].feed.layer`, message: 'must be a layer further down' });
+  });
+  masks.forEach((mask, n) => {
+    const seen = new Set([mask.id]);
+    for (let next = mask.with; next !== ''; next = masks.find(({ id }) => id === next)?.with ?? '') {
+      if (seen.has(next)) {
+        faults.push({ path: `masks[${n}].with`, message: 'the masks are joined in a circle' });
+        return;
       }
-    }
-  }
 
-  return out;
+      seen.add(next);
+    }
+  });
+  return faults;
 }
+
+interface CombineOne {
+  readonly element?: {
+    readonly mode?: string;
+    readonly opacity?: number;
+    readonly tint?: readonly number[];
+    readonly stops?: number;
+  };
+  readonly plate?: { readonly on?: boolean; readonly stops?: number };
+}
+
+/**
+ * Version 1 had one element over one plate, which were named beside it; what they were is put in by whoever
+ * knows.
+ */
+function fromOne({
+  element = {},
+  plate = {},
+  ...rest
+}: Record<string, unknown> & CombineOne): Record<string, unknown> {
+  const { mode = 'over', opacity = 1, tint = [1, 1, 1], stops = 0 } = element;
+  const layer = (id: string, name: string, more: object): object => ({ id, name, ...more });
+  const graded = (id: string, of: string, kind: string, more: object): object => ({
+    id,
+    layer: of,
+    kind,
+    ...more,
+  });
+  return {
+    ...rest,
+    layers: [
+      layer('element', 'Element', { feed: { kind: 'render' }, meet: mode, opacity: 100 * opacity }),
+      layer('plate', 'Plate', { feed: { kind: 'file' }, on: plate.on ?? true }),
+    ],
+    operations: [
+      ...(stops === 0 ? [] : [graded('element-exposure', 'element', 'exposure', { stops })]),
+      ...(tint.every((v) => v === 1) ? [] : [graded('element-tint', 'element', 'tint', { colour: tint })]),
+      ...(plate.stops ? [graded('plate-exposure', 'plate', 'exposure', { stops: plate.stops })] : []),
+    ],
+  };
+}
+
+export const COMBINE = new DocumentKind<Combine>('combine', 2, COMBINE_PARTS, crossChecks, [fromOne]);
+
+/** A comp as it is at a frame: every keyed number at its value there. */
+export const combineAt = (comp: Combine, frame: number): Combine => documentAt(COMBINE_PARTS, comp, frame);
+
+/** The greatest side of a frame that is begun with. */
+const BEGINS_AT = 1280;
+
+/** The frame that a shot's comp begins with: the camera's proportions, the recipe's rate and range. */
+export function frameFor({ space }: Recipe, { camera }: Look): Partial<Combine['frame']> {
+  const scale = Math.max(1, BEGINS_AT / Math.max(camera.width, camera.height));
+  const even = (v: number): number => 2 * Math.round((v * scale) / 2);
+  return {
+    width: even(camera.width),
+    height: even(camera.height),
+    squeeze: camera.squeeze,
+    rate: space.frameRate,
+    first: space.firstFrame,
+    last: space.lastFrame,
+  };
+}
+
+/** The operations of a layer that act, in their order. */
+export const operationsOf = (comp: Combine, layerId: string): CompOperation[] =>
+  comp.operations.filter(({ layer, on }) => on && layer === layerId);

@@ -30,3 +30,10 @@ export function textureOf(
 
   return { width, height, planes };
 }
+
+/** A picture in linear light: red, green, blue and alpha of each pixel, premultiplied, top row first. */
+export interface LinearPicture {
+  readonly width: number;
+  readonly height: number;
+  readonly rgba: Float32Array;
+}

@@ -18,11 +18,15 @@ export function saidOf(look: Look, timing?: FrameTiming, bake?: string): ExrSaid
     text: { software: 'Bramblemist', look: JSON.stringify(look), ...(bake === undefined ? {} : { bake }) },
     float: { nominalFocalLength: look.camera.focal },
     matrix: { worldToCamera, worldToNDC },
-    ...(timing
-      ? { rational: { framesPerSecond: rateOf(timing.frameRate) }, timeCode: timeCodeOf(timing) }
-      : {}),
+    ...(timing ? timeSaid(timing) : {}),
   };
 }
+
+/** When a frame is, as files tell it. */
+export const timeSaid = (timing: FrameTiming): Pick<ExrSaid, 'rational' | 'timeCode'> => ({
+  rational: { framesPerSecond: rateOf(timing.frameRate) },
+  timeCode: timeCodeOf(timing),
+});
 
 /**
  * For vectors that stand before them, row by row. A camera's axes go right, up and ahead; the frame's go from

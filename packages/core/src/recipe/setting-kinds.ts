@@ -3,7 +3,7 @@
 // of the page.
 import * as yup from 'yup';
 import { MOST_CHARACTERS } from '../formulas/check';
-import { EASES, type NumberSetting, type Setting } from './settings';
+import { EASES, type NumberSetting, type OutlineShape, type Setting } from './settings';
 import { formatValue } from './units';
 
 const MOST_LETTERS = 120;
@@ -11,6 +11,9 @@ const MOST_POINTS = 64;
 const MOST_KEYS = 4096;
 const MOST_DABS = 4096;
 const MOST_BENDS = 32;
+const MOST_SHAPES = 512;
+const MOST_CORNERS = 128;
+const FAR_PX = 20000;
 const FAR_M = 1000;
 /** Keys may lie before the first frame and behind the last, but not without end. */
 const FRAMES = { least: -100000, most: 1000000 };
@@ -86,6 +89,34 @@ function tuples({ what, least, most, length, item, typeError, tuple }: TupleRule
     const wrong = fault(value);
     return wrong ? context.createError({ path: `${context.path}${wrong.at}`, message: wrong.message }) : true;
   });
+}
+
+/** What is wrong with an outline; null where nothing is. */
+function outlineFault(value: unknown): { at: string; message: string } | null {
+  if (!Array.isArray(value)) return { at: '', message: 'must be a list of shapes' };
+  if (value.length < 1) return { at: '', message: 'must have one shape at least' };
+  if (value.length > MOST_SHAPES) return { at: '', message: `must have at most ${MOST_SHAPES} shapes` };
+  const shapes = value as (Partial<OutlineShape> | null)[];
+  for (const [n, shape] of shapes.entries()) {
+    const at = `[${n}]`;
+    if (shape === null || typeof shape !== 'object')
+      return { at, message: 'must be a shape with a frame and points' };
+    const { frame, points } = shape;
+    if (typeof frame !== 'number' || !(frame >= FRAMES.least && frame <= FRAMES.most))
+      return { at: `${at}.frame`, message: 'must be a frame' };
+    if (n > 0 && frame <= shapes[n - 1]!.frame!)
+      return { at: `${at}.frame`, message: 'must be later than that of the shape before' };
+    if (!Array.isArray(points) || points.length < 3 || points.length > MOST_CORNERS)
+      return { at: `${at}.points`, message: `must be a list of 3 to ${MOST_CORNERS} corners` };
+    if (points.length !== shapes[0]!.points!.length)
+      return { at: `${at}.points`, message: 'must have as many corners as the first shape' };
+    const isPoint = (p: unknown): boolean =>
+      Array.isArray(p) && p.length === 2 && p.every((v) => typeof v === 'number' && Math.abs(v) <= FAR_PX);
+    const bad = points.findIndex((p) => !isPoint(p));
+    if (bad >= 0) return { at: `${at}.points[${bad}]`, message: `must be two numbers up to ${FAR_PX} px` };
+  }
+
+  return null;
 }
 
 const within = (value: number, least: number, most: number, unit = ''): string | null => {
@@ -189,6 +220,36 @@ const KINDS: { readonly [K in Setting['kind']]: SettingKind<OfKind<K>> } = {
       }),
     form: () => tupleForm(2, { minimum: 0, maximum: 1 }, 2, MOST_BENDS),
     tell: counted,
+  },
+  outline: {
+    rule: () =>
+      yup.mixed().test('outline', (value, context) => {
+        const wrong = outlineFault(value);
+        return wrong
+          ? context.createError({ path: `${context.path}${wrong.at}`, message: wrong.message })
+          : true;
+      }),
+    form: () => ({
+      type: 'array',
+      items: {
+        type: 'object',
+        properties: {
+          frame: { type: 'number', minimum: FRAMES.least, maximum: FRAMES.most },
+          points: tupleForm(2, { minimum: -FAR_PX, maximum: FAR_PX }, 3, MOST_CORNERS),
+        },
+        required: ['frame', 'points'],
+        additionalProperties: false,
+      },
+      minItems: 1,
+      maxItems: MOST_SHAPES,
+    }),
+    tell: (_, value) => {
+      const shapes = value as readonly OutlineShape[];
+      return (
+        `${shapes.length === 1 ? 'one shape' : `${shapes.length} shapes`} of ` +
+        `${shapes[0]?.points.length ?? 0} corners`
+      );
+    },
   },
   formula: {
     rule: () => words('any', 'must be a text', MOST_CHARACTERS),

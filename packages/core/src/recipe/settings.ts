@@ -1,5 +1,5 @@
 // How a setting is described, once: types, schema, defaults, forms, sentences of the page, help and
-// documentation are made from such descriptions (recipe/parts/, look/parts.ts, combine/parts.ts,
+// documentation are made from such descriptions (recipe/parts/, look/parts.ts, combine/parts/,
 // volume/tools/). What a kind of setting knows stands in setting-kinds.ts.
 import { CoreError } from '../base/error';
 import type { Triple } from '../math/vector';
@@ -21,6 +21,7 @@ export type SettingUnit =
   | '°/s'
   | 'frames'
   | 'fps'
+  | 'px'
   | '%';
 
 /** Shown only where another setting of the part has this value, or one of these. */
@@ -92,6 +93,14 @@ export interface DabsSetting<P extends string = string> extends Common<P> {
 export interface ProfileSetting<P extends string = string> extends Common<P> {
   readonly kind: 'profile';
   readonly default: readonly ProfilePoint[];
+  /** It ends as it goes, and not level. */
+  readonly onward?: boolean;
+}
+
+/** A closed outline that may change over time: its shapes by their frames, with as many corners each. */
+export interface OutlineSetting<P extends string = string> extends Common<P> {
+  readonly kind: 'outline';
+  readonly default: readonly OutlineShape[];
 }
 
 /** A text in the language of formulas/; it writes channels, or is worth a number. */
@@ -116,6 +125,7 @@ export type Setting =
   | PointsSetting
   | DabsSetting
   | ProfileSetting
+  | OutlineSetting
   | FormulaSetting
   | KeysSetting;
 
@@ -123,6 +133,11 @@ export type Setting =
 export type Dab = readonly [x: number, y: number, z: number, radius: number, amount: number];
 
 export type ProfilePoint = readonly [place: number, value: number];
+
+export interface OutlineShape {
+  readonly frame: number;
+  readonly points: readonly (readonly [x: number, y: number])[];
+}
 
 /** How a curve leaves a key for the next one. */
 export const EASES = ['smooth', 'even', 'hold', 'slow start', 'slow end'] as const;
@@ -191,9 +206,11 @@ type ValueOf<S> = S extends { kind: 'number' | 'integer' }
             ? Dab[]
             : S extends { kind: 'profile' }
               ? [number, number][]
-              : S extends { kind: 'keys' }
-                ? readonly Keyframe[]
-                : never;
+              : S extends { kind: 'outline' }
+                ? readonly OutlineShape[]
+                : S extends { kind: 'keys' }
+                  ? readonly Keyframe[]
+                  : never;
 
 type Head<P extends string> = P extends `${infer H}.${string}` ? H : P;
 

@@ -17,6 +17,7 @@ const SCALES: Partial<Record<SettingUnit, Record<string, number>>> = {
   '%': { '%': 1 },
   frames: { f: 1, fr: 1, frames: 1 },
   fps: { fps: 1 },
+  px: { px: 1 },
 };
 
 export type Typed =

@@ -6,7 +6,6 @@ import type { CachedFrame, Damage, Manifest } from '@bramblemist/core/cache/mani
 import { MANIFEST } from '@bramblemist/core/io/node/cache';
 import type { CacheMade, JobKind } from '@bramblemist/contracts/payloads';
 import {
-  Asset,
   Bake,
   CombineRun,
   DriftRun,
@@ -86,15 +85,19 @@ async function missingOf(
 
 /** The frame rate of a movie's shot, and what is burnt in: shot, variant and render. */
 async function namesOfMovie({ renderId, combineId }: Movie): Promise<{ rate: number; words: string }> {
-  const combine = combineId ? await need(CombineRun.findByPk(combineId), 'The combine') : null;
-  const render = await need(Render.findByPk(combine?.renderId ?? renderId ?? 0), 'The render');
+  if (combineId) {
+    const { settings, shotId } = await need(CombineRun.findByPk(combineId), 'The comp');
+    const { name } = await need(Shot.findByPk(shotId), 'The shot');
+    return { rate: settings.frame.rate, words: `${name} · comp ${combineId}` };
+  }
+
+  const render = await need(Render.findByPk(renderId ?? 0), 'The render');
   const bake = await need(Bake.findByPk(render.bakeId), 'The bake');
   const variant = await need(Variant.findByPk(bake.variantId), 'The variant');
   const shot = await need(Shot.findByPk(variant.shotId), 'The shot');
-  const made = combine ? `combine ${combine.id}` : `render ${render.id}`;
   return {
     rate: bake.recipe.space.frameRate,
-    words: `${shot.name} · variant ${variant.number} · ${made}`,
+    words: `${shot.name} · variant ${variant.number} · render ${render.id}`,
   };
 }
 
@@ -375,26 +378,34 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
     },
     combine: {
       async frames(job) {
-        const run = await need(CombineRun.findByPk(job.targetId), 'The combine');
-        const pictures = await storage.pictured(storage.renderFolder(run.renderId));
-        return missingOf(storage, pictures, run, storage.combineFolder(run.id));
+        const { firstFrame, lastFrame, id } = await need(CombineRun.findByPk(job.targetId), 'The comp');
+        const all = Array.from({ length: lastFrame - firstFrame + 1 }, (_, n) => firstFrame + n);
+        return missingOf(storage, all, { firstFrame, lastFrame }, storage.combineFolder(id));
       },
       async command(job, chunk) {
-        const run = await need(CombineRun.findByPk(job.targetId), 'The combine');
+        const run = await need(CombineRun.findByPk(job.targetId), 'The comp');
         const settings = storage.jobFile(job.id, 'combine');
         writeWhole(settings, JSON.stringify(run.settings));
-        const plate = run.plateId === null ? null : await need(Asset.findByPk(run.plateId), 'The plate');
+        const { exr, png, jpeg, scale } = run.output;
         return [
           'combine',
-          storage.renderFolder(run.renderId),
+          settings,
           '--out',
           storage.combineFolder(run.id),
-          '--settings',
-          settings,
+          '--renders',
+          storage.rendersFolder(),
+          '--files',
+          storage.filesFolder(),
           '--frames',
           `${chunk!.first}-${chunk!.last}`,
+          '--exr',
+          exr,
+          '--png',
+          String(png),
+          ...(jpeg ? ['--jpeg'] : []),
+          '--size',
+          String(100 * scale),
           '--json',
-          ...(plate ? ['--plate', storage.assetFile(plate.sha256)] : []),
         ];
       },
       onLine: async () => {},

@@ -1,11 +1,11 @@
-// A picture of a shot: a plate, or part of its reference.
+// A picture of a shot’s reference.
 import { DataTypes, type CreationOptional, type Sequelize } from 'sequelize';
 import { Base, key, text, whole, when } from './columns';
 
 export class Asset extends Base<Asset> {
   declare shotId: number;
   declare name: string;
-  declare kind: 'plate' | 'reference';
+  declare kind: 'reference';
   declare sha256: string;
   declare bytes: number;
   declare width: number;

@@ -8,7 +8,8 @@ import {
   type InferAttributes,
   type InferCreationAttributes,
 } from 'sequelize';
-import type { Recipe } from '@bramblemist/core/recipe/types';
+import { COMBINE } from '@bramblemist/core/combine/combine';
+import type { DocumentKind } from '@bramblemist/core/recipe/document';
 
 export class Base<T extends Model> extends Model<InferAttributes<T>, InferCreationAttributes<T>> {
   declare id: CreationOptional<number>;
@@ -61,31 +62,37 @@ export function json(column: string, allowNull = false): object {
   };
 }
 
-type WithFiles = Pick<Recipe, 'files'>;
+type WithFiles = { readonly files: readonly { readonly sha256: string }[] };
 type Column = { get(this: Model): unknown; set(this: Model, value: unknown): void };
 
-/** A look; those of earlier programs come out in the form of this one. */
-export function lookColumn(): never {
-  const column = json('look') as Column;
+/** A document; those of earlier programs come out in the form of this one. */
+export function filledColumn<T extends object>(name: string, kind: DocumentKind<T>): never {
+  const column = json(name) as Column;
   return {
     ...column,
-    get(this: Model): Look | null {
-      const look = column.get.call(this) as Look | null;
-      return look ? LOOK.filled(look) : null;
+    get(this: Model): T | null {
+      const data = column.get.call(this) as T | null;
+      return data ? kind.filled(data) : null;
     },
   } as never;
 }
 
-/** A recipe or a look; the files that both use are noted beside them. */
-export function documentColumn(name: 'recipe' | 'look'): never {
-  const column = (name === 'look' ? lookColumn() : json(name)) as Column;
+export const lookColumn = (): never => filledColumn<Look>('look', LOOK);
+
+const DOCUMENTS = ['recipe', 'look', 'combine'] as const;
+
+/** A document of a variant; the files that all of them use are noted beside them. */
+export function documentColumn(name: (typeof DOCUMENTS)[number]): never {
+  const kinds = { recipe: null, look: LOOK, combine: COMBINE };
+  const kind = kinds[name] as DocumentKind<object> | null;
+  const column = (kind ? filledColumn(name, kind) : json(name)) as Column;
   return {
     ...column,
     set(this: Model, value: WithFiles): void {
       column.set.call(this, value);
-      const other = this.get(name === 'recipe' ? 'look' : 'recipe') as WithFiles | undefined;
-      const all = [...value.files, ...(other?.files ?? [])].map((f) => f.sha256);
-      this.setDataValue('files' as never, [...new Set(all)].join(' ') as never);
+      const others = DOCUMENTS.filter((n) => n !== name).map((n) => this.get(n) as WithFiles | undefined);
+      const all = [value, ...others].flatMap((one) => one?.files ?? []).map((f) => f.sha256);
+      this.setDataValue('files' as never, [...new Set(all)].filter(Boolean).join(' ') as never);
     },
   } as never;
 }

@@ -1,12 +1,13 @@
-// A render over a plate.
-import { DataTypes, type CreationOptional, type Sequelize } from 'sequelize';
-import type { Combine } from '@bramblemist/core/combine/combine';
-import { Stored, key, whole, when, stored, json } from './columns';
+// Frames of a comp that are written.
+import type { Sequelize } from 'sequelize';
+import { COMBINE, type Combine } from '@bramblemist/core/combine/combine';
+import type { CompOutput } from '@bramblemist/core/io/node/comp';
+import { Stored, filledColumn, json, key, stored, when, whole } from './columns';
 
 export class CombineRun extends Stored<CombineRun> {
-  declare renderId: number;
-  declare plateId: CreationOptional<number | null>;
+  declare shotId: number;
   declare settings: Combine;
+  declare output: CompOutput;
   declare firstFrame: number;
   declare lastFrame: number;
 }
@@ -15,9 +16,9 @@ export const initCombineRun = (sequelize: Sequelize): unknown =>
   CombineRun.init(
     {
       id: key(),
-      renderId: whole(),
-      plateId: DataTypes.INTEGER,
-      settings: json('settings') as never,
+      shotId: whole(),
+      settings: filledColumn('settings', COMBINE),
+      output: json('output') as never,
       firstFrame: whole(),
       lastFrame: whole(),
       ...stored(),

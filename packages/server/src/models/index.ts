@@ -6,6 +6,7 @@ import { Asset, initAsset } from './asset';
 import { Bake, initBake } from './bake';
 import { BroughtFile, initBroughtFile } from './brought-file';
 import { CombineRun, initCombineRun } from './combine-run';
+import { CompVersion, initCompVersion } from './comp-version';
 import { DriftRun, initDriftRun } from './drift-run';
 import { Frame, initFrame } from './frame';
 import { Job, initJob } from './job';
@@ -32,6 +33,7 @@ export {
   Sheet,
   Render,
   CombineRun,
+  CompVersion,
 };
 
 /** How they belong together; the database holds it by foreign keys. */
@@ -42,8 +44,8 @@ function associate(): void {
   Bake.belongsTo(Variant, { foreignKey: 'variantId' });
   Frame.belongsTo(Bake, { foreignKey: 'bakeId' });
   Render.belongsTo(Bake, { foreignKey: 'bakeId' });
-  CombineRun.belongsTo(Render, { foreignKey: 'renderId' });
-  CombineRun.belongsTo(Asset, { as: 'plate', foreignKey: 'plateId' });
+  CombineRun.belongsTo(Shot, { foreignKey: 'shotId' });
+  CompVersion.belongsTo(Shot, { foreignKey: 'shotId' });
   SavingsRun.belongsTo(Bake, { foreignKey: 'bakeId' });
   Movie.belongsTo(Render, { foreignKey: 'renderId' });
   Movie.belongsTo(CombineRun, { as: 'combine', foreignKey: 'combineId' });
@@ -77,6 +79,7 @@ export function openDatabase(config: Config['database']): Sequelize {
   initSheet(sequelize);
   initRender(sequelize);
   initCombineRun(sequelize);
+  initCompVersion(sequelize);
   initMovie(sequelize);
   initSavingsRun(sequelize);
   associate();

@@ -14,7 +14,7 @@ export class Variant extends Base<Variant> {
   declare look: Look;
   declare combine: Combine;
   declare recipeSha256: string;
-  /** Content hashes of the files that recipe and look use, with spaces between. */
+  /** Content hashes of the files that its documents use, with spaces between. */
   declare files: CreationOptional<string>;
   /** When each setting of the recipe was changed last, by its path. */
   declare touched: CreationOptional<Record<string, string>>;
@@ -33,7 +33,7 @@ export const initVariant = (sequelize: Sequelize): unknown =>
       recipe: documentColumn('recipe'),
       files: filesColumn(),
       look: documentColumn('look'),
-      combine: json('combine') as never,
+      combine: documentColumn('combine'),
       recipeSha256: text(64),
       touched: { ...json('touched'), defaultValue: '{}' } as never,
       revision: { ...whole(), defaultValue: 1 },

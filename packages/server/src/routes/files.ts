@@ -17,7 +17,7 @@ import { shortName, withoutPaths } from '../words';
 import { receiveFile } from './receive';
 import { HttpError } from '../http-error';
 
-const MOST_BYTES = 512 * 2 ** 20;
+const MOST_BYTES = 2 ** 31;
 
 export async function hashOf(path: string): Promise<string> {
   const hash = createHash('sha256');

@@ -3,6 +3,7 @@ import archiver from 'archiver';
 import { basename, join } from 'node:path';
 import { Router, type Response } from 'express';
 import { COMBINE } from '@bramblemist/core/combine/combine';
+import { withNewest } from '@bramblemist/core/combine/edit';
 import { frameName, fileStem } from '@bramblemist/core/cache/manifest';
 import { LOOK } from '@bramblemist/core/look/look';
 import {
@@ -15,25 +16,13 @@ import {
   newSheet,
   askRenderCost,
 } from '@bramblemist/contracts/requests';
-import type { MovieWanted } from '@bramblemist/contracts/payloads';
+import type { CompWritten, MovieWanted } from '@bramblemist/contracts/payloads';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { JobEngine } from '../jobs/engine';
 import { probeCost, probeRenderCost } from '../jobs/probe';
 import { cellFolder } from '@bramblemist/core/io/node/sheet';
 import { cellsOf, MOST_CELLS } from '@bramblemist/core/analysis/sheet';
-import {
-  Asset,
-  Bake,
-  CombineRun,
-  Frame,
-  Job,
-  Movie,
-  Render,
-  SavingsRun,
-  Sheet,
-  Shot,
-  Variant,
-} from '../models';
+import { Bake, CombineRun, Frame, Job, Movie, Render, SavingsRun, Sheet, Shot, Variant } from '../models';
 import { isThere, type Storage } from '../storage/storage';
 import { begin } from '../services/work';
 import { frameInfos, jobInfo } from '../views';
@@ -43,6 +32,22 @@ import { HttpError } from '../http-error';
 async function shotOf(bake: Bake): Promise<Shot> {
   const variant = await found(Variant.findByPk(bake.variantId), 'variant');
   return found(Shot.findByPk(variant.shotId), 'shot');
+}
+
+/** How frames of a comp are written where nothing else is said. */
+const WRITTEN: CompWritten = { exr: 'half', png: 8, jpeg: false, scale: 1 };
+
+/** The newest render of a shot that has a picture; 0: there is none. */
+async function newestRender(shotId: number, storage: Storage): Promise<number> {
+  const variants = await Variant.findAll({ where: { shotId }, attributes: ['id'] });
+  const bakes = await Bake.findAll({ where: { variantId: variants.map((v) => v.id) }, attributes: ['id'] });
+  const renders = await Render.findAll({
+    where: { bakeId: bakes.map((b) => b.id), clearedAt: null },
+    attributes: ['id'],
+    order: [['id', 'DESC']],
+  });
+  for (const { id } of renders) if ((await storage.pictured(storage.renderFolder(id))).length > 0) return id;
+  return 0;
 }
 
 export function jobRoutes(storage: Storage, engine: JobEngine): Router {
@@ -128,27 +133,25 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
     }),
   );
   router.post(
-    '/renders/:id/combines',
+    '/shots/:id/combines',
     route(async (req, res) => {
-      const render = await found(Render.findByPk(idOf(req)), 'render');
-      if (render.clearedAt) throw new HttpError(409, 'This render lies in the bin. Bring it back first.');
-      const { settings, plateId, frames } = body(newCombine, req);
-      const checked = COMBINE.parse(settings);
-      const shot = await shotOf(await found(Bake.findByPk(render.bakeId), 'bake'));
-      if (plateId !== null) {
-        const plate = await found(Asset.findByPk(plateId), 'plate');
-        if (plate.shotId !== shot.id) throw new HttpError(422, 'This plate belongs to another shot.');
-      }
-
+      const shot = await found(Shot.findByPk(idOf(req)), 'shot');
+      const { settings, frames, output } = body(newCombine, req);
+      const checked = withNewest(COMBINE.parse(settings), await newestRender(shot.id, storage));
       const { first: firstFrame, last: lastFrame } = frames;
-      const row = { renderId: render.id, plateId, settings: checked, firstFrame, lastFrame };
+      const row = {
+        shotId: shot.id,
+        settings: checked,
+        output: { ...WRITTEN, ...output } as CompWritten,
+        firstFrame,
+        lastFrame,
+      };
       const made = await begin(engine, 'combine', shot.id, lastFrame - firstFrame + 1, (transaction) =>
         CombineRun.create(row, { transaction }),
       );
       res.status(201).json(made);
     }),
   );
-
   router.post(
     '/bakes/:id/savings',
     route(async (req, res) => {
@@ -205,15 +208,16 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       route(async (req, res) => {
         const settings = body(newMovie, req) as MovieWanted;
         const combine = owner === 'combines' ? await found(CombineRun.findByPk(idOf(req)), 'combine') : null;
-        const render = await found(Render.findByPk(combine?.renderId ?? idOf(req)), 'render');
-        if ((combine ?? render).clearedAt)
-          throw new HttpError(409, 'Its pictures lie in the bin. Bring them back first.');
-        const row = combine ? { combineId: combine.id } : { renderId: render.id };
+        const render = combine ? null : await found(Render.findByPk(idOf(req)), 'render');
+        const owned = combine ?? render!;
+        if (owned.clearedAt) throw new HttpError(409, 'Its pictures lie in the bin. Bring them back first.');
+        const row = combine ? { combineId: combine.id } : { renderId: render!.id };
         const frames = await storage.pictured(storage.picturesOf(row));
         if (frames.length === 0) throw new HttpError(409, 'There is no picture yet; wait for the first.');
-        const shot = await shotOf(await found(Bake.findByPk(render.bakeId), 'bake'));
+        const shotId =
+          combine?.shotId ?? (await shotOf(await found(Bake.findByPk(render!.bakeId), 'bake'))).id;
         const total = frames[frames.length - 1] - frames[0] + 1;
-        const made = await begin(engine, 'movie', shot.id, total, (transaction) =>
+        const made = await begin(engine, 'movie', shotId, total, (transaction) =>
           Movie.create({ ...row, settings }, { transaction }),
         );
         res.status(201).json(made);
@@ -305,10 +309,14 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       const bake = await found(Bake.findByPk(idOf(req)), 'bake');
       const shot = await shotOf(bake);
       const renders = await Render.findAll({ where: { bakeId: bake.id }, order: [['id', 'ASC']] });
-      const combines = await CombineRun.findAll({
-        where: { renderId: renders.map((r) => r.id) },
-        order: [['id', 'ASC']],
-      });
+      // those of the shot that one of its renders has a part in
+      const combines = (
+        await CombineRun.findAll({ where: { shotId: shot.id }, order: [['id', 'ASC']] })
+      ).filter(({ settings }) =>
+        settings.layers.some(
+          ({ feed }) => feed.kind === 'render' && renders.some((r) => r.id === feed.render),
+        ),
+      );
       if (!(await isThere(join(storage.bakeFolder(bake.id), 'manifest.json'))))
         throw new HttpError(409, 'This bake has no frame yet, so there is nothing to hand over.');
       const archive = archiver('zip', { store: true }); // volumes and pictures are packed already

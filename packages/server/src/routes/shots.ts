@@ -121,7 +121,6 @@ export function shotRoutes(storage: Storage, events: Events, cli: string): Route
       const shot = await found(Shot.findByPk(idOf(req)), 'shot');
       const file = await receiveFile(req, storage.uploads(), MOST_UPLOAD);
       try {
-        const kind = file.fields.kind === 'reference' ? 'reference' : 'plate';
         const frame = Number(file.fields.frame ?? NaN);
         const { width, height } = await pictureOf(cli, file);
         const hash = await hashOf(file.path);
@@ -132,7 +131,7 @@ export function shotRoutes(storage: Storage, events: Events, cli: string): Route
         const asset = await Asset.create({
           shotId: shot.id,
           name: shortName(file.name, 200),
-          kind,
+          kind: 'reference',
           sha256: hash,
           bytes,
           width,

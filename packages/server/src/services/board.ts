@@ -13,13 +13,10 @@ const REFERENCES = `
 
 /** Of each shot the newest combine that has a picture, and its last frame. */
 const PICTURES = `
-  SELECT v.shot_id AS shotId, c.id, c.first_frame + j.done - 1 AS frame
+  SELECT c.shot_id AS shotId, c.id, c.first_frame + j.done - 1 AS frame
   FROM combines c
-  JOIN renders r ON r.id = c.render_id
-  JOIN bakes b ON b.id = r.bake_id
-  JOIN variants v ON v.id = b.variant_id
   JOIN jobs j ON j.kind = 'combine' AND j.target_id = c.id AND j.done > 0
-  WHERE c.cleared_at IS NULL AND b.cleared_at IS NULL AND r.cleared_at IS NULL
+  WHERE c.cleared_at IS NULL
   ORDER BY c.id`;
 
 export async function board(): Promise<ProductionCard[]> {

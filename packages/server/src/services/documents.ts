@@ -1,7 +1,7 @@
 // Productions, shots and variants: made and saved, each use in one transaction. A save says which revision it
 // began from; where another one came first it is refused with the newer text, and the page merges the two.
 import type { Transaction } from 'sequelize';
-import { COMBINE, type Combine } from '@bramblemist/core/combine/combine';
+import { COMBINE, frameFor, type Combine } from '@bramblemist/core/combine/combine';
 import { sha256 } from '@bramblemist/core/io/node/files';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { example, EXAMPLES } from '@bramblemist/core/presets/examples';
@@ -39,6 +39,7 @@ export async function createShot(productionId: number, name: string, from?: stri
     throw new HttpError(422, `There is no example called ${from}. There are: ${EXAMPLES.join(', ')}.`);
   const start = from === undefined ? null : startFrom(from);
   const recipe = { ...(start?.recipe ?? (from ? example(from) : parseRecipe({}))), name };
+  const look = start ? { ...start.look, name } : LOOK.parse({});
   const note = start ? `${start.point.about} ${start.point.first}` : '';
   return inTransaction(async (transaction) => {
     await locked(Production.findByPk(productionId, { transaction }), 'production');
@@ -49,8 +50,8 @@ export async function createShot(productionId: number, name: string, from?: stri
         number: 1,
         note: 'first',
         recipe,
-        look: start ? { ...start.look, name } : LOOK.parse({}),
-        combine: COMBINE.parse({}),
+        look,
+        combine: COMBINE.parse({ name, frame: frameFor(recipe, look) }),
         recipeSha256: recipeHash(recipe),
       },
       { transaction },

@@ -25,7 +25,7 @@ interface Row {
   readonly bytes: number | null;
   readonly variantId?: number;
   readonly bakeId?: number;
-  readonly renderId?: number;
+  readonly shotId?: number;
   readonly recipeSha256?: string;
   readonly voxelSizeM?: number;
   readonly locked?: boolean;
@@ -39,7 +39,7 @@ const COMMON = ['id', 'createdAt', 'clearedAt', 'emptied', 'bytes'];
 const KINDS: Readonly<Record<StoredKind, { model: ModelStatic<Model>; columns: readonly string[] }>> = {
   bakes: { model: Bake, columns: ['variantId', 'recipeSha256', 'voxelSizeM', 'locked', 'made'] },
   renders: { model: Render, columns: ['bakeId'] },
-  combines: { model: CombineRun, columns: ['renderId'] },
+  combines: { model: CombineRun, columns: ['shotId'] },
   sheets: { model: Sheet, columns: ['variantId'] },
   drifts: { model: DriftRun, columns: ['bakeId'] },
   files: { model: BroughtFile, columns: ['name', 'sha256'] },
@@ -192,7 +192,7 @@ function newestOf(rows: readonly Row[], common: (row: Row) => string): ReadonlyM
 
 const alikeBakes = (b: Row): string => `${b.variantId} ${b.voxelSizeM} ${b.made ? b.id : ''}`;
 const alikeRenders = (r: Row): string => String(r.bakeId);
-const alikeCombines = (c: Row): string => String(c.renderId);
+const alikeCombines = (c: Row): string => String(c.shotId);
 
 /** Describes rows; what many of them ask is worked out once. */
 function describer(all: Everything): (kind: StoredKind, row: Row) => Omit<StoredItem, 'bytes'> {
@@ -254,11 +254,11 @@ function describer(all: Everything): (kind: StoredKind, row: Row) => Omit<Stored
       case 'combines':
         return {
           ...base,
-          ...ofBake(all.byId.renders.get(row.renderId!)?.bakeId),
-          name: `Combine ${row.id} of render ${row.renderId}`,
+          ...inShot(row.shotId),
+          name: `Comp ${row.id}`,
           safe:
             newest.combines.get(alikeCombines(row))! > row.id
-              ? 'A newer combine of the same render is there.'
+              ? 'A newer comp of the same shot is there.'
               : null,
           kept: busy,
         };
@@ -285,7 +285,7 @@ function describer(all: Everything): (kind: StoredKind, row: Row) => Omit<Stored
           ...inShot(undefined),
           name: row.name!,
           safe: used ? null : 'No shot uses it.',
-          kept: used ? 'A recipe uses it.' : null,
+          kept: used ? 'A recipe, a look or a comp uses it.' : null,
         };
       }
     }

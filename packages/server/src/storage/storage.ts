@@ -21,8 +21,12 @@ export class Storage {
     return join(this.bakesFolder(), String(id));
   }
 
+  rendersFolder(): string {
+    return join(this.root, 'renders');
+  }
+
   renderFolder(id: number): string {
-    return join(this.root, 'renders', String(id));
+    return join(this.rendersFolder(), String(id));
   }
 
   combineFolder(id: number): string {
@@ -109,7 +113,7 @@ export class Storage {
   }
 
   broughtFile(sha256: string, ending: string): string {
-    if (!/^[0-9a-f]{64}$/.test(sha256) || !/^[a-z]{3,4}$/.test(ending))
+    if (!/^[0-9a-f]{64}$/.test(sha256) || !/^[a-z0-9]{3,4}$/.test(ending))
       throw new Error('Not a content hash and an ending');
     return join(this.filesFolder(), `${sha256}.${ending}`);
   }

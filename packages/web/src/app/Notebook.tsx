@@ -21,6 +21,8 @@ import { useBakeFrames } from '../data/queries';
 
 const ForceShares = later(() => import('../seeing/ForceShares'), 'ForceShares');
 
+const Scopes = later(() => import('../comp/Scopes'), 'Scopes');
+const CompVersions = later(() => import('../comp/Versions'), 'Versions');
 const Charts = later(() => import('../readings/Charts'), 'Charts');
 
 const Aside = styled.aside`
@@ -117,6 +119,8 @@ export function Notebook(
           <BakeReadings shot={shot} bake={bake} />
         </Section>
       )}
+      {stage === 'combine' && <Scopes />}
+      {stage === 'combine' && <CompVersions shot={shot} comp={props.documents.combine} />}
       {stage !== 'run' && <Reference {...props} />}
       {stage === 'set-up' && shot.note !== '' && (
         <Section>

@@ -85,11 +85,13 @@ export function Shot(): ReactNode {
   );
 }
 
+const CompWindow = later(() => import('../comp/CompView'), 'CompWindow');
+const CompReel = later(() => import('../comp/CompReel'), 'CompReel');
 const PAGES: Record<StageKey, ComponentType<StageProps>> = {
   'set-up': later(() => import('../stages/SetUp'), 'SetUp'),
   run: later(() => import('../stages/Run'), 'Run'),
   light: later(() => import('../stages/light/Light'), 'Light'),
-  combine: later(() => import('../stages/Combine'), 'Combine'),
+  combine: later(() => import('../stages/combine/Combine'), 'Combine'),
   'hand-over': later(() => import('../stages/HandOver'), 'HandOver'),
 };
 const QuietNotebook = memo(Notebook);
@@ -106,7 +108,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   const documents = open === variant.id ? kept : null;
   const bake = shot.bakes.find((b) => b.id === bakeId) ?? shot.bakes[shot.bakes.length - 1] ?? null;
   const handle = useRef<ViewportHandle>(null);
-  const source: Source = stage === 'set-up' || !bake ? 'live' : 'bake';
+  const source: Source = stage === 'set-up' || (!bake && stage !== 'combine') ? 'live' : 'bake';
 
   // The live run starts with the page and again whenever something that reaches a voxel changed.
   const aloneId = useSelection((s) => s.alone);
@@ -228,7 +230,12 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
             {props && <StagePage {...props} />}
           </Broken>
         </Page>
-        {props ? (
+        {props && stage === 'combine' && (
+          <Broken pane="The window">
+            <CompWindow {...props} />
+          </Broken>
+        )}
+        {props && stage !== 'combine' && (
           <Broken pane="The window">
             <WindowPane
               props={props}
@@ -239,9 +246,8 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
               setLongest={setLongest}
             />
           </Broken>
-        ) : (
-          <Window aria-label="The window" />
         )}
+        {!props && <Window aria-label="The window" />}
         {props ? (
           <Broken pane="The notebook">
             <QuietNotebook {...props} stage={stage} chooseVariant={setVariantId} />
@@ -253,12 +259,16 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
         )}
         {props ? (
           <Broken pane="The reel">
-            <ReelPane
-              documents={props.documents}
-              bake={bake}
-              source={source}
-              keyed={stage === 'light' ? 'look' : 'recipe'}
-            />
+            {stage === 'combine' ? (
+              <CompReel {...props} />
+            ) : (
+              <ReelPane
+                documents={props.documents}
+                bake={bake}
+                source={source}
+                keyed={stage === 'light' ? 'look' : 'recipe'}
+              />
+            )}
           </Broken>
         ) : (
           <footer />

@@ -1,4 +1,5 @@
 // Keys of a document's numbers, as the page's controls set them.
+import { COMBINE_PARTS } from '@bramblemist/core/combine/combine';
 import { LOOK_PARTS } from '@bramblemist/core/look/parts';
 import { targetIn, valueOf, withKey, type KeyedCurve } from '@bramblemist/core/recipe/keys';
 import { PARTS } from '@bramblemist/core/recipe/parts';
@@ -8,12 +9,16 @@ import type { Keyed } from '../parts/Ingredient';
 import { change, replace, useBench } from './bench';
 import { usePlayhead } from './playhead';
 
-export type KeyedName = 'recipe' | 'look';
+export type KeyedName = 'recipe' | 'look' | 'combine';
 export interface WithCurves {
   readonly curves: readonly KeyedCurve[];
 }
 /** The parts of each document that has keys. */
-export const KEYED_PARTS: Readonly<Record<KeyedName, readonly Part[]>> = { recipe: PARTS, look: LOOK_PARTS };
+export const KEYED_PARTS: Readonly<Record<KeyedName, readonly Part[]>> = {
+  recipe: PARTS,
+  look: LOOK_PARTS,
+  combine: COMBINE_PARTS,
+};
 
 const curvesNow = (name: KeyedName): readonly KeyedCurve[] => useBench.getState().documents![name].curves;
 

@@ -10,6 +10,7 @@ import {
   type UseMutationResult,
   type UseQueryResult,
 } from '@tanstack/react-query';
+import type { Combine } from '@bramblemist/core/combine/combine';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import type { Look } from '@bramblemist/core/look/look';
 import type { SavingsSheet } from '@bramblemist/core/look/savings';
@@ -22,12 +23,14 @@ import type { Recipe } from '@bramblemist/core/recipe/types';
 import type {
   AssetInfo,
   BakeInfo,
+  CompWritten,
   CostInfo,
   FileInfo,
   FrameInfo,
   JobInfo,
   MovieWanted,
   RenderCostInfo,
+  RenderFeed,
   OutOfDate,
   Present,
   ProductionCard,
@@ -327,19 +330,34 @@ export const useStartMovie = (shotId: number) =>
   );
 export const useStartCombine = (shotId: number) =>
   useAsk(
-    whenSaved(
-      (input: {
-        renderId: number;
-        settings: unknown;
-        plateId: number | null;
-        frames: { first: number; last: number };
-      }) =>
-        ask<{ id: number }>(routes.combines(input.renderId), {
-          body: { settings: input.settings, plateId: input.plateId, frames: input.frames },
-        }),
+    whenSaved((input: { settings: Combine; frames: { first: number; last: number }; output: CompWritten }) =>
+      ask<{ id: number }>(routes.combines(shotId), { body: input }),
     ),
     shotTouched(shotId),
   );
+export const usePutAside = (shotId: number) =>
+  useAsk(
+    (input: { settings: Combine; note: string }) =>
+      ask<{ id: number; number: number }>(routes.comps(shotId), { body: input }),
+    shotTouched(shotId),
+  );
+export const useNoteComp = (shotId: number) =>
+  useAsk(
+    ({ id, note }: { id: number; note: string }) => ask(routes.comp(id), { method: 'PATCH', body: { note } }),
+    shotTouched(shotId),
+  );
+export const useDropComp = (shotId: number) =>
+  useAsk((id: number) => ask(routes.comp(id), { method: 'DELETE' }), shotTouched(shotId));
+
+/** What a render gives to a comp; asked again while it may be made. */
+export const useRenderFeed = (id: number): UseQueryResult<RenderFeed> =>
+  useQuery({
+    queryKey: ['render-feed', id],
+    queryFn: () => ask<RenderFeed>(routes.renderFeed(id)),
+    enabled: id > 0,
+    staleTime: 10_000,
+    retry: false,
+  });
 const useJobAct = (path: (id: number) => string) =>
   useAsk(
     (id: number) => ask<{ state: string }>(path(id), { method: 'POST', body: {} }),
@@ -369,17 +387,13 @@ async function asPng(file: File): Promise<File> {
 }
 
 export const useUpload = (shotId: number) =>
-  useAsk(
-    async (input: { file: File; kind: 'plate' | 'reference'; series?: string; frame?: number | null }) => {
-      const form = new FormData();
-      form.append('kind', input.kind);
-      if (input.series) form.append('series', input.series);
-      if (input.frame !== undefined && input.frame !== null) form.append('frame', String(input.frame));
-      form.append('file', await asPng(input.file));
-      return ask<AssetInfo>(routes.assets(shotId), { form });
-    },
-    shotTouched(shotId),
-  );
+  useAsk(async (input: { file: File; series?: string; frame?: number | null }) => {
+    const form = new FormData();
+    if (input.series) form.append('series', input.series);
+    if (input.frame !== undefined && input.frame !== null) form.append('frame', String(input.frame));
+    form.append('file', await asPng(input.file));
+    return ask<AssetInfo>(routes.assets(shotId), { form });
+  }, shotTouched(shotId));
 
 /**
  * Listens as long as the page lives; jobs are updated in place, shots fetched again at most twice a second.

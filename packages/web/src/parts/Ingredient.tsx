@@ -114,6 +114,9 @@ const partsOf = (part: Part, path: string): readonly Setting[] =>
 const isColour = (part: Part, path: string): boolean =>
   partsOf(part, path)[0]?.label === 'red' && partsOf(part, path).length === 3;
 
+const holds = ({ is }: Extract<Token, { kind: 'when' }>, value: unknown): boolean =>
+  is.includes(String(value)) || (is.includes('*') && value !== '');
+
 export function Ingredient({
   part,
   values,
@@ -202,9 +205,7 @@ export function Ingredient({
 
       if (t.kind === 'text') return <Fragment key={i}>{t.text.slice(mark(i - 1).length)}</Fragment>;
       if (t.kind === 'when')
-        return t.is.includes(String(getAt(values, t.path))) ? (
-          <Fragment key={i}>{show(t.inner)}</Fragment>
-        ) : null;
+        return holds(t, getAt(values, t.path)) ? <Fragment key={i}>{show(t.inner)}</Fragment> : null;
       const s = part.settings.find((x) => x.path === t.path);
       if (!s && isColour(part, t.path))
         return (

@@ -29,10 +29,13 @@ const tidy = (v: number): number => Number(Math.min(1, Math.max(0, v)).toFixed(3
 export function ProfileField({
   name,
   value,
+  onward = false,
   onChange,
 }: {
   name: string;
   value: Profile;
+  /** It ends as it goes, and not level. */
+  onward?: boolean;
   onChange: (value: Profile) => void;
 }): ReactNode {
   const theme = useTheme();
@@ -79,7 +82,8 @@ export function ProfileField({
 
   const line = Array.from(
     { length: 61 },
-    (_, n) => `${x(n / 60).toFixed(1)},${y(valueAt(value, n / 60)).toFixed(1)}`,
+    (_, n) =>
+      `${x(n / 60).toFixed(1)},${y(Math.min(1, Math.max(0, valueAt(value, n / 60, onward)))).toFixed(1)}`,
   ).join(' ');
   return (
     <Box

@@ -226,7 +226,11 @@ export function Control({
       );
     }
     case 'profile':
-      return <ProfileField name={name} value={value as Profile} onChange={onChange} />;
+      return (
+        <ProfileField name={name} value={value as Profile} onward={setting.onward} onChange={onChange} />
+      );
+    case 'outline':
+      return null; // drawn in the window
     case 'formula':
       return (
         <FormulaField name={name} value={value as string} place={formulaAt ?? UNPLACED} onChange={onChange} />

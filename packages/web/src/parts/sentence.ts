@@ -11,8 +11,8 @@ export type Token =
     };
 
 /**
- * `{path}` is a control, `[path=a|b: …]` is shown only where one of these holds; such a piece may begin with
- * a comma.
+ * `{path}` is a control, `[path=a|b: …]` is shown only where one of these holds (* stands for anything at
+ * all); such a piece may begin with a comma.
  */
 export function tokens(sentence: string): Token[] {
   return sentence

@@ -26,6 +26,7 @@ export const Quiet = styled.p`
   color: ${({ theme }) => theme.quiet};
 `;
 const buttonStyle = css`
+  font: 13px/1.3 ${({ theme }) => theme.sans};
   display: inline-flex;
   align-items: center;
   gap: 6px;

@@ -101,6 +101,16 @@ const Playhead = styled.div`
 
 export type FrameState = 'none' | 'live' | 'kept' | 'stale';
 
+export interface Strip {
+  readonly id: string;
+  readonly label: string;
+  readonly from: number;
+  readonly to: number;
+  /** Frames that are marked on it. */
+  readonly marks: readonly number[];
+  readonly isChosen: boolean;
+}
+
 export interface ReelProps {
   readonly first: number;
   readonly last: number;
@@ -111,6 +121,10 @@ export interface ReelProps {
   readonly readings: ReadonlyMap<number, Readings>;
   /** Frames in which something was noticed for the first time. */
   readonly flags: readonly number[];
+  /** In place of readings: what is there from which frame to which, such as layers. */
+  readonly strips?: readonly Strip[];
+  /** What stands under the buttons. */
+  readonly next?: ReactNode;
   /** What is said under the buttons. */
   readonly note: string;
   /** What the fill means, for the eye and for screen readers. */
@@ -129,8 +143,8 @@ const STRIP_HEIGHT = 26;
 const LABELS = 18;
 
 export function Reel(props: ReelProps): ReactNode {
-  const { first, last, frame, frameRate, playing, stateOf, readings, flags, note, legend, onPlay, onStep } =
-    props;
+  const { first, last, frame, frameRate, playing, stateOf, readings, flags, note, legend } = props;
+  const { strips, next, onPlay, onStep } = props;
   const loop = usePlayhead((s) => s.loop);
   const theme = useTheme();
   const box = useRef<HTMLDivElement>(null);
@@ -202,6 +216,7 @@ export function Reel(props: ReelProps): ReactNode {
         <Small>
           {((frame - first) / frameRate).toFixed(2)} s{note && ` · ${note}`}
         </Small>
+        {next}
       </div>
       <Strip
         ref={box}
@@ -219,9 +234,17 @@ export function Reel(props: ReelProps): ReactNode {
         }}
         onPointerMove={(e) => e.buttons === 1 && at(e)}
       >
-        <Drawing first={first} last={last} size={size} readings={readings} runs={runsKey} flags={flags} />
+        <Drawing
+          first={first}
+          last={last}
+          size={size}
+          readings={readings}
+          runs={runsKey}
+          flags={flags}
+          strips={strips}
+        />
         <Legend aria-hidden>
-          {CURVES.map((c) => {
+          {(strips ? [] : CURVES).map((c) => {
             const now = readings.get(frame)?.[c.key];
             return (
               <span key={c.key}>
@@ -252,6 +275,7 @@ const Drawing = memo(function Drawing({
   readings,
   runs,
   flags,
+  strips,
 }: {
   first: number;
   last: number;
@@ -259,6 +283,7 @@ const Drawing = memo(function Drawing({
   readings: ReadonlyMap<number, Readings>;
   runs: string;
   flags: readonly number[];
+  strips: readonly Strip[] | undefined;
 }): ReactNode {
   const theme = useTheme();
   const count = last - first + 1;
@@ -275,7 +300,19 @@ const Drawing = memo(function Drawing({
   const curveHeight = Math.max(10, stripY - CURVES_TOP - 8);
   return (
     <svg aria-hidden>
-      {CURVES.map((c) => {
+      {strips?.map((strip, n) => (
+        <StripDrawn
+          key={strip.id}
+          strip={strip}
+          y={CURVES_TOP + (n * curveHeight) / strips.length}
+          high={Math.min(18, curveHeight / strips.length)}
+          x={x}
+          cell={cell}
+          first={first}
+          last={last}
+        />
+      ))}
+      {(strips ? [] : CURVES).map((c) => {
         const points: string[] = [];
         let greatest = 0;
         for (const r of readings.values()) greatest = Math.max(greatest, r[c.key]);
@@ -349,6 +386,50 @@ const Drawing = memo(function Drawing({
     </svg>
   );
 });
+
+function StripDrawn({
+  strip: { label, from, to, marks, isChosen },
+  y,
+  high,
+  x,
+  cell,
+  first,
+  last,
+}: {
+  strip: Strip;
+  y: number;
+  high: number;
+  x: (frame: number) => number;
+  cell: number;
+  first: number;
+  last: number;
+}): ReactNode {
+  const theme = useTheme();
+  const [a, b] = [Math.max(first, from), Math.min(last, to)];
+  if (b < a) return null;
+  const middle = y + high / 2;
+  return (
+    <g>
+      <rect
+        x={x(a)}
+        y={y + 1}
+        width={Math.max(2, x(b) - x(a) + cell)}
+        height={Math.max(3, high - 3)}
+        rx={3}
+        fill={isChosen ? theme.thorn : theme.raised}
+        opacity={isChosen ? 0.55 : 1}
+      />
+      {high >= 12 && (
+        <text x={x(a) + 6} y={middle + 4} fontSize={12} fill={theme.text}>
+          {label}
+        </text>
+      )}
+      {marks.map((f) => (
+        <circle key={f} cx={x(f) + cell / 2} cy={middle} r={3.5} fill={theme.straw} />
+      ))}
+    </g>
+  );
+}
 
 /** A value that follows another at most every `ms`, and ends equal to it. */
 export function useCalm<T>(value: T, ms: number): T {

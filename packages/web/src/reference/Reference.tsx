@@ -103,7 +103,7 @@ export function Reference(props: StageProps & { stage: StageKey }): ReactNode {
     try {
       for (const [n, one] of named.entries()) {
         setGoing(named.length > 1 ? `${n + 1} of ${named.length}` : '…');
-        await upload.mutateAsync({ ...one, kind: 'reference' });
+        await upload.mutateAsync(one);
       }
 
       if (named.length > 0) set({ of: named[0].series || undefined });

@@ -4,7 +4,6 @@ import { FileUp, Trash2 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { DropZone, FileTrigger, isFileDropItem } from 'react-aria-components';
 import styled from 'styled-components';
-import { zip } from 'fflate';
 import { type InTime } from '@bramblemist/core/assets/import-asset';
 import {
   ALL_ENDINGS,
@@ -21,6 +20,7 @@ import { partOf } from '@bramblemist/core/recipe/settings';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { change, changeRecipe } from '../data/bench';
 import { useAssets } from '../data/files';
+import { gathered } from '../data/gathered';
 import { useBringFile, useFiles } from '../data/queries';
 import { ChoiceWord } from '../parts/controls';
 import { Ingredient } from '../parts/Ingredient';
@@ -52,6 +52,16 @@ const Findings = styled.ul`
   font-size: 12px;
   line-height: 1.45;
 `;
+
+/** What a recipe takes a file as. @throws Error where it is of no use to one */
+function recipeKind({ name, report: { kind } }: FileInfo): FilePart['kind'] {
+  if (kind === 'movie' || kind === 'pictures' || kind === 'track' || kind === 'table')
+    throw new Error(`${name} is of use in Combine alone: bring it in there.`);
+  return kind;
+}
+
+const isForRecipes = ({ report: { kind } }: FileInfo): boolean =>
+  ['mesh', 'particles', 'volume', 'picture'].includes(kind);
 const dotted = (endings: readonly string[]): string => endings.map((e) => `.${e}`).join(' ');
 /** Larger or smaller than this, metres, a mesh was hardly made in the unit that is set. */
 const LARGE = 60;
@@ -73,6 +83,8 @@ function findings(file: FilePart, info: FileInfo | undefined, recipe: Recipe): T
 
 function whatItIs(file: FilePart, info: FileInfo, recipe: Recipe): Told[] {
   const r = info.report;
+  if (r.kind === 'movie' || r.kind === 'pictures' || r.kind === 'track' || r.kind === 'table')
+    return [{ tone: 'stale', text: 'It is of use in Combine alone.' }];
   const time = r.kind === 'picture' ? null : (r.time ?? null);
   const moving: Told[] = time ? timeFindings(file, time, recipe) : [];
   if (r.kind === 'particles') {
@@ -203,36 +215,6 @@ function timeFindings(file: FilePart, time: InTime, { space }: Recipe): ReturnTy
   return out;
 }
 
-const NUMBERED = /\.(obj|ply|stl|csv)$/i;
-
-/** Several numbered files of one name become one sequence; the others stay as they are. */
-async function gathered(files: readonly File[]): Promise<File[]> {
-  const groups = new Map<string, File[]>();
-  for (const file of files) {
-    const stem = NUMBERED.test(file.name) ? file.name.replace(/\d+(?=\D*\.[^.]+$)/, '#') : file.name;
-    groups.set(stem, [...(groups.get(stem) ?? []), file]);
-  }
-
-  return Promise.all(
-    [...groups].map(async ([stem, group]) => {
-      if (group.length === 1) return group[0];
-      const inside = await Promise.all(
-        group.map(async (f) => [f.name, new Uint8Array(await f.arrayBuffer())] as const),
-      );
-      const packed = await new Promise<Uint8Array>((done, fail) =>
-        // the date of the archive says nothing, and the same files shall be the same content
-        zip(Object.fromEntries(inside), { level: 1, mtime: '2000-01-01T00:00:00' }, (error, data) =>
-          error ? fail(error) : done(data),
-        ),
-      );
-      return new File(
-        [packed as Uint8Array<ArrayBuffer>],
-        `${stem.replace(/[._-]*#[._-]*/, '.').replace(/\.[^.]+$/, '')}.zip`,
-      );
-    }),
-  );
-}
-
 /** Where it is used, shot by shot. */
 function usedElsewhere(info: FileInfo | undefined): string {
   const shots = new Map<string, number>();
@@ -264,7 +246,7 @@ export function Files({ recipe }: { recipe: Recipe }): ReactNode {
         });
         now = withFile(
           now,
-          { name: info.name, sha256: info.sha256, kind: info.report.kind },
+          { name: info.name, sha256: info.sha256, kind: recipeKind(info) },
           `file-${crypto.randomUUID().slice(0, 8)}`,
         ).recipe;
         change(`bring in ${info.name}`, 'recipe', 'files', now.files);
@@ -277,7 +259,9 @@ export function Files({ recipe }: { recipe: Recipe }): ReactNode {
   };
 
   const part = partOf(RECIPE.parts, 'files');
-  const others = (shelf.data ?? []).filter((f) => !recipe.files.some((own) => own.sha256 === f.sha256));
+  const others = (shelf.data ?? [])
+    .filter(isForRecipes)
+    .filter((f) => !recipe.files.some((own) => own.sha256 === f.sha256));
   return (
     <Section>
       <Heading>
@@ -299,7 +283,7 @@ export function Files({ recipe }: { recipe: Recipe }): ReactNode {
                   'files',
                   withFile(
                     recipe,
-                    { name: f.name, sha256: sha, kind: f.report.kind },
+                    { name: f.name, sha256: sha, kind: recipeKind(f) },
                     `file-${crypto.randomUUID().slice(0, 8)}`,
                   ).recipe.files,
                 );

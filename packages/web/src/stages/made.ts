@@ -1,4 +1,4 @@
-// What has been made of the bake that is looked at: its renders and combines.
+// What has been made of the shot: renders of the bake that is looked at, and comps.
 import type { CombineInfo, RenderInfo } from '@bramblemist/contracts/payloads';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import type { StageProps } from './context';
@@ -17,11 +17,9 @@ export function renderOf(props: StageProps, frame: number): { render: RenderInfo
   return all[0] ? { render: all[0], current: false } : null;
 }
 
-export function combinesOf(props: StageProps): CombineInfo[] {
-  const renders = rendersOf(props).map((r) => r.id);
-  return props.shot.combines.filter((c) => renders.includes(c.renderId));
-}
+/** The newest render of a shot that has a picture; 0: there is none. */
+export const newestRender = ({ renders }: StageProps['shot']): number =>
+  renders.findLast(({ frames }) => frames.length > 0)?.id ?? 0;
 
-export function combineOf(props: StageProps, frame: number): CombineInfo | null {
-  return combinesOf(props).findLast((c) => c.frames.includes(frame)) ?? null;
-}
+/** Comps of the shot that were written, the newest last. */
+export const combinesOf = ({ shot }: Pick<StageProps, 'shot'>): readonly CombineInfo[] => shot.combines;

@@ -21,7 +21,6 @@ import { useNoticed } from '../readings/use-noticed';
 import { ReferenceOnFrame } from '../reference/ReferenceOnFrame';
 import { useSeen, useSeeing, useWish } from '../seeing/use-seeing';
 import type { StageKey, StageProps } from '../stages/context';
-import { combineOf, renderOf } from '../stages/made';
 import { later } from '../parts/later';
 import type { ViewportHandle } from '../viewport/Viewport';
 import { Foot, Over } from './Foot';
@@ -43,18 +42,6 @@ export const Window = styled.section`
   min-height: 0;
   overflow: hidden;
   background: ${({ theme }) => theme.surround};
-`;
-const Picture = styled.div`
-  position: absolute;
-  inset: 0;
-  display: grid;
-  place-items: center;
-  background: ${({ theme }) => theme.surround};
-  img {
-    max-width: 100%;
-    max-height: 100%;
-    background: repeating-conic-gradient(#474748 0 25%, #414142 0 50%) 0 0 / 24px 24px;
-  }
 `;
 const Named = styled.p<{ $right: boolean }>`
   position: absolute;
@@ -131,13 +118,8 @@ export function WindowPane({
   }, [source, bake, frame, there]);
   const shown = useSteady(ofBake ? cached : live.brick, !ofBake && live.status === 'trouble' && live.none);
 
-  const rendered = stage === 'light' || stage === 'combine' ? renderOf(props, frame) : null;
-  const combined = stage === 'combine' ? combineOf(props, frame) : null;
   const [showPicture, setShowPicture] = useState(true);
-  const renderedPicture = rendered ? routes.renderPicture(rendered.render.id, frame, 'png') : null;
-  const still = combined ? routes.combinePicture(combined.id, frame, 'png') : renderedPicture;
   const lit = stage === 'light' && ofBake;
-  const picture = stage === 'light' ? null : still;
   const looks = stage === 'set-up' || stage === 'run';
   useSeeing(recipe, shown, looks);
   const seen = useSeen((s) => s.seen);
@@ -149,12 +131,8 @@ export function WindowPane({
   const coloured = useView((s) => s.colouring !== 'light');
   const other = useOther(shot, longest, frame);
   const ownName = ofBake ? `bake ${bake.id}` : `variant ${props.variant.number}`;
-  const drawn = combined
-    ? `combine ${combined.id}`
-    : `render ${rendered?.render.id ?? ''}${rendered?.current ? '' : ' · look changed since'}`;
   const baked = `bake ${bake?.id ?? ''}, voxels of ${formatValue(bake?.voxelSizeM ?? 0, 'm')}`;
-  const told = picture && showPicture ? drawn : baked;
-  const where = source === 'live' ? null : told;
+  const where = source === 'live' ? null : baked;
   return (
     <Window aria-label="The window">
       {under && <ReferenceOnFrame shot={shot} look={look} />}
@@ -189,11 +167,6 @@ export function WindowPane({
           frame={frame}
         />
       )}
-      {picture && showPicture && (
-        <Picture>
-          <img src={picture} alt={`${combined ? 'Combined' : 'Rendered'} frame ${frame}`} />
-        </Picture>
-      )}
       <Head
         shot={shot}
         look={look}
@@ -202,7 +175,7 @@ export function WindowPane({
         recipe={recipe}
         longest={longest}
         setLongest={setLongest}
-        pictured={picture || lit ? showPicture : null}
+        pictured={lit ? showPicture : null}
         setPictured={setShowPicture}
         canHold={stage === 'set-up' && !other && !live.none}
       />

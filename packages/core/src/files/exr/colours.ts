@@ -29,9 +29,23 @@ export async function readExrColours(bytes: Uint8Array, zip: ZipCodec = pureZip)
   if (width < 1 || height < 1 || width * height > 2 ** 27)
     throw new FileError(`A picture of ${width} × ${height} is absurd`);
   const [dw, dh] = sizeOf(part.data);
-  const off = part.data.min.map((v, a) => v - min[a]);
-  const isWhole = off.every((v) => v === 0) && dw === width && dh === height;
-  if (isWhole) return { width, height, rgba, pixelAspect: part.pixelAspect, remarks };
+  const out = inDisplay(rgba, part);
+  if (out === rgba) return { width, height, rgba, pixelAspect: part.pixelAspect, remarks };
+  const inside = part.data.min.every((v, a) => v >= min[a]) && part.data.max.every((v, a) => v <= max[a]);
+  remarks.push(
+    inside
+      ? `its pixels fill ${dw} × ${dh} of ${width} × ${height}; around them it is empty`
+      : `of ${dw} × ${dh} pixels those in the frame of ${width} × ${height} are taken`,
+  );
+  return { width, height, rgba: out, pixelAspect: part.pixelAspect, remarks };
+}
+
+/** Pixels of the data window, four values each, set into the display window. */
+function inDisplay(rgba: Float32Array, { data, display }: ExrPart): Float32Array {
+  const [width, height] = sizeOf(display);
+  const [dw, dh] = sizeOf(data);
+  const off = data.min.map((v, a) => v - display.min[a]);
+  if (off.every((v) => v === 0) && dw === width && dh === height) return rgba;
   const out = new Float32Array(4 * width * height);
   const x0 = Math.max(0, off[0]);
   const x1 = Math.min(width, off[0] + dw);
@@ -41,13 +55,90 @@ export async function readExrColours(bytes: Uint8Array, zip: ZipCodec = pureZip)
       out.set(rgba.subarray(4 * from, 4 * (from + x1 - x0)), 4 * (y * width + x0));
     }
 
-  const inside = part.data.min.every((v, a) => v >= min[a]) && part.data.max.every((v, a) => v <= max[a]);
-  remarks.push(
-    inside
-      ? `its pixels fill ${dw} × ${dh} of ${width} × ${height}; around them it is empty`
-      : `of ${dw} × ${dh} pixels those in the frame of ${width} × ${height} are taken`,
-  );
-  return { width, height, rgba: out, pixelAspect: part.pixelAspect, remarks };
+  return out;
+}
+
+/** The colours of a picture with some of its layers, each as four values a pixel. */
+export interface ExrPasses extends ExrColours {
+  /**
+   * By name; one that the file does not have is missing. Where it has no alpha of its own, that of the
+   * picture.
+   */
+  readonly passes: ReadonlyMap<string, Float32Array>;
+}
+
+/** Names of the layers that a file has, in the order of their channels. */
+export function layersIn(bytes: Uint8Array): string[] {
+  const names = readExrHead(bytes).parts.flatMap(({ channels }) => channels.map(({ name }) => layerOf(name)));
+  return [...new Set(names)].filter((name) => name !== '');
+}
+
+const layerOf = (channel: string): string => channel.slice(0, Math.max(0, channel.lastIndexOf('.')));
+
+/**
+ * @param wanted names of layers
+ * @throws FileError naming what is wrong, or what it is that cannot be read
+ */
+export async function readExrPasses(
+  bytes: Uint8Array,
+  wanted: readonly string[],
+  zip: ZipCodec = pureZip,
+): Promise<ExrPasses> {
+  const { parts } = readExrHead(bytes);
+  const passes = new Map<string, Float32Array>();
+  if (!isPlain(parts[0]) || parts[0].isDeep) return { ...(await readExrColours(bytes, zip)), passes };
+  const isColour = (name: string): boolean => /^[RGBAY]$/.test(name);
+  const found: { part: ExrPart; channels: ExrImage['channels'] }[] = [];
+  for (const [n, part] of parts.entries()) {
+    const isWanted = (name: string): boolean => (n === 0 && isColour(name)) || wanted.includes(layerOf(name));
+    if (isPlain(part) && !part.isDeep && part.channels.some(({ name }) => isWanted(name)))
+      found.push({ part, channels: readExr(bytes, zip, { part: n, isWanted }).channels });
+  }
+
+  const [width, height] = sizeOf(parts[0].display);
+  const [dw, dh] = sizeOf(parts[0].data);
+  const beauty = found.find(({ part }) => part === parts[0])?.channels ?? [];
+  const own = coloursOf({ width: dw, height: dh, channels: beauty.filter(({ name }) => isColour(name)) });
+  for (const name of wanted) {
+    const of = found.find(({ channels }) => channels.some((c) => layerOf(c.name) === name));
+    if (!of) continue;
+    const channels = of.channels.filter((c) => layerOf(c.name) === name);
+    const [w, h] = sizeOf(of.part.data);
+    const values = layerColours(channels, own.length === 4 * w * h ? own : null, w * h);
+    passes.set(name, inDisplay(values, of.part));
+  }
+
+  return {
+    width,
+    height,
+    rgba: inDisplay(own, parts[0]),
+    pixelAspect: parts[0].pixelAspect,
+    remarks: [],
+    passes,
+  };
+}
+
+/** In which order the channels of a layer stand in red, green and blue. */
+const ORDER = ['R', 'G', 'B', 'X', 'Y', 'Z', 'ZMiddle', 'ZBack', 'A'];
+
+function layerColours(
+  channels: ExrImage['channels'],
+  beauty: Float32Array | null,
+  pixels: number,
+): Float32Array {
+  const own = (name: string): string => name.slice(name.lastIndexOf('.') + 1);
+  const sorted = [...channels].sort((a, b) => ORDER.indexOf(own(a.name)) - ORDER.indexOf(own(b.name)));
+  const alpha = sorted.find((c) => own(c.name) === 'A');
+  const colours = sorted.filter((c) => c !== alpha);
+  // one value alone is grey
+  const rgb = colours.length === 1 ? [colours[0], colours[0], colours[0]] : colours.slice(0, 3);
+  const out = new Float32Array(4 * pixels);
+  for (let p = 0; p < pixels; p++) {
+    rgb.forEach(({ values }, c) => (out[4 * p + c] = values[p]));
+    out[4 * p + 3] = alpha ? alpha.values[p] : (beauty?.[4 * p + 3] ?? 1);
+  }
+
+  return out;
 }
 
 function coloursOf({ width, height, channels }: ExrImage): Float32Array {

@@ -39,13 +39,25 @@ export const isPlain = (part: ExrPart): boolean =>
 export const kindOf = (part: ExrPart): string =>
   `${part.isDeep ? 'deep, ' : ''}${part.tile ? 'in tiles' : 'in lines'}, packed by ${part.compression}`;
 
+/** Which part of a file, by its number, and which of its channels. */
+export interface ExrWanted {
+  readonly part?: number;
+  readonly isWanted?: (channel: string) => boolean;
+}
+
 /**
- * The first part of a file.
+ * A part of a file, the first where none is told.
  * @throws FileError naming what is wrong, or what it is that cannot be read
  */
-export function readExr(data: Uint8Array, zip: ZipCodec = pureZip): ExrImage {
-  const { parts, isMultiPart, at } = readExrHead(data);
-  const [part] = parts;
+export function readExr(
+  data: Uint8Array,
+  zip: ZipCodec = pureZip,
+  { part: own = 0, isWanted = () => true }: ExrWanted = {},
+): ExrImage {
+  const { parts, isMultiPart, at: tables } = readExrHead(data);
+  const part = parts[own];
+  // tables of parts stand one behind the other, eight bytes a chunk
+  const at = parts.slice(0, own).reduce((n, { chunks }) => n + 8 * Math.max(0, chunks), tables);
   if (part.isDeep) throw new FileError('It is a deep picture; flatten it, or save the flat one beside it');
   const sub = part.channels.find((c) => c.sampling > 1);
   if (sub) throw new FileError(`Its channel ${sub.name} is subsampled; save it with whole colours`);
@@ -59,7 +71,7 @@ export function readExr(data: Uint8Array, zip: ZipCodec = pureZip): ExrImage {
   const channels = part.channels.map(({ name, type }) => ({
     name,
     type,
-    values: new Float32Array(width * height),
+    values: isWanted(name) ? new Float32Array(width * height) : null,
   }));
   const lines = LINES[part.compression];
   const [tw, th] = part.tile ?? [width, lines];
@@ -71,7 +83,7 @@ export function readExr(data: Uint8Array, zip: ZipCodec = pureZip): ExrImage {
   const offsets = Array.from({ length: count }, () => r.i64('an offset'));
   for (const offset of offsets) {
     r.jump(offset, 'A block');
-    if (isMultiPart && r.i32('a block') !== 0) throw new FileError('A block is of another part', offset);
+    if (isMultiPart && r.i32('a block') !== own) throw new FileError('A block is of another part', offset);
     let x0 = 0;
     let y0: number;
     if (part.tile) {
@@ -90,6 +102,11 @@ export function readExr(data: Uint8Array, zip: ZipCodec = pureZip): ExrImage {
     for (let y = y0; y < y0 + h; y++)
       for (const { type, values } of channels) {
         const to = y * width + x0;
+        if (!values) {
+          from += w * bytes(type);
+          continue;
+        }
+
         if (type === 'half')
           for (let x = 0; x < w; x++) values[to + x] = fromHalf(v.getUint16(from + 2 * x, true));
         else if (type === 'float')
@@ -102,7 +119,7 @@ export function readExr(data: Uint8Array, zip: ZipCodec = pureZip): ExrImage {
   return {
     width,
     height,
-    channels,
+    channels: channels.flatMap(({ values, ...c }) => (values ? [{ ...c, values }] : [])),
     windows: { data: part.data, display: part.display },
     pixelAspect: part.pixelAspect,
   };

@@ -1,12 +1,10 @@
-// Volumes on disk to pictures on disk, and pictures over a plate.
+// Volumes on disk to pictures on disk.
 import { CoreError } from '../../base/error';
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { readExrColours } from '../../files/exr/colours';
 import { writeDeepExr } from '../../files/exr/deep';
 import { writeExr, writeExrParts } from '../../files/exr/writer';
 import { readVdb } from '../../files/vdb/reader';
-import { combine, type Combine, type Layer } from '../../combine/combine';
 import { framingOf, type Look } from '../../look/look';
 import type { MomentTiming } from '../../look/compile-look';
 import { cut, cutDeep, toExr } from '../../look/picture';
@@ -14,7 +12,7 @@ import { saidOf, type FrameTiming } from '../../look/said';
 import type { PixelBox } from '../../look/rendered-frame';
 import { renderWith, type Rendered, type RenderOptions, type Volume } from '../../look/render';
 import { volumeOf } from '../../look/volume-of';
-import { encodePng, readPng } from './png';
+import { encodePng } from './png';
 import { nodeZip, writeWhole } from './files';
 import { startThreadPool } from './thread-pool';
 
@@ -124,35 +122,4 @@ function inBoth(a: PixelBox, b: PixelBox): PixelBox {
   const from = [0, 1].map((n) => Math.min(Math.max(a.from[n], b.from[n]), a.end[n] - 1));
   const end = [0, 1].map((n) => Math.max(Math.min(a.end[n], b.end[n]), from[n] + 1));
   return { from: [from[0], from[1]], end: [end[0], end[1]] };
-}
-
-/** A picture file as premultiplied linear light. */
-export async function readLayer(path: string): Promise<Layer> {
-  if (!path.toLowerCase().endsWith('.exr')) return readPng(path);
-  try {
-    return await readExrColours(readFileSync(path), nodeZip);
-  } catch (error) {
-    throw new CoreError('file', `${path}: ${(error as Error).message}`);
-  }
-}
-
-/** Combines one element with a plate and writes EXR and PNG with this path stem. */
-export async function combineFile(
-  elementPath: string,
-  plate: Layer | null,
-  outStem: string,
-  settings: Combine,
-): Promise<void> {
-  const result = combine(await readLayer(elementPath), plate, settings);
-  const { width, height, rgba } = result;
-  const channel = (name: string, c: number) => ({
-    name,
-    type: 'half' as const,
-    values: Float32Array.from({ length: width * height }, (_, p) => rgba[4 * p + c]),
-  });
-  writeWhole(
-    `${outStem}.exr`,
-    writeExr({ width, height, channels: ['R', 'G', 'B', 'A'].map(channel) }, nodeZip),
-  );
-  writeWhole(`${outStem}.png`, encodePng(result));
 }

@@ -3,19 +3,26 @@ import { CoreError } from '../../base/error';
 import { readFileSync } from 'node:fs';
 import { PNG } from 'pngjs';
 import { fromBytes, toBytes } from '../../look/picture';
-import type { Layer } from '../../combine/combine';
+import type { LinearPicture } from '../../files/picture';
 
 /** sRGB with straight alpha, from premultiplied linear light. */
-export function encodePng(layer: Layer): Uint8Array {
+export function encodePng(layer: LinearPicture): Uint8Array {
   const png = new PNG({ width: layer.width, height: layer.height });
   png.data = Buffer.from(toBytes(layer.rgba));
   return PNG.sync.write(png);
 }
 
+/** @param words of 8 or of 16 bits, straight alpha */
+export function encodePngWords(words: Uint16Array, width: number, height: number, bits: 8 | 16): Uint8Array {
+  const png = new PNG({ width, height });
+  png.data = bits === 16 ? Buffer.from(words.buffer, words.byteOffset, words.byteLength) : Buffer.from(words);
+  return PNG.sync.write(png, { bitDepth: bits });
+}
+
 const MOST_PIXELS = 2 ** 26;
 
 /** @throws Error naming the file */
-export function readPng(path: string): Layer {
+export function readPng(path: string): LinearPicture {
   let data: Buffer;
   try {
     data = readFileSync(path);

@@ -1,0 +1,308 @@
+// Pictures and movies of others' making through ffmpeg: a child process that may open the one file that it is
+// given, or nothing but a pipe, with bounds on its time, its memory and the size of what it decodes.
+import { spawn } from 'node:child_process';
+import { CoreError } from '../../base/error';
+
+/** Containers of movies, by the names that ffmpeg has for them: none that names other files. */
+const CONTAINERS = 'mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mpegts,mpeg,mpegvideo,ogg,mxf,gif';
+export const MOVIE_ENDINGS: readonly string[] = [
+  'mp4',
+  'mov',
+  'm4v',
+  'mkv',
+  'webm',
+  'avi',
+  'mxf',
+  'mpg',
+  'gif',
+];
+
+/** How pictures of an ending are read from a pipe. */
+const PIPES: Readonly<Record<string, string>> = {
+  png: 'png_pipe',
+  jpg: 'jpeg_pipe',
+  jpeg: 'jpeg_pipe',
+  webp: 'webp_pipe',
+  tif: 'tiff_pipe',
+  tiff: 'tiff_pipe',
+  dpx: 'dpx_pipe',
+};
+export const PIPED_ENDINGS: readonly string[] = Object.keys(PIPES);
+
+export const MOST_EDGE = 8192;
+const MOST_FRAMES = 200_000;
+/** Bytes of one frame as it is decoded. */
+const MOST_FRAME_BYTES = MOST_EDGE * MOST_EDGE * 8;
+const PROBE_MS = 8_000;
+const FRAME_MS = 30_000;
+/** What ffmpeg may take at once for a buffer. */
+const MOST_ALLOC = String(400 * 2 ** 20);
+const MOST_SAID = 2 ** 20;
+
+export interface MovieInfo {
+  readonly width: number;
+  readonly height: number;
+  readonly pixelAspect: number;
+  /** Frames a second. */
+  readonly rate: number;
+  readonly frames: number;
+  readonly hasAlpha: boolean;
+  readonly codec: string;
+  readonly encoding: 'srgb' | 'rec709';
+  readonly notes: readonly string[];
+}
+
+interface Ran {
+  readonly out: Buffer;
+}
+
+/** Runs a program to its end. @throws CoreError in its words, or because it took too long or gave too much */
+function run(
+  program: 'ffmpeg' | 'ffprobe',
+  args: readonly string[],
+  { ms, most, input }: { ms: number; most: number; input?: Uint8Array },
+): Promise<Ran> {
+  return new Promise((done, fail) => {
+    const child = spawn(program, args, { stdio: [input ? 'pipe' : 'ignore', 'pipe', 'pipe'] });
+    const chunks: Buffer[] = [];
+    let bytes = 0;
+    let said = '';
+    let why: string | null = null;
+    const end = (reason: string): void => {
+      why ??= reason;
+      child.kill('SIGKILL');
+    };
+
+    const timer = setTimeout(() => end(`reading it took longer than ${ms / 1000} s`), ms);
+    child.stdout!.on('data', (chunk: Buffer) => {
+      bytes += chunk.length;
+      if (bytes > most) return end('it holds more than it says');
+      chunks.push(chunk);
+    });
+    child.stderr!.setEncoding('utf8').on('data', (text: string) => (said = (said + text).slice(-2000)));
+    child.on('error', (error: NodeJS.ErrnoException) => {
+      clearTimeout(timer);
+      fail(notStarted(error));
+    });
+    child.on('close', (code) => {
+      clearTimeout(timer);
+      if (why !== null) return fail(new CoreError('file', why));
+      if (code !== 0) return fail(new CoreError('file', reasonIn(said) || `ffmpeg ended with code ${code}`));
+      done({ out: Buffer.concat(chunks) });
+    });
+    if (input) {
+      child.stdin!.on('error', () => undefined);
+      child.stdin!.end(input);
+    }
+  });
+}
+
+const notStarted = (error: NodeJS.ErrnoException): CoreError =>
+  new CoreError(
+    'file',
+    error.code === 'ENOENT'
+      ? 'ffmpeg is not installed on this machine: install its Debian package.'
+      : `ffmpeg could not be started: ${error.message}`,
+  );
+
+/** The last line of what ffmpeg says, without addresses and paths. */
+const reasonIn = (said: string): string =>
+  (said.trim().split('\n').pop() ?? '')
+    .replace(/\[[^\]]*@ 0x[0-9a-f]+\]\s*/g, '')
+    .replace(/(file:)?\/[^\s:]+/g, 'the file')
+    .slice(0, 200);
+
+const GUARDED = ['-hide_banner', '-loglevel', 'error'];
+const openMovie = (path: string): string[] => [
+  ...['-max_alloc', MOST_ALLOC, '-protocol_whitelist', 'file', '-format_whitelist', CONTAINERS],
+  ...['-i', `file:${path}`],
+];
+
+interface Stream {
+  readonly codec_name?: string;
+  readonly width?: number;
+  readonly height?: number;
+  readonly pix_fmt?: string;
+  readonly r_frame_rate?: string;
+  readonly avg_frame_rate?: string;
+  readonly nb_read_packets?: string;
+  readonly sample_aspect_ratio?: string;
+  readonly color_transfer?: string;
+  readonly side_data_list?: readonly { readonly rotation?: number }[];
+}
+
+const ratio = (text: string | undefined): number => {
+  const [a, b] = (text ?? '').split(/[/:]/).map(Number);
+  return b > 0 && Number.isFinite(a / b) ? a / b : 0;
+};
+
+/**
+ * What a movie is, with its frames counted.
+ * @throws CoreError in words
+ */
+export async function probeMovie(path: string): Promise<MovieInfo> {
+  const entries =
+    'stream=codec_name,width,height,pix_fmt,r_frame_rate,avg_frame_rate,nb_read_packets,' +
+    'sample_aspect_ratio,color_transfer:stream_side_data=rotation';
+  const args = [...GUARDED.slice(1), ...openMovie(path), '-select_streams', 'v:0', '-count_packets'];
+  const { out } = await run('ffprobe', [...args, '-show_entries', entries, '-of', 'json'], {
+    ms: PROBE_MS,
+    most: MOST_SAID,
+  });
+  const [stream] = (JSON.parse(out.toString()) as { streams?: Stream[] }).streams ?? [];
+  if (!stream) throw new CoreError('file', 'it has no pictures in it');
+  const turned = (stream.side_data_list ?? []).some(({ rotation }) => Math.abs((rotation ?? 0) % 180) === 90);
+  const [w, h] = [stream.width ?? 0, stream.height ?? 0];
+  const [width, height] = turned ? [h, w] : [w, h];
+  checkSize(width, height);
+  const frames = Number(stream.nb_read_packets ?? 0);
+  if (!(frames >= 1)) throw new CoreError('file', 'it has no frame');
+  if (frames > MOST_FRAMES)
+    throw new CoreError('file', `it has ${frames} frames; ${MOST_FRAMES} are the most`);
+  const [steady, mean] = [ratio(stream.r_frame_rate), ratio(stream.avg_frame_rate)];
+  const rate = steady > 0 && Math.abs(steady / (mean || steady) - 1) < 0.01 ? steady : mean || steady;
+  if (!(rate > 0 && rate <= 1000))
+    throw new CoreError('file', 'it does not tell how many frames a second it has');
+  const notes: string[] = [];
+  if (mean > 0 && Math.abs(steady / mean - 1) >= 0.01)
+    notes.push(`its frames do not come evenly; it is read at their mean, ${Number(mean.toFixed(3))} fps`);
+  const aspect = ratio(stream.sample_aspect_ratio?.replace(':', '/')) || 1;
+  return {
+    width,
+    height,
+    pixelAspect: turned ? 1 / aspect : aspect,
+    rate,
+    frames,
+    hasAlpha: /^(yuva|rgba|argb|bgra|abgr|gbrap|ya\d|pal8)/.test(stream.pix_fmt ?? ''),
+    codec: stream.codec_name ?? 'unknown',
+    encoding: stream.color_transfer === 'iec61966-2-1' ? 'srgb' : 'rec709',
+    notes,
+  };
+}
+
+function checkSize(width: number, height: number): void {
+  if (!(width >= 1 && height >= 1)) throw new CoreError('file', 'it does not say how large its pictures are');
+  if (width > MOST_EDGE || height > MOST_EDGE)
+    throw new CoreError('file', `it is ${width} × ${height}; ${MOST_EDGE} pixels are the most along an edge`);
+}
+
+/** Words of 16 bits, four a pixel: red, green, blue and straight alpha. */
+const WORDS = ['-f', 'rawvideo', '-pix_fmt', 'rgba64le'];
+
+/**
+ * Frames of a movie, one after another.
+ * @param first of them, from 1
+ * @returns fewer than asked for where the movie ends
+ * @throws CoreError in words
+ */
+export async function movieFrames(
+  path: string,
+  { width, height, rate }: Pick<MovieInfo, 'width' | 'height' | 'rate'>,
+  first: number,
+  count: number,
+): Promise<Uint16Array[]> {
+  const bytes = 8 * width * height;
+  // a frame begins half a frame after the moment that is sought
+  const seek = first > 1 ? ['-ss', ((first - 1.5) / rate).toFixed(6)] : [];
+  const args = [...GUARDED, '-nostdin', ...seek, ...openMovie(path)];
+  const { out } = await run(
+    'ffmpeg',
+    [
+      ...args,
+      '-map',
+      '0:v:0',
+      '-an',
+      '-sn',
+      '-dn',
+      '-fps_mode',
+      'passthrough',
+      '-frames:v',
+      String(count),
+      ...WORDS,
+      'pipe:1',
+    ],
+    {
+      ms: FRAME_MS,
+      most: bytes * count,
+    },
+  );
+  return Array.from({ length: Math.floor(out.length / bytes) }, (_, n) => wordsIn(out, n * bytes, bytes));
+}
+
+const wordsIn = (out: Buffer, from: number, bytes: number): Uint16Array =>
+  new Uint16Array(out.buffer.slice(out.byteOffset + from, out.byteOffset + from + bytes));
+
+export interface PipedPicture {
+  readonly width: number;
+  readonly height: number;
+  readonly words: Uint16Array;
+  readonly hasAlpha: boolean;
+}
+
+/**
+ * A picture file that is no OpenEXR.
+ * @param ending without its dot
+ * @throws CoreError in words
+ */
+export async function pipedPicture(bytes: Uint8Array, ending: string): Promise<PipedPicture> {
+  const pipe = PIPES[ending];
+  if (!pipe) throw new CoreError('file', `pictures of the kind .${ending} are not read`);
+  const from = ['-max_alloc', MOST_ALLOC, '-protocol_whitelist', 'pipe', '-f', pipe, '-i', 'pipe:0'];
+  const probe = await run(
+    'ffprobe',
+    [...GUARDED.slice(1), ...from, '-show_entries', 'stream=width,height,pix_fmt', '-of', 'json'],
+    {
+      ms: PROBE_MS,
+      most: MOST_SAID,
+      input: bytes,
+    },
+  );
+  const [stream] = (JSON.parse(probe.out.toString()) as { streams?: Stream[] }).streams ?? [];
+  const [width, height] = [stream?.width ?? 0, stream?.height ?? 0];
+  checkSize(width, height);
+  const { out } = await run('ffmpeg', [...GUARDED, ...from, '-frames:v', '1', ...WORDS, 'pipe:1'], {
+    ms: FRAME_MS,
+    most: MOST_FRAME_BYTES,
+    input: bytes,
+  });
+  if (out.length !== 8 * width * height) throw new CoreError('file', 'it ends before its pixels do');
+  return {
+    width,
+    height,
+    words: wordsIn(out, 0, out.length),
+    hasAlpha: /^(yuva|rgba|argb|bgra|abgr|gbrap|ya\d|pal8)/.test(stream?.pix_fmt ?? ''),
+  };
+}
+
+/** Words of 8 bits as a JPEG. @param words red, green, blue and alpha, which is left out */
+export async function encodeJpeg(words: Uint8Array, width: number, height: number): Promise<Buffer> {
+  const args = [
+    '-f',
+    'rawvideo',
+    '-pixel_format',
+    'rgba',
+    '-video_size',
+    `${width}x${height}`,
+    '-i',
+    'pipe:0',
+  ];
+  const to = [
+    '-frames:v',
+    '1',
+    '-c:v',
+    'mjpeg',
+    '-pix_fmt',
+    'yuvj444p',
+    '-q:v',
+    '2',
+    '-f',
+    'image2pipe',
+    'pipe:1',
+  ];
+  const { out } = await run('ffmpeg', [...GUARDED, ...args, ...to], {
+    ms: FRAME_MS,
+    most: MOST_FRAME_BYTES,
+    input: words,
+  });
+  return out;
+}

@@ -1,0 +1,112 @@
+// How a layer meets what is below it, premultiplied (Porter & Duff 1984; the compositing modes of W3C's
+// “Compositing and Blending”).
+import { alphaOf, nothing, pixelAt, valueAt, withAlpha } from './pixel';
+
+/** What becomes of a layer and what is below it. */
+export enum MeetMode {
+  OVER = 0,
+  UNDER = 1,
+  SCREEN = 2,
+  ADD = 3,
+  MULTIPLY = 4,
+  LIGHTEN = 5,
+  DIFFERENCE = 6,
+  /** The layer only where something is below it. */
+  ATOP = 7,
+  /** What is below only where the layer is. */
+  KEEP = 8,
+  /** What is below only where the layer is not. */
+  CUT = 9,
+}
+
+// @ts-ignore: decorator
+@inline
+function met(mode: i32, layer: v128, below: v128): v128 {
+  const a = f32x4.splat(alphaOf(layer));
+  const b = f32x4.splat(alphaOf(below));
+  const one = f32x4.splat(1);
+  const overBelow = f32x4.mul(below, f32x4.sub(one, a));
+  const overLayer = f32x4.mul(layer, f32x4.sub(one, b));
+  if (mode == MeetMode.OVER) return f32x4.add(layer, overBelow);
+  if (mode == MeetMode.UNDER) return f32x4.add(below, overLayer);
+  if (mode == MeetMode.ATOP) return f32x4.add(f32x4.mul(layer, b), overBelow);
+  if (mode == MeetMode.KEEP) return f32x4.mul(below, a);
+  if (mode == MeetMode.CUT) return overBelow;
+  const covered = alphaOf(f32x4.add(layer, overBelow));
+  if (mode == MeetMode.ADD) {
+    const sum = f32x4.add(layer, below);
+    return withAlpha(sum, min<f32>(1, alphaOf(sum)));
+  }
+
+  // above 1 a screen would darken, so that factor ends at 0
+  const held = f32x4.pmin(f32x4.pmax(layer, nothing()), one);
+  let out = f32x4.add(layer, f32x4.mul(below, f32x4.sub(one, held)));
+  if (mode == MeetMode.MULTIPLY) out = f32x4.add(f32x4.mul(layer, below), f32x4.add(overLayer, overBelow));
+  else if (mode == MeetMode.LIGHTEN)
+    out = f32x4.add(f32x4.max(f32x4.mul(layer, b), f32x4.mul(below, a)), f32x4.add(overLayer, overBelow));
+  else if (mode == MeetMode.DIFFERENCE)
+    out = f32x4.sub(
+      f32x4.add(layer, below),
+      f32x4.mul(f32x4.splat(2), f32x4.min(f32x4.mul(layer, b), f32x4.mul(below, a))),
+    );
+  return withAlpha(out, covered);
+}
+
+/** The layer at its part, and a mode's pixel between what was below and what becomes of it all. */
+// @ts-ignore: decorator
+@inline
+function blended(mode: i32, layer: v128, below: v128, part: f32): v128 {
+  // a matte acts by its part; all else is as if less of the layer were there
+  if (mode < MeetMode.ATOP) return met(mode, f32x4.mul(layer, f32x4.splat(part)), below);
+  const whole = met(mode, layer, below);
+  return f32x4.add(below, f32x4.mul(f32x4.splat(part), f32x4.sub(whole, below)));
+}
+
+/** Rows k0..k1 of a layer meet what is below them, which becomes both. */
+export function meetPixels(
+  below: usize,
+  layer: usize,
+  mask: usize,
+  opacity: f32,
+  mode: i32,
+  width: i32,
+  k0: i32,
+  k1: i32,
+): void {
+  for (let n = k0 * width; n < k1 * width; n++) {
+    const at = pixelAt(below, n);
+    const part = mask ? opacity * load<f32>(valueAt(mask, n)) : opacity;
+    v128.store(at, blended(mode, v128.load(pixelAt(layer, n)), v128.load(at), part));
+  }
+}
+
+/**
+ * The layer over what is below where it is nearer, under it where it is farther; the nearer depth stays,
+ * where there is something.
+ * @param belowDepth,layerDepth pictures whose red is m; 0 and less: infinitely far
+ * @param isOver 1: it is over all, and leaves its depth
+ */
+export function meetByDepth(
+  below: usize,
+  layer: usize,
+  mask: usize,
+  opacity: f32,
+  belowDepth: usize,
+  layerDepth: usize,
+  isOver: i32,
+  width: i32,
+  k0: i32,
+  k1: i32,
+): void {
+  for (let n = k0 * width; n < k1 * width; n++) {
+    const at = pixelAt(below, n);
+    const part = mask ? opacity * load<f32>(valueAt(mask, n)) : opacity;
+    const depthAt = pixelAt(belowDepth, n);
+    const far = load<f32>(depthAt);
+    const own = load<f32>(pixelAt(layerDepth, n));
+    const isNearer = own > 0 && (far <= 0 || own <= far || isOver != 0);
+    const over = v128.load(pixelAt(layer, n));
+    v128.store(at, blended(isNearer || isOver ? MeetMode.OVER : MeetMode.UNDER, over, v128.load(at), part));
+    if (isNearer && alphaOf(over) * part > 0) store<f32>(depthAt, own);
+  }
+}

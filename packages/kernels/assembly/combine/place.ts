@@ -1,0 +1,237 @@
+// A picture placed in a frame by any straight-lined map (a homography), filtered by the area that a pixel of
+// the frame covers: from halves of halves of it (Williams 1983), by several places a pixel where it shrinks
+// along one direction more than along the other.
+import { nothing, pixelAt } from './pixel';
+
+/** Half a picture: each pixel is the mean of four; a last odd row or column counts with the one before it. */
+export function halvePicture(
+  from: usize,
+  to: usize,
+  width: i32,
+  height: i32,
+  halfWidth: i32,
+  k0: i32,
+  k1: i32,
+): void {
+  const quarter = f32x4.splat(0.25);
+  for (let y = k0; y < k1; y++)
+    for (let x = 0; x < halfWidth; x++) {
+      const x0 = min(2 * x, width - 1);
+      const x1 = min(2 * x + 1, width - 1);
+      const y0 = min(2 * y, height - 1);
+      const y1 = min(2 * y + 1, height - 1);
+      const top = f32x4.add(
+        v128.load(pixelAt(from, y0 * width + x0)),
+        v128.load(pixelAt(from, y0 * width + x1)),
+      );
+      const bottom = f32x4.add(
+        v128.load(pixelAt(from, y1 * width + x0)),
+        v128.load(pixelAt(from, y1 * width + x1)),
+      );
+      v128.store(pixelAt(to, y * halfWidth + x), f32x4.mul(f32x4.add(top, bottom), quarter));
+    }
+}
+
+/** A picture with its halves, the whole one first: an address, a width and a height each. */
+export enum Halves {
+  ADDRESS = 0,
+  WIDTH = 4,
+  HEIGHT = 8,
+  BYTES = 16,
+}
+
+/** The most halves that are made of a picture, the whole one with them. */
+export enum HalvesKept {
+  MOST = 16,
+}
+
+/** What lies beside the picture. */
+export enum Beside {
+  NOTHING = 0,
+  /** Its edge goes on. */
+  EDGE = 1,
+}
+
+/** Places a pixel along either direction, at the most. */
+const MOST_PLACES: i32 = 8;
+
+// @ts-ignore: decorator
+@inline
+function pixelOf(picture: usize, width: i32, height: i32, x: i32, y: i32, beside: i32): v128 {
+  if (beside == Beside.EDGE) {
+    const i = max(0, min(width - 1, x));
+    const j = max(0, min(height - 1, y));
+    return v128.load(pixelAt(picture, j * width + i));
+  }
+
+  if (x < 0 || y < 0 || x >= width || y >= height) return nothing();
+  return v128.load(pixelAt(picture, y * width + x));
+}
+
+/** Between the four pixels about a place; pixel (0, 0) has its middle at a half. */
+// @ts-ignore: decorator
+@inline
+function lookedUp(level: usize, u: f64, v: f64, beside: i32): v128 {
+  const picture = <usize>load<u32>(level, Halves.ADDRESS);
+  const width = load<i32>(level, Halves.WIDTH);
+  const height = load<i32>(level, Halves.HEIGHT);
+  const x = floor<f64>(u - 0.5);
+  const y = floor<f64>(v - 0.5);
+  // far away there is nothing, or the edge, and a whole number could not hold the place
+  if (!(x >= -2 && y >= -2 && x <= <f64>width + 1 && y <= <f64>height + 1)) {
+    if (beside == Beside.NOTHING) return nothing();
+    const nearX = max<f64>(0, min<f64>(<f64>width - 1, u));
+    const nearY = max<f64>(0, min<f64>(<f64>height - 1, v));
+    return pixelOf(picture, width, height, <i32>nearX, <i32>nearY, beside);
+  }
+
+  const i = <i32>x;
+  const j = <i32>y;
+  const fx = f32x4.splat(<f32>(u - 0.5 - x));
+  const fy = f32x4.splat(<f32>(v - 0.5 - y));
+  const a = pixelOf(picture, width, height, i, j, beside);
+  const b = pixelOf(picture, width, height, i + 1, j, beside);
+  const c = pixelOf(picture, width, height, i, j + 1, beside);
+  const d = pixelOf(picture, width, height, i + 1, j + 1, beside);
+  const top = f32x4.add(a, f32x4.mul(fx, f32x4.sub(b, a)));
+  const bottom = f32x4.add(c, f32x4.mul(fx, f32x4.sub(d, c)));
+  return f32x4.add(top, f32x4.mul(fy, f32x4.sub(bottom, top)));
+}
+
+/**
+ * Rows k0..k1 of a frame from a picture.
+ * @param halves the picture and its halves, `count` of them
+ * @param matrix nine doubles, row by row: a place of the frame to one of the picture, in pixels from its
+ * corner
+ * @param beside see Beside
+ */
+export function placePixels(
+  halves: usize,
+  count: i32,
+  to: usize,
+  matrix: usize,
+  beside: i32,
+  width: i32,
+  k0: i32,
+  k1: i32,
+): void {
+  const a = load<f64>(matrix);
+  const b = load<f64>(matrix, 8);
+  const c = load<f64>(matrix, 16);
+  const d = load<f64>(matrix, 24);
+  const e = load<f64>(matrix, 32);
+  const f = load<f64>(matrix, 40);
+  const g = load<f64>(matrix, 48);
+  const h = load<f64>(matrix, 56);
+  const i = load<f64>(matrix, 64);
+  for (let y = k0; y < k1; y++) {
+    if (isPlain(a, b, d, e, g, h, i)) {
+      placeRow(halves, to, beside, width, y, a, b, c, d, e, f);
+      continue;
+    }
+
+    for (let x = 0; x < width; x++) {
+      const px: f64 = <f64>x + 0.5;
+      const py: f64 = <f64>y + 0.5;
+      const w = g * px + h * py + i;
+      const at = pixelAt(to, y * width + x);
+      // behind the viewer
+      if (w <= 1e-9) {
+        v128.store(at, nothing());
+        continue;
+      }
+
+      const u = (a * px + b * py + c) / w;
+      const v = (d * px + e * py + f) / w;
+      // how far a pixel reaches in the picture, across and down
+      const ux = (a - g * u) / w;
+      const vx = (d - g * v) / w;
+      const uy = (b - h * u) / w;
+      const vy = (e - h * v) / w;
+      const across = sqrt<f64>(ux * ux + vx * vx);
+      const down = sqrt<f64>(uy * uy + vy * vy);
+      let level: i32 = 0;
+      let scale: f64 = 1;
+      while (level + 1 < count && min<f64>(across, down) >= 2 * scale) {
+        level++;
+        scale *= 2;
+      }
+
+      const places = max<i32>(1, min<i32>(MOST_PLACES, <i32>ceil<f64>(across / scale - 1e-6)));
+      const lines = max<i32>(1, min<i32>(MOST_PLACES, <i32>ceil<f64>(down / scale - 1e-6)));
+      const from = halves + <usize>level * Halves.BYTES;
+      const shrink = 1 / scale;
+      if (places == 1 && lines == 1) {
+        v128.store(at, lookedUp(from, u * shrink, v * shrink, beside));
+        continue;
+      }
+
+      let sum = f32x4.splat(0);
+      for (let n = 0; n < lines; n++)
+        for (let m = 0; m < places; m++) {
+          const s: f64 = (<f64>m + 0.5) / <f64>places - 0.5;
+          const t: f64 = (<f64>n + 0.5) / <f64>lines - 0.5;
+          const su = (u + s * ux + t * uy) * shrink;
+          const sv = (v + s * vx + t * vy) * shrink;
+          sum = f32x4.add(sum, lookedUp(from, su, sv, beside));
+        }
+
+      v128.store(at, f32x4.mul(sum, f32x4.splat(1 / <f32>(places * lines))));
+    }
+  }
+}
+
+/** Whether a map neither shrinks nor is seen from aside: one look-up a pixel serves. */
+// @ts-ignore: decorator
+@inline
+function isPlain(a: f64, b: f64, d: f64, e: f64, g: f64, h: f64, i: f64): boolean {
+  const most: f64 = 1 + 1e-6;
+  return g == 0 && h == 0 && i == 1 && a * a + d * d <= most && b * b + e * e <= most;
+}
+
+/** A row by such a map. Where all four pixels about a place are in the picture, nothing is asked. */
+function placeRow(
+  level: usize,
+  to: usize,
+  beside: i32,
+  width: i32,
+  y: i32,
+  a: f64,
+  b: f64,
+  c: f64,
+  d: f64,
+  e: f64,
+  f: f64,
+): void {
+  const picture = <usize>load<u32>(level, Halves.ADDRESS);
+  const wide = load<i32>(level, Halves.WIDTH);
+  const stride = (<usize>wide) << 4;
+  const mostU = <f64>(wide - 1);
+  const mostV = <f64>(load<i32>(level, Halves.HEIGHT) - 1);
+  const py: f64 = <f64>y + 0.5;
+  const u0 = b * py + c;
+  const v0 = e * py + f;
+  for (let x = 0; x < width; x++) {
+    const px: f64 = <f64>x + 0.5;
+    const u = a * px + u0;
+    const v = d * px + v0;
+    const at = pixelAt(to, y * width + x);
+    const s = u - 0.5;
+    const t = v - 0.5;
+    if (!(s >= 0 && t >= 0 && s < mostU && t < mostV)) {
+      v128.store(at, lookedUp(level, u, v, beside));
+      continue;
+    }
+
+    const i = <i32>s;
+    const j = <i32>t;
+    const fx = f32x4.splat(<f32>(s - <f64>i));
+    const fy = f32x4.splat(<f32>(t - <f64>j));
+    const from = pixelAt(picture, j * wide + i);
+    const p = v128.load(from);
+    const r = v128.load(from + stride);
+    const top = f32x4.add(p, f32x4.mul(fx, f32x4.sub(v128.load(from, 16), p)));
+    const bottom = f32x4.add(r, f32x4.mul(fx, f32x4.sub(v128.load(from + stride, 16), r)));
+    v128.store(at, f32x4.add(top, f32x4.mul(fy, f32x4.sub(bottom, top))));
+  }
+}

@@ -1,0 +1,29 @@
+// The next step of Combine: writing all frames, as the page says how.
+import type { ReactNode } from 'react';
+import type { CompWritten, ShotInfo } from '@bramblemist/contracts/payloads';
+import type { Combine } from '@bramblemist/core/combine/combine';
+import { shotStore } from '../../data/shot-store';
+import { useStartCombine } from '../../data/queries';
+import { Primary, Trouble } from '../../parts/ui';
+
+/** How frames are written. */
+export const useOutput = shotStore<CompWritten>(() => ({ exr: 'half', png: 8, jpeg: false, scale: 1 }), {
+  returns: true,
+});
+
+export function WriteFrames({ shot, comp }: { shot: ShotInfo; comp: Combine }): ReactNode {
+  const { first, last } = comp.frame;
+  const output = useOutput();
+  const start = useStartCombine(shot.id);
+  return (
+    <>
+      <Primary
+        isDisabled={!comp.layers.some(({ on }) => on) || start.isPending}
+        onPress={() => start.mutate({ settings: comp, frames: { first, last }, output })}
+      >
+        Write {last === first ? `frame ${first}` : `frames ${first}–${last}`}
+      </Primary>
+      {start.error && <Trouble>{start.error.message}</Trouble>}
+    </>
+  );
+}
