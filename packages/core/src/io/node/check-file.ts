@@ -8,7 +8,7 @@ import { readCube } from '../../files/cube/cube';
 import { readExrColours } from '../../files/exr/colours';
 import { openSequence } from '../../files/sequence/sequence';
 import { gapsOf, isTrackHead, readTrack } from '../../files/track/track';
-import { MOVIE_ENDINGS, movieFrames, PIPED_ENDINGS, pipedPicture, probeMovie } from './ffmpeg';
+import { MOVIE_ENDINGS, movieFrames, DECODED_ENDINGS, decodePicture, probeMovie } from './ffmpeg';
 import { nodeZip } from './files';
 
 /** @throws CoreError, FileError in words that name the place and the cure */
@@ -22,14 +22,15 @@ export async function checkFile(path: string, name: string): Promise<FileReport>
   }
 
   if (ending === 'json' || (ending === 'csv' && isTrack(bytes))) return trackReport(bytes);
-  if (PIPED_ENDINGS.includes(ending) && ending !== 'png') {
-    const { width, height } = await pipedPicture(bytes, ending);
+  if (DECODED_ENDINGS.includes(ending) && ending !== 'png') {
+    const { width, height } = await decodePicture(bytes, ending);
     return { kind: 'picture', width, height, notes: [] };
   }
 
   if (ending === 'zip') {
     const sequence = openSequence(bytes);
-    if (sequence.ending === 'exr' || PIPED_ENDINGS.includes(sequence.ending)) return picturesReport(sequence);
+    if (sequence.ending === 'exr' || DECODED_ENDINGS.includes(sequence.ending))
+      return picturesReport(sequence);
   }
 
   return reportOf(await importAsset(name, bytes, nodeZip));
@@ -70,7 +71,7 @@ async function picturesReport(sequence: ReturnType<typeof openSequence>): Promis
   const { numbers, ending } = sequence;
   const bytes = sequence.read(0);
   const { width, height } =
-    ending === 'exr' ? await readExrColours(bytes, nodeZip) : await pipedPicture(bytes, ending);
+    ending === 'exr' ? await readExrColours(bytes, nodeZip) : await decodePicture(bytes, ending);
   const [first, last] = [numbers[0], numbers[numbers.length - 1]];
   const missing = last - first + 1 - numbers.length;
   const notes = missing > 0 ? [`${missing} frames between its first and last are missing`] : [];

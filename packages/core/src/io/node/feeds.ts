@@ -11,7 +11,7 @@ import type { FeedRange } from '../../combine/timing';
 import { readCube, type ColourTable } from '../../files/cube/cube';
 import { openSequence, type Sequence } from '../../files/sequence/sequence';
 import { readTrack, type Track } from '../../files/track/track';
-import { movieFrames, pipedPicture, probeMovie, type MovieInfo } from './ffmpeg';
+import { movieFrames, decodePicture, probeMovie, type MovieInfo } from './ffmpeg';
 import { nodeZip } from './files';
 import { sequence } from './pictures';
 
@@ -124,7 +124,7 @@ export class NodeFeeds implements Feeds {
 
   private async rawOf(file: CompFile, bytes: Uint8Array, ending: string): Promise<RawPicture> {
     if (ending === 'exr' || ending === 'hdr') return { kind: ending, bytes };
-    const { width, height, words, hasAlpha } = await named(file, () => pipedPicture(bytes, ending));
+    const { width, height, words, hasAlpha } = await named(file, () => decodePicture(bytes, ending));
     return { kind: 'words', words, width, height, hasAlpha, pixelAspect: 1, encoding: 'srgb' };
   }
 

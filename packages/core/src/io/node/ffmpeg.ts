@@ -1,6 +1,9 @@
 // Pictures and movies of others' making through ffmpeg: a child process that may open the one file that it is
 // given, or nothing but a pipe, with bounds on its time, its memory and the size of what it decodes.
 import { spawn } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { CoreError } from '../../base/error';
 
 /** Containers of movies, by the names that ffmpeg has for them: none that names other files. */
@@ -23,11 +26,11 @@ const PIPES: Readonly<Record<string, string>> = {
   jpg: 'jpeg_pipe',
   jpeg: 'jpeg_pipe',
   webp: 'webp_pipe',
-  tif: 'tiff_pipe',
-  tiff: 'tiff_pipe',
   dpx: 'dpx_pipe',
 };
-export const PIPED_ENDINGS: readonly string[] = Object.keys(PIPES);
+/** Kinds that ffmpeg reads from a file alone. */
+const FILED: readonly string[] = ['tif', 'tiff'];
+export const DECODED_ENDINGS: readonly string[] = [...Object.keys(PIPES), ...FILED];
 
 export const MOST_EDGE = 8192;
 const MOST_FRAMES = 200_000;
@@ -47,10 +50,15 @@ export interface MovieInfo {
   readonly rate: number;
   readonly frames: number;
   readonly hasAlpha: boolean;
+  /** How its pixels are kept, as ffmpeg calls it; and what it is packed in, by its ending. */
+  readonly format: string;
+  readonly container: string;
   readonly codec: string;
   readonly encoding: 'srgb' | 'rec709';
   readonly notes: readonly string[];
 }
+
+const CONTAINER = /\.([^.]+)$/;
 
 interface Ran {
   readonly out: Buffer;
@@ -173,7 +181,9 @@ export async function probeMovie(path: string): Promise<MovieInfo> {
     pixelAspect: turned ? 1 / aspect : aspect,
     rate,
     frames,
-    hasAlpha: /^(yuva|rgba|argb|bgra|abgr|gbrap|ya\d|pal8)/.test(stream.pix_fmt ?? ''),
+    hasAlpha: HAS_ALPHA.test(stream.pix_fmt ?? ''),
+    format: stream.pix_fmt ?? '',
+    container: CONTAINER.exec(path)?.[1].toLowerCase() ?? '',
     codec: stream.codec_name ?? 'unknown',
     encoding: stream.color_transfer === 'iec61966-2-1' ? 'srgb' : 'rec709',
     notes,
@@ -186,8 +196,21 @@ function checkSize(width: number, height: number): void {
     throw new CoreError('file', `it is ${width} × ${height}; ${MOST_EDGE} pixels are the most along an edge`);
 }
 
-/** Words of 16 bits, four a pixel: red, green, blue and straight alpha. */
-const WORDS = ['-f', 'rawvideo', '-pix_fmt', 'rgba64le'];
+/** Kinds of pixels that hold eight bits of red, green, blue and alpha: those come out as they are. */
+const BYTES = /^(rgb24|bgr24|rgba|bgra|argb|abgr|rgb0|bgr0|0rgb|0bgr|gbrp|gbrap|pal8|gray|ya8|mono.)$/;
+const HAS_ALPHA = /^(yuva|rgba|argb|bgra|abgr|gbrap|ya\d|pal8)/;
+
+/** How frames come out: red, green, blue and straight alpha of each pixel. */
+const outAs = (format: string): string[] => [
+  '-f',
+  'rawvideo',
+  '-pix_fmt',
+  BYTES.test(format) ? 'rgba' : 'rgba64le',
+];
+const bytesOfPixel = (format: string): number => (BYTES.test(format) ? 4 : 8);
+
+/** Containers whose frames are found again by their times; others are decoded from their beginning. */
+const SOUGHT = /\.(mp4|mov|m4v|mkv|webm)$/i;
 
 /**
  * Frames of a movie, one after another.
@@ -197,42 +220,51 @@ const WORDS = ['-f', 'rawvideo', '-pix_fmt', 'rgba64le'];
  */
 export async function movieFrames(
   path: string,
-  { width, height, rate }: Pick<MovieInfo, 'width' | 'height' | 'rate'>,
+  {
+    width,
+    height,
+    rate,
+    format,
+    container,
+  }: Pick<MovieInfo, 'width' | 'height' | 'rate' | 'format' | 'container'>,
   first: number,
   count: number,
 ): Promise<Uint16Array[]> {
-  const bytes = 8 * width * height;
+  const bytes = bytesOfPixel(format) * width * height;
+  const isSought = first > 1 && SOUGHT.test(`.${container}`);
   // a frame begins half a frame after the moment that is sought
-  const seek = first > 1 ? ['-ss', ((first - 1.5) / rate).toFixed(6)] : [];
-  const args = [...GUARDED, '-nostdin', ...seek, ...openMovie(path)];
-  const { out } = await run(
-    'ffmpeg',
-    [
-      ...args,
-      '-map',
-      '0:v:0',
-      '-an',
-      '-sn',
-      '-dn',
-      '-fps_mode',
-      'passthrough',
-      '-frames:v',
-      String(count),
-      ...WORDS,
-      'pipe:1',
-    ],
-    {
-      ms: FRAME_MS,
-      most: bytes * count,
-    },
+  const seek = isSought ? ['-ss', ((first - 1.5) / rate).toFixed(6)] : [];
+  const trim = isSought || first === 1 ? [] : ['-vf', `trim=start_frame=${first - 1}`];
+  const args = [
+    ...GUARDED,
+    '-nostdin',
+    ...seek,
+    ...openMovie(path),
+    '-map',
+    '0:v:0',
+    '-an',
+    '-sn',
+    '-dn',
+    ...trim,
+  ];
+  const some = ['-fps_mode', 'passthrough', '-frames:v', String(count)];
+  const { out } = await run('ffmpeg', [...args, ...some, ...outAs(format), 'pipe:1'], {
+    ms: FRAME_MS,
+    most: bytes * count,
+  });
+  return Array.from({ length: Math.floor(out.length / bytes) }, (_, n) =>
+    wordsIn(out, n * bytes, bytes, format),
   );
-  return Array.from({ length: Math.floor(out.length / bytes) }, (_, n) => wordsIn(out, n * bytes, bytes));
 }
 
-const wordsIn = (out: Buffer, from: number, bytes: number): Uint16Array =>
-  new Uint16Array(out.buffer.slice(out.byteOffset + from, out.byteOffset + from + bytes));
+/** Words of 16 bits, whatever the decoder gave. */
+function wordsIn(out: Buffer, from: number, bytes: number, format: string): Uint16Array {
+  const own = out.subarray(from, from + bytes);
+  if (BYTES.test(format)) return Uint16Array.from(own, (v) => 257 * v);
+  return new Uint16Array(own.buffer.slice(own.byteOffset, own.byteOffset + bytes));
+}
 
-export interface PipedPicture {
+export interface DecodedPicture {
   readonly width: number;
   readonly height: number;
   readonly words: Uint16Array;
@@ -244,33 +276,51 @@ export interface PipedPicture {
  * @param ending without its dot
  * @throws CoreError in words
  */
-export async function pipedPicture(bytes: Uint8Array, ending: string): Promise<PipedPicture> {
-  const pipe = PIPES[ending];
-  if (!pipe) throw new CoreError('file', `pictures of the kind .${ending} are not read`);
-  const from = ['-max_alloc', MOST_ALLOC, '-protocol_whitelist', 'pipe', '-f', pipe, '-i', 'pipe:0'];
-  const probe = await run(
-    'ffprobe',
-    [...GUARDED.slice(1), ...from, '-show_entries', 'stream=width,height,pix_fmt', '-of', 'json'],
-    {
-      ms: PROBE_MS,
-      most: MOST_SAID,
-      input: bytes,
-    },
-  );
-  const [stream] = (JSON.parse(probe.out.toString()) as { streams?: Stream[] }).streams ?? [];
+export async function decodePicture(bytes: Uint8Array, ending: string): Promise<DecodedPicture> {
+  if (!DECODED_ENDINGS.includes(ending))
+    throw new CoreError('file', `pictures of the kind .${ending} are not read`);
+  if (!FILED.includes(ending)) {
+    const from = ['-protocol_whitelist', 'pipe', '-f', PIPES[ending], '-i', 'pipe:0'];
+    return decodedPicture(from, bytes);
+  }
+
+  const folder = mkdtempSync(join(tmpdir(), 'bramblemist-picture-'));
+  try {
+    const path = join(folder, `picture.${ending}`);
+    writeFileSync(path, bytes);
+    const plain = ['-f', 'image2', '-pattern_type', 'none'];
+    return await decodedPicture(['-protocol_whitelist', 'file', ...plain, '-i', `file:${path}`]);
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+/** @param opened how ffmpeg opens it; @param input what it reads from a pipe */
+async function decodedPicture(opened: readonly string[], input?: Uint8Array): Promise<DecodedPicture> {
+  const from = ['-max_alloc', MOST_ALLOC, ...opened];
+  const asked = ['-read_intervals', '%+#1', '-show_entries', 'frame=width,height,pix_fmt', '-of', 'json'];
+  const probe = await run('ffprobe', [...GUARDED.slice(1), ...from, ...asked], {
+    ms: PROBE_MS,
+    most: MOST_SAID,
+    input,
+  });
+  // some kinds tell their size with their first frame only
+  const [stream] = (JSON.parse(probe.out.toString()) as { frames?: Stream[] }).frames ?? [];
+  const format = stream?.pix_fmt ?? '';
   const [width, height] = [stream?.width ?? 0, stream?.height ?? 0];
   checkSize(width, height);
-  const { out } = await run('ffmpeg', [...GUARDED, ...from, '-frames:v', '1', ...WORDS, 'pipe:1'], {
+  const { out } = await run('ffmpeg', [...GUARDED, ...from, '-frames:v', '1', ...outAs(format), 'pipe:1'], {
     ms: FRAME_MS,
     most: MOST_FRAME_BYTES,
-    input: bytes,
+    input,
   });
-  if (out.length !== 8 * width * height) throw new CoreError('file', 'it ends before its pixels do');
+  if (out.length !== bytesOfPixel(format) * width * height)
+    throw new CoreError('file', 'it ends before its pixels do');
   return {
     width,
     height,
-    words: wordsIn(out, 0, out.length),
-    hasAlpha: /^(yuva|rgba|argb|bgra|abgr|gbrap|ya\d|pal8)/.test(stream?.pix_fmt ?? ''),
+    words: wordsIn(out, 0, out.length, format),
+    hasAlpha: HAS_ALPHA.test(format),
   };
 }
 
