@@ -21,21 +21,23 @@ export function toHalf(value: number): number {
 
 let table: Float32Array | null = null;
 
-export function fromHalf(half: number): number {
-  if (!table) {
-    table = new Float32Array(65536);
-    for (let h = 0; h < 65536; h++) {
-      const e = (h >> 10) & 31;
-      const m = h & 1023;
-      const s = h & 0x8000 ? -1 : 1;
-      if (e === 0) table[h] = s * m * 2 ** -24;
-      else if (e === 31) table[h] = m ? NaN : s * Infinity;
-      else table[h] = s * (1 + m / 1024) * 2 ** (e - 15);
-    }
+/** Numbers by their sixteen bits. */
+export function halfTable(): Float32Array {
+  if (table) return table;
+  table = new Float32Array(65536);
+  for (let h = 0; h < 65536; h++) {
+    const e = (h >> 10) & 31;
+    const m = h & 1023;
+    const s = h & 0x8000 ? -1 : 1;
+    if (e === 0) table[h] = s * m * 2 ** -24;
+    else if (e === 31) table[h] = m ? NaN : s * Infinity;
+    else table[h] = s * (1 + m / 1024) * 2 ** (e - 15);
   }
 
-  return table[half];
+  return table;
 }
+
+export const fromHalf = (half: number): number => (table ?? halfTable())[half];
 
 export function toHalves(values: Float32Array): Uint16Array {
   const out = new Uint16Array(values.length);

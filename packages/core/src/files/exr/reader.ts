@@ -1,7 +1,7 @@
 // OpenEXR images, in lines or tiles, of one part or several: packed by none, RLE, ZIPS, ZIP or PXR24. Facts:
 // the format's own papers. How the others are packed is left to a library (colours.ts).
 import { ByteReader, FileError } from '../bytes';
-import { fromHalf } from '../../math/half';
+import { halfTable } from '../../math/half';
 import { pureZip, type ZipCodec } from '../zip';
 import {
   LINES,
@@ -79,6 +79,7 @@ export function readExr(
   // of pictures in several sizes the whole one comes first
   const count = across * Math.ceil(height / th);
   if (count * 8 > data.length - at) throw new FileError('The file ends inside the offset table', at);
+  const halves = halfTable();
   const r = new ByteReader(data, at);
   const offsets = Array.from({ length: count }, () => r.i64('an offset'));
   for (const offset of offsets) {
@@ -108,7 +109,7 @@ export function readExr(
         }
 
         if (type === 'half')
-          for (let x = 0; x < w; x++) values[to + x] = fromHalf(v.getUint16(from + 2 * x, true));
+          for (let x = 0, b = from; x < w; x++, b += 2) values[to + x] = halves[raw[b] | (raw[b + 1] << 8)];
         else if (type === 'float')
           for (let x = 0; x < w; x++) values[to + x] = v.getFloat32(from + 4 * x, true);
         else for (let x = 0; x < w; x++) values[to + x] = v.getUint32(from + 4 * x, true);
