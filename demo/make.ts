@@ -210,4 +210,4 @@ async function plates(): Promise<void> {
   await writePlates(folder);
 }
 
-void plates();
+if (process.argv[3] !== 'without-plates') void plates();

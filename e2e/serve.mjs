@@ -1,15 +1,13 @@
 // A whole application with fresh demo data in a temporary folder, for browser tests: node e2e/serve.mjs PORT
 import { spawn } from 'node:child_process';
-import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { portIsFree, root, run, serverEnvironment, startDatabase } from '../scripts/ground.mjs';
+import { demoFiles, portIsFree, root, serverEnvironment, startDatabase } from '../scripts/ground.mjs';
 
 const port = Number(process.argv[2]);
 const data = mkdtempSync(join(tmpdir(), 'bramblemist-e2e-'));
-const demo = join(root, 'demo/build/pictures');
-if (!['weir_still_02.png', 'weir_spray.zip', 'kiln_track.csv'].every((f) => existsSync(join(demo, f))))
-  await run(process.execPath, [join(root, 'demo/build/make.cjs'), demo]);
+const demo = await demoFiles();
 let databasePort = port + 1;
 while (!(await portIsFree(databasePort))) databasePort++;
 const database = await startDatabase(data, databasePort, 'bramblemist');

@@ -280,6 +280,19 @@ export function run(program, args, options = {}) {
 }
 
 /** What the built server needs to know of where things are. */
+/** What stands for all of the demo's files: the last of each kind that is made. */
+const DEMO = ['weir_still_02.png', 'weir_spray.zip', 'kiln_track.csv'];
+
+/** Makes the demo's meshes, pictures and moving plates where they are missing. @returns their folder */
+export async function demoFiles() {
+  const demo = join(root, 'demo', 'build', 'pictures');
+  if (DEMO.every((f) => existsSync(join(demo, f)))) return demo;
+  say('Making the demo’s meshes, pictures and moving plates (about a minute) …');
+  if ((await run(process.execPath, [join(root, 'demo/build/make.cjs'), demo])) !== 0)
+    throw new Stop('The demo’s files could not be made.');
+  return demo;
+}
+
 export function serverEnvironment(data, port, demo) {
   return {
     ...process.env,

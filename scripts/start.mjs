@@ -1,7 +1,7 @@
 // npm start: installs what is missing, builds what changed, starts the database and the server, stops both on
 // Ctrl-C.
 import { spawn } from 'node:child_process';
-import { existsSync, rmSync, writeFileSync } from 'node:fs';
+import { rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {
   ensureDebian,
@@ -9,7 +9,7 @@ import {
   livingPid,
   portIsFree,
   root,
-  run,
+  demoFiles,
   say,
   serverEnvironment,
   startDatabase,
@@ -40,13 +40,7 @@ async function main() {
   ensureNpm();
   const { build } = await import('./build.mjs');
   await build(undefined, say);
-  const demo = join(root, 'demo', 'build', 'pictures');
-  if (!['weir_still_02.png', 'weir_spray.zip', 'kiln_track.csv'].every((f) => existsSync(join(demo, f)))) {
-    say('Making the demo’s pictures and meshes …');
-    if ((await run(process.execPath, [join(root, 'demo/build/make.cjs'), demo])) !== 0)
-      throw new Stop('The demo pictures could not be made.');
-  }
-
+  const demo = await demoFiles();
   const database = await startDatabase(data, databasePort, 'bramblemist');
   const server = spawn(process.execPath, [join(root, 'packages/server/build/server.cjs')], {
     cwd: root,

@@ -3,7 +3,17 @@
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { ensureDebian, ensureNpm, portIsFree, root, run, say, startDatabase, Stop } from './ground.mjs';
+import {
+  demoFiles,
+  ensureDebian,
+  ensureNpm,
+  portIsFree,
+  root,
+  run,
+  say,
+  startDatabase,
+  Stop,
+} from './ground.mjs';
 
 const only = process.argv.slice(2);
 const began = performance.now();
@@ -49,6 +59,7 @@ async function main() {
     for (const [name, program, args] of steps) {
       say(`\n— ${name}`);
       const start = performance.now();
+      if (name === 'browser') await demoFiles();
       // building has set it to production, where parts of the page cannot be drawn in tests
       const code = await run(program, args, {
         env: { ...env, NODE_ENV: name.startsWith('units') ? 'test' : 'production' },

@@ -195,7 +195,10 @@ export const LAYERS = definePart({
         'corners lie on ' +
         'the four that were tracked.',
     ),
-    { ...reference('bind.file', 'track', ['files'], 'A CSV or JSON track.', BOUND), none: 'no track yet' },
+    {
+      ...reference('bind.file', 'track’s file', ['files'], 'A CSV or JSON track.', BOUND),
+      none: 'no track yet',
+    },
     integer(
       'bind.frame',
       'as placed at',

@@ -269,7 +269,10 @@ export const MASKS = definePart({
       'Follows: it moves as what was tracked.',
       { when: DRAWN },
     ),
-    { ...reference('bind.file', 'track', ['files'], 'A CSV or JSON track.', TRACKED), none: 'no track yet' },
+    {
+      ...reference('bind.file', 'track’s file', ['files'], 'A CSV or JSON track.', TRACKED),
+      none: 'no track yet',
+    },
     integer('bind.frame', 'as drawn at', '', [0, 100000], 0, 'Frame at which it stands where it is drawn.', {
       when: TRACKED,
       word: { is: 0, text: 'the track’s first frame' },
