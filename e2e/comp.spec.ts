@@ -82,6 +82,8 @@ test('a movie, two renders, a track, a mask, a grade: played, written, and the s
   await page.goto(`/shots/${shot}/combine`);
   await expect(page.getByText('Nothing lies in the frame yet')).toBeVisible();
 
+  await page.getByRole('button', { name: 'Take size, rate and range from the shot' }).click();
+
   // the plate goes under everything
   const [chooser] = await Promise.all([
     page.waitForEvent('filechooser'),
@@ -153,7 +155,7 @@ test('a movie, two renders, a track, a mask, a grade: played, written, and the s
 
   // written, and as the window shows it at full size
   await page.getByRole('button', { name: 'One pixel of the comp on one of the screen' }).click();
-  await choose(page, 'Ground', 'on black');
+  await choose(page, 'Behind what is clear', 'on black');
   await page.getByRole('button', { name: 'Write frames 1–6' }).click();
   await expect(page.getByText(/Comp \d+ · 6 frames/)).toBeVisible({ timeout: 120_000 });
   const [saved] = await Promise.all([
@@ -178,7 +180,7 @@ test('a movie, two renders, a track, a mask, a grade: played, written, and the s
 
   // a movie of it with alpha
   await page.getByRole('button', { name: /^Make a movie of combine/ }).click();
-  await page.getByRole('menuitem', { name: /^With alpha MOV/ }).click();
+  await page.getByRole('menuitem', { name: 'With alpha', exact: true }).click();
   const keep = page.getByRole('link', { name: 'Keep' });
   await keep.waitFor({ timeout: 120_000 });
   const [movie] = await Promise.all([page.waitForEvent('download'), keep.click()]);

@@ -8,6 +8,7 @@ import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import { costCommand, type CostArguments } from './commands/cost';
 import { bakeCommand, parseThreads, type BakeArguments } from './commands/bake';
 import { benchFormula, benchStep } from './commands/bench';
+import { benchComp } from './commands/bench-comp';
 import { benchRender } from './commands/bench-render';
 import { bringCommand } from './commands/bring';
 import { checkCommand, type CheckArguments } from './commands/check';
@@ -280,7 +281,7 @@ program
 
 program
   .command('bench <what>')
-  .description('time the computation on this machine; what: step, formula, render')
+  .description('time the computation on this machine; what: step, formula, render, comp')
   .option('--size <n>', 'voxels along an edge', '64')
   .option('--threads <n>', 'workers; all cores by default')
   .option('--steps <n>', 'timed steps', '15')
@@ -297,8 +298,8 @@ program
         json?: boolean;
       },
     ) => {
-      if (what !== 'step' && what !== 'formula' && what !== 'render')
-        throw new UsageError(`bench knows “step”, “formula” and “render”, not “${what}”.`);
+      if (what !== 'step' && what !== 'formula' && what !== 'render' && what !== 'comp')
+        throw new UsageError(`bench knows “step”, “formula”, “render” and “comp”, not “${what}”.`);
       const steps = Number(args.steps);
       if (!Number.isInteger(steps) || steps < 1 || steps > 1000)
         throw new UsageError('--steps must be a whole number from 1 to 1000.');
@@ -309,6 +310,7 @@ program
         warm: 5,
         json: args.json ?? false,
       };
+      if (what === 'comp') return benchComp({ ...options, repeats: steps });
       if (what === 'step') benchStep(options);
       else if (what === 'render')
         benchRender({

@@ -464,16 +464,22 @@ describe('placing', () => {
     );
     const back = inverted(place)!;
     pixels.place(source, pixels.picture(0), back, false);
+    const clampTo = (v: number, most: number): number => Math.min(most, Math.max(0, v));
     const wanted = Array.from({ length: COUNT }, (_, n) => {
       const [x, y] = [(n % WIDTH) + 0.5, Math.floor(n / WIDTH) + 0.5];
       const w = back[6] * x + back[7] * y + back[8];
-      const u = (back[0] * x + back[1] * y + back[2]) / w - 0.5;
-      const v = (back[3] * x + back[4] * y + back[5]) / w - 0.5;
-      const [i, j] = [Math.floor(u), Math.floor(v)];
+      const [u, v] = [0, 3].map((r) => (back[r] * x + back[r + 1] * y + back[r + 2]) / w);
+      // how far a pixel reaches there, and how much of it lies in the picture
+      const reach = [u, v].map((p, a) =>
+        [0, 1].reduce((sum, b) => sum + Math.abs((back[3 * a + b] - back[6 + b] * p) / w), 0),
+      );
+      const part = clamp(Math.min(u, 16 - u) / reach[0] + 0.5) * clamp(Math.min(v, 12 - v) / reach[1] + 0.5);
+      const [i, j] = [Math.floor(u - 0.5), Math.floor(v - 0.5)];
+      const held = (p: number, q: number, c: number): number => at(clampTo(p, 15), clampTo(q, 11), c);
       return [0, 1, 2, 3].map((c) => {
-        const top = at(i, j, c) + (u - i) * (at(i + 1, j, c) - at(i, j, c));
-        const bottom = at(i, j + 1, c) + (u - i) * (at(i + 1, j + 1, c) - at(i, j + 1, c));
-        return top + (v - j) * (bottom - top);
+        const top = held(i, j, c) + (u - 0.5 - i) * (held(i + 1, j, c) - held(i, j, c));
+        const bottom = held(i, j + 1, c) + (u - 0.5 - i) * (held(i + 1, j + 1, c) - held(i, j + 1, c));
+        return part * (top + (v - 0.5 - j) * (bottom - top));
       });
     });
     alike(shown(0), wanted, 1e-4);

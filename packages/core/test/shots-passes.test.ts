@@ -18,7 +18,11 @@ import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 
 const folder = mkdtempSync(join(tmpdir(), 'shots-'));
 beforeAll(() => {
-  execFileSync(process.execPath, [resolve(__dirname, '../../../demo/build/make.cjs'), folder, 'without-plates']);
+  execFileSync(process.execPath, [
+    resolve(__dirname, '../../../demo/build/make.cjs'),
+    folder,
+    'without-plates',
+  ]);
 }, 60_000);
 afterAll(() => rmSync(folder, { recursive: true }));
 

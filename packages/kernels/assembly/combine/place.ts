@@ -55,44 +55,42 @@ export enum Beside {
 /** Places a pixel along either direction, at the most. */
 const MOST_PLACES: i32 = 8;
 
+/** The pixel there; beside the picture its edge goes on. */
 // @ts-ignore: decorator
 @inline
-function pixelOf(picture: usize, width: i32, height: i32, x: i32, y: i32, beside: i32): v128 {
-  if (beside == Beside.EDGE) {
-    const i = max(0, min(width - 1, x));
-    const j = max(0, min(height - 1, y));
-    return v128.load(pixelAt(picture, j * width + i));
-  }
+function pixelOf(picture: usize, width: i32, height: i32, x: i32, y: i32): v128 {
+  const i = max(0, min(width - 1, x));
+  const j = max(0, min(height - 1, y));
+  return v128.load(pixelAt(picture, j * width + i));
+}
 
-  if (x < 0 || y < 0 || x >= width || y >= height) return nothing();
-  return v128.load(pixelAt(picture, y * width + x));
+/** How much of a pixel, which reaches so far across and down in a picture, lies in it. */
+// @ts-ignore: decorator
+@inline
+function coverage(u: f64, v: f64, wide: f64, high: f64, reachU: f64, reachV: f64): f32 {
+  const across = max<f64>(0, min<f64>(1, min<f64>(u, wide - u) / reachU + 0.5));
+  const down = max<f64>(0, min<f64>(1, min<f64>(v, high - v) / reachV + 0.5));
+  return <f32>(across * down);
 }
 
 /** Between the four pixels about a place; pixel (0, 0) has its middle at a half. */
 // @ts-ignore: decorator
 @inline
-function lookedUp(level: usize, u: f64, v: f64, beside: i32): v128 {
+function lookedUp(level: usize, u: f64, v: f64): v128 {
   const picture = <usize>load<u32>(level, Halves.ADDRESS);
   const width = load<i32>(level, Halves.WIDTH);
   const height = load<i32>(level, Halves.HEIGHT);
-  const x = floor<f64>(u - 0.5);
-  const y = floor<f64>(v - 0.5);
-  // far away there is nothing, or the edge, and a whole number could not hold the place
-  if (!(x >= -2 && y >= -2 && x <= <f64>width + 1 && y <= <f64>height + 1)) {
-    if (beside == Beside.NOTHING) return nothing();
-    const nearX = max<f64>(0, min<f64>(<f64>width - 1, u));
-    const nearY = max<f64>(0, min<f64>(<f64>height - 1, v));
-    return pixelOf(picture, width, height, <i32>nearX, <i32>nearY, beside);
-  }
-
+  // far away a whole number could not hold the place
+  const x = floor<f64>(max<f64>(-1, min<f64>(<f64>width, u - 0.5)));
+  const y = floor<f64>(max<f64>(-1, min<f64>(<f64>height, v - 0.5)));
   const i = <i32>x;
   const j = <i32>y;
-  const fx = f32x4.splat(<f32>(u - 0.5 - x));
-  const fy = f32x4.splat(<f32>(v - 0.5 - y));
-  const a = pixelOf(picture, width, height, i, j, beside);
-  const b = pixelOf(picture, width, height, i + 1, j, beside);
-  const c = pixelOf(picture, width, height, i, j + 1, beside);
-  const d = pixelOf(picture, width, height, i + 1, j + 1, beside);
+  const fx = f32x4.splat(<f32>max<f64>(0, min<f64>(1, u - 0.5 - x)));
+  const fy = f32x4.splat(<f32>max<f64>(0, min<f64>(1, v - 0.5 - y)));
+  const a = pixelOf(picture, width, height, i, j);
+  const b = pixelOf(picture, width, height, i + 1, j);
+  const c = pixelOf(picture, width, height, i, j + 1);
+  const d = pixelOf(picture, width, height, i + 1, j + 1);
   const top = f32x4.add(a, f32x4.mul(fx, f32x4.sub(b, a)));
   const bottom = f32x4.add(c, f32x4.mul(fx, f32x4.sub(d, c)));
   return f32x4.add(top, f32x4.mul(fy, f32x4.sub(bottom, top)));
@@ -103,7 +101,7 @@ function lookedUp(level: usize, u: f64, v: f64, beside: i32): v128 {
  * @param halves the picture and its halves, `count` of them
  * @param matrix nine doubles, row by row: a place of the frame to one of the picture, in pixels from its
  * corner
- * @param beside see Beside
+ * @param beside see Beside; where nothing lies beside it, its edges are as crisp as the frame’s pixels are
  */
 export function placePixels(
   halves: usize,
@@ -124,6 +122,8 @@ export function placePixels(
   const g = load<f64>(matrix, 48);
   const h = load<f64>(matrix, 56);
   const i = load<f64>(matrix, 64);
+  const wide = <f64>load<i32>(halves, Halves.WIDTH);
+  const high = <f64>load<i32>(halves, Halves.HEIGHT);
   for (let y = k0; y < k1; y++) {
     if (isPlain(a, b, d, e, g, h, i)) {
       placeRow(halves, to, beside, width, y, a, b, c, d, e, f);
@@ -157,12 +157,21 @@ export function placePixels(
         scale *= 2;
       }
 
+      const part =
+        beside == Beside.EDGE
+          ? <f32>1
+          : coverage(u, v, wide, high, abs<f64>(ux) + abs<f64>(uy), abs<f64>(vx) + abs<f64>(vy));
+      if (part <= 0) {
+        v128.store(at, nothing());
+        continue;
+      }
+
       const places = max<i32>(1, min<i32>(MOST_PLACES, <i32>ceil<f64>(across / scale - 1e-6)));
       const lines = max<i32>(1, min<i32>(MOST_PLACES, <i32>ceil<f64>(down / scale - 1e-6)));
       const from = halves + <usize>level * Halves.BYTES;
       const shrink = 1 / scale;
       if (places == 1 && lines == 1) {
-        v128.store(at, lookedUp(from, u * shrink, v * shrink, beside));
+        v128.store(at, f32x4.mul(lookedUp(from, u * shrink, v * shrink), f32x4.splat(part)));
         continue;
       }
 
@@ -173,10 +182,10 @@ export function placePixels(
           const t: f64 = (<f64>n + 0.5) / <f64>lines - 0.5;
           const su = (u + s * ux + t * uy) * shrink;
           const sv = (v + s * vx + t * vy) * shrink;
-          sum = f32x4.add(sum, lookedUp(from, su, sv, beside));
+          sum = f32x4.add(sum, lookedUp(from, su, sv));
         }
 
-      v128.store(at, f32x4.mul(sum, f32x4.splat(1 / <f32>(places * lines))));
+      v128.store(at, f32x4.mul(sum, f32x4.splat(part / <f32>(places * lines))));
     }
   }
 }
@@ -206,8 +215,14 @@ function placeRow(
   const picture = <usize>load<u32>(level, Halves.ADDRESS);
   const wide = load<i32>(level, Halves.WIDTH);
   const stride = (<usize>wide) << 4;
-  const mostU = <f64>(wide - 1);
-  const mostV = <f64>(load<i32>(level, Halves.HEIGHT) - 1);
+  const high = load<i32>(level, Halves.HEIGHT);
+  const reachU = abs<f64>(a) + abs<f64>(b);
+  const reachV = abs<f64>(d) + abs<f64>(e);
+  // within, a pixel lies in the picture whole
+  const leastU = max<f64>(0, 0.5 * (reachU - 1));
+  const leastV = max<f64>(0, 0.5 * (reachV - 1));
+  const mostU = <f64>(wide - 1) - leastU;
+  const mostV = <f64>(high - 1) - leastV;
   const py: f64 = <f64>y + 0.5;
   const u0 = b * py + c;
   const v0 = e * py + f;
@@ -218,8 +233,9 @@ function placeRow(
     const at = pixelAt(to, y * width + x);
     const s = u - 0.5;
     const t = v - 0.5;
-    if (!(s >= 0 && t >= 0 && s < mostU && t < mostV)) {
-      v128.store(at, lookedUp(level, u, v, beside));
+    if (!(s >= leastU && t >= leastV && s < mostU && t < mostV)) {
+      const part = beside == Beside.EDGE ? <f32>1 : coverage(u, v, <f64>wide, <f64>high, reachU, reachV);
+      v128.store(at, part <= 0 ? nothing() : f32x4.mul(lookedUp(level, u, v), f32x4.splat(part)));
       continue;
     }
 

@@ -14,6 +14,7 @@ import {
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { MenuLine } from '../parts/ui';
+import { COMBINE } from '@bramblemist/core/combine/combine';
 import { LOOK } from '@bramblemist/core/look/look';
 import { added } from '@bramblemist/core/presets/edit';
 import { LIGHT_STARTERS, withLight } from '@bramblemist/core/presets/looks';
@@ -115,13 +116,13 @@ interface Entry {
   readonly act: () => void;
 }
 
-function entriesOf({ recipe, look }: Documents, go: (stage: string) => void): Entry[] {
+function entriesOf({ recipe, look, combine }: Documents, go: (stage: string) => void): Entry[] {
   const out: Entry[] = [];
   const add = (name: string, about: string, act: () => void, words = ''): void => {
     out.push({ id: String(out.length), name, about, act, words: `${name} ${about} ${words}` });
   };
 
-  const show = (part: string, stage: 'set-up' | 'light' = 'set-up'): void => {
+  const show = (part: string, stage: 'set-up' | 'light' | 'combine' = 'set-up'): void => {
     go(stage);
     select(part);
     reveal(part);
@@ -137,7 +138,7 @@ function entriesOf({ recipe, look }: Documents, go: (stage: string) => void): En
   for (const s of STAGES) add(`Go to ${s.label}`, 'A stage of the shot.', () => go(s.key));
   if (past.length > 0) add(`Undo ${past[past.length - 1].label}`, 'Ctrl-Z', undo);
   add('Redo', 'Ctrl-Shift-Z', redo);
-  const settings = (stage: 'set-up' | 'light', parts: readonly Part[], content: object): void => {
+  const settings = (stage: 'set-up' | 'light' | 'combine', parts: readonly Part[], content: object): void => {
     for (const part of parts.filter(
       ({ key }) => key !== 'curves' && !(stage === 'light' && key === 'files'),
     )) {
@@ -155,6 +156,7 @@ function entriesOf({ recipe, look }: Documents, go: (stage: string) => void): En
 
   settings('set-up', RECIPE.parts, recipe);
   settings('light', LOOK.parts, look);
+  settings('combine', COMBINE.parts, combine);
   for (const s of LIGHT_STARTERS)
     add(
       `Add ${s.name} (light)`,

@@ -42,7 +42,7 @@ const NAMES: Readonly<Record<JobKind, (id: number) => string>> = {
   verify: (id) => `bake ${id}, looked over`,
   particles: (id) => `particles ${id}`,
   render: (id) => `render ${id}`,
-  combine: (id) => `combine ${id}`,
+  combine: (id) => `comp ${id}`,
   movie: (id) => `movie ${id}`,
   savings: (id) => `savings ${id}`,
   sheet: (id) => `sheet ${id}`,
@@ -59,8 +59,7 @@ export function Queue(): ReactNode {
       <Page>
         {jobs.data?.length === 0 && (
           <Quiet>
-            Nothing has run yet. Bakes, renders, combines and trial sheets that you start in a shot appear
-            here.
+            Nothing has run yet. Bakes, renders, comps and trial sheets that you start in a shot appear here.
           </Quiet>
         )}
         {jobs.data && jobs.data.length > 0 && (

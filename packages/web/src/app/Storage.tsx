@@ -63,7 +63,7 @@ const KINDS = [
   { value: '', label: 'everything' },
   { value: 'bakes', label: 'bakes' },
   { value: 'renders', label: 'renders' },
-  { value: 'combines', label: 'combines' },
+  { value: 'combines', label: 'comps' },
   { value: 'sheets', label: 'trial sheets' },
   { value: 'drifts', label: 'particles' },
   { value: 'files', label: 'brought files' },

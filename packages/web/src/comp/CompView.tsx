@@ -122,10 +122,15 @@ function heldAgainst(comp: Combine, against: Against, versions: readonly CompVer
 
 /** The window of the stage. */
 export function CompWindow({ shot, documents }: StageProps): ReactNode {
-  const comp = useMemo(() => withNewest(documents.combine, newestRender(shot)), [documents.combine, shot]);
+  const newest = newestRender(shot);
+  const comp = useMemo(() => withNewest(documents.combine, newest), [documents.combine, newest]);
+  const versions = useMemo(
+    () => shot.comps.map((v) => ({ ...v, settings: withNewest(v.settings, newest) })),
+    [shot.comps, newest],
+  );
   return (
     <Window aria-label="The window">
-      <CompView comp={comp} versions={shot.comps} />
+      <CompView comp={comp} versions={versions} />
     </Window>
   );
 }
@@ -287,7 +292,7 @@ function CompView({ comp, versions }: { comp: Combine; versions: readonly CompVe
         </Pill>
         <Pill>
           <ChoiceWord
-            name="Ground"
+            name="Behind what is clear"
             value={ground}
             options={GROUNDS}
             onChange={(v) => useCompView.setState({ ground: v as Ground })}
