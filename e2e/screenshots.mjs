@@ -96,7 +96,12 @@ await take('savings', `${s}/light`, async () => {
   await page.getByRole('heading', { name: 'Half the size' }).waitFor({ timeout: 180000 });
   await page.waitForTimeout(1500);
 });
-await take('combine', `${s}/combine`, to112);
+await take('combine', `${s}/combine`, async () => {
+  await page.getByText(/^Ready in/).waitFor({ timeout: 60000 });
+  await to112();
+  await page.getByText(/^Ready in/).waitFor({ timeout: 60000 });
+  await page.waitForTimeout(6000);
+});
 await take('hand-over', `${s}/hand-over`, to112);
 await take('cellar', `/shots/${shots.find((x) => x.name === 'Ice cellar').id}/set-up`, async () => {
   await page.getByText('run complete').waitFor({ timeout: 90000 });

@@ -116,23 +116,27 @@ const Word = memo(
 function NameWord({
   name,
   value,
+  isOptional = false,
   onChange,
 }: {
   name: string;
   value: string;
+  /** It may be left empty. */
+  isOptional?: boolean;
   onChange: (value: string) => void;
 }): ReactNode {
   const [text, setText] = useState<string | null>(null);
   if (text === null) {
     return (
       <NameButton aria-label={`${name}: ${value}`} onPress={() => setText(value)}>
-        {value}
+        {value || 'none'}
       </NameButton>
     );
   }
 
   const commit = (): void => {
-    if (text.trim() && text.trim() !== value) onChange(text.trim().slice(0, 120));
+    const next = text.trim().slice(0, 120);
+    if ((next || isOptional) && next !== value) onChange(next);
     setText(null);
   };
 
@@ -238,6 +242,8 @@ export function Control({
     case 'keys':
       return null; // curves are drawn on the reel, not in a sentence
     case 'text':
-      return <NameWord name={name} value={value as string} onChange={onChange} />;
+      return (
+        <NameWord name={name} value={value as string} isOptional={setting.optional} onChange={onChange} />
+      );
   }
 }
