@@ -17,12 +17,15 @@ import {
 import { gather, passesWanted, type FeedPicture, type Feeds } from '@bramblemist/core/combine/gather';
 import { decoded, linearOf, wordsFor } from '@bramblemist/core/combine/light';
 import { shapeAt } from '@bramblemist/core/combine/masks';
+import { measureGrain } from '@bramblemist/core/combine/measure-grain';
 import {
   balanceGains,
   drawnCurve,
   levelsCurve,
   saturationMatrix,
+  softenedGrain,
 } from '@bramblemist/core/combine/operations';
+import { Pixels } from '@bramblemist/core/combine/pixels';
 import { bindingAt, inverted, mapped, placeOf, times } from '@bramblemist/core/combine/placing';
 import { feedMoment } from '@bramblemist/core/combine/timing';
 import { readCube, throughTable } from '@bramblemist/core/files/cube/cube';
@@ -639,6 +642,40 @@ describe('frames', () => {
     expect(
       (await made(comp({ layers: [layer('a', { feed: { kind: 'render', render: 8 } })] }), from)).notes[0],
     ).toMatch(/is not there/);
+    expect((await made(comp({ layers: [layer('a', { place: { x: 400 } })] }), from)).notes).toEqual([
+      'a lies outside of the frame.',
+    ]);
+  });
+
+  test('grain is measured as it was given, over a picture of its own', () => {
+    const [wide, high] = [320, 192];
+    const pixels = new Pixels(pool, wide, high, 3, 1);
+    const [plate, grain, room] = [0, 1, 2].map((n) => pixels.picture(n));
+    for (const [size, dark] of [
+      [0, 0.2],
+      [0.7, 0.5],
+    ] as const) {
+      // a sky that goes from dark to light, with something busy in the middle of it
+      const light = (n: number): number => {
+        const [x, y] = [(n >> 2) % wide, Math.floor((n >> 2) / wide)];
+        return n % 4 === 3 ? 1 : 0.03 + (0.6 * x) / wide + (y > 80 && y < 112 ? 0.1 * Math.sin(x) : 0);
+      };
+
+      pixels.put(
+        plate,
+        Float32Array.from({ length: 4 * wide * high }, (_, n) => light(n)),
+      );
+      pixels.grain(grain, 5);
+      pixels.blur(grain, grain, room, size);
+      const strength = 1 / softenedGrain(size);
+      pixels.addGrain(plate, grain, 0, [0.03 * strength, 0.02 * strength, 0.04 * strength], dark);
+      const measured = measureGrain({ width: wide, height: high, rgba: pixels.view(plate).slice() })!;
+      measured.grain.forEach((v, c) => expect(Math.abs(v / [0.03, 0.02, 0.04][c] - 1)).toBeLessThan(0.15));
+      expect(Math.abs(measured.dark / 100 - dark)).toBeLessThan(0.15);
+      expect(Math.abs(measured.size - size)).toBeLessThan(0.2);
+    }
+
+    expect(measureGrain({ width: 8, height: 8, rgba: new Float32Array(256) })).toBeNull();
   });
 
   test('what is kept of layers changes nothing, whatever is changed in between', async () => {

@@ -3,6 +3,7 @@
 import type { ColourTable } from '../files/cube/cube';
 import type { Track } from '../files/track/track';
 import { combineAt, operationsOf, type Combine, type CompFile, type CompLayer } from './combine';
+import { isInFrame } from './placing';
 import { feedMoment, type FeedMoment, type FeedRange } from './timing';
 
 /** A picture of a feed with the passes that were asked for. */
@@ -129,6 +130,14 @@ export async function gather(comp: Combine, frame: number, feeds: Feeds): Promis
   const used = filesUsed(now);
   const tracks = await Promise.all(used.tracks.map(async (f) => [f.id, await feeds.track(f)] as const));
   const tables = await Promise.all(used.tables.map(async (f) => [f.id, await feeds.table(f)] as const));
+  const byFile = new Map(tracks);
+  for (const [id, one] of found) {
+    const layer = wanted.find((l) => l.id === id)!;
+    const track = byFile.get(layer.bind.file) ?? null;
+    if (one && layer.place.edges === 'nothing' && !isInFrame(now, layer, one.picture, track, frame))
+      notes.push(`${layer.name} lies outside of the frame.`);
+  }
+
   return {
     frame,
     comp: now,

@@ -144,3 +144,12 @@ export function cornersOf(
   ];
   return corners.map((p) => mapped(place, p));
 }
+
+/** Whether a layer's picture reaches into the frame at all. */
+export function isInFrame(...of: Parameters<typeof cornersOf>): boolean {
+  const { width, height } = of[0].frame;
+  const corners = cornersOf(...of);
+  const isOut = (a: 0 | 1, most: number): boolean =>
+    corners.every((p) => p[a] <= 0) || corners.every((p) => p[a] >= most);
+  return !isOut(0, width) && !isOut(1, height);
+}

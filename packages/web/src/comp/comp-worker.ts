@@ -2,13 +2,24 @@
 // come next.
 import type { Combine } from '@bramblemist/core/combine/combine';
 import { Composer, sizeAt } from '@bramblemist/core/combine/composer';
+import { measureGrain } from '@bramblemist/core/combine/measure-grain';
 import { gather, type Ingredients } from '@bramblemist/core/combine/gather';
 import { bytesOf, viewOf } from '@bramblemist/core/combine/light';
-import { cornersOf } from '@bramblemist/core/combine/placing';
+import { cornersOf, placeOf } from '@bramblemist/core/combine/placing';
 import type { LinearPicture } from '@bramblemist/core/files/picture';
 import { breathe } from '../data/breathe';
 import { startThreadPool } from '../live/thread-pool';
-import type { Channel, CompNews, CompWish, FromComp, Ground, LayerSeen, Shown, ToComp } from './messages';
+import type {
+  Channel,
+  CompNews,
+  CompWish,
+  FromComp,
+  GrainWish,
+  Ground,
+  LayerSeen,
+  Shown,
+  ToComp,
+} from './messages';
 import { WebFeeds } from './web-feeds';
 
 const FIRST_PAGES = 64;
@@ -170,6 +181,19 @@ async function answer(wish: CompWish): Promise<void> {
   }
 }
 
+async function grainOf({ measureGrain: { comp, frame, layer } }: GrainWish): Promise<void> {
+  feeds.know(comp.files, comp.frame.rate);
+  const { comp: now, layers, tracks } = await gather(comp, frame, feeds);
+  const picture = layers.get(layer)?.picture;
+  const own = now.layers.find(({ id }) => id === layer);
+  const grain = picture ? measureGrain(picture) : null;
+  if (!grain || !picture || !own) return self.postMessage({ grain: null } satisfies FromComp);
+  // what is told in the plate's pixels is meant in the frame's
+  const [a, b, , d, e] = placeOf(now, own, picture, tracks.get(own.bind.file) ?? null, frame);
+  const size = grain.size * Math.sqrt(Math.abs(a * e - b * d));
+  self.postMessage({ grain: { ...grain, size } } satisfies FromComp);
+}
+
 self.onmessage = ({ data }: MessageEvent<ToComp>) => {
   if (data === 'end') {
     wanted = 0;
@@ -177,6 +201,11 @@ self.onmessage = ({ data }: MessageEvent<ToComp>) => {
     pool?.end();
     pool = null;
     return;
+  }
+
+  if ('measureGrain' in data) {
+    const failed = (): void => self.postMessage({ grain: null } satisfies FromComp);
+    return void grainOf(data).catch(failed);
   }
 
   wanted = data.id;

@@ -1,5 +1,6 @@
 // What the page and the worker that composes say to each other.
 import type { Combine } from '@bramblemist/core/combine/combine';
+import type { MeasuredGrain } from '@bramblemist/core/combine/measure-grain';
 
 export type Channel = 'colour' | 'red' | 'green' | 'blue' | 'alpha' | 'luminance';
 export type Ground = 'squares' | 'black' | 'white' | 'red';
@@ -55,5 +56,11 @@ export interface CompNews {
   readonly ms: number;
 }
 
-export type ToComp = CompWish | 'end';
-export type FromComp = CompNews | { readonly id: number; readonly trouble: string };
+/** The grain of what feeds a layer is to be measured. */
+export interface GrainWish {
+  readonly measureGrain: { readonly comp: Combine; readonly frame: number; readonly layer: string };
+}
+
+export type ToComp = CompWish | GrainWish | 'end';
+export type FromComp =
+  CompNews | { readonly id: number; readonly trouble: string } | { readonly grain: MeasuredGrain | null };

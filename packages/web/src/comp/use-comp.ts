@@ -1,6 +1,7 @@
 // The frame of the comp that is looked at, and those that are ready to be played.
 import { create } from 'zustand';
 import { COMBINE_PARTS, type Combine } from '@bramblemist/core/combine/combine';
+import type { MeasuredGrain } from '@bramblemist/core/combine/measure-grain';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import { liveThreads } from '../live/use-live';
 import { shotStore } from '../data/shot-store';
@@ -60,6 +61,12 @@ function keep(news: CompNews): void {
 }
 
 function hear({ data }: MessageEvent<FromComp>): void {
+  if ('grain' in data) {
+    measured?.(data.grain);
+    measured = null;
+    return;
+  }
+
   if (data.id !== wished?.id) return;
   if ('trouble' in data) return useComp.setState({ trouble: data.trouble });
   keep(data);
@@ -107,6 +114,15 @@ export function wantFrame(wish: Omit<CompWish, 'id' | 'threads' | 'ahead'>): voi
   const ahead = order.filter((f) => !frames.has(f));
   wished = { ...wish, ahead, id: ++count, threads: liveThreads() };
   worker.postMessage(wished satisfies ToComp);
+}
+
+let measured: ((grain: MeasuredGrain | null) => void) | null = null;
+
+/** The grain of what feeds a layer at a frame; null where it cannot be told. */
+export function measureGrainOf(comp: Combine, frame: number, layer: string): Promise<MeasuredGrain | null> {
+  worker ??= start();
+  worker.postMessage({ measureGrain: { comp, frame, layer } } satisfies ToComp);
+  return new Promise((done) => (measured = done));
 }
 
 export function endComp(): void {

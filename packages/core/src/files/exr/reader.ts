@@ -143,7 +143,7 @@ function unpacked(
     switch (compression) {
       case 'ZIP':
       case 'ZIPS':
-        return unpredict(zip.inflate(block, size).slice());
+        return unpredict(zip.inflate(block, size));
       case 'RLE':
         return unpredict(runs(block, size));
       case 'PXR24':
@@ -161,8 +161,9 @@ function unpredict(data: Uint8Array): Uint8Array {
   const n = data.length;
   const half = (n + 1) >> 1;
   const out = new Uint8Array(n);
-  for (let i = 1; i < n; i++) data[i] = data[i] + data[i - 1] - 128;
-  for (let i = 0; i < n; i++) out[i] = data[(i & 1 ? half : 0) + (i >> 1)];
+  let value = 128;
+  for (let i = 0, to = 0; i < half; i++, to += 2) out[to] = value = (value + data[i] + 128) & 255;
+  for (let i = half, to = 1; i < n; i++, to += 2) out[to] = value = (value + data[i] + 128) & 255;
   return out;
 }
 

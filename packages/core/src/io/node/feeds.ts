@@ -1,6 +1,7 @@
 // The feeds of comps from the disk: folders of renders, and files of the shelf.
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { LRUCache } from 'lru-cache';
 import { CoreError } from '../../base/error';
 import { memoize } from '../../base/memoize';
 import { endingOf } from '../../assets/imported';
@@ -25,24 +26,24 @@ export interface FeedFolders {
 }
 
 /** Bytes of a movie that are decoded at a time, and the most frames. */
-const CHUNK_BYTES = 96 * 2 ** 20;
+const CHUNK_BYTES = 48 * 2 ** 20;
 const MOST_CHUNK = 24;
 const KEPT = 8;
 
 interface Chunk {
-  readonly path: string;
   readonly first: number;
   readonly frames: readonly Uint16Array[];
 }
 
 export class NodeFeeds implements Feeds {
-  private chunk: Chunk | null = null;
+  /** What was decoded last of the movies that were asked for last. */
+  private readonly chunks = new LRUCache<string, Chunk>({ max: 3 });
   private readonly listed = memoize(64, (id: number) => {
     const folder = this.folders.render(id);
     return folder !== null && existsSync(folder) ? sequence(folder, 'exr') : [];
   });
 
-  private readonly opened = memoize(KEPT, (path: string) => openSequence(readFileSync(path)));
+  private readonly opened = memoize(2, (path: string) => openSequence(readFileSync(path)));
   private readonly probed = memoize(KEPT, (path: string) => probeMovie(path));
 
   constructor(private readonly folders: FeedFolders) {}
@@ -132,18 +133,15 @@ export class NodeFeeds implements Feeds {
     const info = await this.movieOf(file);
     if (frame < 1 || frame > info.frames) return null;
     const path = this.path(file);
-    const known = this.chunk;
-    const isThere = known?.path === path && frame >= known.first && frame < known.first + known.frames.length;
-    if (!isThere) {
-      const most = Math.max(
-        1,
-        Math.min(MOST_CHUNK, Math.floor(CHUNK_BYTES / (8 * info.width * info.height))),
-      );
-      const frames = await named(file, () => movieFrames(path, info, frame, most));
-      this.chunk = { path, first: frame, frames };
+    let chunk = this.chunks.get(path);
+    if (!chunk || frame < chunk.first || frame >= chunk.first + chunk.frames.length) {
+      const most = Math.floor(CHUNK_BYTES / (8 * info.width * info.height));
+      const count = Math.max(1, Math.min(MOST_CHUNK, most));
+      chunk = { first: frame, frames: await named(file, () => movieFrames(path, info, frame, count)) };
+      this.chunks.set(path, chunk);
     }
 
-    const words = this.chunk!.frames[frame - this.chunk!.first];
+    const words = chunk.frames[frame - chunk.first];
     const { width, height, hasAlpha, pixelAspect, encoding } = info;
     return words ? { kind: 'words', words, width, height, hasAlpha, pixelAspect, encoding } : null;
   }

@@ -1,6 +1,6 @@
 // The layers of a comp, top first: each with what feeds it, its operations in their order, and its mask.
 import { CopyPlus, Eye, EyeOff, Layers2, Trash2, X } from 'lucide-react';
-import { useEffect, useRef, type ReactNode } from 'react';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { COMBINE, type Combine, type CompLayer, type CompOperation } from '@bramblemist/core/combine/combine';
@@ -17,9 +17,10 @@ import {
 import { OPERATION_KINDS } from '@bramblemist/core/combine/parts/operations';
 import { partOf } from '@bramblemist/core/recipe/settings';
 import type { LayerSeen } from '../../comp/messages';
-import { useChosen, useComp } from '../../comp/use-comp';
+import { measureGrainOf, useChosen, useComp } from '../../comp/use-comp';
 import { change } from '../../data/bench';
 import { useKeys } from '../../data/keyed';
+import { usePlayhead } from '../../data/playhead';
 import { useRenderFeed } from '../../data/queries';
 import { AddMenu } from '../../parts/AddMenu';
 import { ChoiceWord } from '../../parts/controls';
@@ -468,6 +469,7 @@ function Operation({
           targets={targets.of}
           keysOf={keysFor('operations', operation.id)}
           onSelect={() => useChosen.setState({ id: operation.id })}
+          under={operation.kind === 'grain' && <MatchGrain comp={comp} operation={operation} />}
           onChange={(path, label, value) => {
             if (!targets.takes(`operations.${n}.${path}`, value))
               change(label, 'combine', `operations.${n}.${path}`, value);
@@ -481,6 +483,33 @@ function Operation({
         </Plain>
       </Done>
     </Ordered>
+  );
+}
+
+/** Grain as the plate has it: the lowest layer that a file feeds. */
+function MatchGrain({ comp, operation }: { comp: Combine; operation: CompOperation }): ReactNode {
+  const [said, setSaid] = useState<string | null>(null);
+  const plate = comp.layers.findLast(({ on, feed }) => on && feed.kind === 'file');
+  if (!plate) return null;
+  const match = async (): Promise<void> => {
+    setSaid('Looking at it …');
+    const found = await measureGrainOf(comp, usePlayhead.getState().frame, plate.id);
+    setSaid(found ? null : `${plate.name} has no part that is flat enough to tell.`);
+    if (!found) return;
+    const { grain, dark, size } = found;
+    const round = (v: number): number => Number(v.toPrecision(3));
+    const own = { grain: grain.map(round), dark: round(dark), size: round(size), amount: 100 };
+    changeComp(`match the grain of ${plate.name}`, (c) => ({
+      ...c,
+      operations: c.operations.map((o) => (o.id === operation.id ? ({ ...o, ...own } as CompOperation) : o)),
+    }));
+  };
+
+  return (
+    <>
+      <Plain onPress={() => void match()}>Match the grain of {plate.name}</Plain>
+      {said && <Quiet>{said}</Quiet>}
+    </>
   );
 }
 
