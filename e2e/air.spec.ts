@@ -115,7 +115,10 @@ test('a formula: completed, refused where it is wrong, seen on a slice, taken up
   await page.keyboard.press('Tab');
   await page.keyboard.type('0.9 * m, 1 * m, y)');
   await expect(page.getByText(/steps a voxel, writes density/)).toBeVisible();
-  await expect(page.getByRole('status')).toHaveText('saved');
+  // the page says “saved” of what was there before, too
+  const [, shot] = /shots\/(\d+)/.exec(page.url())!;
+  const kept = async (): Promise<string> => (await page.request.get(`/api/shots/${shot}`)).text();
+  await expect.poll(kept).toContain('smoothstep(0.9 * m, 1 * m, y)');
   // nothing is left under a metre: the preview's lower half is dark after it, and the whole run has less
   await expect.poll(() => page.getByText('run complete').count(), { timeout: 60_000 }).toBe(1);
   await page.reload();

@@ -83,6 +83,8 @@ test('a movie, two renders, a track, a mask, a grade: played, written, and the s
   await expect(page.getByText('Nothing lies in the frame yet')).toBeVisible();
 
   await page.getByRole('button', { name: 'Take size, rate and range from the shot' }).click();
+  await type(page, 'Frame, width', '320');
+  await type(page, 'Frame, height', '180');
 
   // the plate goes under everything
   const [chooser] = await Promise.all([
@@ -176,7 +178,7 @@ test('a movie, two renders, a track, a mask, a grade: played, written, and the s
   expect(worst).toBeLessThanOrEqual(1);
   const told = execFileSync('exrheader', [await exr.path()], { encoding: 'utf8' });
   expect(told).toMatch(/A, 16-bit floating-point/);
-  expect(told).toMatch(/displayWindow[^\n]*1279 \d+/);
+  expect(told).toMatch(/displayWindow[^\n]*319 179/);
 
   // a movie of it with alpha
   await page.getByRole('button', { name: /^Make a movie of combine/ }).click();
@@ -193,6 +195,6 @@ test('a movie, two renders, a track, a mask, a grade: played, written, and the s
     'csv=p=0',
     await movie.path(),
   ];
-  expect(execFileSync('ffprobe', probe, { encoding: 'utf8' }).trim()).toBe('prores,1280,6');
+  expect(execFileSync('ffprobe', probe, { encoding: 'utf8' }).trim()).toBe('prores,320,6');
   expect(troubles).toEqual([]);
 });

@@ -61,7 +61,8 @@ export function remapPixels(picture: usize, mask: usize, tables: usize, width: i
     const was = v128.load(at);
     if (!v128.any_true(was)) continue;
     const alpha = alphaOf(was);
-    const free = alpha > 0 ? f32x4.div(was, f32x4.splat(alpha)) : was;
+    // most of a plate is opaque, and needs no division
+    const free = alpha > 0 && alpha != 1 ? f32x4.div(was, f32x4.splat(alpha)) : was;
     const held = f32x4.pmin(f32x4.pmax(free, zero), one);
     const place = f32x4.mul(f32x4.sqrt(held), steps);
     const step = i32x4.min_s(i32x4.trunc_sat_f32x4_s(place), lastStep);

@@ -8,7 +8,7 @@ import { isShown, type Part, type Setting } from '@bramblemist/core/recipe/setti
 import { Control, type ControlProps } from './controls';
 import type { FormulaPlace } from './formula-place';
 import { PART, setOpened, useOpened } from './reveal';
-import { pathsIn, tokens, type Token } from './sentence';
+import { pathsIn, tokens, type Condition, type Token } from './sentence';
 import { Swatch, type Rgb } from './Swatch';
 
 const Line = styled.div<{ $off: boolean; $selected: boolean }>`
@@ -114,9 +114,6 @@ const partsOf = (part: Part, path: string): readonly Setting[] =>
 const isColour = (part: Part, path: string): boolean =>
   partsOf(part, path)[0]?.label === 'red' && partsOf(part, path).length === 3;
 
-const holds = ({ is }: Extract<Token, { kind: 'when' }>, value: unknown): boolean =>
-  is.includes(String(value)) || (is.includes('*') && value !== '');
-
 export function Ingredient({
   part,
   values,
@@ -137,7 +134,12 @@ export function Ingredient({
   const own = getAt(values, 'name');
   const title = typeof own === 'string' ? own : part.title;
   const parsed = tokens(part.sentence);
-  const inSentence = new Set(pathsIn(parsed));
+  const holds = ({ path, is }: Condition): boolean => {
+    const value = getAt(values, path);
+    return is.includes(String(value)) || (is.includes('*') && value !== '');
+  };
+
+  const inSentence = new Set(pathsIn(parsed, holds));
   const control = (s: Setting): ReactNode => {
     const keyed = keysOf?.(s) ?? null;
     const now = keyed?.now ?? null;
@@ -204,8 +206,7 @@ export function Ingredient({
       };
 
       if (t.kind === 'text') return <Fragment key={i}>{t.text.slice(mark(i - 1).length)}</Fragment>;
-      if (t.kind === 'when')
-        return holds(t, getAt(values, t.path)) ? <Fragment key={i}>{show(t.inner)}</Fragment> : null;
+      if (t.kind === 'when') return holds(t) ? <Fragment key={i}>{show(t.inner)}</Fragment> : null;
       const s = part.settings.find((x) => x.path === t.path);
       if (!s && isColour(part, t.path))
         return (

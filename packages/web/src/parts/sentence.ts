@@ -27,10 +27,12 @@ export function tokens(sentence: string): Token[] {
     });
 }
 
-/** Settings that a sentence shows. */
-export function pathsIn(list: readonly Token[]): string[] {
+export type Condition = Extract<Token, { kind: 'when' }>;
+
+/** Settings that a sentence shows. @param holds whether a piece of it is shown; by default all are */
+export function pathsIn(list: readonly Token[], holds: (piece: Condition) => boolean = () => true): string[] {
   return list.flatMap((t) => {
     if (t.kind === 'setting') return [t.path];
-    return t.kind === 'when' ? pathsIn(t.inner) : [];
+    return t.kind === 'when' && holds(t) ? pathsIn(t.inner, holds) : [];
   });
 }
