@@ -80,6 +80,13 @@ describe('the document', () => {
       },
       /circle/,
     ],
+    [
+      {
+        layers: [layer('b', { feed: { kind: 'layer', layer: 'a' } }), layer('a')],
+        masks: [{ id: 'm', name: 'm', kind: 'taken', from: 'b' }],
+      },
+      /must not be a layer that is fed by another one/,
+    ],
     [{ masks: [{ id: 'm', name: 'm', outline: [] }] }, /one shape at least/],
     [{ masks: [{ id: 'm', name: 'm', outline: [{ frame: 1, points: [[0, 0]] }] }] }, /3 to 128 corners/],
     [{ operations: [{ id: 'o', kind: 'melt' }] }, /operations\[0\]\.kind/],
@@ -577,6 +584,10 @@ describe('frames', () => {
       1e-6,
     );
     near((await made(half('motion'), from, 2)).rgba, disc(18).rgba, 0.02);
+    // another way between the same two frames is made anew
+    const composer = new Composer(pool, half('blended'), 1);
+    composer.compose(await gather(half('blended'), 2, from));
+    near(composer.compose(await gather(half('motion'), 2, from)).rgba, disc(18).rgba, 0.02);
   });
 
   test('masks limit layers and operations, joined and turned round', async () => {
@@ -618,6 +629,12 @@ describe('frames', () => {
         isIn(x, y) ? a.rgba[4 * (y * WIDTH + x) + 3] : 0,
         5,
       );
+    // a mask of what is not there just now lets nothing through
+    const later = comp({
+      layers: [layer('a', { mask: 'own' }), layer('b', { on: false, time: { start: 9 } })],
+      masks: [{ ...masks[2], from: 'b' }],
+    });
+    expect((await made(later, feeds({ 1: [a] }))).rgba.every((v) => v === 0)).toBe(true);
     const graded = comp({
       masks,
       operations: [{ id: 'x', layer: 'a', kind: 'exposure', stops: 1, mask: 'own' }],

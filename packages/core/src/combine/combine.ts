@@ -40,6 +40,13 @@ function crossChecks(comp: Combine): Fault[] {
       faults.push({ path: `layers[${n}].feed.layer`, message: 'must be a layer further down' });
   });
   masks.forEach((mask, n) => {
+    const from = mask.kind === 'taken' ? layers.find(({ id }) => id === mask.from) : undefined;
+    // its operations may have this very mask
+    if (from?.feed.kind === 'layer')
+      faults.push({
+        path: `masks[${n}].from`,
+        message: 'must not be a layer that is fed by another one; take it from that one',
+      });
     const seen = new Set([mask.id]);
     for (let next = mask.with; next !== ''; next = masks.find(({ id }) => id === next)?.with ?? '') {
       if (seen.has(next)) {

@@ -223,7 +223,13 @@ class Frame {
     const from = masks.flatMap((m) => (m.kind === 'taken' ? [m.from] : []));
     const source = (id: string): unknown => {
       const other = comp.layers.find((l) => l.id === id);
-      return [layers.get(id)?.picture.key, other?.place, other?.bind, other?.feed];
+      const seen = layers.get(id);
+      return [
+        seen?.picture.key,
+        seen?.next?.key,
+        seen?.part,
+        other && [other.place, other.bind, other.feed, other.time],
+      ];
     };
 
     const isMoving =
@@ -231,7 +237,8 @@ class Frame {
       masks.some((m) => m.kind === 'drawn') ||
       operations.some(({ kind }) => kind === 'grain');
     return canonicalText([
-      [feed, place, bind, operations, masks, own?.picture.key, own?.next?.key, own?.part, own?.pace],
+      [feed, place, bind, layer.time.between, operations, masks],
+      [own?.picture.key, own?.next?.key, own?.part, own?.pace],
       [...others, ...from].map(source),
       below ? this.keyOf(below, operationsOf(comp, below.id)) : null,
       isMoving || from.length > 0 ? frame : null,
@@ -406,6 +413,18 @@ class Frame {
     return pixels.mask(made);
   }
 
+  /**
+   * What a mask is taken from; where its layer is not there just now, that is nothing. @returns false: no
+   * such pass
+   */
+  private source(from: CompLayer, pass: string, to: Address): boolean {
+    const isThere =
+      this.all.layers.has(from.id) || from.feed.kind === 'plain' || from.feed.kind === 'gradient';
+    if (isThere) return pass === '' ? this.feed(from, to) : this.pass(from, pass, to) !== null;
+    this.pixels.fill(to, [0, 0, 0, 0]);
+    return true;
+  }
+
   /** A drawn mask's line in the pixels here. */
   private lineOf(mask: CompMask): ReturnType<typeof lineOf> {
     const { comp, tracks, frame } = this.all;
@@ -423,10 +442,8 @@ class Frame {
     } else {
       const from = all.comp.layers.find(({ id }) => id === mask.from);
       const picture = pixels.picture(Work.FAR);
-      const isThere =
-        from !== undefined &&
-        (mask.pass === '' ? this.feed(from, picture) : this.pass(from, mask.pass, picture) !== null);
-      if (isThere) pixels.maskFrom(picture, MASK_SOURCES[mask.channel], mask.low, mask.high, to);
+      if (from && this.source(from, mask.pass, picture))
+        pixels.maskFrom(picture, MASK_SOURCES[mask.channel], mask.low, mask.high, to);
       else pixels.viewMask(to).fill(1);
     }
 
