@@ -1,15 +1,7 @@
 // The window in Combine is the comp: its frame with zoom and pan, handles of what is chosen, a wipe against
 // what it is held against, and values under the pointer.
 import { Grid2x2, Maximize, SquareDashed } from 'lucide-react';
-import {
-  useEffect,
-  useMemo,
-  useRef,
-  useState,
-  type PointerEvent,
-  type ReactNode,
-  type WheelEvent,
-} from 'react';
+import { useEffect, useMemo, useRef, useState, type PointerEvent, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { CompVersionInfo } from '@bramblemist/contracts/payloads';
 import type { Combine } from '@bramblemist/core/combine/combine';
@@ -20,6 +12,7 @@ import { Plain } from '../parts/ui';
 import type { StageProps } from '../stages/context';
 import { newestRender } from '../stages/made';
 import { Window } from '../window/Window';
+import { usePanZoom, type PanZoom } from '../picture/use-pan-zoom';
 import { CompHandles } from './CompHandles';
 import type { Channel, Ground } from './messages';
 import { endComp, frameReady, useComp, useCompView, wantFrame, type Against } from './use-comp';
@@ -100,17 +93,8 @@ const STOPS = [-4, -2, -1, 0, 1, 2, 4];
 
 /** Sizes that frames are made at, of the comp's. */
 const SCALES = [1 / 8, 1 / 4, 3 / 8, 1 / 2, 3 / 4, 1];
-const ZOOMS = { least: 0.05, most: 16 } as const;
 /** How long a change rests before the frame begins anew. */
 const REST_MS = 15;
-
-interface View {
-  /** Screen pixels a pixel of the comp; 0: as large as fits. */
-  readonly zoom: number;
-  readonly x: number;
-  readonly y: number;
-}
-const FIT: View = { zoom: 0, x: 0, y: 0 };
 
 /** The comp that is held against this one. */
 function heldAgainst(comp: Combine, against: Against, versions: readonly CompVersionInfo[]): Combine | null {
@@ -139,19 +123,14 @@ function CompView({ comp, versions }: { comp: Combine; versions: readonly CompVe
   const { frame, playing } = usePlayhead();
   const { news, trouble, ready } = useComp();
   const { exposure, channel, ground, against, wipe, safe } = useCompView();
-  const stage = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [view, setView] = useState(FIT);
-  const [room, setRoom] = useState({ width: 0, height: 0 });
   const [under, setUnder] = useState<{ x: number; y: number } | null>(null);
-  useEffect(() => {
-    const observer = new ResizeObserver(([entry]) => setRoom(entry.contentRect));
-    observer.observe(stage.current!);
-    return () => observer.disconnect();
-  }, []);
   const { width, height, squeeze } = comp.frame;
-  const fits = Math.min(room.width / width / squeeze, room.height / height);
-  const zoom = view.zoom || fits;
+  const { stage, room, zoom, view, placeOf, toScreen, onWheel, moveFrom, fit, zoomTo } = usePanZoom(
+    width,
+    height,
+    squeeze,
+  );
   const needed = zoom * window.devicePixelRatio;
   const scale = SCALES.find((s) => s >= needed - 0.001) ?? 1;
   const isReady = ready.has(frame);
@@ -192,22 +171,7 @@ function CompView({ comp, versions }: { comp: Combine; versions: readonly CompVe
       );
   }, [drawn, shownNews, wipe]);
 
-  const placeOf = (e: { clientX: number; clientY: number }): { x: number; y: number } => {
-    const box = stage.current!.getBoundingClientRect();
-    return {
-      x: (e.clientX - box.left - box.width / 2 - view.x) / zoom / squeeze + width / 2,
-      y: (e.clientY - box.top - box.height / 2 - view.y) / zoom + height / 2,
-    };
-  };
-
-  const onWheel = (e: WheelEvent): void => {
-    const box = stage.current!.getBoundingClientRect();
-    const to = Math.min(ZOOMS.most, Math.max(ZOOMS.least, zoom * 1.2 ** (-e.deltaY / 100)));
-    const [px, py] = [e.clientX - box.left - box.width / 2, e.clientY - box.top - box.height / 2];
-    setView({ zoom: to, x: px - ((px - view.x) * to) / zoom, y: py - ((py - view.y) * to) / zoom });
-  };
-
-  const drag = useRef<{ x: number; y: number; view: View; wipes: boolean } | null>(null);
+  const drag = useRef<{ x: number; y: number; view: PanZoom['view']; wipes: boolean } | null>(null);
   const onDown = (e: PointerEvent): void => {
     e.currentTarget.setPointerCapture(e.pointerId);
     const at = placeOf(e).x / width;
@@ -221,13 +185,9 @@ function CompView({ comp, versions }: { comp: Combine; versions: readonly CompVe
     const from = drag.current;
     if (!from) return;
     if (from.wipes) return useCompView.setState({ wipe: Math.min(1, Math.max(0, p.x / width)) });
-    setView({ zoom, x: from.view.x + e.clientX - from.x, y: from.view.y + e.clientY - from.y });
+    moveFrom(from.view, e.clientX - from.x, e.clientY - from.y);
   };
 
-  const toScreen = (x: number, y: number): { x: number; y: number } => ({
-    x: room.width / 2 + view.x + (x - width / 2) * zoom * squeeze,
-    y: room.height / 2 + view.y + (y - height / 2) * zoom,
-  });
   const ratio = drawn ? (zoom * width) / drawn.width : zoom;
   return (
     <>
@@ -238,7 +198,7 @@ function CompView({ comp, versions }: { comp: Combine; versions: readonly CompVe
         onPointerMove={onMove}
         onPointerUp={() => (drag.current = null)}
         onPointerLeave={() => setUnder(null)}
-        onDoubleClick={() => setView(FIT)}
+        onDoubleClick={fit}
       >
         <canvas
           ref={canvas}
@@ -311,13 +271,10 @@ function CompView({ comp, versions }: { comp: Combine; versions: readonly CompVe
         </Pill>
       </Top>
       <Line>
-        <Plain aria-label="Fit the frame into the window" onPress={() => setView(FIT)}>
+        <Plain aria-label="Fit the frame into the window" onPress={fit}>
           <Maximize size={14} /> {Math.round(100 * zoom)} %
         </Plain>
-        <Plain
-          aria-label="One pixel of the comp on one of the screen"
-          onPress={() => setView({ zoom: 1, x: 0, y: 0 })}
-        >
+        <Plain aria-label="One pixel of the comp on one of the screen" onPress={() => zoomTo(1)}>
           <Grid2x2 size={14} /> 1:1
         </Plain>
         <Plain aria-pressed={safe} onPress={() => useCompView.setState({ safe: !safe })}>

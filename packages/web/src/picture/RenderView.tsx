@@ -12,6 +12,7 @@ import { LightHandles } from './LightHandles';
 import type { PictureNews } from './messages';
 import { dolly, orbit, pan } from './move-camera';
 import { display, layerValuesAt, valuesAt } from './pixels';
+import { usePanZoom, type PanZoom } from './use-pan-zoom';
 import { endPicture, takeSnapshot, useLightbox, usePicture, wantPicture } from './use-picture';
 
 const Stage = styled.div`
@@ -64,15 +65,6 @@ const Box = styled.div<{ $soft?: boolean }>`
 
 /** How long a change rests before the picture begins anew. */
 const REST_MS = 40;
-const ZOOMS = { least: 0.1, most: 16 } as const;
-
-interface View {
-  /** Screen pixels a picture pixel; 0: as large as fits. */
-  readonly zoom: number;
-  readonly x: number;
-  readonly y: number;
-}
-const FIT: View = { zoom: 0, x: 0, y: 0 };
 
 export function RenderView({
   look,
@@ -109,19 +101,22 @@ export function RenderView({
   const { picture, trouble, isAsked } = usePicture();
   const { snapshots, against, mode, at, exposure, how } = useLightbox();
   const held = snapshots.find((s) => s.id === against)?.picture ?? null;
-  const stage = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [view, setView] = useState(FIT);
-  const [room, setRoom] = useState({ width: 1, height: 1 });
+  const { width, height, squeeze } = look.camera;
+  const {
+    stage,
+    zoom,
+    view,
+    placeOf,
+    toScreen,
+    moveFrom,
+    fit,
+    onWheel: zoomAt,
+  } = usePanZoom(width, height, squeeze);
   const [under, setUnder] = useState<{ x: number; y: number } | null>(null);
   const [cropping, setCropping] = useState(false);
   const [drawn, setDrawn] = useState<readonly number[] | null>(null);
   const [moving, setMoving] = useState(false);
-  useEffect(() => {
-    const observer = new ResizeObserver(([entry]) => setRoom(entry.contentRect));
-    observer.observe(stage.current!);
-    return () => observer.disconnect();
-  }, []);
   useEffect(() => {
     const context = canvas.current?.getContext('2d');
     if (!context || !picture) return;
@@ -145,29 +140,12 @@ export function RenderView({
       );
   }, [picture, held, mode, at, exposure, how]);
 
-  const { width, height, squeeze } = look.camera;
-  const fits = Math.min(room.width / width / squeeze, room.height / height);
-  const zoom = view.zoom || fits;
   // a picture that is smaller for the while of a change takes the place of the whole
   const scale = picture ? (zoom * width) / picture.width : zoom;
-  /** Place in the whole picture's pixels. */
-  const placeOf = (e: { clientX: number; clientY: number }): { x: number; y: number } => {
-    const box = stage.current!.getBoundingClientRect();
-    return {
-      x: (e.clientX - box.left - box.width / 2 - view.x) / zoom / squeeze + width / 2,
-      y: (e.clientY - box.top - box.height / 2 - view.y) / zoom + height / 2,
-    };
-  };
+  const onWheel = (e: WheelEvent): void =>
+    moving ? dolly(look, camera, 1.1 ** (e.deltaY / 100)) : zoomAt(e);
 
-  const onWheel = (e: WheelEvent): void => {
-    if (moving) return dolly(look, camera, 1.1 ** (e.deltaY / 100));
-    const box = stage.current!.getBoundingClientRect();
-    const to = Math.min(ZOOMS.most, Math.max(ZOOMS.least, zoom * 1.2 ** (-e.deltaY / 100)));
-    const [px, py] = [e.clientX - box.left - box.width / 2, e.clientY - box.top - box.height / 2];
-    setView({ zoom: to, x: px - ((px - view.x) * to) / zoom, y: py - ((py - view.y) * to) / zoom });
-  };
-
-  const drag = useRef<{ x: number; y: number; view: View } | null>(null);
+  const drag = useRef<{ x: number; y: number; view: PanZoom['view'] } | null>(null);
   const onDown = (e: PointerEvent): void => {
     e.currentTarget.setPointerCapture(e.pointerId);
     drag.current = { x: e.clientX, y: e.clientY, view };
@@ -191,7 +169,7 @@ export function RenderView({
     }
 
     if (cropping && drawn) return setDrawn([drawn[0], drawn[1], p.x, p.y]);
-    setView({ zoom, x: from.view.x + e.clientX - from.x, y: from.view.y + e.clientY - from.y });
+    moveFrom(from.view, e.clientX - from.x, e.clientY - from.y);
   };
 
   const onUp = (): void => {
@@ -206,8 +184,8 @@ export function RenderView({
   };
 
   const onScreen = (box: readonly number[]): React.CSSProperties => ({
-    left: room.width / 2 + view.x + (Math.min(box[0], box[2]) - width / 2) * zoom * squeeze,
-    top: room.height / 2 + view.y + (Math.min(box[1], box[3]) - height / 2) * zoom,
+    left: toScreen(Math.min(box[0], box[2]), 0).x,
+    top: toScreen(0, Math.min(box[1], box[3])).y,
     width: Math.abs(box[2] - box[0]) * zoom * squeeze,
     height: Math.abs(box[3] - box[1]) * zoom,
   });
@@ -228,7 +206,7 @@ export function RenderView({
         onPointerMove={onMove}
         onPointerUp={onUp}
         onPointerLeave={() => setUnder(null)}
-        onDoubleClick={() => setView(FIT)}
+        onDoubleClick={fit}
         style={{ cursor }}
       >
         <canvas
@@ -244,14 +222,7 @@ export function RenderView({
         />
         {framed && <Box style={onScreen(framed)} />}
         {cropped && <Box style={onScreen(cropped)} $soft />}
-        <LightHandles
-          look={look}
-          onScreen={(x, y) => ({
-            x: room.width / 2 + view.x + (x - width / 2) * zoom * squeeze,
-            y: room.height / 2 + view.y + (y - height / 2) * zoom,
-          })}
-          pixel={zoom}
-        />
+        <LightHandles look={look} onScreen={toScreen} pixel={zoom} />
       </Stage>
       <Line>
         {picture && look.quality.mode === 'true' && (
@@ -284,7 +255,7 @@ export function RenderView({
         <Plain isDisabled={!picture} onPress={() => takeSnapshot(own)}>
           <Camera size={14} /> Snapshot
         </Plain>
-        <Plain aria-label="Fit the picture into the window" onPress={() => setView(FIT)}>
+        <Plain aria-label="Fit the picture into the window" onPress={fit}>
           <Maximize size={14} /> {Math.round(100 * zoom)} %
         </Plain>
       </Line>

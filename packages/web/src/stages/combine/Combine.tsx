@@ -1,7 +1,7 @@
 // Combine: layers over one another. The window is the comp itself; frames are written on the server by the
 // same kernels.
 import { ClipboardPaste, Copy, Ruler } from 'lucide-react';
-import { useState, type ReactNode } from 'react';
+import type { ReactNode } from 'react';
 import styled from 'styled-components';
 import { COMBINE, frameFor } from '@bramblemist/core/combine/combine';
 import { combineText, pastedCombine } from '@bramblemist/core/combine/edit';
@@ -9,6 +9,7 @@ import { partOf } from '@bramblemist/core/recipe/settings';
 import { change } from '../../data/bench';
 import { Ingredient } from '../../parts/Ingredient';
 import { Heading, Plain, Section, Trouble } from '../../parts/ui';
+import { useAttempt } from '../../parts/use-attempt';
 import type { StageProps } from '../context';
 import { changeComp } from './change-comp';
 import { CompFiles } from './CompFiles';
@@ -24,17 +25,8 @@ const Tools = styled.span`
 
 export function Combine(props: StageProps): ReactNode {
   const { combine: comp, recipe, look } = props.documents;
-  const [wrong, setWrong] = useState<string | null>(null);
+  const { wrong, attempt } = useAttempt();
   const targets = useTargets(comp);
-  const attempt = async (act: () => Promise<void>): Promise<void> => {
-    try {
-      await act();
-      setWrong(null);
-    } catch (error) {
-      setWrong((error as Error).message);
-    }
-  };
-
   return (
     <>
       <Section>
@@ -54,14 +46,14 @@ export function Combine(props: StageProps): ReactNode {
             </Plain>
             <Plain
               aria-label="Copy the comp as text"
-              onPress={() => void attempt(() => navigator.clipboard.writeText(combineText(comp)))}
+              onPress={() => attempt(() => navigator.clipboard.writeText(combineText(comp)))}
             >
               <Copy size={13} /> Copy
             </Plain>
             <Plain
               aria-label="Paste a comp"
               onPress={() =>
-                void attempt(async () => {
+                attempt(async () => {
                   const next = pastedCombine(comp, await navigator.clipboard.readText());
                   changeComp('paste a comp', () => next);
                 })

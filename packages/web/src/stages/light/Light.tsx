@@ -1,7 +1,7 @@
 // Light: how the baked volume is lit and seen. The window shows the render itself; files are made on the
 // server by the same kernels.
 import { ClipboardPaste, Copy, SunMedium } from 'lucide-react';
-import { useEffect, useState, type ReactNode } from 'react';
+import { useEffect, type ReactNode } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { LOOK } from '@bramblemist/core/look/look';
@@ -14,6 +14,7 @@ import { useKeys } from '../../data/keyed';
 import { AddMenu } from '../../parts/AddMenu';
 import { Ingredient } from '../../parts/Ingredient';
 import { Heading, Plain, Section, Trouble } from '../../parts/ui';
+import { useAttempt } from '../../parts/use-attempt';
 import { Lightbox } from '../../picture/Lightbox';
 import type { StageProps } from '../context';
 import { Cameras } from './Cameras';
@@ -54,16 +55,7 @@ export function Light(props: StageProps): ReactNode {
   const { frameRate } = recipe.space;
   const keysFor = useKeys('look', look);
   useAdopted();
-  const [wrong, setWrong] = useState<string | null>(null);
-  const attempt = async (act: () => Promise<void>): Promise<void> => {
-    try {
-      await act();
-      setWrong(null);
-    } catch (error) {
-      setWrong((error as Error).message);
-    }
-  };
-
+  const { wrong, attempt } = useAttempt();
   const one = (key: 'solids' | 'quality'): ReactNode => (
     <Ingredient
       part={partOf(LOOK.parts, key)}
@@ -82,14 +74,14 @@ export function Light(props: StageProps): ReactNode {
           <Tools>
             <Plain
               aria-label="Copy the look as text"
-              onPress={() => void attempt(() => navigator.clipboard.writeText(lookText(look)))}
+              onPress={() => attempt(() => navigator.clipboard.writeText(lookText(look)))}
             >
               <Copy size={13} /> Copy look
             </Plain>
             <Plain
               aria-label="Paste a look"
               onPress={() =>
-                void attempt(async () => {
+                attempt(async () => {
                   const next = pastedLook(look, await navigator.clipboard.readText());
                   changeLook('paste a look', () => next);
                 })
