@@ -83,6 +83,49 @@ describe('movies', () => {
   test('its rate may be told otherwise', async () => {
     expect((await feeds().range({ file: file('a.mp4', 'movie', { rate: 12 }) }))!.rate).toBe(12);
   });
+
+  it.each(['libvpx', 'libvpx-vp9'])('with the alpha that %s keeps beside its pictures', async (encoder) => {
+    const raw = at('half.rgba');
+    // clearer from frame to frame
+    const pixel = (n: number): number[] => [120, 120, 120, 250 - 5 * n];
+    const frames = Array.from({ length: FRAMES }, (_, n) =>
+      Buffer.alloc(WIDTH * HEIGHT * 4, Buffer.from(pixel(n + 1))),
+    );
+    writeFileSync(raw, Buffer.concat(frames));
+    const source = [
+      '-f',
+      'rawvideo',
+      '-pixel_format',
+      'rgba',
+      '-video_size',
+      `${WIDTH}x${HEIGHT}`,
+      '-i',
+      raw,
+    ];
+    ffmpeg(
+      ...source,
+      '-pix_fmt',
+      'yuva420p',
+      '-c:v',
+      encoder,
+      '-auto-alt-ref',
+      '0',
+      '-crf',
+      '4',
+      '-b:v',
+      '2M',
+      at('e.webm'),
+    );
+    expect(await checkFile(at('e.webm'), 'e.webm')).toMatchObject({ frames: FRAMES, hasAlpha: true });
+    const own = feeds();
+    for (const frame of [1, 30, 12]) {
+      const picture = await own.raw(file('e.webm', 'movie'), frame);
+      if (picture?.kind !== 'words') throw new Error('no picture');
+      expect(picture.hasAlpha).toBe(true);
+      const middle = picture.words.subarray(4 * (20 * WIDTH + 30), 4 * (20 * WIDTH + 30) + 4);
+      pixel(frame).forEach((v, c) => expect(Math.abs(middle[c] / 257 - v)).toBeLessThanOrEqual(4));
+    }
+  });
 });
 
 describe('pictures', () => {

@@ -121,7 +121,8 @@ const reasonIn = (said: string): string =>
     .slice(0, 200);
 
 const GUARDED = ['-hide_banner', '-loglevel', 'error'];
-const openMovie = (path: string): string[] => [
+const openMovie = (path: string, decoder: string[] = []): string[] => [
+  ...decoder,
   ...['-max_alloc', MOST_ALLOC, '-protocol_whitelist', 'file', '-format_whitelist', CONTAINERS],
   ...['-i', `file:${path}`],
 ];
@@ -136,6 +137,7 @@ interface Stream {
   readonly nb_read_packets?: string;
   readonly sample_aspect_ratio?: string;
   readonly color_transfer?: string;
+  readonly tags?: Readonly<Record<string, string>>;
   readonly side_data_list?: readonly { readonly rotation?: number }[];
 }
 
@@ -151,7 +153,7 @@ const ratio = (text: string | undefined): number => {
 export async function probeMovie(path: string): Promise<MovieInfo> {
   const entries =
     'stream=codec_name,width,height,pix_fmt,r_frame_rate,avg_frame_rate,nb_read_packets,' +
-    'sample_aspect_ratio,color_transfer:stream_side_data=rotation';
+    'sample_aspect_ratio,color_transfer:stream_tags=alpha_mode:stream_side_data=rotation';
   const args = [...GUARDED.slice(1), ...openMovie(path), '-select_streams', 'v:0', '-count_packets'];
   const { out } = await run('ffprobe', [...args, '-show_entries', entries, '-of', 'json'], {
     ms: PROBE_MS,
@@ -174,6 +176,8 @@ export async function probeMovie(path: string): Promise<MovieInfo> {
   const notes: string[] = [];
   if (mean > 0 && Math.abs(steady / mean - 1) >= 0.01)
     notes.push(`its frames do not come evenly; it is read at their mean, ${Number(mean.toFixed(3))} fps`);
+  const codec = stream.codec_name ?? 'unknown';
+  const hasSecond = codec in TWO_STREAMS && stream.tags?.alpha_mode === '1';
   const aspect = ratio(stream.sample_aspect_ratio?.replace(':', '/')) || 1;
   return {
     width,
@@ -181,10 +185,10 @@ export async function probeMovie(path: string): Promise<MovieInfo> {
     pixelAspect: turned ? 1 / aspect : aspect,
     rate,
     frames,
-    hasAlpha: HAS_ALPHA.test(stream.pix_fmt ?? ''),
+    hasAlpha: hasSecond || HAS_ALPHA.test(stream.pix_fmt ?? ''),
     format: stream.pix_fmt ?? '',
     container: CONTAINER.exec(path)?.[1].toLowerCase() ?? '',
-    codec: stream.codec_name ?? 'unknown',
+    codec,
     encoding: stream.color_transfer === 'iec61966-2-1' ? 'srgb' : 'rec709',
     notes,
   };
@@ -199,6 +203,9 @@ function checkSize(width: number, height: number): void {
 /** Kinds of pixels that hold eight bits of red, green, blue and alpha: those come out as they are. */
 const BYTES = /^(rgb24|bgr24|rgba|bgra|argb|abgr|rgb0|bgr0|0rgb|0bgr|gbrp|gbrap|pal8|gray|ya8|mono.)$/;
 const HAS_ALPHA = /^(yuva|rgba|argb|bgra|abgr|gbrap|ya\d|pal8)/;
+
+/** What reads the alpha that these keep as a second stream of pictures; ffmpeg's own decoders leave it out. */
+const TWO_STREAMS: Readonly<Record<string, string>> = { vp8: 'libvpx', vp9: 'libvpx-vp9' };
 
 /** How frames come out: red, green, blue and straight alpha of each pixel. */
 const outAs = (format: string): string[] => [
@@ -224,9 +231,11 @@ export async function movieFrames(
     width,
     height,
     rate,
+    hasAlpha,
     format,
     container,
-  }: Pick<MovieInfo, 'width' | 'height' | 'rate' | 'format' | 'container'>,
+    codec,
+  }: Pick<MovieInfo, 'width' | 'height' | 'rate' | 'hasAlpha' | 'format' | 'container' | 'codec'>,
   first: number,
   count: number,
 ): Promise<Uint16Array[]> {
@@ -239,7 +248,7 @@ export async function movieFrames(
     ...GUARDED,
     '-nostdin',
     ...seek,
-    ...openMovie(path),
+    ...openMovie(path, hasAlpha && codec in TWO_STREAMS ? ['-c:v', TWO_STREAMS[codec]] : []),
     '-map',
     '0:v:0',
     '-an',
