@@ -181,7 +181,7 @@ test('a movie, two renders, a track, a mask, a grade: played, written, and the s
   expect(told).toMatch(/displayWindow[^\n]*319 179/);
 
   // a movie of it with alpha
-  await page.getByRole('button', { name: /^Make a movie of combine/ }).click();
+  await page.getByRole('button', { name: /^Make a movie of comp/ }).click();
   await page.getByRole('menuitem', { name: 'With alpha', exact: true }).click();
   const keep = page.getByRole('link', { name: 'Keep' });
   await keep.waitFor({ timeout: 120_000 });

@@ -126,3 +126,7 @@ export function frameFor({ space }: Recipe, { camera }: Look): Partial<Combine['
 /** The operations of a layer that act, in their order. */
 export const operationsOf = (comp: Combine, layerId: string): CompOperation[] =>
   comp.operations.filter(({ layer, on }) => on && layer === layerId);
+
+/** Numbers of the renders that have a part in a comp. */
+export const rendersIn = ({ layers }: Combine): number[] =>
+  layers.flatMap(({ feed }) => (feed.kind === 'render' && feed.render > 0 ? [feed.render] : []));

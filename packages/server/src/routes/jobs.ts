@@ -2,7 +2,7 @@
 import archiver from 'archiver';
 import { basename, join } from 'node:path';
 import { Router, type Response } from 'express';
-import { COMBINE } from '@bramblemist/core/combine/combine';
+import { COMBINE, rendersIn } from '@bramblemist/core/combine/combine';
 import { withNewest } from '@bramblemist/core/combine/edit';
 import { frameName, fileStem } from '@bramblemist/core/cache/manifest';
 import { LOOK } from '@bramblemist/core/look/look';
@@ -312,11 +312,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       // those of the shot that one of its renders has a part in
       const combines = (
         await CombineRun.findAll({ where: { shotId: shot.id }, order: [['id', 'ASC']] })
-      ).filter(({ settings }) =>
-        settings.layers.some(
-          ({ feed }) => feed.kind === 'render' && renders.some((r) => r.id === feed.render),
-        ),
-      );
+      ).filter(({ settings }) => rendersIn(settings).some((id) => renders.some((r) => r.id === id)));
       if (!(await isThere(join(storage.bakeFolder(bake.id), 'manifest.json'))))
         throw new HttpError(409, 'This bake has no frame yet, so there is nothing to hand over.');
       const archive = archiver('zip', { store: true }); // volumes and pictures are packed already

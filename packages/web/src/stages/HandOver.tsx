@@ -39,11 +39,9 @@ export function HandOver(props: StageProps): ReactNode {
   const renders = rendersOf(props).filter((r) => r.frames.length);
   const combines = combinesOf(props).filter((c) => c.frames.length);
   const stem = fileStem(bake.recipe.name);
-  const names = (frames: readonly number[], extension: string): string => {
-    const first = frameName(stem, frames[0], extension);
-    return frames.length === 1
-      ? first
-      : `${first} … ${frameName(stem, frames[frames.length - 1], extension)}`;
+  const names = (frames: readonly number[], extension: string, of = stem): string => {
+    const first = frameName(of, frames[0], extension);
+    return frames.length === 1 ? first : `${first} … ${frameName(of, frames[frames.length - 1], extension)}`;
   };
 
   const frames = bake.frames.map((f) => f.frame);
@@ -67,9 +65,9 @@ export function HandOver(props: StageProps): ReactNode {
         ))}
         {combines.map((c) => (
           <li key={`c${c.id}`}>
-            Combine {c.id}, {c.frames.length} × EXR and PNG
+            Comp {c.id}, {c.frames.length} × EXR and PNG
             <code>
-              combine_{c.id}/{names(c.frames, 'exr')}
+              combine_{c.id}/{names(c.frames, 'exr', fileStem(c.settings.name))}
             </code>
           </li>
         ))}

@@ -68,7 +68,7 @@ export function Movies({
     <div>
       {frames > 1 && (
         <AddMenu
-          label={`Make a movie of ${of === 'renders' ? 'render' : 'combine'} ${id}`}
+          label={`Make a movie of ${of === 'renders' ? 'render' : 'comp'} ${id}`}
           starters={WAYS}
           icon={<Film size={13} />}
           onAdd={({ kind, burn }) =>

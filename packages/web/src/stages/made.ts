@@ -1,5 +1,6 @@
 // What has been made of the shot: renders of the bake that is looked at, and comps.
 import type { CombineInfo, RenderInfo } from '@bramblemist/contracts/payloads';
+import { rendersIn } from '@bramblemist/core/combine/combine';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import type { StageProps } from './context';
 
@@ -21,5 +22,8 @@ export function renderOf(props: StageProps, frame: number): { render: RenderInfo
 export const newestRender = ({ renders }: StageProps['shot']): number =>
   renders.findLast(({ frames }) => frames.length > 0)?.id ?? 0;
 
-/** Comps of the shot that were written, the newest last. */
-export const combinesOf = ({ shot }: Pick<StageProps, 'shot'>): readonly CombineInfo[] => shot.combines;
+/** Comps that were written with a render of the bake that is looked at: those that its package holds. */
+export function combinesOf(props: Pick<StageProps, 'shot' | 'bake'>): CombineInfo[] {
+  const own = new Set(rendersOf(props).map(({ id }) => id));
+  return props.shot.combines.filter(({ settings }) => rendersIn(settings).some((id) => own.has(id)));
+}

@@ -11,7 +11,6 @@ import { ChoiceWord } from '../../parts/controls';
 import { jobMark, timeLeft } from '../../parts/Job';
 import { Button, Heading, LinkButton, Mark, Section, Trouble } from '../../parts/ui';
 import type { StageProps } from '../context';
-import { combinesOf } from '../made';
 import { Movies } from '../Movies';
 import { useOutput } from './WriteFrames';
 
@@ -107,7 +106,7 @@ export function Write(props: StageProps): ReactNode {
         )}
       </Keys>
       {start.error && <Trouble>{start.error.message}</Trouble>}
-      {[...combinesOf(props)]
+      {[...shot.combines]
         .reverse()
         .slice(0, SHOWN)
         .map((made) => (
