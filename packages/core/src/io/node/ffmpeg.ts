@@ -204,7 +204,7 @@ function checkSize(width: number, height: number): void {
 const BYTES = /^(rgb24|bgr24|rgba|bgra|argb|abgr|rgb0|bgr0|0rgb|0bgr|gbrp|gbrap|pal8|gray|ya8|mono.)$/;
 const HAS_ALPHA = /^(yuva|rgba|argb|bgra|abgr|gbrap|ya\d|pal8)/;
 
-/** What reads the alpha that these keep as a second stream of pictures; ffmpeg's own decoders leave it out. */
+/** What reads the alpha that these keep as a second stream; ffmpeg’s own decoders leave it out. */
 const TWO_STREAMS: Readonly<Record<string, string>> = { vp8: 'libvpx', vp9: 'libvpx-vp9' };
 
 /** How frames come out: red, green, blue and straight alpha of each pixel. */
