@@ -234,9 +234,8 @@ export const lid: Experiment = {
             [1000, 96, 60],
           ] as const)
         : ([
-            [100, 32, 12],
-            [400, 48, 30],
-            [1000, 64, 45],
+            [100, 24, 12],
+            [400, 32, 24],
           ] as const);
     for (const [re, n, seconds] of cases) {
       const { u, v } = cavity(n, threads, re, seconds);
