@@ -8,6 +8,8 @@ export const CHROMIUM = {
     '--disable-background-networking',
     '--disable-component-update',
     '--disable-sync',
+    // without a graphics card the page is put together sooner by itself than by a played one
+    '--disable-gpu-compositing',
     '--use-gl=angle',
     '--use-angle=swiftshader',
     '--enable-unsafe-swiftshader',

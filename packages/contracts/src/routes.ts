@@ -25,6 +25,7 @@ export const routes = {
   renders: (bakeId: number | string) => `/api/bakes/${bakeId}/renders`,
   renderPicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') =>
     `/api/renders/${id}/frames/${frame}/${kind}`,
+  renderDeep: (id: number | string, frame: number | string) => `/api/renders/${id}/frames/${frame}/deep`,
   combines: (shotId: number | string) => `/api/shots/${shotId}/combines`,
   /** Comps of a shot that were put aside. */
   comps: (shotId: number | string) => `/api/shots/${shotId}/comps`,

@@ -255,26 +255,15 @@ describe('meeting', () => {
     );
   });
 
-  test('by depth', () => {
-    const [below, layer] = [filled(0), filled(1)];
-    const [far, near] = [filled(2), filled(3)];
-    pixels.meetByDepth(
-      pixels.picture(0),
-      pixels.picture(1),
-      0,
-      1,
-      pixels.picture(2),
-      pixels.picture(3),
-      false,
-    );
-    const isNearer = (n: number): boolean => near[n][0] > 0 && (far[n][0] <= 0 || near[n][0] <= far[n][0]);
-    alike(
-      shown(0),
-      below.map((b, n) => (isNearer(n) ? modes.OVER : modes.UNDER)(layer[n], b)),
-    );
+  test('what lies over all leaves its depth where something of it is', () => {
+    const [layer, depth, was] = [filled(0), filled(1), filled(2)];
+    const mask = filledMask(0).map((v, n) => (n % 5 === 0 ? 0 : v));
+    pixels.viewMask(pixels.mask(0)).set(mask);
+    pixels.coverDepth(pixels.picture(0), pixels.mask(0), 0.5, pixels.picture(1), pixels.picture(2));
+    const isThere = (n: number): boolean => depth[n][0] > 0 && mask[n] > 0 && layer[n][3] > 0;
     alike(
       shown(2),
-      far.map((d, n) => [isNearer(n) && layer[n][3] > 0 ? near[n][0] : d[0], ...d.slice(1)]),
+      was.map((d, n) => [isThere(n) ? depth[n][0] : d[0], ...d.slice(1)]),
     );
   });
 });

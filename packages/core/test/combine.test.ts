@@ -16,6 +16,7 @@ import {
 } from '@bramblemist/core/combine/edit';
 import { gather, passesWanted, type FeedPicture, type Feeds } from '@bramblemist/core/combine/gather';
 import { decoded, linearOf, wordsFor } from '@bramblemist/core/combine/light';
+import { fontsFrom, writtenText } from '@bramblemist/core/combine/lettering';
 import { shapeAt } from '@bramblemist/core/combine/masks';
 import { measureGrain } from '@bramblemist/core/combine/measure-grain';
 import {
@@ -31,6 +32,7 @@ import { feedMoment } from '@bramblemist/core/combine/timing';
 import { readCube, throughTable } from '@bramblemist/core/files/cube/cube';
 import { gapsOf, readTrack, trackAt } from '@bramblemist/core/files/track/track';
 import type { ThreadPool } from '@bramblemist/core/grid/thread-pool';
+import { NodeFeeds } from '@bramblemist/core/io/node/feeds';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { LOOK } from '@bramblemist/core/look/look';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
@@ -449,6 +451,7 @@ describe('frames', () => {
     picture: async (feed, frame) => ('render' in feed ? (pictures[feed.render][frame - 1] ?? null) : null),
     track: async () => readTrack(bytes('frame,x,y\n1,20,15\n2,23,15\n')),
     table: async () => readCube(bytes('LUT_1D_SIZE 2\n0 0 0\n1 1 1')),
+    fonts: () => new NodeFeeds({ render: () => null, files: '', rate: 24 }).fonts(),
   });
   const made = async (
     own: Combine,
@@ -530,6 +533,104 @@ describe('frames', () => {
     const { rgba } = await made(own, feeds({ 1: [mist], 2: [plate] }));
     expect(rgba[4 * 5]).toBeCloseTo(0.2, 6);
     expect(rgba[4 * 30]).toBeCloseTo(0.3 + 0.1, 6);
+  });
+
+  describe('text', () => {
+    const slate = (feed: object, more: object = {}): Combine =>
+      COMBINE.parse({
+        name: 'Weir',
+        frame: { width: 200, height: 100, first: 1, last: 20 },
+        layers: [{ id: 't', name: 't', feed: { kind: 'text', size: 40, colour: [1, 1, 1], ...feed } }],
+        ...more,
+      });
+    const shown = async (own: Combine, frame = 1): Promise<Float32Array> =>
+      (await made(own, feeds({}), frame)).rgba;
+    const covered = (rgba: Float32Array): number =>
+      rgba.reduce((sum, v, n) => sum + (n % 4 === 3 ? v : 0), 0);
+    /** The columns and rows in which something is. */
+    const reach = (rgba: Float32Array): number[] => {
+      const at = [...rgba.keys()].filter((n) => n % 4 === 3 && rgba[n] > 0.02).map((n) => (n - 3) / 4);
+      const [xs, ys] = [at.map((p) => p % 200), at.map((p) => Math.floor(p / 200))];
+      return [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
+    };
+
+    test('a bar is as large as the font says, and stands in the middle', async () => {
+      // the vertical bar: a rectangle in the font
+      const font = fontsFrom(await feeds({}).fonts())[0];
+      const { x1, x2, y1, y2 } = font.charToGlyph('|').getBoundingBox();
+      const rgba = await shown(slate({ text: '|' }));
+      const scale = 40 / font.unitsPerEm;
+      expect(covered(rgba)).toBeCloseTo((x2 - x1) * (y2 - y1) * scale * scale, 2);
+      const [left, right] = reach(rgba);
+      expect((left + right + 1) / 2).toBeCloseTo(100, 0);
+      expect(rgba.every((v) => v >= 0 && v <= 1)).toBe(true);
+    });
+
+    test('holes stay open, and joined strokes do not count twice', async () => {
+      const font = fontsFrom(await feeds({}).fonts())[0];
+      // the area by the outline’s own corners, bends in a thousand pieces
+      const area = (letter: string): number => {
+        let sum = 0;
+        let [ax, ay, fx, fy] = [0, 0, 0, 0];
+        const to = (x: number, y: number): void => {
+          sum += (ax * y - x * ay) / 2;
+          [ax, ay] = [x, y];
+        };
+
+        for (const c of font.charToGlyph(letter).getPath(0, 0, 40).commands)
+          if (c.type === 'M') [ax, ay, fx, fy] = [c.x, c.y, c.x, c.y];
+          else if (c.type === 'L') to(c.x, c.y);
+          else if (c.type === 'Z') to(fx, fy);
+          else {
+            const [sx, sy] = [ax, ay];
+            for (let n = 1; n <= 1000; n++) {
+              const [t, s] = [n / 1000, 1 - n / 1000];
+              if (c.type === 'Q')
+                to(s * s * sx + 2 * s * t * c.x1 + t * t * c.x, s * s * sy + 2 * s * t * c.y1 + t * t * c.y);
+              else
+                to(
+                  s ** 3 * sx + 3 * s * s * t * c.x1 + 3 * s * t * t * c.x2 + t ** 3 * c.x,
+                  s ** 3 * sy + 3 * s * s * t * c.y1 + 3 * s * t * t * c.y2 + t ** 3 * c.y,
+                );
+            }
+          }
+
+        return Math.abs(sum);
+      };
+
+      for (const letter of ['O', 'g', '8'])
+        expect(covered(await shown(slate({ text: letter }))) / area(letter)).toBeCloseTo(1, 1.7);
+    });
+
+    test('fields, lines and the ground behind them', async () => {
+      expect(writtenText('{comp}, {frame} {else}', slate({ text: '' }), 12)).toBe('Weir, 0012 {else}');
+      const [one, twelve] = [
+        await shown(slate({ text: '{frame}' })),
+        await shown(slate({ text: '{frame}' }), 12),
+      ];
+      expect(one).not.toEqual(twelve);
+      expect(twelve).toEqual(await shown(slate({ text: '0012' })));
+      const [a, b] = [slate({ text: 'IIII\nI', align: 'left' }), slate({ text: 'IIII\nI', align: 'right' })];
+      const lower = (rgba: Float32Array): number[] => reach(rgba.map((v, n) => (n < 4 * 200 * 50 ? 0 : v)));
+      const [left, right] = [await shown(a), await shown(b)];
+      expect(lower(left)[0]).toBe(reach(left)[0]);
+      expect(lower(right)[1]).toBe(reach(right)[1]);
+      expect(lower(left)[1]).toBeLessThan(lower(right)[0]);
+      // within the ground: no letter gets lighter, and the rest is hidden by half
+      const ground = await shown(slate({ text: 'I', ground: 50, second: [0.2, 0, 0] }));
+      const bare = await shown(slate({ text: 'I' }));
+      const p = 4 * (50 * 200 + 93);
+      expect([...ground.subarray(p, p + 4)]).toEqual([0.1, 0, 0, 0.5].map(Math.fround));
+      expect(ground.every((v, n) => v >= bare[n] - 1e-6)).toBe(true);
+      expect(covered(await shown(slate({ text: ' \n' })))).toBe(0);
+    });
+
+    test('half the size is the same text, as near as pixels allow', async () => {
+      const own = slate({ text: 'Mist' });
+      const whole = await shown(own);
+      const half = new Composer(pool, own, 0.5).compose(await gather(own, 1, feeds({})));
+      expect(4 * covered(half.rgba)).toBeCloseTo(covered(whole), -1);
+    });
   });
 
   test('bound to a track, a layer moves; a layer may be fed by one below it', async () => {

@@ -1,6 +1,8 @@
 // Deep pictures: their samples laid over one another are the flat picture; files are what the library reads.
 import { plume } from '@bramblemist/core/look/plume';
-import { flattened, DEEP_FLOATS, type DeepPicture } from '@bramblemist/core/look/deep';
+import { laidFlat } from '@bramblemist/core/files/exr/colours';
+import { DEEP_FLOATS } from '@bramblemist/core/files/exr/deep';
+import type { DeepPicture } from '@bramblemist/core/look/deep';
 import { LOOK } from '@bramblemist/core/look/look';
 import { renderWith, type Rendered } from '@bramblemist/core/look/render';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
@@ -33,9 +35,10 @@ function compared({ rgba, deep }: Rendered & { deep: DeepPicture }): { off: numb
   let first = 0;
   let off = 0;
   let seen = 0;
-  deep.counts.forEach((count, p) => {
-    const own = flattened(deep, first, count);
-    own.forEach((v, c) => (off = Math.max(off, Math.abs(v - rgba[4 * p + c]))));
+  const flat = laidFlat(deep);
+  expect(flat).toHaveLength(rgba.length);
+  flat.forEach((v, n) => (off = Math.max(off, Math.abs(v - rgba[n]))));
+  deep.counts.forEach((count) => {
     for (let n = first; n < first + count; n++) {
       const [, , , alpha, from, to] = deep.samples.subarray(n * DEEP_FLOATS, (n + 1) * DEEP_FLOATS);
       expect(alpha).toBeGreaterThanOrEqual(0);
@@ -86,7 +89,7 @@ test('parts follow what is let through', () => {
   const pixel = 48 * 64 + 32;
   const first = deep.counts.subarray(0, pixel).reduce((a, b) => a + b, 0);
   const count = deep.counts[pixel];
-  const whole = flattened(deep, first, count);
+  const whole = laidFlat(deep).subarray(4 * pixel, 4 * pixel + 4);
   const front = deep.samples[first * DEEP_FLOATS + 4];
   const back = deep.samples[(first + count - 1) * DEEP_FLOATS + 5];
   expect(back - front).toBeGreaterThan(0.3);

@@ -198,7 +198,7 @@ describe('OpenEXR that is cropped, larger than its frame, or odd', () => {
   test.each([
     ['another version', (v: DataView) => v.setUint8(4, 3), /file version 3; version 2 is read/],
     ['flags of a later kind', (v: DataView) => v.setUint8(5, 0x40), /flags 4000 are not known/],
-    ['deep', (v: DataView) => v.setUint8(5, 0x08), /deep picture; flatten it/],
+    ['deep', (v: DataView) => v.setUint8(5, 0x08), /deep, in lines, packed by ZIP; save it with ZIPS/],
     [
       'tiles that are not there',
       (v: DataView) => v.setUint8(5, 0x02),

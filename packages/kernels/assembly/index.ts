@@ -33,5 +33,6 @@ export * from './combine/grade';
 export * from './combine/blur';
 export * from './combine/place';
 export * from './combine/meet';
+export * from './combine/merge';
 export * from './combine/mask';
 export * from './combine/grain';

@@ -40,6 +40,7 @@ function benchFeeds(): Feeds {
     range: () => Promise.resolve({ first: 1, last: 1, rate: 24 }),
     picture: () => Promise.resolve(picture()),
     track: none,
+    fonts: none,
     table: none,
   };
 }

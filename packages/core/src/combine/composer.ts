@@ -1,6 +1,6 @@
 // Makes frames of a comp: every layer is placed, worked on and laid over what is below it, in the memory of a
 // thread pool. The page's window, the command line and the server's jobs all go through here.
-import { MaskJoin, MeetMode } from '@bramblemist/kernels/seam';
+import { MaskJoin, MeetMode, Merge } from '@bramblemist/kernels/seam';
 import type { ThreadPool } from '../grid/thread-pool';
 import type { LinearPicture } from '../files/picture';
 import type { ColourTable } from '../files/cube/cube';
@@ -9,7 +9,7 @@ import { operationsOf, type Combine, type CompLayer, type CompMask, type CompOpe
 import type { FeedPicture, Ingredients } from './gather';
 import { lineOf, MASK_JOINS, MASK_SOURCES } from './masks';
 import { applyOperation, type AtHand } from './operations';
-import { Pixels, type Address } from './pixels';
+import { Pixels, type Address, type Merged } from './pixels';
 import { bindingAt, inverted, placeOf, scaled, times, type Matrix } from './placing';
 
 const MEETINGS: Readonly<Record<Exclude<CompLayer['meet'], 'depth'>, number>> = {
@@ -38,6 +38,8 @@ enum Work {
 
 /** Masks that it works with: two, that the one that is asked for is joined of. */
 const WORK_MASKS = 2;
+/** Masks of layers that wait to be merged. */
+const WAITING_MASKS = 2;
 /** Drawn masks that are kept as they were made last. */
 const KEPT_MASKS = 6;
 /** Bytes that kept layers may take. */
@@ -77,8 +79,11 @@ export class Composer {
   ) {
     const { width, height } = sizeAt(comp, scale);
     const slots = Math.floor(KEPT_BYTES / (16 * width * height));
-    const kept = Math.max(2, Math.min(MOST_KEPT, slots, comp.layers.length + 1));
-    this.pixels = new Pixels(threadPool, width, height, Work.COUNT + kept, WORK_MASKS + KEPT_MASKS);
+    // one that is merged by depth keeps that too
+    const merged = comp.layers.filter(({ meet }) => meet === 'depth').length;
+    const kept = Math.max(4, Math.min(MOST_KEPT, slots, comp.layers.length + merged + 2));
+    const masks = WORK_MASKS + WAITING_MASKS + KEPT_MASKS;
+    this.pixels = new Pixels(threadPool, width, height, Work.COUNT + kept, masks);
     this.kept = Array.from({ length: kept }, (_, n) => ({
       at: this.pixels.picture(Work.COUNT + n),
       layer: '',
@@ -92,7 +97,7 @@ export class Composer {
 
   /** A drawn mask by all that it depends on; made where it is not kept. @internal */
   maskFor(key: string, make: () => Address): Address {
-    const at = (n: number): Address => this.pixels.mask(WORK_MASKS + n);
+    const at = (n: number): Address => this.pixels.mask(WORK_MASKS + WAITING_MASKS + n);
     const known = this.keptMasks.indexOf(key);
     if (known >= 0) return at(known);
     const made = make();
@@ -122,8 +127,9 @@ export class Composer {
     pixels.fill(below, ground === 'colour' ? [colour[0], colour[1], colour[2], 1] : [0, 0, 0, 0]);
     const isMerged = comp.layers.some(({ on, meet }) => on && meet === 'depth');
     if (isMerged) pixels.fill(pixels.picture(Work.DEPTH), [0, 0, 0, 0]);
-    for (const layer of [...comp.layers].reverse())
-      if (layer.on) new Frame(this, pixels, ingredients, this.scale, this.toHere).meet(layer, isMerged);
+    const frame = new Frame(this, pixels, ingredients, this.scale, this.toHere);
+    for (const layer of [...comp.layers].reverse()) if (layer.on) frame.meet(layer, isMerged);
+    frame.merge();
     return { width: this.width, height: this.height, rgba: pixels.view(below) };
   }
 
@@ -167,6 +173,11 @@ export class Composer {
     };
   }
 
+  /** How many layers can wait to be merged: each takes two places, and one is worked on. @internal */
+  get mostWaiting(): number {
+    return Math.max(1, Math.min(Merge.MOST_LAYERS - 1, Math.floor((this.kept.length - 2) / 2)));
+  }
+
   private oldest(): Kept {
     return this.kept.reduce((a, b) => (b.used < a.used ? b : a));
   }
@@ -185,15 +196,62 @@ class Frame {
   meet(layer: CompLayer, isMerged: boolean): void {
     const made = this.layer(layer);
     if (made === null) return;
+    if (layer.meet === 'depth') return this.wait(layer, made);
+    this.merge();
     const { pixels } = this;
-    const below = pixels.picture(Work.COMP);
     const mask = this.mask(layer.mask);
     const opacity = layer.opacity / 100;
-    const depth = isMerged ? this.pass(layer, 'depth', pixels.picture(Work.PASS)) : null;
-    const isOver = layer.meet === 'over';
-    if (depth !== null && (isOver || layer.meet === 'depth'))
-      return pixels.meetByDepth(below, made, mask, opacity, pixels.picture(Work.DEPTH), depth, isOver);
-    pixels.meet(below, made, mask, opacity, layer.meet === 'depth' ? MeetMode.OVER : MEETINGS[layer.meet]);
+    pixels.meet(pixels.picture(Work.COMP), made, mask, opacity, MEETINGS[layer.meet]);
+    if (!isMerged || layer.meet !== 'over') return;
+    const depth = this.pass(layer, 'depth', pixels.picture(Work.PASS));
+    if (depth !== null) pixels.coverDepth(made, mask, opacity, depth, pixels.picture(Work.DEPTH));
+  }
+
+  /** Layers one over another that are merged by depth, the topmost first. */
+  private readonly waiting: Merged[] = [];
+  private waitingMasks = 0;
+
+  /** Keeps what is merged by depth until all that it is merged with is there. */
+  private wait(layer: CompLayer, picture: Address): void {
+    const { pixels } = this;
+    const own = this.all.layers.get(layer.id);
+    const deep = own?.picture.deep;
+    const back = deep && own ? this.backOf(layer, own.picture) : null;
+    const depth = deep && back ? 0 : this.depthOf(layer);
+    const opacity = layer.opacity / 100;
+    let mask = this.mask(layer.mask);
+    if (mask !== 0) {
+      if (this.waitingMasks === WAITING_MASKS) this.merge();
+      // the next one is made where this one was
+      const at = pixels.mask(WORK_MASKS + this.waitingMasks++);
+      pixels.viewMask(at).set(pixels.viewMask(mask));
+      mask = at;
+    }
+
+    const whole = deep && back ? { deep: { pixels: deep, back } } : {};
+    this.waiting.unshift({ picture, depth, mask, opacity, ...whole });
+    if (this.waiting.length >= this.composer.mostWaiting) this.merge();
+  }
+
+  /** A layer's depth where it stands; 0 where its pictures have none. */
+  private depthOf(layer: CompLayer): Address {
+    const key = this.keyOf({ ...layer, feed: { ...layer.feed, pass: 'depth' } }, []);
+    if (key === null) return 0;
+    const slot = this.composer.slotFor(`${layer.id} depth`, key);
+    if (slot.isThere) return slot.at;
+    if (this.pass(layer, 'depth', slot.at) === null) return 0;
+    slot.done();
+    return slot.at;
+  }
+
+  /** Merges what waits with what is below it. */
+  merge(): void {
+    if (this.waiting.length === 0) return;
+    const { pixels } = this;
+    const [picture, depth] = [pixels.picture(Work.COMP), pixels.picture(Work.DEPTH)];
+    pixels.mergeByDepth([...this.waiting, { picture, depth, mask: 0, opacity: 1 }], picture, depth);
+    this.waiting.length = 0;
+    this.waitingMasks = 0;
   }
 
   /** A layer with its operations; null where nothing of it is there. */

@@ -1,10 +1,29 @@
 // What a frame of a comp is made of, brought together before it is made: which pictures of which feeds, with
 // which passes, and tracks and tables. Where they come from is the door's affair.
+import { LRUCache } from 'lru-cache';
 import type { ColourTable } from '../files/cube/cube';
 import type { Track } from '../files/track/track';
+import { fontsFrom, letteredPicture, writtenText } from './lettering';
 import { combineAt, operationsOf, type Combine, type CompFile, type CompLayer } from './combine';
 import { isInFrame } from './placing';
+import { canonicalText } from '../recipe/document';
 import { feedMoment, type FeedMoment, type FeedRange } from './timing';
+
+/** A picture whose pixels are parted by depth. */
+export interface DeepPixels {
+  readonly width: number;
+  readonly height: number;
+  /** The first sample of each pixel, top row first, and one past the last. */
+  readonly starts: Uint32Array;
+  /**
+   * Nearest first, none reaching into the next: premultiplied red, green, blue and alpha, each as if nothing
+   * stood before it, and where it begins and ends, m.
+   */
+  readonly samples: Float32Array;
+}
+
+/** What is asked for as a pass, and is more than one. */
+export const DEEP = 'deep';
 
 /** A picture of a feed with the passes that were asked for. */
 export interface FeedPicture {
@@ -17,6 +36,8 @@ export interface FeedPicture {
   readonly rgba: Float32Array;
   /** Passes by name, four values a pixel; one that the picture does not have is missing. */
   readonly passes: ReadonlyMap<string, Float32Array>;
+  /** Where it was asked for, and there is one. */
+  readonly deep?: DeepPixels;
 }
 
 /** What feeds a layer: a render by its number, or a file. */
@@ -30,6 +51,8 @@ export interface Feeds {
   picture(feed: Feed, frame: number, passes: readonly string[]): Promise<FeedPicture | null>;
   track(file: CompFile): Promise<Track>;
   table(file: CompFile): Promise<ColourTable>;
+  /** Files of the fonts that text is written in; letters are taken from the first that has them. */
+  fonts(): Promise<readonly ArrayBuffer[]>;
 }
 
 /** What of a layer is there at a frame. */
@@ -72,7 +95,6 @@ export function passesWanted(
 ): { readonly needed: string[]; readonly welcome: string[] } {
   const wanted = new Set<string>();
   if (layer.feed.pass !== '') wanted.add(layer.feed.pass);
-  if (layer.meet === 'depth') wanted.add('depth');
   if (layer.time.between === 'motion') wanted.add('motion');
   for (const operation of operationsOf(comp, layer.id)) {
     if (operation.kind === 'relight') wanted.add(lightPass(operation.light));
@@ -88,8 +110,9 @@ export function passesWanted(
     0,
     comp.layers.findIndex(({ id }) => id === layer.id),
   );
-  const isMerged = above.some(({ on, meet }) => on && meet === 'depth');
-  return { needed: [...wanted], welcome: isMerged && !wanted.has('depth') ? ['depth'] : [] };
+  const isMerged = layer.meet === 'depth' || above.some(({ on, meet }) => on && meet === 'depth');
+  const welcome = [...(isMerged ? ['depth'] : []), ...(layer.meet === 'depth' ? [DEEP] : [])];
+  return { needed: [...wanted], welcome: welcome.filter((name) => !wanted.has(name)) };
 }
 
 /** Layers that are seen, or that another one that is seen needs: as its feed, its depth or its mask. */
@@ -156,6 +179,7 @@ async function gathered(
   feeds: Feeds,
   notes: string[],
 ): Promise<Gathered | null> {
+  if (layer.feed.kind === 'text') return written(now, layer, frame, await feeds.fonts());
   const feed = feedOf(now, layer);
   if (!feed) {
     if (layer.feed.kind === 'render' || layer.feed.kind === 'file')
@@ -182,8 +206,37 @@ async function gathered(
   const next = moment.part > 0 ? await feeds.picture(feed, moment.next, passes) : null;
   for (const pass of needed)
     if (!picture.passes.has(pass)) notes.push(`${layer.name}: its pictures have no pass called ${pass}.`);
+  if (layer.meet === 'depth' && !picture.deep && !picture.passes.has('depth'))
+    notes.push(`${layer.name}: its pictures do not say how far away things are, so it lies behind all.`);
   const pace = (layer.time.speed / 100) * (range.rate / now.frame.rate);
   return { picture, next, part: next ? moment.part : 0, pace };
+}
+
+/** Text that is kept as it was drawn last. */
+const MOST_LETTERED = 4;
+const parsed = new WeakMap<readonly ArrayBuffer[], ReturnType<typeof fontsFrom>>();
+const lettered = new LRUCache<string, FeedPicture>({ max: MOST_LETTERED });
+
+function written(
+  comp: Combine,
+  layer: CompLayer,
+  frame: number,
+  files: readonly ArrayBuffer[],
+): Gathered | null {
+  const { feed } = layer;
+  const text = writtenText(feed.text, comp, frame);
+  if (text.trim() === '') return null;
+  const { width, height, squeeze } = comp.frame;
+  const key = canonicalText([{ ...feed, text }, width, height, squeeze]);
+  let picture = lettered.get(key);
+  if (!picture) {
+    const fonts = parsed.get(files) ?? fontsFrom(files);
+    parsed.set(files, fonts);
+    picture = { ...letteredPicture(fonts, comp, layer, frame), key };
+    lettered.set(key, picture);
+  }
+
+  return { picture, next: null, part: 0, pace: 1 };
 }
 
 /** The frame, or what stands for one that is missing. */

@@ -4,12 +4,14 @@ import {
   Halves,
   HalvesKept,
   MaskTile,
+  MergedLayerStruct,
   PixelRooms,
   RemapTable,
   VectorTile,
 } from '@bramblemist/kernels/seam';
 import { PLAN_START, putFloats } from '../grid/memory';
 import type { ThreadPool } from '../grid/thread-pool';
+import type { DeepPixels } from './gather';
 import type { Matrix } from './placing';
 
 /** Rows that a worker takes at a time. */
@@ -24,6 +26,18 @@ const HALVING = 1;
 
 /** An address in the memory: of a picture, or of a mask. */
 export type Address = number;
+
+/** What is merged by depth: a picture where it stands, and how far away its pixels are. */
+export interface Merged {
+  readonly picture: Address;
+  /** A picture whose red is m; 0: all of it is infinitely far. */
+  readonly depth: Address;
+  /** 0: everywhere. */
+  readonly mask: Address;
+  readonly opacity: number;
+  /** @param back a place here to one of the deep picture */
+  readonly deep?: { readonly pixels: DeepPixels; readonly back: Matrix };
+}
 
 interface Size {
   readonly width: number;
@@ -60,7 +74,7 @@ export class Pixels {
     private readonly masks: number,
   ) {
     this.constants = this.take(3 * RemapTable.FLOATS * 4 + 4096 * 8);
-    this.roomBytes = 32 * Math.max(width, COLUMNS * height, 1024);
+    this.roomBytes = 32 * Math.max(width, COLUMNS * height, 4096);
     this.rooms = this.take(PixelRooms.HEAD + (threadPool.helpers + 1) * this.roomBytes);
     this.tiles = this.take(8 * this.tilesAcross * this.tilesDown);
     this.first = this.take(this.pictures * this.bytes + this.masks * this.maskBytes);
@@ -362,18 +376,48 @@ export class Pixels {
     this.threadPool.run('meetPixels', this.height, SLAB, { below, layer, mask, opacity, mode, ...this.rows });
   }
 
-  meetByDepth(
-    below: Address,
-    layer: Address,
-    mask: Address,
-    opacity: number,
-    belowDepth: Address,
-    layerDepth: Address,
-    isOver: boolean,
-  ): void {
-    const depths = { belowDepth, layerDepth, isOver: isOver ? 1 : 0 };
-    const args = { below, layer, mask, opacity, ...depths, ...this.rows };
-    this.threadPool.run('meetByDepth', this.height, SLAB, args);
+  /**
+   * @param layers the topmost first
+   * @param to,toDepth may be those of one of them
+   */
+  mergeByDepth(layers: readonly Merged[], to: Address, toDepth: Address): void {
+    const { memory } = this.threadPool;
+    let at = this.sources;
+    const take = (bytes: number): Address => {
+      const own = at;
+      at = Math.ceil((at + bytes) / 64) * 64;
+      return own;
+    };
+
+    const list = take(layers.length * MergedLayerStruct.bytes);
+    const deep = layers.map(({ deep: own }) =>
+      own
+        ? {
+            starts: take(own.pixels.starts.byteLength),
+            samples: take(own.pixels.samples.byteLength),
+            back: take(9 * 8),
+          }
+        : { starts: 0, samples: 0, back: 0 },
+    );
+    this.ensure(at);
+    layers.forEach(({ deep: own, ...layer }, n) => {
+      const { width = 0, height = 0 } = own?.pixels ?? {};
+      const block = { ...layer, ...deep[n], width, height };
+      MergedLayerStruct.write(memory, list + n * MergedLayerStruct.bytes, block);
+      if (!own) return;
+      new Float64Array(memory.buffer, deep[n].back, 9).set(own.back);
+      new Uint32Array(memory.buffer, deep[n].starts, own.pixels.starts.length).set(own.pixels.starts);
+      putFloats(memory, deep[n].samples, own.pixels.samples);
+    });
+    const { rooms, roomBytes } = this;
+    const args = { layers: list, count: layers.length, to, toDepth, rooms, roomBytes, ...this.rows };
+    this.threadPool.run('mergeByDepth', this.height, 1, args);
+  }
+
+  /** How far away what lies over all is, where something of it is. */
+  coverDepth(layer: Address, mask: Address, opacity: number, depth: Address, toDepth: Address): void {
+    const args = { layer, mask, opacity, depth, toDepth, ...this.rows };
+    this.threadPool.run('coverDepth', this.height, SLAB, args);
   }
 
   /**

@@ -2,11 +2,14 @@
 // server.
 import { CoreError } from '../base/error';
 import type { ColourTable } from '../files/cube/cube';
-import { readExrPasses } from '../files/exr/colours';
+import { laidFlat, readExrPasses } from '../files/exr/colours';
+import type { ExrDeepImage } from '../files/exr/deep';
+import { readDeepExr } from '../files/exr/deep-reader';
+import { readExrHead } from '../files/exr/header';
 import { readHdr } from '../files/hdr/hdr';
 import type { ZipCodec } from '../files/zip';
 import type { CompFile } from './combine';
-import type { FeedPicture } from './gather';
+import { DEEP, type DeepPixels, type FeedPicture } from './gather';
 import { linearOf, type Encoding } from './light';
 
 export type RawPicture =
@@ -43,10 +46,12 @@ export async function pictureFrom(
   { key, name, passes, table, zip }: Told,
 ): Promise<FeedPicture> {
   try {
-    if ('bytes' in raw)
-      return raw.kind === 'exr'
-        ? { ...(await readExrPasses(raw.bytes, passes, zip)), key }
-        : { ...fromHdr(raw.bytes), key };
+    if ('bytes' in raw) {
+      if (raw.kind === 'hdr') return { ...fromHdr(raw.bytes), key };
+      if (readExrHead(raw.bytes).parts[0].isDeep) return { ...fromDeep(raw.bytes, passes, zip), key };
+      return { ...(await readExrPasses(raw.bytes, passes, zip)), key };
+    }
+
     const { words, width, height, pixelAspect, hasAlpha } = raw;
     const encoding = !file || file.encoding === 'told' ? raw.encoding : file.encoding;
     const own = hasAlpha ? 'straight' : 'none';
@@ -55,6 +60,20 @@ export async function pictureFrom(
   } catch (error) {
     throw new CoreError('file', `${name}: ${(error as Error).message}`);
   }
+}
+
+/** Deep pixels as a file has them. */
+export function deepPixels({ width, height, counts, samples }: ExrDeepImage): DeepPixels {
+  const starts = new Uint32Array(counts.length + 1);
+  counts.forEach((count, n) => (starts[n + 1] = starts[n] + count));
+  return { width, height, starts, samples };
+}
+
+function fromDeep(bytes: Uint8Array, passes: readonly string[], zip: ZipCodec): Omit<FeedPicture, 'key'> {
+  const image = readDeepExr(bytes, zip);
+  const { width, height, pixelAspect = 1 } = image;
+  const flat = { width, height, pixelAspect, rgba: laidFlat(image), passes: new Map() };
+  return passes.includes(DEEP) ? { ...flat, deep: deepPixels(image) } : flat;
 }
 
 function fromHdr(bytes: Uint8Array): Omit<FeedPicture, 'key'> {

@@ -17,7 +17,6 @@ export interface DeepPicture {
   readonly samples: Float32Array;
 }
 
-export const DEEP_FLOATS = 6;
 /** What hides nothing and gives nothing is left out. */
 const LEAST = 1e-6;
 /** Where the background stands, m. */
@@ -132,15 +131,4 @@ export function trueParts(
       return own;
     };
   };
-}
-
-/** A deep pixel's samples laid over one another: premultiplied red, green, blue and alpha. */
-export function flattened({ samples }: Pick<DeepPicture, 'samples'>, first: number, count: number): number[] {
-  const out = [0, 0, 0, 0];
-  for (let n = first; n < first + count; n++) {
-    const left = 1 - out[3];
-    for (let c = 0; c < 4; c++) out[c] += left * samples[n * DEEP_FLOATS + c];
-  }
-
-  return out;
 }

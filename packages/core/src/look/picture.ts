@@ -1,6 +1,7 @@
 // Pictures as files' channels and as bytes for a screen.
 import type { ExrChannel, ExrImage } from '../files/exr/reader';
-import { DEEP_FLOATS, type DeepPicture } from './deep';
+import { DEEP_FLOATS } from '../files/exr/deep';
+import type { DeepPicture } from './deep';
 import type { PictureLayer } from './passes';
 import type { RenderedFrame } from './render';
 import type { PixelBox } from './rendered-frame';

@@ -3,7 +3,7 @@
 // of the page.
 import * as yup from 'yup';
 import { MOST_CHARACTERS } from '../formulas/check';
-import { EASES, type NumberSetting, type OutlineShape, type Setting } from './settings';
+import { EASES, type NumberSetting, type OutlineShape, type Setting, type TextSetting } from './settings';
 import { formatValue } from './units';
 
 const MOST_LETTERS = 120;
@@ -32,6 +32,7 @@ export type NameOf = (lists: readonly string[], id: string) => string | undefine
 // ---- Rules that several kinds share
 // ----------------------------------------
 
+const mostOf = ({ lines }: TextSetting): number => (lines ? MOST_CHARACTERS : MOST_LETTERS);
 const words = (least: 'filled' | 'any', typeError: string, most = MOST_LETTERS): yup.Schema => {
   const rule = yup.string().strict().typeError(typeError).max(most, `must be at most ${most} characters`);
   return least === 'filled' ? rule.required('must not be empty') : rule.defined('is missing');
@@ -184,8 +185,8 @@ const KINDS: { readonly [K in Setting['kind']]: SettingKind<OfKind<K>> } = {
     tell: (_, value) => (value ? 'yes' : 'no'),
   },
   text: {
-    rule: (s) => words(s.optional ? 'any' : 'filled', 'must be a text'),
-    form: () => ({ type: 'string', maxLength: MOST_LETTERS }),
+    rule: (s) => words(s.optional ? 'any' : 'filled', 'must be a text', mostOf(s)),
+    form: (s) => ({ type: 'string', maxLength: mostOf(s) }),
     tell: quoted,
   },
   reference: {

@@ -65,6 +65,8 @@ export interface TextSetting<P extends string = string> extends Common<P> {
   readonly default: string;
   /** May be left empty. */
   readonly optional?: boolean;
+  /** May have several lines. */
+  readonly lines?: boolean;
 }
 
 /** The id of a part of one of these lists; '' for none. */

@@ -79,34 +79,3 @@ export function meetPixels(
     v128.store(at, blended(mode, v128.load(pixelAt(layer, n)), v128.load(at), part));
   }
 }
-
-/**
- * The layer over what is below where it is nearer, under it where it is farther; the nearer depth stays,
- * where there is something.
- * @param belowDepth,layerDepth pictures whose red is m; 0 and less: infinitely far
- * @param isOver 1: it is over all, and leaves its depth
- */
-export function meetByDepth(
-  below: usize,
-  layer: usize,
-  mask: usize,
-  opacity: f32,
-  belowDepth: usize,
-  layerDepth: usize,
-  isOver: i32,
-  width: i32,
-  k0: i32,
-  k1: i32,
-): void {
-  for (let n = k0 * width; n < k1 * width; n++) {
-    const at = pixelAt(below, n);
-    const part = mask ? opacity * load<f32>(valueAt(mask, n)) : opacity;
-    const depthAt = pixelAt(belowDepth, n);
-    const far = load<f32>(depthAt);
-    const own = load<f32>(pixelAt(layerDepth, n));
-    const isNearer = own > 0 && (far <= 0 || own <= far || isOver != 0);
-    const over = v128.load(pixelAt(layer, n));
-    v128.store(at, blended(isNearer || isOver ? MeetMode.OVER : MeetMode.UNDER, over, v128.load(at), part));
-    if (isNearer && alphaOf(over) * part > 0) store<f32>(depthAt, own);
-  }
-}

@@ -20,6 +20,7 @@ import type { CompWritten, MovieWanted } from '@bramblemist/contracts/payloads';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { JobEngine } from '../jobs/engine';
 import { probeCost, probeRenderCost } from '../jobs/probe';
+import { deepBeside } from '@bramblemist/core/io/node/pictures';
 import { cellFolder } from '@bramblemist/core/io/node/sheet';
 import { cellsOf, MOST_CELLS } from '@bramblemist/core/analysis/sheet';
 import { Bake, CombineRun, Frame, Job, Movie, Render, SavingsRun, Sheet, Shot, Variant } from '../models';
@@ -293,10 +294,14 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       `/${kind}/:id/frames/:frame/:type`,
       route(async (req, res) => {
         const type = String(req.params.type);
-        if (type !== 'png' && type !== 'exr') throw new HttpError(404, 'Pictures are there as png and exr.');
+        if (!['png', 'exr', 'deep'].includes(type))
+          throw new HttpError(404, 'Pictures are there as png, exr and, where a look asks for it, deep.');
+        const own = folder(idOf(req));
+        const path = await storage.frameFile(own, idOf(req, 'frame'), type === 'png' ? 'png' : 'exr');
+        const deep = path && type === 'deep' ? deepBeside(path) : path;
         sendFrame(
           res,
-          await storage.frameFile(folder(idOf(req)), idOf(req, 'frame'), type),
+          deep && (await isThere(deep)) ? deep : null,
           type === 'png' ? 'image/png' : 'image/x-exr',
         );
       }),

@@ -1,11 +1,20 @@
 // The feeds of a comp from the server: renders as their files, others' pictures and movies decoded there.
+import extended from '@fontsource/hanken-grotesk/files/hanken-grotesk-latin-ext-500-normal.woff?url';
+import latin from '@fontsource/hanken-grotesk/files/hanken-grotesk-latin-500-normal.woff?url';
 import { LRUCache } from 'lru-cache';
 import type { FileInfo, RenderFeed } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import type { CompFile } from '@bramblemist/core/combine/combine';
-import type { Feed, FeedPicture, Feeds } from '@bramblemist/core/combine/gather';
-import { keyOfFrame, pictureFrom, unpackWords, type RawPicture } from '@bramblemist/core/combine/raw-picture';
+import { DEEP, type Feed, type FeedPicture, type Feeds } from '@bramblemist/core/combine/gather';
+import {
+  deepPixels,
+  keyOfFrame,
+  pictureFrom,
+  unpackWords,
+  type RawPicture,
+} from '@bramblemist/core/combine/raw-picture';
 import type { FeedRange } from '@bramblemist/core/combine/timing';
+import { readDeepExr } from '@bramblemist/core/files/exr/deep-reader';
 import { readCube, type ColourTable } from '@bramblemist/core/files/cube/cube';
 import { readTrack, type Track } from '@bramblemist/core/files/track/track';
 import { pureZip } from '@bramblemist/core/files/zip';
@@ -15,7 +24,9 @@ const MOST_BYTES = 640 * 2 ** 20;
 const ASKED_AGAIN_MS = 2000;
 
 const sizeOf = (p: FeedPicture): number =>
-  p.rgba.byteLength + [...p.passes.values()].reduce((sum, v) => sum + v.byteLength, 0);
+  p.rgba.byteLength +
+  (p.deep ? p.deep.starts.byteLength + p.deep.samples.byteLength : 0) +
+  [...p.passes.values()].reduce((sum, v) => sum + v.byteLength, 0);
 
 async function answer(url: string, what: string): Promise<Response | null> {
   const response = await fetch(url);
@@ -38,6 +49,7 @@ export class WebFeeds implements Feeds {
 
   private readonly tracks = new Map<string, Promise<Track>>();
   private readonly tables = new Map<string, Promise<ColourTable>>();
+  private fontFiles: Promise<readonly ArrayBuffer[]> | null = null;
   private shelf: Promise<readonly FileInfo[]> | null = null;
   private files: readonly CompFile[] = [];
 
@@ -109,7 +121,10 @@ export class WebFeeds implements Feeds {
     if (!response) return null;
     const bytes = new Uint8Array(await response.arrayBuffer());
     const told = { key, name: `Render ${render}, frame ${frame}`, passes, table: null, zip: pureZip };
-    return pictureFrom({ kind: 'exr', bytes }, null, told);
+    const picture = await pictureFrom({ kind: 'exr', bytes }, null, told);
+    const deep = passes.includes(DEEP) ? await answer(routes.renderDeep(render, frame), told.name) : null;
+    if (!deep) return picture;
+    return { ...picture, deep: deepPixels(readDeepExr(new Uint8Array(await deep.arrayBuffer()), pureZip)) };
   }
 
   private async ofFile(
@@ -135,7 +150,25 @@ export class WebFeeds implements Feeds {
   table(file: CompFile): Promise<ColourTable> {
     return once(this.tables, file, readCube);
   }
+
+  async fonts(): Promise<readonly ArrayBuffer[]> {
+    this.fontFiles ??= Promise.all(
+      FONTS.map(async (url) => {
+        const response = await answer(url, 'A font');
+        if (!response) throw new Error('A font of the page is missing. Load the page again.');
+        return response.arrayBuffer();
+      }),
+    );
+    try {
+      return await this.fontFiles;
+    } catch (error) {
+      this.fontFiles = null;
+      throw error;
+    }
+  }
 }
+
+const FONTS = [latin, extended];
 
 /** Reads a file once, and once more where that failed. */
 function once<T>(known: Map<string, Promise<T>>, file: CompFile, read: (bytes: Uint8Array) => T): Promise<T> {

@@ -41,6 +41,18 @@ const NameField = styled.input`
   border-radius: 3px;
   width: 150px;
 `;
+const LinesField = styled.textarea`
+  display: block;
+  width: 100%;
+  box-sizing: border-box;
+  resize: vertical;
+  padding: 4px 6px;
+  font: 500 13px/1.35 ${({ theme }) => theme.sans};
+  color: ${({ theme }) => theme.text};
+  background: ${({ theme }) => theme.raised};
+  border: 1px solid ${({ theme }) => theme.thorn};
+  border-radius: 3px;
+`;
 const NameButton = styled(Button)`
   background: none;
   border: none;
@@ -156,6 +168,32 @@ function NameWord({
   );
 }
 
+/** Text of several lines, which is taken as it is written. */
+function Lines({
+  name,
+  value,
+  onChange,
+}: {
+  name: string;
+  value: string;
+  onChange: (value: string) => void;
+}): ReactNode {
+  return (
+    <LinesField
+      aria-label={name}
+      rows={Math.min(8, Math.max(2, value.split('\n').length))}
+      value={value}
+      maxLength={2000}
+      placeholder="Written here"
+      onChange={(e) => onChange(e.target.value)}
+      onKeyDown={(e) => {
+        if (e.key === 'Escape') e.currentTarget.blur();
+        e.stopPropagation();
+      }}
+    />
+  );
+}
+
 export interface ControlProps {
   readonly setting: Setting;
   /** For screen readers: which part this belongs to and what it is. */
@@ -242,6 +280,7 @@ export function Control({
     case 'keys':
       return null; // curves are drawn on the reel, not in a sentence
     case 'text':
+      if (setting.lines) return <Lines name={name} value={value as string} onChange={onChange} />;
       return (
         <NameWord name={name} value={value as string} isOptional={setting.optional} onChange={onChange} />
       );

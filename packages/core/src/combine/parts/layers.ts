@@ -14,7 +14,9 @@ import {
 const RENDER: When = { path: 'feed.kind', is: 'render' };
 const FILE: When = { path: 'feed.kind', is: 'file' };
 const PASSED: When = { path: 'feed.kind', is: ['render', 'file'] };
-const COLOURED: When = { path: 'feed.kind', is: ['plain', 'gradient'] };
+const COLOURED: When = { path: 'feed.kind', is: ['plain', 'gradient', 'text'] };
+const SECOND: When = { path: 'feed.kind', is: ['gradient', 'text'] };
+const TEXT: When = { path: 'feed.kind', is: 'text' };
 const GRADIENT: When = { path: 'feed.kind', is: 'gradient' };
 const BELOW: When = { path: 'feed.kind', is: 'layer' };
 const BOUND: When = { path: 'bind.how', is: ['follows', 'steadied', 'pinned'] };
@@ -28,7 +30,7 @@ export const LAYERS = definePart({
   keyable: true,
   sentence:
     '{name}: {feed.kind}[feed.kind=render: {feed.render}][feed.kind=file: {feed.file}]' +
-    '[feed.kind=layer: {feed.layer}][feed.kind=plain|gradient: {feed.colour}][feed.kind=gradient: to ' +
+    '[feed.kind=layer: {feed.layer}][feed.kind=plain|gradient|text: {feed.colour}][feed.kind=gradient: to ' +
     '{feed.second}], {meet} at {opacity}[bind.how=follows:, bound to {bind.file}]' +
     '[bind.how=steadied:, steadied by {bind.file}][bind.how=pinned:, its corners pinned to {bind.file}]' +
     '[mask=*:, {mask}].',
@@ -43,6 +45,7 @@ export const LAYERS = definePart({
         ['plain', 'plain colour'],
         ['gradient', 'gradient from'],
         ['layer', 'the layer'],
+        ['text', 'text'],
       ],
       'What is seen of it.',
     ),
@@ -77,7 +80,41 @@ export const LAYERS = definePart({
       none: 'none yet',
     },
     ...linearColour('feed.colour', 4, [0.18, 0.18, 0.18], 'Linear colour.', COLOURED),
-    ...linearColour('feed.second', 4, [0.6, 0.65, 0.7], 'Linear colour at the far end.', GRADIENT),
+    ...linearColour(
+      'feed.second',
+      4,
+      [0.6, 0.65, 0.7],
+      'Linear colour at the far end of a gradient, or behind text.',
+      SECOND,
+    ),
+    {
+      ...text(
+        'feed.text',
+        'text',
+        '',
+        'What is written; {frame} becomes the frame’s number, {comp} the comp’s name.',
+        true,
+      ),
+      lines: true,
+      when: TEXT,
+    },
+    number('feed.size', 'letters', 'px', [1, 2000], 36, 'Height of its letters, in pixels of the frame.', {
+      when: TEXT,
+    }),
+    choice(
+      'feed.align',
+      'lines',
+      [
+        ['left', 'begin together'],
+        ['centre', 'are centred'],
+        ['right', 'end together'],
+      ],
+      'How lines of several lengths stand over one another.',
+      { when: TEXT },
+    ),
+    number('feed.ground', 'ground', '%', [0, 100], 0, 'How much the ground behind the text hides.', {
+      when: TEXT,
+    }),
     number(
       'feed.turn',
       'gradient’s turn',

@@ -2,6 +2,8 @@
 // ourselves goes through a library, and the data window is set into the display window.
 import { FileError } from '../bytes';
 import { pureZip, type ZipCodec } from '../zip';
+import { DEEP_FLOATS, type ExrDeepImage } from './deep';
+import { readDeepExr } from './deep-reader';
 import { readExrHead, sizeOf, type ExrPart } from './header';
 import { isPlain, kindOf, readExr, type ExrImage } from './reader';
 
@@ -22,8 +24,13 @@ export async function readExrColours(bytes: Uint8Array, zip: ZipCodec = pureZip)
   const remarks: string[] = [];
   if (parts.length > 1)
     remarks.push(`it has ${parts.length} parts; the first${part.name ? `, ${part.name},` : ''} is taken`);
-  const direct = isPlain(part) || part.isDeep;
-  const rgba = direct ? coloursOf(readExr(bytes, zip)) : await byLibrary(bytes, part, remarks);
+  if (part.isDeep) {
+    const deep = readDeepExr(bytes, zip);
+    const { width, height, pixelAspect = 1 } = deep;
+    return { width, height, rgba: laidFlat(deep), pixelAspect, remarks };
+  }
+
+  const rgba = isPlain(part) ? coloursOf(readExr(bytes, zip)) : await byLibrary(bytes, part, remarks);
   const { min, max } = part.display;
   const [width, height] = sizeOf(part.display);
   if (width < 1 || height < 1 || width * height > 2 ** 27)
@@ -38,6 +45,20 @@ export async function readExrColours(bytes: Uint8Array, zip: ZipCodec = pureZip)
       : `of ${dw} × ${dh} pixels those in the frame of ${width} × ${height} are taken`,
   );
   return { width, height, rgba: out, pixelAspect: part.pixelAspect, remarks };
+}
+
+/** A deep picture's samples laid over one another: red, green, blue and alpha of each pixel. */
+export function laidFlat({ counts, samples }: Pick<ExrDeepImage, 'counts' | 'samples'>): Float32Array {
+  const rgba = new Float32Array(4 * counts.length);
+  let n = 0;
+  counts.forEach((count, p) => {
+    let left = 1;
+    for (const end = n + count; n < end; n++) {
+      for (let c = 0; c < 4; c++) rgba[4 * p + c] += left * samples[DEEP_FLOATS * n + c];
+      left *= 1 - samples[DEEP_FLOATS * n + 3];
+    }
+  });
+  return rgba;
 }
 
 /** Pixels of the data window, four values each, set into the display window. */

@@ -27,7 +27,8 @@ const CHANNELS = [
   { name: 'Z', type: 'float', at: 4 },
   { name: 'ZBack', type: 'float', at: 5 },
 ] as const;
-const FLOATS = 6;
+/** Values of a sample. */
+export const DEEP_FLOATS = 6;
 
 export function writeDeepExr(image: ExrDeepImage, zip: ZipCodec = pureZip, said: ExrSaid = {}): Uint8Array {
   const { width, height, counts, samples } = image;
@@ -51,7 +52,7 @@ export function writeDeepExr(image: ExrDeepImage, zip: ZipCodec = pureZip, said:
 
     const raw = new ByteWriter(1 << 16);
     for (const { type, at } of CHANNELS)
-      for (let n = first; n < first + all; n++) putValue(raw, type, samples[n * FLOATS + at]);
+      for (let n = first; n < first + all; n++) putValue(raw, type, samples[n * DEEP_FLOATS + at]);
     first += all;
     const plain = raw.done();
     const head = packed(ends.done(), zip);

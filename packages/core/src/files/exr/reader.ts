@@ -137,20 +137,31 @@ function unpacked(
   at: number,
 ): Uint8Array {
   const size = channels.reduce((n, c) => n + (c.type === 'half' ? 2 : 4), 0) * width * height;
+  const isPlainBlock = compression !== 'PXR24' || block.length === size;
+  if (isPlainBlock) return unpackedBlock(compression, block, size, zip, at);
+  return orSaid(at, () => fromPxr24(block, channels, width, height, zip));
+}
+
+/** A block of so many bytes, packed by none, RLE, ZIPS or ZIP. @param at where it stands, for what is said */
+export function unpackedBlock(
+  compression: ExrCompression,
+  block: Uint8Array,
+  size: number,
+  zip: ZipCodec,
+  at: number,
+): Uint8Array {
   // what would not get smaller is written as it is
   if (block.length === size) return block;
+  return orSaid(at, () => {
+    if (compression === 'ZIP' || compression === 'ZIPS') return unpredict(zip.inflate(block, size));
+    if (compression === 'RLE') return unpredict(runs(block, size));
+    throw new FileError(`it has ${block.length} bytes where ${size} are due`);
+  });
+}
+
+function orSaid<T>(at: number, unpack: () => T): T {
   try {
-    switch (compression) {
-      case 'ZIP':
-      case 'ZIPS':
-        return unpredict(zip.inflate(block, size));
-      case 'RLE':
-        return unpredict(runs(block, size));
-      case 'PXR24':
-        return fromPxr24(block, channels, width, height, zip);
-      default:
-        throw new FileError(`it has ${block.length} bytes where ${size} are due`);
-    }
+    return unpack();
   } catch (error) {
     throw new FileError(`A block cannot be unpacked: ${(error as Error).message}`, at);
   }

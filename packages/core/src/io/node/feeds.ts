@@ -1,20 +1,23 @@
 // The feeds of comps from the disk: folders of renders, and files of the shelf.
 import { existsSync, readFileSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { LRUCache } from 'lru-cache';
 import { CoreError } from '../../base/error';
 import { memoize } from '../../base/memoize';
 import { endingOf } from '../../assets/imported';
 import type { CompFile } from '../../combine/combine';
-import type { Feed, FeedPicture, Feeds } from '../../combine/gather';
-import { keyOfFrame, pictureFrom, type RawPicture } from '../../combine/raw-picture';
+import { DEEP, type Feed, type FeedPicture, type Feeds } from '../../combine/gather';
+import { deepPixels, keyOfFrame, pictureFrom, type RawPicture } from '../../combine/raw-picture';
 import type { FeedRange } from '../../combine/timing';
 import { readCube, type ColourTable } from '../../files/cube/cube';
+import { readDeepExr } from '../../files/exr/deep-reader';
 import { openSequence, type Sequence } from '../../files/sequence/sequence';
 import { readTrack, type Track } from '../../files/track/track';
 import { movieFrames, decodePicture, probeMovie, type MovieInfo } from './ffmpeg';
 import { nodeZip } from './files';
-import { sequence } from './pictures';
+import { deepBeside, sequence } from './pictures';
 
 export interface FeedFolders {
   /** The folder of a render's pictures; null where there is none. */
@@ -70,13 +73,16 @@ export class NodeFeeds implements Feeds {
     if ('render' in feed) {
       const found = this.listed(feed.render).find((f) => f.frame === frame);
       if (!found) return null;
-      return pictureFrom({ kind: 'exr', bytes: readFileSync(found.path) }, null, {
+      const picture = await pictureFrom({ kind: 'exr', bytes: readFileSync(found.path) }, null, {
         key: `render ${feed.render} ${frame}`,
         name: found.path,
         passes,
         table: null,
         zip: nodeZip,
       });
+      const deep = deepBeside(found.path);
+      if (!passes.includes(DEEP) || !existsSync(deep)) return picture;
+      return { ...picture, deep: deepPixels(readDeepExr(readFileSync(deep), nodeZip)) };
     }
 
     const { file } = feed;
@@ -146,6 +152,11 @@ export class NodeFeeds implements Feeds {
     return words ? { kind: 'words', words, width, height, hasAlpha, pixelAspect, encoding } : null;
   }
 
+  fonts(): Promise<readonly ArrayBuffer[]> {
+    return (this.fontFiles ??= readFonts());
+  }
+
+  private fontFiles: Promise<readonly ArrayBuffer[]> | undefined;
   private tables: ReadonlyMap<string, CompFile> = new Map();
 
   /** The files of a comp, among which those that are encoded by a table find it. */
@@ -157,6 +168,21 @@ export class NodeFeeds implements Feeds {
     const own = this.tables.get(file.table);
     return own ? this.table(own) : null;
   }
+}
+
+/** Latin letters, and those of its further alphabets. */
+const FONTS = ['latin', 'latin-ext'].map(
+  (part) => `@fontsource/hanken-grotesk/files/hanken-grotesk-${part}-500-normal.woff`,
+);
+
+function readFonts(): Promise<ArrayBuffer[]> {
+  const { resolve } = createRequire(__filename);
+  return Promise.all(
+    FONTS.map(async (font) => {
+      const { buffer, byteOffset, byteLength } = await readFile(resolve(font));
+      return (buffer as ArrayBuffer).slice(byteOffset, byteOffset + byteLength);
+    }),
+  );
 }
 
 /** Where a file of a comp lies in a folder; null where it does not. */

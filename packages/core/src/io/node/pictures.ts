@@ -68,6 +68,9 @@ export function deepStem(stem: string): string {
   return at < 0 ? `${stem}.deep` : `${stem.slice(0, at)}.deep${stem.slice(at)}`;
 }
 
+/** The deep picture beside an EXR of a frame. */
+export const deepBeside = (exr: string): string => `${deepStem(exr.slice(0, -'.exr'.length))}.exr`;
+
 /**
  * Renders one volume and writes EXR and PNG with this path stem: the camera's frame with its overscan,
  * without what is cropped; and its deep picture, where the look asks for one.

@@ -107,6 +107,15 @@ const OPERATIONS: readonly (Starter & { readonly kind: (typeof OPERATION_KINDS)[
     when: WHEN[kind],
   }));
 
+/** What text begins with: the comp and the frame, over a dark ground. */
+const BEGINS_WRITTEN: Partial<CompLayer['feed']> = {
+  kind: 'text',
+  text: '{comp}\n{frame}',
+  colour: [0.9, 0.9, 0.9],
+  second: [0, 0, 0],
+  ground: 60,
+};
+
 export function Layers(props: StageProps & { targets: Targets }): ReactNode {
   const { shot, documents, targets } = props;
   const { combine: comp } = documents;
@@ -158,6 +167,11 @@ export function Layers(props: StageProps & { targets: Targets }): ReactNode {
       name: 'Gradient',
       when: 'From one colour to another: a sky, haze that thickens downward.',
       add: () => add('a gradient', { name: 'Gradient', feed: { kind: 'gradient' } }),
+    },
+    {
+      name: 'Text',
+      when: 'A note or a slate for review; {frame} in it becomes the frame’s number.',
+      add: () => add('text', { name: 'Text', feed: BEGINS_WRITTEN }),
     },
   ];
   return (
