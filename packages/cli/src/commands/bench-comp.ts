@@ -1,5 +1,5 @@
-// `bench comp`: six layers that each fill the frame of 1920 × 1080, every one with a blur, a curve and a
-// mask.
+// `bench comp`: five soft clouds over a plate, each as large as the frame of 1920 × 1080, every one with a blur,
+// a curve and a mask.
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { Composer } from '@bramblemist/core/combine/composer';
 import { gather, type FeedPicture, type Feeds } from '@bramblemist/core/combine/gather';
@@ -21,24 +21,38 @@ const none = (): never => {
   throw new CoreError('file', 'The bench has no files.');
 };
 
+/** A soft cloud in the middle of the frame, or a plate; with grain, as pictures have it. */
+function pictured(isPlate: boolean): Float32Array {
+  const rgba = new Float32Array(4 * WIDTH * HEIGHT);
+  for (let y = 0; y < HEIGHT; y++)
+    for (let x = 0; x < WIDTH; x++) {
+      const n = 4 * (y * WIDTH + x);
+      const away = Math.hypot((2 * x) / WIDTH - 1, (2 * y) / HEIGHT - 1);
+      const alpha = isPlate ? 1 : Math.min(1, Math.max(0, 1.3 - 1.3 * away));
+      const grain = 1 + 0.1 * (((n * 2654435761) >>> 8) / 2 ** 24 - 0.5);
+      for (let c = 0; c < 3; c++)
+        rgba[n + c] = alpha * grain * (0.2 + 0.5 * Math.abs(Math.sin(0.01 * (x + y) + c)));
+      rgba[n + 3] = alpha;
+    }
+
+  return rgba;
+}
+
 /** Another picture each time, so that no layer is known again. */
 function benchFeeds(): Feeds {
   let count = 0;
-  const rgba = Float32Array.from(
-    { length: 4 * WIDTH * HEIGHT },
-    (_, n) => ((n * 2654435761) >>> 8) / 2 ** 24,
-  );
-  const picture = (): FeedPicture => ({
+  const [cloud, plate] = [pictured(false), pictured(true)];
+  const picture = (isPlate: boolean): FeedPicture => ({
     key: String(count++),
     width: WIDTH,
     height: HEIGHT,
     pixelAspect: 1,
-    rgba,
+    rgba: isPlate ? plate : cloud,
     passes: new Map(),
   });
   return {
     range: () => Promise.resolve({ first: 1, last: 1, rate: 24 }),
-    picture: () => Promise.resolve(picture()),
+    picture: (feed) => Promise.resolve(picture('render' in feed && feed.render === LAYERS)),
     track: none,
     fonts: none,
     table: none,

@@ -183,8 +183,9 @@ const OPERATIONS: Readonly<Record<OperationKind, Apply>> = {
   temperature: (o, picture, mask, { pixels }) =>
     pixels.matrix(picture, mask, gains(balanceGains(o.kelvin, o.green))),
   blur: (o, picture, mask, at) => {
-    at.pixels.blur(picture, at.spare, at.room, o.size * at.scale);
-    settle(picture, at.spare, mask, at);
+    const becomes = mask ? at.spare : picture;
+    at.pixels.blur(picture, becomes, at.room, o.size * at.scale);
+    if (mask) settle(picture, becomes, mask, at);
   },
   smear: (o, picture, mask, at) => {
     const a = (o.angle * Math.PI) / 180;

@@ -23,6 +23,58 @@ function joined(a: v128, b: v128): v128 {
   return v128.shuffle<f32>(f32x4.demote_f64x2_zero(a), f32x4.demote_f64x2_zero(b), 0, 1, 4, 5);
 }
 
+/** Pixels to each side up to which a box is added up anew after every few pixels. */
+const NARROW: i32 = 3;
+const BLOCK: i32 = 16;
+
+/** A mean over few pixels: no sum runs far along the line, so that floats serve. */
+function narrowLine(
+  from: usize,
+  fromStep: usize,
+  to: usize,
+  toStep: usize,
+  length: i32,
+  radius: i32,
+  part: f64,
+): void {
+  const weight = f32x4.splat(<f32>(1 / (2 * <f64>radius + 1 + 2 * part)));
+  const ends = f32x4.splat(<f32>part);
+  const inner = min(length, radius + 1);
+  const outer = max(inner, length - radius - 1);
+  for (let n = 0; n < inner; n++)
+    v128.store(to + <usize>n * toStep, heldBox(from, fromStep, length, n, radius, ends, weight));
+  for (let n = outer; n < length; n++)
+    v128.store(to + <usize>n * toStep, heldBox(from, fromStep, length, n, radius, ends, weight));
+  for (let block = inner; block < outer; block += BLOCK) {
+    let behind = from + <usize>(block - radius - 1) * fromStep;
+    let ahead = from + <usize>(block + radius + 1) * fromStep;
+    let before = v128.load(behind);
+    let sum = f32x4.splat(0);
+    for (let at = behind + fromStep; at < ahead; at += fromStep) sum = f32x4.add(sum, v128.load(at));
+    const end = to + <usize>min(outer, block + BLOCK) * toStep;
+    for (let at = to + <usize>block * toStep; at < end; at += toStep) {
+      const enters = v128.load(ahead);
+      behind += fromStep;
+      ahead += fromStep;
+      const leaves = v128.load(behind);
+      const both = f32x4.mul(f32x4.add(enters, before), ends);
+      v128.store(at, f32x4.mul(f32x4.add(sum, both), weight));
+      sum = f32x4.add(sum, f32x4.sub(enters, leaves));
+      before = leaves;
+    }
+  }
+}
+
+/** The mean of a box that meets an end of the line, where the last pixel goes on. */
+function heldBox(from: usize, step: usize, length: i32, n: i32, radius: i32, ends: v128, weight: v128): v128 {
+  let sum = f32x4.splat(0);
+  for (let k = -radius; k <= radius; k++)
+    sum = f32x4.add(sum, v128.load(from + <usize>max(0, min(length - 1, n + k)) * step));
+  const before = v128.load(from + <usize>max(0, min(length - 1, n - radius - 1)) * step);
+  const behind = v128.load(from + <usize>max(0, min(length - 1, n + radius + 1)) * step);
+  return f32x4.mul(f32x4.add(sum, f32x4.mul(f32x4.add(before, behind), ends)), weight);
+}
+
 /**
  * One mean over a line of pixels: `radius` to each side whole, `part` of the next ones.
  * @param step bytes from a pixel to the next, of either line
@@ -38,6 +90,7 @@ function boxLine(
   radius: i32,
   part: f64,
 ): void {
+  if (radius <= NARROW) return narrowLine(from, fromStep, to, toStep, length, radius, part);
   const weight = f64x2.splat(1 / (2 * <f64>radius + 1 + 2 * part));
   const ends = f64x2.splat(part);
   const first = v128.load(from);

@@ -35,11 +35,14 @@ export enum RemapTable {
   FLOATS = 4100,
 }
 
+/** A value of each of three tables. */
 // @ts-ignore: decorator
 @inline
-function outside(table: usize, v: f32): f32 {
-  if (v < 0) return load<f32>(table) + v * load<f32>(table + RemapTable.BELOW * 4);
-  return load<f32>(table + RemapTable.STEPS * 4) + (v - 1) * load<f32>(table + RemapTable.ABOVE * 4);
+function ofEach(tables: usize, which: i32): v128 {
+  const at = tables + ((<usize>which) << 2);
+  let out = v128.load_zero<f32>(at);
+  out = f32x4.replace_lane(out, 1, load<f32>(at + RemapTable.FLOATS * 4));
+  return f32x4.replace_lane(out, 2, load<f32>(at + RemapTable.FLOATS * 8));
 }
 
 /**
@@ -53,9 +56,9 @@ export function remapPixels(picture: usize, mask: usize, tables: usize, width: i
   const one = f32x4.splat(1);
   const steps = f32x4.splat(<f32>RemapTable.STEPS);
   const lastStep = i32x4.splat(RemapTable.STEPS - 1);
-  let clear = f32x4.splat(load<f32>(tables));
-  clear = f32x4.replace_lane(clear, 1, load<f32>(green));
-  clear = f32x4.replace_lane(clear, 2, load<f32>(blue));
+  const clear = ofEach(tables, 0);
+  const above = ofEach(tables, RemapTable.ABOVE);
+  const below = ofEach(tables, RemapTable.BELOW);
   for (let n = k0 * width; n < k1 * width; n++) {
     const at = pixelAt(picture, n);
     const was = v128.load(at);
@@ -74,15 +77,9 @@ export function remapPixels(picture: usize, mask: usize, tables: usize, width: i
     const from = v128.shuffle<f32>(rg, b, 0, 1, 4, 4);
     const next = v128.shuffle<f32>(rg, b, 2, 3, 5, 5);
     let out = f32x4.add(from, f32x4.mul(part, f32x4.sub(next, from)));
-    if (i32x4.bitmask(f32x4.ne(held, free)) & 7) {
-      const x = f32x4.extract_lane(free, 0);
-      const y = f32x4.extract_lane(free, 1);
-      const z = f32x4.extract_lane(free, 2);
-      if (x < 0 || x > 1) out = f32x4.replace_lane(out, 0, outside(tables, x));
-      if (y < 0 || y > 1) out = f32x4.replace_lane(out, 1, outside(green, y));
-      if (z < 0 || z > 1) out = f32x4.replace_lane(out, 2, outside(blue, z));
-    }
-
+    // beyond the table it goes on by its slopes
+    out = f32x4.add(out, f32x4.mul(above, f32x4.sub(f32x4.pmax(free, one), one)));
+    out = f32x4.add(out, f32x4.mul(below, f32x4.pmin(free, zero)));
     out = alpha > 0 ? f32x4.mul(out, f32x4.splat(alpha)) : f32x4.sub(out, clear);
     v128.store(at, masked(was, withAlpha(out, alpha), mask, n));
   }

@@ -62,6 +62,28 @@ function blended(mode: i32, layer: v128, below: v128, part: f32): v128 {
   return f32x4.add(below, f32x4.mul(f32x4.splat(part), f32x4.sub(whole, below)));
 }
 
+/** Pixels first..end of a layer by a mode that is known when this is compiled. */
+// @ts-ignore: decorator
+@inline
+function meetAll(
+  mode: i32,
+  below: usize,
+  layer: usize,
+  mask: usize,
+  opacity: f32,
+  first: i32,
+  end: i32,
+): void {
+  for (let n = first; n < end; n++) {
+    const own = v128.load(pixelAt(layer, n));
+    // only a matte acts where nothing of it is
+    if (mode < MeetMode.ATOP && !v128.any_true(own)) continue;
+    const at = pixelAt(below, n);
+    const part = mask ? opacity * load<f32>(valueAt(mask, n)) : opacity;
+    v128.store(at, blended(mode, own, v128.load(at), part));
+  }
+}
+
 /** Rows k0..k1 of a layer meet what is below them, which becomes both. */
 export function meetPixels(
   below: usize,
@@ -73,9 +95,10 @@ export function meetPixels(
   k0: i32,
   k1: i32,
 ): void {
-  for (let n = k0 * width; n < k1 * width; n++) {
-    const at = pixelAt(below, n);
-    const part = mask ? opacity * load<f32>(valueAt(mask, n)) : opacity;
-    v128.store(at, blended(mode, v128.load(pixelAt(layer, n)), v128.load(at), part));
-  }
+  const first = k0 * width;
+  const end = k1 * width;
+  if (mode == MeetMode.OVER) meetAll(MeetMode.OVER, below, layer, mask, opacity, first, end);
+  else if (mode == MeetMode.SCREEN) meetAll(MeetMode.SCREEN, below, layer, mask, opacity, first, end);
+  else if (mode == MeetMode.ADD) meetAll(MeetMode.ADD, below, layer, mask, opacity, first, end);
+  else meetAll(mode, below, layer, mask, opacity, first, end);
 }

@@ -198,6 +198,27 @@ function isPlain(a: f64, b: f64, d: f64, e: f64, g: f64, h: f64, i: f64): boolea
   return g == 0 && h == 0 && i == 1 && a * a + d * d <= most && b * b + e * e <= most;
 }
 
+/** Pixels of a row between those of two rows of a picture that is only moved, and lies below all of them. */
+function moveRow(picture: usize, wide: i32, row: usize, first: i32, end: i32, u0: f64, t: f64): void {
+  if (first >= end) return;
+  const stride = (<usize>wide) << 4;
+  const s = <f64>first + u0;
+  const i = <i32>s;
+  const j = <i32>t;
+  const fx = f32x4.splat(<f32>(s - <f64>i));
+  const fy = f32x4.splat(<f32>(t - <f64>j));
+  let from = pixelAt(picture, j * wide + i);
+  let upper = v128.load(from);
+  let before = f32x4.add(upper, f32x4.mul(fy, f32x4.sub(v128.load(from + stride), upper)));
+  for (let to = row + ((<usize>first) << 4), last = row + ((<usize>end) << 4); to < last; to += 16) {
+    from += 16;
+    upper = v128.load(from);
+    const next = f32x4.add(upper, f32x4.mul(fy, f32x4.sub(v128.load(from + stride), upper)));
+    v128.store(to, f32x4.add(before, f32x4.mul(fx, f32x4.sub(next, before))));
+    before = next;
+  }
+}
+
 /** A row by such a map. Where all four pixels about a place are in the picture, nothing is asked. */
 function placeRow(
   level: usize,
@@ -226,7 +247,21 @@ function placeRow(
   const py: f64 = <f64>y + 0.5;
   const u0 = b * py + c;
   const v0 = e * py + f;
+  // a picture that is only moved: the same weights for all of the row
+  let movedFrom = width;
+  let movedTo = width;
+  if (a == 1 && b == 0 && d == 0 && v0 - 0.5 >= leastV && v0 - 0.5 < mostV) {
+    movedFrom = <i32>max<f64>(0, min<f64>(<f64>width, ceil<f64>(leastU - u0)));
+    movedTo = <i32>max<f64>(<f64>movedFrom, min<f64>(<f64>width, ceil<f64>(mostU - u0)));
+    moveRow(picture, wide, pixelAt(to, y * width), movedFrom, movedTo, u0, v0 - 0.5);
+  }
+
   for (let x = 0; x < width; x++) {
+    if (x == movedFrom) {
+      x = movedTo;
+      if (x >= width) break;
+    }
+
     const px: f64 = <f64>x + 0.5;
     const u = a * px + u0;
     const v = d * px + v0;
