@@ -255,6 +255,28 @@ describe('meeting', () => {
     );
   });
 
+  test('the nearest pixel of a picture, for what has no mean', () => {
+    const next = random(5);
+    const source = { width: 9, height: 7, rgba: Float32Array.from({ length: 4 * 63 }, () => next()) };
+    const back: Matrix = times(scaled(0.4, 0.4), times(moved(1.2, -0.7), turned(0.3)));
+    const at = (x: number, y: number): [number, number] => [
+      Math.floor(back[0] * (x + 0.5) + back[1] * (y + 0.5) + back[2]),
+      Math.floor(back[3] * (x + 0.5) + back[4] * (y + 0.5) + back[5]),
+    ];
+    for (const isHeld of [false, true]) {
+      pixels.placeNearest(source, pixels.picture(0), back, isHeld);
+      alike(
+        shown(0),
+        shown(0).map((_, n) => {
+          const [u, v] = at(n % WIDTH, Math.floor(n / WIDTH));
+          const [i, j] = [Math.min(8, Math.max(0, u)), Math.min(6, Math.max(0, v))];
+          if (!isHeld && (i !== u || j !== v)) return [0, 0, 0, 0];
+          return [...source.rgba.subarray(4 * (j * 9 + i), 4 * (j * 9 + i) + 4)];
+        }),
+      );
+    }
+  });
+
   test('what lies over all leaves its depth where something of it is', () => {
     const [layer, depth, was] = [filled(0), filled(1), filled(2)];
     const mask = filledMask(0).map((v, n) => (n % 5 === 0 ? 0 : v));

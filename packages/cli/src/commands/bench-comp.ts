@@ -1,5 +1,5 @@
-// `bench comp`: five soft clouds over a plate, each as large as the frame of 1920 × 1080, every one with a blur,
-// a curve and a mask.
+// `bench comp`: five soft clouds over a plate, each as large as the frame of 1920 × 1080, every one with a
+// blur, a curve and a mask.
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { Composer } from '@bramblemist/core/combine/composer';
 import { gather, type FeedPicture, type Feeds } from '@bramblemist/core/combine/gather';

@@ -203,8 +203,9 @@ class Frame {
     const opacity = layer.opacity / 100;
     pixels.meet(pixels.picture(Work.COMP), made, mask, opacity, MEETINGS[layer.meet]);
     if (!isMerged || layer.meet !== 'over') return;
-    const depth = this.pass(layer, 'depth', pixels.picture(Work.PASS));
-    if (depth !== null) pixels.coverDepth(made, mask, opacity, depth, pixels.picture(Work.DEPTH));
+    const depth = pixels.picture(Work.PASS);
+    if (this.surfaces(layer, depth))
+      pixels.coverDepth(made, mask, opacity, depth, pixels.picture(Work.DEPTH));
   }
 
   /** Layers one over another that are merged by depth, the topmost first. */
@@ -239,9 +240,20 @@ class Frame {
     if (key === null) return 0;
     const slot = this.composer.slotFor(`${layer.id} depth`, key);
     if (slot.isThere) return slot.at;
-    if (this.pass(layer, 'depth', slot.at) === null) return 0;
+    if (!this.surfaces(layer, slot.at)) return 0;
     slot.done();
     return slot.at;
+  }
+
+  /** How far away a layer's surfaces are: not between them, where nothing is. */
+  private surfaces(layer: CompLayer, to: Address): boolean {
+    const own = this.all.layers.get(layer.id);
+    const rgba = own?.picture.passes.get('depth');
+    const back = own ? this.backOf(layer, own.picture) : null;
+    if (!own || !rgba || !back) return false;
+    const { width, height } = own.picture;
+    this.pixels.placeNearest({ width, height, rgba }, to, back, this.isHeld(layer));
+    return true;
   }
 
   /** Merges what waits with what is below it. */

@@ -369,6 +369,24 @@ export class Pixels {
     });
   }
 
+  /** A picture placed so that each pixel is one of it, for what has no mean. */
+  placeNearest(
+    source: Size & { readonly rgba: Float32Array },
+    to: Address,
+    back: Matrix,
+    isHeld: boolean,
+  ): void {
+    const { memory } = this.threadPool;
+    const from = this.sources;
+    this.ensure(from + source.rgba.byteLength);
+    putFloats(memory, from, source.rgba);
+    const matrix = this.constants;
+    new Float64Array(memory.buffer, matrix, 9).set(back);
+    const beside = isHeld ? Beside.EDGE : Beside.NOTHING;
+    const args = { from, wide: source.width, high: source.height, to, matrix, beside, ...this.rows };
+    this.threadPool.run('placeNearest', this.height, SLAB, args);
+  }
+
   // ---- Layers and masks
   // ----------------------------------------
 

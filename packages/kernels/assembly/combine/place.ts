@@ -190,6 +190,39 @@ export function placePixels(
   }
 }
 
+/**
+ * Rows k0..k1 of a frame, each pixel the one of a picture that its middle lies in: for what has no mean, such
+ * as how far away things are.
+ * @param matrix as placePixels takes it
+ */
+export function placeNearest(
+  from: usize,
+  wide: i32,
+  high: i32,
+  to: usize,
+  matrix: usize,
+  beside: i32,
+  width: i32,
+  k0: i32,
+  k1: i32,
+): void {
+  for (let y = k0; y < k1; y++)
+    for (let x = 0; x < width; x++) {
+      const px: f64 = <f64>x + 0.5;
+      const py: f64 = <f64>y + 0.5;
+      const w = load<f64>(matrix, 48) * px + load<f64>(matrix, 56) * py + load<f64>(matrix, 64);
+      const u = floor<f64>((load<f64>(matrix) * px + load<f64>(matrix, 8) * py + load<f64>(matrix, 16)) / w);
+      const v = floor<f64>(
+        (load<f64>(matrix, 24) * px + load<f64>(matrix, 32) * py + load<f64>(matrix, 40)) / w,
+      );
+      const isInside = u >= 0 && v >= 0 && u < <f64>wide && v < <f64>high;
+      const isThere = w > 1e-9 && (isInside || beside == Beside.EDGE);
+      const i = <i32>max<f64>(0, min<f64>(<f64>(wide - 1), u));
+      const j = <i32>max<f64>(0, min<f64>(<f64>(high - 1), v));
+      v128.store(pixelAt(to, y * width + x), isThere ? v128.load(pixelAt(from, j * wide + i)) : nothing());
+    }
+}
+
 /** Whether a map neither shrinks nor is seen from aside: one look-up a pixel serves. */
 // @ts-ignore: decorator
 @inline

@@ -30,8 +30,9 @@ export const LAYERS = definePart({
   keyable: true,
   sentence:
     '{name}: {feed.kind}[feed.kind=render: {feed.render}][feed.kind=file: {feed.file}]' +
-    '[feed.kind=layer: {feed.layer}][feed.kind=text: of {feed.size}, {feed.colour}][feed.kind=plain|gradient: {feed.colour}][feed.kind=gradient: to ' +
-    '{feed.second}], {meet} at {opacity}[bind.how=follows:, bound to {bind.file}]' +
+    '[feed.kind=layer: {feed.layer}][feed.kind=text: of {feed.size}, {feed.colour}]' +
+    '[feed.kind=plain|gradient: {feed.colour}][feed.kind=gradient: to {feed.second}]' +
+    ', {meet} at {opacity}[bind.how=follows:, bound to {bind.file}]' +
     '[bind.how=steadied:, steadied by {bind.file}][bind.how=pinned:, its corners pinned to {bind.file}]' +
     '[mask=*:, {mask}].[feed.kind=text: {feed.text}]',
   settings: [
