@@ -26,7 +26,8 @@ async function rendered(page: Page): Promise<number> {
   const [variant] = (await ask<Shot>(`/api/shots/${id}`)).variants;
   const space = { ...variant.recipe.space, lastFrame: 6 };
   const small = { width: 160, height: 90 };
-  const look = { ...variant.look, camera: { ...(variant.look as { camera: object }).camera, ...small } };
+  const { camera, passes } = variant.look as { camera: object; passes: object };
+  const look = { ...variant.look, camera: { ...camera, ...small }, passes: { ...passes, deep: true } };
   const saved = await page.request.patch(`/api/variants/${variant.id}`, {
     data: { recipe: { ...variant.recipe, space }, look },
     headers: { 'If-Match': `"${variant.revision}"` },
@@ -108,12 +109,29 @@ test('a movie, two renders, a track, a mask, a grade: played, written, and the s
   await page.getByRole('button', { name: 'To the last frame' }).click();
   await ready(page);
   const before = await pixels(page);
-  await page
-    .getByRole('group', { name: 'Element again', exact: true })
-    .getByRole('button', { name: 'Element again, meets' })
-    .click();
-  await page.getByRole('option', { name: 'screen', exact: true }).click();
+  const meets = async (name: string, how: string): Promise<void> => {
+    const group = page.getByRole('group', { name, exact: true });
+    const word = group.getByRole('button', { name: `${name}, meets` }).first();
+    // where the list of layers still moves to it, what has been unfolded folds again
+    await expect(async () => {
+      await word.click();
+      await page.getByRole('option', { name: how, exact: true }).click({ timeout: 1000 });
+    }).toPass();
+  };
+
+  await meets('Element again', 'screen');
   await type(page, 'Element again, opacity', '50 %');
+
+  // the one below is merged by its deep pictures, which are fetched for it
+  const deep = page.waitForResponse(/\/frames\/6\/deep$/);
+  await meets('Element', 'merged by depth');
+  expect((await deep).ok()).toBe(true);
+
+  // words for whoever reviews it
+  await page.getByRole('button', { name: 'Add a layer' }).click();
+  await page.getByRole('menuitem', { name: /^Text/ }).click();
+  await page.getByRole('textbox', { name: 'Text, text' }).fill('Over a plate\n{frame}');
+  await type(page, 'Text, letters', '18 px');
 
   // bound to a track, which comes as a file
   const [files] = await Promise.all([
