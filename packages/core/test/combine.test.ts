@@ -4,6 +4,7 @@ import { Composer } from '@bramblemist/core/combine/composer';
 import {
   combineText,
   duplicated,
+  emptied,
   movedTo,
   pastedCombine,
   withFile,
@@ -135,6 +136,8 @@ describe('the document', () => {
       ...withMask(base, 'm', { name: 'M', from: 'a' }),
       curves: [{ id: 'c', path: 'operations/o/size', keys: [{ frame: 1, value: 3, ease: 'even' }] }],
     });
+    const nothing = COMBINE.parse(emptied(keyed));
+    expect(nothing).toEqual({ ...keyed, layers: [], operations: [], masks: [], curves: [] });
     const twice = COMBINE.parse(duplicated(keyed, 'a', newId));
     expect(twice.layers.map(({ name }) => name)).toEqual(['B', 'a again', 'a']);
     expect(twice.operations.map(({ layer: of, size }) => [of, size])).toEqual([

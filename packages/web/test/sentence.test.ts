@@ -1,4 +1,8 @@
-import { pathsIn, tokens } from '@bramblemist/web/parts/sentence';
+import { COMBINE_PARTS } from '@bramblemist/core/combine/combine';
+import { LOOK_PARTS } from '@bramblemist/core/look/parts';
+import { RECIPE_PARTS } from '@bramblemist/core/recipe/parts';
+import type { Part } from '@bramblemist/core/recipe/settings';
+import { pathsIn, tokens, type Token } from '@bramblemist/web/parts/sentence';
 
 test('a sentence falls into text, controls and conditional pieces', () => {
   expect(tokens('{name}, a {shape}[shape=sphere: of radius {radius}], gives {rate}.')).toEqual([
@@ -39,3 +43,22 @@ test('no space stands before a comma that a conditional piece begins with', () =
     },
   ]);
 });
+
+const DESCRIBED: readonly Part[] = [...RECIPE_PARTS, ...LOOK_PARTS, ...COMBINE_PARTS];
+
+test.each(DESCRIBED.map((part) => [part.title, part] as const))(
+  'the sentence of %s can be read',
+  (_, part) => {
+    const list = tokens(part.sentence);
+    const texts = (all: readonly Token[]): string[] =>
+      all.flatMap((t) => {
+        if (t.kind === 'when') return texts(t.inner);
+        return t.kind === 'text' ? [t.text] : [];
+      });
+    expect(texts(list).join('')).not.toMatch(/[[\]{}]/);
+    // a colour is one control for three settings
+    const known = part.settings.flatMap(({ path }) => [path, path.replace(/\.\d$/, '')]);
+    const conditions = list.flatMap((t) => (t.kind === 'when' ? [t.path] : []));
+    for (const path of [...pathsIn(list), ...conditions]) expect(known).toContain(path);
+  },
+);

@@ -30,6 +30,15 @@ function made<T extends { id: string }>(
   return whole as T;
 }
 
+/** With nothing in its frame; its files stay at hand. */
+export const emptied = (comp: Combine): Combine => ({
+  ...comp,
+  layers: [],
+  operations: [],
+  masks: [],
+  curves: comp.curves.filter(({ path }) => path.startsWith('frame')),
+});
+
 /** With one more layer, on top of the others. */
 export const withLayer = (comp: Combine, id: string, given: Given<CompLayer>): Combine => ({
   ...comp,

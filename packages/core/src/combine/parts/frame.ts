@@ -74,7 +74,7 @@ export const COMP_FILES = definePart({
   many: true,
   keyable: false,
   sentence:
-    '{name}, a {kind}[kind=picture|sequence|movie:, in {encoding}[encoding=table: {table}]]' +
+    '{name}, a {kind}[kind=picture|sequence|movie:, in {encoding}][encoding=table: {table}]' +
     '[kind=sequence|movie:, read at {rate}].',
   settings: [
     text('name', 'name', 'plate.png', 'Name of the file.'),

@@ -1,5 +1,5 @@
 // The layers of a comp, top first: each with what feeds it, its operations in their order, and its mask.
-import { CopyPlus, Eye, EyeOff, Layers2, Trash2, X } from 'lucide-react';
+import { CopyPlus, Eye, EyeOff, Layers2, SquareDashed, Trash2, X } from 'lucide-react';
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import styled from 'styled-components';
@@ -7,6 +7,7 @@ import { COMBINE, type Combine, type CompLayer, type CompOperation } from '@bram
 import {
   calledOperation,
   duplicated,
+  emptied,
   movedTo,
   withLayer,
   withMask,
@@ -143,6 +144,13 @@ export function Layers(props: StageProps & { targets: Targets }): ReactNode {
           'passes.',
         add: () => add(`render ${r.id}`, { name: `Render ${r.id}`, feed: { kind: 'render', render: r.id } }),
       })),
+    ...comp.files
+      .filter(({ kind }) => ['picture', 'sequence', 'movie'].includes(kind))
+      .map((file) => ({
+        name: file.name,
+        when: 'One of the comp’s files.',
+        add: () => add(file.name, { name: stem(file.name), feed: { kind: 'file', file: file.id } }),
+      })),
     ...targets.others
       .filter(({ report }) => ['picture', 'pictures', 'movie'].includes(report.kind))
       .slice(0, 8)
@@ -179,6 +187,14 @@ export function Layers(props: StageProps & { targets: Targets }): ReactNode {
       <Heading>
         Layers
         <Bringing>
+          {comp.layers.length > 0 && (
+            <Plain
+              aria-label="Take all layers away"
+              onPress={() => changeComp('take all layers away', emptied)}
+            >
+              <SquareDashed size={13} /> Empty
+            </Plain>
+          )}
           <FileTrigger
             acceptedFileTypes={ACCEPTED}
             allowsMultiple
