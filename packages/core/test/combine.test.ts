@@ -14,6 +14,7 @@ import {
   withoutLayer,
   withoutMask,
   withOperation,
+  withTrack,
 } from '@bramblemist/core/combine/edit';
 import { gather, passesWanted, type FeedPicture, type Feeds } from '@bramblemist/core/combine/gather';
 import { decoded, linearOf, wordsFor } from '@bramblemist/core/combine/light';
@@ -136,6 +137,12 @@ describe('the document', () => {
       ...withMask(base, 'm', { name: 'M', from: 'a' }),
       curves: [{ id: 'c', path: 'operations/o/size', keys: [{ frame: 1, value: 3, ease: 'even' }] }],
     });
+    const bound = COMBINE.parse(withTrack(keyed, 'a', 't'));
+    expect(bound.layers.map(({ bind }) => [bind.how, bind.file])).toEqual([
+      ['free', ''],
+      ['follows', 't'],
+    ]);
+    expect(withTrack(keyed, 'none', 't')).toEqual(keyed);
     const nothing = COMBINE.parse(emptied(keyed));
     expect(nothing).toEqual({ ...keyed, layers: [], operations: [], masks: [], curves: [] });
     const twice = COMBINE.parse(duplicated(keyed, 'a', newId));

@@ -45,6 +45,14 @@ export const withLayer = (comp: Combine, id: string, given: Given<CompLayer>): C
   layers: [made<CompLayer>('layers', id, given), ...comp.layers],
 });
 
+/** With a layer that follows a track, as it was placed at the track's first frame. */
+export const withTrack = (comp: Combine, layerId: string, file: string): Combine => ({
+  ...comp,
+  layers: comp.layers.map((l) =>
+    l.id === layerId ? { ...l, bind: { ...l.bind, how: 'follows', file, frame: 0 } } : l,
+  ),
+});
+
 /** With one more operation, the last of its layer. */
 export const withOperation = (
   comp: Combine,

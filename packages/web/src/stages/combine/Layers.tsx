@@ -1,5 +1,5 @@
 // The layers of a comp, top first: each with what feeds it, its operations in their order, and its mask.
-import { CopyPlus, Eye, EyeOff, Layers2, SquareDashed, Trash2, X } from 'lucide-react';
+import { CopyPlus, Eye, EyeOff, Layers2, SquareDashed, Trash2, Waypoints, X } from 'lucide-react';
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import styled from 'styled-components';
@@ -8,12 +8,15 @@ import {
   calledOperation,
   duplicated,
   emptied,
+  kindFor,
   movedTo,
+  withFile,
   withLayer,
   withMask,
   withoutLayer,
   withoutOperation,
   withOperation,
+  withTrack,
 } from '@bramblemist/core/combine/edit';
 import { OPERATION_KINDS } from '@bramblemist/core/combine/parts/operations';
 import { partOf } from '@bramblemist/core/recipe/settings';
@@ -280,6 +283,26 @@ function LayerCard({
   const keysFor = useKeys('combine', comp);
   const n = comp.layers.findIndex(({ id }) => id === layer.id);
   const operations = comp.operations.filter((o) => o.layer === layer.id);
+  const tracks = [
+    ...comp.files
+      .filter(({ kind }) => kind === 'track')
+      .map(({ id, name }) => ({
+        name,
+        when: 'It moves as what was tracked.',
+        bind: () => changeComp(`bind ${layer.name} to ${name}`, (c) => withTrack(c, layer.id, id)),
+      })),
+    ...targets.others
+      .filter(({ report }) => kindFor(report) === 'track')
+      .map((info) => ({
+        name: info.name,
+        when: 'From the shelf of files.',
+        bind: () =>
+          changeComp(`bind ${layer.name} to ${info.name}`, (c) => {
+            const next = withFile(c, newId(), info);
+            return withTrack(next.comp, layer.id, next.id);
+          }),
+      })),
+  ];
   const isChosen = chosen === layer.id || operations.some(({ id }) => id === chosen);
   return (
     <Ordered
@@ -365,6 +388,16 @@ function LayerCard({
                   }}
                 >
                   mask
+                </AddMenu>
+              )}
+              {layer.bind.how === 'free' && tracks.length > 0 && (
+                <AddMenu
+                  label={`Bind ${layer.name} to a track`}
+                  starters={tracks}
+                  icon={<Waypoints size={13} />}
+                  onAdd={(t) => t.bind()}
+                >
+                  track
                 </AddMenu>
               )}
             </Buttons>
