@@ -279,6 +279,17 @@ export function run(program, args, options = {}) {
   });
 }
 
+/** Runs a program, and gives back its code with all that it said. */
+export function heard(program, args, options = {}) {
+  return new Promise((done, fail) => {
+    const child = spawn(program, args, { cwd: root, ...options });
+    let said = '';
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => (said += data));
+    child.once('error', fail);
+    child.once('close', (code) => done({ code: code ?? 1, said }));
+  });
+}
+
 /** What the built server needs to know of where things are. */
 /** What stands for all of the demo's files: the last of each kind that is made. */
 const DEMO = ['weir_still_02.png', 'weir_spray.zip', 'kiln_track.csv'];
