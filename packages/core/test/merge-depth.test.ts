@@ -324,7 +324,7 @@ describe('deep files', () => {
   /** A comp of deep pictures, each merged by depth. */
   async function merged(
     files: readonly string[],
-    more: Partial<Record<'layers', object>> = {},
+    { layers: given, ...more }: { layers?: object; masks?: object[] } = {},
   ): Promise<Float32Array> {
     const layers = files.map((_, n) => ({
       id: `l${n}`,
@@ -332,9 +332,9 @@ describe('deep files', () => {
       feed: { kind: 'render', render: n + 1 },
       meet: 'depth',
       place: { fit: 'own' },
-      ...more.layers,
+      ...given,
     }));
-    const own: Combine = COMBINE.parse({ frame: { width: WIDTH, height: HEIGHT }, layers });
+    const own: Combine = COMBINE.parse({ frame: { width: WIDTH, height: HEIGHT }, layers, ...more });
     const pictures = await Promise.all(
       files.map((path) =>
         pictureFrom({ kind: 'exr', bytes: readFileSync(path) }, null, {
@@ -357,6 +357,24 @@ describe('deep files', () => {
     expect(ingredients.notes).toEqual([]);
     return new Composer(pool, own, 1).compose(ingredients).rgba.slice();
   }
+
+  test('in a comp two media reach through one another, masked, beside a plate of known depth', async () => {
+    const [a, b] = [randomPixels(21), randomPixels(22)];
+    const [one, two] = [fileOf('a.exr', imageOf(a)), fileOf('b.exr', imageOf(b))];
+    const own = await merged([one, two]);
+    expect(
+      furthest(
+        own,
+        a.map((samples, n) => laidFlat([...samples, ...b[n]])),
+      ),
+    ).toBeLessThan(5e-6);
+    // through a mask that holds everything back there is nothing of them
+    const nothing = await merged([one, two], {
+      layers: { mask: 'm' },
+      masks: [{ id: 'm', name: 'M', kind: 'drawn', inner: 0, outer: 0, place: { x: 5000 } }],
+    });
+    expect(nothing.every((v) => v === 0)).toBe(true);
+  });
 
   test('a comp merges deep pictures as the library does, which knows surfaces alone', async () => {
     const surfaces = (seed: number): ExrDeepImage =>

@@ -1,6 +1,6 @@
 // Makes frames of a comp: every layer is placed, worked on and laid over what is below it, in the memory of a
 // thread pool. The page's window, the command line and the server's jobs all go through here.
-import { MaskJoin, MeetMode, Merge } from '@bramblemist/kernels/seam';
+import { MaskJoin, MeetMode } from '@bramblemist/kernels/seam';
 import type { ThreadPool } from '../grid/thread-pool';
 import type { LinearPicture } from '../files/picture';
 import type { ColourTable } from '../files/cube/cube';
@@ -38,13 +38,13 @@ enum Work {
 
 /** Masks that it works with: two, that the one that is asked for is joined of. */
 const WORK_MASKS = 2;
-/** Masks of layers that wait to be merged. */
-const WAITING_MASKS = 2;
 /** Drawn masks that are kept as they were made last. */
 const KEPT_MASKS = 6;
 /** Bytes that kept layers may take. */
 const KEPT_BYTES = 768 * 2 ** 20;
 const MOST_KEPT = 16;
+/** Layers that are merged by depth at a time, the same at every size. */
+const MOST_MERGED = 7;
 /** An edge that is not soft is still no staircase. */
 const CRISP = 0.5;
 
@@ -53,6 +53,10 @@ export const sizeAt = ({ frame }: Combine, scale: number): { width: number; heig
   width: Math.max(1, Math.round(frame.width * scale)),
   height: Math.max(1, Math.round(frame.height * scale)),
 });
+
+/** How many layers of a comp are merged by depth at a time; a composer has room for them. */
+export const mergedIn = ({ layers }: Combine): number =>
+  Math.min(MOST_MERGED, layers.filter(({ meet }) => meet === 'depth').length);
 
 /** A layer as it was made last. */
 interface Kept {
@@ -69,7 +73,8 @@ export class Composer {
   private turn = 0;
 
   /**
-   * @param comp whose frame's size and number of layers are taken; another one of the same size may follow
+   * @param comp whose frame's size, number of layers and of those that are merged are taken; others that have
+   * the same may follow
    * @param scale of the pictures to the comp's frame: 1 is full size
    */
   constructor(
@@ -79,10 +84,11 @@ export class Composer {
   ) {
     const { width, height } = sizeAt(comp, scale);
     const slots = Math.floor(KEPT_BYTES / (16 * width * height));
-    // one that is merged by depth keeps that too
-    const merged = comp.layers.filter(({ meet }) => meet === 'depth').length;
-    const kept = Math.max(4, Math.min(MOST_KEPT, slots, comp.layers.length + merged + 2));
-    const masks = WORK_MASKS + WAITING_MASKS + KEPT_MASKS;
+    this.merged = mergedIn(comp);
+    // one that is merged keeps its depth too, and one more is worked on
+    const least = 2 * this.merged + 2;
+    const kept = Math.max(least, Math.min(MOST_KEPT, slots, comp.layers.length + least));
+    const masks = WORK_MASKS + KEPT_MASKS + this.merged;
     this.pixels = new Pixels(threadPool, width, height, Work.COUNT + kept, masks);
     this.kept = Array.from({ length: kept }, (_, n) => ({
       at: this.pixels.picture(Work.COUNT + n),
@@ -97,7 +103,7 @@ export class Composer {
 
   /** A drawn mask by all that it depends on; made where it is not kept. @internal */
   maskFor(key: string, make: () => Address): Address {
-    const at = (n: number): Address => this.pixels.mask(WORK_MASKS + WAITING_MASKS + n);
+    const at = (n: number): Address => this.pixels.mask(WORK_MASKS + n);
     const known = this.keptMasks.indexOf(key);
     if (known >= 0) return at(known);
     const made = make();
@@ -173,9 +179,14 @@ export class Composer {
     };
   }
 
-  /** How many layers can wait to be merged: each takes two places, and one is worked on. @internal */
-  get mostWaiting(): number {
-    return Math.max(1, Math.min(Merge.MOST_LAYERS - 1, Math.floor((this.kept.length - 2) / 2)));
+  /** How many layers can wait to be merged. @internal */
+  readonly merged: number;
+
+  /** The mask of a layer that waits, a copy, as the next one is made where it is. @internal */
+  keepMask(n: number, mask: Address): Address {
+    const at = this.pixels.mask(WORK_MASKS + KEPT_MASKS + n);
+    this.pixels.viewMask(at).set(this.pixels.viewMask(mask));
+    return at;
   }
 
   private oldest(): Kept {
@@ -210,28 +221,19 @@ class Frame {
 
   /** Layers one over another that are merged by depth, the topmost first. */
   private readonly waiting: Merged[] = [];
-  private waitingMasks = 0;
 
   /** Keeps what is merged by depth until all that it is merged with is there. */
   private wait(layer: CompLayer, picture: Address): void {
-    const { pixels } = this;
     const own = this.all.layers.get(layer.id);
     const deep = own?.picture.deep;
     const back = deep && own ? this.backOf(layer, own.picture) : null;
     const depth = deep && back ? 0 : this.depthOf(layer);
     const opacity = layer.opacity / 100;
-    let mask = this.mask(layer.mask);
-    if (mask !== 0) {
-      if (this.waitingMasks === WAITING_MASKS) this.merge();
-      // the next one is made where this one was
-      const at = pixels.mask(WORK_MASKS + this.waitingMasks++);
-      pixels.viewMask(at).set(pixels.viewMask(mask));
-      mask = at;
-    }
-
+    const made = this.mask(layer.mask);
+    const mask = made === 0 ? 0 : this.composer.keepMask(this.waiting.length, made);
     const whole = deep && back ? { deep: { pixels: deep, back } } : {};
     this.waiting.unshift({ picture, depth, mask, opacity, ...whole });
-    if (this.waiting.length >= this.composer.mostWaiting) this.merge();
+    if (this.waiting.length >= this.composer.merged) this.merge();
   }
 
   /** A layer's depth where it stands; 0 where its pictures have none. */
@@ -263,7 +265,6 @@ class Frame {
     const [picture, depth] = [pixels.picture(Work.COMP), pixels.picture(Work.DEPTH)];
     pixels.mergeByDepth([...this.waiting, { picture, depth, mask: 0, opacity: 1 }], picture, depth);
     this.waiting.length = 0;
-    this.waitingMasks = 0;
   }
 
   /** A layer with its operations; null where nothing of it is there. */

@@ -31,10 +31,8 @@ export enum Fragment {
   BYTES = 24,
 }
 
-export enum Merge {
-  /** Layers at a time. */
-  MOST_LAYERS = 16,
-  /** Bytes of a room before the fragments: where each layer's go on, and where they end. */
+export enum MergeRoom {
+  /** Bytes before the fragments: where each layer's go on, and where they end; for sixteen layers. */
   HEAD = 128,
 }
 
@@ -249,7 +247,7 @@ function meetMedia(room: usize, count: i32, depth: f32): void {
 
 /**
  * Rows k0..k1 of layers merged by depth.
- * @param layers as MergedLayer, the topmost first, `count` of them
+ * @param layers as MergedLayer, the topmost first, `count` of them, sixteen at most
  * @param to,toDepth what becomes of them, and how far away its first surface is (red, m; 0: infinitely far);
  * they may be those of a layer
  * @param roomBytes of memory that a worker has for itself
@@ -267,13 +265,13 @@ export function mergeByDepth(
 ): void {
   const taken = takeRoom(rooms);
   const room = roomAt(rooms, roomBytes, taken);
-  const most = (roomBytes - Merge.HEAD) / (Fragment.BYTES * count);
+  const most = (roomBytes - MergeRoom.HEAD) / (Fragment.BYTES * count);
   for (let y = k0; y < k1; y++)
     for (let x = 0; x < width; x++) {
       const n = y * width + x;
       for (let s = 0; s < count; s++) {
         const layer = changetype<MergedLayer>(layers + <usize>s * offsetof<MergedLayer>());
-        const from = room + Merge.HEAD + <usize>(s * most) * Fragment.BYTES;
+        const from = room + MergeRoom.HEAD + <usize>(s * most) * Fragment.BYTES;
         const own = fragmentsOf(layer, n, x, y, from, most);
         goOn(room, s, from);
         store<u32>(room + ((<usize>s) << 3), <u32>(from + <usize>own * Fragment.BYTES), 4);

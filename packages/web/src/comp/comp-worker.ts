@@ -1,7 +1,7 @@
 // Makes the frame of a comp that is looked at, with the kernels that files are made with, and then those that
 // come next.
 import type { Combine } from '@bramblemist/core/combine/combine';
-import { Composer, sizeAt } from '@bramblemist/core/combine/composer';
+import { Composer, mergedIn, sizeAt } from '@bramblemist/core/combine/composer';
 import { measureGrain } from '@bramblemist/core/combine/measure-grain';
 import { gather, type Ingredients } from '@bramblemist/core/combine/gather';
 import { bytesOf, viewOf } from '@bramblemist/core/combine/light';
@@ -36,7 +36,8 @@ let composer: { readonly made: Composer; readonly key: string } | null = null;
 
 async function composerFor(comp: Combine, scale: number, wantedThreads: number): Promise<Composer> {
   const { width, height } = sizeAt(comp, scale);
-  const key = `${width} ${height} ${comp.frame.width} ${comp.frame.height} ${comp.layers.length}`;
+  const { frame, layers } = comp;
+  const key = [width, height, frame.width, frame.height, layers.length, mergedIn(comp)].join(' ');
   if (!pool || threads !== wantedThreads) {
     pool?.end();
     pool = await startThreadPool(FIRST_PAGES, wantedThreads);
