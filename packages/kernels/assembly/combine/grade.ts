@@ -35,6 +35,8 @@ export enum RemapTable {
   FLOATS = 4100,
 }
 
+const LARGE: f32 = 8388608;
+
 /** A value of each of three tables. */
 // @ts-ignore: decorator
 @inline
@@ -55,7 +57,9 @@ export function remapPixels(picture: usize, mask: usize, tables: usize, width: i
   const zero = f32x4.splat(0);
   const one = f32x4.splat(1);
   const steps = f32x4.splat(<f32>RemapTable.STEPS);
-  const lastStep = i32x4.splat(RemapTable.STEPS - 1);
+  const half = f32x4.splat(0.5);
+  const large = f32x4.splat(LARGE);
+  const last = f32x4.splat(LARGE + <f32>(RemapTable.STEPS - 1));
   const clear = ofEach(tables, 0);
   const above = ofEach(tables, RemapTable.ABOVE);
   const below = ofEach(tables, RemapTable.BELOW);
@@ -68,8 +72,10 @@ export function remapPixels(picture: usize, mask: usize, tables: usize, width: i
     const free = alpha > 0 && alpha != 1 ? f32x4.div(was, f32x4.splat(alpha)) : was;
     const held = f32x4.pmin(f32x4.pmax(free, zero), one);
     const place = f32x4.mul(f32x4.sqrt(held), steps);
-    const step = i32x4.min_s(i32x4.trunc_sat_f32x4_s(place), lastStep);
-    const part = f32x4.sub(place, f32x4.convert_i32x4_s(step));
+    // a float this large has no places after its point: its low bits are the step
+    const rounded = f32x4.pmin(f32x4.add(f32x4.sub(place, half), large), last);
+    const step = i32x4.sub(rounded, large);
+    const part = f32x4.sub(place, f32x4.sub(rounded, large));
     const r = v128.load_zero<u64>(tables + ((<usize>i32x4.extract_lane(step, 0)) << 2));
     const g = v128.load_zero<u64>(green + ((<usize>i32x4.extract_lane(step, 1)) << 2));
     const b = v128.load_zero<u64>(blue + ((<usize>i32x4.extract_lane(step, 2)) << 2));
