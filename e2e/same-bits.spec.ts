@@ -115,7 +115,10 @@ interface Work {
 const inWorker = ({ url, message }: Work): Promise<string> =>
   new Promise<string>((done, fail) => {
     const w = new Worker(url, { type: 'module' });
-    w.onmessage = (e: MessageEvent<{ type: string; value: string }>) => done(e.data.value);
+    // an engine may end a worker that nothing points at, though it is waited for
+    Object.assign(globalThis, { kept: w });
+    w.onmessage = ({ data }: MessageEvent<{ type: string; value: string; message: string }>) =>
+      data.type === 'checksum' ? done(data.value) : fail(new Error(data.message));
     w.onerror = (e) => fail(new Error(e.message));
     w.postMessage(message);
   });
@@ -153,6 +156,7 @@ async function holdsEverywhere(page: Page, recipe: object, voxelSizeM: number): 
     browser: 'firefox',
     executablePath: '/usr/bin/firefox-esr',
     headless: true,
+    protocolTimeout: 90_000,
   });
   try {
     const other = await firefox.newPage();

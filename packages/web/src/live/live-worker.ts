@@ -137,9 +137,9 @@ self.onmessage = (event: MessageEvent<ToLive>) => {
   }
 
   if (message.type === 'checksum') {
-    void checksum(message.recipe, message.voxelSizeM, message.threads, message.frames).then((value) =>
-      post({ type: 'checksum', value }),
-    );
+    checksum(message.recipe, message.voxelSizeM, message.threads, message.frames)
+      .then((value) => post({ type: 'checksum', value }))
+      .catch((error: unknown) => post({ type: 'trouble', run: 0, message: (error as Error).message }));
     return;
   }
 

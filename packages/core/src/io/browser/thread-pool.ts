@@ -1,6 +1,8 @@
 // The browser's door of the core: worker threads over shared memory.
 import { createMemory, ThreadPool } from '../../grid/thread-pool';
 
+/** Workers in use: an engine may end one that nothing points at, though it is waited for. */
+const living = new Set<Worker>();
 /** Milliseconds after which a worker that was let go is ended. */
 const GRACE_MS = 500;
 
@@ -20,6 +22,7 @@ export async function startThreadPool(
   const workers = await Promise.all(
     Array.from({ length: wanted }, () => {
       const worker = new Worker(new URL('./thread-worker.ts', import.meta.url), { type: 'module' });
+      living.add(worker);
       return new Promise<Worker>((done, fail) => {
         worker.onmessage = () => done(worker);
         worker.onerror = (e) => fail(new Error(e.message));
@@ -32,7 +35,10 @@ export async function startThreadPool(
     threadPool,
     end: () => {
       threadPool.close();
-      workers.forEach((w) => setTimeout(() => w.terminate(), GRACE_MS));
+      for (const worker of workers) {
+        setTimeout(() => worker.terminate(), GRACE_MS);
+        living.delete(worker);
+      }
     },
   };
 }
