@@ -21,6 +21,7 @@ test('a bake is worked on, refined, looked over, binned and brought back', async
   await newShot(page, 'Kept by hand', 'mist-over-water');
   await page.getByRole('button', { name: 'Unfold Space', exact: true }).click();
   await type(page, 'Space, last frame', '10');
+  await type(page, 'Space, voxel size', '12 cm');
   await expect(page.getByRole('status')).toHaveText('saved');
   await page.getByRole('link', { name: 'Run', exact: true }).click();
 
