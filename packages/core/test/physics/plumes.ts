@@ -30,7 +30,9 @@ function shapeOf(
   return { front, centre: height / mass, width: Math.sqrt(spread / mass), mass: mass * h ** 3 };
 }
 
-const COARSE = 1 / 20;
+const COARSE = 1 / 16;
+/** A puff is thinned out by coarser voxels. */
+const LESS_COARSE = 1 / 20;
 const FINE = 1 / 32;
 
 export const puff: Experiment = {
@@ -40,7 +42,7 @@ export const puff: Experiment = {
     'goes with t^½ and its width grows in proportion to its height (Scorer 1957; Turner 1973, ch. 6). ' +
     'Fitted after the first doubling of the height.',
   run: (size, threads) => {
-    const h = size === 'full' ? FINE : COARSE;
+    const h = size === 'full' ? FINE : LESS_COARSE;
     const s = start(
       still({
         space: { size: [2.4, 4, 2.4], corner: [-1.2, 0, -1.2], voxelSize: h, lastFrame: 1000 },
