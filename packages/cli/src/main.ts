@@ -249,7 +249,12 @@ program
   .description('make the frames of a comp: OpenEXR, PNG and, if asked for, JPEG')
   .requiredOption('--out <folder>', 'where the pictures go')
   .option('--renders <folder>', 'where renders lie, each in a folder by its number')
-  .option('--render <number=folder>', 'where one render lies; may be given several times', gather, [])
+  .option(
+    '--render <number=folder>',
+    'where one render lies, “newest” for the newest of the shot; may be given several times',
+    gather,
+    [],
+  )
   .option('--files <folder>', 'where the comp’s plates, tracks and tables are; by default beside it')
   .option('--frames <A-B>', 'only these frames')
   .option('--exr <type>', 'half or float', 'half')

@@ -105,6 +105,9 @@ test('bake, info, render and combine make whole files that say what they are', (
     files: [{ id: 'plate', name: 'plate.png', kind: 'picture' }],
   };
   writeFileSync(join(folder, 'comp.json'), JSON.stringify(comp));
+  const [puff, plateLayer] = comp.layers;
+  const newest = [{ ...puff, name: 'Element', feed: { kind: 'render' } }, plateLayer];
+  writeFileSync(join(folder, 'newest.json'), JSON.stringify({ ...comp, layers: newest }));
   const combined = run('combine', 'comp.json', '--out', 'combined', '--render', '7=pictures', '--json');
   expect(combined.code).toBe(0);
   // the render has but one frame, which is held
@@ -112,6 +115,10 @@ test('bake, info, render and combine make whole files that say what they are', (
   expect(readdirSync(join(folder, 'combined')).sort()).toEqual(
     ['exr', 'png'].flatMap((e) => [`tiny_comp.0004.${e}`, `tiny_comp.0005.${e}`]).sort(),
   );
+  const byNewest = run('combine', 'newest.json', '--out', 'newest', '--render', 'newest=pictures', '--json');
+  expect(byNewest.code).toBe(0);
+  const pixels = (at: string): Buffer => readFileSync(join(folder, at, 'tiny_comp.0004.png'));
+  expect(pixels('newest')).toEqual(pixels('combined'));
   rmSync(join(folder, 'combined/tiny_comp.0005.png'));
   const rest = run(
     'combine',
@@ -274,6 +281,8 @@ describe('bad input: not 0, one message with the file and the place, nothing lef
     [['movie', '.', '--out', 'x.mov', '--kind', 'gif'], /--kind must be review, prores, png/],
     [['movie', '.', '--out', 'x.mp4', '--rate', '0'], /--rate must be/],
     [['combine', 'small.json', '--out', 'x'], /unknown part|no setting/],
+    [['combine', 'newest.json', '--out', 'x'], /Element takes the newest .* --render newest=FOLDER/],
+    [['combine', 'newest.json', '--out', 'x', '--render', 'last=x'], /newest=pictures/],
     [['combine', 'none.json', '--out', 'x'], /none\.json/],
     [['recipe', '--example', 'fog'], /no example called fog/],
     [['bench', 'everything'], /bench knows/],

@@ -1,7 +1,8 @@
 // `combine`: frames of a comp.
 import { existsSync, mkdirSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { COMBINE } from '@bramblemist/core/combine/combine';
+import { COMBINE, type Combine } from '@bramblemist/core/combine/combine';
+import { withNewest } from '@bramblemist/core/combine/edit';
 import { writeComp, type CompOutput } from '@bramblemist/core/io/node/comp';
 import { NodeFeeds } from '@bramblemist/core/io/node/feeds';
 import { sequence } from '@bramblemist/core/io/node/pictures';
@@ -33,23 +34,39 @@ function outputOf({ exr, png, jpeg, size }: CombineArguments): CompOutput {
   return { exr, png: png === '8' ? 8 : 16, jpeg: jpeg ?? false, scale };
 }
 
+/** The number that stands for the newest render of a comp's shot, which only a server knows. */
+const NEWEST = 1e9;
+
 /** Folders of renders that were named one by one, as NUMBER=FOLDER. */
 function namedRenders(all: readonly string[]): ReadonlyMap<number, string> {
   return new Map(
     all.map((one) => {
-      const match = /^(\d+)=(.+)$/.exec(one);
-      if (!match) throw new UsageError(`--render must be like 4=pictures/spill, not “${one}”.`);
-      return [Number(match[1]), match[2]] as const;
+      const match = /^(\d+|newest)=(.+)$/.exec(one);
+      if (!match)
+        throw new UsageError(
+          `--render must be like 4=pictures/spill or newest=pictures/spill, not “${one}”.`,
+        );
+      return [match[1] === 'newest' ? NEWEST : Number(match[1]), match[2]] as const;
     }),
   );
 }
 
+/** With a number for the newest render. @throws where a layer needs it and nobody said which one it is */
+function withKnownNewest(comp: Combine, named: ReadonlyMap<number, string>): Combine {
+  const needs = comp.layers.find(({ on, feed }) => on && feed.kind === 'render' && feed.render === 0);
+  if (needs && !named.has(NEWEST))
+    throw new UsageError(
+      `${needs.name} takes the newest render of its shot. Say where that is: --render newest=FOLDER`,
+    );
+  return withNewest(comp, NEWEST);
+}
+
 export async function combineCommand(path: string, args: CombineArguments): Promise<void> {
-  const comp = loadDocument(COMBINE, path);
+  const named = namedRenders(args.render);
+  const comp = withKnownNewest(loadDocument(COMBINE, path), named);
   const output = outputOf(args);
   const { first, last } = args.frames === undefined ? comp.frame : parseFrames(args.frames);
   const all = Array.from({ length: last - first + 1 }, (_, n) => first + n);
-  const named = namedRenders(args.render);
   const feeds = new NodeFeeds({
     render: (id) => named.get(id) ?? (args.renders === undefined ? null : join(args.renders, String(id))),
     files: args.files ?? dirname(path),
