@@ -16,7 +16,8 @@ import {
   withOperation,
   withTrack,
 } from '@bramblemist/core/combine/edit';
-import { gather, passesWanted, type FeedPicture, type Feeds } from '@bramblemist/core/combine/gather';
+import type { FeedPicture } from '@bramblemist/core/combine/feed-picture';
+import { gather, passesWanted, type Feeds } from '@bramblemist/core/combine/gather';
 import { decoded, linearOf, wordsFor } from '@bramblemist/core/combine/light';
 import { fontsFrom, writtenText } from '@bramblemist/core/combine/lettering';
 import { shapeAt } from '@bramblemist/core/combine/masks';

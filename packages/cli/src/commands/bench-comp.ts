@@ -2,7 +2,8 @@
 // blur, a curve and a mask.
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { Composer } from '@bramblemist/core/combine/composer';
-import { gather, type FeedPicture, type Feeds } from '@bramblemist/core/combine/gather';
+import type { FeedPicture } from '@bramblemist/core/combine/feed-picture';
+import { gather, type Feeds } from '@bramblemist/core/combine/gather';
 import { CoreError } from '@bramblemist/core/base/error';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 

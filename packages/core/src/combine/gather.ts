@@ -1,44 +1,12 @@
 // What a frame of a comp is made of, brought together before it is made: which pictures of which feeds, with
 // which passes, and tracks and tables. Where they come from is the door's affair.
-import { LRUCache } from 'lru-cache';
 import type { ColourTable } from '../files/cube/cube';
 import type { Track } from '../files/track/track';
-import { fontsFrom, letteredPicture, writtenText } from './lettering';
+import { lettered } from './lettering';
 import { combineAt, operationsOf, type Combine, type CompFile, type CompLayer } from './combine';
+import { DEEP, type FeedPicture } from './feed-picture';
 import { isInFrame } from './placing';
-import { canonicalText } from '../recipe/document';
 import { feedMoment, type FeedMoment, type FeedRange } from './timing';
-
-/** A picture whose pixels are parted by depth. */
-export interface DeepPixels {
-  readonly width: number;
-  readonly height: number;
-  /** The first sample of each pixel, top row first, and one past the last. */
-  readonly starts: Uint32Array;
-  /**
-   * Nearest first, none reaching into the next: premultiplied red, green, blue and alpha, each as if nothing
-   * stood before it, and where it begins and ends, m.
-   */
-  readonly samples: Float32Array;
-}
-
-/** What is asked for as a pass, and is more than one. */
-export const DEEP = 'deep';
-
-/** A picture of a feed with the passes that were asked for. */
-export interface FeedPicture {
-  /** The same for the same picture: by it what was made of one is known again. */
-  readonly key: string;
-  readonly width: number;
-  readonly height: number;
-  readonly pixelAspect: number;
-  /** Premultiplied linear light, top row first. */
-  readonly rgba: Float32Array;
-  /** Passes by name, four values a pixel; one that the picture does not have is missing. */
-  readonly passes: ReadonlyMap<string, Float32Array>;
-  /** Where it was asked for, and there is one. */
-  readonly deep?: DeepPixels;
-}
 
 /** What feeds a layer: a render by its number, or a file. */
 export type Feed = { readonly render: number } | { readonly file: CompFile };
@@ -179,7 +147,11 @@ async function gathered(
   feeds: Feeds,
   notes: string[],
 ): Promise<Gathered | null> {
-  if (layer.feed.kind === 'text') return written(now, layer, frame, await feeds.fonts());
+  if (layer.feed.kind === 'text') {
+    const picture = lettered(await feeds.fonts(), now, layer, frame);
+    return picture && { picture, next: null, part: 0, pace: 1 };
+  }
+
   const feed = feedOf(now, layer);
   if (!feed) {
     if (layer.feed.kind === 'render' || layer.feed.kind === 'file')
@@ -210,33 +182,6 @@ async function gathered(
     notes.push(`${layer.name}: its pictures do not say how far away things are, so it lies behind all.`);
   const pace = (layer.time.speed / 100) * (range.rate / now.frame.rate);
   return { picture, next, part: next ? moment.part : 0, pace };
-}
-
-/** Text that is kept as it was drawn last. */
-const MOST_LETTERED = 4;
-const parsed = new WeakMap<readonly ArrayBuffer[], ReturnType<typeof fontsFrom>>();
-const lettered = new LRUCache<string, FeedPicture>({ max: MOST_LETTERED });
-
-function written(
-  comp: Combine,
-  layer: CompLayer,
-  frame: number,
-  files: readonly ArrayBuffer[],
-): Gathered | null {
-  const { feed } = layer;
-  const text = writtenText(feed.text, comp, frame);
-  if (text.trim() === '') return null;
-  const { width, height, squeeze } = comp.frame;
-  const key = canonicalText([{ ...feed, text }, width, height, squeeze]);
-  let picture = lettered.get(key);
-  if (!picture) {
-    const fonts = parsed.get(files) ?? fontsFrom(files);
-    parsed.set(files, fonts);
-    picture = { ...letteredPicture(fonts, comp, layer, frame), key };
-    lettered.set(key, picture);
-  }
-
-  return { picture, next: null, part: 0, pace: 1 };
 }
 
 /** The frame, or what stands for one that is missing. */

@@ -1,8 +1,10 @@
 // Lettering of a comp: lines of text as a picture, drawn by the same arithmetic in the page and on the
 // server.
 import { parse, type Font, type PathCommand } from 'opentype.js';
+import { LRUCache } from 'lru-cache';
+import { canonicalText } from '../recipe/document';
 import type { Combine, CompLayer } from './combine';
-import type { FeedPicture } from './gather';
+import type { FeedPicture } from './feed-picture';
 
 /** Between lines, of the letters' size. */
 const LEADING = 1.3;
@@ -38,21 +40,42 @@ function lineOf(fonts: readonly Font[], text: string, size: number): Line {
   return { commands, width: x };
 }
 
+/** Text that is kept as it was drawn last. */
+const kept = new LRUCache<string, FeedPicture>({ max: 4 });
+const parsed = new WeakMap<readonly ArrayBuffer[], Font[]>();
+
 /**
- * Text in the middle of a comp's frame: premultiplied linear light.
- * @param fonts at least one
+ * Text in the middle of a comp's frame: premultiplied linear light; null where nothing is written.
+ * @param files of fonts, at least one
  */
-export function letteredPicture(
+export function lettered(
+  files: readonly ArrayBuffer[],
+  comp: Combine,
+  layer: CompLayer,
+  frame: number,
+): FeedPicture | null {
+  const { width, height, squeeze } = comp.frame;
+  const text = writtenText(layer.feed.text, comp, frame);
+  if (text.trim() === '') return null;
+  const key = canonicalText([{ ...layer.feed, text }, width, height, squeeze]);
+  const known = kept.get(key);
+  if (known) return known;
+  const fonts = parsed.get(files) ?? fontsFrom(files);
+  parsed.set(files, fonts);
+  const picture = { ...drawn(fonts, comp, layer, text), key };
+  kept.set(key, picture);
+  return picture;
+}
+
+function drawn(
   fonts: readonly Font[],
   comp: Combine,
   { feed }: CompLayer,
-  frame: number,
+  text: string,
 ): Omit<FeedPicture, 'key'> {
   const { width, height, squeeze } = comp.frame;
   const { size } = feed;
-  const lines = writtenText(feed.text, comp, frame)
-    .split('\n')
-    .map((text) => lineOf(fonts, text, size));
+  const lines = text.split('\n').map((line) => lineOf(fonts, line, size));
   const cover = new Cover(width, height);
   const wide = lines.reduce((most, line) => Math.max(most, line.width), 0);
   const high = size * (1 + LEADING * (lines.length - 1));

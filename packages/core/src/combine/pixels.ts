@@ -11,7 +11,7 @@ import {
 } from '@bramblemist/kernels/seam';
 import { PLAN_START, putFloats } from '../grid/memory';
 import type { ThreadPool } from '../grid/thread-pool';
-import type { DeepPixels } from './gather';
+import type { DeepPixels } from './feed-picture';
 import type { Matrix } from './placing';
 
 /** Rows that a worker takes at a time. */

@@ -9,7 +9,7 @@ import { readExrHead } from '../files/exr/header';
 import { readHdr } from '../files/hdr/hdr';
 import type { ZipCodec } from '../files/zip';
 import type { CompFile } from './combine';
-import { DEEP, type DeepPixels, type FeedPicture } from './gather';
+import { DEEP, type DeepPixels, type FeedPicture } from './feed-picture';
 import { linearOf, type Encoding } from './light';
 
 export type RawPicture =

@@ -5,7 +5,8 @@ import { LRUCache } from 'lru-cache';
 import type { FileInfo, RenderFeed } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import type { CompFile } from '@bramblemist/core/combine/combine';
-import { DEEP, type Feed, type FeedPicture, type Feeds } from '@bramblemist/core/combine/gather';
+import { DEEP, type FeedPicture } from '@bramblemist/core/combine/feed-picture';
+import type { Feed, Feeds } from '@bramblemist/core/combine/gather';
 import {
   deepPixels,
   keyOfFrame,
