@@ -33,7 +33,7 @@ const CHANGES: Record<string, object> = {
     ],
     vorticity: { strength: 0.1, large: 0.2, largeSize: 0.8 },
     diffusion: { viscosity: 0.002, density: 0.001 },
-    method: { density: 'kept', motion: 'reflected', trace: 'third' },
+    method: { density: 'soft', motion: 'reflected', trace: 'third' },
     keep: { colour: true, age: true, coordinates: true },
   },
   'the weir with every force, regions of all kinds, changes and formulas': {

@@ -1,7 +1,7 @@
 // Kernels that go over cells one by one, against the same written as plainly as can be; over slabs of two
 // planes, so that where they meet is tried too.
 import { CombineMode, Join } from '@bramblemist/kernels/seam';
-import { fieldView, putFloats } from '@bramblemist/core/grid/memory';
+import { putFloats } from '@bramblemist/core/grid/memory';
 import { boxFields, fillHalo, sites } from '@bramblemist/core/grid/sweep';
 import { PROFILE_STEPS } from '@bramblemist/core/recipe/profile';
 import {
@@ -72,11 +72,24 @@ const CASES: readonly Case[] = [
     ([f, g], c) => f(...c) + 0.3 * g(...c),
   ],
   [
-    'capAmount',
-    (b) => b.run('capAmount', { f: b.at(0), density: b.at(1), most: 0.5, ...cells }),
-    ([f, g], c) => Math.min(f(...c), 0.5 * g(...c)),
+    'multiplyCells',
+    (b) => b.run('multiplyCells', { f: b.at(1), g: b.at(2), out: b.at(0), ...cells }),
+    ([, f, g], c) => f(...c) * g(...c),
   ],
-  ['scaleField', (b) => b.run('scaleField', { f: b.at(0), ...cells, gain: 0.9 }), ([f], c) => 0.9 * f(...c)],
+  [
+    'multiplyCells, by 1',
+    (b) => b.run('multiplyCells', { f: b.at(1), g: 0, out: b.at(0), ...cells }),
+    ([, f], c) => f(...c),
+  ],
+  [
+    'divideCells',
+    (b) => {
+      // some cells hold nothing to divide by
+      b.run('fillBox', { f: b.at(2), value: 0, ...boxFields(BOX), from: BOX[0][2], to: BOX[1][2], ...cells });
+      b.run('divideCells', { f: b.at(1), g: b.at(2), out: b.at(0), ...cells });
+    },
+    ([, f, g], c) => (inBox(c) ? 0 : f(...c) / g(...c)),
+  ],
   [
     'applyBuoyancy',
     (b) =>
@@ -380,28 +393,16 @@ describe('what a plane is summed to', () => {
       expect(b.part(k, 3)).toBe(Math.max(...CELLS.filter((c) => c[2] === k).map((c) => Math.abs(d(...c)))));
   });
 
-  test('closedCellSums: where all six faces are shut', () => {
-    for (const n of [4, 5, 6]) {
-      const view = fieldView(b.pool.memory, b.fields[n]);
-      view.forEach((x, m) => (view[m] = x > -0.6 ? 0 : 1));
+  test('sumCells: with the air of the cells, and without', () => {
+    for (const rooms of [0, b.at(1)]) {
+      b.run('sumCells', { f: b.at(0), rooms, ...cells, partials: b.partials });
+      const room = b.reader(b.fields[1]);
+      for (const k of planes)
+        expect(b.part(k, 0)).toBeCloseTo(
+          sum(k, (c) => d(...c) * (rooms ? room(...c) : 1)),
+          4,
+        );
     }
-
-    const open = [4, 5, 6].map((n) => b.reader(b.fields[n]));
-    b.run('closedCellSums', {
-      f: b.at(0),
-      ax: b.at(4),
-      ay: b.at(5),
-      az: b.at(6),
-      ...cells,
-      partials: b.partials,
-    });
-    const shut = (c: Cell): boolean => open.every((f, axis) => faces(f, c, axis).every((x) => x === 0));
-    expect(CELLS.some(shut)).toBe(true);
-    for (const k of planes)
-      expect(b.part(k, 0)).toBeCloseTo(
-        sum(k, (c) => (shut(c) ? d(...c) : 0)),
-        5,
-      );
   });
 
   test('checksum tells fields apart by their last bit, and findNonFinite the first that is no number', () => {

@@ -149,7 +149,7 @@ test('a recipe of the first version is read as it was meant', () => {
     sources: [{ id: 'a', rate: 3, temperature: -8, colour: [1, 0, 0], from: 4 }],
     obstacles: [{ id: 'c', name: 'Cart' }],
   });
-  expect(recipe.version).toBe(3);
+  expect(recipe.version).toBe(4);
   expect(recipe.window.travel).toBe('c');
   expect(recipe.sources[0]).toMatchObject({
     density: { how: 'add', amount: 3 },

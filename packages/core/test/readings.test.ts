@@ -33,23 +33,6 @@ test('contact is told side by side', () => {
   expect(r.contactSides![3]).toBe(0);
   expect(r.contactSides![4]).toBeCloseTo(1 / 16, 5);
 });
-test('what a moving obstacle covers is told, and nothing of one that stands', () => {
-  const box = (velocity: number[]): object => ({
-    shape: 'box',
-    centre: [-0.6, 0.8, 0],
-    size: [0.3, 1, 1],
-    motion: 'moves',
-    velocity,
-  });
-  // everything holds 1; in a frame it covers one layer of cells of its 0.05 m on, of a height and width of 1
-  // m
-  const moving = frame({ obstacles: [box([2.5, 0, 0])] }, () => 1);
-  const still = frame({ obstacles: [box([0, 0, 0])] }, () => 0);
-  expect(moving.leak).toBeGreaterThan(0.02);
-  expect(still.leak).toBe(0);
-  expect(frame({}, () => 1).leak).toBe(0);
-});
-
 const course = (at: (frame: number) => number): { frame: number; readings: Readings }[] =>
   Array.from({ length: 20 }, (_, n) => ({
     frame: n + 1,

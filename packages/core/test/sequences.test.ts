@@ -162,8 +162,9 @@ describe('meshes over time', () => {
     for (let j = 0; j < ny; j++)
       for (let i = 0; i < nx; i++) out += (w[(nz * ny + j) * nx + i] - w[j * nx + i]) * face;
     const radius = 0.2 + 0.01 * 5;
-    expect(out / (4 * Math.PI * radius ** 2 * 0.25)).toBeGreaterThan(0.93);
-    expect(out / (4 * Math.PI * radius ** 2 * 0.25)).toBeLessThan(1.07);
+    // the air of cells that it shuts leaves over a few substeps
+    expect(out / (4 * Math.PI * radius ** 2 * 0.25)).toBeGreaterThan(0.9);
+    expect(out / (4 * Math.PI * radius ** 2 * 0.25)).toBeLessThan(1.1);
   });
   test('as a source it leaves a trail without gaps, and gives its motion', async () => {
     const sequence = await meshOf('a.zip', numbered([box, moved(box, 0.6)]));

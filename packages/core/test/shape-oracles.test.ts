@@ -692,6 +692,170 @@ describe('beside walls', () => {
     threadPool.close();
   });
 
+  /** The part of each cell that the box covers, by its eighths. */
+  const coveredPart = (c: Cell): number => {
+    const middle = distanceTo(solid, middleOf(c));
+    if (Math.abs(middle) > 1) return Number(middle < 0);
+    return [0, 1, 2, 3, 4, 5, 6, 7].reduce((part, q) => {
+      const p = mapAxes((a) => c[a] + ((q >> a) & 1 ? 0.75 : 0.25));
+      return part + clamp01(0.5 - 2 * distanceTo(solid, p)) / 8;
+    }, 0);
+  };
+
+  const widest = (open: Reader[], c: Cell): number =>
+    Math.max(...[0, 1, 2].flatMap((a) => [open[a](...c), open[a](...step(c, a, 1))]));
+  const putCells = (threadPool: ThreadPool, f: Field, value: (c: Cell) => number): void =>
+    writeField(threadPool.memory, f, Float32Array.from(cellsOf, value));
+
+  test('coverRooms and boundRooms: the air that the box leaves to cells, hardly any to shut ones', () => {
+    const { layout, threadPool, level, open } = scene();
+    const [f] = layout.channels;
+    putCells(threadPool, f, () => 1);
+    threadPool.solo('coverRooms', { level, solid: layout.advection, rooms: f.address, k0: 0, k1: l.nz });
+    const left = readerOf(threadPool, f);
+    threadPool.solo('boundRooms', { level, rooms: f.address, k0: 0, k1: l.nz });
+    const bounded = readerOf(threadPool, f);
+    for (const c of cellsOf) {
+      expect(left(...c)).toBeCloseTo(1 - coveredPart(c), 4);
+      const shut = openness(open, c) === 0;
+      expect(bounded(...c)).toBeCloseTo(shut ? 0.02 : Math.max(0.06 * widest(open, c), left(...c)), 4);
+    }
+
+    threadPool.close();
+  });
+
+  test('settleRooms: the air changes by what the surfaces drive, and a little toward the shape', () => {
+    const { layout, threadPool, level, open } = scene();
+    const [rooms, outflow] = layout.channels;
+    const roomsTo = layout.spare;
+    const next = random(5);
+    const before = cellsOf.map(() => next());
+    const shape = cellsOf.map((_, n) => (n % 3 ? before[n] + 0.4 * (next() - 0.5) : before[n]));
+    const driven = cellsOf.map((_, n) => (n % 2 ? next() - 0.5 : 0));
+    const at = (c: Cell): number => (c[2] * l.ny + c[1]) * l.nx + c[0];
+    putCells(threadPool, rooms, (c) => before[at(c)]);
+    putCells(threadPool, roomsTo, (c) => shape[at(c)]);
+    putCells(threadPool, outflow, (c) => driven[at(c)]);
+    const kappa = 0.7;
+    threadPool.solo('settleRooms', {
+      level,
+      rooms: rooms.address,
+      roomsTo: roomsTo.address,
+      outflow: outflow.address,
+      kappa,
+      k0: 0,
+      k1: l.nz,
+    });
+    const [after, out] = [readerOf(threadPool, roomsTo), readerOf(threadPool, outflow)];
+    for (const c of cellsOf) {
+      const n = at(c);
+      const wide = openness(open, c);
+      const slack = 0.04 * wide;
+      const change = Math.min(
+        Math.max(before[n] - shape[n], kappa * driven[n] - slack),
+        kappa * driven[n] + slack,
+      );
+      const still = before[n] === shape[n] && driven[n] === 0;
+      const wanted = Math.max(before[n] - change, 0.06 * widest(open, c));
+      if (still || wide === 0) expect(after(...c)).toBeCloseTo(shape[n], 5);
+      else expect(after(...c)).toBeCloseTo(wanted, 5);
+      if (wide > 0 && !still) expect(kappa * out(...c)).toBeCloseTo(before[n] - wanted, 5);
+      if (wide === 0) expect(out(...c)).toBeCloseTo(still ? driven[n] : 0, 5);
+    }
+
+    threadPool.close();
+  });
+
+  test('handOver: cells that are shut give what they hold and their air to the nearest open ones', () => {
+    const { layout, threadPool, level, open } = scene();
+    const [rooms, roomsTo] = [layout.spare, layout.scratch[0]];
+    const fields = layout.channels.slice(0, 2);
+    const next = random(6);
+    const values = fields.map(() => cellsOf.map(() => next()));
+    const air = cellsOf.map(() => 0.1 + next());
+    const at = (c: Cell): number => (c[2] * l.ny + c[1]) * l.nx + c[0];
+    fields.forEach((f, n) => putCells(threadPool, f, (c) => values[n][at(c)]));
+    putCells(threadPool, rooms, (c) => air[at(c)]);
+    const shut = (c: Cell): boolean => openness(open, c) === 0;
+    putCells(threadPool, roomsTo, (c) => (shut(c) ? 0.02 : 0.5));
+    new Int32Array(threadPool.memory.buffer, layout.emission, 3).set([2, ...addresses(fields)]);
+    const [i0, j0, from] = [0, 0, 0];
+    threadPool.solo('handOver', {
+      level,
+      list: layout.emission,
+      rooms: rooms.address,
+      roomsTo: roomsTo.address,
+      ...{ i0, j0, from, i1: l.nx, j1: l.ny, to: l.nz },
+    });
+
+    // the same, cell after cell
+    const mass = values.map((v) => v.map((x, n) => x * air[n]));
+    const held = [...air];
+    for (const c of cellsOf.filter(shut)) {
+      const far = (o: Cell): number => Math.max(...o.map((v, a) => Math.abs(v - c[a])));
+      const beside = (o: Cell): boolean => o.reduce((sum, v, a) => sum + Math.abs(v - c[a]), 0) === 1;
+      const free = cellsOf.filter((o) => !shut(o));
+      const close = Math.min(...free.map(far));
+      const near = free.some(beside) ? free.filter(beside) : free.filter((o) => far(o) === close);
+      for (const o of near) {
+        mass.forEach((m) => (m[at(o)] += m[at(c)] / near.length));
+        held[at(o)] += (air[at(c)] - 0.02) / near.length;
+      }
+
+      mass.forEach((m) => (m[at(c)] = 0));
+      held[at(c)] = 0.02;
+    }
+
+    const [gotRooms, ...got] = [rooms, ...fields].map((f) => readerOf(threadPool, f));
+    for (const c of cellsOf) {
+      expect(gotRooms(...c)).toBeCloseTo(held[at(c)], 3);
+      got.forEach((f, n) => expect(f(...c)).toBeCloseTo(mass[n][at(c)] / held[at(c)], 3));
+    }
+
+    threadPool.close();
+  });
+
+  test('shareSlivers: cells with hardly any air are as one with a neighbour', () => {
+    const { layout, threadPool, level, open } = scene();
+    const rooms = layout.spare;
+    const [f] = layout.channels;
+    const next = random(8);
+    const values = cellsOf.map(() => next());
+    const shut = (c: Cell): boolean => openness(open, c) === 0;
+    const at = (c: Cell): number => (c[2] * l.ny + c[1]) * l.nx + c[0];
+    // few and far between, so that none shares twice
+    const small = (c: Cell): boolean => !shut(c) && c.every((v, a) => v % 4 === (a === 1 ? 2 : 1));
+    putCells(threadPool, f, (c) => values[at(c)]);
+    putCells(threadPool, rooms, (c) => (small(c) ? 0.1 : 0.9));
+    new Int32Array(threadPool.memory.buffer, layout.emission, 2).set([1, f.address]);
+    const [i0, j0, from] = [0, 0, 0];
+    threadPool.solo('shareSlivers', {
+      level,
+      list: layout.emission,
+      rooms: rooms.address,
+      ...{ i0, j0, from, i1: l.nx, j1: l.ny, to: l.nz },
+    });
+    const got = readerOf(threadPool, f);
+    const wanted = [...values];
+    expect(cellsOf.filter(small).length).toBeGreaterThan(5);
+    for (const c of cellsOf.filter(small)) {
+      const ways = [0, 1, 2].flatMap((a) =>
+        [-1, 1].flatMap((by) => {
+          const o = step(c, a, by);
+          const inside = o[a] >= 0 && o[a] < [l.nx, l.ny, l.nz][a];
+          return inside ? [{ o, opening: open[a](...(by < 0 ? c : o)) }] : [];
+        }),
+      );
+      const { o } = ways.reduce((best, way) => (way.opening > best.opening ? way : best));
+      const mean = (0.1 * values[at(c)] + 0.9 * values[at(o)]) / 1;
+      wanted[at(c)] = mean;
+      wanted[at(o)] = mean;
+    }
+
+    for (const c of cellsOf) expect(got(...c)).toBeCloseTo(wanted[at(c)], 4);
+    threadPool.close();
+  });
+
   test('coverFaces: the box’s speed on its surface, behind it as far as it sticks', () => {
     const { layout, threadPool, level, open, plain } = scene();
     const before = randomVelocity(threadPool, layout);

@@ -212,7 +212,7 @@ describe('ways to combine', () => {
     expect(sum(s.read('density'))).toBe(2 * s.read('density').length);
     expect((['red', 'green', 'blue'] as const).map((c) => s.read(c)[cell])).toEqual([2, 0, 1]);
   });
-  test.each(['sharp', 'kept', 'soft'])('carried %sly, nothing is older than the run', (density) => {
+  test.each(['fine', 'soft'])('carried %sly, nothing is older than the run', (density) => {
     const s = start(
       recipeOf({
         space: { size: [1.6, 2.4, 1.6], corner: [-0.8, 0, -0.8], voxelSize: 0.08, lastFrame: 24 },

@@ -35,6 +35,20 @@ test('the second version: fading and spreading, and paths that name them', () =>
   expect(recipe.changes[0].path).toBe('diffusion/density');
 });
 
+test('the third version: what was carried sharply or without loss is carried finely', () => {
+  const third = (method: object): Recipe => parseRecipe({ version: 3, sources: [ball], method });
+  expect(third({ density: 'sharp', temperature: 'kept' }).method).toMatchObject({
+    density: 'fine',
+    temperature: 'fine',
+  });
+  expect(third({ density: 'soft', trace: 'third' }).method).toMatchObject({
+    density: 'soft',
+    temperature: 'fine',
+    trace: 'third',
+  });
+  expect(() => third({ density: 'mild' })).toThrow(/method.density/);
+});
+
 test('a cache of the second version is read, and its bake goes on with the same bits', () => {
   const folder = mkdtempSync(join(tmpdir(), 'upgrade-'));
   const recipe = parseRecipe({ name: 'Old', space: SPACE, sources: [ball] });

@@ -135,7 +135,7 @@ describe('checkpoints', () => {
       'reflection, no loss, viscosity',
       recipeOf({
         ...LIVELY,
-        method: { motion: 'reflected', density: 'kept', trace: 'third' },
+        method: { motion: 'reflected', density: 'soft', trace: 'third' },
         diffusion: { viscosity: 0.01, density: 0.001 },
       }),
     ],

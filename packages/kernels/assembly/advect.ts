@@ -3,43 +3,12 @@
 // The back-trace is done once, at cell centres (midpoint rule), and averaged to the faces: second order like
 // the trace itself, at a third of the look-ups. The forward displacement follows from it and the velocity
 // without a look-up: u(x+a) + u(x-a) = 2 u(x) + O(a²), so D+ = 2 κ u + D-. Lengths are in cells, κ = dt / h.
-//
-// Rows whose surroundings hold nothing of a channel are not looked up at all: most of a scene is clear air.
 import { Advection } from './advection';
 import { byAxis, clamp4, Constant, constant, evens, odds, pairs, row } from './common';
 import { guarded, guardRow } from './guard';
 import { bytesOf, mix8, sampleTrilinear4 } from './sample';
 import { haloAbove, haloBelow, haloXY } from './halo';
 import { kindOf, Level } from './level';
-
-/** Marks each row of a cell field with 1 where anything is in it, a byte a row. */
-export function markRows(
-  f: usize,
-  marks: usize,
-  nx: i32,
-  ny: i32,
-  rowStride: i32,
-  planeStride: i32,
-  k0: i32,
-  k1: i32,
-): void {
-  for (let k = k0; k < k1; k++)
-    for (let j = 0; j < ny; j++) {
-      let any = i32x4.splat(0);
-      for (let o = row(f, j, k, rowStride, planeStride), e = o + ((<usize>nx) << 2); o < e; o += 16)
-        any = v128.or(any, v128.load(o));
-      store<u8>(marks + <usize>(k * ny + j), v128.any_true(any) ? 1 : 0);
-    }
-}
-
-/** Whether nothing is in the rows that look-ups from row (j, k) reach. */
-function isClear(C: Advection, ny: i32, nz: i32, j: i32, k: i32): bool {
-  const j0 = max(0, j - C.reachY);
-  const n = min(ny, j + C.reachY + 2) - j0;
-  for (let q = max(0, k - C.reachZ), end = min(nz, k + C.reachZ + 2); q < end; q++)
-    for (let m = C.marks + <usize>(q * ny + j0), e = m + <usize>n; m < e; m++) if (load<u8>(m)) return false;
-  return true;
-}
 
 /**
  * The displacement on a lattice: at cell centres (T an integer) as it is, on faces the mean of the two cells.
@@ -186,7 +155,6 @@ function backPlane(L: Level, C: Advection, lo: usize, hi: usize, k: i32): void {
     const y0 = f32x4.splat(ly - <f32>j);
     const y1 = f32x4.splat(<f32>(ny - j));
     if (axis != 3) backRow<f32>(C, lo, hi, at, 0, end, back, rowStride, planeStride, x0, x1, y0, y1, z0, z1);
-    else if (C.marks && isClear(C, ny, nz, j, k)) memory.fill(C.hat + at, 0, end);
     else {
       backRow<i32>(C, lo, hi, at, 0, end, 0, rowStride, planeStride, x0, x1, y0, y1, z0, z1);
       if (C.guard) {
@@ -230,17 +198,15 @@ function fixRow<T>(
   const PPf = f32x4.splat(<f32>(L.facePlaneBytes >> 2));
   const four = constant(Constant.FOUR);
   const half = constant(Constant.HALF);
-  const times = f32x4.splat(C.gain);
   const one = constant(Constant.ONE);
   const nothing = constant(Constant.NOTHING);
-  const first = C.order == 0;
   for (let o = at, e = at + end; o < e; o += 16) {
     const least = v128.load(lo + o);
     const most = v128.load(hi + o);
     const est = v128.load(hat + o);
     let best = est;
     // where nothing varies (still, empty air) the limits leave one value, and there is nothing to look up
-    if (!first && v128.any_true(f32x4.ne(least, most))) {
+    if (v128.any_true(f32x4.ne(least, most))) {
       const x = clamp4(displacement<T>(ex + o, back, half), x0, x1);
       const y = clamp4(displacement<T>(ey + o, back, half), y0, y1);
       const z = clamp4(displacement<T>(ez + o, back, half), z0, z1);
@@ -273,14 +239,13 @@ function fixRow<T>(
     x1 = f32x4.sub(x1, four);
     // what has thinned to nothing becomes nothing: denormal numbers cost a hundred times as much to compute
     // with
-    const result = f32x4.mul(times, best);
-    v128.store(out + o, v128.andnot(result, f32x4.lt(f32x4.abs(result), nothing)));
+    v128.store(out + o, v128.andnot(best, f32x4.lt(f32x4.abs(best), nothing)));
   }
 }
 
 /**
  * Second half on plane k: carries the estimate forward again, takes half of the round-trip error off, limits
- * to [lo, hi], times gain. First order is kept where the site touches something closed: next to obstacles and
+ * to [lo, hi]. First order is kept where the site touches something closed: next to obstacles and
  * walls.
  */
 function fixPlane(L: Level, C: Advection, lo: usize, hi: usize, k: i32): void {
@@ -306,7 +271,6 @@ function fixPlane(L: Level, C: Advection, lo: usize, hi: usize, k: i32): void {
     const y1 = f32x4.splat(<f32>(ny - j));
     const plain = j > 0 && k > 0 && j < ny - 1 && k < nz - 1 && kindOf(L, j, k) == 0;
     if (axis != 3) fixRow<f32>(L, C, lo, hi, at, end, back, plain, x0, x1, y0, y1, z0, z1);
-    else if (C.marks && isClear(C, ny, nz, j, k)) memory.fill(C.out + at, 0, end);
     else fixRow<i32>(L, C, lo, hi, at, end, 0, plain, x0, x1, y0, y1, z0, z1);
   }
 }
@@ -348,9 +312,9 @@ export function advectChannel(level: usize, channel: usize, k0: i32, k1: i32): v
     if (k < k1) {
       const shift = <usize>((boundsPlane(reach, k, k0, k1) - k) * ps);
       backPlane(L, C, C.lo + shift, C.hi + shift, k);
-      haloXY(C.hat, mx, my, rowStride, planeStride, C.zeroSides, k, k + 1);
-      if (k == 0) haloBelow(C.hat, rowStride, planeStride, my + 2, C.zeroSides);
-      if (k == last - 1) haloAbove(C.hat, last, rowStride, planeStride, my + 2, C.zeroSides);
+      haloXY(C.hat, mx, my, rowStride, planeStride, 0, k, k + 1);
+      if (k == 0) haloBelow(C.hat, rowStride, planeStride, my + 2, 0);
+      if (k == last - 1) haloAbove(C.hat, last, rowStride, planeStride, my + 2, 0);
     }
 
     const q = k - reach;

@@ -23,30 +23,6 @@ export function addScaled(
     }
 }
 
-/**
- * f ← min(f, most · density): an amount that is carried with density, held to what a bit of medium can hold
- * of it. The two are limited each on its own on their way, so their ratio may leave the range around it.
- */
-export function capAmount(
-  f: usize,
-  density: usize,
-  most: f32,
-  nx: i32,
-  ny: i32,
-  rowStride: i32,
-  planeStride: i32,
-  k0: i32,
-  k1: i32,
-): void {
-  const s = f32x4.splat(most);
-  for (let k = k0; k < k1; k++)
-    for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, rowStride, planeStride);
-      for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16)
-        v128.store(f + o, f32x4.pmin(f32x4.mul(s, v128.load(density + o)), v128.load(f + o)));
-    }
-}
-
 export function fill(
   f: usize,
   ny: i32,

@@ -5,9 +5,19 @@ export { trace } from './trace';
 export { rasterizeShape, emitScalar, emitMedium, emitVelocity } from './emit';
 export * from './fields';
 export { applyPattern } from './patterns';
-export { coverFaces, cutFaces, resetFaces, solidFlow } from './solids';
+export {
+  boundRooms,
+  coverFaces,
+  coverRooms,
+  cutFaces,
+  handOver,
+  resetFaces,
+  settleRooms,
+  shareSlivers,
+  solidFlow,
+} from './solids';
 export { rasterizeParticles, advanceParticles, compactParticles } from './particles';
-export { concentration, fluxSweep, scaleField } from './flux';
+export { cellVolumes, divideCells, markRows, multiplyCells, sweepCells, volumeFlows } from './carry';
 export { diffuse } from './diffuse';
 export { applyCurrent } from './currents';
 export { runFormula } from './formula';

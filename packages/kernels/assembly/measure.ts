@@ -91,6 +91,35 @@ export function measureFrame(
   }
 }
 
+/** Σ of a field over its cells, times their air (0: 1 everywhere), into slot 0. */
+export function sumCells(
+  f: usize,
+  rooms: usize,
+  nx: i32,
+  ny: i32,
+  rowStride: i32,
+  planeStride: i32,
+  partials: usize,
+  k0: i32,
+  k1: i32,
+): void {
+  for (let k = k0; k < k1; k++) {
+    let sum: f64 = 0;
+    for (let j = 0; j < ny; j++) {
+      let s = f32x4.splat(0);
+      const at = row(0, j, k, rowStride, planeStride);
+      for (let o = at, end = at + ((<usize>nx) << 2); o < end; o += 16) {
+        const value = v128.load(f + o);
+        s = f32x4.add(s, rooms ? f32x4.mul(value, v128.load(rooms + o)) : value);
+      }
+
+      sum += sum4(s);
+    }
+
+    store<f64>(partial(partials, k, 0), sum);
+  }
+}
+
 /** Σ of a field in the outermost cells at each side, a slot a side: −x +x −y +y −z +z. */
 export function boundarySums(
   f: usize,
@@ -128,46 +157,6 @@ export function boundarySums(
     store<f64>(partial(partials, k, 3), high);
     store<f64>(partial(partials, k, 4), k == 0 ? all : 0);
     store<f64>(partial(partials, k, 5), k == nz - 1 ? all : 0);
-  }
-}
-
-/** Σ of a field in cells whose six faces are all shut, into slot 0: what lies inside of obstacles. */
-export function closedCellSums(
-  f: usize,
-  ax: usize,
-  ay: usize,
-  az: usize,
-  nx: i32,
-  ny: i32,
-  rowStride: i32,
-  planeStride: i32,
-  partials: usize,
-  k0: i32,
-  k1: i32,
-): void {
-  const rs = (<usize>rowStride) << 2;
-  const ps = (<usize>planeStride) << 2;
-  const nothing = f32x4.splat(0);
-  for (let k = k0; k < k1; k++) {
-    let sum: f64 = 0;
-    for (let j = 0; j < ny; j++) {
-      const at = row(0, j, k, rowStride, planeStride);
-      let s = nothing;
-      for (let o = at, end = at + ((<usize>nx) << 2); o < end; o += 16) {
-        const open = f32x4.add(
-          f32x4.add(
-            f32x4.add(v128.load(ax + o), v128.load(ax + o, 4)),
-            f32x4.add(v128.load(ay + o), v128.load(ay + o + rs)),
-          ),
-          f32x4.add(v128.load(az + o), v128.load(az + o + ps)),
-        );
-        s = f32x4.add(s, v128.and(v128.load(f + o), f32x4.eq(open, nothing)));
-      }
-
-      sum += sum4(s);
-    }
-
-    store<f64>(partial(partials, k, 0), sum);
   }
 }
 

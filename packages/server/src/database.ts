@@ -15,6 +15,7 @@ import * as kinship from './migrations/0009-kinship';
 import * as movies from './migrations/0010-movies';
 import * as savings from './migrations/0011-savings';
 import * as comps from './migrations/0012-comps';
+import * as oneFineWay from './migrations/0013-one-fine-way';
 
 const MIGRATIONS = [
   first,
@@ -29,6 +30,7 @@ const MIGRATIONS = [
   movies,
   savings,
   comps,
+  oneFineWay,
 ];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {

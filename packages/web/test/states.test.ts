@@ -7,7 +7,14 @@ const state = (frame: number, floats = 100): Checkpoint => {
   return {
     frame,
     topSpeeds: [0, 0, 0],
-    snapshot: { window: null as never, velocity: [a(), a()], channels: [a()], pressure: a(), pools: [] },
+    snapshot: {
+      window: null as never,
+      velocity: [a(), a()],
+      channels: [a()],
+      pressure: a(),
+      rooms: null,
+      pools: [],
+    },
   };
 };
 

@@ -16,6 +16,8 @@ interface Head {
   readonly origin: Triple;
   readonly voxelSizeM: number;
   readonly channels: readonly string[];
+  /** Whether the air of the cells is kept, as it is where an obstacle moves. */
+  readonly rooms?: boolean;
   /** Of each part of particles that is on. */
   readonly pools: readonly {
     readonly id: string;
@@ -26,7 +28,7 @@ interface Head {
 }
 
 export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, snapshot }: Checkpoint): Uint8Array {
-  const { window, velocity, channels, pressure, pools } = snapshot;
+  const { window, velocity, channels, pressure, rooms, pools } = snapshot;
   const head: Head = {
     frame,
     topSpeeds,
@@ -34,11 +36,18 @@ export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, snapshot }: Che
     origin: [window.origin[0], window.origin[1], window.origin[2]],
     voxelSizeM: window.voxelSizeM,
     channels: plan.channels.map((c) => c.name),
+    rooms: rooms !== null,
     pools: pools.map(({ count, born, owed }, n) => ({ id: plan.particles[n].part.id, count, born, owed })),
   };
   const text = new TextEncoder().encode(JSON.stringify(head));
   const start = 12 + Math.ceil(text.length / 4) * 4;
-  const arrays = [...velocity, ...channels, pressure, ...pools.map((p) => p.values)];
+  const arrays = [
+    ...velocity,
+    ...channels,
+    pressure,
+    ...(rooms ? [rooms] : []),
+    ...pools.map((p) => p.values),
+  ];
   const out = new Uint8Array(start + arrays.reduce((n, a) => n + a.byteLength, 0) + 4);
   const view = new DataView(out.buffer);
   view.setUint32(0, MAGIC, true);
@@ -88,6 +97,7 @@ export function decodeCheckpoint(plan: Plan, bytes: Uint8Array): Checkpoint {
   const velocity = [0, 1, 2].map(take);
   const channels = names.map(() => take(3));
   const pressure = take(3);
+  const rooms = head.rooms ? take(3) : null;
   const pools = head.pools.map(({ count, born, owed }) => ({
     count,
     born,
@@ -102,6 +112,7 @@ export function decodeCheckpoint(plan: Plan, bytes: Uint8Array): Checkpoint {
       velocity,
       channels,
       pressure,
+      rooms,
       pools,
     },
   };

@@ -8,31 +8,25 @@ import type { Triple } from '../math/vector';
 import type { Plan, PlannedShape } from '../plan/plan';
 import { shapeAt } from '../plan/placement';
 import { reduce, type SimulationState, raiseIncident } from '../step/state';
-import type { Fix, Incident } from '../record/incident';
+import { moreSubsteps, type Fix, type Incident } from '../record/incident';
 import { domainAt } from '../step/window';
 import type { Readings } from '../record/readings';
 
 /** Part of all medium that the outermost cells of an open side hold where it is cut off there. */
 const CUT_OFF = 0.002;
-/** Growth of the mass in a frame in which nothing is given off, beyond which it is not kept. */
-const KEPT = 0.01;
+/** Part of the mass that rounding explains in a frame, with much room. */
+const KEPT = 0.001;
 /** Share of the pushes above which turbulence rules, once the shot has begun to move. */
 const RULES = 0.65;
 const BEGUN_AFTER = 6;
-/** Part of the mass inside of obstacles from which it counts as leaking. */
-const LEAKS = 0.005;
 /** Part by which a room is enlarged. */
 const LARGER = 0.25;
 
 const SIDES = ['left', 'right', 'floor', 'top', 'back', 'front'] as const;
 const tidy = (v: number): number => Number(v.toPrecision(4));
 
-/** Whether a source adds medium in a frame, as its settings stand without keys. */
-const gives = (s: SourcePart, frame: number): boolean =>
-  s.density.how !== 'none' && frame >= s.from && frame <= s.until;
-
-/** Looks a finished frame over. @param before readings of the frame before it; null at the start of a run */
-export function checkFrame(state: SimulationState, readings: Readings, before: Readings | null): void {
+/** Looks a finished frame over. */
+export function checkFrame(state: SimulationState, readings: Readings): void {
   const { plan, frame } = state;
   cutOff(state, readings);
   const sources = plan.sources.map((s) => s.part);
@@ -46,36 +40,21 @@ export function checkFrame(state: SimulationState, readings: Readings, before: R
       what: 'Nothing has been given off, though a source has begun.',
       cure: 'Ask “Why do I see nothing?”: it names the first link that is missing.',
     });
-  const giving = sources.some((s) => gives(s, frame));
-  const grown = before && before.mass > 0 ? readings.mass / before.mass - 1 : 0;
-  if (!giving && grown > KEPT && plan.recipe.method.density !== 'kept')
-    raiseIncident(state, {
-      kind: 'mass',
-      what:
-        `The medium grew by ${(100 * grown).toFixed(1)} % in this frame, and nothing gives any off: it ` +
-        'is stirred faster than it can be carried.',
-      cure: 'Carry density without loss, or use smaller voxels.',
-      fix: { label: 'density carried without loss', settings: [['method.density', 'kept']] },
-    });
+  unexplained(state, readings);
   stirred(state, readings);
-  leaking(state, readings);
 }
 
-/** An obstacle that moves over the medium faster than the air makes way: what it covers is lost. */
-function leaking(state: SimulationState, { leak = 0 }: Readings): void {
-  const moving = state.plan.obstacles.find((o) => o.moves);
-  const kept = state.plan.recipe.method.density === 'kept';
-  if (leak < LEAKS || !moving) return;
+/** Medium that no account of the frame explains, sources or not. */
+function unexplained(state: SimulationState, { mass, massGivenOff = 0, massMade = 0 }: Readings): void {
+  const part = massMade / Math.max(mass, massGivenOff);
+  if (!(Math.abs(part) > KEPT)) return;
   raiseIncident(state, {
-    kind: 'leak',
+    kind: 'mass',
     what:
-      `${moving.part.name} moves over ${(100 * leak).toFixed(1)} % of the medium in this frame, which ` +
-      'leaks into it and is lost.',
-    cure: `${kept ? 'Move' : 'Carry density without loss, move'} it slower, or use smaller voxels.`,
-    placeM: moving.part.centre,
-    ...(kept
-      ? {}
-      : { fix: { label: 'density carried without loss', settings: [['method.density', 'kept']] } }),
+      `${(100 * Math.abs(part)).toFixed(1)} % of the medium was ${part > 0 ? 'made' : 'lost'} in this ` +
+      'frame by the method itself: the air is stirred faster than it can be followed.',
+    cure: 'Raise the least substeps, or use smaller voxels.',
+    fix: { label: 'more substeps', settings: moreSubsteps(state.plan.recipe) },
   });
 }
 

@@ -1,8 +1,9 @@
 // What each frame is measured by, in SI units.
 import { SLAB, extent } from '../grid/sweep';
 import { reduce, type SimulationState } from '../step/state';
+import { made, type Ledger } from '../step/ledger';
 import { mediumBox } from '../step/window';
-import type { ForceShares, SixSides, Readings } from '../record/readings';
+import type { ForceShares, MassAccounts, SixSides, Readings } from '../record/readings';
 
 interface StepFigures {
   forces: ForceShares;
@@ -14,6 +15,18 @@ interface StepFigures {
   capped: boolean;
   unmet: number;
   ms: number;
+}
+
+function accounts(ledger: Ledger, cell: number): MassAccounts {
+  const sides = ledger.left.map((v) => v * cell) as unknown as SixSides;
+  return {
+    mass: ledger.mass * cell,
+    massGivenOff: ledger.given * cell,
+    massFaded: ledger.faded * cell,
+    massLeft: (ledger.trimmed + ledger.left.reduce((a, v) => a + v, 0)) * cell,
+    massLeftSides: sides,
+    massMade: made(ledger) * cell,
+  };
 }
 
 export function takeReadings(state: SimulationState, figures: StepFigures): Readings {
@@ -40,7 +53,7 @@ export function takeReadings(state: SimulationState, figures: StepFigures): Read
   const mass = sum(0);
   const part = (v: number): number => (mass > 0 ? v / mass : 0);
   const whole = {
-    mass: mass * cell,
+    ...accounts(state.ledger, cell),
     greatestDensity: most(1),
     volume: sum(3) * cell,
     riseHeight: (most(4) + 1) * h,
@@ -57,7 +70,6 @@ export function takeReadings(state: SimulationState, figures: StepFigures): Read
     ...whole,
     contactSides,
     extent: box && ([0, 1, 2].flatMap((a) => [box[0][a] * h, box[1][a] * h]) as unknown as SixSides),
-    leak: mass + state.sweptDensity > 0 ? state.sweptDensity / (mass + state.sweptDensity) : 0,
     memory: layout.bytes,
     particles: state.pools.reduce((n, p) => n + p.count, 0),
     forces: figures.forces,

@@ -44,7 +44,7 @@ const MOMENTS = 16;
 
 /** @throws CoreError where a file is wanted that is not there */
 export function compile(recipe: Recipe, options: CompileOptions = {}): Compiled {
-  const { space, method } = recipe;
+  const { space } = recipe;
   const window = windowOver(space.corner, space.size, options.voxelSizeM ?? space.voxelSize);
   const h = window.voxelSizeM;
   const resolved = resolveAssets(recipe, h, options.assets);
@@ -90,10 +90,10 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Compiled 
     0,
   );
   const channels = carriedChannels(recipe).flatMap((name): PlannedChannel[] => {
-    const { fields, fades } = CHANNELS[name];
-    const carried = fades === null ? 'sharp' : method[fades];
-    return fields.map((field) => ({ name: field, carried, fades }));
+    const { fields, fades, held } = CHANNELS[name];
+    return fields.map((field) => ({ name: field, fades, rides: held === 'amount' }));
   });
+  const expands = sources.some(({ part: s }) => most(`sources/${s.id}/expansion`, s.expansion) > 0);
   const plan: Plan = {
     recipe,
     window,
@@ -123,12 +123,10 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Compiled 
     }),
     guide: guideOf(recipe),
     at: memoize(MOMENTS, (timeS: number) => recipeAt(recipe, space.firstFrame - 1 + timeS / frameS)),
-    hasOutflow:
-      obstacles.some((o) => o.moves) ||
-      sources.some(({ part: s }) => most(`sources/${s.id}/expansion`, s.expansion) > 0),
+    hasOutflow: obstacles.some((o) => o.moves) || expands,
+    makesAir: expands || obstacles.some((o) => o.mesh?.moves),
     frameS,
     frames: options.frames ?? { first: space.firstFrame, last: space.lastFrame },
-    oldest: oldestOf(sources, formulas, (s) => most(`sources/${s.id}/age.amount`, s.age.amount)),
     accelerationBound:
       (most('gravity/strength', recipe.gravity.strength) / STANDARD) *
         (most('buoyancy/lift', recipe.buoyancy.lift) * hottest +
@@ -149,21 +147,4 @@ function guideOf({ window, sources, obstacles }: Recipe): Plan['guide'] {
   const inObstacles = obstacles.findIndex((o) => o.id === window.travel);
   if (window.travel === '' || (inSources < 0 && inObstacles < 0)) return null;
   return inObstacles >= 0 ? { list: 'obstacles', index: inObstacles } : { list: 'sources', index: inSources };
-}
-
-/** @param most the greatest age that a source gives, its keys and changes in regions considered */
-function oldestOf(
-  sources: Plan['sources'],
-  formulas: Plan['formulas'],
-  most: (source: SourcePart) => number,
-): Plan['oldest'] {
-  const writesAge = ({ program }: Plan['formulas'][number]): boolean =>
-    program.instructions.some((i) => i.field === 'age');
-  if (formulas.some(writesAge)) return null;
-  const given = (how: (mode: SourcePart['age']['how']) => boolean): number[] =>
-    sources.filter(({ part }) => how(part.age.how)).map(({ part }) => most(part));
-  return {
-    givenS: Math.max(0, ...given((how) => how !== 'none' && how !== 'add')),
-    perSecond: 1 + given((how) => how === 'add').reduce((sum, v) => sum + v, 0),
-  };
 }

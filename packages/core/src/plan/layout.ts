@@ -7,6 +7,7 @@ import {
   LevelStruct,
   PatternStruct,
   SolidStruct,
+  SweepStruct,
   VelocityEmissionStruct,
 } from '@bramblemist/kernels/seam';
 import { addresses, SLAB, sites, named } from '../grid/sweep';
@@ -43,12 +44,28 @@ export interface Layout {
   spare: Field;
   /** What has to flow out of a cell, m/s over a voxel; null where nothing makes air. */
   readonly outflow: Field | null;
+  /**
+   * The cells' air, as a part of them, at the last substep's end and at this one's; null where no obstacle
+   * moves.
+   */
+  rooms: [Field, Field] | null;
+  /**
+   * Where anything rides on the medium: what passes the faces, and the mass of cells before and after a
+   * sweep.
+   */
+  readonly riding: { readonly passed: Field; readonly masses: readonly [Field, Field] } | null;
   /** Pressure and the direction of the conjugate gradients, split by the parity of x. */
   readonly pressure: number;
   readonly direction: number;
   /** Displacements of a step back and ahead, in cells, at cell centres; free outside transport. */
   readonly back: readonly [Field, Field, Field];
   readonly ahead: readonly [Field, Field, Field];
+  /**
+   * Volumes that flow through the faces, and of the cells' air after one and two sweeps, before the first and
+   * after the last; the same memory as `back`, `ahead` and `scratch`.
+   */
+  readonly flows: readonly [Field, Field, Field];
+  readonly volumes: readonly [Field, Field, Field, Field];
   /** Of the forces, m/s² at cell centres; the same memory as `back`. */
   readonly acceleration: readonly [Field, Field, Field];
   /**
@@ -69,6 +86,9 @@ export interface Layout {
    * writes, see emit.ts.
    */
   readonly advection: number;
+  /** One sweep of the medium, and the rows that it works in; see carry.ts of the kernels. */
+  readonly sweep: number;
+  readonly sweepRows: number;
   readonly emission: number;
   /** Corners of the path that is being written. */
   readonly corners: number;
@@ -103,8 +123,11 @@ export interface Layout {
   readonly pools: readonly PoolPlace[];
   /** Obstacles as the kernels see them, see solids.ts. */
   readonly solids: number;
-  /** A byte a row: whether a channel is anywhere in it. */
-  readonly marks: number;
+  /**
+   * A byte a row: whether a channel is anywhere in it, before and after a sweep in turn; a third to throw
+   * away.
+   */
+  readonly marks: readonly number[];
   readonly pages: number;
   /** First byte of all this, and the one behind the last. */
   readonly start: number;
@@ -121,6 +144,8 @@ const SHARED_BLOCK_BYTES = Math.max(
 const FEWEST_CELLS = 4;
 /** Of a table of gradients, see noise.ts of the kernels. */
 const GRADIENT_BYTES = 256 * 48;
+/** Rows that a sweep works in, see carry.ts of the kernels. */
+const SWEEP_ROWS = 9;
 /** What the ring of planes of a sweep may take of a core's cache, bytes. */
 const RING_BYTES = 850_000;
 
@@ -152,6 +177,12 @@ export function planLayout(
   const channels = plan.channels.map(() => memory.field(fine));
   const spare = memory.field(fine);
   const outflow = plan.hasOutflow ? memory.field(fine) : null;
+  const rooms: Layout['rooms'] = plan.obstacles.some((o) => o.moves)
+    ? [memory.field(fine), memory.field(fine)]
+    : null;
+  const riding: Layout['riding'] = plan.channels.some((c) => c.rides)
+    ? { passed: memory.field(fine), masses: [memory.field(fine), memory.field(fine)] }
+    : null;
   const pressure = splitField(fine);
   const direction = splitField(fine);
   const back = three(fine);
@@ -183,11 +214,15 @@ export function planLayout(
     channels,
     spare,
     outflow,
+    rooms,
+    riding,
     pressure,
     direction,
     back,
     acceleration: back,
     ahead,
+    flows: back,
+    volumes: [ahead[0], ahead[1], ahead[2], scratch[0]],
     scratch,
     coarseForce,
     levels,
@@ -195,6 +230,8 @@ export function planLayout(
     partials: memory.bytes((fine.nz + 2) * 64),
     line: memory.bytes((fine.nz + 2) * (fine.rowStride + 8) * 4),
     advection: memory.bytes(AdvectionStruct.bytes),
+    sweep: memory.bytes(SweepStruct.bytes),
+    sweepRows: memory.bytes(Math.ceil(fine.nz / SLAB) * SWEEP_ROWS * sweepRowBytes(fine)),
     emission: memory.bytes(SHARED_BLOCK_BYTES),
     corners: memory.bytes(64 * 12),
     sourceGrids: plan.sources.map((p) => grids(p)),
@@ -217,12 +254,15 @@ export function planLayout(
     },
     pools: plan.particles.map(({ room }) => ({ address: memory.bytes(poolBytes(room)), room })),
     solids: memory.bytes(Math.max(1, plan.obstacles.length) * SolidStruct.bytes),
-    marks: memory.bytes(fine.ny * fine.nz),
+    marks: [0, 1, 2].map(() => memory.bytes(fine.ny * fine.nz)),
     pages: memory.pages,
     start: PLAN_START,
     bytes: memory.totalBytes,
   };
 }
+
+/** Bytes of one of the rows that a sweep works in, spare floats on both sides included. */
+export const sweepRowBytes = ({ nx }: Lattice): number => Math.ceil(nx / 16) * 64 + 128;
 
 /** Where cell (0,0,0) of a split field is in the memory of a plain one. */
 function inField(f: Field): number {

@@ -6,7 +6,6 @@ import type {
   RegionPart,
   ChangePart,
   SideRule,
-  Carried,
   Recipe,
   SourcePart,
   ObstaclePart,
@@ -71,9 +70,10 @@ export type SideRules = readonly [SideRule, SideRule, SideRule, SideRule, SideRu
 /** A field that the medium carries besides the air's velocity. */
 export interface PlannedChannel {
   readonly name: CarriedField;
-  readonly carried: Carried;
   /** By which of the half-lives it fades, and by which of the diffusivities it spreads; null: by none. */
   readonly fades: 'density' | 'temperature' | null;
+  /** Whether it is an amount, density times a value, that rides on the medium. */
+  readonly rides: boolean;
 }
 
 /** What the step needs of a recipe at one voxel size. */
@@ -109,14 +109,11 @@ export interface Plan {
   readonly at: (timeS: number) => Recipe;
   /** Something makes air or drives it out of cells: expansion or moving obstacles. */
   readonly hasOutflow: boolean;
+  /** Something may make more air than it takes up: expansion, or obstacles that change their shape. */
+  readonly makesAir: boolean;
   /** Simulated seconds from frame to frame. */
   readonly frameS: number;
   readonly frames: { readonly first: number; readonly last: number };
-  /**
-   * How old the medium can be at a simulated time: what sources give it, and what it gains each second; null
-   * where a formula may make it older.
-   */
-  readonly oldest: { readonly givenS: number; readonly perSecond: number } | null;
   /** An upper guess of the acceleration, m/s², for the first choice of substeps. */
   readonly accelerationBound: number;
 }

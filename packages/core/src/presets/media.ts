@@ -26,13 +26,7 @@ const medium = (
   key: string,
   name: string,
   when: string,
-  {
-    lift,
-    weight,
-    lasts,
-    cools,
-    carried = 'sharp',
-  }: { lift: number; weight: number; lasts: number; cools: number; carried?: string },
+  { lift, weight, lasts, cools }: { lift: number; weight: number; lasts: number; cools: number },
 ): Medium => ({
   key,
   name,
@@ -43,7 +37,6 @@ const medium = (
     'buoyancy.weight': weight,
     'dissipation.density': lasts,
     'dissipation.temperature': cools,
-    'method.density': carried,
   },
 });
 
@@ -76,13 +69,12 @@ export const MEDIA: readonly Medium[] = [
   medium(
     'dry-ice',
     'Dry-ice vapour',
-    'Density 1 is air with a tenth of carbon dioxide in it, heavy besides being cold. Carried without loss.',
+    'Density 1 is air with a tenth of carbon dioxide in it, heavy besides being cold.',
     {
       lift: 0.0363,
       weight: 0.51,
       lasts: 14,
       cools: 12,
-      carried: 'kept',
     },
   ),
   medium(
@@ -99,13 +91,12 @@ export const MEDIA: readonly Medium[] = [
   medium(
     'ink',
     'Ink in water',
-    'Density 1 is ink from the bottle, one part in a hundred heavier than water. Carried without loss.',
+    'Density 1 is ink from the bottle, one part in a hundred heavier than water.',
     {
       lift: 0.002,
       weight: 0.098,
       lasts: 0,
       cools: 0,
-      carried: 'kept',
     },
   ),
   medium(

@@ -9,7 +9,7 @@ import { getAt } from './paths';
 import type { ParticlesPart, Recipe, RegionPart } from './types';
 import { UPGRADES } from './upgrades';
 
-const RECIPE_VERSION = 3;
+const RECIPE_VERSION = 4;
 
 /** Rules that concern two settings at once. */
 function crossChecks(recipe: Recipe): Fault[] {

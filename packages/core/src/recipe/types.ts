@@ -42,7 +42,6 @@ export type CombineMode = SourcePart['density']['how'];
 export type SideRule = SpacePart['sides']['floor'];
 
 /** The whole description of one simulation; see recipe.ts. */
-export type Recipe = { version: 3; name: string } & DocumentOf<typeof RECIPE_PARTS>;
+export type Recipe = { version: 4; name: string } & DocumentOf<typeof RECIPE_PARTS>;
 
 /** How a channel is carried. */
-export type Carried = Recipe['method']['density'];

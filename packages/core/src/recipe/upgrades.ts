@@ -51,4 +51,19 @@ function fieldNames(data: Data): Data {
   };
 }
 
-export const UPGRADES = [ways, fieldNames] as const;
+/**
+ * 3 → 4: one way to carry the medium keeps all of it and is the sharpest too; it takes the place of a sharp
+ * one that drifted and of one without loss that was softer.
+ */
+function oneFineWay(data: Data): Data {
+  const method = data.method as Data | undefined;
+  if (method === null || typeof method !== 'object') return data;
+  const now = (how: unknown): unknown => (how === 'sharp' || how === 'kept' ? 'fine' : how);
+  const changed = ['density', 'temperature'].filter((key) => key in method);
+  return {
+    ...data,
+    method: { ...method, ...Object.fromEntries(changed.map((key) => [key, now(method[key])])) },
+  };
+}
+
+export const UPGRADES = [ways, fieldNames, oneFineWay] as const;

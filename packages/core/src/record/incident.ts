@@ -11,8 +11,8 @@ export interface Fix {
 
 /** What a run looks out for: how it went on, and what readings/incidents.ts finds in its frames. */
 export type IncidentKind =
-  | ('unmet' | 'capped' | 'nowhere to go' | 'crowded' | 'thin' | 'apart' | 'unbound')
-  | ('cut off' | 'nothing' | 'outside' | 'buried' | 'mass' | 'stirred' | 'puffs' | 'leak');
+  | ('unmet' | 'capped' | 'pocket' | 'nowhere to go' | 'crowded' | 'thin' | 'apart' | 'unbound')
+  | ('cut off' | 'nothing' | 'outside' | 'buried' | 'mass' | 'stirred' | 'puffs');
 
 /** Something that the run noticed and that an artist would want to know. */
 export interface Incident {

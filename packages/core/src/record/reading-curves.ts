@@ -53,6 +53,17 @@ const own = (key: Number0, label: string, unit: string, doc: string, per = 1): R
 /** In the order in which they are drawn. */
 export const READING_CURVES: readonly ReadingCurve[] = [
   own('mass', 'mass', '', 'Density times volume, all of it.'),
+  own('massGivenOff', 'given off', '', 'By sources and formulas in the frame, density times volume.'),
+  own('massFaded', 'faded', '', 'By dissipation and formulas in the frame, density times volume.'),
+  own('massLeft', 'left', '', 'Through the sides in the frame, and where the window no longer reaches.'),
+  ...SIDES.map((side, n): ReadingCurve => ({
+    key: `left${n}`,
+    label: `left, ${side}`,
+    unit: '',
+    doc: `Through the side at the ${side} in the frame, density times volume.`,
+    of: (frames) => frames.map(({ readings }) => readings.massLeftSides?.[n] ?? null),
+  })),
+  own('massMade', 'made by the method', '', 'What no account explains in the frame: no more than rounding.'),
   own('volume', 'volume', 'm³', 'Where density is above the threshold at which voxels are kept.'),
   own('riseHeight', 'rise height', 'm', 'The topmost such voxel over the floor.'),
   {
@@ -78,13 +89,6 @@ export const READING_CURVES: readonly ReadingCurve[] = [
     of: (frames) =>
       frames.map(({ readings }) => (readings.contactSides ? 100 * readings.contactSides[n] : null)),
   })),
-  own(
-    'leak',
-    'leak into obstacles',
-    '%',
-    'Part of the medium that an obstacle moved over in the frame, faster than it made way.',
-    100,
-  ),
   own(
     'divergence',
     'divergence left',

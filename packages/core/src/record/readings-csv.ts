@@ -12,7 +12,7 @@ export function readingsCsv(
   frames: readonly { readonly frame: number; readonly readings: Readings }[],
 ): string {
   if (frames.length === 0) return 'frame\n';
-  const APART = ['forces', 'contactSides', 'extent'] as const;
+  const APART = ['forces', 'contactSides', 'extent', 'massLeftSides'] as const;
   const names = Object.keys(frames[0].readings).filter((n) => !APART.includes(n as 'forces')) as Exclude<
     keyof Readings,
     (typeof APART)[number]
@@ -23,9 +23,12 @@ export function readingsCsv(
     ...names.map((n) => (typeof readings[n] === 'boolean' ? Number(readings[n]) : (readings[n] ?? ''))),
     ...SIDES.map((_, n) => readings.contactSides?.[n] ?? ''),
     ...SIDES.map((_, n) => readings.extent?.[n] ?? ''),
+    ...SIDES.map((_, n) => readings.massLeftSides?.[n] ?? ''),
     ...forces.map((n) => readings.forces?.[n] ?? ''),
   ]);
-  const sides = [...SIDES.map((s) => `contact ${s}`), ...SIDES.map((s) => `extent ${s} m`)];
+  const sides = ['contact $', 'extent $ m', 'mass left $'].flatMap((head) =>
+    SIDES.map((s) => head.replace('$', s)),
+  );
   const head = ['frame', ...names, ...sides, ...forces.map((n) => `force ${n} m/s²`)];
   return `${Papa.unparse([head, ...rows], { newline: '\n' })}\n`;
 }

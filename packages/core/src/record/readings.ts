@@ -2,9 +2,26 @@
 
 export type SixSides = readonly [number, number, number, number, number, number];
 
-export interface Readings {
-  /** Σ density · voxel volume. */
+/**
+ * Where the medium of a frame came from and went, in density times m³: what there is, is what there was
+ * + given off − faded − left + made.
+ */
+export interface MassAccounts {
+  /** Σ density · air of the voxel. */
   readonly mass: number;
+  /** By sources, and by formulas. Missing, as all below, in frames of earlier programs. */
+  readonly massGivenOff?: number;
+  /** By dissipation, and by formulas. */
+  readonly massFaded?: number;
+  /** Through the sides, and where the window no longer reaches. */
+  readonly massLeft?: number;
+  /** Through each side alone: −x +x −y +y −z +z. */
+  readonly massLeftSides?: SixSides;
+  /** By the method itself: rounding. */
+  readonly massMade?: number;
+}
+
+export interface Readings extends MassAccounts {
   readonly greatestDensity: number;
   /** m³ with density above the threshold of `keep`. */
   readonly volume: number;
@@ -28,8 +45,6 @@ export interface Readings {
    * any.
    */
   readonly extent?: SixSides | null;
-  /** Part of the mass that obstacles moved over in the frame faster than it made way. */
-  readonly leak?: number;
   /** Of the run, bytes. */
   readonly memory?: number;
   /** Particles that fly. */

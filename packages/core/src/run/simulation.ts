@@ -13,6 +13,7 @@ import { stagesOf, substepLength, type Phase } from '../step/pipeline';
 import { sites, extent } from '../grid/sweep';
 import { ARRAYS, poolViews, takePool, type ArrayName } from '../plan/particle-pool';
 import { planLayout, type Layout } from '../plan/layout';
+import { emptyLedger, openLedger } from '../step/ledger';
 import { channelField, reduce, type SimulationState } from '../step/state';
 import type { Incident } from '../record/incident';
 import { checkSubstep } from './check-substep';
@@ -40,8 +41,6 @@ export interface Checkpoint {
 
 export class Simulation {
   private readonly state: SimulationState;
-  /** Of the frame before this one; null at the start. */
-  private before: Readings | null = null;
 
   /**
    * @param team a thread pool whose memory holds at least `Simulation.pages(plan, threads)` pages, all zero
@@ -71,7 +70,7 @@ export class Simulation {
       weightedLayout: null,
       onForce: null,
       solve: { iterations: 0, before: 0, left: 0, met: true },
-      sweptDensity: 0,
+      ledger: emptyLedger(),
     };
     const timeS = this.startOf(frame + 1);
     restoreSnapshot(
@@ -134,7 +133,7 @@ export class Simulation {
     state.frame++;
     state.substep = 0;
     state.incidents = [];
-    state.sweptDensity = 0;
+    openLedger(state);
     for (const source of plan.sources) checkSource(state, source);
     const startS = this.startOf(state.frame);
     let rest = plan.frameS;
@@ -184,8 +183,7 @@ export class Simulation {
       forces,
       ms: performance.now() - start,
     });
-    checkFrame(state, readings, this.before);
-    this.before = readings;
+    checkFrame(state, readings);
     return { frame: state.frame, readings, incidents: state.incidents, phasesMs };
   }
 

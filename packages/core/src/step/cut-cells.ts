@@ -2,11 +2,11 @@
 // air.
 import { placeShape } from './place-shape';
 import { SolidStruct } from '@bramblemist/kernels/seam';
-import { SLAB, named, extent, boxFields } from '../grid/sweep';
+import { SLAB, addresses, named, boxFields } from '../grid/sweep';
 import { coarsenLevels, type Level } from '../plan/layout';
-import { reduce, type SimulationState } from './state';
+import type { SimulationState } from './state';
 import { boundsOf, cellShape, KIND, type CellShape } from '../geometry/shape';
-import { putFloats } from '../grid/memory';
+import { putFloats, type Field } from '../grid/memory';
 import type { Pose } from '../geometry/pose';
 import type { ObstaclePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
@@ -71,11 +71,15 @@ export function writeFaces(state: SimulationState, timeS: number): void {
     [nx, ny, nz],
   ]);
   for (const level of state.layout.levels) state.threadPool.solo('fillCoefficients', { level: level.block });
+  if (state.layout.rooms) writeRooms(state, state.layout.rooms[0]);
 }
 
-/** Faces again where something moved, and what the motion drives out of cells, in `outflow`. */
+/**
+ * Faces again where something moved. What stands in the way is handed to the cells beside; what the motion
+ * drives out of cells goes into `outflow`, so that air and medium make way alike.
+ */
 export function moveObstacles(state: SimulationState, timeS: number): void {
-  const { plan, threadPool, layout } = state;
+  const { plan, threadPool, layout, window } = state;
   if (!plan.obstacles.some((o) => o.moves)) return;
   const before = state.solidBoxes;
   state.solidBoxes = placeObstacles(state, timeS, state.dtS);
@@ -83,35 +87,70 @@ export function moveObstacles(state: SimulationState, timeS: number): void {
   const from = [0, 1, 2].map((a) => Math.min(...moved.map((b) => b[0][a]))) as Triple;
   const to = [0, 1, 2].map((a) => Math.max(...moved.map((b) => b[1][a]))) as Triple;
   if (from.every((v, a) => v < to[a])) cut(state, [from, to]);
-  watchShut(state);
+  const [rooms, roomsTo] = addresses(layout.rooms!);
+  writeRooms(state, layout.rooms![1]);
+  if (from.every((v, a) => v < to[a])) makeWay(state, [from, to]);
+  const level = layout.levels[0].block;
+  const outflow = layout.outflow!.address;
   eachSolid(
     state,
     (o) => o.moves,
-    (solid, planes) =>
-      threadPool.run('solidFlow', planes, SLAB, {
-        level: layout.levels[0].block,
-        solid,
-        outflow: layout.outflow!.address,
-      }),
+    (solid, planes) => threadPool.run('solidFlow', planes, SLAB, { level, solid, outflow }),
   );
+  threadPool.run('settleRooms', window.lattice.nz, SLAB, {
+    level,
+    rooms,
+    roomsTo,
+    outflow,
+    kappa: state.dtS / window.voxelSizeM,
+  });
 }
 
-/**
- * What lies in cells that are shut now: transport takes it away, unless it loses nothing and keeps it there.
- */
-function watchShut(state: SimulationState): void {
-  const { threadPool, layout, window, plan } = state;
-  const l = window.lattice;
-  const faces = layout.levels[0].open.map((f) => f.address);
-  threadPool.run('closedCellSums', l.nz, SLAB, {
-    f: layout.channels[0].address,
-    ...named(['ax', 'ay', 'az'], faces),
-    ...extent(l),
-    partials: layout.partials,
+/** The air that obstacles leave to the cells by their shape: 1, but for what those that move cover. */
+function writeRooms(state: SimulationState, { address, lattice }: Field): void {
+  const { threadPool, layout } = state;
+  const { nx, ny, nz, rowStride, planeStride } = lattice;
+  const level = layout.levels[0].block;
+  threadPool.run('fill', nz, SLAB, { f: address, ny, rowStride, planeStride, nx, value: 1 });
+  eachSolid(
+    state,
+    (o) => o.moves,
+    (solid, planes) => threadPool.run('coverRooms', planes, SLAB, { level, solid, rooms: address }),
+  );
+  threadPool.run('boundRooms', nz, SLAB, { level, rooms: address });
+}
+
+/** What stands in cells of a box that are shut now makes way for the obstacle. */
+function makeWay(state: SimulationState, box: Box): void {
+  const [rooms, roomsTo] = addresses(state.layout.rooms!);
+  state.threadPool.solo('handOver', { ...carriedIn(state, box), rooms, roomsTo });
+}
+
+/** Slivers of air beside obstacles that move share what is in them with their neighbours; after transport. */
+export function shareSlivers(state: SimulationState): void {
+  state.plan.obstacles.forEach(({ moves }, n) => {
+    if (!moves) return;
+    const [rooms] = addresses(state.layout.rooms!);
+    state.threadPool.solo('shareSlivers', { ...carriedIn(state, state.solidBoxes[n]), rooms });
   });
-  const now = reduce(state, l.nz, 0, 'sum');
-  state.sweptDensity =
-    plan.channels[0].carried === 'kept' ? Math.max(state.sweptDensity, now) : state.sweptDensity + now;
+}
+
+/** A box of cells and the fields that are carried by mass, as kernels take them. */
+function carriedIn(
+  { plan, threadPool, layout }: SimulationState,
+  [lo, hi]: Box,
+): Record<'level' | 'list' | 'i0' | 'i1' | 'j0' | 'j1' | 'from' | 'to', number> {
+  const carried = layout.channels.filter((_, n) => plan.channels[n].fades !== null);
+  const list = layout.emission;
+  new Int32Array(threadPool.memory.buffer, list, carried.length + 1).set([
+    carried.length,
+    ...addresses(carried),
+  ]);
+  return {
+    level: layout.levels[0].block,
+    list,
+    ...named(['i0', 'i1', 'j0', 'j1', 'from', 'to'], [lo[0], hi[0], lo[1], hi[1], lo[2], hi[2]]),
+  };
 }
 
 function cut(state: SimulationState, [from, to]: Box): void {

@@ -12,6 +12,7 @@ import { rasterizeSource, type Coverage } from './rasterize-source';
 import { SLAB, named, boxFields, addresses } from '../grid/sweep';
 import type { CombineMode as Mode, SourcePart } from '../recipe/types';
 import type { PlannedShape } from '../plan/plan';
+import { bookGiven } from './ledger';
 import { eachRegionVariant } from './region-variants';
 import { channelField, type SimulationState } from './state';
 
@@ -50,12 +51,13 @@ export function emission(state: SimulationState): void {
     );
   }
 
-  if (plan.obstacles.length === 0 || (!given && !layout.outflow)) return;
-  for (const f of layout.channels)
-    threadPool.run('clearSolids', layout.levels[0].lattice.nz, SLAB, {
-      level: layout.levels[0].block,
-      f: f.address,
-    });
+  if (plan.obstacles.length > 0 && (given || layout.outflow))
+    for (const f of layout.channels)
+      threadPool.run('clearSolids', layout.levels[0].lattice.nz, SLAB, {
+        level: layout.levels[0].block,
+        f: f.address,
+      });
+  if (given) bookGiven(state);
 }
 
 /** A cover as far as its place goes, in fields that are free before transport. */

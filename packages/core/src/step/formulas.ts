@@ -2,6 +2,7 @@
 import type { Moment } from '../formulas/language';
 import { runFormula } from './run-formula';
 import { SLAB } from '../grid/sweep';
+import { bookGiven } from './ledger';
 import { eachRegionVariant } from './region-variants';
 import type { SimulationState } from './state';
 
@@ -20,11 +21,12 @@ export function formulas(state: SimulationState, moment: Moment): boolean {
     wrote = true;
   }
 
-  if (!wrote || moment === 'pushed' || plan.obstacles.length === 0) return wrote;
-  for (const f of layout.channels)
+  if (!wrote || moment === 'pushed') return wrote;
+  for (const f of plan.obstacles.length > 0 ? layout.channels : [])
     threadPool.run('clearSolids', state.window.lattice.nz, SLAB, {
       level: layout.levels[0].block,
       f: f.address,
     });
+  bookGiven(state);
   return wrote;
 }

@@ -1,7 +1,7 @@
 // The order of a substep. Read this file first.
 //
-// At its start the velocity is free of divergence (the last substep projected it), so transport keeps
-// volumes; at its end it is so again, and that is what a frame shows and a cache keeps.
+// At its start the velocity is free of divergence (the last substep projected it), and the air carries itself
+// along with it; at its end it is so again, carries the medium, and is what a frame shows and a cache keeps.
 import { diffusion } from './diffusion';
 import { emission } from './emission';
 import { forces } from './forces/forces';
@@ -10,7 +10,8 @@ import { obstacles } from './obstacles';
 import { particles } from './particles';
 import { projection } from './projection';
 import { regions } from './regions';
-import { advectChannels, advectVelocity, trace } from './transport';
+import { carryMedium } from './carry';
+import { advectVelocity, advectWays, trace } from './transport';
 import type { SimulationState } from './state';
 
 /** What time is told of: the stages, and the looking for trouble and fitting of the window after them. */
@@ -41,17 +42,18 @@ const END: Stage = { name: 'formulas', run: (s) => void formulas(s, 'end') };
 
 const PLAIN: readonly Stage[] = [
   ...PREPARE,
-  { name: 'transport', run: carryAll }, // everything is carried along, and fades
+  { name: 'transport', run: carryAir }, // the air carries itself along
   { name: 'forces', run: (s) => forces(s, s.dtS) }, // buoyancy, turbulence, confinement, wind
   { name: 'diffusion', run: (s) => diffusion(s, s.dtS, { velocity: true, channels: true }) },
   { name: 'projection', run: projection }, // pressure takes the divergence out
+  { name: 'transport', run: (s) => carryMedium(s, s.dtS) }, // the air carries the medium along, which fades
   END,
 ];
 
 /**
  * Advection–reflection (Zehnder, Narain, Thomaszewski 2018): the air is projected half-way; what the pressure
- * took away is taken away once more, and the second half starts from there. Channels are carried once, by the
- * air of the middle.
+ * took away is taken away once more, and the second half starts from there. The medium is carried once, by
+ * the air of the middle.
  */
 const REFLECTED: readonly Stage[] = [
   ...PREPARE,
@@ -70,10 +72,10 @@ export function stagesOf(state: SimulationState): readonly Stage[] {
   return state.plan.recipe.method.motion === 'reflected' ? REFLECTED : PLAIN;
 }
 
-function carryAll(state: SimulationState): void {
+function carryAir(state: SimulationState): void {
   const { layout } = state;
   trace(state, state.dtS);
-  advectChannels(state, state.dtS);
+  advectWays(state, state.dtS);
   advectVelocity(state, layout.velocity, layout.velocityNext, state.dtS);
   [layout.velocity, layout.velocityNext] = [layout.velocityNext, layout.velocity];
 }
@@ -109,8 +111,12 @@ function projectAndReflect(state: SimulationState): void {
 
 function carryReflected(state: SimulationState): void {
   const { layout } = state;
-  trace(state, state.dtS);
-  advectChannels(state, state.dtS);
+  carryMedium(state, state.dtS);
+  if (state.plan.channels.some((c) => c.fades === null)) {
+    trace(state, state.dtS);
+    advectWays(state, state.dtS);
+  }
+
   trace(state, state.dtS / 2);
   advectVelocity(state, layout.velocityNext, layout.velocity, state.dtS / 2);
 }

@@ -3,7 +3,9 @@
 // from the last pressure.
 import { LevelStruct, type KernelArguments } from '@bramblemist/kernels/seam';
 import { coverFaces } from './cut-cells';
-import { raiseIncident, reduce, type SimulationState } from './state';
+import { split } from '../grid/memory';
+import { evenPockets, findPockets, tellOfPressed, type Pocket } from './pockets';
+import { raiseIncident, reduce, type Solve, type SimulationState } from './state';
 import { share, SLAB, named } from '../grid/sweep';
 import { runsOnThreads, type Level } from '../plan/layout';
 import { SolverError } from '../record/solver-error';
@@ -15,9 +17,32 @@ const VOLUME_TOLERANCE = 1e-6;
 const ROUND_OFF = 1e-4;
 const MOST_ITERATIONS = 60;
 const COARSEST_SWEEPS = 16;
-/** Byte of the word e in a level's block. */
 
 export function projection(state: SimulationState): void {
+  const { plan, threadPool, layout } = state;
+  let solve = findPressure(state, []);
+  if (!solve.met && plan.obstacles.some((o) => o.moves)) {
+    const pockets = findPockets(state);
+    if (pockets.length > 0) {
+      // what was found so far has run away in the pocket
+      const { lead, bytes } = split(layout.levels[0].lattice);
+      new Uint8Array(threadPool.memory.buffer, layout.pressure - lead, bytes).fill(0);
+      solve = findPressure(state, pockets);
+    }
+  }
+
+  if (!Number.isFinite(solve.left))
+    throw new SolverError(
+      state,
+      'The pressure became infinite.',
+      'Something drives the air without bound: lower the strongest force, or raise the least substeps.',
+    );
+  takeGradient(state);
+  state.solve = solve;
+}
+
+/** Of the air as it is; in pockets without their mean. `left` is not a number where it ran away. */
+function findPressure(state: SimulationState, pockets: readonly Pocket[]): Solve {
   const { plan, threadPool, layout } = state;
   const fine = layout.levels[0];
   const { nz } = fine.lattice;
@@ -41,7 +66,7 @@ export function projection(state: SimulationState): void {
     const sum = reduce(state, nz, 0, 'sum');
     if (cells > 0) threadPool.run('removeMean', nz, SLAB, { level: fine.block, mean: sum / cells });
     // with walls all round there is only a pressure if as much flows out of cells as into them
-    if (Math.abs(sum) > ROUND_OFF * cells * before) {
+    if (plan.makesAir && Math.abs(sum) > ROUND_OFF * cells * before) {
       raiseIncident(state, {
         kind: 'nowhere to go',
         what:
@@ -50,6 +75,11 @@ export function projection(state: SimulationState): void {
         cure: 'Open a side, or take the expansion back.',
       });
     }
+  }
+
+  if (pockets.length > 0) {
+    tellOfPressed(state, pockets);
+    left = evenPockets(state, pockets);
   }
 
   const tolerance = Math.max(
@@ -65,12 +95,11 @@ export function projection(state: SimulationState): void {
     vCycle(state);
     const last = rho;
     rho = reduce(state, nz, 0, 'sum');
-    if (!Number.isFinite(rho))
-      throw new SolverError(
-        state,
-        'The pressure became infinite.',
-        'Something drives the air without bound: lower the strongest force, or raise the least substeps.',
-      );
+    if (!Number.isFinite(rho)) {
+      left = NaN;
+      break;
+    }
+
     if (rho === 0) break;
     if (iterations === 0) {
       [correction, direction] = [direction, correction]; // the first direction is the correction itself
@@ -96,9 +125,21 @@ export function projection(state: SimulationState): void {
       slab,
     });
     left = reduce(state, nz, 0, 'max');
+    // rounding brings a little of the mean back, which has no pressure
+    if (pockets.length > 0) left = evenPockets(state, pockets);
   }
 
   point(fine.e);
+  return { iterations, before, left, met: left <= tolerance };
+}
+
+/** Takes the pressure's gradient from the air. */
+function takeGradient(state: SimulationState): void {
+  const { plan, threadPool, layout } = state;
+  const fine = layout.levels[0];
+  const { nz } = fine.lattice;
+  const { pressure, partials } = layout;
+  const faces = layout.velocity.map((f) => f.address);
   const planes = share(nz + 1, threadPool);
   threadPool.run('subtractGradient', nz + 1, planes, {
     level: fine.block,
@@ -115,8 +156,6 @@ export function projection(state: SimulationState): void {
     );
     coverFaces(state);
   }
-
-  state.solve = { iterations, before, left, met: left <= tolerance };
 }
 
 /** e = M⁻¹ r on the finest level, M symmetric; leaves Σ e r in the partials. */

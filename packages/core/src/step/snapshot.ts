@@ -16,6 +16,8 @@ export interface FieldSnapshot {
   readonly velocity: readonly Float32Array[];
   readonly channels: readonly Float32Array[];
   readonly pressure: Float32Array;
+  /** The air of the cells; null where no obstacle moves. */
+  readonly rooms: Float32Array | null;
   /** As in plan.particles. */
   readonly pools: readonly PoolContents[];
 }
@@ -27,6 +29,7 @@ export function takeSnapshot(state: SimulationState): FieldSnapshot {
     velocity: layout.velocity.map((f, axis) => readField(threadPool.memory, f, extra(window.lattice, axis))),
     channels: layout.channels.map((f) => readField(threadPool.memory, f)),
     pressure: readSplit(threadPool.memory, { address: layout.pressure, lattice: window.lattice }),
+    rooms: layout.rooms && readField(threadPool.memory, layout.rooms[0]),
     pools: layout.pools.map((place, n) => takePool(threadPool.memory, place, state.pools[n])),
   };
 }
@@ -75,6 +78,11 @@ export function restoreSnapshot(
     { address: layout.pressure, lattice: l },
     moved(contents.pressure, a, b, shift, false),
   );
+  if (layout.rooms && contents.rooms) {
+    // cells that are new have the air that obstacles leave to them
+    const shape = readField(threadPool.memory, layout.rooms[0]);
+    writeField(threadPool.memory, layout.rooms[0], moved(contents.rooms, a, b, shift, false, shape));
+  }
 }
 
 /**
@@ -101,11 +109,17 @@ function extra(l: Lattice, axis: number): Triple {
 }
 
 /**
- * Values of a lattice on another one that starts `shift` cells on; outside 0, or the nearest value (open air
- * goes on).
+ * Values of a lattice on another one that starts `shift` cells on; outside what `out` holds, or the nearest
+ * value (open air goes on).
  */
-function moved(values: Float32Array, a: Triple, b: Triple, shift: Triple, goesOn: boolean): Float32Array {
-  const out = new Float32Array(b[0] * b[1] * b[2]);
+function moved(
+  values: Float32Array,
+  a: Triple,
+  b: Triple,
+  shift: Triple,
+  goesOn: boolean,
+  out: Float32Array = new Float32Array(b[0] * b[1] * b[2]),
+): Float32Array {
   for (let k = 0; k < b[2]; k++) {
     let z = k + shift[2];
     if (z < 0 || z >= a[2]) {

@@ -8,6 +8,7 @@ import type { Triple } from '../math/vector';
 import type { Plan, SideRules } from '../plan/plan';
 import type { Layout } from '../plan/layout';
 import type { Incident } from '../record/incident';
+import type { Ledger } from './ledger';
 
 /** What projection reports of one substep. */
 export interface Solve {
@@ -48,8 +49,7 @@ export interface SimulationState {
   /** Is told after each force, with the sum so far; see readings/shares.ts. */
   onForce: ((name: string) => void) | null;
   solve: Solve;
-  /** Σ of density in cells that moving obstacles have shut, in this frame so far. */
-  sweptDensity: number;
+  ledger: Ledger;
 }
 
 /**

@@ -8,6 +8,7 @@ import { boundsOfPool } from '../plan/particle-pool';
 import type { Triple } from '../math/vector';
 import type { Plan } from '../plan/plan';
 import { shapeAt } from '../plan/placement';
+import { bookTrimmed } from './ledger';
 import { clamp, restoreSnapshot, takeSnapshot } from './snapshot';
 import type { SimulationState } from './state';
 
@@ -193,4 +194,5 @@ function volume(w: ActiveWindow): number {
 
 function setWindow(state: SimulationState, room: ActiveWindow, window: ActiveWindow, timeS: number): void {
   restoreSnapshot(state, room, window, takeSnapshot(state), timeS);
+  bookTrimmed(state);
 }

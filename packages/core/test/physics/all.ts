@@ -2,6 +2,7 @@
 import { advection } from './advection';
 import { fitting, roughToFinal, sameness } from './course';
 import { lid, quiet, vortex } from './flows';
+import { makingWay } from './making-way';
 import { plume, puff } from './plumes';
 import { mass, pressure, slopes } from './solids';
 import type { Experiment, Figure } from './kit';
@@ -13,6 +14,7 @@ export const EXPERIMENTS: Readonly<Record<string, Experiment>> = {
   pressure,
   slopes,
   mass,
+  makingWay,
   puff,
   plume,
   roughToFinal,

@@ -6,6 +6,7 @@ import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { Triple } from '@bramblemist/core/math/vector';
 import { compile } from '@bramblemist/core/plan/compile';
 import type { ChannelField } from '@bramblemist/core/base/channels';
+import { carryMedium } from '@bramblemist/core/step/carry';
 import { Simulation, stateOf } from '@bramblemist/core/run/simulation';
 
 export const ALL_WALLS = {
@@ -119,6 +120,13 @@ export function held(s: Simulation): () => void {
     );
     stateOf(s).topSpeeds = [...speeds];
   };
+}
+
+/** Carries the medium over a time by the air as it stands, and nothing else. */
+export function carryOnly(s: Simulation, dtS: number): void {
+  const state = stateOf(s);
+  state.frame++;
+  carryMedium(state, dtS);
 }
 
 export function sum(values: Float32Array): number {

@@ -10,6 +10,7 @@ function bytesOf({ snapshot }: Checkpoint): number {
     ...snapshot.velocity,
     ...snapshot.channels,
     snapshot.pressure,
+    ...(snapshot.rooms ? [snapshot.rooms] : []),
     ...snapshot.pools.map((p) => p.values),
   ];
   return arrays.reduce((n, a) => n + a.byteLength, 0);

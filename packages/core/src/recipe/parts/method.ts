@@ -2,13 +2,12 @@
 import { choice, definePart } from '../settings';
 
 const CARRIED = [
-  ['sharp', 'sharply'],
-  ['kept', 'without loss'],
+  ['fine', 'finely'],
   ['soft', 'softly'],
 ] as const;
 const CARRIED_DOC =
-  'Sharply: fine detail stays, the sum drifts a little. Without loss: the sum stays to the last digit, ' +
-  'a little softer. Softly: first order, smears.';
+  'Either way all of it is kept. Finely: as a parabola in each voxel, edges and wisps stay crisp. Softly: ' +
+  'even in each voxel, which smears wisps away; for a soft look, and a little quicker.';
 
 export const METHOD = definePart({
   key: 'method',

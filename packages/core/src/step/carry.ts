@@ -1,0 +1,254 @@
+// The medium is carried along by the air, by mass, and fades on the way: finite volumes, axis after axis; see
+// carry.ts of the kernels.
+import { SweepStruct } from '@bramblemist/kernels/seam';
+import { addresses, extent, named, share, SLAB } from '../grid/sweep';
+import type { Field } from '../grid/memory';
+import { sweepRowBytes } from '../plan/layout';
+import { shareSlivers } from './cut-cells';
+import { dissipate, dissipationGain } from './dissipation';
+import { bookFaded, bookFadedInPlaces, bookLeft } from './ledger';
+import { eachRegionVariant } from './region-variants';
+import { reduce, type SimulationState } from './state';
+
+/** By how much of a cell's volume the flows along one axis may change it in one go. */
+const MOST_TURNED = 0.75;
+/** Beyond so many goes the air is out of hand, and the run says so. */
+const MOST_GOES = 64;
+/** Cells that a parabola looks at to each side. */
+const PARABOLA = 3;
+
+/** The way of the air over a time, cut into goes. */
+interface Way {
+  readonly goes: number;
+  /** Axes in the order in which they are swept. */
+  readonly order: readonly number[];
+  /** Cells along each axis that a go reaches. */
+  readonly reach: readonly number[];
+  /** Sides past which there is nothing. */
+  readonly emptySides: number;
+}
+
+/** All that is carried by mass, over dtS, by the velocity of the last projection. */
+export function carryMedium(state: SimulationState, dtS: number): void {
+  const { plan, layout, window } = state;
+  const { dissipation } = plan.at(state.timeS + state.dtS / 2);
+  // where it fades everywhere alike, and nothing rides on it, it does so on the way
+  const alike =
+    dissipation.bias === 0 &&
+    dissipation.where === '' &&
+    !layout.riding &&
+    !plan.changes.some((c) => c.key === 'dissipation');
+  const goes = Math.min(MOST_GOES, Math.max(1, Math.ceil(findFlows(state, dtS) / MOST_TURNED)));
+  if (goes > 1) findFlows(state, dtS / goes);
+  const cells = dtS / goes / window.voxelSizeM;
+  const way: Way = {
+    goes,
+    // the order of the axes turns round, so that none is favoured
+    order: (state.substep + state.frame) % 2 === 0 ? [0, 1, 2] : [2, 1, 0],
+    reach: state.topSpeeds.map((speed) => Math.ceil(speed * cells) + PARABOLA),
+    emptySides: state.sides.reduce((bits, rule, side) => (rule === 'open' ? bits | (1 << side) : bits), 0),
+  };
+  const left = [0, 0, 0, 0, 0, 0];
+  for (let go = 0; go < goes; go++) {
+    findVolumes(state, way, go);
+    plan.channels.forEach(({ fades, rides }, n) => {
+      if (!fades || rides) return;
+      const gain = alike ? dissipationGain(dtS / goes, dissipation[fades]) : 1;
+      if (n > 0) carryAlone(state, way, n, gain);
+      else {
+        carryMass(state, way, gain, left);
+        bookLeft(state, left);
+        bookFaded(state, gain, layout.rooms ? layout.volumes[3].address : 0);
+      }
+    });
+  }
+
+  if (layout.rooms) {
+    layout.rooms.reverse();
+    shareSlivers(state);
+  }
+
+  if (!alike) {
+    fadeInPlaces(state, dtS);
+    bookFadedInPlaces(state);
+  }
+
+  const age = plan.channels.findIndex((c) => c.name === 'age');
+  // what there is grows older
+  if (age >= 0)
+    state.threadPool.run('addScaled', window.lattice.nz, SLAB, {
+      f: layout.channels[age].address,
+      g: layout.channels[0].address,
+      ...extent(window.lattice),
+      gain: dtS,
+    });
+}
+
+/** Volumes through the faces over a time; returns by how much they turn a cell at most. */
+function findFlows(state: SimulationState, dtS: number): number {
+  const { threadPool, layout, window } = state;
+  const { nz } = window.lattice;
+  threadPool.run('volumeFlows', nz, SLAB, {
+    level: layout.levels[0].block,
+    ...named(['u', 'v', 'w'], addresses(layout.velocity)),
+    ...named(['x', 'y', 'z'], addresses(layout.flows)),
+    ...roomsOf(state),
+    kappa: dtS / window.voxelSizeM,
+    partials: layout.partials,
+  });
+  return reduce(state, nz, 0, 'max');
+}
+
+/** The cells' air at both ends of the time; 0: all of them, as no obstacle moves. */
+function roomsOf({ layout: { rooms } }: SimulationState): { rooms: number; roomsTo: number } {
+  return { rooms: rooms?.[0].address ?? 0, roomsTo: rooms?.[1].address ?? 0 };
+}
+
+function findVolumes(state: SimulationState, { order, goes }: Way, go: number): void {
+  const { threadPool, layout, window } = state;
+  const [afterFirst, afterSecond, atStart, atEnd] = addresses(layout.volumes);
+  const { nx, ny, nz, rowStride, planeStride } = window.lattice;
+  threadPool.run('cellVolumes', nz, SLAB, {
+    ...named(['x', 'y', 'z'], addresses(layout.flows)),
+    first: order[0],
+    ...roomsOf(state),
+    began: go / goes,
+    ends: (go + 1) / goes,
+    afterFirst,
+    afterSecond,
+    atStart,
+    atEnd,
+    nx,
+    ny,
+    rowStride,
+    planeStride,
+  });
+}
+
+/** What a sweep goes by: volumes for the medium, its mass for what rides on it. */
+interface Measure {
+  readonly flow: number;
+  readonly before: number;
+  readonly after: number;
+}
+
+/** Volumes by which the turn-th of three sweeps goes. */
+function volumesOf({ layout }: SimulationState, { order }: Way, turn: number): Measure {
+  const [afterFirst, afterSecond, atStart, atEnd] = addresses(layout.volumes);
+  const changes = layout.rooms !== null;
+  const volumes = [changes ? atStart : 0, afterFirst, afterSecond, changes ? atEnd : 0];
+  return { flow: layout.flows[order[turn]].address, before: volumes[turn], after: volumes[turn + 1] };
+}
+
+/** Temperature in one go: by itself, as the air's warmth. */
+function carryAlone(state: SimulationState, way: Way, n: number, gain: number): void {
+  markRows(state, n);
+  for (const turn of [0, 1, 2])
+    sweep(state, way, turn, n, volumesOf(state, way, turn), { gain: turn === 2 ? gain : 1 });
+}
+
+/**
+ * Density in one go, and what rides on it; they are amounts, density times a value, before and after, and
+ * that value in between.
+ * @param left is given what leaves through each side, cells times what is in them
+ */
+function carryMass(state: SimulationState, way: Way, gain: number, left: number[]): void {
+  const { threadPool, layout, plan, window } = state;
+  const l = window.lattice;
+  const riders = plan.channels.flatMap(({ rides }, n) => (rides ? [n] : []));
+  const over = (kernel: 'multiplyCells' | 'divideCells', f: Field, g: number, out = f): void =>
+    threadPool.run(kernel, l.nz, SLAB, { f: f.address, g, out: out.address, ...extent(l) });
+  for (const n of riders) over('divideCells', layout.channels[n], layout.channels[0].address);
+  markRows(state, 0);
+  const masses = layout.riding ? [...layout.riding.masses] : [];
+  if (layout.riding) over('multiplyCells', layout.channels[0], volumesOf(state, way, 0).before, masses[0]);
+  for (const turn of [0, 1, 2]) {
+    const volumes = volumesOf(state, way, turn);
+    const passed = layout.riding?.passed.address ?? 0;
+    sweep(state, way, turn, 0, volumes, { gain: turn === 2 ? gain : 1, left, passed });
+    if (!layout.riding) continue;
+    over('multiplyCells', layout.channels[0], volumes.after, masses[1]);
+    const [before, after] = addresses(masses);
+    for (const n of riders) sweep(state, way, turn, n, { flow: passed, before, after }, { rides: true });
+    masses.reverse();
+  }
+
+  for (const n of riders) over('multiplyCells', layout.channels[n], layout.channels[0].address);
+}
+
+function markRows({ threadPool, layout, window }: SimulationState, n: number): void {
+  const l = window.lattice;
+  const [marks] = layout.marks;
+  threadPool.run('markRows', l.nz, SLAB, { f: layout.channels[n].address, marks, ...extent(l) });
+}
+
+interface SweepOptions {
+  readonly gain?: number;
+  readonly left?: number[] | null;
+  /** Field that is given what passes the faces. */
+  readonly passed?: number;
+  readonly rides?: boolean;
+}
+
+/** The turn-th sweep of a go. rides: the rows that it looks at and leaves marked are those of the density. */
+function sweep(
+  state: SimulationState,
+  { order, reach, emptySides }: Way,
+  turn: number,
+  n: number,
+  measure: Measure,
+  { gain = 1, left = null, passed = 0, rides = false }: SweepOptions,
+): void {
+  const { threadPool, layout, window, plan } = state;
+  const l = window.lattice;
+  const { method } = plan.recipe;
+  const axis = order[turn];
+  const from = layout.channels[n];
+  SweepStruct.write(threadPool.memory, layout.sweep, {
+    from: from.address,
+    to: layout.spare.address,
+    ...measure,
+    axis,
+    ...extent(l),
+    emptySides,
+    parabolas: Number(method[plan.channels[n].fades!] === 'fine'),
+    reach: reach[axis],
+    marks: layout.marks[turn % 2],
+    marksTo: rides ? layout.marks[2] : layout.marks[(turn + 1) % 2],
+    gain,
+    passed,
+    rows: layout.sweepRows,
+    rowBytes: sweepRowBytes(l),
+    partials: left ? layout.partials : 0,
+  });
+  const slab = Math.max(SLAB, axis === 2 ? share(l.nz, threadPool) : SLAB);
+  threadPool.run('sweepCells', l.nz, slab, { sweep: layout.sweep, slab });
+  if (left) for (const side of [2 * axis, 2 * axis + 1]) left[side] += reduce(state, l.nz, side, 'sum');
+  [layout.channels[n], layout.spare] = [layout.spare, from];
+}
+
+function fadeInPlaces(state: SimulationState, dtS: number): void {
+  const { plan, layout } = state;
+  const [density] = layout.channels;
+  eachRegionVariant(
+    state,
+    ['dissipation'],
+    (r) => r.dissipation,
+    ({ dissipation }, weight) => {
+      // density last: the others lean by what it was
+      for (let n = plan.channels.length - 1; n >= 0; n--) {
+        const { fades } = plan.channels[n];
+        if (fades)
+          dissipate(
+            { state, dtS },
+            layout.channels[n],
+            density,
+            dissipation[fades],
+            dissipation.bias,
+            dissipation.even,
+            weight,
+          );
+      }
+    },
+  );
+}
