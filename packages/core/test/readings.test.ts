@@ -2,7 +2,7 @@
 import { READING_CURVES, frontSpeeds } from '@bramblemist/core/record/reading-curves';
 import type { Readings } from '@bramblemist/core/record/readings';
 import { fill } from './physics/kit';
-import { recipeOf, simulate } from './run';
+import { ALL_OPEN, recipeOf, simulate } from './run';
 
 const frame = (recipe: object, set: (x: number, y: number, z: number) => number): Readings => {
   const s = simulate(recipeOf(recipe as Record<string, unknown>));
@@ -33,6 +33,60 @@ test('contact is told side by side', () => {
   expect(r.contactSides![3]).toBe(0);
   expect(r.contactSides![4]).toBeCloseTo(1 / 16, 5);
 });
+describe('the ledger', () => {
+  const source = { id: 's', centre: [-0.3, 0.5, 0], radius: 0.2, density: { amount: 3 }, until: 6 };
+  const run = (parts: Record<string, unknown>, frames: number): Readings[] => {
+    const s = simulate(recipeOf({ space: { sides: ALL_OPEN }, sources: [source], ...parts }));
+    const all = Array.from({ length: frames }, () => s.advanceFrame().readings);
+    s.threadPool.close();
+    return all;
+  };
+
+  test.each<[string, Record<string, unknown>]>([
+    ['wind through open sides', { wind: { speed: 3, grip: 0.05 } }],
+    ['fading everywhere', { dissipation: { density: 0.5 } }],
+    ['fading thin parts first', { dissipation: { density: 0.5, bias: -0.5, even: 0.5 } }],
+    ['carried softly', { method: { density: 'soft' }, wind: { speed: 3, grip: 0.05 } }],
+    [
+      'reflected, with colour and age',
+      { method: { motion: 'reflected' }, keep: { colour: true, age: true } },
+    ],
+    ['a window that fits', { window: { mode: 'fit', margin: 2 }, wind: { speed: 1, grip: 0.1 } }],
+    ['a formula that takes', { formulas: [{ id: 'f', text: 'density = density * 0.9', when: 'end' }] }],
+    [
+      'an obstacle that sweeps through it',
+      { obstacles: [{ centre: [0.5, 0.5, 0], radius: 0.3, motion: 'moves', velocity: [-1.5, 0, 0] }] },
+    ],
+  ])('%s: what is there is what was given less what has faded and left', (_, parts) => {
+    let before = 0;
+    for (const [n, r] of run(parts, 14).entries()) {
+      const { mass, massGivenOff = 0, massFaded = 0, massLeft = 0, massMade = 1 } = r;
+      expect(mass).toBeCloseTo(before + massGivenOff - massFaded - massLeft + massMade, 9);
+      expect(Math.abs(massMade)).toBeLessThan(1e-5 * mass);
+      if (n < 6) expect(massGivenOff).toBeGreaterThan(0);
+      else expect(massGivenOff).toBe(0);
+      expect(massLeft).toBeGreaterThan(-1e-9);
+      before = mass;
+    }
+  });
+
+  test('its accounts: a source’s amount, a half-life, the side with the wind', () => {
+    const [first] = run({}, 1);
+    // 3 a second for a frame of 1/25 s, over a ball
+    const ball = (4 / 3) * Math.PI * 0.2 ** 3;
+    expect(first.massGivenOff! / ((3 / 25) * ball)).toBeCloseTo(1, 1);
+    const fading = run({ dissipation: { density: 0.5 } }, 10)[9];
+    const kept = 2 ** (-1 / 25 / 0.5);
+    expect(fading.massFaded! / (fading.massFaded! + fading.mass)).toBeCloseTo(1 - kept, 4);
+    const blown = run({ wind: { speed: 4, grip: 0.02 } }, 30);
+    const sides = [0, 1, 2, 3, 4, 5].map((side) => blown.reduce((sum, r) => sum + r.massLeftSides![side], 0));
+    const left = blown.reduce((sum, r) => sum + r.massLeft!, 0);
+    expect(sides[1]).toBeGreaterThan(0.5 * left);
+    expect(sides[0]).toBeLessThan(0.01 * left);
+    expect(sides.reduce((a, b) => a + b, 0)).toBeCloseTo(left, 9);
+  });
+});
+
 const course = (at: (frame: number) => number): { frame: number; readings: Readings }[] =>
   Array.from({ length: 20 }, (_, n) => ({
     frame: n + 1,

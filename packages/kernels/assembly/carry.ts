@@ -31,6 +31,8 @@ export class Sweep {
   emptySides: i32;
   /** 1: parabolas; 0: even cells, first order. */
   parabolas: i32;
+  /** 1: what is carried rides on the mass that `before` is; where there is none it says nothing. */
+  rides: i32;
   /** Cells that flows reach at most, and three on. */
   reach: i32;
   /** A byte a row: whether anything is in it, before and after. */
@@ -207,6 +209,37 @@ function edge4(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128): v128 {
   return f32x4.pmin(f32x4.pmax(value, f32x4.pmin(c, d)), f32x4.pmax(c, d));
 }
 
+/** A value, or the other one where there is no mass. */
+// @ts-ignore: decorator
+@inline
+function where4(value: v128, mass: v128, other: v128): v128 {
+  return v128.bitselect(value, other, f32x4.gt(f32x4.abs(mass), constant(Constant.NOTHING)));
+}
+
+/** edge4 of what rides on masses ma … mf: cells without any stand as their neighbours do. */
+// @ts-ignore: decorator
+@inline
+function ridingEdge4(
+  a: v128,
+  b: v128,
+  c: v128,
+  d: v128,
+  e: v128,
+  f: v128,
+  ma: v128,
+  mb: v128,
+  mc: v128,
+  md: v128,
+  me: v128,
+  mf: v128,
+): v128 {
+  const near = where4(c, mc, d);
+  const next = where4(d, md, c);
+  const below = where4(b, mb, near);
+  const above = where4(e, me, next);
+  return edge4(where4(a, ma, below), below, near, next, above, where4(f, mf, above));
+}
+
 /**
  * Mean over the part a of a cell next to the face that it is left through, where it holds c: x up to the edge
  * value there, y down to the one behind. The parabola has no turning point in the cell.
@@ -232,13 +265,20 @@ function cellOf(S: Sweep, line: usize, s: isize, n: i32, cells: i32): f32 {
   return load<f32>(line + n * s);
 }
 
-function edge1(S: Sweep, line: usize, s: isize, n: i32, cells: i32): f32 {
-  const c = cellOf(S, line, s, n - 1, cells);
-  const d = cellOf(S, line, s, n, cells);
-  const value =
-    <f32>(37.0 / 60.0) * (c + d) -
-    <f32>(8.0 / 60.0) * (cellOf(S, line, s, n - 2, cells) + cellOf(S, line, s, n + 1, cells)) +
-    <f32>(1.0 / 60.0) * (cellOf(S, line, s, n - 3, cells) + cellOf(S, line, s, n + 2, cells));
+/** A cell of a line; where nothing is in it to ride on, another value. */
+function ridden(S: Sweep, line: usize, masses: usize, s: isize, n: i32, cells: i32, other: f32): f32 {
+  if (S.rides && (n < 0 || n >= cells || !(abs<f32>(load<f32>(masses + n * s)) > <f32>1e-15))) return other;
+  return cellOf(S, line, s, n, cells);
+}
+
+function edge1(S: Sweep, line: usize, volumes: usize, s: isize, n: i32, cells: i32): f32 {
+  const c = ridden(S, line, volumes, s, n - 1, cells, cellOf(S, line, s, n, cells));
+  const d = ridden(S, line, volumes, s, n, cells, cellOf(S, line, s, n - 1, cells));
+  const b = ridden(S, line, volumes, s, n - 2, cells, c);
+  const a = ridden(S, line, volumes, s, n - 3, cells, b);
+  const e = ridden(S, line, volumes, s, n + 1, cells, d);
+  const f = ridden(S, line, volumes, s, n + 2, cells, e);
+  const value = <f32>(37.0 / 60.0) * (c + d) - <f32>(8.0 / 60.0) * (b + e) + <f32>(1.0 / 60.0) * (a + f);
   return min(max(value, min(c, d)), max(c, d));
 }
 
@@ -259,8 +299,8 @@ function passes(S: Sweep, line: usize, volumes: usize, s: isize, n: i32, cells: 
       const a = rest / volume;
       let mean = c;
       if (S.parabolas) {
-        let x = edge1(S, line, s, ahead ? m + 1 : m, cells) - c;
-        let y = c - edge1(S, line, s, ahead ? m : m + 1, cells);
+        let x = edge1(S, line, volumes, s, ahead ? m + 1 : m, cells) - c;
+        let y = c - edge1(S, line, volumes, s, ahead ? m : m + 1, cells);
         if (x * y > 0) {
           const most: f32 = y + y;
           if (abs<f32>(y) > abs<f32>(x + x)) y = x + x;
@@ -408,13 +448,20 @@ function volumeAt(S: Sweep, set: usize, volumes: usize, s: isize, n: i32, cells:
   return volumes && n >= 0 && n < cells ? volumes + n * s : place(S, set, Row.ONES);
 }
 
+/** The mass of a cell of a line of rows; beyond its ends there is none. */
+// @ts-ignore: decorator
+@inline
+function massAt(S: Sweep, set: usize, masses: usize, s: isize, n: i32, cells: i32): usize {
+  return n >= 0 && n < cells ? masses + n * s : place(S, set, Row.NOTHING);
+}
+
 // @ts-ignore: decorator
 @inline
 function edgeRowOf(S: Sweep, set: usize, n: i32): usize {
   return place(S, set, Row.EDGES + ((n + 3) % 3));
 }
 
-function edgeRow(S: Sweep, set: usize, line: usize, s: isize, n: i32, cells: i32): void {
+function edgeRow(S: Sweep, set: usize, line: usize, masses: usize, s: isize, n: i32, cells: i32): void {
   const to = edgeRowOf(S, set, n);
   const a = rowAt(S, set, line, s, n - 3, cells);
   const b = rowAt(S, set, line, s, n - 2, cells);
@@ -422,16 +469,45 @@ function edgeRow(S: Sweep, set: usize, line: usize, s: isize, n: i32, cells: i32
   const d = rowAt(S, set, line, s, n, cells);
   const e = rowAt(S, set, line, s, n + 1, cells);
   const f = rowAt(S, set, line, s, n + 2, cells);
-  for (let o: usize = 0, end = (<usize>S.nx) << 2; o < end; o += 16)
+  const end = (<usize>S.nx) << 2;
+  if (!S.rides) {
+    for (let o: usize = 0; o < end; o += 16)
+      v128.store(
+        to + o,
+        edge4(
+          v128.load(a + o),
+          v128.load(b + o),
+          v128.load(c + o),
+          v128.load(d + o),
+          v128.load(e + o),
+          v128.load(f + o),
+        ),
+      );
+    return;
+  }
+
+  const ma = massAt(S, set, masses, s, n - 3, cells);
+  const mb = massAt(S, set, masses, s, n - 2, cells);
+  const mc = massAt(S, set, masses, s, n - 1, cells);
+  const md = massAt(S, set, masses, s, n, cells);
+  const me = massAt(S, set, masses, s, n + 1, cells);
+  const mf = massAt(S, set, masses, s, n + 2, cells);
+  for (let o: usize = 0; o < end; o += 16)
     v128.store(
       to + o,
-      edge4(
+      ridingEdge4(
         v128.load(a + o),
         v128.load(b + o),
         v128.load(c + o),
         v128.load(d + o),
         v128.load(e + o),
         v128.load(f + o),
+        v128.load(ma + o),
+        v128.load(mb + o),
+        v128.load(mc + o),
+        v128.load(md + o),
+        v128.load(me + o),
+        v128.load(mf + o),
       ),
     );
 }
@@ -455,14 +531,14 @@ function sweepLine(
   const line = S.from + offset;
   const volumes = S.before ? S.before + offset : 0;
   if (S.parabolas) {
-    edgeRow(S, set, line, s, n0 - 1, cells);
-    edgeRow(S, set, line, s, n0, cells);
+    edgeRow(S, set, line, volumes, s, n0 - 1, cells);
+    edgeRow(S, set, line, volumes, s, n0, cells);
   }
 
   for (let n = n0; n <= n1; n++) {
     const flux = place(S, set, Row.FLUXES + (n & 1));
     const flow = S.flow + offset + n * s;
-    if (S.parabolas) edgeRow(S, set, line, s, n + 1, cells);
+    if (S.parabolas) edgeRow(S, set, line, volumes, s, n + 1, cells);
     fluxRow(
       S,
       flux,
@@ -575,22 +651,42 @@ function sweepAcross(S: Sweep, set: usize, j: i32, k: i32): void {
   if (S.before) {
     volumes = place(S, set, Row.VOLUMES);
     memory.copy(volumes, S.before + offset, bytes);
+    const beyond: f32 = S.rides ? 0 : 1;
+    for (let n: usize = 1; n <= 4; n++) {
+      store<f32>(volumes - 4 * n, beyond);
+      store<f32>(volumes + bytes + 4 * (n - 1), beyond);
+    }
   }
 
   // one edge before the first face and one behind the last
   if (S.parabolas)
     for (let o: usize = 0, end = bytes + 8; o < end; o += 16) {
       const c = line + o - 4;
+      const m = volumes + o - 4;
+      const a = v128.load(c - 12);
+      const b = v128.load(c - 8);
+      const near = v128.load(c - 4);
+      const next = v128.load(c);
+      const e = v128.load(c, 4);
+      const f = v128.load(c, 8);
       v128.store(
         edges + o - 4,
-        edge4(
-          v128.load(c - 12),
-          v128.load(c - 8),
-          v128.load(c - 4),
-          v128.load(c),
-          v128.load(c, 4),
-          v128.load(c, 8),
-        ),
+        S.rides
+          ? ridingEdge4(
+              a,
+              b,
+              near,
+              next,
+              e,
+              f,
+              v128.load(m - 12),
+              v128.load(m - 8),
+              v128.load(m - 4),
+              v128.load(m),
+              v128.load(m, 4),
+              v128.load(m, 8),
+            )
+          : edge4(a, b, near, next, e, f),
       );
     }
 

@@ -11,7 +11,7 @@ import { eachRegionVariant } from './region-variants';
 import { reduce, type SimulationState } from './state';
 
 /** By how much of a cell's volume the flows along one axis may change it in one go. */
-const MOST_TURNED = 0.75;
+const MOST_TURNED = 0.95;
 /** Beyond so many goes the air is out of hand, and the run says so. */
 const MOST_GOES = 64;
 /** Cells that a parabola looks at to each side. */
@@ -212,6 +212,7 @@ function sweep(
     ...extent(l),
     emptySides,
     parabolas: Number(method[plan.channels[n].fades!] === 'fine'),
+    rides: Number(rides),
     reach: reach[axis],
     marks: layout.marks[turn % 2],
     marksTo: rides ? layout.marks[2] : layout.marks[(turn + 1) % 2],
