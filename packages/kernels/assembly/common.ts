@@ -82,7 +82,7 @@ export function partial(base: usize, k: i32, slot: i32): usize {
 // engines.
 const CONSTANTS = memory.data<f32>([
   0.5, 1, 4, -0.25, 0.75, 0.25, 1e-15, 1e-6, 1e-12, 3, 0.0703125, 0.0234375, 0.0078125, -0.1111111111,
-  0.3333333333, 0.1,
+  0.3333333333,
 ]);
 export const enum Constant {
   HALF = 0,
@@ -101,7 +101,6 @@ export const enum Constant {
   RESTRICT1 = 48,
   MINUS_NINTH = 52,
   THIRD = 56,
-  TENTH = 60,
 }
 // @ts-ignore: decorator
 @inline

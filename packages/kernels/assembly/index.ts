@@ -5,19 +5,11 @@ export { trace } from './trace';
 export { rasterizeShape, emitScalar, emitMedium, emitVelocity } from './emit';
 export * from './fields';
 export { applyPattern } from './patterns';
-export {
-  boundRooms,
-  coverFaces,
-  coverRooms,
-  cutFaces,
-  handOver,
-  resetFaces,
-  settleRooms,
-  shareSlivers,
-  solidFlow,
-} from './solids';
+export { coverFaces, cutFaces, resetFaces, solidFlow } from './solids';
+export { boundRooms, coverRooms, handOver, settleRooms, shareSlivers } from './making-way';
 export { rasterizeParticles, advanceParticles, compactParticles } from './particles';
-export { cellVolumes, divideCells, markRows, multiplyCells, sweepCells, volumeFlows } from './carry';
+export { sweepCells } from './carry';
+export { cellVolumes, divideCells, markRows, multiplyCells, volumeFlows } from './volumes';
 export { diffuse } from './diffuse';
 export { applyCurrent } from './currents';
 export { runFormula } from './formula';

@@ -18,6 +18,8 @@ export interface ReadingCurve {
 const SIDES = ['left', 'right', 'floor', 'top', 'back', 'front'];
 /** Frames to either side over which a front's speed is fitted: where it stands is known to a voxel only. */
 const FITTED = 4;
+/** Part of the mass that single precision leaves unexplained in a frame. */
+const ROUNDING = 1e-5;
 
 /**
  * How fast the medium's outermost place moves outward: the steepest straight line, by least squares over some
@@ -63,7 +65,17 @@ export const READING_CURVES: readonly ReadingCurve[] = [
     doc: `Through the side at the ${side} in the frame, density times volume.`,
     of: (frames) => frames.map(({ readings }) => readings.massLeftSides?.[n] ?? null),
   })),
-  own('massMade', 'made by the method', '', 'What no account explains in the frame: no more than rounding.'),
+  {
+    key: 'massMade',
+    label: 'made by the method',
+    unit: '',
+    doc: 'What no account explains in the frame; what rounding explains counts as nothing.',
+    of: (frames) =>
+      frames.map(({ readings: { mass, massMade } }) => {
+        if (massMade === undefined) return null;
+        return Math.abs(massMade) < ROUNDING * mass ? 0 : massMade;
+      }),
+  },
   own('volume', 'volume', 'm³', 'Where density is above the threshold at which voxels are kept.'),
   own('riseHeight', 'rise height', 'm', 'The topmost such voxel over the floor.'),
   {
