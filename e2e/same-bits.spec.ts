@@ -14,7 +14,7 @@ const CLI = join(ROOT, 'packages/cli/bin/bramblemist.cjs');
 /** The weir, and the weir with everything that reaches voxels in another way. */
 const CHANGES: Record<string, object> = {
   'the weir': {},
-  'the weir with a turning vane, colours, a window that fits, viscosity, no loss and reflection': {
+  'the weir with a turning vane, colours, a window that fits, viscosity and paths of third order': {
     window: { mode: 'fit', margin: 6 },
     obstacles: [
       { id: 'sill', name: 'Sill', shape: 'box', centre: [-1.6, 0.5, 0], size: [1.6, 1.0, 2.6] },
@@ -33,7 +33,7 @@ const CHANGES: Record<string, object> = {
     ],
     vorticity: { strength: 0.1, large: 0.2, largeSize: 0.8 },
     diffusion: { viscosity: 0.002, density: 0.001 },
-    method: { density: 'soft', motion: 'reflected', trace: 'third' },
+    method: { density: 'soft', trace: 'third' },
     keep: { colour: true, age: true, coordinates: true },
   },
   'the weir with every force, regions of all kinds, changes and formulas': {

@@ -322,7 +322,6 @@ describe('which force rules', () => {
       space: OPEN,
       wind: { speed: 1 },
       turbulence: { strength: 1 },
-      method: { motion: 'reflected' },
     });
     const shares = [1, 2].map((threads) => {
       const s = simulate(recipe, threads);

@@ -229,12 +229,26 @@ const CASES: readonly Case[] = [
     ([f, g, w], [i, j, k]) => f(i, j, k) + ((w(i, j, k) + w(i - 1, j, k)) / 2) * (g(i, j, k) - f(i, j, k)),
   ],
   [
-    'reflect',
-    (b) => {
-      const { lead, size } = L;
-      b.pool.solo('reflect', { x: b.at(0) - 4 * lead, y: b.at(1) - 4 * lead, bytes: 4 * (size & ~3) });
-    },
-    ([x, y], c) => 2 * y(...c) - x(...c),
+    'setPressureAside: what is kept',
+    (b) => b.run('setPressureAside', { p: b.at(1), kept: b.at(0), planeBytes: 4 * L.planeStride, gain: 0.3 }),
+    ([, p], c) => p(...c),
+  ],
+  [
+    'setPressureAside: what is left',
+    (b) => b.run('setPressureAside', { p: b.at(0), kept: b.at(1), planeBytes: 4 * L.planeStride, gain: 0.3 }),
+    ([p], c) => 0.3 * p(...c),
+  ],
+  [
+    'sumPressures',
+    (b) =>
+      b.run('sumPressures', {
+        p: b.at(0),
+        kept: b.at(1),
+        planeBytes: 4 * L.planeStride,
+        gain: 0.3,
+        rate: 2,
+      }),
+    ([p, q], c) => 2 * (p(...c) + 0.3 * q(...c)),
   ],
   [
     'copyBytes',

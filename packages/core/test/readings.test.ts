@@ -47,10 +47,7 @@ describe('the ledger', () => {
     ['fading everywhere', { dissipation: { density: 0.5 } }],
     ['fading thin parts first', { dissipation: { density: 0.5, bias: -0.5, even: 0.5 } }],
     ['carried softly', { method: { density: 'soft' }, wind: { speed: 3, grip: 0.05 } }],
-    [
-      'reflected, with colour and age',
-      { method: { motion: 'reflected' }, keep: { colour: true, age: true } },
-    ],
+    ['with colour and age', { keep: { colour: true, age: true } }],
     ['a window that fits', { window: { mode: 'fit', margin: 2 }, wind: { speed: 1, grip: 0.1 } }],
     ['a formula that takes', { formulas: [{ id: 'f', text: 'density = density * 0.9', when: 'end' }] }],
     [

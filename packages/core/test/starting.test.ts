@@ -211,7 +211,7 @@ describe('on the page', () => {
         { space: { ...recipe.space, voxelSize: 0.2 } },
         { sources: [{}] },
         { obstacles: [{}] },
-        { method: { motion: 'reflected' } },
+        { method: { trace: 'third' } },
         { ...keyed('obstacles/o/radius'), obstacles: [{ id: 'o' }] },
       ])
         expect(on(parts)).toBe(false);

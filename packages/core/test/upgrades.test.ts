@@ -41,7 +41,7 @@ test('the third version: what was carried sharply or without loss is carried fin
     density: 'fine',
     temperature: 'fine',
   });
-  expect(third({ density: 'soft', trace: 'third' }).method).toMatchObject({
+  expect(third({ density: 'soft', trace: 'third', motion: 'reflected' }).method).toMatchObject({
     density: 'soft',
     temperature: 'fine',
     trace: 'third',

@@ -132,10 +132,10 @@ describe('checkpoints', () => {
       recipeOf({ window: { mode: 'fit', margin: 4, travel: 'o' }, ...LIVELY }),
     ],
     [
-      'reflection, no loss, viscosity',
+      'carried softly, paths of third order, viscosity',
       recipeOf({
         ...LIVELY,
-        method: { motion: 'reflected', density: 'soft', trace: 'third' },
+        method: { density: 'soft', trace: 'third' },
         diffusion: { viscosity: 0.01, density: 0.001 },
       }),
     ],

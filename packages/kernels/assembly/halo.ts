@@ -79,11 +79,3 @@ export function haloAbove(
 export function copyBytes(to: usize, from: usize, bytes: usize): void {
   memory.copy(to, from, bytes);
 }
-
-/** x ← 2 y − x over whole fields. */
-export function reflect(x: usize, y: usize, bytes: usize): void {
-  for (let o: usize = 0; o < bytes; o += 16) {
-    const b = v128.load(y + o);
-    v128.store(x + o, f32x4.sub(f32x4.add(b, b), v128.load(x + o)));
-  }
-}

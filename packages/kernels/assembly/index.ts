@@ -1,5 +1,5 @@
 // The one module: every kernel, by operation.
-export { copyBytes, haloXY, haloZ, reflect } from './halo';
+export { copyBytes, haloXY, haloZ } from './halo';
 export * from './advect';
 export { trace } from './trace';
 export { rasterizeShape, emitScalar, emitMedium, emitVelocity } from './emit';

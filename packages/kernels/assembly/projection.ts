@@ -443,6 +443,32 @@ export function subtractGradient(
   }
 }
 
+/** Puts the pressure aside, kept ← p, and scales it, p ← gain p; over whole planes of split fields. */
+export function setPressureAside(p: usize, kept: usize, planeBytes: i32, gain: f32, k0: i32, k1: i32): void {
+  const g = f32x4.splat(gain);
+  for (let o = <usize>(k0 * planeBytes), e = <usize>(k1 * planeBytes); o < e; o += 16) {
+    const x = v128.load(p + o);
+    v128.store(kept + o, x);
+    v128.store(p + o, f32x4.mul(g, x));
+  }
+}
+
+/** p ← rate (p + gain kept) over whole planes of split fields. */
+export function sumPressures(
+  p: usize,
+  kept: usize,
+  planeBytes: i32,
+  gain: f32,
+  rate: f32,
+  k0: i32,
+  k1: i32,
+): void {
+  const g = f32x4.splat(gain);
+  const r = f32x4.splat(rate);
+  for (let o = <usize>(k0 * planeBytes), e = <usize>(k1 * planeBytes); o < e; o += 16)
+    v128.store(p + o, f32x4.mul(r, f32x4.add(v128.load(p + o), f32x4.mul(g, v128.load(kept + o)))));
+}
+
 /**
  * Faces deep in an obstacle (both cells closed) take the mean of their open neighbours on the same lattice,
  * so that look-ups beside a surface see air that slips along it. Open faces are only read, closed ones only

@@ -8,7 +8,7 @@ import type { Plan } from '../plan/plan';
 import type { Checkpoint } from '../run/simulation';
 import { sites } from '../grid/sweep';
 
-const MAGIC = 0x32504342; // BCP2
+const MAGIC = 0x33504342; // BCP3
 interface Head {
   readonly frame: number;
   readonly topSpeeds: readonly [number, number, number];

@@ -54,8 +54,13 @@ export interface Layout {
    * sweep.
    */
   readonly riding: { readonly passed: Field; readonly masses: readonly [Field, Field] } | null;
-  /** Pressure and the direction of the conjugate gradients, split by the parity of x. */
+  /**
+   * Pressure over a substep's length, m/s over a voxel a second between substeps, and the direction of the
+   * conjugate gradients, split by the parity of x.
+   */
   readonly pressure: number;
+  /** What the last substep's pressure was, while the next one is found; split likewise. */
+  readonly lastPressure: number;
   readonly direction: number;
   /** Displacements of a step back and ahead, in cells, at cell centres; free outside transport. */
   readonly back: readonly [Field, Field, Field];
@@ -184,6 +189,7 @@ export function planLayout(
     ? { passed: memory.field(fine), masses: [memory.field(fine), memory.field(fine)] }
     : null;
   const pressure = splitField(fine);
+  const lastPressure = splitField(fine);
   const direction = splitField(fine);
   const back = three(fine);
   const ahead = [0, 1, 2].map(() => memory.field(fine, split(fine).bytes)) as [Field, Field, Field];
@@ -217,6 +223,7 @@ export function planLayout(
     rooms,
     riding,
     pressure,
+    lastPressure,
     direction,
     back,
     acceleration: back,

@@ -53,16 +53,18 @@ function fieldNames(data: Data): Data {
 
 /**
  * 3 → 4: one way to carry the medium keeps all of it and is the sharpest too; it takes the place of a sharp
- * one that drifted and of one without loss that was softer.
+ * one that drifted and of one without loss that was softer. All motion is as lively as what was reflected.
  */
 function oneFineWay(data: Data): Data {
   const method = data.method as Data | undefined;
   if (method === null || typeof method !== 'object') return data;
   const now = (how: unknown): unknown => (how === 'sharp' || how === 'kept' ? 'fine' : how);
-  const changed = ['density', 'temperature'].filter((key) => key in method);
+  const kept = { ...method };
+  delete kept.motion;
+  const changed = ['density', 'temperature'].filter((key) => key in kept);
   return {
     ...data,
-    method: { ...method, ...Object.fromEntries(changed.map((key) => [key, now(method[key])])) },
+    method: { ...kept, ...Object.fromEntries(changed.map((key) => [key, now(kept[key])])) },
   };
 }
 

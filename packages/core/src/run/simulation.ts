@@ -9,7 +9,7 @@ import { takeReadings } from '../measure/take-readings';
 import type { Readings, ForceShares } from '../record/readings';
 import { measureForces } from '../measure/force-shares';
 import type { Plan } from '../plan/plan';
-import { stagesOf, substepLength, type Phase } from '../step/pipeline';
+import { STAGES, substepLength, type Phase } from '../step/pipeline';
 import { sites, extent } from '../grid/sweep';
 import { ARRAYS, poolViews, takePool, type ArrayName } from '../plan/particle-pool';
 import { planLayout, type Layout } from '../plan/layout';
@@ -151,7 +151,7 @@ export class Simulation {
       state.timeS = startS + plan.frameS - rest;
       const watch = choice.dtS >= rest * (1 - 1e-9) ? measureForces(state) : null;
       state.onForce = watch?.witness ?? null;
-      for (const stage of stagesOf(state)) {
+      for (const stage of STAGES) {
         const t = performance.now();
         stage.run(state);
         phasesMs[stage.name] += performance.now() - t;

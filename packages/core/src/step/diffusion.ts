@@ -6,12 +6,8 @@ import type { Field } from '../grid/memory';
 import { eachRegionVariant } from './region-variants';
 import type { SimulationState } from './state';
 
-export function diffusion(
-  state: SimulationState,
-  dtS: number,
-  what: { velocity: boolean; channels: boolean },
-): void {
-  const { plan, layout } = state;
+export function diffusion(state: SimulationState): void {
+  const { plan, layout, dtS } = state;
   eachRegionVariant(
     state,
     ['diffusion'],
@@ -19,9 +15,8 @@ export function diffusion(
     ({ diffusion }, weight) => {
       const spread = (f: Field, site: number, diffusivity: number): void =>
         evenOut(state, f, site, diffusivity * dtS, diffusion.stick, weight);
-      if (what.channels)
-        plan.channels.forEach(({ fades }, n) => fades && spread(layout.channels[n], 3, diffusion[fades]));
-      if (!what.velocity || diffusion.viscosity === 0) return;
+      plan.channels.forEach(({ fades }, n) => fades && spread(layout.channels[n], 3, diffusion[fades]));
+      if (diffusion.viscosity === 0) return;
       if (plan.obstacles.length > 0) coverFaces(state);
       layout.velocity.forEach((f, axis) => spread(f, axis, diffusion.viscosity));
     },

@@ -8,7 +8,7 @@ import { forces } from './forces/forces';
 import { formulas } from './formulas';
 import { obstacles } from './obstacles';
 import { particles } from './particles';
-import { projection } from './projection';
+import { projection, pushAhead } from './projection';
 import { regions } from './regions';
 import { carryMedium } from './carry';
 import { advectVelocity, advectWays, trace } from './transport';
@@ -31,94 +31,25 @@ export interface Stage {
   readonly run: (state: SimulationState) => void;
 }
 
-const PREPARE: readonly Stage[] = [
+export const STAGES: readonly Stage[] = [
   { name: 'obstacles', run: obstacles }, // moving ones go to where they are at the substep's end
   { name: 'particles', run: particles }, // they are born, fly and end
   { name: 'regions', run: regions }, // where anything is limited or another one
   { name: 'emission', run: emission }, // sources write
   { name: 'formulas', run: (s) => void formulas(s, 'given') },
-];
-const END: Stage = { name: 'formulas', run: (s) => void formulas(s, 'end') };
-
-const PLAIN: readonly Stage[] = [
-  ...PREPARE,
-  { name: 'transport', run: carryAir }, // the air carries itself along
+  { name: 'transport', run: carryAir }, // the last pressure pushes the air, which carries itself along
   { name: 'forces', run: (s) => forces(s, s.dtS) }, // buoyancy, turbulence, confinement, wind
-  { name: 'diffusion', run: (s) => diffusion(s, s.dtS, { velocity: true, channels: true }) },
+  { name: 'diffusion', run: diffusion },
   { name: 'projection', run: projection }, // pressure takes the divergence out
   { name: 'transport', run: (s) => carryMedium(s, s.dtS) }, // the air carries the medium along, which fades
-  END,
+  { name: 'formulas', run: (s) => void formulas(s, 'end') },
 ];
-
-/**
- * Advection–reflection (Zehnder, Narain, Thomaszewski 2018): the air is projected half-way; what the pressure
- * took away is taken away once more, and the second half starts from there. The medium is carried once, by
- * the air of the middle.
- */
-const REFLECTED: readonly Stage[] = [
-  ...PREPARE,
-  { name: 'transport', run: carryHalf },
-  { name: 'forces', run: (s) => forces(s, s.dtS / 2) },
-  { name: 'diffusion', run: (s) => diffusion(s, s.dtS / 2, { velocity: true, channels: false }) },
-  { name: 'projection', run: projectAndReflect },
-  { name: 'transport', run: carryReflected },
-  { name: 'forces', run: (s) => forces(s, s.dtS / 2) },
-  { name: 'diffusion', run: (s) => diffusion(s, s.dtS / 2, { velocity: true, channels: true }) },
-  { name: 'projection', run: projection },
-  END,
-];
-
-export function stagesOf(state: SimulationState): readonly Stage[] {
-  return state.plan.recipe.method.motion === 'reflected' ? REFLECTED : PLAIN;
-}
 
 function carryAir(state: SimulationState): void {
-  const { layout } = state;
-  trace(state, state.dtS);
-  advectWays(state, state.dtS);
-  advectVelocity(state, layout.velocity, layout.velocityNext, state.dtS);
-  [layout.velocity, layout.velocityNext] = [layout.velocityNext, layout.velocity];
-}
-
-function carryHalf(state: SimulationState): void {
-  const { layout } = state;
-  trace(state, state.dtS / 2);
-  advectVelocity(state, layout.velocity, layout.velocityNext, state.dtS / 2);
-  [layout.velocity, layout.velocityNext] = [layout.velocityNext, layout.velocity];
-}
-
-/** Leaves the projected air in velocity and its reflection, 2 u − ũ, in velocityNext. */
-function projectAndReflect(state: SimulationState): void {
-  const { layout, threadPool } = state;
-  const bytes = layout.velocity[0].lattice.size * 4;
-  const { lead } = layout.velocity[0].lattice;
-  layout.velocity.forEach((f, axis) =>
-    threadPool.solo('copyBytes', {
-      to: layout.velocityNext[axis].address - lead * 4,
-      from: f.address - lead * 4,
-      bytes,
-    }),
-  );
-  projection(state);
-  layout.velocity.forEach((f, axis) =>
-    threadPool.solo('reflect', {
-      x: layout.velocityNext[axis].address - lead * 4,
-      y: f.address - lead * 4,
-      bytes,
-    }),
-  );
-}
-
-function carryReflected(state: SimulationState): void {
-  const { layout } = state;
-  carryMedium(state, state.dtS);
-  if (state.plan.channels.some((c) => c.fades === null)) {
-    trace(state, state.dtS);
-    advectWays(state, state.dtS);
-  }
-
-  trace(state, state.dtS / 2);
-  advectVelocity(state, layout.velocityNext, layout.velocity, state.dtS / 2);
+  trace(state);
+  advectWays(state);
+  pushAhead(state);
+  advectVelocity(state);
 }
 
 /**

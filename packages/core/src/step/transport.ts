@@ -7,9 +7,9 @@ import type { SimulationState } from './state';
 
 const { MIDPOINT, RALSTON } = TraceStage;
 
-/** Follows the air back and ahead over a time: fills the displacements that the two below use. */
-export function trace(state: SimulationState, dtS: number): void {
-  const { plan, threadPool, layout, window } = state;
+/** Follows the air back and ahead over a substep: fills the displacements that the two below use. */
+export function trace(state: SimulationState): void {
+  const { plan, threadPool, layout, window, dtS } = state;
   const l = window.lattice;
   const kappa = dtS / window.voxelSizeM;
   const fields = [...layout.velocity, ...layout.back, ...layout.ahead].map((f) => f.address);
@@ -25,15 +25,15 @@ export function trace(state: SimulationState, dtS: number): void {
   for (const d of [...layout.back, ...layout.ahead]) fillHalo(threadPool, d, 3, 0);
 }
 
-/** Where the air of each voxel was at the start, over dtS; the displacements are traced for the same time. */
-export function advectWays(state: SimulationState, dtS: number): void {
+/** Where the air of each voxel was at the start. */
+export function advectWays(state: SimulationState): void {
   const { plan, threadPool, layout, window } = state;
   const l = window.lattice;
   plan.channels.forEach(({ name }, n) => {
     const axis = ['wayX', 'wayY', 'wayZ'].indexOf(name);
     if (axis < 0) return;
     fillHalo(threadPool, layout.channels[n], 3, 0);
-    advectField(state, layout.channels[n], layout.spare, 3, dtS);
+    advectField(state, layout.channels[n], layout.spare, 3);
     [layout.channels[n], layout.spare] = [layout.spare, layout.channels[n]];
     // the way from the start grows by the way of this step
     threadPool.run('addScaled', l.nz, SLAB, {
@@ -45,22 +45,18 @@ export function advectWays(state: SimulationState, dtS: number): void {
   });
 }
 
-/** The velocity components from → to, over the time that the displacements are traced for. */
-export function advectVelocity(
-  state: SimulationState,
-  from: readonly Field[],
-  to: readonly Field[],
-  dtS: number,
-): void {
-  from.forEach((f, axis) => {
-    // trace has filled those of the air itself
-    if (f !== state.layout.velocity[axis]) fillHalo(state.threadPool, f, axis, 0);
-    advectField(state, f, to[axis], axis, dtS);
+/** The velocity itself, along what was traced. */
+export function advectVelocity(state: SimulationState): void {
+  const { layout, threadPool } = state;
+  layout.velocity.forEach((f, axis) => {
+    fillHalo(threadPool, f, axis, 0);
+    advectField(state, f, layout.velocityNext[axis], axis);
   });
+  [layout.velocity, layout.velocityNext] = [layout.velocityNext, layout.velocity];
 }
 
-function advectField(state: SimulationState, f: Field, to: Field, axis: number, dtS: number): void {
-  const { threadPool, layout, plan } = state;
+function advectField(state: SimulationState, f: Field, to: Field, axis: number): void {
+  const { threadPool, layout, plan, dtS } = state;
   const { block } = layout.levels[0];
   const planes = sites(f.lattice, axis)[2];
   const slab = share(planes, threadPool);

@@ -57,8 +57,8 @@ export const vortex: Experiment = {
   name: 'Taylor–Green vortex: energy against the analytic decay',
   about:
     'Energy falls as exp(−4 ν t) (Taylor & Green 1937; two-dimensional form). Without viscosity ' +
-    'nothing should be lost: what is, is the method’s own; reflection (Zehnder et al. 2018) has to ' +
-    'lose less.',
+    'nothing should be lost: what is, is the method’s own. Half of the last pressure pushes the air before ' +
+    'it is carried along (Van Kan 1986), so that this is little.',
   run: (size, threads) => {
     const sizes = size === 'full' ? [32, 64, 128] : [32, 64];
     const nu = 0.02;
@@ -73,25 +73,24 @@ export const vortex: Experiment = {
         ]),
       },
     ];
-    const figures: Figure[] = sizes.map((n, i) => {
+    const figures: Figure[] = sizes.map((n) => {
       const { curve, ratio } = taylorGreen(n, threads, nu, seconds, {});
       curves.push({ name: `${n} cells`, at: curve });
       return {
         what: `${n} cells, ν = ${nu} m²/s: energy after ${seconds} s over the analytic`,
         value: ratio,
-        least: [0.82, 0.9, 0.94][i],
+        least: 0.98,
         most: 1.02,
       };
     });
-    const n = sizes[0];
-    const plain = taylorGreen(n, threads, 0, seconds, {});
-    const reflected = taylorGreen(n, threads, 0, seconds, { motion: 'reflected' });
-    figures.push({ what: `${n} cells, no viscosity: energy kept, plain`, value: plain.ratio, least: 0.8 });
-    figures.push({
-      what: `${n} cells, no viscosity: energy lost, plain over reflected`,
-      value: (1 - plain.ratio) / (1 - reflected.ratio),
-      least: 1.5,
-    });
+    sizes.slice(0, 2).forEach((n, i) =>
+      figures.push({
+        what: `${n} cells, no viscosity: energy kept after ${seconds} s`,
+        value: taylorGreen(n, threads, 0, seconds, {}).ratio,
+        least: [0.98, 0.985][i],
+        most: 1.001,
+      }),
+    );
     return {
       figures,
       charts: [{ file: 'vortex', title: 'Taylor–Green vortex', x: 'time, s', y: 'energy', curves }],

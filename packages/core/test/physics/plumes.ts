@@ -48,7 +48,6 @@ export const puff: Experiment = {
         space: { size: [2.4, 4, 2.4], corner: [-1.2, 0, -1.2], voxelSize: h, lastFrame: 1000 },
         buoyancy: { lift: 0.1, weight: 0 },
         turbulence: { strength: 0.15, size: 0.3, octaves: 2, period: 0.7 },
-        method: { motion: 'reflected' },
       }),
       threads,
     );
@@ -130,7 +129,6 @@ export const plume: Experiment = {
         ],
         buoyancy: { lift: 0.05, weight: 0 },
         turbulence: { strength: 0.5, size: 0.3, octaves: 2, period: 0.6 },
-        method: { motion: 'reflected' },
       }),
       threads,
     );

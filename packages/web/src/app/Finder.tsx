@@ -91,7 +91,7 @@ const ALSO: Readonly<Record<string, string>> = {
   currents: 'jet spin whirl vortex pull push attractor path pipe shear',
   dissipation: 'dissipation decay half-life cooling disappear',
   diffusion: 'viscosity diffusion blur',
-  method: 'advection transport conservative reflection maccormack mass',
+  method: 'advection transport conservative maccormack mass parabola',
   regions: 'limit mask field falloff place volume',
   changes: 'multiply override inside region',
   formulas: 'expression script arithmetic channel',

@@ -16,20 +16,10 @@ export const METHOD = definePart({
   keyable: false,
   sentence:
     'Density is carried {density}, temperature {temperature}. Paths of the air are followed to {trace} ' +
-    'order; motion is {motion}.',
+    'order.',
   settings: [
     choice('density', 'density', CARRIED, CARRIED_DOC),
     choice('temperature', 'temperature', CARRIED, CARRIED_DOC),
-    choice(
-      'motion',
-      'motion',
-      [
-        ['plain', 'carried plainly'],
-        ['reflected', 'reflected half-way'],
-      ],
-      'Reflected: solves the pressure twice a substep and keeps whirls much livelier at the same voxel ' +
-        'size; about one and a half times the time.',
-    ),
     choice(
       'trace',
       'path order',
