@@ -132,6 +132,8 @@ function run({ threadPool, layout }: ReturnType<typeof kit>, s: Sweeping, slab: 
     marks: layout.marks[0],
     marksTo: layout.marks[1],
     gain: 0.9,
+    least: -100,
+    most: 100,
     passed: 0,
     rows: layout.sweepRows,
     rowBytes: sweepRowBytes(l),
@@ -176,7 +178,7 @@ test.each(cases)(
       v[(p[2] * n[1] + p[1]) * n[0] + p[0]];
     const along = (p: Cell, i: number): Cell => p.map((v, a) => (a === axis ? i : v)) as Cell;
     const later = put(threadPool, layout.volumes[1], 3, (p) =>
-      Math.max(0.02, at(rooms, N, p) - at(flow, m, along(p, p[axis] + 1)) + at(flow, m, p)),
+      Math.max(rides ? 0.1 : 0.02, at(rooms, N, p) - at(flow, m, along(p, p[axis] + 1)) + at(flow, m, p)),
     );
     const emptySides = 1 << (2 * axis); // nothing at its lower end, the edge goes on at its upper
     const sweep = { axis, parabolas, before, rides, emptySides };

@@ -88,7 +88,7 @@ const CASES: readonly Case[] = [
       b.run('fillBox', { f: b.at(2), value: 0, ...boxFields(BOX), from: BOX[0][2], to: BOX[1][2], ...cells });
       b.run('divideCells', { f: b.at(1), g: b.at(2), out: b.at(0), ...cells });
     },
-    ([, f, g], c) => (inBox(c) ? 0 : f(...c) / g(...c)),
+    ([, f, g], c) => (inBox(c) || g(...c) <= 0 ? 0 : f(...c) / g(...c)),
   ],
   [
     'applyBuoyancy',
@@ -405,6 +405,16 @@ describe('what a plane is summed to', () => {
     b.run('maxAbs', { f: b.at(0), ...cells, partials: b.partials, slot: 3 });
     for (const k of planes)
       expect(b.part(k, 3)).toBe(Math.max(...CELLS.filter((c) => c[2] === k).map((c) => Math.abs(d(...c)))));
+  });
+
+  test('valueRange: the least and the greatest where there is enough of another, 0 among them', () => {
+    b.run('valueRange', { f: b.at(0), g: b.at(1), enough: 0.2, ...cells, partials: b.partials });
+    const g = b.reader(b.fields[1]);
+    for (const k of planes) {
+      const values = CELLS.filter((c) => c[2] === k && g(...c) >= 0.2).map((c) => d(...c));
+      expect(b.part(k, 0)).toBe(Math.min(0, ...values));
+      expect(b.part(k, 1)).toBe(Math.max(0, ...values));
+    }
   });
 
   test('sumCells: with the air of the cells, and without', () => {

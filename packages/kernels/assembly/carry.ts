@@ -75,7 +75,12 @@ function fluxRow(
   }
 }
 
-/** to ← gain (c · before + in − out) / after; returns whether anything is left. */
+/**
+ * to ← gain (c · before + in − out) / after; returns whether anything is left. What rides where next to
+ * nothing is left of what was there or came through (flows below and above) keeps its value: the difference
+ * of what comes and goes is rounding there. Beside moving obstacles, where cells may turn inside out between
+ * two sweeps, the range of what rode before holds it.
+ */
 function changeRow(
   S: Sweep,
   to: usize,
@@ -84,6 +89,8 @@ function changeRow(
   after: usize,
   lower: usize,
   upper: usize,
+  below: usize,
+  above: usize,
 ): bool {
   const gain = f32x4.splat(S.gain);
   const nothing = constant(Constant.NOTHING);
@@ -99,6 +106,13 @@ function changeRow(
       // where there is no mass, nothing rides on it
       const size = v128.load(after + o);
       value = f32x4.div(value, v128.bitselect(one, size, f32x4.eq(size, f32x4.splat(0))));
+      if (S.rides) {
+        const through = f32x4.add(f32x4.abs(v128.load(below + o)), f32x4.abs(v128.load(above + o)));
+        const there = f32x4.add(f32x4.abs(v128.load(before + o)), through);
+        const enough = f32x4.gt(f32x4.abs(size), f32x4.mul(f32x4.splat(<f32>1e-4), there));
+        value = v128.bitselect(value, v128.load(c + o), enough);
+        value = f32x4.pmin(f32x4.pmax(value, f32x4.splat(S.least)), f32x4.splat(S.most));
+      }
     }
 
     // what has thinned to nothing becomes nothing: denormal numbers cost a hundred times as much to compute
@@ -240,6 +254,8 @@ function sweepLine(
       S.after + offset + m * s,
       place(S, set, Row.FLUXES + (m & 1)),
       flux,
+      flow - s,
+      flow,
     );
     store<u8>(mark + <usize>(m * markStep), u8(any));
   }
@@ -381,7 +397,17 @@ function sweepAcross(S: Sweep, set: usize, j: i32, k: i32): void {
     store<f64>(low + 8, load<f64>(low + 8) + <f64>last);
   }
 
-  const any = changeRow(S, S.to + offset, line, volumes, S.after + offset, fluxes, fluxes + 4);
+  const any = changeRow(
+    S,
+    S.to + offset,
+    line,
+    volumes,
+    S.after + offset,
+    fluxes,
+    fluxes + 4,
+    flow,
+    flow + 4,
+  );
   store<u8>(S.marksTo + mark, u8(any));
 }
 

@@ -9,7 +9,7 @@ export { coverFaces, cutFaces, resetFaces, solidFlow } from './solids';
 export { boundRooms, coverRooms, handOver, settleRooms, shareSlivers } from './making-way';
 export { rasterizeParticles, advanceParticles, compactParticles } from './particles';
 export { sweepCells } from './carry';
-export { cellVolumes, divideCells, markRows, multiplyCells, volumeFlows } from './volumes';
+export { cellVolumes, divideCells, markRows, multiplyCells, valueRange, volumeFlows } from './volumes';
 export { diffuse } from './diffuse';
 export { applyCurrent } from './currents';
 export { runFormula } from './formula';

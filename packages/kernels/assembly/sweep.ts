@@ -30,6 +30,9 @@ export class Sweep {
   marks: usize;
   marksTo: usize;
   gain: f32;
+  /** What rides lies between these: the least and the greatest of what rode before. */
+  least: f32;
+  most: f32;
   /** A field that is given what passes the faces across the axis; 0: nobody asks. */
   passed: usize;
   /** Rows to work in: as many sets as slabs, and the bytes of a row. */

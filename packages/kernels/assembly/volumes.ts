@@ -176,8 +176,42 @@ export function divideCells(
       const at = row(0, j, k, rowStride, planeStride);
       for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16) {
         const by = v128.load(g + o);
-        const some = f32x4.gt(f32x4.abs(by), nothing);
+        const some = f32x4.gt(by, nothing);
         v128.store(out + o, v128.and(f32x4.div(v128.load(f + o), by), some));
       }
     }
+}
+
+/**
+ * The least and the greatest value of f where there is at least so much of g, into slots 0 and 1; 0 counts as
+ * there.
+ */
+export function valueRange(
+  f: usize,
+  g: usize,
+  enough: f32,
+  nx: i32,
+  ny: i32,
+  rowStride: i32,
+  planeStride: i32,
+  partials: usize,
+  k0: i32,
+  k1: i32,
+): void {
+  for (let k = k0; k < k1; k++) {
+    let least = f32x4.splat(0);
+    let most = f32x4.splat(0);
+    for (let j = 0; j < ny; j++) {
+      const at = row(0, j, k, rowStride, planeStride);
+      for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16) {
+        const there = f32x4.ge(v128.load(g + o), f32x4.splat(enough));
+        const value = v128.and(v128.load(f + o), there);
+        least = f32x4.pmin(least, value);
+        most = f32x4.pmax(most, value);
+      }
+    }
+
+    store<f64>(partial(partials, k, 0), -(<f64>max4(f32x4.neg(least))));
+    store<f64>(partial(partials, k, 1), <f64>max4(most));
+  }
 }

@@ -14,6 +14,11 @@ import { reduce, type SimulationState } from './state';
 const MOST_TURNED = 0.95;
 /** Beyond so many goes the air is out of hand, and the run says so. */
 const MOST_GOES = 64;
+/**
+ * Part of the greatest density below which a voxel has no say in what rides on the medium; and at the least.
+ */
+const THIN = 1e-4;
+const LEAST_DENSITY = 1e-12;
 /** Cells that a parabola looks at to each side. */
 const PARABOLA = 3;
 
@@ -158,7 +163,10 @@ function carryMass(state: SimulationState, way: Way, gain: number, left: number[
   const riders = plan.channels.flatMap(({ rides }, n) => (rides ? [n] : []));
   const over = (kernel: 'multiplyCells' | 'divideCells', f: Field, g: number, out = f): void =>
     threadPool.run(kernel, l.nz, SLAB, { f: f.address, g, out: out.address, ...extent(l) });
-  for (const n of riders) over('divideCells', layout.channels[n], layout.channels[0].address);
+  const ranges = riders.map((n) => {
+    over('divideCells', layout.channels[n], layout.channels[0].address);
+    return rangeOf(state, n);
+  });
   markRows(state, 0);
   const masses = layout.riding ? [...layout.riding.masses] : [];
   if (layout.riding) over('multiplyCells', layout.channels[0], volumesOf(state, way, 0).before, masses[0]);
@@ -169,11 +177,27 @@ function carryMass(state: SimulationState, way: Way, gain: number, left: number[
     if (!layout.riding) continue;
     over('multiplyCells', layout.channels[0], volumes.after, masses[1]);
     const [before, after] = addresses(masses);
-    for (const n of riders) sweep(state, way, turn, n, { flow: passed, before, after }, { rides: true });
+    riders.forEach((n, r) =>
+      sweep(state, way, turn, n, { flow: passed, before, after }, { range: ranges[r] }),
+    );
     masses.reverse();
   }
 
   for (const n of riders) over('multiplyCells', layout.channels[n], layout.channels[0].address);
+}
+
+/** The least and the greatest value of what rides, where the medium is not all but gone. */
+function rangeOf(state: SimulationState, n: number): [number, number] {
+  const { threadPool, layout, window } = state;
+  const l = window.lattice;
+  const { partials } = layout;
+  const [g, f] = [layout.channels[0].address, layout.channels[n].address];
+  threadPool.run('maxAbs', l.nz, SLAB, { f: g, ...extent(l), partials, slot: 0 });
+  const enough = Math.max(LEAST_DENSITY, THIN * reduce(state, l.nz, 0, 'max'));
+  threadPool.run('valueRange', l.nz, SLAB, { f, g, enough, ...extent(l), partials });
+  const parts = new Float64Array(threadPool.memory.buffer, partials, l.nz * 8);
+  const planes = Array.from({ length: l.nz }, (_, k) => k * 8);
+  return [Math.min(...planes.map((k) => parts[k])), Math.max(...planes.map((k) => parts[k + 1]))];
 }
 
 function markRows({ threadPool, layout, window }: SimulationState, n: number): void {
@@ -187,17 +211,18 @@ interface SweepOptions {
   readonly left?: number[] | null;
   /** Field that is given what passes the faces. */
   readonly passed?: number;
-  readonly rides?: boolean;
+  /** Of what rides, and says that it does. */
+  readonly range?: readonly [least: number, most: number] | null;
 }
 
-/** The turn-th sweep of a go. rides: the rows that it looks at and leaves marked are those of the density. */
+/** The turn-th sweep of a go. What rides looks at the rows of the density, and leaves their marks alone. */
 function sweep(
   state: SimulationState,
   { order, reach, emptySides }: Way,
   turn: number,
   n: number,
   measure: Measure,
-  { gain = 1, left = null, passed = 0, rides = false }: SweepOptions,
+  { gain = 1, left = null, passed = 0, range = null }: SweepOptions,
 ): void {
   const { threadPool, layout, window, plan } = state;
   const l = window.lattice;
@@ -212,10 +237,12 @@ function sweep(
     ...extent(l),
     emptySides,
     parabolas: Number(method[plan.channels[n].fades!] === 'fine'),
-    rides: Number(rides),
+    rides: Number(range !== null),
+    least: range?.[0] ?? 0,
+    most: range?.[1] ?? 0,
     reach: reach[axis],
     marks: layout.marks[turn % 2],
-    marksTo: rides ? layout.marks[2] : layout.marks[(turn + 1) % 2],
+    marksTo: range ? layout.marks[2] : layout.marks[(turn + 1) % 2],
     gain,
     passed,
     rows: layout.sweepRows,
