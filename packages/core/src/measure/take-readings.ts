@@ -1,7 +1,7 @@
 // What each frame is measured by, in SI units.
 import { SLAB, extent } from '../grid/sweep';
 import { reduce, type SimulationState } from '../step/state';
-import { made, type Ledger } from '../step/ledger';
+import { made, type Ledger } from '../record/ledger';
 import { mediumBox } from '../step/window';
 import type { ForceShares, MassAccounts, SixSides, Readings } from '../record/readings';
 

@@ -1,31 +1,8 @@
-// The ledger of a frame: what became of the medium, in density times cells. Each account is measured where
-// it arises, so that what is left over is what the method itself made or lost.
+// The ledger of a frame is kept here: each account is measured where it arises, so that what is left over is
+// what the method itself made or lost.
 import { extent, SLAB } from '../grid/sweep';
+import { emptyLedger } from '../record/ledger';
 import { reduce, type SimulationState } from './state';
-
-export interface Ledger {
-  /** What there is at the last look. */
-  mass: number;
-  /** By sources, and by formulas where there is more after them. */
-  given: number;
-  /** By dissipation, and by formulas where there is less after them. */
-  faded: number;
-  /** Through the sides −x +x −y +y −z +z. */
-  readonly left: number[];
-  /** Too thin or too far for the window as it was fitted anew. */
-  trimmed: number;
-  /** What there was when the frame began. */
-  began: number;
-}
-
-export const emptyLedger = (): Ledger => ({
-  mass: 0,
-  given: 0,
-  faded: 0,
-  left: [0, 0, 0, 0, 0, 0],
-  trimmed: 0,
-  began: 0,
-});
 
 /** Σ density times the air of each cell of the window; rooms: where that air stands, 0: 1 everywhere. */
 export function massOf(state: SimulationState, rooms = state.layout.rooms?.[0].address ?? 0): number {
@@ -78,11 +55,6 @@ export function bookFadedInPlaces(state: SimulationState): void {
 /** What a window that was fitted anew has left out. */
 export function bookTrimmed(state: SimulationState): void {
   state.ledger.trimmed -= lookAgain(state);
-}
-
-/** What was made or lost since the frame began that no account explains. */
-export function made({ mass, began, given, faded, left, trimmed }: Ledger): number {
-  return mass - began - given + faded + trimmed + left.reduce((a, v) => a + v, 0);
 }
 
 function lookAgain(state: SimulationState, rooms?: number): number {

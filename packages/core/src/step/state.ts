@@ -8,7 +8,7 @@ import type { Triple } from '../math/vector';
 import type { Plan, SideRules } from '../plan/plan';
 import type { Layout } from '../plan/layout';
 import type { Incident } from '../record/incident';
-import type { Ledger } from './ledger';
+import type { Ledger } from '../record/ledger';
 
 /** What projection reports of one substep. */
 export interface Solve {
