@@ -856,6 +856,47 @@ describe('beside walls', () => {
     threadPool.close();
   });
 
+  test('settleDebts: what a cell owes is paid by what stands behind its open faces, by mass', () => {
+    const { layout, threadPool, level, open } = scene();
+    const rooms = layout.spare;
+    const fields = layout.channels.slice(0, 2);
+    const next = random(9);
+    const at = (c: Cell): number => (c[2] * l.ny + c[1]) * l.nx + c[0];
+    // few and far between, so that none pays twice; one owes more than there is
+    const owes = (c: Cell): boolean => openness(open, c) > 0 && c.every((v) => v % 4 === 1);
+    const debt = (c: Cell): number => (c[0] === 5 ? -50 : -0.2);
+    const density = cellsOf.map((c) => (owes(c) ? debt(c) : 0.1 + next()));
+    const rides = density.map((v) => 0.7 * v);
+    const air = cellsOf.map(() => 0.3 + next());
+    [density, rides].forEach((v, n) => putCells(threadPool, fields[n], (c) => v[at(c)]));
+    putCells(threadPool, rooms, (c) => air[at(c)]);
+    new Int32Array(threadPool.memory.buffer, layout.emission, 3).set([2, ...addresses(fields)]);
+    threadPool.solo('settleDebts', { level, list: layout.emission, rooms: rooms.address });
+    const got = fields.map((f) => readerOf(threadPool, f));
+    const wanted = [[...density], [...rides]];
+    for (const c of cellsOf.filter(owes)) {
+      const beside = [0, 1, 2].flatMap((a) =>
+        [-1, 1].flatMap((by) => {
+          const o = step(c, a, by);
+          const inside = o[a] >= 0 && o[a] < [l.nx, l.ny, l.nz][a];
+          return inside && open[a](...(by < 0 ? c : o)) > 0 ? [at(o)] : [];
+        }),
+      );
+      const held = beside.reduce((sum, n) => sum + density[n] * air[n], 0);
+      const owed = -debt(c) * air[at(c)];
+      if (held < owed) continue;
+      for (const v of wanted) {
+        v[at(c)] = 0;
+        for (const n of beside) v[n] *= 1 - owed / held;
+      }
+    }
+
+    expect(wanted[0]).not.toEqual(density);
+    expect(wanted[0].some((v) => v < -1)).toBe(true);
+    for (const c of cellsOf) got.forEach((f, n) => expect(f(...c)).toBeCloseTo(wanted[n][at(c)], 4));
+    threadPool.close();
+  });
+
   test('coverFaces: the box’s speed on its surface, behind it as far as it sticks', () => {
     const { layout, threadPool, level, open, plain } = scene();
     const before = randomVelocity(threadPool, layout);

@@ -6,7 +6,7 @@ export { rasterizeShape, emitScalar, emitMedium, emitVelocity } from './emit';
 export * from './fields';
 export { applyPattern } from './patterns';
 export { coverFaces, cutFaces, resetFaces, solidFlow } from './solids';
-export { boundRooms, coverRooms, handOver, settleRooms, shareSlivers } from './making-way';
+export { boundRooms, coverRooms, handOver, settleDebts, settleRooms, shareSlivers } from './making-way';
 export { rasterizeParticles, advanceParticles, compactParticles } from './particles';
 export { sweepCells } from './carry';
 export { cellVolumes, divideCells, markRows, multiplyCells, valueRange, volumeFlows } from './volumes';

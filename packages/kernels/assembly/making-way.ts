@@ -199,6 +199,61 @@ export function shareSlivers(
 }
 
 /**
+ * Cells that owe density, as those may that turn inside out between two sweeps in a slit beside a fast
+ * obstacle, are paid by what stands behind their open faces, in proportion to its mass; what rides goes along
+ * with it. list: density and what rides on it; rooms: the cells' air.
+ */
+export function settleDebts(level: usize, list: usize, rooms: usize): void {
+  const L = changetype<Level>(level);
+  const density = listed(list, 0);
+  const none = f32x4.splat(0);
+  for (let k = 0; k < L.nz; k++)
+    for (let j = 0; j < L.ny; j++) {
+      const at = offset(L, 0, j, k);
+      for (let i = 0; i < L.nx; i += 4)
+        if (v128.any_true(f32x4.lt(v128.load(density + at + ((<usize>i) << 2)), none)))
+          for (let q = 0; q < 4; q++) settleDebt(L, list, rooms, i + q, j, k);
+    }
+}
+
+/**
+ * Offset of the cell behind a face, 0 … 5, of cell (i, j, k) at o; that cell's own where the face lets
+ * nothing by.
+ */
+function behindFace(L: Level, o: usize, face: i32, i: i32, j: i32, k: i32): usize {
+  const axis = face >> 1;
+  const side = face & 1;
+  const n = byAxis(axis, i, j, k) + 2 * side - 1;
+  if (n < 0 || n >= byAxis(axis, L.nx, L.ny, L.nz)) return o;
+  const s = byAxis(axis, 4, L.faceRowBytes, L.facePlaneBytes);
+  return load<f32>(faces(L, axis) + o + side * s) > 0 ? o + (2 * side - 1) * s : o;
+}
+
+function settleDebt(L: Level, list: usize, rooms: usize, i: i32, j: i32, k: i32): void {
+  const o = offset(L, i, j, k);
+  const density = listed(list, 0);
+  const debt = -load<f32>(density + o) * load<f32>(rooms + o);
+  if (!(debt > 0)) return;
+  let held: f32 = 0;
+  for (let face = 0; face < 6; face++) {
+    const t = behindFace(L, o, face, i, j, k);
+    if (t != o) held += max<f32>(0, load<f32>(density + t)) * load<f32>(rooms + t);
+  }
+
+  if (held < debt) return;
+  const left: f32 = 1 - debt / held;
+  for (let n = 0, fields = load<i32>(list); n < fields; n++) store<f32>(listed(list, n) + o, 0);
+  for (let face = 0; face < 6; face++) {
+    const t = behindFace(L, o, face, i, j, k);
+    if (t == o || !(load<f32>(density + t) > 0)) continue;
+    for (let n = 0, fields = load<i32>(list); n < fields; n++) {
+      const f = listed(list, n) + t;
+      store<f32>(f, load<f32>(f) * left);
+    }
+  }
+}
+
+/**
  * The air of the cells after the obstacles moved, and what its change drives out of them, into `outflow`.
  * What `outflow` holds of the surfaces' motion lets the air move along with them: by so much the air changes,
  * and by a little toward the cells' shape (roomsTo, in and out), no more than their openings let through

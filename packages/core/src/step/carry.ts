@@ -4,7 +4,7 @@ import { SweepStruct } from '@bramblemist/kernels/seam';
 import { addresses, extent, named, share, SLAB } from '../grid/sweep';
 import type { Field } from '../grid/memory';
 import { sweepRowBytes } from '../plan/layout';
-import { shareSlivers } from './cut-cells';
+import { settleDebts, shareSlivers } from './cut-cells';
 import { dissipate, dissipationGain } from './dissipation';
 import { bookFaded, bookFadedInPlaces, bookLeft } from './ledger';
 import { eachRegionVariant } from './region-variants';
@@ -71,6 +71,7 @@ export function carryMedium(state: SimulationState, dtS: number): void {
   if (layout.rooms) {
     layout.rooms.reverse();
     shareSlivers(state);
+    settleDebts(state);
   }
 
   if (!alike) {

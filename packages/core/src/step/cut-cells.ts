@@ -135,20 +135,32 @@ export function shareSlivers(state: SimulationState): void {
   });
 }
 
+/** Cells that owe density beside obstacles that move are paid by their neighbours; after transport. */
+export function settleDebts(state: SimulationState): void {
+  const { plan, threadPool, layout } = state;
+  const [rooms] = addresses(layout.rooms!);
+  const list = listOf(state, (n) => n === 0 || plan.channels[n].rides);
+  threadPool.solo('settleDebts', { level: layout.levels[0].block, list, rooms });
+}
+
+/** A list of channels as kernels take it: how many, then where they lie. */
+function listOf({ threadPool, layout }: SimulationState, wanted: (n: number) => boolean): number {
+  const fields = addresses(layout.channels.filter((_, n) => wanted(n)));
+  new Int32Array(threadPool.memory.buffer, layout.emission, fields.length + 1).set([
+    fields.length,
+    ...fields,
+  ]);
+  return layout.emission;
+}
+
 /** A box of cells and the fields that are carried by mass, as kernels take them. */
 function carriedIn(
-  { plan, threadPool, layout }: SimulationState,
+  state: SimulationState,
   [lo, hi]: Box,
 ): Record<'level' | 'list' | 'i0' | 'i1' | 'j0' | 'j1' | 'from' | 'to', number> {
-  const carried = layout.channels.filter((_, n) => plan.channels[n].fades !== null);
-  const list = layout.emission;
-  new Int32Array(threadPool.memory.buffer, list, carried.length + 1).set([
-    carried.length,
-    ...addresses(carried),
-  ]);
   return {
-    level: layout.levels[0].block,
-    list,
+    level: state.layout.levels[0].block,
+    list: listOf(state, (n) => state.plan.channels[n].fades !== null),
     ...named(['i0', 'i1', 'j0', 'j1', 'from', 'to'], [lo[0], hi[0], lo[1], hi[1], lo[2], hi[2]]),
   };
 }
