@@ -10,7 +10,9 @@ export default defineConfig({
   outputDir: '../test-results',
   timeout: 240_000,
   expect: { timeout: 30_000 },
-  workers: 2,
+  // each page keeps two cores busy, drawing without a graphics card: two at once take longer than one by one
+  // (measured 1.4 times), and their presses wait beyond any patience
+  workers: 1,
   // a slow machine may stumble once; what fails twice is broken, and what passes at second try is listed as
   // flaky
   retries: 1,
