@@ -1,45 +1,16 @@
 // The medium carried by mass: the sweeps against a slow, obvious version of themselves in double precision,
 // and what must hold of them whatever the air does.
 import { SweepStruct } from '@bramblemist/kernels/seam';
-import { lattice } from '@bramblemist/core/grid/lattice';
-import { readField, writeField, type Field } from '@bramblemist/core/grid/memory';
-import type { ThreadPool } from '@bramblemist/core/grid/thread-pool';
+import { readField } from '@bramblemist/core/grid/memory';
 import { addresses, extent, named, sites } from '@bramblemist/core/grid/sweep';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
-import { compile } from '@bramblemist/core/plan/compile';
-import { describeLevels, planLayout, sweepRowBytes, type Layout } from '@bramblemist/core/plan/layout';
+import { sweepRowBytes } from '@bramblemist/core/plan/layout';
+import { kit, l, N, put, type Cell } from './layout-bench';
 import { carryOnly, fill, fillVelocity } from './physics/kit';
 import { ALL_WALLS, random, recipeOf, simulate, sum } from './run';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { decodeCheckpoint, encodeCheckpoint } from '@bramblemist/core/cache/checkpoint';
 import { Simulation } from '@bramblemist/core/run/simulation';
-
-const l = lattice(12, 9, 11);
-const N = [l.nx, l.ny, l.nz];
-type Cell = [number, number, number];
-
-const NOTHING = compile(recipeOf()).plan;
-
-/** A window whose faces are all open but for walls at its sides where `sides` says so. */
-function kit(walls: boolean): { threadPool: ThreadPool; layout: Layout } {
-  const layout = planLayout(l, NOTHING, 1);
-  const threadPool = startThreadPool(layout.pages, 1);
-  const rule = walls ? 'wall' : 'open';
-  describeLevels(layout, [rule, rule, rule, rule, rule, rule], threadPool.memory);
-  layout.levels[0].open.forEach((f, axis) =>
-    put(threadPool, f, axis, (p) => (walls && (p[axis] === 0 || p[axis] === N[axis]) ? 0 : 1)),
-  );
-  return { threadPool, layout };
-}
-
-function put(threadPool: ThreadPool, f: Field, axis: number, value: (p: Cell) => number): Float32Array {
-  const m = sites(l, axis);
-  const values = Float32Array.from({ length: m[0] * m[1] * m[2] }, (_, n) =>
-    value([n % m[0], Math.floor(n / m[0]) % m[1], Math.floor(n / m[0] / m[1])]),
-  );
-  writeField(threadPool.memory, f, values, [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz]);
-  return values;
-}
 
 const clamp = (v: number, a: number, b: number): number =>
   Math.min(Math.max(v, Math.min(a, b)), Math.max(a, b));

@@ -5,10 +5,11 @@ export interface Channel {
   /** The fields that hold it in a run, a part each. */
   readonly fields: readonly string[];
   /**
-   * How they hold it: its value; an amount, which is the value times density, so that it mixes by mass; the
-   * way (m) from where the air was at the start; or the speed on the faces of the voxels.
+   * How they hold it: its value; what lies in a voxel, as density times voxels; an amount, which is the value
+   * times density, so that it mixes by mass; the way (m) from where the air was at the start; or the speed on
+   * the faces of the voxels.
    */
-  readonly held: 'value' | 'amount' | 'way' | 'faces';
+  readonly held: 'value' | 'layer' | 'amount' | 'way' | 'faces';
   /** By which of the half-lives it fades, and by which of the diffusivities it spreads; null: by none. */
   readonly fades: 'density' | 'temperature' | null;
   /** In the formulas' units: powers of metre, second and kelvin. */
@@ -56,6 +57,15 @@ export const CHANNELS = {
     grid: { class: 'unknown', unit: 's' },
     names: ['age'],
     doc: 'Time since the medium was given off, s.',
+  },
+  deposit: {
+    fields: ['deposit'],
+    held: 'layer',
+    fades: null,
+    dimension: [1, 0, 0],
+    grid: { class: 'unknown', unit: 'm' },
+    names: ['deposit'],
+    doc: 'Medium that has settled on a floor or an obstacle, density times metres of height.',
   },
   coordinates: {
     fields: ['wayX', 'wayY', 'wayZ'],

@@ -21,15 +21,20 @@ export function frameVolume(simulation: Simulation, keep = simulation.plan.recip
   const dims: Triple = [l.nx, l.ny, l.nz];
   const density = simulation.read('density');
   const active = new Uint8Array(density.length);
-  for (let i = 0; i < density.length; i++) active[i] = density[i] > keep.threshold ? 1 : 0;
+  const names = keptChannels({ ...simulation.plan.recipe, keep });
+  const deposit = names.includes('deposit') ? simulation.read('deposit') : null;
+  for (let i = 0; i < density.length; i++)
+    active[i] = density[i] > keep.threshold || (deposit && deposit[i] > keep.threshold) ? 1 : 0;
   const part = (name: ChannelName, axis: number): Float32Array => {
     const { held, fields } = CHANNELS[name];
     const values = simulation.read(fields[axis]);
     switch (held) {
       case 'value':
         return values;
+      case 'layer':
+        return values.map((v) => v * h);
       case 'amount':
-        return values.map((v, i) => (active[i] ? v / density[i] : 0));
+        return values.map((v, i) => (active[i] && density[i] > 0 ? v / density[i] : 0));
       case 'faces':
         return dropLast(values, dims, axis);
       case 'way': {
@@ -41,7 +46,7 @@ export function frameVolume(simulation: Simulation, keep = simulation.plan.recip
   };
 
   const channels = new Map(
-    keptChannels({ keep }).map((name) => [name, CHANNELS[name].fields.map((_, axis) => part(name, axis))]),
+    names.map((name) => [name, CHANNELS[name].fields.map((_, axis) => part(name, axis))]),
   );
   return {
     frame: simulation.frame,

@@ -12,7 +12,14 @@ export const PART = definePart({
     'has, {strain} more where it is strained; their pattern is renewed over {renew}, the coarse ' +
     'picture held to {hold}; velocity kept: {velocity}.',
   settings: [
-    integer('times', 'finer', '', [2, 4], 2, 'Fine voxels to a coarse one along an edge.'),
+    integer(
+      'times',
+      'finer',
+      '',
+      [2, 4],
+      2,
+      'Fine voxels to a coarse one along an edge. What has settled is left out.',
+    ),
     number(
       'strength',
       'strength',

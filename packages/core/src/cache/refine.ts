@@ -29,7 +29,7 @@ import {
   widened,
 } from './refine-fields';
 import { CHANNELS, isVector, partsOf, type ChannelName } from '../base/channels';
-import { countOf, facesAbout, type CacheVolume } from '../volume/volume';
+import { countOf, facesAbout, isCarried, type CacheVolume } from '../volume/volume';
 import type { Refine } from './refine-settings';
 
 /** Passes that bring the means back; each looks one coarse layer further. */
@@ -324,7 +324,7 @@ export class Refiner {
       metadata: CHANNELS[name].grid,
       leaves: own,
     });
-    const others = [...box.channels.keys()].filter((name) => name !== 'density' && name !== 'velocity');
+    const others = [...box.channels.keys()].filter(isCarried);
     return {
       grids: [
         grid('density', leaves),

@@ -1,7 +1,9 @@
 // What a screen shows of the present state of a run: density as bytes, the air on a coarse grid.
 import type { ChannelField } from '../base/channels';
 import type { Simulation } from '../run/simulation';
-import { type PreviewVolume, type PreviewColour, FAINT } from '../volume/preview-volume';
+import { SLAB, extent } from '../grid/sweep';
+import type { Field } from '../grid/memory';
+import { type PreviewVolume, type PreviewColour, FAINT, greatestSeen } from '../volume/preview-volume';
 import type { Triple } from '../math/vector';
 import { type CoarseFlow, COARSE_FLOW_CHANNELS } from '../volume/coarse-flow';
 
@@ -12,8 +14,12 @@ export function takePreviewVolume(simulation: Simulation, longest = 96): Preview
   const { threadPool } = simulation;
   const step = Math.ceil(Math.max(l.nx, l.ny, l.nz) / longest);
   const dims: Triple = [Math.floor(l.nx / step), Math.floor(l.ny / step), Math.floor(l.nz / step)];
-  const greatest = Math.max(simulation.greatestDensity(), 1e-6);
-  const density = simulation.field('density');
+  const deposits = simulation.plan.channels.some((c) => c.name === 'deposit');
+  const greatest = greatestSeen(
+    simulation.greatest('density'),
+    deposits ? simulation.greatest('deposit') : 0,
+  );
+  const density = deposits ? withDeposit(simulation) : simulation.field('density');
   const room = simulation.layout.scratch[2];
   const target = room.address - l.lead * 4;
   threadPool.run('packBytes', dims[2], 4, {
@@ -39,6 +45,21 @@ export function takePreviewVolume(simulation: Simulation, longest = 96): Preview
       ? takeColour(simulation, 2 * step, greatest)
       : null,
   };
+}
+
+/** Density and what lies in its voxels, in a field that holds until the next stage. */
+function withDeposit(simulation: Simulation): Field {
+  const { threadPool, layout, window } = simulation;
+  const l = window.lattice;
+  const [sum] = layout.scratch;
+  const [density, deposit] = [simulation.field('density'), simulation.field('deposit')];
+  threadPool.solo('copyBytes', {
+    to: sum.address - l.lead * 4,
+    from: density.address - l.lead * 4,
+    bytes: l.size * 4,
+  });
+  threadPool.run('addScaled', l.nz, SLAB, { f: sum.address, g: deposit.address, ...extent(l), gain: 1 });
+  return sum;
 }
 
 /**

@@ -89,8 +89,9 @@ function looked(
   return (at) => part(values[at]);
 }
 
-/** Channels of a bake besides density that a medium's colour asks for. */
-export function channelsAsked({ colour, channel, upward }: MediumSettings): ReadonlySet<string> {
+/** Channels of a bake besides density that a medium's density and colour ask for. */
+export function channelsAsked({ colour, channel, upward, deposit }: MediumSettings): ReadonlySet<string> {
   const asked = { even: [], carried: ['colour'], ramp: [channel], picture: [channel, upward] }[colour];
-  return new Set(asked.filter((name) => ['colour', 'temperature', 'age', 'speed'].includes(name)));
+  const known = asked.filter((name) => ['colour', 'temperature', 'age', 'speed'].includes(name));
+  return new Set(deposit ? [...known, 'deposit'] : known);
 }

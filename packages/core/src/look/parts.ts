@@ -158,6 +158,12 @@ const MEDIUM_SETTINGS = [
     0,
     'Density below this is left out: the faintest costs the most light for the least picture.',
   ),
+  flag(
+    'deposit',
+    'deposit',
+    true,
+    'What has settled is seen where it lies, as thick as it was in the air. Without, only what floats is.',
+  ),
 ] as const;
 
 const MEDIUM_SENTENCE =

@@ -38,9 +38,13 @@ export function volumeOf(
   });
   const moves = asked.has('speed') || asked.has('velocity') ? named('velocity', 'vec3') : undefined;
   const velocity = moves && inMiddles(moves, min, dims);
+  const density = toDense(grid, min, dims)[0];
+  const deposit = asked.has('deposit') ? named('deposit', 'float') : undefined;
+  // what lies in a voxel is as thick as when it was in its air
+  if (deposit) toDense(deposit, min, dims)[0].forEach((v, n) => (density[n] += v / h));
   return {
     dims,
-    density: toDense(grid, min, dims)[0],
+    density,
     corner: min.map((m, a) => grid.translation[a] + (m - 0.5) * h) as Triple,
     voxelSizeM: h,
     ...(colour ? { colour: toDense(colour, min, dims) } : {}),

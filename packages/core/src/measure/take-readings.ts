@@ -2,7 +2,7 @@
 import { SLAB, extent } from '../grid/sweep';
 import { reduce, type SimulationState } from '../step/state';
 import { made, type Ledger } from '../record/ledger';
-import { mediumBox } from '../step/window';
+import { boxOfMedium } from '../step/window';
 import type { ForceShares, MassAccounts, SixSides, Readings } from '../record/readings';
 
 interface StepFigures {
@@ -23,6 +23,7 @@ function accounts(ledger: Ledger, cell: number): MassAccounts {
     mass: ledger.mass * cell,
     massGivenOff: ledger.given * cell,
     massFaded: ledger.faded * cell,
+    massDeposited: ledger.deposited * cell,
     massLeft: (ledger.trimmed + ledger.left.reduce((a, v) => a + v, 0)) * cell,
     massLeftSides: sides,
     massMade: made(ledger) * cell,
@@ -65,7 +66,7 @@ export function takeReadings(state: SimulationState, figures: StepFigures): Read
   const density = layout.channels[0].address;
   threadPool.run('boundarySums', l.nz, SLAB, { f: density, ...extent(l), partials: layout.partials });
   const contactSides = [0, 1, 2, 3, 4, 5].map((side) => part(sum(side))) as unknown as SixSides;
-  const box = mediumBox(state, plan.recipe.keep.threshold);
+  const box = boxOfMedium(state, plan.recipe.keep.threshold);
   return {
     ...whole,
     contactSides,

@@ -2,12 +2,21 @@
 import { CHANNEL_NAMES, type ChannelName } from '../base/channels';
 import type { Recipe } from './types';
 
-/** Those that its caches keep. */
-export const keptChannels = ({ keep }: Pick<Recipe, 'keep'>): ChannelName[] =>
-  CHANNEL_NAMES.filter((name) => name === 'density' || keep[name]);
+type Asked = Pick<Recipe, 'keep' | 'settling'>;
 
-/** Those that a run carries along with the air; its buoyancy needs the temperature in any case. */
-export const carriedChannels = ({ keep }: Pick<Recipe, 'keep'>): Exclude<ChannelName, 'velocity'>[] =>
-  CHANNEL_NAMES.filter((name) => name !== 'velocity').filter(
-    (name) => name === 'density' || name === 'temperature' || keep[name],
+/** Whether medium settles and stays where it lands. */
+export const hasDeposit = ({ settling }: Pick<Recipe, 'settling'>): boolean =>
+  settling.falls !== 'no' && settling.lands === 'lies';
+
+/** Those that its caches keep. */
+export const keptChannels = ({ keep, settling }: Asked): ChannelName[] =>
+  CHANNEL_NAMES.filter(
+    (name) => name === 'density' || (keep[name] && (name !== 'deposit' || hasDeposit({ settling }))),
   );
+
+/** Those that a run carries: its buoyancy needs the temperature in any case, settling the deposit. */
+export const carriedChannels = ({ keep, settling }: Asked): Exclude<ChannelName, 'velocity'>[] =>
+  CHANNEL_NAMES.filter((name) => name !== 'velocity').filter((name) => {
+    if (name === 'deposit') return hasDeposit({ settling });
+    return name === 'density' || name === 'temperature' || keep[name];
+  });

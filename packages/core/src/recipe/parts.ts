@@ -18,6 +18,7 @@ import { PARTICLES } from './parts/particles';
 import { FILES } from './parts/shapes';
 import { PATTERNS, SOURCES } from './parts/sources';
 import { KEEP, SPACE, WINDOW } from './parts/space';
+import { SETTLING } from './parts/settling';
 import type { Part } from './settings';
 
 export const RECIPE_PARTS = [
@@ -29,6 +30,7 @@ export const RECIPE_PARTS = [
   PARTICLES,
   GRAVITY,
   BUOYANCY,
+  SETTLING,
   WIND,
   DRAG,
   TURBULENCE,

@@ -15,6 +15,7 @@ export type SettingUnit =
   | 'm/s²'
   | 'm²/s'
   | 'K'
+  | 'kg/m³'
   | '1/s'
   | 'm/s² per K'
   | '°'

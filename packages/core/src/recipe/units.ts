@@ -4,12 +4,13 @@ import type { SettingUnit } from './settings';
 
 /** How much one of a typed unit is in the stored unit of a setting. */
 const SCALES: Partial<Record<SettingUnit, Record<string, number>>> = {
-  m: { m: 1, cm: 0.01, mm: 0.001, km: 1000, in: 0.0254, ft: 0.3048 },
+  m: { m: 1, cm: 0.01, mm: 0.001, µm: 1e-6, km: 1000, in: 0.0254, ft: 0.3048 },
   mm: { mm: 1, cm: 10, m: 1000, in: 25.4 },
   s: { s: 1, ms: 0.001, min: 60 },
   'm/s': { 'm/s': 1, 'cm/s': 0.01, 'km/h': 1 / 3.6 },
   'm/s²': { 'm/s²': 1, 'm/s2': 1, 'cm/s²': 0.01, 'cm/s2': 0.01, g: 9.80665 },
   'm²/s': { 'm²/s': 1, 'm2/s': 1, 'cm²/s': 1e-4, 'cm2/s': 1e-4, 'mm²/s': 1e-6, 'mm2/s': 1e-6 },
+  'kg/m³': { 'kg/m³': 1, 'kg/m3': 1, 'g/cm³': 1000, 'g/cm3': 1000 },
   K: { K: 1, k: 1, '°C': 1 },
   '1/s': { '1/s': 1, '/s': 1, Hz: 1 },
   '°/s': { '°/s': 1, 'deg/s': 1, rpm: 6 },
@@ -30,7 +31,7 @@ export type Typed =
  */
 export function parseTyped(text: string, unit: SettingUnit, frameRate: number): Typed {
   const match =
-    /^\s*([-−+*/().\d\s,]*?(?:\d[eE][-+]?\d+)?)\s*([^\d\s()+*,.−-][^\d]*(?:²|2)?(?: per K)?)?\s*$/u.exec(
+    /^\s*([-−+*/().\d\s,]*?(?:\d[eE][-+]?\d+)?)\s*([^\d\s()+*,.−-][^\d]*(?:²|2|3)?(?: per K)?)?\s*$/u.exec(
       text,
     );
   if (!match || !match[1].trim()) {
@@ -92,11 +93,21 @@ function arithmetic(text: string): number | null {
   return at === tokens.length && Number.isFinite(value) ? value : null;
 }
 
-/** A number with its unit as the page shows it: short lengths in cm or mm, no needless digits. */
+/** How many in a metre, their name, and the length in metres from which the next one is used. */
+const SHORT_LENGTHS = [
+  [1e6, 'µm', 2e-4],
+  [1000, 'mm', 0.01],
+  [100, 'cm', 0.1],
+] as const;
+
+/** A number with its unit as the page shows it: short lengths in cm, mm or µm, no needless digits. */
 export function formatValue(value: number, unit: SettingUnit): string {
   const digits = (v: number): string => String(Number(v.toPrecision(4))).replace('-', '−');
-  if (unit === 'm' && value !== 0 && Math.abs(value) < 0.1)
-    return Math.abs(value) < 0.01 ? `${digits(value * 1000)} mm` : `${digits(value * 100)} cm`;
+  if (unit === 'm' && value !== 0 && Math.abs(value) < 0.1) {
+    const [many, name] = SHORT_LENGTHS.find(([, , most]) => Math.abs(value) < most)!;
+    return `${digits(value * many)} ${name}`;
+  }
+
   if (unit === '' || unit === 'frames') return digits(value);
   if (unit === '°' || unit === '%') return `${digits(value)}${unit === '%' ? ' %' : '°'}`;
   if (unit === '1/s') return digits(value);

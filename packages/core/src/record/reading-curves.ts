@@ -56,6 +56,7 @@ const own = (key: Number0, label: string, unit: string, doc: string, per = 1): R
 export const READING_CURVES: readonly ReadingCurve[] = [
   own('mass', 'mass', '', 'Density times volume, all of it.'),
   own('massGivenOff', 'given off', '', 'By sources and formulas in the frame, density times volume.'),
+  own('massDeposited', 'settled', '', 'Landed on floors and obstacles in the frame, density times volume.'),
   own('massFaded', 'faded', '', 'By dissipation and formulas in the frame, density times volume.'),
   own('massLeft', 'left', '', 'Through the sides in the frame, and where the window no longer reaches.'),
   ...SIDES.map((side, n): ReadingCurve => ({

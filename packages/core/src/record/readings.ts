@@ -4,7 +4,7 @@ export type SixSides = readonly [number, number, number, number, number, number]
 
 /**
  * Where the medium of a frame came from and went, in density times m³: what there is, is what there was
- * + given off − faded − left + made.
+ * + given off − faded − deposited − left + made.
  */
 export interface MassAccounts {
   /** Σ density · air of the voxel. */
@@ -13,6 +13,8 @@ export interface MassAccounts {
   readonly massGivenOff?: number;
   /** By dissipation, and by formulas. */
   readonly massFaded?: number;
+  /** Landed on floors and obstacles, less what came loose again. */
+  readonly massDeposited?: number;
   /** Through the sides, and where the window no longer reaches. */
   readonly massLeft?: number;
   /** Through each side alone: −x +x −y +y −z +z. */

@@ -128,6 +128,7 @@ export class Simulation {
       forces: 0,
       diffusion: 0,
       projection: 0,
+      settling: 0,
       checks: 0,
     };
     const start = performance.now();
@@ -279,10 +280,10 @@ export class Simulation {
     return h.toString(16).padStart(8, '0');
   }
 
-  /** Greatest density, for scaling pictures. */
-  greatestDensity(): number {
+  /** Greatest value of a channel, without its sign; for scaling pictures. */
+  greatest(channel: CarriedField): number {
     const { layout, threadPool } = this.state;
-    const [f] = layout.channels;
+    const f = this.field(channel);
     const l = f.lattice;
     threadPool.run('maxAbs', l.nz, 4, { f: f.address, ...extent(l), partials: layout.partials, slot: 0 });
     return reduce(this.state, l.nz, 0, 'max');

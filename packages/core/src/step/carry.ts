@@ -22,15 +22,23 @@ const LEAST_DENSITY = 1e-12;
 /** Cells that a parabola looks at to each side. */
 const PARABOLA = 3;
 
-/** The way of the air over a time, cut into goes. */
-interface Way {
-  readonly goes: number;
+/** One go: sweep after sweep. */
+export interface Way {
   /** Axes in the order in which they are swept. */
   readonly order: readonly number[];
-  /** Cells along each axis that a go reaches. */
+  /** What each sweep goes by. */
+  readonly measures: readonly Measure[];
+  /** Cells along each axis that flows reach, and as many more as a parabola looks at. */
   readonly reach: readonly number[];
   /** Sides past which there is nothing. */
   readonly emptySides: number;
+}
+
+/** What a sweep goes by: volumes for the medium, its mass for what rides on it. */
+export interface Measure {
+  readonly flow: number;
+  readonly before: number;
+  readonly after: number;
 }
 
 /** All that is carried by mass, over dtS, by the velocity of the last projection. */
@@ -46,16 +54,17 @@ export function carryMedium(state: SimulationState, dtS: number): void {
   const goes = Math.min(MOST_GOES, Math.max(1, Math.ceil(findFlows(state, dtS) / MOST_TURNED)));
   if (goes > 1) findFlows(state, dtS / goes);
   const cells = dtS / goes / window.voxelSizeM;
-  const way: Way = {
-    goes,
-    // the order of the axes turns round, so that none is favoured
-    order: (state.substep + state.frame) % 2 === 0 ? [0, 1, 2] : [2, 1, 0],
-    reach: state.topSpeeds.map((speed) => Math.ceil(speed * cells) + PARABOLA),
-    emptySides: state.sides.reduce((bits, rule, side) => (rule === 'open' ? bits | (1 << side) : bits), 0),
-  };
+  // the order of the axes turns round, so that none is favoured
+  const order = (state.substep + state.frame) % 2 === 0 ? [0, 1, 2] : [2, 1, 0];
+  const way = wayAlong(
+    state,
+    state.topSpeeds.map((speed) => speed * cells),
+    order,
+    volumesOf(state, order),
+  );
   const left = [0, 0, 0, 0, 0, 0];
   for (let go = 0; go < goes; go++) {
-    findVolumes(state, way, go);
+    findVolumes(state, order[0], go / goes, (go + 1) / goes);
     plan.channels.forEach(({ fades, rides }, n) => {
       if (!fades || rides) return;
       const gain = alike ? dissipationGain(dtS / goes, dissipation[fades]) : 1;
@@ -90,6 +99,21 @@ export function carryMedium(state: SimulationState, dtS: number): void {
     });
 }
 
+/** @param reached cells along each axis that the fastest flow crosses in a go */
+export function wayAlong(
+  { sides }: SimulationState,
+  reached: readonly number[],
+  order: readonly number[],
+  measures: readonly Measure[],
+): Way {
+  return {
+    order,
+    measures,
+    reach: reached.map((v) => Math.ceil(v) + PARABOLA),
+    emptySides: sides.reduce((bits, rule, side) => (rule === 'open' ? bits | (1 << side) : bits), 0),
+  };
+}
+
 /** Volumes through the faces over a time; returns by how much they turn a cell at most. */
 function findFlows(state: SimulationState, dtS: number): number {
   const { threadPool, layout, window } = state;
@@ -110,16 +134,17 @@ function roomsOf({ layout: { rooms } }: SimulationState): { rooms: number; rooms
   return { rooms: rooms?.[0].address ?? 0, roomsTo: rooms?.[1].address ?? 0 };
 }
 
-function findVolumes(state: SimulationState, { order, goes }: Way, go: number): void {
+/** Of the cells' air in a go that takes up a part of the time. */
+function findVolumes(state: SimulationState, first: number, began: number, ends: number): void {
   const { threadPool, layout, window } = state;
   const [afterFirst, afterSecond, atStart, atEnd] = addresses(layout.volumes);
   const { nx, ny, nz, rowStride, planeStride } = window.lattice;
   threadPool.run('cellVolumes', nz, SLAB, {
     ...named(['x', 'y', 'z'], addresses(layout.flows)),
-    first: order[0],
+    first,
     ...roomsOf(state),
-    began: go / goes,
-    ends: (go + 1) / goes,
+    began,
+    ends,
     afterFirst,
     afterSecond,
     atStart,
@@ -131,26 +156,25 @@ function findVolumes(state: SimulationState, { order, goes }: Way, go: number): 
   });
 }
 
-/** What a sweep goes by: volumes for the medium, its mass for what rides on it. */
-interface Measure {
-  readonly flow: number;
-  readonly before: number;
-  readonly after: number;
-}
-
-/** Volumes by which the turn-th of three sweeps goes. */
-function volumesOf({ layout }: SimulationState, { order }: Way, turn: number): Measure {
+/** Volumes by which the three sweeps of a go go. */
+function volumesOf({ layout }: SimulationState, order: readonly number[]): Measure[] {
   const [afterFirst, afterSecond, atStart, atEnd] = addresses(layout.volumes);
   const changes = layout.rooms !== null;
   const volumes = [changes ? atStart : 0, afterFirst, afterSecond, changes ? atEnd : 0];
-  return { flow: layout.flows[order[turn]].address, before: volumes[turn], after: volumes[turn + 1] };
+  return order.map((axis, turn) => ({
+    flow: layout.flows[axis].address,
+    before: volumes[turn],
+    after: volumes[turn + 1],
+  }));
 }
 
 /** Temperature in one go: by itself, as the air's warmth. */
 function carryAlone(state: SimulationState, way: Way, n: number, gain: number): void {
   markRows(state, n);
-  for (const turn of [0, 1, 2])
-    sweep(state, way, turn, n, volumesOf(state, way, turn), { gain: turn === 2 ? gain : 1 });
+  const last = way.order.length - 1;
+  way.measures.forEach((volumes, turn) =>
+    sweep(state, way, turn, n, volumes, { gain: turn === last ? gain : 1 }),
+  );
 }
 
 /**
@@ -158,7 +182,7 @@ function carryAlone(state: SimulationState, way: Way, n: number, gain: number): 
  * that value in between.
  * @param left is given what leaves through each side, cells times what is in them
  */
-function carryMass(state: SimulationState, way: Way, gain: number, left: number[]): void {
+export function carryMass(state: SimulationState, way: Way, gain: number, left: number[]): void {
   const { threadPool, layout, plan, window } = state;
   const l = window.lattice;
   const riders = plan.channels.flatMap(({ rides }, n) => (rides ? [n] : []));
@@ -170,20 +194,18 @@ function carryMass(state: SimulationState, way: Way, gain: number, left: number[
   });
   markRows(state, 0);
   const masses = layout.riding ? [...layout.riding.masses] : [];
-  if (layout.riding) over('multiplyCells', layout.channels[0], volumesOf(state, way, 0).before, masses[0]);
-  for (const turn of [0, 1, 2]) {
-    const volumes = volumesOf(state, way, turn);
+  if (layout.riding) over('multiplyCells', layout.channels[0], way.measures[0].before, masses[0]);
+  way.measures.forEach((volumes, turn) => {
     const passed = layout.riding?.passed.address ?? 0;
-    sweep(state, way, turn, 0, volumes, { gain: turn === 2 ? gain : 1, left, passed });
-    if (!layout.riding) continue;
+    sweep(state, way, turn, 0, volumes, { gain: turn === way.order.length - 1 ? gain : 1, left, passed });
+    if (!layout.riding) return;
     over('multiplyCells', layout.channels[0], volumes.after, masses[1]);
     const [before, after] = addresses(masses);
     riders.forEach((n, r) =>
       sweep(state, way, turn, n, { flow: passed, before, after }, { range: ranges[r] }),
     );
     masses.reverse();
-  }
-
+  });
   for (const n of riders) over('multiplyCells', layout.channels[n], layout.channels[0].address);
 }
 

@@ -10,7 +10,7 @@ import { putFloats, type Field } from '../grid/memory';
 import type { Pose } from '../geometry/pose';
 import type { ObstaclePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
-import type { PlannedShape } from '../plan/plan';
+import type { Plan, PlannedShape } from '../plan/plan';
 import { poseAt } from '../plan/placement';
 
 /** Cells of the window, from and to (behind the last). */
@@ -139,12 +139,15 @@ export function shareSlivers(state: SimulationState): void {
 export function settleDebts(state: SimulationState): void {
   const { plan, threadPool, layout } = state;
   const [rooms] = addresses(layout.rooms!);
-  const list = listOf(state, (n) => n === 0 || plan.channels[n].rides);
+  const list = listOf(state, (n) => isMass(plan, n));
   threadPool.solo('settleDebts', { level: layout.levels[0].block, list, rooms });
 }
 
+/** Density, and what rides on it. */
+export const isMass = ({ channels }: Plan, n: number): boolean => n === 0 || channels[n].rides;
+
 /** A list of channels as kernels take it: how many, then where they lie. */
-function listOf({ threadPool, layout }: SimulationState, wanted: (n: number) => boolean): number {
+export function listOf({ threadPool, layout }: SimulationState, wanted: (n: number) => boolean): number {
   const fields = addresses(layout.channels.filter((_, n) => wanted(n)));
   new Int32Array(threadPool.memory.buffer, layout.emission, fields.length + 1).set([
     fields.length,

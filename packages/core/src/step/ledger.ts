@@ -4,12 +4,19 @@ import { extent, SLAB } from '../grid/sweep';
 import { emptyLedger } from '../record/ledger';
 import { reduce, type SimulationState } from './state';
 
-/** Σ density times the air of each cell of the window; rooms: where that air stands, 0: 1 everywhere. */
-export function massOf(state: SimulationState, rooms = state.layout.rooms?.[0].address ?? 0): number {
+/**
+ * Σ density, or another channel by its number, times the air of each cell of the window; rooms: where that
+ * air stands, 0: 1 everywhere.
+ */
+export function massOf(
+  state: SimulationState,
+  rooms = state.layout.rooms?.[0].address ?? 0,
+  channel = 0,
+): number {
   const { threadPool, layout, window } = state;
   const l = window.lattice;
   threadPool.run('sumCells', l.nz, SLAB, {
-    f: layout.channels[0].address,
+    f: layout.channels[channel].address,
     rooms,
     ...extent(l),
     partials: layout.partials,
@@ -50,6 +57,17 @@ export function bookFaded(state: SimulationState, gain: number, rooms: number): 
 /** All that is missing since the last look has faded. */
 export function bookFadedInPlaces(state: SimulationState): void {
   state.ledger.faded -= lookAgain(state);
+}
+
+/** What has landed since the last look, or come loose. */
+export function bookDeposited(state: SimulationState): void {
+  state.ledger.deposited -= lookAgain(state);
+}
+
+/** What has fallen through the sides since the last look. */
+export function bookFallen(state: SimulationState, left: number[]): void {
+  lookAgain(state);
+  bookLeft(state, left);
 }
 
 /** What a window that was fitted anew has left out. */

@@ -9,6 +9,7 @@ import { formulas } from './formulas';
 import { obstacles } from './obstacles';
 import { particles } from './particles';
 import { projection, pushAhead } from './projection';
+import { settling } from './settling';
 import { regions } from './regions';
 import { carryMedium } from './carry';
 import { advectVelocity, advectWays, trace } from './transport';
@@ -25,6 +26,7 @@ export type Phase =
   | 'forces'
   | 'diffusion'
   | 'projection'
+  | 'settling'
   | 'checks';
 export interface Stage {
   readonly name: Phase;
@@ -42,6 +44,7 @@ export const STAGES: readonly Stage[] = [
   { name: 'diffusion', run: diffusion },
   { name: 'projection', run: projection }, // pressure takes the divergence out
   { name: 'transport', run: (s) => carryMedium(s, s.dtS) }, // the air carries the medium along, which fades
+  { name: 'settling', run: settling }, // what is heavy falls through the air, and lies where it lands
   { name: 'formulas', run: (s) => void formulas(s, 'end') },
 ];
 

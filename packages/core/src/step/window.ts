@@ -1,6 +1,7 @@
 // The window: the part of the room that is in memory. It grows and shrinks with the medium and travels with
 // an obstacle, by whole cells of the world's lattice, so nothing is ever resampled.
 import { lattice, type ActiveWindow } from '../grid/lattice';
+import type { Field } from '../grid/memory';
 import { SLAB, extent } from '../grid/sweep';
 import { poseIn } from '../geometry/pose';
 import { boundsOf } from '../geometry/shape';
@@ -10,7 +11,7 @@ import type { Plan } from '../plan/plan';
 import { shapeAt } from '../plan/placement';
 import { bookTrimmed } from './ledger';
 import { clamp, restoreSnapshot, takeSnapshot } from './snapshot';
-import type { SimulationState } from './state';
+import { channelField, type SimulationState } from './state';
 
 /** Window edges lie on multiples of these many cells from the room's least corner. */
 const BLOCK: Triple = [8, 4, 4];
@@ -113,10 +114,12 @@ export function firstWindow(plan: Plan): ActiveWindow {
 }
 
 /** Where density lies above a threshold, in cells of the world's lattice. */
-export function mediumBox(state: SimulationState, threshold: number): CellBox | null {
+export const boxOfMedium = (state: SimulationState, threshold: number): CellBox | null =>
+  boxOf(state, state.layout.channels[0], threshold);
+
+function boxOf(state: SimulationState, { address }: Field, threshold: number): CellBox | null {
   const { threadPool, layout, window } = state;
   const l = window.lattice;
-  const { address } = layout.channels[0];
   threadPool.run('findBounds', l.nz, SLAB, {
     f: address,
     ...extent(l),
@@ -152,10 +155,12 @@ export function fitWindow(state: SimulationState, timeS: number): void {
   let wanted: ActiveWindow;
   if (rule.mode === 'whole') wanted = room;
   else {
-    const cells = both(
-      both(mediumBox(state, rule.threshold), sourceCells(plan, state.frame)),
+    const deposit = channelField(state, 'deposit');
+    const cells = [
+      deposit && boxOf(state, deposit, rule.threshold),
+      sourceCells(plan, state.frame),
       cloudCells(plan, state.frame, state),
-    );
+    ].reduce(both, boxOfMedium(state, rule.threshold));
     if (!cells) return;
     const least = around(room, cells, Math.ceil(rule.margin / 2));
     const best = around(room, cells, rule.margin);

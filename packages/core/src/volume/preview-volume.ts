@@ -4,7 +4,7 @@ import { cube } from '../math/exact';
 import type { Triple } from '../math/vector';
 import type { VdbGrid } from '../files/vdb/format';
 import { activeBounds } from '../files/vdb/leaves';
-import { carried, cornerOf, type CacheVolume } from './volume';
+import { carried, cornerOf, seenDensity, type CacheVolume } from './volume';
 
 export interface PreviewVolume {
   readonly frame: number;
@@ -26,14 +26,25 @@ export interface PreviewColour {
   readonly bytes: Uint8Array;
 }
 
+/** Thickest that a deposit may be before it hides the differences of the medium in the air. */
+const FULL_DEPOSIT = 1;
+
+/** The density that the byte 255 stands for, by the greatest in the air and of a deposit. */
+export const greatestSeen = (inAir: number, deposit: number): number =>
+  Math.max(inAir, Math.min(FULL_DEPOSIT, deposit), 1e-6);
+
 /** The same of a frame that was read from disk. */
 export function previewVolumeOf(v: CacheVolume, longest: number): PreviewVolume {
   const step = Math.ceil(Math.max(...v.dims) / longest);
   const dims = v.dims.map((n) => Math.ceil(n / step)) as Triple;
   const density = v.channels.get('density')![0];
-  const greatest = density.reduce((m, d) => Math.max(m, d), 1e-6);
+  const seen = seenDensity(v);
+  const greatest = greatestSeen(
+    density.reduce((m, d) => Math.max(m, d), 0),
+    seen === density ? 0 : seen.reduce((m, d) => Math.max(m, d), 0),
+  );
   const corner = cornerOf(v);
-  const means = blockMeans(density, v.dims, step);
+  const means = blockMeans(seen, v.dims, step);
   const coloured = v.channels.has('colour');
   const tints = (): PreviewColour => {
     const wide = 2 * step;

@@ -283,6 +283,10 @@ export function trilinearSampler(
   };
 }
 
+/** Whether a channel says something of the medium in the air, and is mixed by how much of it there is. */
+export const isCarried = (name: ChannelName): boolean =>
+  name !== 'density' && name !== 'velocity' && name !== 'deposit';
+
 /**
  * A channel times density, as the medium carries it: means and look-ups of it over those of density do not
  * fade at the edge.
@@ -290,6 +294,13 @@ export function trilinearSampler(
 export function carried(v: CacheVolume, name: ChannelName): Float32Array[] {
   const density = v.channels.get('density')![0];
   return v.channels.get(name)!.map((p) => p.map((x, n) => x * density[n]));
+}
+
+/** Density with what lies in its voxels, as it is seen: a deposit is as thick as when it was in the air. */
+export function seenDensity(v: CacheVolume): Float32Array {
+  const density = v.channels.get('density')![0];
+  const deposit = v.channels.get('deposit')?.[0];
+  return deposit ? density.map((d, n) => d + deposit[n] / v.voxelSizeM) : density;
 }
 
 /** What can be measured of the frame alone. @param floorM height of the room's floor */

@@ -4,6 +4,7 @@ import { fitting, roughToFinal, sameness } from './course';
 import { lid, quiet, vortex } from './flows';
 import { makingWay } from './making-way';
 import { plume, puff } from './plumes';
+import { settling } from './settling';
 import { mass, pressure, slopes } from './solids';
 import type { Experiment, Figure } from './kit';
 
@@ -15,6 +16,7 @@ export const EXPERIMENTS: Readonly<Record<string, Experiment>> = {
   slopes,
   mass,
   makingWay,
+  settling,
   puff,
   plume,
   roughToFinal,

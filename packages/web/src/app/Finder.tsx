@@ -83,6 +83,7 @@ const ALSO: Readonly<Record<string, string>> = {
   obstacles: 'collision collider solid boundary',
   gravity: 'weight up down',
   buoyancy: 'lift rise sink warm cold weight medium',
+  settling: 'dust grains sediment fall sink deposit terminal velocity sand droplets rain',
   wind: 'gust breeze draught',
   drag: 'damping friction slow',
   turbulence: 'noise curl churn chaos',

@@ -2,6 +2,8 @@
 // they will do.
 import { FlaskConical, MoveUpRight } from 'lucide-react';
 import type { ReactNode } from 'react';
+import { settlingSpeed } from '@bramblemist/core/recipe/parts/settling';
+import { formatValue } from '@bramblemist/core/recipe/units';
 import { dissipationShare } from '@bramblemist/core/recipe/parts/dissipation';
 import { gustySpeed } from '@bramblemist/core/recipe/parts/wind';
 import { MEDIA, withMedium } from '@bramblemist/core/presets/media';
@@ -85,6 +87,13 @@ export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): Re
       lines={[{ name: 'speed', at: (s) => 100 * 2 ** (-s / drag.halfLife) }]}
     />
   );
+  const { settling, gravity } = recipe;
+  const falls = settling.falls === 'grains' && (
+    <p>
+      Such grains fall at {formatValue(settlingSpeed(settling, gravity), 'm/s')} through still{' '}
+      {settling.fluid}.
+    </p>
+  );
   const media = (
     <AddMenu
       label="Take the numbers of a medium"
@@ -97,6 +106,7 @@ export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): Re
   );
   const beside: Readonly<Record<string, Beside>> = {
     buoyancy: { actions: [<See key="see" name="buoyancy" />, <span key="media">{media}</span>] },
+    settling: { under: falls },
     wind: { under: gusts, actions: <See name="wind" /> },
     drag: { under: slows, actions: <See name="drag" /> },
     turbulence: { actions: [<See key="see" name="turbulence" />, <Slice key="slice" name="turbulence" />] },
@@ -107,8 +117,8 @@ export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): Re
   return (
     <Section>
       <Heading>Air {add('currents', 'a current')}</Heading>
-      {(['gravity', 'buoyancy', 'wind', 'drag', 'turbulence', 'edges', 'vorticity'] as const).map((key) =>
-        one(key, beside[key]),
+      {(['gravity', 'buoyancy', 'settling', 'wind', 'drag', 'turbulence', 'edges', 'vorticity'] as const).map(
+        (key) => one(key, beside[key]),
       )}
       {recipe.currents.map((c, n) => item('currents', n, { actions: <See name={`currents/${c.id}`} /> }))}
       {(['dissipation', 'diffusion', 'method'] as const).map((key) => one(key, beside[key]))}

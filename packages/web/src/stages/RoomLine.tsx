@@ -3,6 +3,7 @@ import { useMemo, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { roomAround } from '@bramblemist/core/assets/fit';
 import { costOf } from '@bramblemist/core/analysis/cost';
+import { keptChannels } from '@bramblemist/core/recipe/kept';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { integer } from '@bramblemist/core/recipe/settings';
 import { useShallow } from 'zustand/react/shallow';
@@ -37,13 +38,14 @@ const LONGEST = integer(
 const PACED_BY = 24;
 
 /** Bytes of a frame without packing, for each voxel of the room. */
-function bytesAVoxel({ keep }: Recipe): number {
+function bytesAVoxel({ keep, settling }: Recipe): number {
   const values =
     1 +
     Number(keep.temperature) +
     3 * Number(keep.velocity) +
     3 * Number(keep.colour) +
     Number(keep.age) +
+    Number(keptChannels({ keep, settling }).includes('deposit')) +
     3 * Number(keep.coordinates);
   return values * (keep.precision === 'half' ? 2 : 4);
 }

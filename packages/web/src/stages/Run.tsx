@@ -2,6 +2,7 @@
 import { useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { CHANNEL_NAMES } from '@bramblemist/core/base/channels';
+import { hasDeposit } from '@bramblemist/core/recipe/kept';
 import { windowOver } from '@bramblemist/core/grid/lattice';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { change } from '../data/bench';
@@ -113,7 +114,7 @@ export function Run(props: StageProps): ReactNode {
             />{' '}
             floats:
           </legend>
-          {CHANNEL_NAMES.map((name) => {
+          {CHANNEL_NAMES.filter((name) => name !== 'deposit' || hasDeposit(documents.recipe)).map((name) => {
             const always = name === 'density';
             const on = always || keep[name];
             return (

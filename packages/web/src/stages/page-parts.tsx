@@ -40,6 +40,7 @@ export type Single = 'space' | 'window' | 'keep' | 'method' | AirKey;
 export type AirKey =
   | 'gravity'
   | 'buoyancy'
+  | 'settling'
   | 'wind'
   | 'drag'
   | 'turbulence'

@@ -134,8 +134,8 @@ export const KEEP = definePart({
   keyable: false,
   sentence:
     'Keep density, temperature {temperature}, velocity {velocity}[velocity=true: {air}], colour ' +
-    '{colour}, age {age}, coordinates {coordinates}, as {precision} floats, where density is above ' +
-    '{threshold}.',
+    '{colour}, age {age}, deposit {deposit}, coordinates {coordinates}, as {precision} floats, where ' +
+    'density is above {threshold}.',
   settings: [
     flag('temperature', 'temperature', true, 'Write the temperature channel.'),
     flag('velocity', 'velocity', true, 'Write the velocity channel (motion blur, particles, refining).'),
@@ -157,6 +157,7 @@ export const KEEP = definePart({
       'Carry the sources’ colours with the medium, mixed by mass, and write them.',
     ),
     flag('age', 'age', false, 'Carry the time since the medium was given off, and write it.'),
+    flag('deposit', 'deposit', true, 'Write what has settled, in shots in which medium settles and lies.'),
     flag(
       'coordinates',
       'coordinates',

@@ -97,6 +97,7 @@ function weighted(v: CacheVolume, weight: (at: Triple) => number): CacheVolume {
   const [nx, ny] = v.dims;
   const active = v.active.slice();
   const density = v.channels.get('density')![0].slice();
+  const deposit = v.channels.get('deposit')?.[0].slice();
   for (let n = 0; n < active.length; n++) {
     if (!active[n]) continue;
     const w = weight(
@@ -105,8 +106,11 @@ function weighted(v: CacheVolume, weight: (at: Triple) => number): CacheVolume {
       ) as Triple,
     );
     density[n] *= w;
+    if (deposit) deposit[n] *= w;
     if (w === 0) active[n] = 0;
   }
 
-  return cropToActive(withActive({ ...v, channels: new Map(v.channels).set('density', [density]) }, active));
+  const channels = new Map(v.channels).set('density', [density]);
+  if (deposit) channels.set('deposit', [deposit]);
+  return cropToActive(withActive({ ...v, channels }, active));
 }

@@ -92,7 +92,8 @@ function filtered(
   const density = wide.channels.get('density')![0];
   const smooth = blurred(density, wide.dims, sigma);
   const made = density.map((d, n) => Math.max(0, mix(d, smooth[n])));
-  const active = Uint8Array.from(made, (d) => Number(d > FAINTEST));
+  const deposit = wide.channels.get('deposit')?.[0];
+  const active = Uint8Array.from(made, (d, n) => Number(d > FAINTEST || (deposit?.[n] ?? 0) > 0));
   const near = facesAbout(active, wide.dims);
   const moving = wide.moving.map((m, n) => m | near[n]);
   return cropToActive(

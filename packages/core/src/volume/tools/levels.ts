@@ -78,10 +78,11 @@ export const LEVELS: Tool<Levels> = {
         const next = { ...v, channels: new Map(v.channels).set(s.channel, made) };
         if (s.channel !== 'density') return next;
         for (let n = 0; n < made[0].length; n++) made[0][n] = Math.max(0, made[0][n]);
+        const deposit = v.channels.get('deposit')?.[0];
         return cropToActive(
           withActive(
             next,
-            v.active.map((a, n) => a & Number(made[0][n] > 0)),
+            v.active.map((a, n) => a & Number(made[0][n] > 0 || (deposit?.[n] ?? 0) > 0)),
           ),
         );
       },

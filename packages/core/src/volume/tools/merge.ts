@@ -85,6 +85,17 @@ function merged(a: CacheVolume, b: CacheVolume, gain: number, how: 'add' | 'most
   const channels = new Map(own.channels).set('density', [density]);
   for (const [name, parts] of own.channels) {
     if (name === 'density' || !b.channels.has(name)) continue;
+    if (name === 'deposit') {
+      const read = trilinearSampler(b, b.channels.get(name)![0]);
+      const out = parts[0].map((v, n) => {
+        const theirs = gain * read(...at(n, -1));
+        return how === 'add' ? v + theirs : Math.max(v, theirs);
+      });
+      out.forEach((v, n) => v > 0 && (active[n] = 1));
+      channels.set(name, [out]);
+      continue;
+    }
+
     const staggered = name === 'velocity';
     const theirs = staggered ? b.channels.get(name)! : carried(b, name);
     channels.set(

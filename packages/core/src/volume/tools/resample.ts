@@ -56,13 +56,22 @@ export function resampled(v: CacheVolume, to: number): CacheVolume {
     to > h
       ? meansOf(v, v.channels.get('density')![0], head)
       : lookedUp(v, v.channels.get('density')![0], -1, head);
-  const active = Uint8Array.from(density, (d) => Number(d > FAINTEST));
+  const deposit = v.channels.get('deposit')?.[0];
+  // what lies on a floor does so by the area, whatever the height of its voxels
+  const lies =
+    deposit && (to > h ? meansOf(v, deposit, head) : lookedUp(v, deposit, -1, head)).map((x) => (x * to) / h);
+  const active = Uint8Array.from(density, (d, n) => Number(d > FAINTEST || (lies?.[n] ?? 0) > FAINTEST));
   const moving = facesAbout(active, dims);
   const channels = new Map<ChannelName, Float32Array[]>([
     ['density', [density.map((d, n) => (active[n] ? d : 0))]],
   ]);
   for (const [name, parts] of v.channels) {
     if (name === 'density') continue;
+    if (name === 'deposit') {
+      channels.set(name, [lies!]);
+      continue;
+    }
+
     const mask = name === 'velocity' ? moving : active;
     channels.set(
       name,

@@ -5,6 +5,7 @@ import { CoreError } from '../../base/error';
 import { square } from '../../math/exact';
 import { choice, definePart, number, type PartValues } from '../../recipe/settings';
 import {
+  isCarried,
   cropToBox,
   carried,
   checkBox,
@@ -122,8 +123,10 @@ function mix(a: CacheVolume, b: CacheVolume, t: number, frameS: number): CacheVo
     ),
   );
   const active = new Uint8Array(count);
-  const names = ([...channels.keys()] as ChannelName[]).filter(
-    (n) => n !== 'density' && n !== 'velocity' && b.channels.has(n),
+  const names = ([...channels.keys()] as ChannelName[]).filter((n) => isCarried(n) && b.channels.has(n));
+  // what lies does not move: it is there by both frames' shares
+  const deposits = [a, b].map(
+    (v) => v.channels.get('deposit') && trilinearSampler(v, v.channels.get('deposit')![0]),
   );
   const reads = names.map((name) => [a, b].map((v) => carried(v, name).map((p) => trilinearSampler(v, p))));
   const place = [0, 0, 0];
@@ -154,6 +157,12 @@ function mix(a: CacheVolume, b: CacheVolume, t: number, frameS: number): CacheVo
         trace();
         const d = [0, 1].map((s) => share[s] * density[s](from[s][0], from[s][1], from[s][2]));
         const sum = d[0] + d[1];
+        if (deposits[0]) {
+          const lies = [0, 1].map((s) => share[s] * (deposits[s]?.(place[0], place[1], place[2]) ?? 0));
+          channels.get('deposit')![0][n] = lies[0] + lies[1];
+          if (lies[0] + lies[1] > FAINTEST) active[n] = 1;
+        }
+
         if (sum <= FAINTEST) continue;
         active[n] = 1;
         channels.get('density')![0][n] = sum;
