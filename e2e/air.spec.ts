@@ -73,7 +73,7 @@ test('wind in a region, seen before it is run, and another one inside', async ({
 
 test('a run takes up another wind as it goes; another source starts it again', async ({ page }) => {
   await newShot(page, 'Live by hand', 'chimney-smoke');
-  await choose(page, /Live size/, 'fine');
+  await choose(page, /Live size/, 'working');
   // until the run has begun again: frames of the one before would count as its own
   await expect.poll(() => frame(page)).toBeLessThan(4);
   await expect.poll(() => frame(page), { timeout: 60_000 }).toBeGreaterThan(6);

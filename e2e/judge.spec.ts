@@ -124,7 +124,7 @@ test('a trial sheet of six runs in step, and one is adopted', async ({ page }) =
 test('a sheet is stopped early, and what is there stays', async ({ page }) => {
   await newShot(page, 'Stopped by hand', 'mist-over-water');
   await page.getByRole('button', { name: 'trial sheets' }).click();
-  await choose(page, /Size of the runs/, 'fair');
+  await choose(page, /Size of the runs/, 'live');
   await page.getByRole('button', { name: 'Run 6 trials' }).click();
   const sheet = page.getByRole('region', { name: /^Sheet/ });
   await expect

@@ -12,6 +12,7 @@ import { benchComp } from './commands/bench-comp';
 import { benchRender } from './commands/bench-render';
 import { bringCommand } from './commands/bring';
 import { checkCommand, type CheckArguments } from './commands/check';
+import { driftCommand, type DriftArguments } from './commands/drift';
 import { infoCommand } from './commands/info';
 import { movieCommand, type MovieArguments } from './commands/movie';
 import { combineCommand, type CombineArguments } from './commands/combine';
@@ -44,13 +45,28 @@ program
   .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
   .option('--frames <A-B>', 'only these frames are written (the run still starts at the first)')
   .option('--voxel <metres>', 'voxel size instead of the recipe’s')
+  .option('--size <name>', 'a size of the recipe instead: live, rough, working or final')
   .option('--threads <n>', 'workers; all cores by default')
   .option('--bricks', 'also small previews for a screen, in preview/')
   .option('--look <file>', 'a look as JSON, for newest.png with --bricks')
   .option('--checkpoint <frames>', 'keep the whole state every so many frames, 0 for never', '10')
   .option('--resume', 'go on with what the folder holds of this bake, with the same bits')
+  .option(
+    '--other-substeps',
+    'with --resume: the recipe may ask for other substeps; goes on from a state some frames back',
+  )
   .option('--json', 'JSON lines instead of a bar')
   .action((path: string, args: BakeArguments) => bakeCommand(path, args));
+
+program
+  .command('drift <recipe>')
+  .description('run a recipe at two sizes and say what of the coarser one may be trusted; writes no volumes')
+  .option('--sizes <a,b>', 'two of live, rough, working and final', 'rough,working')
+  .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
+  .option('--last <frame>', 'only up to this frame')
+  .option('--threads <n>', 'workers; all cores by default')
+  .option('--json', 'as JSON')
+  .action((path: string, args: DriftArguments) => driftCommand(path, args));
 
 program
   .command('info <file>')
@@ -188,6 +204,7 @@ program
   .option('--bakes <folder>', 'of a render: where the bakes of further media stand under their numbers')
   .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
   .option('--voxel <metres>', 'another voxel size')
+  .option('--size <name>', 'a size of the recipe instead: live, rough, working or final')
   .option('--threads <n>', 'workers; all cores by default')
   .option('--json', 'as JSON')
   .action((what: string, args: CostArguments & MeasureArguments & { render?: boolean }) =>
@@ -280,6 +297,7 @@ program
   .option('--look <file>', 'a look as JSON; by default a camera that sees all of the room')
   .option('--last <frame>', 'the last frame of each run')
   .option('--voxel <metres>', 'voxel size instead of the recipe’s')
+  .option('--size <name>', 'a size of the recipe instead: live, rough, working or final')
   .option('--width <pixels>', 'of a picture', '320')
   .option('--json', 'JSON lines instead of a bar')
   .action((path: string, args: SheetArguments) => sheetCommand(path, args));

@@ -355,11 +355,12 @@ test('a bake that was killed goes on with --resume and ends with the same files'
     let said = '';
     child.stdout.on('data', (data: Buffer) => {
       said += data.toString();
-      if (said.includes('"frame":7')) child.kill('SIGKILL');
+      if (said.includes('"frame":9')) child.kill('SIGKILL');
     });
     child.once('exit', () => done());
   });
   expect(run('bake', 'long.json', '--out', 'broken').err).toMatch(/already holds a cache.*--resume/);
+  cpSync(join(folder, 'broken'), join(folder, 'gentler'), { recursive: true });
   const lines = run('bake', 'long.json', '--out', 'broken', '--resume', '--json').out.trim().split('\n');
   const first = JSON.parse(lines[0]) as { event: string; done: number };
   expect(first.event).toBe('start');
@@ -370,9 +371,46 @@ test('a bake that was killed goes on with --resume and ends with the same files'
     );
   expect(frames('broken')).toEqual(frames('unbroken'));
   expect(frames('broken')).toHaveLength(30);
+
+  // the rest with other substeps, from a state some frames back
+  const gentler = { ...long, space: { ...long.space, substepsLeast: 2 } };
+  writeFileSync(join(folder, 'gentler.json'), JSON.stringify(gentler));
+  writeFileSync(join(folder, 'calmer.json'), JSON.stringify({ ...gentler, drag: { halfLife: 1 } }));
+  const on = ['--out', 'gentler', '--resume'];
+  expect(run('bake', 'gentler.json', ...on).err).toMatch(/the recipe differs/);
+  expect(run('bake', 'calmer.json', ...on, '--other-substeps').err).toMatch(/the recipe differs/);
+  expect(run('bake', 'gentler.json', ...on, '--other-substeps').code).toBe(0);
+  const manifest = JSON.parse(readFileSync(join(folder, 'gentler/manifest.json'), 'utf8')) as Manifest;
+  expect(manifest.substeps).toEqual([{ until: expect.any(Number) as number, least: 1, most: 8 }]);
+  const [{ until }] = manifest.substeps!;
+  expect(until).toBeGreaterThanOrEqual(4);
+  expect(manifest.recipe.space.substepsLeast).toBe(2);
+  expect(frames('gentler').slice(0, until)).toEqual(frames('unbroken').slice(0, until));
+  expect(manifest.frames.map((f) => f.readings.substeps)).toEqual(
+    manifest.frames.map((f) => (f.frame <= until ? 1 : 2)),
+  );
   expect(run('bake', 'long.json', '--out', 'elsewhere', '--checkpoint', 'often').err).toMatch(
     /--checkpoint must be a whole number/,
   );
+});
+
+test('sizes of the recipe, and the drift from one to another', () => {
+  const info = (...args: string[]): number =>
+    (JSON.parse(run('cost', 'small.json', '--json', ...args).out) as { voxels: number }).voxels;
+  expect(info('--size', 'working')).toBe(8000);
+  expect(info('--size', 'final')).toBe(64000);
+  expect(run('cost', 'small.json', '--size', 'huge').err).toMatch(/live, rough, working, final/);
+  expect(run('bake', 'small.json', '--out', 'x', '--size', 'rough', '--voxel', '0.1').err).toMatch(
+    /one of them/,
+  );
+  const { code, out } = run('drift', 'small.json', '--sizes', 'final,working', '--last', '5', '--json');
+  expect(code).toBe(0);
+  const check = JSON.parse(out) as { coarse: string; frames: number[]; verdict: string; drifts: object[] };
+  expect(check).toMatchObject({ coarse: 'working', fine: 'final', frames: [1, 2, 3, 4, 5] });
+  expect(check.drifts.length).toBeGreaterThan(5);
+  expect(run('drift', 'small.json', '--sizes', 'rough,working').out).toMatch(/At rough size, /);
+  expect(run('drift', 'small.json', '--sizes', 'live,working').err).toMatch(/same voxels/);
+  expect(run('drift', 'small.json', '--sizes', 'rough').err).toMatch(/two of/);
 });
 
 test('killed at twenty random moments, a bake still ends with the same files', async () => {

@@ -55,6 +55,7 @@ export const routes = {
   stopJob: (id: number | string) => `/api/jobs/${id}/stop`,
   pauseJob: (id: number | string) => `/api/jobs/${id}/pause`,
   /** A job that was paused, stopped or failed goes on. */
+  moreSubstepsOfJob: (id: number | string) => `/api/jobs/${id}/more-substeps`,
   goOnJob: (id: number | string) => `/api/jobs/${id}/go-on`,
   /** A job that waits goes before the others. */
   firstJob: (id: number | string) => `/api/jobs/${id}/first`,

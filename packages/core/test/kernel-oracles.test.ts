@@ -346,6 +346,21 @@ describe('what a plane is summed to', () => {
     }
   });
 
+  test('sumMoments', () => {
+    b.run('sumMoments', { f: b.at(0), ...cells, partials: b.partials });
+    const f = b.reader(b.fields[0]);
+    const moments: ((c: Cell) => number)[] = [
+      () => 1,
+      ...[0, 1, 2].map((a) => (c: Cell) => c[a]),
+      ...[0, 1, 2].map((a) => (c: Cell) => c[a] ** 2),
+    ];
+    moments.forEach((moment, slot) => {
+      const wanted = CELLS.reduce((sum, c) => sum + f(...c) * moment(c), 0);
+      const got = Array.from({ length: L.nz }, (_, k) => b.part(k, slot)).reduce((x, y) => x + y, 0);
+      expect(got).toBeCloseTo(wanted, 2);
+    });
+  });
+
   test('boundarySums', () => {
     b.run('boundarySums', { f: b.at(0), ...cells, partials: b.partials });
     const most = [L.nx, L.ny, L.nz];

@@ -21,6 +21,34 @@ test('the extent is the box of what is above the threshold, in metres of the wor
   expect(volume).toBeCloseTo(0.5 * 0.6 * 0.1, 6);
   expect(mass).toBeCloseTo(2 * 0.5 * 0.6 * 0.1, 6);
 });
+test('the middle of the mass and its spread, in metres of the world', () => {
+  const { centre, spread } = frame({}, (x, y, z) =>
+    within(x, -0.2, 0.3) && within(y, 0.4, 1) && within(z, 0, 0.1) ? 2 : 0,
+  );
+  for (const [n, v] of [0.05, 0.7, 0.05].entries()) expect(centre![n]).toBeCloseTo(v, 6);
+  // of n even cells in a row: √((n² − 1) / 12)
+  for (const [n, cells] of [5, 6, 1].entries())
+    expect(spread![n]).toBeCloseTo(0.1 * Math.sqrt((cells ** 2 - 1) / 12), 5);
+});
+test('frames of a start delay stay empty, and obstacles are where they belong after it', () => {
+  const parts = {
+    sources: [{ id: 's', centre: [0, 0.5, 0], radius: 0.2 }],
+    obstacles: [{ id: 'o', shape: 'box', centre: [0, 1.2, 0], size: [0.3, 0.3, 0.3], spin: 30 }],
+    buoyancy: { lift: 0.033, weight: 0 },
+  };
+  const late = simulate(recipeOf({ ...parts, space: { delay: 3 } }));
+  const frames = Array.from({ length: 6 }, () => late.advanceFrame().readings);
+  expect(frames.map((r) => r.substeps === 0)).toEqual([true, true, true, false, false, false]);
+  expect(frames.map((r) => r.mass > 0)).toEqual([false, false, false, true, true, true]);
+  expect(frames[2].topSpeed).toBe(0);
+  // all the same as where the run begins later
+  const later = simulate(recipeOf({ ...parts, space: { firstFrame: 4 }, obstacles: [] }));
+  const alone = simulate(recipeOf({ ...parts, space: { delay: 3 }, obstacles: [] }));
+  for (let f = 0; f < 5; f++) later.advanceFrame();
+  for (let f = 0; f < 8; f++) alone.advanceFrame();
+  expect(alone.checksum()).toBe(later.checksum());
+  for (const s of [late, later, alone]) s.threadPool.close();
+});
 test('without any medium there is no extent', () => {
   expect(frame({}, () => 0).extent).toBeNull();
 });

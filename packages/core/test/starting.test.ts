@@ -204,6 +204,7 @@ describe('on the page', () => {
         { regions: [] },
         { formulas: [{ text: 'density = 0' }] },
         keyed('wind/speed'),
+        { settling: { falls: 'speed', lands: 'drifts' } },
         {},
       ])
         expect(on(parts)).toBe(true);
@@ -211,6 +212,7 @@ describe('on the page', () => {
         { space: { ...recipe.space, voxelSize: 0.2 } },
         { sources: [{}] },
         { obstacles: [{}] },
+        { settling: { falls: 'speed', lands: 'lies' } },
         { method: { trace: 'third' } },
         { ...keyed('obstacles/o/radius'), obstacles: [{ id: 'o' }] },
       ])

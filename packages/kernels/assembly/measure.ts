@@ -120,6 +120,60 @@ export function sumCells(
   }
 }
 
+/**
+ * Of a field over its cells, by their places i, j, k from the window's first cell: Σ f, Σ f i, Σ f j, Σ f k,
+ * Σ f i², Σ f j², Σ f k², into slots 0 to 6.
+ */
+export function sumMoments(
+  f: usize,
+  nx: i32,
+  ny: i32,
+  rowStride: i32,
+  planeStride: i32,
+  partials: usize,
+  k0: i32,
+  k1: i32,
+): void {
+  const four = constant(Constant.FOUR);
+  for (let k = k0; k < k1; k++) {
+    let mass: f64 = 0;
+    let x: f64 = 0;
+    let xx: f64 = 0;
+    let y: f64 = 0;
+    let yy: f64 = 0;
+    for (let j = 0; j < ny; j++) {
+      let own = f32x4.splat(0);
+      let first = own;
+      let second = own;
+      let place = f32x4(0, 1, 2, 3);
+      const at = row(f, j, k, rowStride, planeStride);
+      for (let o = at, end = at + ((<usize>nx) << 2); o < end; o += 16) {
+        const value = v128.load(o);
+        const along = f32x4.mul(value, place);
+        own = f32x4.add(own, value);
+        first = f32x4.add(first, along);
+        second = f32x4.add(second, f32x4.mul(along, place));
+        place = f32x4.add(place, four);
+      }
+
+      const sum = sum4(own);
+      mass += sum;
+      x += sum4(first);
+      xx += sum4(second);
+      y += sum * j;
+      yy += sum * j * j;
+    }
+
+    store<f64>(partial(partials, k, 0), mass);
+    store<f64>(partial(partials, k, 1), x);
+    store<f64>(partial(partials, k, 2), y);
+    store<f64>(partial(partials, k, 3), mass * k);
+    store<f64>(partial(partials, k, 4), xx);
+    store<f64>(partial(partials, k, 5), yy);
+    store<f64>(partial(partials, k, 6), mass * k * k);
+  }
+}
+
 /** Σ of a field in the outermost cells at each side, a slot a side: −x +x −y +y −z +z. */
 export function boundarySums(
   f: usize,

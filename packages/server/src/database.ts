@@ -16,6 +16,7 @@ import * as movies from './migrations/0010-movies';
 import * as savings from './migrations/0011-savings';
 import * as comps from './migrations/0012-comps';
 import * as oneFineWay from './migrations/0013-one-fine-way';
+import * as solver from './migrations/0014-solver';
 
 const MIGRATIONS = [
   first,
@@ -31,6 +32,7 @@ const MIGRATIONS = [
   savings,
   comps,
   oneFineWay,
+  solver,
 ];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {

@@ -5,9 +5,11 @@ import { join } from 'node:path';
 import { Op } from 'sequelize';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { SheetCell } from '@bramblemist/core/io/node/sheet';
+import { SOLVER } from '@bramblemist/core/cache/manifest';
 import { changedSince } from '@bramblemist/core/cache/currency';
 import { keptChannels } from '@bramblemist/core/recipe/kept';
 import type {
+  OutOfDate,
   AssetInfo,
   BakeInfo,
   CombineInfo,
@@ -199,10 +201,13 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
         recipe: RECIPE.filled(b.recipe),
         outOfDate:
           variant && b.made?.kind !== 'brought'
-            ? changedSince(b.recipe, variant.recipe).map((d) => ({
-                ...d,
-                at: changedAt(variant.touched, d.path),
-              }))
+            ? [
+                ...otherSolver(b),
+                ...changedSince(b.recipe, variant.recipe).map((d) => ({
+                  ...d,
+                  at: changedAt(variant.touched, d.path),
+                })),
+              ]
             : [],
         made: b.made ?? null,
         channels: channelsOf(b),
@@ -285,6 +290,12 @@ function changedAt(touched: Record<string, string>, path: string): string | null
     if (touched[at]) return touched[at];
     if (!at.includes('.')) return null;
   }
+}
+
+/** Says so where the solver has changed since a bake was made. */
+function otherSolver(b: Bake): OutOfDate[] {
+  if (b.solver === SOLVER) return [];
+  return [{ path: 'solver', from: b.solver, to: SOLVER, at: null, channels: channelsOf(b) }];
 }
 
 /** Channels that a cache holds. */

@@ -14,7 +14,7 @@ import { encodePng } from '@bramblemist/core/io/node/png';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { nodeZip, readJson } from '@bramblemist/core/io/node/files';
 import { decodePreview } from '@bramblemist/core/cache/preview';
-import { CombineRun, Job, Variant } from '@bramblemist/server/models';
+import { Bake, CombineRun, Job, Variant } from '@bramblemist/server/models';
 import { saveRecipe, testServer, until, type TestServer } from './harness';
 
 let server: TestServer;
@@ -644,6 +644,49 @@ describe('jobs', () => {
       message: expect.stringMatching(/GiB.*larger voxels/) as string,
     });
     expect(existsSync(join(server.folder, 'bakes', String(bake), 'manifest.json'))).toBe(false);
+  });
+  test('a bake that failed goes on with more substeps, from a state before that', async () => {
+    const s = await newShot({ ...SMALL, voxelSize: 0.04, lastFrame: 26 });
+    const bakeId = (
+      await server.ask(routes.bakes(s.variants[0].id), {
+        body: { voxelSizeM: 0.04, frames: { first: 1, last: 26 } },
+      })
+    ).data.id as number;
+    const of = async (): Promise<ShotInfo['bakes'][number]> => (await shotNow(s.id)).bakes[0];
+    await until(async () => ((await of()).frames.length >= 15 ? true : null));
+    const press = async (): Promise<number> =>
+      (await server.ask(routes.moreSubstepsOfJob((await of()).job!.id), { method: 'POST', body: {} })).status;
+    expect(await press()).toBe(409);
+    const pids = execFileSync('pgrep', ['-f', `bakes/${bakeId} `], { encoding: 'utf8' })
+      .trim()
+      .split('\n');
+    process.kill(
+      pids.map(Number).find((p) => p !== process.pid)!,
+      'SIGKILL',
+    );
+    await until(async () => ((await of()).job!.state === 'failed' ? true : null));
+    expect(await press()).toBe(200);
+    await ended(s.id, (x) => (x.bakes[0].job!.state === 'done' ? x.bakes[0].job : null));
+    const { substeps, recipe, frames } = readJson(
+      join(server.folder, 'bakes', String(bakeId), 'manifest.json'),
+    ) as Manifest;
+    expect(substeps).toEqual([{ until: 10, least: 1, most: 8 }]);
+    expect(recipe.space.substepsLeast).toBe(2);
+    expect(frames.map((f) => f.readings.substeps >= 2)).toEqual(frames.map((f) => f.frame > 10));
+    expect((await of()).outOfDate.map((d) => d.path)).toEqual(['space.substepsLeast']);
+    expect(await press()).toBe(409);
+  });
+  test('a bake by an earlier edition of the solver is out of date', async () => {
+    const s = await newShot();
+    const bake = (
+      await server.ask(routes.bakes(s.variants[0].id), {
+        body: { voxelSizeM: 0.1, frames: { first: 1, last: 1 } },
+      })
+    ).data.id as number;
+    const done = await ended(s.id, (x) => x.bakes.find((b) => b.id === bake)?.job);
+    expect(done.shot.bakes[0].outOfDate).toEqual([]);
+    await Bake.update({ solver: 1 }, { where: { id: bake } });
+    expect((await shotNow(s.id)).bakes[0].outOfDate).toMatchObject([{ path: 'solver', from: 1 }]);
   });
   test(
     'a bake that is paused, killed and stopped goes on to the ' + 'same bits as one that never was',

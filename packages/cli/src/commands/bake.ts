@@ -7,6 +7,7 @@ import { defaultThreads } from '@bramblemist/core/io/node/thread-pool';
 import { DocumentError, type DocumentKind } from '@bramblemist/core/recipe/document';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import { SIZES, voxelSizeAt } from '@bramblemist/core/recipe/sizes';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { UsageError } from '../failure';
 import { progress } from '../progress';
@@ -74,8 +75,21 @@ export function parseVoxel(text: string | undefined): number | undefined {
   return size;
 }
 
+/** The voxel size by --voxel or by --size. */
+export function askedVoxel(
+  recipe: Recipe,
+  { voxel, size }: { voxel?: string; size?: string },
+): number | undefined {
+  if (size === undefined) return parseVoxel(voxel);
+  if (voxel !== undefined) throw new UsageError('--voxel and --size say the same thing: give one of them.');
+  const known = SIZES.find((s) => s === size);
+  if (!known) throw new UsageError(`--size must be ${SIZES.join(', ')}, not “${size}”.`);
+  return voxelSizeAt(recipe, known);
+}
+
 export interface BakeArguments {
   out: string;
+  size?: string;
   files?: string;
   frames?: string;
   voxel?: string;
@@ -85,6 +99,7 @@ export interface BakeArguments {
   checkpoint?: string;
   look?: string;
   resume?: boolean;
+  otherSubsteps?: boolean;
 }
 
 export async function bakeCommand(path: string, args: BakeArguments): Promise<void> {
@@ -98,7 +113,7 @@ export async function bakeCommand(path: string, args: BakeArguments): Promise<vo
     );
   }
 
-  const voxelSizeM = parseVoxel(args.voxel);
+  const voxelSizeM = askedVoxel(recipe, args);
   const checkpointEvery = Number(args.checkpoint ?? 10);
   if (!Number.isInteger(checkpointEvery) || checkpointEvery < 0)
     throw new UsageError(
@@ -117,6 +132,7 @@ export async function bakeCommand(path: string, args: BakeArguments): Promise<vo
     look: lookFor(args.look),
     checkpointEvery,
     resume: args.resume ?? false,
+    otherSubsteps: args.otherSubsteps ?? false,
     onStart: ({ total, done, voxels, bytes }) =>
       show.start(total, { voxels, memoryBytes: bytes, threads, done }),
     onFrame: (frame, done, total) =>

@@ -1,9 +1,10 @@
 import { estimate } from '@bramblemist/core/io/node/cost';
-import { filesFor, loadRecipe, parseThreads, parseVoxel } from './bake';
+import { askedVoxel, filesFor, loadRecipe, parseThreads } from './bake';
 
 export interface CostArguments {
   files?: string;
   voxel?: string;
+  size?: string;
   threads?: string;
   json?: boolean;
 }
@@ -15,7 +16,7 @@ export async function costCommand(path: string, args: CostArguments): Promise<vo
   const assets = await filesFor(recipe, path, args.files);
   const e = estimate(
     recipe,
-    parseVoxel(args.voxel) ?? voxelSize,
+    askedVoxel(recipe, args) ?? voxelSize,
     parseThreads(args.threads),
     lastFrame - firstFrame + 1,
     assets,

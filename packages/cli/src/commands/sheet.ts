@@ -7,7 +7,7 @@ import { cellsOf, captionOf, type Varied } from '@bramblemist/core/analysis/shee
 import { cameraFor } from '@bramblemist/core/presets/starting-points';
 import { UsageError } from '../failure';
 import { progress } from '../progress';
-import { filesFor, loadRecipe, parseVoxel } from './bake';
+import { askedVoxel, filesFor, loadRecipe } from './bake';
 
 export interface SheetArguments {
   out: string;
@@ -16,6 +16,7 @@ export interface SheetArguments {
   look?: string;
   last?: string;
   voxel?: string;
+  size?: string;
   width?: string;
   json?: boolean;
 }
@@ -52,7 +53,7 @@ export async function sheetCommand(path: string, args: SheetArguments): Promise<
     throw new UsageError((error as Error).message);
   }
 
-  const voxelSizeM = parseVoxel(args.voxel) ?? recipe.space.voxelSize;
+  const voxelSizeM = askedVoxel(recipe, args) ?? recipe.space.voxelSize;
   const assets = await filesFor(recipe, path, args.files);
   const show = progress(args.json ?? false);
   const start = performance.now();

@@ -4,6 +4,9 @@ import type { Recipe } from '../recipe/types';
 import { keptChannels } from '../recipe/kept';
 import { differences } from '../recipe/paths';
 
+/** What is the bake's own, or says what else might be baked. */
+const OF_NO_VOXEL = ['space.voxelSize', 'space.rough', 'space.final', 'name'];
+
 /**
  * @returns what differs, but for what is the bake's own or changes no voxel, with the channels that it
  * reaches; in their order
@@ -14,12 +17,12 @@ export function changedSince(
 ): { path: string; from: unknown; to: unknown; channels: string[] }[] {
   const kept = keptChannels(baked);
   return differences(RECIPE.filled(baked), RECIPE.filled(now))
-    .filter((d) => d.path !== 'space.voxelSize' && d.path !== 'name')
+    .filter((d) => !OF_NO_VOXEL.includes(d.path))
     .map((d) => ({ ...d, channels: reached(d.path, baked, kept) }));
 }
 
 function reached(path: string, recipe: Recipe, kept: readonly string[]): string[] {
-  const own = /^keep\.(temperature|velocity|colour|age|coordinates)$/.exec(path)?.[1];
+  const own = /^keep\.(temperature|velocity|colour|age|deposit|coordinates)$/.exec(path)?.[1];
   if (own) return [own];
   if (path === 'keep.air') return ['velocity'];
   // colour and age ride on the medium and move nothing, unless a formula reads them

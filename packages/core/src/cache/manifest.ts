@@ -4,6 +4,8 @@ import type { Incident } from '../record/incident';
 import type { Readings } from '../record/readings';
 
 export const PROGRAM = 'bramblemist 0.1.0';
+/** Raised whenever the same recipe comes out otherwise than before. */
+export const SOLVER = 2;
 
 export interface CachedFrame {
   readonly frame: number;
@@ -22,6 +24,13 @@ export interface CachedFrame {
   readonly incidents: readonly Incident[];
 }
 
+export interface SubstepsUntil {
+  /** The last frame that was made with them. */
+  readonly until: number;
+  readonly least: number;
+  readonly most: number;
+}
+
 /** One thing that was done to the cache that a cache was made of. */
 export interface Made {
   readonly by: string;
@@ -35,6 +44,8 @@ export interface Manifest {
   readonly format: 'bramblemist-cache';
   readonly version: 1;
   readonly program: string;
+  /** Edition of the solver; missing in caches of the first one. */
+  readonly solver?: number;
   readonly recipe: Recipe;
   readonly recipeSha256: string;
   readonly voxelSizeM: number;
@@ -44,6 +55,11 @@ export interface Manifest {
   };
   readonly channels: readonly string[];
   readonly precision: 'half' | 'float';
+  /**
+   * With which substeps the frames up to others were made, where a run went on with more of them; `recipe`
+   * has those of the rest.
+   */
+  readonly substeps?: readonly SubstepsUntil[];
   /** First and last frame asked for; `frames` lists those that are finished. */
   readonly range: { readonly first: number; readonly last: number };
   readonly complete: boolean;

@@ -3,6 +3,7 @@ import { SLAB, extent } from '../grid/sweep';
 import { reduce, type SimulationState } from '../step/state';
 import { made, type Ledger } from '../record/ledger';
 import { boxOfMedium } from '../step/window';
+import type { Triple } from '../math/vector';
 import type { ForceShares, MassAccounts, SixSides, Readings } from '../record/readings';
 
 interface StepFigures {
@@ -27,6 +28,23 @@ function accounts(ledger: Ledger, cell: number): MassAccounts {
     massLeft: (ledger.trimmed + ledger.left.reduce((a, v) => a + v, 0)) * cell,
     massLeftSides: sides,
     massMade: made(ledger) * cell,
+  };
+}
+
+/** Where the middle of the medium is, and how far it spreads about it. */
+function shapeOf(state: SimulationState): Partial<Readings> {
+  const { threadPool, layout, window } = state;
+  const l = window.lattice;
+  const { partials } = layout;
+  threadPool.run('sumMoments', l.nz, SLAB, { f: layout.channels[0].address, ...extent(l), partials });
+  const [mass, ...moments] = [0, 1, 2, 3, 4, 5, 6].map((slot) => reduce(state, l.nz, slot, 'sum'));
+  if (!(mass > 0)) return {};
+  const h = window.voxelSizeM;
+  const mean = moments.slice(0, 3).map((m) => m / mass);
+  const spread = moments.slice(3).map((m, a) => h * Math.sqrt(Math.max(0, m / mass - mean[a] * mean[a])));
+  return {
+    centre: mean.map((m, a) => (m + 0.5 + window.origin[a]) * h) as unknown as Triple,
+    spread: spread as unknown as Triple,
   };
 }
 
@@ -64,11 +82,13 @@ export function takeReadings(state: SimulationState, figures: StepFigures): Read
     contact: part(sum(6)),
   };
   const density = layout.channels[0].address;
+  const shape = shapeOf(state);
   threadPool.run('boundarySums', l.nz, SLAB, { f: density, ...extent(l), partials: layout.partials });
   const contactSides = [0, 1, 2, 3, 4, 5].map((side) => part(sum(side))) as unknown as SixSides;
   const box = boxOfMedium(state, plan.recipe.keep.threshold);
   return {
     ...whole,
+    ...shape,
     contactSides,
     extent: box && ([0, 1, 2].flatMap((a) => [box[0][a] * h, box[1][a] * h]) as unknown as SixSides),
     memory: layout.bytes,

@@ -1,6 +1,7 @@
 // What an artist does to the lists of a recipe: adding by name, copying, moving, removing, taking parts along
 // as text.
 import { CoreError } from '../base/error';
+import { carriedChannels } from '../recipe/kept';
 import { canonicalText } from '../recipe/document';
 import { targetOf, type KeyedCurve } from '../recipe/keys';
 import { getAt } from '../recipe/paths';
@@ -365,6 +366,8 @@ export function withFile(
 export function canContinue(from: Recipe, to: Recipe): boolean {
   const differs = (a: unknown, b: unknown): boolean => canonicalText(a) !== canonicalText(b);
   const live = (key: string): boolean => PARTS.some((p) => p.key === key && p.live);
+  // medium that begins to lie where it lands is one channel more
+  if (differs(carriedChannels(from), carriedChannels(to))) return false;
   return PARTS.every(({ key }) => {
     if (live(key)) return true;
     if (key !== 'curves') return !differs(from[key as 'space'], to[key as 'space']);

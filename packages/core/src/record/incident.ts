@@ -1,5 +1,6 @@
 // What a run noticed and an artist would want to know, with the change that would cure it.
 import type { Triple } from '../math/vector';
+import { differences, setAt } from '../recipe/paths';
 import type { Recipe } from '../recipe/types';
 
 /** A change of settings that would cure something, to be tried at once. */
@@ -40,3 +41,11 @@ export function moreSubsteps({ space }: Recipe): [string, number][] {
     ...(least > space.substepsMost ? [['space.substepsMost', least] as [string, number]] : []),
   ];
 }
+
+/** The recipe with them. */
+export const withMoreSubsteps = (recipe: Recipe): Recipe =>
+  moreSubsteps(recipe).reduce((r, [path, value]) => setAt(r, path, value), recipe);
+
+/** Whether two recipes are the same but for their substeps. */
+export const onlySubsteps = (a: Recipe, b: Recipe): boolean =>
+  differences(a, b).every((d) => d.path === 'space.substepsLeast' || d.path === 'space.substepsMost');

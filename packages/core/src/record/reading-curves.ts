@@ -80,6 +80,20 @@ export const READING_CURVES: readonly ReadingCurve[] = [
   own('volume', 'volume', 'm³', 'Where density is above the threshold at which voxels are kept.'),
   own('riseHeight', 'rise height', 'm', 'The topmost such voxel over the floor.'),
   {
+    key: 'centreHeight',
+    label: 'mass centre, height',
+    unit: 'm',
+    doc: 'Of the middle of the medium’s mass, in the world.',
+    of: (frames) => frames.map(({ readings }) => readings.centre?.[1] ?? null),
+  },
+  ...['x', 'y', 'z'].map((axis, n): ReadingCurve => ({
+    key: `spread${n}`,
+    label: `spread along ${axis}`,
+    unit: 'm',
+    doc: `How far the mass lies from its middle along ${axis}: its standard deviation.`,
+    of: (frames) => frames.map(({ readings }) => readings.spread?.[n] ?? null),
+  })),
+  {
     key: 'frontSpeed',
     label: 'front speed',
     unit: 'm/s',

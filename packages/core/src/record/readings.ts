@@ -1,5 +1,7 @@
 // What each frame of a run is measured by, in SI units.
 
+import type { Triple } from '../math/vector';
+
 export type SixSides = readonly [number, number, number, number, number, number];
 
 /**
@@ -29,6 +31,12 @@ export interface Readings extends MassAccounts {
   readonly volume: number;
   /** Height of the topmost such voxel over the room's floor, m; 0 without any. */
   readonly riseHeight: number;
+  /**
+   * Middle of the medium's mass in the world, m, and its spread about it along x, y and z (standard
+   * deviation), m. Missing without medium, and in frames of earlier programs.
+   */
+  readonly centre?: Triple;
+  readonly spread?: Triple;
   /** m/s. */
   readonly topSpeed: number;
   /** ½ Σ |u|² · voxel volume, m⁵/s² (kinetic energy over density of air). */

@@ -19,6 +19,7 @@ import { channelField, reduce, type SimulationState } from '../step/state';
 import type { Incident } from '../record/incident';
 import { checkSubstep } from './check-substep';
 import { restoreSnapshot, takeSnapshot, type FieldSnapshot } from '../step/snapshot';
+import { writeFaces } from '../step/cut-cells';
 import { firstWindow, fitWindow, domainAt } from '../step/window';
 
 /** Milliseconds a phase took in the last frame. */
@@ -138,7 +139,10 @@ export class Simulation {
     openLedger(state);
     for (const source of plan.sources) checkSource(state, source);
     const startS = this.startOf(state.frame);
-    let rest = plan.frameS;
+    const { firstFrame, delay } = plan.recipe.space;
+    const waits = state.frame < firstFrame + delay;
+    if (waits) writeFaces(state, startS + plan.frameS);
+    let rest = waits ? 0 : plan.frameS;
     let iterations = 0;
     let worstBefore = 0;
     let worstLeft = 0;

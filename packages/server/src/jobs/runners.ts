@@ -171,6 +171,7 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
           storage.filesFolder(),
           '--bricks',
           '--resume',
+          '--other-substeps',
           '--json',
           ...(await lookFile(storage, job, bake)),
         ];

@@ -15,6 +15,8 @@ export class Bake extends Stored<Bake> {
   declare firstFrame: number;
   declare lastFrame: number;
   declare made: CreationOptional<CacheMade | null>;
+  /** The edition of the solver that made it. */
+  declare solver: number;
   declare locked: CreationOptional<boolean>;
   declare verified: CreationOptional<{ at: string; damages: readonly Damage[] } | null>;
 }
@@ -30,6 +32,7 @@ export const initBake = (sequelize: Sequelize): unknown =>
       voxelSizeM: { type: DataTypes.DOUBLE, allowNull: false },
       firstFrame: whole(),
       lastFrame: whole(),
+      solver: whole(),
       made: json('made', true) as never,
       locked: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
       verified: json('verified', true) as never,

@@ -4,7 +4,7 @@ import { basename, join } from 'node:path';
 import { Router, type Response } from 'express';
 import { COMBINE, rendersIn } from '@bramblemist/core/combine/combine';
 import { withNewest } from '@bramblemist/core/combine/edit';
-import { frameName, fileStem } from '@bramblemist/core/cache/manifest';
+import { frameName, fileStem, SOLVER } from '@bramblemist/core/cache/manifest';
 import { LOOK } from '@bramblemist/core/look/look';
 import {
   askCost,
@@ -17,6 +17,7 @@ import {
   askRenderCost,
 } from '@bramblemist/contracts/requests';
 import type { CompWritten, MovieWanted } from '@bramblemist/contracts/payloads';
+import { withMoreSubsteps } from '@bramblemist/core/record/incident';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { JobEngine } from '../jobs/engine';
 import { probeCost, probeRenderCost } from '../jobs/probe';
@@ -25,6 +26,7 @@ import { cellFolder } from '@bramblemist/core/io/node/sheet';
 import { cellsOf, MOST_CELLS } from '@bramblemist/core/analysis/sheet';
 import { Bake, CombineRun, Frame, Job, Movie, Render, SavingsRun, Sheet, Shot, Variant } from '../models';
 import { isThere, type Storage } from '../storage/storage';
+import { recipeHash } from '../services/documents';
 import { begin } from '../services/work';
 import { frameInfos, jobInfo } from '../views';
 import { body, found, goneWith, idOf, route } from './door';
@@ -79,7 +81,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
         );
       const { id: variantId, recipe, recipeSha256 } = variant;
       const { first: firstFrame, last: lastFrame } = frames;
-      const row = { variantId, recipe, recipeSha256, voxelSizeM, firstFrame, lastFrame };
+      const row = { variantId, recipe, recipeSha256, voxelSizeM, firstFrame, lastFrame, solver: SOLVER };
       const made = await begin(engine, 'bake', variant.shotId, lastFrame - firstFrame + 1, (transaction) =>
         Bake.create(row, { transaction }),
       );
@@ -364,10 +366,27 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       res.json(jobs.map((j) => jobInfo(j, shots.find((s) => s.id === j.shotId)?.name ?? '')));
     }),
   );
+  /** A bake that went wrong goes on from some frames before, with more substeps. */
+  const goOnWithMoreSubsteps = async (id: number): Promise<Job | null> => {
+    const job = await Job.findByPk(id);
+    if (!job || job.kind !== 'bake' || job.state !== 'failed')
+      throw new HttpError(409, 'Only a bake that has failed can go on with more substeps.');
+    const bake = await found(Bake.findByPk(job.targetId), 'bake');
+    const recipe = withMoreSubsteps(bake.recipe);
+    if (recipe.space.substepsLeast === bake.recipe.space.substepsLeast)
+      throw new HttpError(
+        422,
+        'It has as many substeps as there can be. Take smaller voxels, or weaker forces.',
+      );
+    await bake.update({ recipe, recipeSha256: recipeHash(recipe) });
+    return engine.goOn(id);
+  };
+
   for (const [path, act] of [
     ['stop', (id: number) => engine.stop(id)],
     ['pause', (id: number) => engine.pause(id)],
     ['go-on', (id: number) => engine.goOn(id)],
+    ['more-substeps', goOnWithMoreSubsteps],
     ['first', (id: number) => engine.first(id)],
   ] as const)
     router.post(

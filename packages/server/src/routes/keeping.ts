@@ -3,7 +3,7 @@ import archiver from 'archiver';
 import { mkdir, open, readdir, readFile, rename, rm } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Router } from 'express';
-import { fileStem } from '@bramblemist/core/cache/manifest';
+import { fileStem, SOLVER } from '@bramblemist/core/cache/manifest';
 import { REFINE } from '@bramblemist/core/cache/refine-settings';
 import { applySteps, parseStep, type ToolStep } from '@bramblemist/core/volume/tools/tools';
 import { writeWhole } from '@bramblemist/core/io/node/files';
@@ -92,12 +92,13 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
 
   /** A cache that is made of another one, and the job that makes it. */
   const enqueueMade = async (
-    { variantId, recipe, recipeSha256 }: Bake,
+    { variantId, recipe, recipeSha256, solver }: Bake,
     shotId: number,
     made: Exclude<CacheMade, { kind: 'brought' }>,
     { first, last, voxelSizeM }: { first: number; last: number; voxelSizeM: number },
   ): Promise<{ id: number }> => {
-    const row = { variantId, recipe, recipeSha256, voxelSizeM, firstFrame: first, lastFrame: last, made };
+    const [firstFrame, lastFrame] = [first, last];
+    const row = { variantId, recipe, recipeSha256, voxelSizeM, firstFrame, lastFrame, solver, made };
     return begin(engine, made.kind, shotId, last - first + 1, (transaction) =>
       Bake.create(row, { transaction }),
     );
@@ -221,6 +222,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
         voxelSizeM,
         firstFrame: first,
         lastFrame: last,
+        solver: SOLVER,
         made: { kind: 'brought' as const, name, from, key, report },
       };
       const made = await begin(engine, 'bring', shotId, last - first + 1, (transaction) =>

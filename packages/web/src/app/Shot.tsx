@@ -16,8 +16,10 @@ import styled from 'styled-components';
 import type { ShotInfo } from '@bramblemist/contracts/payloads';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import { withoutOtherForces, canContinue } from '@bramblemist/core/presets/edit';
+import type { Size } from '@bramblemist/core/recipe/sizes';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { firstTouched } from '@bramblemist/core/recipe/touch';
+import { onlySubsteps } from '@bramblemist/core/record/incident';
 import { openVariant, redo, undo, useBench } from '../data/bench';
 import { enterShot } from '../data/shot-store';
 import { compareWith, holdLive, MODES, useCompare } from '../data/compare';
@@ -60,6 +62,8 @@ const Page = styled.main`
   min-height: 0;
 `;
 const RESTART_AFTER_MS = 150;
+/** What goes wrong begins some frames before it shows. */
+const FRAMES_BACK = 3;
 
 export function Shot(): ReactNode {
   const { id, stage } = useParams();
@@ -100,7 +104,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   useLayoutEffect(() => enterShot(shot.id), [shot.id]);
   const [variantId, setVariantId] = useState<number | null>(null);
   const [bakeId, setBakeId] = useState<number | null>(null);
-  const [longest, setLongest] = useState('64');
+  const [size, setSize] = useState<Size>('live');
   const variant = shot.variants.find((v) => v.id === variantId) ?? shot.variants[shot.variants.length - 1];
   useEffect(() => openVariant(variant, shot.id), [variant, shot.id]);
   const open = useBench((b) => b.variantId);
@@ -117,7 +121,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
     : null;
   const wantLive = source === 'live';
   /** What the live run was started or changed with. */
-  const run = useRef<{ recipe: Recipe; longest: string } | null>(null);
+  const run = useRef<{ recipe: Recipe; size: Size } | null>(null);
   useEffect(() => {
     if (!wantLive || recipeText === null) return;
     live.ask();
@@ -126,18 +130,17 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
       if (!now) return;
       const next = withoutOtherForces(now.recipe, useSelection.getState().alone);
       const before = run.current;
-      run.current = { recipe: next, longest };
+      run.current = { recipe: next, size };
       // what only moves the air is taken up by a run that goes on
-      if (before?.longest === longest && canContinue(before.recipe, next) && live.change(next)) return;
-      const mixed = useLive.getState().changedFrom !== null;
-      playAgain(
-        next,
-        longest,
-        before?.longest === longest && !mixed ? firstTouched(before.recipe, next) : undefined,
-      );
+      if (before?.size === size && canContinue(before.recipe, next) && live.change(next)) return;
+      const { changedFrom, wentWrong, newest } = useLive.getState();
+      // a run that went wrong goes on with other substeps from some frames before that
+      const goesOn = wentWrong && newest !== null && before && onlySubsteps(before.recipe, next);
+      const touched = goesOn ? newest - FRAMES_BACK : before && firstTouched(before.recipe, next);
+      playAgain(next, size, (before?.size === size && changedFrom === null && touched) || undefined);
     }, RESTART_AFTER_MS);
     return () => clearTimeout(timer);
-  }, [recipeText, wantLive, longest]);
+  }, [recipeText, wantLive, size]);
   useEffect(() => {
     if (wantLive) return;
     run.current = null;
@@ -242,8 +245,8 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
               stage={stage}
               source={source}
               handle={handle}
-              longest={longest}
-              setLongest={setLongest}
+              size={size}
+              setSize={setSize}
             />
           </Broken>
         )}

@@ -1,8 +1,9 @@
 // Which frames can be shown now, and from where.
 import { useMemo } from 'react';
 import type { BakeInfo } from '@bramblemist/contracts/payloads';
+import { voxelSizeAt, type Size } from '@bramblemist/core/recipe/sizes';
 import type { Recipe } from '@bramblemist/core/recipe/types';
-import { live, liveThreads, roughVoxelSize, useLive } from '../live/use-live';
+import { live, liveThreads, useLive } from '../live/use-live';
 import { goTo, play, usePlayhead } from '../data/playhead';
 
 /** What plays: the live run while the shot is set up or nothing is baked, else the bake. */
@@ -10,15 +11,14 @@ export type Source = 'live' | 'bake';
 
 /**
  * Starts the live run again.
- * @param longest voxels along the room's longest edge, as the window says
  * @param from the first frame that differs from what is there; the first of all without
  */
-export function playAgain(recipe: Recipe, longest: string, from = recipe.space.firstFrame): void {
+export function playAgain(recipe: Recipe, size: Size, from = recipe.space.firstFrame): void {
   // who stays at a frame goes on seeing that frame
   const { follow, playing } = usePlayhead.getState();
   if (follow || playing)
     usePlayhead.setState({ frame: Math.min(from, recipe.space.lastFrame), follow: true, playing: false });
-  live.start(recipe, roughVoxelSize(recipe, Number(longest)), liveThreads(), from);
+  live.start(recipe, voxelSizeAt(recipe, size), liveThreads(), from);
 }
 
 /** Play and pause mean the live run while it is followed, and the playhead otherwise. */

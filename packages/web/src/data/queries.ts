@@ -366,6 +366,7 @@ const useJobAct = (path: (id: number) => string) =>
 export const useStopJob = () => useJobAct(routes.stopJob);
 export const usePauseJob = () => useJobAct(routes.pauseJob);
 export const useGoOnJob = () => useJobAct(routes.goOnJob);
+export const useMoreSubsteps = () => useJobAct(routes.moreSubstepsOfJob);
 export const useFirstJob = () => useJobAct(routes.firstJob);
 
 /** Pictures that browsers read and the server does not are turned into PNG first. */

@@ -1,5 +1,6 @@
 // The live run: leads a thread pool in the browser with the same core as the bake, and posts a small picture
 // of each frame.
+import { CoreError } from '@bramblemist/core/base/error';
 import { takePreviewVolume, takeCoarseFlow } from '@bramblemist/core/cache/take-preview';
 import { takeParticlePreview } from '@bramblemist/core/cache/particle-preview';
 import { lightSweep } from '@bramblemist/core/look/sweep';
@@ -139,7 +140,7 @@ self.onmessage = (event: MessageEvent<ToLive>) => {
   if (message.type === 'checksum') {
     checksum(message.recipe, message.voxelSizeM, message.threads, message.frames)
       .then((value) => post({ type: 'checksum', value }))
-      .catch((error: unknown) => post({ type: 'trouble', run: 0, message: (error as Error).message }));
+      .catch((error: unknown) => post(troubleOf(0, error)));
     return;
   }
 
@@ -152,7 +153,15 @@ self.onmessage = (event: MessageEvent<ToLive>) => {
   changed = null;
   wake?.(); // a paused run looks up, sees that it is no longer wanted, and ends
   run(message).catch((error: unknown) => {
-    if (current === message.run)
-      post({ type: 'trouble', run: message.run, message: (error as Error).message });
+    if (current === message.run) post(troubleOf(message.run, error));
   });
 };
+
+function troubleOf(run: number, error: unknown): FromLive {
+  return {
+    type: 'trouble',
+    run,
+    message: (error as Error).message,
+    solver: error instanceof CoreError && error.code === 'solver',
+  };
+}

@@ -59,5 +59,6 @@ export type FromLive =
   /** From this frame on the run has the changed recipe. */
   | { readonly type: 'changed'; readonly run: number; readonly frame: number }
   | { readonly type: 'finished'; readonly run: number }
-  | { readonly type: 'trouble'; readonly run: number; readonly message: string }
+  /** solver: a step went wrong, and smaller ones may not. */
+  | { readonly type: 'trouble'; readonly run: number; readonly message: string; readonly solver: boolean }
   | { readonly type: 'checksum'; readonly value: string };

@@ -35,6 +35,8 @@ export interface LiveState {
   /** Of the frames that are kept to be shown. */
   readonly framesBytes: number;
   readonly message: string | null;
+  /** Whether a step of the run went wrong: it can go on with smaller ones. */
+  readonly wentWrong: boolean;
   /** Why the run began anew by itself: its worker had failed. */
   readonly stumbled: string | null;
   /** The first frame that was made with the settings as they are now; those before it are of earlier ones. */
@@ -61,6 +63,7 @@ const EMPTY: LiveState = {
   framesBytes: 0,
   message: null,
   stumbled: null,
+  wentWrong: false,
   changedFrom: null,
   asked: false,
 };
@@ -185,7 +188,7 @@ function liveRun(): LiveRun {
         if (wanted && started) start(wanted, started.voxelSizeM, started.threads);
         break;
       case 'trouble':
-        use.setState({ status: 'trouble', message: message.message });
+        use.setState({ status: 'trouble', message: message.message, wentWrong: message.solver });
     }
   }
 
@@ -264,9 +267,4 @@ export function liveThreads(): number {
 
 export function chooseThreads(threads: number): void {
   localStorage.setItem(THREADS, String(threads));
-}
-
-/** A rough size for playing: so many voxels along the longest side, never finer than the recipe. */
-export function roughVoxelSize(recipe: Recipe, longest: number): number {
-  return Math.max(recipe.space.voxelSize, Math.max(...recipe.space.size) / longest);
 }

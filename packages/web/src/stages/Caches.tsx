@@ -7,13 +7,18 @@ import styled from 'styled-components';
 import type { BakeInfo, OutOfDate } from '@bramblemist/contracts/payloads';
 import type { VolumesReport } from '@bramblemist/core/volume/adopt';
 import { TOOLS } from '@bramblemist/core/volume/tools/tools';
+import { getAt } from '@bramblemist/core/recipe/paths';
+import type { Recipe } from '@bramblemist/core/recipe/types';
+import { moreSubsteps, withMoreSubsteps } from '@bramblemist/core/record/incident';
 import { formatValue } from '@bramblemist/core/recipe/units';
+import { changeRecipe, useBench } from '../data/bench';
 import { compareWith, useCompare } from '../data/compare';
 import {
   useBringVolumes,
   useGoOnJob,
   useKeeping,
   useLock,
+  useMoreSubsteps,
   usePauseJob,
   useStopJob,
   useVerify,
@@ -198,12 +203,26 @@ function Running({ bake: b }: { bake: BakeInfo }): ReactNode {
   const stop = useStopJob();
   const pause = usePauseJob();
   const goOn = useGoOnJob();
+  const more = useMoreSubsteps();
   if (!b.job) return null;
   if (['paused', 'stopped', 'failed'].includes(b.job.state))
     return (
-      <Button onPress={() => goOn.mutate(b.job!.id)}>
-        {b.job.state === 'failed' ? 'Try again' : 'Go on'}
-      </Button>
+      <Acts>
+        <Button onPress={() => goOn.mutate(b.job!.id)}>
+          {b.job.state === 'failed' ? 'Try again' : 'Go on'}
+        </Button>
+        {b.job.state === 'failed' && b.made === null && b.frames.length > 0 && (
+          <Button
+            onPress={() => {
+              takeUpSubsteps(b.recipe);
+              more.mutate(b.job!.id);
+            }}
+          >
+            Go on with more substeps
+          </Button>
+        )}
+        {more.error && <Trouble>{more.error.message}</Trouble>}
+      </Acts>
     );
   if (b.job.state !== 'running') return null;
   return (
@@ -225,6 +244,14 @@ function Running({ bake: b }: { bake: BakeInfo }): ReactNode {
       </Top>
     </>
   );
+}
+
+/** The variant asks for as many substeps from now on, where it asked for as many as the bake had. */
+function takeUpSubsteps(baked: Recipe): void {
+  const { recipe } = useBench.getState().documents!;
+  const settings = moreSubsteps(baked);
+  if (settings.some(([path]) => getAt(recipe, path) !== getAt(baked, path))) return;
+  changeRecipe('more substeps', withMoreSubsteps(recipe));
 }
 
 const MOST_TOLD = 4;
@@ -252,6 +279,7 @@ function Stale({ bake: b }: { bake: BakeInfo }): ReactNode {
 }
 
 function inWords({ path, from, to, at }: OutOfDate, b: BakeInfo): string {
+  if (path === 'solver') return 'the solver, which makes it otherwise now';
   const words = path.split('.');
   const part = (b.recipe as unknown as Record<string, unknown>)[words[0]];
   const name = Array.isArray(part)

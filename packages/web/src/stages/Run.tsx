@@ -4,21 +4,19 @@ import styled from 'styled-components';
 import { CHANNEL_NAMES } from '@bramblemist/core/base/channels';
 import { hasDeposit } from '@bramblemist/core/recipe/kept';
 import { windowOver } from '@bramblemist/core/grid/lattice';
+import { voxelSizeAt, type Size } from '@bramblemist/core/recipe/sizes';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { change } from '../data/bench';
 import { useCost, useStartBake } from '../data/queries';
 import { usePlanned } from '../planning/use-planned';
 import { Caches } from './Caches';
+import { DriftCheck } from './DriftCheck';
 import { Preflight } from './Noticed';
 import { ChoiceWord } from '../parts/controls';
+import { SizeWord } from '../parts/SizeWord';
 import { bytes, duration, Heading, Primary, Section, Trouble } from '../parts/ui';
 import type { StageProps } from './context';
 
-const Sizes = [
-  { value: '3', label: 'rough', doc: 'voxels three times as large' },
-  { value: '2', label: 'half', doc: 'voxels twice as large' },
-  { value: '1', label: 'working', doc: 'the recipe’s voxels' },
-];
 const PRECISIONS = [
   { value: 'half', label: 'half', doc: 'two bytes a value' },
   { value: 'float', label: 'full', doc: 'four bytes a value, exact' },
@@ -74,9 +72,10 @@ const Channels = styled.fieldset`
 export function Run(props: StageProps): ReactNode {
   const { shot, variant, documents, chooseBake } = props;
   const { space, keep } = documents.recipe;
-  const [times, setTimes] = useState('1');
+  const [size, setSize] = useState<Size>('working');
+  const at = <SizeWord name="Size" value={size} onChange={setSize} />;
   const start = useStartBake(shot.id);
-  const voxelSizeM = space.voxelSize * Number(times);
+  const voxelSizeM = voxelSizeAt(documents.recipe, size);
   const cost = usePlanned(
     useMemo(
       () => ({ of: 'cost', recipe: documents.recipe, voxelSizeM }) as const,
@@ -99,9 +98,7 @@ export function Run(props: StageProps): ReactNode {
           </small>
         </Heading>
         <Sentence>
-          Variant {variant.number} at{' '}
-          <ChoiceWord name="Size" value={times} options={Sizes} onChange={setTimes} /> size, voxels of{' '}
-          {formatValue(voxelSizeM, 'm')}.
+          Variant {variant.number} at {at} size, voxels of {formatValue(voxelSizeM, 'm')}.
         </Sentence>
         <Channels>
           <legend>
@@ -164,6 +161,7 @@ export function Run(props: StageProps): ReactNode {
           Bake {space.lastFrame - space.firstFrame + 1} frames
         </Primary>
       </Section>
+      <DriftCheck {...props} />
       <Caches {...props} />
     </>
   );

@@ -6,14 +6,15 @@ import { useNavigate, useParams, useSearchParams } from 'react-router';
 import styled from 'styled-components';
 import type { SheetInfo, ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads';
 import { around, captionOf, cellsOf, MOST_CELLS, type Varied } from '@bramblemist/core/analysis/sheet';
+import { voxelSizeAt, type Size } from '@bramblemist/core/recipe/sizes';
 import { numbersOf } from '@bramblemist/core/recipe/tell';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { readValues, valuesText, type ReadValues } from './values';
 import { windowOver } from '@bramblemist/core/grid/lattice';
 import { TopBar } from '../app/TopBar';
 import { useNewVariant, useShot, useStartSheet, useStopJob } from '../data/queries';
-import { roughVoxelSize } from '../live/use-live';
 import { ChoiceWord } from '../parts/controls';
+import { SizeWord } from '../parts/SizeWord';
 import { Bar, Button, Heading, Plain, Primary, Quiet, Section, Trouble } from '../parts/ui';
 import { jobMark, timeLeft } from '../parts/Job';
 import { MovingPicture } from './MovingPicture';
@@ -77,11 +78,6 @@ const Old = styled.div`
   padding: 7px 0;
 `;
 
-/** The first two of the window. */
-const SIZES = [
-  { value: '40', label: 'rough' },
-  { value: '64', label: 'fair' },
-];
 /** Frames of a sheet at first: enough to see a motion. */
 const FIRST_LENGTH = 72;
 /** Runs beside each other at the most. */
@@ -185,7 +181,7 @@ function NewSheet({
   const [tried, setTried] = useState<readonly Tried[]>(() => [
     fresh(path !== null && numbers.some((n) => n.path === path) ? path : 'turbulence/strength', 6),
   ]);
-  const [size, setSize] = useState('40');
+  const [size, setSize] = useState<Size>('rough');
   const [length, setLength] = useState(String(FIRST_LENGTH));
   const start = useStartSheet(shot.id);
   const read = tried.map(({ path: p, text }): ReadValues => {
@@ -193,7 +189,7 @@ function NewSheet({
     return n ? readValues(text, n.setting.unit, space.frameRate) : { ok: false, message: 'Pick a setting.' };
   });
   const last = Math.min(space.lastFrame, space.firstFrame + Number(length) - 1);
-  const voxelSizeM = roughVoxelSize(recipe, Number(size));
+  const voxelSizeM = voxelSizeAt(recipe, size);
   const varied = read.map((r, n): Varied => ({ path: tried[n].path, values: r.ok ? r.values : [] }));
   let count = 0;
   let wrong: string | null = null;
@@ -220,7 +216,7 @@ function NewSheet({
           }))}
           onChange={(v) => setVariantId(Number(v))}
         />{' '}
-        at <ChoiceWord name="Size of the runs" value={size} options={SIZES} onChange={setSize} />
+        at <SizeWord name="Size of the runs" value={size} onChange={setSize} />
         {' size, for '}
         <ChoiceWord
           name="Length of the runs"

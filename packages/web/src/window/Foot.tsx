@@ -5,11 +5,13 @@ import { overScene } from './over-scene';
 import { useShallow } from 'zustand/react/shallow';
 import { solid, cellShape } from '@bramblemist/core/geometry/shape';
 import { poseOf } from '@bramblemist/core/geometry/pose';
+import type { Size } from '@bramblemist/core/recipe/sizes';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { Triple } from '@bramblemist/core/math/vector';
 import { formatValue } from '@bramblemist/core/recipe/units';
+import { withMoreSubsteps } from '@bramblemist/core/record/incident';
 import { playAgain, type Source } from '../app/there';
-import { change, useBench } from '../data/bench';
+import { change, changeRecipe, useBench } from '../data/bench';
 import { usePlayhead } from '../data/playhead';
 import { useSelection } from '../data/selection';
 import { BUDGETS, chooseBudget, framesBudget } from '../live/budget';
@@ -52,12 +54,12 @@ function corners([least, most]: readonly [Triple, Triple]): Triple[] {
 export const Foot = memo(function Foot({
   recipe,
   source,
-  longest,
+  size,
   handles,
 }: {
   recipe: Recipe;
   source: Source;
-  longest: string;
+  size: Size;
   handles: boolean;
 }): ReactNode {
   const grip = useHandle();
@@ -65,8 +67,20 @@ export const Foot = memo(function Foot({
   const chosen = handles ? chosenPart(recipe, selected) : null;
   const live = useLive(
     useShallow(
-      ({ status, message, stumbled, voxels, bytes, keptBytes, framesBytes, threads, changedFrom }) => ({
+      ({
         status,
+        wentWrong,
+        message,
+        stumbled,
+        voxels,
+        bytes,
+        keptBytes,
+        framesBytes,
+        threads,
+        changedFrom,
+      }) => ({
+        status,
+        wentWrong,
         message,
         stumbled,
         voxels,
@@ -88,7 +102,7 @@ export const Foot = memo(function Foot({
               ? `This frame is from before the change at ${live.changedFrom}`
               : `Changed while it ran, from frame ${live.changedFrom}`}{' '}
             ·{' '}
-            <Plain style={{ textDecoration: 'underline' }} onPress={() => playAgain(recipe, longest)}>
+            <Plain style={{ textDecoration: 'underline' }} onPress={() => playAgain(recipe, size)}>
               play it from the start
             </Plain>
           </span>
@@ -103,7 +117,7 @@ export const Foot = memo(function Foot({
               options={BUDGETS.map((mb) => ({ value: String(mb), label: bytes(mb * 1e6) }))}
               onChange={(v) => {
                 chooseBudget(Number(v));
-                playAgain(recipe, longest);
+                playAgain(recipe, size);
               }}
             />{' '}
             ·{' '}
@@ -116,7 +130,7 @@ export const Foot = memo(function Foot({
               }))}
               onChange={(v) => {
                 chooseThreads(Number(v));
-                playAgain(recipe, longest);
+                playAgain(recipe, size);
               }}
             />
           </>
@@ -188,9 +202,21 @@ export const Foot = memo(function Foot({
       {live.status === 'trouble' && source === 'live' && (
         <Trouble>
           {live.message}{' '}
-          <Plain style={{ textDecoration: 'underline' }} onPress={() => playAgain(recipe, longest)}>
+          <Plain style={{ textDecoration: 'underline' }} onPress={() => playAgain(recipe, size)}>
             play it again
           </Plain>
+          {live.wentWrong && (
+            <>
+              {' '}
+              ·{' '}
+              <Plain
+                style={{ textDecoration: 'underline' }}
+                onPress={() => changeRecipe('more substeps', withMoreSubsteps(recipe))}
+              >
+                go on with more substeps
+              </Plain>
+            </>
+          )}
         </Trouble>
       )}
       {live.stumbled && source === 'live' && (

@@ -6,6 +6,7 @@ import type { ShotInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { mediumDifference } from '@bramblemist/core/volume/preview-volume';
 import { lookAt, type Look } from '@bramblemist/core/look/look';
+import { voxelSizeAt, type Size } from '@bramblemist/core/recipe/sizes';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { useThere, type Source } from '../app/there';
@@ -14,8 +15,9 @@ import { compareWith, holdLive, MODES, useCompare, type Mode } from '../data/com
 import { useAssets } from '../data/files';
 import { sameEye, useView } from '../data/view';
 import { usePlayhead } from '../data/playhead';
-import { roughVoxelSize, useLive, type ShownBrick } from '../live/use-live';
+import { useLive, type ShownBrick } from '../live/use-live';
 import { ChoiceWord } from '../parts/controls';
+import { SizeWord } from '../parts/SizeWord';
 import { Plain } from '../parts/ui';
 import { useNoticed } from '../readings/use-noticed';
 import { ReferenceOnFrame } from '../reference/ReferenceOnFrame';
@@ -52,11 +54,6 @@ const Named = styled.p<{ $right: boolean }>`
   text-shadow: 0 1px 2px #000a;
   pointer-events: none;
 `;
-const LIVE_SIZES = [
-  { value: '40', label: 'rough' },
-  { value: '64', label: 'fair' },
-  { value: '96', label: 'fine' },
-];
 
 /** The frame that is to be shown; until it is there the last one stays, so that playing does not blink. */
 function useSteady(found: ShownBrick | null, none: boolean): ShownBrick | null {
@@ -74,15 +71,15 @@ export function WindowPane({
   stage,
   source,
   handle,
-  longest,
-  setLongest,
+  size,
+  setSize,
 }: {
   props: StageProps;
   stage: StageKey;
   source: Source;
   handle: RefObject<ViewportHandle | null>;
-  longest: string;
-  setLongest: (v: string) => void;
+  size: Size;
+  setSize: (size: Size) => void;
 }): ReactNode {
   const { shot, documents, bake } = props;
   const frame = usePlayhead((s) => s.frame);
@@ -129,7 +126,7 @@ export function WindowPane({
   const through = useThroughCamera(look);
   const under = shot.reference.place === 'under' && through && looks;
   const coloured = useView((s) => s.colouring !== 'light');
-  const other = useOther(shot, longest, frame);
+  const other = useOther(shot, size, frame);
   const ownName = ofBake ? `bake ${bake.id}` : `variant ${props.variant.number}`;
   const baked = `bake ${bake?.id ?? ''}, voxels of ${formatValue(bake?.voxelSizeM ?? 0, 'm')}`;
   const where = source === 'live' ? null : baked;
@@ -173,8 +170,8 @@ export function WindowPane({
         handle={handle}
         where={where}
         recipe={recipe}
-        longest={longest}
-        setLongest={setLongest}
+        size={size}
+        setSize={setSize}
         pictured={lit ? showPicture : null}
         setPictured={setShowPicture}
         canHold={stage === 'set-up' && !other && !live.none}
@@ -183,7 +180,7 @@ export function WindowPane({
       {looks && other && <Compared one={ownName} shown={shown} other={other} />}
       {looks && seen?.slice && shown?.glimpse && <ProbeReading shown={shown} />}
       {!(lit && showPicture) && (
-        <Foot recipe={documents.recipe} source={source} longest={longest} handles={stage === 'set-up'} />
+        <Foot recipe={documents.recipe} source={source} size={size} handles={stage === 'set-up'} />
       )}
     </Window>
   );
@@ -208,8 +205,8 @@ const Head = memo(function Head({
   handle,
   where,
   recipe,
-  longest,
-  setLongest,
+  size,
+  setSize,
   pictured,
   setPictured,
   canHold,
@@ -220,8 +217,8 @@ const Head = memo(function Head({
   /** What is shown; null for the live run. */
   where: string | null;
   recipe: Recipe;
-  longest: string;
-  setLongest: (v: string) => void;
+  size: Size;
+  setSize: (size: Size) => void;
   /** Whether a picture is shown; null where there is none. */
   pictured: boolean | null;
   setPictured: (is: boolean) => void;
@@ -233,9 +230,8 @@ const Head = memo(function Head({
       <span>
         {where ?? (
           <>
-            playing at{' '}
-            <ChoiceWord name="Live size" value={longest} options={LIVE_SIZES} onChange={setLongest} /> size,
-            voxels of {formatValue(roughVoxelSize(recipe, Number(longest)), 'm')}
+            playing at <SizeWord name="Live size" value={size} onChange={setSize} /> size, voxels of{' '}
+            {formatValue(voxelSizeAt(recipe, size), 'm')}
           </>
         )}
       </span>

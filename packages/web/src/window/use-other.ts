@@ -3,10 +3,11 @@ import { useEffect, useMemo } from 'react';
 import type { ShotInfo } from '@bramblemist/contracts/payloads';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import type { Look } from '@bramblemist/core/look/look';
+import { voxelSizeAt, type Size } from '@bramblemist/core/recipe/sizes';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { brickOf, useBricks, wantBricks } from '../data/bricks';
 import { useCompare } from '../data/compare';
-import { beside, liveThreads, roughVoxelSize, type ShownBrick } from '../live/use-live';
+import { beside, liveThreads, type ShownBrick } from '../live/use-live';
 
 export interface OtherRun {
   readonly name: string;
@@ -17,18 +18,18 @@ export interface OtherRun {
   readonly why: string | null;
 }
 
-/** @param longest voxels along the longest edge, for a variant that is played */
-export function useOther(shot: ShotInfo, longest: string, frame: number): OtherRun | null {
+/** @param size at which a variant is played */
+export function useOther(shot: ShotInfo, size: Size, frame: number): OtherRun | null {
   const other = useCompare((s) => s.other);
   const variant = other?.kind === 'variant' ? shot.variants.find((v) => v.id === other.id) : undefined;
   const bake = other?.kind === 'bake' ? shot.bakes.find((b) => b.id === other.id) : undefined;
   const text = variant && canonicalText({ ...variant.recipe, name: '', keep: null });
   useEffect(() => {
     if (!variant) return;
-    beside.start(variant.recipe, roughVoxelSize(variant.recipe, Number(longest)), liveThreads());
+    beside.start(variant.recipe, voxelSizeAt(variant.recipe, size), liveThreads());
     return () => beside.end();
     // the recipe's text stands for the variant, which is another object with every answer of the server
-  }, [text, longest]); // eslint-disable-line react-hooks/exhaustive-deps
+  }, [text, size]); // eslint-disable-line react-hooks/exhaustive-deps
   const played = beside.use((s) => s.frames.get(frame) ?? null);
   const status = beside.use((s) => s.status);
   const message = beside.use((s) => s.message);

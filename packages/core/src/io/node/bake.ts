@@ -5,7 +5,16 @@ import { join } from 'node:path';
 import { keptChannels } from '../../recipe/kept';
 import { encodePreview, takePreview } from '../../cache/preview';
 import { frameGrids } from '../../cache/frame';
-import { fileStem, frameName, PROGRAM, saidOf, type CachedFrame, type Manifest } from '../../cache/manifest';
+import {
+  fileStem,
+  frameName,
+  PROGRAM,
+  saidOf,
+  SOLVER,
+  type CachedFrame,
+  type Manifest,
+  type SubstepsUntil,
+} from '../../cache/manifest';
 import { writeVdb } from '../../files/vdb/writer';
 import { canonicalText } from '../../recipe/document';
 import type { Assets } from '../../assets/assets';
@@ -35,6 +44,8 @@ export interface BakeOptions {
   readonly look?: Look;
   /** Go on with what the folder holds of the same bake. */
   readonly resume?: boolean;
+  /** The recipe may then ask for other substeps: those of the frames that are still to come. */
+  readonly otherSubsteps?: boolean;
   readonly onFrame: (frame: CachedFrame, done: number, total: number) => void;
   readonly onStart?: (info: {
     readonly total: number;
@@ -45,6 +56,8 @@ export interface BakeOptions {
 }
 
 const CHECKPOINTS = 'checkpoints';
+/** What goes wrong begins some frames before it shows: a run with other substeps goes back so far. */
+const FRAMES_BACK = 3;
 
 /**
  * Frames before the first wanted one are simulated and not written. A bake that goes on gives the same bits
@@ -62,6 +75,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
     format: 'bramblemist-cache',
     version: 1,
     program: PROGRAM,
+    solver: SOLVER,
     recipe,
     recipeSha256: sha256(canonicalText(recipe)),
     voxelSizeM: plan.window.voxelSizeM,
@@ -80,7 +94,8 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
       `${folder}: already holds a cache (manifest.json). Nothing is overwritten: choose another ` +
         'folder, go on with --resume, or remove it.',
     );
-  if (earlier) mustBeSame(folder, earlier, head);
+  const gentler = earlier !== null && options.otherSubsteps === true && differsInSubsteps(earlier, head);
+  if (earlier && !gentler) mustBeSame(folder, earlier, head);
   if (earlier?.complete) return earlier;
 
   const stem = fileStem(recipe.name);
@@ -88,12 +103,13 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
   const threadPool = startThreadPool(Simulation.pages(plan, options.threads), options.threads);
   mkdirSync(folder, { recursive: true });
   dropParts(folder);
-  const from = earlier
-    ? newestCheckpoint(plan, folder, earlier.frames[earlier.frames.length - 1]?.frame ?? -1)
-    : null;
+  const newest = earlier?.frames.at(-1)?.frame ?? -1;
+  const from = earlier ? newestCheckpoint(plan, folder, gentler ? newest - FRAMES_BACK : newest) : null;
   const picture = newestPicture(folder, options.look);
   const frames: CachedFrame[] = earlier && from ? earlier.frames.filter((f) => f.frame <= from.frame) : [];
-  const manifest = (complete: boolean): Manifest => ({ ...head, complete, frames });
+  const made = gentler ? [...(earlier.substeps ?? []), substepsFrom(earlier, from)] : earlier?.substeps;
+  const substeps = frames.length > 0 && made ? { substeps: made } : {};
+  const manifest = (complete: boolean): Manifest => ({ ...head, ...substeps, complete, frames });
   try {
     const simulation = new Simulation(plan, threadPool, from ?? undefined);
     const total = range.last - range.first + 1;
@@ -149,16 +165,37 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
   return manifest(true);
 }
 
+type Head = Omit<Manifest, 'complete' | 'frames'>;
+
+/** Whether a bake is of the same recipe but for its substeps. */
+function differsInSubsteps(earlier: Manifest, now: Head): boolean {
+  const alike = ({ recipe, voxelSizeM, program, solver, range }: Head): string => {
+    const space = { ...recipe.space, substepsLeast: 0, substepsMost: 0 };
+    return canonicalText({ recipe: { ...recipe, space }, voxelSizeM, program, solver, range });
+  };
+
+  return earlier.recipeSha256 !== now.recipeSha256 && alike(earlier) === alike(now);
+}
+
+/** What the frames up to a checkpoint were made with. */
+function substepsFrom({ recipe: { space } }: Manifest, from: Checkpoint | null): SubstepsUntil {
+  const { substepsLeast: least, substepsMost: most } = space;
+  return { until: from?.frame ?? space.firstFrame - 1, least, most };
+}
+
 /** @throws Error naming what differs */
-function mustBeSame(folder: string, earlier: Manifest, now: Omit<Manifest, 'complete' | 'frames'>): void {
-  const differs = (['recipeSha256', 'voxelSizeM', 'program'] as const).find(
+function mustBeSame(folder: string, earlier: Manifest, now: Head): void {
+  const differs = (['recipeSha256', 'voxelSizeM', 'program', 'solver'] as const).find(
     (key) => earlier[key] !== now[key],
   );
   if (!differs && earlier.range.first === now.range.first && earlier.range.last === now.range.last) return;
   const what =
-    { recipeSha256: 'the recipe', voxelSizeM: 'the voxel size', program: 'the version of the program' }[
-      differs!
-    ] ?? 'the frame range';
+    {
+      recipeSha256: 'the recipe',
+      voxelSizeM: 'the voxel size',
+      program: 'the version of the program',
+      solver: 'the edition of the solver',
+    }[differs!] ?? 'the frame range';
   throw new CoreError(
     'cache',
     `${folder}: holds a bake that cannot be gone on with: ${what} differs. Bake into another folder.`,

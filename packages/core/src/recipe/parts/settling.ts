@@ -17,7 +17,7 @@ export const SETTLING = definePart({
   settings: [
     choice(
       'falls',
-      'settling',
+      'fall',
       [
         ['no', 'floats along with the air'],
         ['speed', 'falls at a speed'],

@@ -19,7 +19,8 @@ export const SPACE = definePart({
   many: false,
   keyable: false,
   sentence:
-    'A room {size.0} wide, {size.1} high, {size.2} deep, in voxels of {voxelSize}. Floor ' +
+    'A room {size.0} wide, {size.1} high, {size.2} deep, in voxels of {voxelSize}; rough ones are {rough} ' +
+    'times as large, final ones {final} times. Floor ' +
     '{sides.floor}, top {sides.top}, left {sides.left}, right {sides.right}, back {sides.back}, front ' +
     '{sides.front}.',
   settings: [
@@ -40,6 +41,22 @@ export const SPACE = definePart({
       0.05,
       'Edge of a voxel at working size. Half of it costs about sixteen times as much.',
     ),
+    number(
+      'rough',
+      'rough voxels',
+      '',
+      [1.25, 8],
+      3,
+      'Edge of a voxel at rough size, times that at working size: for a first look at all frames.',
+    ),
+    number(
+      'final',
+      'final voxels',
+      '',
+      [0.2, 1],
+      0.5,
+      'Edge of a voxel at final size, times that at working size: for what is delivered.',
+    ),
     side('sides.floor', 'floor', 'wall'),
     side('sides.top', 'top', 'open'),
     side('sides.left', 'left', 'open'),
@@ -49,6 +66,14 @@ export const SPACE = definePart({
     number('frameRate', 'frame rate', 'fps', [1, 240], 24, 'Frames a second of the shot.'),
     integer('firstFrame', 'first frame', 'frames', [0, 100000], 1, 'The run starts here.'),
     integer('lastFrame', 'last frame', 'frames', [0, 100000], 120, 'The run ends here.'),
+    integer(
+      'delay',
+      'start delay',
+      'frames',
+      [0, 100000],
+      0,
+      'So many frames at the start stay empty: the air stands still, nothing is given off, obstacles move.',
+    ),
     number(
       'timeScale',
       'time scale',
