@@ -22,7 +22,7 @@ const NOTHING = compile(recipeOf()).plan;
 
 function coarsenAll(threadPool: ThreadPool, layout: Layout): void {
   const l = layout.levels[0].lattice;
-  coarsenLevels(threadPool, layout, [0, 0, 0], [l.nx, l.ny, l.nz]);
+  coarsenLevels(threadPool, layout.levels, [0, 0, 0], [l.nx, l.ny, l.nz]);
   for (const level of layout.levels) threadPool.solo('fillCoefficients', { level: level.block });
 }
 
@@ -33,7 +33,7 @@ describe('transport of one channel', () => {
   const kit = (): { threadPool: ThreadPool; layout: Layout } => {
     const layout = planLayout(l, NOTHING, 2);
     const threadPool = startThreadPool(layout.pages, 1);
-    describeLevels(layout, ['open', 'open', 'open', 'open', 'open', 'open'], threadPool.memory);
+    describeLevels(layout.levels, ['open', 'open', 'open', 'open', 'open', 'open'], threadPool.memory);
     for (const [axis, f] of layout.levels[0].open.entries()) {
       const m = sites(l, axis);
       writeField(threadPool.memory, f, new Float32Array(m[0] * m[1] * m[2]).fill(1), [
@@ -160,7 +160,7 @@ describe('multigrid', () => {
     const layout = planLayout(l, NOTHING, 1);
     const threadPool = startThreadPool(layout.pages, 1);
     const next = random(8);
-    describeLevels(layout, ['wall', 'wall', 'wall', 'open', 'wall', 'wall'], threadPool.memory);
+    describeLevels(layout.levels, ['wall', 'wall', 'wall', 'open', 'wall', 'wall'], threadPool.memory);
     const open = layout.levels[0].open.map((f, axis) => {
       const [mx, my, mz] = sites(l, axis);
       const v = new Float32Array(mx * my * mz).fill(1);
@@ -349,7 +349,7 @@ describe('diffusion', () => {
     const threadPool = startThreadPool(layout.pages, 1);
     const next = random(3 + site);
     const a = 2.5;
-    describeLevels(layout, ['wall', 'open', 'wall', 'open', 'open', 'wall'], threadPool.memory);
+    describeLevels(layout.levels, ['wall', 'open', 'wall', 'open', 'open', 'wall'], threadPool.memory);
     const walls = [true, false, true, false, false, true];
     const open = layout.levels[0].open.map((f, axis) => {
       const m = sites(l, axis);

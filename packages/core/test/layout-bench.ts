@@ -20,7 +20,7 @@ export function kit(walls: boolean): { threadPool: ThreadPool; layout: Layout } 
   const layout = planLayout(l, NOTHING, 1);
   const threadPool = startThreadPool(layout.pages, 1);
   const rule = walls ? 'wall' : 'open';
-  describeLevels(layout, [rule, rule, rule, rule, rule, rule], threadPool.memory);
+  describeLevels(layout.levels, [rule, rule, rule, rule, rule, rule], threadPool.memory);
   layout.levels[0].open.forEach((f, axis) =>
     put(threadPool, f, axis, (p) => (walls && (p[axis] === 0 || p[axis] === N[axis]) ? 0 : 1)),
   );

@@ -577,7 +577,7 @@ describe('beside walls', () => {
   function scene() {
     const layout = planLayout(l, compile(recipeOf()).plan, 1);
     const threadPool = startThreadPool(layout.pages, 1);
-    describeLevels(layout, ['open', 'open', 'wall', 'open', 'wall', 'open'], threadPool.memory);
+    describeLevels(layout.levels, ['open', 'open', 'wall', 'open', 'wall', 'open'], threadPool.memory);
     const level = layout.levels[0].block;
     const fields: SolidFields = {
       ...shapeOf(solid),
@@ -594,7 +594,7 @@ describe('beside walls', () => {
     const plain = layout.levels[0].open.map((f) => readerOf(threadPool, f));
     threadPool.solo('cutFaces', { level, solid: layout.advection, k0: 0, k1: l.nz + 1 });
     const open = layout.levels[0].open.map((f) => readerOf(threadPool, f));
-    coarsenLevels(threadPool, layout, [0, 0, 0], [l.nx, l.ny, l.nz]);
+    coarsenLevels(threadPool, layout.levels, [0, 0, 0], [l.nx, l.ny, l.nz]);
     for (const one of layout.levels) threadPool.solo('fillCoefficients', { level: one.block });
     return { layout, threadPool, level, plain, open };
   }

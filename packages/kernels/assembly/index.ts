@@ -9,6 +9,7 @@ export { coverFaces, cutFaces, resetFaces, solidFlow } from './solids';
 export { boundRooms, coverRooms, handOver, settleDebts, settleRooms, shareSlivers } from './making-way';
 export { rasterizeParticles, advanceParticles, compactParticles } from './particles';
 export { sweepCells } from './carry';
+export { farDivergence, farFaces, farGhosts } from './far-field';
 export { fallFlows, land, loosen } from './settling';
 export { cellVolumes, divideCells, markRows, multiplyCells, valueRange, volumeFlows } from './volumes';
 export { diffuse } from './diffuse';

@@ -4,7 +4,8 @@
 // The solver's own fields are split by the parity of x: a row is [even x | 4 zeros | odd x | 4 zeros]. The
 // two colours of red-black Gauss-Seidel and both grid transfers are then contiguous. Rows -1 and ny, planes
 // -1 and nz, the gaps and the padding of a half row to whole vectors always hold 0, so what lies outside the
-// window is p = 0.
+// window is p = 0;
+// only in the pressure itself they may hold what the far field says (far-field.ts).
 //
 // The open fractions stay in the plain layout of common.ts. Where all faces of a row are open (or belong to
 // the sides of the window) the operator needs no fractions, only the diagonal: nine rows of coefficients, by

@@ -9,7 +9,7 @@ import { byAxis, evens, max4, odds, partial, sum4 } from './common';
  * −div u of a row in plain order, cells nx and above 0. outflow: 0, or a field of what must flow out of a
  * cell (m/s over a voxel).
  */
-function outflowRow(
+export function outflowRow(
   L: Level,
   u: usize,
   v: usize,
@@ -371,8 +371,10 @@ export function subtractGradient(
     let odd = zero; // odd: x − x, 0 as long as x is a number and finite
     for (let j = 0; j <= ny; j++) {
       const o = <usize>(k * L.facePlaneBytes + j * L.faceRowBytes);
-      store<f32>(here - 4, 0);
-      plainRow(L, at(p, L, j, k), here);
+      const own = at(p, L, j, k);
+      plainRow(L, own, here);
+      // what is beyond: 0, or what the far field says
+      store<f32>(here - 4, load<f32>(own + L.odd - 4));
       const inside = j < ny && k < nz;
       if (k < nz) {
         plainRow(L, at(p, L, j - 1, k), below);
@@ -426,10 +428,11 @@ export function subtractGradient(
           odd = f32x4.add(odd, f32x4.sub(x, x));
         }
 
-        // the face behind the last cell: p is 0 outside
+        // the face behind the last cell, of an even number
         const q = (<usize>nx) << 2;
         const f = u + o + q;
-        if (load<f32>(L.ax + o + q) > 0) store<f32>(f, load<f32>(f) + load<f32>(here + q - 4));
+        const beyond = load<f32>(own + (q >> 1));
+        if (load<f32>(L.ax + o + q) > 0) store<f32>(f, load<f32>(f) - (beyond - load<f32>(here + q - 4)));
         const end = f32x4.splat(load<f32>(f));
         mu = f32x4.pmax(mu, f32x4.abs(end));
         odd = f32x4.add(odd, f32x4.sub(end, end));

@@ -8,7 +8,7 @@ import type { Plan } from '../plan/plan';
 import type { Checkpoint } from '../run/simulation';
 import { sites } from '../grid/sweep';
 
-const MAGIC = 0x33504342; // BCP3
+const MAGIC = 0x34504342; // BCP4
 interface Head {
   readonly frame: number;
   readonly topSpeeds: readonly [number, number, number];
@@ -96,7 +96,8 @@ export function decodeCheckpoint(plan: Plan, bytes: Uint8Array): Checkpoint {
   const take = (axis: number): Float32Array => takeFloats(sites(l, axis).reduce((n, m) => n * m, 1));
   const velocity = [0, 1, 2].map(take);
   const channels = names.map(() => take(3));
-  const pressure = take(3);
+  // with the cells around the window
+  const pressure = takeFloats((l.nx + 2) * (l.ny + 2) * (l.nz + 2));
   const rooms = head.rooms ? take(3) : null;
   const pools = head.pools.map(({ count, born, owed }) => ({
     count,

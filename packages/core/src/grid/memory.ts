@@ -117,39 +117,52 @@ export function split(l: Lattice): { half: number; row: number; plane: number; b
   return { half, row, plane, bytes: plane * (l.nz + 2) + 128, lead: plane + row + 32 };
 }
 
-/** readField for a field that is split by the parity of x. */
-export function readSplit(memory: WebAssembly.Memory, field: Field): Float32Array {
+/**
+ * readField for a field that is split by the parity of x.
+ * @param rim 1: with the cells around it, one more to each side; the field is of a finest level then
+ */
+export function readSplit(memory: WebAssembly.Memory, field: Field, rim: 0 | 1 = 0): Float32Array {
   const { nx, ny, nz } = field.lattice;
-  const out = new Float32Array(nx * ny * nz);
-  eachRow(memory, field, (even, odd, n) => {
-    for (let i = 0; i < nx; i++) out[n * nx + i] = (i & 1 ? odd : even)[i >> 1];
+  const wide = nx + 2 * rim;
+  const out = new Float32Array(wide * (ny + 2 * rim) * (nz + 2 * rim));
+  eachRow(memory, field, rim, (row, odd, n) => {
+    for (let i = 0; i < wide; i++)
+      out[n * wide + i] = row[SPARE + ((i - rim) & 1 ? odd : 0) + ((i - rim) >> 1)];
   });
   return out;
 }
 
 /** The reverse of readSplit. */
-export function writeSplit(memory: WebAssembly.Memory, field: Field, values: Float32Array): void {
-  const { nx } = field.lattice;
-  eachRow(memory, field, (even, odd, n) => {
-    for (let i = 0; i < nx; i++) (i & 1 ? odd : even)[i >> 1] = values[n * nx + i];
+export function writeSplit(
+  memory: WebAssembly.Memory,
+  field: Field,
+  values: Float32Array,
+  rim: 0 | 1 = 0,
+): void {
+  const wide = field.lattice.nx + 2 * rim;
+  eachRow(memory, field, rim, (row, odd, n) => {
+    for (let i = 0; i < wide; i++)
+      row[SPARE + ((i - rim) & 1 ? odd : 0) + ((i - rim) >> 1)] = values[n * wide + i];
   });
 }
 
+/** Floats of the gap before a row. */
+const SPARE = 4;
+
+/** @param visit is given a row with the gap before it, and where in it its odd half begins after that */
 function eachRow(
   memory: WebAssembly.Memory,
   field: Field,
-  visit: (even: Float32Array, odd: Float32Array, row: number) => void,
+  rim: number,
+  visit: (row: Float32Array, odd: number, n: number) => void,
 ): void {
   const { ny, nz } = field.lattice;
   const s = split(field.lattice);
-  for (let k = 0; k < nz; k++)
-    for (let j = 0; j < ny; j++) {
-      const at = field.address + k * s.plane + j * s.row;
-      visit(
-        new Float32Array(memory.buffer, at, s.half / 4),
-        new Float32Array(memory.buffer, at + s.half + 16, s.half / 4),
-        k * ny + j,
-      );
+  let n = 0;
+  for (let k = -rim; k < nz + rim; k++)
+    for (let j = -rim; j < ny + rim; j++) {
+      const at = field.address + k * s.plane + j * s.row - SPARE * 4;
+      visit(new Float32Array(memory.buffer, at, s.row / 4), s.half / 4 + SPARE, n++);
     }
 }
 

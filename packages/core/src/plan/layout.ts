@@ -15,7 +15,30 @@ import type { ThreadPool } from '../grid/thread-pool';
 import { PROFILE_STEPS } from '../recipe/profile';
 import { poolBytes, type PoolPlace } from './particle-pool';
 import type { MeshShape } from '../geometry/shape';
+import type { Triple } from '../math/vector';
 import type { Plan } from './plan';
+
+/** Fine cells to a far one along an edge: three levels of the window in one. */
+const FAR_DEPTH = 2;
+export const FAR_TIMES = 2 ** FAR_DEPTH;
+
+/** The box about a window in which its pressure goes on, on cells four times as large. */
+export interface FarBox {
+  readonly lattice: Lattice;
+  /** The far cell that the window begins in. */
+  readonly at: Triple;
+  readonly sides: Plan['sides'];
+  /** Whether a side of the window lies inside the room: there it meets the far pressure. */
+  readonly inner: readonly boolean[];
+}
+
+/** Where that box lies in memory. */
+export interface FarLayout extends FarBox {
+  readonly levels: readonly Level[];
+  /** Split by the parity of x, as of the window. */
+  readonly pressure: number;
+  readonly direction: number;
+}
 
 /** One level of the pressure hierarchy, see level.ts of the kernels. */
 export interface Level {
@@ -82,6 +105,8 @@ export interface Layout {
   readonly coarseForce: readonly [Field, Field, Field];
   readonly gradientTable: number;
   readonly levels: readonly Level[];
+  /** Null where the window is the whole room. */
+  readonly far: FarLayout | null;
   /** Eight doubles a plane. */
   readonly partials: number;
   /** A row a plane for the grid transfers. */
@@ -170,13 +195,13 @@ export function planLayout(
     | 'programs'
   >,
   threads: number,
+  far: FarBox | null = null,
 ): Layout {
   const memory = new MemoryPlan();
   const grids = ({ mesh }: { mesh: MeshShape | null }, many = 1): number =>
     mesh ? memory.bytes(mesh.nodes[0] * mesh.nodes[1] * mesh.nodes[2] * 4 * many) : 0;
   const flows = (p: { mesh: MeshShape | null }): number => (p.mesh?.moves ? grids(p, 3) : 0);
   const three = (l: Lattice): [Field, Field, Field] => [memory.field(l), memory.field(l), memory.field(l)];
-  const splitField = (l: Lattice): number => memory.staggered(split(l).bytes) + split(l).lead;
   const velocity = three(fine);
   const velocityNext = three(fine);
   const channels = plan.channels.map(() => memory.field(fine));
@@ -188,31 +213,22 @@ export function planLayout(
   const riding: Layout['riding'] = plan.channels.some((c) => c.rides)
     ? { passed: memory.field(fine), masses: [memory.field(fine), memory.field(fine)] }
     : null;
-  const pressure = splitField(fine);
-  const lastPressure = splitField(fine);
-  const direction = splitField(fine);
+  const pressure = splitField(memory, fine);
+  const lastPressure = splitField(memory, fine);
+  const direction = splitField(memory, fine);
   const back = three(fine);
   const ahead = [0, 1, 2].map(() => memory.field(fine, split(fine).bytes)) as [Field, Field, Field];
   const scratch = three(fine);
   const coarseForce = three(lattice(Math.ceil(fine.nx / 2), Math.ceil(fine.ny / 2), Math.ceil(fine.nz / 2)));
-  const levels: Level[] = [];
-  for (let l = fine; ; l = coarser(l)) {
-    const s = split(l);
-    const first = levels.length === 0;
-    levels.push({
-      lattice: l,
-      open: three(l),
-      block: memory.bytes(LevelStruct.bytes),
-      // the finest residual and work lie in fields of transport: neither needs what is around it to be 0
-      r: first ? inField(ahead[0]) : splitField(l),
-      e: splitField(l),
-      q: first ? inField(ahead[1]) : splitField(l),
-      kind: memory.bytes(l.ny * l.nz * 4),
-      coefficients: memory.bytes(27 * s.row),
-      ring: memory.bytes(ringBytes(l) * (first || runsOnThreads(l) ? threads : 1)),
-    });
-    if (Math.max(l.nx, l.ny, l.nz) <= FEWEST_CELLS || Math.min(l.nx, l.ny, l.nz) <= 2) break;
-  }
+  // the finest residual and work lie in fields of transport: neither needs what is around it to be 0
+  const levels = planLevels(memory, fine, threads, { r: inField(ahead[0]), q: inField(ahead[1]) });
+  const farLayout = far && {
+    ...far,
+    levels: planLevels(memory, far.lattice, threads),
+    pressure: splitField(memory, far.lattice),
+    direction: splitField(memory, far.lattice),
+  };
+  const planes = Math.max(fine.nz, far?.lattice.nz ?? 0) + 2;
 
   return {
     velocity,
@@ -233,8 +249,9 @@ export function planLayout(
     scratch,
     coarseForce,
     levels,
+    far: farLayout,
     gradientTable: memory.bytes(GRADIENT_BYTES),
-    partials: memory.bytes((fine.nz + 2) * 64),
+    partials: memory.bytes(planes * 64),
     line: memory.bytes((fine.nz + 2) * (fine.rowStride + 8) * 4),
     advection: memory.bytes(AdvectionStruct.bytes),
     sweep: memory.bytes(SweepStruct.bytes),
@@ -268,6 +285,34 @@ export function planLayout(
   };
 }
 
+const splitField = (memory: MemoryPlan, l: Lattice): number =>
+  memory.staggered(split(l).bytes) + split(l).lead;
+
+/** @param finest where the finest residual and work lie, if they have no places of their own */
+function planLevels(
+  memory: MemoryPlan,
+  fine: Lattice,
+  threads: number,
+  finest?: { readonly r: number; readonly q: number },
+): Level[] {
+  const levels: Level[] = [];
+  for (let l = fine; ; l = coarser(l)) {
+    const first = levels.length === 0;
+    levels.push({
+      lattice: l,
+      open: [memory.field(l), memory.field(l), memory.field(l)],
+      block: memory.bytes(LevelStruct.bytes),
+      r: first && finest ? finest.r : splitField(memory, l),
+      e: splitField(memory, l),
+      q: first && finest ? finest.q : splitField(memory, l),
+      kind: memory.bytes(l.ny * l.nz * 4),
+      coefficients: memory.bytes(27 * split(l).row),
+      ring: memory.bytes(ringBytes(l) * (first || runsOnThreads(l) ? threads : 1)),
+    });
+    if (Math.max(l.nx, l.ny, l.nz) <= FEWEST_CELLS || Math.min(l.nx, l.ny, l.nz) <= 2) return levels;
+  }
+}
+
 /** Bytes of one of the rows that a sweep works in, spare floats on both sides included. */
 export const sweepRowBytes = ({ nx }: Lattice): number => Math.ceil(nx / 16) * 64 + 128;
 
@@ -290,13 +335,18 @@ export function runsOnThreads(l: Lattice): boolean {
 export const wallBits = (sides: Plan['sides']): number =>
   sides.reduce((bits, rule, side) => (rule === 'wall' ? bits | (1 << side) : bits), 0);
 
-/** Tells the kernels of every level. */
-export function describeLevels(layout: Layout, sides: Plan['sides'], memory: WebAssembly.Memory): void {
-  layout.levels.forEach((level, d) => {
+/** Tells the kernels of every level. @param depth of the first of them below the finest of all */
+export function describeLevels(
+  levels: readonly Level[],
+  sides: Plan['sides'],
+  memory: WebAssembly.Memory,
+  depth = 0,
+): void {
+  levels.forEach((level, d) => {
     const { nx, ny, nz, rowStride, planeStride } = level.lattice;
     const s = split(level.lattice);
     const tiles = Math.floor((11 * s.plane) / RING_BYTES) + 1;
-    const ways = sides.map((rule) => (rule === 'wall' ? 0 : openSide(d)));
+    const ways = sides.map((rule) => (rule === 'wall' ? 0 : openSide(d + depth)));
     LevelStruct.write(memory, level.block, {
       nx,
       ny,
@@ -322,26 +372,32 @@ export function describeLevels(layout: Layout, sides: Plan['sides'], memory: Web
   });
 }
 
+/** The far levels likewise. */
+export const describeFar = (far: FarLayout, memory: WebAssembly.Memory): void =>
+  describeLevels(far.levels, far.sides, memory, FAR_DEPTH);
+
 /**
  * The faces of the coarse levels from the finest, and the rows of every level that need them; of the finest
  * only in a box of cells.
+ * @param depth as for describeLevels
  */
 export function coarsenLevels(
   threadPool: ThreadPool,
-  layout: Layout,
+  levels: readonly Level[],
   from: readonly number[],
   to: readonly number[],
+  depth = 0,
 ): void {
-  layout.levels.forEach((level, d) => {
+  levels.forEach((level, d) => {
     const l = level.lattice;
     if (d > 0) {
-      const fine = layout.levels[d - 1].block;
+      const fine = levels[d - 1].block;
       for (const axis of [0, 1, 2])
         threadPool.run('coarsenFaces', sites(l, axis)[2], SLAB, {
           fine,
           coarse: level.block,
           axis,
-          ghost: openSide(d) / openSide(d - 1),
+          ghost: openSide(d + depth) / openSide(d + depth - 1),
         });
     }
 
@@ -349,6 +405,12 @@ export function coarsenLevels(
     else
       threadPool.solo('classifyRows', { level: level.block, j0: from[1], j1: to[1], k0: from[2], k1: to[2] });
   });
+}
+
+/** The same of the far levels, all of them. */
+export function coarsenFar(threadPool: ThreadPool, { levels }: FarLayout): void {
+  const { nx, ny, nz } = levels[0].lattice;
+  coarsenLevels(threadPool, levels, [0, 0, 0], [nx, ny, nz], FAR_DEPTH);
 }
 
 /** Coefficient of an open side at level d: p = 0 lies half a finest voxel outside it. */

@@ -20,6 +20,7 @@ import type { Incident } from '../record/incident';
 import { checkSubstep } from './check-substep';
 import { restoreSnapshot, takeSnapshot, type FieldSnapshot } from '../step/snapshot';
 import { writeFaces } from '../step/cut-cells';
+import { farBoxOf } from '../step/far-field';
 import { firstWindow, fitWindow, domainAt } from '../step/window';
 
 /** Milliseconds a phase took in the last frame. */
@@ -86,7 +87,9 @@ export class Simulation {
 
   /** Wasm pages that a run of this plan starts with. */
   static pages(plan: Plan, threads: number): number {
-    return planLayout(firstWindow(plan).lattice, plan, threads).pages;
+    const window = firstWindow(plan);
+    const room = domainAt(plan, (plan.frames.first - plan.recipe.space.firstFrame) * plan.frameS);
+    return planLayout(window.lattice, plan, threads, farBoxOf(plan, room, window)).pages;
   }
 
   /** The last finished frame; one before the first at the start. */

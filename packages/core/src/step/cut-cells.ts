@@ -1,5 +1,6 @@
 // Obstacles on the lattice: what they cover of the faces, on every level, and how their motion reaches the
 // air.
+import { writeFarFaces } from './far-field';
 import { placeShape } from './place-shape';
 import { SolidStruct } from '@bramblemist/kernels/seam';
 import { SLAB, addresses, named, boxFields } from '../grid/sweep';
@@ -71,6 +72,7 @@ export function writeFaces(state: SimulationState, timeS: number): void {
     [nx, ny, nz],
   ]);
   for (const level of state.layout.levels) state.threadPool.solo('fillCoefficients', { level: level.block });
+  writeFarFaces(state);
   if (state.layout.rooms) writeRooms(state, state.layout.rooms[0]);
 }
 
@@ -86,7 +88,11 @@ export function moveObstacles(state: SimulationState, timeS: number): void {
   const moved = plan.obstacles.flatMap((o, n) => (o.moves ? [before[n], state.solidBoxes[n]] : []));
   const from = [0, 1, 2].map((a) => Math.min(...moved.map((b) => b[0][a]))) as Triple;
   const to = [0, 1, 2].map((a) => Math.max(...moved.map((b) => b[1][a]))) as Triple;
-  if (from.every((v, a) => v < to[a])) cut(state, [from, to]);
+  if (from.every((v, a) => v < to[a])) {
+    cut(state, [from, to]);
+    writeFarFaces(state);
+  }
+
   const [rooms, roomsTo] = addresses(layout.rooms!);
   writeRooms(state, layout.rooms![1]);
   if (from.every((v, a) => v < to[a])) makeWay(state, [from, to]);
@@ -186,7 +192,7 @@ function cut(state: SimulationState, [from, to]: Box): void {
     () => true,
     (solid) => threadPool.run('cutFaces', nz + 1, SLAB, { level: fine.block, solid }),
   );
-  coarsenLevels(threadPool, layout, from, to);
+  coarsenLevels(threadPool, layout.levels, from, to);
 }
 
 /** The velocity that obstacles give to faces that they close; see coverFaces of the kernels. */

@@ -1,13 +1,12 @@
 // Stage 7: the velocity is made free of divergence by a pressure (Chorin 1968) with cut-cell faces (Ng et al.
-// 2009): conjugate gradients, preconditioned by a multigrid V-cycle (McAdams, Sifakis, Teran 2010), started
-// from the last pressure.
-import { LevelStruct, type KernelArguments } from '@bramblemist/kernels/seam';
+// 2009): conjugate gradients started from the last pressure, among what stands around the window.
+import { conjugateGradients } from './conjugate-gradients';
+import { findFarPressure, layFarPressure } from './far-field';
 import { coverFaces } from './cut-cells';
 import { split } from '../grid/memory';
 import { evenPockets, findPockets, tellOfPressed, type Pocket } from './pockets';
 import { raiseIncident, reduce, type Solve, type SimulationState } from './state';
 import { share, SLAB, named } from '../grid/sweep';
-import { runsOnThreads, type Level } from '../plan/layout';
 import { SolverError } from '../record/solver-error';
 
 /** Of the greatest divergence; and, so that still air is not polished, of a voxel's volume a substep. */
@@ -16,7 +15,6 @@ const VOLUME_TOLERANCE = 1e-6;
 /** Mean divergence, as part of the greatest, that rounding may leave. */
 const ROUND_OFF = 1e-4;
 const MOST_ITERATIONS = 60;
-const COARSEST_SWEEPS = 16;
 
 /** Part of the last pressure that pushes the air before it is carried along. */
 const AHEAD = 0.5;
@@ -29,18 +27,20 @@ const AHEAD = 0.5;
 export function pushAhead(state: SimulationState): void {
   const { layout, threadPool } = state;
   const { nz } = layout.levels[0].lattice;
-  threadPool.run('setPressureAside', nz, SLAB, { ...pressures(state), gain: AHEAD * state.dtS });
+  threadPool.run('setPressureAside', nz + 2, SLAB, { ...pressures(state), gain: AHEAD * state.dtS });
   takeGradient(state);
 }
 
-/** The pressure and the last one's, for kernels that go over both. */
+/** The pressure and the last one's, for kernels that go over both and over the planes around them. */
 function pressures({ layout }: SimulationState): { p: number; kept: number; planeBytes: number } {
-  const planeBytes = split(layout.levels[0].lattice).plane;
-  return { p: layout.pressure, kept: layout.lastPressure, planeBytes };
+  const { plane: planeBytes, row } = split(layout.levels[0].lattice);
+  const ahead = planeBytes + row;
+  return { p: layout.pressure - ahead, kept: layout.lastPressure - ahead, planeBytes };
 }
 
 export function projection(state: SimulationState): void {
   const { plan, threadPool, layout } = state;
+  findFarPressure(state);
   let solve = findPressure(state, []);
   if (!solve.met && plan.obstacles.some((o) => o.moves)) {
     const pockets = findPockets(state);
@@ -60,7 +60,7 @@ export function projection(state: SimulationState): void {
     );
   takeGradient(state);
   layBeside(state);
-  threadPool.run('sumPressures', layout.levels[0].lattice.nz, SLAB, {
+  threadPool.run('sumPressures', layout.levels[0].lattice.nz + 2, SLAB, {
     ...pressures(state),
     gain: AHEAD * state.dtS,
     rate: 1 / state.dtS,
@@ -76,7 +76,7 @@ function findPressure(state: SimulationState, pockets: readonly Pocket[]): Solve
   const { pressure, partials } = layout;
   const slab = share(nz, threadPool);
   const faces = layout.velocity.map((f) => f.address);
-
+  layFarPressure(state);
   threadPool.run('rightHandSide', nz, slab, {
     level: fine.block,
     ...named(['u', 'v', 'w'], faces),
@@ -113,51 +113,11 @@ function findPressure(state: SimulationState, pockets: readonly Pocket[]): Solve
     RELATIVE_TOLERANCE * before,
     (VOLUME_TOLERANCE * plan.window.voxelSizeM) / state.dtS,
   );
-  let direction = layout.direction;
-  let correction = fine.e;
-  let iterations = 0;
-  let rho = 0;
-  const point = (e: number): void => LevelStruct.set(threadPool.memory, fine.block, 'e', e);
-  for (; left > tolerance && iterations < MOST_ITERATIONS; iterations++) {
-    vCycle(state);
-    const last = rho;
-    rho = reduce(state, nz, 0, 'sum');
-    if (!Number.isFinite(rho)) {
-      left = NaN;
-      break;
-    }
-
-    if (rho === 0) break;
-    if (iterations === 0) {
-      [correction, direction] = [direction, correction]; // the first direction is the correction itself
-      point(correction);
-    }
-
-    threadPool.run('updateDirection', nz, slab, {
-      level: fine.block,
-      s: direction,
-      beta: iterations === 0 ? 0 : rho / last,
-      partials,
-      slab,
-    });
-    threadPool.run('directionEnergyEdges', nz, slab, { level: fine.block, s: direction, partials, slab });
-    const curvature = reduce(state, nz, 0, 'sum');
-    if (!(curvature > 0)) break;
-    threadPool.run('updateSolution', nz, slab, {
-      level: fine.block,
-      p: pressure,
-      s: direction,
-      alpha: rho / curvature,
-      partials,
-      slab,
-    });
-    left = reduce(state, nz, 0, 'max');
-    // rounding brings a little of the mean back, which has no pressure
-    if (pockets.length > 0) left = evenPockets(state, pockets);
-  }
-
-  point(fine.e);
-  return { iterations, before, left, met: left <= tolerance };
+  const found = conjugateGradients(state, layout, left, tolerance, MOST_ITERATIONS, () =>
+    // rounding brings a little of the mean of a pocket back, which has no pressure
+    pockets.length > 0 ? evenPockets(state, pockets) : null,
+  );
+  return { ...found, before, met: found.left <= tolerance };
 }
 
 /** Takes the pressure's gradient from the air; leaves its greatest speeds in the partials. */
@@ -189,31 +149,4 @@ function layBeside(state: SimulationState): void {
     threadPool.run('extrapolate', nz, SLAB, { level: fine.block, vel: f.address, axis }),
   );
   coverFaces(state);
-}
-
-/** e = M⁻¹ r on the finest level, M symmetric; leaves Σ e r in the partials. */
-function vCycle(state: SimulationState): void {
-  const { layout, threadPool } = state;
-  const { levels, partials } = layout;
-  const last = levels.length - 1;
-  const pass = <K extends 'multigridDown' | 'multigridUp'>(
-    kernel: K,
-    { lattice }: Level,
-    args: Omit<KernelArguments[K], 'slab' | 'k0' | 'k1'>,
-  ): void => {
-    const { nz } = lattice;
-    const slab = runsOnThreads(lattice) ? share(nz, threadPool) : nz + 1;
-    const all = { ...args, slab, k0: 0, k1: nz } as KernelArguments[K];
-    if (runsOnThreads(lattice)) threadPool.run(kernel, nz, slab, all);
-    else threadPool.solo(kernel, all);
-  };
-
-  const pair = (d: number): { level: number; below: number } => ({
-    level: levels[d].block,
-    below: levels[d + 1].block,
-  });
-
-  for (let d = 0; d < last; d++) pass('multigridDown', levels[d], pair(d));
-  threadPool.solo('relaxCoarsest', { level: levels[last].block, sweeps: COARSEST_SWEEPS });
-  for (let d = last - 1; d >= 0; d--) pass('multigridUp', levels[d], { ...pair(d), partials });
 }

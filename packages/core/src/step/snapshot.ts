@@ -7,7 +7,8 @@ import { writeFaces } from './cut-cells';
 import type { Triple } from '../math/vector';
 import { EMPTY_POOL, putPool, takePool, type PoolContents } from '../plan/particle-pool';
 import type { Plan, SideRules } from '../plan/plan';
-import { describeLevels, planLayout, type Layout } from '../plan/layout';
+import { farBoxOf } from './far-field';
+import { describeFar, describeLevels, planLayout, type Layout } from '../plan/layout';
 import type { SimulationState } from './state';
 
 /** Everything that a run carries from one substep to the next, as tight arrays. */
@@ -15,6 +16,7 @@ export interface FieldSnapshot {
   readonly window: ActiveWindow;
   readonly velocity: readonly Float32Array[];
   readonly channels: readonly Float32Array[];
+  /** With the cells around the window, where the far pressure stands. */
   readonly pressure: Float32Array;
   /** The air of the cells; null where no obstacle moves. */
   readonly rooms: Float32Array | null;
@@ -28,7 +30,7 @@ export function takeSnapshot(state: SimulationState): FieldSnapshot {
     window,
     velocity: layout.velocity.map((f, axis) => readField(threadPool.memory, f, extra(window.lattice, axis))),
     channels: layout.channels.map((f) => readField(threadPool.memory, f)),
-    pressure: readSplit(threadPool.memory, { address: layout.pressure, lattice: window.lattice }),
+    pressure: readSplit(threadPool.memory, { address: layout.pressure, lattice: window.lattice }, 1),
     rooms: layout.rooms && readField(threadPool.memory, layout.rooms[0]),
     pools: layout.pools.map((place, n) => takePool(threadPool.memory, place, state.pools[n])),
   };
@@ -45,7 +47,7 @@ export function restoreSnapshot(
   const { plan, threadPool } = state;
   const l = window.lattice;
   const before = state.layout;
-  const layout = planLayout(l, plan, threadPool.helpers + 1);
+  const layout = planLayout(l, plan, threadPool.helpers + 1, farBoxOf(plan, room, window));
   threadPool.ensurePages(layout.pages);
   if (before)
     new Uint8Array(
@@ -56,7 +58,8 @@ export function restoreSnapshot(
   state.layout = layout;
   state.window = window;
   state.sides = sidesOf(plan, room, window);
-  describeLevels(layout, state.sides, threadPool.memory);
+  describeLevels(layout.levels, state.sides, threadPool.memory);
+  if (layout.far) describeFar(layout.far, threadPool.memory);
   writeGiven(plan, layout, threadPool.memory);
   writeFaces(state, timeS);
   const pools = layout.pools.map((_, n) => contents?.pools[n] ?? EMPTY_POOL);
@@ -66,18 +69,16 @@ export function restoreSnapshot(
   const from = contents.window;
   const shift = window.origin.map((o, a) => o - from.origin[a]) as Triple;
   layout.velocity.forEach((f, axis) => {
-    const values = moved(contents.velocity[axis], sites(from.lattice, axis), sites(l, axis), shift, true);
+    const values = fadingOut(contents.velocity[axis], sites(from.lattice, axis), sites(l, axis), shift);
     writeField(threadPool.memory, f, values, extra(l, axis));
   });
   const [a, b] = [sites(from.lattice, 3), sites(l, 3)];
   contents.channels.forEach((v, n) =>
     writeField(threadPool.memory, layout.channels[n], moved(v, a, b, shift, false)),
   );
-  writeSplit(
-    threadPool.memory,
-    { address: layout.pressure, lattice: l },
-    moved(contents.pressure, a, b, shift, false),
-  );
+  const pressure = moved(contents.pressure, withRim(a), withRim(b), shift, true);
+  clearRim(pressure, b, layout.far?.inner ?? []);
+  writeSplit(threadPool.memory, { address: layout.pressure, lattice: l }, pressure, 1);
   if (layout.rooms && contents.rooms) {
     // cells that are new have the air that obstacles leave to them
     const shape = readField(threadPool.memory, layout.rooms[0]);
@@ -146,6 +147,61 @@ function moved(
   }
 
   return out;
+}
+
+/** Cells over which it is seen how a velocity fades outward. */
+const FADES_OVER = 4;
+
+/**
+ * Velocities of a lattice on another one that starts `shift` cells on. Outside they go on as they ended, axis
+ * after axis, and fade as they did over the last cells: air that is pushed from far away does so by its
+ * distance, while a wind, which is the same everywhere, does not fade.
+ */
+function fadingOut(values: Float32Array, a: Triple, b: Triple, shift: Triple): Float32Array {
+  const out = moved(values, a, b, shift, false);
+  const stride = [1, b[0], b[0] * b[1]];
+  // sites that are known, by axis: all of those of the axes before
+  const known = [0, 1, 2].map((n) => [Math.max(0, -shift[n]), Math.min(b[n], a[n] - shift[n])]);
+  for (let axis = 0; axis < 3; axis++) {
+    const [first, end] = known[axis];
+    const [p, q] = [0, 1, 2].filter((n) => n !== axis);
+    for (let m = known[q][0]; m < known[q][1]; m++)
+      for (let n = known[p][0]; n < known[p][1]; n++) {
+        const line = n * stride[p] + m * stride[q];
+        fade(out, line + first * stride[axis], -stride[axis], first, end - first);
+        fade(out, line + (end - 1) * stride[axis], stride[axis], b[axis] - end, end - first);
+      }
+
+    known[axis] = [0, b[axis]];
+  }
+
+  return out;
+}
+
+/** Goes on from the last value of a line for so many sites. @param there sites of it that are known */
+function fade(out: Float32Array, at: number, step: number, many: number, there: number): void {
+  const edge = out[at];
+  const inward = out[at - step * Math.min(FADES_OVER, there - 1)];
+  const ratio = edge / inward;
+  const each = ratio > 0 && ratio < 1 ? Math.sqrt(Math.sqrt(ratio)) : 1;
+  let value = edge;
+  for (let n = 1; n <= many; n++) {
+    value *= each;
+    out[at + n * step] = value;
+  }
+}
+
+const withRim = (n: Triple): Triple => [n[0] + 2, n[1] + 2, n[2] + 2];
+
+/** Beyond a side where no far pressure is met there is none. */
+function clearRim(values: Float32Array, n: Triple, inner: readonly boolean[]): void {
+  const [wide, high] = withRim(n);
+  for (let k = 0, at = 0; k < n[2] + 2; k++)
+    for (let j = 0; j < high; j++)
+      for (let i = 0; i < wide; i++, at++) {
+        const outside = [i === 0, i === wide - 1, j === 0, j === high - 1, k === 0, k === n[2] + 1];
+        if (outside.some((out, side) => out && !inner[side])) values[at] = 0;
+      }
 }
 
 /** A side of the window that is not one of the room's is open. */
