@@ -108,6 +108,13 @@ export function constant(which: Constant): v128 {
   return v128.load_splat<f32>(CONSTANTS + <usize>which);
 }
 
+/** The n-th of a list of fields: how many, then their addresses. */
+// @ts-ignore: decorator
+@inline
+export function listed(list: usize, n: i32): usize {
+  return <usize>load<u32>(list + ((<usize>(n + 1)) << 2));
+}
+
 /** An amount of four voxels, times how far it counts there; weight 0: everywhere. */
 // @ts-ignore: decorator
 @inline

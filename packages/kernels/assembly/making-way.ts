@@ -1,6 +1,6 @@
 // Obstacles that move and the medium: the air that they leave to cells, and what becomes of what they cover,
 // so that none of it is lost and none of it is squeezed.
-import { byAxis } from './common';
+import { byAxis, listed } from './common';
 import { Level, openness } from './level';
 import { distance } from './shape';
 import { faces, offset, Solid } from './solids';
@@ -73,13 +73,6 @@ function widest(L: Level, o: usize): f32 {
     max<f32>(max<f32>(load<f32>(x), load<f32>(x + 4)), max<f32>(load<f32>(y), load<f32>(y + L.faceRowBytes))),
     max<f32>(load<f32>(z), load<f32>(z + L.facePlaneBytes)),
   );
-}
-
-/** A list of fields: how many, then their addresses. */
-// @ts-ignore: decorator
-@inline
-function listed(list: usize, n: i32): usize {
-  return <usize>load<u32>(list + ((<usize>(n + 1)) << 2));
 }
 
 /** Adds a part of what cell `from` holds, and of its air, to cell `to`; offsets in bytes. */

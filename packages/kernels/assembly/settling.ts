@@ -1,6 +1,6 @@
 // Medium that falls through the air: how much passes each face on its way down, what lands on floors and on
 // obstacles, and what is loose again where its floor has gone away.
-import { byAxis, constant, Constant, partial, row, sum4 } from './common';
+import { byAxis, constant, Constant, listed, partial, row, sum4 } from './common';
 import { Level } from './level';
 import { faces } from './solids';
 
@@ -54,13 +54,6 @@ export function fallFlows(
 
       if (j < L.ny && k < L.nz) for (let o = at; o < end; o += 16) v128.store(volume + o, room4(rooms, o));
     }
-}
-
-/** A field of a list: how many, then their addresses. */
-// @ts-ignore: decorator
-@inline
-function listed(list: usize, n: i32): usize {
-  return <usize>load<u32>(list + ((<usize>(n + 1)) << 2));
 }
 
 /**

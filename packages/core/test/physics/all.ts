@@ -5,12 +5,14 @@ import { lid, quiet, vortex } from './flows';
 import { makingWay } from './making-way';
 import { plume, puff } from './plumes';
 import { settling } from './settling';
+import { rings } from './rings';
 import { mass, pressure, slopes } from './solids';
 import type { Experiment, Figure } from './kit';
 
 export const EXPERIMENTS: Readonly<Record<string, Experiment>> = {
   advection,
   vortex,
+  rings,
   lid,
   pressure,
   slopes,
