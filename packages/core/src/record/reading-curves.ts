@@ -41,6 +41,15 @@ export function frontSpeeds(frames: readonly Read[], frameS: number): (number | 
   });
 }
 
+/** Part of the mass that has to leave in a frame for a curve to tell of it. */
+const FEW = 1e-7;
+
+/** What has left; what is next to nothing counts as nothing. */
+function leftOf(value: number | undefined, { mass }: Readings): number | null {
+  if (value === undefined) return null;
+  return Math.abs(value) < FEW * mass ? 0 : value;
+}
+
 type Number0 = {
   [K in keyof Readings]-?: Readings[K] extends number | undefined ? K : never;
 }[keyof Readings];
@@ -58,13 +67,19 @@ export const READING_CURVES: readonly ReadingCurve[] = [
   own('massGivenOff', 'given off', '', 'By sources and formulas in the frame, density times volume.'),
   own('massDeposited', 'settled', '', 'Landed on floors and obstacles in the frame, density times volume.'),
   own('massFaded', 'faded', '', 'By dissipation and formulas in the frame, density times volume.'),
-  own('massLeft', 'left', '', 'Through the sides in the frame, and where the window no longer reaches.'),
+  {
+    key: 'massLeft',
+    label: 'left',
+    unit: '',
+    doc: 'Through the sides in the frame, and where the window no longer reaches.',
+    of: (frames) => frames.map(({ readings: r }) => leftOf(r.massLeft, r)),
+  },
   ...SIDES.map((side, n): ReadingCurve => ({
     key: `left${n}`,
     label: `left, ${side}`,
     unit: '',
     doc: `Through the side at the ${side} in the frame, density times volume.`,
-    of: (frames) => frames.map(({ readings }) => readings.massLeftSides?.[n] ?? null),
+    of: (frames) => frames.map(({ readings: r }) => leftOf(r.massLeftSides?.[n], r)),
   })),
   {
     key: 'massMade',
