@@ -55,10 +55,10 @@ test('from the first visit to a package that the reference tools read', async ({
   await page.keyboard.press('Control+z');
   await expect(page.getByRole('button', { name: 'Turn off' })).toBeVisible();
 
-  // Run: bake at half size, watch frames come, play the cache.
+  // Run: bake at live size, watch frames come, play the cache.
   await page.getByRole('link', { name: 'Run' }).click();
-  await page.getByRole('button', { name: /^Size|working/ }).click();
-  await page.getByRole('option', { name: 'half' }).click();
+  await page.getByRole('button', { name: /\bSize\b/ }).click();
+  await page.getByRole('option', { name: 'live', exact: true }).click();
   await page.getByRole('button', { name: 'Bake 20 frames' }).click();
   await expect(page.getByText('current')).toBeVisible({ timeout: 120_000 });
   await expect(page.getByText('20 of 20 frames')).toBeVisible();
