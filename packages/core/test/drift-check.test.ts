@@ -63,6 +63,18 @@ test('a run that comes late says by how many frames', () => {
   expect(check.verdict).not.toContain('timing');
 });
 
+test('what swings about is off, and what begins high has no time of rising', () => {
+  const swinging = column({}).map(({ frame, readings }) => ({
+    frame,
+    readings: { ...readings, topSpeed: frame % 2 ? 1.8 : 1.2, riseHeight: 1.9 },
+  }));
+  const high = column({}).map((f) => ({ ...f, readings: { ...f.readings, riseHeight: 2 } }));
+  const check = driftCheck(swinging, high, 'rough');
+  expect(check.verdict).toContain('top speed (20\u00a0% off)');
+  expect(check.late).toBeNull();
+  expect(check.verdict).not.toMatch(/sooner|later|timing/);
+});
+
 test('only frames that both have count, and readings of earlier programs are passed over', () => {
   const old = column({}).map(({ frame, readings }) => ({
     frame,

@@ -63,7 +63,10 @@ export interface Drift {
 export interface DriftCheck {
   readonly frames: readonly number[];
   readonly drifts: readonly Drift[];
-  /** Frames by which the coarser medium reaches nine tenths of its height later (below 0: sooner). */
+  /**
+   * Frames by which the coarser medium reaches nine tenths of its height later (below 0: sooner); null where
+   * it does not rise.
+   */
   readonly late: number | null;
   /** What to trust, as a sentence. */
   readonly verdict: string;
@@ -120,13 +123,16 @@ function trustOf(mean: number): Trust {
   return mean <= HOLDS_ROUGHLY ? 'roughly' : 'apart';
 }
 
-/** Part of its greatest height at which a medium counts as risen. */
+/** Parts of its greatest height at which a medium counts as risen, and as still low. */
 const RISEN = 0.9;
+const LOW = 0.5;
 
 function lateness(pairs: readonly { frame: number; a: Readings; b: Readings }[]): number | null {
   const risen = (of: (p: (typeof pairs)[number]) => Readings): number | undefined => {
     const most = Math.max(0, ...pairs.map((p) => of(p).riseHeight));
-    return most > 0 ? pairs.find((p) => of(p).riseHeight >= RISEN * most)!.frame : undefined;
+    // what begins high has nothing to rise to
+    if (most === 0 || of(pairs[0]).riseHeight > LOW * most) return undefined;
+    return pairs.find((p) => of(p).riseHeight >= RISEN * most)!.frame;
   };
 
   const [own, other] = [risen((p) => p.a), risen((p) => p.b)];
@@ -134,6 +140,12 @@ function lateness(pairs: readonly { frame: number; a: Readings; b: Readings }[])
 }
 
 const percent = (v: number): string => `${(100 * Math.abs(v)).toFixed(Math.abs(v) < 0.1 ? 1 : 0)}\u00a0%`;
+
+/** Too high or too low, where it is so most of the time. */
+function apartBy({ bias, mean }: Drift): string {
+  if (Math.abs(bias) < mean / 2) return `${percent(mean)} off`;
+  return `${percent(bias)} too ${bias > 0 ? 'high' : 'low'}`;
+}
 
 function listed(names: readonly string[]): string {
   if (names.length < 2) return names.join('');
@@ -150,9 +162,7 @@ function verdictOf(drifts: readonly Drift[], late: number | null, coarseName: st
   const onTime = late !== null && Math.abs(late) <= ON_TIME;
   const trusted = [...holds, ...(onTime ? ['timing'] : [])];
   const rough = drifts.filter((d) => d.trust === 'roughly').map((d) => `${d.label} (${percent(d.mean)})`);
-  const apart = drifts
-    .filter((d) => d.trust === 'apart')
-    .map((d) => `${d.label} (${percent(d.bias)} too ${d.bias > 0 ? 'high' : 'low'})`);
+  const apart = drifts.filter((d) => d.trust === 'apart').map((d) => `${d.label} (${apartBy(d)})`);
   return [
     trusted.length > 0
       ? `At ${coarseName} size, trust ${listed(trusted)}.`
