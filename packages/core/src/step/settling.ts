@@ -20,6 +20,7 @@ export function settling(state: SimulationState): void {
   const down = directionOf(gravity.direction);
   const cells = down.map((v) => (v * speed * dtS) / window.voxelSizeM);
   const deposit = channelField(state, 'deposit');
+  if (speed === 0 && !deposit) return;
   if (deposit) loosen(state, cells, deposit.address);
   const { nz } = window.lattice;
   const level = layout.levels[0].block;

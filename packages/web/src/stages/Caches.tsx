@@ -8,6 +8,7 @@ import type { BakeInfo, OutOfDate } from '@bramblemist/contracts/payloads';
 import type { VolumesReport } from '@bramblemist/core/volume/adopt';
 import { TOOLS } from '@bramblemist/core/volume/tools/tools';
 import { getAt } from '@bramblemist/core/recipe/paths';
+import { sizeOf } from '@bramblemist/core/recipe/sizes';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { moreSubsteps, withMoreSubsteps } from '@bramblemist/core/record/incident';
 import { formatValue } from '@bramblemist/core/recipe/units';
@@ -57,6 +58,13 @@ const Acts = styled.div`
   margin-top: 4px;
 `;
 
+/** Its voxels, and what their size is called where it is one of the recipe's and straight from a run. */
+function voxelsOf({ made, recipe, voxelSizeM }: BakeInfo): string {
+  const size = made ? null : sizeOf(recipe, voxelSizeM);
+  const voxels = `voxels of ${formatValue(Number(voxelSizeM.toPrecision(4)), 'm')}`;
+  return size ? `${size} size, ${voxels}` : voxels;
+}
+
 /** “Bake 5 · 3 refined 2 ×”: what it is in a few words. */
 function cacheName({ id, variantNumber, made }: BakeInfo): string {
   if (!made) return `Bake ${id} · variant ${variantNumber}`;
@@ -88,8 +96,7 @@ export function Caches(props: StageProps): ReactNode {
             <StateOf bake={b} />
           </Top>
           <Quiet>
-            voxels of {formatValue(Number(b.voxelSizeM.toPrecision(4)), 'm')} · {b.frames.length} of{' '}
-            {b.last - b.first + 1} frames · {bytes(b.bytes)}
+            {voxelsOf(b)} · {b.frames.length} of {b.last - b.first + 1} frames · {bytes(b.bytes)}
           </Quiet>
           {b.made?.kind === 'brought' && b.id === bake?.id && <Grids report={b.made.report} />}
           <Running bake={b} />

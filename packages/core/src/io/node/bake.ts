@@ -107,7 +107,9 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
   const from = earlier ? newestCheckpoint(plan, folder, gentler ? newest - FRAMES_BACK : newest) : null;
   const picture = newestPicture(folder, options.look);
   const frames: CachedFrame[] = earlier && from ? earlier.frames.filter((f) => f.frame <= from.frame) : [];
-  const made = gentler ? [...(earlier.substeps ?? []), substepsFrom(earlier, from)] : earlier?.substeps;
+  // frames after the state that is gone on from are made anew, with today's substeps
+  const kept = earlier?.substeps?.map((s) => ({ ...s, until: Math.min(s.until, from?.frame ?? s.until) }));
+  const made = gentler ? [...(kept ?? []), substepsFrom(earlier, from)] : kept;
   const substeps = frames.length > 0 && made ? { substeps: made } : {};
   const manifest = (complete: boolean): Manifest => ({ ...head, ...substeps, complete, frames });
   try {
