@@ -7,7 +7,7 @@ import type { Triple } from '@bramblemist/core/math/vector';
 import { compile } from '@bramblemist/core/plan/compile';
 import { describeFar, describeLevels, planLayout, type FarBox } from '@bramblemist/core/plan/layout';
 import { farBoxOf } from '@bramblemist/core/step/far-field';
-import { random, recipeOf } from './run';
+import { random, recipeOf, simulate } from './run';
 
 const { plan } = compile(recipeOf());
 const windowOf = (cells: Triple, origin: Triple): ActiveWindow => ({
@@ -170,4 +170,21 @@ test('the cells around a window hold the far pressure that stands there', () => 
     expect(is).toBeCloseTo(wanted, 5);
   });
   threadPool.close();
+});
+
+test('a small room: its air rises as gently in a window that fits as in the whole of it', () => {
+  const [fit, whole] = ['fit', 'whole'].map((mode) => {
+    const s = simulate(
+      recipeOf({
+        window: { mode, margin: 4 },
+        sources: [{ id: 's', centre: [0, 0.4, 0], radius: 0.2, temperature: { amount: 40 } }],
+        buoyancy: { lift: 0.05, weight: 0 },
+      }),
+    );
+    for (let f = 0; f < 5; f++) s.advanceFrame();
+    return s;
+  });
+  // the box about the window has no more than four far cells an edge
+  expect(fit.layout.far!.lattice.ny).toBe(4);
+  expect(fit.advanceFrame().readings.topSpeed / whole.advanceFrame().readings.topSpeed).toBeCloseTo(1, 1);
 });

@@ -309,7 +309,9 @@ function planLevels(
       coefficients: memory.bytes(27 * split(l).row),
       ring: memory.bytes(ringBytes(l) * (first || runsOnThreads(l) ? threads : 1)),
     });
-    if (Math.max(l.nx, l.ny, l.nz) <= FEWEST_CELLS || Math.min(l.nx, l.ny, l.nz) <= 2) return levels;
+    const enough = Math.max(l.nx, l.ny, l.nz) <= FEWEST_CELLS || Math.min(l.nx, l.ny, l.nz) <= 2;
+    // the way up to the finest level is where its correction is measured, so there is always one below it
+    if (enough && !first) return levels;
   }
 }
 
