@@ -12,6 +12,7 @@ const state = (frame: number, floats = 100): Checkpoint => {
       velocity: [a(), a()],
       channels: [a()],
       pressure: a(),
+      medium: null,
       rooms: null,
       pools: [],
     },

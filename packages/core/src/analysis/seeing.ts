@@ -92,6 +92,7 @@ export function contentsFrom(plan: Plan, glimpse: CoarseFlow | null): FieldSnaps
     velocity: [0, 1, 2].map((a) => laid(a, a)),
     channels: plan.channels.map(({ name }) => laid(3, COARSE_FLOW_CHANNELS.indexOf(name as 'density'))),
     pressure: new Float32Array((l.nx + 2) * (l.ny + 2) * (l.nz + 2)),
+    medium: null,
     rooms: null,
     pools: [],
   };

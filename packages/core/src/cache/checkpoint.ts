@@ -8,7 +8,7 @@ import type { Plan } from '../plan/plan';
 import type { Checkpoint } from '../run/simulation';
 import { sites } from '../grid/sweep';
 
-const MAGIC = 0x34504342; // BCP4
+const MAGIC = 0x35504342; // BCP5
 interface Head {
   readonly frame: number;
   readonly topSpeeds: readonly [number, number, number];
@@ -16,6 +16,8 @@ interface Head {
   readonly origin: Triple;
   readonly voxelSizeM: number;
   readonly channels: readonly string[];
+  /** Whether density, and what rides on it, is there on cells of its own too. */
+  readonly medium: boolean;
   /** Whether the air of the cells is kept, as it is where an obstacle moves. */
   readonly rooms?: boolean;
   /** Of each part of particles that is on. */
@@ -28,7 +30,7 @@ interface Head {
 }
 
 export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, snapshot }: Checkpoint): Uint8Array {
-  const { window, velocity, channels, pressure, rooms, pools } = snapshot;
+  const { window, velocity, channels, medium, pressure, rooms, pools } = snapshot;
   const head: Head = {
     frame,
     topSpeeds,
@@ -36,6 +38,7 @@ export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, snapshot }: Che
     origin: [window.origin[0], window.origin[1], window.origin[2]],
     voxelSizeM: window.voxelSizeM,
     channels: plan.channels.map((c) => c.name),
+    medium: medium !== null,
     rooms: rooms !== null,
     pools: pools.map(({ count, born, owed }, n) => ({ id: plan.particles[n].part.id, count, born, owed })),
   };
@@ -44,6 +47,7 @@ export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, snapshot }: Che
   const arrays = [
     ...velocity,
     ...channels,
+    ...(medium ?? []),
     pressure,
     ...(rooms ? [rooms] : []),
     ...pools.map((p) => p.values),
@@ -79,6 +83,7 @@ export function decodeCheckpoint(plan: Plan, bytes: Uint8Array): Checkpoint {
   if (
     head.voxelSizeM !== plan.window.voxelSizeM ||
     head.channels.join() !== names.join() ||
+    head.medium !== (plan.medium !== null) ||
     head.pools.map((p) => p.id).join() !== plan.particles.map((p) => p.part.id).join()
   )
     throw new CoreError('cache', 'It belongs to another recipe or voxel size.');
@@ -96,6 +101,7 @@ export function decodeCheckpoint(plan: Plan, bytes: Uint8Array): Checkpoint {
   const take = (axis: number): Float32Array => takeFloats(sites(l, axis).reduce((n, m) => n * m, 1));
   const velocity = [0, 1, 2].map(take);
   const channels = names.map(() => take(3));
+  const medium = plan.medium && plan.medium.channels.map(() => takeFloats(8 * l.nx * l.ny * l.nz));
   // with the cells around the window
   const pressure = takeFloats((l.nx + 2) * (l.ny + 2) * (l.nz + 2));
   const rooms = head.rooms ? take(3) : null;
@@ -112,6 +118,7 @@ export function decodeCheckpoint(plan: Plan, bytes: Uint8Array): Checkpoint {
       window: { lattice: l, origin: head.origin, voxelSizeM: head.voxelSizeM },
       velocity,
       channels,
+      medium,
       pressure,
       rooms,
       pools,

@@ -1,6 +1,6 @@
 // One frame of a run as a volume of its cache: the channels that the recipe keeps, where density is above its
 // threshold.
-import { CHANNELS, type ChannelName } from '../base/channels';
+import { CHANNELS, type ChannelField, type ChannelName } from '../base/channels';
 import { keptChannels } from '../recipe/kept';
 import type { VdbGrid } from '../files/vdb/format';
 import type { Simulation } from '../run/simulation';
@@ -12,22 +12,25 @@ export function frameGrids(simulation: Simulation): VdbGrid[] {
 }
 
 /**
+ * On the cells that the medium lies on.
  * Voxel centres sit at half a voxel: index (0,0,0) of a grid is the centre of the world lattice's cell
  * (0,0,0).
  * @param keep which channels; those that the run carries are there in any case
  */
 export function frameVolume(simulation: Simulation, keep = simulation.plan.recipe.keep): CacheVolume {
-  const { lattice: l, origin, voxelSizeM: h } = simulation.window;
+  const { lattice: l, origin, voxelSizeM: h } = simulation.mediumWindow;
   const dims: Triple = [l.nx, l.ny, l.nz];
-  const density = simulation.read('density');
+  const read = (channel: ChannelField): Float32Array =>
+    simulation.read(channel, simulation.onMedium(channel));
+  const density = read('density');
   const active = new Uint8Array(density.length);
   const names = keptChannels({ ...simulation.plan.recipe, keep });
-  const deposit = names.includes('deposit') ? simulation.read('deposit') : null;
+  const deposit = names.includes('deposit') ? read('deposit') : null;
   for (let i = 0; i < density.length; i++)
     active[i] = density[i] > keep.threshold || (deposit && deposit[i] > keep.threshold) ? 1 : 0;
   const part = (name: ChannelName, axis: number): Float32Array => {
     const { held, fields } = CHANNELS[name];
-    const values = simulation.read(fields[axis]);
+    const values = read(fields[axis]);
     switch (held) {
       case 'value':
         return values;

@@ -48,7 +48,11 @@ export interface Manifest {
   readonly solver?: number;
   readonly recipe: Recipe;
   readonly recipeSha256: string;
+  /** Edge of a voxel of the air, m. */
   readonly voxelSizeM: number;
+  /** By how much those of the volumes are finer, as the medium's may be; missing: they are the same. */
+  readonly finer?: 2;
+  /** In voxels of the air. */
   readonly window: {
     readonly cells: readonly [number, number, number];
     readonly origin: readonly [number, number, number];

@@ -1,5 +1,4 @@
 // What a screen shows of the present state of a run: density as bytes, the air on a coarse grid.
-import type { ChannelField } from '../base/channels';
 import type { Simulation } from '../run/simulation';
 import { SLAB, extent } from '../grid/sweep';
 import type { Field } from '../grid/memory';
@@ -9,7 +8,7 @@ import { type CoarseFlow, COARSE_FLOW_CHANNELS } from '../volume/coarse-flow';
 
 /** The present density, averaged down to at most `longest` voxels along an edge. */
 export function takePreviewVolume(simulation: Simulation, longest = 96): PreviewVolume {
-  const { window } = simulation;
+  const window = simulation.mediumWindow;
   const l = window.lattice;
   const { threadPool } = simulation;
   const step = Math.ceil(Math.max(l.nx, l.ny, l.nz) / longest);
@@ -19,8 +18,8 @@ export function takePreviewVolume(simulation: Simulation, longest = 96): Preview
     simulation.greatest('density'),
     deposits ? simulation.greatest('deposit') : 0,
   );
-  const density = deposits ? withDeposit(simulation) : simulation.field('density');
-  const room = simulation.layout.scratch[2];
+  const density = deposits ? withDeposit(simulation) : simulation.onMedium('density');
+  const room = freeFields(simulation)[1];
   const target = room.address - l.lead * 4;
   threadPool.run('packBytes', dims[2], 4, {
     f: density.address,
@@ -47,12 +46,18 @@ export function takePreviewVolume(simulation: Simulation, longest = 96): Preview
   };
 }
 
+/** Two fields of the medium's cells in which nothing lives between frames. */
+function freeFields({ layout }: Simulation): readonly [Field, Field] {
+  return layout.medium ? layout.medium.cover.whole : [layout.scratch[0], layout.scratch[2]];
+}
+
 /** Density and what lies in its voxels, in a field that holds until the next stage. */
 function withDeposit(simulation: Simulation): Field {
-  const { threadPool, layout, window } = simulation;
-  const l = window.lattice;
-  const [sum] = layout.scratch;
-  const [density, deposit] = [simulation.field('density'), simulation.field('deposit')];
+  const { threadPool } = simulation;
+  const l = simulation.mediumWindow.lattice;
+  const [sum] = freeFields(simulation);
+  const density = simulation.onMedium('density');
+  const deposit = simulation.onMedium('deposit');
   threadPool.solo('copyBytes', {
     to: sum.address - l.lead * 4,
     from: density.address - l.lead * 4,
@@ -67,27 +72,27 @@ function withDeposit(simulation: Simulation): Field {
  * @param next bytes to the other face of a cell, where the field lies on faces; 0: in the middles
  */
 function meansOf(
-  simulation: Simulation,
-  name: ChannelField,
+  { threadPool, layout }: Simulation,
+  field: Field,
   step: number,
   dims: Triple,
   next = 0,
 ): Float32Array {
-  const { window, threadPool, layout } = simulation;
-  const { lead, rowStride, planeStride } = window.lattice;
-  const out = layout.scratch[2].address - lead * 4;
+  const { rowStride, planeStride } = field.lattice;
+  const [, , free] = layout.scratch;
+  const out = free.address - free.lattice.lead * 4;
   const [mx, my, mz] = dims;
-  const f = simulation.field(name).address;
+  const f = field.address;
   threadPool.run('packMeans', mz, 4, { f, next, out, step, mx, my, rowStride, planeStride });
   return new Float32Array(threadPool.memory.buffer, out, mx * my * mz);
 }
 
 function takeColour(simulation: Simulation, step: number, greatest: number): PreviewColour {
-  const l = simulation.window.lattice;
+  const l = simulation.mediumWindow.lattice;
   const dims = [l.nx, l.ny, l.nz].map((n) => Math.max(1, Math.floor(n / step))) as unknown as Triple;
   const count = dims[0] * dims[1] * dims[2];
   const [red, green, blue, density] = (['red', 'green', 'blue', 'density'] as const).map((name) =>
-    meansOf(simulation, name, step, dims).slice(),
+    meansOf(simulation, simulation.onMedium(name), step, dims).slice(),
   );
   const bytes = new Uint8Array(4 * count);
   for (let n = 0; n < count; n++) {
@@ -113,7 +118,7 @@ export function takeCoarseFlow(simulation: Simulation, longest = 32): CoarseFlow
   const values = new Float32Array(COARSE_FLOW_CHANNELS.length * count);
   COARSE_FLOW_CHANNELS.forEach((name, n) => {
     const next = [4, l.rowStride * 4, l.planeStride * 4, 0, 0][n];
-    values.set(meansOf(simulation, name, step, dims, next), n * count);
+    values.set(meansOf(simulation, simulation.field(name), step, dims, next), n * count);
   });
   return {
     frame: simulation.frame,

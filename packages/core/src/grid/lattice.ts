@@ -35,12 +35,22 @@ export function coarser(fine: Lattice): Lattice {
   return lattice(Math.ceil(fine.nx / 2), Math.ceil(fine.ny / 2), Math.ceil(fine.nz / 2));
 }
 
+/** A lattice with twice as many cells an axis. */
+export const finer = ({ nx, ny, nz }: Lattice): Lattice => lattice(2 * nx, 2 * ny, 2 * nz);
+
 /** A window: its lattice, the world index of its cell (0,0,0) and the edge of a voxel in metres. */
 export interface ActiveWindow {
   readonly lattice: Lattice;
   readonly origin: readonly [number, number, number];
   readonly voxelSizeM: number;
 }
+
+/** The same window on cells half as large. */
+export const finerWindow = ({ lattice: l, origin, voxelSizeM }: ActiveWindow): ActiveWindow => ({
+  lattice: finer(l),
+  origin: [2 * origin[0], 2 * origin[1], 2 * origin[2]],
+  voxelSizeM: voxelSizeM / 2,
+});
 
 /**
  * The window that covers a box of the world. Whole cells; x in fours for the vector kernels, y and z in twos

@@ -1,6 +1,7 @@
 // What each frame is measured by, in SI units.
 import { SLAB, extent } from '../grid/sweep';
-import { reduce, type SimulationState } from '../step/state';
+import { mediumOf } from '../step/finer';
+import { greatestOf, reduce, type SimulationState } from '../step/state';
 import { made, type Ledger } from '../record/ledger';
 import { boxOfMedium } from '../step/window';
 import type { Triple } from '../math/vector';
@@ -73,7 +74,7 @@ export function takeReadings(state: SimulationState, figures: StepFigures): Read
   const part = (v: number): number => (mass > 0 ? v / mass : 0);
   const whole = {
     ...accounts(state.ledger, cell),
-    greatestDensity: most(1),
+    greatestDensity: layout.medium ? greatestOf(mediumOf(state), layout.medium.channels[0]) : most(1),
     volume: sum(3) * cell,
     riseHeight: (most(4) + 1) * h,
     topSpeed: Math.max(...state.topSpeeds),

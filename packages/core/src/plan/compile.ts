@@ -2,7 +2,7 @@
 // no kernels.
 import { CHANNELS } from '../base/channels';
 import { carriedChannels } from '../recipe/kept';
-import { windowOver } from '../grid/lattice';
+import { finerWindow, windowOver } from '../grid/lattice';
 import type { Assets } from '../assets/assets';
 import { resolveAssets } from '../assets/resolve';
 import { memoize } from '../base/memoize';
@@ -94,7 +94,7 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Compiled 
     return fields.map((field) => ({ name: field, fades, rides: held === 'amount' }));
   });
   const expands = sources.some(({ part: s }) => most(`sources/${s.id}/expansion`, s.expansion) > 0);
-  const plan: Plan = {
+  const plan: Omit<Plan, 'medium'> = {
     recipe,
     window,
     sides: [
@@ -106,6 +106,7 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Compiled 
       space.sides.front,
     ],
     channels,
+    perCell: 1,
     sources,
     obstacles,
     particles: plannedParticles(recipe, standing<ParticlesPart>('particles'), frameS, resolved),
@@ -139,7 +140,24 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Compiled 
         ...currents.map(({ part: c }) => (c.does === 'point' ? most(`currents/${c.id}/pull`, c.pull) : 0)),
       ),
   };
-  return { plan, dropped: droppedParts(recipe, plan) };
+  const whole = { ...plan, medium: space.medium === 'finer' ? onFinerCells(plan, options.assets) : null };
+  return { plan: whole, dropped: droppedParts(recipe, whole) };
+}
+
+/** The plan as the medium's own cells see it, half as large as the air's. */
+function onFinerCells(plan: Omit<Plan, 'medium'>, assets: Assets | undefined): Plan {
+  const { recipe, channels, sources } = plan;
+  const window = finerWindow(plan.window);
+  const own = { ...recipe, obstacles: [], currents: [], regions: [], particles: [], patterns: [] };
+  const { shapes } = resolveAssets(own, window.voxelSizeM, assets);
+  return {
+    ...plan,
+    medium: null,
+    perCell: 8,
+    window,
+    channels: channels.filter((c, n) => n === 0 || c.rides),
+    sources: sources.map((s) => ({ ...s, mesh: s.mesh && (shapes.get(s.part.id) ?? null) })),
+  };
 }
 
 function guideOf({ window, sources, obstacles }: Recipe): Plan['guide'] {

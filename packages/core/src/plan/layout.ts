@@ -1,5 +1,5 @@
 // Where everything of a run lies in memory, and what the kernels are told of the pressure levels.
-import { coarser, lattice, type Lattice } from '../grid/lattice';
+import { coarser, finer, lattice, type Lattice } from '../grid/lattice';
 import { MemoryPlan, PLAN_START, split, type Field } from '../grid/memory';
 import {
   AdvectionStruct,
@@ -101,12 +101,23 @@ export interface Layout {
    * bounds.
    */
   readonly scratch: readonly [Field, Field, Field];
+  /**
+   * Before transport: a source's cover of the cells (the mean over a substep, the most of any moment), the
+   * same as far as its place goes, and its colours.
+   */
+  readonly cover: {
+    readonly whole: readonly [Field, Field];
+    readonly weighed: readonly [Field, Field];
+    readonly colours: readonly [Field, Field, Field];
+  };
   /** Coarse acceleration of the turbulence and of large-scale confinement. */
   readonly coarseForce: readonly [Field, Field, Field];
   readonly gradientTable: number;
   readonly levels: readonly Level[];
   /** Null where the window is the whole room. */
   readonly far: FarLayout | null;
+  /** Of the medium, where its cells are finer than the air's: density, and what rides on it. */
+  readonly medium: MediumLayout | null;
   /** Eight doubles a plane. */
   readonly partials: number;
   /** A row a plane for the grid transfers. */
@@ -164,6 +175,36 @@ export interface Layout {
   readonly bytes: number;
 }
 
+/**
+ * What giving off, carrying and spreading the medium need of a layout: of the air's cells, or of the medium's
+ * own, where these are finer.
+ */
+export type MediumLayout = Pick<
+  Layout,
+  | 'channels'
+  | 'spare'
+  | 'outflow'
+  | 'rooms'
+  | 'riding'
+  | 'flows'
+  | 'volumes'
+  | 'scratch'
+  | 'cover'
+  | 'partials'
+  | 'sweep'
+  | 'sweepRows'
+  | 'marks'
+  | 'emission'
+  | 'corners'
+  | 'sourceGrids'
+  | 'sourceMasks'
+  | 'sourceFlows'
+  | 'pictures'
+  | 'pools'
+> & {
+  readonly levels: readonly Pick<Level, 'lattice' | 'block'>[];
+};
+
 /** The largest of the blocks that stages write in turn; a list of eighty weights fits too. */
 const SHARED_BLOCK_BYTES = Math.max(
   320,
@@ -193,6 +234,7 @@ export function planLayout(
     | 'pictures'
     | 'regions'
     | 'programs'
+    | 'medium'
   >,
   threads: number,
   far: FarBox | null = null,
@@ -229,6 +271,8 @@ export function planLayout(
     direction: splitField(memory, far.lattice),
   };
   const planes = Math.max(fine.nz, far?.lattice.nz ?? 0) + 2;
+  const pools = plan.particles.map(({ room }) => ({ address: memory.bytes(poolBytes(room)), room }));
+  const pictures = plan.pictures.map((p) => memory.bytes(p.width * p.height * 16));
 
   return {
     velocity,
@@ -247,6 +291,7 @@ export function planLayout(
     flows: back,
     volumes: [ahead[0], ahead[1], ahead[2], scratch[0]],
     scratch,
+    cover: { whole: [scratch[0], scratch[1]], weighed: [back[0], back[1]], colours: ahead },
     coarseForce,
     levels,
     far: farLayout,
@@ -265,7 +310,7 @@ export function planLayout(
     obstacleFlows: plan.obstacles.map(flows),
     currentGrids: plan.currents.map((p) => grids(p)),
     currentWays: plan.currents.map((p) => grids(p, 3)),
-    pictures: plan.pictures.map((p) => memory.bytes(p.width * p.height * 16)),
+    pictures,
     regions: plan.regions.map(() => memory.field(fine)),
     regionGrids: plan.regions.map((p) => grids(p)),
     regionWeight: plan.regions.length > 0 ? memory.field(fine) : null,
@@ -276,12 +321,60 @@ export function planLayout(
       registers: memory.bytes((plan.programs?.registerBytes ?? 0) * Math.ceil(fine.nz / SLAB)),
       tables: Array.from({ length: plan.programs?.curls ?? 0 }, () => memory.bytes(GRADIENT_BYTES)),
     },
-    pools: plan.particles.map(({ room }) => ({ address: memory.bytes(poolBytes(room)), room })),
+    pools,
+    medium: plan.medium && planMedium(memory, finer(fine), plan.medium, pools, pictures),
     solids: memory.bytes(Math.max(1, plan.obstacles.length) * SolidStruct.bytes),
     marks: [0, 1, 2].map(() => memory.bytes(fine.ny * fine.nz)),
     pages: memory.pages,
     start: PLAN_START,
     bytes: memory.totalBytes,
+  };
+}
+
+/**
+ * Where the medium lies whose cells are finer than the air's. Everything but its channels serves in turn.
+ * @param fine of its cells
+ * @param plan what it carries
+ */
+function planMedium(
+  memory: MemoryPlan,
+  fine: Lattice,
+  plan: Plan,
+  pools: Layout['pools'],
+  pictures: Layout['pictures'],
+): MediumLayout {
+  const field = (): Field => memory.field(fine);
+  const two = (): [Field, Field] => [field(), field()];
+  const grid = (mesh: MeshShape | null): number =>
+    mesh ? memory.bytes(mesh.nodes[0] * mesh.nodes[1] * mesh.nodes[2] * 4) : 0;
+  const moves = plan.obstacles.some((o) => o.moves);
+  const flows: MediumLayout['flows'] = [field(), field(), field()];
+  const sweeps = two();
+  // of the cells' air where that changes, and of a cover that counts more in some places than in others
+  const ends = moves || plan.regions.length > 0 ? two() : sweeps;
+  const block = memory.bytes(LevelStruct.bytes);
+  return {
+    channels: plan.channels.map(field),
+    spare: field(),
+    outflow: null,
+    rooms: moves ? two() : null,
+    riding: plan.channels.some((c) => c.rides) ? { passed: field(), masses: two() } : null,
+    flows,
+    volumes: [...sweeps, ...ends],
+    scratch: [...sweeps, ends[0]],
+    cover: { whole: sweeps, weighed: ends, colours: flows },
+    levels: [{ lattice: fine, block }],
+    partials: memory.bytes((fine.nz + 2) * 64),
+    sweep: memory.bytes(SweepStruct.bytes),
+    sweepRows: memory.bytes(Math.ceil(fine.nz / SLAB) * SWEEP_ROWS * sweepRowBytes(fine)),
+    marks: [0, 1, 2].map(() => memory.bytes(fine.ny * fine.nz)),
+    emission: memory.bytes(SHARED_BLOCK_BYTES),
+    corners: memory.bytes(64 * 12),
+    sourceGrids: plan.sources.map((p) => grid(p.mesh)),
+    sourceMasks: plan.sources.map((p) => (p.mesh?.masked ? grid(p.mesh) : 0)),
+    sourceFlows: [],
+    pictures,
+    pools,
   };
 }
 

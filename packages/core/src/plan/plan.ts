@@ -83,6 +83,13 @@ export interface Plan {
   readonly window: ActiveWindow;
   readonly sides: SideRules;
   readonly channels: readonly PlannedChannel[];
+  /**
+   * The same on the medium's own cells where those are half as large as the air's: its window, the channels
+   * that lie on them (density, and what rides on it) and the sources' shapes; null where they are the air's.
+   */
+  readonly medium: Plan | null;
+  /** Cells of this plan in one of the air's. */
+  readonly perCell: 1 | 8;
   readonly sources: readonly PlannedShape<SourcePart>[];
   readonly obstacles: readonly PlannedShape<ObstaclePart>[];
   readonly particles: readonly PlannedParticles[];

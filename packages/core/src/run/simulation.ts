@@ -15,11 +15,12 @@ import { ARRAYS, poolViews, takePool, type ArrayName } from '../plan/particle-po
 import { planLayout, type Layout } from '../plan/layout';
 import { emptyLedger } from '../record/ledger';
 import { openLedger } from '../step/ledger';
-import { channelField, reduce, type SimulationState } from '../step/state';
+import { channelField, greatestOf, type SimulationState } from '../step/state';
 import type { Incident } from '../record/incident';
 import { checkSubstep } from './check-substep';
 import { restoreSnapshot, takeSnapshot, type FieldSnapshot } from '../step/snapshot';
 import { writeFaces } from '../step/cut-cells';
+import { mediumOf, refineCells, refineFaces } from '../step/finer';
 import { farBoxOf } from '../step/far-field';
 import { firstWindow, fitWindow, domainAt } from '../step/window';
 
@@ -204,7 +205,14 @@ export class Simulation {
   continueWith(plan: Plan): void {
     const { state } = this;
     const same = (p: Plan): string =>
-      JSON.stringify([p.window, p.sides, p.channels, p.frameS, p.particles.map((q) => [q.part.id, q.room])]);
+      JSON.stringify([
+        p.window,
+        p.medium?.window,
+        p.sides,
+        p.channels,
+        p.frameS,
+        p.particles.map((q) => [q.part.id, q.room]),
+      ]);
     if (same(plan) !== same(state.plan))
       throw new CoreError(
         'settings',
@@ -235,7 +243,32 @@ export class Simulation {
     return [...this.plan.channels.map((c) => c.name), ...FACES];
   }
 
-  /** Where a channel lies now; transport swaps fields, so ask again after each frame. */
+  /** The same in the cells that the medium lies on: the air's, or half as large. */
+  get mediumWindow(): ActiveWindow {
+    return mediumOf(this.state).window;
+  }
+
+  /**
+   * Where a channel lies on those, until the next call. What lies on larger ones is refined: the air's speed
+   * free of divergence, temperature and ways linearly, a deposit evenly.
+   */
+  onMedium(channel: ChannelField): Field {
+    const { state } = this;
+    const { medium } = state.layout;
+    if (!medium) return this.field(channel);
+    const axis = FACES.indexOf(channel as (typeof FACES)[number]);
+    if (axis >= 0) {
+      refineFaces(state, state.layout.velocity, medium.flows, 1);
+      return medium.flows[axis];
+    }
+
+    const own = channelField(mediumOf(state), channel as CarriedField);
+    if (own) return own;
+    refineCells(state, this.field(channel).address, medium.spare, channel !== 'deposit');
+    return medium.spare;
+  }
+
+  /** Where a channel lies on the air's cells; transport swaps fields, so ask again after each frame. */
   field(channel: ChannelField): Field {
     const axis = FACES.indexOf(channel as (typeof FACES)[number]);
     const field = axis >= 0 ? this.layout.velocity[axis] : channelField(this.state, channel as CarriedField);
@@ -247,11 +280,11 @@ export class Simulation {
    * A tight copy, x fastest: nx·ny·nz values, one more along its axis for a velocity component (on faces,
    * m/s).
    */
-  read(channel: ChannelField): Float32Array {
+  read(channel: ChannelField, field = this.field(channel)): Float32Array {
     const axis = channel.startsWith('velocity') ? 'XYZ'.indexOf(channel[8]) : 3;
-    const l = this.field(channel).lattice;
+    const l = field.lattice;
     const m = sites(l, axis);
-    return readField(this.threadPool.memory, this.field(channel), [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz]);
+    return readField(this.threadPool.memory, field, [m[0] - l.nx, m[1] - l.ny, m[2] - l.nz]);
   }
 
   /** A copy of all particles of a part that is on, array by array. */
@@ -270,12 +303,12 @@ export class Simulation {
   /** A short text that is equal for equal bits of all channels. */
   checksum(): string {
     const { layout, threadPool } = this.state;
+    const { partials } = layout.medium ?? layout;
     let h = 0x811c9dc5;
-    for (const channel of this.channels) {
-      const f = this.field(channel);
+    for (const f of [...this.channels.map((c) => this.field(c)), ...(layout.medium?.channels ?? [])]) {
       const l = f.lattice;
-      threadPool.run('checksum', l.nz, 4, { f: f.address, ...extent(l), partials: layout.partials });
-      const parts = new Float64Array(threadPool.memory.buffer, layout.partials, l.nz * 8);
+      threadPool.run('checksum', l.nz, 4, { f: f.address, ...extent(l), partials });
+      const parts = new Float64Array(threadPool.memory.buffer, partials, l.nz * 8);
       for (let k = 0; k < l.nz; k++)
         for (const s of [0, 1]) h = Math.imul(h ^ (parts[k * 8 + s] >>> 0), 0x01000193) >>> 0;
     }
@@ -289,11 +322,9 @@ export class Simulation {
 
   /** Greatest value of a channel, without its sign; for scaling pictures. */
   greatest(channel: CarriedField): number {
-    const { layout, threadPool } = this.state;
-    const f = this.field(channel);
-    const l = f.lattice;
-    threadPool.run('maxAbs', l.nz, 4, { f: f.address, ...extent(l), partials: layout.partials, slot: 0 });
-    return reduce(this.state, l.nz, 0, 'max');
+    const medium = mediumOf(this.state);
+    const own = channelField(medium, channel);
+    return greatestOf(own ? medium : this.state, own ?? this.field(channel));
   }
 }
 

@@ -8,7 +8,8 @@ import { settleDebts, shareSlivers } from './cut-cells';
 import { dissipate, dissipationGain } from './dissipation';
 import { bookFaded, bookFadedInPlaces, bookLeft } from './ledger';
 import { eachRegionVariant } from './region-variants';
-import { reduce, type SimulationState } from './state';
+import { followMedium, gatherMedium, mediumOf, refineFlows, refineRooms, weightOnMedium } from './finer';
+import { greatestOf, isMass, reduce, type MediumState, type SimulationState } from './state';
 
 /** By how much of a cell's volume the flows along one axis may change it in one go. */
 const MOST_TURNED = 0.95;
@@ -43,44 +44,52 @@ export interface Measure {
 
 /** All that is carried by mass, over dtS, by the velocity of the last projection. */
 export function carryMedium(state: SimulationState, dtS: number): void {
-  const { plan, layout, window } = state;
+  const { plan, layout } = state;
   const { dissipation } = plan.at(state.timeS + state.dtS / 2);
   // where it fades everywhere alike, and nothing rides on it, it does so on the way
   const alike =
     dissipation.bias === 0 &&
     dissipation.where === '' &&
-    !layout.riding &&
+    !plan.channels.some((c) => c.rides) &&
     !plan.changes.some((c) => c.key === 'dissipation');
-  const goes = Math.min(MOST_GOES, Math.max(1, Math.ceil(findFlows(state, dtS) / MOST_TURNED)));
-  if (goes > 1) findFlows(state, dtS / goes);
-  const cells = dtS / goes / window.voxelSizeM;
-  // the order of the axes turns round, so that none is favoured
-  const order = (state.substep + state.frame) % 2 === 0 ? [0, 1, 2] : [2, 1, 0];
-  const way = wayAlong(
-    state,
-    state.topSpeeds.map((speed) => speed * cells),
-    order,
-    volumesOf(state, order),
-  );
+  const gainOver = (goS: number, of: 'density' | 'temperature'): number =>
+    alike ? dissipationGain(goS, dissipation[of]) : 1;
   const left = [0, 0, 0, 0, 0, 0];
-  for (let go = 0; go < goes; go++) {
-    findVolumes(state, order[0], go / goes, (go + 1) / goes);
-    plan.channels.forEach(({ fades, rides }, n) => {
-      if (!fades || rides) return;
-      const gain = alike ? dissipationGain(dtS / goes, dissipation[fades]) : 1;
-      if (n > 0) carryAlone(state, way, n, gain);
-      else {
-        carryMass(state, way, gain, left);
-        bookLeft(state, left);
-        bookFaded(state, gain, layout.rooms ? layout.volumes[3].address : 0);
-      }
-    });
+  const medium = mediumOf(state);
+  const carryDensity = (way: Way, goS: number): void => {
+    const gain = gainOver(goS, 'density');
+    carryMass(medium, way, gain, left);
+    bookLeft(medium, left);
+    bookFaded(medium, gain, medium.layout.rooms ? medium.layout.volumes[3].address : 0);
+  };
+
+  eachGo(
+    state,
+    dtS,
+    (goS) => findFlows(state, goS),
+    (way, goS) => {
+      if (!layout.medium) carryDensity(way, goS);
+      plan.channels.forEach(({ fades, rides }, n) => {
+        if (n > 0 && fades && !rides) carryAlone(state, way, n, gainOver(goS, fades));
+      });
+    },
+  );
+  if (layout.medium) {
+    refineRooms(state);
+    const flows = (goS: number): number => {
+      findFlows(state, goS);
+      return refineFlows(state, roomsOf(medium));
+    };
+
+    eachGo(medium, dtS, flows, carryDensity);
+    gatherMedium(state);
   }
 
   if (layout.rooms) {
     layout.rooms.reverse();
     shareSlivers(state);
     settleDebts(state);
+    followMedium(state);
   }
 
   if (!alike) {
@@ -88,20 +97,49 @@ export function carryMedium(state: SimulationState, dtS: number): void {
     bookFadedInPlaces(state);
   }
 
-  const age = plan.channels.findIndex((c) => c.name === 'age');
+  const age = medium.plan.channels.findIndex((c) => c.name === 'age');
+  if (age < 0) return;
   // what there is grows older
-  if (age >= 0)
-    state.threadPool.run('addScaled', window.lattice.nz, SLAB, {
-      f: layout.channels[age].address,
-      g: layout.channels[0].address,
-      ...extent(window.lattice),
-      gain: dtS,
-    });
+  medium.threadPool.run('addScaled', medium.window.lattice.nz, SLAB, {
+    f: medium.layout.channels[age].address,
+    g: medium.layout.channels[0].address,
+    ...extent(medium.window.lattice),
+    gain: dtS,
+  });
+  gatherMedium(state);
+}
+
+/**
+ * Carries over a time in as many goes as the flows ask for.
+ * @param flows finds the volumes through the faces over a time, and by how much they turn a cell at most
+ */
+function eachGo(
+  state: MediumState,
+  dtS: number,
+  flows: (goS: number) => number,
+  visit: (way: Way, goS: number) => void,
+): void {
+  const { window, topSpeeds } = state;
+  const goes = Math.min(MOST_GOES, Math.max(1, Math.ceil(flows(dtS) / MOST_TURNED)));
+  if (goes > 1) flows(dtS / goes);
+  const cells = dtS / goes / window.voxelSizeM;
+  // the order of the axes turns round, so that none is favoured
+  const order = (state.substep + state.frame) % 2 === 0 ? [0, 1, 2] : [2, 1, 0];
+  const fastest = topSpeeds.map((speed) => {
+    const across = topSpeeds.reduce((sum, v) => sum + v, 0) - speed;
+    // flows on finer cells lean on those across
+    return (state.plan.perCell === 1 ? speed : speed + across / 4) * cells;
+  });
+  const way = wayAlong(state, fastest, order, volumesOf(state, order));
+  for (let go = 0; go < goes; go++) {
+    findVolumes(state, order[0], go / goes, (go + 1) / goes);
+    visit(way, dtS / goes);
+  }
 }
 
 /** @param reached cells along each axis that the fastest flow crosses in a go */
 export function wayAlong(
-  { sides }: SimulationState,
+  { sides }: MediumState,
   reached: readonly number[],
   order: readonly number[],
   measures: readonly Measure[],
@@ -130,12 +168,12 @@ function findFlows(state: SimulationState, dtS: number): number {
 }
 
 /** The cells' air at both ends of the time; 0: all of them, as no obstacle moves. */
-function roomsOf({ layout: { rooms } }: SimulationState): { rooms: number; roomsTo: number } {
+function roomsOf({ layout: { rooms } }: MediumState): { rooms: number; roomsTo: number } {
   return { rooms: rooms?.[0].address ?? 0, roomsTo: rooms?.[1].address ?? 0 };
 }
 
 /** Of the cells' air in a go that takes up a part of the time. */
-function findVolumes(state: SimulationState, first: number, began: number, ends: number): void {
+function findVolumes(state: MediumState, first: number, began: number, ends: number): void {
   const { threadPool, layout, window } = state;
   const [afterFirst, afterSecond, atStart, atEnd] = addresses(layout.volumes);
   const { nx, ny, nz, rowStride, planeStride } = window.lattice;
@@ -157,7 +195,7 @@ function findVolumes(state: SimulationState, first: number, began: number, ends:
 }
 
 /** Volumes by which the three sweeps of a go go. */
-function volumesOf({ layout }: SimulationState, order: readonly number[]): Measure[] {
+function volumesOf({ layout }: MediumState, order: readonly number[]): Measure[] {
   const [afterFirst, afterSecond, atStart, atEnd] = addresses(layout.volumes);
   const changes = layout.rooms !== null;
   const volumes = [changes ? atStart : 0, afterFirst, afterSecond, changes ? atEnd : 0];
@@ -169,7 +207,7 @@ function volumesOf({ layout }: SimulationState, order: readonly number[]): Measu
 }
 
 /** Temperature in one go: by itself, as the air's warmth. */
-function carryAlone(state: SimulationState, way: Way, n: number, gain: number): void {
+function carryAlone(state: MediumState, way: Way, n: number, gain: number): void {
   markRows(state, n);
   const last = way.order.length - 1;
   way.measures.forEach((volumes, turn) =>
@@ -182,7 +220,7 @@ function carryAlone(state: SimulationState, way: Way, n: number, gain: number): 
  * that value in between.
  * @param left is given what leaves through each side, cells times what is in them
  */
-export function carryMass(state: SimulationState, way: Way, gain: number, left: number[]): void {
+export function carryMass(state: MediumState, way: Way, gain: number, left: number[]): void {
   const { threadPool, layout, plan, window } = state;
   const l = window.lattice;
   const riders = plan.channels.flatMap(({ rides }, n) => (rides ? [n] : []));
@@ -210,20 +248,19 @@ export function carryMass(state: SimulationState, way: Way, gain: number, left: 
 }
 
 /** The least and the greatest value of what rides, where the medium is not all but gone. */
-function rangeOf(state: SimulationState, n: number): [number, number] {
+function rangeOf(state: MediumState, n: number): [number, number] {
   const { threadPool, layout, window } = state;
   const l = window.lattice;
   const { partials } = layout;
   const [g, f] = [layout.channels[0].address, layout.channels[n].address];
-  threadPool.run('maxAbs', l.nz, SLAB, { f: g, ...extent(l), partials, slot: 0 });
-  const enough = Math.max(LEAST_DENSITY, THIN * reduce(state, l.nz, 0, 'max'));
+  const enough = Math.max(LEAST_DENSITY, THIN * greatestOf(state, layout.channels[0]));
   threadPool.run('valueRange', l.nz, SLAB, { f, g, enough, ...extent(l), partials });
   const parts = new Float64Array(threadPool.memory.buffer, partials, l.nz * 8);
   const planes = Array.from({ length: l.nz }, (_, k) => k * 8);
   return [Math.min(...planes.map((k) => parts[k])), Math.max(...planes.map((k) => parts[k + 1]))];
 }
 
-function markRows({ threadPool, layout, window }: SimulationState, n: number): void {
+function markRows({ threadPool, layout, window }: MediumState, n: number): void {
   const l = window.lattice;
   const [marks] = layout.marks;
   threadPool.run('markRows', l.nz, SLAB, { f: layout.channels[n].address, marks, ...extent(l) });
@@ -240,7 +277,7 @@ interface SweepOptions {
 
 /** The turn-th sweep of a go. What rides looks at the rows of the density, and leaves their marks alone. */
 function sweep(
-  state: SimulationState,
+  state: MediumState,
   { order, reach, emptySides }: Way,
   turn: number,
   n: number,
@@ -274,32 +311,34 @@ function sweep(
   });
   const slab = Math.max(SLAB, axis === 2 ? share(l.nz, threadPool) : SLAB);
   threadPool.run('sweepCells', l.nz, slab, { sweep: layout.sweep, slab });
-  if (left) for (const side of [2 * axis, 2 * axis + 1]) left[side] += reduce(state, l.nz, side, 'sum');
+  if (left)
+    for (const side of [2 * axis, 2 * axis + 1])
+      left[side] += reduce(state, l.nz, side, 'sum') / plan.perCell;
   [layout.channels[n], layout.spare] = [layout.spare, from];
 }
 
 function fadeInPlaces(state: SimulationState, dtS: number): void {
-  const { plan, layout } = state;
-  const [density] = layout.channels;
+  const medium = mediumOf(state);
   eachRegionVariant(
     state,
     ['dissipation'],
     (r) => r.dissipation,
     ({ dissipation }, weight) => {
-      // density last: the others lean by what it was
-      for (let n = plan.channels.length - 1; n >= 0; n--) {
-        const { fades } = plan.channels[n];
+      const fade = (on: MediumState, n: number, by: number): void => {
+        const { fades } = on.plan.channels[n];
+        const { channels } = on.layout;
+        const { bias, even } = dissipation;
         if (fades)
-          dissipate(
-            { state, dtS },
-            layout.channels[n],
-            density,
-            dissipation[fades],
-            dissipation.bias,
-            dissipation.even,
-            weight,
-          );
-      }
+          dissipate({ state: on, dtS }, channels[n], channels[0], dissipation[fades], bias, even, by);
+      };
+
+      // density last: the others lean by what it was
+      for (let n = state.plan.channels.length - 1; n >= 0; n--)
+        if (medium === state || !isMass(state.plan, n)) fade(state, n, weight);
+      if (medium === state) return;
+      const by = weightOnMedium(state, weight);
+      for (let n = medium.plan.channels.length - 1; n >= 0; n--) fade(medium, n, by);
     },
   );
+  gatherMedium(state);
 }

@@ -1,17 +1,18 @@
 // Obstacles on the lattice: what they cover of the faces, on every level, and how their motion reaches the
 // air.
 import { writeFarFaces } from './far-field';
+import { followMedium } from './finer';
 import { placeShape } from './place-shape';
 import { SolidStruct } from '@bramblemist/kernels/seam';
 import { SLAB, addresses, named, boxFields } from '../grid/sweep';
 import { coarsenLevels, type Level } from '../plan/layout';
-import type { SimulationState } from './state';
+import { isMass, type SimulationState } from './state';
 import { boundsOf, cellShape, KIND, type CellShape } from '../geometry/shape';
 import { putFloats, type Field } from '../grid/memory';
 import type { Pose } from '../geometry/pose';
 import type { ObstaclePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
-import type { Plan, PlannedShape } from '../plan/plan';
+import type { PlannedShape } from '../plan/plan';
 import { poseAt } from '../plan/placement';
 
 /** Cells of the window, from and to (behind the last). */
@@ -130,6 +131,7 @@ function writeRooms(state: SimulationState, { address, lattice }: Field): void {
 function makeWay(state: SimulationState, box: Box): void {
   const [rooms, roomsTo] = addresses(state.layout.rooms!);
   state.threadPool.solo('handOver', { ...carriedIn(state, box), rooms, roomsTo });
+  followMedium(state);
 }
 
 /** Slivers of air beside obstacles that move share what is in them with their neighbours; after transport. */
@@ -148,9 +150,6 @@ export function settleDebts(state: SimulationState): void {
   const list = listOf(state, (n) => isMass(plan, n));
   threadPool.solo('settleDebts', { level: layout.levels[0].block, list, rooms });
 }
-
-/** Density, and what rides on it. */
-export const isMass = ({ channels }: Plan, n: number): boolean => n === 0 || channels[n].rides;
 
 /** A list of channels as kernels take it: how many, then where they lie. */
 export function listOf({ threadPool, layout }: SimulationState, wanted: (n: number) => boolean): number {

@@ -4,7 +4,8 @@ import { coverFaces } from './cut-cells';
 import { fillHalo, sites, SLAB } from '../grid/sweep';
 import type { Field } from '../grid/memory';
 import { eachRegionVariant } from './region-variants';
-import type { SimulationState } from './state';
+import { describeMedium, gatherMedium, mediumOf, weightOnMedium } from './finer';
+import { isMass, type MediumState, type SimulationState } from './state';
 
 export function diffusion(state: SimulationState): void {
   const { plan, layout, dtS } = state;
@@ -15,7 +16,10 @@ export function diffusion(state: SimulationState): void {
     ({ diffusion }, weight) => {
       const spread = (f: Field, site: number, diffusivity: number): void =>
         evenOut(state, f, site, diffusivity * dtS, diffusion.stick, weight);
-      plan.channels.forEach(({ fades }, n) => fades && spread(layout.channels[n], 3, diffusion[fades]));
+      plan.channels.forEach(({ fades }, n) => {
+        if (fades && !(layout.medium && isMass(plan, n))) spread(layout.channels[n], 3, diffusion[fades]);
+      });
+      if (layout.medium && diffusion.density > 0) spreadMedium(state, diffusion.density, weight);
       if (diffusion.viscosity === 0) return;
       if (plan.obstacles.length > 0) coverFaces(state);
       layout.velocity.forEach((f, axis) => spread(f, axis, diffusion.viscosity));
@@ -23,11 +27,20 @@ export function diffusion(state: SimulationState): void {
   );
 }
 
+/** The medium on its own cells. */
+function spreadMedium(state: SimulationState, diffusivity: number, weight: number): void {
+  const medium = mediumOf(state);
+  describeMedium(state);
+  const by = weightOnMedium(state, weight);
+  for (const f of medium.layout.channels) evenOut(medium, f, 3, diffusivity * state.dtS, 0, by);
+  gatherMedium(state);
+}
+
 /**
  * @param spreadM2 diffusivity times time, m²; weight: address of a field by which it counts, 0: everywhere
  */
 function evenOut(
-  { threadPool, layout, window }: SimulationState,
+  { threadPool, layout, window }: MediumState,
   f: Field,
   site: number,
   spreadM2: number,

@@ -3,7 +3,7 @@
 import { exponential } from '../math/exact';
 import { SLAB, extent } from '../grid/sweep';
 import type { Field } from '../grid/memory';
-import type { Now } from './forces/force';
+import type { MediumState } from './state';
 
 /** 2^(−dt / half-life), exact for any split into substeps; 1 where the half-life is 0 (never). */
 export function dissipationGain(dtS: number, halfLifeS: number): number {
@@ -15,7 +15,7 @@ export function dissipationGain(dtS: number, halfLifeS: number): number {
  * them, one after the other, blend their rates by their weights w.
  */
 export function dissipate(
-  { state: { threadPool, window }, dtS }: Now,
+  { state: { threadPool, window }, dtS }: { readonly state: MediumState; readonly dtS: number },
   f: Field,
   density: Field,
   halfLifeS: number,

@@ -14,7 +14,8 @@ import type { CombineMode as Mode, SourcePart } from '../recipe/types';
 import type { PlannedShape } from '../plan/plan';
 import { bookGiven } from './ledger';
 import { eachRegionVariant } from './region-variants';
-import { channelField, type SimulationState } from './state';
+import { followMedium, gatherMedium, mediumOf, weightOnMedium } from './finer';
+import { channelField, type MediumState, type SimulationState } from './state';
 
 /** The kernels' numbers of the ways to write. */
 const MODES: Readonly<Record<Mode, number>> = {
@@ -33,38 +34,59 @@ const MODE = {
 
 export function emission(state: SimulationState): void {
   const { plan, threadPool, layout } = state;
+  const medium = mediumOf(state);
   let given = false;
-  for (const source of plan.sources) {
-    const cover = rasterizeSource(state, source);
-    if (!cover) continue;
+  const give = (on: MediumState, n: number, visit: (here: Coverage) => void): void => {
+    const source = on.plan.sources[n];
+    const cover = rasterizeSource(on, source, on === state ? layout.velocityNext : null);
+    if (!cover) return;
     given = true;
     eachRegionVariant(
       state,
       [`sources/${source.part.id}`],
       (recipe) => recipe.sources[source.index],
       (recipe, weight) => {
-        const here = weighed(state, { ...cover, part: recipe.sources[source.index] }, weight);
-        giveMedium(state, here);
-        giveTemperature(state, here);
-        givePush(state, source, here);
+        const by = on === state ? weight : weightOnMedium(state, weight);
+        visit(weighed(on, { ...cover, part: recipe.sources[source.index] }, by));
       },
     );
-  }
+  };
 
+  plan.sources.forEach((source, n) => {
+    const { temperature, push } = source.part;
+    const toAir = temperature.how !== 'none' || push.how !== 'none' || layout.outflow !== null;
+    if (!layout.medium || toAir)
+      give(state, n, (here) => {
+        giveMedium(state, layout.medium ? { ...here, part: airOnly(here.part) } : here);
+        giveTemperature(state, here);
+        givePush(state, source, here);
+      });
+    if (layout.medium) give(medium, n, (here) => giveMedium(medium, here));
+  });
+  if (given) gatherMedium(state);
   if (plan.obstacles.length > 0 && (given || layout.outflow))
     for (const f of layout.channels)
       threadPool.run('clearSolids', layout.levels[0].lattice.nz, SLAB, {
         level: layout.levels[0].block,
         f: f.address,
       });
+  followMedium(state);
   if (given) bookGiven(state);
 }
 
+/** A source that gives off nothing that the medium's own cells take. */
+const airOnly = (part: SourcePart): SourcePart => ({
+  ...part,
+  density: { ...part.density, how: 'none' },
+  colour: { ...part.colour, how: 'none' },
+  age: { ...part.age, how: 'none' },
+});
+
 /** A cover as far as its place goes, in fields that are free before transport. */
-function weighed({ threadPool, layout, window }: SimulationState, cover: Coverage, weight: number): Coverage {
+function weighed({ threadPool, layout, window }: MediumState, cover: Coverage, weight: number): Coverage {
   if (weight === 0) return cover;
   const { rowStride, planeStride, nz } = window.lattice;
-  const [mean, most] = layout.velocityNext.map((f) => f.address);
+  const [mean, most] = addresses(layout.cover.weighed);
   threadPool.run('weightCoverage', nz, SLAB, {
     mean: cover.mean,
     most: cover.most,
@@ -79,11 +101,11 @@ function weighed({ threadPool, layout, window }: SimulationState, cover: Coverag
 }
 
 /** Part of the way to its goal that blending goes in a substep. */
-function draw(state: SimulationState, part: SourcePart): number {
+function draw(state: MediumState, part: SourcePart): number {
   return 1 - exponential(-state.dtS / part.within);
 }
 
-function giveMedium(state: SimulationState, { part, box, gain, mean, most, colours }: Coverage): void {
+function giveMedium(state: MediumState, { part, box, gain, mean, most, colours }: Coverage): void {
   const { threadPool, layout, window } = state;
   const l = window.lattice;
   const address = (name: Parameters<typeof channelField>[1]): number =>

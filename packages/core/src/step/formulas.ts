@@ -2,6 +2,7 @@
 import type { Moment } from '../formulas/language';
 import { runFormula } from './run-formula';
 import { SLAB } from '../grid/sweep';
+import { followMedium } from './finer';
 import { bookGiven } from './ledger';
 import { eachRegionVariant } from './region-variants';
 import type { SimulationState } from './state';
@@ -27,6 +28,7 @@ export function formulas(state: SimulationState, moment: Moment): boolean {
       level: layout.levels[0].block,
       f: f.address,
     });
+  followMedium(state);
   bookGiven(state);
   return wrote;
 }

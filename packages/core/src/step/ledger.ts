@@ -2,18 +2,18 @@
 // what the method itself made or lost.
 import { extent, SLAB } from '../grid/sweep';
 import { emptyLedger } from '../record/ledger';
-import { reduce, type SimulationState } from './state';
+import { reduce, type MediumState, type SimulationState } from './state';
 
 /**
- * Σ density, or another channel by its number, times the air of each cell of the window; rooms: where that
- * air stands, 0: 1 everywhere.
+ * Σ density, or another channel by its number, times the air of each cell of the window, in cells of the air;
+ * rooms: where that air stands, 0: 1 everywhere.
  */
 export function massOf(
-  state: SimulationState,
+  state: MediumState,
   rooms = state.layout.rooms?.[0].address ?? 0,
   channel = 0,
 ): number {
-  const { threadPool, layout, window } = state;
+  const { threadPool, layout, window, plan } = state;
   const l = window.lattice;
   threadPool.run('sumCells', l.nz, SLAB, {
     f: layout.channels[channel].address,
@@ -21,7 +21,7 @@ export function massOf(
     ...extent(l),
     partials: layout.partials,
   });
-  return reduce(state, l.nz, 0, 'sum');
+  return reduce(state, l.nz, 0, 'sum') / plan.perCell;
 }
 
 /** A frame begins. */
@@ -38,7 +38,7 @@ export function bookGiven(state: SimulationState): void {
 }
 
 /** What has gone through the sides, to be called before the fading of the same way is booked. */
-export function bookLeft({ ledger }: SimulationState, left: number[]): void {
+export function bookLeft({ ledger }: MediumState, left: number[]): void {
   left.forEach((v, side) => {
     ledger.left[side] += v;
     left[side] = 0;
@@ -49,7 +49,7 @@ export function bookLeft({ ledger }: SimulationState, left: number[]): void {
  * What has faded on the way since the last look, by a gain.
  * @param rooms as for massOf, in the middle of a substep
  */
-export function bookFaded(state: SimulationState, gain: number, rooms: number): void {
+export function bookFaded(state: MediumState, gain: number, rooms: number): void {
   lookAgain(state, rooms);
   state.ledger.faded += state.ledger.mass * (1 / gain - 1);
 }
@@ -75,7 +75,7 @@ export function bookTrimmed(state: SimulationState): void {
   state.ledger.trimmed -= lookAgain(state);
 }
 
-function lookAgain(state: SimulationState, rooms?: number): number {
+function lookAgain(state: MediumState, rooms?: number): number {
   const before = state.ledger.mass;
   state.ledger.mass = massOf(state, rooms);
   return state.ledger.mass - before;

@@ -4,7 +4,9 @@ import type { ShapeFields } from '@bramblemist/kernels/seam';
 import type { CellShape } from '../geometry/shape';
 import { putFloats } from '../grid/memory';
 import { named } from '../grid/sweep';
-import type { SimulationState } from './state';
+import type { ActiveWindow } from '../grid/lattice';
+import type { ThreadPool } from '../grid/thread-pool';
+import type { Layout } from '../plan/layout';
 
 /**
  * Puts the corners of a path where kernels find them, and tells the rest by name.
@@ -12,7 +14,15 @@ import type { SimulationState } from './state';
  * @param flow address of the speeds of its surface; 0: rigid
  */
 export function placeShape(
-  { threadPool, layout, window }: Pick<SimulationState, 'threadPool' | 'layout' | 'window'>,
+  {
+    threadPool,
+    layout,
+    window,
+  }: {
+    readonly threadPool: ThreadPool;
+    readonly layout: Pick<Layout, 'corners'>;
+    readonly window: ActiveWindow;
+  },
   s: CellShape,
   grid: number,
   flow = 0,

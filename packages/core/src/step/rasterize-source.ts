@@ -5,15 +5,15 @@ import { placeShape } from './place-shape';
 import { NoiseKind, ParticleSourceStruct, PatternStruct, SourceShapeStruct } from '@bramblemist/kernels/seam';
 import type { Pose } from '../geometry/pose';
 import { boundsOf, cellShape, KIND, type CellShape } from '../geometry/shape';
-import { putFloats } from '../grid/memory';
-import { share as sharePlanes, SLAB, boxFields, named } from '../grid/sweep';
+import { putFloats, type Field } from '../grid/memory';
+import { addresses, share as sharePlanes, SLAB, boxFields, named } from '../grid/sweep';
 import { boundsOfPool, poolViews, type PoolPlace } from '../plan/particle-pool';
 import type { PatternPart, SourcePart } from '../recipe/types';
 import type { Triple } from '../math/vector';
 import type { PlannedShape } from '../plan/plan';
 import { poseAt } from '../plan/placement';
 import { type Fix, moreSubsteps } from '../record/incident';
-import { type SimulationState, raiseIncident } from './state';
+import { type MediumState, raiseIncident } from './state';
 
 export interface Coverage {
   /** The source with its keys as they are in this substep. */
@@ -41,8 +41,15 @@ export interface Coverage {
 /** Moments of a substep at the most. */
 const MOST_STOPS = 64;
 
-/** Writes a source's cover into fields that nothing lives in; null where it gives nothing off now. */
-export function rasterizeSource(state: SimulationState, source: PlannedShape<SourcePart>): Coverage | null {
+/**
+ * Writes a source's cover into fields that nothing lives in; null where it gives nothing off now.
+ * @param speeds three fields for the speeds of its parts; null where nobody asks for them
+ */
+export function rasterizeSource(
+  state: MediumState,
+  source: PlannedShape<SourcePart>,
+  speeds: readonly Field[] | null,
+): Coverage | null {
   const { plan, threadPool, layout, window } = state;
   const { nx, ny, nz, rowStride: P, planeStride: PP } = window.lattice;
   const endS = state.timeS + state.dtS;
@@ -50,7 +57,7 @@ export function rasterizeSource(state: SimulationState, source: PlannedShape<Sou
   const part = plan.at(state.timeS + state.dtS / 2).sources[source.index];
   const share = activeShare(state, part);
   if (share === 0) return null;
-  if (part.shape === 'particles') return coverCloud(state, part, share);
+  if (part.shape === 'particles') return coverCloud(state, part, share, speeds);
   const placed = (timeS: number): { pose: Pose; shape: CellShape; timeS: number } => {
     const pose = poseAt(plan, 'sources', source, timeS, timeS === endS ? state.dtS : 0);
     return { pose, shape: cellShape(part, pose, window.voxelSizeM, source.mesh?.outline ?? null), timeS };
@@ -80,7 +87,7 @@ export function rasterizeSource(state: SimulationState, source: PlannedShape<Sou
     boxes.reduce((m, [, to]) => m.map((v, a) => Math.max(v, to[a])) as Triple, [0, 0, 0] as Triple),
   ] as const;
   if (box[0].some((v, a) => v >= box[1][a])) return null;
-  const [mean, most] = layout.scratch.map((f) => f.address);
+  const [mean, most] = addresses(layout.cover.whole);
   clear(state, mean, box, 0);
   clear(state, most, box, 0);
   moments.forEach(({ shape, timeS }, s) => {
@@ -104,7 +111,7 @@ export function rasterizeSource(state: SimulationState, source: PlannedShape<Sou
     threadPool.run('rasterizeShape', nz, SLAB, { source: layout.emission, rowStride: P, planeStride: PP });
   });
   const colours = layPatterns(state, part, end.shape, box, mean, most);
-  if (source.mesh?.moves && part.push.how !== 'none') {
+  if (speeds && source.mesh?.moves && part.push.how !== 'none') {
     const { grid, flow } = source.mesh.at(endS, state.dtS);
     putFloats(threadPool.memory, layout.sourceGrids[n], grid.distances);
     putFloats(threadPool.memory, layout.sourceFlows[n], flow);
@@ -125,7 +132,12 @@ const STILL: Pose = {
 };
 
 /** Particles as a source: each a ball along its way. */
-function coverCloud(state: SimulationState, part: SourcePart, share: number): Coverage | null {
+function coverCloud(
+  state: MediumState,
+  part: SourcePart,
+  share: number,
+  given: readonly Field[] | null,
+): Coverage | null {
   const { plan, threadPool, layout, window } = state;
   const { nx, ny, nz, rowStride, planeStride } = window.lattice;
   const h = window.voxelSizeM;
@@ -149,9 +161,9 @@ function coverCloud(state: SimulationState, part: SourcePart, share: number): Co
     bounds[1].map((v, a) => edge(Math.ceil(v / h) + 2, a)) as Triple,
   ] as const;
   if (box[0].some((v, a) => v >= box[1][a])) return null;
-  const [mean, most] = layout.scratch.map((f) => f.address);
+  const [mean, most] = addresses(layout.cover.whole);
   const ownWay = part.push.how !== 'none' && part.push.mode === 'motion';
-  const speeds = ownWay ? (layout.back.map((f) => f.address) as [number, number, number]) : null;
+  const speeds = ownWay && given ? (addresses(given) as [number, number, number]) : null;
   for (const f of [mean, most, ...(speeds ?? [])]) clear(state, f, box, 0);
   if (state.substep === 0) look(state, part, place, state.pools[n].count);
   const flown = plan.at(state.timeS + state.dtS / 2).particles[plan.particles[n].index];
@@ -193,7 +205,7 @@ function coverCloud(state: SimulationState, part: SourcePart, share: number): Co
 const ASKED = 8;
 
 /** Tells where particles are thinner than a voxel, or stand too far apart to make one medium. */
-function look(state: SimulationState, part: SourcePart, place: PoolPlace, count: number): void {
+function look(state: MediumState, part: SourcePart, place: PoolPlace, count: number): void {
   const { x, y, z, radius } = poolViews(state.threadPool.memory, place);
   const h = state.window.voxelSizeM;
   const asked = Array.from({ length: Math.min(ASKED, count) }, (_, n) =>
@@ -235,7 +247,7 @@ function look(state: SimulationState, part: SourcePart, place: PoolPlace, count:
     });
 }
 
-function swollen({ plan }: SimulationState, part: SourcePart, times: number): Fix {
+function swollen({ plan }: MediumState, part: SourcePart, times: number): Fix {
   const index = plan.recipe.sources.findIndex((s) => s.id === part.id);
   return {
     label: `${part.name} swollen ${times} times`,
@@ -246,7 +258,7 @@ function swollen({ plan }: SimulationState, part: SourcePart, times: number): Fi
 const FILLABLE: readonly string[] = ['sphere', 'box', 'cylinder', 'mesh'];
 
 function clear(
-  { threadPool, window }: SimulationState,
+  { threadPool, window }: MediumState,
   field: number,
   [from, to]: Coverage['box'],
   value: number,
@@ -267,7 +279,7 @@ function clear(
 }
 
 /** Part of the substep in which a source is on: by its frames and bursts. */
-function activeShare(state: SimulationState, part: SourcePart): number {
+function activeShare(state: MediumState, part: SourcePart): number {
   const { timeS, dtS, plan, frame } = state;
   if (frame < part.from || frame > part.until) return 0;
   if (part.timing === 'steady') return 1;
@@ -310,7 +322,7 @@ const NOISE = {
  * their own.
  */
 function layPatterns(
-  state: SimulationState,
+  state: MediumState,
   part: SourcePart,
   shape: CellShape,
   box: Coverage['box'],
@@ -321,7 +333,7 @@ function layPatterns(
   const { nz, rowStride, planeStride } = window.lattice;
   const h = window.voxelSizeM;
   const now = plan.at(state.timeS + state.dtS / 2);
-  const colours = layout.ahead.map((f) => f.address) as [number, number, number];
+  const colours = addresses(layout.cover.colours) as [number, number, number];
   let coloured = false;
   now.patterns.forEach((p: PatternPart, index) => {
     if (!p.on || p.source !== part.id) return;

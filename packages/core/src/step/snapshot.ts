@@ -1,6 +1,6 @@
 // What a run carries from one substep to the next: taken out of memory, and laid into it for another window,
 // cell for cell.
-import type { Lattice, ActiveWindow } from '../grid/lattice';
+import { finer, type Lattice, type ActiveWindow } from '../grid/lattice';
 import { readField, readSplit, writeField, writeSplit, putFloats } from '../grid/memory';
 import { sites } from '../grid/sweep';
 import { writeFaces } from './cut-cells';
@@ -8,6 +8,7 @@ import type { Triple } from '../math/vector';
 import { EMPTY_POOL, putPool, takePool, type PoolContents } from '../plan/particle-pool';
 import type { Plan, SideRules } from '../plan/plan';
 import { farBoxOf } from './far-field';
+import { followMedium } from './finer';
 import { describeFar, describeLevels, planLayout, type Layout } from '../plan/layout';
 import type { SimulationState } from './state';
 
@@ -18,6 +19,8 @@ export interface FieldSnapshot {
   readonly channels: readonly Float32Array[];
   /** With the cells around the window, where the far pressure stands. */
   readonly pressure: Float32Array;
+  /** On the medium's own cells, as in plan.medium.channels; null where those are the air's. */
+  readonly medium: readonly Float32Array[] | null;
   /** The air of the cells; null where no obstacle moves. */
   readonly rooms: Float32Array | null;
   /** As in plan.particles. */
@@ -30,6 +33,7 @@ export function takeSnapshot(state: SimulationState): FieldSnapshot {
     window,
     velocity: layout.velocity.map((f, axis) => readField(threadPool.memory, f, extra(window.lattice, axis))),
     channels: layout.channels.map((f) => readField(threadPool.memory, f)),
+    medium: layout.medium && layout.medium.channels.map((f) => readField(threadPool.memory, f)),
     pressure: readSplit(threadPool.memory, { address: layout.pressure, lattice: window.lattice }, 1),
     rooms: layout.rooms && readField(threadPool.memory, layout.rooms[0]),
     pools: layout.pools.map((place, n) => takePool(threadPool.memory, place, state.pools[n])),
@@ -76,6 +80,16 @@ export function restoreSnapshot(
   contents.channels.forEach((v, n) =>
     writeField(threadPool.memory, layout.channels[n], moved(v, a, b, shift, false)),
   );
+  const { medium } = layout;
+  if (medium && !contents.medium) followMedium(state);
+  if (medium && contents.medium) {
+    const [fine, fineTo] = [sites(finer(from.lattice), 3), sites(finer(l), 3)];
+    const twice = shift.map((v) => 2 * v) as Triple;
+    contents.medium.forEach((v, n) =>
+      writeField(threadPool.memory, medium.channels[n], moved(v, fine, fineTo, twice, false)),
+    );
+  }
+
   const pressure = moved(contents.pressure, withRim(a), withRim(b), shift, true);
   clearRim(pressure, b, layout.far?.inner ?? []);
   writeSplit(threadPool.memory, { address: layout.pressure, lattice: l }, pressure, 1);
@@ -92,12 +106,15 @@ export function restoreSnapshot(
  */
 function writeGiven(plan: Plan, layout: Layout, memory: WebAssembly.Memory): void {
   const put = (address: number, values: Float32Array | null): void => putFloats(memory, address, values);
-  plan.sources.forEach(({ mesh }, n) => {
-    if (!mesh || mesh.moves) return;
-    const { grid, mask } = mesh.at(0);
-    put(layout.sourceGrids[n], grid.distances);
-    put(layout.sourceMasks[n], mask);
-  });
+  const putSources = (sources: Plan['sources'], to: Pick<Layout, 'sourceGrids' | 'sourceMasks'>): void =>
+    sources.forEach(({ mesh }, n) => {
+      if (!mesh || mesh.moves) return;
+      const { grid, mask } = mesh.at(0);
+      put(to.sourceGrids[n], grid.distances);
+      put(to.sourceMasks[n], mask);
+    });
+  putSources(plan.sources, layout);
+  if (plan.medium && layout.medium) putSources(plan.medium.sources, layout.medium);
   plan.obstacles.forEach(
     ({ mesh }, n) => mesh && !mesh.moves && put(layout.obstacleGrids[n], mesh.at(0).grid.distances),
   );

@@ -2,11 +2,12 @@
 import type { CarriedField } from '../base/channels';
 import type { ActiveWindow } from '../grid/lattice';
 import type { Field } from '../grid/memory';
+import { extent, SLAB } from '../grid/sweep';
 import type { ThreadPool } from '../grid/thread-pool';
 import type { PoolState } from '../plan/particle-pool';
 import type { Triple } from '../math/vector';
 import type { Plan, SideRules } from '../plan/plan';
-import type { Layout } from '../plan/layout';
+import type { Layout, MediumLayout } from '../plan/layout';
 import type { Incident } from '../record/incident';
 import type { Ledger } from '../record/ledger';
 
@@ -52,12 +53,20 @@ export interface SimulationState {
   ledger: Ledger;
 }
 
+/** What giving off, carrying and spreading the medium need of it, on cells that may be the medium's own. */
+export interface MediumState extends Omit<SimulationState, 'layout'> {
+  readonly layout: MediumLayout;
+}
+
+/** Density, and what rides on it. */
+export const isMass = ({ channels }: Plan, n: number): boolean => n === 0 || channels[n].rides;
+
 /**
  * Where a channel lies now; transport swaps fields, so ask again after it. Null where the run does not carry
  * it.
  */
 export function channelField(
-  state: Pick<SimulationState, 'plan' | 'layout'>,
+  state: { readonly plan: Plan; readonly layout: Pick<Layout, 'channels'> },
   name: CarriedField,
 ): Field | null {
   const n = state.plan.channels.findIndex((c) => c.name === name);
@@ -65,7 +74,7 @@ export function channelField(
 }
 
 /** Sums or takes the greatest of a slot of the partial results, in the order of the planes. */
-export function reduce(state: SimulationState, planes: number, slot: number, how: 'sum' | 'max'): number {
+export function reduce(state: MediumState, planes: number, slot: number, how: 'sum' | 'max'): number {
   const parts = new Float64Array(state.threadPool.memory.buffer, state.layout.partials, planes * 8);
   let out = how === 'sum' ? 0 : -Infinity;
   for (let k = 0; k < planes; k++)
@@ -73,13 +82,21 @@ export function reduce(state: SimulationState, planes: number, slot: number, how
   return out;
 }
 
-export const momentOf = (state: SimulationState): { frame: number; substep: number } => ({
+/** Greatest value of a field of the state's cells, without its sign. */
+export function greatestOf(state: MediumState, f: Field): number {
+  const { threadPool, layout } = state;
+  const l = f.lattice;
+  threadPool.run('maxAbs', l.nz, SLAB, { f: f.address, ...extent(l), partials: layout.partials, slot: 0 });
+  return reduce(state, l.nz, 0, 'max');
+}
+
+export const momentOf = (state: MediumState): { frame: number; substep: number } => ({
   frame: state.frame,
   substep: state.substep,
 });
 
 /** Keeps the first of each kind in a frame. */
-export function raiseIncident(state: SimulationState, what: Omit<Incident, 'frame' | 'substep'>): void {
+export function raiseIncident(state: MediumState, what: Omit<Incident, 'frame' | 'substep'>): void {
   if (!state.incidents.some((n) => n.kind === what.kind))
     state.incidents.push({ ...momentOf(state), ...what });
 }

@@ -9,6 +9,7 @@ function bytesOf({ snapshot }: Checkpoint): number {
   const arrays = [
     ...snapshot.velocity,
     ...snapshot.channels,
+    ...(snapshot.medium ?? []),
     snapshot.pressure,
     ...(snapshot.rooms ? [snapshot.rooms] : []),
     ...snapshot.pools.map((p) => p.values),

@@ -62,7 +62,8 @@ const Acts = styled.div`
 function voxelsOf({ made, recipe, voxelSizeM }: BakeInfo): string {
   const size = made ? null : sizeOf(recipe, voxelSizeM);
   const voxels = `voxels of ${formatValue(Number(voxelSizeM.toPrecision(4)), 'm')}`;
-  return size ? `${size} size, ${voxels}` : voxels;
+  const finer = !made && recipe.space.medium === 'finer' ? ', the medium twice as fine' : '';
+  return `${size ? `${size} size, ` : ''}${voxels}${finer}`;
 }
 
 /** “Bake 5 · 3 refined 2 ×”: what it is in a few words. */

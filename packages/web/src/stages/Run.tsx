@@ -134,7 +134,10 @@ export function Run(props: StageProps): ReactNode {
         </Channels>
         <Table>
           <dt>voxels</dt>
-          <dd>{((nx * ny * nz) / 1e6).toFixed(2)} million</dd>
+          <dd>
+            {((nx * ny * nz) / 1e6).toFixed(2)} million
+            {space.medium === 'finer' && `, ${((8 * nx * ny * nz) / 1e6).toFixed(1)} million of the medium`}
+          </dd>
           <dt>memory</dt>
           <dd>{planned === undefined ? '…' : bytes(planned)}</dd>
           <dt>time, about</dt>

@@ -79,6 +79,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
     recipe,
     recipeSha256: sha256(canonicalText(recipe)),
     voxelSizeM: plan.window.voxelSizeM,
+    ...(plan.medium ? { finer: 2 as const } : {}),
     window: {
       cells: [plan.window.lattice.nx, plan.window.lattice.ny, plan.window.lattice.nz],
       origin: plan.window.origin,

@@ -75,14 +75,14 @@ const frameS = ({ space }: Recipe): number => space.timeScale / space.frameRate;
 /** @throws Error naming the folder where there is no cache, or none of its frames is finished */
 export function openCache(folder: string): OpenCache {
   const manifest = readManifest(folder);
-  const { frames, voxelSizeM: h, window, recipe } = manifest;
+  const { frames, voxelSizeM: h, finer = 1, window, recipe } = manifest;
   if (frames.length === 0) throw new CoreError('cache', `${folder}: none of its frames is finished yet.`);
   const least = window.origin.map((o) => o * h) as Triple;
   return {
     folder,
     manifest,
     manifestSha256: sha256(readFileSync(join(folder, MANIFEST))),
-    voxelSizeM: h,
+    voxelSizeM: h / finer,
     frameRate: recipe.space.frameRate,
     first: frames[0].frame,
     last: frames[frames.length - 1].frame,

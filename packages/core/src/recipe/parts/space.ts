@@ -20,7 +20,7 @@ export const SPACE = definePart({
   keyable: false,
   sentence:
     'A room {size.0} wide, {size.1} high, {size.2} deep, in voxels of {voxelSize}; rough ones are {rough} ' +
-    'times as large, final ones {final} times. Floor ' +
+    'times as large, final ones {final} times. The medium is {medium}. Floor ' +
     '{sides.floor}, top {sides.top}, left {sides.left}, right {sides.right}, back {sides.back}, front ' +
     '{sides.front}.',
   settings: [
@@ -56,6 +56,16 @@ export const SPACE = definePart({
       [0.2, 1],
       0.5,
       'Edge of a voxel at final size, times that at working size: for what is delivered.',
+    ),
+    choice(
+      'medium',
+      'medium',
+      [
+        ['air', 'as fine as the air'],
+        ['finer', 'twice as fine as the air'],
+      ],
+      'Twice as fine: density, colour and age lie on voxels half as large, and caches are so fine. Nearly ' +
+        'the look of a run in voxels of half the edge, for about a quarter of its time.',
     ),
     side('sides.floor', 'floor', 'wall'),
     side('sides.top', 'top', 'open'),
