@@ -235,7 +235,7 @@ describe('cells', () => {
     });
     const got = b.read(b.medium.spare, 3);
     const near = (v: number, a: number, side: number): number =>
-      Math.min(N[a] - 1, Math.max(0, (v >> 1) + (side ? (v % 2 ? 1 : -1) : 0)));
+      Math.min(N[a] - 1, Math.max(0, (v >> 1) + side * (2 * (v % 2) - 1)));
     every(M, (p) => {
       let value = 0;
       for (let n = 0; n < 8; n++) {
@@ -264,7 +264,7 @@ function worstMade(s: Simulation, frames: number): number {
   let worst = 0;
   let all = 0;
   for (let f = 0; f < frames; f++) {
-    const { mass, massMade, massGivenOff } = s.advanceFrame().readings;
+    const { mass, massMade = 0, massGivenOff = 0 } = s.advanceFrame().readings;
     all = Math.max(all, mass, massGivenOff);
     worst = Math.max(worst, Math.abs(massMade) / all);
   }

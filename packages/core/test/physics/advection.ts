@@ -18,7 +18,12 @@ const TURN_S = 4;
  * A thin square room in which the air turns as a solid body, once in TURN_S seconds, at up to two and a half
  * cells a step.
  */
-function turntable(n: number, threads: number, method: object): Simulation {
+export function turntable(
+  n: number,
+  threads: number,
+  method: object,
+  medium: 'air' | 'finer' = 'air',
+): Simulation {
   const h = 3.2 / n;
   return start(
     still({
@@ -26,6 +31,7 @@ function turntable(n: number, threads: number, method: object): Simulation {
         size: [3.2, 8 * h, 3.2],
         corner: [-1.6, 0, -1.6],
         voxelSize: h,
+        medium,
         frameRate: n / 2,
         sides: { ...ALL_WALLS, floor: 'open', top: 'open' },
         cfl: 5,
@@ -38,6 +44,14 @@ function turntable(n: number, threads: number, method: object): Simulation {
   );
 }
 
+/** What is read after one turn. */
+export function stepped(s: Simulation, n: number, read: () => Float32Array): Float32Array {
+  const omega = (2 * Math.PI) / TURN_S;
+  fillVelocity(s, (x, _y, z) => [-omega * z, 0, omega * x]);
+  for (let f = 0; f < (TURN_S * n) / 2; f++) carryOnly(s, 2 / n);
+  return read();
+}
+
 /** L1 error after one turn, over the amount there was, and what became of the amount. */
 function oneTurn(
   n: number,
@@ -46,13 +60,9 @@ function oneTurn(
   shape: (x: number, y: number, z: number) => number,
 ): { error: number; sum: number } {
   const s = turntable(n, threads, method);
-  const omega = (2 * Math.PI) / TURN_S;
   fill(s, 'density', shape);
   const before = s.read('density');
-  fillVelocity(s, (x, _y, z) => [-omega * z, 0, omega * x]);
-  for (let f = 0; f < (TURN_S * n) / 2; f++) carryOnly(s, 2 / n);
-
-  const after = s.read('density');
+  const after = stepped(s, n, () => s.read('density'));
   s.threadPool.close();
   return {
     error: after.reduce((e, v, i) => e + Math.abs(v - before[i]), 0) / sum(before),
@@ -62,7 +72,7 @@ function oneTurn(
 
 const hump = (x: number, _y: number, z: number): number => Math.exp(-((x - 0.7) ** 2 + z * z) / 0.08);
 /** Zalesak's slotted disc (1979). */
-const disc = (x: number, _y: number, z: number): number =>
+export const disc = (x: number, _y: number, z: number): number =>
   Math.hypot(x, z - 0.8) < 0.48 && !(Math.abs(x) < 0.08 && z < 1.04) ? 1 : 0;
 
 const METHODS = [

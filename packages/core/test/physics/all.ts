@@ -1,6 +1,7 @@
 // Every experiment, in the order of the report.
 import { advection } from './advection';
 import { fitting, roughToFinal, sameness } from './course';
+import { finer } from './finer';
 import { lid, quiet, vortex } from './flows';
 import { makingWay } from './making-way';
 import { plume, puff } from './plumes';
@@ -11,6 +12,7 @@ import type { Experiment, Figure } from './kit';
 
 export const EXPERIMENTS: Readonly<Record<string, Experiment>> = {
   advection,
+  finer,
   vortex,
   rings,
   lid,
