@@ -294,6 +294,10 @@ describe('a run', () => {
     ['that fades, thin parts sooner', { dissipation: { density: 1, bias: -0.5 } }],
     ['whose dust lands', { settling: { falls: 'speed', speed: 0.6, lands: 'lies' }, keep: { colour: true } }],
     ['whose dust drifts on', { settling: { falls: 'speed', speed: 0.6, lands: 'drifts' } }],
+    [
+      'with a formula among the forces',
+      { formulas: [{ id: 'f', when: 'pushed', text: 'density = density * 0.9' }] },
+    ],
     ['with a formula', { formulas: [{ id: 'f', text: 'density = density * 0.9' }] }],
   ])('%s makes no mass and loses none', (_, parts) => {
     const s = simulate(

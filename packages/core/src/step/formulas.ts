@@ -22,7 +22,7 @@ export function formulas(state: SimulationState, moment: Moment): boolean {
     wrote = true;
   }
 
-  if (!wrote || moment === 'pushed') return wrote;
+  if (!wrote) return false;
   for (const f of plan.obstacles.length > 0 ? layout.channels : [])
     threadPool.run('clearSolids', state.window.lattice.nz, SLAB, {
       level: layout.levels[0].block,
@@ -30,5 +30,5 @@ export function formulas(state: SimulationState, moment: Moment): boolean {
     });
   followMedium(state);
   bookGiven(state);
-  return wrote;
+  return true;
 }

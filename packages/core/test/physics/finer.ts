@@ -29,7 +29,7 @@ function turned(n: number, medium: 'air' | 'finer', threads: number): number {
   return after.reduce((e, v, i) => e + Math.abs(v - before[i]), 0) / sum(before);
 }
 
-/** A column of dye in a box that eddies stir, without any force: how sharp it stays, and what becomes of it. */
+/** A column of dye in a box that eddies stir, without any force: how sharp it stays, and all of it. */
 function stirred(n: number, medium: 'air' | 'finer', threads: number): { sharpness: number; made: number } {
   const s = start(
     still({
