@@ -24,8 +24,10 @@ export async function costCommand(path: string, args: CostArguments): Promise<vo
   if (args.json) return void console.log(JSON.stringify(e));
   const size = (bytes: number): string =>
     bytes < 1e9 ? `${(bytes / 1e6).toFixed(0)} MB` : `${(bytes / 1e9).toFixed(2)} GB`;
+  const finer =
+    e.mediumVoxels > e.voxels ? ` (${(e.mediumVoxels / 1e6).toFixed(1)} million of the medium)` : '';
   console.log(
-    `${(e.voxels / 1e6).toFixed(2)} million voxels, ${e.frames} frames, about ${e.substeps} substeps`,
+    `${(e.voxels / 1e6).toFixed(2)} million voxels${finer}, ${e.frames} frames, about ${e.substeps} substeps`,
   );
   console.log(`memory  ${size(e.bytes)}`);
   console.log(

@@ -6,6 +6,8 @@ import type { Recipe } from '../recipe/types';
 
 export interface Cost {
   readonly voxels: number;
+  /** Those that the medium lies on: the same, or eight to one. */
+  readonly mediumVoxels: number;
   /** Memory of the run with the whole room in it; a window that fits takes less. */
   readonly bytes: number;
 }
@@ -14,5 +16,10 @@ export interface Cost {
 export function costOf(recipe: Recipe, voxelSizeM: number, threads: number, assets?: Assets): Cost {
   const plan = compile(recipe, { voxelSizeM, assets }).plan;
   const { nx, ny, nz } = plan.window.lattice;
-  return { voxels: nx * ny * nz, bytes: planLayout(plan.window.lattice, plan, threads).bytes };
+  const voxels = nx * ny * nz;
+  return {
+    voxels,
+    mediumVoxels: voxels * (plan.medium?.perCell ?? 1),
+    bytes: planLayout(plan.window.lattice, plan, threads).bytes,
+  };
 }

@@ -19,10 +19,17 @@ export interface Preview {
 const FIRST = 0x314b4d42; // "BMK1": density alone
 const SECOND = 0x324b4d42; // "BMK2"
 const MOST = 512;
-/** Voxels along the longest edge that a screen is shown of a baked frame. */
+/**
+ * Voxels along the longest edge that a screen is shown of a baked frame; more of a medium that is finer than
+ * the air, or that would not show.
+ */
 const BAKED = 128;
+const BAKED_FINER = 192;
 
-export function takePreview(simulation: Simulation, longest = BAKED): Preview {
+export function takePreview(
+  simulation: Simulation,
+  longest = simulation.plan.medium ? BAKED_FINER : BAKED,
+): Preview {
   return { brick: takePreviewVolume(simulation, longest), glimpse: takeCoarseFlow(simulation) };
 }
 

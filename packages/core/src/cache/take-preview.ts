@@ -6,8 +6,15 @@ import { type PreviewVolume, type PreviewColour, FAINT, greatestSeen } from '../
 import type { Triple } from '../math/vector';
 import { type CoarseFlow, COARSE_FLOW_CHANNELS } from '../volume/coarse-flow';
 
+/** Voxels along the longest edge of what is shown of a live run, and where its medium is finer than the air. */
+const LIVE = 96;
+const LIVE_FINER = 128;
+
 /** The present density, averaged down to at most `longest` voxels along an edge. */
-export function takePreviewVolume(simulation: Simulation, longest = 96): PreviewVolume {
+export function takePreviewVolume(
+  simulation: Simulation,
+  longest = simulation.plan.medium ? LIVE_FINER : LIVE,
+): PreviewVolume {
   const window = simulation.mediumWindow;
   const l = window.lattice;
   const { threadPool } = simulation;

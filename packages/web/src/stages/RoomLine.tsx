@@ -104,8 +104,12 @@ export function RoomLine({ recipe }: { recipe: Recipe }): ReactNode {
         along the longest side:{' '}
         {typeof cost === 'string'
           ? cost
-          : `${(cost.voxels / 1e6).toFixed(2)} million voxels, ${bytes(cost.bytes)} of memory, at most ` +
-            `${bytes(cost.voxels * bytesAVoxel(recipe))} of disk a frame` +
+          : `${(cost.voxels / 1e6).toFixed(2)} million voxels, ` +
+            (space.medium === 'finer'
+              ? `${(cost.mediumVoxels / 1e6).toFixed(1)} million of the medium, `
+              : '') +
+            `${bytes(cost.bytes)} of memory, at most ` +
+            `${bytes(cost.mediumVoxels * bytesAVoxel(recipe))} of disk a frame` +
             (seconds === null ? '' : `, about ${roughly(seconds)} for the shot at the pace of the live run`)}
       </span>
       <Plain
