@@ -6,7 +6,7 @@ import { type PreviewVolume, type PreviewColour, FAINT, greatestSeen } from '../
 import type { Triple } from '../math/vector';
 import { type CoarseFlow, COARSE_FLOW_CHANNELS } from '../volume/coarse-flow';
 
-/** Voxels along the longest edge of what is shown of a live run, and where its medium is finer than the air. */
+/** Voxels along the longest edge of what is shown of a live run; more where its medium is finer. */
 const LIVE = 96;
 const LIVE_FINER = 128;
 
