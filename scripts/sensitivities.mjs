@@ -11,7 +11,7 @@ process.exit(
       'prettier',
       '--write',
       '--log-level=warn',
-      'packages/core/src/readings/sensitivities.ts',
+      'packages/core/src/analysis/sensitivities.ts',
       'docs/sensitivities.md',
     ]),
 );
