@@ -91,8 +91,11 @@ const TARGETS = [
   {
     name: 'worker',
     inputs: core,
-    output: 'packages/core/build/thread-worker.cjs',
-    make: () => bundle('packages/core/src/io/node/thread-worker.ts', 'packages/core/build/thread-worker.cjs'),
+    output: 'packages/core/build/frame-writer-worker.cjs',
+    make: async () => {
+      for (const name of ['thread-worker', 'frame-writer-worker'])
+        await bundle(`packages/core/src/io/node/${name}.ts`, `packages/core/build/${name}.cjs`);
+    },
   },
   {
     name: 'pictures',

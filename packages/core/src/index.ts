@@ -13,7 +13,8 @@ export { Simulation, type Checkpoint } from './run/simulation';
 export type { Readings } from './record/readings';
 export type { Incident, Fix } from './record/incident';
 
-export { frameGrids, frameVolume } from './cache/frame';
+export { frameVolume } from './cache/frame';
+export { packFrame } from './cache/pack-frame';
 export type { CacheVolume } from './volume/volume';
 
 export { LOOK, type Look } from './look/look';
@@ -27,6 +28,6 @@ export { importAsset } from './assets/import-asset';
 export { type ImportedAsset } from './assets/imported';
 export type { Assets } from './assets/assets';
 export { readVdb } from './files/vdb/reader';
-export { writeVdb } from './files/vdb/writer';
+export { writePacked, writeVdb } from './files/vdb/writer';
 export { readExr } from './files/exr/reader';
 export { writeExr } from './files/exr/writer';

@@ -1,7 +1,6 @@
 // Fields in memory, and what is read off them: halos, readings, previews, grids.
 import { takePreviewVolume } from '@bramblemist/core/cache/take-preview';
 import { takePreview } from '@bramblemist/core/cache/preview';
-import { frameGrids } from '@bramblemist/core/cache/frame';
 import { activeBounds, toDense } from '@bramblemist/core/files/vdb/leaves';
 import { coarser, lattice, type Lattice } from '@bramblemist/core/grid/lattice';
 import { fieldView, MemoryPlan, split, readField, writeField } from '@bramblemist/core/grid/memory';
@@ -9,7 +8,7 @@ import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { compile } from '@bramblemist/core/plan/compile';
 import { fillHalo } from '@bramblemist/core/grid/sweep';
 import { planLayout } from '@bramblemist/core/plan/layout';
-import { ALL_OPEN, random, recipeOf, simulate, sum } from './run';
+import { ALL_OPEN, random, recipeOf, simulate, sum, gridsFrom } from './run';
 
 describe('memory', () => {
   test('no two fields of a run overlap, and each is aligned for vectors', () => {
@@ -212,7 +211,7 @@ describe('frames for screen and disk', () => {
   });
   test('grids hold what the fields hold, where it is dense enough, at the right place', () => {
     const s = puff({ precision: 'float', threshold: 0.01 });
-    const [density, temperature, velocity] = frameGrids(s);
+    const [density, temperature, velocity] = gridsFrom(s);
     const d = s.read('density');
     const v = s.read('velocityY');
     const [dense] = toDense(density, s.plan.window.origin, [16, 16, 16]);
@@ -236,7 +235,7 @@ describe('frames for screen and disk', () => {
     }
   });
   test('channels that are not kept are not there', () => {
-    expect(frameGrids(puff({ temperature: false, velocity: false })).map((g) => g.name)).toEqual(['density']);
+    expect(gridsFrom(puff({ temperature: false, velocity: false })).map((g) => g.name)).toEqual(['density']);
     expect(sum(puff().read('temperature'))).toBeGreaterThan(0);
   });
 });

@@ -307,7 +307,7 @@ describe('a run', () => {
       }),
     );
     expect(worstMade(s, 12)).toBeLessThan(2e-6);
-    const fine = s.read('density', s.onMedium('density'));
+    const fine = s.read('density', s.onMedium('density')[0]);
     expect(sum(fine) / 8 / sum(s.read('density'))).toBeCloseTo(1, 6);
     expect(fine.every((v) => v > -1e-6)).toBe(true);
   });
@@ -329,7 +329,7 @@ describe('a run', () => {
       0,
     ]);
     for (let n = 0; n < 10; n++) carryOnly(s, 0.04);
-    const values = s.read('density', s.onMedium('density'));
+    const values = s.read('density', s.onMedium('density')[0]);
     values.forEach((v) => expect(v).toBeCloseTo(0.7, 5));
   });
 
@@ -363,7 +363,7 @@ describe('a run', () => {
       },
     );
     expect(sum(fine.read('density'))).toBeCloseTo(sum(plain.read('density')), 6);
-    const there = fine.read('density', fine.onMedium('density')).filter((v) => v > 1e-6);
+    const there = fine.read('density', fine.onMedium('density')[0]).filter((v) => v > 1e-6);
     expect(there.length).toBe(1);
     expect(greatest(there) / greatest(plain.read('density'))).toBeCloseTo(8, 4);
   });
@@ -379,7 +379,7 @@ describe('a run', () => {
       return s;
     });
     expect(sum(fine.read('density')) / sum(plain.read('density'))).toBeCloseTo(1, 5);
-    const values = fine.read('density', fine.onMedium('density'));
+    const values = fine.read('density', fine.onMedium('density')[0]);
     const { nx } = fine.mediumWindow.lattice;
     const right = sum(values.filter((_, n) => n % nx >= nx / 2));
     // beyond the region it fades over one of the air's voxels, half of which lies there

@@ -1,5 +1,8 @@
 // Small runs for tests: a recipe in few words, a thread pool of one or more.
 import type { Recipe } from '@bramblemist/core/recipe/types';
+import { frameVolume } from '@bramblemist/core/cache/frame';
+import type { VdbGrid } from '@bramblemist/core/files/vdb/format';
+import { gridsOf } from '@bramblemist/core/volume/volume';
 import type { Simulation } from '@bramblemist/core/run/simulation';
 import { start, still } from './physics/kit';
 
@@ -20,6 +23,9 @@ export function recipeOf(parts: Record<string, unknown> = {}): Recipe {
     ...rest,
   });
 }
+
+/** A frame as grids, by its dense volume. */
+export const gridsFrom = (s: Simulation): VdbGrid[] => gridsOf(frameVolume(s), s.plan.recipe.keep.precision);
 
 export function simulate(recipe: Recipe, threads = 1): Simulation {
   return start(recipe, threads);

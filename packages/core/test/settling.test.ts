@@ -1,7 +1,7 @@
 // Medium that falls: speeds by grain, its kernels against the same written plainly, and what must hold of a
 // run.
 import { decodeCheckpoint, encodeCheckpoint } from '@bramblemist/core/cache/checkpoint';
-import { frameGrids, frameVolume } from '@bramblemist/core/cache/frame';
+import { frameVolume } from '@bramblemist/core/cache/frame';
 import { takePreview } from '@bramblemist/core/cache/preview';
 import { fieldView, readField, type Field } from '@bramblemist/core/grid/memory';
 import { addresses } from '@bramblemist/core/grid/sweep';
@@ -16,7 +16,7 @@ import { resampled } from '@bramblemist/core/volume/tools/resample';
 import { volumeFrom } from '@bramblemist/core/volume/volume';
 import { kit, l, N, put, type Cell } from './layout-bench';
 import { fill } from './physics/kit';
-import { ALL_OPEN, ALL_WALLS, random, recipeOf, simulate, sum } from './run';
+import { ALL_OPEN, ALL_WALLS, random, recipeOf, simulate, sum, gridsFrom } from './run';
 
 test('fine grains fall by Stokes’ law, heavy ones by an even drag, light ones rise', () => {
   const stokes = (size: number): number => ((2650 - 1.204) * 9.81 * size ** 2) / (18 * 1.825e-5);
@@ -250,7 +250,7 @@ test('a cache keeps what lies, by the area; it is seen, and coarser voxels hold 
   for (let f = 0; f < 60; f++) s.advanceFrame();
   const lies = sum(s.read('deposit'));
   expect(lies).toBeGreaterThan(50);
-  const grids = frameGrids(s);
+  const grids = gridsFrom(s);
   expect(grids.map((g) => g.name)).toContain('deposit');
   const read = volumeFrom({ grids, others: [] }, s.frame);
   // density times metres, times the area of a voxel

@@ -3,7 +3,6 @@ import { mkdtempSync, readFileSync, readdirSync, rmSync, truncateSync, writeFile
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { decodeCheckpoint, encodeCheckpoint } from '@bramblemist/core/cache/checkpoint';
-import { frameGrids } from '@bramblemist/core/cache/frame';
 import { bake } from '@bramblemist/core/io/node/bake';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { costOf } from '@bramblemist/core/analysis/cost';
@@ -12,7 +11,7 @@ import { compile } from '@bramblemist/core/plan/compile';
 import { Simulation } from '@bramblemist/core/run/simulation';
 import { SolverError } from '@bramblemist/core/record/solver-error';
 import { fill, fillVelocity } from './physics/kit';
-import { ALL_OPEN, ALL_WALLS, greatest, recipeOf, simulate, sum } from './run';
+import { ALL_OPEN, ALL_WALLS, greatest, recipeOf, simulate, sum, gridsFrom } from './run';
 
 const SOURCE = {
   id: 's',
@@ -258,7 +257,7 @@ describe('channels', () => {
       }),
     );
     for (let f = 0; f < 3; f++) s.advanceFrame();
-    const grid = frameGrids(s).find((g) => g.name === 'colour')!;
+    const grid = gridsFrom(s).find((g) => g.name === 'colour')!;
     const leaf = grid.leaves[0];
     const n = Array.from({ length: 512 }, (_, i) => i).find((i) => leaf.active[i >> 3] & (1 << (i & 7)))!;
     expect([...leaf.values.subarray(3 * n, 3 * n + 3)].map((v) => Math.round(v * 1e5) / 1e5)).toEqual([

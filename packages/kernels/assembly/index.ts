@@ -12,6 +12,7 @@ export { sweepCells } from './carry';
 export { farDivergence, farFaces, farGhosts } from './far-field';
 export { fallFlows, land, loosen } from './settling';
 export { cellVolumes, divideCells, markRows, multiplyCells, valueRange, volumeFlows } from './volumes';
+export { markLeaves, packLeaves } from './leaves';
 export { followCells, gatherCells, mostTurned, refineCells, refineFaces } from './finer';
 export { diffuse } from './diffuse';
 export { applyCurrent } from './currents';

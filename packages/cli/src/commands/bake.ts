@@ -122,6 +122,7 @@ export async function bakeCommand(path: string, args: BakeArguments): Promise<vo
   const assets = await filesFor(recipe, path, args.files);
   const show = progress(args.json ?? false);
   const start = performance.now();
+  let times = {};
   const manifest = bake(recipe, {
     folder: args.out,
     frames,
@@ -133,6 +134,7 @@ export async function bakeCommand(path: string, args: BakeArguments): Promise<vo
     checkpointEvery,
     resume: args.resume ?? false,
     otherSubsteps: args.otherSubsteps ?? false,
+    onTimes: (t) => (times = t),
     onStart: ({ total, done, voxels, bytes }) =>
       show.start(total, { voxels, memoryBytes: bytes, threads, done }),
     onFrame: (frame, done, total) =>
@@ -148,7 +150,7 @@ export async function bakeCommand(path: string, args: BakeArguments): Promise<vo
   });
   const seconds = (performance.now() - start) / 1000;
   show.end(
-    { frames: manifest.frames.length, seconds },
+    { frames: manifest.frames.length, seconds, ...times },
     `${manifest.frames.length} frames in ${args.out}, ${seconds.toFixed(1)} s.`,
   );
 }

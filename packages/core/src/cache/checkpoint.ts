@@ -7,9 +7,11 @@ import { ARRAYS } from '../plan/particle-pool';
 import type { Plan } from '../plan/plan';
 import type { Checkpoint } from '../run/simulation';
 import { sites } from '../grid/sweep';
+import type { FieldSnapshot } from '../step/snapshot';
 
 const MAGIC = 0x35504342; // BCP5
-interface Head {
+/** What stands before the arrays. */
+export interface CheckpointHead {
   readonly frame: number;
   readonly topSpeeds: readonly [number, number, number];
   readonly cells: Triple;
@@ -29,9 +31,12 @@ interface Head {
   }[];
 }
 
-export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, snapshot }: Checkpoint): Uint8Array {
-  const { window, velocity, channels, medium, pressure, rooms, pools } = snapshot;
-  const head: Head = {
+export const encodeCheckpoint = (plan: Plan, checkpoint: Checkpoint): Uint8Array =>
+  joinCheckpoint(checkpointHead(plan, checkpoint), checkpoint.snapshot);
+
+export function checkpointHead(plan: Plan, { frame, topSpeeds, snapshot }: Checkpoint): CheckpointHead {
+  const { window, medium, rooms, pools } = snapshot;
+  return {
     frame,
     topSpeeds,
     cells: [window.lattice.nx, window.lattice.ny, window.lattice.nz],
@@ -42,6 +47,10 @@ export function encodeCheckpoint(plan: Plan, { frame, topSpeeds, snapshot }: Che
     rooms: rooms !== null,
     pools: pools.map(({ count, born, owed }, n) => ({ id: plan.particles[n].part.id, count, born, owed })),
   };
+}
+
+export function joinCheckpoint(head: CheckpointHead, snapshot: FieldSnapshot): Uint8Array {
+  const { velocity, channels, medium, pressure, rooms, pools } = snapshot;
   const text = new TextEncoder().encode(JSON.stringify(head));
   const start = 12 + Math.ceil(text.length / 4) * 4;
   const arrays = [
@@ -78,7 +87,7 @@ export function decodeCheckpoint(plan: Plan, bytes: Uint8Array): Checkpoint {
   if (view.getUint32(8, true) !== bytes.length) throw new CoreError('cache', 'It is cut short.');
   if (view.getUint32(bytes.length - 4, true) !== checksum(bytes.subarray(0, bytes.length - 4)))
     throw new CoreError('cache', 'It is damaged: its checksum differs.');
-  const head = JSON.parse(new TextDecoder().decode(bytes.subarray(12, 12 + length))) as Head;
+  const head = JSON.parse(new TextDecoder().decode(bytes.subarray(12, 12 + length))) as CheckpointHead;
   const names = plan.channels.map((c) => c.name);
   if (
     head.voxelSizeM !== plan.window.voxelSizeM ||

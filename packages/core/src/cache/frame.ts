@@ -1,15 +1,10 @@
-// One frame of a run as a volume of its cache: the channels that the recipe keeps, where density is above its
-// threshold.
-import { CHANNELS, type ChannelField, type ChannelName } from '../base/channels';
+// One frame of a run as a dense volume, for tools: the channels that the recipe keeps, where density is above
+// its threshold.
+import { CHANNELS, type ChannelName } from '../base/channels';
 import { keptChannels } from '../recipe/kept';
-import type { VdbGrid } from '../files/vdb/format';
 import type { Simulation } from '../run/simulation';
-import { facesAbout, gridsOf, type CacheVolume } from '../volume/volume';
+import { facesAbout, type CacheVolume } from '../volume/volume';
 import type { Triple } from '../math/vector';
-
-export function frameGrids(simulation: Simulation): VdbGrid[] {
-  return gridsOf(frameVolume(simulation), simulation.plan.recipe.keep.precision);
-}
 
 /**
  * On the cells that the medium lies on.
@@ -20,8 +15,8 @@ export function frameGrids(simulation: Simulation): VdbGrid[] {
 export function frameVolume(simulation: Simulation, keep = simulation.plan.recipe.keep): CacheVolume {
   const { lattice: l, origin, voxelSizeM: h } = simulation.mediumWindow;
   const dims: Triple = [l.nx, l.ny, l.nz];
-  const read = (channel: ChannelField): Float32Array =>
-    simulation.read(channel, simulation.onMedium(channel));
+  const read = (name: ChannelName, part = 0): Float32Array =>
+    simulation.read(CHANNELS[name].fields[part], simulation.onMedium(name)[part]);
   const density = read('density');
   const active = new Uint8Array(density.length);
   const names = keptChannels({ ...simulation.plan.recipe, keep });
@@ -29,8 +24,8 @@ export function frameVolume(simulation: Simulation, keep = simulation.plan.recip
   for (let i = 0; i < density.length; i++)
     active[i] = density[i] > keep.threshold || (deposit && deposit[i] > keep.threshold) ? 1 : 0;
   const part = (name: ChannelName, axis: number): Float32Array => {
-    const { held, fields } = CHANNELS[name];
-    const values = read(fields[axis]);
+    const { held } = CHANNELS[name];
+    const values = read(name, axis);
     switch (held) {
       case 'value':
         return values;

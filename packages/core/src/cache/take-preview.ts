@@ -25,7 +25,7 @@ export function takePreviewVolume(
     simulation.greatest('density'),
     deposits ? simulation.greatest('deposit') : 0,
   );
-  const density = deposits ? withDeposit(simulation) : simulation.onMedium('density');
+  const density = deposits ? withDeposit(simulation) : simulation.onMedium('density')[0];
   const room = freeFields(simulation)[1];
   const target = room.address - l.lead * 4;
   threadPool.run('packBytes', dims[2], 4, {
@@ -63,8 +63,8 @@ function withDeposit(simulation: Simulation): Field {
   const { threadPool } = simulation;
   const l = simulation.mediumWindow.lattice;
   const [sum] = freeFields(simulation);
-  const density = simulation.onMedium('density');
-  const deposit = simulation.onMedium('deposit');
+  const density = simulation.onMedium('density')[0];
+  const deposit = simulation.onMedium('deposit')[0];
   threadPool.solo('copyBytes', {
     to: sum.address - l.lead * 4,
     from: density.address - l.lead * 4,
@@ -98,9 +98,8 @@ function takeColour(simulation: Simulation, step: number, greatest: number): Pre
   const l = simulation.mediumWindow.lattice;
   const dims = [l.nx, l.ny, l.nz].map((n) => Math.max(1, Math.floor(n / step))) as unknown as Triple;
   const count = dims[0] * dims[1] * dims[2];
-  const [red, green, blue, density] = (['red', 'green', 'blue', 'density'] as const).map((name) =>
-    meansOf(simulation, simulation.onMedium(name), step, dims).slice(),
-  );
+  const fields = [...simulation.onMedium('colour'), ...simulation.onMedium('density')];
+  const [red, green, blue, density] = fields.map((f) => meansOf(simulation, f, step, dims).slice());
   const bytes = new Uint8Array(4 * count);
   for (let n = 0; n < count; n++) {
     if (density[n] < FAINT * greatest) continue;

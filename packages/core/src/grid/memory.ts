@@ -20,13 +20,13 @@ export interface Field {
  * much it is.
  */
 export class MemoryPlan {
-  private next = PLAN_START;
+  private at = PLAN_START;
   private count = 0;
 
   /** Bytes at an address that is a multiple of 64. */
   bytes(length: number): number {
-    const at = this.next;
-    this.next = Math.ceil((at + length) / 64) * 64;
+    const { at } = this;
+    this.at = Math.ceil((at + length) / 64) * 64;
     return at;
   }
 
@@ -44,17 +44,18 @@ export class MemoryPlan {
     return { address: this.staggered(Math.max(lattice.size * 4, least)) + lattice.lead * 4, lattice };
   }
 
-  get totalBytes(): number {
-    return this.next;
+  /** The first byte that is not taken yet. */
+  get next(): number {
+    return this.at;
   }
 
   /** Wasm pages, or an error where a 32-bit memory cannot hold it. */
   get pages(): number {
-    const pages = Math.ceil(this.next / PAGE) + 1;
+    const pages = Math.ceil(this.at / PAGE) + 1;
     if (pages > MAX_PAGES) {
       throw new CoreError(
         'memory',
-        `This run needs ${(this.next / 2 ** 30).toFixed(1)} GiB, more than the 4 GiB that one run can ` +
+        `This run needs ${(this.at / 2 ** 30).toFixed(1)} GiB, more than the 4 GiB that one run can ` +
           'hold. Use larger voxels or a smaller space.',
       );
     }

@@ -40,6 +40,11 @@ export interface FarLayout extends FarBox {
   readonly direction: number;
 }
 
+export interface FreeMemory {
+  readonly address: number;
+  readonly bytes: number;
+}
+
 /** One level of the pressure hierarchy, see level.ts of the kernels. */
 export interface Level {
   readonly lattice: Lattice;
@@ -170,6 +175,8 @@ export interface Layout {
    */
   readonly marks: readonly number[];
   readonly pages: number;
+  /** Memory in which nothing lives between frames. */
+  readonly free: FreeMemory;
   /** First byte of all this, and the one behind the last. */
   readonly start: number;
   readonly bytes: number;
@@ -201,6 +208,7 @@ export type MediumLayout = Pick<
   | 'sourceFlows'
   | 'pictures'
   | 'pools'
+  | 'free'
 > & {
   readonly levels: readonly Pick<Level, 'lattice' | 'block'>[];
 };
@@ -258,9 +266,11 @@ export function planLayout(
   const pressure = splitField(memory, fine);
   const lastPressure = splitField(memory, fine);
   const direction = splitField(memory, fine);
+  const free = memory.next;
   const back = three(fine);
   const ahead = [0, 1, 2].map(() => memory.field(fine, split(fine).bytes)) as [Field, Field, Field];
   const scratch = three(fine);
+  const freeEnd = memory.next;
   const coarseForce = three(lattice(Math.ceil(fine.nx / 2), Math.ceil(fine.ny / 2), Math.ceil(fine.nz / 2)));
   // the finest residual and work lie in fields of transport: neither needs what is around it to be 0
   const levels = planLevels(memory, fine, threads, { r: inField(ahead[0]), q: inField(ahead[1]) });
@@ -325,9 +335,10 @@ export function planLayout(
     medium: plan.medium && planMedium(memory, finer(fine), plan.medium, pools, pictures),
     solids: memory.bytes(Math.max(1, plan.obstacles.length) * SolidStruct.bytes),
     marks: [0, 1, 2].map(() => memory.bytes(fine.ny * fine.nz)),
+    free: { address: free, bytes: freeEnd - free },
     pages: memory.pages,
     start: PLAN_START,
-    bytes: memory.totalBytes,
+    bytes: memory.next,
   };
 }
 
@@ -349,7 +360,9 @@ function planMedium(
     mesh ? memory.bytes(mesh.nodes[0] * mesh.nodes[1] * mesh.nodes[2] * 4) : 0;
   const moves = plan.obstacles.some((o) => o.moves);
   const flows: MediumLayout['flows'] = [field(), field(), field()];
+  const free = memory.next;
   const sweeps = two();
+  const freeEnd = memory.next;
   // of the cells' air where that changes, and of a cover that counts more in some places than in others
   const ends = moves || plan.regions.length > 0 ? two() : sweeps;
   const block = memory.bytes(LevelStruct.bytes);
@@ -375,6 +388,7 @@ function planMedium(
     sourceFlows: [],
     pictures,
     pools,
+    free: { address: free, bytes: freeEnd - free },
   };
 }
 

@@ -1,5 +1,5 @@
 // A run: memory laid out and filled once, then frame after frame through the pipeline, with readings of each.
-import { CHANNELS, type CarriedField, type ChannelField } from '../base/channels';
+import { CHANNELS, type CarriedField, type ChannelField, type ChannelName } from '../base/channels';
 import { CoreError } from '../base/error';
 import type { ActiveWindow } from '../grid/lattice';
 import { readField, type Field } from '../grid/memory';
@@ -249,23 +249,24 @@ export class Simulation {
   }
 
   /**
-   * Where a channel lies on those, until the next call. What lies on larger ones is refined: the air's speed
-   * free of divergence, temperature and ways linearly, a deposit evenly.
+   * Where the parts of a channel lie on those, until the next call. What lies on larger ones is refined: the
+   * air's speed free of divergence, temperature and ways linearly, a deposit evenly.
    */
-  onMedium(channel: ChannelField): Field {
+  onMedium(channel: ChannelName): readonly Field[] {
     const { state } = this;
     const { medium } = state.layout;
-    if (!medium) return this.field(channel);
-    const axis = FACES.indexOf(channel as (typeof FACES)[number]);
-    if (axis >= 0) {
+    const { fields } = CHANNELS[channel];
+    if (!medium) return fields.map((name) => this.field(name));
+    if (channel === 'velocity') {
       refineFaces(state, state.layout.velocity, medium.flows, 1);
-      return medium.flows[axis];
+      return medium.flows;
     }
 
-    const own = channelField(mediumOf(state), channel as CarriedField);
-    if (own) return own;
-    refineCells(state, this.field(channel).address, medium.spare, channel !== 'deposit');
-    return medium.spare;
+    return fields.map((name, part) => {
+      const own = channelField(mediumOf(state), name as CarriedField);
+      if (!own) refineCells(state, this.field(name).address, medium.flows[part], channel !== 'deposit');
+      return own ?? medium.flows[part];
+    });
   }
 
   /** Where a channel lies on the air's cells; transport swaps fields, so ask again after each frame. */

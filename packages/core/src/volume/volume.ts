@@ -132,25 +132,28 @@ function maskOf(grid: VdbGrid, min: Triple, dims: Triple): Uint8Array {
 
 /** The frame as OpenVDB grids: active voxels only. */
 export function gridsOf(v: CacheVolume, precision: 'half' | 'float'): VdbGrid[] {
-  const h = v.voxelSizeM;
-  const base = {
-    half: precision === 'half',
-    translation: v.translation,
-    voxelSize: [h, h, h],
+  return CHANNEL_NAMES.filter((name) => v.channels.has(name)).map((name) => ({
+    ...gridHead(name, v.voxelSizeM, v.translation, precision),
     tiles: [],
-  } as const;
-  return CHANNEL_NAMES.filter((name) => v.channels.has(name)).map((name) => {
-    const parts = v.channels.get(name)!;
-    return {
-      ...base,
-      name,
-      kind: isVector(name) ? 'vec3' : 'float',
-      background: new Array<number>(partsOf(name)).fill(0),
-      metadata: CHANNELS[name].grid,
-      leaves: toLeaves(parts, maskFor(v, name), v.dims, v.min),
-    };
-  });
+    leaves: toLeaves(v.channels.get(name)!, maskFor(v, name), v.dims, v.min),
+  }));
 }
+
+/** What the grid of a channel says of itself. */
+export const gridHead = (
+  name: ChannelName,
+  h: number,
+  translation: Triple,
+  precision: 'half' | 'float',
+): Omit<VdbGrid, 'leaves' | 'tiles'> => ({
+  name,
+  kind: isVector(name) ? 'vec3' : 'float',
+  half: precision === 'half',
+  background: new Array<number>(partsOf(name)).fill(0),
+  translation,
+  voxelSize: [h, h, h],
+  metadata: CHANNELS[name].grid,
+});
 
 /** Where a channel has something to say: velocity where it is known, others where they are not 0. */
 function maskFor(v: CacheVolume, name: ChannelName): Uint8Array {

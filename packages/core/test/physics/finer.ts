@@ -13,11 +13,11 @@ function fillMedium(s: Simulation, value: (x: number, y: number, z: number) => n
   const values = Float32Array.from({ length: l.nx * l.ny * l.nz }, (_, n) =>
     value(place(n % l.nx, 0), place(Math.floor(n / l.nx) % l.ny, 1), place(Math.floor(n / l.nx / l.ny), 2)),
   );
-  writeField(s.threadPool.memory, s.onMedium('density'), values);
+  writeField(s.threadPool.memory, s.onMedium('density')[0], values);
   gatherMedium(stateOf(s));
 }
 
-const seen = (s: Simulation): Float32Array => s.read('density', s.onMedium('density'));
+const seen = (s: Simulation): Float32Array => s.read('density', s.onMedium('density')[0]);
 
 /** L1 error of the slotted disc after one turn, over the amount that there was. */
 function turned(n: number, medium: 'air' | 'finer', threads: number): number {

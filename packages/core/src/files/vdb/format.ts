@@ -53,6 +53,18 @@ export interface VdbGrid {
   readonly tiles: readonly Tile[];
 }
 
+/** A grid as a file wants it: active voxels alone, leaf after leaf. */
+export interface PackedGrid extends Omit<VdbGrid, 'leaves' | 'tiles' | 'askew'> {
+  /** Least voxels of the leaves, three numbers each. */
+  readonly origins: Int32Array;
+  /** 64 bytes a leaf. */
+  readonly masks: Uint8Array;
+  /** Where the values of each leaf begin, bytes; and the end of the last. */
+  readonly starts: Uint32Array;
+  /** Halves or floats, the parts of a voxel beside one another. */
+  readonly values: Uint8Array;
+}
+
 /** A grid of a type that we only name. */
 export interface OtherGrid {
   readonly name: string;

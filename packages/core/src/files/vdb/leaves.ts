@@ -1,6 +1,6 @@
 // Between dense fields (x fastest) and leaves (z fastest, active voxels only).
 import { cube } from '../../math/exact';
-import { LEAF, LEAF_VOXELS, type Leaf, type VdbGrid } from './format';
+import { LEAF, LEAF_VOXELS, type Leaf, type Tile, type VdbGrid } from './format';
 
 /**
  * Cuts dense components into leaves; leaves without an active voxel are left out, inactive voxels hold 0.
@@ -50,10 +50,14 @@ export function toLeaves(
   return leaves;
 }
 
-/** The least box of active voxels, both ends included; null for an empty grid. */
-export function activeBounds(
-  grid: VdbGrid,
-): { min: [number, number, number]; max: [number, number, number]; voxels: number } | null {
+/** The least box of active voxels, both ends included; null where there are none. */
+export function activeBounds({
+  leaves,
+  tiles = [],
+}: {
+  readonly leaves: readonly Pick<Leaf, 'origin' | 'active'>[];
+  readonly tiles?: readonly Tile[];
+}): { min: [number, number, number]; max: [number, number, number]; voxels: number } | null {
   const min = [Infinity, Infinity, Infinity];
   const max = [-Infinity, -Infinity, -Infinity];
   let voxels = 0;
@@ -64,7 +68,7 @@ export function activeBounds(
     }
   };
 
-  for (const { origin, active } of grid.leaves) {
+  for (const { origin, active } of leaves) {
     // bytes of the mask are rows along z; which bits are in any row, and the first and last rows
     let any = 0;
     let [x0, x1, y0, y1] = [LEAF, -1, LEAF, -1];
@@ -88,7 +92,7 @@ export function activeBounds(
     grow([origin[0] + x1, origin[1] + y1, origin[2] + z1], 1);
   }
 
-  for (const t of grid.tiles) {
+  for (const t of tiles) {
     if (!t.active) continue;
     voxels += cube(t.span);
     grow(t.origin, t.span);

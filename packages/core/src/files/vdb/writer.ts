@@ -17,8 +17,8 @@ import {
   MAGIC,
   UPPER,
   UPPER_SPAN,
-  type Leaf,
   type MetaValue,
+  type PackedGrid,
   type VdbGrid,
 } from './format';
 
@@ -33,10 +33,48 @@ export interface WriteOptions {
 /** All inactive values of a node are the background: nothing but the active ones is stored. */
 const ONLY_ACTIVE = 0;
 
-type WritableGrid = Omit<VdbGrid, 'tiles' | 'askew'>;
+/** A leaf with the bytes of its active values. */
+interface RawLeaf {
+  readonly origin: readonly [number, number, number];
+  readonly active: Uint8Array;
+  readonly raw: Uint8Array;
+}
+type RawGrid = Omit<VdbGrid, 'leaves' | 'tiles' | 'askew'> & { readonly leaves: readonly RawLeaf[] };
 
 /** @returns the bytes of a file with these grids */
-export function writeVdb(grids: readonly WritableGrid[], options: WriteOptions = {}): Uint8Array {
+export const writeVdb = (
+  grids: readonly Omit<VdbGrid, 'tiles' | 'askew'>[],
+  options: WriteOptions = {},
+): Uint8Array => writeRaw(grids.map(rawOf), options);
+
+/** The same of grids that are packed already. */
+export const writePacked = (grids: readonly PackedGrid[], options: WriteOptions = {}): Uint8Array =>
+  writeRaw(grids.map(cutOf), options);
+
+function rawOf(grid: Omit<VdbGrid, 'tiles' | 'askew'>): RawGrid {
+  const n = components(grid);
+  return {
+    ...grid,
+    leaves: grid.leaves.map(({ origin, active, values }) => {
+      const kept: number[] = [];
+      for (let v = 0; v < LEAF_VOXELS; v++)
+        if ((active[v >> 3] >> (v & 7)) & 1) for (let c = 0; c < n; c++) kept.push(values[v * n + c]);
+      const raw = grid.half ? Uint16Array.from(kept, toHalf) : Float32Array.from(kept);
+      return { origin, active, raw: new Uint8Array(raw.buffer) };
+    }),
+  };
+}
+
+function cutOf({ origins, masks, starts, values, ...grid }: PackedGrid): RawGrid {
+  const leaves = Array.from({ length: starts.length - 1 }, (_, n) => ({
+    origin: [origins[3 * n], origins[3 * n + 1], origins[3 * n + 2]] as const,
+    active: masks.subarray((n * LEAF_VOXELS) / 8, ((n + 1) * LEAF_VOXELS) / 8),
+    raw: values.subarray(starts[n], starts[n + 1]),
+  }));
+  return { ...grid, leaves };
+}
+
+function writeRaw(grids: readonly RawGrid[], options: WriteOptions): Uint8Array {
   const out = new ByteWriter(1 << 20);
   out.i64(MAGIC);
   out.u32(FILE_VERSION);
@@ -57,13 +95,13 @@ function text(out: ByteWriter, value: string): void {
 }
 
 /** 36 characters in the form of a UUID, from the content, so that equal runs give equal files. */
-function fileId(grids: readonly WritableGrid[]): string {
+function fileId(grids: readonly RawGrid[]): string {
   let a = 0x811c9dc5;
   let b = 0x1000193;
   for (const g of grids) {
-    for (const leaf of g.leaves) {
-      const words = new Uint32Array(leaf.values.buffer, leaf.values.byteOffset, leaf.values.length);
-      for (let i = 0; i < words.length; i += 7) a = Math.imul(a ^ words[i], 0x01000193) >>> 0;
+    // in the order of the file, however they were given
+    for (const { raw } of [...g.leaves].sort(byPlace)) {
+      for (let i = 0; i < raw.length; i += 13) a = Math.imul(a ^ raw[i], 0x01000193) >>> 0;
       b = Math.imul(b ^ a, 0x85ebca6b) >>> 0;
     }
   }
@@ -75,7 +113,7 @@ function fileId(grids: readonly WritableGrid[]): string {
   return [part(0, 8), part(8, 12), `4${part(13, 16)}`, `8${part(17, 20)}`, part(20, 32)].join('-');
 }
 
-function uniqueName(grids: readonly WritableGrid[], grid: WritableGrid): string {
+function uniqueName(grids: readonly RawGrid[], grid: RawGrid): string {
   const same = grids.filter((g) => g.name === grid.name);
   return same.length > 1 ? `${grid.name}\x1e${same.indexOf(grid)}` : grid.name;
 }
@@ -111,8 +149,8 @@ function writeMetadata(out: ByteWriter, metadata: Readonly<Record<string, MetaVa
 }
 
 /** What the library writes of every grid, by its names. */
-function statistics(grid: WritableGrid, compression: number): Record<string, MetaValue> {
-  const bounds = activeBounds({ ...grid, tiles: [] });
+function statistics(grid: RawGrid, compression: number): Record<string, MetaValue> {
+  const bounds = activeBounds(grid);
   const empty = bounds === null;
   const leafBytes = LEAF_VOXELS * 4 * components(grid) + LEAF_VOXELS / 8;
   return {
@@ -125,7 +163,7 @@ function statistics(grid: WritableGrid, compression: number): Record<string, Met
   };
 }
 
-function writeGrid(out: ByteWriter, name: string, grid: WritableGrid, options: WriteOptions): void {
+function writeGrid(out: ByteWriter, name: string, grid: RawGrid, options: WriteOptions): void {
   text(out, name);
   text(out, `Tree_${grid.kind === 'vec3' ? 'vec3s' : 'float'}_5_4_3${grid.half ? '_HalfFloat' : ''}`);
   text(out, '');
@@ -151,13 +189,13 @@ function writeGrid(out: ByteWriter, name: string, grid: WritableGrid, options: W
     for (const inner of upper.inner)
       for (const leaf of inner.leaves) {
         out.bytes(leaf.active);
-        values.leaf(leaf);
+        values.write(leaf.raw);
       }
 
   out.patchI64(offsets + 16, out.length);
 }
 
-function writeTransform(out: ByteWriter, grid: WritableGrid): void {
+function writeTransform(out: ByteWriter, grid: RawGrid): void {
   const s = grid.voxelSize;
   const uniform = s[0] === s[1] && s[1] === s[2];
   text(out, uniform ? 'UniformScaleTranslateMap' : 'ScaleTranslateMap');
@@ -174,9 +212,9 @@ function writeTransform(out: ByteWriter, grid: WritableGrid): void {
 
 interface InnerNode {
   readonly origin: number[];
-  readonly leaves: Leaf[];
+  readonly leaves: RawLeaf[];
   /** Leaves that are active as a whole and of one value: nothing but that is written. */
-  readonly tiles: Leaf[];
+  readonly tiles: RawLeaf[];
 }
 interface UpperNode {
   readonly origin: number[];
@@ -184,13 +222,12 @@ interface UpperNode {
 }
 
 /** Leaves under their nodes, every list in the order of its node's bits (x, then y, then z). */
-function treeOf({ leaves, half, kind }: WritableGrid): UpperNode[] {
+function treeOf({ leaves, half, kind }: RawGrid): UpperNode[] {
   const uppers = new Map<string, UpperNode>();
   const inners = new Map<string, InnerNode>();
-  const before = (a: { origin: readonly number[] }, b: { origin: readonly number[] }): number =>
-    a.origin[0] - b.origin[0] || a.origin[1] - b.origin[1] || a.origin[2] - b.origin[2];
   const down = (o: readonly number[], span: number): number[] => o.map((c) => Math.floor(c / span) * span);
-  for (const leaf of [...leaves].sort(before)) {
+  const bytes = components({ kind }) * (half ? 2 : 4);
+  for (const leaf of [...leaves].sort(byPlace)) {
     const innerAt = down(leaf.origin, INNER_SPAN);
     const upperAt = down(leaf.origin, UPPER_SPAN);
     let inner = inners.get(innerAt.join());
@@ -201,19 +238,20 @@ function treeOf({ leaves, half, kind }: WritableGrid): UpperNode[] {
       upper.inner.push(inner);
     }
 
-    (isEven(leaf, components({ kind }), half) ? inner.tiles : inner.leaves).push(leaf);
+    (isEven(leaf, bytes) ? inner.tiles : inner.leaves).push(leaf);
   }
 
-  for (const u of uppers.values()) u.inner.sort(before);
-  return [...uppers.values()].sort(before);
+  for (const u of uppers.values()) u.inner.sort(byPlace);
+  return [...uppers.values()].sort(byPlace);
 }
 
-/** Whether a leaf is active everywhere and of one value as it is written. */
-function isEven({ active, values }: Leaf, n: number, half: boolean): boolean {
-  if (active.some((bits) => bits !== 255)) return false;
-  const first = Array.from(values.subarray(0, n), (v) => (half ? toHalf(v) : v));
-  for (let v = n; v < values.length; v++)
-    if ((half ? toHalf(values[v]) : values[v]) !== first[v % n]) return false;
+const byPlace = (a: { origin: readonly number[] }, b: { origin: readonly number[] }): number =>
+  a.origin[0] - b.origin[0] || a.origin[1] - b.origin[1] || a.origin[2] - b.origin[2];
+
+/** Whether a leaf is active everywhere and of one value, which takes so many bytes. */
+function isEven({ raw }: RawLeaf, bytes: number): boolean {
+  if (raw.length < LEAF_VOXELS * bytes) return false;
+  for (let v = bytes; v < raw.length; v++) if (raw[v] !== raw[v - bytes]) return false;
   return true;
 }
 
@@ -235,7 +273,7 @@ function childMask(
 
 function writeTopology(
   out: ByteWriter,
-  grid: WritableGrid,
+  grid: RawGrid,
   tree: readonly UpperNode[],
   values: ValueWriter,
 ): void {
@@ -246,62 +284,45 @@ function writeTopology(
     for (const c of upper.origin) out.i32(c);
     out.bytes(childMask(upper, upper.inner, INNER_SPAN, UPPER));
     out.bytes(new Uint8Array(cube(UPPER) / 8));
-    values.write([]);
+    values.write(NOTHING);
     for (const inner of upper.inner) {
       out.bytes(childMask(inner, inner.leaves, LEAF, INNER));
       out.bytes(childMask(inner, inner.tiles, LEAF, INNER));
-      values.write(inner.tiles.map((leaf) => leaf.values.subarray(0, components(grid))));
+      values.write(joined(inner.tiles.map(({ raw }) => raw.subarray(0, raw.length / LEAF_VOXELS))));
       for (const leaf of inner.leaves) out.bytes(leaf.active);
     }
   }
 }
 
+const NOTHING = new Uint8Array(0);
+
+function joined(parts: readonly Uint8Array[]): Uint8Array {
+  const out = new Uint8Array(parts.reduce((n, p) => n + p.length, 0));
+  let at = 0;
+  for (const p of parts) {
+    out.set(p, at);
+    at += p.length;
+  }
+
+  return out;
+}
+
 class ValueWriter {
-  private readonly scratch: DataView;
-  private readonly n: number;
   constructor(
     private readonly out: ByteWriter,
-    private readonly grid: WritableGrid,
+    private readonly grid: RawGrid,
     private readonly compression: number,
     private readonly zip: ZipCodec,
-  ) {
-    this.n = components(grid);
-    // an inner node has more values than a leaf
-    this.scratch = new DataView(new ArrayBuffer(cube(INNER) * this.n * 4));
-  }
+  ) {}
 
-  /** Of a node: the values of what is active in it. */
-  write(active: readonly Float32Array[]): void {
-    let at = 0;
-    for (const value of active) at = this.put(value, 0, at);
-    this.packed(at);
-  }
-
-  leaf({ active, values }: Leaf): void {
-    let at = 0;
-    for (let v = 0; v < LEAF_VOXELS; v++)
-      if ((active[v >> 3] >> (v & 7)) & 1) at = this.put(values, v * this.n, at);
-    this.packed(at);
-  }
-
-  private put(values: Float32Array, from: number, at: number): number {
-    const { n, scratch, grid } = this;
-    for (let c = 0; c < n; c++, at += grid.half ? 2 : 4) {
-      if (grid.half) scratch.setUint16(at, toHalf(values[from + c]), true);
-      else scratch.setFloat32(at, values[from + c], true);
-    }
-
-    return at;
-  }
-
-  private packed(size: number): void {
+  /** Of a node: the bytes of the values of what is active in it. */
+  write(raw: Uint8Array): void {
     const { out } = this;
     out.u8(ONLY_ACTIVE);
     const packs = (this.compression & COMPRESS_ZIP) !== 0;
     // an empty list of full values still has its size, 0, where it would be packed; one of halves has nothing
     // at all
-    if (size === 0) return void (packs && !this.grid.half && out.i64(0));
-    const raw = new Uint8Array(this.scratch.buffer, 0, size);
+    if (raw.length === 0) return void (packs && !this.grid.half && out.i64(0));
     if (!packs) return out.bytes(raw);
     const packed = this.zip.deflate(raw);
     if (packed.length < raw.length) {

@@ -1,10 +1,11 @@
-// A bake: every frame of a recipe onto disk, with a manifest that grows by one frame at a time.
+// A bake: every frame of a recipe onto disk, with a manifest that grows by one frame at a time. While a frame
+// is packed and written, the next ones are simulated.
 import { CoreError } from '../../base/error';
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { keptChannels } from '../../recipe/kept';
-import { encodePreview, takePreview } from '../../cache/preview';
-import { frameGrids } from '../../cache/frame';
+import { takePreview } from '../../cache/preview';
+import { packFrame } from '../../cache/pack-frame';
 import {
   fileStem,
   frameName,
@@ -15,18 +16,17 @@ import {
   type Manifest,
   type SubstepsUntil,
 } from '../../cache/manifest';
-import { writeVdb } from '../../files/vdb/writer';
 import { canonicalText } from '../../recipe/document';
 import type { Assets } from '../../assets/assets';
 import type { Recipe } from '../../recipe/types';
-import { decodeCheckpoint, encodeCheckpoint } from '../../cache/checkpoint';
+import { checkpointHead } from '../../cache/checkpoint';
 import { compile } from '../../plan/compile';
-import type { Plan } from '../../plan/plan';
-import { Simulation, type Checkpoint } from '../../run/simulation';
+import { Simulation, type Checkpoint, type FrameReport } from '../../run/simulation';
 import type { Look } from '../../look/look';
 import { readManifest } from './cache';
-import { newestPicture } from './newest';
-import { dropParts, nodeZip, sha256, writeWhole } from './files';
+import { dropCheckpoints, newestCheckpoint } from './checkpoints';
+import { dropParts, sha256, writeWhole } from './files';
+import { FrameWriter } from './frame-writer';
 import { startThreadPool } from './thread-pool';
 
 export interface BakeOptions {
@@ -53,9 +53,10 @@ export interface BakeOptions {
     readonly voxels: number;
     readonly bytes: number;
   }) => void;
+  /** At the end: what went into simulating, and into waiting for frames to be written. */
+  readonly onTimes?: (times: { readonly solverSeconds: number; readonly waitedSeconds: number }) => void;
 }
 
-const CHECKPOINTS = 'checkpoints';
 /** What goes wrong begins some frames before it shows: a run with other substeps goes back so far. */
 const FRAMES_BACK = 3;
 
@@ -106,65 +107,69 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
   dropParts(folder);
   const newest = earlier?.frames.at(-1)?.frame ?? -1;
   const from = earlier ? newestCheckpoint(plan, folder, gentler ? newest - FRAMES_BACK : newest) : null;
-  const picture = newestPicture(folder, options.look);
   const frames: CachedFrame[] = earlier && from ? earlier.frames.filter((f) => f.frame <= from.frame) : [];
   // frames after the state that is gone on from are made anew, with today's substeps
   const kept = earlier?.substeps?.map((s) => ({ ...s, until: Math.min(s.until, from?.frame ?? s.until) }));
   const made = gentler ? [...(kept ?? []), substepsFrom(earlier, from)] : kept;
   const substeps = frames.length > 0 && made ? { substeps: made } : {};
   const manifest = (complete: boolean): Manifest => ({ ...head, ...substeps, complete, frames });
+  const writer = new FrameWriter({ folder, look: options.look });
+  let solverMs = 0;
   try {
     const simulation = new Simulation(plan, threadPool, from ?? undefined);
     const total = range.last - range.first + 1;
+    let sent = frames.length;
     const { nx, ny, nz } = simulation.window.lattice;
     options.onStart?.({ total, done: frames.length, voxels: nx * ny * nz, bytes: simulation.layout.bytes });
-    while (simulation.frame < range.last) {
-      const report = simulation.advanceFrame();
-      if (report.frame >= range.first) {
-        const data = writeVdb(frameGrids(simulation), {
-          zip: nodeZip,
-          ...saidOf(recipe, report.frame, (report.frame - recipe.space.firstFrame + 1) * plan.frameS),
-        });
-        const file = frameName(stem, report.frame, 'vdb');
-        writeWhole(join(folder, file), data);
-        if (options.bricks) {
-          const preview = takePreview(simulation);
-          writeWhole(
-            join(folder, 'preview', frameName(stem, report.frame, 'brick')),
-            encodePreview(preview, nodeZip),
-          );
-          picture(() => preview.brick, report.frame === range.last);
-        }
-
-        const { readings, incidents } = report;
-        const entry: CachedFrame = {
-          frame: report.frame,
-          file,
-          bytes: data.length,
-          sha256: sha256(data),
-          state: simulation.checksum(),
-          readings,
-          incidents,
-        };
+    const send = (report: FrameReport): void => {
+      const { frame, readings, incidents } = report;
+      const file = frameName(stem, frame, 'vdb');
+      const state = simulation.checksum();
+      const order = {
+        kind: 'frame',
+        path: join(folder, file),
+        grids: packFrame(simulation),
+        said: saidOf(recipe, frame, (frame - recipe.space.firstFrame + 1) * plan.frameS),
+        preview: options.bricks
+          ? { path: join(folder, 'preview', frameName(stem, frame, 'brick')), shown: takePreview(simulation) }
+          : null,
+        isLast: frame === range.last,
+      } as const;
+      writer.frame(order, ({ bytes, sha256: digest }) => {
+        const entry: CachedFrame = { frame, file, bytes, sha256: digest, state, readings, incidents };
         frames.push(entry);
         writeWhole(manifestPath, JSON.stringify(manifest(frames.length === total), null, 1));
         options.onFrame(entry, frames.length, total);
-      }
+      });
+    };
 
-      const every = options.checkpointEvery ?? 0;
-      if (every > 0 && simulation.frame % every === 0 && simulation.frame < range.last && frames.length > 0) {
-        writeWhole(
-          join(folder, CHECKPOINTS, frameName(stem, simulation.frame, 'state')),
-          encodeCheckpoint(plan, simulation.checkpoint()),
-        );
-        dropCheckpoints(folder, 2);
+    try {
+      while (simulation.frame < range.last) {
+        const began = performance.now();
+        const report = simulation.advanceFrame();
+        solverMs += performance.now() - began;
+        if (report.frame >= range.first) {
+          send(report);
+          sent++;
+        }
+
+        const every = options.checkpointEvery ?? 0;
+        if (every > 0 && simulation.frame % every === 0 && simulation.frame < range.last && sent > 0) {
+          const checkpoint = simulation.checkpoint();
+          writer.checkpoint(checkpointHead(plan, checkpoint), checkpoint.snapshot);
+        }
       }
+    } finally {
+      // frames that were made are kept, whatever stops the run
+      writer.settle();
     }
   } finally {
+    writer.close();
     threadPool.close();
   }
 
-  dropCheckpoints(folder, 0);
+  dropCheckpoints(folder);
+  options.onTimes?.({ solverSeconds: solverMs / 1000, waitedSeconds: writer.waitedMs / 1000 });
   return manifest(true);
 }
 
@@ -203,33 +208,4 @@ function mustBeSame(folder: string, earlier: Manifest, now: Head): void {
     'cache',
     `${folder}: holds a bake that cannot be gone on with: ${what} differs. Bake into another folder.`,
   );
-}
-
-/** States that are kept, by frame, newest first. */
-function checkpointFiles(folder: string): { path: string; frame: number }[] {
-  const within = join(folder, CHECKPOINTS);
-  if (!existsSync(within)) return [];
-  return readdirSync(within)
-    .map((name) => ({ path: join(within, name), frame: Number(/\.(\d+)\.state$/.exec(name)?.[1] ?? NaN) }))
-    .filter((c) => Number.isFinite(c.frame))
-    .sort((a, b) => b.frame - a.frame);
-}
-
-/** The newest state whose frames are all on disk; damaged ones are passed over. */
-function newestCheckpoint(plan: Plan, folder: string, lastFrame: number): Checkpoint | null {
-  for (const { path, frame } of checkpointFiles(folder)) {
-    if (frame > lastFrame) continue;
-    try {
-      return decodeCheckpoint(plan, readFileSync(path));
-    } catch {
-      continue;
-    }
-  }
-
-  return null;
-}
-
-function dropCheckpoints(folder: string, keep: number): void {
-  for (const { path } of checkpointFiles(folder).slice(keep)) rmSync(path);
-  if (keep === 0) rmSync(join(folder, CHECKPOINTS), { recursive: true, force: true });
 }

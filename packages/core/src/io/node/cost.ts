@@ -1,8 +1,7 @@
 // How long a bake will take on this machine: a probe of about a second with the recipe itself.
-import { frameVolume } from '../../cache/frame';
+import { packFrame } from '../../cache/pack-frame';
 import { CHANNEL_NAMES, partsOf } from '../../base/channels';
-import { gridsOf } from '../../volume/volume';
-import { writeVdb } from '../../files/vdb/writer';
+import { writePacked } from '../../files/vdb/writer';
 import { costOf, type Cost } from '../../analysis/cost';
 import type { Recipe } from '../../recipe/types';
 import type { Assets } from '../../assets/assets';
@@ -164,15 +163,14 @@ function write(s: Simulation, volumeM3: number): Written {
   let ms = Infinity;
   let bytes = 0;
   const { keep } = s.plan.recipe;
-  const all = frameVolume(s, { ...keep, temperature: true, velocity: true });
   for (let n = 0; n < 4; n++) {
     const t = performance.now();
-    bytes = writeVdb(gridsOf(frameVolume(s), keep.precision), { zip: nodeZip, metadata: {} }).length;
+    bytes = writePacked(packFrame(s), { zip: nodeZip }).length;
     ms = Math.min(ms, performance.now() - t);
   }
 
-  const alone = gridsOf(all, keep.precision).map(
-    (grid) => [grid.name, writeVdb([grid], { zip: nodeZip, metadata: {} }).length] as const,
+  const alone = packFrame(s, { ...keep, temperature: true, velocity: true }).map(
+    (grid) => [grid.name, writePacked([grid], { zip: nodeZip }).length] as const,
   );
   return { voxels: volumeM3 / s.plan.window.voxelSizeM ** 3, ms, bytes, channels: Object.fromEntries(alone) };
 }

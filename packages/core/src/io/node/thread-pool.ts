@@ -1,22 +1,9 @@
 // The node door of the core: kernels from disk, workers as threads.
-import { CoreError } from '../../base/error';
-import { existsSync, readFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
-import { dirname, join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { createMemory, ThreadPool } from '../../grid/thread-pool';
-
-/**
- * A built file of the workspace, looked for upward from here, so that it is found from sources, bundles and
- * tests alike.
- */
-function workspaceFile(path: string): string {
-  for (let at = __dirname; ; at = dirname(at)) {
-    const candidate = join(at, path);
-    if (existsSync(candidate)) return candidate;
-    if (dirname(at) === at) throw new CoreError('cache', `${path} is not built. Run: npm run build`);
-  }
-}
+import { workspaceFile } from './workspace';
 
 let compiled: WebAssembly.Module | null = null;
 
