@@ -4,7 +4,7 @@ import { CHANNEL_NAMES, CHANNELS, isVector, partsOf, type ChannelName } from '..
 import { cube, square } from '../math/exact';
 import { FileError } from '../files/bytes';
 import type { VdbFile, VdbGrid } from '../files/vdb/format';
-import { activeBounds, toDense, toLeaves } from '../files/vdb/leaves';
+import { activeBounds, toDense, toLeaves, toMask } from '../files/vdb/leaves';
 import type { Readings, SixSides } from '../record/readings';
 import type { Triple } from '../math/vector';
 
@@ -112,22 +112,12 @@ export function volumeFrom(file: Pick<VdbFile, 'grids' | 'others'>, frame: numbe
     translation,
     min,
     dims,
-    active: maskOf(density, min, dims),
-    moving: velocity ? maskOf(velocity, min, dims) : new Uint8Array(countOf(dims)),
+    active: toMask(density, min, dims),
+    moving: velocity ? toMask(velocity, min, dims) : new Uint8Array(countOf(dims)),
     channels: new Map(
       grids.map(([name, g]) => [name, toDense({ ...g, background: g.background.map(() => 0) }, min, dims)]),
     ),
   };
-}
-
-function maskOf(grid: VdbGrid, min: Triple, dims: Triple): Uint8Array {
-  const ones = (n: number): Float32Array => new Float32Array(n).fill(1);
-  const leaves = grid.leaves.map((l) => ({
-    ...l,
-    values: ones(512).map((_, v) => (l.active[v >> 3] >> (v & 7)) & 1),
-  }));
-  const tiles = grid.tiles.map((t) => ({ ...t, value: [Number(t.active)] }));
-  return Uint8Array.from(toDense({ ...grid, kind: 'float', background: [0], leaves, tiles }, min, dims)[0]);
 }
 
 /** The frame as OpenVDB grids: active voxels only. */

@@ -105,31 +105,72 @@ export function activeBounds({
 
 /** Dense values of a box (x fastest), background where nothing is stored. One array a component. */
 export function toDense(
-  grid: VdbGrid,
+  grid: Pick<VdbGrid, 'kind' | 'background' | 'tiles' | 'leaves'>,
   min: readonly [number, number, number],
   dims: readonly [number, number, number],
 ): Float32Array[] {
   const n = grid.kind === 'vec3' ? 3 : 1;
   const [nx, ny, nz] = dims;
-  const out = Array.from({ length: n }, (_, c) => new Float32Array(nx * ny * nz).fill(grid.background[c]));
-  for (const t of grid.tiles) {
-    const lo = t.origin.map((o, a) => Math.max(0, o - min[a]));
-    const hi = t.origin.map((o, a) => Math.min(dims[a], o - min[a] + t.span));
-    for (let k = lo[2]; k < hi[2]; k++)
-      for (let j = lo[1]; j < hi[1]; j++)
-        for (let c = 0; c < n; c++)
-          if (hi[0] > lo[0]) out[c].fill(t.value[c], (k * ny + j) * nx + lo[0], (k * ny + j) * nx + hi[0]);
-  }
+  const out = Array.from({ length: n }, (_, c) => {
+    const part = new Float32Array(nx * ny * nz);
+    return grid.background[c] === 0 ? part : part.fill(grid.background[c]);
+  });
+  for (const t of grid.tiles)
+    fillTile(t, min, dims, (from, to) => out.forEach((f, c) => f.fill(t.value[c], from, to)));
 
-  for (const leaf of grid.leaves) {
-    for (let v = 0; v < LEAF_VOXELS; v++) {
-      const i = leaf.origin[0] + (v >> 6) - min[0];
-      const j = leaf.origin[1] + ((v >> 3) & 7) - min[1];
-      const k = leaf.origin[2] + (v & 7) - min[2];
-      if (i < 0 || j < 0 || k < 0 || i >= nx || j >= ny || k >= nz) continue;
-      for (let c = 0; c < n; c++) out[c][(k * ny + j) * nx + i] = leaf.values[v * n + c];
-    }
+  for (const { origin, values } of grid.leaves) {
+    const [x0, y0, z0] = origin.map((o, a) => o - min[a]);
+    const [i0, i1] = [Math.max(0, -x0), Math.min(LEAF, nx - x0)];
+    for (let k = Math.max(0, -z0), kEnd = Math.min(LEAF, nz - z0); k < kEnd; k++)
+      for (let j = Math.max(0, -y0), jEnd = Math.min(LEAF, ny - y0); j < jEnd; j++) {
+        const row = ((z0 + k) * ny + y0 + j) * nx + x0;
+        const line = (j << 3) | k;
+        for (let c = 0; c < n; c++) {
+          const part = out[c];
+          for (let i = i0; i < i1; i++) part[row + i] = values[((i << 6) | line) * n + c];
+        }
+      }
   }
 
   return out;
+}
+
+/** A byte a voxel of a box (x fastest): 1 where the grid is active. */
+export function toMask(
+  grid: Pick<VdbGrid, 'tiles' | 'leaves'>,
+  min: readonly [number, number, number],
+  dims: readonly [number, number, number],
+): Uint8Array {
+  const [nx, ny, nz] = dims;
+  const out = new Uint8Array(nx * ny * nz);
+  for (const t of grid.tiles) fillTile(t, min, dims, (from, to) => out.fill(Number(t.active), from, to));
+  for (const { origin, active } of grid.leaves) {
+    const [x0, y0, z0] = origin.map((o, a) => o - min[a]);
+    // a byte of the mask is a row along z
+    for (let i = Math.max(0, -x0), iEnd = Math.min(LEAF, nx - x0); i < iEnd; i++)
+      for (let j = Math.max(0, -y0), jEnd = Math.min(LEAF, ny - y0); j < jEnd; j++)
+        for (let bits = active[(i << 3) | j]; bits; bits &= bits - 1) {
+          const k = z0 + 31 - Math.clz32(bits & -bits);
+          if (k >= 0 && k < nz) out[(k * ny + y0 + j) * nx + x0 + i] = 1;
+        }
+  }
+
+  return out;
+}
+
+/** Visits the rows of a box that a tile fills, as ranges of its places. */
+function fillTile(
+  { origin, span }: Tile,
+  min: readonly number[],
+  dims: readonly number[],
+  fill: (from: number, to: number) => void,
+): void {
+  const lo = origin.map((o, a) => Math.max(0, o - min[a]));
+  const hi = origin.map((o, a) => Math.min(dims[a], o - min[a] + span));
+  if (hi[0] <= lo[0]) return;
+  for (let k = lo[2]; k < hi[2]; k++)
+    for (let j = lo[1]; j < hi[1]; j++) {
+      const row = (k * dims[1] + j) * dims[0];
+      fill(row + lo[0], row + hi[0]);
+    }
 }

@@ -2,7 +2,7 @@
 // allocated.
 import { lengthOf, cube } from '../../math/exact';
 import { ByteReader, FileError } from '../bytes';
-import { fromHalf } from '../../math/half';
+import { halfTable } from '../../math/half';
 import { pureZip, type ZipCodec } from '../zip';
 import { unpackBlosc } from './blosc';
 import {
@@ -125,14 +125,16 @@ const positionOf = ({ translation, voxelSize, askew, metadata }: VdbGrid) => ({
 function countWild(grid: VdbGrid): number {
   let wild = 0;
   const n = grid.kind === 'vec3' ? 3 : 1;
-  for (const { active, values } of grid.leaves)
+  for (const { active, values } of grid.leaves) {
+    // a sum of values, each with itself taken away, is 0 unless one is infinite or no number
+    let rest = 0;
+    for (let v = 0; v < values.length; v++) rest += values[v] - values[v];
+    if (rest === 0) continue;
     for (let v = 0; v < LEAF_VOXELS; v++) {
-      if (!((active[v >> 3] >> (v & 7)) & 1)) continue;
-      // the sum of a value with itself taken away is 0 unless it is infinite or no number
-      let rest = 0;
-      for (let c = 0; c < n; c++) rest += values[v * n + c] - values[v * n + c];
-      if (rest !== 0) wild++;
+      const isActive = (active[v >> 3] >> (v & 7)) & 1;
+      if (isActive && !values.subarray(v * n, v * n + n).every(Number.isFinite)) wild++;
     }
+  }
 
   return wild + grid.tiles.filter((t) => t.active && !t.value.every(Number.isFinite)).length;
 }
@@ -402,6 +404,17 @@ class GridReader {
     const allBackground = partial && code === MaskCode.background && count === 0;
     if (allBackground && out.length > LEAF_VOXELS * n) return true; // a node's values are not looked at then
     let at = 0;
+    if (partial && !choose && one.every((x) => x === 0)) {
+      // `out` is 0 where nothing is written
+      for (let byte = 0; byte < mask.length; byte++)
+        for (let bits = mask[byte]; bits; bits &= bits - 1) {
+          const to = ((byte << 3) + 31 - Math.clz32(bits & -bits)) * n;
+          for (let c = 0; c < n; c++) out[to + c] = data[at++];
+        }
+
+      return allBackground;
+    }
+
     for (let v = 0; v < cells; v++) {
       const active = (mask[v >> 3] >> (v & 7)) & 1;
       if (!partial || active) for (let c = 0; c < n; c++) out[v * n + c] = data[at++];
@@ -439,7 +452,8 @@ class GridReader {
     } else raw = r.bytes(size, 'values');
     const out = new Float32Array(count);
     const view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
-    if (width === 2) for (let i = 0; i < count; i++) out[i] = fromHalf(view.getUint16(2 * i, true));
+    const halves = halfTable();
+    if (width === 2) for (let i = 0; i < count; i++) out[i] = halves[raw[2 * i] | (raw[2 * i + 1] << 8)];
     else if (width === 8) for (let i = 0; i < count; i++) out[i] = view.getFloat64(8 * i, true);
     else for (let i = 0; i < count; i++) out[i] = view.getFloat32(4 * i, true);
     return out;
