@@ -224,3 +224,27 @@ describe('turbulence is in the world, not in voxels', () => {
     expect(rms(now.map((v, n) => v - later[n])) / rms(now)).toBeGreaterThan(0.5);
   });
 });
+
+test('turbulence is as strong as it says, however few voxels wide its whirls are', () => {
+  const strengthAt = (voxelSize: number): number => {
+    const s = simulate(recipeOf({ space: { size: [3.2, 3.2, 3.2], voxelSize } }));
+    let sum = 0;
+    for (const seed of [1, 2, 3]) {
+      gather(stateAt(s, 0), 0);
+      const before = s.layout.acceleration.map((f) => readField(s.threadPool.memory, f));
+      const whirls = { strength: 2, size: 0.8, octaves: 1, roughness: 0.5, period: 1, seed };
+      addTurbulence(stateAt(s, 0), whirls, 0);
+      s.layout.acceleration.forEach((f, a) =>
+        readField(s.threadPool.memory, f).forEach((v, n) => (sum += (v - before[a][n]) ** 2)),
+      );
+    }
+
+    const { nx, ny, nz } = s.window.lattice;
+    s.threadPool.close();
+    return Math.sqrt(sum / (3 * nx * ny * nz));
+  };
+
+  // whirls 4, 5, 8 and 16 voxels wide
+  const fine = strengthAt(0.05);
+  for (const h of [0.2, 0.16, 0.1]) expect(strengthAt(h) / fine).toBeCloseTo(1, 1);
+});

@@ -577,3 +577,29 @@ describe('obstacles of every shape', () => {
     ).toThrow(/no colours/);
   });
 });
+
+test('what a still source covers is made once, and anew where its look or the window is another one', () => {
+  const recipe = recipeOf({
+    sources: [{ ...PLACE, radius: 0.3 }],
+    curves: [
+      {
+        path: 'sources/s/radius',
+        keys: [
+          { frame: 4, value: 0.3, ease: 'even' },
+          { frame: 8, value: 0.5, ease: 'even' },
+        ],
+      },
+    ],
+    patterns: [{ id: 'p', source: 's', noise: 'value', size: 0.2 }],
+    buoyancy: { lift: 0, weight: 0.2 },
+    window: { mode: 'fit', margin: 4 },
+  });
+  const [kept, anew] = [start(recipe), start(recipe)];
+  for (let f = 0; f < 10; f++) {
+    kept.advanceFrame();
+    stateOf(anew).covers.clear();
+    anew.advanceFrame();
+    expect(stateOf(kept).covers.size).toBe(1);
+    expect(kept.checksum()).toBe(anew.checksum());
+  }
+});

@@ -89,6 +89,39 @@ export function readField(
   return out;
 }
 
+/** Cells from and behind the last. */
+type Box = readonly [from: readonly number[], to: readonly number[]];
+
+/** Copies the cells of a box into a tight array, x fastest. */
+export function readBox(memory: WebAssembly.Memory, field: Field, box: Box): Float32Array {
+  const [wide, high, deep] = box[1].map((v, a) => v - box[0][a]);
+  const out = new Float32Array(wide * high * deep);
+  eachBoxRow(memory, field, box, (row, n) => out.set(row, n * wide));
+  return out;
+}
+
+/** The reverse of readBox. */
+export function writeBox(memory: WebAssembly.Memory, field: Field, box: Box, values: Float32Array): void {
+  const wide = box[1][0] - box[0][0];
+  eachBoxRow(memory, field, box, (row, n) => row.set(values.subarray(n * wide, (n + 1) * wide)));
+}
+
+function eachBoxRow(
+  memory: WebAssembly.Memory,
+  field: Field,
+  [from, to]: Box,
+  visit: (row: Float32Array, n: number) => void,
+): void {
+  const view = fieldView(memory, field);
+  const { rowStride, planeStride, lead } = field.lattice;
+  let n = 0;
+  for (let k = from[2]; k < to[2]; k++)
+    for (let j = from[1]; j < to[1]; j++) {
+      const at = lead + k * planeStride + j * rowStride;
+      visit(view.subarray(at + from[0], at + to[0]), n++);
+    }
+}
+
 /** The reverse of readField. */
 export function writeField(
   memory: WebAssembly.Memory,

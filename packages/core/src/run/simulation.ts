@@ -75,6 +75,7 @@ export class Simulation {
       onForce: null,
       solve: { iterations: 0, before: 0, left: 0, met: true },
       ledger: emptyLedger(),
+      covers: new Map(),
     };
     const timeS = this.startOf(frame + 1);
     restoreSnapshot(

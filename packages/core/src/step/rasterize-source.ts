@@ -5,7 +5,7 @@ import { placeShape } from './place-shape';
 import { NoiseKind, ParticleSourceStruct, PatternStruct, SourceShapeStruct } from '@bramblemist/kernels/seam';
 import type { Pose } from '../geometry/pose';
 import { boundsOf, cellShape, KIND, type CellShape } from '../geometry/shape';
-import { putFloats, type Field } from '../grid/memory';
+import { putFloats, readBox, writeBox, type Field } from '../grid/memory';
 import { addresses, share as sharePlanes, SLAB, boxFields, named } from '../grid/sweep';
 import { boundsOfPool, poolViews, type PoolPlace } from '../plan/particle-pool';
 import type { PatternPart, SourcePart } from '../recipe/types';
@@ -88,10 +88,17 @@ export function rasterizeSource(
   ] as const;
   if (box[0].some((v, a) => v >= box[1][a])) return null;
   const [mean, most] = addresses(layout.cover.whole);
-  clear(state, mean, box, 0);
-  clear(state, most, box, 0);
-  moments.forEach(({ shape, timeS }, s) => {
-    const [from, to] = boxes[s];
+  const rasterize = (): void => {
+    clear(state, mean, box, 0);
+    clear(state, most, box, 0);
+    moments.forEach((moment, s) => rasterizeMoment(moment, boxes[s], 1 / stops));
+  };
+
+  const rasterizeMoment = (
+    { shape, timeS }: { shape: CellShape; timeS: number },
+    [from, to]: Coverage['box'],
+    weight: number,
+  ): void => {
     if (source.mesh?.moves) {
       putFloats(threadPool.memory, layout.sourceGrids[n], source.mesh.at(timeS).grid.distances);
       putFloats(threadPool.memory, layout.sourceMasks[n], source.mesh.at(timeS).mask);
@@ -101,7 +108,7 @@ export function rasterizeSource(
       ...placeShape(state, shape, layout.sourceGrids[n]),
       mean,
       most,
-      weight: 1 / stops,
+      weight,
       layer,
       mask: layout.sourceMasks[n],
       least: part.threshold,
@@ -109,7 +116,15 @@ export function rasterizeSource(
       ...boxFields([from, to]),
     });
     threadPool.run('rasterizeShape', nz, SLAB, { source: layout.emission, rowStride: P, planeStride: PP });
-  });
+  };
+
+  if (source.moves) rasterize();
+  else {
+    const { threshold, softness } = part;
+    const looks = JSON.stringify([{ ...end.shape, grid: null }, layer, threshold, softness]);
+    keptCover(state, n, looks, box, rasterize);
+  }
+
   const colours = layPatterns(state, part, end.shape, box, mean, most);
   if (speeds && source.mesh?.moves && part.push.how !== 'none') {
     const { grid, flow } = source.mesh.at(endS, state.dtS);
@@ -118,6 +133,35 @@ export function rasterizeSource(
   }
 
   return { part, box, ...end, speeds: null, gain: share * end.shape.gain, mean, most, colours };
+}
+
+/** Larger covers are made anew each time: what is kept is not in the memory that a run says it takes. */
+const MOST_KEPT = 2 ** 21;
+
+/**
+ * Covers by a source that stays as it is: made once for a place and a look, and laid again in every other
+ * substep. At one moment, the mean and the most are the same.
+ */
+function keptCover(
+  state: MediumState,
+  n: number,
+  looks: string,
+  box: Coverage['box'],
+  rasterize: () => void,
+): void {
+  const { layout, covers, threadPool, plan } = state;
+  const [mean, most] = layout.cover.whole;
+  const key = `${plan.perCell} ${n}`;
+  const kept = covers.get(key);
+  if (kept?.layout === layout && kept.looks === looks) {
+    for (const f of [mean, most]) writeBox(threadPool.memory, f, box, kept.values);
+    return;
+  }
+
+  rasterize();
+  covers.delete(key);
+  if (box[0].reduce((many, from, a) => many * (box[1][a] - from), 1) > MOST_KEPT) return;
+  covers.set(key, { layout, looks, values: readBox(threadPool.memory, mean, box) });
 }
 
 const STILL: Pose = {

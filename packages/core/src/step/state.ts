@@ -51,6 +51,15 @@ export interface SimulationState {
   onForce: ((name: string) => void) | null;
   solve: Solve;
   ledger: Ledger;
+  /** Of sources that stay as they are, by lattice and number. */
+  readonly covers: Map<string, KeptCover>;
+}
+
+/** What a source covers of the cells of its box, and for which layout and look of it. */
+export interface KeptCover {
+  readonly layout: MediumLayout;
+  readonly looks: string;
+  readonly values: Float32Array;
 }
 
 /** What giving off, carrying and spreading the medium need of it, on cells that may be the medium's own. */

@@ -77,15 +77,6 @@ const SET_UPS: readonly { readonly name: string; readonly recipe: Recipe }[] = [
   },
 ];
 
-/**
- * What is known to stay behind at a quarter of the size: a layer on the ground is one voxel thin there, and
- * creeps; the whirls that stir the dust are two to four voxels wide, which the air damps.
- */
-const COARSE: Readonly<Record<string, { readonly height?: number; readonly width: number }>> = {
-  'cold spill over a step': { width: 0.12 },
-  'burst of dust': { height: 0.2, width: 0.25 },
-};
-
 interface Course {
   /** Height below which 95 % of the mass is, width across x (rms), and the mass centre; by frames. */
   readonly height: number[];
@@ -149,17 +140,16 @@ export const roughToFinal: Experiment = {
       const tall = mean(full.height);
       courses.slice(0, 2).forEach((c, n) => {
         const at = `${name}, ${['a quarter', 'half'][n]} of the size`;
-        const band = size === 'quick' ? [0.25, 0.21][n] : 0.1;
-        const coarse = n === 0 && size === 'full' ? COARSE[name] : undefined;
+        const band = size === 'quick' ? [0.25, 0.21][n] : [0.1, 0.04][n];
         figures.push({
           what: `${at}: height`,
           value: mean(c.height.map((v, f) => Math.abs(v / full.height[f] - 1))),
-          most: coarse?.height ?? band,
+          most: band,
         });
         figures.push({
           what: `${at}: width`,
           value: mean(c.width.map((v, f) => Math.abs(v / full.width[f] - 1))),
-          most: coarse?.width ?? band,
+          most: band,
         });
         figures.push({
           what: `${at}: mass centre`,

@@ -40,7 +40,7 @@ export function addTurbulence(state: SimulationState, t: Omit<Whirls, 'where'>, 
     const turns = (state.timeS / t.period) * OCTAVE_RATE[octave];
     threadPool.solo('gradientTable', { table: layout.gradientTable, seed, turns });
     const at = state.window.origin.map((o) => ((o + 1) * h) / size + 31.7 * octave);
-    const amplitude = (t.strength * power(t.roughness, octave)) / CURL_NOISE_RMS;
+    const amplitude = (t.strength * power(t.roughness, octave) * gainAgainstLoss(size / h)) / CURL_NOISE_RMS;
     threadPool.run('curlNoise', coarse.nz, 2, {
       ...named(['fx', 'fy', 'fz'], target),
       table: layout.gradientTable,
@@ -67,6 +67,17 @@ export function addTurbulence(state: SimulationState, t: Omit<Whirls, 'where'>, 
       coarsePlaneStride: coarse.planeStride,
     });
   });
+}
+
+/**
+ * What an octave is multiplied by, so that it is as strong at the cells as it should be: interpolation
+ * between cells of two voxels weakens whirls that are few voxels wide. A fit to the root mean square over
+ * that of the noise itself, which is 0.636 where they are 4 voxels wide, 0.772 for 6, 0.854 for 8, 0.959 for
+ * 16.
+ */
+export function gainAgainstLoss(voxels: number): number {
+  const wide = Math.max(COARSE_CELLS_PER_FEATURE * 2, voxels);
+  return 1 + 11 / (wide * wide + 3);
 }
 
 const OCTAVE_RATE = [1, 1.587, 2.52, 4, 6.35, 10.08];
