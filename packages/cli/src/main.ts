@@ -8,6 +8,7 @@ import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import { costCommand, type CostArguments } from './commands/cost';
 import { bakeCommand, parseThreads, type BakeArguments } from './commands/bake';
 import { benchFormula, benchStep } from './commands/bench';
+import { benchBake } from './commands/bench-bake';
 import { benchComp } from './commands/bench-comp';
 import { benchRender } from './commands/bench-render';
 import { bringCommand } from './commands/bring';
@@ -304,10 +305,11 @@ program
 
 program
   .command('bench <what>')
-  .description('time the computation on this machine; what: step, formula, render, comp')
+  .description('time the computation on this machine; what: step, bake, formula, render, comp')
   .option('--size <n>', 'voxels along an edge', '64')
   .option('--threads <n>', 'workers; all cores by default')
-  .option('--steps <n>', 'timed steps', '15')
+  .option('--steps <n>', 'timed steps; frames of “bench bake”', '15')
+  .option('--finer', 'of “bench bake”: the medium twice as fine as the air')
   .option('--text <formula>', 'of “bench formula”', 'density = clamp(density, 0, 1)')
   .option('--mode <mode>', 'of “bench render”: quick or true', 'quick')
   .option('--samples <n>', 'of “bench render”, true', '16')
@@ -318,11 +320,12 @@ program
       what: string,
       args: Record<'size' | 'steps' | 'text' | 'mode' | 'samples' | 'bounces', string> & {
         threads?: string;
+        finer?: boolean;
         json?: boolean;
       },
     ) => {
-      if (what !== 'step' && what !== 'formula' && what !== 'render' && what !== 'comp')
-        throw new UsageError(`bench knows “step”, “formula”, “render” and “comp”, not “${what}”.`);
+      if (!['step', 'bake', 'formula', 'render', 'comp'].includes(what))
+        throw new UsageError(`bench knows “step”, “bake”, “formula”, “render” and “comp”, not “${what}”.`);
       const steps = Number(args.steps);
       if (!Number.isInteger(steps) || steps < 1 || steps > 1000)
         throw new UsageError('--steps must be a whole number from 1 to 1000.');
@@ -334,6 +337,7 @@ program
         json: args.json ?? false,
       };
       if (what === 'comp') return benchComp({ ...options, repeats: steps });
+      if (what === 'bake') return benchBake({ ...options, frames: steps, finer: args.finer ?? false });
       if (what === 'step') benchStep(options);
       else if (what === 'render')
         benchRender({

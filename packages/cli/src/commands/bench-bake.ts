@@ -1,0 +1,78 @@
+// bench bake: an example onto disk and back: what of a bake's time goes into simulating, and how long a frame
+// takes to read.
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { readVdb } from '@bramblemist/core/files/vdb/reader';
+import { bake } from '@bramblemist/core/io/node/bake';
+import { nodeZip } from '@bramblemist/core/io/node/files';
+import { example } from '@bramblemist/core/presets/examples';
+import { volumeFrom } from '@bramblemist/core/volume/volume';
+import { UsageError } from '../failure';
+
+export interface BenchBakeOptions {
+  /** Voxels along the room's longest side. */
+  readonly size: number;
+  readonly threads: number;
+  readonly frames: number;
+  /** Whether the medium is twice as fine as the air. */
+  readonly finer: boolean;
+  readonly json: boolean;
+}
+
+const EXAMPLE = 'weir-at-dawn';
+const READS = 7;
+
+export function benchBake({ size, threads, frames, finer, json }: BenchBakeOptions): void {
+  if (!Number.isInteger(size) || size < 16 || size > 512)
+    throw new UsageError(`--size must be a whole number from 16 to 512, not ${size}.`);
+  const recipe = example(EXAMPLE);
+  const { space } = recipe;
+  const medium = finer ? 'finer' : 'air';
+  const lastFrame = space.firstFrame + frames - 1;
+  const folder = mkdtempSync(join(tmpdir(), 'bramblemist-bench-'));
+  try {
+    let times = { solverSeconds: 0, waitedSeconds: 0 };
+    const began = performance.now();
+    const manifest = bake(
+      { ...recipe, space: { ...space, medium, lastFrame } },
+      {
+        folder,
+        voxelSizeM: Math.max(...space.size) / size,
+        threads,
+        bricks: true,
+        checkpointEvery: 10,
+        onFrame: () => undefined,
+        onTimes: (t) => (times = t),
+      },
+    );
+    const seconds = (performance.now() - began) / 1000;
+    const last = manifest.frames[manifest.frames.length - 1];
+    const data = readFileSync(join(folder, last.file));
+    let readMs = Infinity;
+    let voxels = 0;
+    for (let n = 0; n < READS; n++) {
+      const from = performance.now();
+      const { active } = volumeFrom(readVdb(data, { zip: nodeZip }), last.frame);
+      readMs = Math.min(readMs, performance.now() - from);
+      voxels = active.reduce((sum, a) => sum + a, 0);
+    }
+
+    const result = {
+      ...{ size, threads, frames, medium, seconds, ...times },
+      solverShare: times.solverSeconds / seconds,
+      fileBytes: data.length,
+      activeVoxels: voxels,
+      readMs,
+    };
+    if (json) console.log(JSON.stringify(result));
+    else
+      console.log(
+        `${size} voxels, medium ${medium}, ${threads} thread${threads > 1 ? 's' : ''}: ${frames} frames in ` +
+          `${seconds.toFixed(1)} s, ${(100 * result.solverShare).toFixed(0)} % of it simulating; the last ` +
+          `frame, ${(data.length / 1e6).toFixed(2)} MB, read in ${readMs.toFixed(1)} ms`,
+      );
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
