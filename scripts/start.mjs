@@ -46,7 +46,8 @@ async function main() {
     cwd: root,
     detached: true, // Ctrl-C reaches only this script, which then stops the server and the database in order
     stdio: ['ignore', 'pipe', 'inherit'],
-    env: serverEnvironment(data, port, demo),
+    // frames to play and light are there soon after a first start
+    env: { BRAMBLEMIST_DEMO_BAKES: 'yes', ...serverEnvironment(data, port, demo) },
   });
   writeFileSync(pidFile, String(server.pid));
   let stopping = false;

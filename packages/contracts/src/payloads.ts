@@ -20,7 +20,7 @@ export interface ShotCard {
   readonly note: string;
   readonly variants: number;
   readonly bakes: number;
-  /** A picture to show on the board: the newest render, else the reference; null without any. */
+  /** A picture to show on the board: of the newest comp, else of the newest bake, else the reference. */
   readonly picture: string | null;
   readonly changedAt: string;
 }

@@ -9,6 +9,8 @@ export interface Config {
   /** The built page, or null to serve only the interface for programs. */
   readonly webFolder: string | null;
   readonly demoFolder: string | null;
+  /** Whether the shots of a demo that was loaded now are baked at once. */
+  readonly bakesDemo: boolean;
   readonly cli: string;
   /** A folder whose volumes may be brought in without an upload; null for none. */
   readonly volumesFolder: string | null;
@@ -36,6 +38,7 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
     dataFolder,
     webFolder: env.BRAMBLEMIST_WEB ? resolve(env.BRAMBLEMIST_WEB) : null,
     demoFolder: env.BRAMBLEMIST_DEMO ? resolve(env.BRAMBLEMIST_DEMO) : null,
+    bakesDemo: env.BRAMBLEMIST_DEMO_BAKES === 'yes',
     cli: resolve(need('BRAMBLEMIST_CLI')),
     volumesFolder: env.BRAMBLEMIST_VOLUMES ? resolve(env.BRAMBLEMIST_VOLUMES) : null,
     database: JSON.parse(

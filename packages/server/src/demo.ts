@@ -7,9 +7,12 @@ import { readPng } from '@bramblemist/core/io/node/png';
 import type { Matte } from '@bramblemist/core/analysis/measures';
 import { exampleComp } from '@bramblemist/core/presets/comps';
 import { example, exampleLook, triesOf } from '@bramblemist/core/presets/examples';
-import { Asset, Production, Shot, Variant } from './models';
+import { voxelSizeAt } from '@bramblemist/core/recipe/sizes';
+import type { JobEngine } from './jobs/engine';
+import { Asset, Job, Production, Shot, Variant } from './models';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { shelve } from './routes/files';
+import { beginBake } from './services/bakes';
 import { recipeHash } from './services/documents';
 import type { Storage } from './storage/storage';
 
@@ -129,4 +132,20 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
   const bytes = statSync(path).size;
   await Asset.create({ shotId: shot.id, name: STILL, kind: 'reference', sha256: hash, bytes, width, height });
   return true;
+}
+
+/** Before nothing that an artist asks for. */
+const BEHIND_ALL = -1;
+
+/**
+ * Bakes the first variant of each shot at live size, so that a newcomer finds pictures on the board and
+ * frames to play, light and combine. Whatever else is asked for goes first.
+ */
+export async function bakeDemo(engine: JobEngine): Promise<void> {
+  for (const variant of await Variant.findAll({ where: { number: 1 }, order: [['id', 'ASC']] })) {
+    const { recipe } = variant;
+    const { firstFrame: first, lastFrame: last } = recipe.space;
+    const { id } = await beginBake(engine, variant, voxelSizeAt(recipe, 'live'), { first, last });
+    await Job.update({ priority: BEHIND_ALL }, { where: { kind: 'bake', targetId: id } });
+  }
 }

@@ -7,7 +7,7 @@ import type { JobKind, StoredKind } from '@bramblemist/contracts/payloads';
 import { createApp } from './app';
 import type { Config } from './config';
 import { connect } from './database';
-import { loadDemo } from './demo';
+import { bakeDemo, loadDemo } from './demo';
 import { Events } from './events';
 import { JobEngine } from './jobs/engine';
 import { pruneJobs } from './jobs/prune';
@@ -70,10 +70,11 @@ export async function startServer(config: Config, shared?: Sequelize): Promise<R
     tell().catch((error: unknown) => log.warn({ error, job: job.id }, 'a job’s progress was not told'));
   });
   await shelvePlates(database, storage);
-  if (config.demoFolder) await loadDemo(storage, config.demoFolder, config.cli);
+  const isNew = config.demoFolder !== null && (await loadDemo(storage, config.demoFolder, config.cli));
   await sweep(storage.uploads());
   await pruneJobs(storage.jobsFolder());
   await engine.start();
+  if (isNew && config.bakesDemo) await bakeDemo(engine);
   const app = createApp({ storage, engine, events, log, webFolder: config.webFolder });
   const server = await new Promise<Server>((done, fail) => {
     const s = app.listen(config.port, config.host, (error?: Error) => (error ? fail(error) : done(s)));

@@ -36,6 +36,7 @@ export async function testServer(beside?: TestServer): Promise<TestServer> {
     dataFolder: folder,
     webFolder: null,
     demoFolder: null,
+    bakesDemo: false,
     volumesFolder: join(folder, 'allowed'),
     cli: resolve(__dirname, '../../cli/build/bramblemist.cjs'),
     database,

@@ -4,7 +4,7 @@ import { basename, join } from 'node:path';
 import { Router, type Response } from 'express';
 import { COMBINE, rendersIn } from '@bramblemist/core/combine/combine';
 import { withNewest } from '@bramblemist/core/combine/edit';
-import { frameName, fileStem, SOLVER } from '@bramblemist/core/cache/manifest';
+import { frameName, fileStem } from '@bramblemist/core/cache/manifest';
 import { LOOK } from '@bramblemist/core/look/look';
 import {
   askCost,
@@ -27,6 +27,7 @@ import { cellsOf, MOST_CELLS } from '@bramblemist/core/analysis/sheet';
 import { Bake, CombineRun, Frame, Job, Movie, Render, SavingsRun, Sheet, Shot, Variant } from '../models';
 import { isThere, type Storage } from '../storage/storage';
 import { recipeHash } from '../services/documents';
+import { beginBake } from '../services/bakes';
 import { begin } from '../services/work';
 import { frameInfos, jobInfo } from '../views';
 import { body, found, goneWith, idOf, route } from './door';
@@ -79,13 +80,7 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
           422,
           `The frames must lie within the recipe’s ${space.firstFrame}–${space.lastFrame}.`,
         );
-      const { id: variantId, recipe, recipeSha256 } = variant;
-      const { first: firstFrame, last: lastFrame } = frames;
-      const row = { variantId, recipe, recipeSha256, voxelSizeM, firstFrame, lastFrame, solver: SOLVER };
-      const made = await begin(engine, 'bake', variant.shotId, lastFrame - firstFrame + 1, (transaction) =>
-        Bake.create(row, { transaction }),
-      );
-      res.status(201).json(made);
+      res.status(201).json(await beginBake(engine, variant, voxelSizeM, frames));
     }),
   );
   router.post(

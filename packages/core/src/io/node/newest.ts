@@ -6,7 +6,7 @@ import { seeBrick } from '../../look/see';
 import { encodePng } from './png';
 import { writeWhole } from './files';
 
-const WIDTH = 200;
+const WIDTH = 320;
 /** It costs something: not more often than this. */
 const EVERY_MS = 2000;
 
