@@ -402,16 +402,23 @@ export const useUpload = (shotId: number) =>
 export function useServerEvents(): void {
   const client = useQueryClient();
   useEffect(() => {
-    const waiting = new Map<number, number>();
+    const waiting = new Map<number, { readonly timer: number; board: boolean }>();
     const fetchSoon = (shotId: number, board: boolean): void => {
-      if (waiting.has(shotId)) return;
+      const due = waiting.get(shotId);
+      if (due) {
+        // a job that ends while its last frame is waited for
+        due.board ||= board;
+        return;
+      }
+
       const again = (): void => {
+        const { board: wanted } = waiting.get(shotId)!;
         waiting.delete(shotId);
         void client.invalidateQueries({ queryKey: keys.shot(shotId) });
-        if (board) void client.invalidateQueries({ queryKey: keys.board });
+        if (wanted) void client.invalidateQueries({ queryKey: keys.board });
       };
 
-      waiting.set(shotId, window.setTimeout(again, 500));
+      waiting.set(shotId, { timer: window.setTimeout(again, 500), board });
     };
 
     const hear = (event: Heard): void => {
@@ -454,7 +461,7 @@ export function useServerEvents(): void {
     return () => {
       end();
       stop();
-      waiting.forEach((timer) => clearTimeout(timer));
+      waiting.forEach(({ timer }) => clearTimeout(timer));
     };
   }, [client]);
 }
