@@ -128,7 +128,7 @@ export const plume: Experiment = {
           },
         ],
         buoyancy: { lift: 0.05, weight: 0 },
-        turbulence: { strength: 0.5, size: 0.3, octaves: 2, period: 0.6 },
+        turbulence: { strength: 0.4, size: 0.3, octaves: 2, period: 0.6 },
       }),
       threads,
     );

@@ -8,7 +8,7 @@ import type { Assets } from '../../assets/assets';
 import { compile, type CompileOptions } from '../../plan/compile';
 import { Simulation } from '../../run/simulation';
 import { nodeZip } from './files';
-import { startThreadPool } from './thread-pool';
+import { defaultThreads, startThreadPool } from './thread-pool';
 
 export interface Estimate extends Cost {
   readonly frames: number;
@@ -28,7 +28,10 @@ const DETAIL_MS = 900;
 
 interface Written {
   readonly voxels: number;
-  readonly ms: number;
+  /** To gather the grids, while the run waits. */
+  readonly packMs: number;
+  /** To deflate and lay out the file, on a thread of its own. */
+  readonly writeMs: number;
   /** Of what is kept. */
   readonly bytes: number;
   /** Of each channel alone. */
@@ -40,7 +43,7 @@ interface Course {
   readonly volumeM3: number[];
   readonly substeps: number[];
   readonly voxels: number;
-  /** Writing the first and the last frame: the voxels in the file, milliseconds, bytes. */
+  /** Writing the first and the last frame. */
   readonly written: readonly [Written, Written];
 }
 
@@ -74,17 +77,7 @@ export function estimate(
     Math.floor(Math.min(known, roughCost.length) / 2),
     Math.min(known, roughCost.length),
   );
-  // a frame's file takes what scanning the room takes, and so much for each voxel in it
   const [young, old] = detail.written;
-  const more = Math.max(1, old.voxels - young.voxels);
-  const perWritten = {
-    ms: Math.max(0, old.ms - young.ms) / more,
-    bytes: Math.max(0, old.bytes - young.bytes) / more,
-  };
-  const fixed = {
-    ms: Math.max(0, young.ms - perWritten.ms * young.voxels) * (cost.voxels / detail.voxels),
-    bytes: Math.max(0, young.bytes - perWritten.bytes * young.voxels),
-  };
   let substeps = 0;
   let ms = 0;
   let written = 0;
@@ -103,14 +96,24 @@ export function estimate(
     written += rough.volumeM3[r] / voxelSizeM ** 3;
   }
 
-  const diskBytes = frames * fixed.bytes + written * perWritten.bytes;
+  // a frame's file takes so much by itself, and so much for each voxel in it
+  const overAll = (of: (w: Written) => number, scale = 1): number => {
+    const each = Math.max(0, of(old) - of(young)) / Math.max(1, old.voxels - young.voxels);
+    return frames * scale * Math.max(0, of(young) - each * young.voxels) + written * each;
+  };
+
+  const packing = overAll((w) => w.packMs, cost.voxels / detail.voxels);
+  const writing = overAll((w) => w.writeMs);
+  // the thread that writes has a core of its own, or its share of those that simulate
+  const shared = threads < defaultThreads() ? 0 : writing / threads;
+  const diskBytes = overAll((w) => w.bytes);
   const per = diskBytes / Math.max(1, old.bytes);
   return {
     ...cost,
     frames,
     substeps,
     diskBytes,
-    seconds: (ms + frames * fixed.ms + written * perWritten.ms) / 1000,
+    seconds: Math.max(ms + packing + shared, writing) / 1000,
     channels: Object.fromEntries(
       CHANNEL_NAMES.map((name) => [name, per * (old.channels[name] ?? old.channels.density * partsOf(name))]),
     ),
@@ -160,17 +163,20 @@ function run(
 
 /** The quickest of a few times: the first ones are slow, as nothing is compiled yet. */
 function write(s: Simulation, volumeM3: number): Written {
-  let ms = Infinity;
-  let bytes = 0;
+  let [packMs, writeMs, bytes] = [Infinity, Infinity, 0];
   const { keep } = s.plan.recipe;
   for (let n = 0; n < 4; n++) {
-    const t = performance.now();
-    bytes = writePacked(packFrame(s), { zip: nodeZip }).length;
-    ms = Math.min(ms, performance.now() - t);
+    const began = performance.now();
+    const grids = packFrame(s);
+    const packed = performance.now();
+    bytes = writePacked(grids, { zip: nodeZip }).length;
+    packMs = Math.min(packMs, packed - began);
+    writeMs = Math.min(writeMs, performance.now() - packed);
   }
 
   const alone = packFrame(s, { ...keep, temperature: true, velocity: true }).map(
     (grid) => [grid.name, writePacked([grid], { zip: nodeZip }).length] as const,
   );
-  return { voxels: volumeM3 / s.plan.window.voxelSizeM ** 3, ms, bytes, channels: Object.fromEntries(alone) };
+  const voxels = volumeM3 / s.plan.window.voxelSizeM ** 3;
+  return { voxels, packMs, writeMs, bytes, channels: Object.fromEntries(alone) };
 }
