@@ -2,7 +2,7 @@
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import styled from 'styled-components';
-import { useBoard } from '../data/queries';
+import { useBoard, useJobs } from '../data/queries';
 import { Quiet, Trouble } from '../parts/ui';
 import { NewShot } from './NewShot';
 import { TopBar } from './TopBar';
@@ -49,6 +49,21 @@ const Card = styled(Link)`
     padding: 10px 14px 14px;
   }
 `;
+
+/** What is being made of a shot, or waits; nothing where its jobs are done. */
+function Working({ shotId }: { readonly shotId: number }): ReactNode {
+  const jobs = (useJobs().data ?? []).filter((j) => j.shotId === shotId);
+  const running = jobs.find((j) => j.state === 'running');
+  if (running)
+    return (
+      <Quiet>
+        {running.kind === 'bake' ? 'Baking' : 'Working'}: {running.done} of {running.total}{' '}
+        {running.kind === 'bake' ? 'frames' : 'done'}
+      </Quiet>
+    );
+  return jobs.some((j) => j.state === 'queued') ? <Quiet>Waits in the queue</Quiet> : null;
+}
+
 export function Board(): ReactNode {
   const board = useBoard();
   return (
@@ -73,6 +88,7 @@ export function Board(): ReactNode {
                         {s.variants} {s.variants === 1 ? 'variant' : 'variants'} · {s.bakes}{' '}
                         {s.bakes === 1 ? 'bake' : 'bakes'}
                       </Quiet>
+                      <Working shotId={s.id} />
                     </div>
                   </Card>
                 </li>
