@@ -16,7 +16,7 @@ import { Simulation, stateOf } from '@bramblemist/core/run/simulation';
 import { gatherMedium } from '@bramblemist/core/step/finer';
 import { l, N, type Cell } from './layout-bench';
 import { carryOnly, fillVelocity } from './physics/kit';
-import { ALL_WALLS, greatest, random, recipeOf, simulate, sum } from './run';
+import { ALL_WALLS, greatest, random, recipeOf, simulate, sum, PADDLE, PUFF } from './run';
 
 const FINE = finer(l);
 const M = [FINE.nx, FINE.ny, FINE.nz];
@@ -249,13 +249,6 @@ describe('cells', () => {
   });
 });
 
-const SOURCE = {
-  id: 's',
-  centre: [0, 0.4, 0],
-  radius: 0.2,
-  density: { amount: 2 },
-  temperature: { amount: 40 },
-};
 const finerOf = (parts: Record<string, unknown>): Recipe =>
   recipeOf({ ...parts, space: { medium: 'finer', ...(parts.space as object) } });
 
@@ -272,23 +265,12 @@ function worstMade(s: Simulation, frames: number): number {
   return worst;
 }
 
-const MILL = {
-  id: 'o',
-  name: 'Paddle',
-  shape: 'box',
-  centre: [0, 0.9, 0],
-  size: [0.5, 0.15, 0.5],
-  motion: 'moves',
-  velocity: [0.2, 0, 0],
-  spin: 90,
-};
-
 describe('a run', () => {
   test.each<[string, Record<string, unknown>]>([
     ['of a plume', {}],
     ['with colour and age', { keep: { colour: true, age: true } }],
-    ['with an obstacle that stands', { obstacles: [{ ...MILL, motion: 'still' }] }],
-    ['with an obstacle on its way', { obstacles: [MILL], keep: { colour: true } }],
+    ['with an obstacle that stands', { obstacles: [{ ...PADDLE, motion: 'still' }] }],
+    ['with an obstacle on its way', { obstacles: [PADDLE], keep: { colour: true } }],
     ['in a window that fits', { window: { mode: 'fit', margin: 4 } }],
     ['that diffuses', { diffusion: { density: 0.01 } }],
     ['that fades, thin parts sooner', { dissipation: { density: 1, bias: -0.5 } }],
@@ -302,7 +284,7 @@ describe('a run', () => {
   ])('%s makes no mass and loses none', (_, parts) => {
     const s = simulate(
       finerOf({
-        ...{ sources: [SOURCE], buoyancy: { lift: 0.05, weight: 0.2 }, turbulence: { strength: 1 } },
+        ...{ sources: [PUFF], buoyancy: { lift: 0.05, weight: 0.2 }, turbulence: { strength: 1 } },
         ...parts,
       }),
     );
@@ -335,8 +317,8 @@ describe('a run', () => {
 
   test('two threads and a run that goes on from a checkpoint have the same bits', () => {
     const recipe = finerOf({
-      ...{ sources: [SOURCE], buoyancy: { lift: 0.05, weight: 0.2 }, turbulence: { strength: 1, size: 0.5 } },
-      ...{ obstacles: [MILL], keep: { colour: true, age: true }, window: { mode: 'fit', margin: 4 } },
+      ...{ sources: [PUFF], buoyancy: { lift: 0.05, weight: 0.2 }, turbulence: { strength: 1, size: 0.5 } },
+      ...{ obstacles: [PADDLE], keep: { colour: true, age: true }, window: { mode: 'fit', margin: 4 } },
     });
     const [one, two] = [simulate(recipe, 1), simulate(recipe, 2)];
     for (let f = 0; f < 4; f++) [one, two].forEach((s) => s.advanceFrame());
@@ -353,7 +335,7 @@ describe('a run', () => {
 
   test('a source gives off as much as on the air’s cells, each bit of it at its finer place', () => {
     const recipe = finerOf({
-      sources: [{ ...SOURCE, shape: 'box', size: [0.05, 0.05, 0.05], centre: [0.025, 0.425, 0.025] }],
+      sources: [{ ...PUFF, shape: 'box', size: [0.05, 0.05, 0.05], centre: [0.025, 0.425, 0.025] }],
     });
     const [fine, plain] = [recipe, { ...recipe, space: { ...recipe.space, medium: 'air' as const } }].map(
       (r) => {
@@ -371,7 +353,7 @@ describe('a run', () => {
   test('a source that is limited to a region gives off as much as on the air’s cells', () => {
     const parts = {
       regions: [{ id: 'r', shape: 'box', centre: [-0.4, 0.8, 0], size: [0.8, 1.6, 1.6], soft: 0 }],
-      sources: [{ ...SOURCE, shape: 'box', size: [1.2, 0.4, 0.4], where: 'r', temperature: { how: 'none' } }],
+      sources: [{ ...PUFF, shape: 'box', size: [1.2, 0.4, 0.4], where: 'r', temperature: { how: 'none' } }],
     };
     const [fine, plain] = [finerOf(parts), recipeOf(parts)].map((r) => {
       const s = simulate(r);
@@ -389,7 +371,7 @@ describe('a run', () => {
   test('its frames lie on the finer voxels, and the air in them is free of divergence', () => {
     const s = simulate(
       finerOf({
-        sources: [SOURCE],
+        sources: [PUFF],
         buoyancy: { lift: 0.05, weight: 0 },
         keep: { threshold: 0, air: 'room', colour: true },
       }),
@@ -423,7 +405,7 @@ describe('a run', () => {
   });
 
   test('memory is told exactly before it, and is less than that of finer air', () => {
-    const recipe = finerOf({ sources: [SOURCE] });
+    const recipe = finerOf({ sources: [PUFF] });
     const told = costOf(recipe, 0.1, 1).bytes;
     expect(simulate(recipe).layout.bytes).toBe(told);
     const whole = costOf({ ...recipe, space: { ...recipe.space, medium: 'air' } }, 0.05, 1).bytes;

@@ -10,18 +10,11 @@ import { bake } from '@bramblemist/core/io/node/bake';
 import { FrameWriter } from '@bramblemist/core/io/node/frame-writer';
 import { sha256 } from '@bramblemist/core/io/node/files';
 import { halfTable } from '@bramblemist/core/math/half';
-import { gridsFrom, random, recipeOf, simulate } from './run';
+import { gridsFrom, random, recipeOf, simulate, PUFF } from './run';
 
-const SOURCE = {
-  id: 's',
-  centre: [0, 0.4, 0],
-  radius: 0.2,
-  density: { amount: 2 },
-  temperature: { amount: 40 },
-};
 const ALL = { colour: true, age: true, coordinates: true };
 const LIVELY = {
-  sources: [{ ...SOURCE, colour: { amount: [1, 0.5, 0] } }],
+  sources: [{ ...PUFF, colour: { amount: [1, 0.5, 0] } }],
   buoyancy: { lift: 0.05, weight: 0.2 },
   settling: { falls: 'speed', speed: 0.6, lands: 'lies' },
 };
@@ -60,7 +53,7 @@ test('halves are rounded as everywhere else, from the least to what is too large
 });
 
 test('more leaves than there is room for at once are gathered in turns', () => {
-  const s = simulate(recipeOf({ sources: [SOURCE], keep: { ...ALL, precision: 'float', air: 'room' } }));
+  const s = simulate(recipeOf({ sources: [PUFF], keep: { ...ALL, precision: 'float', air: 'room' } }));
   for (let f = 0; f < 3; f++) s.advanceFrame();
   const wanted = writeVdb(gridsFrom(s));
   const { free } = s.layout;

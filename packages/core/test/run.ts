@@ -39,3 +39,22 @@ export function random(seed: number): () => number {
     return s / 2 ** 32;
   };
 }
+
+/** Something warm that is given off in such a cube, and a plate that turns on its way through. */
+export const PUFF = {
+  id: 's',
+  centre: [0, 0.4, 0],
+  radius: 0.2,
+  density: { amount: 2 },
+  temperature: { amount: 40 },
+};
+export const PADDLE = {
+  id: 'o',
+  name: 'Paddle',
+  shape: 'box',
+  centre: [0, 0.9, 0],
+  size: [0.5, 0.15, 0.5],
+  motion: 'moves',
+  velocity: [0.2, 0, 0],
+  spin: 90,
+};

@@ -11,32 +11,13 @@ import { compile } from '@bramblemist/core/plan/compile';
 import { Simulation } from '@bramblemist/core/run/simulation';
 import { SolverError } from '@bramblemist/core/record/solver-error';
 import { fill, fillVelocity } from './physics/kit';
-import { ALL_OPEN, ALL_WALLS, greatest, recipeOf, simulate, sum, gridsFrom } from './run';
+import { ALL_OPEN, ALL_WALLS, greatest, recipeOf, simulate, sum, gridsFrom, PADDLE, PUFF } from './run';
 
-const SOURCE = {
-  id: 's',
-  centre: [0, 0.4, 0],
-  radius: 0.2,
-  density: { amount: 2 },
-  temperature: { amount: 40 },
-};
 const LIVELY = {
-  sources: [{ ...SOURCE, colour: { amount: [1, 0.5, 0] }, expansion: 1 }],
+  sources: [{ ...PUFF, colour: { amount: [1, 0.5, 0] }, expansion: 1 }],
   buoyancy: { lift: 0.05, weight: 0.2 },
   turbulence: { strength: 1, size: 0.5 },
-  obstacles: [
-    {
-      id: 'o',
-      name: 'Paddle',
-      shape: 'box',
-      centre: [0, 0.9, 0],
-      size: [0.5, 0.15, 0.5],
-      motion: 'moves',
-      velocity: [0.2, 0, 0],
-      spin: 90,
-      stick: 0.5,
-    },
-  ],
+  obstacles: [{ ...PADDLE, stick: 0.5 }],
   keep: { colour: true, age: true, coordinates: true },
 };
 
@@ -46,7 +27,7 @@ describe('the window', () => {
       recipeOf({
         space: { voxelSize: 0.05 },
         window: { mode: 'fit', margin: 4 },
-        sources: [SOURCE],
+        sources: [PUFF],
         buoyancy: { lift: 0.05, weight: 0 },
       }),
     );
@@ -67,7 +48,7 @@ describe('the window', () => {
         recipeOf({
           space: { voxelSize: 0.05, sides: ALL_OPEN },
           window: { mode: 'fit', margin: 3, shrinkFrom },
-          sources: [SOURCE],
+          sources: [PUFF],
           dissipation: { density: 0.05, temperature: 0.05 },
         }),
       );
@@ -239,14 +220,14 @@ describe('channels', () => {
       recipeOf({
         sources: [
           {
-            ...SOURCE,
+            ...PUFF,
             id: 'a',
             temperature: { amount: 0 },
             density: { amount: 3 },
             colour: { amount: [1, 0, 0] },
           },
           {
-            ...SOURCE,
+            ...PUFF,
             id: 'b',
             temperature: { amount: 0 },
             density: { amount: 1 },
@@ -269,7 +250,7 @@ describe('channels', () => {
   });
   test('age is the time since the medium was given off', () => {
     const s = simulate(
-      recipeOf({ sources: [{ ...SOURCE, temperature: { amount: 0 }, until: 1 }], keep: { age: true } }),
+      recipeOf({ sources: [{ ...PUFF, temperature: { amount: 0 }, until: 1 }], keep: { age: true } }),
     );
     for (let f = 0; f < 11; f++) s.advanceFrame();
     // given off evenly within the first frame of 0.04 s, in one substep at its start
@@ -294,7 +275,7 @@ describe('expansion, viscosity and diffusion', () => {
         space: { sides: ALL_OPEN, voxelSize: 0.05 },
         sources: [
           {
-            ...SOURCE,
+            ...PUFF,
             centre: [0, 0.8, 0],
             density: { amount: 0 },
             temperature: { amount: 0 },
@@ -322,7 +303,7 @@ describe('expansion, viscosity and diffusion', () => {
     const s = simulate(
       recipeOf({
         space: { sides: ALL_WALLS },
-        sources: [{ ...SOURCE, density: { amount: 0 }, temperature: { amount: 0 }, expansion: 3 }],
+        sources: [{ ...PUFF, density: { amount: 0 }, temperature: { amount: 0 }, expansion: 3 }],
       }),
     );
     const { incidents } = s.advanceFrame();
@@ -349,7 +330,7 @@ describe('expansion, viscosity and diffusion', () => {
   test('huge viscosity stays stable', () => {
     const s = simulate(
       recipeOf({
-        sources: [SOURCE],
+        sources: [PUFF],
         buoyancy: { lift: 0.05, weight: 0 },
         diffusion: { viscosity: 500, stick: 1 },
       }),
