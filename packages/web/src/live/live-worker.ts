@@ -20,7 +20,7 @@ let paused = false;
 let stepping = false;
 let wake: (() => void) | null = null;
 /** What the present run is to go on with. */
-let changed: Recipe | null = null;
+let changed: { readonly recipe: Recipe; readonly ask: number } | null = null;
 
 /** What states are kept of, and them: a run with a recipe that differs from a frame on can start there. */
 const STATES_BUDGET = 320e6;
@@ -44,6 +44,7 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
     // what is carried must be the same; the page says from which frame on the rest is not
     const at = JSON.stringify([
       plan.window,
+      plan.medium !== null,
       plan.channels,
       plan.frameS,
       plan.particles.map((p) => [p.part.id, p.room]),
@@ -64,13 +65,13 @@ async function run(message: Extract<ToLive, { type: 'run' }>): Promise<void> {
       stepping = false;
       if (current !== message.run) return;
       if (changed) {
-        const recipe = changed;
+        const { recipe, ask } = changed;
         changed = null;
         simulation.continueWith(
           compile(recipe, { voxelSizeM: message.voxelSizeM, assets: await fetchAssets(recipe) }).plan,
         );
         if (current !== message.run) return;
-        post({ type: 'changed', run: message.run, frame: simulation.frame + 1 });
+        post({ type: 'changed', run: message.run, frame: simulation.frame + 1, ask });
       }
 
       const { readings, incidents } = simulation.advanceFrame();
@@ -145,7 +146,7 @@ self.onmessage = (event: MessageEvent<ToLive>) => {
   }
 
   if (message.type === 'change') {
-    if (message.run === current) changed = message.recipe;
+    if (message.run === current) changed = message;
     return;
   }
 

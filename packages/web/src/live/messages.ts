@@ -19,8 +19,8 @@ export type ToLive =
   | { readonly type: 'pause'; readonly paused: boolean }
   /** A paused run goes on for one frame. */
   | { readonly type: 'step' }
-  /** The run goes on with another recipe, from its next frame. */
-  | { readonly type: 'change'; readonly run: number; readonly recipe: Recipe }
+  /** The run goes on with another recipe, from its next frame; ask: the number of the wish. */
+  | { readonly type: 'change'; readonly run: number; readonly recipe: Recipe; readonly ask: number }
   | {
       readonly type: 'checksum';
       readonly recipe: Recipe;
@@ -56,8 +56,8 @@ export type FromLive =
       readonly incidents: readonly Incident[];
       readonly room: InMemory;
     }
-  /** From this frame on the run has the changed recipe. */
-  | { readonly type: 'changed'; readonly run: number; readonly frame: number }
+  /** From this frame on the run has the recipe of a wish. */
+  | { readonly type: 'changed'; readonly run: number; readonly frame: number; readonly ask: number }
   | { readonly type: 'finished'; readonly run: number }
   /** solver: a step went wrong, and smaller ones may not. */
   | { readonly type: 'trouble'; readonly run: number; readonly message: string; readonly solver: boolean }

@@ -95,8 +95,9 @@ function liveRun(): LiveRun {
   let arrived: Extract<FromLive, { type: 'frame' }>[] = [];
   let started: { recipe: Recipe; voxelSizeM: number; threads: number } | null = null;
   let failedAt = -Infinity;
-  /** What the run was asked to go on with and has not taken up yet. */
+  /** What the run was asked to go on with and has not taken up yet, and how many times it was asked. */
   let wanted: Recipe | null = null;
+  let asked = 0;
 
   const send = (message: ToLive): void => {
     if (!worker) {
@@ -178,7 +179,8 @@ function liveRun(): LiveRun {
         break;
       }
       case 'changed':
-        wanted = null;
+        // an earlier wish may be taken up after a later one was sent
+        if (message.ask === asked) wanted = null;
         use.setState({ changedFrom: message.frame });
         break;
       case 'finished':
@@ -229,7 +231,7 @@ function liveRun(): LiveRun {
       if (status !== 'running' && status !== 'paused') return false;
       wanted = recipe;
       use.setState({ asked: false });
-      send({ type: 'change', run, recipe });
+      send({ type: 'change', run, recipe, ask: ++asked });
       return true;
     },
     pause(paused) {
