@@ -4,7 +4,7 @@ import { SweepStruct } from '@bramblemist/kernels/seam';
 import { readField } from '@bramblemist/core/grid/memory';
 import { addresses, extent, named, sites } from '@bramblemist/core/grid/sweep';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
-import { sweepRowBytes } from '@bramblemist/core/plan/layout';
+import { sweepRowBytes } from '@bramblemist/core/plan/medium-layout';
 import { kit, l, N, put, type Cell } from './layout-bench';
 import { carryOnly, fill, fillVelocity } from './physics/kit';
 import { ALL_WALLS, random, recipeOf, simulate, sum } from './run';

@@ -5,7 +5,8 @@ import { addresses, named, sites } from '@bramblemist/core/grid/sweep';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import type { Triple } from '@bramblemist/core/math/vector';
 import { compile } from '@bramblemist/core/plan/compile';
-import { describeFar, describeLevels, planLayout, type FarBox } from '@bramblemist/core/plan/layout';
+import { describeFar, planLayout, type FarBox } from '@bramblemist/core/plan/layout';
+import { describeLevels } from '@bramblemist/core/plan/levels';
 import { farBoxOf } from '@bramblemist/core/step/far-field';
 import { random, recipeOf, simulate } from './run';
 

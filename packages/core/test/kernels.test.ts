@@ -6,7 +6,8 @@ import type { ThreadPool } from '@bramblemist/core/grid/thread-pool';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { compile } from '@bramblemist/core/plan/compile';
 import { addresses, fillHalo, named, sites } from '@bramblemist/core/grid/sweep';
-import { coarsenLevels, describeLevels, planLayout, type Layout } from '@bramblemist/core/plan/layout';
+import { planLayout, type Layout } from '@bramblemist/core/plan/layout';
+import { coarsenLevels, describeLevels } from '@bramblemist/core/plan/levels';
 import { random, recipeOf } from './run';
 
 function fillRandom(threadPool: ThreadPool, f: Field, seed: number, axis = 3, scale = 1): Float32Array {

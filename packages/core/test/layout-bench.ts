@@ -6,7 +6,8 @@ import { sites } from '@bramblemist/core/grid/sweep';
 import type { ThreadPool } from '@bramblemist/core/grid/thread-pool';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { compile } from '@bramblemist/core/plan/compile';
-import { describeLevels, planLayout, type Layout } from '@bramblemist/core/plan/layout';
+import { planLayout, type Layout } from '@bramblemist/core/plan/layout';
+import { describeLevels } from '@bramblemist/core/plan/levels';
 import { recipeOf } from './run';
 
 export const l = lattice(12, 9, 11);

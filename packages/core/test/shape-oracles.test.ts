@@ -36,7 +36,8 @@ import { addresses, boxFields, named, sites } from '@bramblemist/core/grid/sweep
 import type { ThreadPool } from '@bramblemist/core/grid/thread-pool';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { compile } from '@bramblemist/core/plan/compile';
-import { coarsenLevels, describeLevels, planLayout, type Layout } from '@bramblemist/core/plan/layout';
+import { planLayout, type Layout } from '@bramblemist/core/plan/layout';
+import { coarsenLevels, describeLevels } from '@bramblemist/core/plan/levels';
 import {
   bench,
   CELLS,

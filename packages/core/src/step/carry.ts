@@ -3,7 +3,7 @@
 import { SweepStruct } from '@bramblemist/kernels/seam';
 import { addresses, extent, named, share, SLAB } from '../grid/sweep';
 import type { Field } from '../grid/memory';
-import { sweepRowBytes } from '../plan/layout';
+import { sweepRowBytes } from '../plan/medium-layout';
 import { settleDebts, shareSlivers } from './cut-cells';
 import { dissipate, dissipationGain } from './dissipation';
 import { bookFaded, bookFadedInPlaces, bookLeft } from './ledger';

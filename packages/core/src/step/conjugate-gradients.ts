@@ -1,7 +1,7 @@
 // A pressure by conjugate gradients, preconditioned by a multigrid V-cycle (McAdams, Sifakis, Teran 2010).
 import { LevelStruct, type KernelArguments } from '@bramblemist/kernels/seam';
 import { share } from '../grid/sweep';
-import { runsOnThreads, type Level } from '../plan/layout';
+import { runsOnThreads, type Level } from '../plan/levels';
 import { reduce, type SimulationState } from './state';
 
 const COARSEST_SWEEPS = 16;

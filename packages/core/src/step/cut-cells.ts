@@ -5,7 +5,7 @@ import { followMedium } from './finer';
 import { placeShape } from './place-shape';
 import { SolidStruct } from '@bramblemist/kernels/seam';
 import { SLAB, addresses, named, boxFields } from '../grid/sweep';
-import { coarsenLevels, type Level } from '../plan/layout';
+import { coarsenLevels, type Level } from '../plan/levels';
 import { isMass, type SimulationState } from './state';
 import { boundsOf, cellShape, KIND, type CellShape } from '../geometry/shape';
 import { putFloats, type Field } from '../grid/memory';

@@ -4,7 +4,7 @@ import { finerWindow, type Lattice } from '../grid/lattice';
 import { LevelStruct } from '@bramblemist/kernels/seam';
 import { addresses, extent, named, SLAB } from '../grid/sweep';
 import type { Field } from '../grid/memory';
-import type { MediumLayout } from '../plan/layout';
+import type { MediumLayout } from '../plan/medium-layout';
 import { isMass, reduce, type MediumState, type SimulationState } from './state';
 
 /** The state as the medium's cells see it; the state itself where those are the air's. */

@@ -11,7 +11,7 @@ import { poolViews, type PoolState } from '../plan/particle-pool';
 import type { ParticlesPart } from '../recipe/types';
 import type { Triple } from '../math/vector';
 import type { PlannedParticles } from '../plan/plan';
-import { wallBits } from '../plan/layout';
+import { wallBits } from '../plan/levels';
 import { poseAt } from '../plan/placement';
 import { type SimulationState, raiseIncident } from './state';
 import { domainAt } from './window';

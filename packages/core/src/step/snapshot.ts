@@ -9,7 +9,8 @@ import { EMPTY_POOL, putPool, takePool, type PoolContents } from '../plan/partic
 import type { Plan, SideRules } from '../plan/plan';
 import { farBoxOf } from './far-field';
 import { followMedium } from './finer';
-import { describeFar, describeLevels, planLayout, type Layout } from '../plan/layout';
+import { describeFar, planLayout, type Layout } from '../plan/layout';
+import { describeLevels } from '../plan/levels';
 import type { SimulationState } from './state';
 
 /** Everything that a run carries from one substep to the next, as tight arrays. */

@@ -7,7 +7,8 @@ import type { ThreadPool } from '../grid/thread-pool';
 import type { PoolState } from '../plan/particle-pool';
 import type { Triple } from '../math/vector';
 import type { Plan, SideRules } from '../plan/plan';
-import type { Layout, MediumLayout } from '../plan/layout';
+import type { Layout } from '../plan/layout';
+import type { MediumLayout } from '../plan/medium-layout';
 import type { Incident } from '../record/incident';
 import type { Ledger } from '../record/ledger';
 
