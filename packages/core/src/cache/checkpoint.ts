@@ -49,18 +49,17 @@ export function checkpointHead(plan: Plan, { frame, topSpeeds, snapshot }: Check
   };
 }
 
-export function joinCheckpoint(head: CheckpointHead, snapshot: FieldSnapshot): Uint8Array {
+/** The arrays of a state, in the order of its bytes. */
+export const arraysOf = (snapshot: FieldSnapshot): Float32Array[] => {
   const { velocity, channels, medium, pressure, rooms, pools } = snapshot;
+  const cells = [...velocity, ...channels, ...(medium ?? []), pressure, ...(rooms ? [rooms] : [])];
+  return [...cells, ...pools.map((p) => p.values)];
+};
+
+export function joinCheckpoint(head: CheckpointHead, snapshot: FieldSnapshot): Uint8Array {
   const text = new TextEncoder().encode(JSON.stringify(head));
   const start = 12 + Math.ceil(text.length / 4) * 4;
-  const arrays = [
-    ...velocity,
-    ...channels,
-    ...(medium ?? []),
-    pressure,
-    ...(rooms ? [rooms] : []),
-    ...pools.map((p) => p.values),
-  ];
+  const arrays = arraysOf(snapshot);
   const out = new Uint8Array(start + arrays.reduce((n, a) => n + a.byteLength, 0) + 4);
   const view = new DataView(out.buffer);
   view.setUint32(0, MAGIC, true);

@@ -1,21 +1,13 @@
 // States of the live run, kept so that it can start again from the middle; thinned out where they take too
 // much room.
+import { arraysOf } from '@bramblemist/core/cache/checkpoint';
 import type { Checkpoint } from '@bramblemist/core/run/simulation';
 
 /** Frames from state to state at first. */
 const EVERY = 4;
 
-function bytesOf({ snapshot }: Checkpoint): number {
-  const arrays = [
-    ...snapshot.velocity,
-    ...snapshot.channels,
-    ...(snapshot.medium ?? []),
-    snapshot.pressure,
-    ...(snapshot.rooms ? [snapshot.rooms] : []),
-    ...snapshot.pools.map((p) => p.values),
-  ];
-  return arrays.reduce((n, a) => n + a.byteLength, 0);
-}
+const bytesOf = ({ snapshot }: Checkpoint): number =>
+  arraysOf(snapshot).reduce((n, a) => n + a.byteLength, 0);
 
 export class States {
   private kept: Checkpoint[] = [];

@@ -2,7 +2,7 @@
 // bake itself never waits for its event loop: it sleeps on a counter until an answer is there.
 import { MessageChannel, receiveMessageOnPort, Worker, type MessagePort } from 'node:worker_threads';
 import { CoreError } from '../../base/error';
-import type { CheckpointHead } from '../../cache/checkpoint';
+import { arraysOf, type CheckpointHead } from '../../cache/checkpoint';
 import type { Preview } from '../../cache/preview';
 import type { PackedGrid } from '../../files/vdb/format';
 import type { WriteOptions } from '../../files/vdb/writer';
@@ -69,18 +69,23 @@ export class FrameWriter {
 
   /** @param written is told of the file once it is on disk, in a later call of this writer */
   frame(order: FrameOrder, written: (file: Written) => void): void {
-    const buffers = order.grids.flatMap((g) => [g.origins, g.masks, g.starts, g.values].map((a) => a.buffer));
-    this.send(order, buffers as ArrayBuffer[], (file) => written(file!));
+    const arrays = order.grids.flatMap((g) => [g.origins, g.masks, g.starts, g.values]);
+    this.send(order, arrays, (file) => written(file!));
   }
 
+  /** @param snapshot is handed over: nothing is left of it here */
   checkpoint(head: CheckpointHead, snapshot: FieldSnapshot): void {
-    this.send({ kind: 'checkpoint', head, snapshot }, [], () => undefined);
+    this.send({ kind: 'checkpoint', head, snapshot }, arraysOf(snapshot), () => undefined);
   }
 
-  private send(order: WriteOrder, buffers: ArrayBuffer[], then: (written: Written | null) => void): void {
+  private send(
+    order: WriteOrder,
+    handedOver: readonly ArrayBufferView[],
+    then: (written: Written | null) => void,
+  ): void {
     this.settle(MOST_WAITING - 1);
     this.due.push(then);
-    this.port.postMessage(order, [...new Set(buffers)]);
+    this.port.postMessage(order, [...new Set(handedOver.map((a) => a.buffer as ArrayBuffer))]);
   }
 
   /**
