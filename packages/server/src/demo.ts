@@ -134,7 +134,7 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
   return true;
 }
 
-/** Before nothing that an artist asks for. */
+/** Priority of a job that goes after whatever an artist asks for. */
 const BEHIND_ALL = -1;
 
 /**

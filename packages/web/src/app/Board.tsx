@@ -1,6 +1,7 @@
 // The production's shots.
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
+import type { JobInfo, ShotCard } from '@bramblemist/contracts/payloads';
 import styled from 'styled-components';
 import { useBoard, useJobs } from '../data/queries';
 import { Quiet, Trouble } from '../parts/ui';
@@ -50,22 +51,18 @@ const Card = styled(Link)`
   }
 `;
 
-/** What is being made of a shot, or waits; nothing where its jobs are done. */
-function Working({ shotId }: { readonly shotId: number }): ReactNode {
-  const jobs = (useJobs().data ?? []).filter((j) => j.shotId === shotId);
-  const running = jobs.find((j) => j.state === 'running');
-  if (running)
-    return (
-      <Quiet>
-        {running.kind === 'bake' ? 'Baking' : 'Working'}: {running.done} of {running.total}{' '}
-        {running.kind === 'bake' ? 'frames' : 'done'}
-      </Quiet>
-    );
-  return jobs.some((j) => j.state === 'queued') ? <Quiet>Waits in the queue</Quiet> : null;
+/** What is there of a shot: its bakes, or what is being made of it now. */
+function bakesOf({ id, bakes }: ShotCard, jobs: readonly JobInfo[]): string {
+  const own = jobs.filter((j) => j.shotId === id);
+  const running = own.find((j) => j.state === 'running');
+  if (running) return `${running.kind === 'bake' ? 'baking' : 'working'}, ${running.done} of ${running.total}`;
+  if (own.some((j) => j.state === 'queued')) return 'waits in the queue';
+  return `${bakes} ${bakes === 1 ? 'bake' : 'bakes'}`;
 }
 
 export function Board(): ReactNode {
   const board = useBoard();
+  const jobs = useJobs().data ?? [];
   return (
     <>
       <TopBar crumbs={[]} />
@@ -85,10 +82,8 @@ export function Board(): ReactNode {
                       <h2>{s.name}</h2>
                       <Quiet>{s.note || 'No note yet.'}</Quiet>
                       <Quiet>
-                        {s.variants} {s.variants === 1 ? 'variant' : 'variants'} · {s.bakes}{' '}
-                        {s.bakes === 1 ? 'bake' : 'bakes'}
+                        {s.variants} {s.variants === 1 ? 'variant' : 'variants'} · {bakesOf(s, jobs)}
                       </Quiet>
-                      <Working shotId={s.id} />
                     </div>
                   </Card>
                 </li>
