@@ -3,7 +3,7 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { readExr } from '@bramblemist/core/files/exr/reader';
-import { textureOf } from '@bramblemist/core/files/picture';
+import { textureBy } from './textures';
 import { renderFile } from '@bramblemist/core/io/node/pictures';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { cameraRays, LOOK } from '@bramblemist/core/look/look';
@@ -32,7 +32,7 @@ const look = (quality: object, more: object = {}): object => ({
   ...more,
 });
 const volume = plume(40);
-const picture = textureOf(64, 32, (c, n) => (n === 300 ? 400 : 0.3 + 0.1 * c));
+const picture = textureBy(64, 32, (c, n) => (n === 300 ? 400 : 0.3 + 0.1 * c));
 
 function rendered(settings: object, options: Parameters<typeof renderWith>[3] = {}): RenderedFrame {
   return renderWith(startThreadPool, volume, LOOK.parse(settings), { threads: 2, ...options });

@@ -6,7 +6,8 @@ import { ByteWriter, FileError } from '@bramblemist/core/files/bytes';
 import { readCsvCloud } from '@bramblemist/core/files/csv/particles';
 import { readPlyCloud } from '@bramblemist/core/files/ply/ply';
 import { writePlyCloud, type Columns } from '@bramblemist/core/files/ply/writer';
-import { openSequence } from '@bramblemist/core/files/sequence/sequence';
+import { openSequence, type Sequence } from '@bramblemist/core/files/sequence/sequence';
+import { rangesOf } from '@bramblemist/core/files/ranges';
 import { toLeaves } from '@bramblemist/core/files/vdb/leaves';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { writeVdb } from '@bramblemist/core/files/vdb/writer';
@@ -14,6 +15,7 @@ import { volumeFrom } from '@bramblemist/core/volume/volume';
 import { decodePreview } from '@bramblemist/core/cache/preview';
 import { random } from './run';
 
+const openZip = (bytes: Uint8Array): Sequence => openSequence(rangesOf(bytes));
 const next = random(11);
 const DIMS: [number, number, number] = [20, 17, 19];
 const COUNT = 20 * 17 * 19;
@@ -187,17 +189,17 @@ const CLOUDS: [string, Uint8Array, (b: Uint8Array) => unknown][] = [
   ['a table with words for numbers', utf8('x,y,z\n1,2,three\n'), readCsvCloud],
   ['a table with places that are not finite', utf8('x,y,z\n1,2,Infinity\n'), readCsvCloud],
   ['a table of bytes', Uint8Array.from({ length: 4000 }, () => next() * 256), readCsvCloud],
-  ['a ZIP of nothing', utf8(''), openSequence],
-  ['a ZIP that is none', utf8('PK\x03\x04 and then something else'), openSequence],
-  ['a ZIP that is cut', zipSync({ 'a.1.ply': CLOUD, 'a.2.ply': CLOUD }).slice(0, 300), openSequence],
-  ['a ZIP without numbers', zipSync({ 'a.ply': CLOUD, 'b.ply': CLOUD }), openSequence],
-  ['a ZIP of one number twice', zipSync({ 'a.1.ply': CLOUD, 'b.1.ply': CLOUD }), openSequence],
-  ['a ZIP of several kinds', zipSync({ 'a.1.ply': CLOUD, 'a.2.csv': utf8('x,y,z') }), openSequence],
+  ['a ZIP of nothing', utf8(''), openZip],
+  ['a ZIP that is none', utf8('PK\x03\x04 and then something else'), openZip],
+  ['a ZIP that is cut', zipSync({ 'a.1.ply': CLOUD, 'a.2.ply': CLOUD }).slice(0, 300), openZip],
+  ['a ZIP without numbers', zipSync({ 'a.ply': CLOUD, 'b.ply': CLOUD }), openZip],
+  ['a ZIP of one number twice', zipSync({ 'a.1.ply': CLOUD, 'b.1.ply': CLOUD }), openZip],
+  ['a ZIP of several kinds', zipSync({ 'a.1.ply': CLOUD, 'a.2.csv': utf8('x,y,z') }), openZip],
   [
     'a ZIP whose second frame is broken',
     zipSync({ 'a.1.ply': CLOUD, 'a.2.ply': CLOUD.slice(0, 90) }),
     (b) => {
-      const s = openSequence(b);
+      const s = openZip(b);
       return readPlyCloud(s.read(1));
     },
   ],

@@ -1,5 +1,5 @@
 // Several media over one another, and colours that are looked up in pictures.
-import { textureOf } from '@bramblemist/core/files/picture';
+import { textureBy } from './textures';
 import { compileLook } from '@bramblemist/core/look/compile-look';
 import { LOOK } from '@bramblemist/core/look/look';
 import type { Volume } from '@bramblemist/core/look/colouring';
@@ -92,7 +92,7 @@ test('a mixture has the finest voxels of all, and media keep their masses in it'
 test('colours are looked up in a picture by two channels', () => {
   const count = SLAB.density.length;
   // red goes across by temperature, green upward by height
-  const picture = textureOf(64, 64, (c, n) => [(n % 64) / 64, 1 - Math.floor(n / 64) / 64, 0.5][c]);
+  const picture = textureBy(64, 64, (c, n) => [(n % 64) / 64, 1 - Math.floor(n / 64) / 64, 0.5][c]);
   const volume = { ...SLAB, channels: { temperature: new Float32Array(count).fill(75) } };
   const medium = {
     ...pure(1, 1),

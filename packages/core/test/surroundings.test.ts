@@ -4,7 +4,8 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { tmpdir } from 'node:os';
 import { readExr } from '@bramblemist/core/files/exr/reader';
-import { textureOf, type Texture } from '@bramblemist/core/files/picture';
+import { textureBy } from './textures';
+import type { Texture } from '@bramblemist/core/files/picture';
 import { renderFile } from '@bramblemist/core/io/node/pictures';
 import { compileLook } from '@bramblemist/core/look/compile-look';
 import { environmentOf } from '@bramblemist/core/look/environment';
@@ -17,7 +18,7 @@ import { DARK, FROM_FRONT, meanOf, pure, quickly, rendered, SLAB, SUN, truly, wi
 import { defaultShape } from './shapes';
 
 const NOTHING = { ...SLAB, density: new Float32Array(16 ** 3) };
-const PLAIN = textureOf(16, 8, (c) => [0.5, 0.7, 0.9][c]);
+const PLAIN = textureBy(16, 8, (c) => [0.5, 0.7, 0.9][c]);
 const only = (picture: Texture): object => ({ pictures: new Map([['p', picture]]) });
 const pictured = { kind: 'picture', picture: 'p', stops: 0 };
 const camera = { eye: [1.5, 1.15, 3.7], target: [0, 0.92, 0], focal: 40, width: 64, height: 36 };
@@ -39,12 +40,12 @@ function discAt(heading: number, height: number, degrees: number): { picture: Te
   };
 
   const values = Float32Array.from({ length: wide * high }, (_, n) => (isIn(n) ? 100 : 0));
-  return { picture: textureOf(wide, high, (_, n) => values[n]), irradiance };
+  return { picture: textureBy(wide, high, (_, n) => values[n]), irradiance };
 }
 
 describe('a picture of all directions', () => {
   test('keeps its light, and is drawn with densities that sum to one', () => {
-    const picture = textureOf(
+    const picture = textureBy(
       128,
       64,
       (c, n) => (Math.floor(n / 9) % 7) / 7 + (n === 2500 ? 300 * (c + 1) : 0),

@@ -1,5 +1,4 @@
 // Files that artists bring in: which reader takes them, and what every one of them must hold to.
-import { textureOf } from '../files/picture';
 import {
   boundsOfMesh,
   checkMesh,
@@ -22,7 +21,7 @@ import {
   type ImportedAsset,
 } from './imported';
 import { withoutLoose } from '../files/faces';
-import { readExrColours } from '../files/exr/colours';
+import { readExrTexture } from '../files/exr/colours';
 import { readHdr } from '../files/hdr/hdr';
 import { readObj } from '../files/obj/obj';
 import type { PointCloud } from '../files/point-cloud';
@@ -33,6 +32,7 @@ import { cloudSequence, oneCloud } from './timed-point-clouds';
 import { meshSequence } from './timed-meshes';
 import { openSequence } from '../files/sequence/sequence';
 import { boxOfVolumes, oneVolume, timedVolumes, type TimedVolumes } from './timed-volumes';
+import { rangesOf, whole, type ByteRanges } from '../files/ranges';
 import { pureZip, type ZipCodec } from '../files/zip';
 import { readStl } from '../files/stl/stl';
 
@@ -172,17 +172,22 @@ const takenKinds =
   `${PICTURE_ENDINGS.join(', ')}; for comps also jpg, webp, tif, dpx, movies, tracks as csv or json ` +
   'and tables as cube.';
 
-/** @throws FileError in words that name the place and the cure */
+/**
+ * @param content of a sequence only what is asked for is read
+ * @throws FileError in words that name the place and the cure
+ */
 export async function importAsset(
   name: string,
-  bytes: Uint8Array,
+  content: Uint8Array | ByteRanges,
   zip: ZipCodec = pureZip,
 ): Promise<ImportedAsset> {
+  const file = content instanceof Uint8Array ? rangesOf(content) : content;
   const ending = endingOf(name);
   if (!ALL_ENDINGS.includes(ending)) throw new FileError(`No file of this kind is taken. ${takenKinds}`);
-  if (bytes.length === 0) throw new FileError('The file is empty.');
+  if (file.size === 0) throw new FileError('The file is empty.');
+  if (ending === SEQUENCE_ENDING) return readSequence(file, zip);
+  const bytes = whole(file);
   if (PICTURE_ENDINGS.includes(ending)) return readPicture(name, bytes, zip);
-  if (ending === SEQUENCE_ENDING) return readSequence(bytes, zip);
   if (VOLUME_ENDINGS.includes(ending)) return volumeBrought(oneVolume(bytes, zip));
   if (ending === 'glb' || ending === 'gltf') {
     // its reader is large, and few files are of that kind
@@ -208,8 +213,8 @@ const volumeBrought = (volumes: TimedVolumes): ImportedAsset => ({
   remarks: volumes.report.notes,
 });
 
-function readSequence(bytes: Uint8Array, zip: ZipCodec): ImportedAsset {
-  const sequence = openSequence(bytes);
+function readSequence(file: ByteRanges, zip: ZipCodec): ImportedAsset {
+  const sequence = openSequence(file, zip);
   const { ending } = sequence;
   if (VOLUME_ENDINGS.includes(ending)) return volumeBrought(timedVolumes(sequence, zip));
   if (!['obj', 'ply', 'stl', 'csv'].includes(ending))
@@ -265,6 +270,5 @@ async function readPicture(name: string, bytes: Uint8Array, zip: ZipCodec): Prom
   const ending = endingOf(name);
   if (ending === 'png') return { kind: 'picture', ...readPngPicture(bytes) };
   if (ending === 'hdr') return { kind: 'picture', ...readHdr(bytes) };
-  const { width, height, rgba, remarks } = await readExrColours(bytes, zip);
-  return { kind: 'picture', picture: textureOf(width, height, (c, n) => rgba[4 * n + c]), remarks };
+  return { kind: 'picture', ...(await readExrTexture(bytes, zip)) };
 }

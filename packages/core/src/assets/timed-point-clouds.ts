@@ -61,14 +61,15 @@ function clouds(
       const span = numbers[after] - numbers[before];
       const a = frame(before);
       const b = frame(after);
-      let match = matches.get(a);
-      if (!match) matches.set(a, (match = matched(a, b)));
+      let match = span > 0 ? matches.get(a) : undefined;
+      if (span > 0 && !match) matches.set(a, (match = matched(a, b)));
       const along = (number: number): Float32Array => {
         // before the first and behind the last frame they stand
         const t =
           span > 0
             ? (Math.min(numbers[numbers.length - 1], Math.max(numbers[0], number)) - numbers[before]) / span
             : 0;
+        if (t === 0 || !match) return a.positions;
         return a.positions.map((v, n) => {
           const other = match[Math.floor(n / 3)];
           return other < 0 ? v : v + t * (b.positions[3 * other + (n % 3)] - v);

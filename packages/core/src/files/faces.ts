@@ -2,40 +2,67 @@
 import earcut from 'earcut';
 import type { Mesh } from '../geometry/mesh';
 
+/** Positions of vertices, three numbers each. */
+export interface Places {
+  at(n: number): number;
+}
+/** Where corners go, three a triangle. */
+export interface Corners {
+  push(v: number): void;
+}
+
 /**
- * Fans where a face is convex, else cut so that nothing outside of it is covered.
+ * Puts down a face's triangles: fans where it is convex, else cut so that nothing outside of it is covered.
  * @param corners vertices in their order around the face
- * @param positions three numbers a vertex
  */
-export function trianglesOf(corners: readonly number[], positions: ArrayLike<number>): number[] {
+export function putTriangles(corners: readonly number[], places: Places, out: Corners): void {
   const n = corners.length;
-  const fan = Array.from({ length: n - 2 }, (_, c) => [corners[0], corners[c + 1], corners[c + 2]]).flat();
-  if (n === 3) return fan;
+  const fan = (): void => {
+    for (let c = 2; c < n; c++) {
+      out.push(corners[0]);
+      out.push(corners[c - 1]);
+      out.push(corners[c]);
+    }
+  };
+
+  if (n === 3) return fan();
   // the face's normal, twice its area long (after Newell)
-  const normal = [0, 0, 0];
+  let [nx, ny, nz] = [0, 0, 0];
   for (let c = 0; c < n; c++) {
     const p = 3 * corners[c];
-    const q = 3 * corners[(c + 1) % n];
-    for (let a = 0; a < 3; a++) {
-      const [u, v] = [(a + 1) % 3, (a + 2) % 3];
-      normal[a] += (positions[p + u] - positions[q + u]) * (positions[p + v] + positions[q + v]);
-    }
+    const q = 3 * corners[c + 1 === n ? 0 : c + 1];
+    const [px, py, pz] = [places.at(p), places.at(p + 1), places.at(p + 2)];
+    const [qx, qy, qz] = [places.at(q), places.at(q + 1), places.at(q + 2)];
+    nx += (py - qy) * (pz + qz);
+    ny += (pz - qz) * (px + qx);
+    nz += (px - qx) * (py + qy);
   }
 
-  const axis = normal.reduce((most, v, a) => (Math.abs(v) > Math.abs(normal[most]) ? a : most), 0);
-  const [u, v] = normal[axis] >= 0 ? [(axis + 1) % 3, (axis + 2) % 3] : [(axis + 2) % 3, (axis + 1) % 3];
-  const flat = corners.flatMap((c) => [positions[3 * c + u], positions[3 * c + v]]);
+  let axis = Math.abs(ny) > Math.abs(nx) ? 1 : 0;
+  if (Math.abs(nz) > Math.abs(axis ? ny : nx)) axis = 2;
+  const isForward = [nx, ny, nz][axis] >= 0;
+  const u = isForward ? (axis + 1) % 3 : (axis + 2) % 3;
+  const v = isForward ? (axis + 2) % 3 : (axis + 1) % 3;
+  const flat = new Float64Array(2 * n);
+  for (let c = 0; c < n; c++) {
+    flat[2 * c] = places.at(3 * corners[c] + u);
+    flat[2 * c + 1] = places.at(3 * corners[c] + v);
+  }
+
   const turns = (c: number): number => {
-    const [a, b, d] = [c, (c + 1) % n, (c + 2) % n].map((m) => 2 * m);
+    const [a, b, d] = [2 * c, 2 * ((c + 1) % n), 2 * ((c + 2) % n)];
     return (
       (flat[b] - flat[a]) * (flat[d + 1] - flat[b + 1]) - (flat[b + 1] - flat[a + 1]) * (flat[d] - flat[b])
     );
   };
 
-  if (corners.every((_, c) => turns(c) >= 0)) return fan;
+  let isConvex = true;
+  for (let c = 0; c < n && isConvex; c++) isConvex = turns(c) >= 0;
+  if (isConvex) return fan();
   const cut = earcut(flat);
   // a face that crosses itself cannot be cut
-  return cut.length === 0 ? fan : cut.map((c) => corners[c]);
+  if (cut.length === 0) return fan();
+  for (const c of cut) out.push(corners[c]);
 }
 
 /** Triangles of a strip: every other one turns the other way. */

@@ -9,26 +9,34 @@ export interface Texture {
   readonly planes: Float32Array;
 }
 
-/** @param value of a channel (0…2) at a pixel, top row first */
+/** @param line writes the red, green and blue of a line's pixels; line 0 is the top one */
 export function textureOf(
   width: number,
   height: number,
-  value: (channel: number, pixel: number) => number,
+  line: (y: number, rgb: Float32Array) => void,
 ): Texture {
   const size = width * height;
   const planes = new Float32Array(4 * size);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const from = (height - 1 - y) * width + x;
-      const to = y * width + x;
-      const [r, g, b] = [0, 1, 2].map((c) => value(c, from));
-      planes[to] = r;
-      planes[size + to] = g;
-      planes[2 * size + to] = b;
-      planes[3 * size + to] = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+  const rgb = new Float32Array(3 * width);
+  for (let y = 0; y < height; y++) {
+    line(y, rgb);
+    let to = (height - 1 - y) * width;
+    for (let n = 0; n < rgb.length; n += 3, to++) {
+      planes[to] = rgb[n];
+      planes[size + to] = rgb[n + 1];
+      planes[2 * size + to] = rgb[n + 2];
     }
+  }
 
-  return { width, height, planes };
+  return { width, height, planes: withBrightness(planes) };
+}
+
+/** Fills the fourth plane from the three before it, by Rec. ITU-R BT.709. */
+export function withBrightness(planes: Float32Array): Float32Array {
+  const size = planes.length / 4;
+  for (let n = 0; n < size; n++)
+    planes[3 * size + n] = 0.2126 * planes[n] + 0.7152 * planes[size + n] + 0.0722 * planes[2 * size + n];
+  return planes;
 }
 
 /** A picture in linear light: red, green, blue and alpha of each pixel, premultiplied, top row first. */

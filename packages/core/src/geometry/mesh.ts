@@ -123,13 +123,14 @@ export function boundsInMetres(
   return boundsOfMesh(inMetres(corners, as));
 }
 
-export function boundsOfMesh({ positions }: Pick<Mesh, 'positions'>): { least: Triple; most: Triple } {
+export function boundsOfMesh({ positions: p }: Pick<Mesh, 'positions'>): { least: Triple; most: Triple } {
   const least: Triple = [Infinity, Infinity, Infinity];
   const most: Triple = [-Infinity, -Infinity, -Infinity];
-  for (let n = 0; n < positions.length; n++) {
-    least[n % 3] = Math.min(least[n % 3], positions[n]);
-    most[n % 3] = Math.max(most[n % 3], positions[n]);
-  }
+  for (let a = 0; a < 3; a++)
+    for (let n = a; n < p.length; n += 3) {
+      if (p[n] < least[a]) least[a] = p[n];
+      if (p[n] > most[a]) most[a] = p[n];
+    }
 
   return { least, most };
 }
@@ -155,65 +156,123 @@ export interface MeshReport {
 /** Vertices at the same place count as one, as many files keep them apart. */
 export function checkMesh(mesh: Mesh): MeshReport {
   const { positions: p, triangles: t } = mesh;
-  const same = new Map<string, number>();
-  const one = new Uint32Array(p.length / 3);
-  const least = [Infinity, Infinity, Infinity];
-  const most = [-Infinity, -Infinity, -Infinity];
-  for (let v = 0; v < one.length; v++) {
-    const key = `${p[3 * v]},${p[3 * v + 1]},${p[3 * v + 2]}`;
-    let found = same.get(key);
-    if (found === undefined) same.set(key, (found = v));
-    one[v] = found;
-    for (let a = 0; a < 3; a++) {
-      least[a] = Math.min(least[a], p[3 * v + a]);
-      most[a] = Math.max(most[a], p[3 * v + a]);
-    }
-  }
-
-  // an edge by its two ends; how often it is walked each way
-  const edges = new Map<number, { up: number; down: number }>();
+  const one = firstAtPlace(p);
+  const { least, most } = boundsOfMesh(mesh);
+  const isFlat = new Uint8Array(t.length / 3);
   let flat = 0;
   let volume = 0;
+  const cross = [0, 0, 0];
   for (let n = 0; n < t.length; n += 3) {
-    const c = [one[t[n]], one[t[n + 1]], one[t[n + 2]]];
-    const at = (i: number, a: number): number => p[3 * c[i] + a];
-    const [ux, uy, uz] = [0, 1, 2].map((a) => at(1, a) - at(0, a));
-    const [vx, vy, vz] = [0, 1, 2].map((a) => at(2, a) - at(0, a));
-    const cross = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+    const [a, b, c] = [3 * one[t[n]], 3 * one[t[n + 1]], 3 * one[t[n + 2]]];
+    const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
+    const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
+    cross[0] = uy * vz - uz * vy;
+    cross[1] = uz * vx - ux * vz;
+    cross[2] = ux * vy - uy * vx;
     if (norm(cross) === 0) {
+      isFlat[n / 3] = 1;
       flat++;
-      continue;
-    }
-
-    volume += (at(0, 0) * cross[0] + at(0, 1) * cross[1] + at(0, 2) * cross[2]) / 6;
-    for (let e = 0; e < 3; e++) {
-      const a = c[e];
-      const b = c[(e + 1) % 3];
-      const key = Math.min(a, b) * one.length + Math.max(a, b);
-      const edge = edges.get(key) ?? { up: 0, down: 0 };
-      if (a < b) edge.up++;
-      else edge.down++;
-      edges.set(key, edge);
-    }
-  }
-
-  let openEdges = 0;
-  let sharedEdges = 0;
-  let flippedEdges = 0;
-  for (const { up, down } of edges.values()) {
-    if (up + down === 1) openEdges++;
-    else if (up + down > 2) sharedEdges++;
-    else if (up !== down) flippedEdges++;
+    } else volume += (p[a] * cross[0] + p[a + 1] * cross[1] + p[a + 2] * cross[2]) / 6;
   }
 
   return {
     vertices: one.length,
     triangles: t.length / 3,
     size: [most[0] - least[0], most[1] - least[1], most[2] - least[2]],
-    openEdges,
-    sharedEdges,
-    flippedEdges,
+    ...faultsOfEdges(t, one, isFlat),
     flat,
     volume,
   };
+}
+
+/** Of each vertex the first at its place, found by a table of open addresses. */
+function firstAtPlace(positions: Float32Array): Uint32Array {
+  // a place of −0 is that of 0
+  const plain = positions.map((v) => v + 0);
+  const bits = new Int32Array(plain.buffer, plain.byteOffset, plain.length);
+  const count = positions.length / 3;
+  const mask = 2 ** Math.ceil(Math.log2(2 * count + 2)) - 1;
+  const slots = new Int32Array(mask + 1);
+  const one = new Uint32Array(count);
+  for (let v = 0; v < count; v++) {
+    const [x, y, z] = [bits[3 * v], bits[3 * v + 1], bits[3 * v + 2]];
+    let hash = Math.imul(x, 0x9e3779b1) ^ Math.imul(y, 0x85ebca77) ^ Math.imul(z, 0xc2b2ae3d);
+    hash = Math.imul(hash ^ (hash >>> 15), 0x2c1b3c6d);
+    let slot = (hash ^ (hash >>> 13)) & mask;
+    for (; ; slot = (slot + 1) & mask) {
+      const w = slots[slot] - 1;
+      if (w < 0) {
+        slots[slot] = v + 1;
+        one[v] = v;
+        break;
+      }
+
+      if (bits[3 * w] !== x || bits[3 * w + 1] !== y || bits[3 * w + 2] !== z) continue;
+      one[v] = w;
+      break;
+    }
+  }
+
+  return one;
+}
+
+/** Edges are gathered by the lower of their ends: few share one, so that each heap is soon in order. */
+function faultsOfEdges(
+  t: Uint32Array,
+  one: Uint32Array,
+  isFlat: Uint8Array,
+): Pick<MeshReport, 'openEdges' | 'sharedEdges' | 'flippedEdges'> {
+  const starts = new Uint32Array(one.length + 1);
+  const eachEdge = (act: (low: number, high: number, down: number) => void): void => {
+    for (let n = 0; n < t.length; n += 3) {
+      if (isFlat[n / 3]) continue;
+      for (let e = 0; e < 3; e++) {
+        const a = one[t[n + e]];
+        const b = one[t[n + ((e + 1) % 3)]];
+        if (a < b) act(a, b, 0);
+        else act(b, a, 1);
+      }
+    }
+  };
+
+  eachEdge((low) => void starts[low + 1]++);
+  for (let v = 0; v < one.length; v++) starts[v + 1] += starts[v];
+  const next = starts.slice();
+  // the higher end, and which way it is walked
+  const ends = new Uint32Array(starts[one.length]);
+  eachEdge((low, high, down) => void (ends[next[low]++] = 2 * high + down));
+  let openEdges = 0;
+  let sharedEdges = 0;
+  let flippedEdges = 0;
+  for (let v = 0; v < one.length; v++) {
+    sortPart(ends, starts[v], starts[v + 1]);
+    for (let n = starts[v]; n < starts[v + 1];) {
+      const high = ends[n] >>> 1;
+      let count = 0;
+      let down = 0;
+      for (; n < starts[v + 1] && ends[n] >>> 1 === high; n++, count++) down += ends[n] & 1;
+      if (count === 1) openEdges++;
+      else if (count > 2) sharedEdges++;
+      else if (down !== 1) flippedEdges++;
+    }
+  }
+
+  return { openEdges, sharedEdges, flippedEdges };
+}
+
+const FEW = 24;
+
+/** Sorts a part of a list; most are so short that moving them one by one is quickest. */
+function sortPart(list: Uint32Array, from: number, end: number): void {
+  if (end - from > FEW) {
+    list.subarray(from, end).sort();
+    return;
+  }
+
+  for (let n = from + 1; n < end; n++) {
+    const v = list[n];
+    let to = n;
+    for (; to > from && list[to - 1] > v; to--) list[to] = list[to - 1];
+    list[to] = v;
+  }
 }

@@ -13,8 +13,11 @@ export interface Bounds {
   readonly signal?: AbortSignal;
 }
 
-/** Of a check of one file. */
-export const CHECK_BOUNDS = { ms: 120_000, bytes: 2 * 2 ** 30 } as const;
+/** Of a check: a sequence is read from its first frame to its last. */
+export const checkBounds = (fileBytes: number): Bounds => ({
+  ms: 10_000 + (10_000 * fileBytes) / 100e6,
+  bytes: 2 ** 30,
+});
 /** Of a question that a person waits for. */
 export const TRY_BOUNDS = { ms: 60_000, bytes: 4 * 2 ** 30 } as const;
 

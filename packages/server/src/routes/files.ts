@@ -12,12 +12,13 @@ import { endingOf } from '@bramblemist/core/assets/imported';
 import { BroughtFile, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { route } from './door';
-import { answerOf, CHECK_BOUNDS, NoAnswer } from '../jobs/children';
+import { answerOf, checkBounds, NoAnswer } from '../jobs/children';
 import { shortName, withoutPaths } from '../words';
 import { receiveFile } from './receive';
 import { HttpError } from '../http-error';
 
-const MOST_BYTES = 2 ** 31;
+/** Of a sequence; what is read whole is held to less by its check. */
+const MOST_BYTES = 64 * 2 ** 30;
 
 export async function hashOf(path: string): Promise<string> {
   const hash = createHash('sha256');
@@ -32,7 +33,7 @@ export async function hashOf(path: string): Promise<string> {
 export async function check(cli: string, path: string, name: string): Promise<FileReport> {
   try {
     const args = ['check', path, '--name', name, '--json'];
-    return JSON.parse(await answerOf(cli, args, CHECK_BOUNDS)) as FileReport;
+    return JSON.parse(await answerOf(cli, args, checkBounds((await stat(path)).size))) as FileReport;
   } catch (error) {
     if (!(error instanceof NoAnswer)) throw error;
     const words = withoutPaths(error.message.split(path).join(name));

@@ -36,7 +36,7 @@ import { HttpError } from '../http-error';
 /** Volumes of gigabytes are read once before they are taken. */
 const LOOK_OVER_BOUNDS = { ms: 30 * 60_000, bytes: 4 * 2 ** 30 } as const;
 const RUN_IN = 4;
-const MOST_VOLUME_BYTES = 8 * 2 ** 30;
+const MOST_VOLUME_BYTES = 64 * 2 ** 30;
 
 /** A cache with a frame that is there. @throws Refused */
 async function finished(id: number): Promise<{ bake: Bake; shotId: number }> {

@@ -6,6 +6,7 @@ import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Request } from 'express';
+import { needRoom } from '@bramblemist/core/io/node/files';
 import { HttpError } from '../http-error';
 
 /** A file on disk, and what the form said of it. */
@@ -15,9 +16,16 @@ export interface Received {
   readonly fields: Readonly<Record<string, string>>;
 }
 
-/** Receives one file to disk; nothing stays behind where it fails. */
+const inWords = (bytes: number): string =>
+  bytes < 2 ** 30 ? `${bytes / 2 ** 20} MiB` : `${bytes / 2 ** 30} GiB`;
+
+/**
+ * Receives one file to disk; nothing stays behind where it fails.
+ * @throws HttpError, DiskFullError before anything is received
+ */
 export async function receiveFile(req: Request, folder: string, mostBytes: number): Promise<Received> {
   await mkdir(folder, { recursive: true });
+  needRoom(folder, Number(req.headers['content-length'] ?? 0));
   const path = join(folder, randomUUID());
   try {
     return await new Promise((done, fail) => {
@@ -51,7 +59,7 @@ export async function receiveFile(req: Request, folder: string, mostBytes: numbe
         writing.then(
           () =>
             cut
-              ? fail(new HttpError(413, `The file is larger than ${mostBytes / 2 ** 20} MB.`))
+              ? fail(new HttpError(413, `The file is larger than ${inWords(mostBytes)}.`))
               : done({ path, name, fields }),
           fail,
         );

@@ -1,10 +1,40 @@
 // Files on the shelf as the page and its workers use them: fetched once by content, decoded here.
-import { assetsFrom, type ImportedAsset } from '@bramblemist/core/assets/imported';
+import {
+  assetsFrom,
+  endingOf,
+  SEQUENCE_ENDING,
+  type ImportedAsset,
+} from '@bramblemist/core/assets/imported';
 import type { Assets } from '@bramblemist/core/assets/assets';
+import type { ByteRanges } from '@bramblemist/core/files/ranges';
 import type { FilePart, Recipe } from '@bramblemist/core/recipe/types';
 import { routes } from '@bramblemist/contracts/routes';
 
 const asked = new Map<string, Promise<ImportedAsset>>();
+
+/** Workers alone can read a file without waiting for it. */
+declare const FileReaderSync: (new () => { readAsArrayBuffer(blob: Blob): ArrayBuffer }) | undefined;
+/** A window holds the files that it draws in memory. */
+const MOST_DRAWN_BYTES = 2 ** 31 - 1;
+
+/** In a worker a sequence stays where the browser keeps what it fetched, and is read frame by frame. */
+async function contentOf(file: FilePart, response: Response): Promise<Uint8Array | ByteRanges> {
+  if (endingOf(file.name) === SEQUENCE_ENDING && typeof FileReaderSync !== 'undefined') {
+    const blob = await response.blob();
+    const reader = new FileReaderSync();
+    return {
+      size: blob.size,
+      read: (from, end) => new Uint8Array(reader.readAsArrayBuffer(blob.slice(from, end))),
+    };
+  }
+
+  if (Number(response.headers.get('Content-Length') ?? 0) > MOST_DRAWN_BYTES) {
+    await response.body?.cancel();
+    throw new Error(`${file.name} is too large to be drawn here; runs and bakes use it all the same.`);
+  }
+
+  return new Uint8Array(await response.arrayBuffer());
+}
 
 /** The content of a file; asked for once, and once more where that failed. */
 export function decoded(file: FilePart): Promise<ImportedAsset> {
@@ -15,7 +45,7 @@ export function decoded(file: FilePart): Promise<ImportedAsset> {
     if (!response.ok) throw new Error(`${file.name} is not on the shelf of files. Bring it in again.`);
     // the readers of all kinds are large, and many shots have no file
     const { importAsset } = await import('@bramblemist/core/assets/import-asset');
-    return importAsset(file.name, new Uint8Array(await response.arrayBuffer()));
+    return importAsset(file.name, await contentOf(file, response));
   })();
   asked.set(file.sha256, coming);
   coming.catch(() => asked.delete(file.sha256));

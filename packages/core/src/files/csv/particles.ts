@@ -2,60 +2,144 @@
 // Lines with # are remarks.
 import Papa from 'papaparse';
 import { FileError } from '../bytes';
+import { doubleList, type DoubleList } from '../growing';
 import { COLUMNS, madeCloud, type PointCloud } from '../point-cloud';
+import { TextScanner } from '../text-scanner';
 
-/** @throws FileError that names the row */
+const QUOTE = 34;
+const REMARK = 35;
+const BLANK = 32;
+const TAB = 9;
+const BYTE_ORDER_MARK = [0xef, 0xbb, 0xbf] as const;
+
+/** The columns that are looked for, of a table whose head has these names. */
+class Table {
+  readonly columns: DoubleList[];
+  /** Of each column of the table which of ours it is; −1: it is passed over. */
+  readonly places: readonly number[];
+  private readonly wanted: string[];
+
+  constructor(readonly names: readonly string[]) {
+    if (names.some((n) => n !== '' && Number.isFinite(Number(n))))
+      throw new FileError(
+        'Its first row must name the columns: x, y, z, and where there are any vx, vy, vz, radius, id.',
+      );
+    this.wanted = names.filter((n) => COLUMNS.includes(n.toLowerCase()));
+    let ours = 0;
+    this.places = names.map((n) => (COLUMNS.includes(n.toLowerCase()) ? ours++ : -1));
+    this.columns = this.wanted.map(() => doubleList());
+  }
+
+  /** @throws FileError */
+  mustFit(values: number, row: number): void {
+    const { length } = this.names;
+    if (values !== length) throw new FileError(`Row ${row} has ${values} values; the head names ${length}.`);
+  }
+
+  done(): PointCloud {
+    const { columns } = this;
+    return madeCloud(
+      this.wanted,
+      columns.map((c) => c.done()),
+      columns[0]?.length ?? 0,
+    );
+  }
+}
+
+/** @throws FileError that names the row: lines that are no remarks are counted */
 export function readCsvCloud(bytes: Uint8Array): PointCloud {
-  const text = new TextDecoder().decode(bytes).replace(/^\uFEFF/, '');
-  const lines = text.split(/\r\n|\r|\n/, 1000);
-  const first = lines.find((line) => line.trim() !== '' && !line.startsWith('#'))?.trim() ?? '';
-  const separator = [';', '\t', ','].find((mark) => first.includes(mark));
-  // where blanks separate there may be several
-  const parse = (line: string): string[] => line.trim().split(/\s+/);
-  let names: string[] | null = null;
-  let wanted: number[] = [];
-  let columns: number[][] = [];
-  let row = 0;
-  const take = (values: readonly string[]): void => {
-    row++;
-    if (values.length === 1 && values[0].trim() === '') return;
-    if (!names) {
-      names = values.map((n) => n.trim());
-      if (names.some((n) => n !== '' && Number.isFinite(Number(n))))
-        throw new FileError(
-          'Its first row must name the columns: x, y, z, and where there are any vx, vy, vz, radius, id.',
-        );
-      wanted = names.flatMap((n, c) => (COLUMNS.includes(n.toLowerCase()) ? [c] : []));
-      columns = wanted.map(() => []);
-      return;
-    }
+  const from = BYTE_ORDER_MARK.every((b, n) => bytes[n] === b) ? BYTE_ORDER_MARK.length : 0;
+  const scan = new TextScanner(bytes, from);
+  while (scan.at < scan.end && (scan.byte === REMARK || isBlankLine(scan))) scan.nextLine();
+  const start = scan.at;
+  while (!scan.isAtLineEnd) scan.at++;
+  scan.from = start;
+  const head = scan.text.trim();
+  // null: by blanks, of which there may be several
+  const separator = [';', '\t', ','].find((mark) => head.includes(mark)) ?? null;
+  if (separator !== null && bytes.includes(QUOTE)) return quoted(bytes, separator);
+  return plain(new TextScanner(bytes, from), separator?.charCodeAt(0) ?? null);
+}
 
-    if (values.length !== names.length)
-      throw new FileError(`Row ${row} has ${values.length} values; the head names ${names.length}.`);
-    wanted.forEach((c, n) => columns[n].push(numberIn(values[c], row, names![c])));
+function isBlankLine(scan: TextScanner): boolean {
+  const { at } = scan;
+  scan.skip(false);
+  const isEmpty = scan.isAtLineEnd;
+  scan.at = at;
+  return isEmpty;
+}
+
+/** Values may hold separators and ends of lines where they stand in quotes: left to a library. */
+function quoted(bytes: Uint8Array, separator: string): PointCloud {
+  let table: Table | null = null;
+  let row = 0;
+  Papa.parse<string[]>(new TextDecoder().decode(bytes), {
+    delimiter: separator,
+    comments: '#',
+    step: ({ data, errors }) => {
+      row++;
+      const [fault] = errors;
+      if (fault) throw new FileError(`Row ${row}: ${fault.message}.`);
+      if (data.length === 1 && data[0].trim() === '') return;
+      if (!table) {
+        table = new Table(data.map((n) => n.trim()));
+        return;
+      }
+
+      table.mustFit(data.length, row);
+      for (let c = 0; c < data.length; c++) {
+        const place = table.places[c];
+        if (place >= 0) table.columns[place].push(numberIn(data[c], row, table.names[c]));
+      }
+    },
+  });
+  if (!table) throw new FileError('It holds no rows.');
+  return (table as Table).done();
+}
+
+/** @param separator a byte; null: blanks */
+function plain(scan: TextScanner, separator: number | null): PointCloud {
+  let table: Table | null = null;
+  const stop = separator ?? BLANK;
+  const skip = (): void => {
+    while ((scan.byte === BLANK || scan.byte === TAB) && scan.byte !== separator) scan.at++;
   };
 
-  if (separator === undefined) {
-    for (const line of text.split(/\r\n|\r|\n/)) {
-      if (line.startsWith('#')) row++;
-      else take(parse(line));
+  for (let row = 0; scan.at < scan.end; scan.nextLine()) {
+    if (scan.byte === REMARK) continue;
+    row++;
+    skip();
+    if (scan.isAtLineEnd) continue;
+    let c = 0;
+    const names: string[] = [];
+    for (let more = true; more; c++) {
+      const start = scan.at;
+      const place = table?.places[c] ?? -1;
+      const value = place < 0 ? NaN : scan.number(stop);
+      skip();
+      const isNumber = !Number.isNaN(value) && (scan.isAtLineEnd || separator === null || scan.byte === stop);
+      if (!isNumber) {
+        if (separator === null) scan.at = start;
+        while (!scan.isAtLineEnd && scan.byte !== stop && !(separator === null && scan.byte === TAB))
+          scan.at++;
+      }
+
+      scan.from = start;
+      if (!table) names.push(scan.text.trim());
+      else if (place >= 0)
+        table.columns[place].push(isNumber ? value : numberIn(scan.text, row, table.names[c]));
+      if (separator !== null && scan.byte === separator) scan.at++;
+      else if (separator !== null) more = false;
+      skip();
+      if (separator === null) more = !scan.isAtLineEnd;
     }
-  } else
-    Papa.parse<string[]>(text, {
-      delimiter: separator,
-      comments: '#',
-      step: ({ data, errors }) => {
-        const [fault] = errors;
-        if (fault) throw new FileError(`Row ${row + 1}: ${fault.message}.`);
-        take(data);
-      },
-    });
-  if (!names) throw new FileError('It holds no rows.');
-  return madeCloud(
-    wanted.map((c) => names![c]),
-    columns,
-    columns[0]?.length ?? 0,
-  );
+
+    if (table) table.mustFit(c, row);
+    else table = new Table(names);
+  }
+
+  if (!table) throw new FileError('It holds no rows.');
+  return table.done();
 }
 
 /** @throws FileError */

@@ -6,6 +6,7 @@ import { DEEP_FLOATS, type ExrDeepImage } from './deep';
 import { readDeepExr } from './deep-reader';
 import { readExrHead, sizeOf, type ExrPart } from './header';
 import { isPlain, kindOf, readExr, type ExrImage } from './reader';
+import { textureOf, withBrightness, type Texture } from '../picture';
 
 export interface ExrColours {
   readonly width: number;
@@ -45,6 +46,54 @@ export async function readExrColours(bytes: Uint8Array, zip: ZipCodec = pureZip)
       : `of ${dw} × ${dh} pixels those in the frame of ${width} × ${height} are taken`,
   );
   return { width, height, rgba: out, pixelAspect: part.pixelAspect, remarks };
+}
+
+/**
+ * A picture as sources and lights look it up: one that fills its frame is unpacked straight into place.
+ * @throws FileError as above
+ */
+export async function readExrTexture(
+  bytes: Uint8Array,
+  zip: ZipCodec = pureZip,
+): Promise<{ picture: Texture; remarks: readonly string[] }> {
+  const { parts } = readExrHead(bytes);
+  const [part] = parts;
+  const isWhole =
+    part.data.min.concat(part.data.max).join() === part.display.min.concat(part.display.max).join();
+  const hasColours = COLOURS.every((name) => part.channels.some((c) => c.name === name));
+  if (parts.length > 1 || part.isDeep || !isPlain(part) || !isWhole || !hasColours) {
+    const { width, height, rgba, remarks } = await readExrColours(bytes, zip);
+    const line = (y: number, rgb: Float32Array): void => {
+      const from = 4 * y * width;
+      for (let x = 0; x < width; x++) for (let c = 0; c < 3; c++) rgb[3 * x + c] = rgba[from + 4 * x + c];
+    };
+    return { picture: textureOf(width, height, line), remarks };
+  }
+
+  let planes = new Float32Array(0);
+  const { width, height } = readExr(bytes, zip, {
+    isWanted: (name) => COLOURS.includes(name),
+    room: (name, pixels) => {
+      if (planes.length === 0) planes = new Float32Array(4 * pixels);
+      const c = COLOURS.indexOf(name);
+      return planes.subarray(c * pixels, (c + 1) * pixels);
+    },
+  });
+  turnOver(planes, width, height);
+  return { picture: { width, height, planes: withBrightness(planes) }, remarks: [] };
+}
+
+const COLOURS: readonly string[] = ['R', 'G', 'B'];
+
+/** Lines of the three colours from the bottom one. */
+function turnOver(planes: Float32Array, width: number, height: number): void {
+  for (let c = 0; c < 3; c++)
+    for (let y = 0; y < height >> 1; y++) {
+      const [above, below] = [c * height + y, (c + 1) * height - 1 - y].map((n) => n * width);
+      const kept = planes.slice(above, above + width);
+      planes.copyWithin(above, below, below + width);
+      planes.set(kept, below);
+    }
 }
 
 /** A deep picture's samples laid over one another: red, green, blue and alpha of each pixel. */

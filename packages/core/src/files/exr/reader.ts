@@ -43,6 +43,8 @@ export const kindOf = (part: ExrPart): string =>
 export interface ExrWanted {
   readonly part?: number;
   readonly isWanted?: (channel: string) => boolean;
+  /** Where a channel's values go, as many as pixels; asked once the head was found sound. */
+  readonly room?: (channel: string, pixels: number) => Float32Array;
 }
 
 /**
@@ -52,7 +54,7 @@ export interface ExrWanted {
 export function readExr(
   data: Uint8Array,
   zip: ZipCodec = pureZip,
-  { part: own = 0, isWanted = () => true }: ExrWanted = {},
+  { part: own = 0, isWanted = () => true, room = (_, pixels) => new Float32Array(pixels) }: ExrWanted = {},
 ): ExrImage {
   const { parts, isMultiPart, at: tables } = readExrHead(data);
   const part = parts[own];
@@ -71,7 +73,7 @@ export function readExr(
   const channels = part.channels.map(({ name, type }) => ({
     name,
     type,
-    values: isWanted(name) ? new Float32Array(width * height) : null,
+    values: isWanted(name) ? room(name, width * height) : null,
   }));
   const lines = LINES[part.compression];
   const [tw, th] = part.tile ?? [width, lines];

@@ -1,10 +1,11 @@
 // glTF 2.0, as GLB or JSON with everything inside, read by a library: all triangles of the scene as they
 // stand, bent by their bones and morphed by their weights, over the time of the first animation.
-import { Primitive, type Document, type Node, type Skin } from '@gltf-transform/core';
+import { Primitive, type Accessor, type Document, type Node, type Skin } from '@gltf-transform/core';
 import type { InstancedMesh } from '@gltf-transform/extensions';
 import { stillMesh, timed, type Mesh, type TimedMesh } from '../../geometry/mesh';
 import { FileError } from '../bytes';
 import { trianglesOfStrip } from '../faces';
+import { floatList, indexList, type FloatList, type IndexList } from '../growing';
 import { coursesOf } from './animation';
 import { openGltf, scenesOf } from './open';
 
@@ -73,7 +74,7 @@ function triangleCount(document: Document): number {
 
 /** All triangles of the scene as its nodes stand now. */
 function meshOf(document: Document): Mesh {
-  const out: Parts = { positions: [], colours: [], triangles: [] };
+  const out: Parts = { positions: floatList(), colours: floatList(), triangles: indexList() };
   for (const scene of scenesOf(document))
     scene.traverse((node) => {
       const mesh = node.getMesh();
@@ -91,9 +92,9 @@ function meshOf(document: Document): Mesh {
   const { positions, colours, triangles } = out;
   while (colours.length > 0 && colours.length < positions.length) colours.push(1);
   return {
-    positions: Float32Array.from(positions),
-    triangles: Uint32Array.from(triangles),
-    colours: colours.length ? Float32Array.from(colours) : null,
+    positions: positions.done().slice(),
+    triangles: triangles.done().slice(),
+    colours: colours.length ? colours.done().slice() : null,
   };
 }
 
@@ -144,9 +145,9 @@ function copiesOf(node: Node, world: Matrix): Matrix[] {
 }
 
 interface Parts {
-  readonly positions: number[];
-  readonly colours: number[];
-  readonly triangles: number[];
+  readonly positions: FloatList;
+  readonly colours: FloatList;
+  readonly triangles: IndexList;
 }
 
 /** How a primitive stands: by its node, or by its bones; and how much of each morph is in it. */
@@ -176,12 +177,15 @@ function addPrimitive(
         return joints && shares ? [{ joints, shares }] : [];
       })
     : [];
-  const element: number[] = [];
-  const element2: number[] = [];
-  for (let v = 0; v < place.getCount(); v++) {
-    let [x, y, z] = place.getElement(v, element);
-    for (const { off, weight } of morphs) {
-      const [dx, dy, dz] = off.getElement(v, element2);
+  const count = place.getCount();
+  const placeAt = elementsOf(place);
+  const offAt = morphs.map(({ off }) => elementsOf(off));
+  const colourAt = colour && elementsOf(colour);
+  for (let v = 0; v < count; v++) {
+    let [x, y, z] = placeAt(v);
+    for (let n = 0; n < morphs.length; n++) {
+      const [dx, dy, dz] = offAt[n](v);
+      const { weight } = morphs[n];
       x += weight * dx;
       y += weight * dy;
       z += weight * dz;
@@ -189,18 +193,15 @@ function addPrimitive(
 
     const m = bends.length > 0 ? blended(bones!, bends, v) : matrix;
     for (let a = 0; a < 3; a++) positions.push(m[a] * x + m[4 + a] * y + m[8 + a] * z + m[12 + a]);
-    if (!colour) continue;
+    if (!colourAt) continue;
     while (colours.length < positions.length - 3) colours.push(1);
-    colours.push(...colour.getElement(v, element).slice(0, 3));
+    const own = colourAt(v);
+    for (let c = 0; c < 3; c++) colours.push(own[c]);
   }
 
-  const index = primitive.getIndices();
-  const corners = Array.from({ length: index ? index.getCount() : place.getCount() }, (_, n) =>
-    index ? index.getScalar(n) : n,
-  );
-  const bad = corners.find((c) => c >= place.getCount());
-  if (bad !== undefined)
-    throw new FileError(`A face of it names vertex ${bad}; there are ${place.getCount()}.`);
+  const corners = primitive.getIndices()?.getArray() ?? Uint32Array.from({ length: count }, (_, n) => n);
+  for (const c of corners)
+    if (c >= count) throw new FileError(`A face of it names vertex ${c}; there are ${count}.`);
   // a mirrored node turns its triangles round
   const m = matrix;
   const mirrored =
@@ -211,15 +212,30 @@ function addPrimitive(
       0;
   const faces = facesOf(primitive.getMode(), corners);
   for (let n = 0; n + 2 < faces.length; n += 3) {
-    const [a, b, c] = [faces[n], faces[n + 1], faces[n + 2]].map((f) => first + f);
-    triangles.push(a, ...(mirrored ? [c, b] : [b, c]));
+    triangles.push(first + faces[n]);
+    triangles.push(first + faces[mirrored ? n + 2 : n + 1]);
+    triangles.push(first + faces[mirrored ? n + 1 : n + 2]);
   }
 }
 
-function facesOf(mode: number, corners: readonly number[]): readonly number[] {
-  if (mode === Primitive.Mode.TRIANGLE_STRIP) return trianglesOfStrip(corners);
+/** A vertex's values; the same list each time. */
+function elementsOf(accessor: Accessor): (v: number) => readonly number[] {
+  const out: number[] = [];
+  const array = accessor.getArray();
+  if (!(array instanceof Float32Array)) return (v) => accessor.getElement(v, out);
+  const size = accessor.getElementSize();
+  return (v) => {
+    for (let n = 0; n < size; n++) out[n] = array[v * size + n];
+    return out;
+  };
+}
+
+function facesOf(mode: number, corners: ArrayLike<number>): ArrayLike<number> {
+  if (mode === Primitive.Mode.TRIANGLE_STRIP) return trianglesOfStrip(Array.from(corners));
   if (mode !== Primitive.Mode.TRIANGLE_FAN) return corners;
-  return corners.slice(2).flatMap((c, n) => [corners[0], corners[n + 1], c]);
+  return Array.from(corners)
+    .slice(2)
+    .flatMap((c, n) => [corners[0], corners[n + 1], c]);
 }
 
 /** The matrices of a vertex's bones, by their shares. */

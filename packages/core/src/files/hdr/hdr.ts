@@ -29,14 +29,17 @@ export function readHdr(bytes: Uint8Array): { picture: Texture; remarks: string[
   const exposures = [...said.matchAll(/^EXPOSURE=\s*(\S+)/gm)].map((m) => Number(m[1]));
   const exposure = exposures.reduce((all, e) => all * (e > 0 ? e : 1), 1);
   const scales = Float32Array.from({ length: 256 }, (_, e) => (e === 0 ? 0 : 2 ** (e - 136) / exposure));
-  const value = (c: number, n: number): number => {
-    const [x, y] = [n % width, Math.floor(n / width)];
-    const at = 4 * ((down === '-' ? y : height - 1 - y) * width + (right === '+' ? x : width - 1 - x));
-    return rgbe[at + c] * scales[rgbe[at + 3]];
+  const line = (y: number, rgb: Float32Array): void => {
+    const from = 4 * width * (down === '-' ? y : height - 1 - y);
+    for (let x = 0; x < width; x++) {
+      const at = from + 4 * (right === '+' ? x : width - 1 - x);
+      const scale = scales[rgbe[at + 3]];
+      for (let c = 0; c < 3; c++) rgb[3 * x + c] = rgbe[at + c] * scale;
+    }
   };
 
   const remarks = exposure === 1 ? [] : [`its exposure of ${Number(exposure.toPrecision(4))} is taken back`];
-  return { picture: textureOf(width, height, value), remarks };
+  return { picture: textureOf(width, height, line), remarks };
 }
 
 function unpacked(bytes: Uint8Array, start: number, width: number, height: number): Uint8Array {
@@ -81,8 +84,7 @@ function oldLine(bytes: Uint8Array, start: number, line: Uint8Array, short: () =
     if (at + 4 > bytes.length) throw short();
     const isRun = bytes[at] === 1 && bytes[at + 1] === 1 && bytes[at + 2] === 1;
     if (!isRun) {
-      line.set(bytes.subarray(at, at + 4), to);
-      to += 4;
+      for (let c = 0; c < 4; c++) line[to++] = bytes[at + c];
       shift = 0;
       continue;
     }

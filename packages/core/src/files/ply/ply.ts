@@ -2,7 +2,9 @@
 // are passed over.
 import type { Mesh } from '../../geometry/mesh';
 import { FileError } from '../bytes';
-import { trianglesOf, trianglesOfStrip } from '../faces';
+import { putTriangles, trianglesOfStrip } from '../faces';
+import { floatList, indexList } from '../growing';
+import { TextScanner } from '../text-scanner';
 import { COLUMNS, madeCloud, type PointCloud } from '../point-cloud';
 
 const SIZES: Readonly<Record<string, number>> = {
@@ -53,48 +55,58 @@ export function readPly(bytes: Uint8Array): Mesh {
   const { elements, format, start } = head(bytes);
   const next =
     format === 'ascii' ? words(bytes, start) : numbers(bytes, start, format === 'binary_little_endian');
-  const positions: number[] = [];
-  const colours: number[] = [];
-  const triangles: number[] = [];
-  for (const element of elements) {
-    const at = (name: string): number => element.properties.findIndex((p) => p.name === name);
+  const positions = floatList();
+  const colours = floatList();
+  const triangles = indexList();
+  for (const { name, count, properties } of elements) {
+    const at = (property: string): number => properties.findIndex((p) => p.name === property);
     const place = ['x', 'y', 'z'].map(at);
     const colour = ['red', 'green', 'blue'].map(at);
+    const hasColour = colour.every((i) => i >= 0);
+    const wholes = colour.map((i) => WHOLE[properties[i]?.type] ?? 1);
     const face = Math.max(at('vertex_indices'), at('vertex_index'));
-    if (element.name === 'vertex' && place.some((n) => n < 0))
+    if (name === 'vertex' && place.some((n) => n < 0))
       throw new FileError('Its vertices have no x, y and z.');
-    for (let n = 0; n < element.count; n++) {
-      const row = element.properties.map((p) => (p.counted ? list(next, p, bytes.length) : next(p.type)));
-      if (element.name === 'vertex') {
-        const own = place.map((i) => row[i] as number);
-        if (own.some((v) => !Number.isFinite(v)))
-          throw new FileError(`Vertex ${n} is at no place: ${own.join(', ')}.`);
-        positions.push(...own);
-        if (colour.every((i) => i >= 0))
-          colours.push(...colour.map((i) => (row[i] as number) / (WHOLE[element.properties[i].type] ?? 1)));
-      } else if (element.name === 'face' && face >= 0) {
-        const corners = row[face] as number[];
+    const row = new Float64Array(properties.length);
+    const lists = properties.map((): number[] => []);
+    for (let n = 0; n < count; n++) {
+      for (let p = 0; p < properties.length; p++) {
+        if (properties[p].counted === null) row[p] = next(properties[p].type);
+        else readList(next, properties[p], bytes.length, lists[p]);
+      }
+
+      if (name === 'vertex') {
+        for (const i of place) {
+          if (!Number.isFinite(row[i]))
+            throw new FileError(`Vertex ${n} is at no place: ${place.map((p) => row[p]).join(', ')}.`);
+          positions.push(row[i]);
+        }
+
+        if (hasColour) for (let c = 0; c < 3; c++) colours.push(row[colour[c]] / wholes[c]);
+      } else if (name === 'face' && face >= 0) {
+        const corners = lists[face];
         mustBeThere(corners, n, positions.length / 3);
-        if (corners.length > 2) triangles.push(...trianglesOf(corners, positions));
-      } else if (element.name === 'tristrips' && face >= 0)
-        for (const strip of strips(row[face] as number[])) {
+        if (corners.length > 2) putTriangles(corners, positions, triangles);
+      } else if (name === 'tristrips' && face >= 0)
+        for (const strip of strips(lists[face])) {
           mustBeThere(strip, n, positions.length / 3);
-          triangles.push(...trianglesOfStrip(strip));
+          for (const c of trianglesOfStrip(strip)) triangles.push(c);
         }
     }
   }
 
   return {
-    positions: Float32Array.from(positions),
-    triangles: Uint32Array.from(triangles),
-    colours: colours.length ? Float32Array.from(colours) : null,
+    positions: positions.done().slice(),
+    triangles: triangles.done().slice(),
+    colours: colours.length ? colours.done().slice() : null,
   };
 }
 
 /** @throws FileError where a corner is no vertex */
 function mustBeThere(corners: readonly number[], face: number, count: number): void {
-  const bad = corners.find((c) => !Number.isInteger(c) || c < 0 || c >= count);
-  if (bad !== undefined) throw new FileError(`Face ${face} names vertex ${bad}; there are ${count}.`);
+  for (const c of corners)
+    if (!Number.isInteger(c) || c < 0 || c >= count)
+      throw new FileError(`Face ${face} names vertex ${c}; there are ${count}.`);
 }
 
 /** One list may hold several strips, with −1 between them. */
@@ -132,13 +144,16 @@ export function readPlyCloud(bytes: Uint8Array): PointCloud {
       format === 'ascii' ? words(bytes, start) : numbers(bytes, start, format === 'binary_little_endian');
     for (const e of elements.slice(0, at))
       for (let n = 0; n < e.count; n++)
-        for (const p of e.properties) void (p.counted ? list(next, p, bytes.length) : next(p.type));
+        for (const p of e.properties) {
+          if (p.counted === null) next(p.type);
+          else readList(next, p, bytes.length, []);
+        }
     const columns = wanted.map(() => new Float64Array(count));
+    const places = properties.map((p) => wanted.indexOf(p));
     for (let n = 0; n < count; n++)
-      for (const p of properties) {
-        const value = next(p.type);
-        const c = wanted.indexOf(p);
-        if (c >= 0) columns[c][n] = value;
+      for (let p = 0; p < places.length; p++) {
+        const value = next(properties[p].type);
+        if (places[p] >= 0) columns[places[p]][n] = value;
       }
 
     return madeCloud(names, columns, count);
@@ -212,13 +227,13 @@ function head(bytes: Uint8Array): { elements: Element[]; format: string; start: 
 type Next = (type: string) => number;
 
 function words(bytes: Uint8Array, start: number): Next {
-  const all = new TextDecoder('latin1').decode(bytes.subarray(start)).trim().split(/\s+/);
-  let at = 0;
+  const scan = new TextScanner(bytes, start);
   return () => {
-    if (at >= all.length) throw new FileError('The file is cut short.');
-    const v = Number(all[at++]);
-    if (Number.isNaN(v) && all[at - 1].toLowerCase() !== 'nan')
-      throw new FileError(`“${all[at - 1].slice(0, 30)}” is no number.`);
+    scan.skip(true);
+    if (scan.at >= scan.end) throw new FileError('The file is cut short.');
+    const v = scan.number();
+    if (Number.isNaN(v) && !scan.is('nan', true))
+      throw new FileError(`“${scan.text.slice(0, 30)}” is no number.`);
     return v;
   };
 }
@@ -262,9 +277,10 @@ function valueAt(view: DataView, at: number, type: string, little: boolean): num
   }
 }
 
-function list(next: Next, { type, counted }: Property, most: number): number[] {
+function readList(next: Next, { type, counted }: Property, most: number, into: number[]): void {
   const count = next(counted!);
   if (!Number.isInteger(count) || count < 0 || count > most)
     throw new FileError(`A list is said to hold ${count} numbers, more than the file can.`);
-  return Array.from({ length: count }, () => next(type));
+  into.length = 0;
+  for (let n = 0; n < count; n++) into.push(next(type));
 }

@@ -36,7 +36,11 @@ export function readPngPicture(bytes: Uint8Array): { picture: Texture; remarks: 
     // IEC 61966-2-1
     return v <= 0.04045 ? v / 12.92 : power((v + 0.055) / 1.055, 2.4);
   });
-  const picture = textureOf(width, height, (c, n) => linear[data[n * channels + (channels >= 3 ? c : 0)]]);
+  const picture = textureOf(width, height, (y, rgb) => {
+    let from = y * width * channels;
+    for (let n = 0; n < rgb.length; n += 3, from += channels)
+      for (let c = 0; c < 3; c++) rgb[n + c] = linear[data[from + (channels >= 3 ? c : 0)]];
+  });
   return { picture, remarks };
 }
 

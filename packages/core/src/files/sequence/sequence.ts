@@ -1,8 +1,10 @@
 // A sequence of files as one: a ZIP of numbered files of one kind. Its frames are unpacked when they are
 // asked for.
 import { memoize } from '../../base/memoize';
-import { unzipSync } from 'fflate';
 import { FileError } from '../bytes';
+import type { ByteRanges } from '../ranges';
+import { pureZip, type ZipCodec } from '../zip';
+import { readZipDirectory } from './zip-directory';
 
 export interface Sequence {
   readonly ending: string;
@@ -17,32 +19,24 @@ const MOST_FRAMES = 10_000;
 const MOST_FRAME_BYTES = 2 ** 30;
 
 /** @throws FileError */
-export function openSequence(bytes: Uint8Array): Sequence {
-  const found: { name: string; number: number }[] = [];
-  const wanted = (name: string): boolean => !name.endsWith('/') && !/(^|\/)(\.|__)/.test(name);
-  try {
-    unzipSync(bytes, {
-      filter: ({ name, originalSize }) => {
-        if (!wanted(name)) return false;
-        const number = /(\d+)\D*$/.exec(name.replace(/\.[^.]+$/, ''))?.[1];
-        if (number === undefined)
-          throw new FileError(`${name} has no number in its name, so it has no place in the sequence.`);
-        if (originalSize > MOST_FRAME_BYTES)
-          throw new FileError(`${name} is larger than ${MOST_FRAME_BYTES / 2 ** 30} GiB.`);
-        found.push({ name, number: Number(number) });
-        return false;
-      },
+export function openSequence(file: ByteRanges, zip: ZipCodec = pureZip): Sequence {
+  const found = readZipDirectory(file, zip)
+    .filter(({ name }) => !name.endsWith('/') && !/(^|\/)(\.|__)/.test(name))
+    .map((entry) => {
+      const { name, size } = entry;
+      const number = /(\d+)\D*$/.exec(name.replace(/\.[^.]+$/, ''))?.[1];
+      if (number === undefined)
+        throw new FileError(`${name} has no number in its name, so it has no place in the sequence.`);
+      if (size > MOST_FRAME_BYTES)
+        throw new FileError(`${name} is larger than ${MOST_FRAME_BYTES / 2 ** 30} GiB.`);
+      return { entry, number: Number(number) };
     });
-  } catch (error) {
-    if (error instanceof FileError) throw error;
-    throw new FileError(`It is no ZIP file that can be read: ${(error as Error).message}`);
-  }
 
   if (found.length === 0) throw new FileError('The ZIP file holds no files.');
   if (found.length > MOST_FRAMES)
     throw new FileError(`It holds ${found.length} files; ${MOST_FRAMES} are the most.`);
   found.sort((a, b) => a.number - b.number);
-  const endings = new Set(found.map(({ name }) => /\.([^.]+)$/.exec(name)?.[1].toLowerCase() ?? ''));
+  const endings = new Set(found.map(({ entry }) => /\.([^.]+)$/.exec(entry.name)?.[1].toLowerCase() ?? ''));
   if (endings.size > 1)
     throw new FileError(
       `It holds files of several kinds (${[...endings].join(', ')}). A sequence is of one kind.`,
@@ -52,15 +46,8 @@ export function openSequence(bytes: Uint8Array): Sequence {
   return {
     ending: [...endings][0],
     numbers: found.map((f) => f.number),
-    nameOf: (place) => found[place].name,
-    read: (place) => {
-      const { name } = found[place];
-      try {
-        return unzipSync(bytes, { filter: (f) => f.name === name })[name];
-      } catch (error) {
-        throw new FileError(`${name} cannot be unpacked: ${(error as Error).message}`);
-      }
-    },
+    nameOf: (place) => found[place].entry.name,
+    read: (place) => found[place].entry.read(),
   };
 }
 

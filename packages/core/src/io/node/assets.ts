@@ -1,13 +1,14 @@
 // The files of recipes and looks from a folder: under their name, or under their content's hash.
 import { CoreError } from '../../base/error';
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { importAsset } from '../../assets/import-asset';
 import { assetsFrom, endingOf, type ImportedAsset } from '../../assets/imported';
 import type { Assets } from '../../assets/assets';
 import { filesWanted } from '../../assets/resolve';
 import type { FilePart, Recipe } from '../../recipe/types';
-import { nodeZip, sha256 } from './files';
+import type { ByteRanges } from '../../files/ranges';
+import { nodeZip, rangesOfFile, sha256OfFile } from './files';
 
 /**
  * Reads all files that the recipe's parts ask for.
@@ -28,9 +29,9 @@ export function loadAssets(recipe: Recipe, folder: string): Promise<Assets> {
 export async function loadFiles(files: readonly FilePart[], folder: string): Promise<Assets> {
   const read = new Map<string, ImportedAsset>();
   for (const file of files) {
-    const bytes = bytesOf(file, folder);
+    const ranges = fileOf(file, folder);
     try {
-      read.set(file.id, await importAsset(file.name, bytes, nodeZip));
+      read.set(file.id, await importAsset(file.name, ranges, nodeZip));
     } catch (error) {
       throw new CoreError('file', `${file.name}: ${(error as Error).message}`);
     }
@@ -39,7 +40,7 @@ export async function loadFiles(files: readonly FilePart[], folder: string): Pro
   return assetsFrom((file) => read.get(file.id));
 }
 
-function bytesOf(file: FilePart, folder: string): Uint8Array {
+function fileOf(file: FilePart, folder: string): ByteRanges {
   // a name is not a path: nothing outside of the folder is read
   const named = /[/\\]|^\.\.?$/.test(file.name) ? null : join(folder, file.name);
   const hashed = /^[0-9a-f]{64}$/.test(file.sha256)
@@ -51,12 +52,12 @@ function bytesOf(file: FilePart, folder: string): Uint8Array {
       'file',
       `${file.name} is not in the folder ${resolve(folder)}. Put it there, or say with --files where it is.`,
     );
-  const bytes = readFileSync(path);
-  if (file.sha256 !== '' && sha256(bytes) !== file.sha256)
+  const ranges = rangesOfFile(path);
+  if (file.sha256 !== '' && sha256OfFile(ranges) !== file.sha256)
     throw new CoreError(
       'file',
       `${path} is not the file that the recipe was made with: its content differs. Empty the recipe’s ` +
         '“content” of it to take it all the same.',
     );
-  return bytes;
+  return ranges;
 }

@@ -12,7 +12,7 @@ import { canonicalText } from '../../recipe/document';
 import type { Readings } from '../../record/readings';
 import type { Recipe } from '../../recipe/types';
 import { ready, writeCache, type OpenCache, type WriteOptions } from './cache';
-import { nodeZip, sha256 } from './files';
+import { nodeZip, rangesOfFile, sha256 } from './files';
 
 /** @throws Error in words where there is no sequence */
 function numbered(path: string, name: string): NumberedFiles {
@@ -37,7 +37,7 @@ function numbered(path: string, name: string): NumberedFiles {
   }
 
   if (/\.zip$/i.test(path)) {
-    const sequence = openSequence(readFileSync(path));
+    const sequence = openSequence(rangesOfFile(path), nodeZip);
     if (sequence.ending !== 'vdb')
       throw new CoreError(
         'file',

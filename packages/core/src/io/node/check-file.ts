@@ -1,6 +1,5 @@
 // What stands in a file that is brought in, whatever it is: those that need a decoder of pictures or movies
 // are looked at here, all others where they are read.
-import { readFileSync } from 'node:fs';
 import { importAsset, reportOf, type FileReport } from '../../assets/import-asset';
 import { endingOf } from '../../assets/imported';
 import { CoreError } from '../../base/error';
@@ -9,13 +8,22 @@ import { readExrColours } from '../../files/exr/colours';
 import { openSequence } from '../../files/sequence/sequence';
 import { gapsOf, isTrackHead, readTrack } from '../../files/track/track';
 import { MOVIE_ENDINGS, movieFrames, DECODED_ENDINGS, decodePicture, probeMovie } from './ffmpeg';
-import { nodeZip } from './files';
+import { whole } from '../../files/ranges';
+import { nodeZip, rangesOfFile } from './files';
 
 /** @throws CoreError, FileError in words that name the place and the cure */
 export async function checkFile(path: string, name: string): Promise<FileReport> {
   const ending = endingOf(name);
   if (MOVIE_ENDINGS.includes(ending)) return movieReport(path);
-  const bytes = readFileSync(path);
+  const file = rangesOfFile(path);
+  if (ending === 'zip') {
+    const sequence = openSequence(file, nodeZip);
+    if (sequence.ending === 'exr' || DECODED_ENDINGS.includes(sequence.ending))
+      return picturesReport(sequence);
+    return reportOf(await importAsset(name, file, nodeZip));
+  }
+
+  const bytes = whole(file);
   if (ending === 'cube') {
     const { kind, size } = readCube(bytes);
     return { kind: 'table', edges: kind, size, notes: [] };
@@ -25,12 +33,6 @@ export async function checkFile(path: string, name: string): Promise<FileReport>
   if (DECODED_ENDINGS.includes(ending) && ending !== 'png') {
     const { width, height } = await decodePicture(bytes, ending);
     return { kind: 'picture', width, height, notes: [] };
-  }
-
-  if (ending === 'zip') {
-    const sequence = openSequence(bytes);
-    if (sequence.ending === 'exr' || DECODED_ENDINGS.includes(sequence.ending))
-      return picturesReport(sequence);
   }
 
   return reportOf(await importAsset(name, bytes, nodeZip));

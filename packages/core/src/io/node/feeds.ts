@@ -17,7 +17,7 @@ import { readDeepExr } from '../../files/exr/deep-reader';
 import { openSequence, type Sequence } from '../../files/sequence/sequence';
 import { readTrack, type Track } from '../../files/track/track';
 import { movieFrames, decodePicture, probeMovie, type MovieInfo } from './ffmpeg';
-import { nodeZip } from './files';
+import { nodeZip, rangesOfFile } from './files';
 import { deepBeside, sequence } from './pictures';
 
 export interface FeedFolders {
@@ -47,7 +47,7 @@ export class NodeFeeds implements Feeds {
     return folder !== null && existsSync(folder) ? sequence(folder, 'exr') : [];
   });
 
-  private readonly opened = memoize(2, (path: string) => openSequence(readFileSync(path)));
+  private readonly opened = memoize(2, (path: string) => openSequence(rangesOfFile(path), nodeZip));
   private readonly probed = memoize(KEPT, (path: string) => probeMovie(path));
 
   constructor(private readonly folders: FeedFolders) {}

@@ -7,14 +7,18 @@ import {
   openSync,
   readdirSync,
   readFileSync,
+  readSync,
   renameSync,
   rmSync,
   statfsSync,
+  statSync,
   writeSync,
 } from 'node:fs';
 import { createHash } from 'node:crypto';
 import { dirname, join } from 'node:path';
-import { deflateSync, inflateSync } from 'node:zlib';
+import { crc32, deflateSync, inflateRawSync, inflateSync } from 'node:zlib';
+import { FileError } from '../../files/bytes';
+import type { ByteRanges } from '../../files/ranges';
 import type { ZipCodec } from '../../files/zip';
 
 export const nodeZip: ZipCodec = {
@@ -24,7 +28,38 @@ export const nodeZip: ZipCodec = {
     if (out.length !== size) throw new CoreError('file', 'it does not have the size that it should');
     return out;
   },
+  inflateRaw: (data, size) => {
+    const out = inflateRawSync(data, { maxOutputLength: Math.max(size, 1) });
+    if (out.length !== size) throw new CoreError('file', 'it does not have the size that it should');
+    return out;
+  },
+  crc32: (data) => crc32(data),
 };
+
+/**
+ * A file that is read in pieces; it is open while one is read.
+ * @throws Error where it is not there
+ */
+export function rangesOfFile(path: string): ByteRanges {
+  return {
+    size: statSync(path).size,
+    read: (from, end) => {
+      const bytes = new Uint8Array(end - from);
+      const file = openSync(path, 'r');
+      try {
+        for (let at = 0; at < bytes.length;) {
+          const got = readSync(file, bytes, at, bytes.length - at, from + at);
+          if (got === 0) throw new FileError('It became shorter while it was read');
+          at += got;
+        }
+      } finally {
+        closeSync(file);
+      }
+
+      return bytes;
+    },
+  };
+}
 
 /** The disk has no room left. */
 export class DiskFullError extends CoreError {
@@ -39,7 +74,7 @@ const RESERVE = Number(process.env.BRAMBLEMIST_RESERVE_MB ?? 256) * 1e6;
 const SMALL = 65536;
 
 /** @throws DiskFullError where so many bytes more would use up what is kept free */
-function needRoom(folder: string, bytes: number): void {
+export function needRoom(folder: string, bytes: number): void {
   const { bavail, bsize } = statfsSync(folder);
   const free = bavail * bsize;
   if (bytes > SMALL && free < bytes + RESERVE)
@@ -85,6 +120,16 @@ export function dropParts(folder: string): void {
 
 export function sha256(data: Uint8Array | string): string {
   return createHash('sha256').update(data).digest('hex');
+}
+
+const HASHED_BYTES = 2 ** 24;
+
+/** Of a file, read in pieces. */
+export function sha256OfFile(file: ByteRanges): string {
+  const hash = createHash('sha256');
+  for (let at = 0; at < file.size; at += HASHED_BYTES)
+    hash.update(file.read(at, Math.min(file.size, at + HASHED_BYTES)));
+  return hash.digest('hex');
 }
 
 /** @throws Error naming the file where it cannot be read or is not JSON */
