@@ -4,6 +4,7 @@ import { Document, Primitive, WebIO, type Node } from '@gltf-transform/core';
 import { EXTMeshGPUInstancing } from '@gltf-transform/extensions';
 import { importAsset } from '@bramblemist/core/assets/import-asset';
 import { type ImportedAsset } from '@bramblemist/core/assets/imported';
+import { FileError } from '@bramblemist/core/files/bytes';
 import type { Mesh } from '@bramblemist/core/geometry/mesh';
 import type { MovedPoints } from '@bramblemist/core/assets/timed-point-clouds';
 
@@ -375,5 +376,99 @@ describe('glTF', () => {
     const bytes = await glb(made([0, 1, 2]));
     for (let n = 0; n < bytes.length; n += 17)
       await expect(meshOf('a.glb', bytes.slice(0, n))).rejects.toThrow(/glTF|empty/);
+  });
+  // of a triangle with corners at 0, 1 along x and 1 along y, in u16 behind three floats each
+  const node = (j: Json): Json => j.nodes[0];
+  const half = [0, 0, Math.SQRT1_2, Math.SQRT1_2];
+  const unit = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
+  test.each<[string, (json: Json) => void, [number, number, number]]>([
+    ['as it is', () => undefined, [1, 1, 0.5]],
+    ['a moved node', (j) => void (node(j).translation = [5, 0, 0]), [1, 6, 0.5]],
+    ['a larger one', (j) => void (node(j).scale = [3, 1, 1]), [1, 3, 1.5]],
+    ['one of no size along z', (j) => void (node(j).scale = [1, 1, 0]), [1, 1, 0.5]],
+    ['a mirrored one', (j) => void (node(j).scale = [-1, 1, 1]), [1, 1, 0.5]],
+    ['a turned one', (j) => void (node(j).rotation = half), [1, 1, 0.5]],
+    ['one by a matrix', (j) => void (node(j).matrix = [...unit, 0, 7, 0, 1]), [1, 8, 0.5]],
+    ['a child of a moved node', (j) => inside(j, { translation: [2, 0, 0] }), [1, 3, 0.5]],
+    ['a child of a larger node', (j) => inside(j, { scale: [2, 2, 2] }), [1, 2, 2]],
+    ['two nodes of one mesh', (j) => also(j, { mesh: 0, translation: [9, 0, 0] }), [2, 10, 1]],
+    ['a node without anything', (j) => also(j, { name: 'empty' }), [1, 1, 0.5]],
+    ['a node that no scene has', (j) => void j.nodes.push({ mesh: 0 }), [1, 1, 0.5]],
+    [
+      'a camera beside',
+      (j) => {
+        j.cameras = [{ type: 'perspective', perspective: { yfov: 1, znear: 0.1 } }];
+        also(j, { camera: 0 });
+      },
+      [1, 1, 0.5],
+    ],
+    [
+      'words of its own',
+      (j) => void (j.extras = j.nodes[0].extras = { mill: [1, { wheel: null }] }),
+      [1, 1, 0.5],
+    ],
+    [
+      'materials',
+      (j) => {
+        j.materials = [{ doubleSided: true }];
+        j.meshes[0].primitives[0].material = 0;
+      },
+      [1, 1, 0.5],
+    ],
+    [
+      'two parts of one mesh',
+      (j) => void j.meshes[0].primitives.push({ ...j.meshes[0].primitives[0] }),
+      [2, 1, 1],
+    ],
+    ['no corners: vertices in threes', (j) => void delete j.meshes[0].primitives[0].indices, [1, 1, 0.5]],
+    ['names of other letters', (j) => void (node(j).name = 'kvarnhjul på ön'), [1, 1, 0.5]],
+    ['no scene that it begins with', (j) => void delete j.scene, [1, 1, 0.5]],
+    ['a weight without a morph', (j) => void (node(j).weights = [1]), [1, 1, 0.5]],
+  ])('%s is read', async (_, change, [count, highest, size]) => {
+    const mesh = await meshOf('a.gltf', await json(change));
+    expect(mesh.triangles.length / 3).toBe(count);
+    expect(Math.max(...mesh.positions)).toBeCloseTo(highest, 5);
+    expect(area(mesh)).toBeCloseTo(size, 5);
+  });
+
+  /** The node as a child of another one. */
+  function inside(j: Json, parent: object): void {
+    j.nodes.push({ ...parent, children: [0] });
+    j.scenes[0].nodes = [1];
+  }
+
+  function also(j: Json, more: object): void {
+    j.nodes.push(more);
+    j.scenes[0].nodes.push(1);
+  }
+
+  test.each<[string, (json: Json) => void]>([
+    ['no version', (j) => void (j.asset = {})],
+    ['a version to come', (j) => void (j.asset.version = '3.0')],
+    ['no meshes', (j) => void (delete j.meshes, delete node(j).mesh)],
+    ['a mesh that is not there', (j) => void (node(j).mesh = 4)],
+    ['places that are not there', (j) => void (j.meshes[0].primitives[0].attributes.POSITION = 44)],
+    ['corners that are not there', (j) => void (j.meshes[0].primitives[0].indices = 44)],
+    ['a part without places', (j) => void (j.meshes[0].primitives[0].attributes = {})],
+    ['a view of a buffer that is not there', (j) => void (j.bufferViews[0].buffer = 3)],
+    ['a view before its buffer', (j) => void (j.bufferViews[0].byteOffset = -4)],
+    ['an accessor before its view', (j) => void (j.accessors[0].byteOffset = -4)],
+    ['an accessor of a view that is not there', (j) => void (j.accessors[0].bufferView = 9)],
+    ['parts of a type that there is not', (j) => void (j.accessors[0].componentType = 7)],
+    ['a stride that overlaps', (j) => void (j.bufferViews[0].byteStride = 1e6)],
+    ['data that is no base64', (j) => void (j.buffers[0].uri = 'data:application/octet-stream;base64,%%%')],
+    ['a morph that is not there', (j) => void (j.meshes[0].primitives[0].targets = [{ POSITION: 70 }])],
+    ['data on another machine', (j) => void (j.buffers[0].uri = 'http://mill.invalid/a.bin')],
+    ['data at a path', (j) => void (j.buffers[0].uri = '/etc/hostname')],
+    ['a root that is not there', (j) => void (j.scenes[0].nodes = [5])],
+    [
+      'nodes in a circle',
+      (j) => {
+        j.nodes.push({ children: [0] });
+        node(j).children = [1];
+      },
+    ],
+  ])('%s is refused', async (_, change) => {
+    await expect(meshOf('a.gltf', await json(change))).rejects.toThrow(FileError);
   });
 });

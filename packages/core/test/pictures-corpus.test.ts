@@ -9,12 +9,13 @@ import { join } from 'node:path';
 import { importAsset } from '@bramblemist/core/assets/import-asset';
 import { readExrColours } from '@bramblemist/core/files/exr/colours';
 import { readExr, type ExrImage } from '@bramblemist/core/files/exr/reader';
-import { writeExr } from '@bramblemist/core/files/exr/writer';
+import { writeExr, writeTiledExr } from '@bramblemist/core/files/exr/writer';
 import { readHdr } from '@bramblemist/core/files/hdr/hdr';
 import type { Texture } from '@bramblemist/core/files/picture';
 import { readPngPicture } from '@bramblemist/core/files/png/png';
 import { fromHalf, toHalf } from '@bramblemist/core/math/half';
 import { nodeZip } from '@bramblemist/core/io/node/files';
+import { png } from './png';
 
 /** Written by the format's own library from `image` below: lines, which its tools do not pack anew. */
 const FIXTURES = join(__dirname, 'fixtures/exr');
@@ -109,6 +110,17 @@ describe('OpenEXR by the reference tools', () => {
     const wanted = valuesOf(image(type, names.split('')));
     // alpha is kept as it is by all
     expect(apart(rgba, wanted)).toBeLessThanOrEqual(kept);
+  });
+  test.each(['half', 'float'] as const)('our tiles are what the tools find, %s', async (type) => {
+    const own = image(type);
+    const [from, to] = [join(folder, 'ours.exr'), join(folder, 'theirs.exr')];
+    writeFileSync(from, writeTiledExr(own, nodeZip, { text: { owner: 'mill' } }));
+    expect(execFileSync('exrheader', [from], { encoding: 'utf8' })).toMatch(/tile size 64 by 64 pixels/);
+    execFileSync('exrmaketiled', ['-z', 'zip', '-t', '16', '32', from, to]);
+    for (const path of [from, to]) {
+      const { rgba } = await readExrColours(readFileSync(path), nodeZip);
+      expect(apart(rgba, valuesOf(own))).toBe(0);
+    }
   });
   test('in several sizes: the whole one', async () => {
     for (const mode of ['-m', '-r']) {
@@ -227,50 +239,6 @@ describe('OpenEXR that is cropped, larger than its frame, or odd', () => {
   });
 });
 
-/** A PNG of any depth and kind, with chunks of one's own before the pixels. */
-function png(
-  kind: number,
-  depth: number,
-  width: number,
-  height: number,
-  samples: number[],
-  chunks: [string, number[]][] = [],
-) {
-  const parts = { 0: 1, 2: 3, 3: 1, 4: 2, 6: 4 }[kind]!;
-  const stride = Math.ceil((width * parts * depth) / 8);
-  const raw = new Uint8Array((stride + 1) * height);
-  samples.forEach((v, n) => {
-    const [x, y] = [n % (width * parts), Math.floor(n / (width * parts))];
-    const at = (stride + 1) * y + 1;
-    if (depth === 16) {
-      raw[at + 2 * x] = v >> 8;
-      raw[at + 2 * x + 1] = v & 255;
-    } else raw[at + ((x * depth) >> 3)] |= v << (8 - depth - ((x * depth) & 7));
-  });
-  const crc = (bytes: Uint8Array): number => {
-    let c = -1;
-    for (const b of bytes) {
-      c ^= b;
-      for (let k = 0; k < 8; k++) c = c & 1 ? (c >>> 1) ^ 0xedb88320 : c >>> 1;
-    }
-
-    return ~c >>> 0;
-  };
-
-  const out: number[] = [137, 80, 78, 71, 13, 10, 26, 10];
-  const word = (v: number): number[] => [v >>> 24, (v >>> 16) & 255, (v >>> 8) & 255, v & 255];
-  const chunk = (name: string, data: readonly number[]): void => {
-    const body = [...new TextEncoder().encode(name), ...data];
-    out.push(...word(data.length), ...body, ...word(crc(Uint8Array.from(body))));
-  };
-
-  chunk('IHDR', [...word(width), ...word(height), depth, kind, 0, 0, 0]);
-  for (const [name, data] of chunks) chunk(name, data);
-  chunk('IDAT', [...zlibSync(raw)]);
-  chunk('IEND', []);
-  return Uint8Array.from(out);
-}
-
 /** Its head says that it is a million pixels high. */
 function widened(bytes: Uint8Array): Uint8Array {
   const out = bytes.slice();
@@ -309,6 +277,13 @@ describe('PNG', () => {
     const { picture } = readPngPicture(png(kind, depth, 3, 2, samples));
     for (let n = 0; n < 6; n++)
       expect(red(picture, n)).toBeCloseTo(srgb(samples[n * parts] / (2 ** depth - 1)), 5);
+  });
+  test.each(Array.from({ length: 12 }, (_, n) => [n + 1, 12 - n]))('%d × %d pixels', (width, height) => {
+    const samples = Array.from({ length: 3 * width * height }, (_, n) => (n * 41) % 256);
+    const { picture } = readPngPicture(png(2, 8, width, height, samples));
+    expect([picture.width, picture.height]).toEqual([width, height]);
+    for (let n = 0; n < width * height; n++)
+      expect(red(picture, n)).toBeCloseTo(srgb(samples[3 * n] / 255), 5);
   });
   const grey = (...chunks: [string, number[]][]): ReturnType<typeof readPngPicture> =>
     readPngPicture(png(0, 8, 1, 1, [128], chunks));
@@ -376,6 +351,21 @@ describe('Radiance HDR', () => {
     const { picture, remarks } = readHdr(Uint8Array.from([...head(`-Y ${h} +X ${w}`), ...body]));
     for (let n = 0; n < w * h; n++) expect(red(picture, n)).toBe(value(n));
     expect(remarks).toEqual([]);
+  });
+  const turns = ['-Y +X', '-Y -X', '+Y +X', '+Y -X'].flatMap((order) =>
+    [flat, fresh()].flatMap((body) =>
+      ['', 'EXPOSURE=0.5\n', 'SOFTWARE=by hand\n'].map((extra) => ({ order, body, extra })),
+    ),
+  );
+  test.each(turns)('$order, $extra', ({ order, body, extra }) => {
+    const [y, x] = order.split(' ');
+    const { picture } = readHdr(Uint8Array.from([...head(`${y} ${h} ${x} ${w}`, extra), ...body]));
+    const scale = extra.startsWith('EXPOSURE') ? 2 : 1;
+    for (let n = 0; n < w * h; n++) {
+      const [column, line] = [n % w, Math.floor(n / w)];
+      const from = (y === '-Y' ? line : h - 1 - line) * w + (x === '+X' ? column : w - 1 - column);
+      expect(red(picture, n)).toBe(scale * value(from));
+    }
   });
   test('runs of the old kind', () => {
     const body = [...pixel(1), 1, 1, 1, 3, ...pixel(2), 1, 1, 1, 1, 1, 1, 1, 1];

@@ -101,7 +101,7 @@ export function timedVolumes(files: NumberedFiles, zip: ZipCodec = pureZip): Tim
       grids: gridReports(head),
       notes: [...notes],
     },
-    greatest: start.channels.get('density')![0].reduce((m, d) => Math.max(m, d), 0),
+    greatest: greatestOf(start.channels.get('density')![0]),
     bounds: () => ({ least, most }),
     at(time) {
       const v = read(
@@ -118,6 +118,12 @@ export function timedVolumes(files: NumberedFiles, zip: ZipCodec = pureZip): Tim
       };
     },
   };
+}
+
+function greatestOf(values: Float32Array): number {
+  let most = 0;
+  for (let n = 0; n < values.length; n++) if (values[n] > most) most = values[n];
+  return most;
 }
 
 const some = (list: readonly number[]): string =>

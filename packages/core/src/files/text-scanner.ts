@@ -1,5 +1,5 @@
-// Words and numbers of a text file, read from its bytes without making strings of them. A number is the double
-// that its digits name, as the language itself reads them.
+// Words and numbers of a text file, read from its bytes without making strings of them. A number is the
+// double that its digits name, as the language itself reads them.
 
 const SPACE = 32;
 const LINE_FEED = 10;
@@ -11,7 +11,10 @@ const MINUS = 45;
 const POINT = 46;
 const LOWER_E = 101;
 const LOWER = 32;
-/** Powers of ten that doubles hold exactly; with whole numbers below 2^53 a product or quotient is rounded once. */
+/**
+ * Powers of ten that doubles hold exactly: a whole number below 2^53 times or by one of them is rounded once
+ * (after Clinger, How to read floating point numbers accurately, 1990).
+ */
 const TENS = Array.from({ length: 23 }, (_, n) => Number(`1e${n}`));
 const MOST_WHOLE = (2 ** 53 - 1 - 9) / 10;
 
@@ -21,14 +24,15 @@ export class TextScanner {
   from: number;
   readonly end: number;
 
+  /** @param remark a byte that nothing of its line is read behind; −1: there is none */
   constructor(
     private readonly bytes: Uint8Array,
     at = 0,
-    end = bytes.length,
+    private readonly remark = -1,
   ) {
     this.at = at;
     this.from = at;
-    this.end = end;
+    this.end = bytes.length;
   }
 
   /** Passes over blanks and tabs, and over ends of lines where they are blanks too. */
@@ -41,7 +45,8 @@ export class TextScanner {
   }
 
   get isAtLineEnd(): boolean {
-    return this.at >= this.end || this.bytes[this.at] === LINE_FEED || this.bytes[this.at] === RETURN;
+    const { byte } = this;
+    return byte < 0 || byte === LINE_FEED || byte === RETURN || byte === this.remark;
   }
 
   /** To the first byte of the next line; a return and a line feed are one end. */
@@ -60,10 +65,10 @@ export class TextScanner {
 
   /** Takes the word that begins here, up to a blank or one of these bytes; its length. */
   word(stop = -1): number {
-    const { bytes, end } = this;
+    const { bytes, end, remark } = this;
     let at = this.at;
     this.from = at;
-    while (at < end && bytes[at] > SPACE && bytes[at] !== stop) at++;
+    while (at < end && bytes[at] > SPACE && bytes[at] !== stop && bytes[at] !== remark) at++;
     this.at = at;
     return at - this.from;
   }
@@ -122,7 +127,7 @@ export class TextScanner {
       scale += isSmall ? -power : power;
     }
 
-    const isWord = at < end && bytes[at] > SPACE && bytes[at] !== stop;
+    const isWord = at < end && bytes[at] > SPACE && bytes[at] !== stop && bytes[at] !== this.remark;
     if (!isPlain || isWord || digits === 0 || scale > 22 || scale < -22) {
       this.at = this.from;
       return this.word(stop) === 0 ? NaN : Number(this.text);

@@ -191,8 +191,10 @@ function firstAtPlace(positions: Float32Array): Uint32Array {
   const plain = positions.map((v) => v + 0);
   const bits = new Int32Array(plain.buffer, plain.byteOffset, plain.length);
   const count = positions.length / 3;
-  const mask = 2 ** Math.ceil(Math.log2(2 * count + 2)) - 1;
-  const slots = new Int32Array(mask + 1);
+  let size = 2;
+  while (size < 2 * count) size *= 2;
+  const mask = size - 1;
+  const slots = new Int32Array(size);
   const one = new Uint32Array(count);
   for (let v = 0; v < count; v++) {
     const [x, y, z] = [bits[3 * v], bits[3 * v + 1], bits[3 * v + 2]];

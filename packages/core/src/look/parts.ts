@@ -617,8 +617,10 @@ const QUALITY = definePart({
       [
         ['layers', 'layers of one picture'],
         ['parts', 'parts of one file'],
+        ['tiles', 'layers in tiles'],
       ],
-      'Layers of one picture are read by every program; of parts each is read without the others.',
+      'Layers of one picture are read by every program; of parts each is read without the ' +
+        'others; of tiles a viewer reads what it shows.',
     ),
     integer('seed', 'seed', '', [0, 1e6], 1, 'Another one has other noise.', { when: TRUE }),
   ],

@@ -142,7 +142,8 @@ export function adoptVolume(file: VdbFile, frame: number): Adopted {
   );
   const onFaces = String(velocity?.metadata.class ?? '') === 'staggered';
   let v = volumeFrom({ ...file, grids }, frame);
-  v = { ...v, active: v.active.map((a, n) => a & Number(v.channels.get('density')![0][n] > FAINTEST)) };
+  const [density] = v.channels.get('density')!;
+  for (let n = 0; n < density.length; n++) if (!(density[n] > FAINTEST)) v.active[n] = 0;
   if (v.channels.has('velocity')) v = onFaces ? v : facesFromMiddles(v, notes);
   return { volume: cropToActive(onLattice(tamed(v))), notes };
 }
@@ -185,7 +186,13 @@ function facesFromMiddles(v: CacheVolume, notes: string[]): CacheVolume {
 
 /** What is infinite or no number becomes 0: it was told of as the file was read. */
 function tamed(v: CacheVolume): CacheVolume {
-  const isWild = (p: Float32Array): boolean => p.some((x) => !Number.isFinite(x));
+  const isWild = (p: Float32Array): boolean => {
+    // what is not finite leaves no 0 behind
+    let sum = 0;
+    for (let n = 0; n < p.length; n++) sum += p[n] - p[n];
+    return sum !== 0;
+  };
+
   const tame = (p: Float32Array): Float32Array =>
     isWild(p) ? p.map((x) => (Number.isFinite(x) ? x : 0)) : p;
   return { ...v, channels: new Map([...v.channels].map(([name, parts]) => [name, parts.map(tame)])) };

@@ -177,17 +177,24 @@ export function facesAbout(active: Uint8Array, dims: Triple): Uint8Array {
 /** The least box around what is active or moving, and nothing else of the frame. */
 export function cropToActive(v: CacheVolume): CacheVolume {
   const [nx, ny, nz] = v.dims;
-  const min = [Infinity, Infinity, Infinity];
+  const min = [nx, ny, nz];
   const max = [-1, -1, -1];
-  for (let k = 0, n = 0; k < nz; k++)
-    for (let j = 0; j < ny; j++)
-      for (let i = 0; i < nx; i++, n++) {
-        if (!v.active[n] && !v.moving[n]) continue;
-        [i, j, k].forEach((c, a) => {
-          if (c < min[a]) min[a] = c;
-          if (c > max[a]) max[a] = c;
-        });
-      }
+  const isThere = (n: number): boolean => v.active[n] !== 0 || v.moving[n] !== 0;
+  for (let k = 0; k < nz; k++)
+    for (let j = 0; j < ny; j++) {
+      const row = (k * ny + j) * nx;
+      let first = 0;
+      while (first < nx && !isThere(row + first)) first++;
+      if (first === nx) continue;
+      let last = nx - 1;
+      while (!isThere(row + last)) last--;
+      min[0] = Math.min(min[0], first);
+      max[0] = Math.max(max[0], last);
+      min[1] = Math.min(min[1], j);
+      max[1] = Math.max(max[1], j);
+      min[2] = Math.min(min[2], k);
+      max[2] = k;
+    }
 
   if (max[0] < 0) return emptyVolume(v);
   const dims = max.map((m, a) => m - min[a] + 1) as Triple;

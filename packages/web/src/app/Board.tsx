@@ -55,7 +55,8 @@ const Card = styled(Link)`
 function bakesOf({ id, bakes }: ShotCard, jobs: readonly JobInfo[]): string {
   const own = jobs.filter((j) => j.shotId === id);
   const running = own.find((j) => j.state === 'running');
-  if (running) return `${running.kind === 'bake' ? 'baking' : 'working'}, ${running.done} of ${running.total}`;
+  const what = running?.kind === 'bake' ? 'baking' : 'working';
+  if (running) return `${what}, ${running.done} of ${running.total}`;
   if (own.some((j) => j.state === 'queued')) return 'waits in the queue';
   return `${bakes} ${bakes === 1 ? 'bake' : 'bakes'}`;
 }

@@ -1,10 +1,5 @@
 // Files on the shelf as the page and its workers use them: fetched once by content, decoded here.
-import {
-  assetsFrom,
-  endingOf,
-  SEQUENCE_ENDING,
-  type ImportedAsset,
-} from '@bramblemist/core/assets/imported';
+import { assetsFrom, endingOf, SEQUENCE_ENDING, type ImportedAsset } from '@bramblemist/core/assets/imported';
 import type { Assets } from '@bramblemist/core/assets/assets';
 import type { ByteRanges } from '@bramblemist/core/files/ranges';
 import type { FilePart, Recipe } from '@bramblemist/core/recipe/types';

@@ -67,6 +67,7 @@ export async function readExrTexture(
       const from = 4 * y * width;
       for (let x = 0; x < width; x++) for (let c = 0; c < 3; c++) rgb[3 * x + c] = rgba[from + 4 * x + c];
     };
+
     return { picture: textureOf(width, height, line), remarks };
   }
 
@@ -237,6 +238,8 @@ async function byLibrary(bytes: Uint8Array, part: ExrPart, remarks: string[]): P
     throw new FileError(`It is ${kindOf(part)}, ${why}; save it with ZIP`);
   };
 
+  const sub = part.channels.find((c) => c.sampling > 1);
+  if (sub) throw new FileError(`Its channel ${sub.name} is subsampled; save it with whole colours`);
   // the library takes all colours to be of one type, and numbers without a point to take no room
   const colours = part.channels.filter((c) => /^(R|G|B|A|Y|RY|BY)$/.test(c.name));
   if (new Set(colours.map((c) => c.type)).size > 1) refuse('with colours of several types');

@@ -34,7 +34,14 @@ export function writeDeepExr(image: ExrDeepImage, zip: ZipCodec = pureZip, said:
   const { width, height, counts, samples } = image;
   const mostSamples = counts.reduce((a, b) => Math.max(a, b), 0);
   const out = beginExr('deep');
-  const head = { ...image, channels: CHANNELS, compression: 'ZIPS' as const, mostSamples, part: null };
+  const head = {
+    ...image,
+    channels: CHANNELS,
+    compression: 'ZIPS' as const,
+    mostSamples,
+    tile: null,
+    part: null,
+  };
   writeExrHead(out, head, said);
   const { data } = windowsOf(image);
   const table = out.length;

@@ -4,6 +4,7 @@ import { COMPRESSIONS, TYPES, type ExrCompression, type ExrType, type ExrWindow 
 
 const MAGIC = 20000630;
 const VERSION = 2;
+const TILED = 0x200;
 const DEEP = 0x800;
 const MULTI_PART = 0x1000;
 
@@ -33,15 +34,17 @@ export interface ExrHeadWanted {
   readonly compression: ExrCompression;
   /** Of a deep picture: samples of a pixel at the most; null: it is flat. */
   readonly mostSamples: number | null;
+  /** Edge of a tile, pixels; null: in lines. */
+  readonly tile: number | null;
   /** Of one part of several: what it is called and its chunks; null: it is the only one. */
   readonly part: { readonly name: string; readonly chunks: number } | null;
 }
 
 /** What a file begins with. */
-export function beginExr(kind: 'flat' | 'deep' | 'parts'): ByteWriter {
+export function beginExr(kind: 'flat' | 'tiles' | 'deep' | 'parts'): ByteWriter {
   const out = new ByteWriter(1 << 18);
   out.i32(MAGIC);
-  out.i32(VERSION | { flat: 0, deep: DEEP, parts: MULTI_PART }[kind]);
+  out.i32(VERSION | { flat: 0, tiles: TILED, deep: DEEP, parts: MULTI_PART }[kind]);
   return out;
 }
 
@@ -57,7 +60,7 @@ export function windowsOf({
 
 /** Writes the head of a picture or of a part; tables of chunks come after the last. */
 export function writeExrHead(out: ByteWriter, wanted: ExrHeadWanted, said: ExrSaid): void {
-  const { channels, compression, mostSamples, part } = wanted;
+  const { channels, compression, mostSamples, tile, part } = wanted;
   const attribute = (name: string, type: string, size: number): void => {
     out.ascii(`${name}\0${type}\0`);
     out.i32(size);
@@ -88,6 +91,13 @@ export function writeExrHead(out: ByteWriter, wanted: ExrHeadWanted, said: ExrSa
     text('type', 'scanlineimage');
     attribute('chunkCount', 'int', 4);
     out.i32(part.chunks);
+  }
+
+  if (tile !== null) {
+    attribute('tiles', 'tiledesc', 9);
+    out.u32(tile);
+    out.u32(tile);
+    out.u8(0); // in one size
   }
 
   if (mostSamples !== null) {

@@ -1,4 +1,4 @@
-// Writes OpenEXR images in lines, packed by ZIP. Facts: the format's own papers.
+// Writes OpenEXR images in lines or tiles, packed by ZIP. Facts: the format's own papers.
 import { ByteWriter } from '../bytes';
 import { toHalf } from '../../math/half';
 import { pureZip, type ZipCodec } from '../zip';
@@ -10,11 +10,24 @@ const COMPRESSION = 'ZIP';
 const LINES = LINES_OF[COMPRESSION];
 
 export function writeExr(image: ExrImage, zip: ZipCodec = pureZip, said: ExrSaid = {}): Uint8Array {
-  const out = beginExr('flat');
+  return writeOne(image, zip, said, null);
+}
+
+/** Pixels along an edge of a tile. */
+const TILE = 64;
+
+/** A picture in tiles: of a large one a program reads the piece that it shows. */
+export const writeTiledExr = (image: ExrImage, zip: ZipCodec = pureZip, said: ExrSaid = {}): Uint8Array =>
+  writeOne(image, zip, said, TILE);
+
+function writeOne(image: ExrImage, zip: ZipCodec, said: ExrSaid, tile: number | null): Uint8Array {
+  const out = beginExr(tile === null ? 'flat' : 'tiles');
   const channels = inOrder(image);
-  writeExrHead(out, { ...image, channels, compression: COMPRESSION, mostSamples: null, part: null }, said);
-  const table = roomForTable(out, image);
-  writeBlocks(out, { ...image, channels }, table, zip, null);
+  const head = { ...image, channels, compression: COMPRESSION, mostSamples: null, tile, part: null } as const;
+  writeExrHead(out, head, said);
+  const blocks = blocksOf(image, tile);
+  const table = roomForTable(out, blocks.length);
+  writeBlocks(out, { ...image, channels }, { blocks, table, part: null }, zip);
   return out.done();
 }
 
@@ -23,16 +36,18 @@ export function writeExr(image: ExrImage, zip: ZipCodec = pureZip, said: ExrSaid
  */
 export function writeExrParts(image: ExrImage, zip: ZipCodec = pureZip, said: ExrSaid = {}): Uint8Array {
   const out = beginExr('parts');
-  const chunks = blocksOf(image);
+  const blocks = blocksOf(image, null);
   const parts = partsOf(image);
   for (const { name, channels } of parts) {
-    const own = { ...image, channels, mostSamples: null, part: { name, chunks } };
+    const own = { ...image, channels, mostSamples: null, tile: null, part: { name, chunks: blocks.length } };
     writeExrHead(out, { ...own, compression: COMPRESSION }, said);
   }
 
   out.u8(0);
-  const tables = parts.map(() => roomForTable(out, image));
-  parts.forEach(({ channels }, n) => writeBlocks(out, { ...image, channels }, tables[n], zip, n));
+  const tables = parts.map(() => roomForTable(out, blocks.length));
+  parts.forEach(({ channels }, part) =>
+    writeBlocks(out, { ...image, channels }, { blocks, table: tables[part], part }, zip),
+  );
   return out.done();
 }
 
@@ -53,42 +68,58 @@ function partsOf(image: ExrImage): { name: string; channels: ExrChannel[] }[] {
     .map(([name, channels]) => ({ name, channels }));
 }
 
-const blocksOf = ({ height }: ExrImage): number => Math.ceil(height / LINES);
+/** Pixels that are packed together. */
+interface Block {
+  /** What stands before it: its first line, or the place of a tile and its size among several. */
+  readonly place: readonly number[];
+  readonly from: readonly [number, number];
+  readonly end: readonly [number, number];
+}
+
+function blocksOf(image: ExrImage, tile: number | null): Block[] {
+  const { width, height } = image;
+  const [wide, high] = tile === null ? [width, LINES] : [tile, tile];
+  const firstLine = windowsOf(image).data.min[1];
+  const out: Block[] = [];
+  for (let y = 0; y < height; y += high)
+    for (let x = 0; x < width; x += wide)
+      out.push({
+        place: tile === null ? [y + firstLine] : [x / wide, y / high, 0, 0],
+        from: [x, y],
+        end: [Math.min(width, x + wide), Math.min(height, y + high)],
+      });
+  return out;
+}
 
 /** @returns where the table stands */
-function roomForTable(out: ByteWriter, image: ExrImage): number {
+function roomForTable(out: ByteWriter, blocks: number): number {
   const table = out.length;
-  for (let b = 0; b < blocksOf(image); b++) out.i64(0);
+  for (let b = 0; b < blocks; b++) out.i64(0);
   return table;
 }
 
-/** @param part its number among several; null: there is but one */
+/** @param to where their table is, and the number of the part among several; null: there is but one */
 function writeBlocks(
   out: ByteWriter,
-  image: ExrImage,
-  table: number,
+  { width, channels }: ExrImage,
+  to: { readonly blocks: readonly Block[]; readonly table: number; readonly part: number | null },
   zip: ZipCodec,
-  part: number | null,
 ): void {
-  const { width, height, channels } = image;
-  const { data } = windowsOf(image);
-  for (let b = 0; b < blocksOf(image); b++) {
-    out.patchI64(table + 8 * b, out.length);
-    const y0 = b * LINES;
-    const y1 = Math.min(height, y0 + LINES);
+  to.blocks.forEach(({ place, from, end }, b) => {
+    out.patchI64(to.table + 8 * b, out.length);
     const raw = new ByteWriter(1 << 16);
-    for (let y = y0; y < y1; y++) {
+    for (let y = from[1]; y < end[1]; y++) {
       for (const c of channels) {
-        for (let x = 0; x < width; x++) putValue(raw, c.type, c.values[y * width + x]);
+        for (let x = from[0]; x < end[0]; x++) putValue(raw, c.type, c.values[y * width + x]);
       }
     }
 
     const block = packed(raw.done(), zip);
-    if (part !== null) out.i32(part);
-    out.i32(y0 + data.min[1]);
+    if (to.part !== null) out.i32(to.part);
+    for (const p of place) out.i32(p);
     out.i32(block.length);
     out.bytes(block);
-  }
+  });
 }
 
 export function putValue(to: ByteWriter, type: ExrType, v: number): void {

@@ -15,11 +15,19 @@ interface Accessor {
   };
 }
 
+interface Primitive {
+  indices?: number;
+  attributes?: Record<string, number>;
+  targets?: Record<string, number>[];
+  material?: number;
+  extensions?: Record<string, unknown>;
+}
+
 export interface GltfJson {
   buffers?: { uri?: string; byteLength: number }[];
   bufferViews?: { buffer: number; byteOffset?: number; byteLength: number; byteStride?: number }[];
   accessors?: Accessor[];
-  meshes?: { primitives: { material?: number; extensions?: Record<string, unknown> }[] }[];
+  meshes?: { primitives?: Primitive[] }[];
   nodes?: { children?: number[]; mesh?: number; skin?: number }[];
   images?: unknown[];
   textures?: unknown[];
@@ -87,6 +95,15 @@ export function mustBeSound(json: GltfJson, lengths: readonly number[]): void {
       return fail(`the changes of its accessor ${n} lie outside of their views`);
     return undefined;
   });
+  // what is not there counts as left out in the library
+  const named = (json.meshes ?? [])
+    .flatMap(({ primitives = [] }) => primitives)
+    .flatMap(({ indices, attributes = {}, targets = [] }) => [
+      ...(indices === undefined ? [] : [indices]),
+      ...[attributes, ...targets].flatMap((list) => Object.values(list)),
+    ]);
+  const missing = named.find((n) => !isCount(n) || n >= (json.accessors?.length ?? 0));
+  if (missing !== undefined) fail(`it names an accessor ${missing} that is not there`);
   nodesAreTree(json.nodes ?? [], fail);
 }
 

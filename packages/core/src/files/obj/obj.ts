@@ -18,7 +18,7 @@ export function readObj(bytes: Uint8Array): Mesh {
   const positions = floatList();
   const colours = floatList();
   const triangles = indexList();
-  const scan = new TextScanner(bytes.includes(BACKSLASH) ? joined(bytes) : bytes);
+  const scan = new TextScanner(bytes.includes(BACKSLASH) ? joined(bytes) : bytes, 0, REMARK);
   const values: number[] = [];
   const corners: number[] = [];
   for (let line = 1; scan.at < scan.end; line++, scan.nextLine()) {
@@ -27,8 +27,7 @@ export function readObj(bytes: Uint8Array): Mesh {
     scan.word();
     if (scan.is('v')) {
       values.length = 0;
-      for (scan.skip(false); !scan.isAtLineEnd && scan.byte !== REMARK; scan.skip(false))
-        values.push(scan.number(REMARK));
+      for (scan.skip(false); !scan.isAtLineEnd; scan.skip(false)) values.push(scan.number());
       if (values.length < 3 || !values.slice(0, 3).every(Number.isFinite)) {
         while (!scan.isAtLineEnd) scan.at++;
         scan.from = start;
@@ -45,11 +44,11 @@ export function readObj(bytes: Uint8Array): Mesh {
     } else if (scan.is('f')) {
       corners.length = 0;
       const count = positions.length / 3;
-      for (scan.skip(false); !scan.isAtLineEnd && scan.byte !== REMARK; scan.skip(false)) {
+      for (scan.skip(false); !scan.isAtLineEnd; scan.skip(false)) {
         const n = scan.number(SLASH);
         const { from } = scan;
         // what stands behind a slash is for shading
-        if (scan.byte === SLASH) scan.word(REMARK);
+        if (scan.byte === SLASH) scan.word();
         const v = n < 0 ? count + n : n - 1;
         if (!Number.isInteger(n) || n === 0 || v < 0 || v >= count) {
           scan.from = from;

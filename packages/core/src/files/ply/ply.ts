@@ -148,6 +148,7 @@ export function readPlyCloud(bytes: Uint8Array): PointCloud {
           if (p.counted === null) next(p.type);
           else readList(next, p, bytes.length, []);
         }
+
     const columns = wanted.map(() => new Float64Array(count));
     const places = properties.map((p) => wanted.indexOf(p));
     for (let n = 0; n < count; n++)

@@ -7,13 +7,15 @@ import { FileError } from '../bytes';
 const MOST_PIXELS = 2 ** 26;
 /** zlib packs at most about a thousand times. */
 const MOST_PACKED = 1040;
+/** The kind of picture that has a palette. */
+const INDEXED = 3;
 /** Rec. ITU-T H.273. */
 const SRGB_TRANSFER = 13;
 const LINEAR_TRANSFER = 8;
 
 /** @throws FileError */
 export function readPngPicture(bytes: Uint8Array): { picture: Texture; remarks: string[] } {
-  const { width, height, bits, gamma, remarks } = headOf(bytes);
+  const { width, height, bits, isIndexed, gamma, remarks } = headOf(bytes);
   // before anything of that size is made
   if (width * height > MOST_PIXELS || (width * height * bits) / 8 > bytes.length * MOST_PACKED)
     throw new FileError(`Its head says ${width} × ${height} pixels, more than it can hold or than is taken.`);
@@ -21,6 +23,7 @@ export function readPngPicture(bytes: Uint8Array): { picture: Texture; remarks: 
   let data: ArrayLike<number>;
   try {
     png = decode(bytes, { checkCrc: true });
+    if (isIndexed && !png.palette) throw new FileError('its palette is not there');
     data = png.palette ? convertIndexedToRgb(png) : wholeSamples(png);
   } catch (error) {
     throw new FileError(`It is no PNG picture that can be read: ${(error as Error).message}`);
@@ -68,6 +71,8 @@ interface Head {
   readonly height: number;
   /** Of a pixel. */
   readonly bits: number;
+  /** Its pixels are places in a palette. */
+  readonly isIndexed: boolean;
   /** What its values are raised to for linear light; null: by the curve of sRGB. */
   readonly gamma: number | null;
   readonly remarks: string[];
@@ -116,5 +121,5 @@ function headOf(bytes: Uint8Array): Head {
 
   if (isSaid && gamma !== 1) gamma = null;
   if (gamma !== null) remarks.push(`its gamma of ${Number((1 / gamma).toPrecision(4))} is followed`);
-  return { width, height, bits, gamma, remarks };
+  return { width, height, bits, isIndexed: bytes[25] === INDEXED, gamma, remarks };
 }

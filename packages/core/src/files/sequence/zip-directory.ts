@@ -1,5 +1,5 @@
-// What a ZIP file says that it holds, read from its end; an entry is unpacked when it is asked for. Facts: the
-// format's application note (APPNOTE 6.3), with its 64-bit sizes.
+// What a ZIP file says that it holds, read from its end; an entry is unpacked when it is asked for. Facts:
+// the format's application note (APPNOTE 6.3), with its 64-bit sizes.
 import { FileError } from '../bytes';
 import type { ByteRanges } from '../ranges';
 import type { ZipCodec } from '../zip';

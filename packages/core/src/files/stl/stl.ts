@@ -41,8 +41,13 @@ function textPlaces(bytes: Uint8Array, count: number): Float32Array {
   let isWhole = false;
   for (scan.skip(true); scan.word() > 0; scan.skip(true)) {
     // a name may hold any words
-    if (scan.is('endsolid', true)) isWhole = true;
-    if (isWhole || scan.is('solid', true)) scan.nextLine();
+    const ends = scan.is('endsolid', true);
+    if (ends || scan.is('solid', true)) {
+      isWhole = ends;
+      scan.nextLine();
+      continue;
+    }
+
     if (!scan.is('vertex', true)) continue;
     const from = scan.from;
     for (let a = 0; a < 3; a++) {

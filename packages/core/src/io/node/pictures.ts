@@ -3,7 +3,7 @@ import { CoreError } from '../../base/error';
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { writeDeepExr } from '../../files/exr/deep';
-import { writeExr, writeExrParts } from '../../files/exr/writer';
+import { writeExr, writeExrParts, writeTiledExr } from '../../files/exr/writer';
 import { readVdb } from '../../files/vdb/reader';
 import { framingOf, type Look } from '../../look/look';
 import type { MomentTiming } from '../../look/compile-look';
@@ -113,7 +113,7 @@ export function renderFile(
       `${deepStem(outStem)}.exr`,
       writeDeepExr({ ...cutDeep(whole.deep, box), ...placed }, nodeZip, said),
     );
-  const write = look.quality.files === 'parts' ? writeExrParts : writeExr;
+  const write = { layers: writeExr, parts: writeExrParts, tiles: writeTiledExr }[look.quality.files];
   writeWhole(`${outStem}.exr`, write({ ...toExr(picture), ...placed }, nodeZip, said));
   // comes last: a frame is there when it is
   writeWhole(`${outStem}.png`, encodePng(picture));
