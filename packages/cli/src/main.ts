@@ -21,6 +21,7 @@ import { renderCommand, type RenderArguments } from './commands/render';
 import { renderCostCommand, savingsCommand, type MeasureArguments } from './commands/savings';
 import { particlesCommand } from './commands/particles';
 import { refineCommand } from './commands/refine';
+import { sceneCommand, type SceneArguments } from './commands/scene';
 import { sheetCommand, type SheetArguments } from './commands/sheet';
 import { listTools, toolCommand, verifyCommand, type ToolArguments } from './commands/tool';
 import { UsageError } from './failure';
@@ -249,6 +250,17 @@ program
   .option('--threads <n>', 'workers; all cores by default')
   .option('--json', 'JSON lines instead of a bar')
   .action((folder: string, args: RenderArguments) => renderCommand(folder, args));
+
+program
+  .command('scene <folder>')
+  .description('the cache of a folder as a scene for other programs: OpenUSD (with volumes) and glTF')
+  .requiredOption('--out <file>', 'FILE.usda; FILE.glb is written beside it')
+  .option('--look <file>', 'a look as JSON, whose cameras and lights are in it; the default look without')
+  .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
+  .option('--volumes <path>', 'where the volumes will lie, from the scene; by default where they are')
+  .option('--pictures <path>', 'where the environment’s picture will lie, from the scene', 'files')
+  .option('--json', 'what was written, as JSON')
+  .action((folder: string, args: SceneArguments) => sceneCommand(folder, args));
 
 program
   .command('movie <folder>')

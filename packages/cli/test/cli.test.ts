@@ -225,6 +225,20 @@ test('further cameras, crop and another bake are rendered, each picture by the k
   expect(none.err).toMatch(/no camera called “gone”. It has: shot, From the side/);
 });
 
+test('a cache becomes a scene that names its volumes from where it stands', () => {
+  const made = run('scene', 'cache', '--out', 'scenes/puff.usda', '--look', 'look.json', '--json');
+  expect(made.code).toBe(0);
+  expect(JSON.parse(made.out)).toMatchObject({ frames: 3, cameras: 1, lights: 1, obstacles: 0 });
+  const usda = readFileSync(join(folder, 'scenes/puff.usda'), 'utf8');
+  const paths = [...usda.matchAll(/@([^@]+)@/g)].map(([, path]) => path);
+  expect(paths).toHaveLength(9);
+  for (const path of paths) expect(existsSync(join(folder, 'scenes', path))).toBe(true);
+  expect(readFileSync(join(folder, 'scenes/puff.glb')).subarray(0, 4).toString()).toBe('glTF');
+  const missing = run('scene', 'nowhere', '--out', 'x.usda');
+  expect(missing.code).not.toBe(0);
+  expect(missing.err).toMatch(/manifest\.json/);
+});
+
 test('nothing is overwritten', () => {
   run('bake', 'small.json', '--out', 'once', '--frames', '1');
   const before = readFileSync(join(folder, 'once/manifest.json'));

@@ -1,6 +1,6 @@
 // The server against the real database, with real jobs.
 import { execFileSync } from 'node:child_process';
-import { existsSync, readdirSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { join } from 'node:path';
 import type { Manifest } from '@bramblemist/core/cache/manifest';
@@ -558,6 +558,9 @@ describe('jobs', () => {
       expect(names).toEqual(
         expect.arrayContaining([
           'manifest.json',
+          'read-me.html',
+          'scene.glb',
+          'scene.usda',
           'volumes/puff.0001.vdb',
           `render_${render}/puff.0004.exr`,
           `render_${render}/puff.deep.0004.exr`,
@@ -565,6 +568,11 @@ describe('jobs', () => {
           `combine_${combine}/puff.0004.png`,
         ]),
       );
+      const usda = readFileSync(join(server.folder, 'out', 'scene.usda'), 'utf8');
+      const named = [...usda.matchAll(/@\.\/([^@]+)@/g)].map(([, path]) => path);
+      expect(named).toHaveLength(new Set(named).size * (usda.match(/OpenVDBAsset/g) ?? []).length);
+      expect(names).toEqual(expect.arrayContaining(named));
+      expect(readFileSync(join(server.folder, 'out', 'read-me.html'), 'utf8')).toMatch(/1–4 \(4 frames\)/);
       expect(
         execFileSync('exrheader', [join(server.folder, 'out', `render_${render}`, 'puff.0004.exr')], {
           encoding: 'utf8',

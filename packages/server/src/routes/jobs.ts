@@ -1,8 +1,7 @@
 // Bakes, renders, combines: starting them, following them, fetching what they made.
-import archiver from 'archiver';
 import { basename, join } from 'node:path';
 import { Router, type Response } from 'express';
-import { COMBINE, rendersIn } from '@bramblemist/core/combine/combine';
+import { COMBINE } from '@bramblemist/core/combine/combine';
 import { withNewest } from '@bramblemist/core/combine/edit';
 import { frameName, fileStem } from '@bramblemist/core/cache/manifest';
 import { LOOK } from '@bramblemist/core/look/look';
@@ -28,6 +27,7 @@ import { Bake, CombineRun, Frame, Job, Movie, Render, SavingsRun, Sheet, Shot, V
 import { isThere, type Storage } from '../storage/storage';
 import { recipeHash } from '../services/documents';
 import { beginBake } from '../services/bakes';
+import { packageOf } from '../services/hand-over';
 import { begin } from '../services/work';
 import { frameInfos, jobInfo } from '../views';
 import { body, found, goneWith, idOf, route } from './door';
@@ -310,46 +310,9 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
     route(async (req, res) => {
       const bake = await found(Bake.findByPk(idOf(req)), 'bake');
       const shot = await shotOf(bake);
-      const renders = await Render.findAll({ where: { bakeId: bake.id }, order: [['id', 'ASC']] });
-      // those of the shot that one of its renders has a part in
-      const combines = (
-        await CombineRun.findAll({ where: { shotId: shot.id }, order: [['id', 'ASC']] })
-      ).filter(({ settings }) => rendersIn(settings).some((id) => renders.some((r) => r.id === id)));
-      if (!(await isThere(join(storage.bakeFolder(bake.id), 'manifest.json'))))
-        throw new HttpError(409, 'This bake has no frame yet, so there is nothing to hand over.');
-      const archive = archiver('zip', { store: true }); // volumes and pictures are packed already
-      res.attachment(`${fileStem(shot.name)}_bake${bake.id}.zip`);
-      archive.on('error', (error) => res.destroy(error));
-      archive.pipe(res);
-      const add = async (folder: string, extension: string, as: string): Promise<void> => {
-        for (const f of await storage.frameFiles(folder, extension))
-          archive.file(join(folder, f.file), { name: `${as}/${f.file}` });
-      };
-
-      const addNamed = async (
-        folder: string,
-        as: string,
-        isWanted: (name: string) => boolean,
-      ): Promise<void> => {
-        for (const name of (await storage.namesIn(folder)).filter(isWanted))
-          archive.file(join(folder, name), { name: `${as}/${name}` });
-      };
-
-      const addPictures = async (folder: string, as: string): Promise<void> => {
-        for (const e of ['exr', 'png']) await add(folder, e, as);
-        await addNamed(folder, as, (name) => /\.deep\.\d+\.exr$/.test(name));
-        await addNamed(join(folder, 'movies'), as, (name) => /^\d+\.(mp4|mov)$/.test(name));
-      };
-
-      archive.file(join(storage.bakeFolder(bake.id), 'manifest.json'), { name: 'manifest.json' });
-      await add(storage.bakeFolder(bake.id), 'vdb', 'volumes');
-      for (const r of renders) await addPictures(storage.renderFolder(r.id), `render_${r.id}`);
-      for (const c of combines) await addPictures(storage.combineFolder(c.id), `combine_${c.id}`);
-      for (const r of renders)
-        archive.append(JSON.stringify(r.look, null, 2), { name: `render_${r.id}/look.json` });
-      for (const c of combines)
-        archive.append(JSON.stringify(c.settings, null, 2), { name: `combine_${c.id}/settings.json` });
-      await archive.finalize();
+      const own = await packageOf(storage, engine.cli, bake, shot);
+      res.attachment(own.name);
+      await own.send(res, (error) => res.destroy(error));
     }),
   );
 

@@ -72,7 +72,13 @@ export function HandOver(props: StageProps): ReactNode {
           </li>
         ))}
         <li>
+          A scene for other programs: volumes, cameras, lights, obstacles<code>scene.usda, scene.glb</code>
+        </li>
+        <li>
           What made it, readings and checksums<code>manifest.json</code>
+        </li>
+        <li>
+          A sheet that says what is in it<code>read-me.html</code>
         </li>
       </List>
       <LinkButton href={routes.package(bake.id)} download={`${fileStem(shot.name)}_bake${bake.id}.zip`}>
