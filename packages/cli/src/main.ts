@@ -189,8 +189,8 @@ program
   .action(bringCommand);
 
 program
-  .command('verify <folder>')
-  .description('read a cache again and hold every file against its manifest')
+  .command('verify <path>')
+  .description('read a cache, or a package (ZIP or unpacked), again and hold every file against its checksum')
   .option('--json', 'JSON lines instead of a bar')
   .action(verifyCommand);
 

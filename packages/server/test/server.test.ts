@@ -1,6 +1,6 @@
 // The server against the real database, with real jobs.
 import { execFileSync } from 'node:child_process';
-import { existsSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { join } from 'node:path';
 import type { Manifest } from '@bramblemist/core/cache/manifest';
@@ -13,6 +13,7 @@ import { defaultThreads } from '@bramblemist/core/io/node/thread-pool';
 import { encodePng } from '@bramblemist/core/io/node/png';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
 import { nodeZip, readJson } from '@bramblemist/core/io/node/files';
+import { CHECKSUMS, verifyPackage } from '@bramblemist/core/io/node/package';
 import { decodePreview } from '@bramblemist/core/cache/preview';
 import { Bake, CombineRun, Job, Variant } from '@bramblemist/server/models';
 import { saveRecipe, testServer, until, type TestServer } from './harness';
@@ -568,11 +569,30 @@ describe('jobs', () => {
           `combine_${combine}/puff.0004.png`,
         ]),
       );
+      // the package as it came, and unpacked; a bit that is turned is found in both
+      const out = join(server.folder, 'out');
+      const ignore = (): void => undefined;
+      execFileSync('sha256sum', ['-c', '--quiet', CHECKSUMS], { cwd: out });
+      const sums = readFileSync(join(out, CHECKSUMS), 'utf8').trim().split('\n');
+      expect(sums.map((line) => line.slice(66)).sort()).toEqual(names.filter((n) => n !== CHECKSUMS).sort());
+      expect([verifyPackage(zip, ignore), verifyPackage(out, ignore)]).toEqual([[], []]);
+      const whole = readFileSync(zip);
+      whole[whole.indexOf('volumes/puff.0002.vdb') + 900] ^= 4;
+      writeFileSync(zip, whole);
+      expect(verifyPackage(zip, ignore).map((d) => d.file)).toEqual(['volumes/puff.0002.vdb']);
+      const turned = readFileSync(join(out, 'volumes/puff.0003.vdb'));
+      turned[turned.length - 9] ^= 1;
+      writeFileSync(join(out, 'volumes/puff.0003.vdb'), turned);
+      expect(readFileSync(join(out, 'read-me.html'), 'utf8')).toMatch(/1–4 \(4 frames\)/);
+      rmSync(join(out, 'read-me.html'));
+      expect(verifyPackage(out, ignore)).toEqual([
+        { file: 'volumes/puff.0003.vdb', what: 'its content is not what was written' },
+        { file: 'read-me.html', what: 'it is not there' },
+      ]);
       const usda = readFileSync(join(server.folder, 'out', 'scene.usda'), 'utf8');
       const named = [...usda.matchAll(/@\.\/([^@]+)@/g)].map(([, path]) => path);
       expect(named).toHaveLength(new Set(named).size * (usda.match(/OpenVDBAsset/g) ?? []).length);
       expect(names).toEqual(expect.arrayContaining(named));
-      expect(readFileSync(join(server.folder, 'out', 'read-me.html'), 'utf8')).toMatch(/1–4 \(4 frames\)/);
       expect(
         execFileSync('exrheader', [join(server.folder, 'out', `render_${render}`, 'puff.0004.exr')], {
           encoding: 'utf8',

@@ -1,4 +1,5 @@
 // Work on caches: tools in a row, and checking what is on disk.
+import { isPackage, verifyPackage } from '@bramblemist/core/io/node/package';
 import { isNumber, type Setting } from '@bramblemist/core/recipe/settings';
 import { join } from 'node:path';
 import { openCache, verifyCache, type OpenCache } from '@bramblemist/core/io/node/cache';
@@ -141,17 +142,21 @@ export function listTools(): string {
   ).join('\n');
 }
 
-export function verifyCommand(folder: string, args: { json?: boolean }): void {
+export function verifyCommand(path: string, args: { json?: boolean }): void {
   const show = progress(args.json ?? false);
   let first = true;
-  const damages = asUsage(() =>
-    verifyCache(folder, (done, total, damage) => {
-      if (first) show.start(total, {});
-      first = false;
-      show.frame(done, total, damage ? { damage } : {});
-    }),
+  const onFile = (done: number, total: number, damage: object | null): void => {
+    if (first) show.start(total, {});
+    first = false;
+    show.frame(done, total, damage ? { damage } : {});
+  };
+
+  const isWhole = isPackage(path);
+  const damages = asUsage((): readonly { file: string; what: string }[] =>
+    isWhole ? verifyPackage(path, onFile) : verifyCache(path, onFile),
   );
-  show.end({ damages }, damages.length === 0 ? `All frames of ${folder} are as they were written.` : '');
+  const what = isWhole ? 'files' : 'frames';
+  show.end({ damages }, damages.length === 0 ? `All ${what} of ${path} are as they were written.` : '');
   if (damages.length > 0) throw new Error(damages.map((d) => `${d.file}: ${d.what}.`).join('\n'));
 }
 

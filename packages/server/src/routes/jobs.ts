@@ -312,7 +312,12 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       const shot = await shotOf(bake);
       const own = await packageOf(storage, engine.cli, bake, shot);
       res.attachment(own.name);
-      await own.send(res, (error) => res.destroy(error));
+      try {
+        await own.send(res);
+      } catch (error) {
+        // a part of it is on its way: it breaks off, so that nobody takes it for the whole
+        res.destroy(error as Error);
+      }
     }),
   );
 

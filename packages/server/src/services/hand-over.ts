@@ -1,6 +1,5 @@
 // The package of a bake: its volumes, the scene that opens elsewhere, pictures and comps made of it, and a
 // sheet that says what each is and how it was made.
-import archiver, { type Archiver } from 'archiver';
 import { readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Writable } from 'node:stream';
@@ -12,6 +11,7 @@ import { Bake, CombineRun, Render, Variant, type Shot } from '../models';
 import { isThere, type Storage } from '../storage/storage';
 import { withoutPaths } from '../words';
 import { HttpError } from '../http-error';
+import { CheckedArchive } from './checked-archive';
 import { sheetOf, type Piece } from './package-sheet';
 
 /** A scene looks every mesh up at every frame. */
@@ -20,8 +20,8 @@ const SCENE_BOUNDS = { ms: 10 * 60_000, bytes: 4 * 2 ** 30 } as const;
 /** What goes into a package, in the order of the archive. */
 export interface Package {
   readonly name: string;
-  /** Writes it; it ends when all is written. */
-  send(to: Writable, onTrouble: (error: Error) => void): Promise<void>;
+  /** Writes it, file by file. @throws Error where one cannot be read, or nobody takes it any more */
+  send(to: Writable): Promise<void>;
 }
 
 /** @throws HttpError where there is nothing to hand over yet */
@@ -37,30 +37,28 @@ export async function packageOf(storage: Storage, cli: string, bake: Bake, shot:
   const scene = await sceneOf(storage, cli, bake, renders);
   return {
     name: `${fileStem(shot.name)}_bake${bake.id}.zip`,
-    send: async (to, onTrouble) => {
-      const archive = archiver('zip', { store: true }); // volumes and pictures are packed already
-      archive.on('error', onTrouble);
-      archive.pipe(to);
+    send: async (to) => {
+      const archive = new CheckedArchive(to);
       const pieces = new Pieces(archive, storage);
-      archive.file(join(folder, 'manifest.json'), { name: 'manifest.json' });
+      await archive.file(join(folder, 'manifest.json'), 'manifest.json');
       await pieces.frames('Volumes', bake.recipe.name, folder, 'volumes', ['vdb']);
-      for (const [name, data] of scene.files) archive.append(data, { name });
+      for (const [name, data] of scene.files) await archive.data(data, name);
       for (const r of renders) {
         const as = `render_${r.id}`;
         await pieces.frames('Render', `render ${r.id}`, storage.renderFolder(r.id), as, ['exr', 'png']);
-        archive.append(JSON.stringify(r.look, null, 2), { name: `${as}/look.json` });
+        await archive.data(JSON.stringify(r.look, null, 2), `${as}/look.json`);
       }
 
       for (const c of combines) {
         const as = `combine_${c.id}`;
         await pieces.frames('Comp', c.settings.name, storage.combineFolder(c.id), as, ['exr', 'png']);
-        archive.append(JSON.stringify(c.settings, null, 2), { name: `${as}/settings.json` });
+        await archive.data(JSON.stringify(c.settings, null, 2), `${as}/settings.json`);
       }
 
       const { recipe, recipeSha256, voxelSizeM } = bake;
       const about = { shot: shot.name, bake: bake.id, recipe, recipeSha256, voxelSizeM };
-      archive.append(sheetOf(about, pieces.list, scene.remarks), { name: 'read-me.html' });
-      await archive.finalize();
+      await archive.data(sheetOf(about, pieces.list, scene.remarks), 'read-me.html');
+      await archive.end();
     },
   };
 }
@@ -70,7 +68,7 @@ class Pieces {
   readonly list: Piece[] = [];
 
   constructor(
-    private readonly archive: Archiver,
+    private readonly archive: CheckedArchive,
     private readonly storage: Storage,
   ) {}
 
@@ -84,7 +82,7 @@ class Pieces {
     const numbers = new Set<number>();
     for (const extension of extensions)
       for (const { file, frame } of await this.storage.frameFiles(folder, extension)) {
-        this.archive.file(join(folder, file), { name: `${as}/${file}` });
+        await this.archive.file(join(folder, file), `${as}/${file}`);
         numbers.add(frame);
       }
 
@@ -96,7 +94,7 @@ class Pieces {
 
   private async named(folder: string, as: string, isWanted: (name: string) => boolean): Promise<string[]> {
     const found = (await this.storage.namesIn(folder)).filter(isWanted);
-    for (const name of found) this.archive.file(join(folder, name), { name: `${as}/${name}` });
+    for (const name of found) await this.archive.file(join(folder, name), `${as}/${name}`);
     return found;
   }
 }

@@ -75,10 +75,11 @@ export function HandOver(props: StageProps): ReactNode {
           A scene for other programs: volumes, cameras, lights, obstacles<code>scene.usda, scene.glb</code>
         </li>
         <li>
-          What made it, readings and checksums<code>manifest.json</code>
+          What made it, and readings of every frame<code>manifest.json</code>
         </li>
         <li>
-          A sheet that says what is in it<code>read-me.html</code>
+          A sheet that says what is in it, and checksums of all of it
+          <code>read-me.html, checksums.sha256</code>
         </li>
       </List>
       <LinkButton href={routes.package(bake.id)} download={`${fileStem(shot.name)}_bake${bake.id}.zip`}>
