@@ -178,7 +178,10 @@ await take('sheet', `${s}/sheets`, async () => {
   await page.waitForTimeout(3000);
 });
 await take('refine', `${s}/run`, async () => {
-  await page.getByRole('button', { name: /^Bake \d+ · variant 1$/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Bake \d+ · variant 1$/ })
+    .first()
+    .click();
   await page.getByRole('button', { name: 'compare', exact: true }).first().click();
   await choose(/How they are compared/, 'wiped');
   await page.getByRole('button', { name: 'refine …' }).click();

@@ -698,9 +698,12 @@ describe('jobs', () => {
     const { substeps, recipe, frames } = readJson(
       join(server.folder, 'bakes', String(bakeId), 'manifest.json'),
     ) as Manifest;
-    expect(substeps).toEqual([{ until: 10, least: 1, most: 8 }]);
+    // a state is kept every ten frames, and the bake may have gone on before it was ended
+    const before = substeps![0].until;
+    expect([10, 20]).toContain(before);
+    expect(substeps).toEqual([{ until: before, least: 1, most: 8 }]);
     expect(recipe.space.substepsLeast).toBe(2);
-    expect(frames.map((f) => f.readings.substeps >= 2)).toEqual(frames.map((f) => f.frame > 10));
+    expect(frames.map((f) => f.readings.substeps >= 2)).toEqual(frames.map((f) => f.frame > before));
     expect((await of()).outOfDate.map((d) => d.path)).toEqual(['space.substepsLeast']);
     expect(await press()).toBe(409);
   });
