@@ -9,7 +9,7 @@ import { plume } from '@bramblemist/core/look/plume';
 import { renderWith, type RenderOptions } from '@bramblemist/core/look/render';
 import { solidsAt } from '@bramblemist/core/look/solids';
 import { compile } from '@bramblemist/core/plan/compile';
-import { textureOf } from '@bramblemist/core/files/picture';
+import { textureBy } from './textures';
 import { recipeOf } from './run';
 import { DARK, FROM_FRONT, pure, quickly, SLAB, SUN, truly, WHITE } from './rendered';
 import { defaultShape } from './shapes';
@@ -349,7 +349,7 @@ test('shadows on surfaces and what is held out', () => {
 });
 
 test('a picture that colours the medium is kept as it is and as it is corrected', () => {
-  const picture = textureOf(4, 4, (c) => [0.5, 0.25, 0.125][c] ?? 0.3);
+  const picture = textureBy(4, 4, (c) => [0.5, 0.25, 0.125][c]);
   const { tint, looked } = layersOf(
     PLUME,
     {
