@@ -12,8 +12,20 @@ export interface ReadPrim {
   readonly children: readonly ReadPrim[];
 }
 
-const TOKEN =
-  /\s*(?:("(?:[^"\\\n]|\\.)*")|(@@@[^\n]*?@@@|@[^@\n]*@)|(<[^>\n]*>)|(-?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)|([A-Za-z_][A-Za-z0-9_:.]*(?:\[\])?)|([(){}[\]=,:]))/y;
+/** Texts, paths of files, paths in the scene, numbers, words, signs. */
+const TOKEN = new RegExp(
+  [
+    /"(?:[^"\\\n]|\\.)*"/,
+    /@@@[^\n]*?@@@|@[^@\n]*@/,
+    /<[^>\n]*>/,
+    /-?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?/,
+    /[A-Za-z_][A-Za-z0-9_:.]*(?:\[\])?/,
+    /[(){}[\]=,:]/,
+  ]
+    .map(({ source }, n) => `${n === 0 ? '\\s*(?:' : ''}${source}`)
+    .join('|') + ')',
+  'y',
+);
 
 /** @throws Error naming the place */
 export function readUsda(text: string): { metadata: Record<string, unknown>; prims: ReadPrim[] } {
