@@ -6,6 +6,8 @@ import { finished, PassThrough } from 'node:stream';
 import { promisify } from 'node:util';
 import { unzipSync } from 'fflate';
 import { CHECKSUMS, verifyPackage } from '@bramblemist/core/io/node/package';
+import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import { sheetOf } from '@bramblemist/server/services/package-sheet';
 import { CheckedArchive } from '@bramblemist/server/services/checked-archive';
 
 const folder = mkdtempSync(join(tmpdir(), 'archive-'));
@@ -44,6 +46,18 @@ test('whoever stops taking it ends it', async () => {
   const sent = archive.file(join(folder, 'mist.vdb'), 'volumes/mist.0001.vdb');
   setTimeout(() => to.destroy(), 50);
   await expect(sent).rejects.toThrow(/abort/i);
+});
+
+test('the sheet lists a scene only where there is one, and no name breaks its page', () => {
+  const recipe = parseRecipe({ name: 'Mist <b>', sources: [] });
+  const about = { shot: 'Weir & "lip"', bake: 1, recipe, recipeSha256: 'ab', voxelSizeM: 0.1 };
+  const frames = [1, 2, 3, 7];
+  const pieces = [{ kind: 'Volumes', name: recipe.name, folder: 'volumes', frames, movies: [] }] as const;
+  const [without, whole] = [false, true].map((hasScene) => sheetOf({ ...about, hasScene }, pieces, []));
+  expect([without.includes('scene.usda'), whole.includes('scene.usda')]).toEqual([false, true]);
+  expect(whole).toContain('1–3, 7 (4 frames)');
+  expect(whole).toContain('<h1>Weir &amp; &quot;lip&quot;</h1>');
+  expect(whole).not.toContain('<b>');
 });
 
 test('a list that names what is outside of its folder finds nothing there', () => {

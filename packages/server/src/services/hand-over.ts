@@ -56,7 +56,8 @@ export async function packageOf(storage: Storage, cli: string, bake: Bake, shot:
       }
 
       const { recipe, recipeSha256, voxelSizeM } = bake;
-      const about = { shot: shot.name, bake: bake.id, recipe, recipeSha256, voxelSizeM };
+      const hasScene = scene.files.length > 0;
+      const about = { shot: shot.name, bake: bake.id, recipe, recipeSha256, voxelSizeM, hasScene };
       await archive.data(sheetOf(about, pieces.list, scene.remarks), 'read-me.html');
       await archive.end();
     },

@@ -16,6 +16,8 @@ export interface About {
   readonly recipe: Recipe;
   readonly recipeSha256: string;
   readonly voxelSizeM: number;
+  /** The scene for other programs could be made. */
+  readonly hasScene: boolean;
 }
 
 const SIGNS: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
@@ -33,9 +35,14 @@ export function rangesIn(frames: readonly number[]): string {
   return out.join(', ');
 }
 
+const SCENE = `<li><code>scene.usda</code>: an OpenUSD scene with the volume sequence, cameras, lights and
+obstacles, in metres.</li>
+<li><code>scene.glb</code>: cameras and obstacles as glTF, for programs without OpenUSD.</li>
+`;
+
 /** A page without anything from elsewhere. */
 export function sheetOf(
-  { shot, bake, recipe, recipeSha256, voxelSizeM }: About,
+  { shot, bake, recipe, recipeSha256, voxelSizeM, hasScene }: About,
   pieces: readonly Piece[],
   remarks: readonly string[],
 ): string {
@@ -80,11 +87,10 @@ code { font-size: 0.95em; }
 ${rows.join('\n')}
 </table>
 <ul>
-<li><code>scene.usda</code>: an OpenUSD scene with the volume sequence, cameras, lights and obstacles,
-in metres.</li>
-<li><code>scene.glb</code>: cameras and obstacles as glTF, for programs without OpenUSD.</li>
-<li><code>manifest.json</code>: the recipe, readings of every frame, and the checksum of every volume.</li>
-<li>Volumes are OpenVDB (<code>${plain(volume)}</code> …); velocity is in m/s, on the faces of voxels.</li>
+${hasScene ? SCENE : ''}<li><code>manifest.json</code>: the recipe, readings of every frame, and the checksum of every volume.</li>
+<li>Volumes are OpenVDB (<code>${plain(volume)}</code> …); velocity, where it was kept, is
+in m/s, on the faces of voxels.</li>
+<li><code>checksums.sha256</code>: of every file, for <code>sha256sum -c</code>.</li>
 <li>Pictures are linear light by Rec. 709 with premultiplied alpha in OpenEXR; beside each a PNG to look
 at.</li>
 </ul>
