@@ -87,7 +87,8 @@ code { font-size: 0.95em; }
 ${rows.join('\n')}
 </table>
 <ul>
-${hasScene ? SCENE : ''}<li><code>manifest.json</code>: the recipe, readings of every frame, and the checksum of every volume.</li>
+${hasScene ? SCENE : ''}<li><code>manifest.json</code>: the recipe, readings of every frame,
+and the checksum of every volume.</li>
 <li>Volumes are OpenVDB (<code>${plain(volume)}</code> …); velocity, where it was kept, is
 in m/s, on the faces of voxels.</li>
 <li><code>checksums.sha256</code>: of every file, for <code>sha256sum -c</code>.</li>
