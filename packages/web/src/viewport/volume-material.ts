@@ -5,6 +5,7 @@ import { channelOf, type Shown } from '@bramblemist/core/analysis/flow';
 import type { ViewState } from '../data/view';
 import type { ShownBrick } from '../live/use-live';
 import { STOPS } from '../seeing/ramp';
+import { BLOCK, occupiedBlocks } from './occupied';
 
 // The quad fills the picture; what is seen in a pixel is found along its ray.
 const VERTEX = /* glsl */ `
@@ -17,12 +18,13 @@ const VERTEX = /* glsl */ `
 const FRAGMENT = /* glsl */ `
   precision highp float;
   precision highp sampler3D;
-  uniform sampler3D volume, carried, channel;
+  uniform sampler3D volume, carried, channel, occupied;
   uniform sampler2D solid;
   uniform vec2 resolution;
   uniform vec3 corner, size, colourSize, channelCorner, channelSize, sunColour, skyColour, albedo, toSun;
   uniform vec3 ramp[RAMP_STOPS];
   uniform vec2 range;
+  uniform float blockEdge;
   uniform float extinction, forward, stepLength, greatest, shadowOnSolids;
   uniform int colouring;
   uniform bool coloured, held;
@@ -56,9 +58,18 @@ const FRAGMENT = /* glsl */ `
     float phase = (1.0 - g * g) / (base * sqrt(base));
     vec3 light = vec3(0.0);
     float through = 1.0;
+    ivec3 lastBlock = textureSize(occupied, 0) - 1;
     for (int s = 0; s < 512; s++) {
       if (t >= t1 || through < 0.01) break;
       vec3 place = cameraPosition + t * direction, at = (place - corner) / size;
+      ivec3 block = clamp(ivec3((place - corner) / blockEdge), ivec3(0), lastBlock);
+      if (texelFetch(occupied, block, 0).r == 0.0) {
+        // by whole steps to the first sample behind the block, so that the picture stays the same
+        vec3 faces = corner + (vec3(block) + step(0.0, direction)) * blockEdge;
+        vec3 way = (faces - place) / direction;
+        t += stepLength * max(1.0, ceil(min(way.x, min(way.y, way.z)) / stepLength));
+        continue;
+      }
       vec2 v = texture(volume, at).rg;
       if (v.r > 0.002) {
         float pass = exp(-extinction * v.r * stepLength);
@@ -113,6 +124,8 @@ export function makeVolumeMaterial(): THREE.ShaderMaterial {
       volume: { value: null },
       carried: { value: null },
       channel: { value: null },
+      occupied: { value: null },
+      blockEdge: { value: 1 },
       solid: { value: null },
       resolution: { value: new THREE.Vector2() },
       corner: { value: new THREE.Vector3() },
@@ -148,6 +161,7 @@ function volumeTexture(
   format: THREE.PixelFormat,
   type: THREE.TextureDataType,
   make: () => Uint8Array<ArrayBuffer> | Uint16Array<ArrayBuffer>,
+  filter: THREE.MagnificationTextureFilter = THREE.LinearFilter,
 ): THREE.Data3DTexture {
   if (present?.image.width === nx && present.image.height === ny && present.image.depth === nz)
     return present;
@@ -155,7 +169,7 @@ function volumeTexture(
   const texture = new THREE.Data3DTexture(make() as Uint8Array<ArrayBuffer>, nx, ny, nz);
   texture.format = format;
   texture.type = type;
-  texture.minFilter = texture.magFilter = THREE.LinearFilter;
+  texture.minFilter = texture.magFilter = filter;
   texture.wrapS = texture.wrapT = texture.wrapR = THREE.ClampToEdgeWrapping;
   texture.unpackAlignment = 1;
   return texture;
@@ -180,6 +194,19 @@ export function showBrick(material: THREE.ShaderMaterial, { brick }: ShownBrick,
   }
 
   texture.needsUpdate = true;
+  const { dims: blocksAlong, blocks } = occupiedBlocks(brick.bytes, brick.dims);
+  const occupied = volumeTexture(
+    u.occupied.value as THREE.Data3DTexture | null,
+    blocksAlong,
+    THREE.RedFormat,
+    THREE.UnsignedByteType,
+    () => new Uint8Array(blocks.length),
+    THREE.NearestFilter,
+  );
+  (occupied.image.data as unknown as Uint8Array).set(blocks);
+  occupied.needsUpdate = true;
+  u.occupied.value = occupied;
+  u.blockEdge.value = BLOCK * brick.voxelSizeM;
   (u.corner.value as THREE.Vector3).set(...brick.corner);
   (u.size.value as THREE.Vector3).set(...brick.dims).multiplyScalar(brick.voxelSizeM);
   u.greatest.value = brick.greatest;
@@ -235,7 +262,7 @@ export function colourBy(
 
 /** Gives the graphics memory back. */
 export function disposeOf(material: THREE.ShaderMaterial): void {
-  for (const name of ['volume', 'carried', 'channel'])
+  for (const name of ['volume', 'carried', 'channel', 'occupied'])
     (material.uniforms[name].value as THREE.Data3DTexture | null)?.dispose();
   material.dispose();
 }
