@@ -1,8 +1,7 @@
 // The air by hand: a force limited to a region, a setting that is another one inside, formulas with help,
 // what is seen of all that, and changes that a run takes up as it goes.
-import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Locator } from '@playwright/test';
-import { choose, complete, frame, newShot, pixels, type } from './kit';
+import { choose, complete, faults, frame, newShot, pixels, type } from './kit';
 
 test('a new shot from a kind of shot says what to change first', async ({ page }) => {
   await page.goto('/board');
@@ -65,8 +64,7 @@ test('wind in a region, seen before it is run, and another one inside', async ({
   await choose(page, /Slice of/, 'Turbulence');
   await expect(page.getByRole('slider', { name: 'Slice, where it lies' })).toBeVisible();
   await page.getByRole('button', { name: 'Remove' }).first().scrollIntoViewIfNeeded();
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(' | ')}`)).toEqual([]);
+  expect(await faults(page)).toEqual([]);
   await page.getByRole('button', { name: 'Undo Turbulence: strength: amount' }).click();
   expect(troubles).toEqual([]);
 });
@@ -159,10 +157,7 @@ test(
     await expect(page.getByRole('figure', { name: 'What is left' })).toBeInViewport();
     await page.keyboard.press('?');
     await expect(page.getByRole('dialog', { name: 'Shortcuts' })).toContainText('find any action or setting');
-    const { violations } = await new AxeBuilder({ page }).analyze();
-    expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(' | ')}`)).toEqual(
-      [],
-    );
+    expect(await faults(page)).toEqual([]);
     await page.keyboard.press('Escape');
     const download = page.waitForEvent('download');
     await page.getByRole('button', { name: 'readings as CSV' }).click();

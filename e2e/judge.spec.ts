@@ -1,19 +1,13 @@
 // Playing and judging: change and see, branch, compare, trial sheets, a reference and its measures, keys of
 // one's own.
-import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
 import { PNG } from 'pngjs';
-import { changed, choose, complete, frame, newShot, pixels, type, view } from './kit';
-
-const faults = async (page: Page): Promise<string[]> =>
-  (await new AxeBuilder({ page }).analyze()).violations.map(
-    (v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(' | ')}`,
-  );
+import { changed, choose, complete, faults, frame, newShot, pixels, settled, type, view } from './kit';
 
 /** Stands still at a frame, so that two pictures can be held against each other. */
 async function standAt(page: Page, key: 'Home' | 'End'): Promise<void> {
   await page.getByRole('slider', { name: 'Frame', exact: true }).press(key);
-  await page.waitForTimeout(1500);
+  await settled(page);
 }
 
 test('a change is seen, held against what was, branched, compared and gone back to', async ({ page }) => {
@@ -37,7 +31,7 @@ test('a change is seen, held against what was, branched, compared and gone back 
   );
   await page.getByRole('button', { name: 'end', exact: true }).click();
   await expect(page.getByRole('img', { name: 'The scene' })).toHaveCount(1);
-  await page.waitForTimeout(1500);
+  await settled(page);
   expect(changed(before, await view(page))).toBeGreaterThan(800);
 
   // A branch, what it changed in words, and its parent played beside it.

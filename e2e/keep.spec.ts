@@ -1,13 +1,8 @@
 // Baking and keeping: what is kept and what it takes, tools tried on a frame and made, refining, particles,
 // the bin.
-import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
-import { changed, newShot, type, view } from './kit';
+import { changed, faults, newShot, settled, type, view } from './kit';
 
-const faults = async (page: Page): Promise<string[]> =>
-  (await new AxeBuilder({ page }).analyze()).violations.map(
-    (v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(' | ')}`,
-  );
 const state = (page: Page, name: RegExp, says: string): Promise<void> =>
   expect(
     page.getByRole('region', { name: 'Bakes' }).locator('> div').filter({ hasText: name }).getByText(says),
@@ -36,17 +31,17 @@ test('a bake is worked on, refined, looked over, binned and brought back', async
 
   // A tool, tried on the last frame: other pixels, and back again.
   await page.getByRole('slider', { name: 'Frame', exact: true }).press('End');
-  await page.waitForTimeout(2000);
+  await settled(page);
   const before = await view(page);
   await page.getByRole('button', { name: 'tools …' }).click();
   await type(page, 'Smooth, radius', '40 cm');
   await page.getByRole('button', { name: /^Try on frame/ }).click();
   await expect(page.getByRole('button', { name: 'as it was' })).toBeVisible({ timeout: 30_000 });
-  await page.waitForTimeout(2000);
+  await settled(page);
   expect(changed(before, await view(page))).toBeGreaterThan(300);
   expect(await faults(page)).toEqual([]);
   await page.getByRole('button', { name: 'as it was' }).click();
-  await page.waitForTimeout(2000);
+  await settled(page);
   expect(changed(before, await view(page))).toBeLessThan(300);
   await page.getByRole('button', { name: 'Make a new cache' }).click();
   await state(page, /: smooth$|: smooth/, 'current');

@@ -1,4 +1,5 @@
 // What tests of the real interface share.
+import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { PNG } from 'pngjs';
 
@@ -35,6 +36,25 @@ export async function view(page: Page): Promise<Buffer> {
   const scene = page.getByRole('img', { name: 'The scene' }).first();
   // of its place, since waiting until it stands still takes a busy machine long
   return page.screenshot({ clip: (await scene.boundingBox())! });
+}
+
+/** Waits until the scene has drawn what it stands at: two pictures one after the other are the same. */
+export async function settled(page: Page): Promise<void> {
+  let last = await view(page);
+  for (let tries = 0; tries < 20; tries++) {
+    await page.waitForTimeout(700);
+    const now = await view(page);
+    if (now.equals(last)) return;
+    last = now;
+  }
+
+  throw new Error('The scene does not come to rest.');
+}
+
+/** What is known to be wrong with the page for those who do not see it or do not point. */
+export async function faults(page: Page): Promise<string[]> {
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  return violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(' | ')}`);
 }
 
 /** Counts pixels that differ by more than a little. */

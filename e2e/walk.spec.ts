@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
-import { changed, choose, frame, type, view } from './kit';
+import { changed, choose, frame, settled, type, view } from './kit';
 
 /** Scrubs to a frame of the reel by keyboard. */
 async function scrub(page: Page, to: 'Home' | 'End'): Promise<void> {
@@ -21,7 +21,7 @@ test('from the first visit to a package that the reference tools read', async ({
   await expect.poll(() => frame(page), { timeout: 20_000 }).toBeGreaterThan(3);
   await page.getByText('run complete').waitFor({ timeout: 60_000 });
   await scrub(page, 'Home');
-  await page.waitForTimeout(1000);
+  await settled(page);
   const early = await view(page);
   await scrub(page, 'End');
   await expect.poll(async () => changed(early, await view(page)), { timeout: 20_000 }).toBeGreaterThan(1500);
@@ -63,7 +63,7 @@ test('from the first visit to a package that the reference tools read', async ({
   await expect(page.getByText('current')).toBeVisible({ timeout: 120_000 });
   await expect(page.getByText('20 of 20 frames')).toBeVisible();
   await scrub(page, 'Home');
-  await page.waitForTimeout(1500);
+  await settled(page);
   const first = await view(page);
   await scrub(page, 'End');
   await expect.poll(async () => changed(first, await view(page))).toBeGreaterThan(1500);
