@@ -50,7 +50,7 @@ program
   .option('--size <name>', 'a size of the recipe instead: live, rough, working or final')
   .option('--threads <n>', 'workers; all cores by default')
   .option('--bricks', 'also small previews for a screen, in preview/')
-  .option('--look <file>', 'a look as JSON, for newest.png with --bricks')
+  .option('--look <file>', 'a look as JSON, for small pictures with --bricks')
   .option('--checkpoint <frames>', 'keep the whole state every so many frames, 0 for never', '10')
   .option('--resume', 'go on with what the folder holds of this bake, with the same bits')
   .option(
@@ -124,7 +124,7 @@ program
   .option('--steps <file>', 'steps as JSON: [{ "tool": …, "settings": … }]')
   .option('--files <folder>', 'where the recipe’s meshes are; by default beside the cache')
   .option('--frames <A-B>', 'only these frames of what comes out')
-  .option('--look <file>', 'a look as JSON, for newest.png with --bricks')
+  .option('--look <file>', 'a look as JSON, for small pictures with --bricks')
   .option(
     '--caches <folder>',
     'where other caches are that settings name; by default they are named by their folder',
@@ -165,7 +165,7 @@ program
   .option('--set <setting=value>', 'such as times=3, strength=120; may be given several times', gather, [])
   .option('--settings <file>', 'settings as JSON')
   .option('--frames <A-B>', 'only these frames; detail begins with the first of them')
-  .option('--look <file>', 'a look as JSON, for newest.png with --bricks')
+  .option('--look <file>', 'a look as JSON, for small pictures with --bricks')
   .option('--threads <n>', 'workers; all cores by default')
   .option('--bricks', 'also small previews for a screen, in preview/')
   .option('--json', 'JSON lines instead of a bar')
@@ -184,7 +184,7 @@ program
     'of the shot that it is brought into: its frame rate and what stands in the room',
   )
   .option('--bricks', 'also small previews for a screen, in preview/')
-  .option('--look <file>', 'a look as JSON, for newest.png with --bricks')
+  .option('--look <file>', 'a look as JSON, for small pictures with --bricks')
   .option('--json', 'as JSON')
   .action(bringCommand);
 

@@ -14,6 +14,8 @@ import type { Matte } from '@bramblemist/core/analysis/measures';
 import type { Varied } from '@bramblemist/core/analysis/sheet';
 import type { Incident } from '@bramblemist/core/record/incident';
 
+/** How far a shot is. */
+export type ShotStatus = 'work' | 'review' | 'approved';
 export interface ShotCard {
   readonly id: number;
   readonly name: string;
@@ -22,6 +24,15 @@ export interface ShotCard {
   readonly bakes: number;
   /** A picture to show on the board: of the newest comp, else of the newest bake, else the reference. */
   readonly picture: string | null;
+  /** Some more of the same, in the order of frames, to be shown one after the other. */
+  readonly loop: readonly string[];
+  readonly status: ShotStatus;
+  readonly assignee: string;
+  /** A day as 2026-11-29; null without. */
+  readonly due: string | null;
+  /** What has been computed for it, s. */
+  readonly computedS: number;
+  readonly archived: boolean;
   readonly changedAt: string;
 }
 /** How a movie is wanted. */
@@ -64,6 +75,8 @@ export interface ProductionCard {
   readonly id: number;
   readonly name: string;
   readonly note: string;
+  readonly archived: boolean;
+  /** In the order of the board, those that are archived among them. */
   readonly shots: readonly ShotCard[];
 }
 
@@ -348,6 +361,8 @@ export type ServerEvent =
       readonly revision: number;
       readonly client: string;
     }
+  /** Shots or productions were named, ordered, archived or noted anew. */
+  | { readonly kind: 'board' }
   /** Who has it open now. */
   | { readonly kind: 'present'; readonly shotId: number; readonly present: readonly Present[] };
 

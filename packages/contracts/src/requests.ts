@@ -2,13 +2,18 @@
 // core.
 import * as yup from 'yup';
 
-const name = yup
+const UNTRIMMED = 'must not begin or end with a space';
+/** Whether a text is a day of the calendar, as 2026-11-29. */
+const isDay = (text: string): boolean =>
+  /^\d{4}-\d\d-\d\d$/.test(text) && new Date(`${text}T00:00Z`).toJSON()?.slice(0, 10) === text;
+/** A name that may be left as it is. */
+const otherName = yup
   .string()
   .strict()
-  .trim()
+  .trim(UNTRIMMED)
   .min(1, 'must not be empty')
-  .max(120, 'must be at most 120 characters')
-  .required('is missing');
+  .max(120, 'must be at most 120 characters');
+const name = otherName.required('is missing');
 const frame = yup
   .number()
   .strict()
@@ -21,7 +26,38 @@ const range = yup
   .strict()
   .test('order', 'must not end before it starts', (v) => !v || v.last >= v.first);
 
+const note = yup.string().strict().trim(UNTRIMMED).max(500, 'must be at most 500 characters');
+
 export const newProduction = yup.object({ name }).noUnknown().strict();
+export const changeProduction = yup
+  .object({ name: otherName, note, archived: yup.boolean().strict() })
+  .noUnknown()
+  .strict();
+const day = yup
+  .string()
+  .strict()
+  .test('day', 'must be a day such as 2026-11-29', (text) => !text || isDay(text));
+/** How a shot stands on the board; what is left out stays as it is. */
+export const changeCard = yup
+  .object({
+    name: otherName,
+    note,
+    status: yup.string().strict().oneOf(['work', 'review', 'approved']),
+    assignee: yup.string().strict().trim(UNTRIMMED).max(80, 'must be at most 80 characters'),
+    due: day.nullable(),
+    archived: yup.boolean().strict(),
+  })
+  .noUnknown()
+  .strict();
+export const orderShots = yup
+  .object({
+    shots: yup
+      .array(yup.number().strict().integer().required())
+      .required('is missing')
+      .max(5000, 'must be at most 5000'),
+  })
+  .noUnknown()
+  .strict();
 export const newShot = yup
   .object({
     productionId: yup.number().strict().integer().required('is missing'),

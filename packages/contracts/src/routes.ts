@@ -1,8 +1,13 @@
 // Every address of the server, in one place.
 export const routes = {
   productions: '/api/productions',
+  production: (id: number | string) => `/api/productions/${id}`,
+  /** In which order its shots stand on the board. */
+  shotOrder: (productionId: number | string) => `/api/productions/${productionId}/order`,
   shots: '/api/shots',
   shot: (id: number | string) => `/api/shots/${id}`,
+  /** How a shot stands on the board. */
+  card: (shotId: number | string) => `/api/shots/${shotId}/card`,
   variants: (shotId: number | string) => `/api/shots/${shotId}/variants`,
   variant: (id: number | string) => `/api/variants/${id}`,
   bakes: (variantId: number | string) => `/api/variants/${variantId}/bakes`,
@@ -62,6 +67,8 @@ export const routes = {
   jobLog: (id: number | string) => `/api/jobs/${id}/log`,
   /** The newest picture of what it makes. */
   jobPicture: (id: number | string) => `/api/jobs/${id}/picture`,
+  /** One of the small pictures of a bake that are shown one after the other. */
+  jobLoop: (id: number | string, frame: number | string) => `/api/jobs/${id}/loop/${frame}`,
   storage: '/api/storage',
   clear: (kind: string, id: number | string) => `/api/storage/${kind}/${id}/clear`,
   restore: (kind: string, id: number | string) => `/api/storage/${kind}/${id}/restore`,

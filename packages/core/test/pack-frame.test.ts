@@ -68,10 +68,10 @@ describe('the thread that writes', () => {
   afterEach(() => rmSync(folder, { recursive: true }));
 
   const order = (path: string) =>
-    ({ kind: 'frame', path, grids: [], said: {}, preview: null, isLast: false }) as const;
+    ({ kind: 'frame', path, grids: [], said: {}, preview: null, frame: 1 }) as const;
 
   test('answers in order, with what stands on disk', () => {
-    const writer = new FrameWriter({ folder });
+    const writer = new FrameWriter({ folder, frames: { first: 1, last: 1 } });
     const told: string[] = [];
     for (const name of ['a', 'b', 'c'])
       writer.frame(order(join(folder, name)), (file) => {
@@ -87,7 +87,7 @@ describe('the thread that writes', () => {
   });
 
   test('what goes wrong there goes wrong here, and nothing is waited for any more', () => {
-    const writer = new FrameWriter({ folder });
+    const writer = new FrameWriter({ folder, frames: { first: 1, last: 1 } });
     writer.frame(order('/dev/null/nowhere'), () => undefined);
     expect(() => writer.settle()).toThrow(/nowhere|ENOTDIR|EEXIST/);
     writer.settle();

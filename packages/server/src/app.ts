@@ -11,6 +11,7 @@ import type { JobEngine } from './jobs/engine';
 import { refuse, route } from './routes/door';
 import { compRoutes } from './routes/comps';
 import { fileRoutes } from './routes/files';
+import { boardRoutes } from './routes/board';
 import { eventRoutes } from './routes/events';
 import { jobRoutes } from './routes/jobs';
 import type { Events } from './events';
@@ -88,6 +89,7 @@ export function createApp(parts: {
   app.use(
     '/api',
     eventRoutes(events),
+    boardRoutes(storage, events),
     shotRoutes(storage, events, engine.cli),
     jobRoutes(storage, engine),
     keepingRoutes(storage, engine),

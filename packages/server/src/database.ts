@@ -17,6 +17,7 @@ import * as savings from './migrations/0011-savings';
 import * as comps from './migrations/0012-comps';
 import * as oneFineWay from './migrations/0013-one-fine-way';
 import * as solver from './migrations/0014-solver';
+import * as boardOrder from './migrations/0015-board';
 
 const MIGRATIONS = [
   first,
@@ -33,6 +34,7 @@ const MIGRATIONS = [
   comps,
   oneFineWay,
   solver,
+  boardOrder,
 ];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {

@@ -99,6 +99,7 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
       productionId: production.id,
       name: recipe.name,
       note,
+      place: shots.length + 1,
       ...(name === 'weir-at-dawn' ? { reference: { matte: MIST } } : {}),
     });
     shots.push(shot);

@@ -41,6 +41,7 @@ import {
   Shot,
   Variant,
 } from './models';
+import { BAKING } from './models/job';
 import type { Storage } from './storage/storage';
 
 export function jobInfo(job: Job, shotName: string): JobInfo {
@@ -162,7 +163,7 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     order: [['id', 'ASC']],
   });
   const byKind = {
-    bake: newest(jobs, ['bake', 'tool', 'refine', 'bring'], shot.name),
+    bake: newest(jobs, BAKING, shot.name),
     render: newest(jobs, ['render'], shot.name),
     combine: newest(jobs, ['combine'], shot.name),
     movie: newest(jobs, ['movie'], shot.name),

@@ -143,7 +143,7 @@ export function duplicated(comp: Combine, id: string, newId: () => string): Comb
 }
 
 /** One of a list takes the place of another. */
-export function movedTo<T extends { id: string }>(list: readonly T[], id: string, to: string): T[] {
+export function movedTo<I, T extends { id: I }>(list: readonly T[], id: I, to: I): T[] {
   const [from, at] = [list.findIndex((o) => o.id === id), list.findIndex((o) => o.id === to)];
   if (from < 0 || at < 0 || from === at) return [...list];
   const rest = list.filter((o) => o.id !== id);

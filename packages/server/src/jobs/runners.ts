@@ -18,6 +18,7 @@ import {
   Shot,
   Variant,
 } from '../models';
+import { BAKING } from '../models/job';
 import { isThere, type Storage } from '../storage/storage';
 import type { JobRunner } from './engine';
 
@@ -123,8 +124,7 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
     const gone = [...known.keys()].filter((frame) => !frames.some((f) => f.frame === frame));
     if (gone.length > 0) await Frame.destroy({ where: { bakeId, frame: gone } });
     const done = frames.length;
-    if (job.done !== done && ['bake', 'tool', 'refine', 'bring'].includes(job.kind))
-      await Job.update({ done }, { where: { id: job.id } });
+    if (job.done !== done && BAKING.includes(job.kind)) await Job.update({ done }, { where: { id: job.id } });
   };
 
   const ofCache = {

@@ -3,6 +3,9 @@ import { DataTypes, type CreationOptional, type Sequelize } from 'sequelize';
 import type { JobKind, JobState } from '@bramblemist/contracts/payloads';
 import { Base, key, text, whole, big, when } from './columns';
 
+/** Jobs that make the cache of a bake. */
+export const BAKING: readonly JobKind[] = ['bake', 'tool', 'refine', 'bring'];
+
 export class Job extends Base<Job> {
   declare kind: JobKind;
   declare state: JobState;

@@ -1,6 +1,6 @@
-// A shot, with its views and how its reference is used.
-import { type CreationOptional, type Sequelize } from 'sequelize';
-import type { ReferenceUse, View } from '@bramblemist/contracts/payloads';
+// A shot, with its views, how its reference is used, and how it stands on the board.
+import { DataTypes, type CreationOptional, type Sequelize } from 'sequelize';
+import type { ReferenceUse, ShotStatus, View } from '@bramblemist/contracts/payloads';
 import { Base, key, text, whole, when, note, json } from './columns';
 
 export class Shot extends Base<Shot> {
@@ -10,6 +10,13 @@ export class Shot extends Base<Shot> {
   declare views: CreationOptional<View[]>;
   declare reference: CreationOptional<ReferenceUse>;
   declare revision: CreationOptional<number>;
+  declare status: CreationOptional<ShotStatus>;
+  declare assignee: CreationOptional<string>;
+  /** A day as 2026-11-29; null without. */
+  declare due: CreationOptional<string | null>;
+  /** Shots of a production stand in the order of it. */
+  declare place: CreationOptional<number>;
+  declare archivedAt: CreationOptional<Date | null>;
 }
 
 export const initShot = (sequelize: Sequelize): unknown =>
@@ -23,6 +30,11 @@ export const initShot = (sequelize: Sequelize): unknown =>
       views: { ...json('views'), defaultValue: '[]' } as never,
       reference: { ...json('reference'), defaultValue: '{}' } as never,
       revision: { ...whole(), defaultValue: 1 },
+      status: { ...text(20), defaultValue: 'work' } as never,
+      assignee: { ...text(80), defaultValue: '' },
+      due: DataTypes.DATEONLY,
+      place: { ...whole(), defaultValue: 0 },
+      archivedAt: DataTypes.DATE,
     },
     { sequelize, tableName: 'shots' },
   );

@@ -22,6 +22,7 @@ import {
 } from '@bramblemist/contracts/requests';
 import type { JobEngine } from '../jobs/engine';
 import { Bake, DriftRun, Frame, Job, Variant } from '../models';
+import { BAKING } from '../models/job';
 import { begin } from '../services/work';
 import { channelsOf } from '../views';
 import { clear, emptyBin, restore, storageInfo } from '../storage/keep';
@@ -248,7 +249,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
         locked &&
         (await Job.count({
           where: {
-            kind: ['bake', 'tool', 'refine', 'bring'],
+            kind: [...BAKING],
             targetId: bake.id,
             state: ['queued', 'running', 'paused'],
           },
@@ -367,6 +368,15 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
       const path = await newestPicture(storage, job);
       if (!path) throw new HttpError(404, 'There is no picture of it yet.');
       res.type('png').set('Cache-Control', 'no-store').sendFile(path);
+    }),
+  );
+  router.get(
+    '/jobs/:id/loop/:frame',
+    route(async (req, res) => {
+      const job = await found(Job.findByPk(idOf(req)), 'job');
+      const path = await storage.frameFile(storage.loopFolder(job.targetId), idOf(req, 'frame'), 'png');
+      if (!path || !BAKING.includes(job.kind)) throw new HttpError(404, 'There is no such picture of it.');
+      res.type('png').set('Cache-Control', 'private, max-age=31536000, immutable').sendFile(path);
     }),
   );
   return router;

@@ -1,17 +1,10 @@
-// Productions, shots, variants and their assets.
+// Shots, variants and their assets.
 import { mkdir, rename, rm, stat } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { Router, type Request } from 'express';
-import {
-  changeShot,
-  changeVariant,
-  newProduction,
-  newShot,
-  newVariant,
-} from '@bramblemist/contracts/requests';
-import { Asset, Production, Shot, Variant } from '../models';
+import { changeShot, changeVariant, newShot, newVariant } from '@bramblemist/contracts/requests';
+import { Asset, Shot, Variant } from '../models';
 import type { Storage } from '../storage/storage';
-import { board } from '../services/board';
 import { assetInfo, shotInfo, variantInfo } from '../views';
 import { body, clientOf, found, idOf, revisionOf, route } from './door';
 import { createShot, createVariant, saveShot, saveVariant } from '../services/documents';
@@ -54,23 +47,13 @@ async function pictureOf(cli: string, { path, name }: Received): Promise<{ width
 
 export function shotRoutes(storage: Storage, events: Events, cli: string): Router {
   const router = Router();
-  router.get(
-    '/productions',
-    route(async (_req, res) => void res.json(await board())),
-  );
-  router.post(
-    '/productions',
-    route(async (req, res) => {
-      const { name } = body(newProduction, req);
-      const p = await Production.create({ name });
-      res.status(201).json({ id: p.id });
-    }),
-  );
   router.post(
     '/shots',
     route(async (req, res) => {
       const { productionId, name, example } = body(newShot, req);
-      res.status(201).json({ id: (await createShot(productionId, name, example)).id });
+      const { id } = await createShot(productionId, name, example);
+      events.tell({ kind: 'board' });
+      res.status(201).json({ id });
     }),
   );
   router.get(

@@ -23,7 +23,7 @@ export function inTransaction<T>(act: (transaction: Transaction) => Promise<T>):
 }
 
 /** The row, which nobody else changes until the transaction ends. @throws HttpError where there is none */
-async function locked<T>(row: Promise<T | null>, what: string): Promise<T> {
+export async function locked<T>(row: Promise<T | null>, what: string): Promise<T> {
   const found = await row;
   if (!found) throw new HttpError(404, `There is no such ${what}.`);
   return found;
@@ -43,7 +43,9 @@ export async function createShot(productionId: number, name: string, from?: stri
   const note = start ? `${start.point.about} ${start.point.first}` : '';
   return inTransaction(async (transaction) => {
     await locked(Production.findByPk(productionId, { transaction }), 'production');
-    const shot = await Shot.create({ productionId, name, note }, { transaction });
+    const last = (await Shot.max('place', { where: { productionId }, transaction })) as number | null;
+    const place = (last ?? 0) + 1;
+    const shot = await Shot.create({ productionId, name, note, place }, { transaction });
     await Variant.create(
       {
         shotId: shot.id,

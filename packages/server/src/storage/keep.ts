@@ -10,6 +10,7 @@ import type { CacheMade, StorageInfo, StoredItem, StoredKind } from '@bramblemis
 import { STORED } from '@bramblemist/contracts/payloads';
 import { HttpError } from '../http-error';
 import * as models from '../models';
+import { BAKING } from '../models/job';
 import { bytesBelow, pause } from './disk';
 import type { Storage } from './storage';
 
@@ -46,7 +47,7 @@ const KINDS: Readonly<Record<StoredKind, { model: ModelStatic<Model>; columns: r
 };
 /** Jobs that make what a kind of rows stands for, or look it over. */
 const MAKERS: Readonly<Record<StoredKind, readonly string[]>> = {
-  bakes: ['bake', 'tool', 'refine', 'bring', 'verify'],
+  bakes: [...BAKING, 'verify'],
   renders: ['render'],
   combines: ['combine'],
   sheets: ['sheet'],

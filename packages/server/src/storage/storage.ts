@@ -4,6 +4,7 @@ import { createReadStream, type ReadStream } from 'node:fs';
 import { access, mkdir, mkdtemp, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { movieEnding, type MovieKind } from '@bramblemist/core/io/node/movie';
+import { LOOP } from '@bramblemist/core/io/node/newest';
 import { framesAmong } from '@bramblemist/core/io/node/pictures';
 
 export class Storage {
@@ -80,6 +81,11 @@ export class Storage {
   /** Where something lies that was cleared, until the bin is emptied. */
   binFolder(kind: string, id: number): string {
     return join(this.root, 'bin', kind, String(id));
+  }
+
+  /** Small pictures of a bake's frames, to be shown one after the other. */
+  loopFolder(bakeId: number): string {
+    return join(this.bakeFolder(bakeId), LOOP);
   }
 
   jobsFolder(): string {

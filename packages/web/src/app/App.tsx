@@ -10,7 +10,7 @@ import { later } from '../parts/later';
 import { useAppearance } from './appearance';
 import { dark, light } from './theme';
 
-const Board = later(() => import('./Board'), 'Board');
+const Board = later(() => import('../board/Board'), 'Board');
 const Queue = later(() => import('./Queue'), 'Queue');
 const Shot = later(() => import('./Shot'), 'Shot');
 const Storage = later(() => import('./Storage'), 'Storage');
@@ -27,7 +27,7 @@ const VISITED = 'bramblemist.visited';
 function Landing(): ReactNode {
   const board = useBoard();
   const [visited] = useState(() => localStorage.getItem(VISITED) !== null);
-  const shot = board.data?.[0]?.shots[0];
+  const shot = board.data?.flatMap((p) => (p.archived ? [] : p.shots)).find((s) => !s.archived);
   useEffect(() => {
     if (shot) localStorage.setItem(VISITED, '1');
   }, [shot]);

@@ -2,6 +2,7 @@ import { createGlobalStyle } from 'styled-components';
 
 export const GlobalStyle = createGlobalStyle`
   *, *::before, *::after { box-sizing: border-box; }
+  html { color-scheme: ${({ theme }) => theme.scheme}; }
   html, body, #root { height: 100%; margin: 0; }
   body {
     background: ${({ theme }) => theme.ground};
@@ -12,7 +13,7 @@ export const GlobalStyle = createGlobalStyle`
     overflow: hidden;
   }
   h1, h2, h3, p { margin: 0; font-weight: 400; }
-  button, input, select { font: inherit; color: inherit; }
+  button, input, select, textarea { font: inherit; color: inherit; }
   a { color: inherit; }
   :focus-visible {
     outline: 2px solid ${({ theme }) => theme.thorn};

@@ -1,5 +1,7 @@
 // Colours, type and rhythm; two themes, dark by default.
 export interface Theme {
+  /** Which of a browser's own controls fit. */
+  readonly scheme: 'dark' | 'light';
   readonly ground: string;
   readonly panel: string;
   readonly raised: string;
@@ -24,6 +26,7 @@ const type = {
   serif: "'Newsreader Variable', Georgia, serif",
 };
 export const dark: Theme = {
+  scheme: 'dark',
   ground: '#181017',
   panel: '#1f161f',
   raised: '#2b202b',
@@ -39,6 +42,7 @@ export const dark: Theme = {
   ...type,
 };
 export const light: Theme = {
+  scheme: 'light',
   ground: '#efe9ec',
   panel: '#f8f4f6',
   raised: '#e6dce3',

@@ -19,7 +19,7 @@ export class ApiError extends Error {
 export async function ask<T>(
   path: string,
   options: {
-    method?: 'GET' | 'POST' | 'PATCH' | 'DELETE';
+    method?: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
     body?: unknown;
     form?: FormData;
     headers?: Record<string, string>;

@@ -34,6 +34,7 @@ import type {
   OutOfDate,
   Present,
   ProductionCard,
+  ShotCard,
   ShotInfo,
   StorageInfo,
   StoredKind,
@@ -170,11 +171,42 @@ export function usePresent(shotId: number, variantId: number): readonly Present[
   return (data ?? []).filter((one) => one.client !== WINDOW_ID);
 }
 
+const boardTouched = (client: QueryClient): void => void client.invalidateQueries({ queryKey: keys.board });
+export const useNewProduction = () =>
+  useAsk((name: string) => ask<{ id: number }>(routes.productions, { body: { name } }), boardTouched);
+type Named = { readonly name?: string; readonly note?: string; readonly archived?: boolean };
+export const useChangeProduction = () =>
+  useAsk(
+    ({ id, ...body }: Named & { id: number }) => ask<void>(routes.production(id), { method: 'PATCH', body }),
+    boardTouched,
+  );
+export type CardChange = Named & Partial<Pick<ShotCard, 'status' | 'assignee' | 'due'>>;
+export const useChangeCard = () =>
+  useAsk(
+    ({ id, ...body }: CardChange & { id: number }) => ask<void>(routes.card(id), { method: 'PATCH', body }),
+    (c) => boardTouched(c),
+  );
+
+/** Puts the shots of a production into an order, on the page at once. */
+export function useOrderShots(productionId: number): UseMutationResult<void, Error, readonly ShotCard[]> {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (shots) =>
+      ask<void>(routes.shotOrder(productionId), { method: 'PUT', body: { shots: shots.map((s) => s.id) } }),
+    onMutate: (shots) => {
+      client.setQueryData<ProductionCard[]>(keys.board, (board) =>
+        board?.map((p) => (p.id === productionId ? { ...p, shots: [...shots] } : p)),
+      );
+    },
+    onSettled: () => boardTouched(client),
+  });
+}
+
 export const useNewShot = () =>
   useAsk(
     (input: { productionId: number; name: string; example?: string }) =>
       ask<{ id: number }>(routes.shots, { body: input }),
-    (c) => void c.invalidateQueries({ queryKey: keys.board }),
+    boardTouched,
   );
 export const useNewVariant = (shotId: number) =>
   useAsk(async (input: { note: string; from: number; recipe?: Recipe }) => {
@@ -428,6 +460,8 @@ export function useServerEvents(): void {
           return void client.invalidateQueries();
         case 'present':
           return void client.setQueryData(keys.present(event.shotId), event.present);
+        case 'board':
+          return void client.invalidateQueries({ queryKey: keys.board });
         case 'document':
           if (event.client === WINDOW_ID) return;
           if (event.variantId !== null)

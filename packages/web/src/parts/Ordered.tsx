@@ -5,20 +5,25 @@ import { useRef, type ReactNode } from 'react';
 import { mergeProps, useButton, useDrag, useDrop, useFocusRing, isTextDropItem } from 'react-aria';
 import styled from 'styled-components';
 
-const Row = styled.div<{ $target: boolean; $dragged: boolean }>`
+const Row = styled.div<{ $target: boolean; $dragged: boolean; $across: boolean }>`
   position: relative;
+  height: ${({ $across }) => ($across ? '100%' : 'auto')};
   opacity: ${({ $dragged }) => ($dragged ? 0.5 : 1)};
-  box-shadow: ${({ theme, $target }) => ($target ? `0 -2px 0 ${theme.thorn}` : 'none')};
+  box-shadow: ${({ theme, $target, $across }) => {
+    if (!$target) return 'none';
+    return `${$across ? '-3px 0' : '0 -2px'} 0 ${theme.thorn}`;
+  }};
 `;
-const Grip = styled.button<{ $shown: boolean }>`
+const Grip = styled.button<{ $shown: boolean; $across: boolean }>`
   position: absolute;
   z-index: 1;
-  left: -5px;
-  top: 26px;
-  padding: 2px 1px;
+  left: ${({ $across }) => ($across ? '8px' : '-5px')};
+  top: ${({ $across }) => ($across ? '8px' : '26px')};
+  padding: ${({ $across }) => ($across ? '6px 4px' : '2px 1px')};
+  border-radius: 4px;
   border: none;
-  background: none;
-  color: ${({ theme }) => theme.quiet};
+  background: ${({ theme, $across }) => ($across ? theme.panel : 'none')};
+  color: ${({ theme, $across }) => ($across ? theme.text : theme.quiet)};
   line-height: 0;
   cursor: grab;
   opacity: ${({ $shown }) => ($shown ? 1 : 0)};
@@ -35,6 +40,7 @@ export function Ordered({
   id,
   name,
   onDrop,
+  across = false,
   children,
 }: {
   /** What may be dropped on each other has the same one. */
@@ -43,6 +49,8 @@ export function Ordered({
   name: string;
   /** Another thing of the list is to take this one's place. */
   onDrop: (dragged: string) => void;
+  /** Whether the things stand beside each other. */
+  across?: boolean;
   children: ReactNode;
 }): ReactNode {
   const type = `application/x-bramblemist-${list}`;
@@ -74,12 +82,14 @@ export function Ordered({
       aria-label={isDropTarget ? `In place of ${name}` : name}
       $target={isDropTarget && !isDragging}
       $dragged={isDragging}
+      $across={across}
     >
       <Grip
         ref={grip}
         {...mergeProps(dragProps, buttonProps, focusProps)}
         title={`Drag ${name} to another place`}
         $shown={isFocusVisible || isDragging}
+        $across={across}
       >
         <GripVertical size={12} />
       </Grip>

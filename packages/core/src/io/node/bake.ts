@@ -40,7 +40,7 @@ export interface BakeOptions {
   readonly bricks: boolean;
   /** Frames from checkpoint to checkpoint; 0 for none. */
   readonly checkpointEvery?: number;
-  /** How the newest frame is pictured, as newest.png; without, it is not. */
+  /** How frames are pictured, as newest.png and in the folder loop/; without, they are not. */
   readonly look?: Look;
   /** Go on with what the folder holds of the same bake. */
   readonly resume?: boolean;
@@ -113,7 +113,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
   const made = gentler ? [...(kept ?? []), substepsFrom(earlier, from)] : kept;
   const substeps = frames.length > 0 && made ? { substeps: made } : {};
   const manifest = (complete: boolean): Manifest => ({ ...head, ...substeps, complete, frames });
-  const writer = new FrameWriter({ folder, look: options.look });
+  const writer = new FrameWriter({ folder, look: options.look, frames: range });
   let solverMs = 0;
   try {
     const simulation = new Simulation(plan, threadPool, from ?? undefined);
@@ -133,7 +133,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
         preview: options.bricks
           ? { path: join(folder, 'preview', frameName(stem, frame, 'brick')), shown: takePreview(simulation) }
           : null,
-        isLast: frame === range.last,
+        frame,
       } as const;
       writer.frame(order, ({ bytes, sha256: digest }) => {
         const entry: CachedFrame = { frame, file, bytes, sha256: digest, state, readings, incidents };

@@ -25,7 +25,7 @@ import { canonicalText } from '../../recipe/document';
 import { RECIPE } from '../../recipe/recipe';
 import type { Recipe } from '../../recipe/types';
 import type { Triple } from '../../math/vector';
-import { newestPicture } from './newest';
+import { smallPictures } from './newest';
 import { dropParts, nodeZip, readJson, sha256, writeWhole } from './files';
 
 export interface OpenCache extends FrameSource {
@@ -107,7 +107,7 @@ export interface WriteOptions {
   readonly folder: string;
   readonly bricks: boolean;
   readonly precision: 'half' | 'float';
-  /** How the newest frame is pictured, as newest.png; without, it is not. */
+  /** How frames are pictured, as newest.png and in the folder loop/; without, they are not. */
   readonly look?: Look;
   readonly onFrame: (frame: CachedFrame, done: number, total: number) => void;
   readonly onStart?: (info: { readonly total: number; readonly done: number }) => void;
@@ -184,7 +184,7 @@ export function writeCache(
   const list: CachedFrame[] = [...(earlier?.frames ?? [])];
   const total = frames.last - frames.first + 1;
   const stem = fileStem(recipe.name);
-  const picture = newestPicture(folder, options.look);
+  const picture = smallPictures({ folder, look: options.look, frames });
   const manifest = (): Manifest => ({ ...head, complete: list.length === total, frames: list });
   options.onStart?.({ total, done: list.length });
   for (let frame = frames.first + list.length; frame <= frames.last; frame++) {
@@ -196,7 +196,7 @@ export function writeCache(
     if (options.bricks) {
       const preview = written.preview();
       writeWhole(join(folder, 'preview', frameName(stem, frame, 'brick')), encodePreview(preview, nodeZip));
-      picture(() => preview.brick, frame === frames.last);
+      picture(() => preview.brick, frame);
     }
 
     const sum = sha256(data);

@@ -6,10 +6,10 @@ import { writePacked } from '../../files/vdb/writer';
 import { keepCheckpoint } from './checkpoints';
 import { DiskFullError, nodeZip, sha256, writeWhole } from './files';
 import type { FrameWriterSetup, FrameWritten, WriteOrder } from './frame-writer';
-import { newestPicture } from './newest';
+import { smallPictures } from './newest';
 
-const { port, answers, folder, look } = workerData as FrameWriterSetup & { port: MessagePort };
-const picture = newestPicture(folder, look);
+const { port, answers, folder, look, frames } = workerData as FrameWriterSetup & { port: MessagePort };
+const picture = smallPictures({ folder, look, frames });
 
 function carryOut(order: WriteOrder): FrameWritten {
   if (order.kind === 'checkpoint') {
@@ -22,7 +22,7 @@ function carryOut(order: WriteOrder): FrameWritten {
   const { preview } = order;
   if (preview) {
     writeWhole(preview.path, encodePreview(preview.shown, nodeZip));
-    picture(() => preview.shown.brick, order.isLast);
+    picture(() => preview.shown.brick, order.frame);
   }
 
   return { kind: 'frame', bytes: data.length, sha256: sha256(data) };

@@ -6,9 +6,9 @@ import { arraysOf, type CheckpointHead } from '../../cache/checkpoint';
 import type { Preview } from '../../cache/preview';
 import type { PackedGrid } from '../../files/vdb/format';
 import type { WriteOptions } from '../../files/vdb/writer';
-import type { Look } from '../../look/look';
 import type { FieldSnapshot } from '../../step/snapshot';
 import { DiskFullError } from './files';
+import type { Pictured } from './newest';
 import { workspaceFile } from './workspace';
 
 /** Frames that may wait to be written: each takes memory. */
@@ -16,10 +16,7 @@ const MOST_WAITING = 2;
 /** A thread that says nothing for so long has died. */
 const PATIENCE_MS = 600_000;
 
-export interface FrameWriterSetup {
-  readonly folder: string;
-  /** How the newest frame is pictured; without, it is not. */
-  readonly look?: Look;
+export interface FrameWriterSetup extends Pictured {
   /** How many orders were answered. */
   readonly answers: Int32Array;
 }
@@ -31,7 +28,7 @@ export interface FrameOrder {
   /** What the file says of itself. */
   readonly said: Omit<WriteOptions, 'zip'>;
   readonly preview: { readonly path: string; readonly shown: Preview } | null;
-  readonly isLast: boolean;
+  readonly frame: number;
 }
 export type WriteOrder =
   | FrameOrder
