@@ -178,10 +178,10 @@ test('from the first visit to a package that the reference tools read', async ({
 
   // Hand over: the package, read by the reference tools.
   await page.getByRole('link', { name: 'Hand over' }).click();
-  await expect(page.getByText('20 volumes')).toBeVisible();
+  await expect(page.getByText('20 volumes with their manifest')).toBeVisible();
   const [download] = await Promise.all([
     page.waitForEvent('download'),
-    page.getByRole('link', { name: 'Download the package' }).click(),
+    page.getByRole('button', { name: /^Make version 1 · / }).click(),
   ]);
   const zip = info.outputPath('package.zip');
   const out = info.outputPath('package');
@@ -191,21 +191,24 @@ test('from the first visit to a package that the reference tools read', async ({
     `import zipfile; z = zipfile.ZipFile(${JSON.stringify(zip)}); assert z.testzip() is None; ` +
       `z.extractall(${JSON.stringify(out)})`,
   ]);
-  const render = readdirSync(out).find((d) => d.startsWith('render_'))!;
+  const render = readdirSync(out).find((d) => /^render_\d+$/.test(d))!;
   expect(
-    execFileSync('exrheader', [join(out, render, 'weir_at_dawn.0020.exr')], { encoding: 'utf8' }),
+    execFileSync('exrheader', [join(out, render, 'weir_at_dawn_v001.0020.exr')], { encoding: 'utf8' }),
   ).toMatch(/A, 16-bit floating-point[\s\S]*density\.Y[\s\S]*depth\.Z, 32-bit[\s\S]*dataWindow.*319 179/);
   const voxels = execFileSync(
     '/usr/bin/python3',
     [
       '-c',
       'import pyopenvdb as v; print(sum(g.activeVoxelCount() for g in ' +
-        `v.readAll(${JSON.stringify(join(out, 'volumes/weir_at_dawn.0020.vdb'))})[0]))`,
+        `v.readAll(${JSON.stringify(join(out, 'volumes/weir_at_dawn_v001.0020.vdb'))})[0]))`,
     ],
     { encoding: 'utf8' },
   );
   expect(Number(voxels)).toBeGreaterThan(1000);
-  expect(readdirSync(join(out, 'volumes'))).toHaveLength(20);
+  // with their manifest
+  expect(readdirSync(join(out, 'volumes'))).toHaveLength(21);
+  expect(readdirSync(out)).toEqual(expect.arrayContaining(['contact.png', 'read-me.html', 'scene.usda']));
+  await expect(page.getByText('Version 1', { exact: true })).toBeVisible();
 
   // The board shows the shot with its newest picture; a second visit lands there.
   await page.goto('/');

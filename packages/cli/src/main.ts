@@ -21,6 +21,8 @@ import { renderCommand, type RenderArguments } from './commands/render';
 import { renderCostCommand, savingsCommand, type MeasureArguments } from './commands/savings';
 import { particlesCommand } from './commands/particles';
 import { refineCommand } from './commands/refine';
+import { CONTACT_SHEET } from '@bramblemist/core/io/node/contact-sheet';
+import { contactCommand, type ContactArguments } from './commands/contact';
 import { sceneCommand, type SceneArguments } from './commands/scene';
 import { sheetCommand, type SheetArguments } from './commands/sheet';
 import { listTools, toolCommand, verifyCommand, type ToolArguments } from './commands/tool';
@@ -257,10 +259,25 @@ program
   .requiredOption('--out <file>', 'FILE.usda; FILE.glb is written beside it')
   .option('--look <file>', 'a look as JSON, whose cameras and lights are in it; the default look without')
   .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
-  .option('--volumes <path>', 'where the volumes will lie, from the scene; by default where they are')
+  .option(
+    '--volumes <path>',
+    'where the volumes will lie, from the scene: a folder, or with # for the digits of the frame a name, ' +
+      'as vol/mist.####.vdb; by default where they are',
+  )
+  .option('--frames <A-B>', 'only these frames')
   .option('--pictures <path>', 'where the environment’s picture will lie, from the scene', 'files')
   .option('--json', 'what was written, as JSON')
   .action((folder: string, args: SceneArguments) => sceneCommand(folder, args));
+
+program
+  .command('contact <folder>')
+  .description('a contact sheet: frames of a folder’s numbered pictures in one PNG, with their numbers')
+  .requiredOption('--out <file>', 'FILE.png')
+  .option('--frames <A-B>', 'only these frames')
+  .option('--columns <n>', 'pictures beside each other', String(CONTACT_SHEET.columns))
+  .option('--most <n>', 'pictures at most, evenly taken', String(CONTACT_SHEET.most))
+  .option('--json', 'what was written, as JSON')
+  .action((folder: string, args: ContactArguments) => contactCommand(folder, args));
 
 program
   .command('movie <folder>')

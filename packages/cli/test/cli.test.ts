@@ -164,6 +164,9 @@ test('passes, deep pictures and movies are made; what a render costs and what wo
   const movie = run('movie', 'passes/pictures', '--out', 'passes/puff.mp4', '--rate', '25', '--burn', 'puff');
   expect(movie.out).toMatch(/"event":"end","frames":2,"held":0/);
   expect(run('movie', 'passes/pictures', '--out', 'passes/puff.mov').code).toBe(0);
+  const contact = run('contact', 'passes/pictures', '--out', 'passes/contact.png', '--json');
+  expect(JSON.parse(contact.out)).toEqual({ out: 'passes/contact.png', pictures: 2 });
+  expect(existsSync(join(folder, 'passes/contact.png'))).toBe(true);
   const told = JSON.parse(run('cost', 'passes/1', '--render', ...look, '--json').out) as Record<
     string,
     number
@@ -234,6 +237,12 @@ test('a cache becomes a scene that names its volumes from where it stands', () =
   expect(paths).toHaveLength(9);
   for (const path of paths) expect(existsSync(join(folder, 'scenes', path))).toBe(true);
   expect(readFileSync(join(folder, 'scenes/puff.glb')).subarray(0, 4).toString()).toBe('glTF');
+  const named = ['--volumes', 'vol/puff_v2.######.vdb', '--frames', '2-3'];
+  expect(run('scene', 'cache', '--out', 'scenes/named.usda', ...named).code).toBe(0);
+  const other = readFileSync(join(folder, 'scenes/named.usda'), 'utf8');
+  const asked = new Set([...other.matchAll(/@([^@]+)@/g)].map(([, path]) => path));
+  expect([...asked]).toEqual(['./vol/puff_v2.000002.vdb', './vol/puff_v2.000003.vdb']);
+  expect(run('scene', 'cache', '--out', 'x.usda', '--frames', '90').err).toMatch(/none of its frames/);
   const missing = run('scene', 'nowhere', '--out', 'x.usda');
   expect(missing.code).not.toBe(0);
   expect(missing.err).toMatch(/manifest\.json/);
@@ -291,6 +300,8 @@ describe('bad input: not 0, one message with the file and the place, nothing lef
     [['render', 'nowhere', '--out', 'x', '--samples', 'many'], /quality.samples/],
     [['render', 'nowhere', '--out', 'x', '--noise', '-1'], /--noise must be above 0/],
     [['render', 'nowhere', '--out', 'x', '--passes', 'depth,glow'], /--passes knows density, depth.*“glow”/],
+    [['contact', '.', '--out', 'x.jpg'], /--out must end in \.png/],
+    [['contact', '.', '--out', 'x.png', '--columns', '0'], /--columns must be a whole number from 1 to 20/],
     [['movie', '.', '--out', 'x'], /--out must end in \.mp4/],
     [['movie', '.', '--out', 'x.mov', '--kind', 'gif'], /--kind must be review, prores, png/],
     [['movie', '.', '--out', 'x.mp4', '--rate', '0'], /--rate must be/],

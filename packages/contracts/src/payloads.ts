@@ -71,6 +71,51 @@ export interface RenderCostInfo {
   readonly bytes: number;
   readonly diskBytes: number;
 }
+export type PackedKind = 'volumes' | 'scene' | 'render' | 'comp' | 'contact' | 'documents' | 'reference';
+/** A thing that a package may hold, files of one kind. */
+export interface PackedLine {
+  /** As it is asked for: volumes, render:3:exr, comp:1:movies … */
+  readonly key: string;
+  readonly kind: PackedKind;
+  /** Of a render or comp its number, else 0. */
+  readonly of: number;
+  readonly name: string;
+  /** The field {what} of its names. */
+  readonly what: string;
+  readonly ending: string;
+  /** Which frames are there; empty for what has none. */
+  readonly frames: readonly number[];
+  readonly files: number;
+  /** null where it is made when the package is. */
+  readonly bytes: number | null;
+}
+/** What is chosen for a package. */
+export interface PackageWanted {
+  readonly lines: readonly string[];
+  /** Only these frames; null: all. */
+  readonly frames: { readonly first: number; readonly last: number } | null;
+}
+export interface PackageInfo {
+  readonly id: number;
+  readonly bakeId: number;
+  readonly version: number;
+  readonly names: string;
+  readonly note: string;
+  readonly wanted: PackageWanted;
+  /** Why it cannot be fetched any more; null where it can. */
+  readonly gone: string | null;
+  readonly createdAt: string;
+}
+/** What a bake can hand over, and what its shot has handed over so far. */
+export interface PackingInfo {
+  readonly lines: readonly PackedLine[];
+  readonly packages: readonly PackageInfo[];
+  /** The version that the next one gets. */
+  readonly next: number;
+  /** As names have them. */
+  readonly production: string;
+  readonly shot: string;
+}
 export interface ProductionCard {
   readonly id: number;
   readonly name: string;

@@ -261,6 +261,19 @@ export const changeCompVersion = yup
   .object({ note: yup.string().strict().max(500, 'is longer than 500 letters').required('is missing') })
   .noUnknown()
   .strict();
+export const newPackage = yup
+  .object({
+    names: yup.string().strict().max(200, 'must be at most 200 characters').required('is missing'),
+    note,
+    lines: yup
+      .array(yup.string().strict().max(40).required())
+      .required('is missing')
+      .min(1, 'must name something')
+      .max(1000, 'must be at most 1000'),
+    frames: range.nullable().default(undefined),
+  })
+  .noUnknown()
+  .strict();
 export const newMovie = yup
   .object({
     kind: yup

@@ -26,7 +26,10 @@ export const routes = {
   /** One frame as a tool or the refine pass would make it. */
   tried: (bakeId: number | string) => `/api/bakes/${bakeId}/tried`,
   driftPackage: (id: number | string) => `/api/drifts/${id}/package`,
-  package: (bakeId: number | string) => `/api/bakes/${bakeId}/package`,
+  /** What can be handed over of a bake. */
+  packing: (bakeId: number | string) => `/api/bakes/${bakeId}/packing`,
+  packages: (bakeId: number | string) => `/api/bakes/${bakeId}/packages`,
+  package: (id: number | string) => `/api/packages/${id}`,
   renders: (bakeId: number | string) => `/api/bakes/${bakeId}/renders`,
   renderPicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') =>
     `/api/renders/${id}/frames/${frame}/${kind}`,

@@ -16,6 +16,7 @@ import { eventRoutes } from './routes/events';
 import { jobRoutes } from './routes/jobs';
 import type { Events } from './events';
 import { keepingRoutes } from './routes/keeping';
+import { packageRoutes } from './routes/packages';
 import { shotRoutes } from './routes/shots';
 import type { Storage } from './storage/storage';
 import { HttpError } from './http-error';
@@ -93,6 +94,7 @@ export function createApp(parts: {
     shotRoutes(storage, events, engine.cli),
     jobRoutes(storage, engine),
     keepingRoutes(storage, engine),
+    packageRoutes(storage, engine.cli),
     fileRoutes(storage, engine.cli),
     compRoutes(storage),
   );

@@ -18,6 +18,7 @@ import * as comps from './migrations/0012-comps';
 import * as oneFineWay from './migrations/0013-one-fine-way';
 import * as solver from './migrations/0014-solver';
 import * as boardOrder from './migrations/0015-board';
+import * as packages from './migrations/0016-packages';
 
 const MIGRATIONS = [
   first,
@@ -35,6 +36,7 @@ const MIGRATIONS = [
   oneFineWay,
   solver,
   boardOrder,
+  packages,
 ];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {

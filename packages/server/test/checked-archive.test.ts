@@ -50,9 +50,19 @@ test('whoever stops taking it ends it', async () => {
 
 test('the sheet lists a scene only where there is one, and no name breaks its page', () => {
   const recipe = parseRecipe({ name: 'Mist <b>', sources: [] });
-  const about = { shot: 'Weir & "lip"', bake: 1, recipe, recipeSha256: 'ab', voxelSizeM: 0.1 };
+  const about = {
+    shot: 'Weir & "lip"',
+    version: 2,
+    note: 'Thin <i>',
+    bake: 1,
+    recipe,
+    recipeSha256: 'ab',
+    voxelSizeM: 0.1,
+  };
   const frames = [1, 2, 3, 7];
-  const pieces = [{ kind: 'Volumes', name: recipe.name, folder: 'volumes', frames, movies: [] }] as const;
+  const pieces = [
+    { kind: 'Volumes', name: recipe.name, first: 'volumes/a.1.vdb', frames, files: 4 },
+  ] as const;
   const [without, whole] = [false, true].map((hasScene) => sheetOf({ ...about, hasScene }, pieces, []));
   expect([without.includes('scene.usda'), whole.includes('scene.usda')]).toEqual([false, true]);
   expect(whole).toContain('1–3, 7 (4 frames)');

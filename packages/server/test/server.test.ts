@@ -1,10 +1,11 @@
 // The server against the real database, with real jobs.
 import { execFileSync } from 'node:child_process';
-import { existsSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { join } from 'node:path';
+import { unzipSync } from 'fflate';
 import type { Manifest } from '@bramblemist/core/cache/manifest';
-import type { FrameInfo, JobInfo, ShotInfo } from '@bramblemist/contracts/payloads';
+import type { FrameInfo, JobInfo, PackingInfo, ShotInfo } from '@bramblemist/contracts/payloads';
 import type { SavingsSheet } from '@bramblemist/core/look/savings';
 import { routes } from '@bramblemist/contracts/routes';
 import { costOf } from '@bramblemist/core/analysis/cost';
@@ -12,8 +13,10 @@ import { example } from '@bramblemist/core/presets/examples';
 import { defaultThreads } from '@bramblemist/core/io/node/thread-pool';
 import { encodePng } from '@bramblemist/core/io/node/png';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
+import { openCache } from '@bramblemist/core/io/node/cache';
 import { nodeZip, readJson } from '@bramblemist/core/io/node/files';
 import { CHECKSUMS, verifyPackage } from '@bramblemist/core/io/node/package';
+import { DEFAULT_NAMES } from '@bramblemist/core/cache/file-names';
 import { decodePreview } from '@bramblemist/core/cache/preview';
 import { Bake, CombineRun, Job, Variant } from '@bramblemist/server/models';
 import { saveRecipe, testServer, until, type TestServer } from './harness';
@@ -540,10 +543,17 @@ describe('jobs', () => {
         bytes: expect.any(Number),
       });
 
+      const packing = (await server.ask(routes.packing(bake))).data as PackingInfo;
+      expect(packing).toMatchObject({ next: 1, packages: [], shot: 'puff', production: 'test' });
+      const lines = packing.lines.map((l) => l.key);
+      const choose = (of: object): ReturnType<TestServer['ask']> =>
+        server.ask(routes.packages(bake), { body: { names: DEFAULT_NAMES, lines, ...of } });
+      const made = await choose({ note: 'For the compositor.' });
+      expect(made).toMatchObject({ status: 201, data: { version: 1 } });
       const zip = join(server.folder, 'package.zip');
       writeFileSync(
         zip,
-        Buffer.from(await (await fetch(server.address + routes.package(bake))).arrayBuffer()),
+        Buffer.from(await (await fetch(server.address + routes.package(made.data.id))).arrayBuffer()),
       );
       const names = execFileSync(
         '/usr/bin/python3',
@@ -558,15 +568,19 @@ describe('jobs', () => {
         .split('\n');
       expect(names).toEqual(
         expect.arrayContaining([
-          'manifest.json',
+          'volumes/manifest.json',
           'read-me.html',
+          'contact.png',
           'scene.glb',
           'scene.usda',
-          'volumes/puff.0001.vdb',
-          `render_${render}/puff.0004.exr`,
-          `render_${render}/puff.deep.0004.exr`,
-          expect.stringMatching(new RegExp(`^render_${render}/\\d+\\.mp4$`)),
-          `combine_${combine}/puff.0004.png`,
+          'documents/recipe.json',
+          `documents/render_${render}.look.json`,
+          'documents/notes.txt',
+          'volumes/puff_v001.0001.vdb',
+          `render_${render}/puff_v001.0004.exr`,
+          `render_${render}_deep/puff_v001.0004.exr`,
+          expect.stringMatching(/^movie_\d+\/puff_v001\.mp4$/),
+          `comp_${combine}/puff_v001.0004.png`,
         ]),
       );
       // the package as it came, and unpacked; a bit that is turned is found in both
@@ -577,16 +591,16 @@ describe('jobs', () => {
       expect(sums.map((line) => line.slice(66)).sort()).toEqual(names.filter((n) => n !== CHECKSUMS).sort());
       expect([verifyPackage(zip, ignore), verifyPackage(out, ignore)]).toEqual([[], []]);
       const whole = readFileSync(zip);
-      whole[whole.indexOf('volumes/puff.0002.vdb') + 900] ^= 4;
+      whole[whole.indexOf('volumes/puff_v001.0002.vdb') + 900] ^= 4;
       writeFileSync(zip, whole);
-      expect(verifyPackage(zip, ignore).map((d) => d.file)).toEqual(['volumes/puff.0002.vdb']);
-      const turned = readFileSync(join(out, 'volumes/puff.0003.vdb'));
+      expect(verifyPackage(zip, ignore).map((d) => d.file)).toEqual(['volumes/puff_v001.0002.vdb']);
+      const turned = readFileSync(join(out, 'volumes/puff_v001.0003.vdb'));
       turned[turned.length - 9] ^= 1;
-      writeFileSync(join(out, 'volumes/puff.0003.vdb'), turned);
+      writeFileSync(join(out, 'volumes/puff_v001.0003.vdb'), turned);
       expect(readFileSync(join(out, 'read-me.html'), 'utf8')).toMatch(/1–4 \(4 frames\)/);
       rmSync(join(out, 'read-me.html'));
       expect(verifyPackage(out, ignore)).toEqual([
-        { file: 'volumes/puff.0003.vdb', what: 'its content is not what was written' },
+        { file: 'volumes/puff_v001.0003.vdb', what: 'its content is not what was written' },
         { file: 'read-me.html', what: 'it is not there' },
       ]);
       const usda = readFileSync(join(server.folder, 'out', 'scene.usda'), 'utf8');
@@ -594,10 +608,43 @@ describe('jobs', () => {
       expect(named).toHaveLength(new Set(named).size * (usda.match(/OpenVDBAsset/g) ?? []).length);
       expect(names).toEqual(expect.arrayContaining(named));
       expect(
-        execFileSync('exrheader', [join(server.folder, 'out', `render_${render}`, 'puff.0004.exr')], {
+        execFileSync('exrheader', [join(server.folder, 'out', `render_${render}`, 'puff_v001.0004.exr')], {
           encoding: 'utf8',
         }),
       ).toMatch(/depth\.Z, 32-bit/);
+
+      // another one, of some frames and under other names: its volumes are a cache of their own
+      const names2 = '{production}/{what}_{version}/{frame:6}';
+      const some = { names: names2, lines: ['volumes', 'scene'], frames: { first: 2, last: 3 } };
+      const second = await choose(some);
+      expect(second.data).toMatchObject({ version: 2 });
+      const found = unzipSync(
+        new Uint8Array(await (await fetch(server.address + routes.package(second.data.id))).arrayBuffer()),
+      );
+      expect(Object.keys(found)).toEqual([
+        ...['test/volumes_2/000002.vdb', 'test/volumes_2/000003.vdb', 'test/volumes_2/manifest.json'],
+        ...['scene.usda', 'scene.glb', 'read-me.html', CHECKSUMS],
+      ]);
+      const cache = join(server.folder, 'cache');
+      mkdirSync(cache);
+      for (const [name, data] of Object.entries(found))
+        if (name.startsWith('test/volumes_2/')) writeFileSync(join(cache, name.slice(15)), data);
+      expect(openCache(cache)).toMatchObject({ first: 2, last: 3, manifest: { complete: true } });
+      expect(Buffer.from(found['scene.usda']).toString()).toContain('@./test/volumes_2/000003.vdb@');
+      expect(Buffer.from(found['scene.usda']).toString()).not.toContain('000004.vdb');
+      for (const [of, says] of [
+        [{ names: '{what}' }, 'Names: The pattern needs {frame} once'],
+        [{ lines: ['render:99:exr'] }, 'There is no “render:99:exr” to hand over'],
+        [{ frames: { first: 40, last: 50 } }, 'None of the frames 40 to 50 is there'],
+      ] as const)
+        expect(await choose(of)).toMatchObject({
+          status: 422,
+          data: { error: expect.stringContaining(says) },
+        });
+      expect(((await server.ask(routes.packing(bake))).data as PackingInfo).packages).toMatchObject([
+        { version: 2, names: names2, gone: null, wanted: { lines: some.lines, frames: some.frames } },
+        { version: 1, note: 'For the compositor.', wanted: { frames: null } },
+      ]);
       listening.abort();
     },
   );

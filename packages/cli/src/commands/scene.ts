@@ -1,5 +1,6 @@
 // `scene`: the cache of a folder as a scene that other programs open, in OpenUSD and glTF.
 import { join, relative, resolve, sep, dirname } from 'node:path';
+import { framePath } from '@bramblemist/core/cache/file-names';
 import type { Manifest } from '@bramblemist/core/cache/manifest';
 import { writeSceneGlb } from '@bramblemist/core/files/gltf/writer';
 import { writeUsda } from '@bramblemist/core/files/usd/writer';
@@ -9,7 +10,7 @@ import { sceneOf } from '@bramblemist/core/look/scene';
 import { compile } from '@bramblemist/core/plan/compile';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { UsageError } from '../failure';
-import { filesFor, loadDocument } from './bake';
+import { filesFor, loadDocument, parseFrames } from './bake';
 
 export interface SceneArguments {
   out: string;
@@ -17,6 +18,7 @@ export interface SceneArguments {
   files?: string;
   volumes?: string;
   pictures: string;
+  frames?: string;
   json?: boolean;
 }
 
@@ -31,8 +33,13 @@ export async function sceneCommand(folder: string, args: SceneArguments): Promis
   const { plan } = compile(recipe, { assets: await filesFor(recipe, path, args.files) });
   const out = args.out.replace(/\.(usda|glb)$/i, '');
   const volumes = args.volumes ?? plainPath(relative(dirname(resolve(out)), resolve(folder)));
-  const scene = sceneOf({ ...manifest, recipe }, plan, look, {
-    volume: (file) => inFolder(volumes, file),
+  const only = args.frames === undefined ? null : parseFrames(args.frames);
+  const frames = manifest.frames.filter(({ frame }) => !only || (frame >= only.first && frame <= only.last));
+  if (frames.length === 0)
+    throw new UsageError(`${path}: none of its frames is among --frames ${args.frames}.`);
+  const scene = sceneOf({ ...manifest, recipe, frames }, plan, look, {
+    volume: (file, frame) =>
+      volumes.includes('#') ? inFolder('', framePath(volumes, frame)) : inFolder(volumes, file),
     picture: (file) => inFolder(args.pictures, file),
   });
   const { bytes, remarks } = await writeSceneGlb(scene);

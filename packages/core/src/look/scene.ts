@@ -17,7 +17,7 @@ const minus = (v: readonly number[]): Triple => v.map((x) => -x) as Triple;
 
 /** Where the scene's files stand, from the scene itself. */
 export interface ScenePaths {
-  volume(file: string): string;
+  volume(file: string, frame: number): string;
   /** Of a file of the look, by its name. */
   picture(name: string): string;
 }
@@ -35,7 +35,7 @@ export function sceneOf(manifest: Manifest, plan: Plan, look: Look, paths: Scene
     comment: `${recipe.name}: made by ${PROGRAM}, recipe ${manifest.recipeSha256.slice(0, 12)}`,
     frames,
     frameRate: space.frameRate,
-    volumes: manifest.frames.map(({ frame, file }) => ({ frame, path: paths.volume(file) })),
+    volumes: manifest.frames.map(({ frame, file }) => ({ frame, path: paths.volume(file, frame) })),
     channels: manifest.channels.map((name) => ({
       name,
       isVector: isVector(name as ChannelName),

@@ -9,6 +9,7 @@ import { CombineRun, initCombineRun } from './combine-run';
 import { CompVersion, initCompVersion } from './comp-version';
 import { DriftRun, initDriftRun } from './drift-run';
 import { Frame, initFrame } from './frame';
+import { HandedOver, initHandedOver } from './handed-over';
 import { Job, initJob } from './job';
 import { Movie, initMovie } from './movie';
 import { Production, initProduction } from './production';
@@ -34,6 +35,7 @@ export {
   Render,
   CombineRun,
   CompVersion,
+  HandedOver,
 };
 
 /** How they belong together; the database holds it by foreign keys. */
@@ -46,6 +48,8 @@ function associate(): void {
   Render.belongsTo(Bake, { foreignKey: 'bakeId' });
   CombineRun.belongsTo(Shot, { foreignKey: 'shotId' });
   CompVersion.belongsTo(Shot, { foreignKey: 'shotId' });
+  HandedOver.belongsTo(Shot, { foreignKey: 'shotId' });
+  HandedOver.belongsTo(Bake, { foreignKey: 'bakeId' });
   SavingsRun.belongsTo(Bake, { foreignKey: 'bakeId' });
   Movie.belongsTo(Render, { foreignKey: 'renderId' });
   Movie.belongsTo(CombineRun, { as: 'combine', foreignKey: 'combineId' });
@@ -80,6 +84,7 @@ export function openDatabase(config: Config['database']): Sequelize {
   initRender(sequelize);
   initCombineRun(sequelize);
   initCompVersion(sequelize);
+  initHandedOver(sequelize);
   initMovie(sequelize);
   initSavingsRun(sequelize);
   associate();

@@ -27,7 +27,6 @@ import { Bake, CombineRun, Frame, Job, Movie, Render, SavingsRun, Sheet, Shot, V
 import { isThere, type Storage } from '../storage/storage';
 import { recipeHash } from '../services/documents';
 import { beginBake } from '../services/bakes';
-import { packageOf } from '../services/hand-over';
 import { begin } from '../services/work';
 import { frameInfos, jobInfo } from '../views';
 import { body, found, goneWith, idOf, route } from './door';
@@ -304,22 +303,6 @@ export function jobRoutes(storage: Storage, engine: JobEngine): Router {
       }),
     );
   }
-
-  router.get(
-    '/bakes/:id/package',
-    route(async (req, res) => {
-      const bake = await found(Bake.findByPk(idOf(req)), 'bake');
-      const shot = await shotOf(bake);
-      const own = await packageOf(storage, engine.cli, bake, shot);
-      res.attachment(own.name);
-      try {
-        await own.send(res);
-      } catch (error) {
-        // a part of it is on its way: it breaks off, so that nobody takes it for the whole
-        res.destroy(error as Error);
-      }
-    }),
-  );
 
   router.get(
     '/jobs',

@@ -1,17 +1,21 @@
 // The sheet of a package: what is in it and how it was made, for whoever opens it without this application.
-import { frameName, fileStem, PROGRAM } from '@bramblemist/core/cache/manifest';
+import { PROGRAM } from '@bramblemist/core/cache/manifest';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 
 export interface Piece {
-  readonly kind: 'Volumes' | 'Render' | 'Comp';
+  readonly kind: 'Volumes' | 'Render' | 'Comp' | 'Reference' | 'Contact sheet' | 'Documents';
   readonly name: string;
-  readonly folder: string;
+  /** The path of its first file. */
+  readonly first: string;
+  /** Empty for what is of no frame. */
   readonly frames: readonly number[];
-  readonly movies: readonly string[];
+  readonly files: number;
 }
 
 export interface About {
   readonly shot: string;
+  readonly version: number;
+  readonly note: string;
   readonly bake: number;
   readonly recipe: Recipe;
   readonly recipeSha256: string;
@@ -40,25 +44,42 @@ obstacles, in metres.</li>
 <li><code>scene.glb</code>: cameras and obstacles as glTF, for programs without OpenUSD.</li>
 `;
 
+const VOLUMES = `<li><code>manifest.json</code> beside the volumes: the recipe, readings of every frame,
+and the checksum of every volume.</li>
+<li>Volumes are OpenVDB; velocity, where it was kept, is in m/s, on the faces of voxels.</li>
+`;
+const PICTURES = `<li>Pictures are linear light by Rec. 709 with premultiplied alpha in OpenEXR; PNGs are as a
+screen shows them.</li>
+`;
+const DOCUMENTS = `<li><code>documents/</code>: recipe, looks and comps as JSON, which the application and its
+command line read, and notes as text.</li>
+`;
+const CONTACT = `<p><img src="contact.png" alt="Contact sheet" style="max-width: 100%"></p>
+`;
+const counted = (n: number, what: string): string => `${n} ${n === 1 ? what : `${what}s`}`;
+
 /** A page without anything from elsewhere. */
 export function sheetOf(
-  { shot, bake, recipe, recipeSha256, voxelSizeM, hasScene }: About,
+  { shot, version, note, bake, recipe, recipeSha256, voxelSizeM, hasScene }: About,
   pieces: readonly Piece[],
   remarks: readonly string[],
 ): string {
   const { space } = recipe;
-  const volume = frameName(fileStem(recipe.name), space.firstFrame, 'vdb');
-  const rows = pieces.map(({ kind, name, folder, frames, movies }) => {
+  const has = (kind: Piece['kind']): boolean => pieces.some((p) => p.kind === kind);
+  const isPictured = has('Render') || has('Comp');
+  const rows = pieces.map(({ kind, name, first, frames, files }) => {
     const cells = [
       kind,
       name,
-      `${rangesIn(frames)} (${frames.length} ${frames.length === 1 ? 'frame' : 'frames'})`,
-      `${folder}/`,
-      movies.join(', '),
+      frames.length > 0 ? `${rangesIn(frames)} (${counted(frames.length, 'frame')})` : '',
+      counted(files, 'file'),
+      files > 1 ? `${first} …` : first,
     ];
     return `<tr>${cells.map((c) => `<td>${plain(c)}</td>`).join('')}</tr>`;
   });
   const facts = [
+    ['Version', String(version)],
+    ...(note ? [['Note', note]] : []),
     ['Recipe', `${recipe.name}, ${recipeSha256.slice(0, 12)}`],
     ['Bake', String(bake)],
     ['Room', `${space.size.join(' × ')} m, from ${space.corner.join(', ')} m; y is up`],
@@ -81,19 +102,14 @@ code { font-size: 0.95em; }
 <body>
 <h1>${plain(shot)}</h1>
 <table>${facts.join('\n')}</table>
-<h2>What is in it</h2>
+${has('Contact sheet') ? CONTACT : ''}<h2>What is in it</h2>
 <table>
-<tr><th>What</th><th>Name</th><th>Frames</th><th>Folder</th><th>Movies</th></tr>
+<tr><th>What</th><th>Name</th><th>Frames</th><th>Files</th><th>The first</th></tr>
 ${rows.join('\n')}
 </table>
 <ul>
-${hasScene ? SCENE : ''}<li><code>manifest.json</code>: the recipe, readings of every frame,
-and the checksum of every volume.</li>
-<li>Volumes are OpenVDB (<code>${plain(volume)}</code> …); velocity, where it was kept, is
-in m/s, on the faces of voxels.</li>
+${hasScene ? SCENE : ''}${has('Volumes') ? VOLUMES : ''}${isPictured ? PICTURES : ''}${has('Documents') ? DOCUMENTS : ''}\
 <li><code>checksums.sha256</code>: of every file, for <code>sha256sum -c</code>.</li>
-<li>Pictures are linear light by Rec. 709 with premultiplied alpha in OpenEXR; beside each a PNG to look
-at.</li>
 </ul>
 ${remarks.length ? `<h2>Remarks</h2>\n<ul>${remarks.map((r) => `<li>${plain(r)}</li>`).join('\n')}</ul>` : ''}
 </body>

@@ -21,7 +21,7 @@ const Frame = styled.div`
     inset: 0;
     display: grid;
     place-items: center;
-    color: #fff;
+    color: ${({ theme }) => theme.text};
   }
 `;
 

@@ -32,6 +32,8 @@ import type {
   RenderCostInfo,
   RenderFeed,
   OutOfDate,
+  PackageWanted,
+  PackingInfo,
   Present,
   ProductionCard,
   ShotCard,
@@ -55,6 +57,7 @@ const keys = {
   storage: ['storage'],
   present: (id: number) => ['present', id],
   frames: (id: number) => ['bake-frames', id],
+  packing: (bakeId: number) => ['packing', bakeId],
 } as const;
 
 export function useBoard(): UseQueryResult<ProductionCard[]> {
@@ -170,6 +173,23 @@ export function usePresent(shotId: number, variantId: number): readonly Present[
   });
   return (data ?? []).filter((one) => one.client !== WINDOW_ID);
 }
+
+/** What a bake can hand over; asked for anew whenever more of it is there. */
+export function usePacking(bakeId: number | null, there: string): UseQueryResult<PackingInfo> {
+  return useQuery({
+    queryKey: [...keys.packing(bakeId ?? 0), there],
+    queryFn: () => ask<PackingInfo>(routes.packing(bakeId!)),
+    enabled: bakeId !== null,
+    placeholderData: keepPreviousData,
+  });
+}
+
+export const useNewPackage = (bakeId: number) =>
+  useAsk(
+    (body: PackageWanted & { names: string; note: string }) =>
+      ask<{ id: number; version: number }>(routes.packages(bakeId), { body }),
+    (c) => void c.invalidateQueries({ queryKey: keys.packing(bakeId) }),
+  );
 
 const boardTouched = (client: QueryClient): void => void client.invalidateQueries({ queryKey: keys.board });
 export const useNewProduction = () =>

@@ -1,93 +1,303 @@
-// Hand over: everything of a bake in one package.
-import { Download } from 'lucide-react';
-import type { ReactNode } from 'react';
+// Hand over: what goes into a package, what it takes, what its files are called; and the packages so far.
+import { Download, PackageCheck } from 'lucide-react';
+import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import { frameName, fileStem } from '@bramblemist/core/cache/manifest';
+import type { PackageInfo, PackedLine, PackingInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
-import { bytes, Heading, LinkButton, Quiet, Section } from '../parts/ui';
+import { DEFAULT_NAMES, FileNames, NAME_FIELDS } from '@bramblemist/core/cache/file-names';
+import { useNewPackage, usePacking } from '../data/queries';
+import { bytes, Heading, LinkButton, Primary, Quiet, Section, Trouble } from '../parts/ui';
 import { combinesOf, rendersOf } from './made';
+import { bytesOf, bytesOfAll, chosenAtFirst, framesOf, namesOf } from './packing';
 import type { StageProps } from './context';
 
 const List = styled.ul`
   list-style: none;
-  margin: 0 0 12px;
+  margin: 0 0 10px;
   padding: 0;
   li {
     padding: 5px 0;
     border-top: 1px solid ${({ theme }) => theme.line};
   }
+  label {
+    display: grid;
+    grid-template-columns: auto 1fr auto;
+    gap: 2px 8px;
+    align-items: baseline;
+    cursor: pointer;
+  }
+  input[type='checkbox'] {
+    accent-color: ${({ theme }) => theme.thorn};
+  }
   code {
+    grid-column: 2 / -1;
     font:
       12px ui-monospace,
       monospace;
     color: ${({ theme }) => theme.quiet};
-    display: block;
+    overflow-wrap: anywhere;
+  }
+`;
+const Fields = styled.div`
+  display: grid;
+  gap: 10px;
+  margin: 4px 0 12px;
+  label {
+    display: grid;
+    gap: 3px;
+    color: ${({ theme }) => theme.quiet};
+  }
+  .beside {
+    display: flex;
+    align-items: end;
+    gap: 10px;
+  }
+  input {
+    color: ${({ theme }) => theme.text};
+    background: ${({ theme }) => theme.raised};
+    border: 1px solid ${({ theme }) => theme.line};
+    border-radius: 6px;
+    padding: 4px 8px;
+    min-height: 28px;
+    width: 100%;
+  }
+  input[type='number'] {
+    width: 84px;
+  }
+  input.names {
+    font:
+      12px ui-monospace,
+      monospace;
+  }
+`;
+const Pattern = styled.details`
+  color: ${({ theme }) => theme.quiet};
+  summary {
+    cursor: pointer;
+  }
+  dl {
+    display: grid;
+    grid-template-columns: auto 1fr;
+    gap: 2px 10px;
+    margin: 4px 0 0;
+  }
+  dt {
+    font:
+      12px ui-monospace,
+      monospace;
+    color: ${({ theme }) => theme.text};
+  }
+  dd {
+    margin: 0;
   }
 `;
 
+/** What a line is, in words. */
+function wordsOf(line: PackedLine): string {
+  const ending = line.ending.toUpperCase();
+  switch (line.kind) {
+    case 'volumes':
+      return `${line.files} ${line.files === 1 ? 'volume' : 'volumes'} with their manifest`;
+    case 'scene':
+      return 'Scene for other programs: cameras, lights, obstacles';
+    case 'contact':
+      return 'Contact sheet of the newest pictures';
+    case 'documents':
+      return 'Recipe, looks, comps and notes';
+    case 'reference':
+      return `${line.files} reference ${line.files === 1 ? 'picture' : 'pictures'}`;
+    default: {
+      const of = `${line.kind === 'render' ? 'Render' : 'Comp'} ${line.of}`;
+      if (line.what === 'movie') return `${of}, ${line.files} ${line.files === 1 ? 'movie' : 'movies'}`;
+      return `${of}, ${line.files} × ${line.what.endsWith('_deep') ? 'deep ' : ''}${ending}`;
+    }
+  }
+}
+
+/** What is wrong with a pattern; null where nothing is. */
+function faultOf(pattern: string): string | null {
+  try {
+    void new FileNames(pattern);
+    return null;
+  } catch (error) {
+    return (error as Error).message;
+  }
+}
+
 export function HandOver(props: StageProps): ReactNode {
-  const { bake, shot } = props;
-  if (!bake || bake.frames.length === 0) {
+  const { bake } = props;
+  const made = [...rendersOf(props), ...combinesOf(props)].map((m) => `${m.id}:${m.frames.length}`);
+  const isThere = bake !== null && bake.frames.length > 0;
+  const packing = usePacking(isThere ? bake.id : null, `${bake?.frames.length} ${made.join(' ')}`);
+  if (!isThere)
     return (
       <Section>
         <Heading>Package</Heading>
         <Quiet>There is nothing to hand over yet: bake the shot in Run first.</Quiet>
       </Section>
     );
-  }
+  if (packing.error) return <Trouble>{packing.error.message}</Trouble>;
+  if (!packing.data) return <Quiet>Looking at what is there …</Quiet>;
+  return (
+    <>
+      <Choice key={bake.id} bakeId={bake.id} packing={packing.data} />
+      <Earlier packages={packing.data.packages} />
+    </>
+  );
+}
 
-  const renders = rendersOf(props).filter((r) => r.frames.length);
-  const combines = combinesOf(props).filter((c) => c.frames.length);
-  const stem = fileStem(bake.recipe.name);
-  const names = (frames: readonly number[], extension: string, of = stem): string => {
-    const first = frameName(of, frames[0], extension);
-    return frames.length === 1 ? first : `${first} … ${frameName(of, frames[frames.length - 1], extension)}`;
-  };
-
-  const frames = bake.frames.map((f) => f.frame);
+function Choice({ bakeId, packing }: { bakeId: number; packing: PackingInfo }): ReactNode {
+  const { lines, next, packages } = packing;
+  const make = useNewPackage(bakeId);
+  const [left, setLeft] = useState<ReadonlySet<string>>(() => {
+    const first = chosenAtFirst(packing);
+    return new Set(lines.map((l) => l.key).filter((k) => !first.includes(k)));
+  });
+  const [names, setNames] = useState(packages[0]?.names ?? DEFAULT_NAMES);
+  const [note, setNote] = useState('');
+  const all = lines.flatMap((l) => l.frames);
+  const least = Math.min(...all);
+  const most = Math.max(...all);
+  const [from, setFrom] = useState<number | null>(null);
+  const [to, setTo] = useState<number | null>(null);
+  const frames =
+    from === null && to === null ? null : { first: from ?? least, last: Math.max(from ?? least, to ?? most) };
+  const fault = faultOf(names);
+  const chosen = lines.filter(
+    (l) => !left.has(l.key) && (l.frames.length === 0 || framesOf(l, { frames }).length > 0),
+  );
+  const wanted = { lines: chosen.map((l) => l.key), frames };
+  const toggle = (key: string, on: boolean): void =>
+    setLeft((now) => new Set(on ? [...now].filter((k) => k !== key) : [...now, key]));
+  const numberOf = (text: string): number | null =>
+    text === '' ? null : Math.max(0, Math.round(Number(text)));
+  const send = (): void =>
+    make.mutate(
+      { ...wanted, names, note: note.trim() },
+      {
+        onSuccess: ({ id }) => {
+          setNote('');
+          window.location.assign(routes.package(id));
+        },
+      },
+    );
   return (
     <Section>
       <Heading>
-        Package <small>bake {bake.id}</small>
+        Package{' '}
+        <small>
+          version {next} · bake {bakeId}
+        </small>
       </Heading>
-      <List>
-        <li>
-          {frames.length} volumes, {bytes(bake.bytes)}
-          <code>volumes/{names(frames, 'vdb')}</code>
-        </li>
-        {renders.map((r) => (
-          <li key={`r${r.id}`}>
-            Render {r.id}, {r.frames.length} × EXR and PNG
-            <code>
-              render_{r.id}/{names(r.frames, 'exr')}
-            </code>
+      <List aria-label="What goes into it">
+        {lines.map((l) => (
+          <li key={l.key}>
+            <label>
+              <input
+                type="checkbox"
+                checked={!left.has(l.key)}
+                onChange={(e) => toggle(l.key, e.target.checked)}
+              />
+              <span>{wordsOf(l)}</span>
+              <Quiet as="span">{l.bytes === null ? '' : bytes(bytesOf(l, wanted))}</Quiet>
+              {!fault && !left.has(l.key) && <code>{namesOf(l, names, packing, bakeId, wanted)}</code>}
+            </label>
           </li>
         ))}
-        {combines.map((c) => (
-          <li key={`c${c.id}`}>
-            Comp {c.id}, {c.frames.length} × EXR and PNG
-            <code>
-              combine_{c.id}/{names(c.frames, 'exr', fileStem(c.settings.name))}
-            </code>
-          </li>
-        ))}
-        <li>
-          A scene for other programs: volumes, cameras, lights, obstacles<code>scene.usda, scene.glb</code>
-        </li>
-        <li>
-          What made it, and readings of every frame<code>manifest.json</code>
-        </li>
-        <li>
-          A sheet that says what is in it, and checksums of all of it
-          <code>read-me.html, checksums.sha256</code>
-        </li>
       </List>
-      <LinkButton href={routes.package(bake.id)} download={`${fileStem(shot.name)}_bake${bake.id}.zip`}>
-        <Download size={15} /> Download the package
-      </LinkButton>
-      {renders.length === 0 && (
-        <Quiet style={{ marginTop: 10 }}>No pictures are in it yet; render some in Light.</Quiet>
-      )}
+      <Fields>
+        <label>
+          Names
+          <input
+            className="names"
+            value={names}
+            spellCheck={false}
+            aria-invalid={fault !== null}
+            onChange={(e) => setNames(e.target.value)}
+          />
+        </label>
+        {fault && <Trouble>{fault}</Trouble>}
+        <Pattern>
+          <summary>Fields of names</summary>
+          <dl>
+            {Object.entries(NAME_FIELDS).map(([field, about]) => (
+              <div key={field} style={{ display: 'contents' }}>
+                <dt>{`{${field}}`}</dt>
+                <dd>{about}</dd>
+              </div>
+            ))}
+            <dt>{'{frame:4}'}</dt>
+            <dd>a number with four digits at least; / makes a folder</dd>
+          </dl>
+        </Pattern>
+        <div className="beside">
+          <label>
+            First frame
+            <input
+              type="number"
+              min={least}
+              max={most}
+              placeholder={String(least)}
+              value={from ?? ''}
+              onChange={(e) => setFrom(numberOf(e.target.value))}
+            />
+          </label>
+          <label>
+            Last frame
+            <input
+              type="number"
+              min={least}
+              max={most}
+              placeholder={String(most)}
+              value={to ?? ''}
+              onChange={(e) => setTo(numberOf(e.target.value))}
+            />
+          </label>
+        </div>
+        <label>
+          Note for whoever gets it
+          <input value={note} maxLength={500} onChange={(e) => setNote(e.target.value)} />
+        </label>
+      </Fields>
+      <Primary isDisabled={fault !== null || chosen.length === 0 || make.isPending} onPress={send}>
+        <PackageCheck size={15} /> Make version {next} · {bytes(bytesOfAll(lines, wanted))}
+      </Primary>
+      {make.error && <Trouble>{make.error.message}</Trouble>}
+      <Quiet style={{ marginTop: 8 }}>
+        A ZIP with a readable sheet and checksums of every file; <code>bramblemist verify</code> holds it
+        against them.
+      </Quiet>
+    </Section>
+  );
+}
+
+const day = (iso: string): string =>
+  new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+
+function Earlier({ packages }: { packages: readonly PackageInfo[] }): ReactNode {
+  if (packages.length === 0) return null;
+  return (
+    <Section>
+      <Heading>Handed over</Heading>
+      <List aria-label="Handed over">
+        {packages.map((p) => (
+          <li key={p.id}>
+            <div style={{ display: 'flex', justifyContent: 'space-between', gap: 8 }}>
+              <span>
+                <strong>Version {p.version}</strong> · bake {p.bakeId} · {day(p.createdAt)}
+                {p.wanted.frames && ` · frames ${p.wanted.frames.first}–${p.wanted.frames.last}`}
+              </span>
+              {p.gone === null && (
+                <LinkButton href={routes.package(p.id)} aria-label={`Download version ${p.version}`}>
+                  <Download size={14} /> Download
+                </LinkButton>
+              )}
+            </div>
+            {p.note && <Quiet>{p.note}</Quiet>}
+            {p.gone && <Quiet>{p.gone}</Quiet>}
+          </li>
+        ))}
+      </List>
     </Section>
   );
 }

@@ -37,6 +37,8 @@ export interface MovieSettings {
 /** What a frame may take to be packed before ffmpeg counts as stuck, ms. */
 const STUCK_MS = 60_000;
 const MOST_FRAMES = 100_000;
+/** What is written into pictures is written in it. */
+export const fontFile = (): string => createRequire(__filename).resolve(FONT);
 const FONT = '@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-wght-normal.woff2';
 const SRGB_STEPS = 65535;
 
@@ -98,13 +100,13 @@ export async function writeMovie(
   return { frames: total, held };
 }
 
-interface Encoder {
+export interface Encoder {
   write(pixels: Uint8Array): Promise<void>;
   end(): Promise<void>;
   stop(): void;
 }
 
-function startEncoder(program: string, args: readonly string[]): Encoder {
+export function startEncoder(program: string, args: readonly string[]): Encoder {
   const child = spawn(program, ['-nostdin', '-hide_banner', '-loglevel', 'error', '-y', ...args], {
     stdio: ['pipe', 'ignore', 'pipe'],
   });
@@ -159,7 +161,7 @@ function startEncoder(program: string, args: readonly string[]): Encoder {
   };
 }
 
-const inputOf = (width: number, height: number, { rate }: MovieSettings): string[] => [
+export const inputOf = (width: number, height: number, { rate }: Pick<MovieSettings, 'rate'>): string[] => [
   ...['-protocol_whitelist', 'pipe,file', '-f', 'rawvideo', '-pixel_format', 'rgba64le'],
   ...['-video_size', `${width}x${height}`, '-framerate', rateOf(rate), '-i', 'pipe:0'],
 ];
@@ -206,10 +208,9 @@ const filterOf = (filters: readonly string[]): string[] =>
 
 /** What is written below: the note from its file, as it stands, and the number of the frame at the right. */
 function burnt(height: number, first: number, note: string): string {
-  const font = createRequire(__filename).resolve(FONT);
   const size = Math.max(10, Math.round(height / 28));
   const shared =
-    `fontfile=${escaped(font)}:fontsize=${size}:fontcolor=white:box=1:boxcolor=black@0.55:` +
+    `fontfile=${escaped(fontFile())}:fontsize=${size}:fontcolor=white:box=1:boxcolor=black@0.55:` +
     `boxborderw=${Math.ceil(size / 4)}:y=h-th-${size}`;
   return [
     `drawtext=${shared}:x=${size}:expansion=none:textfile=${escaped(note)}`,
@@ -217,16 +218,19 @@ function burnt(height: number, first: number, note: string): string {
   ].join(',');
 }
 
-const escaped = (path: string): string => path.replace(/[\\':,;[\]]/g, (c) => `\\${c}`);
+export const escaped = (path: string): string => path.replace(/[\\':,;[\]]/g, (c) => `\\${c}`);
 
-interface Shown {
+export interface Shown {
   readonly width: number;
   readonly height: number;
   /** Four little-endian words a pixel, straight alpha. */
   readonly pixels: Uint8Array;
 }
 
-async function pictureOf(path: string, { kind, background }: MovieSettings): Promise<Shown> {
+export async function pictureOf(
+  path: string,
+  { kind, background }: Pick<MovieSettings, 'kind' | 'background'>,
+): Promise<Shown> {
   let layer;
   try {
     layer = path.toLowerCase().endsWith('.exr')

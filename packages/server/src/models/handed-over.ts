@@ -1,0 +1,30 @@
+// What was handed over of a shot.
+import type { Sequelize } from 'sequelize';
+import type { PackageWanted } from '@bramblemist/contracts/payloads';
+import { Base, json, key, note, text, whole, when } from './columns';
+
+export class HandedOver extends Base<HandedOver> {
+  declare shotId: number;
+  declare bakeId: number;
+  /** Counts those of its shot. */
+  declare version: number;
+  /** The pattern of its files' names. */
+  declare names: string;
+  declare note: string;
+  declare wanted: PackageWanted;
+}
+
+export const initHandedOver = (sequelize: Sequelize): unknown =>
+  HandedOver.init(
+    {
+      id: key(),
+      shotId: whole(),
+      bakeId: whole(),
+      version: whole(),
+      names: text(200),
+      note: note(),
+      wanted: json('wanted') as never,
+      ...when(),
+    },
+    { sequelize, tableName: 'packages' },
+  );
