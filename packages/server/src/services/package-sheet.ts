@@ -41,7 +41,7 @@ export function rangesIn(frames: readonly number[]): string {
 
 const SCENE = `<li><code>scene.usda</code>: an OpenUSD scene with the volume sequence, cameras, lights and
 obstacles, in metres.</li>
-<li><code>scene.glb</code>: cameras and obstacles as glTF, for programs without OpenUSD.</li>
+<li><code>scene.glb</code>: cameras, lights and obstacles as glTF, for programs without OpenUSD.</li>
 `;
 
 const VOLUMES = `<li><code>manifest.json</code> beside the volumes: the recipe, readings of every frame,
@@ -66,7 +66,14 @@ export function sheetOf(
 ): string {
   const { space } = recipe;
   const has = (kind: Piece['kind']): boolean => pieces.some((p) => p.kind === kind);
-  const isPictured = has('Render') || has('Comp');
+  const told = [
+    hasScene && SCENE,
+    has('Volumes') && VOLUMES,
+    (has('Render') || has('Comp')) && PICTURES,
+    has('Documents') && DOCUMENTS,
+  ]
+    .filter(Boolean)
+    .join('');
   const rows = pieces.map(({ kind, name, first, frames, files }) => {
     const cells = [
       kind,
@@ -108,7 +115,7 @@ ${has('Contact sheet') ? CONTACT : ''}<h2>What is in it</h2>
 ${rows.join('\n')}
 </table>
 <ul>
-${hasScene ? SCENE : ''}${has('Volumes') ? VOLUMES : ''}${isPictured ? PICTURES : ''}${has('Documents') ? DOCUMENTS : ''}\
+${told}\
 <li><code>checksums.sha256</code>: of every file, for <code>sha256sum -c</code>.</li>
 </ul>
 ${remarks.length ? `<h2>Remarks</h2>\n<ul>${remarks.map((r) => `<li>${plain(r)}</li>`).join('\n')}</ul>` : ''}

@@ -1,5 +1,5 @@
-// A scene as glTF: cameras and obstacles with their motion. Volumes have no place in that format, and of its
-// lights there are no faces: the OpenUSD layer holds them.
+// A scene as glTF: cameras, lights and obstacles with their motion. Volumes have no place in that format: the
+// OpenUSD layer holds them.
 import {
   Accessor,
   AnimationSampler,
@@ -10,8 +10,9 @@ import {
   type Buffer,
   type Node,
 } from '@gltf-transform/core';
+import { KHRLightsPunctual, Light } from '@gltf-transform/extensions';
 import type { Mesh } from '../../geometry/mesh';
-import type { Scene, SceneLens, Stand } from '../scene';
+import type { Scene, SceneLens, SceneLight, Stand } from '../scene';
 
 /** Nearest and farthest that a camera sees, m. */
 const NEAR = 0.01;
@@ -52,10 +53,52 @@ export async function writeSceneGlb(scene: Scene): Promise<{ bytes: Uint8Array; 
     stand(node, stands, moving);
   }
 
+  const lights = document.createExtension(KHRLightsPunctual);
+  for (const light of scene.lights) {
+    const own = punctual(lights, light, remarks);
+    const node = document.createNode(light.name).setExtension('KHR_lights_punctual', own);
+    root.addChild(node);
+    stand(node, light.stands, moving);
+  }
+
+  if (scene.lights.length === 0) lights.dispose();
   if (animation.listChannels().length === 0) animation.dispose();
-  if (scene.lights.length > 0) remarks.push('lights are not in it');
   if (scene.volumes.length > 0) remarks.push('volumes are not in it');
-  return { bytes: await new WebIO().writeBinary(document), remarks };
+  const io = new WebIO().registerExtensions([KHRLightsPunctual]);
+  return { bytes: await io.writeBinary(document), remarks };
+}
+
+/**
+ * What glTF has of lights: suns, points and spots, without a size. A face that shines forward becomes a spot
+ * as wide as such a one can be. Strengths are ours, so that a white surface is as bright in a viewer that shows
+ * light as it is.
+ */
+function punctual(lights: KHRLightsPunctual, light: SceneLight, remarks: string[]): Light {
+  const { name, kind, irradiance, cone } = light;
+  const [first] = irradiance;
+  if (irradiance.length > 1)
+    remarks.push(`${name}: its strength changes; that of the first frame is written`);
+  const most = Math.max(...first);
+  const own = lights
+    .createLight(name)
+    .setColor((most > 0 ? first.map((v) => v / most) : [1, 1, 1]) as [number, number, number])
+    .setIntensity(most);
+  if (kind === 'sun') return own.setType(Light.Type.DIRECTIONAL);
+  if (kind === 'point') return own.setType(Light.Type.POINT);
+  if (kind !== 'spot') {
+    remarks.push(`${name}: its face is written as a spot, since glTF has lights without a size only`);
+    return own
+      .setType(Light.Type.SPOT)
+      .setInnerConeAngle(0)
+      .setOuterConeAngle(Math.PI / 2);
+  }
+
+  // a spot of glTF fades over some of its angle always
+  const outer = Math.min(Math.PI / 2, (cone.half * Math.PI) / 180);
+  return own
+    .setType(Light.Type.SPOT)
+    .setInnerConeAngle(Math.min(outer * (1 - cone.soft), outer - 1e-4))
+    .setOuterConeAngle(outer);
 }
 
 const aspectOf = ({ wide, high }: SceneLens): number => wide / high;
