@@ -1,6 +1,6 @@
 // Opens a glTF file by a library: GLB or JSON with everything inside, checked before it is believed.
 import { WebIO, type Document } from '@gltf-transform/core';
-import { EXTMeshGPUInstancing, KHRMeshQuantization } from '@gltf-transform/extensions';
+import { EXTMeshGPUInstancing, KHRLightsPunctual, KHRMeshQuantization } from '@gltf-transform/extensions';
 import { FileError } from '../bytes';
 import { mustBeSound, withoutTextures, type GltfJson } from './sound';
 
@@ -17,7 +17,7 @@ export async function openGltf(bytes: Uint8Array): Promise<Document> {
 }
 
 async function documentOf(bytes: Uint8Array): Promise<Document> {
-  const io = new WebIO().registerExtensions([EXTMeshGPUInstancing, KHRMeshQuantization]);
+  const io = new WebIO().registerExtensions([EXTMeshGPUInstancing, KHRLightsPunctual, KHRMeshQuantization]);
   const isGlb =
     bytes.length >= 4 && new DataView(bytes.buffer, bytes.byteOffset, 4).getUint32(0, true) === GLB;
   const { json, resources } = isGlb

@@ -70,8 +70,8 @@ export async function writeSceneGlb(scene: Scene): Promise<{ bytes: Uint8Array; 
 
 /**
  * What glTF has of lights: suns, points and spots, without a size. A face that shines forward becomes a spot
- * as wide as such a one can be. Strengths are ours, so that a white surface is as bright in a viewer that shows
- * light as it is.
+ * as wide as such a one can be. Strengths are ours, so that a white surface is as bright in a viewer that
+ * shows light as it is.
  */
 function punctual(lights: KHRLightsPunctual, light: SceneLight, remarks: string[]): Light {
   const { name, kind, irradiance, cone } = light;
