@@ -11,6 +11,7 @@ const SCREENS: Readonly<Record<string, 'dark' | 'both'>> = {
   board: 'both',
   queue: 'dark',
   storage: 'both',
+  'guide/hand-over': 'both',
   'shots/1/set-up': 'both',
   'shots/1/run': 'both',
   'shots/1/light': 'dark',
@@ -56,6 +57,24 @@ test('the page keeps to its own policy: styles bear its number, nothing is refus
   const ground = await page.evaluate(() => getComputedStyle(document.body).backgroundColor);
   expect(ground).not.toBe('rgba(0, 0, 0, 0)');
   expect(refused).toEqual([]);
+});
+
+test('the guide opens at the chapter of where one is, and its links lead on', async ({ page }) => {
+  await page.goto('/shots/1/combine');
+  const opened = page.context().waitForEvent('page');
+  await page.getByRole('link', { name: 'Guide' }).click();
+  const guide = await opened;
+  await expect(guide.getByRole('heading', { name: 'Combine', level: 1 }).first()).toBeVisible();
+  const picture = guide.getByRole('img', { name: /^Combine:/ });
+  await expect.poll(() => picture.evaluate((i: HTMLImageElement) => i.naturalWidth)).toBeGreaterThan(1000);
+  await guide.getByRole('link', { name: 'Tasks' }).click();
+  await guide.getByRole('link', { name: 'trial sheet', exact: true }).click();
+  await expect(guide.getByRole('main').getByRole('heading', { name: 'Trial sheets' })).toBeVisible();
+  await guide.close();
+  // and it is found by name
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('guide reference');
+  await expect(page.getByRole('menuitem', { name: /^Guide: Reference/ })).toBeVisible();
 });
 
 test('an unknown shot says so and shows the way back', async ({ page }) => {

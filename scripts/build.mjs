@@ -135,7 +135,11 @@ const TARGETS = [
   },
   {
     name: 'page',
-    inputs: [...core, 'packages/contracts/src', 'packages/web', 'packages/kernels/assembly'],
+    inputs: [
+      ...core,
+      ...['packages/contracts/src', 'packages/web', 'packages/kernels/assembly'],
+      ...['docs/guide.md', 'docs/screenshots'],
+    ],
     output: 'packages/web/build/index.html',
     make: page,
   },

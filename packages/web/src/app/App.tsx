@@ -11,6 +11,7 @@ import { useAppearance } from './appearance';
 import { dark, light } from './theme';
 
 const Board = later(() => import('../board/Board'), 'Board');
+const Guide = later(() => import('../guide/Guide'), 'Guide');
 const Queue = later(() => import('./Queue'), 'Queue');
 const Shot = later(() => import('./Shot'), 'Shot');
 const Storage = later(() => import('./Storage'), 'Storage');
@@ -45,6 +46,7 @@ function Pages(): ReactNode {
       <Route path="/shots/:id/sheets" element={<Sheets />} />
       <Route path="/shots/:id/savings" element={<Savings />} />
       <Route path="/shots/:id/:stage" element={<Shot />} />
+      <Route path="/guide/:chapter?" element={<Guide />} />
       <Route path="/queue" element={<Queue />} />
       <Route path="/storage" element={<Storage />} />
       <Route path="*" element={<Navigate to="/board" replace />} />

@@ -1,18 +1,9 @@
 // Everything that can be done and set in a shot, found by name: Ctrl-K.
 import { useMemo, type ReactNode } from 'react';
-import {
-  Autocomplete,
-  Dialog,
-  Input,
-  Menu,
-  Modal,
-  ModalOverlay,
-  SearchField,
-  Text,
-  useFilter,
-} from 'react-aria-components';
+import { Autocomplete, Dialog, Input, Menu, SearchField, Text, useFilter } from 'react-aria-components';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
+import { Sheet, Veil } from '../parts/sheet';
 import { MenuLine } from '../parts/ui';
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { LOOK } from '@bramblemist/core/look/look';
@@ -24,6 +15,8 @@ import { getAt } from '@bramblemist/core/recipe/paths';
 import type { Part } from '@bramblemist/core/recipe/settings';
 import { changeRecipe, redo, undo, useBench, type Documents } from '../data/bench';
 import { select } from '../data/selection';
+import { guidePath } from '../guide/read';
+import { GUIDE } from '../guide/text';
 import { reveal } from '../parts/reveal';
 import { forcesOf, forceTitle } from '../seeing/names';
 import { useWish } from '../seeing/use-seeing';
@@ -31,32 +24,6 @@ import { STAGES } from '../stages/context';
 import { changeLook } from '../stages/light/change-look';
 import { newId } from '../stages/page-parts';
 
-export const Veil = styled(ModalOverlay)`
-  position: fixed;
-  inset: 0;
-  z-index: 50;
-  background: #0007;
-`;
-export const Sheet = styled(Modal)`
-  position: absolute;
-  top: 12vh;
-  left: 50%;
-  width: min(560px, 92vw);
-  transform: translateX(-50%);
-  background: ${({ theme }) => theme.panel};
-  border: 1px solid ${({ theme }) => theme.line};
-  border-radius: 8px;
-  box-shadow: 0 16px 48px #000a;
-  section {
-    outline: none;
-    padding: 12px;
-  }
-  h2 {
-    font: italic 17px/1.2 ${({ theme }) => theme.serif};
-    color: ${({ theme }) => theme.thorn};
-    margin: 0 0 8px;
-  }
-`;
 const Field = styled(Input)`
   width: 100%;
   padding: 7px 12px;
@@ -194,6 +161,13 @@ function entriesOf({ recipe, look, combine }: Documents, go: (stage: string) => 
         useWish.setState({ arrows: name });
       },
       'show force velocity flow',
+    );
+  for (const { slug, title, opening } of GUIDE)
+    add(
+      `Guide: ${title}`,
+      opening,
+      () => void window.open(guidePath(slug), '_blank', 'noopener'),
+      'help how',
     );
   return out;
 }

@@ -2,9 +2,9 @@
 import { useEffect, useState, type ReactNode } from 'react';
 import { Dialog, Heading } from 'react-aria-components';
 import styled from 'styled-components';
+import { Sheet, Veil } from '../parts/sheet';
 import { Plain, Quiet, Trouble } from '../parts/ui';
 import { ACTIONS, FIXED, giveKeys, keysAsAtFirst, pressed, useKeys, type ActionId } from './actions';
-import { Sheet, Veil } from './Finder';
 
 const Keys = styled.dl`
   display: grid;

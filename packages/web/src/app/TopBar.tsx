@@ -1,8 +1,9 @@
 // The line across the top: where one is, the five stages, what is running.
-import { Moon, Sun } from 'lucide-react';
+import { BookOpen, Moon, Sun } from 'lucide-react';
 import { useEffect, type ReactNode } from 'react';
-import { Link, NavLink } from 'react-router';
+import { Link, NavLink, useLocation } from 'react-router';
 import styled from 'styled-components';
+import { chapterFor, guidePath } from '../guide/read';
 import { useJobs } from '../data/queries';
 import { choose, useAppearance } from './appearance';
 import { Bar, Plain } from '../parts/ui';
@@ -80,6 +81,16 @@ const Right = styled.div`
   }
 `;
 
+/** The guide, at the chapter of where one is; in a tab of its own, so that the run goes on. */
+function GuideLink(): ReactNode {
+  const { pathname } = useLocation();
+  return (
+    <a href={guidePath(chapterFor(pathname))} target="_blank" rel="noopener" aria-label="Guide" title="Guide">
+      <BookOpen size={15} />
+    </a>
+  );
+}
+
 function Appearance(): ReactNode {
   const appearance = useAppearance((s) => s.appearance);
   const other = appearance === 'dark' ? 'light' : 'dark';
@@ -137,6 +148,7 @@ export function TopBar({
           )}
         </NavLink>
         <NavLink to="/storage">Storage</NavLink>
+        <GuideLink />
         <Appearance />
       </Right>
     </Line>

@@ -6,8 +6,8 @@ import { useForm, type FieldErrors } from 'react-hook-form';
 import styled from 'styled-components';
 import { changeCard, changeProduction } from '@bramblemist/contracts/requests';
 import type { ProductionCard, ShotCard } from '@bramblemist/contracts/payloads';
-import { Sheet, Veil } from '../app/Finder';
 import { useChangeCard, useChangeProduction } from '../data/queries';
+import { Sheet, Veil } from '../parts/sheet';
 import { Button, Primary, Quiet, Trouble } from '../parts/ui';
 import { STATUS_WORDS } from './filter';
 
