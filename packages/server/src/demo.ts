@@ -24,26 +24,36 @@ const SHOTS = [
     example: 'weir-at-dawn',
     note: 'Mist pours over the weir lip and crawls along the leat, gusts from the left.',
     variant: 'colder, slower spill',
+    status: 'review',
+    assignee: 'Mara Voss',
   },
   {
     example: 'sack-drop',
     note: 'A sack lands on planks and throws up flour dust.',
     variant: 'a burst from under it, crumbs that trail dust, the seam follows',
+    status: 'work',
+    assignee: 'Tobin Hale',
   },
   {
     example: 'ice-cellar',
     note: 'Cold vapour rolls over the sill of the cellar hatch and down three steps.',
     variant: 'a slow, even pour',
+    status: 'approved',
+    assignee: 'Mara Voss',
   },
   {
     example: 'quill',
     note: 'Two inks drop into a glass of water and mix.',
     variant: 'the red a breath later',
+    status: 'work',
+    assignee: '',
   },
   {
     example: 'drying-kiln',
     note: 'Cool grey smoke leaves a flue and bends over a slate roof, past a turning weathercock.',
     variant: 'gusts from the left, shelter behind the roof',
+    status: 'work',
+    assignee: 'Tobin Hale',
   },
 ] as const;
 
@@ -91,7 +101,7 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
     note: 'A stop-motion short about an old watermill.',
   });
   const shots: Shot[] = [];
-  for (const { example: name, note, variant } of SHOTS) {
+  for (const { example: name, note, variant, status, assignee } of SHOTS) {
     const recipe = await withFiles(example(name), storage, folder, cli);
     const look = exampleLook(name);
     const combine = await withFiles(exampleComp(name, recipe, look), storage, folder, cli);
@@ -99,6 +109,8 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
       productionId: production.id,
       name: recipe.name,
       note,
+      status,
+      assignee,
       place: shots.length + 1,
       ...(name === 'weir-at-dawn' ? { reference: { matte: MIST } } : {}),
     });
