@@ -111,3 +111,66 @@ test('the newest pictures of a shot move while it is pointed at', async ({ page,
   await page.getByRole('heading', { level: 1 }).first().hover();
   await expect(picture).toHaveAttribute('src', still!);
 });
+
+test('a shot is reviewed: versions in motion, a note drawn on a frame, seen by who works on it', async ({
+  page,
+  request,
+}) => {
+  const board = (await (await request.get('/api/productions')).json()) as { id: number }[];
+  const made = await request.post('/api/shots', {
+    data: { productionId: board[0].id, name: 'Looked at', example: 'warm-plume' },
+  });
+  const { id } = (await made.json()) as { id: number };
+  await page.goto(`/shots/${id}/review`);
+  await expect(page.getByText('There is nothing to look at yet')).toBeVisible();
+  const shot = (await (await request.get(`/api/shots/${id}`)).json()) as { variants: { id: number }[] };
+  for (const voxelSizeM of [0.16, 0.12]) {
+    const frames = { first: 1, last: 12 };
+    await request.post(`/api/variants/${shot.variants[0].id}/bakes`, { data: { voxelSizeM, frames } });
+  }
+
+  const versions = page.getByRole('combobox', { name: 'Version', exact: true });
+  // they come by themselves as they are there
+  await expect(versions.locator('option')).toHaveCount(2, { timeout: 60_000 });
+  await page.getByRole('combobox', { name: 'Version beside it' }).selectOption({ index: 1 });
+  await expect(page.getByRole('img', { name: /^Bake \d+, frame 1$/ })).toHaveCount(2);
+  await page.getByRole('button', { name: 'Play' }).click();
+  await expect.poll(async () => Number(await page.getByTestId('frame').textContent())).toBeGreaterThan(3);
+  await page.getByRole('button', { name: 'Pause' }).click();
+  await page.getByRole('slider', { name: 'Frame' }).fill('7');
+
+  await page.getByRole('button', { name: 'Draw on the frame' }).click();
+  const box = (await page
+    .getByRole('img', { name: /^Bake \d+, frame 7$/ })
+    .first()
+    .boundingBox())!;
+  await page.mouse.move(box.x + 0.2 * box.width, box.y + 0.3 * box.height);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 0.5 * box.width, box.y + 0.6 * box.height, { steps: 6 });
+  await page.mouse.up();
+  await expect(page.getByText('clear 1 line')).toBeVisible();
+  await page.getByRole('textbox', { name: /^Note on frame 7 of bake/ }).fill('Thinner under the plume.');
+  await page.getByRole('textbox', { name: 'Who says so' }).fill('Mara');
+  expect(await faults(page)).toEqual([]);
+  await page.getByRole('button', { name: 'Add note' }).click();
+  const notes = page.getByRole('list', { name: 'Notes of the review' });
+  await expect(notes).toContainText('Thinner under the plume.');
+  await expect(notes).toContainText('drawn on');
+  await page.getByRole('slider', { name: 'Frame' }).fill('2');
+  await expect(page.locator('svg path[d^="M0"]')).toHaveCount(0);
+  await notes.getByRole('button', { name: /frame 7$/ }).click();
+  await expect(page.locator('svg path[d^="M0"]')).toHaveCount(1);
+
+  // in the notebook of whoever works on it; a press leads back to the frame
+  await page.goto(`/shots/${id}/run`);
+  const told = page.getByRole('complementary', { name: 'Notebook' }).getByRole('list', { name: /^Notes/ });
+  await expect(told).toContainText('Thinner under the plume.');
+  await told.getByRole('button', { name: /frame 7$/ }).click();
+  await expect(page.getByTestId('frame')).toHaveText('7');
+  await page.getByRole('checkbox', { name: /^Done: Thinner/ }).click();
+  await expect(page.getByText('none open')).toBeVisible();
+  await page.getByRole('button', { name: 'Approve' }).click();
+  await expect(page.getByText('approved', { exact: true })).toBeVisible();
+  await page.goto('/board');
+  await expect(page.getByRole('article', { name: 'Looked at' })).toContainText('approved');
+});

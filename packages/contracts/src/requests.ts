@@ -261,6 +261,33 @@ export const changeCompVersion = yup
   .object({ note: yup.string().strict().max(500, 'is longer than 500 letters').required('is missing') })
   .noUnknown()
   .strict();
+const said = yup
+  .string()
+  .strict()
+  .trim(UNTRIMMED)
+  .min(1, 'must not be empty')
+  .max(2000, 'must be at most 2000 characters');
+export const newReviewNote = yup
+  .object({
+    kind: yup.string().strict().oneOf(['comp', 'render', 'bake']).required('is missing'),
+    of: yup.number().strict().integer().required('is missing'),
+    frame,
+    author: yup.string().strict().trim(UNTRIMMED).max(80, 'must be at most 80 characters'),
+    text: said.required('is missing'),
+    strokes: yup
+      .array(
+        yup
+          .array(yup.number().strict().min(0).max(1).required())
+          .min(4, 'needs two points')
+          .max(2000, 'has too many points')
+          .test('pairs', 'must be pairs', (s) => (s?.length ?? 0) % 2 === 0)
+          .required(),
+      )
+      .max(60, 'must be at most 60'),
+  })
+  .noUnknown()
+  .strict();
+export const changeReviewNote = yup.object({ done: yup.boolean().strict(), text: said }).noUnknown().strict();
 export const newPackage = yup
   .object({
     names: yup.string().strict().max(200, 'must be at most 200 characters').required('is missing'),

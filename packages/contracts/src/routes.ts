@@ -6,6 +6,9 @@ export const routes = {
   shotOrder: (productionId: number | string) => `/api/productions/${productionId}/order`,
   shots: '/api/shots',
   shot: (id: number | string) => `/api/shots/${id}`,
+  /** Versions of a shot, and what is said of them. */
+  review: (shotId: number | string) => `/api/shots/${shotId}/review`,
+  reviewNote: (id: number | string) => `/api/review-notes/${id}`,
   /** How a shot stands on the board. */
   card: (shotId: number | string) => `/api/shots/${shotId}/card`,
   variants: (shotId: number | string) => `/api/shots/${shotId}/variants`,

@@ -17,6 +17,7 @@ import { jobRoutes } from './routes/jobs';
 import type { Events } from './events';
 import { keepingRoutes } from './routes/keeping';
 import { packageRoutes } from './routes/packages';
+import { reviewRoutes } from './routes/review';
 import { shotRoutes } from './routes/shots';
 import type { Storage } from './storage/storage';
 import { HttpError } from './http-error';
@@ -91,6 +92,7 @@ export function createApp(parts: {
     '/api',
     eventRoutes(events),
     boardRoutes(storage, events),
+    reviewRoutes(storage, events),
     shotRoutes(storage, events, engine.cli),
     jobRoutes(storage, engine),
     keepingRoutes(storage, engine),

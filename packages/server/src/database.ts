@@ -19,6 +19,7 @@ import * as oneFineWay from './migrations/0013-one-fine-way';
 import * as solver from './migrations/0014-solver';
 import * as boardOrder from './migrations/0015-board';
 import * as packages from './migrations/0016-packages';
+import * as review from './migrations/0017-review';
 
 const MIGRATIONS = [
   first,
@@ -37,6 +38,7 @@ const MIGRATIONS = [
   solver,
   boardOrder,
   packages,
+  review,
 ];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {

@@ -1,8 +1,8 @@
 // The board: productions and shots are named, ordered, given to somebody, archived and brought back.
-import type { ProductionCard, ServerEvent, ShotCard } from '@bramblemist/contracts/payloads';
+import type { ProductionCard, ShotCard } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { someOf } from '@bramblemist/server/services/board';
-import { testServer, until, type TestServer } from './harness';
+import { hearing, testServer, until, type TestServer } from './harness';
 
 let server: TestServer;
 beforeAll(async () => {
@@ -114,24 +114,12 @@ test('what is not there is said to be missing', async () => {
 });
 
 test('other windows are told', async () => {
-  const heard: ServerEvent[] = [];
-  const stop = new AbortController();
-  const stream = await fetch(server.address + routes.events, { signal: stop.signal });
-  const reader = stream.body!.pipeThrough(new TextDecoderStream()).getReader();
-  const listening = (async () => {
-    for (;;) {
-      const { value, done } = await reader.read();
-      if (done) return;
-      for (const line of value.split('\n').filter((l) => l.startsWith('data: ')))
-        heard.push(JSON.parse(line.slice(6)) as ServerEvent);
-    }
-  })().catch(() => undefined);
+  const { heard, stop } = await hearing(server);
   const id = await newShot(await newProduction('Told'), 'Told');
   await patch(routes.card(id), { status: 'approved' });
   await until(() => Promise.resolve(heard.some((e) => e.kind === 'document' && e.shotId === id)), 5);
   expect(heard.some((e) => e.kind === 'board')).toBe(true);
-  stop.abort();
-  await listening;
+  await stop();
 });
 
 test('at most so many of a list, evenly, from the first on', () => {

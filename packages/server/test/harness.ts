@@ -4,6 +4,8 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { createConnection } from 'mariadb';
+import type { ServerEvent } from '@bramblemist/contracts/payloads';
+import { routes } from '@bramblemist/contracts/routes';
 import type { Config } from '@bramblemist/server/config';
 import { startServer, type Running } from '@bramblemist/server/server';
 
@@ -105,4 +107,31 @@ export async function until<T>(look: () => Promise<T | null | undefined | false>
     if (Date.now() > end) throw new Error('It did not happen in time.');
     await new Promise((done) => setTimeout(done, 100));
   }
+}
+
+/** What a window would hear from now on; ends with `stop`. */
+export async function hearing(
+  server: TestServer,
+): Promise<{ heard: ServerEvent[]; stop: () => Promise<void> }> {
+  const heard: ServerEvent[] = [];
+  const gone = new AbortController();
+  const stream = await fetch(server.address + routes.events, { signal: gone.signal });
+  const reader = stream.body!.pipeThrough(new TextDecoderStream()).getReader();
+  const listen = async (): Promise<void> => {
+    for (;;) {
+      const { value, done } = await reader.read();
+      if (done) return;
+      for (const line of value.split('\n').filter((l) => l.startsWith('data: ')))
+        heard.push(JSON.parse(line.slice(6)) as ServerEvent);
+    }
+  };
+
+  const listening = listen().catch(() => undefined);
+  return {
+    heard,
+    stop: async () => {
+      gone.abort();
+      await listening;
+    },
+  };
 }

@@ -38,7 +38,7 @@ test('every link within it leads to a chapter, every picture is there', () => {
 });
 
 test('each page has a chapter that is there', () => {
-  const stages = ['set-up', 'run', 'light', 'combine', 'hand-over', 'sheets', 'savings'];
+  const stages = ['set-up', 'run', 'light', 'combine', 'hand-over', 'sheets', 'savings', 'review'];
   const paths = ['/board', '/queue', '/storage', '/', ...stages.map((s) => `/shots/12/${s}`)];
   for (const path of paths) expect(slugs).toContain(chapterFor(path));
   expect(chapterFor('/shots/1/hand-over')).toBe('hand-over');

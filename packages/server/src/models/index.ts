@@ -14,6 +14,7 @@ import { Job, initJob } from './job';
 import { Movie, initMovie } from './movie';
 import { Production, initProduction } from './production';
 import { Render, initRender } from './render';
+import { ReviewNote, initReviewNote } from './review-note';
 import { SavingsRun, initSavingsRun } from './savings-run';
 import { Sheet, initSheet } from './sheet';
 import { Shot, initShot } from './shot';
@@ -36,6 +37,7 @@ export {
   CombineRun,
   CompVersion,
   HandedOver,
+  ReviewNote,
 };
 
 /** How they belong together; the database holds it by foreign keys. */
@@ -48,6 +50,7 @@ function associate(): void {
   Render.belongsTo(Bake, { foreignKey: 'bakeId' });
   CombineRun.belongsTo(Shot, { foreignKey: 'shotId' });
   CompVersion.belongsTo(Shot, { foreignKey: 'shotId' });
+  ReviewNote.belongsTo(Shot, { foreignKey: 'shotId' });
   HandedOver.belongsTo(Shot, { foreignKey: 'shotId' });
   HandedOver.belongsTo(Bake, { foreignKey: 'bakeId' });
   SavingsRun.belongsTo(Bake, { foreignKey: 'bakeId' });
@@ -85,6 +88,7 @@ export function openDatabase(config: Config['database']): Sequelize {
   initCombineRun(sequelize);
   initCompVersion(sequelize);
   initHandedOver(sequelize);
+  initReviewNote(sequelize);
   initMovie(sequelize);
   initSavingsRun(sequelize);
   associate();

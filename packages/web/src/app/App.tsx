@@ -16,6 +16,7 @@ const Queue = later(() => import('./Queue'), 'Queue');
 const Shot = later(() => import('./Shot'), 'Shot');
 const Storage = later(() => import('./Storage'), 'Storage');
 const Sheets = later(() => import('../variants/Sheets'), 'Sheets');
+const Review = later(() => import('../review/Review'), 'Review');
 const Savings = later(() => import('../stages/light/Savings'), 'Savings');
 
 const THEMES = { dark, light };
@@ -45,6 +46,7 @@ function Pages(): ReactNode {
       <Route path="/board" element={<Board />} />
       <Route path="/shots/:id/sheets" element={<Sheets />} />
       <Route path="/shots/:id/savings" element={<Savings />} />
+      <Route path="/shots/:id/review" element={<Review />} />
       <Route path="/shots/:id/:stage" element={<Shot />} />
       <Route path="/guide/:chapter?" element={<Guide />} />
       <Route path="/queue" element={<Queue />} />

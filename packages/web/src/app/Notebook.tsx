@@ -16,6 +16,7 @@ import { later } from '../parts/later';
 import type { FrameShares } from '../seeing/ForceShares';
 import type { StageKey, StageProps } from '../stages/context';
 import { Noticed } from '../stages/Noticed';
+import { ReviewInNotebook } from '../review/InNotebook';
 import { Variants } from '../variants/Variants';
 import { useBakeFrames } from '../data/queries';
 
@@ -132,6 +133,7 @@ export function Notebook(
         <Noticed {...props} of={stage === 'run' && bake ? 'bake' : 'live'} />
       )}
       {stage === 'set-up' && <LiveReadings {...props} />}
+      <ReviewInNotebook shotId={shot.id} />
       <Variants {...props} />
     </Aside>
   );

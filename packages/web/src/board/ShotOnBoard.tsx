@@ -1,6 +1,6 @@
 // One shot on the board: its newest picture, how far it is, whose it is, when it is due, what it holds.
 import { useState, type ReactNode } from 'react';
-import { Link } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import styled from 'styled-components';
 import type { JobInfo, ShotCard, ShotStatus } from '@bramblemist/contracts/payloads';
 import { useChangeCard } from '../data/queries';
@@ -69,6 +69,7 @@ function Due({ shot, now }: { shot: ShotCard; now: Date }): ReactNode {
 
 export function ShotOnBoard({ shot, jobs }: { shot: ShotCard; jobs: readonly JobInfo[] }): ReactNode {
   const change = useChangeCard();
+  const navigate = useNavigate();
   const [isWritten, setIsWritten] = useState(false);
   const [isPointedAt, setIsPointedAt] = useState(false);
   const to = (status: ShotStatus) => ({
@@ -107,6 +108,7 @@ export function ShotOnBoard({ shot, jobs }: { shot: ShotCard; jobs: readonly Job
           label={`More for ${shot.name}`}
           deeds={[
             { label: 'Edit …', act: () => setIsWritten(true) },
+            { label: 'Review in motion', act: () => void navigate(`/shots/${shot.id}/review`) },
             ...others.map(to),
             {
               label: shot.archived ? 'Bring back' : 'Archive',

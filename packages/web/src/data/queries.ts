@@ -36,6 +36,8 @@ import type {
   PackingInfo,
   Present,
   ProductionCard,
+  ReviewInfo,
+  ReviewNoteInfo,
   ShotCard,
   ShotInfo,
   StorageInfo,
@@ -57,6 +59,7 @@ const keys = {
   storage: ['storage'],
   present: (id: number) => ['present', id],
   frames: (id: number) => ['bake-frames', id],
+  review: (shotId: number) => ['review', shotId],
   packing: (bakeId: number) => ['packing', bakeId],
 } as const;
 
@@ -173,6 +176,29 @@ export function usePresent(shotId: number, variantId: number): readonly Present[
   });
   return (data ?? []).filter((one) => one.client !== WINDOW_ID);
 }
+
+export function useReview(shotId: number): UseQueryResult<ReviewInfo> {
+  return useQuery({ queryKey: keys.review(shotId), queryFn: () => ask<ReviewInfo>(routes.review(shotId)) });
+}
+
+const reviewTouched =
+  (shotId: number) =>
+  (client: QueryClient): void =>
+    void client.invalidateQueries({ queryKey: keys.review(shotId) });
+export const useAddReviewNote = (shotId: number) =>
+  useAsk(
+    (body: Omit<ReviewNoteInfo, 'id' | 'done' | 'createdAt'>) =>
+      ask<ReviewNoteInfo>(routes.review(shotId), { body }),
+    reviewTouched(shotId),
+  );
+export const useChangeReviewNote = (shotId: number) =>
+  useAsk(
+    ({ id, ...body }: { id: number; done?: boolean; text?: string }) =>
+      ask<ReviewNoteInfo>(routes.reviewNote(id), { method: 'PATCH', body }),
+    reviewTouched(shotId),
+  );
+export const useRemoveReviewNote = (shotId: number) =>
+  useAsk((id: number) => ask<object>(routes.reviewNote(id), { method: 'DELETE' }), reviewTouched(shotId));
 
 /** What a bake can hand over; asked for anew whenever more of it is there. */
 export function usePacking(bakeId: number | null, there: string): UseQueryResult<PackingInfo> {
@@ -467,7 +493,9 @@ export function useServerEvents(): void {
         const { board: wanted } = waiting.get(shotId)!;
         waiting.delete(shotId);
         void client.invalidateQueries({ queryKey: keys.shot(shotId) });
-        if (wanted) void client.invalidateQueries({ queryKey: keys.board });
+        if (!wanted) return;
+        void client.invalidateQueries({ queryKey: keys.board });
+        void client.invalidateQueries({ queryKey: keys.review(shotId) });
       };
 
       waiting.set(shotId, { timer: window.setTimeout(again, 500), board });
@@ -481,7 +509,10 @@ export function useServerEvents(): void {
         case 'present':
           return void client.setQueryData(keys.present(event.shotId), event.present);
         case 'board':
+          void client.invalidateQueries({ queryKey: ['review'] });
           return void client.invalidateQueries({ queryKey: keys.board });
+        case 'review':
+          return void client.invalidateQueries({ queryKey: keys.review(event.shotId) });
         case 'document':
           if (event.client === WINDOW_ID) return;
           if (event.variantId !== null)

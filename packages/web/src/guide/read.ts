@@ -56,6 +56,7 @@ const CHAPTERS: readonly (readonly [RegExp, string])[] = [
   [/^\/storage/, 'storage'],
   [/\/sheets$/, 'trial-sheets'],
   [/\/savings$/, 'light'],
+  [/\/review$/, 'review'],
   [/\/run$/, 'work-on-a-bake'],
   [/\/light$/, 'light'],
   [/\/combine$/, 'combine'],
