@@ -74,7 +74,7 @@ test('a change is seen, held against what was, branched, compared and gone back 
   await page.getByRole('button', { name: 'readings', exact: true }).click();
   await expect(page.getByRole('figure', { name: 'front speed' })).toBeVisible();
 
-  await page.getByRole('button', { name: 'go on from it' }).click();
+  await page.getByRole('button', { name: 'Branch from here' }).click();
   await expect(page.getByRole('button', { name: '3 back to 1 now' })).toBeVisible();
   const speed = page.getByRole('spinbutton', { name: 'Wind, speed', exact: true });
   await expect(speed).toHaveText('3 m/s');

@@ -54,18 +54,18 @@ test('a bake is worked on, refined, looked over, binned and brought back', async
   await page.getByRole('button', { name: /· variant 1$/ }).click();
   await page.getByRole('button', { name: 'particles …' }).click();
   await page.getByRole('button', { name: 'Let them drift' }).click();
-  await expect(page.getByRole('link', { name: 'fetch them' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('link', { name: 'Download particles' })).toBeVisible({ timeout: 60_000 });
   const [download] = await Promise.all([
     page.waitForEvent('download'),
-    page.getByRole('link', { name: 'fetch them' }).click(),
+    page.getByRole('link', { name: 'Download particles' }).click(),
   ]);
   expect(download.suggestedFilename()).toMatch(/particles\d+\.zip$/);
 
   // Looked over, locked; what is locked cannot go.
-  await page.getByRole('button', { name: 'look it over' }).click();
-  await expect(page.getByText(/looked over: as it was written/)).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'Verify files' }).click();
+  await expect(page.getByText(/verified: as it was written/)).toBeVisible({ timeout: 30_000 });
   await page.getByRole('button', { name: 'lock', exact: true }).click();
-  await expect(page.getByRole('button', { name: /^into the bin/ })).toBeDisabled();
+  await expect(page.getByRole('button', { name: /^Move to bin/ })).toBeDisabled();
   await page.getByRole('button', { name: 'unlock' }).click();
 
   // A change of the recipe says what it reaches, and when it was made.
@@ -89,7 +89,7 @@ test('a bake is worked on, refined, looked over, binned and brought back', async
 
   // Into the bin, seen on the storage page, and back.
   await page.getByRole('button', { name: /refined 2 ×/ }).click();
-  await page.getByRole('button', { name: /^into the bin/ }).click();
+  await page.getByRole('button', { name: /^Move to bin/ }).click();
   await expect(page.getByRole('button', { name: /refined 2 ×/ })).toHaveCount(0);
   await page.getByRole('link', { name: 'Storage' }).click();
   const bin = page.getByRole('region', { name: 'The bin' });

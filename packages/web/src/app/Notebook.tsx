@@ -75,7 +75,7 @@ function LiveReadings({ shot, variant, documents: { recipe } }: StageProps): Rea
     <Section>
       <Heading>
         What moves it{' '}
-        <span style={{ display: 'flex', gap: 12 }}>
+        <span style={{ display: 'flex', gap: 6 }}>
           <Plain aria-expanded={curves} onPress={() => setCurves(!curves)}>
             readings
           </Plain>

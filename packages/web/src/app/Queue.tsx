@@ -39,7 +39,7 @@ const NAMES: Readonly<Record<JobKind, (id: number) => string>> = {
   tool: (id) => `bake ${id}, by tools`,
   refine: (id) => `bake ${id}, refined`,
   bring: (id) => `bake ${id}, brought in`,
-  verify: (id) => `bake ${id}, looked over`,
+  verify: (id) => `bake ${id}, verified`,
   particles: (id) => `particles ${id}`,
   render: (id) => `render ${id}`,
   combine: (id) => `comp ${id}`,

@@ -22,9 +22,6 @@ const Keys = styled.dl`
 
 const Given = styled(Plain)`
   font-weight: 600;
-  color: ${({ theme }) => theme.text};
-  border-bottom: 1px dotted ${({ theme }) => theme.thorn};
-  border-radius: 0;
 `;
 
 export function Shortcuts({ open, onClose }: { open: boolean; onClose: () => void }): ReactNode {

@@ -3,22 +3,10 @@ import { Plus } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { Button, Header, Menu, MenuSection, MenuTrigger, Popover, Text } from 'react-aria-components';
 import styled from 'styled-components';
-import { MenuLine, unfolded } from './ui';
+import { MenuLine, plainStyle, unfolded } from './ui';
 
 const Trigger = styled(Button)`
-  background: none;
-  border: none;
-  padding: 2px 4px;
-  color: ${({ theme }) => theme.quiet};
-  font: 13px/1.3 ${({ theme }) => theme.sans};
-  display: inline-flex;
-  gap: 4px;
-  align-items: center;
-  border-radius: 3px;
-  cursor: pointer;
-  &[data-hovered] {
-    color: ${({ theme }) => theme.text};
-  }
+  ${plainStyle}
 `;
 const List = styled(Popover)`
   ${unfolded}

@@ -9,7 +9,8 @@ export const Heading = styled.h2`
   display: flex;
   justify-content: space-between;
   align-items: baseline;
-  gap: 8px;
+  flex-wrap: wrap;
+  gap: 4px 8px;
   margin-bottom: 8px;
   > small {
     font: 12px ${({ theme }) => theme.sans};
@@ -65,25 +66,36 @@ export const Primary = styled(AriaButton)<ButtonProps>`
 export const LinkButton = styled.a`
   ${buttonStyle}
 `;
-export const Plain = styled(AriaButton)<ButtonProps>`
-  background: none;
-  border: none;
+/** An action that is seen as one without being the first: by its outline, or by its icon. */
+export const plainStyle = css`
   font: 13px/1.3 ${({ theme }) => theme.sans};
-  padding: 2px 4px;
-  margin: -2px -4px;
-  color: ${({ theme }) => theme.quiet};
-  cursor: pointer;
-  border-radius: 3px;
   display: inline-flex;
   align-items: center;
   gap: 4px;
-  &[data-hovered] {
-    color: ${({ theme }) => theme.text};
+  min-height: 24px;
+  padding: 1px 9px;
+  border-radius: 12px;
+  border: 1px solid ${({ theme }) => theme.line};
+  background: none;
+  color: ${({ theme }) => theme.text};
+  text-decoration: none;
+  white-space: nowrap;
+  cursor: pointer;
+  &[data-hovered],
+  &:hover {
+    background: ${({ theme }) => theme.raised};
   }
   &[data-disabled] {
     opacity: 0.4;
     cursor: default;
   }
+  &:has(> svg:only-child) {
+    border-color: transparent;
+    padding: 1px 4px;
+  }
+`;
+export const Plain = styled(AriaButton)<ButtonProps>`
+  ${plainStyle}
 `;
 
 /** A line of a menu: a name and, quieter, a word on it. */

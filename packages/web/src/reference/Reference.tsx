@@ -118,7 +118,7 @@ export function Reference(props: StageProps & { stage: StageKey }): ReactNode {
     <Section>
       <Heading>
         Reference{' '}
-        <span style={{ display: 'flex', gap: 12 }}>
+        <span style={{ display: 'flex', gap: 6 }}>
           {picture && (
             <Plain aria-expanded={measuring} onPress={() => setMeasuring(!measuring)}>
               measure

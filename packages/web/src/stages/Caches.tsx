@@ -54,7 +54,7 @@ const Name = styled.button`
 const Acts = styled.div`
   display: flex;
   flex-wrap: wrap;
-  gap: 2px 14px;
+  gap: 4px 6px;
   margin-top: 4px;
 `;
 
@@ -327,7 +327,7 @@ function Chosen(props: StageProps & { bake: BakeInfo }): ReactNode {
   return (
     <>
       <Acts role="group" aria-label={`Bake ${b.id}`}>
-        <Plain onPress={() => verify.mutate({ bakeId: b.id })}>look it over</Plain>
+        <Plain onPress={() => verify.mutate({ bakeId: b.id })}>Verify files</Plain>
         <Plain
           isDisabled={busy}
           aria-pressed={b.locked}
@@ -339,13 +339,13 @@ function Chosen(props: StageProps & { bake: BakeInfo }): ReactNode {
           isDisabled={busy || b.locked}
           onPress={() => keep.mutate({ act: 'clear', kind: 'bakes', id: b.id })}
         >
-          into the bin, {bytes(b.bytes)}
+          Move to bin · {bytes(b.bytes)}
         </Plain>
       </Acts>
       {b.verified && (
         <Quiet>
           {b.verified.damages.length === 0
-            ? 'looked over: as it was written'
+            ? 'verified: as it was written'
             : `damaged: ${b.verified.damages.map((d) => `frame ${d.frame}, ${d.what}`).join('; ')}`}
           , {new Date(b.verified.at).toLocaleString([], { dateStyle: 'short', timeStyle: 'short' })}
         </Quiet>

@@ -153,7 +153,7 @@ export function Noticed(props: StageProps & { of: Source; chooseVariant: (id: nu
   return (
     <Section>
       <Heading>
-        Noticed{' '}
+        Incidents{' '}
         {!ofBake && (
           <Plain aria-expanded={asked} onPress={() => setAsked(!asked)}>
             why do I see nothing?
@@ -162,7 +162,7 @@ export function Noticed(props: StageProps & { of: Source; chooseVariant: (id: nu
       </Heading>
       {asked && <Chained recipe={recipe} look={look} go={go} />}
       {incomplete && <Quiet>The recipe is not complete: {incomplete}</Quiet>}
-      {before.length + noticed.length === 0 && <Quiet>Nothing so far.</Quiet>}
+      {before.length + noticed.length === 0 && <Quiet>None so far.</Quiet>}
       <Before list={before} go={go} tried={tried} />
       {noticed.map(({ first, count }) => (
         <Card key={first.kind}>

@@ -20,7 +20,7 @@ import type { StageProps } from './context';
 
 const Kinds = styled.div`
   display: flex;
-  gap: 14px;
+  gap: 6px;
   margin: 8px 0 4px;
 `;
 const Keys = styled.div`
@@ -275,7 +275,7 @@ function Drifting({ shot, bake }: StageProps & { bake: BakeInfo }): ReactNode {
           {d.settings.count.toLocaleString('en')} particles{' '}
           {d.settings.way === 'forward' ? 'forward' : 'back'}, {d.frames} frames, {bytes(d.bytes)}{' '}
           {d.job?.state === 'done' ? (
-            <a href={routes.driftPackage(d.id)}>fetch them</a>
+            <a href={routes.driftPackage(d.id)}>Download particles</a>
           ) : (
             <>
               {jobMark(d.job)} {d.job && timeLeft(d.job)}

@@ -39,8 +39,8 @@ const Changes = styled.ul`
 const Acts = styled.p`
   display: flex;
   flex-wrap: wrap;
-  gap: 0 14px;
-  margin: 2px 0 0 22px;
+  gap: 4px 6px;
+  margin: 4px 0 0 22px;
 `;
 const Field = styled.input`
   width: 100%;
@@ -124,7 +124,7 @@ export function Variants(props: StageProps & { chooseVariant: (id: number) => vo
     <Section>
       <Heading>
         Variants{' '}
-        <span style={{ display: 'flex', gap: 12 }}>
+        <span style={{ display: 'flex', gap: 6 }}>
           <Plain onPress={() => navigate(`/shots/${shot.id}/sheets`)}>trial sheets</Plain>
           <Plain onPress={() => setAsks('new')}>+ try another</Plain>
         </span>
@@ -186,7 +186,7 @@ export function Variants(props: StageProps & { chooseVariant: (id: number) => vo
                   {compared ? 'end comparing' : 'compare'}
                 </Plain>
               )}
-              {!chosen && <Plain onPress={() => branch(`back to ${v.number}`, v.id)}>go on from it</Plain>}
+              {!chosen && <Plain onPress={() => branch(`back to ${v.number}`, v.id)}>Branch from here</Plain>}
               <Plain onPress={() => setAsks(v.id)}>note</Plain>
             </Acts>
           </Row>

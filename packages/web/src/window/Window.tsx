@@ -235,7 +235,7 @@ const Head = memo(function Head({
           </>
         )}
       </span>
-      <span style={{ display: 'flex', gap: 14 }}>
+      <span style={{ display: 'flex', gap: 6 }}>
         {pictured !== null && (
           <Plain onPress={() => setPictured(!pictured)}>
             {pictured ? 'show the scene' : 'show the picture'}

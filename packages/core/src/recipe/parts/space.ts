@@ -6,10 +6,10 @@ const side = <const P extends string>(path: P, label: string, value: 'open' | 'w
     path,
     label,
     [
-      ['open', 'lets go'],
-      ['wall', 'holds'],
+      ['open', 'open'],
+      ['wall', 'a wall'],
     ],
-    'Lets go: air and medium pass and are gone. Holds: a wall.',
+    'Open: air and medium pass and are gone. A wall holds both.',
     { default: value },
   );
 
@@ -20,7 +20,7 @@ export const SPACE = definePart({
   keyable: false,
   sentence:
     'A room {size.0} wide, {size.1} high, {size.2} deep, in voxels of {voxelSize}; rough ones are {rough} ' +
-    'times as large, final ones {final} times. The medium is {medium}. Floor ' +
+    'times as large, final ones {final} times. The medium is {medium}. The floor is ' +
     '{sides.floor}, top {sides.top}, left {sides.left}, right {sides.right}, back {sides.back}, front ' +
     '{sides.front}.',
   settings: [
