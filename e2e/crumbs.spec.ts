@@ -29,7 +29,7 @@ test('crumbs that fly and trail dust, and a sequence from files', async ({ page 
 
   // A worker that fails is told of, and the run goes on with another; so long a run is under way for sure.
   await page.getByRole('button', { name: 'Unfold Space', exact: true }).click();
-  await type(page, 'Space, last frame', '400');
+  await type(page, 'Space, last frame', '800');
   await expect(page.getByText(/fr\/s live/)).toBeVisible();
   const worker = page.workers().find((w) => w.url().includes('live-worker'))!;
   await worker.evaluate(
