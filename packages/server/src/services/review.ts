@@ -51,25 +51,25 @@ export async function reviewOf(storage: Storage, shot: Shot): Promise<ReviewInfo
   const add = async (
     of: Pick<ReviewVersion, 'kind' | 'id' | 'name' | 'about'> & { readonly createdAt: Date },
     folder: string,
-    picture: (frame: number) => string,
+    picture: string,
   ): Promise<void> => {
     const frames = await storage.pictured(folder);
     if (frames.length === 0) return;
     const { createdAt, ...rest } = of;
-    versions.push({ ...rest, frames, rate, picture: picture(0), createdAt: createdAt.toISOString() });
+    versions.push({ ...rest, frames, rate, picture, createdAt: createdAt.toISOString() });
   };
 
   for (const { id, settings, createdAt } of combines)
     await add(
       { kind: 'comp', id, name: `Comp ${id}`, about: settings.name, createdAt },
       storage.combineFolder(id),
-      () => routes.combinePicture(id, '{frame}', 'png'),
+      routes.combinePicture(id, '{frame}', 'png'),
     );
   for (const { id, bakeId, createdAt } of renders)
     await add(
       { kind: 'render', id, name: `Render ${id}`, about: variantOf(bakeId), createdAt },
       storage.renderFolder(id),
-      () => routes.renderPicture(id, '{frame}', 'png'),
+      routes.renderPicture(id, '{frame}', 'png'),
     );
   for (const { id, createdAt } of bakes) {
     const job = jobs.findLast((j) => j.targetId === id);
@@ -77,7 +77,7 @@ export async function reviewOf(storage: Storage, shot: Shot): Promise<ReviewInfo
       await add(
         { kind: 'bake', id, name: `Bake ${id}`, about: variantOf(id), createdAt },
         storage.loopFolder(id),
-        () => routes.jobLoop(job.id, '{frame}'),
+        routes.jobLoop(job.id, '{frame}'),
       );
   }
 

@@ -6,7 +6,7 @@ import { movedTo } from '@bramblemist/core/combine/edit';
 import { TopBar } from '../app/TopBar';
 import { useBoard, useChangeProduction, useJobs, useOrderShots } from '../data/queries';
 import { Ordered } from '../parts/Ordered';
-import { Button, Quiet, Trouble } from '../parts/ui';
+import { Button, Quiet, roundFieldStyle, Trouble } from '../parts/ui';
 import { ProductionForm } from './CardForm';
 import {
   assigneesOf,
@@ -64,12 +64,7 @@ const Filters = styled.div`
   }
   input[type='search'],
   select {
-    color: ${({ theme }) => theme.text};
-    background: ${({ theme }) => theme.panel};
-    border: 1px solid ${({ theme }) => theme.line};
-    border-radius: 14px;
-    padding: 4px 12px;
-    min-height: 28px;
+    ${roundFieldStyle}
   }
 `;
 

@@ -2,13 +2,13 @@
 import { yupResolver } from '@hookform/resolvers/yup';
 import type { ReactNode } from 'react';
 import { Dialog, Heading } from 'react-aria-components';
-import { useForm, type FieldErrors } from 'react-hook-form';
+import { useForm, type FieldErrors, type UseFormRegisterReturn } from 'react-hook-form';
 import styled from 'styled-components';
 import { changeCard, changeProduction } from '@bramblemist/contracts/requests';
 import type { ProductionCard, ShotCard } from '@bramblemist/contracts/payloads';
 import { useChangeCard, useChangeProduction } from '../data/queries';
 import { Sheet, Veil } from '../parts/sheet';
-import { Button, Primary, Quiet, Trouble } from '../parts/ui';
+import { Button, fieldStyle, Primary, Quiet, Trouble } from '../parts/ui';
 import { STATUS_WORDS } from './filter';
 
 const Form = styled.form`
@@ -32,12 +32,7 @@ const Form = styled.form`
   input,
   select,
   textarea {
-    color: ${({ theme }) => theme.text};
-    background: ${({ theme }) => theme.raised};
-    border: 1px solid ${({ theme }) => theme.line};
-    border-radius: 6px;
-    padding: 5px 10px;
-    min-height: 30px;
+    ${fieldStyle}
     width: 100%;
     resize: vertical;
   }
@@ -82,6 +77,21 @@ function End({ onClose, isPending }: { onClose: () => void; isPending: boolean }
   );
 }
 
+function NameAndNote(of: { name: UseFormRegisterReturn; note: UseFormRegisterReturn }): ReactNode {
+  return (
+    <>
+      <label>
+        Name
+        <input {...of.name} autoFocus />
+      </label>
+      <label>
+        Note
+        <textarea {...of.note} rows={3} />
+      </label>
+    </>
+  );
+}
+
 const cardRules = yupResolver(changeCard.pick(['name', 'note', 'status', 'assignee', 'due']));
 
 export function ShotForm({ shot, onClose }: { shot: ShotCard; onClose: () => void }): ReactNode {
@@ -101,14 +111,7 @@ export function ShotForm({ shot, onClose }: { shot: ShotCard; onClose: () => voi
   return (
     <Over title={`Shot ${name}`} onClose={onClose}>
       <Form onSubmit={(e) => void save(e)} noValidate>
-        <label>
-          Name
-          <input {...register('name', TRIMMED)} autoFocus />
-        </label>
-        <label>
-          Note
-          <textarea {...register('note', TRIMMED)} rows={3} />
-        </label>
+        <NameAndNote name={register('name', TRIMMED)} note={register('note', TRIMMED)} />
         <div className="beside">
           <label>
             Status
@@ -157,14 +160,7 @@ export function ProductionForm({
   return (
     <Over title={`Production ${name}`} onClose={onClose}>
       <Form onSubmit={(e) => void save(e)} noValidate>
-        <label>
-          Name
-          <input {...register('name', TRIMMED)} autoFocus />
-        </label>
-        <label>
-          Note
-          <textarea {...register('note', TRIMMED)} rows={3} />
-        </label>
+        <NameAndNote name={register('name', TRIMMED)} note={register('note', TRIMMED)} />
         {fault && <Trouble>{fault}</Trouble>}
         <End onClose={onClose} isPending={change.isPending} />
       </Form>

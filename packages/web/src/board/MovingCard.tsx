@@ -3,7 +3,7 @@ import { useEffect, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { ShotCard } from '@bramblemist/contracts/payloads';
 
-const PICTURES_A_SECOND = 8;
+const PICTURES_A_SECOND = 6;
 
 const Frame = styled.div`
   position: relative;

@@ -3,7 +3,7 @@ import { Plus } from 'lucide-react';
 import { useState, type FormEvent, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { useNewProduction } from '../data/queries';
-import { Button, Primary, Quiet, Trouble } from '../parts/ui';
+import { Button, Primary, Quiet, roundFieldStyle, Trouble } from '../parts/ui';
 
 const Line = styled.form`
   display: flex;
@@ -11,12 +11,7 @@ const Line = styled.form`
   gap: 8px;
   margin-top: 36px;
   input {
-    color: ${({ theme }) => theme.text};
-    background: ${({ theme }) => theme.panel};
-    border: 1px solid ${({ theme }) => theme.line};
-    border-radius: 14px;
-    padding: 4px 12px;
-    min-height: 28px;
+    ${roundFieldStyle}
     width: 260px;
   }
 `;

@@ -7,7 +7,7 @@ import styled from 'styled-components';
 import { newShot } from '@bramblemist/contracts/requests';
 import { STARTING_POINTS } from '@bramblemist/core/presets/starting-points';
 import { useNewShot } from '../data/queries';
-import { Primary, Quiet, Trouble } from '../parts/ui';
+import { Primary, Quiet, roundFieldStyle, Trouble } from '../parts/ui';
 
 const Form = styled.form`
   display: flex;
@@ -15,11 +15,7 @@ const Form = styled.form`
   align-items: center;
   input,
   select {
-    background: ${({ theme }) => theme.panel};
-    border: 1px solid ${({ theme }) => theme.line};
-    border-radius: 14px;
-    padding: 4px 12px;
-    min-height: 28px;
+    ${roundFieldStyle}
   }
 `;
 

@@ -98,6 +98,23 @@ export const Plain = styled(AriaButton)<ButtonProps>`
   ${plainStyle}
 `;
 
+/** Where something is typed or picked in a form. */
+export const fieldStyle = css`
+  color: ${({ theme }) => theme.text};
+  background: ${({ theme }) => theme.raised};
+  border: 1px solid ${({ theme }) => theme.line};
+  border-radius: 6px;
+  padding: 4px 10px;
+  min-height: 28px;
+  max-width: 100%;
+`;
+/** The same in a line of its own on the page. */
+export const roundFieldStyle = css`
+  ${fieldStyle}
+  background: ${({ theme }) => theme.panel};
+  border-radius: 14px;
+`;
+
 /** A line of a menu: a name and, quieter, a word on it. */
 export const MenuLine = styled(MenuItem)`
   display: grid;

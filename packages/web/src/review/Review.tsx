@@ -8,7 +8,7 @@ import type { ReviewInfo, ReviewVersion, ShotInfo, Stroke } from '@bramblemist/c
 import { TopBar } from '../app/TopBar';
 import { STATUS_WORDS } from '../board/filter';
 import { useAddReviewNote, useChangeCard, useReview, useShot } from '../data/queries';
-import { Button, Heading, Plain, Primary, Quiet, Section, Trouble } from '../parts/ui';
+import { Button, fieldStyle, Heading, Plain, Primary, Quiet, Section, Trouble } from '../parts/ui';
 import { ReviewNotes } from './ReviewNotes';
 import { Pane } from './Pane';
 import { keyOf, notesOf, rangeOf, shownFrame } from './versions';
@@ -29,13 +29,7 @@ const Page = styled.main`
   select,
   textarea,
   input[type='text'] {
-    color: ${({ theme }) => theme.text};
-    background: ${({ theme }) => theme.raised};
-    border: 1px solid ${({ theme }) => theme.line};
-    border-radius: 6px;
-    padding: 4px 8px;
-    min-height: 28px;
-    max-width: 100%;
+    ${fieldStyle}
   }
 `;
 const Panes = styled.div<{ $two: boolean }>`

@@ -44,8 +44,6 @@ const List = styled.ul`
   }
 `;
 
-const NAMES = { comp: 'comp', render: 'render', bake: 'bake' } as const;
-
 /** Those that are to be done first, each kind in the order in which they were said. */
 export const inOrder = (notes: readonly ReviewNoteInfo[]): ReviewNoteInfo[] =>
   [...notes].sort((a, b) => Number(a.done) - Number(b.done) || a.id - b.id);
@@ -77,7 +75,7 @@ export function ReviewNotes({
             <div className="foot">
               <span>
                 <button type="button" className="frame" onClick={() => onShow(n)}>
-                  {NAMES[n.kind]} {n.of}, frame {n.frame}
+                  {n.kind} {n.of}, frame {n.frame}
                 </button>{' '}
                 {n.author}
                 {n.strokes.length > 0 && ' · drawn on'}

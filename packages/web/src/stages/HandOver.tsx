@@ -6,7 +6,7 @@ import type { PackageInfo, PackedLine, PackingInfo } from '@bramblemist/contract
 import { routes } from '@bramblemist/contracts/routes';
 import { DEFAULT_NAMES, FileNames, NAME_FIELDS } from '@bramblemist/core/cache/file-names';
 import { useNewPackage, usePacking } from '../data/queries';
-import { bytes, Heading, LinkButton, Primary, Quiet, Section, Trouble } from '../parts/ui';
+import { bytes, fieldStyle, Heading, LinkButton, Primary, Quiet, Section, Trouble } from '../parts/ui';
 import { combinesOf, rendersOf } from './made';
 import { bytesOf, bytesOfAll, chosenAtFirst, framesOf, namesOf } from './packing';
 import type { StageProps } from './context';
@@ -53,12 +53,7 @@ const Fields = styled.div`
     gap: 10px;
   }
   input {
-    color: ${({ theme }) => theme.text};
-    background: ${({ theme }) => theme.raised};
-    border: 1px solid ${({ theme }) => theme.line};
-    border-radius: 6px;
-    padding: 4px 8px;
-    min-height: 28px;
+    ${fieldStyle}
     width: 100%;
   }
   input[type='number'] {
@@ -146,6 +141,37 @@ export function HandOver(props: StageProps): ReactNode {
   );
 }
 
+/** A frame that the package begins or ends with; empty where it is the bake's own. */
+function FrameField({
+  label,
+  at,
+  all: [least, most],
+  otherwise,
+  onType,
+}: {
+  label: string;
+  at: number | null;
+  all: readonly [number, number];
+  otherwise: number;
+  onType: (frame: number | null) => void;
+}): ReactNode {
+  return (
+    <label>
+      {label}
+      <input
+        type="number"
+        min={least}
+        max={most}
+        placeholder={String(otherwise)}
+        value={at ?? ''}
+        onChange={({ target: { value } }) =>
+          onType(value === '' ? null : Math.max(0, Math.round(Number(value))))
+        }
+      />
+    </label>
+  );
+}
+
 function Choice({ bakeId, packing }: { bakeId: number; packing: PackingInfo }): ReactNode {
   const { lines, next, packages } = packing;
   const make = useNewPackage(bakeId);
@@ -169,8 +195,6 @@ function Choice({ bakeId, packing }: { bakeId: number; packing: PackingInfo }): 
   const wanted = { lines: chosen.map((l) => l.key), frames };
   const toggle = (key: string, on: boolean): void =>
     setLeft((now) => new Set(on ? [...now].filter((k) => k !== key) : [...now, key]));
-  const numberOf = (text: string): number | null =>
-    text === '' ? null : Math.max(0, Math.round(Number(text)));
   const send = (): void =>
     make.mutate(
       { ...wanted, names, note: note.trim() },
@@ -231,28 +255,8 @@ function Choice({ bakeId, packing }: { bakeId: number; packing: PackingInfo }): 
           </dl>
         </Pattern>
         <div className="beside">
-          <label>
-            First frame
-            <input
-              type="number"
-              min={least}
-              max={most}
-              placeholder={String(least)}
-              value={from ?? ''}
-              onChange={(e) => setFrom(numberOf(e.target.value))}
-            />
-          </label>
-          <label>
-            Last frame
-            <input
-              type="number"
-              min={least}
-              max={most}
-              placeholder={String(most)}
-              value={to ?? ''}
-              onChange={(e) => setTo(numberOf(e.target.value))}
-            />
-          </label>
+          <FrameField label="First frame" at={from} all={[least, most]} otherwise={least} onType={setFrom} />
+          <FrameField label="Last frame" at={to} all={[least, most]} otherwise={most} onType={setTo} />
         </div>
         <label>
           Note for whoever gets it

@@ -11,8 +11,9 @@ import { writeWhole } from './files';
 /** The folder of the pictures that are shown one after the other. */
 export const LOOP = 'loop';
 const WIDTH = 320;
-/** Pictures of a loop at most. */
-const IN_LOOP = 24;
+/** Pictures of a loop at most, and how wide: a short bake waits for them. */
+const IN_LOOP = 12;
+const LOOP_WIDTH = 256;
 /** The newest picture costs something: not more often than this. */
 const EVERY_MS = 2000;
 
@@ -35,11 +36,11 @@ export function smallPictures({
     if (!look) return;
     const inLoop = (frame - first) % every === 0;
     const isDue = frame === last || performance.now() - at >= EVERY_MS;
-    if (!inLoop && !isDue) return;
-    const picture = encodePng(seeBrick(brick(), look, WIDTH));
-    if (inLoop) writeWhole(join(folder, LOOP, frameName('seen', frame, 'png')), picture);
+    const draw = (path: string, width: number): void =>
+      writeWhole(join(folder, path), encodePng(seeBrick(brick(), look, width)));
+    if (inLoop) draw(join(LOOP, frameName('seen', frame, 'png')), LOOP_WIDTH);
     if (!isDue) return;
     at = performance.now();
-    writeWhole(join(folder, 'newest.png'), picture);
+    draw('newest.png', WIDTH);
   };
 }
