@@ -44,6 +44,7 @@ test('wind in a region, seen before it is run, and another one inside', async ({
   await choose(page, /^everywhere Wind, where|Wind, where/, 'in a new region');
   await expect(page.getByRole('group', { name: 'Handle of Place' })).toBeVisible();
   await expect(page.getByText('Only there: Wind.')).toBeVisible();
+  await page.getByRole('button', { name: 'Regions', exact: true }).click();
   await choose(page, /Veil of/, 'Place');
   const violet = (r: number, g: number, b: number): boolean => b > g + 18 && r > g + 4;
   await expect.poll(() => pixels(page, violet), { timeout: 20_000 }).toBeGreaterThan(2000);
@@ -61,6 +62,7 @@ test('wind in a region, seen before it is run, and another one inside', async ({
   await expect(page.getByRole('status')).toHaveText('saved');
 
   // A slice of the turbulence has its legend; removing the region lets the wind blow everywhere again.
+  await page.getByRole('button', { name: 'A slice', exact: true }).click();
   await choose(page, /Slice of/, 'Turbulence');
   await expect(page.getByRole('slider', { name: 'Slice, where it lies' })).toBeVisible();
   await page.getByRole('button', { name: 'Remove' }).first().scrollIntoViewIfNeeded();
@@ -133,8 +135,8 @@ test(
     await complete(page);
     // the smoke leaves by the right side: a card, the frame, the cure as a new variant
     await expect(page.getByText(/The medium has reached the right side/)).toBeVisible();
-    await page.getByRole('button', { name: /try it: room [\d.]+ m larger at the right side/ }).click();
-    await expect(page.getByText(/room [\d.]+ m larger at the right side/).first()).toBeVisible();
+    await page.getByRole('button', { name: /try it: domain [\d.]+ m larger at the right side/ }).click();
+    await expect(page.getByText(/domain [\d.]+ m larger at the right side/).first()).toBeVisible();
     await expect(page.getByRole('spinbutton', { name: 'Space, width' })).toHaveText('6.5 m');
     await page.getByRole('button', { name: /^1 first/ }).click();
     await expect(page.getByRole('spinbutton', { name: 'Space, width' })).toHaveText('5.2 m');

@@ -29,7 +29,7 @@ test('a change is seen, held against what was, branched, compared and gone back 
   await expect(page.getByRole('group', { name: 'Comparison' })).toContainText(
     /and as it was held, side by side.*· \d+ % of the medium elsewhere/,
   );
-  await page.getByRole('button', { name: 'end', exact: true }).click();
+  await page.getByRole('button', { name: 'End', exact: true }).click();
   await expect(page.getByRole('img', { name: 'The scene' })).toHaveCount(1);
   await settled(page);
   expect(changed(before, await view(page))).toBeGreaterThan(800);
@@ -74,7 +74,8 @@ test('a change is seen, held against what was, branched, compared and gone back 
   await page.getByRole('button', { name: 'readings', exact: true }).click();
   await expect(page.getByRole('figure', { name: 'front speed' })).toBeVisible();
 
-  await page.getByRole('button', { name: 'Branch from here' }).click();
+  await page.getByRole('button', { name: 'More of variant 1' }).click();
+  await page.getByRole('menuitem', { name: 'Branch from here' }).click();
   await expect(page.getByRole('button', { name: '3 back to 1 now' })).toBeVisible();
   const speed = page.getByRole('spinbutton', { name: 'Wind, speed', exact: true });
   await expect(speed).toHaveText('3 m/s');
@@ -198,22 +199,23 @@ test('the medium by a channel, a range that is locked, a view that is kept, keys
   await standAt(page, 'End');
   const warm = (r: number, g: number, b: number): boolean => r > g + 30 && r > b + 15;
   const grey = await pixels(page, warm);
+  await page.getByRole('button', { name: 'The medium', exact: true }).click();
   await choose(page, 'Medium coloured', 'by speed');
   await expect.poll(() => pixels(page, warm), { timeout: 20_000 }).toBeGreaterThan(grey + 300);
   const most = page.getByRole('spinbutton', { name: 'Brightest at' });
-  await page.getByRole('button', { name: 'of this frame' }).click();
+  await page.getByRole('button', { name: 'Lock this range' }).click();
   const locked = await most.textContent();
   await page.getByRole('slider', { name: 'Frame', exact: true }).press('Home');
-  await expect(page.getByRole('button', { name: 'locked' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Follow the frame' })).toBeVisible();
   expect(await most.textContent()).toBe(locked);
 
-  await page.getByRole('button', { name: 'views', exact: true }).click();
+  await page.getByRole('button', { name: 'Views', exact: true }).click();
   await page.getByRole('textbox', { name: 'Name of this view' }).fill('from the left');
   await page.getByRole('button', { name: 'keep this view' }).click();
   await expect(page.getByRole('button', { name: 'from the left', exact: true })).toBeVisible();
   await page.keyboard.press('Escape');
   await page.reload();
-  await page.getByRole('button', { name: 'views', exact: true }).click();
+  await page.getByRole('button', { name: 'Views', exact: true }).click();
   await expect(page.getByRole('button', { name: 'from the left', exact: true })).toBeVisible();
   await page.keyboard.press('Escape');
 

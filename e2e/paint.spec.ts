@@ -28,6 +28,7 @@ test('a stroke over the steps', async ({ page }) => {
   await type(page, 'Space, last frame', '6');
   await choose(/nothing Mesh, file|Mesh, file/, 'cellar_steps.obj');
   await page.getByRole('button', { name: 'Unfold Mesh' }).click();
+  await page.getByRole('button', { name: 'Unfold shape of Mesh' }).click();
   await choose(/Mesh, mask$/, 'where it is painted');
   await expect(page.getByText('nothing yet: paint in the window')).toBeVisible();
   await page.getByRole('group', { name: 'Handle of Mesh' }).getByRole('button', { name: 'paint' }).click();

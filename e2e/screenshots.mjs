@@ -128,7 +128,9 @@ await take('air', `/shots/${shots.find((x) => x.name === 'Drying kiln').id}/set-
   await page.getByText('run complete').waitFor({ timeout: 90000 });
   await page.getByRole('slider', { name: 'Frame' }).press('Home');
   await page.keyboard.press('ArrowRight');
+  await page.getByRole('button', { name: 'What moves the air', exact: true }).click();
   await choose(/Arrows of/, 'Wind');
+  await page.getByRole('button', { name: 'Regions', exact: true }).click();
   await choose(/Veil of/, 'Shelter');
   await page.getByRole('button', { name: 'Unfold Wind', exact: true }).click();
   await page.getByText('A run that plays takes a change up at once.').first().scrollIntoViewIfNeeded();

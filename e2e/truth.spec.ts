@@ -6,8 +6,8 @@ test('dust settles; the drift check bakes both sizes and says what to trust', as
   await newShot(page, 'Flour by hand', 'kicked-dust');
   await page.getByRole('button', { name: 'Unfold Space', exact: true }).click();
   await type(page, 'Space, last frame', '12');
+  await page.getByRole('button', { name: 'settling', exact: true }).click();
   await choose(page, /Settling, fall/, 'falls as grains');
-  await page.getByRole('button', { name: 'Unfold Settling', exact: true }).click();
   await expect(page.getByText(/^Such grains fall at 0\.2\d+ m\/s through still air/)).toBeVisible();
   await type(page, 'Settling, grain size', '200 µm');
   await expect(page.getByText(/^Such grains fall at 1\.\d+ m\/s/)).toBeVisible();

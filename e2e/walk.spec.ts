@@ -181,7 +181,7 @@ test('from the first visit to a package that the reference tools read', async ({
   await expect(page.getByText('20 volumes with their manifest')).toBeVisible();
   const [download] = await Promise.all([
     page.waitForEvent('download'),
-    page.getByRole('button', { name: /^Make version 1 · / }).click(),
+    page.getByRole('button', { name: 'Make version 1' }).click(),
   ]);
   const zip = info.outputPath('package.zip');
   const out = info.outputPath('package');
@@ -219,7 +219,7 @@ test('from the first visit to a package that the reference tools read', async ({
 
 test('an empty shot says what to do first, and a source added there gives off medium', async ({ page }) => {
   await page.goto('/board');
-  await page.getByRole('textbox', { name: 'Name of the new shot' }).fill('Empty room');
+  await page.getByRole('textbox', { name: 'Name of the new shot' }).fill('Empty domain');
   await page.getByRole('button', { name: 'New shot' }).click();
   await expect(page.getByText('Nothing gives off the medium yet')).toBeVisible();
   await page.getByRole('button', { name: 'Add a source' }).click();

@@ -22,10 +22,12 @@ import { renderCostCommand, savingsCommand, type MeasureArguments } from './comm
 import { particlesCommand } from './commands/particles';
 import { refineCommand } from './commands/refine';
 import { CONTACT_SHEET } from '@bramblemist/core/io/node/contact-sheet';
+import { channelsCommand, type ChannelsArguments } from './commands/channels';
 import { contactCommand, type ContactArguments } from './commands/contact';
 import { sceneCommand, type SceneArguments } from './commands/scene';
 import { sheetCommand, type SheetArguments } from './commands/sheet';
 import { listTools, toolCommand, verifyCommand, type ToolArguments } from './commands/tool';
+import { runCommand, unpackCommand, type RunArguments } from './commands/run';
 import { UsageError } from './failure';
 import { watchParent } from './parent';
 
@@ -183,7 +185,7 @@ program
   .option('--name <name>', 'what it is called, where its own name does not say')
   .option(
     '--recipe <file>',
-    'of the shot that it is brought into: its frame rate and what stands in the room',
+    'of the shot that it is brought into: its frame rate and what stands in the domain',
   )
   .option('--bricks', 'also small previews for a screen, in preview/')
   .option('--look <file>', 'a look as JSON, for small pictures with --bricks')
@@ -195,6 +197,25 @@ program
   .description('read a cache, or a package (ZIP or unpacked), again and hold every file against its checksum')
   .option('--json', 'JSON lines instead of a bar')
   .action(verifyCommand);
+
+program
+  .command('run <bundle>')
+  .description(
+    'run a bundle (ZIP) from the application on this machine, and pack its result for the way back',
+  )
+  .option('--out <folder>', 'where it runs; by default beside the bundle')
+  .option('--threads <n>', 'workers; all cores by default')
+  .option('--resume', 'go on with a run that was broken off, with the same bits')
+  .option('--any-version', 'run it although another version made it')
+  .option('--json', 'JSON lines instead of a bar')
+  .action((path: string, args: RunArguments) => runCommand(path, args));
+
+program
+  .command('unpack <result>')
+  .description('unpack the result of a bundle, every file against its checksum')
+  .requiredOption('--out <folder>', 'where it goes')
+  .option('--json', 'what it is, as JSON')
+  .action((path: string, args: { out: string; json?: boolean }) => unpackCommand(path, args));
 
 program
   .command('cost <what>')
@@ -266,13 +287,25 @@ program
   )
   .option('--frames <A-B>', 'only these frames')
   .option('--pictures <path>', 'where the environment’s picture will lie, from the scene', 'files')
+  .option('--particles <folder>', 'particles through the cache; may be given several times', gather, [])
+  .option('--names <list>', 'what the volumes’ grids are called, as density=smoke,velocity=vel')
   .option('--json', 'what was written, as JSON')
   .action((folder: string, args: SceneArguments) => sceneCommand(folder, args));
 
 program
+  .command('channels <folder>')
+  .description('copy a cache with its grids called as another program wants them')
+  .requiredOption('--out <folder>', 'where the copy goes')
+  .requiredOption('--names <list>', 'as density=smoke,velocity=vel; age= leaves age out')
+  .option('--json', 'JSON lines instead of a bar')
+  .action((folder: string, args: ChannelsArguments) => channelsCommand(folder, args));
+
+program
   .command('contact <folder>')
-  .description('a contact sheet: frames of a folder’s numbered pictures in one PNG, with their numbers')
-  .requiredOption('--out <file>', 'FILE.png')
+  .description('a contact sheet: frames of a folder’s numbered pictures on a page, with their numbers')
+  .requiredOption('--out <file>', 'FILE.png or FILE.pdf')
+  .option('--title <text>', 'of a PDF: what stands over the pictures')
+  .option('--about <text>', 'of a PDF: a line under its title')
   .option('--frames <A-B>', 'only these frames')
   .option('--columns <n>', 'pictures beside each other', String(CONTACT_SHEET.columns))
   .option('--most <n>', 'pictures at most, evenly taken', String(CONTACT_SHEET.most))
@@ -324,7 +357,7 @@ program
     [],
   )
   .option('--files <folder>', 'where the recipe’s meshes and pictures are; by default beside it')
-  .option('--look <file>', 'a look as JSON; by default a camera that sees all of the room')
+  .option('--look <file>', 'a look as JSON; by default a camera that sees all of the domain')
   .option('--last <frame>', 'the last frame of each run')
   .option('--voxel <metres>', 'voxel size instead of the recipe’s')
   .option('--size <name>', 'a size of the recipe instead: live, rough, working or final')

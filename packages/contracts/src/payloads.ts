@@ -1,4 +1,5 @@
 // What server and browser say to each other. Times are ISO texts, sizes bytes.
+import type { ChannelNames } from '@bramblemist/core/cache/channel-names';
 import type { Combine } from '@bramblemist/core/combine/combine';
 import type { Damage } from '@bramblemist/core/cache/manifest';
 import type { Refine } from '@bramblemist/core/cache/refine-settings';
@@ -71,13 +72,14 @@ export interface RenderCostInfo {
   readonly bytes: number;
   readonly diskBytes: number;
 }
-export type PackedKind = 'volumes' | 'scene' | 'render' | 'comp' | 'contact' | 'documents' | 'reference';
+export type PackedKind =
+  'volumes' | 'scene' | 'particles' | 'render' | 'comp' | 'contact' | 'review' | 'documents' | 'reference';
 /** A thing that a package may hold, files of one kind. */
 export interface PackedLine {
   /** As it is asked for: volumes, render:3:exr, comp:1:movies … */
   readonly key: string;
   readonly kind: PackedKind;
-  /** Of a render or comp its number, else 0. */
+  /** Of a render, comp or run of particles its number, else 0. */
   readonly of: number;
   readonly name: string;
   /** The field {what} of its names. */
@@ -94,6 +96,24 @@ export interface PackageWanted {
   readonly lines: readonly string[];
   /** Only these frames; null: all. */
   readonly frames: { readonly first: number; readonly last: number } | null;
+  /** What the volumes' grids are called; missing: as our channels are. */
+  readonly channels?: ChannelNames;
+}
+/** How far a package is that is written into the server's folder. */
+export interface FolderState {
+  readonly state: 'writing' | 'checking' | 'failed' | 'done';
+  readonly done: number;
+  readonly total: number;
+  /** Where it lies, from the folder that is offered. */
+  readonly path: string;
+  /** Why it failed. */
+  readonly message: string;
+}
+/** Names of channels that someone keeps for a program. */
+export interface ChannelPreset {
+  readonly id: number;
+  readonly name: string;
+  readonly channels: ChannelNames;
 }
 export interface PackageInfo {
   readonly id: number;
@@ -104,6 +124,8 @@ export interface PackageInfo {
   readonly wanted: PackageWanted;
   /** Why it cannot be fetched any more; null where it can. */
   readonly gone: string | null;
+  /** Null where it was not written into the server's folder. */
+  readonly folder: FolderState | null;
   readonly createdAt: string;
 }
 /** What a bake can hand over, and what its shot has handed over so far. */
@@ -112,6 +134,13 @@ export interface PackingInfo {
   readonly packages: readonly PackageInfo[];
   /** The version that the next one gets. */
   readonly next: number;
+  /** What the bake keeps. */
+  readonly channels: readonly string[];
+  readonly presets: readonly ChannelPreset[];
+  /** Where packages are written on the server's machine. */
+  readonly handOverFolder: string;
+  /** Whether there are pictures for a contact sheet. */
+  readonly isPictured: boolean;
   /** As names have them. */
   readonly production: string;
   readonly shot: string;
@@ -285,6 +314,12 @@ export type CacheMade =
       readonly key: string;
       readonly report: VolumesReport;
     };
+/** What came of an upload to a shot: a cache of volumes, or the result of a bundle. */
+export interface BroughtBack {
+  readonly what: 'bake' | 'render';
+  readonly id: number;
+  readonly frames: number;
+}
 /** What a folder that the server may read holds. */
 export interface VolumesFolder {
   /** Null where none is allowed. */
@@ -440,6 +475,8 @@ export type ServerEvent =
     }
   /** Shots or productions were named, ordered, archived or noted anew. */
   | { readonly kind: 'board' }
+  /** A package was written a little further into its folder. */
+  | { readonly kind: 'package'; readonly shotId: number }
   /** Something was said of a version of a shot, or done about it. */
   | { readonly kind: 'review'; readonly shotId: number }
   /** Who has it open now. */

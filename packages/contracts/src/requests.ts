@@ -1,6 +1,7 @@
 // What the browser may ask for, checked at the server's door. Recipes, looks and combines are checked by the
 // core.
 import * as yup from 'yup';
+import { CHANNEL_NAMES } from '@bramblemist/core/base/channels';
 
 const UNTRIMMED = 'must not begin or end with a space';
 /** Whether a text is a day of the calendar, as 2026-11-29. */
@@ -288,6 +289,14 @@ export const newReviewNote = yup
   .noUnknown()
   .strict();
 export const changeReviewNote = yup.object({ done: yup.boolean().strict(), text: said }).noUnknown().strict();
+const channelNames = yup
+  .object(
+    Object.fromEntries(
+      CHANNEL_NAMES.map((name) => [name, yup.string().strict().max(63, 'must be at most 63 characters')]),
+    ),
+  )
+  .noUnknown()
+  .strict();
 export const newPackage = yup
   .object({
     names: yup.string().strict().max(200, 'must be at most 200 characters').required('is missing'),
@@ -298,6 +307,19 @@ export const newPackage = yup
       .min(1, 'must name something')
       .max(1000, 'must be at most 1000'),
     frames: range.nullable().default(undefined),
+    channels: channelNames.default(undefined),
+  })
+  .noUnknown()
+  .strict();
+export const newChannelPreset = yup
+  .object({
+    name: yup
+      .string()
+      .strict()
+      .max(80, 'must be at most 80 characters')
+      .required('is missing')
+      .matches(/\S/, 'must say something'),
+    channels: channelNames.required('is missing'),
   })
   .noUnknown()
   .strict();

@@ -33,6 +33,14 @@ export const routes = {
   packing: (bakeId: number | string) => `/api/bakes/${bakeId}/packing`,
   packages: (bakeId: number | string) => `/api/bakes/${bakeId}/packages`,
   package: (id: number | string) => `/api/packages/${id}`,
+  packageFolder: (id: number | string) => `/api/packages/${id}/folder`,
+  contactSheet: (bakeId: number | string, of: string) =>
+    `/api/bakes/${bakeId}/contact?of=${encodeURIComponent(of)}`,
+  channelPresets: () => '/api/channel-presets',
+  channelPreset: (id: number | string) => `/api/channel-presets/${id}`,
+  bakeBundle: (variantId: number | string, voxelSizeM: number) =>
+    `/api/variants/${variantId}/bundle?voxel=${voxelSizeM}`,
+  renderBundle: (bakeId: number | string) => `/api/bakes/${bakeId}/bundle`,
   renders: (bakeId: number | string) => `/api/bakes/${bakeId}/renders`,
   renderPicture: (id: number | string, frame: number | string, kind: 'png' | 'exr') =>
     `/api/renders/${id}/frames/${frame}/${kind}`,

@@ -15,7 +15,7 @@ import { ALL_OPEN, recipeOf, simulate, sum } from './run';
 
 const OPEN = { sides: ALL_OPEN };
 
-/** Forces alone for so long, without pressure: what a voxel in the middle of the room does. */
+/** Forces alone for so long, without pressure: what a voxel in the middle of the domain does. */
 function pushedFor(recipe: Recipe, seconds: number, parts: number, set?: (s: Simulation) => void): number[] {
   const s = simulate(recipe);
   set?.(s);
@@ -375,7 +375,7 @@ describe('changed while it runs', () => {
       expect(b.checksum()).not.toBe(a.checksum());
     },
   );
-  test('another room or other channels are refused', () => {
+  test('another domain or other channels are refused', () => {
     const s = simulate(recipe(1));
     expect(() => s.continueWith(compile(recipe(1, { keep: { colour: true } })).plan)).toThrow(
       /has to start again/,

@@ -50,7 +50,7 @@ const cache = (flow: Flow, { last = 9, frameRate = 8, everywhere = true } = {}):
   frameRate,
   voxelSizeM: H,
   floorM: 0,
-  room: { least: [-1, -1, -1], most: [1, 1, 1] },
+  domain: { least: [-1, -1, -1], most: [1, 1, 1] },
   timeS: (f) => (f - 1) / frameRate,
   read: (f) => still(flow, (f - 1) / frameRate, f, everywhere),
 });

@@ -49,7 +49,7 @@ describe('adding by name', () => {
     },
   );
   test.each(STARTERS.obstacles.filter((s) => s.name !== 'Mesh').map((s) => [s.name]))(
-    '%s stands in the room',
+    '%s stands in the domain',
     (name) => {
       expect(() => simulate(parseRecipe(simple('obstacles', name))).advanceFrame()).not.toThrow();
     },

@@ -17,17 +17,17 @@ const windowOf = (cells: Triple, origin: Triple): ActiveWindow => ({
   voxelSizeM: 0.1,
 });
 
-test('the box reaches beyond the window by half its width, and no farther than the room', () => {
-  const room = windowOf([96, 64, 64], [-48, 0, -32]);
-  expect(farBoxOf(plan, room, room)).toBeNull();
-  const low = farBoxOf(plan, room, windowOf([32, 32, 32], [-16, 0, -16]))!;
+test('the box reaches beyond the window by half its width, and no farther than the domain', () => {
+  const domain = windowOf([96, 64, 64], [-48, 0, -32]);
+  expect(farBoxOf(plan, domain, domain)).toBeNull();
+  const low = farBoxOf(plan, domain, windowOf([32, 32, 32], [-16, 0, -16]))!;
   expect(low.at).toEqual([4, 0, 4]);
   expect([low.lattice.nx, low.lattice.ny, low.lattice.nz]).toEqual([16, 12, 16]);
   expect(low.inner).toEqual([true, true, false, true, true, true]);
   expect(low.sides).toEqual(['open', 'open', 'wall', 'open', 'open', 'open']);
-  // a room of walls, reached above and not to the left
+  // a domain of walls, reached above and not to the left
   const closed = { ...plan, sides: ['wall', 'wall', 'wall', 'wall', 'wall', 'wall'] } as typeof plan;
-  const high = farBoxOf(closed, room, windowOf([32, 32, 32], [-16, 26, -16]))!;
+  const high = farBoxOf(closed, domain, windowOf([32, 32, 32], [-16, 26, -16]))!;
   expect(high.sides).toEqual(['open', 'open', 'open', 'wall', 'wall', 'wall']);
 });
 
@@ -173,7 +173,7 @@ test('the cells around a window hold the far pressure that stands there', () => 
   threadPool.close();
 });
 
-test('a small room: its air rises as gently in a window that fits as in the whole of it', () => {
+test('a small domain: its air rises as gently in a window that fits as in the whole of it', () => {
   const [fit, whole] = ['fit', 'whole'].map((mode) => {
     const s = simulate(
       recipeOf({

@@ -348,7 +348,7 @@ describe('a run', () => {
     const on = new Simulation(plan, startThreadPool(Simulation.pages(plan, 1), 1), from);
     for (let f = 0; f < 3; f++) [one, on].forEach((s) => s.advanceFrame());
     expect(on.checksum()).toBe(one.checksum());
-    // the state of a run of the same room without it is another one
+    // the state of a run of the same domain without it is another one
     const { plan: plain } = compile({ ...recipe, space: { ...recipe.space, medium: 'air' } });
     expect(() => decodeCheckpoint(plain, encodeCheckpoint(plan, one.checkpoint()))).toThrow('another recipe');
   });

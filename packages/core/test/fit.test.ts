@@ -1,12 +1,12 @@
 import { assetsFrom } from '@bramblemist/core/assets/imported';
 import { stillMesh } from '@bramblemist/core/geometry/mesh';
-import { boxOf, roomAround } from '@bramblemist/core/assets/fit';
+import { boxOf, domainAround } from '@bramblemist/core/assets/fit';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { boxMesh } from './meshes';
 
 const assets = assetsFrom(() => ({ kind: 'mesh', remarks: [], mesh: stillMesh(boxMesh(100, 50, 25)) }));
 
-test('a room holds what stands in it, with air around and more above; a floor that holds stays', () => {
+test('a domain holds what stands in it, with air around and more above; a floor that holds stays', () => {
   const recipe = parseRecipe({
     files: [{ id: 'f', name: 'a.obj', scale: 0.01 }],
     sources: [
@@ -24,10 +24,10 @@ test('a room holds what stands in it, with air around and more above; a floor th
       .map((v) => Math.round(v * 100) / 100),
   ).toEqual([-1.25, 0, -1, -0.75, 1, 1]);
   expect(boxOf(recipe.obstacles[1], recipe, assets)).toBeNull();
-  const room = roomAround(recipe, assets)!; // 3.75 m wide: 0.75 m clear
-  for (const [n, v] of [-2, 0, -1.75].entries()) expect(room.corner[n]).toBeCloseTo(v, 2);
-  for (const [n, v] of [5.25, 3, 3.5].entries()) expect(room.size[n]).toBeCloseTo(v, 2);
+  const domain = domainAround(recipe, assets)!; // 3.75 m wide: 0.75 m clear
+  for (const [n, v] of [-2, 0, -1.75].entries()) expect(domain.corner[n]).toBeCloseTo(v, 2);
+  for (const [n, v] of [5.25, 3, 3.5].entries()) expect(domain.size[n]).toBeCloseTo(v, 2);
 });
 test('nothing to fit to', () => {
-  expect(roomAround(parseRecipe({}), assets)).toBeNull();
+  expect(domainAround(parseRecipe({}), assets)).toBeNull();
 });

@@ -27,7 +27,7 @@ test('arrows are the air’s speed where they stand', () => {
     expect(pushes.air[n + 2]).toBeCloseTo(-places[n], 4);
   }
 });
-test('streamlines of a turning room are circles, faster outside', () => {
+test('streamlines of a turning domain are circles, faster outside', () => {
   const { pieces, speeds } = streamlines(known(turning).g);
   expect(pieces.length).toBeGreaterThan(3000);
   const worst = { radius: 0, height: 0, speed: 0 };

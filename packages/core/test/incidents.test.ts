@@ -16,7 +16,7 @@ import { checkFrame } from '@bramblemist/core/measure/check-frame';
 import { stateOf, type Simulation } from '@bramblemist/core/run/simulation';
 
 const ball = { id: 's', name: 'Ball', centre: [0, 0.8, 0], radius: 0.25, density: { amount: 3 } };
-/** A plate that moves toward the right wall; one of 1.8 m fills the room from wall to wall. */
+/** A plate that moves toward the right wall; one of 1.8 m fills the domain from wall to wall. */
 const piston = (size: number): object => ({
   name: 'Piston',
   shape: 'box',
@@ -142,7 +142,7 @@ test('medium that no account explains, made or lost, sources or not', () => {
   expect(kinds(-0.01 * readings.mass)).toEqual(['lost']);
 });
 
-test('where the medium is cut off: the side, the place, a room that is larger there', () => {
+test('where the medium is cut off: the side, the place, a domain that is larger there', () => {
   const recipe = recipeOf({ space: { sides: ALL_OPEN } });
   for (const [speed, side, axis, low] of [
     [-1, 'left side', 0, true],
@@ -188,7 +188,7 @@ describe('preflight', () => {
       'outside',
       { sources: [{ ...ball, centre: [0, 5, 0] }] },
       { sources: [ball] },
-      /Ball lies outside of the room/,
+      /Ball lies outside of the domain/,
     ],
     [
       'thin',
@@ -212,7 +212,7 @@ describe('preflight', () => {
       'nowhere to go',
       { space: { sides: ALL_WALLS }, sources: [{ ...ball, expansion: 1 }] },
       { space: { sides: { ...ALL_WALLS, top: 'open' } }, sources: [{ ...ball, expansion: 1 }] },
-      /nowhere for it to go/,
+      /it has nowhere to go/,
     ],
   ])('%s', (_, bad, good, wanted) => {
     expect(found(bad).join('\n')).toMatch(wanted);
@@ -258,11 +258,11 @@ describe('why there is nothing to see', () => {
     ['A source is on', { sources: [{ ...ball, on: false }] }, {}],
     ['It gives off density', { sources: [{ ...ball, density: { how: 'none' } }] }, {}],
     ['It has begun', { sources: [{ ...ball, from: 40 }] }, {}],
-    ['It lies free in the room', { sources: [{ ...ball, centre: [9, 0, 0] }] }, {}],
+    ['It lies free in the domain', { sources: [{ ...ball, centre: [9, 0, 0] }] }, {}],
     ['What it gives off lasts', { sources: [ball], dissipation: { density: 0.01 } }, {}],
     ['It is thick enough to be seen', { sources: [ball] }, { look: { medium: { density: 0 } } }],
     [
-      'The camera looks at the room',
+      'The camera looks at the domain',
       { sources: [ball] },
       { look: { camera: { eye: [0, 1, 5], target: [0, 1, 9] } } },
     ],

@@ -21,7 +21,7 @@ const LIVELY = {
 
 describe.each(['half', 'float'])('as %s floats', (precision) => {
   test.each([
-    ['the whole room, off the leaves', {}, { corner: [-0.83, 0, -0.77] }],
+    ['the whole domain, off the leaves', {}, { corner: [-0.83, 0, -0.77] }],
     ['a window that fits', { window: { mode: 'fit', margin: 4 } }, {}],
     ['a medium that is finer', {}, { medium: 'finer' }],
   ])('%s: the same file to the last bit', (_, parts, space) => {

@@ -222,7 +222,7 @@ describe('obstacles', () => {
   });
 });
 
-test('a side of the room that is a wall holds them, an open one lets them out', () => {
+test('a side of the domain that is a wall holds them, an open one lets them out', () => {
   const fall = (floor: string): number => {
     const fallen = { ...PLAIN, born: 'burst', count: 1, until: 1, speed: 0, bounce: 0 };
     return frames(simulate(scene([fallen], { space: { sides: { ...ALL_OPEN, floor } } })), 20).particles('p')

@@ -61,7 +61,7 @@ const source: FrameSource = {
   frameRate: RATE,
   voxelSizeM: H,
   floorM: -1,
-  room: { least: [-1, -1, -1], most: [2, 1, 1] },
+  domain: { least: [-1, -1, -1], most: [2, 1, 1] },
   timeS: (f) => f / RATE,
   read: puff,
 };

@@ -376,3 +376,63 @@ test('a picture of all directions is named, and what is unsure of it is told', (
   expect([at(dome, 'inputs:intensity', 1), at(dome, 'xformOp:rotateY', 1)]).toEqual([2, 30]);
   expect(own.remarks.join()).toMatch(/morning\.hdr is turned/);
 });
+
+describe('particles', () => {
+  const own = {
+    ...scene,
+    particles: [
+      {
+        name: 'Motes',
+        wideM: 0.05,
+        frames: [
+          { frame: 2, places: Float32Array.of(0, 1, 0, 0.5, 1, 0), ids: [7, 9] },
+          { frame: 3, places: Float32Array.of(0.25, 1, 0), ids: [9] },
+        ],
+      },
+    ],
+  };
+
+  test('in the layer they are points over time, none where there are none', () => {
+    const { prims } = readUsda(writeUsda(own));
+    const motes = prims[0].children.find((c) => c.name === 'Particles')!.children[0];
+    expect(motes).toMatchObject({ type: 'Points', name: 'Motes' });
+    expect(FRAMES.map((f) => (at(motes, 'points', f) as Rows).length)).toEqual([0, 2, 1, 0, 0]);
+    const places = [
+      [0, 1, 0],
+      [0.5, 1, 0],
+    ];
+    expect(at(motes, 'points', 2)).toEqual(places);
+    expect(at(motes, 'extent', 2)).toEqual(places);
+    expect([2, 3].map((f) => at(motes, 'ids', f))).toEqual([[7, 9], [9]]);
+    expect(motes.attributes.widths.value).toEqual([0.05]);
+  });
+
+  test('in glTF each frame has its points, as large as life in that frame alone', async () => {
+    const { bytes } = await writeSceneGlb(own);
+    const document = await new WebIO().registerExtensions([KHRLightsPunctual]).readBinary(bytes);
+    const [group] = document
+      .getRoot()
+      .listNodes()
+      .filter((n) => n.getName() === 'Motes');
+    const nodes = group.listChildren();
+    expect(nodes.map((n) => n.getMesh()!.listPrimitives()[0].getMode())).toEqual([0, 0]);
+    expect([...nodes[0].getMesh()!.listPrimitives()[0].getAttribute('POSITION')!.getArray()!]).toEqual([
+      0, 1, 0, 0.5, 1, 0,
+    ]);
+    const [animation] = document.getRoot().listAnimations();
+    const scaleAt = (node: (typeof nodes)[number], seconds: number): number => {
+      const channel = animation
+        .listChannels()
+        .find((c) => c.getTargetNode() === node && c.getTargetPath() === 'scale')!;
+      const sampler = channel.getSampler()!;
+      expect(sampler.getInterpolation()).toBe('STEP');
+      const times = [...sampler.getInput()!.getArray()!];
+      const at = times.filter((t) => t <= seconds + 1e-6).length - 1;
+      return sampler.getOutput()!.getArray()![3 * at];
+    };
+
+    // frames 1 to 5 at 25 a second
+    expect([0, 1, 2, 3, 4].map((n) => scaleAt(nodes[0], n / 25))).toEqual([0, 1, 0, 0, 0]);
+    expect([0, 1, 2, 3, 4].map((n) => scaleAt(nodes[1], n / 25))).toEqual([0, 0, 1, 0, 0]);
+  });
+});

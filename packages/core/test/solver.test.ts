@@ -264,7 +264,7 @@ describe('substeps, cost and trouble', () => {
     expect(() => s.advanceFrame()).toThrow(SolverError);
     expect(() => s.advanceFrame()).toThrow(/Frame \d+, substep/);
   });
-  test('windows are whole voxels over the room, fixed to the world lattice', () => {
+  test('windows are whole voxels over the domain, fixed to the world lattice', () => {
     const a = windowOver([-2, 0, -1.5], [4, 3, 3], 0.05);
     expect([a.lattice.nx, a.lattice.ny, a.lattice.nz]).toEqual([80, 60, 60]);
     expect(a.origin).toEqual([-40, 0, -30]);

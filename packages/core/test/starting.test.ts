@@ -49,7 +49,7 @@ describe('media', () => {
 
 describe('starting points', () => {
   test.each(STARTING_POINTS.map((p) => [p.key]))(
-    '%s runs, gives something off and keeps within its room',
+    '%s runs, gives something off and keeps within its domain',
     (key) => {
       const { recipe, look, point } = startFrom(key)!;
       expect(point.first).toMatch(/^Change /);
@@ -57,7 +57,7 @@ describe('starting points', () => {
       for (let f = 0; f < 8; f++) s.advanceFrame();
       expect(sum(s.read('density'))).toBeGreaterThan(0);
       expect(s.advanceFrame().incidents.filter((n) => n.kind !== 'capped')).toEqual([]);
-      // its camera sees all of the room
+      // its camera sees all of the domain
       const { eye, target } = look.camera;
       const ahead = target.map((t, a) => t - eye[a]);
       const long = Math.hypot(...ahead);
@@ -192,7 +192,7 @@ describe('on the page', () => {
   );
   test(
     'a run goes on with other air, keys of it and what is kept; not with ' +
-      'another room, source or obstacle',
+      'another domain, source or obstacle',
     () => {
       const recipe = start_();
       const on = (parts: object): boolean => canContinue(recipe, parseRecipe({ ...recipe, ...parts }));

@@ -59,7 +59,7 @@ const frames = (make: (f: number) => CacheVolume, first = 1, last = 5): FrameSou
   frameRate: 10,
   voxelSizeM: H,
   floorM: 0,
-  room: { least: [-1, 0, -1], most: [2, 2, 1] },
+  domain: { least: [-1, 0, -1], most: [2, 2, 1] },
   timeS: (f) => f / 10,
   read(f) {
     if (f < first || f > last) throw new Error(`no frame ${f}`);

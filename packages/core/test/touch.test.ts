@@ -39,7 +39,7 @@ const CASES: [string, (r: Recipe) => object, number][] = [
   ['nothing', () => ({}), Infinity],
   ['a longer shot', (r) => ({ space: { ...r.space, lastFrame: 40 } }), Infinity],
   ['finer voxels', (r) => ({ space: { ...r.space, voxelSize: 0.05 } }), 1],
-  ['another room', (r) => ({ space: { ...r.space, cfl: 2 } }), 1],
+  ['another domain', (r) => ({ space: { ...r.space, cfl: 2 } }), 1],
   ['a source that begins later', inList('sources', 1, { radius: 0.25 }), 9],
   ['its pattern', inList('patterns', 0, { contrast: 3 }), 9],
   ['where a source ends', inList('sources', 0, { until: 18 }), 13],

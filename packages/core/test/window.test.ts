@@ -35,11 +35,11 @@ describe('the window', () => {
     expect(first.nx * first.ny * first.nz).toBeLessThan(32 ** 3 / 2);
     for (let f = 0; f < 30; f++) s.advanceFrame();
     const w = s.window;
-    const room = s.plan.window;
+    const domain = s.plan.window;
     expect(w.lattice.ny).toBeGreaterThan(first.ny);
     w.origin.forEach((o, a) => {
       expect(Number.isInteger(o)).toBe(true);
-      expect((o - room.origin[a]) % [8, 4, 4][a]).toBe(0);
+      expect((o - domain.origin[a]) % [8, 4, 4][a]).toBe(0);
     });
   });
   test('shrinks after what has gone, but not before the frame from which it may', () => {
@@ -106,7 +106,7 @@ describe('the window', () => {
 
 describe('checkpoints', () => {
   const recipes: [string, Recipe][] = [
-    ['the whole room', recipeOf(LIVELY)],
+    ['the whole domain', recipeOf(LIVELY)],
     [
       'a window that fits and travels',
       recipeOf({ window: { mode: 'fit', margin: 4, travel: 'o' }, ...LIVELY }),

@@ -32,7 +32,7 @@ function cellOpen(L: Level, o: usize): v128 {
 /**
  * f ← (1 − a ∂²)⁻¹ f along direction `dir` (0, 1, 2), a = ν dt / h². site: 0, 1, 2 for the faces across an
  * axis (closed ones keep their value and act as walls), 3 for cell centres (nothing passes closed faces). c:
- * a field of scratch. stick: how far the room's walls hold a velocity, at half a cell's distance.
+ * a field of scratch. stick: how far the domain's walls hold a velocity, at half a cell's distance.
  * Runs over planes of z, or over rows (j) where dir is z.
  */
 export function diffuse(

@@ -1,5 +1,5 @@
-// What lies outside the window: the room about it on cells four times as large. The pressure that the
-// window's divergence makes goes on there, so that the window's sides meet what they would in the whole room.
+// What lies outside the window: the domain about it on cells four times as large. The pressure that the
+// window's divergence makes goes on there, so that the window's sides meet what they would in all of it.
 import { byAxis, partial, sum4 } from './common';
 import { at, Level } from './level';
 import { spareRow } from './multigrid';

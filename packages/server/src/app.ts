@@ -16,6 +16,7 @@ import { eventRoutes } from './routes/events';
 import { jobRoutes } from './routes/jobs';
 import type { Events } from './events';
 import { keepingRoutes } from './routes/keeping';
+import { bundleRoutes } from './routes/bundles';
 import { packageRoutes } from './routes/packages';
 import { reviewRoutes } from './routes/review';
 import { shotRoutes } from './routes/shots';
@@ -96,7 +97,8 @@ export function createApp(parts: {
     shotRoutes(storage, events, engine.cli),
     jobRoutes(storage, engine),
     keepingRoutes(storage, engine),
-    packageRoutes(storage, engine.cli),
+    packageRoutes(storage, engine.cli, events),
+    bundleRoutes(storage),
     fileRoutes(storage, engine.cli),
     compRoutes(storage),
   );

@@ -14,6 +14,8 @@ export interface Config {
   readonly cli: string;
   /** A folder whose volumes may be brought in without an upload; null for none. */
   readonly volumesFolder: string | null;
+  /** Where packages are written that are to lie on this machine. */
+  readonly handOverFolder: string;
   readonly database: {
     readonly host: string;
     readonly port: number;
@@ -41,6 +43,7 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
     bakesDemo: env.BRAMBLEMIST_DEMO_BAKES === 'yes',
     cli: resolve(need('BRAMBLEMIST_CLI')),
     volumesFolder: env.BRAMBLEMIST_VOLUMES ? resolve(env.BRAMBLEMIST_VOLUMES) : null,
+    handOverFolder: resolve(env.BRAMBLEMIST_HAND_OVER ?? join(dataFolder, 'handed-over')),
     database: JSON.parse(
       readFileSync(env.BRAMBLEMIST_DATABASE ?? join(dataFolder, 'database.json'), 'utf8'),
     ) as Config['database'],

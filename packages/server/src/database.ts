@@ -20,6 +20,7 @@ import * as solver from './migrations/0014-solver';
 import * as boardOrder from './migrations/0015-board';
 import * as packages from './migrations/0016-packages';
 import * as review from './migrations/0017-review';
+import * as handOver from './migrations/0018-hand-over';
 
 const MIGRATIONS = [
   first,
@@ -39,6 +40,7 @@ const MIGRATIONS = [
   boardOrder,
   packages,
   review,
+  handOver,
 ];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {

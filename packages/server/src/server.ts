@@ -50,7 +50,7 @@ export async function startServer(config: Config, shared?: Sequelize): Promise<R
     if (!shared) await database.close();
   };
 
-  const storage = new Storage(config.dataFolder, config.volumesFolder);
+  const storage = new Storage(config.dataFolder, config.volumesFolder, config.handOverFolder);
   const events = new Events();
   const engine = new JobEngine(config.cli, runners(storage), log, (id) => storage.jobLog(id));
   engine.on('job', ({ kind, state, targetId }: Job) => {

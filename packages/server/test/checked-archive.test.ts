@@ -8,7 +8,7 @@ import { unzipSync } from 'fflate';
 import { CHECKSUMS, verifyPackage } from '@bramblemist/core/io/node/package';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { sheetOf } from '@bramblemist/server/services/package-sheet';
-import { CheckedArchive } from '@bramblemist/server/services/checked-archive';
+import { CheckedArchive } from '@bramblemist/core/io/node/checked-archive';
 
 const folder = mkdtempSync(join(tmpdir(), 'archive-'));
 afterAll(() => rmSync(folder, { recursive: true }));

@@ -40,6 +40,7 @@ export async function testServer(beside?: TestServer): Promise<TestServer> {
     demoFolder: null,
     bakesDemo: false,
     volumesFolder: join(folder, 'allowed'),
+    handOverFolder: join(folder, 'handed-over'),
     cli: resolve(__dirname, '../../cli/build/bramblemist.cjs'),
     database,
   };

@@ -25,17 +25,17 @@ test('no two actions begin with the same keys, and each is found by its own', ()
   for (const a of ACTIONS) expect(actionOf(a.keys)).toBe(a.id);
 });
 test('an action takes other keys, which are kept, and is back at first when told', () => {
-  expect(giveKeys('room', 'w')).toBeNull();
-  expect(actionOf('w')).toBe('room');
+  expect(giveKeys('domain', 'w')).toBeNull();
+  expect(actionOf('w')).toBe('domain');
   expect(actionOf('h')).toBeNull();
-  expect(JSON.parse(store.get('bramblemist.shortcuts')!)).toEqual({ room: 'w' });
+  expect(JSON.parse(store.get('bramblemist.shortcuts')!)).toEqual({ domain: 'w' });
   keysAsAtFirst();
-  expect(actionOf('h')).toBe('room');
+  expect(actionOf('h')).toBe('domain');
   expect(store.get('bramblemist.shortcuts')).toBe('{}');
 });
 test('keys of another action or of the browser are refused, with the reason', () => {
-  expect(giveKeys('room', 'l')).toContain('over and over');
-  expect(giveKeys('room', 'Ctrl+w')).toContain('browser');
-  expect(giveKeys('room', 'ArrowLeft')).toContain('reel');
-  expect(actionOf('h')).toBe('room');
+  expect(giveKeys('domain', 'l')).toContain('over and over');
+  expect(giveKeys('domain', 'Ctrl+w')).toContain('browser');
+  expect(giveKeys('domain', 'ArrowLeft')).toContain('reel');
+  expect(actionOf('h')).toBe('domain');
 });

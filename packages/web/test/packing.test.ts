@@ -1,6 +1,12 @@
 // A package while it is chosen: sizes that add up, names as they will be, what it begins with.
 import type { PackedLine, PackingInfo } from '@bramblemist/contracts/payloads';
-import { bytesOf, bytesOfAll, chosenAtFirst, framesOf, namesOf } from '@bramblemist/web/stages/packing';
+import {
+  bytesOf,
+  bytesOfAll,
+  chosenAtFirst,
+  framesOf,
+  namesOf,
+} from '@bramblemist/web/stages/hand-over/packing';
 
 const line = (key: string, of: Partial<PackedLine>): PackedLine => ({
   key,
@@ -32,7 +38,10 @@ const MOVIES = line('render:3:movies', {
 });
 const SCENE = line('scene', { kind: 'scene', what: 'scene', ending: 'usda, glb', bytes: null });
 const LINES = [VOLUMES, SCENE, PNG, MOVIES];
-const PACKING: PackingInfo = { lines: LINES, packages: [], next: 5, production: 'mill', shot: 'weir' };
+const PACKING: PackingInfo = {
+  ...{ lines: LINES, packages: [], next: 5, production: 'mill', shot: 'weir' },
+  ...{ channels: ['density'], presets: [], handOverFolder: '/out', isPictured: true },
+};
 const ALL = { frames: null };
 const FEW = { frames: { first: 3, last: 9 } };
 
@@ -64,6 +73,7 @@ test('the first package begins with all, a later one with the kinds of the one b
     note: '',
     wanted: { lines: ['render:1:png', 'scene'], frames: null },
     gone: null,
+    folder: null,
     createdAt: '',
   };
   expect(chosenAtFirst({ ...PACKING, packages: [before] })).toEqual(['scene', 'render:3:png']);

@@ -1,8 +1,10 @@
 import { COMBINE_PARTS } from '@bramblemist/core/combine/combine';
 import { LOOK_PARTS } from '@bramblemist/core/look/parts';
 import { RECIPE_PARTS } from '@bramblemist/core/recipe/parts';
-import type { Part } from '@bramblemist/core/recipe/settings';
-import { pathsIn, tokens, type Token } from '@bramblemist/web/parts/sentence';
+import { getAt, setAt } from '@bramblemist/core/recipe/paths';
+import { isNumber, type Part, type Setting } from '@bramblemist/core/recipe/settings';
+import { formatValue } from '@bramblemist/core/recipe/units';
+import { isTold, pathsIn, tokens, type Token } from '@bramblemist/web/parts/sentence';
 
 test('a sentence falls into text, controls and conditional pieces', () => {
   expect(tokens('{name}, a {shape}[shape=sphere: of radius {radius}], gives {rate}.')).toEqual([
@@ -60,5 +62,74 @@ test.each(DESCRIBED.map((part) => [part.title, part] as const))(
     const known = part.settings.flatMap(({ path }) => [path, path.replace(/\.\d$/, '')]);
     const conditions = list.flatMap((t) => (t.kind === 'when' ? [t.path] : []));
     for (const path of [...pathsIn(list), ...conditions]) expect(known).toContain(path);
+  },
+);
+
+test('a piece is told where its value is one of those, is not the one that it excludes, or is anything', () => {
+  const told = (is: string, value: unknown): boolean => isTold({ is: is.split('|') }, value);
+  expect([told('a|b', 'b'), told('a|b', 'c'), told('0', 0), told('!0', 0), told('!0', 2)]).toEqual([
+    ...[true, false, true, false, true],
+  ]);
+  expect([told('*', ''), told('*', 'plate')]).toEqual([false, true]);
+});
+
+/** A setting's value as the page has it, near enough for its sentence. */
+function shown(s: Setting, value: unknown): string {
+  if (isNumber(s)) {
+    if (s.word && s.word.is === value) return s.word.text;
+    return formatValue(value as number, s.unit);
+  }
+
+  if (s.kind === 'choice') return s.options.find((o) => o.value === value)!.label;
+  if (s.kind === 'flag') return value ? 'kept' : 'left out';
+  return String(value || 'nothing');
+}
+
+/** The whole sentence with these values. */
+function sentenceOf(part: Part, values: object): string {
+  const say = (list: readonly Token[]): string =>
+    list
+      .map((t) => {
+        if (t.kind === 'text') return t.text;
+        if (t.kind === 'when') return isTold(t, getAt(values, t.path)) ? say(t.inner) : '';
+        const setting = part.settings.find((s) => s.path === t.path);
+        return setting ? shown(setting, getAt(values, t.path)) : 'a colour';
+      })
+      .join('');
+  return say(tokens(part.sentence));
+}
+
+/** Values of a part: as it begins, at both ends of every number, and with each choice. */
+function extremes(part: Part): object[] {
+  const base = part.settings.reduce<object>(
+    (all, s) => setAt(all, s.path, 'default' in s ? s.default : '') as object,
+    {},
+  );
+  const ends = [0, 1].map((n) =>
+    part.settings.reduce<object>(
+      (all, s) => (isNumber(s) ? (setAt(all, s.path, [s.least, s.most][n]) as object) : all),
+      base,
+    ),
+  );
+  const zero = part.settings.reduce<object>(
+    (all, s) => (isNumber(s) && s.least <= 0 ? (setAt(all, s.path, 0) as object) : all),
+    base,
+  );
+  const chosen = part.settings.flatMap((s) => {
+    if (s.kind === 'choice') return s.options.map((o) => setAt(base, s.path, o.value) as object);
+    return s.kind === 'flag' ? [true, false].map((v) => setAt(base, s.path, v) as object) : [];
+  });
+  return [base, zero, ...ends, ...chosen];
+}
+
+test.each(DESCRIBED.map((part) => [part.title, part] as const))(
+  'the sentence of %s reads well with any values',
+  (_, part) => {
+    for (const values of extremes(part)) {
+      const text = sentenceOf(part, values);
+      // no gap before a mark, no two marks, no gap of two, nothing that was not filled in
+      expect(text).not.toMatch(/\s[,.;:]|[,;:]{2}|\.\.|,\.|;\.| {2}|undefined|NaN|null/);
+      expect(text).toMatch(/^[^\s,.;:]/);
+    }
   },
 );

@@ -11,7 +11,7 @@ import { volumeFrom } from '@bramblemist/core/volume/volume';
 import { UsageError } from '../failure';
 
 export interface BenchBakeOptions {
-  /** Voxels along the room's longest side. */
+  /** Voxels along the domain's longest side. */
   readonly size: number;
   readonly threads: number;
   readonly frames: number;

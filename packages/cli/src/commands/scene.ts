@@ -1,16 +1,20 @@
 // `scene`: the cache of a folder as a scene that other programs open, in OpenUSD and glTF.
 import { join, relative, resolve, sep, dirname } from 'node:path';
 import { framePath } from '@bramblemist/core/cache/file-names';
+import { checkChannelNames, parseChannelNames } from '@bramblemist/core/cache/channel-names';
 import type { Manifest } from '@bramblemist/core/cache/manifest';
 import { writeSceneGlb } from '@bramblemist/core/files/gltf/writer';
 import { writeUsda } from '@bramblemist/core/files/usd/writer';
+import { renamedManifest } from '@bramblemist/core/io/node/channels';
 import { readJson, writeWhole } from '@bramblemist/core/io/node/files';
+import { sceneParticles } from '@bramblemist/core/io/node/particles';
 import { LOOK } from '@bramblemist/core/look/look';
 import { sceneOf } from '@bramblemist/core/look/scene';
 import { compile } from '@bramblemist/core/plan/compile';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
 import { UsageError } from '../failure';
 import { filesFor, loadDocument, parseFrames } from './bake';
+import { asUsage } from './tool';
 
 export interface SceneArguments {
   out: string;
@@ -18,6 +22,8 @@ export interface SceneArguments {
   files?: string;
   volumes?: string;
   pictures: string;
+  particles: string[];
+  names?: string;
   frames?: string;
   json?: boolean;
 }
@@ -37,11 +43,24 @@ export async function sceneCommand(folder: string, args: SceneArguments): Promis
   const frames = manifest.frames.filter(({ frame }) => !only || (frame >= only.first && frame <= only.last));
   if (frames.length === 0)
     throw new UsageError(`${path}: none of its frames is among --frames ${args.frames}.`);
-  const scene = sceneOf({ ...manifest, recipe, frames }, plan, look, {
-    volume: (file, frame) =>
-      volumes.includes('#') ? inFolder('', framePath(volumes, frame)) : inFolder(volumes, file),
-    picture: (file) => inFolder(args.pictures, file),
-  });
+  const flown = args.particles.map((at) => asUsage(() => sceneParticles(at, manifest.voxelSizeM)));
+  const names = args.names === undefined ? null : asUsage(() => parseChannelNames(args.names!));
+  if (names) asUsage(() => checkChannelNames(names, manifest.channels));
+  const named = names ? renamedManifest(manifest, names) : manifest;
+  const scene = sceneOf(
+    { ...named, recipe, frames },
+    plan,
+    look,
+    {
+      volume: (file, frame) =>
+        volumes.includes('#') ? inFolder('', framePath(volumes, frame)) : inFolder(volumes, file),
+      picture: (file) => inFolder(args.pictures, file),
+    },
+    flown.map(({ particles }) => particles),
+  );
+  const thinned = flown.flatMap(({ kept }) =>
+    kept < 1 ? [`of particles every ${Math.round(1 / kept)}th is in it; their own files hold all`] : [],
+  );
   const { bytes, remarks } = await writeSceneGlb(scene);
   writeWhole(`${out}.usda`, writeUsda(scene));
   writeWhole(`${out}.glb`, bytes);
@@ -52,8 +71,9 @@ export async function sceneCommand(folder: string, args: SceneArguments): Promis
     cameras: scene.cameras.length,
     lights: scene.lights.length,
     obstacles: scene.obstacles.length,
+    particles: scene.particles.length,
     picture: scene.sky.picture,
-    remarks: [...scene.remarks, ...remarks.map((r) => `glTF: ${r}`)],
+    remarks: [...scene.remarks, ...thinned, ...remarks.map((r) => `glTF: ${r}`)],
   };
   if (args.json) process.stdout.write(`${JSON.stringify(made)}\n`);
   else

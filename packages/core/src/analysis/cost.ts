@@ -8,7 +8,7 @@ export interface Cost {
   readonly voxels: number;
   /** Those that the medium lies on: the same, or eight to one. */
   readonly mediumVoxels: number;
-  /** Memory of the run with the whole room in it; a window that fits takes less. */
+  /** Memory of the run with the whole domain in it; a window that fits takes less. */
   readonly bytes: number;
 }
 

@@ -66,7 +66,7 @@ const STEPS = 48;
 const STILL = 0.02;
 
 /**
- * Lines along the air as it goes at this moment, from places spread evenly over the room, half of each line
+ * Lines along the air as it goes at this moment, from places spread evenly over the domain, half of each line
  * before its place and half behind it: fourth-order Runge–Kutta, steps of half a cell.
  */
 export function streamlines(g: CoarseFlow): Streamlines {

@@ -7,7 +7,7 @@ import { RECIPE } from '../recipe/recipe';
 import type { Recipe } from '../recipe/types';
 import type { Plan } from '../plan/plan';
 import type { Fix } from '../record/incident';
-import { intoRoom, lies } from '../measure/check-frame';
+import { intoDomain, lies } from '../measure/check-frame';
 import type { Readings, SixSides } from '../record/readings';
 
 export interface Finding {
@@ -27,7 +27,7 @@ export function findings(plan: Plan): Finding[] {
     ...ofObstacles(plan),
     ...ofFiles(recipe),
     ...ofPlaces(recipe),
-    ...ofRoom(recipe),
+    ...ofDomain(recipe),
   ];
 }
 
@@ -83,12 +83,12 @@ function ofSources(plan: Plan): Finding[] {
     if (found.where === 'outside')
       out.push({
         level: 'warns',
-        what: `${part.name} lies outside of the room.`,
-        cure: 'Move it into the room, or make the room larger.',
+        what: `${part.name} lies outside of the domain.`,
+        cure: 'Move it into the domain, or make the domain larger.',
         part: part.id,
         ...(source.moves
           ? {}
-          : { fix: { label: `${part.name} into the room`, settings: intoRoom(recipe, source) } }),
+          : { fix: { label: `${part.name} into the domain`, settings: intoDomain(recipe, source) } }),
       });
     if (found.where === 'buried')
       out.push({
@@ -159,14 +159,14 @@ function ofPlaces(recipe: Recipe): Finding[] {
     }));
 }
 
-function ofRoom(recipe: Recipe): Finding[] {
+function ofDomain(recipe: Recipe): Finding[] {
   const { sides } = recipe.space;
   const swelling = recipe.sources.find((s) => s.on && s.expansion > 0);
   if (swelling === undefined || Object.values(sides).includes('open')) return [];
   return [
     {
       level: 'stops',
-      what: `${swelling.name} makes air, and every side of the room holds: there is nowhere for it to go.`,
+      what: `${swelling.name} makes air, and all sides of the domain are walls: it has nowhere to go.`,
       cure: 'Let a side go.',
       part: 'space',
       fix: { label: 'an open top', settings: [['space.sides.top', 'open']] },
@@ -185,7 +185,7 @@ export interface Link {
   readonly part: string;
 }
 
-/** Optical depth across the room below which nothing can be seen. */
+/** Optical depth across the domain below which nothing can be seen. */
 const FAINTEST = 0.02;
 
 /**
@@ -227,9 +227,9 @@ export function whyNothing(plan: Plan, own: Look, frame: number, readings: Readi
       part: giving[0]?.part.id ?? '',
     },
     {
-      name: 'It lies free in the room',
+      name: 'It lies free in the domain',
       holds: free.length > 0,
-      says: 'It lies outside of the room, or inside an obstacle. Move it.',
+      says: 'It lies outside of the domain, or inside an obstacle. Move it.',
       part: begun[0]?.part.id ?? '',
     },
     {
@@ -261,7 +261,7 @@ export function whyNothing(plan: Plan, own: Look, frame: number, readings: Readi
       says:
         look.medium.clip > 0 && readings.greatestDensity <= look.medium.clip
           ? `The look clips density below ${look.medium.clip}, and there is none above. Clip less in Light.`
-          : 'Its medium neither scatters nor swallows light. Give it some of either in Light.',
+          : 'Its medium neither scatters nor absorbs light. Give it some of either in Light.',
       part: 'light',
     },
     {
@@ -271,10 +271,10 @@ export function whyNothing(plan: Plan, own: Look, frame: number, readings: Readi
       part: 'light',
     },
     {
-      name: 'The camera looks at the room',
-      holds: seesRoom(recipe, look),
+      name: 'The camera looks at the domain',
+      holds: seesDomain(recipe, look),
       says:
-        'The room lies behind the shot’s camera or beside its picture. Place the camera in Light, or ' +
+        'The domain lies behind the shot’s camera or beside its picture. Place the camera in Light, or ' +
         'press “frame all” here.',
       part: 'light',
     },
@@ -346,8 +346,8 @@ function isInSight(plan: Plan, look: Look, frame: number, [x0, x1, y0, y1, z0, z
   return false;
 }
 
-/** Whether any corner or the middle of the room lies in the camera's frame. */
-function seesRoom({ space }: Recipe, { camera }: Look): boolean {
+/** Whether any corner or the middle of the domain lies in the camera's frame. */
+function seesDomain({ space }: Recipe, { camera }: Look): boolean {
   const ahead = camera.target.map((t, a) => t - camera.eye[a]);
   const long = Math.hypot(...ahead);
   const wide = camera.back / 2 / camera.focal;

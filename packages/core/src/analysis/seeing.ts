@@ -72,7 +72,7 @@ export function slabOf(recipe: Recipe, axis: 0 | 1 | 2, atM: number): Recipe {
   };
 }
 
-/** The contents of a plan's room at a glimpsed frame; what was not glimpsed is 0. */
+/** The contents of a plan's domain at a glimpsed frame; what was not glimpsed is 0. */
 export function contentsFrom(plan: Plan, glimpse: CoarseFlow | null): FieldSnapshot {
   const { lattice: l, origin, voxelSizeM: h } = plan.window;
   const laid = (axis: number, channel: number): Float32Array => {

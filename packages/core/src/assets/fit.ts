@@ -1,4 +1,4 @@
-// A room that holds what stands in it.
+// A domain that holds what stands in it.
 import type { Recipe, StandingPart } from '../recipe/types';
 import type { Triple } from '../math/vector';
 import { boundsOf, cellShape } from '../geometry/shape';
@@ -32,10 +32,10 @@ export function boxOf(part: StandingPart, recipe: Recipe, assets: Assets): reado
 }
 
 /**
- * Corner and size of a room around all sources and obstacles that are on; null where there is nothing to fit
- * to.
+ * Corner and size of a domain around all sources and obstacles that are on; null where there is nothing to
+ * fit to.
  */
-export function roomAround(recipe: Recipe, assets: Assets): { corner: Triple; size: Triple } | null {
+export function domainAround(recipe: Recipe, assets: Assets): { corner: Triple; size: Triple } | null {
   const bornSomewhere = recipe.particles.filter((p) => p.born === 'burst' || p.born === 'rate');
   const boxes = [...recipe.sources, ...recipe.obstacles, ...bornSomewhere].flatMap((p) => {
     const box = p.on ? boxOf(p, recipe, assets) : null;

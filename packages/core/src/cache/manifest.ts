@@ -1,4 +1,5 @@
 // What made a cache: written beside its frames, enough to make it again and to check it.
+import type { ChannelNames } from './channel-names';
 import type { Recipe } from '../recipe/types';
 import type { Incident } from '../record/incident';
 import type { Readings } from '../record/readings';
@@ -58,6 +59,8 @@ export interface Manifest {
     readonly origin: readonly [number, number, number];
   };
   readonly channels: readonly string[];
+  /** What the grids of the volumes are called; missing: as the channels are. */
+  readonly names?: ChannelNames;
   readonly precision: 'half' | 'float';
   /**
    * With which substeps the frames up to others were made, where a run went on with more of them; `recipe`

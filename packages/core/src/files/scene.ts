@@ -23,6 +23,8 @@ export interface SceneVolume {
 export interface SceneChannel {
   /** Of the grid in the file. */
   readonly name: string;
+  /** What it holds, which may be called otherwise here. */
+  readonly holds: string;
   readonly isVector: boolean;
   readonly isHalf: boolean;
   readonly kind: 'fogVolume' | 'staggered' | 'unknown';
@@ -82,6 +84,19 @@ export interface SceneObstacle {
   readonly isHollow: boolean;
 }
 
+/** Particles that are there in some of the frames. */
+export interface SceneParticles {
+  readonly name: string;
+  /** By frame: places, three metres each, and numbers that stay with them; null where they have none. */
+  readonly frames: readonly {
+    readonly frame: number;
+    readonly places: Float32Array;
+    readonly ids: ArrayLike<number> | null;
+  }[];
+  /** How wide they are shown, m. */
+  readonly wideM: number;
+}
+
 export interface Scene {
   readonly name: string;
   /** What made it, and by which program. */
@@ -90,12 +105,13 @@ export interface Scene {
   readonly frameRate: number;
   readonly volumes: readonly SceneVolume[];
   readonly channels: readonly SceneChannel[];
-  /** Of the room that the volumes lie in. */
-  readonly room: { readonly least: Triple; readonly most: Triple };
+  /** Of the domain that the volumes lie in. */
+  readonly domain: { readonly least: Triple; readonly most: Triple };
   readonly cameras: readonly SceneCamera[];
   readonly lights: readonly SceneLight[];
   readonly sky: SceneSky;
   readonly obstacles: readonly SceneObstacle[];
+  readonly particles: readonly SceneParticles[];
   /** What could not be told. */
   readonly remarks: readonly string[];
 }

@@ -64,7 +64,7 @@ const MEDIUM_SETTINGS = [
     'absorb',
     1,
     [0.08, 0.06, 0.03],
-    'Part of the light at full density that is swallowed. Unequal parts colour what shines through.',
+    'Part of the light at full density that is absorbed. Unequal parts colour what shines through.',
   ),
   number(
     'forward',
@@ -167,8 +167,8 @@ const MEDIUM_SETTINGS = [
 ] as const;
 
 const MEDIUM_SENTENCE =
-  'full density stops {density} of light a metre: it scatters {scatter} and swallows {absorb}, leaning ' +
-  'forward by {forward}. Its colour is {colour}[colour=carried|ramp|picture: and acts on {colours}]' +
+  'extinction at full density is {density}; scattering {scatter}, absorption {absorb}, phase {forward}. ' +
+  'Its colour is {colour}[colour=carried|ramp|picture: and acts on {colours}]' +
   '[colour=ramp:, from {first} to {last} over {channel}][colour=picture:, {picture} by {channel} and ' +
   '{upward}].';
 
@@ -177,7 +177,7 @@ const MEDIUM = definePart({
   title: 'Medium',
   many: false,
   keyable: true,
-  sentence: `F${MEDIUM_SENTENCE.slice(1)}`,
+  sentence: `E${MEDIUM_SENTENCE.slice(1)}`,
   settings: [
     ...MEDIUM_SETTINGS,
     number(

@@ -1,8 +1,17 @@
 // A shot's volumes, cameras, lights and obstacles as a scene that other programs open.
+import { nameIn } from '../cache/channel-names';
 import type { Manifest } from '../cache/manifest';
 import { PROGRAM } from '../cache/manifest';
 import { CHANNELS, isVector, type ChannelName } from '../base/channels';
-import type { Scene, SceneCamera, SceneLight, SceneObstacle, SceneSky, Stand } from '../files/scene';
+import type {
+  Scene,
+  SceneCamera,
+  SceneLight,
+  SceneObstacle,
+  SceneParticles,
+  SceneSky,
+  Stand,
+} from '../files/scene';
 import type { Mesh } from '../geometry/mesh';
 import { meshOfShape } from '../geometry/tessellate';
 import type { Triple } from '../math/vector';
@@ -22,7 +31,14 @@ export interface ScenePaths {
   picture(name: string): string;
 }
 
-export function sceneOf(manifest: Manifest, plan: Plan, look: Look, paths: ScenePaths): Scene {
+/** @param particles of the shot, at any frames */
+export function sceneOf(
+  manifest: Manifest,
+  plan: Plan,
+  look: Look,
+  paths: ScenePaths,
+  particles: readonly SceneParticles[] = [],
+): Scene {
   const { recipe } = manifest;
   const { space } = recipe;
   const frames = manifest.frames.map(({ frame }) => frame);
@@ -37,12 +53,13 @@ export function sceneOf(manifest: Manifest, plan: Plan, look: Look, paths: Scene
     frameRate: space.frameRate,
     volumes: manifest.frames.map(({ frame, file }) => ({ frame, path: paths.volume(file, frame) })),
     channels: manifest.channels.map((name) => ({
-      name,
+      name: nameIn(manifest.names ?? {}, name) ?? name,
+      holds: name,
       isVector: isVector(name as ChannelName),
       isHalf: manifest.precision === 'half',
       kind: classOf(name as ChannelName),
     })),
-    room: { least: space.corner, most: space.corner.map((c, a) => c + space.size[a]) as Triple },
+    domain: { least: space.corner, most: space.corner.map((c, a) => c + space.size[a]) as Triple },
     cameras: [
       cameraIn('Shot camera', frames, (frame) => lookAt(look, frame)),
       ...look.cameras
@@ -80,6 +97,7 @@ export function sceneOf(manifest: Manifest, plan: Plan, look: Look, paths: Scene
 
       return [{ name, stands: settled(seen.map((s) => s.stand)), meshes: settled(meshes), isHollow }];
     }),
+    particles,
     remarks,
   };
 }

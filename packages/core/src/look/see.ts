@@ -33,12 +33,12 @@ export function limitsOf(look: Look, width: number, holdout: Holdout): Float32Ar
   });
 }
 
-/** Grey of what stands in the room, by the sun and all round. */
+/** Grey of what stands in the domain, by the sun and all round. */
 const STONE = 0.16;
 
 /**
- * What stands in the room behind the medium, as plain grey shapes: their surface is that of the places which
- * the pixels see.
+ * What stands in the domain behind the medium, as plain grey shapes: their surface is that of the places
+ * which the pixels see.
  */
 export function beforeSolids({ width, height, rgba }: Sight, look: Look, limits: Float32Array): Sight {
   const { eye, corner, across, down } = cameraRays({ ...look, camera: { ...look.camera, width, height } });

@@ -19,7 +19,7 @@ const KEPT = 0.001;
 /** Share of the pushes above which turbulence rules, once the shot has begun to move. */
 const RULES = 0.65;
 const BEGUN_AFTER = 6;
-/** Part by which a room is enlarged. */
+/** Part by which a domain is enlarged. */
 const LARGER = 0.25;
 
 const SIDES = ['left', 'right', 'floor', 'top', 'back', 'front'] as const;
@@ -58,7 +58,7 @@ function unexplained(state: SimulationState, { mass, massGivenOff = 0, massMade 
   });
 }
 
-/** Medium at an open side of the room: what goes on beyond it is not there. */
+/** Medium at an open side of the domain: what goes on beyond it is not there. */
 function cutOff(state: SimulationState, readings: Readings): void {
   const { plan, threadPool, layout, window, timeS, dtS } = state;
   const l = window.lattice;
@@ -69,13 +69,15 @@ function cutOff(state: SimulationState, readings: Readings): void {
     partials: layout.partials,
   });
   const h = window.voxelSizeM;
-  const room = domainAt(plan, timeS + dtS);
+  const domain = domainAt(plan, timeS + dtS);
   const n = [l.nx, l.ny, l.nz];
-  const whole = [room.lattice.nx, room.lattice.ny, room.lattice.nz];
+  const whole = [domain.lattice.nx, domain.lattice.ny, domain.lattice.nz];
   const parts = SIDES.map((_, side) => {
     const a = side >> 1;
     const edge =
-      side & 1 ? window.origin[a] + n[a] === room.origin[a] + whole[a] : window.origin[a] === room.origin[a];
+      side & 1
+        ? window.origin[a] + n[a] === domain.origin[a] + whole[a]
+        : window.origin[a] === domain.origin[a];
     return plan.sides[side] === 'open' && edge
       ? (reduce(state, l.nz, side, 'sum') * cube(h)) / readings.mass
       : 0;
@@ -87,15 +89,15 @@ function cutOff(state: SimulationState, readings: Readings): void {
   const by = tidy(size[axis] * LARGER);
   const name = SIDES[worst] === 'floor' || SIDES[worst] === 'top' ? SIDES[worst] : `${SIDES[worst]} side`;
   const place = window.origin.map((o, x) => (o + n[x] / 2) * h) as Triple;
-  place[axis] = (room.origin[axis] + (worst & 1 ? whole[axis] : 0)) * h;
+  place[axis] = (domain.origin[axis] + (worst & 1 ? whole[axis] : 0)) * h;
   const settings: [string, number][] = [[`space.size.${axis}`, tidy(size[axis] + by)]];
   if (!(worst & 1)) settings.push([`space.corner.${axis}`, tidy(corner[axis] - by)]);
   raiseIncident(state, {
     kind: 'cut off',
     what: `The medium has reached the ${name}, which is open: what goes out is gone.`,
-    cure: `Make the room ${by} m larger there, or let the side hold. If it may leave, all is well.`,
+    cure: `Make the domain ${by} m larger there, or make that side a wall. If it may leave, all is well.`,
     placeM: place,
-    fix: { label: `room ${by} m larger at the ${name}`, settings },
+    fix: { label: `domain ${by} m larger at the ${name}`, settings },
   });
 }
 
@@ -131,7 +133,7 @@ export function firstOfEach(incidents: readonly Incident[]): { first: Incident; 
   });
 }
 
-/** Where a source lies as it begins: outside of the room, inside of an obstacle, or where it can give off. */
+/** Where a source lies as it begins: outside the domain, inside of an obstacle, or where it can give off. */
 export function lies(
   plan: Plan,
   source: PlannedShape<SourcePart>,
@@ -148,7 +150,7 @@ export function lies(
   const n = [l.nx, l.ny, l.nz];
   const tries = 14;
   const covered = new Map<string, number>();
-  let inRoom = 0;
+  let inDomain = 0;
   let all = 0;
   // places spread over the box around it
   for (let k = 0; k < tries; k++)
@@ -158,15 +160,15 @@ export function lies(
         if (distanceTo(shape, p) > 0.5) continue;
         all++;
         if (p.some((v, a) => v < origin[a] || v > origin[a] + n[a])) continue;
-        inRoom++;
+        inDomain++;
         const solid = solids.find((s) => distanceTo(s.shape, p) < 0);
         if (solid) covered.set(solid.name, (covered.get(solid.name) ?? 0) + 1);
       }
 
   if (all === 0) return { where: 'free' }; // too thin for the places that were tried
-  if (inRoom === 0) return { where: 'outside' };
+  if (inDomain === 0) return { where: 'outside' };
   const [most] = [...covered].sort((a, b) => b[1] - a[1]);
-  return most && [...covered.values()].reduce((a, v) => a + v, 0) >= 0.98 * inRoom
+  return most && [...covered.values()].reduce((a, v) => a + v, 0) >= 0.98 * inDomain
     ? { where: 'buried', in: most[0] }
     : { where: 'free' };
 }
@@ -180,12 +182,12 @@ export function checkSource(state: SimulationState, source: PlannedShape<SourceP
   if (found.where === 'outside')
     raiseIncident(state, {
       kind: 'outside',
-      what: `${part.name} lies outside of the room, so it gives nothing off.`,
-      cure: 'Move it into the room, or make the room larger.',
+      what: `${part.name} lies outside of the domain, so it gives nothing off.`,
+      cure: 'Move it into the domain, or make the domain larger.',
       placeM: part.centre,
       ...(source.moves
         ? {}
-        : { fix: { label: `${part.name} into the room`, settings: intoRoom(plan.recipe, source) } }),
+        : { fix: { label: `${part.name} into the domain`, settings: intoDomain(plan.recipe, source) } }),
     });
   if (found.where === 'buried')
     raiseIncident(state, {
@@ -196,7 +198,7 @@ export function checkSource(state: SimulationState, source: PlannedShape<SourceP
     });
 }
 
-export function intoRoom({ space }: Recipe, { index, part }: PlannedShape<SourcePart>): [string, number][] {
+export function intoDomain({ space }: Recipe, { index, part }: PlannedShape<SourcePart>): [string, number][] {
   return part.centre.flatMap((c, a): [string, number][] => {
     const inside = Math.min(
       space.corner[a] + 0.9 * space.size[a],

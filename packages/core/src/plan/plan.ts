@@ -79,7 +79,7 @@ export interface PlannedChannel {
 /** What the step needs of a recipe at one voxel size. */
 export interface Plan {
   readonly recipe: Recipe;
-  /** The whole room; a run's own window lies in it. */
+  /** The whole domain; a run's own window lies in it. */
   readonly window: ActiveWindow;
   readonly sides: SideRules;
   readonly channels: readonly PlannedChannel[];
@@ -110,7 +110,7 @@ export interface Plan {
   } | null;
   /** Pictures of the patterns, and which pattern (of the recipe's list) each belongs to. */
   readonly pictures: readonly (Texture & { readonly pattern: number })[];
-  /** What the room travels with: a list of the recipe and the place in it. */
+  /** What the domain travels with: a list of the recipe and the place in it. */
   readonly guide: { readonly list: 'sources' | 'obstacles'; readonly index: number } | null;
   /** The recipe with its keys as they are at a simulated time since the start of the first frame, s. */
   readonly at: (timeS: number) => Recipe;

@@ -1,10 +1,10 @@
-// Lights to begin with, and media as they scatter and swallow light.
+// Lights to begin with, and media as they scatter and absorb light.
 //
-// Drops of water swallow next to nothing of visible light and scatter strongly forward: single-scattering
+// Drops of water absorb next to nothing of visible light and scatter strongly forward: single-scattering
 // albedo above 0.9999, asymmetry 0.85 (Hansen & Travis, Space Science Reviews 16, 1974). Mineral dust: albedo
 // 0.93 in blue to 0.98 in red, asymmetry 0.7; smoke of vegetation 0.87 to 0.94, 0.6 (Dubovik et al., J.
 // Atmos. Sci. 59, 2002). Soot: 0.2 to 0.3, 0.4 (Bond & Bergstrom, Aerosol Sci. Tech. 40, 2006). Ink: dyes
-// swallow and hardly scatter. Lobes are kept at 0.75 at most: beyond it, thick media need hundreds of
+// absorb and hardly scatter. Lobes are kept at 0.75 at most: beyond it, thick media need hundreds of
 // scatterings to look right.
 import type { KeyedCurve } from '../recipe/keys';
 import { setAt } from '../recipe/paths';
@@ -82,12 +82,12 @@ export interface MediumLook extends Named {
 export const MEDIUM_LOOKS: readonly MediumLook[] = [
   {
     name: 'Mist',
-    when: 'Drops of water: white, swallows nothing, glows against the light.',
+    when: 'Drops of water: white, absorbs nothing, glows against the light.',
     settings: { scatter: [1, 1, 1], absorb: [0, 0, 0], forward: 0.75, colour: 'even' },
   },
   {
     name: 'Dust',
-    when: 'Flour and mineral grains: swallows some blue, so that it is warm where it is thick.',
+    when: 'Flour and mineral grains: absorbs some blue, so that it is warm where it is thick.',
     settings: { scatter: [0.98, 0.96, 0.93], absorb: [0.02, 0.04, 0.07], forward: 0.7, colour: 'even' },
   },
   {
@@ -97,7 +97,7 @@ export const MEDIUM_LOOKS: readonly MediumLook[] = [
   },
   {
     name: 'Sooty smoke',
-    when: 'Dark: swallows three quarters of the light.',
+    when: 'Dark: absorbs three quarters of the light.',
     settings: { scatter: [0.28, 0.26, 0.24], absorb: [0.72, 0.74, 0.76], forward: 0.4, colour: 'even' },
   },
   {

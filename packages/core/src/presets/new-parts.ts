@@ -1,4 +1,4 @@
-// What can be added to a recipe by name: parts with settings that make sense in a room of its size.
+// What can be added to a recipe by name: parts with settings that make sense in a domain of its size.
 import type { Triple } from '../math/vector';
 
 /** Something that can be added by name. */
@@ -6,7 +6,7 @@ export interface Starter {
   readonly name: string;
   /** When to use it. */
   readonly when: string;
-  /** Its settings, for a room of that size; e is a comfortable edge in it, m. */
+  /** Its settings, for a domain of that size; e is a comfortable edge in it, m. */
   readonly make: (e: number, middle: Triple, floor: Triple) => object;
 }
 
@@ -148,7 +148,7 @@ export const STARTERS: Readonly<Record<CopiedList | 'patterns', readonly Starter
     },
     {
       name: 'Vessel',
-      when: 'A box turned inside-out: a tank, a room of its own inside the room.',
+      when: 'A box turned inside-out: a tank, a closed box inside the domain.',
       make: (e, middle) => ({ shape: 'box', facing: 'vessel', centre: middle, size: [5 * e, 5 * e, 5 * e] }),
     },
   ],
@@ -324,7 +324,7 @@ export const STARTERS: Readonly<Record<CopiedList | 'patterns', readonly Starter
     },
     {
       name: 'Block of air',
-      when: 'A box: a room in the room, a doorway, the lee of a wall.',
+      when: 'A box: a part of the domain, a doorway, the lee of a wall.',
       make: (e, middle) => ({ shape: 'box', centre: middle, size: [4 * e, 3 * e, 4 * e], soft: e }),
     },
     {

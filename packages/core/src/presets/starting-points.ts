@@ -54,10 +54,10 @@ export function startFrom(key: string): { recipe: Recipe; look: Look; point: Sta
   return { recipe, look: LOOK.parse({ name: point.name, ...point.look, camera: cameraFor(recipe) }), point };
 }
 
-/** A camera that sees all of a room from a little above, at the default focal length. */
+/** A camera that sees all of a domain from a little above, at the default focal length. */
 export function cameraFor({ space }: Recipe): { eye: number[]; target: number[] } {
   const middle = space.corner.map((c, a) => c + space.size[a] / 2);
-  // 38 mm on 36 mm of film, 16 to 9: the room's width and height with air around them, before its front
+  // 38 mm on 36 mm of film, 16 to 9: the domain's width and height with air around them, before its front
   const away = Math.max(space.size[0] * 1.18, space.size[1] * 2.1) + space.size[2] * 0.5;
   const round = (v: number): number => Number(v.toPrecision(4));
   return {

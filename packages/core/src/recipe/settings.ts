@@ -174,6 +174,10 @@ export interface Part<
   readonly keyable: boolean;
   /** Its numbers may be others inside a region: all of them, or those whose paths begin so. */
   readonly placed?: true | readonly string[];
+  /** It has many settings, which stand under heads. */
+  readonly grouped?: boolean;
+  /** It does nothing while these numbers are 0 and these choices the first ones. */
+  readonly rests?: readonly string[];
   /** A change of it can be taken up by a run that goes on; without, the run has to start again. */
   readonly live?: boolean;
 }

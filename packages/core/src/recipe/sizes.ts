@@ -5,11 +5,11 @@ import type { Recipe } from './types';
 export const SIZES = ['live', 'rough', 'working', 'final'] as const;
 export type Size = (typeof SIZES)[number];
 
-/** Voxels along the room's longest side at live size. */
+/** Voxels along the domain's longest side at live size. */
 const LIVE_VOXELS = 64;
 
 export const SIZE_DOCS: Readonly<Record<Size, string>> = {
-  live: `Plays at once: at most ${LIVE_VOXELS} voxels along the room’s longest side, not finer than working.`,
+  live: `Plays at once: at most ${LIVE_VOXELS} voxels along the longest side, not finer than working.`,
   rough: 'For a first look at all frames: voxels larger than at working size, as Space says.',
   working: 'The voxels that Space says: what the shot is judged by.',
   final: 'What is delivered: voxels smaller than at working size, as Space says.',
@@ -36,6 +36,6 @@ export function voxelSizeAt({ space }: Pick<Recipe, 'space'>, size: Size): numbe
 /** What a voxel size is called; null where it is of no size of this recipe. */
 export function sizeOf(recipe: Pick<Recipe, 'space'>, voxelSizeM: number): Size | null {
   const near = (size: Size): boolean => Math.abs(voxelSizeAt(recipe, size) / voxelSizeM - 1) < 1e-6;
-  // a room that is small enough plays at working size
+  // a domain that is small enough plays at working size
   return (['working', 'rough', 'final', 'live'] as const).find(near) ?? null;
 }

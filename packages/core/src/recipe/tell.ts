@@ -100,7 +100,7 @@ export interface NamedNumber {
   readonly value: number;
 }
 
-/** Every number that shapes what is seen and is in use: none of the room, of time, or of what is kept. */
+/** Every number that shapes what is seen and is in use: none of the domain, of time, or of what is kept. */
 export function numbersOf(recipe: Recipe): NamedNumber[] {
   return PARTS.filter((p) => p.keyable).flatMap((part) => {
     const of = (own: unknown, path: string, name: string): NamedNumber[] =>

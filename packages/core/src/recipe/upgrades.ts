@@ -7,7 +7,8 @@ const parts = (list: unknown, change: (part: Data) => Data): unknown =>
     : list;
 
 /**
- * 1 → 2: what a source writes got a way to combine for each channel; the room travels with a part by its id.
+ * 1 → 2: what a source writes got a way to combine for each channel; the domain travels with a part by
+ * its id.
  */
 function ways(data: Data): Data {
   const sources = parts(data.sources, ({ rate, temperature, colour, ...rest }) => ({

@@ -29,7 +29,7 @@ export interface Readings extends MassAccounts {
   readonly greatestDensity: number;
   /** m³ with density above the threshold of `keep`. */
   readonly volume: number;
-  /** Height of the topmost such voxel over the room's floor, m; 0 without any. */
+  /** Height of the topmost such voxel over the domain's floor, m; 0 without any. */
   readonly riseHeight: number;
   /**
    * Middle of the medium's mass in the world, m, and its spread about it along x, y and z (standard

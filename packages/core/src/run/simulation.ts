@@ -90,8 +90,8 @@ export class Simulation {
   /** Wasm pages that a run of this plan starts with. */
   static pages(plan: Plan, threads: number): number {
     const window = firstWindow(plan);
-    const room = domainAt(plan, (plan.frames.first - plan.recipe.space.firstFrame) * plan.frameS);
-    return planLayout(window.lattice, plan, threads, farBoxOf(plan, room, window)).pages;
+    const domain = domainAt(plan, (plan.frames.first - plan.recipe.space.firstFrame) * plan.frameS);
+    return planLayout(window.lattice, plan, threads, farBoxOf(plan, domain, window)).pages;
   }
 
   /** The last finished frame; one before the first at the start. */
@@ -107,7 +107,7 @@ export class Simulation {
     return this.state.layout;
   }
 
-  /** The part of the room that is in memory now. */
+  /** The part of the domain that is in memory now. */
   get window(): ActiveWindow {
     return this.state.window;
   }
@@ -200,7 +200,7 @@ export class Simulation {
 
   /**
    * Goes on with another plan from here: for changes of how the air moves while it runs.
-   * @param plan of the same room, voxel size, channels and particles
+   * @param plan of the same domain, voxel size, channels and particles
    * @throws Error where it is not
    */
   continueWith(plan: Plan): void {
@@ -217,7 +217,7 @@ export class Simulation {
     if (same(plan) !== same(state.plan))
       throw new CoreError(
         'settings',
-        'The room or what is carried is another one: the run has to start again.',
+        'The domain or what is carried is another one: the run has to start again.',
       );
     const timeS = this.startOf(this.frame + 1);
     const contents = takeSnapshot(state);

@@ -1,4 +1,4 @@
-// The far field: beyond the sides of a window that lie inside the room, the pressure goes on in a box about
+// The far field: beyond the sides of a window that lie inside the domain, the pressure goes on in a box about
 // it, on cells four times as large, where all air is free of divergence. The window's sides meet what stands
 // there instead of nothing, so that air which rises has to push the air above it aside, window or not.
 import { lattice, type ActiveWindow } from '../grid/lattice';
@@ -17,15 +17,15 @@ const LEAST_REACH = 4;
 const TOLERANCE = 1e-3;
 const MOST_ITERATIONS = 20;
 
-/** The box about a window; null where none of its sides lies inside the room. */
-export function farBoxOf(plan: Plan, room: ActiveWindow, window: ActiveWindow): FarBox | null {
+/** The box about a window; null where none of its sides lies inside the domain. */
+export function farBoxOf(plan: Plan, domain: ActiveWindow, window: ActiveWindow): FarBox | null {
   const cells = (w: ActiveWindow): Triple => [w.lattice.nx, w.lattice.ny, w.lattice.nz];
   const own = cells(window).map((n) => Math.ceil(n / FAR_TIMES));
   const reach = Math.max(LEAST_REACH, Math.round((REACH * (own[0] + own[1] + own[2])) / 3));
-  /** Fine cells of the room beyond each side. */
+  /** Fine cells of the domain beyond each side. */
   const beyond = [0, 1, 2].flatMap((a) => {
-    const before = window.origin[a] - room.origin[a];
-    return [before, cells(room)[a] - before - cells(window)[a]];
+    const before = window.origin[a] - domain.origin[a];
+    return [before, cells(domain)[a] - before - cells(window)[a]];
   });
   const inner = beyond.map((n) => n > 0);
   if (!inner.includes(true)) return null;
@@ -33,7 +33,7 @@ export function farBoxOf(plan: Plan, room: ActiveWindow, window: ActiveWindow): 
   return {
     lattice: lattice(own[0] + more[0] + more[1], own[1] + more[2] + more[3], own[2] + more[4] + more[5]),
     at: [more[0], more[2], more[4]],
-    // a side of the room that the box reaches is what it is there; else the pressure has faded
+    // a side of the domain that the box reaches is what it is there; else the pressure has faded
     sides: plan.sides.map((rule, side) =>
       more[side] * FAR_TIMES >= beyond[side] ? rule : 'open',
     ) as unknown as Plan['sides'],

@@ -180,8 +180,8 @@ function fly(state: SimulationState, planned: PlannedParticles, part: ParticlesP
   const { count } = state.pools[n];
   const { address, room: holds } = layout.pools[n];
   if (count === 0) return;
-  const room = domainAt(state.plan, timeS + dtS);
-  const cells = [room.lattice.nx, room.lattice.ny, room.lattice.nz];
+  const domain = domainAt(state.plan, timeS + dtS);
+  const cells = [domain.lattice.nx, domain.lattice.ny, domain.lattice.nz];
   const seed = part.seed * 16 + 11 + planned.index;
   if (part.churn !== 0)
     threadPool.solo('gradientTable', { table: layout.gradientTable, seed, turns: timeS / part.churnPeriod });
@@ -212,11 +212,11 @@ function fly(state: SimulationState, planned: PlannedParticles, part: ParticlesP
     walls: wallBits(state.plan.sides),
     ...named(
       ['loX', 'loY', 'loZ'],
-      room.origin.map((o) => o * h),
+      domain.origin.map((o) => o * h),
     ),
     ...named(
       ['hiX', 'hiY', 'hiZ'],
-      room.origin.map((o, a) => (o + cells[a]) * h),
+      domain.origin.map((o, a) => (o + cells[a]) * h),
     ),
   });
   threadPool.run('advanceParticles', count, HANDFUL, { flight: layout.emission });

@@ -98,7 +98,7 @@ function findPressure(state: SimulationState, pockets: readonly Pocket[]): Solve
         kind: 'nowhere to go',
         what:
           'Something makes or takes up air between walls on all sides; what is too much is spread over ' +
-          'the room.',
+          'the domain.',
         cure: 'Open a side, or take the expansion back.',
       });
     }

@@ -44,7 +44,7 @@ export function takeSnapshot(state: SimulationState): FieldSnapshot {
 /** Lays memory out for a window and writes contents into it, cell for cell of the world's lattice. */
 export function restoreSnapshot(
   state: SimulationState,
-  room: ActiveWindow,
+  domain: ActiveWindow,
   window: ActiveWindow,
   contents: FieldSnapshot | null,
   timeS: number,
@@ -52,7 +52,7 @@ export function restoreSnapshot(
   const { plan, threadPool } = state;
   const l = window.lattice;
   const before = state.layout;
-  const layout = planLayout(l, plan, threadPool.helpers + 1, farBoxOf(plan, room, window));
+  const layout = planLayout(l, plan, threadPool.helpers + 1, farBoxOf(plan, domain, window));
   threadPool.ensurePages(layout.pages);
   if (before)
     new Uint8Array(
@@ -62,7 +62,7 @@ export function restoreSnapshot(
     ).fill(0);
   state.layout = layout;
   state.window = window;
-  state.sides = sidesOf(plan, room, window);
+  state.sides = sidesOf(plan, domain, window);
   describeLevels(layout.levels, state.sides, threadPool.memory);
   if (layout.far) describeFar(layout.far, threadPool.memory);
   writeGiven(plan, layout, threadPool.memory);
@@ -222,13 +222,13 @@ function clearRim(values: Float32Array, n: Triple, inner: readonly boolean[]): v
       }
 }
 
-/** A side of the window that is not one of the room's is open. */
-function sidesOf(plan: Plan, room: ActiveWindow, window: ActiveWindow): SideRules {
+/** A side of the window that is not one of the domain's is open. */
+function sidesOf(plan: Plan, domain: ActiveWindow, window: ActiveWindow): SideRules {
   const dims = (w: ActiveWindow): Triple => [w.lattice.nx, w.lattice.ny, w.lattice.nz];
   return plan.sides.map((rule, side) => {
     const a = side >> 1;
     const edge = (w: ActiveWindow): number => w.origin[a] + (side & 1 ? dims(w)[a] : 0);
-    return edge(window) === edge(room) ? rule : 'open';
+    return edge(window) === edge(domain) ? rule : 'open';
   }) as unknown as SideRules;
 }
 

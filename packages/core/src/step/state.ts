@@ -25,7 +25,7 @@ export interface SimulationState {
   /** Another one only between frames. */
   plan: Plan;
   readonly threadPool: ThreadPool;
-  /** What is in memory now: a window in the room, and where its fields are. */
+  /** What is in memory now: a window in the domain, and where its fields are. */
   window: ActiveWindow;
   sides: SideRules;
   layout: Layout;

@@ -1,4 +1,4 @@
-// The window: the part of the room that is in memory. It grows and shrinks with the medium and travels with
+// The window: the part of the domain that is in memory. It grows and shrinks with the medium and travels with
 // an obstacle, by whole cells of the world's lattice, so nothing is ever resampled.
 import { lattice, type ActiveWindow } from '../grid/lattice';
 import type { Field } from '../grid/memory';
@@ -13,14 +13,14 @@ import { bookTrimmed } from './ledger';
 import { clamp, restoreSnapshot, takeSnapshot } from './snapshot';
 import { channelField, type SimulationState } from './state';
 
-/** Window edges lie on multiples of these many cells from the room's least corner. */
+/** Window edges lie on multiples of these many cells from the domain's least corner. */
 const BLOCK: Triple = [8, 4, 4];
 /**
  * A window is given up for a smaller one that has at most this part of its cells: each change costs a copy.
  */
 const WORTH_SHRINKING = 0.75;
 
-/** The room at a moment: where what it travels with has taken it. */
+/** The domain at a moment: where what it travels with has taken it. */
 export function domainAt(plan: Plan, timeS: number): ActiveWindow {
   const { window, guide } = plan;
   if (!guide) return window;
@@ -34,20 +34,20 @@ export function domainAt(plan: Plan, timeS: number): ActiveWindow {
 
 type CellBox = readonly [from: Triple, to: Triple];
 
-/** The smallest allowed window in the room around a box of cells of the world's lattice. */
-function around(room: ActiveWindow, [from, to]: CellBox, margin: number): ActiveWindow {
-  const n: Triple = [room.lattice.nx, room.lattice.ny, room.lattice.nz];
+/** The smallest allowed window in the domain around a box of cells of the world's lattice. */
+function around(domain: ActiveWindow, [from, to]: CellBox, margin: number): ActiveWindow {
+  const n: Triple = [domain.lattice.nx, domain.lattice.ny, domain.lattice.nz];
   const lo = from.map((v, a) =>
-    clamp(Math.floor((v - margin - room.origin[a]) / BLOCK[a]) * BLOCK[a], 0, n[a] - BLOCK[a]),
+    clamp(Math.floor((v - margin - domain.origin[a]) / BLOCK[a]) * BLOCK[a], 0, n[a] - BLOCK[a]),
   );
   const hi = to.map((v, a) =>
-    clamp(Math.ceil((v + margin - room.origin[a]) / BLOCK[a]) * BLOCK[a], Math.min(n[a], lo[a] + 8), n[a]),
+    clamp(Math.ceil((v + margin - domain.origin[a]) / BLOCK[a]) * BLOCK[a], Math.min(n[a], lo[a] + 8), n[a]),
   );
   const start = lo.map((v, a) => Math.max(0, Math.min(v, hi[a] - 8)));
   return {
     lattice: lattice(hi[0] - start[0], hi[1] - start[1], hi[2] - start[2]),
-    origin: start.map((v, a) => v + room.origin[a]) as Triple,
-    voxelSizeM: room.voxelSizeM,
+    origin: start.map((v, a) => v + domain.origin[a]) as Triple,
+    voxelSizeM: domain.voxelSizeM,
   };
 }
 
@@ -104,13 +104,13 @@ function both(a: CellBox | null, b: CellBox | null): CellBox | null {
 /** The window that a run starts with. */
 export function firstWindow(plan: Plan): ActiveWindow {
   const { window: rule, space } = plan.recipe;
-  const room = domainAt(plan, (plan.frames.first - space.firstFrame) * plan.frameS);
-  if (rule.mode === 'whole') return room;
+  const domain = domainAt(plan, (plan.frames.first - space.firstFrame) * plan.frameS);
+  if (rule.mode === 'whole') return domain;
   const cells = both(sourceCells(plan, plan.frames.first), cloudCells(plan, plan.frames.first));
-  const middle = room.origin.map(
-    (o, a) => o + ([room.lattice.nx, room.lattice.ny, room.lattice.nz][a] >> 1),
+  const middle = domain.origin.map(
+    (o, a) => o + ([domain.lattice.nx, domain.lattice.ny, domain.lattice.nz][a] >> 1),
   ) as Triple;
-  return around(room, cells ?? [middle, middle], rule.margin);
+  return around(domain, cells ?? [middle, middle], rule.margin);
 }
 
 /** Where density lies above a threshold, in cells of the world's lattice. */
@@ -151,9 +151,9 @@ function boxOf(state: SimulationState, { address }: Field, threshold: number): C
 export function fitWindow(state: SimulationState, timeS: number): void {
   const { plan, window } = state;
   const rule = plan.recipe.window;
-  const room = domainAt(plan, timeS);
+  const domain = domainAt(plan, timeS);
   let wanted: ActiveWindow;
-  if (rule.mode === 'whole') wanted = room;
+  if (rule.mode === 'whole') wanted = domain;
   else {
     const deposit = channelField(state, 'deposit');
     const cells = [
@@ -162,13 +162,13 @@ export function fitWindow(state: SimulationState, timeS: number): void {
       cloudCells(plan, state.frame, state),
     ].reduce(both, boxOfMedium(state, rule.threshold));
     if (!cells) return;
-    const least = around(room, cells, Math.ceil(rule.margin / 2));
-    const best = around(room, cells, rule.margin);
-    const grown = around(room, both(cellsOf(window), cells)!, 0);
+    const least = around(domain, cells, Math.ceil(rule.margin / 2));
+    const best = around(domain, cells, rule.margin);
+    const grown = around(domain, both(cellsOf(window), cells)!, 0);
     const mayShrink = state.frame >= rule.shrinkFrom;
-    if (!contains(window, least)) wanted = mayShrink ? best : union(room, best, grown);
+    if (!contains(window, least)) wanted = mayShrink ? best : union(domain, best, grown);
     else if (mayShrink && volume(best) <= WORTH_SHRINKING * volume(window)) wanted = best;
-    else if (!contains(room, window)) wanted = best;
+    else if (!contains(domain, window)) wanted = best;
     else wanted = window;
   }
 
@@ -176,7 +176,7 @@ export function fitWindow(state: SimulationState, timeS: number): void {
     wanted.origin.every((o, a) => o === window.origin[a]) &&
     volume(wanted) === volume(window) &&
     contains(wanted, window);
-  if (!same) setWindow(state, room, wanted, timeS);
+  if (!same) setWindow(state, domain, wanted, timeS);
 }
 
 function cellsOf(w: ActiveWindow): CellBox {
@@ -189,15 +189,15 @@ function contains(outer: ActiveWindow, inner: ActiveWindow): boolean {
   return [0, 1, 2].every((n) => a[0][n] <= b[0][n] && a[1][n] >= b[1][n]);
 }
 
-function union(room: ActiveWindow, a: ActiveWindow, b: ActiveWindow): ActiveWindow {
-  return around(room, both(cellsOf(a), cellsOf(b))!, 0);
+function union(domain: ActiveWindow, a: ActiveWindow, b: ActiveWindow): ActiveWindow {
+  return around(domain, both(cellsOf(a), cellsOf(b))!, 0);
 }
 
 function volume(w: ActiveWindow): number {
   return w.lattice.nx * w.lattice.ny * w.lattice.nz;
 }
 
-function setWindow(state: SimulationState, room: ActiveWindow, window: ActiveWindow, timeS: number): void {
-  restoreSnapshot(state, room, window, takeSnapshot(state), timeS);
+function setWindow(state: SimulationState, domain: ActiveWindow, window: ActiveWindow, timeS: number): void {
+  restoreSnapshot(state, domain, window, takeSnapshot(state), timeS);
   bookTrimmed(state);
 }

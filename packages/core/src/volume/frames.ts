@@ -9,10 +9,10 @@ export interface FrameSource {
   readonly last: number;
   readonly frameRate: number;
   readonly voxelSizeM: number;
-  /** Height of the room's floor, m. */
+  /** Height of the domain's floor, m. */
   readonly floorM: number;
   /** The least box that holds what any frame may hold, m: where tools that ask for a place begin. */
-  readonly room: { readonly least: Triple; readonly most: Triple };
+  readonly domain: { readonly least: Triple; readonly most: Triple };
   /** Simulated time since the start of the run's first frame that a frame shows, s. */
   timeS(frame: number): number;
   /** @throws Error naming the frame where there is none */

@@ -303,7 +303,7 @@ export function seenDensity(v: CacheVolume): Float32Array {
   return deposit ? density.map((d, n) => d + deposit[n] / v.voxelSizeM) : density;
 }
 
-/** What can be measured of the frame alone. @param floorM height of the room's floor */
+/** What can be measured of the frame alone. @param floorM height of the domain's floor */
 export function measureVolume(v: CacheVolume, floorM: number, threshold: number): Partial<Readings> {
   const density = v.channels.get('density')![0];
   const [nx, ny] = v.dims;

@@ -15,8 +15,8 @@ import type { Simulation } from '@bramblemist/core/run/simulation';
 const TURN_S = 4;
 
 /**
- * A thin square room in which the air turns as a solid body, once in TURN_S seconds, at up to two and a half
- * cells a step.
+ * A thin square domain in which the air turns as a solid body, once in TURN_S seconds, at up to two and a
+ * half cells a step.
  */
 export function turntable(
   n: number,

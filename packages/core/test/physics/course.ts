@@ -235,8 +235,8 @@ export const sameness: Experiment = {
 export const fitting: Experiment = {
   name: 'A window that fits',
   about:
-    'A plume that fills about a tenth of its room, in a window that grows with it and in the whole ' +
-    'room, in still air and in a wind: the same course, at most a fifth of the voxels, nothing cut off. ' +
+    'A plume that fills about a tenth of its domain, in a window that grows with it and in the whole ' +
+    'domain, in still air and in a wind: the same course, at most a fifth of the voxels, nothing cut off. ' +
     'Beyond the window the pressure goes on in a far field, and air that comes into a window that grows ' +
     'moves as air does that is pushed from far away.',
   run: (size, threads) => {
@@ -271,13 +271,13 @@ export const fitting: Experiment = {
       const where = speed > 0 ? 'in a wind' : 'in still air';
       const about = (what: string, value: number): void =>
         void figures.push({
-          what: `${where}: ${what}, over that in the whole room`,
+          what: `${where}: ${what}, over that in the whole domain`,
           value,
           least: 0.99,
           most: 1.01,
         });
       figures.push({
-        what: `${where}: voxels of the window, over the whole room’s`,
+        what: `${where}: voxels of the window, over the whole domain’s`,
         value: fit.voxels / whole.voxels,
         most: 0.2,
       });

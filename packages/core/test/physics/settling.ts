@@ -14,8 +14,8 @@ function standing(s: Simulation, channel: 'density' | 'deposit'): { mass: number
   return { mass: mass * h ** 3, height: moment / mass };
 }
 
-/** A closed room, n voxels wide, in which medium falls; the air is left in peace. */
-function room(n: number, parts: Record<string, unknown>): Recipe {
+/** A closed domain, n voxels wide, in which medium falls; the air is left in peace. */
+function domain(n: number, parts: Record<string, unknown>): Recipe {
   return still({
     space: {
       size: [1.6, 1.6, 1.6],
@@ -57,7 +57,7 @@ export const settling: Experiment = {
         most: 1.07,
       });
 
-    const recipe = room(n, { settling: { falls: 'speed', speed: 0.5 } });
+    const recipe = domain(n, { settling: { falls: 'speed', speed: 0.5 } });
     const ball = (x: number, y: number, z: number): number => Number(Math.hypot(x, y - 1.1, z) < 0.3);
     const s = start(recipe, threads);
     fill(s, 'density', ball);
@@ -88,7 +88,7 @@ export const settling: Experiment = {
     s.threadPool.close();
 
     const shelf = start(
-      room(n, {
+      domain(n, {
         settling: { falls: 'speed', speed: 0.5 },
         keep: { colour: true },
         obstacles: [{ id: 'o', shape: 'box', centre: [0, 0.6, 0], size: [0.8, 0.1, 1.7] }],

@@ -3,6 +3,7 @@
 import { spawn } from 'node:child_process';
 import pLimit from 'p-limit';
 import { HttpError } from '../http-error';
+import { withoutPaths } from '../words';
 import { residentBytes } from './engine';
 
 export interface Bounds {
@@ -87,4 +88,19 @@ function run(cli: string, args: readonly string[], { ms, bytes, signal }: Bounds
       fail(new NoAnswer('said', said.trim() || `The process ended with code ${code}.`));
     });
   });
+}
+
+/** Runs the command line for one answer. @throws HttpError with what it said */
+export async function toldBy(cli: string, args: readonly string[], bounds: Bounds): Promise<string> {
+  try {
+    return await answerOf(cli, args, bounds);
+  } catch (error) {
+    if (!(error instanceof NoAnswer)) throw error;
+    throw new HttpError(
+      422,
+      error.why === 'said'
+        ? withoutPaths(error.message)
+        : 'Trying it took longer than a minute or too much memory. Start it as a job instead.',
+    );
+  }
 }

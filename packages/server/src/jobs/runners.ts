@@ -21,6 +21,7 @@ import {
 import { BAKING } from '../models/job';
 import { isThere, type Storage } from '../storage/storage';
 import type { JobRunner } from './engine';
+import { frameRow } from './frame-row';
 
 async function need<T>(found: Promise<T | null>, what: string): Promise<T> {
   const value = await found;
@@ -28,21 +29,10 @@ async function need<T>(found: Promise<T | null>, what: string): Promise<T> {
   return value;
 }
 
-const rowOf = (bakeId: number, f: CachedFrame) => ({
-  bakeId,
-  frame: f.frame,
-  file: f.file,
-  bytes: f.bytes,
-  sha256: f.sha256,
-  readings: f.readings,
-  incidents: [...f.incidents],
-  timeS: f.timeS ?? null,
-});
-
 /** Notes a frame of a cache. One that is made once more has the same bits, and its row is written anew. */
 async function noteFrame(job: Job, line: Record<string, unknown>): Promise<void> {
   if (line.event !== 'frame') return;
-  await Frame.upsert(rowOf(job.targetId, line as unknown as CachedFrame));
+  await Frame.upsert(frameRow(job.targetId, line as unknown as CachedFrame));
 }
 
 /** Whether the same upload is still to become another cache. */
@@ -118,7 +108,7 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
     const missing = frames.filter((f) => known.get(f.frame) !== f.sha256);
     if (missing.length > 0)
       await Frame.bulkCreate(
-        missing.map((f) => rowOf(bakeId, f)),
+        missing.map((f) => frameRow(bakeId, f)),
         { updateOnDuplicate: ['file', 'bytes', 'sha256', 'readings', 'incidents', 'timeS', 'updatedAt'] },
       );
     const gone = [...known.keys()].filter((frame) => !frames.some((f) => f.frame === frame));

@@ -1,5 +1,5 @@
 // What was handed over of a shot.
-import type { Sequelize } from 'sequelize';
+import { DataTypes, type CreationOptional, type Sequelize } from 'sequelize';
 import type { PackageWanted } from '@bramblemist/contracts/payloads';
 import { Base, json, key, note, text, whole, when } from './columns';
 
@@ -12,6 +12,8 @@ export class HandedOver extends Base<HandedOver> {
   declare names: string;
   declare note: string;
   declare wanted: PackageWanted;
+  /** Where it was written, from the folder that is offered; null: nowhere. */
+  declare folder: CreationOptional<string | null>;
 }
 
 export const initHandedOver = (sequelize: Sequelize): unknown =>
@@ -24,6 +26,7 @@ export const initHandedOver = (sequelize: Sequelize): unknown =>
       names: text(200),
       note: note(),
       wanted: json('wanted') as never,
+      folder: DataTypes.STRING(400),
       ...when(),
     },
     { sequelize, tableName: 'packages' },

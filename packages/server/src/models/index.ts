@@ -5,6 +5,7 @@ import type { Config } from '../config';
 import { Asset, initAsset } from './asset';
 import { Bake, initBake } from './bake';
 import { BroughtFile, initBroughtFile } from './brought-file';
+import { ChannelPreset, initChannelPreset } from './channel-preset';
 import { CombineRun, initCombineRun } from './combine-run';
 import { CompVersion, initCompVersion } from './comp-version';
 import { DriftRun, initDriftRun } from './drift-run';
@@ -37,6 +38,7 @@ export {
   CombineRun,
   CompVersion,
   HandedOver,
+  ChannelPreset,
   ReviewNote,
 };
 
@@ -88,6 +90,7 @@ export function openDatabase(config: Config['database']): Sequelize {
   initCombineRun(sequelize);
   initCompVersion(sequelize);
   initHandedOver(sequelize);
+  initChannelPreset(sequelize);
   initReviewNote(sequelize);
   initMovie(sequelize);
   initSavingsRun(sequelize);

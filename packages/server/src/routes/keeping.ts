@@ -29,8 +29,9 @@ import { clear, emptyBin, restore, storageInfo } from '../storage/keep';
 import { isThere, type Storage } from '../storage/storage';
 import { body, found, goneWith, idOf, route } from './door';
 import { hashOf } from './files';
-import { answerOf, NoAnswer, TRY_BOUNDS, type Bounds } from '../jobs/children';
-import { shortName, withoutPaths } from '../words';
+import { toldBy, TRY_BOUNDS } from '../jobs/children';
+import { bringBack, isResult } from '../services/bundles';
+import { shortName } from '../words';
 import { receiveFile } from './receive';
 import { HttpError } from '../http-error';
 
@@ -191,6 +192,13 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
           );
         }
 
+        if (ending === 'zip' && isResult(file.path)) {
+          const back = await bringBack(storage, engine.cli, shotId, file.path);
+          const job = await Job.findOne({ where: { kind: back.what, targetId: back.id } });
+          if (job) engine.emit('job', job);
+          return void res.status(201).json({ ...back, isResult: true });
+        }
+
         name = shortName(file.name, 200);
         key = `${await hashOf(file.path)}.${ending}`;
         path = storage.broughtVolumes(key);
@@ -207,7 +215,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
       let report: VolumesReport;
       try {
         report = JSON.parse(
-          await run(engine.cli, ['bring', path, '--name', name, '--json'], LOOK_OVER_BOUNDS),
+          await toldBy(engine.cli, ['bring', path, '--name', name, '--json'], LOOK_OVER_BOUNDS),
         ) as VolumesReport;
       } catch (error) {
         if (from === 'upload') await rm(path, { force: true });
@@ -300,7 +308,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
           ];
         }
 
-        await run(engine.cli, args, { ...TRY_BOUNDS, signal: goneWith(res) });
+        await toldBy(engine.cli, args, { ...TRY_BOUNDS, signal: goneWith(res) });
         const preview = join(out, 'made', 'preview');
         const file = (await readdir(preview)).at(-1);
         if (!file) throw new HttpError(422, 'There is no such frame in what comes out.');
@@ -416,20 +424,5 @@ async function newestPicture(storage: Storage, job: Job): Promise<string | null>
       const path = join(storage.bakeFolder(job.targetId), 'newest.png');
       return !['particles', 'movie', 'savings'].includes(job.kind) && (await isThere(path)) ? path : null;
     }
-  }
-}
-
-/** Runs the command line for one answer. @throws HttpError with what it said */
-async function run(cli: string, args: readonly string[], bounds: Bounds): Promise<string> {
-  try {
-    return await answerOf(cli, args, bounds);
-  } catch (error) {
-    if (!(error instanceof NoAnswer)) throw error;
-    throw new HttpError(
-      422,
-      error.why === 'said'
-        ? withoutPaths(error.message)
-        : 'Trying it took longer than a minute or too much memory. Start it as a job instead.',
-    );
   }
 }

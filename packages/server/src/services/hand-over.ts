@@ -1,20 +1,24 @@
-// Packages: chosen with the names of their files and a version that counts up, and sent as one stream.
+// Packages: chosen with the names of their files and a version that counts up, sent as one stream or written
+// into the folder that the server offers.
 import { readFile, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import type { Writable } from 'node:stream';
 import type { PackageInfo, PackageWanted } from '@bramblemist/contracts/payloads';
 import { endingOf } from '@bramblemist/core/assets/imported';
+import { checkChannelNames, type ChannelNames } from '@bramblemist/core/cache/channel-names';
 import { FileNames } from '@bramblemist/core/cache/file-names';
 import type { Manifest } from '@bramblemist/core/cache/manifest';
 import { MANIFEST } from '@bramblemist/core/io/node/cache';
-import { readJson } from '@bramblemist/core/io/node/files';
+import { renamedManifest, renamedVolume } from '@bramblemist/core/io/node/channels';
+import type { PackageSink } from '@bramblemist/core/io/node/checked-archive';
+import { readJson, sha256 } from '@bramblemist/core/io/node/files';
+import { channelsOf } from '../views';
 import { answerOf, NoAnswer } from '../jobs/children';
 import { Bake, HandedOver, Production, Shot, Variant } from '../models';
 import { isThere, type Storage } from '../storage/storage';
 import { withoutPaths } from '../words';
 import { HttpError } from '../http-error';
-import { CheckedArchive } from './checked-archive';
 import { inTransaction } from './documents';
+import { folderOf } from './hand-over-folder';
 import { sheetOf, type Piece } from './package-sheet';
 import { packingOf, type BakeInside, type PackedFile, type Packing } from './packing';
 
@@ -45,6 +49,7 @@ export async function packagesOf(shot: Shot): Promise<PackageInfo[]> {
     note: r.note,
     wanted: r.wanted,
     gone: bakes.some((b) => b.id === r.bakeId) ? null : goneWords(r.bakeId),
+    folder: folderOf(r),
     createdAt: r.createdAt.toISOString(),
   }));
 }
@@ -64,6 +69,7 @@ export async function choosePackage(
   wanted: PackageWanted,
 ): Promise<HandedOver> {
   checkNames(names);
+  if (wanted.channels) checkChannels(wanted.channels, channelsOf(inside.bake));
   const { lines } = await packingOf(storage, inside);
   const unknown = wanted.lines.find((key) => !lines.some((l) => l.key === key));
   if (unknown !== undefined)
@@ -99,27 +105,48 @@ function checkNames(names: string): FileNames {
   }
 }
 
-export interface PackageStream {
+function checkChannels(names: ChannelNames, channels: readonly string[]): void {
+  try {
+    checkChannelNames(names, channels);
+  } catch (error) {
+    throw new HttpError(422, `Channels: ${(error as Error).message}`);
+  }
+}
+
+export interface PackageMade {
+  /** Without an ending: mill_weir_v001. */
   readonly name: string;
+  /** Of the production. */
+  readonly folder: string;
+  /** Files in it, as far as they are known before it is made. */
+  readonly files: number;
   /** Writes it, file by file. @throws Error where one cannot be read, or nobody takes it any more */
-  send(to: Writable): Promise<void>;
+  send(to: PackageSink): Promise<void>;
 }
 
 /** @throws HttpError where its bake is gone */
-export async function streamOf(storage: Storage, cli: string, own: HandedOver): Promise<PackageStream> {
+export async function packageOf(storage: Storage, cli: string, own: HandedOver): Promise<PackageMade> {
   const bake = await Bake.findOne({ where: { id: own.bakeId, clearedAt: null } });
   if (!bake) throw new HttpError(409, goneWords(own.bakeId));
   const inside = await bakeInside(bake);
   const packing = await packingOf(storage, inside);
   const packer = new Packer(storage, cli, inside, packing, own);
-  const { shot } = packing.values;
-  return { name: `${shot}_v${String(own.version).padStart(3, '0')}.zip`, send: (to) => packer.send(to) };
+  const { shot, production } = packing.values;
+  return {
+    name: `${shot}_v${String(own.version).padStart(3, '0')}`,
+    folder: production,
+    files: packer.count(),
+    send: (to) => packer.send(to),
+  };
 }
 
 class Packer {
   private readonly names: FileNames;
   private readonly pieces: Piece[] = [];
   private readonly remarks: string[] = [];
+  private readonly channels: ChannelNames | undefined;
+  /** What is noted of volumes that went out under other names, by their frames. */
+  private readonly renamed = new Map<number, { bytes: number; sha256: string }>();
   private hasScene = false;
 
   constructor(
@@ -130,10 +157,17 @@ class Packer {
     private readonly own: HandedOver,
   ) {
     this.names = new FileNames(own.names);
+    this.channels = own.wanted.channels;
   }
 
-  async send(to: Writable): Promise<void> {
-    const archive = new CheckedArchive(to);
+  count(): number {
+    return this.own.wanted.lines.reduce((sum, key) => {
+      const files = this.packing.files.get(key)?.filter((f) => this.isWanted(f.frame));
+      return sum + (files?.length ?? 1);
+    }, 1);
+  }
+
+  async send(archive: PackageSink): Promise<void> {
     const { wanted } = this.own;
     for (const key of wanted.lines) {
       const line = this.packing.lines.find((l) => l.key === key);
@@ -144,6 +178,7 @@ class Packer {
 
       if (line.kind === 'scene') await this.scene(archive);
       else if (line.kind === 'contact') await this.contact(archive);
+      else if (line.kind === 'review') await this.review(archive);
       else if (line.kind === 'documents') await this.documents(archive);
       else await this.files(archive, key, line.kind, line.name);
       if (line.kind === 'volumes') await this.manifest(archive);
@@ -168,13 +203,18 @@ class Packer {
     return `${this.names.of({ ...values, what, frame })}.${ending}`;
   }
 
-  private async files(archive: CheckedArchive, key: string, kind: string, name: string): Promise<void> {
+  private async files(archive: PackageSink, key: string, kind: string, name: string): Promise<void> {
     const files = this.packing.files.get(key)!.filter((f) => this.isWanted(f.frame));
     const first = files[0];
     if (!first) return;
     for (const file of files)
+      if (kind === 'volumes' && this.channels) await this.volume(archive, file, this.channels);
       // pictures of a reference stand for themselves
-      await archive.file(file.path, kind === 'reference' ? `${file.what}.${file.ending}` : this.nameOf(file));
+      else
+        await archive.file(
+          file.path,
+          kind === 'reference' ? `${file.what}.${file.ending}` : this.nameOf(file),
+        );
     this.pieces.push({
       kind: PIECES[kind],
       name,
@@ -184,12 +224,24 @@ class Packer {
     });
   }
 
+  /** One whose grids are called as somebody wants them. */
+  private async volume(archive: PackageSink, file: PackedFile, channels: ChannelNames): Promise<void> {
+    const bytes = renamedVolume(await readFile(file.path), channels);
+    this.renamed.set(file.frame!, { bytes: bytes.length, sha256: sha256(bytes) });
+    await archive.data(bytes, this.nameOf(file));
+  }
+
   /** Beside the volumes, of those that are in it and as they are called there: together they are a cache. */
-  private async manifest(archive: CheckedArchive): Promise<void> {
-    const manifest = readJson(join(this.storage.bakeFolder(this.inside.bake.id), MANIFEST)) as Manifest;
+  private async manifest(archive: PackageSink): Promise<void> {
+    const own = readJson(join(this.storage.bakeFolder(this.inside.bake.id), MANIFEST)) as Manifest;
+    const manifest = this.channels ? renamedManifest(own, this.channels) : own;
     const frames = manifest.frames
       .filter(({ frame }) => this.isWanted(frame))
-      .map((f) => ({ ...f, file: nameIn(this.nameOf({ what: 'volumes', frame: f.frame, ending: 'vdb' })) }));
+      .map((f) => ({
+        ...f,
+        ...this.renamed.get(f.frame),
+        file: nameIn(this.nameOf({ what: 'volumes', frame: f.frame, ending: 'vdb' })),
+      }));
     if (frames.length === 0) return;
     const range = { first: frames[0].frame, last: frames[frames.length - 1].frame };
     const folder = dirname(this.nameOf({ what: 'volumes', frame: range.first, ending: 'vdb' }));
@@ -200,7 +252,7 @@ class Packer {
     );
   }
 
-  private async documents(archive: CheckedArchive): Promise<void> {
+  private async documents(archive: PackageSink): Promise<void> {
     const { bake, variant, shot } = this.inside;
     const put = (name: string, data: object): Promise<void> =>
       archive.data(JSON.stringify(data, null, 2), `documents/${name}.json`);
@@ -216,7 +268,7 @@ class Packer {
   }
 
   /** Seen and lit as the newest render is, else as the variant's look says. */
-  private async scene(archive: CheckedArchive): Promise<void> {
+  private async scene(archive: PackageSink): Promise<void> {
     const look = this.packing.renders.at(-1)?.look ?? this.inside.variant.look;
     const { bake } = this.inside;
     const values = { ...this.packing.values, version: this.own.version, what: 'volumes' };
@@ -229,6 +281,8 @@ class Packer {
         ...['--look', lookPath, '--files', this.storage.filesFolder(), '--json'],
         ...['--volumes', `${this.names.sequence(values)}.vdb`],
         ...(frames ? ['--frames', `${frames.first}-${frames.last}`] : []),
+        ...(this.channels ? ['--names', namesText(this.channels)] : []),
+        ...this.particleFolders().flatMap((particles) => ['--particles', particles]),
       ];
       const made = JSON.parse(await answerOf(this.cli, args, MAKING)) as {
         picture: string | null;
@@ -249,15 +303,55 @@ class Packer {
     });
   }
 
-  private async contact(archive: CheckedArchive): Promise<void> {
+  private async contact(archive: PackageSink): Promise<void> {
     const from = this.packing.contact!;
     await this.made('the contact sheet', async (folder) => {
-      const out = join(folder, 'contact.png');
-      const { frames } = this.own.wanted;
+      const { frames, version } = { ...this.own.wanted, version: this.own.version };
       const only = frames ? ['--frames', `${frames.first}-${frames.last}`] : [];
-      await answerOf(this.cli, ['contact', from, '--out', out, '--json', ...only], MAKING);
-      await archive.data(await readFile(out), 'contact.png');
-      this.pieces.push({ kind: 'Contact sheet', name: '', first: 'contact.png', frames: [], files: 1 });
+      const { shot, production, variant, bake } = this.inside;
+      const about = [
+        production.name,
+        `variant ${variant.number}${variant.note && `: ${variant.note}`}`,
+        `bake ${bake.id}`,
+        this.own.note,
+      ];
+      const told = [
+        ...['--title', `${shot.name}, version ${version}`],
+        ...['--about', about.filter(Boolean).join(' · ')],
+      ];
+      for (const ending of ['png', 'pdf']) {
+        const out = join(folder, `contact.${ending}`);
+        await answerOf(this.cli, ['contact', from, '--out', out, '--json', ...told, ...only], MAKING);
+        await archive.data(await readFile(out), `contact.${ending}`);
+      }
+
+      this.pieces.push({ kind: 'Contact sheet', name: '', first: 'contact.png', frames: [], files: 2 });
+    });
+  }
+
+  /** The newest pictures in motion, with shot, version and frame burnt in. */
+  private async review(archive: PackageSink): Promise<void> {
+    await this.made('the review movie', async (folder) => {
+      const out = join(folder, 'review.mp4');
+      const { frames } = this.own.wanted;
+      const { shot, bake } = this.inside;
+      const said = [`${shot.name} v${String(this.own.version).padStart(3, '0')}`, this.own.note];
+      const args = [
+        ...['movie', this.packing.contact!, '--out', out, '--kind', 'review', '--json'],
+        ...['--rate', String(bake.recipe.space.frameRate), '--burn', said.filter(Boolean).join(' · ')],
+        ...(frames ? ['--frames', `${frames.first}-${frames.last}`] : []),
+      ];
+      await answerOf(this.cli, args, MAKING);
+      await archive.file(out, 'review.mp4');
+      this.pieces.push({ kind: 'Review movie', name: '', first: 'review.mp4', frames: [], files: 1 });
+    });
+  }
+
+  /** Of runs of particles that go along. */
+  private particleFolders(): string[] {
+    return this.own.wanted.lines.flatMap((key) => {
+      const line = this.packing.lines.find((l) => l.key === key);
+      return line?.kind === 'particles' ? [this.storage.driftFolder(line.of)] : [];
     });
   }
 
@@ -276,8 +370,13 @@ class Packer {
   }
 }
 
+const namesText = (channels: ChannelNames): string =>
+  Object.entries(channels)
+    .map(([channel, name]) => `${channel}=${name}`)
+    .join(',');
 const PIECES: Readonly<Record<string, Piece['kind']>> = {
   volumes: 'Volumes',
+  particles: 'Particles',
   render: 'Render',
   comp: 'Comp',
   reference: 'Reference',

@@ -3,7 +3,15 @@ import { PROGRAM } from '@bramblemist/core/cache/manifest';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 
 export interface Piece {
-  readonly kind: 'Volumes' | 'Render' | 'Comp' | 'Reference' | 'Contact sheet' | 'Documents';
+  readonly kind:
+    | 'Volumes'
+    | 'Particles'
+    | 'Render'
+    | 'Comp'
+    | 'Reference'
+    | 'Contact sheet'
+    | 'Review movie'
+    | 'Documents';
   readonly name: string;
   /** The path of its first file. */
   readonly first: string;
@@ -89,7 +97,7 @@ export function sheetOf(
     ...(note ? [['Note', note]] : []),
     ['Recipe', `${recipe.name}, ${recipeSha256.slice(0, 12)}`],
     ['Bake', String(bake)],
-    ['Room', `${space.size.join(' × ')} m, from ${space.corner.join(', ')} m; y is up`],
+    ['Domain', `${space.size.join(' × ')} m, from ${space.corner.join(', ')} m; y is up`],
     ['Voxel of the air', `${voxelSizeM} m`],
     ['Frames a second', String(space.frameRate)],
     ['Made by', PROGRAM],

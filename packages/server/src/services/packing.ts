@@ -5,7 +5,16 @@ import type { PackedKind, PackedLine } from '@bramblemist/contracts/payloads';
 import { rendersIn } from '@bramblemist/core/combine/combine';
 import { fileStem } from '@bramblemist/core/cache/manifest';
 import type { NameValues } from '@bramblemist/core/cache/file-names';
-import { Asset, type Bake, CombineRun, type Production, Render, type Shot, type Variant } from '../models';
+import {
+  Asset,
+  type Bake,
+  CombineRun,
+  DriftRun,
+  type Production,
+  Render,
+  type Shot,
+  type Variant,
+} from '../models';
 import type { Storage } from '../storage/storage';
 
 /** A bake with what it stands in. */
@@ -121,6 +130,19 @@ export async function packingOf(storage: Storage, inside: BakeInside): Promise<P
     return match && { what: 'volumes', frame: Number(match[1]), ending: 'vdb' };
   });
   if (list.lines.length > 0) list.made('scene', 'cameras, lights and obstacles', 'usda, glb');
+  const drifts = await DriftRun.findAll({ where: { bakeId: bake.id, clearedAt: null }, order });
+  for (const { id, format } of drifts)
+    await list.add(
+      {
+        ...({ key: `particles:${id}`, kind: 'particles', of: id, name: `particles ${id}` } as const),
+        ...{ what: `particles_${id}`, ending: format },
+      },
+      storage.driftFolder(id),
+      (file) => {
+        const match = /\.(\d+)\.(ply|csv)$/.exec(file);
+        return match && { what: `particles_${id}`, frame: Number(match[1]), ending: match[2] };
+      },
+    );
   for (const r of renders) await list.pictures('render', r.id, `render ${r.id}`, storage.renderFolder(r.id));
   for (const c of combines)
     await list.pictures('comp', c.id, c.settings.name || `comp ${c.id}`, storage.combineFolder(c.id));
@@ -136,7 +158,10 @@ export async function packingOf(storage: Storage, inside: BakeInside): Promise<P
       break;
     }
 
-  if (contact) list.made('contact', 'frames of the newest pictures', 'png');
+  if (contact) list.made('contact', 'frames of the newest pictures', 'png, pdf');
+  const isMovie = contact !== null && contact !== storage.loopFolder(bake.id);
+  if (isMovie && (await storage.pictured(contact!)).length > 1)
+    list.made('review', 'movie of the newest pictures', 'mp4');
   list.made('documents', 'recipe, looks, comps and notes', 'json, txt');
   const references = await Asset.findAll({ where: { shotId: shot.id, kind: 'reference' }, order });
   if (references.length > 0) {

@@ -12,6 +12,8 @@ export class Storage {
     readonly root: string,
     /** Volumes that may be brought in from here; null for none. */
     readonly allowed: string | null = null,
+    /** Where packages are written that are to lie on this machine. */
+    readonly handOver: string = join(root, 'handed-over'),
   ) {}
 
   bakesFolder(): string {

@@ -122,6 +122,11 @@ export function Notebook(
       )}
       {stage === 'combine' && <Scopes />}
       {stage === 'combine' && <CompVersions shot={shot} comp={props.documents.combine} />}
+      {(stage === 'set-up' || stage === 'run') && (
+        <Noticed {...props} of={stage === 'run' && bake ? 'bake' : 'live'} />
+      )}
+      {stage === 'set-up' && <LiveReadings {...props} />}
+      {(stage === 'set-up' || stage === 'run') && <Variants {...props} />}
       {stage !== 'run' && <Reference {...props} />}
       {stage === 'set-up' && shot.note !== '' && (
         <Section>
@@ -129,12 +134,8 @@ export function Notebook(
           <ShotNote>{shot.note}</ShotNote>
         </Section>
       )}
-      {(stage === 'set-up' || stage === 'run') && (
-        <Noticed {...props} of={stage === 'run' && bake ? 'bake' : 'live'} />
-      )}
-      {stage === 'set-up' && <LiveReadings {...props} />}
       <ReviewInNotebook shotId={shot.id} />
-      <Variants {...props} />
+      {stage !== 'set-up' && stage !== 'run' && <Variants {...props} />}
     </Aside>
   );
 }

@@ -23,7 +23,7 @@ import { onlySubsteps } from '@bramblemist/core/record/incident';
 import { openVariant, redo, undo, useBench } from '../data/bench';
 import { enterShot } from '../data/shot-store';
 import { compareWith, holdLive, MODES, useCompare } from '../data/compare';
-import { usePlayhead } from '../data/playhead';
+import { tellingFrame, usePlayhead } from '../data/playhead';
 import { useSelection } from '../data/selection';
 import { usePresent, useShot } from '../data/queries';
 import { live, useLive } from '../live/use-live';
@@ -96,7 +96,7 @@ const PAGES: Record<StageKey, ComponentType<StageProps>> = {
   run: later(() => import('../stages/Run'), 'Run'),
   light: later(() => import('../stages/light/Light'), 'Light'),
   combine: later(() => import('../stages/combine/Combine'), 'Combine'),
-  'hand-over': later(() => import('../stages/HandOver'), 'HandOver'),
+  'hand-over': later(() => import('../stages/hand-over/HandOver'), 'HandOver'),
 };
 const QuietNotebook = memo(Notebook);
 
@@ -161,12 +161,12 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
   useEffect(() => {
     const b = entered.current;
     if (bakeKey === null || !b) return;
-    const { frame } = usePlayhead.getState();
+    const { frame, follow } = usePlayhead.getState();
     const unfinished = b.job?.state === 'queued' || b.job?.state === 'running';
     usePlayhead.setState({
       follow: unfinished,
       playing: false,
-      frame: frame < b.first || frame > b.last ? b.first : frame,
+      frame: follow || frame < b.first || frame > b.last ? tellingFrame(b.first, b.last) : frame,
     });
   }, [bakeKey]);
 
@@ -185,7 +185,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
       loop: () => usePlayhead.setState({ loop: !usePlayhead.getState().loop }),
       undo,
       redo,
-      room: () => handle.current?.frameAll(),
+      domain: () => handle.current?.frameAll(),
       camera: () => {
         const { documents: now } = useBench.getState();
         if (now) handle.current?.lookFrom(now.look.camera);

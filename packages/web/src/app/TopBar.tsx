@@ -12,7 +12,7 @@ import { timeLeft } from '../parts/Job';
 const Line = styled.header`
   height: 46px;
   display: grid;
-  grid-template-columns: 1fr auto 1fr;
+  grid-template-columns: minmax(0, 1fr) auto minmax(max-content, 1fr);
   align-items: center;
   gap: 16px;
   padding: 0 16px;
@@ -34,11 +34,19 @@ const Where = styled.nav`
   a {
     text-decoration: none;
     color: ${({ theme }) => theme.quiet};
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  > a:first-child {
+    flex: none;
   }
   a:hover {
     color: ${({ theme }) => theme.text};
   }
+  /* the shot is told before the production */
   h1 {
+    flex: 0 0 auto;
+    max-width: 60%;
     font-weight: 600;
     font-size: inherit;
     overflow: hidden;
@@ -136,11 +144,10 @@ export function TopBar({
         <NavLink to="/queue">
           {running ? (
             <>
-              <Bar $part={running.done / Math.max(1, running.total)} style={{ width: 64 }} />
-              <span>
+              <Bar $part={running.done / Math.max(1, running.total)} style={{ width: 40 }} />
+              <span title={waiting > 0 ? `${waiting} waiting` : undefined}>
                 {running.kind} {running.targetId}
                 {timeLeft(running) && ` · ${timeLeft(running)}`}
-                {waiting > 0 && ` · ${waiting} waiting`}
               </span>
             </>
           ) : (

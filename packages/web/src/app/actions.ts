@@ -10,7 +10,7 @@ export const ACTIONS = [
   { id: 'loop', keys: 'l', does: 'play over and over, or once' },
   { id: 'undo', keys: 'Ctrl+z', does: 'undo' },
   { id: 'redo', keys: 'Ctrl+Shift+z', does: 'redo' },
-  { id: 'room', keys: 'h', does: 'the whole room in the window' },
+  { id: 'domain', keys: 'h', does: 'the whole domain in the window' },
   { id: 'camera', keys: 'c', does: 'look through the shot camera' },
   { id: 'hold', keys: 'j', does: 'hold the run as it is, to compare; end comparing' },
   { id: 'mode', keys: 'k', does: 'the next way to compare' },

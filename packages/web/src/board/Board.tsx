@@ -18,7 +18,7 @@ import {
   type Order,
   type Wanted,
 } from './filter';
-import { MoreMenu } from './MoreMenu';
+import { MoreMenu } from '../parts/MoreMenu';
 import { NewProduction } from './NewProduction';
 import { NewShot } from './NewShot';
 import { ShotOnBoard } from './ShotOnBoard';

@@ -48,7 +48,7 @@ export function NewShot({ productionId }: { productionId: number }): ReactNode {
           placeholder="Name of the new shot"
         />
         <select {...register('example')} aria-label="Starts from">
-          <option value="">an empty room</option>
+          <option value="">an empty domain</option>
           {STARTING_POINTS.map((s) => (
             <option key={s.key} value={s.key}>
               {s.name.toLowerCase()}

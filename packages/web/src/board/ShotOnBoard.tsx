@@ -7,7 +7,7 @@ import { useChangeCard } from '../data/queries';
 import { Mark, Quiet, duration } from '../parts/ui';
 import { ShotForm } from './CardForm';
 import { daysUntil, dueWords, STATUS_WORDS } from './filter';
-import { MoreMenu } from './MoreMenu';
+import { MoreMenu } from '../parts/MoreMenu';
 import { MovingCard } from './MovingCard';
 
 const Card = styled.article<{ $archived: boolean }>`

@@ -2,10 +2,9 @@
 import { useEffect, useMemo, useRef, type ReactNode } from 'react';
 import type { Combine, CompLayer } from '@bramblemist/core/combine/combine';
 import type { Readings } from '@bramblemist/core/record/readings';
-import { goTo, play, usePlayhead } from '../data/playhead';
+import { goTo, play, tellingFrame, usePlayhead } from '../data/playhead';
 import { Lanes } from '../reel/Lanes';
 import { Reel, useCalm, type FrameState, type Strip } from '../reel/Reel';
-import { WriteFrames } from '../stages/combine/WriteFrames';
 import type { StageProps } from '../stages/context';
 import { useChosen, useComp } from './use-comp';
 
@@ -20,16 +19,16 @@ function rangeOf({ time }: CompLayer, { frame }: Combine): { from: number; to: n
   return { from, to: Math.min(frame.last, time.start + length) };
 }
 
-export function CompReel({ shot, documents }: StageProps): ReactNode {
+export function CompReel({ documents }: StageProps): ReactNode {
   const comp = documents.combine;
-  const next = <WriteFrames shot={shot} comp={comp} />;
   const { frame, playing } = usePlayhead();
   const { first, last, rate } = comp.frame;
   const ready = useComp((s) => s.ready);
   const chosen = useChosen((s) => s.id);
   useEffect(() => {
-    const { frame: now } = usePlayhead.getState();
-    usePlayhead.setState({ follow: false, ...(now < first || now > last ? { frame: first } : {}) });
+    const { frame: now, follow } = usePlayhead.getState();
+    const isNew = follow || now < first || now > last;
+    usePlayhead.setState({ follow: false, ...(isNew ? { frame: tellingFrame(first, last) } : {}) });
   }, [first, last]);
   const available = useRef(ready);
   useEffect(() => {
@@ -91,7 +90,6 @@ export function CompReel({ shot, documents }: StageProps): ReactNode {
         flags={[]}
         strips={strips}
         note={`${rate} fps`}
-        next={next}
         legend={`${drawn.size} of ${last - first + 1} ready to play`}
         onPlay={play}
         onStep={(by) => {

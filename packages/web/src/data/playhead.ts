@@ -16,6 +16,10 @@ export const usePlayhead = shotStore<Playhead>(
   { returns: true },
 );
 
+/** The frame of a run that is shown while nobody has chosen one: late enough for something to be seen. */
+export const tellingFrame = (first: number, last: number): number =>
+  Math.round(first + (2 / 3) * (last - first));
+
 export function goTo(frame: number): void {
   usePlayhead.setState({ frame, playing: false, follow: false });
 }

@@ -10,6 +10,7 @@ import {
   type UseMutationResult,
   type UseQueryResult,
 } from '@tanstack/react-query';
+import type { ChannelNames } from '@bramblemist/core/cache/channel-names';
 import type { Combine } from '@bramblemist/core/combine/combine';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import type { Look } from '@bramblemist/core/look/look';
@@ -21,6 +22,9 @@ import type { ParticleAdvection } from '@bramblemist/core/analysis/advect-partic
 import type { Varied } from '@bramblemist/core/analysis/sheet';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type {
+  BroughtBack,
+  ChannelPreset,
+  FolderState,
   AssetInfo,
   BakeInfo,
   CompWritten,
@@ -217,6 +221,30 @@ export const useNewPackage = (bakeId: number) =>
     (c) => void c.invalidateQueries({ queryKey: keys.packing(bakeId) }),
   );
 
+/** A package in the server’s folder; how far it is comes by itself. */
+export const usePackageFolder = () => ({
+  write: useAsk(
+    (id: number) => ask<FolderState>(routes.packageFolder(id), { method: 'POST' }),
+    (c) => void c.invalidateQueries({ queryKey: ['packing'] }),
+  ),
+  stop: useAsk(
+    (id: number) => ask<FolderState | null>(routes.packageFolder(id), { method: 'DELETE' }),
+    (c) => void c.invalidateQueries({ queryKey: ['packing'] }),
+  ),
+});
+
+export function useChannelPresets(bakeId: number) {
+  const touched = (c: QueryClient): void => void c.invalidateQueries({ queryKey: keys.packing(bakeId) });
+  return {
+    save: useAsk(
+      (body: { name: string; channels: ChannelNames }) =>
+        ask<ChannelPreset>(routes.channelPresets(), { body }),
+      touched,
+    ),
+    remove: useAsk((id: number) => ask<object>(routes.channelPreset(id), { method: 'DELETE' }), touched),
+  };
+}
+
 const boardTouched = (client: QueryClient): void => void client.invalidateQueries({ queryKey: keys.board });
 export const useNewProduction = () =>
   useAsk((name: string) => ask<{ id: number }>(routes.productions, { body: { name } }), boardTouched);
@@ -315,13 +343,17 @@ export const useLock = (shotId: number) =>
     shotTouched(shotId),
   );
 
-/** Volumes from elsewhere: a .vdb file or a ZIP of them, or a name in the folder that the server may read. */
+/**
+ * Volumes from elsewhere: a .vdb file or a ZIP of them, or a name in the folder that the server may read; or
+ * the result of a bundle.
+ */
+type Brought = { readonly id: number } | (BroughtBack & { readonly isResult: true });
 export const useBringVolumes = (shotId: number) =>
   useAsk(({ file, name, onPart }: { file?: File; name?: string; onPart?: (part: number) => void }) => {
-    if (!file) return ask<{ id: number }>(routes.bring(shotId), { body: { name } });
+    if (!file) return ask<Brought>(routes.bring(shotId), { body: { name } });
     const form = new FormData();
     form.append('file', file);
-    return send<{ id: number }>(routes.bring(shotId), form, onPart ?? (() => {}));
+    return send<Brought>(routes.bring(shotId), form, onPart ?? (() => {}));
   }, shotTouched(shotId));
 export function useVolumesFolder(): UseQueryResult<VolumesFolder> {
   return useQuery({ queryKey: ['volumes-folder'], queryFn: () => ask<VolumesFolder>(routes.volumesFolder) });
@@ -511,6 +543,8 @@ export function useServerEvents(): void {
         case 'board':
           void client.invalidateQueries({ queryKey: ['review'] });
           return void client.invalidateQueries({ queryKey: keys.board });
+        case 'package':
+          return void client.invalidateQueries({ queryKey: ['packing'] });
         case 'review':
           return void client.invalidateQueries({ queryKey: keys.review(event.shotId) });
         case 'document':

@@ -14,7 +14,7 @@ export interface ViewState {
   readonly colouring: 'light' | Shown;
   /** The range of the colours; null: that of the frame. */
   readonly locked: readonly [number, number] | null;
-  /** Quick: longer steps and no shadow on what stands in the room. */
+  /** Quick: longer steps and no shadow on what stands in the domain. */
   readonly care: 'full' | 'quick';
 }
 export const useView = shotStore<ViewState>(

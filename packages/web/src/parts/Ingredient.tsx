@@ -7,8 +7,9 @@ import { getAt } from '@bramblemist/core/recipe/paths';
 import { isShown, type Part, type Setting } from '@bramblemist/core/recipe/settings';
 import { Control, type ControlProps } from './controls';
 import type { FormulaPlace } from './formula-place';
+import { IngredientRows } from './IngredientRows';
 import { PART, setOpened, useOpened } from './reveal';
-import { pathsIn, tokens, type Condition, type Token } from './sentence';
+import { isTold, pathsIn, tokens, type Condition, type Token } from './sentence';
 import { Swatch, type Rgb } from './Swatch';
 
 const Line = styled.div<{ $off: boolean; $selected: boolean }>`
@@ -54,21 +55,11 @@ const Rows = styled.div`
   margin: 4px 0 6px 2px;
   padding-left: 12px;
 `;
-const Row = styled.div`
-  display: flex;
-  justify-content: space-between;
-  gap: 8px;
-  min-height: 24px;
-  align-items: center;
-  > span:first-child {
-    color: ${({ theme }) => theme.quiet};
-  }
-`;
-
 const Together = styled.span`
   white-space: nowrap;
-  > div {
+  > div > button {
     white-space: normal;
+    text-align: left;
   }
 `;
 const Note = styled.p`
@@ -134,10 +125,7 @@ export function Ingredient({
   const own = getAt(values, 'name');
   const title = typeof own === 'string' ? own : part.title;
   const parsed = tokens(part.sentence);
-  const holds = ({ path, is }: Condition): boolean => {
-    const value = getAt(values, path);
-    return is.includes(String(value)) || (is.includes('*') && value !== '');
-  };
+  const holds = (piece: Condition): boolean => isTold(piece, getAt(values, piece.path));
 
   const inSentence = new Set(pathsIn(parsed, holds));
   const control = (s: Setting): ReactNode => {
@@ -252,15 +240,16 @@ export function Ingredient({
       <Text as="div">{show(parsed)}</Text>
       {open && (
         <Rows>
-          {rest.map((s) => (
-            <Row key={s.path} title={s.doc}>
-              <span>{s.label}</span>
-              <span>
-                {control(s)}
-                {keyButton(s)}
-              </span>
-            </Row>
-          ))}
+          <IngredientRows
+            owner={key}
+            title={title}
+            settings={rest}
+            heads={part.grouped ?? false}
+            differs={(s) => 'default' in s && getAt(values, s.path) !== s.default}
+            control={control}
+            keyButton={keyButton}
+            swatch={swatch}
+          />
           {under}
           {actions}
           {note && <Note>{note}</Note>}

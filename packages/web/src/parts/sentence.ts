@@ -12,7 +12,7 @@ export type Token =
 
 /**
  * `{path}` is a control, `[path=a|b: …]` is shown only where one of these holds (* stands for anything at
- * all); such a piece may begin with a comma.
+ * all, !a for anything but a); such a piece may begin with a comma.
  */
 export function tokens(sentence: string): Token[] {
   return sentence
@@ -28,6 +28,15 @@ export function tokens(sentence: string): Token[] {
 }
 
 export type Condition = Extract<Token, { kind: 'when' }>;
+
+/** Whether a piece of a sentence is shown. @param value what stands at its path */
+export function isTold({ is }: Pick<Condition, 'is'>, value: unknown): boolean {
+  const text = String(value);
+  return is.some((one) => {
+    if (one === '*') return text !== '';
+    return one.startsWith('!') ? text !== one.slice(1) : text === one;
+  });
+}
 
 /** Settings that a sentence shows. @param holds whether a piece of it is shown; by default all are */
 export function pathsIn(list: readonly Token[], holds: (piece: Condition) => boolean = () => true): string[] {

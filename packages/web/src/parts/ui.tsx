@@ -89,6 +89,10 @@ export const plainStyle = css`
     opacity: 0.4;
     cursor: default;
   }
+  &[aria-pressed='true'] {
+    border-color: ${({ theme }) => theme.thorn};
+    color: ${({ theme }) => theme.thorn};
+  }
   &:has(> svg:only-child) {
     border-color: transparent;
     padding: 1px 4px;

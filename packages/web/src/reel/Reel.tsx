@@ -15,6 +15,7 @@ import { Button } from 'react-aria-components';
 import styled, { useTheme } from 'styled-components';
 import type { Readings } from '@bramblemist/core/record/readings';
 import { goTo, usePlayhead } from '../data/playhead';
+import { NextStepSlot } from '../parts/NextStep';
 
 /** Units that a reading's last value is told with. */
 const UNITS: Readonly<Record<string, string>> = { riseHeight: ' m', topSpeed: ' m/s' };
@@ -123,8 +124,6 @@ export interface ReelProps {
   readonly flags: readonly number[];
   /** In place of readings: what is there from which frame to which, such as layers. */
   readonly strips?: readonly Strip[];
-  /** What stands under the buttons. */
-  readonly next?: ReactNode;
   /** What is said under the buttons. */
   readonly note: string;
   /** What the fill means, for the eye and for screen readers. */
@@ -144,7 +143,7 @@ const LABELS = 18;
 
 export function Reel(props: ReelProps): ReactNode {
   const { first, last, frame, frameRate, playing, stateOf, readings, flags, note, legend } = props;
-  const { strips, next, onPlay, onStep } = props;
+  const { strips, onPlay, onStep } = props;
   const loop = usePlayhead((s) => s.loop);
   const theme = useTheme();
   const box = useRef<HTMLDivElement>(null);
@@ -216,7 +215,7 @@ export function Reel(props: ReelProps): ReactNode {
         <Small>
           {((frame - first) / frameRate).toFixed(2)} s{note && ` · ${note}`}
         </Small>
-        {next}
+        <NextStepSlot />
       </div>
       <Strip
         ref={box}

@@ -1,4 +1,4 @@
-// What a formula does, on a plane through the room: before it and after it, in the colours of one range.
+// What a formula does, on a plane through the domain: before it and after it, in the colours of one range.
 import { useEffect, useRef, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { Slice } from '@bramblemist/core/analysis/seeing';
@@ -60,7 +60,7 @@ function Plane({
         width={nx}
         height={ny}
         role="img"
-        aria-label={`${label}, on a plane through the room`}
+        aria-label={`${label}, on a plane through the domain`}
       />
       {label}
     </div>

@@ -53,7 +53,7 @@ async function standing(
 
 async function look(wish: ToSeeing): Promise<Seen> {
   const { recipe, slice, formula, glimpse } = wish;
-  // the whole room, whatever the run keeps of it, and no particles, which are not asked for
+  // the whole domain, whatever the run keeps of it, and no particles, which are not asked for
   const whole: Recipe = { ...recipe, window: { ...recipe.window, mode: 'whole', travel: '' }, particles: [] };
   const still: Recipe = { ...whole, sources: whole.sources.filter((s) => s.shape !== 'particles') };
   const rough =

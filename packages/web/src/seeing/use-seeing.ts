@@ -18,7 +18,7 @@ export interface Wish {
   readonly veil: string | null;
   /** Name of a force, or `=` and that of a channel, which is shown on a plane. */
   readonly slice: string | null;
-  /** Across which axis the plane lies, and where: a share of the room. */
+  /** Across which axis the plane lies, and where: a share of the domain. */
   readonly axis: 0 | 1 | 2;
   readonly at: number;
   /** The formula that is being written. */

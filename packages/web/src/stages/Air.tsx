@@ -2,11 +2,15 @@
 // they will do.
 import { FlaskConical, MoveUpRight } from 'lucide-react';
 import type { ReactNode } from 'react';
+import styled from 'styled-components';
 import { settlingSpeed } from '@bramblemist/core/recipe/parts/settling';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { dissipationShare } from '@bramblemist/core/recipe/parts/dissipation';
 import { gustySpeed } from '@bramblemist/core/recipe/parts/wind';
 import { MEDIA, withMedium } from '@bramblemist/core/presets/media';
+import { RECIPE } from '@bramblemist/core/recipe/recipe';
+import { isResting } from '@bramblemist/core/recipe/resting';
+import { partOf } from '@bramblemist/core/recipe/settings';
 import { recipeAt } from '@bramblemist/core/recipe/keys';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { changeRecipe } from '../data/bench';
@@ -14,7 +18,8 @@ import { AddMenu } from '../parts/AddMenu';
 import { later } from '../parts/later';
 import { Heading, Plain, Section } from '../parts/ui';
 import { useWish } from '../seeing/use-seeing';
-import { recipeNow, type Beside, type PageParts } from './page-parts';
+import { reveal, useOpened } from '../parts/reveal';
+import { recipeNow, type AirKey, type Beside, type PageParts } from './page-parts';
 
 const Course = later(() => import('../parts/Course'), 'Course');
 
@@ -37,12 +42,38 @@ function Slice({ name }: { name: string }): ReactNode {
   );
 }
 
+/** What moves the air, and what happens to what it carries, as they stand on the page. */
+const FORCES = [
+  'gravity',
+  'buoyancy',
+  'settling',
+  'wind',
+  'drag',
+  'turbulence',
+  'edges',
+  'vorticity',
+] as const satisfies readonly AirKey[];
+const REST = ['dissipation', 'diffusion', 'method'] as const;
+
+const AlsoThere = styled.p`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 6px;
+  align-items: baseline;
+  padding: 4px 0 0 16px;
+  color: ${({ theme }) => theme.quiet};
+`;
+
 /** Half-lives shown over so many of them. */
 const HALF_LIVES = 4;
 
 export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): ReactNode {
   const { one, item, add } = parts;
   const { space, wind, drag, dissipation } = recipe;
+  const opened = useOpened((s) => s.parts);
+  const rests = (key: AirKey | 'method'): boolean => isResting(recipe, key) && !opened.has(key);
+  const isSeen = (key: AirKey | 'method'): boolean => !rests(key);
+  const resting = [...FORCES, ...REST].filter(rests);
   const secondsOf = (frame: number): number =>
     ((frame - space.firstFrame + 1) * space.timeScale) / space.frameRate;
   const gusts = wind.gust !== 0 && (
@@ -117,11 +148,19 @@ export function Air({ recipe, parts }: { recipe: Recipe; parts: PageParts }): Re
   return (
     <Section>
       <Heading>Air {add('currents', 'a current')}</Heading>
-      {(['gravity', 'buoyancy', 'settling', 'wind', 'drag', 'turbulence', 'edges', 'vorticity'] as const).map(
-        (key) => one(key, beside[key]),
-      )}
+      {FORCES.filter(isSeen).map((key) => one(key, beside[key]))}
       {recipe.currents.map((c, n) => item('currents', n, { actions: <See name={`currents/${c.id}`} /> }))}
-      {(['dissipation', 'diffusion', 'method'] as const).map((key) => one(key, beside[key]))}
+      {REST.filter(isSeen).map((key) => one(key, beside[key]))}
+      {resting.length > 0 && (
+        <AlsoThere>
+          Also there:{' '}
+          {resting.map((key) => (
+            <Plain key={key} onPress={() => reveal(key)}>
+              {partOf(RECIPE.parts, key).title.toLowerCase()}
+            </Plain>
+          ))}
+        </AlsoThere>
+      )}
     </Section>
   );
 }

@@ -135,11 +135,15 @@ function Bring({ shot, chooseBake }: StageProps): ReactNode {
   const folder = useVolumesFolder();
   const [part, setPart] = useState<number | null>(null);
   const [error, setError] = useState<string | null>(null);
+  const [said, setSaid] = useState<string | null>(null);
   const go = async (what: { file?: File; name?: string }): Promise<void> => {
     setError(null);
     setPart(0);
     try {
-      chooseBake((await bring.mutateAsync({ ...what, onPart: setPart })).id);
+      const came = await bring.mutateAsync({ ...what, onPart: setPart });
+      if ('isResult' in came && came.what === 'render')
+        setSaid(`Render ${came.id} is back with ${came.frames} frames: see Light.`);
+      else chooseBake(came.id);
     } catch (e) {
       setError((e as Error).message);
     } finally {
@@ -182,6 +186,7 @@ function Bring({ shot, chooseBake }: StageProps): ReactNode {
           )}
         </>
       )}
+      {said && <span role="status">{said}</span>}
       {error && <Trouble>{error}</Trouble>}
     </small>
   );

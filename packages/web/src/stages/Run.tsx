@@ -1,5 +1,7 @@
 // Run: a bake of the variant with what it keeps and costs, and the bakes that are there.
 import { useMemo, useState, type ReactNode } from 'react';
+import { useNavigate } from 'react-router';
+import { routes } from '@bramblemist/contracts/routes';
 import styled from 'styled-components';
 import { CHANNEL_NAMES } from '@bramblemist/core/base/channels';
 import { hasDeposit } from '@bramblemist/core/recipe/kept';
@@ -9,12 +11,14 @@ import { formatValue } from '@bramblemist/core/recipe/units';
 import { change } from '../data/bench';
 import { useCost, useStartBake } from '../data/queries';
 import { usePlanned } from '../planning/use-planned';
+import { BundleLink } from './BundleLink';
 import { Caches } from './Caches';
 import { DriftCheck } from './DriftCheck';
 import { Preflight } from './Noticed';
 import { ChoiceWord } from '../parts/controls';
 import { SizeWord } from '../parts/SizeWord';
-import { bytes, duration, Heading, Primary, Section, Trouble } from '../parts/ui';
+import { NextStep } from '../parts/NextStep';
+import { Button, bytes, duration, Heading, Primary, Section, Trouble } from '../parts/ui';
 import type { StageProps } from './context';
 
 const PRECISIONS = [
@@ -37,6 +41,11 @@ const Table = styled.dl`
     margin: 0;
     text-align: right;
   }
+`;
+const Elsewhere = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
 `;
 const Channels = styled.fieldset`
   border: none;
@@ -70,7 +79,8 @@ const Channels = styled.fieldset`
 `;
 
 export function Run(props: StageProps): ReactNode {
-  const { shot, variant, documents, chooseBake } = props;
+  const { shot, variant, documents, bake, chooseBake } = props;
+  const navigate = useNavigate();
   const { space, keep } = documents.recipe;
   const [size, setSize] = useState<Size>('working');
   const at = <SizeWord name="Size" value={size} onChange={setSize} />;
@@ -88,8 +98,25 @@ export function Run(props: StageProps): ReactNode {
   const planned = known?.bytes ?? cost.answer?.bytes;
   const about = (value: string | undefined): string =>
     probe.isPlaceholderData || probe.isPending ? 'measuring …' : (value ?? 'not known');
+  const isBaked = bake?.job?.state === 'done' && bake.outOfDate.length === 0 && bake.frames.length > 0;
+  const baking = {
+    isDisabled: start.isPending || cost.error !== null,
+    onPress: () =>
+      start.mutate(
+        { variantId: variant.id, voxelSizeM, frames: { first: space.firstFrame, last: space.lastFrame } },
+        { onSuccess: (made) => chooseBake(made.id) },
+      ),
+    children: `Bake ${space.lastFrame - space.firstFrame + 1} frames`,
+  };
   return (
     <>
+      <NextStep>
+        {isBaked ? (
+          <Primary onPress={() => void navigate(`/shots/${shot.id}/light`)}>Light bake {bake.id}</Primary>
+        ) : (
+          <Primary {...baking} />
+        )}
+      </NextStep>
       <Section>
         <Heading>
           Bake{' '}
@@ -148,21 +175,10 @@ export function Run(props: StageProps): ReactNode {
         <Preflight {...props} />
         {cost.error && <Trouble>{cost.error}</Trouble>}
         {start.error && <Trouble>{start.error.message}</Trouble>}
-        <Primary
-          isDisabled={start.isPending || cost.error !== null}
-          onPress={() =>
-            start.mutate(
-              {
-                variantId: variant.id,
-                voxelSizeM,
-                frames: { first: space.firstFrame, last: space.lastFrame },
-              },
-              { onSuccess: (made) => chooseBake(made.id) },
-            )
-          }
-        >
-          Bake {space.lastFrame - space.firstFrame + 1} frames
-        </Primary>
+        <Elsewhere>
+          {isBaked && <Button {...baking} />}
+          <BundleLink href={routes.bakeBundle(variant.id, voxelSizeM)} />
+        </Elsewhere>
       </Section>
       <DriftCheck {...props} />
       <Caches {...props} />

@@ -1,23 +1,26 @@
 // Set up: the recipe as a page of sentences.
 import type { ReactNode } from 'react';
+import { useNavigate } from 'react-router';
 import { added } from '@bramblemist/core/presets/edit';
 import { STARTERS } from '@bramblemist/core/presets/new-parts';
 import { changeRecipe } from '../data/bench';
 import { useAssets } from '../data/files';
 import { select, useSelection } from '../data/selection';
-import { Heading, Plain, Quiet, Section, Trouble } from '../parts/ui';
+import { NextStep } from '../parts/NextStep';
+import { Heading, Plain, Primary, Quiet, Section, Trouble } from '../parts/ui';
 import { Air } from './Air';
 import type { StageProps } from './context';
 import { Files } from './Files';
 import { later } from '../parts/later';
 import { newId, Under, usePageParts } from './page-parts';
 import { Places } from './Places';
-import { RoomLine } from './RoomLine';
+import { DomainLine } from './DomainLine';
 
 const PickHistograms = later(() => import('./PickHistograms'), 'PickHistograms');
 
-export function SetUp({ documents }: StageProps): ReactNode {
+export function SetUp({ shot, documents }: StageProps): ReactNode {
   const { recipe } = documents;
+  const navigate = useNavigate();
   const { space } = recipe;
   const aloneId = useSelection((s) => s.alone);
   const assets = useAssets(recipe);
@@ -28,6 +31,11 @@ export function SetUp({ documents }: StageProps): ReactNode {
     .filter(({ p }) => !recipe.sources.some((s) => s.id === p.source));
   return (
     <>
+      <NextStep>
+        <Primary onPress={() => void navigate(`/shots/${shot.id}/run`)}>
+          Bake {space.lastFrame - space.firstFrame + 1} frames …
+        </Primary>
+      </NextStep>
       <Section>
         <Heading>
           Space{' '}
@@ -36,14 +44,16 @@ export function SetUp({ documents }: StageProps): ReactNode {
           </small>
         </Heading>
         {one('space')}
-        <RoomLine recipe={recipe} />
+        <DomainLine recipe={recipe} />
         {one('window')}
       </Section>
       {wrong && <Trouble>{wrong}</Trouble>}
       <Section>
         <Heading>Sources {add('sources', 'a source')}</Heading>
         {recipe.sources.length === 0 && (
-          <Quiet>Nothing gives off the medium yet. Add a source: it starts in the middle of the room.</Quiet>
+          <Quiet>
+            Nothing gives off the medium yet. Add a source: it starts in the middle of the domain.
+          </Quiet>
         )}
         {aloneId !== null && recipe.sources.some((s) => s.id === aloneId) && (
           <Quiet role="status">

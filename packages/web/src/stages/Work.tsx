@@ -199,7 +199,7 @@ function Tools({ shot, bake, chooseBake }: StageProps & { bake: BakeInfo }): Rea
   );
 }
 
-/** A new step with what suits the cache: its frames, its room, two of its voxels. */
+/** A new step with what suits the cache: its frames, its domain, two of its voxels. */
 function atHand(tool: string, bake: BakeInfo): ToolStep {
   const step = newStep(tool);
   const { corner, size } = bake.recipe.space;

@@ -19,7 +19,7 @@ import { Ingredient, type Keyed } from '../parts/Ingredient';
 import { Ordered } from '../parts/Ordered';
 import { Plain } from '../parts/ui';
 import { useWish } from '../seeing/use-seeing';
-import { ROOM } from '../viewport/chosen';
+import { DOMAIN } from '../viewport/chosen';
 
 export const Actions = styled.div`
   display: flex;
@@ -107,8 +107,8 @@ export function usePageParts(recipe: Recipe): PageParts {
         frameRate={space.frameRate}
         targets={targets(null)}
         keysOf={keysFor(key)}
-        selected={key === ROOM && chosen === ROOM}
-        onSelect={key === ROOM ? () => select(ROOM) : undefined}
+        selected={key === DOMAIN && chosen === DOMAIN}
+        onSelect={key === DOMAIN ? () => select(DOMAIN) : undefined}
         onChange={(path, label, value) => put(`${key}.${path}`, label, value)}
         note={key === 'keep' ? undefined : whenChanged(part)}
         under={beside.under}

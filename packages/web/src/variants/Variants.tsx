@@ -8,6 +8,7 @@ import type { Recipe } from '@bramblemist/core/recipe/types';
 import { differencesTold, type Difference } from '@bramblemist/core/recipe/tell';
 import { compareWith, useCompare } from '../data/compare';
 import { useChangeNote, useNewVariant } from '../data/queries';
+import { MoreMenu } from '../parts/MoreMenu';
 import { Heading, Mark, Plain, Quiet, Section, Trouble } from '../parts/ui';
 import type { StageProps } from '../stages/context';
 
@@ -39,6 +40,7 @@ const Changes = styled.ul`
 const Acts = styled.p`
   display: flex;
   flex-wrap: wrap;
+  align-items: center;
   gap: 4px 6px;
   margin: 4px 0 0 22px;
 `;
@@ -186,8 +188,15 @@ export function Variants(props: StageProps & { chooseVariant: (id: number) => vo
                   {compared ? 'end comparing' : 'compare'}
                 </Plain>
               )}
-              {!chosen && <Plain onPress={() => branch(`back to ${v.number}`, v.id)}>Branch from here</Plain>}
-              <Plain onPress={() => setAsks(v.id)}>note</Plain>
+              <MoreMenu
+                label={`More of variant ${v.number}`}
+                deeds={[
+                  ...(chosen
+                    ? []
+                    : [{ label: 'Branch from here', act: () => branch(`back to ${v.number}`, v.id) }]),
+                  { label: 'Change its note', act: () => setAsks(v.id) },
+                ]}
+              />
             </Acts>
           </Row>
         );

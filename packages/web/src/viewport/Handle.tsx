@@ -8,7 +8,7 @@ import type { Recipe, StandingPart } from '@bramblemist/core/recipe/types';
 import type { Triple } from '@bramblemist/core/math/vector';
 import { change } from '../data/bench';
 import { useSelection } from '../data/selection';
-import { chosenPart, ROOM, useHandle, type Chosen } from './chosen';
+import { chosenPart, DOMAIN, useHandle, type Chosen } from './chosen';
 
 /** What a handle's mode is called where it is drawn. */
 const GIZMOS = { turn: 'rotate', size: 'scale', move: 'translate', aim: 'translate' } as const;
@@ -52,10 +52,10 @@ export function Handle({ recipe }: { recipe: Recipe }): ReactNode {
   useEffect(() => invalidate(), [invalidate, id, mode]);
   if (!chosen?.part.on || mode === 'paint') return null;
   const { list, index, part, name, aim } = chosen;
-  const room = list === ROOM;
+  const domain = list === DOMAIN;
   const [x, y, z] = part.turn.map((d) => (d * Math.PI) / 180);
   const reach = 0.25 * Math.min(...recipe.space.size);
-  const path = (rest: string): string => (room ? `space.${rest}` : `${list}.${index}.${rest}`);
+  const path = (rest: string): string => (domain ? `space.${rest}` : `${list}.${index}.${rest}`);
   const tip = aim && mode === 'aim' ? tipOf(part.centre, aim, reach) : null;
   const onChange = (): void => {
     const at = object.current;
@@ -70,9 +70,9 @@ export function Handle({ recipe }: { recipe: Recipe }): ReactNode {
         change(`aim ${name}`, 'recipe', path(aim.path), value);
     } else if (mode === 'move') {
       if (!place.some((v, a) => v !== tidy(part.centre[a]))) return;
-      if (room)
+      if (domain)
         change(
-          'move the room',
+          'move the domain',
           'recipe',
           'space.corner',
           place.map((v, a) => tidy(v - part.size[a] / 2)),
@@ -82,11 +82,11 @@ export function Handle({ recipe }: { recipe: Recipe }): ReactNode {
       const from = start.current;
       if (!from) return;
       const next = resized(from.part, at.scale.toArray() as Triple);
-      if (room) {
+      if (domain) {
         // about its middle, but from its floor up
         const size = next.size!.map((v) => Math.max(0.01, v)) as Triple;
         const low = from.part.centre.map((c, a) => (a === 1 ? c - from.part.size[1] / 2 : c - size[a] / 2));
-        change('size the room', 'recipe', 'space', {
+        change('size the domain', 'recipe', 'space', {
           ...recipe.space,
           size,
           corner: low.map(tidy) as Triple,

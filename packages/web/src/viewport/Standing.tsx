@@ -1,4 +1,4 @@
-// What stands in the room: sources and obstacles as shapes, a mesh that is painted on, particles as dots.
+// What stands in the domain: sources and obstacles as shapes, a mesh that is painted on, particles as dots.
 import { useThree, type ThreeEvent } from '@react-three/fiber';
 import { useEffect, useMemo, useRef, type ReactNode } from 'react';
 import * as THREE from 'three';

@@ -1,4 +1,4 @@
-// The window on the scene: the room, what stands in it, the medium, the camera.
+// The window on the scene: the domain, what stands in it, the medium, the camera.
 import { OrbitControls } from '@react-three/drei';
 import { Canvas, useThree } from '@react-three/fiber';
 import {
@@ -33,7 +33,7 @@ import { AirLines, ForceArrows, RegionVeil, SlicePlane } from './Air';
 import { useHandle } from './chosen';
 import { Handle } from './Handle';
 import { HARDWARE, Medium } from './Medium';
-import { Room } from './Room';
+import { Domain } from './Domain';
 import { NoticedPlaces } from './NoticedPlaces';
 import { inMetresOnce } from './shapes';
 import { PaintedOn, Particles, Shape } from './Standing';
@@ -72,7 +72,7 @@ function Surround({ clear }: { clear: boolean }): ReactNode {
 }
 
 const asShape = (c: CurrentPart): CurrentPart => (isPath(c) ? { ...c, shape: 'path' } : c);
-/** A press this near a line, in parts of the room's least edge, is on it. */
+/** A press this near a line, in parts of the domain's least edge, is on it. */
 const NEAR_A_LINE = 0.012;
 
 function Rig({
@@ -96,7 +96,7 @@ function Rig({
           new THREE.Vector3(...space.size),
           0.5,
         );
-        // the least distance from which every corner of the room lies inside the frame, with a little air
+        // the least distance from which every corner of the domain lies inside the frame, with a little air
         // around
         const { fov, aspect } = camera as THREE.PerspectiveCamera;
         const up = Math.tan((fov * Math.PI) / 360) * 0.94;
@@ -164,7 +164,7 @@ function Rig({
     if (at) follow(at);
     else act.frameAll();
     return useView.subscribe((now) => follow(now.at));
-    // only once: a change of the room leaves the camera where it is
+    // only once: a change of the domain leaves the camera where it is
   }, []); // eslint-disable-line react-hooks/exhaustive-deps
   return <OrbitControls ref={controls} makeDefault enableDamping={false} onChange={moved} />;
 }
@@ -217,7 +217,7 @@ const Scene = memo(function Scene({
       <Surround clear={clear} />
       <ambientLight intensity={1.1} />
       <directionalLight position={[3, 6, 4]} intensity={1.6} />
-      <Room recipe={recipe} bare={clear} />
+      <Domain recipe={recipe} bare={clear} />
       <Scenery recipe={recipe} assets={assets} frame={frame} times={times} bare={clear} />
       {seen?.veil && <RegionVeil veil={seen.veil} />}
       {seen?.slice && <SlicePlane slice={seen.slice} />}

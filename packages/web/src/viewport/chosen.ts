@@ -21,13 +21,13 @@ export const useHandle = create<{
   snap: false,
   brushM: 0.1,
 }));
-/** The room as something that can be chosen. */
-export const ROOM = 'space';
+/** The domain as something that can be chosen. */
+export const DOMAIN = 'space';
 
 /** What is chosen, as something with a place: where it is in the recipe, and what its handle can do. */
 export interface Chosen {
   readonly name: string;
-  readonly list: 'sources' | 'obstacles' | 'particles' | 'currents' | 'regions' | typeof ROOM;
+  readonly list: 'sources' | 'obstacles' | 'particles' | 'currents' | 'regions' | typeof DOMAIN;
   readonly index: number;
   readonly part: Pick<StandingPart, 'on' | 'shape' | 'centre' | 'turn' | 'size' | 'radius' | 'tube'>;
   readonly modes: readonly HandleMode[];
@@ -38,11 +38,11 @@ export interface Chosen {
 /** Null where nothing with a place is chosen. */
 export function chosenPart(recipe: Recipe, id: string | null): Chosen | null {
   const { size, corner } = recipe.space;
-  if (id === ROOM) {
+  if (id === DOMAIN) {
     const centre = corner.map((c, a) => c + size[a] / 2) as Triple;
     return {
-      name: 'the room',
-      list: ROOM,
+      name: 'the domain',
+      list: DOMAIN,
       index: 0,
       modes: ['move', 'size'],
       aim: null,

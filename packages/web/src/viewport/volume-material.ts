@@ -91,8 +91,8 @@ const FRAGMENT = /* glsl */ `
       }
       t += stepLength;
     }
-    // the medium keeps the sun from what stands in the room: where a ray to the sun comes into the brick, the
-    // light that is left there is known
+    // the medium keeps the sun from what stands in the domain: where a ray to the sun comes into the brick,
+    // the light that is left there is known
     float shade = 1.0;
     if (held && limit < 1e8 && shadowOnSolids > 0.0) {
       vec3 place = cameraPosition + limit * direction;
@@ -107,7 +107,7 @@ const FRAGMENT = /* glsl */ `
     gl_FragColor = vec4(seen, cover);
   }`;
 
-/** Part of the light on what stands in the room that comes from the sun. */
+/** Part of the light on what stands in the domain that comes from the sun. */
 const SUN_SHARE = 0.6;
 /** Steps along a ray in brick voxels, by care. */
 const STEPS = { full: 1.1, quick: 2.2 } as const;

@@ -8,7 +8,7 @@ import { useProbe } from '../viewport/probe';
 const Box = styled.div`
   position: absolute;
   right: 12px;
-  bottom: 34px;
+  bottom: 8px;
   text-align: right;
   color: #f2f0f1;
   text-shadow: 0 1px 2px #000a;

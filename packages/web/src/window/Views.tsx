@@ -1,7 +1,6 @@
-// Places to look from: the whole room, the shot's camera, and views that are kept by name.
+// Places to look from: the whole domain, the shot's camera, and views that are kept by name.
 import { Trash2 } from 'lucide-react';
 import { useState, type ReactNode, type RefObject } from 'react';
-import { Dialog, DialogTrigger, Popover } from 'react-aria-components';
 import styled from 'styled-components';
 import type { ShotInfo } from '@bramblemist/contracts/payloads';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
@@ -14,17 +13,6 @@ import { NumberControl } from '../parts/NumberControl';
 import { Plain, Quiet, Trouble } from '../parts/ui';
 import type { ViewportHandle } from '../viewport/Viewport';
 
-const Sheet = styled(Popover)`
-  background: ${({ theme }) => theme.raised};
-  border: 1px solid ${({ theme }) => theme.line};
-  border-radius: 6px;
-  padding: 10px 14px;
-  width: 280px;
-  box-shadow: 0 8px 24px #0008;
-  p {
-    margin: 4px 0;
-  }
-`;
 const Row = styled.p`
   display: flex;
   justify-content: space-between;
@@ -79,54 +67,49 @@ export function Views({
   };
 
   return (
-    <DialogTrigger>
-      <Plain>views</Plain>
-      <Sheet placement="bottom end">
-        <Dialog aria-label="Views" style={{ outline: 'none' }}>
-          {shot.views.length === 0 && (
-            <Quiet>None kept yet. Turn the scene to where you want to come back to, and keep it.</Quiet>
-          )}
-          {shot.views.map((v) => (
-            <Row key={v.name}>
-              <Plain onPress={() => handle.current?.lookFrom(v)}>{v.name}</Plain>
-              <Plain
-                aria-label={`Let ${v.name} go`}
-                onPress={() => store.mutate({ views: shot.views.filter((w) => w.name !== v.name) })}
-              >
-                <Trash2 size={13} />
-              </Plain>
-            </Row>
-          ))}
-          <Name
-            aria-label="Name of this view"
-            placeholder="name of this view"
-            value={name}
-            maxLength={60}
-            onChange={(e) => setName(e.target.value)}
-            onKeyDown={(e) => {
-              e.stopPropagation();
-              if (e.key === 'Enter') keep();
-            }}
+    <>
+      {shot.views.length === 0 && (
+        <Quiet>None kept yet. Turn the scene to where you want to come back to, and keep it.</Quiet>
+      )}
+      {shot.views.map((v) => (
+        <Row key={v.name}>
+          <Plain onPress={() => handle.current?.lookFrom(v)}>{v.name}</Plain>
+          <Plain
+            aria-label={`Remove ${v.name}`}
+            onPress={() => store.mutate({ views: shot.views.filter((w) => w.name !== v.name) })}
+          >
+            <Trash2 size={13} />
+          </Plain>
+        </Row>
+      ))}
+      <Name
+        aria-label="Name of this view"
+        placeholder="name of this view"
+        value={name}
+        maxLength={60}
+        onChange={(e) => setName(e.target.value)}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          if (e.key === 'Enter') keep();
+        }}
+      />
+      <Row>
+        <Plain onPress={keep}>Keep this view</Plain>
+        <Plain onPress={toCamera}>Make it the shot camera</Plain>
+      </Row>
+      <Row>
+        <Quiet as="span">focal length</Quiet>
+        <span>
+          <NumberControl
+            setting={FOCAL}
+            name="Focal length"
+            value={look.camera.focal}
+            frameRate={24}
+            onChange={(v) => change('focal length', 'look', 'camera.focal', v)}
           />
-          <Row>
-            <Plain onPress={keep}>keep this view</Plain>
-            <Plain onPress={toCamera}>make it the shot’s</Plain>
-          </Row>
-          <Row>
-            <Quiet as="span">focal length</Quiet>
-            <span>
-              <NumberControl
-                setting={FOCAL}
-                name="Focal length"
-                value={look.camera.focal}
-                frameRate={24}
-                onChange={(v) => change('focal length', 'look', 'camera.focal', v)}
-              />
-            </span>
-          </Row>
-          {store.error && <Trouble>{store.error.message}</Trouble>}
-        </Dialog>
-      </Sheet>
-    </DialogTrigger>
+        </span>
+      </Row>
+      {store.error && <Trouble>{store.error.message}</Trouble>}
+    </>
   );
 }

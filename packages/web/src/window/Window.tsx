@@ -1,12 +1,12 @@
 // The window of a shot: the scene or a picture, alone or held against another run, and what is said over it.
-import { memo, useEffect, useMemo, useRef, useState, type ReactNode, type RefObject } from 'react';
+import { Bookmark, Box, Image, Maximize, SquareSplitHorizontal, Video } from 'lucide-react';
+import { useEffect, useMemo, useRef, useState, type ReactNode, type RefObject } from 'react';
 import styled from 'styled-components';
 import { useShallow } from 'zustand/react/shallow';
-import type { ShotInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
 import { mediumDifference } from '@bramblemist/core/volume/preview-volume';
 import { lookAt, type Look } from '@bramblemist/core/look/look';
-import { voxelSizeAt, type Size } from '@bramblemist/core/recipe/sizes';
+import type { Size } from '@bramblemist/core/recipe/sizes';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { useThere, type Source } from '../app/there';
@@ -17,7 +17,6 @@ import { sameEye, useView } from '../data/view';
 import { usePlayhead } from '../data/playhead';
 import { useLive, type ShownBrick } from '../live/use-live';
 import { ChoiceWord } from '../parts/controls';
-import { SizeWord } from '../parts/SizeWord';
 import { Plain } from '../parts/ui';
 import { useNoticed } from '../readings/use-noticed';
 import { ReferenceOnFrame } from '../reference/ReferenceOnFrame';
@@ -25,29 +24,39 @@ import { useSeen, useSeeing, useWish } from '../seeing/use-seeing';
 import type { StageKey, StageProps } from '../stages/context';
 import { later } from '../parts/later';
 import type { ViewportHandle } from '../viewport/Viewport';
-import { Foot, Over } from './Foot';
+import { Foot, LiveTrouble, Over } from './Foot';
 import { OnFrame, useThroughCamera } from './FrameLines';
 import { ProbeReading } from './ProbeReading';
 import { Scenes } from './Scenes';
-import { SeeingStrip } from './SeeingStrip';
+import { Rail } from './Rail';
+import { SeenTold, useSeeingItems } from './seeing-panels';
 import { useOther, type OtherRun } from './use-other';
 import { Views } from './Views';
 import { useBakeFrames } from '../data/queries';
 import { useThrough } from '../data/camera';
 
 const Viewport = later(() => import('../viewport/Viewport'), 'Viewport');
+const ContactSheet = later(() => import('../stages/hand-over/ContactSheet'), 'ContactSheet');
 const RenderView = later(() => import('../picture/RenderView'), 'RenderView');
 
 export const Window = styled.section`
   position: relative;
+  display: grid;
+  grid-template-rows: minmax(0, 1fr) auto;
   min-width: 0;
   min-height: 0;
   overflow: hidden;
   background: ${({ theme }) => theme.surround};
 `;
+const Scene = styled.div`
+  position: relative;
+  min-width: 0;
+  min-height: 0;
+  overflow: hidden;
+`;
 const Named = styled.p<{ $right: boolean }>`
   position: absolute;
-  bottom: 34px;
+  bottom: 8px;
   ${({ $right }) => ($right ? 'right: 12px;' : 'left: 12px;')}
   margin: 0;
   color: #f2f0f1;
@@ -125,65 +134,120 @@ export function WindowPane({
   const noticed = useNoticed(source, bakeFrames);
   const through = useThroughCamera(look);
   const under = shot.reference.place === 'under' && through && looks;
-  const coloured = useView((s) => s.colouring !== 'light');
   const other = useOther(shot, size, frame);
   const ownName = ofBake ? `bake ${bake.id}` : `variant ${props.variant.number}`;
   const baked = `bake ${bake?.id ?? ''}, voxels of ${formatValue(bake?.voxelSizeM ?? 0, 'm')}`;
   const where = source === 'live' ? null : baked;
+  const seeing = useSeeingItems(recipe, shown);
+  const onFrame = useThroughCamera(look);
+  const hasSheet = stage === 'hand-over' && ofBake && bake.frames.length > 0;
+  const isPictured = (lit || hasSheet) && showPicture;
   return (
     <Window aria-label="The window">
-      {under && <ReferenceOnFrame shot={shot} look={look} />}
-      <Scenes
-        one={
-          <Viewport
-            recipe={recipe}
-            assets={assets}
-            look={look}
-            shown={shown}
-            times={times}
-            handle={handle}
-            seen={looks ? seen : null}
-            arrows={wish.arrows}
-            noticed={noticed}
-            handles={stage === 'set-up'}
-            clear={under}
-          />
-        }
-        two={other && looks ? <OtherScene other={other} /> : null}
-      />
-      {looks && through && shot.reference.place === 'over' && <ReferenceOnFrame shot={shot} look={look} />}
-      {looks && through && !other && <OnFrame look={look} lines />}
-      {lit && showPicture && (
-        <RenderView
-          look={look}
-          own={documents.look}
-          camera={cameraId}
-          recipe={recipe}
-          url={there.includes(frame) ? routes.volume(bake.id, frame) : null}
-          timeS={timeOf(recipe, frame, times)}
-          frame={frame}
+      <Scene>
+        {under && <ReferenceOnFrame shot={shot} look={look} />}
+        <Scenes
+          one={
+            <Viewport
+              recipe={recipe}
+              assets={assets}
+              look={look}
+              shown={shown}
+              times={times}
+              handle={handle}
+              seen={looks ? seen : null}
+              arrows={wish.arrows}
+              noticed={noticed}
+              handles={stage === 'set-up'}
+              clear={under}
+            />
+          }
+          two={other && looks ? <OtherScene other={other} /> : null}
         />
-      )}
-      <Head
-        shot={shot}
-        look={look}
-        handle={handle}
-        where={where}
-        recipe={recipe}
-        size={size}
-        setSize={setSize}
-        pictured={lit ? showPicture : null}
-        setPictured={setShowPicture}
-        canHold={stage === 'set-up' && !other && !live.none}
-      />
-      {looks && <SeeingStrip recipe={recipe} shown={coloured ? shown : null} />}
-      {looks && other && <Compared one={ownName} shown={shown} other={other} />}
-      {looks && seen?.slice && shown?.glimpse && <ProbeReading shown={shown} />}
+        {looks && through && shot.reference.place === 'over' && <ReferenceOnFrame shot={shot} look={look} />}
+        {looks && through && !other && <OnFrame look={look} lines />}
+        {hasSheet && showPicture && <ContactSheet {...props} key={bake.id} bakeId={bake.id} />}
+        {lit && showPicture && (
+          <RenderView
+            look={look}
+            own={documents.look}
+            camera={cameraId}
+            recipe={recipe}
+            url={there.includes(frame) ? routes.volume(bake.id, frame) : null}
+            timeS={timeOf(recipe, frame, times)}
+            frame={frame}
+          />
+        )}
+        {looks && <SeenTold recipe={recipe} shown={shown} />}
+        {looks && other && <Compared one={ownName} shown={shown} other={other} />}
+        {looks && seen?.slice && shown?.glimpse && <ProbeReading shown={shown} />}
+        {source === 'live' && <LiveTrouble recipe={documents.recipe} size={size} />}
+        <Rail
+          groups={[
+            looks ? seeing : [],
+            isPictured
+              ? []
+              : [
+                  {
+                    key: 'all',
+                    label: 'Frame all',
+                    icon: <Maximize size={16} />,
+                    onPress: () => handle.current?.frameAll(),
+                  },
+                  {
+                    key: 'camera',
+                    label: 'Shot camera',
+                    icon: <Video size={16} />,
+                    isOn: onFrame,
+                    onPress: () => handle.current?.lookFrom(look.camera),
+                  },
+                  {
+                    key: 'views',
+                    label: 'Views',
+                    icon: <Bookmark size={16} />,
+                    panel: <Views shot={shot} look={look} handle={handle} />,
+                  },
+                ],
+            stage === 'set-up' && !other && !live.none
+              ? [
+                  {
+                    key: 'hold',
+                    label: 'Hold to compare',
+                    icon: <SquareSplitHorizontal size={16} />,
+                    onPress: () => holdLive(recipe, look),
+                  },
+                ]
+              : [],
+            lit || hasSheet
+              ? [
+                  {
+                    key: 'picture',
+                    label: pictureWords(showPicture, hasSheet),
+                    icon: showPicture ? <Box size={16} /> : <Image size={16} />,
+                    onPress: () => setShowPicture(!showPicture),
+                  },
+                ]
+              : [],
+          ]}
+        />
+      </Scene>
       {!(lit && showPicture) && (
-        <Foot recipe={documents.recipe} source={source} size={size} handles={stage === 'set-up'} />
+        <Foot
+          recipe={documents.recipe}
+          source={source}
+          size={size}
+          setSize={setSize}
+          baked={where}
+          handles={stage === 'set-up'}
+        />
       )}
     </Window>
   );
+}
+
+function pictureWords(isShown: boolean, isSheet: boolean): string {
+  if (isShown) return 'Show the scene';
+  return isSheet ? 'Show the contact sheet' : 'Show the picture';
 }
 
 /** A scene that is seen through the camera stays so when the camera moves, by keys or by hand. */
@@ -195,62 +259,6 @@ function useFollowedCamera({ camera }: Look, handle: RefObject<ViewportHandle | 
     if (before !== camera && sameEye(useView.getState().at, before)) handle.current?.lookFrom(camera);
   }, [camera, handle]);
 }
-
-/**
- * The head of the window: what is played, and where one looks from. It stays as it is from frame to frame.
- */
-const Head = memo(function Head({
-  shot,
-  look,
-  handle,
-  where,
-  recipe,
-  size,
-  setSize,
-  pictured,
-  setPictured,
-  canHold,
-}: {
-  shot: ShotInfo;
-  look: Look;
-  handle: RefObject<ViewportHandle | null>;
-  /** What is shown; null for the live run. */
-  where: string | null;
-  recipe: Recipe;
-  size: Size;
-  setSize: (size: Size) => void;
-  /** Whether a picture is shown; null where there is none. */
-  pictured: boolean | null;
-  setPictured: (is: boolean) => void;
-  canHold: boolean;
-}): ReactNode {
-  const through = useThroughCamera(look);
-  return (
-    <Over style={{ top: 10 }}>
-      <span>
-        {where ?? (
-          <>
-            playing at <SizeWord name="Live size" value={size} onChange={setSize} /> size, voxels of{' '}
-            {formatValue(voxelSizeAt(recipe, size), 'm')}
-          </>
-        )}
-      </span>
-      <span style={{ display: 'flex', gap: 6 }}>
-        {pictured !== null && (
-          <Plain onPress={() => setPictured(!pictured)}>
-            {pictured ? 'show the scene' : 'show the picture'}
-          </Plain>
-        )}
-        {canHold && <Plain onPress={() => holdLive(recipe, look)}>hold to compare</Plain>}
-        <Plain onPress={() => handle.current?.frameAll()}>frame all</Plain>
-        <Plain aria-pressed={through} onPress={() => handle.current?.lookFrom(look.camera)}>
-          shot camera
-        </Plain>
-        <Views shot={shot} look={look} handle={handle} />
-      </span>
-    </Over>
-  );
-});
 
 /** The other run's scene: looked at, not touched. */
 function OtherScene({ other }: { other: OtherRun }): ReactNode {
@@ -288,7 +296,7 @@ function Compared({
       : null;
   return (
     <>
-      <Over style={{ top: 58, justifyContent: 'center' }}>
+      <Over style={{ top: 10, justifyContent: 'center' }}>
         <span role="group" aria-label="Comparison">
           {one} and {other.name},{' '}
           <ChoiceWord
@@ -300,7 +308,7 @@ function Compared({
           {far !== null &&
             ` · ${far < 0.001 ? 'none' : `${(100 * far).toFixed(far < 0.1 ? 1 : 0)} %`} of the medium ` +
               'elsewhere'}
-          {other.why && ` · ${other.why}`} · <Plain onPress={() => compareWith(null)}>end</Plain>
+          {other.why && ` · ${other.why}`} · <Plain onPress={() => compareWith(null)}>End</Plain>
         </span>
       </Over>
       {mode !== 'difference' && (

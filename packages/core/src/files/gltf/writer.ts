@@ -4,15 +4,17 @@ import {
   Accessor,
   AnimationSampler,
   Document,
+  Primitive,
   WebIO,
   type Animation,
   type AnimationChannel,
   type Buffer,
   type Node,
+  type Scene as GltfScene,
 } from '@gltf-transform/core';
 import { KHRLightsPunctual, Light } from '@gltf-transform/extensions';
 import type { Mesh } from '../../geometry/mesh';
-import type { Scene, SceneLens, SceneLight, Stand } from '../scene';
+import type { Scene, SceneLens, SceneLight, SceneParticles, Stand } from '../scene';
 
 /** Nearest and farthest that a camera sees, m. */
 const NEAR = 0.01;
@@ -61,6 +63,8 @@ export async function writeSceneGlb(scene: Scene): Promise<{ bytes: Uint8Array; 
     stand(node, light.stands, moving);
   }
 
+  for (const some of scene.particles) putParticles(root, some, scene, moving);
+
   if (scene.lights.length === 0) lights.dispose();
   if (animation.listChannels().length === 0) animation.dispose();
   if (scene.volumes.length > 0) remarks.push('volumes are not in it');
@@ -99,6 +103,52 @@ function punctual(lights: KHRLightsPunctual, light: SceneLight, remarks: string[
     .setType(Light.Type.SPOT)
     .setInnerConeAngle(Math.min(outer * (1 - cone.soft), outer - 1e-4))
     .setOuterConeAngle(outer);
+}
+
+/**
+ * Points come and go from frame to frame, which the format has no way to say: each frame has a node of its
+ * own, as large as life in its frame and nothing in all others.
+ */
+function putParticles(root: GltfScene, { name, frames }: SceneParticles, scene: Scene, moving: Moving): void {
+  const { document, buffer, animation } = moving;
+  const group = document.createNode(name);
+  root.addChild(group);
+  const shown = frames.filter(({ frame, places }) => places.length > 0 && scene.frames.includes(frame));
+  for (const [n, { frame, places }] of shown.entries()) {
+    const accessor = document.createAccessor().setType('VEC3').setBuffer(buffer);
+    const points = document
+      .createPrimitive()
+      .setMode(Primitive.Mode.POINTS)
+      .setAttribute('POSITION', accessor.setArray(places.slice() as Float32Array<ArrayBuffer>));
+    const node = document
+      .createNode(`${name} ${frame}`)
+      .setMesh(document.createMesh(`${name} ${frame}`).addPrimitive(points));
+    group.addChild(node);
+    if (shown.length === 1) continue;
+    const at = scene.frames.indexOf(frame);
+    const on = [1, 1, 1];
+    const off = [0, 0, 0];
+    // before it, at it, after it: what is not there is left out
+    const times = [0, at, at + 1].filter((v, m, all) => v < scene.frames.length && all.indexOf(v) === m);
+    const seconds = times.map((m) => moving.seconds[m]);
+    node.setScale(n === 0 && at === 0 ? [1, 1, 1] : [0, 0, 0]);
+    const sampler = document
+      .createAnimationSampler()
+      .setInterpolation('STEP')
+      .setInput(document.createAccessor().setArray(Float32Array.from(seconds)).setBuffer(buffer))
+      .setOutput(
+        document
+          .createAccessor()
+          .setType('VEC3')
+          .setArray(Float32Array.from(times.flatMap((m) => (m === at ? on : off))))
+          .setBuffer(buffer),
+      );
+    animation
+      .addSampler(sampler)
+      .addChannel(
+        document.createAnimationChannel().setTargetNode(node).setTargetPath('scale').setSampler(sampler),
+      );
+  }
 }
 
 const aspectOf = ({ wide, high }: SceneLens): number => wide / high;

@@ -1,7 +1,15 @@
 // A scene as an OpenUSD layer in text: the volume sequence, cameras, lights, obstacles.
 import { boundsOfMesh, type Mesh } from '../../geometry/mesh';
 import type { Triple } from '../../math/vector';
-import type { Scene, SceneCamera, SceneLight, SceneObstacle, SceneSky, Stand } from '../scene';
+import type {
+  Scene,
+  SceneCamera,
+  SceneLight,
+  SceneObstacle,
+  SceneParticles,
+  SceneSky,
+  Stand,
+} from '../scene';
 import { assetPath, list, matrix, numberIn, Prim, quoted, scenePath, tuple } from './usda';
 
 const SHADOWS = 'ShadowAPI';
@@ -22,6 +30,11 @@ export function writeUsda(scene: Scene): string {
   putSky(lights, scene.sky, frames);
   const obstacles = root.add('Scope', 'Obstacles');
   for (const obstacle of scene.obstacles) putObstacle(obstacles, obstacle, frames);
+  if (scene.particles.length > 0) {
+    const particles = root.add('Scope', 'Particles');
+    for (const some of scene.particles) putParticles(particles, some, frames);
+  }
+
   const head = [
     'defaultPrim = "Scene"',
     `doc = ${quoted(scene.comment)}`,
@@ -35,10 +48,10 @@ export function writeUsda(scene: Scene): string {
   return `#usda 1.0\n(\n${head.map((h) => `    ${h}\n`).join('')})\n\n${root.text()}`;
 }
 
-function putVolumes(root: Prim, { volumes, channels, room }: Scene): void {
+function putVolumes(root: Prim, { volumes, channels, domain }: Scene): void {
   const medium = root.add('Volume', 'Medium');
-  medium.set('float3[]', 'extent', list([tuple(room.least), tuple(room.most)]));
-  for (const { name, isVector, isHalf, kind } of channels) {
+  medium.set('float3[]', 'extent', list([tuple(domain.least), tuple(domain.most)]));
+  for (const { name, holds, isVector, isHalf, kind } of channels) {
     const type = isHalf ? 'half' : 'float';
     const field = medium
       .add('OpenVDBAsset', name)
@@ -51,7 +64,7 @@ function putVolumes(root: Prim, { volumes, channels, room }: Scene): void {
       .set('token', 'fieldName', quoted(name))
       .set('token', 'fieldDataType', quoted(isVector ? `${type}3` : type))
       .set('token', 'fieldClass', quoted(kind));
-    if (isVector) field.set('token', 'vectorDataRoleHint', quoted(name === 'colour' ? 'Color' : 'Vector'));
+    if (isVector) field.set('token', 'vectorDataRoleHint', quoted(holds === 'colour' ? 'Color' : 'Vector'));
     medium.set('rel', `field:${name}`, scenePath(field.path));
   }
 }
@@ -183,6 +196,55 @@ function putObstacle(root: Prim, obstacle: SceneObstacle, frames: readonly numbe
     );
   prim.set('uniform token', 'subdivisionScheme', '"none"');
   if (isHollow) prim.set('uniform bool', 'doubleSided', '1');
+}
+
+/** At frames of the scene; where there are none of them, a frame has no points. */
+function putParticles(
+  root: Prim,
+  { name, frames: own, wideM }: SceneParticles,
+  frames: readonly number[],
+): void {
+  const at = frames.map((frame) => own.find((f) => f.frame === frame));
+  const prim = root.add('Points', name);
+  prim.over(
+    'point3f[]',
+    'points',
+    frames,
+    at.map((f) => list(f ? triples(f.places) : [])),
+  );
+  if (at.every((f) => !f || f.ids))
+    prim.over(
+      'int64[]',
+      'ids',
+      frames,
+      at.map((f) => list(Array.from(f?.ids ?? [], String))),
+    );
+  prim.over(
+    'float3[]',
+    'extent',
+    frames,
+    at.map((f) => {
+      const { least, most } = boundsOf(f?.places ?? new Float32Array());
+      return list([tuple(least), tuple(most)]);
+    }),
+  );
+  prim.set(
+    'float[]',
+    'widths',
+    list([numberIn(wideM)]),
+    ' (\n            interpolation = "constant"\n        )',
+  );
+}
+
+function boundsOf(places: Float32Array): { least: Triple; most: Triple } {
+  if (places.length === 0) return { least: [0, 0, 0], most: [0, 0, 0] };
+  const least: [number, number, number] = [Infinity, Infinity, Infinity];
+  const most: [number, number, number] = [-Infinity, -Infinity, -Infinity];
+  places.forEach((v, n) => {
+    least[n % 3] = Math.min(least[n % 3], v);
+    most[n % 3] = Math.max(most[n % 3], v);
+  });
+  return { least, most };
 }
 
 const sameFaces = (a: Mesh, b: Mesh): boolean =>

@@ -85,7 +85,7 @@ const UNKNOWN: Readings = {
 
 /**
  * Writes a sequence as a cache.
- * @param recipe whose shot it is brought into: its frame rate, and what stands in the room
+ * @param recipe whose shot it is brought into: its frame rate, and what stands in the domain
  * @throws Error naming the file and what is wrong with it
  */
 export function bringVolumes(
@@ -98,14 +98,14 @@ export function bringVolumes(
   const { report } = volumes;
   const { first, last, voxelSizeM } = report;
   const recipeSha256 = sha256(canonicalText(recipe));
-  const room = volumes.bounds();
+  const domain = volumes.bounds();
   const frameS = recipe.space.timeScale / recipe.space.frameRate;
   const full: FrameSource = {
     first,
     last,
     voxelSizeM,
-    room,
-    floorM: room.least[1],
+    domain,
+    floorM: domain.least[1],
     frameRate: recipe.space.frameRate,
     timeS: (f) => (f - recipe.space.firstFrame + 1) * frameS,
     read: (frame) => ({ ...volumes.at(frame), frame }),

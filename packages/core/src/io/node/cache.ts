@@ -15,7 +15,9 @@ import {
 } from '../../cache/manifest';
 import { encodePreview, previewOf, type Preview } from '../../cache/preview';
 import { gridsOf, measureVolume, volumeFrom } from '../../volume/volume';
-import type { VdbGrid } from '../../files/vdb/format';
+import { CHANNEL_NAMES } from '../../base/channels';
+import { nameIn, type ChannelNames } from '../../cache/channel-names';
+import type { VdbFile, VdbGrid } from '../../files/vdb/format';
 import { readVdb } from '../../files/vdb/reader';
 import { writeVdb } from '../../files/vdb/writer';
 import type { Look } from '../../look/look';
@@ -89,18 +91,25 @@ export function openCache(folder: string): OpenCache {
     floorM: least[1],
     timeS: (frame) =>
       frames.find((f) => f.frame === frame)?.timeS ?? (frame - recipe.space.firstFrame + 1) * frameS(recipe),
-    room: { least, most: least.map((c, a) => c + window.cells[a] * h) as Triple },
+    domain: { least, most: least.map((c, a) => c + window.cells[a] * h) as Triple },
     read(frame) {
       const entry = frames.find((f) => f.frame === frame);
       if (!entry) throw new CoreError('cache', `${folder}: has no frame ${frame}.`);
       const path = join(folder, entry.file);
       try {
-        return volumeFrom(readVdb(readFileSync(path), { zip: nodeZip }), frame);
+        return volumeFrom(withOurNames(readVdb(readFileSync(path), { zip: nodeZip }), manifest.names), frame);
       } catch (error) {
         throw new CoreError('cache', `${path}: ${(error as Error).message}.`, { cause: error });
       }
     },
   };
+}
+
+/** Grids that were given other names for somebody, as they are called here. */
+function withOurNames(file: VdbFile, names: ChannelNames | undefined): VdbFile {
+  if (!names) return file;
+  const ours = new Map(CHANNEL_NAMES.map((channel) => [nameIn(names, channel), channel]));
+  return { ...file, grids: file.grids.map((g) => ({ ...g, name: ours.get(g.name) ?? g.name })) };
 }
 
 export interface WriteOptions {
@@ -165,8 +174,8 @@ export function writeCache(
     recipeSha256: source.manifest.recipeSha256,
     voxelSizeM: h,
     window: {
-      cells: frames.room.least.map((c, a) => Math.round((frames.room.most[a] - c) / h)) as Triple,
-      origin: frames.room.least.map((c) => Math.round(c / h)) as Triple,
+      cells: frames.domain.least.map((c, a) => Math.round((frames.domain.most[a] - c) / h)) as Triple,
+      origin: frames.domain.least.map((c) => Math.round(c / h)) as Triple,
     },
     channels: frames.channels,
     precision,

@@ -1,11 +1,13 @@
 // Particles through a cache on disk: a PLY or CSV file a frame, trails as PLY lines, and what made them.
 import type { Plan } from '../../plan/plan';
 import { CoreError } from '../../base/error';
-import { existsSync, mkdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileStem, frameName, type Made } from '../../cache/manifest';
-import { writeCsvCloud } from '../../files/csv/particles';
+import { readCsvCloud, writeCsvCloud } from '../../files/csv/particles';
+import { readPlyCloud } from '../../files/ply/ply';
 import { writePlyCloud, writePlyLines } from '../../files/ply/writer';
+import type { SceneParticles } from '../../files/scene';
 import type { Assets } from '../../assets/assets';
 import { advectParticles, type ParticleAdvection, type SeedPlaces } from '../../analysis/advect-particles';
 import { compile } from '../../plan/compile';
@@ -33,6 +35,31 @@ export interface ParticleManifest {
   readonly frames: readonly ParticleFrame[];
 }
 const PARTICLES_MANIFEST = 'particles.json';
+
+/** Places of all frames of a scene together, beyond which they are thinned. */
+const MOST_PLACES = 2_000_000;
+
+/**
+ * Particles that were written to a folder, for a scene that other programs open. Of too many, every second,
+ * third … stays, by their numbers, so that one that is there is there in all of its frames.
+ * @throws CoreError where the folder holds none, or a file of them cannot be read
+ */
+export function sceneParticles(folder: string, wideM: number): { particles: SceneParticles; kept: number } {
+  const path = join(folder, PARTICLES_MANIFEST);
+  const manifest = existsSync(path) ? (readJson(path) as Partial<ParticleManifest>) : null;
+  if (manifest?.format !== 'bramblemist-particles' || !manifest.frames)
+    throw new CoreError('file', `${folder}: holds no particles (there is no ${PARTICLES_MANIFEST} of ours).`);
+  const all = manifest.frames.reduce((sum, { count }) => sum + count, 0);
+  const every = Math.max(1, Math.ceil(all / MOST_PLACES));
+  const frames = manifest.frames.map(({ frame, file }) => {
+    const bytes = readFileSync(join(folder, file));
+    const { positions, ids, count } = file.endsWith('.csv') ? readCsvCloud(bytes) : readPlyCloud(bytes);
+    const kept = Array.from({ length: count }, (_, n) => n).filter((n) => (ids?.[n] ?? n) % every === 0);
+    const places = Float32Array.from(kept.flatMap((n) => [...positions.subarray(3 * n, 3 * n + 3)]));
+    return { frame, places, ids: ids && kept.map((n) => ids[n]) };
+  });
+  return { particles: { name: 'Particles', frames, wideM }, kept: 1 / every };
+}
 
 /** Where the recipe's sources are; compiled when it is first asked for. */
 export function seedPlaces(recipe: Recipe, assets: Assets | undefined): SeedPlaces {

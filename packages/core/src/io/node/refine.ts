@@ -64,7 +64,7 @@ export function refineCache(
         ...frames,
         voxelSizeM: source.voxelSizeM / settings.times,
         channels: channels.filter((c) => c !== 'velocity' || settings.velocity),
-        room: { least: [...source.room.least] as Triple, most: [...source.room.most] as Triple },
+        domain: { least: [...source.domain.least] as Triple, most: [...source.domain.most] as Triple },
         make(frame) {
           const { grids, mass, greatestDensity, apart } = refiner.make(frame);
           last = { frame, density: grids[0] };

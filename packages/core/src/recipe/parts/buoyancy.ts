@@ -9,6 +9,7 @@ export const BUOYANCY = definePart({
   keyable: true,
   placed: true,
   live: true,
+  rests: ['lift', 'weight'],
   sentence: 'Warm rises and cold sinks by {lift}; full density weighs {weight}, {where}.',
   settings: [
     number(

@@ -7,6 +7,7 @@ const DRAWN = ['jet', 'spin', 'still', 'shear', 'path', 'pipe', 'volume'];
 
 export const CURRENTS = definePart({
   key: 'currents',
+  grouped: true,
   title: 'Currents',
   many: true,
   keyable: true,

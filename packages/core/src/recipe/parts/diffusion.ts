@@ -9,9 +9,10 @@ export const DIFFUSION = definePart({
   keyable: true,
   placed: true,
   live: true,
+  rests: ['viscosity', 'density', 'temperature'],
   sentence:
-    'The air’s viscosity is {viscosity}, and the room’s walls hold it by {stick}. Density spreads by ' +
-    '{density}, temperature by {temperature}; {where}.',
+    'Viscosity of the air is {viscosity}[viscosity=!0:, walls of the domain hold it by {stick}]. Diffusion ' +
+    'of density is {density}, of temperature {temperature}; {where}.',
   settings: [
     number(
       'viscosity',
@@ -43,7 +44,7 @@ export const DIFFUSION = definePart({
       '',
       [0, 1],
       0,
-      'With viscosity: 0 lets air slip along the room’s walls, 1 holds it there.',
+      'With viscosity: 0 lets air slip along the domain’s walls, 1 holds it there.',
     ),
     where(),
   ],

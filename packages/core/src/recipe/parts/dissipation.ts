@@ -9,8 +9,8 @@ export const DISSIPATION = definePart({
   keyable: true,
   placed: true,
   live: true,
-  sentence:
-    'Half-life of density: {density}; of the temperature’s difference to the air: {temperature}; {where}.',
+  rests: ['density', 'temperature'],
+  sentence: 'Dissipation half-lives: density {density}, temperature {temperature}; {where}.',
   settings: [
     number(
       'density',
@@ -20,7 +20,7 @@ export const DISSIPATION = definePart({
       0,
       'Time in which density thins to half; 0 is never.',
       {
-        word: { is: 0, text: 'never' },
+        word: { is: 0, text: 'endless' },
       },
     ),
     number(
@@ -30,7 +30,7 @@ export const DISSIPATION = definePart({
       [0, 10000],
       4,
       'Cooling: time in which the difference to the air halves; 0 is never.',
-      { word: { is: 0, text: 'never' } },
+      { word: { is: 0, text: 'endless' } },
     ),
     number(
       'bias',

@@ -9,7 +9,10 @@ export const DRAG = definePart({
   keyable: true,
   placed: true,
   live: true,
-  sentence: 'Half-life of the air’s speed by drag: {halfLife}, {on}; {where}.',
+  rests: ['halfLife'],
+  sentence:
+    '[halfLife=!0:Drag halves the speed in {halfLife}, {on}; {where}.][halfLife=0:Drag: half-life of the ' +
+    'speed {halfLife}.]',
   settings: [
     number(
       'halfLife',

@@ -10,7 +10,9 @@ export const EDGES = definePart({
   keyable: true,
   placed: true,
   live: true,
-  sentence: 'Edges are broken up by {strength} in wisps of {size}, another every {period}; {where}.',
+  rests: ['strength'],
+  sentence:
+    'Edges are broken up by {strength}[strength=!0: in wisps of {size}, another every {period}; {where}].',
   settings: [
     number(
       'strength',

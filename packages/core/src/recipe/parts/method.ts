@@ -2,21 +2,21 @@
 import { choice, definePart } from '../settings';
 
 const CARRIED = [
-  ['fine', 'finely'],
-  ['soft', 'softly'],
+  ['fine', 'crisp'],
+  ['soft', 'soft'],
 ] as const;
 const CARRIED_DOC =
-  'Either way all of it is kept. Finely: as a parabola in each voxel, edges and wisps stay crisp. Softly: ' +
-  'even in each voxel, which smears wisps away; for a soft look, and a little quicker.';
+  'Either way all of it is kept. Crisp: as a parabola in each voxel, edges and wisps stay. Soft: even in ' +
+  'each voxel, which smears wisps away; a little quicker.';
 
 export const METHOD = definePart({
   key: 'method',
   title: 'Method',
   many: false,
   keyable: false,
+  rests: ['density', 'temperature', 'trace'],
   sentence:
-    'Density is carried {density}, temperature {temperature}. Paths of the air are followed to {trace} ' +
-    'order.',
+    'Advection of density: {density}, of temperature: {temperature}; paths of the air to {trace} order.',
   settings: [
     choice('density', 'density', CARRIED, CARRIED_DOC),
     choice('temperature', 'temperature', CARRIED, CARRIED_DOC),

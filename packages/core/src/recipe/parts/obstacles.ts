@@ -4,6 +4,7 @@ import { meshFile, pose, shapeChoice, sizes } from './shapes';
 
 export const OBSTACLES = definePart({
   key: 'obstacles',
+  grouped: true,
   title: 'Obstacles',
   many: true,
   keyable: true,

@@ -78,6 +78,7 @@ function picks() {
 
 export const PARTICLES = definePart({
   key: 'particles',
+  grouped: true,
   title: 'Particles',
   many: true,
   keyable: true,
@@ -249,7 +250,7 @@ export const PARTICLES = definePart({
         ['ends', 'end there'],
         ['passes', 'pass through'],
       ],
-      'What happens where they meet an obstacle, or a side of the room that is a wall.',
+      'What happens where they meet an obstacle, or a side of the domain that is a wall.',
       { when: FLYING },
     ),
     number('bounce', 'bounce', '%', [0, 100], 30, 'What is left of the speed into it; 0: they slide along.', {

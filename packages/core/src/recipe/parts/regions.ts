@@ -28,6 +28,7 @@ export const REGION_MEASURES = {
 
 export const REGIONS = definePart({
   key: 'regions',
+  grouped: true,
   title: 'Regions',
   many: true,
   keyable: true,

@@ -11,6 +11,7 @@ export const SETTLING = definePart({
   many: false,
   keyable: true,
   live: true,
+  rests: ['falls'],
   sentence:
     'The medium {falls}[falls=speed:, {speed}][falls=grains:, {size} across, {weight}, in {fluid}]' +
     '[falls=speed|grains:; what reaches a floor {lands}].',

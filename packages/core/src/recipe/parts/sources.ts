@@ -50,6 +50,7 @@ const NOT_ON_A_PATH = ['sphere', 'box', 'cylinder', 'mesh'];
 
 export const SOURCES = definePart({
   key: 'sources',
+  grouped: true,
   title: 'Sources',
   many: true,
   keyable: true,

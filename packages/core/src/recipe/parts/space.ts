@@ -1,4 +1,4 @@
-// The room, its window and what is kept of a run: what sizes memory, disk and time. None of it takes keys.
+// The domain, its window and what is kept of a run: what sizes memory, disk and time. None of it takes keys.
 import { choice, definePart, flag, integer, number, reference, vector, position, FAR } from '../settings';
 
 const side = <const P extends string>(path: P, label: string, value: 'open' | 'wall') =>
@@ -19,7 +19,7 @@ export const SPACE = definePart({
   many: false,
   keyable: false,
   sentence:
-    'A room {size.0} wide, {size.1} high, {size.2} deep, in voxels of {voxelSize}; rough ones are {rough} ' +
+    'A domain {size.0} wide, {size.1} high, {size.2} deep, in voxels of {voxelSize}; rough ones {rough} ' +
     'times as large, final ones {final} times. The medium is {medium}. The floor is ' +
     '{sides.floor}, top {sides.top}, left {sides.left}, right {sides.right}, back {sides.back}, front ' +
     '{sides.front}.',
@@ -30,9 +30,9 @@ export const SPACE = definePart({
       'm',
       [0.01, FAR],
       [4, 3, 3],
-      'Edge of the room that is simulated.',
+      'Edge of the domain that is simulated.',
     ),
-    ...position('corner', 'corner', [-2, 0, -1.5], 'Least corner of the room in the world.'),
+    ...position('corner', 'corner', [-2, 0, -1.5], 'Least corner of the domain in the world.'),
     number(
       'voxelSize',
       'voxel size',
@@ -134,10 +134,10 @@ export const WINDOW = definePart({
       'mode',
       'window',
       [
-        ['whole', 'in the whole room'],
+        ['whole', 'in the whole domain'],
         ['fit', 'only around the medium'],
       ],
-      'The whole room, or a window in it that grows and shrinks with the medium; the room is then its ' +
+      'The whole domain, or a window in it that grows and shrinks with the medium; the domain is then its ' +
         'limit. Saves time and memory where the medium fills a small part.',
     ),
     number('threshold', 'threshold', '', [0, 10], 0.002, 'Density that the window has to hold.', {
@@ -157,7 +157,7 @@ export const WINDOW = definePart({
       'travel',
       'travels with',
       ['obstacles', 'sources'],
-      'A moving obstacle or source that the room goes along with, by whole voxels.',
+      'A moving obstacle or source that the domain goes along with, by whole voxels.',
     ),
   ],
 });

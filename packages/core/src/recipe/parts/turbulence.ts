@@ -10,9 +10,10 @@ export const TURBULENCE = definePart({
   keyable: true,
   placed: true,
   live: true,
+  rests: ['strength'],
   sentence:
-    'Turbulence pushes with {strength} in whirls of {size}, {octaves} octaves, each {roughness} of the ' +
-    'one before, turning every {period}; {where}.',
+    'Turbulence pushes with {strength}[strength=!0: in whirls of {size}, octaves: {octaves}, each ' +
+    '{roughness} of the one before, changing every {period}; {where}].',
   settings: [
     number('strength', 'strength', 'm/s²', [0, 1000], 0, 'Typical acceleration; 0 is none.'),
     number(

@@ -10,7 +10,10 @@ export const VORTICITY = definePart({
   keyable: true,
   placed: true,
   live: true,
-  sentence: 'Small whirls are kept alive by {strength}; rolls {largeSize} wide by {large}; {where}.',
+  rests: ['strength', 'large'],
+  sentence:
+    'Vorticity confinement is {strength}[large=!0:; rolls {largeSize} wide are strengthened by {large}]' +
+    '[large=0:, without wide rolls]; {where}.',
   settings: [
     number(
       'strength',

@@ -9,9 +9,10 @@ export const WIND = definePart({
   keyable: true,
   placed: true,
   live: true,
+  rests: ['speed', 'gust'],
   sentence:
-    'Wind of {speed} toward {heading} takes hold within {grip}; gusts of {gust} lasting {gustLength}; ' +
-    '{where}.',
+    'Wind of {speed} toward {heading} takes hold within {grip}[gust=!0:; gusts of {gust} lasting ' +
+    '{gustLength}][gust=0:; no gusts]; {where}.',
   settings: [
     number('speed', 'speed', 'm/s', [0, 100], 0, 'Speed of the steady wind; 0 is none.'),
     number(

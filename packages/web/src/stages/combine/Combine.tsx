@@ -17,6 +17,7 @@ import { Layers } from './Layers';
 import { Masks } from './Masks';
 import { useTargets } from './targets';
 import { Write } from './Write';
+import { WriteFrames } from './WriteFrames';
 
 const Tools = styled.span`
   display: inline-flex;
@@ -29,6 +30,7 @@ export function Combine(props: StageProps): ReactNode {
   const targets = useTargets(comp);
   return (
     <>
+      <WriteFrames shot={props.shot} comp={comp} />
       <Section>
         <Heading>
           Comp

@@ -4,6 +4,7 @@ import type { CompWritten, ShotInfo } from '@bramblemist/contracts/payloads';
 import type { Combine } from '@bramblemist/core/combine/combine';
 import { shotStore } from '../../data/shot-store';
 import { useStartCombine } from '../../data/queries';
+import { NextStep } from '../../parts/NextStep';
 import { Primary, Trouble } from '../../parts/ui';
 
 /** How frames are written. */
@@ -16,7 +17,7 @@ export function WriteFrames({ shot, comp }: { shot: ShotInfo; comp: Combine }): 
   const output = useOutput();
   const start = useStartCombine(shot.id);
   return (
-    <>
+    <NextStep>
       <Primary
         isDisabled={!comp.layers.some(({ on }) => on) || start.isPending}
         onPress={() => start.mutate({ settings: comp, frames: { first, last }, output })}
@@ -24,6 +25,6 @@ export function WriteFrames({ shot, comp }: { shot: ShotInfo; comp: Combine }): 
         Write {last === first ? `frame ${first}` : `frames ${first}–${last}`}
       </Primary>
       {start.error && <Trouble>{start.error.message}</Trouble>}
-    </>
+    </NextStep>
   );
 }

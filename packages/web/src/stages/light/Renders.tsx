@@ -18,11 +18,14 @@ import {
   Section,
   Trouble,
 } from '../../parts/ui';
+import { NextStep } from '../../parts/NextStep';
 import { jobMark, timeLeft } from '../../parts/Job';
 import type { BakeInfo, RenderInfo } from '@bramblemist/contracts/payloads';
+import { routes } from '@bramblemist/contracts/routes';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { differencesTold } from '@bramblemist/core/recipe/tell';
 import type { StageProps } from '../context';
+import { BundleLink } from '../BundleLink';
 import { Movies } from '../Movies';
 import { rendersOf } from '../made';
 
@@ -63,26 +66,37 @@ export function Renders(props: StageProps): ReactNode {
   const waiting = renders.find(
     (r) => r.id === asked && (r.job?.state === 'queued' || r.job?.state === 'running'),
   );
+  const isRendered =
+    bake !== null &&
+    there.length > 0 &&
+    renders.some((r) => r.frames.length >= there.length && isCurrent(r, props));
   return (
     <>
+      <NextStep>
+        {isRendered ? (
+          <Primary onPress={() => void navigate(`/shots/${shot.id}/combine`)}>Combine it</Primary>
+        ) : (
+          <Primary
+            isDisabled={start.isPending || there.length === 0}
+            onPress={() => begin({ first: there[0], last: there[there.length - 1] })}
+          >
+            Render {there.length === 1 ? 'the frame' : `${there.length} frames`}
+          </Primary>
+        )}
+      </NextStep>
       <Section>
         <Heading>Render</Heading>
         {!bake || there.length === 0 ? (
           <Quiet>There is nothing to light yet: bake the shot in Run first.</Quiet>
         ) : (
           <Keys>
-            <Primary
+            <Button
               isDisabled={start.isPending || waiting !== undefined || !there.includes(frame)}
               onPress={() => begin({ first: frame, last: frame })}
             >
               Render frame {frame}
-            </Primary>
-            <Button
-              isDisabled={start.isPending}
-              onPress={() => begin({ first: there[0], last: there[there.length - 1] })}
-            >
-              All {there.length} frames
             </Button>
+            <BundleLink href={routes.renderBundle(bake.id)} />
           </Keys>
         )}
         {start.error && <Trouble>{start.error.message}</Trouble>}
@@ -163,12 +177,17 @@ function Cost({ bake, look }: { bake: BakeInfo; look: Look }): ReactNode {
 /** How many differences are told. */
 const MOST_TOLD = 4;
 
+const isCurrent = (render: RenderInfo, { bake, documents }: StageProps): boolean =>
+  (bake?.outOfDate.length ?? 0) === 0 &&
+  differencesTold(render.look, documents.look, LOOK.parts).length === 0;
+
 /** Whether a render is what the look and the recipe would give now; if not, what differs. */
-function Currency({ render, bake, documents }: { render: RenderInfo } & StageProps): ReactNode {
+function Currency({ render, ...props }: { render: RenderInfo } & StageProps): ReactNode {
+  const { bake, documents } = props;
   if (render.frames.length === 0) return null;
   const look = differencesTold(render.look, documents.look, LOOK.parts);
   const recipe = bake?.outOfDate.length ?? 0;
-  if (look.length === 0 && recipe === 0) return <Mark state="well">current</Mark>;
+  if (isCurrent(render, props)) return <Mark state="well">current</Mark>;
   return (
     <div>
       <Mark state="stale">out of date</Mark>

@@ -1,11 +1,11 @@
-// The room: its edges, and its sides by what they let through.
+// The domain: its edges, and its sides by what they let through.
 import { useEffect, useMemo, type ReactNode } from 'react';
 import * as THREE from 'three';
 import { SOLID_LAYER } from './shapes';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { Triple } from '@bramblemist/core/math/vector';
 
-/** Sides of the room but the floor: where each is, and how its plane is turned to look inward. */
+/** Sides of the domain but the floor: where each is, and how its plane is turned to look inward. */
 const WALLS: readonly {
   side: 'top' | 'left' | 'right' | 'back' | 'front';
   axis: 0 | 1 | 2;
@@ -70,10 +70,10 @@ function Wall({
 }
 
 /**
- * The room: edges, a floor where it holds, hatches where another side is a wall; an open side is nothing but
- * its edges. Bare it only takes the shadow.
+ * The domain: edges, a floor that is a wall, hatches on other walls; an open side is nothing but its edges.
+ * Bare it only takes the shadow.
  */
-export function Room({ recipe, bare }: { recipe: Recipe; bare: boolean }): ReactNode {
+export function Domain({ recipe, bare }: { recipe: Recipe; bare: boolean }): ReactNode {
   const { size, corner, sides } = recipe.space;
   const edges = useMemo(() => new THREE.EdgesGeometry(new THREE.BoxGeometry(...size)), [size]);
   useEffect(() => () => edges.dispose(), [edges]);

@@ -3,7 +3,7 @@ import { EllipsisVertical } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { Button, Menu, MenuTrigger, Popover } from 'react-aria-components';
 import styled from 'styled-components';
-import { MenuLine, unfolded } from '../parts/ui';
+import { MenuLine, unfolded } from './ui';
 
 const Trigger = styled(Button)`
   display: inline-grid;

@@ -22,7 +22,8 @@ export const bytesOfAll = (lines: readonly PackedLine[], wanted: PackageWanted):
 /** Names of what the pattern does not name. */
 const FIXED: Readonly<Partial<Record<PackedLine['kind'], string>>> = {
   scene: 'scene.usda, scene.glb',
-  contact: 'contact.png',
+  contact: 'contact.png, contact.pdf',
+  review: 'review.mp4',
   documents: 'documents/recipe.json, look.json, notes.txt …',
   reference: 'reference/NAME.png',
 };

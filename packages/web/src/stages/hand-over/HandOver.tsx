@@ -1,43 +1,20 @@
 // Hand over: what goes into a package, what it takes, what its files are called; and the packages so far.
-import { Download, PackageCheck } from 'lucide-react';
+import { PackageCheck } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { PackageInfo, PackedLine, PackingInfo } from '@bramblemist/contracts/payloads';
+import type { PackedLine, PackingInfo } from '@bramblemist/contracts/payloads';
 import { routes } from '@bramblemist/contracts/routes';
+import { checkChannelNames, type ChannelNames } from '@bramblemist/core/cache/channel-names';
 import { DEFAULT_NAMES, FileNames, NAME_FIELDS } from '@bramblemist/core/cache/file-names';
-import { useNewPackage, usePacking } from '../data/queries';
-import { bytes, fieldStyle, Heading, LinkButton, Primary, Quiet, Section, Trouble } from '../parts/ui';
-import { combinesOf, rendersOf } from './made';
+import { useNewPackage } from '../../data/queries';
+import { NextStep } from '../../parts/NextStep';
+import { bytes, fieldStyle, Heading, Primary, Quiet, Section, Trouble } from '../../parts/ui';
+import { Channels } from './Channels';
+import { Earlier, List } from './Earlier';
+import { useOwnPacking } from './own-packing';
 import { bytesOf, bytesOfAll, chosenAtFirst, framesOf, namesOf } from './packing';
-import type { StageProps } from './context';
+import type { StageProps } from '../context';
 
-const List = styled.ul`
-  list-style: none;
-  margin: 0 0 10px;
-  padding: 0;
-  li {
-    padding: 5px 0;
-    border-top: 1px solid ${({ theme }) => theme.line};
-  }
-  label {
-    display: grid;
-    grid-template-columns: auto 1fr auto;
-    gap: 2px 8px;
-    align-items: baseline;
-    cursor: pointer;
-  }
-  input[type='checkbox'] {
-    accent-color: ${({ theme }) => theme.thorn};
-  }
-  code {
-    grid-column: 2 / -1;
-    font:
-      12px ui-monospace,
-      monospace;
-    color: ${({ theme }) => theme.quiet};
-    overflow-wrap: anywhere;
-  }
-`;
 const Fields = styled.div`
   display: grid;
   gap: 10px;
@@ -97,6 +74,10 @@ function wordsOf(line: PackedLine): string {
       return 'Scene for other programs: cameras, lights, obstacles';
     case 'contact':
       return 'Contact sheet of the newest pictures';
+    case 'review':
+      return 'Review movie of them, with the frame burnt in';
+    case 'particles':
+      return `Particles ${line.of}, ${line.files} × ${ending}`;
     case 'documents':
       return 'Recipe, looks, comps and notes';
     case 'reference':
@@ -119,11 +100,22 @@ function faultOf(pattern: string): string | null {
   }
 }
 
+function faultOfChannels(names: ChannelNames, channels: readonly string[]): string | null {
+  try {
+    checkChannelNames(names, channels);
+    return null;
+  } catch (error) {
+    return (error as Error).message;
+  }
+}
+
+const isRenamed = (names: ChannelNames): boolean =>
+  Object.entries(names).some(([channel, name]) => name !== channel);
+
 export function HandOver(props: StageProps): ReactNode {
   const { bake } = props;
-  const made = [...rendersOf(props), ...combinesOf(props)].map((m) => `${m.id}:${m.frames.length}`);
   const isThere = bake !== null && bake.frames.length > 0;
-  const packing = usePacking(isThere ? bake.id : null, `${bake?.frames.length} ${made.join(' ')}`);
+  const packing = useOwnPacking(props);
   if (!isThere)
     return (
       <Section>
@@ -136,7 +128,7 @@ export function HandOver(props: StageProps): ReactNode {
   return (
     <>
       <Choice key={bake.id} bakeId={bake.id} packing={packing.data} />
-      <Earlier packages={packing.data.packages} />
+      <Earlier packing={packing.data} />
     </>
   );
 }
@@ -181,6 +173,7 @@ function Choice({ bakeId, packing }: { bakeId: number; packing: PackingInfo }): 
   });
   const [names, setNames] = useState(packages[0]?.names ?? DEFAULT_NAMES);
   const [note, setNote] = useState('');
+  const [channels, setChannels] = useState<ChannelNames>(packages[0]?.wanted.channels ?? {});
   const all = lines.flatMap((l) => l.frames);
   const least = Math.min(...all);
   const most = Math.max(...all);
@@ -188,6 +181,7 @@ function Choice({ bakeId, packing }: { bakeId: number; packing: PackingInfo }): 
   const [to, setTo] = useState<number | null>(null);
   const frames =
     from === null && to === null ? null : { first: from ?? least, last: Math.max(from ?? least, to ?? most) };
+  const wrong = faultOfChannels(channels, packing.channels);
   const fault = faultOf(names);
   const chosen = lines.filter(
     (l) => !left.has(l.key) && (l.frames.length === 0 || framesOf(l, { frames }).length > 0),
@@ -197,7 +191,7 @@ function Choice({ bakeId, packing }: { bakeId: number; packing: PackingInfo }): 
     setLeft((now) => new Set(on ? [...now].filter((k) => k !== key) : [...now, key]));
   const send = (): void =>
     make.mutate(
-      { ...wanted, names, note: note.trim() },
+      { ...wanted, names, note: note.trim(), ...(isRenamed(channels) ? { channels } : {}) },
       {
         onSuccess: ({ id }) => {
           setNote('');
@@ -254,6 +248,7 @@ function Choice({ bakeId, packing }: { bakeId: number; packing: PackingInfo }): 
             <dd>a number with four digits at least; / makes a folder</dd>
           </dl>
         </Pattern>
+        <Channels packing={packing} bakeId={bakeId} names={channels} onChange={setChannels} fault={wrong} />
         <div className="beside">
           <FrameField label="First frame" at={from} all={[least, most]} otherwise={least} onType={setFrom} />
           <FrameField label="Last frame" at={to} all={[least, most]} otherwise={most} onType={setTo} />
@@ -263,45 +258,19 @@ function Choice({ bakeId, packing }: { bakeId: number; packing: PackingInfo }): 
           <input value={note} maxLength={500} onChange={(e) => setNote(e.target.value)} />
         </label>
       </Fields>
-      <Primary isDisabled={fault !== null || chosen.length === 0 || make.isPending} onPress={send}>
-        <PackageCheck size={15} /> Make version {next} · {bytes(bytesOfAll(lines, wanted))}
-      </Primary>
-      {make.error && <Trouble>{make.error.message}</Trouble>}
+      <NextStep>
+        <Primary
+          isDisabled={fault !== null || wrong !== null || chosen.length === 0 || make.isPending}
+          onPress={send}
+        >
+          <PackageCheck size={15} /> Make version {next}
+        </Primary>
+        {make.error && <Trouble>{make.error.message}</Trouble>}
+      </NextStep>
       <Quiet style={{ marginTop: 8 }}>
-        A ZIP with a readable sheet and checksums of every file; <code>bramblemist verify</code> holds it
-        against them.
+        {bytes(bytesOfAll(lines, wanted))} in all: a ZIP with a readable sheet and checksums;{' '}
+        <code>bramblemist verify</code> holds it against them.
       </Quiet>
-    </Section>
-  );
-}
-
-const day = (iso: string): string =>
-  new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
-
-function Earlier({ packages }: { packages: readonly PackageInfo[] }): ReactNode {
-  if (packages.length === 0) return null;
-  return (
-    <Section>
-      <Heading>Handed over</Heading>
-      <List aria-label="Handed over">
-        {packages.map((p) => (
-          <li key={p.id}>
-            <div style={{ display: 'flex', justifyContent: 'space-between', gap: 8 }}>
-              <span>
-                <strong>Version {p.version}</strong> · bake {p.bakeId} · {day(p.createdAt)}
-                {p.wanted.frames && ` · frames ${p.wanted.frames.first}–${p.wanted.frames.last}`}
-              </span>
-              {p.gone === null && (
-                <LinkButton href={routes.package(p.id)} aria-label={`Download version ${p.version}`}>
-                  <Download size={14} /> Download
-                </LinkButton>
-              )}
-            </div>
-            {p.note && <Quiet>{p.note}</Quiet>}
-            {p.gone && <Quiet>{p.gone}</Quiet>}
-          </li>
-        ))}
-      </List>
     </Section>
   );
 }

@@ -1,7 +1,7 @@
-// What the room takes, told while it is changed, and a press that fits it to what stands in it.
+// What the domain takes, told while it is changed, and a press that fits it to what stands in it.
 import { useMemo, type ReactNode } from 'react';
 import styled from 'styled-components';
-import { roomAround } from '@bramblemist/core/assets/fit';
+import { domainAround } from '@bramblemist/core/assets/fit';
 import { costOf } from '@bramblemist/core/analysis/cost';
 import { keptChannels } from '@bramblemist/core/recipe/kept';
 import type { Recipe } from '@bramblemist/core/recipe/types';
@@ -37,7 +37,7 @@ const LONGEST = integer(
 /** Frames of the live run that its pace is taken from. */
 const PACED_BY = 24;
 
-/** Bytes of a frame without packing, for each voxel of the room. */
+/** Bytes of a frame without packing, for each voxel of the domain. */
 function bytesAVoxel({ keep, settling }: Recipe): number {
   const values =
     1 +
@@ -70,7 +70,7 @@ function roughly(seconds: number): string {
   return seconds < 5400 ? `${Math.round(seconds / 60)} min` : `${(seconds / 3600).toFixed(1)} h`;
 }
 
-export function RoomLine({ recipe }: { recipe: Recipe }): ReactNode {
+export function DomainLine({ recipe }: { recipe: Recipe }): ReactNode {
   const assets = useAssets(recipe);
   const { space } = recipe;
   const longest = Math.max(...space.size);
@@ -82,9 +82,9 @@ export function RoomLine({ recipe }: { recipe: Recipe }): ReactNode {
     }
   }, [recipe, assets]);
   const seconds = useSeconds(recipe, typeof cost === 'string' ? 0 : cost.voxels);
-  const room = useMemo(() => {
+  const domain = useMemo(() => {
     try {
-      return roomAround(recipe, assets);
+      return domainAround(recipe, assets);
     } catch {
       return null; // a mesh that is not here yet
     }
@@ -113,9 +113,9 @@ export function RoomLine({ recipe }: { recipe: Recipe }): ReactNode {
             (seconds === null ? '' : `, about ${roughly(seconds)} for the shot at the pace of the live run`)}
       </span>
       <Plain
-        isDisabled={room === null}
+        isDisabled={domain === null}
         onPress={() =>
-          room && changeRecipe('fit the room', { ...recipe, space: { ...recipe.space, ...room } })
+          domain && changeRecipe('fit the domain', { ...recipe, space: { ...recipe.space, ...domain } })
         }
       >
         fit to what is in it
