@@ -115,6 +115,18 @@ const SETS: readonly Set[] = [
         : stones(x, y, z);
     },
   },
+  {
+    shot: 'lantern-jetty',
+    file: 'jetty_plate',
+    push: 0.06,
+    sway: 5,
+    behind: [
+      [0.012, 0.017, 0.03],
+      [0.02, 0.035, 0.075],
+    ],
+    solids: { colour: [0.34, 0.27, 0.19], floor: [0.05, 0.06, 0.075] },
+    texture: (x, y, z) => (y < 0.02 ? 0.45 + 1.1 * fbm(x * 5, z * 26) : boards(z, x, 0.16)),
+  },
 ];
 
 /** A set as its shot's camera sees it, without its medium. */

@@ -223,7 +223,7 @@ describe('preflight', () => {
     }
   });
   test('the demo and the starting points pass', () => {
-    for (const name of ['weir-at-dawn', 'sack-drop', 'quill', 'drying-kiln'])
+    for (const name of ['weir-at-dawn', 'sack-drop', 'quill', 'drying-kiln', 'lantern-jetty'])
       expect(findings(compile(example(name)).plan).filter((f) => f.level === 'stops')).toEqual([]);
     expect(findings(compile(startFrom('floor-vapour')!.recipe).plan)).toEqual([]);
   });

@@ -70,7 +70,7 @@ test('a look keeps the pictures that it names, and lets others go', () => {
   expect(LOOK.parse(again)).toEqual(again);
 });
 
-test.each(['weir-at-dawn', 'sack-drop', 'ice-cellar', 'quill', 'drying-kiln', 'warm-plume'])(
+test.each(['weir-at-dawn', 'sack-drop', 'ice-cellar', 'quill', 'drying-kiln', 'lantern-jetty', 'warm-plume'])(
   'the demo’s %s has a look that holds',
   (name) => {
     const look = exampleLook(name);

@@ -7,7 +7,7 @@ import { readPng } from '@bramblemist/core/io/node/png';
 import type { Matte } from '@bramblemist/core/analysis/measures';
 import { exampleComp } from '@bramblemist/core/presets/comps';
 import { example, exampleLook, triesOf } from '@bramblemist/core/presets/examples';
-import { voxelSizeAt } from '@bramblemist/core/recipe/sizes';
+import { voxelSizeAt, type Size } from '@bramblemist/core/recipe/sizes';
 import type { JobEngine } from './jobs/engine';
 import { Asset, Job, Production, Shot, Variant } from './models';
 import type { Recipe } from '@bramblemist/core/recipe/types';
@@ -54,6 +54,13 @@ const SHOTS = [
     variant: 'gusts from the left, shelter behind the roof',
     status: 'work',
     assignee: 'Tobin Hale',
+  },
+  {
+    example: 'lantern-jetty',
+    note: 'Mist lies on the millpond at night and keeps off a warm lantern on the jetty.',
+    variant: 'mist keeps off the lantern',
+    status: 'review',
+    assignee: 'Mara Voss',
   },
 ] as const;
 
@@ -147,6 +154,9 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
   return true;
 }
 
+/** The shot whose drift check a newcomer finds done. */
+const CHECKED = 'Lantern jetty';
+
 /** Priority of a job that goes after whatever an artist asks for. */
 const BEHIND_ALL = -1;
 
@@ -155,10 +165,17 @@ const BEHIND_ALL = -1;
  * frames to play, light and combine. Whatever else is asked for goes first.
  */
 export async function bakeDemo(engine: JobEngine): Promise<void> {
-  for (const variant of await Variant.findAll({ where: { number: 1 }, order: [['id', 'ASC']] })) {
+  const bakeAt = async (variant: Variant, size: Size): Promise<void> => {
     const { recipe } = variant;
     const { firstFrame: first, lastFrame: last } = recipe.space;
-    const { id } = await beginBake(engine, variant, voxelSizeAt(recipe, 'live'), { first, last });
+    const { id } = await beginBake(engine, variant, voxelSizeAt(recipe, size), { first, last });
     await Job.update({ priority: BEHIND_ALL }, { where: { kind: 'bake', targetId: id } });
-  }
+  };
+
+  for (const variant of await Variant.findAll({ where: { number: 1 }, order: [['id', 'ASC']] }))
+    await bakeAt(variant, 'live');
+  // one shot has its drift check done: its newest variant at both sizes
+  const shot = await Shot.findOne({ where: { name: CHECKED } });
+  const newest = shot && (await Variant.findOne({ where: { shotId: shot.id }, order: [['number', 'DESC']] }));
+  if (newest) for (const size of ['rough', 'working'] as const) await bakeAt(newest, size);
 }

@@ -65,7 +65,7 @@ test.each(DESCRIBED.map((part) => [part.title, part] as const))(
   },
 );
 
-test('a piece is told where its value is one of those, is not the one that it excludes, or is anything', () => {
+test('a piece is told where its value is one of those, not the one excluded, or anything', () => {
   const told = (is: string, value: unknown): boolean => isTold({ is: is.split('|') }, value);
   expect([told('a|b', 'b'), told('a|b', 'c'), told('0', 0), told('!0', 0), told('!0', 2)]).toEqual([
     ...[true, false, true, false, true],

@@ -270,6 +270,31 @@ const SKETCHES: Readonly<Record<string, Sketch>> = {
       },
     ],
   },
+  'lantern-jetty': {
+    stem: 'jetty',
+    layers: [
+      {
+        id: 'element',
+        given: element({ name: 'Mist' }),
+        operations: [
+          ['relight', { light: 'Lantern', stops: 0.5, colour: [1, 0.86, 0.66] }],
+          ['relight', { light: 'Moon', stops: -0.4, colour: [0.86, 0.93, 1] }],
+          ['grain', { amount: 70 }],
+        ],
+      },
+      {
+        id: 'drift',
+        given: element({
+          name: 'Nearer bank of mist',
+          meet: 'screen',
+          opacity: 24,
+          time: { start: 1, from: 31 },
+          place: { x: -120, y: 96, scale: 150 },
+        }),
+        operations: [['blur', { size: 11 }]],
+      },
+    ],
+  },
 };
 
 /** The comp of an example; one without layers where it has none of its own. Files are told by their names. */

@@ -6,6 +6,7 @@ import { parseRecipe } from '../recipe/recipe';
 import type { Recipe } from '../recipe/types';
 import dryingKiln from './examples/drying-kiln.json';
 import iceCellar from './examples/ice-cellar.json';
+import lanternJetty from './examples/lantern-jetty.json';
 import quill from './examples/quill.json';
 import sackDrop from './examples/sack-drop.json';
 import warmPlume from './examples/warm-plume.json';
@@ -29,6 +30,7 @@ const FILES: Readonly<Record<string, ExampleFile>> = {
   'ice-cellar': iceCellar,
   quill,
   'drying-kiln': dryingKiln,
+  'lantern-jetty': lanternJetty,
   'warm-plume': warmPlume,
 };
 
