@@ -19,6 +19,16 @@ test('from the first visit to a package that the reference tools read', async ({
   await page.goto('/');
   await expect(page).toHaveURL(/\/shots\/\d+\/set-up/);
   await expect.poll(() => frame(page), { timeout: 20_000 }).toBeGreaterThan(3);
+  // the tour begins by itself, goes on when something was done, and can be left
+  const tour = page.getByRole('complementary', { name: 'Tour' });
+  await expect(tour).toContainText('This is running now');
+  await page.getByRole('img', { name: 'The scene' }).hover();
+  await page.mouse.down();
+  await page.mouse.move(700, 320, { steps: 4 });
+  await page.mouse.up();
+  await expect(tour).toContainText('Numbers are controls');
+  await tour.getByRole('button', { name: 'Leave the tour' }).click();
+  await expect(tour).toHaveCount(0);
   await page.getByText('run complete').waitFor({ timeout: 60_000 });
   await scrub(page, 'Home');
   await settled(page);

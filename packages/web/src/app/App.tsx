@@ -8,6 +8,7 @@ import { Broken } from './Broken';
 import { GlobalStyle } from './global-style';
 import { later } from '../parts/later';
 import { useAppearance } from './appearance';
+import { startTour } from '../tour/tour';
 import { dark, light } from './theme';
 
 const Board = later(() => import('../board/Board'), 'Board');
@@ -31,8 +32,10 @@ function Landing(): ReactNode {
   const [visited] = useState(() => localStorage.getItem(VISITED) !== null);
   const shot = board.data?.flatMap((p) => (p.archived ? [] : p.shots)).find((s) => !s.archived);
   useEffect(() => {
-    if (shot) localStorage.setItem(VISITED, '1');
-  }, [shot]);
+    if (!shot) return;
+    if (!visited) startTour();
+    localStorage.setItem(VISITED, '1');
+  }, [shot, visited]);
   if (visited || board.error) return <Navigate to="/board" replace />;
   if (!board.data) return null;
   return <Navigate to={shot ? `/shots/${shot.id}/set-up` : '/board'} replace />;

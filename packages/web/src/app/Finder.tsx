@@ -23,6 +23,7 @@ import { useWish } from '../seeing/use-seeing';
 import { STAGES } from '../stages/context';
 import { changeLook } from '../stages/light/change-look';
 import { newId } from '../stages/page-parts';
+import { startTour } from '../tour/tour';
 
 const Field = styled(Input)`
   width: 100%;
@@ -162,6 +163,12 @@ function entriesOf({ recipe, look, combine }: Documents, go: (stage: string) => 
       },
       'show force velocity flow',
     );
+  add(
+    'Take the tour',
+    'From a number to a movie, step by step, on this shot.',
+    startTour,
+    'help begin first',
+  );
   for (const { slug, title, opening } of GUIDE)
     add(
       `Guide: ${title}`,

@@ -42,6 +42,7 @@ import { Window, WindowPane } from '../window/Window';
 import { OthersHere, SaveState, SaveTrouble } from './SaveState';
 import { later } from '../parts/later';
 import { Broken } from './Broken';
+import { Tour } from '../tour/Tour';
 
 const Bench = styled.div`
   height: calc(100% - 46px);
@@ -227,6 +228,7 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
         <Finder documents={props.documents} shotId={shot.id} open={asked === 'find'} onClose={close} />
       )}
       <Shortcuts open={asked === 'shortcuts'} onClose={close} />
+      <Tour shot={shot} />
       <Bench>
         <Page aria-label="The page">
           <Broken pane="This part of the page" key={stage}>

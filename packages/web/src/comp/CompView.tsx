@@ -10,7 +10,7 @@ import { usePlayhead } from '../data/playhead';
 import { ChoiceWord } from '../parts/controls';
 import { Plain } from '../parts/ui';
 import type { StageProps } from '../stages/context';
-import { newestRender } from '../stages/made';
+import { madeOf, newestRender } from '../stages/made';
 import { Window } from '../window/Window';
 import { usePanZoom, type PanZoom } from '../picture/use-pan-zoom';
 import { CompHandles } from './CompHandles';
@@ -112,14 +112,26 @@ export function CompWindow({ shot, documents }: StageProps): ReactNode {
     () => shot.comps.map((v) => ({ ...v, settings: withNewest(v.settings, newest) })),
     [shot.comps, newest],
   );
+  const { text: made, isGrowing } = madeOf(comp, shot.renders);
   return (
     <Window aria-label="The window">
-      <CompView comp={comp} versions={versions} />
+      <CompView comp={comp} versions={versions} made={made} isGrowing={isGrowing} />
     </Window>
   );
 }
 
-function CompView({ comp, versions }: { comp: Combine; versions: readonly CompVersionInfo[] }): ReactNode {
+function CompView({
+  comp,
+  versions,
+  made,
+  isGrowing,
+}: {
+  comp: Combine;
+  versions: readonly CompVersionInfo[];
+  /** Which frames of its renders there are: with others, its own frames are made anew. */
+  made: string;
+  isGrowing: boolean;
+}): ReactNode {
   const { frame, playing } = usePlayhead();
   const { news, trouble, ready } = useComp();
   const { exposure, channel, ground, against, wipe, safe } = useCompView();
@@ -139,9 +151,26 @@ function CompView({ comp, versions }: { comp: Combine; versions: readonly CompVe
     if (!canMake || (playing && isReady)) return;
     const shown = { exposure, channel, ground };
     const held = heldAgainst(comp, against, versions);
-    const timer = setTimeout(() => wantFrame({ comp, frame, scale, shown, against: held }), REST_MS);
+    const timer = setTimeout(
+      () => wantFrame({ comp, frame, scale, shown, against: held }, made, isGrowing),
+      REST_MS,
+    );
     return () => clearTimeout(timer);
-  }, [comp, frame, scale, exposure, channel, ground, against, versions, playing, isReady, canMake]);
+  }, [
+    comp,
+    frame,
+    scale,
+    exposure,
+    channel,
+    ground,
+    against,
+    versions,
+    playing,
+    isReady,
+    canMake,
+    made,
+    isGrowing,
+  ]);
   useEffect(() => endComp, []);
 
   const image = frameReady(frame);

@@ -98,10 +98,18 @@ function start(): Worker {
   return made;
 }
 
-/** Begins a frame, and after it those that are not ready yet. */
-export function wantFrame(wish: Omit<CompWish, 'id' | 'threads' | 'ahead'>): void {
+/**
+ * Begins a frame, and after it those that are not ready yet.
+ * @param made which frames of its renders there are
+ * @param isGrowing whether more of them are on their way: then nothing is made ahead
+ */
+export function wantFrame(
+  wish: Omit<CompWish, 'id' | 'threads' | 'ahead'>,
+  made: string,
+  isGrowing: boolean,
+): void {
   worker ??= start();
-  const key = keyOf(wish.comp, wish.scale, wish.shown);
+  const key = `${keyOf(wish.comp, wish.scale, wish.shown)} ${made}`;
   if (key !== framesKey) {
     frames.clear();
     framesKey = key;
@@ -111,7 +119,7 @@ export function wantFrame(wish: Omit<CompWish, 'id' | 'threads' | 'ahead'>): voi
   const { first, last } = wish.comp.frame;
   const all = Array.from({ length: last - first + 1 }, (_, n) => first + n);
   const order = [...all.filter((f) => f > wish.frame), ...all.filter((f) => f < wish.frame)];
-  const ahead = order.filter((f) => !frames.has(f));
+  const ahead = isGrowing ? [] : order.filter((f) => !frames.has(f));
   wished = { ...wish, ahead, id: ++count, threads: liveThreads() };
   worker.postMessage(wished satisfies ToComp);
 }

@@ -1,11 +1,13 @@
 // The guide in the application: its chapters at the left, the one that is read beside them.
 import { useEffect, useRef, type ReactNode } from 'react';
 import Markdown, { type Components } from 'react-markdown';
-import { Link, Navigate, NavLink, useParams } from 'react-router';
+import { Link, Navigate, NavLink, useNavigate, useParams } from 'react-router';
 import remarkGfm from 'remark-gfm';
 import styled from 'styled-components';
 import { TopBar } from '../app/TopBar';
-import { Quiet } from '../parts/ui';
+import { useBoard } from '../data/queries';
+import { Plain, Quiet } from '../parts/ui';
+import { startTour } from '../tour/tour';
 import { guidePath } from './read';
 import { GUIDE } from './text';
 
@@ -43,6 +45,9 @@ const Page = styled.div`
     overflow: auto;
     padding: 24px 32px 40px;
   }
+`;
+const Tour = styled(Plain)`
+  margin: 14px 0 0 10px;
 `;
 const Text = styled.article`
   max-width: 76ch;
@@ -130,6 +135,15 @@ export function Guide(): ReactNode {
   useEffect(() => {
     main.current?.scrollTo(0, 0);
   }, [chapter]);
+  const navigate = useNavigate();
+  const board = useBoard();
+  // on the shot that a first visit lands on
+  const fromTheStart = (): void => {
+    const shot = board.data?.flatMap((p) => (p.archived ? [] : p.shots)).find((s) => !s.archived);
+    startTour();
+    void navigate(shot ? `/shots/${shot.id}/set-up` : '/board');
+  };
+
   if (chapter === undefined) return <Navigate to={guidePath(GUIDE[0].slug)} replace />;
   return (
     <>
@@ -141,6 +155,7 @@ export function Guide(): ReactNode {
               {c.title}
             </NavLink>
           ))}
+          <Tour onPress={fromTheStart}>Take the tour</Tour>
         </nav>
         <main ref={main} tabIndex={0}>
           <Text>

@@ -7,6 +7,7 @@ import { create } from 'zustand';
 const useSlot = create<{ readonly slot: HTMLElement | null }>(() => ({ slot: null }));
 
 const Slot = styled.div`
+  width: fit-content;
   margin-top: 4px;
   max-width: 100%;
   > [role='alert'] {
@@ -18,7 +19,7 @@ const Slot = styled.div`
 /** Where it is shown. */
 export function NextStepSlot(): ReactNode {
   const keep = useCallback((slot: HTMLElement | null) => useSlot.setState({ slot }), []);
-  return <Slot ref={keep} />;
+  return <Slot ref={keep} data-next-step />;
 }
 
 /** What a stage says: a primary button, and what went wrong with it. */

@@ -98,7 +98,11 @@ export function Run(props: StageProps): ReactNode {
   const planned = known?.bytes ?? cost.answer?.bytes;
   const about = (value: string | undefined): string =>
     probe.isPlaceholderData || probe.isPending ? 'measuring …' : (value ?? 'not known');
-  const isBaked = bake?.job?.state === 'done' && bake.outOfDate.length === 0 && bake.frames.length > 0;
+  const isBaked =
+    bake?.variantId === variant.id &&
+    bake.job?.state === 'done' &&
+    bake.outOfDate.length === 0 &&
+    bake.frames.length > 0;
   const baking = {
     isDisabled: start.isPending || cost.error !== null,
     onPress: () =>

@@ -1,6 +1,6 @@
 // What has been made of the shot: renders of the bake that is looked at, and comps.
 import type { CombineInfo, RenderInfo } from '@bramblemist/contracts/payloads';
-import { rendersIn } from '@bramblemist/core/combine/combine';
+import { rendersIn, type Combine } from '@bramblemist/core/combine/combine';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import type { StageProps } from './context';
 
@@ -21,6 +21,15 @@ export function renderOf(props: StageProps, frame: number): { render: RenderInfo
 /** The newest render of a shot that has a picture; 0: there is none. */
 export const newestRender = ({ renders }: StageProps['shot']): number =>
   renders.findLast(({ frames }) => frames.length > 0)?.id ?? 0;
+
+/** Which frames of the renders in a comp there are, and whether more of them are being made. */
+export function madeOf(comp: Combine, renders: readonly RenderInfo[]): { text: string; isGrowing: boolean } {
+  const own = renders.filter(({ id }) => rendersIn(comp).includes(id));
+  return {
+    text: own.map(({ id, frames }) => `${id}:${frames.length}`).join(' '),
+    isGrowing: own.some(({ job }) => job?.state === 'running' || job?.state === 'queued'),
+  };
+}
 
 /** Comps that were written with a render of the bake that is looked at: those that its package holds. */
 export function combinesOf(props: Pick<StageProps, 'shot' | 'bake'>): CombineInfo[] {
