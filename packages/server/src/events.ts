@@ -1,6 +1,6 @@
 // What windows of browsers are told as it happens: jobs, saves of others, and who has a shot open.
 import { EventEmitter } from 'node:events';
-import type { Present, ServerEvent } from '@bramblemist/contracts/payloads';
+import type { Present, ServerEvent } from '@bramblemist/contracts/payloads/events';
 
 /** A window that has said nothing for so long is gone. */
 const GONE_MS = 60_000;

@@ -1,5 +1,5 @@
 // A refusal with its status: what a use case or a route throws where a request cannot be met.
-import type { Refusal } from '@bramblemist/contracts/payloads';
+import type { Refusal } from '@bramblemist/contracts/payloads/refusal';
 
 export class HttpError extends Error {
   constructor(

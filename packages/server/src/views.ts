@@ -8,23 +8,17 @@ import type { SheetCell } from '@bramblemist/core/io/node/sheet';
 import { SOLVER } from '@bramblemist/core/cache/manifest';
 import { changedSince } from '@bramblemist/core/cache/currency';
 import { keptChannels } from '@bramblemist/core/recipe/kept';
+import type { CombineInfo, CompVersionInfo, MovieInfo } from '@bramblemist/contracts/payloads/comp';
+import type { JobInfo, JobKind } from '@bramblemist/contracts/payloads/jobs';
 import type {
   OutOfDate,
-  AssetInfo,
   BakeInfo,
-  CombineInfo,
-  CompVersionInfo,
   DriftInfo,
   FrameInfo,
-  JobInfo,
-  JobKind,
-  MovieInfo,
   RenderInfo,
   SavingsInfo,
-  SheetInfo,
-  ShotInfo,
-  VariantInfo,
-} from '@bramblemist/contracts/payloads';
+} from '@bramblemist/contracts/payloads/made';
+import type { AssetInfo, SheetInfo, ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads/shot';
 import {
   Asset,
   Bake,

@@ -1,5 +1,5 @@
 // The board: productions and shots are named, ordered, given to somebody, archived and brought back.
-import type { ProductionCard, ShotCard } from '@bramblemist/contracts/payloads';
+import type { ProductionCard, ShotCard } from '@bramblemist/contracts/payloads/board';
 import { routes } from '@bramblemist/contracts/routes';
 import { someOf } from '@bramblemist/server/services/board';
 import { hearing, testServer, until, type TestServer } from './harness';

@@ -5,7 +5,7 @@ import { QueryTypes } from 'sequelize';
 import { unpackWords } from '@bramblemist/core/combine/raw-picture';
 import { sha256 } from '@bramblemist/core/io/node/files';
 import { encodePng } from '@bramblemist/core/io/node/png';
-import type { ShotInfo } from '@bramblemist/contracts/payloads';
+import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import { routes } from '@bramblemist/contracts/routes';
 import * as comps from '@bramblemist/server/migrations/0012-comps';
 import { BroughtFile, CombineRun, Variant } from '@bramblemist/server/models';

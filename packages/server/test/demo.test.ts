@@ -1,5 +1,6 @@
 // What a newcomer finds: the demo's shots are baked by themselves, and the board shows it.
-import type { ProductionCard, ShotInfo } from '@bramblemist/contracts/payloads';
+import type { ProductionCard } from '@bramblemist/contracts/payloads/board';
+import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import { routes } from '@bramblemist/contracts/routes';
 import { bakeDemo } from '@bramblemist/server/demo';
 import { Bake, Job } from '@bramblemist/server/models';

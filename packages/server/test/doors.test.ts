@@ -2,7 +2,8 @@
 import { existsSync, mkdirSync, readdirSync, symlinkSync, writeFileSync } from 'node:fs';
 import { connect } from 'node:net';
 import { join } from 'node:path';
-import type { ShotInfo, StorageInfo } from '@bramblemist/contracts/payloads';
+import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
+import type { StorageInfo } from '@bramblemist/contracts/payloads/storage';
 import { routes } from '@bramblemist/contracts/routes';
 import { encodePng } from '@bramblemist/core/io/node/png';
 import { shortName, withoutPaths } from '@bramblemist/server/words';

@@ -4,7 +4,7 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { createConnection } from 'mariadb';
-import type { ServerEvent } from '@bramblemist/contracts/payloads';
+import type { ServerEvent } from '@bramblemist/contracts/payloads/events';
 import { routes } from '@bramblemist/contracts/routes';
 import type { Config } from '@bramblemist/server/config';
 import { startServer, type Running } from '@bramblemist/server/server';

@@ -12,7 +12,10 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { join } from 'node:path';
-import type { BakeInfo, FrameInfo, JobInfo, ShotInfo, StorageInfo } from '@bramblemist/contracts/payloads';
+import type { JobInfo } from '@bramblemist/contracts/payloads/jobs';
+import type { BakeInfo, FrameInfo } from '@bramblemist/contracts/payloads/made';
+import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
+import type { StorageInfo } from '@bramblemist/contracts/payloads/storage';
 import { routes } from '@bramblemist/contracts/routes';
 import { decodePreview } from '@bramblemist/core/cache/preview';
 import { openCache } from '@bramblemist/core/io/node/cache';

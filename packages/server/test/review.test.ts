@@ -1,7 +1,7 @@
 // Review: versions of a shot as moving pictures, and what is said of them.
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { ReviewInfo, ReviewNoteInfo } from '@bramblemist/contracts/payloads';
+import type { ReviewInfo, ReviewNoteInfo } from '@bramblemist/contracts/payloads/review';
 import { routes } from '@bramblemist/contracts/routes';
 import { encodePng } from '@bramblemist/core/io/node/png';
 import { Bake, Job, Render, Variant } from '@bramblemist/server/models';

@@ -2,7 +2,7 @@
 import { COMBINE } from '@bramblemist/core/combine/combine';
 import { LOOK } from '@bramblemist/core/look/look';
 import { parseRecipe } from '@bramblemist/core/recipe/recipe';
-import type { VariantInfo } from '@bramblemist/contracts/payloads';
+import type { VariantInfo } from '@bramblemist/contracts/payloads/shot';
 
 const requests: { path: string; began: string; body: { recipe: { wind: { speed: number } } } }[] = [];
 let answer: () => { ok: boolean; status: number; json: () => Promise<unknown> };

@@ -1,5 +1,5 @@
 // The board: which shots are shown and in which order, and what is said of the day they are due.
-import type { ShotCard } from '@bramblemist/contracts/payloads';
+import type { ShotCard } from '@bramblemist/contracts/payloads/board';
 import {
   assigneesOf,
   daysUntil,

@@ -1,5 +1,5 @@
 // A package while it is chosen: sizes that add up, names as they will be, what it begins with.
-import type { PackedLine, PackingInfo } from '@bramblemist/contracts/payloads';
+import type { PackedLine, PackingInfo } from '@bramblemist/contracts/payloads/hand-over';
 import {
   bytesOf,
   bytesOfAll,

@@ -1,5 +1,5 @@
 // Review: which frame of a version is shown, how lines that are drawn are kept, in which order notes stand.
-import type { ReviewNoteInfo, ReviewVersion } from '@bramblemist/contracts/payloads';
+import type { ReviewNoteInfo, ReviewVersion } from '@bramblemist/contracts/payloads/review';
 import {
   keyOf,
   notesOf,

@@ -12,7 +12,7 @@ import { randomUUID } from 'node:crypto';
 import { hostname } from 'node:os';
 import { createInterface } from 'node:readline';
 import type { Logger } from 'pino';
-import type { JobKind, JobState } from '@bramblemist/contracts/payloads';
+import type { JobKind, JobState } from '@bramblemist/contracts/payloads/jobs';
 import { ConnectionError, type Transaction } from 'sequelize';
 import { DiskFullError } from '@bramblemist/core/io/node/files';
 import { HttpError } from '../http-error';

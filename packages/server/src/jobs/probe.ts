@@ -2,7 +2,7 @@
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { CostInfo, RenderCostInfo } from '@bramblemist/contracts/payloads';
+import type { CostInfo, RenderCostInfo } from '@bramblemist/contracts/payloads/made';
 import type { Look } from '@bramblemist/core/look/look';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { withoutPaths } from '../words';

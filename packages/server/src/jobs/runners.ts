@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import { writeWhole } from '@bramblemist/core/io/node/files';
 import type { CachedFrame, Damage, Manifest } from '@bramblemist/core/cache/manifest';
 import { MANIFEST } from '@bramblemist/core/io/node/cache';
-import type { CacheMade, JobKind } from '@bramblemist/contracts/payloads';
+import type { JobKind } from '@bramblemist/contracts/payloads/jobs';
+import type { CacheMade } from '@bramblemist/contracts/payloads/made';
 import {
   Bake,
   CombineRun,

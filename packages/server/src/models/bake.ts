@@ -2,7 +2,7 @@
 import { DataTypes, type CreationOptional, type Sequelize } from 'sequelize';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { Damage } from '@bramblemist/core/cache/manifest';
-import type { CacheMade } from '@bramblemist/contracts/payloads';
+import type { CacheMade } from '@bramblemist/contracts/payloads/made';
 import { Stored, key, text, whole, when, stored, json, documentColumn, filesColumn } from './columns';
 
 export class Bake extends Stored<Bake> {

@@ -1,6 +1,6 @@
 // What was handed over of a shot.
 import { DataTypes, type CreationOptional, type Sequelize } from 'sequelize';
-import type { PackageWanted } from '@bramblemist/contracts/payloads';
+import type { PackageWanted } from '@bramblemist/contracts/payloads/hand-over';
 import { Base, json, key, note, text, whole, when } from './columns';
 
 export class HandedOver extends Base<HandedOver> {

@@ -1,6 +1,6 @@
 // A job of the queue.
 import { DataTypes, type CreationOptional, type Sequelize } from 'sequelize';
-import type { JobKind, JobState } from '@bramblemist/contracts/payloads';
+import type { JobKind, JobState } from '@bramblemist/contracts/payloads/jobs';
 import { Base, key, text, whole, big, when } from './columns';
 
 /** Jobs that make the cache of a bake. */

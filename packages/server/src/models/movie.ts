@@ -1,6 +1,6 @@
 // A movie of a render or of a combine, which it lies with.
 import { DataTypes, type CreationOptional, type Sequelize } from 'sequelize';
-import type { MovieWanted } from '@bramblemist/contracts/payloads';
+import type { MovieWanted } from '@bramblemist/contracts/payloads/comp';
 import { Base, key, json, when } from './columns';
 
 export class Movie extends Base<Movie> {

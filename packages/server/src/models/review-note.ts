@@ -1,6 +1,6 @@
 // What was said of a version of a shot, at a frame.
 import { DataTypes, type CreationOptional, type Sequelize } from 'sequelize';
-import type { ReviewedKind, Stroke } from '@bramblemist/contracts/payloads';
+import type { ReviewedKind, Stroke } from '@bramblemist/contracts/payloads/review';
 import { Base, json, key, text, whole, when } from './columns';
 
 export class ReviewNote extends Base<ReviewNote> {

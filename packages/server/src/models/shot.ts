@@ -1,6 +1,7 @@
 // A shot, with its views, how its reference is used, and how it stands on the board.
 import { DataTypes, type CreationOptional, type Sequelize } from 'sequelize';
-import type { ReferenceUse, ShotStatus, View } from '@bramblemist/contracts/payloads';
+import type { ShotStatus } from '@bramblemist/contracts/payloads/board';
+import type { ReferenceUse, View } from '@bramblemist/contracts/payloads/shot';
 import { Base, key, text, whole, when, note, json } from './columns';
 
 export class Shot extends Base<Shot> {

@@ -9,7 +9,7 @@ import { layersIn } from '@bramblemist/core/files/exr/colours';
 import type { FileReport } from '@bramblemist/core/assets/import-asset';
 import { NodeFeeds } from '@bramblemist/core/io/node/feeds';
 import { changeCompVersion, newCompVersion } from '@bramblemist/contracts/requests';
-import type { RenderFeed } from '@bramblemist/contracts/payloads';
+import type { RenderFeed } from '@bramblemist/contracts/payloads/comp';
 import { Bake, BroughtFile, CompVersion, Render, Shot, Variant } from '../models';
 import { HttpError } from '../http-error';
 import { inTransaction } from '../services/documents';

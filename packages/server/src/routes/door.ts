@@ -3,7 +3,7 @@ import type { NextFunction, Request, RequestHandler, Response } from 'express';
 import type { InferType, Schema } from 'yup';
 import * as yup from 'yup';
 import { DocumentError } from '@bramblemist/core/recipe/document';
-import type { Refusal } from '@bramblemist/contracts/payloads';
+import type { Refusal } from '@bramblemist/contracts/payloads/refusal';
 import { DiskFullError } from '@bramblemist/core/io/node/files';
 import { NoAnswer } from '../jobs/children';
 import { isAway } from '../jobs/engine';

@@ -1,7 +1,7 @@
 // What is told as it happens, and who has what open.
 import { Router } from 'express';
 import { tellPresent } from '@bramblemist/contracts/requests';
-import type { ServerEvent } from '@bramblemist/contracts/payloads';
+import type { ServerEvent } from '@bramblemist/contracts/payloads/events';
 import type { Events } from '../events';
 import { body, route } from './door';
 

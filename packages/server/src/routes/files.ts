@@ -6,7 +6,7 @@ import { createHash, randomUUID } from 'node:crypto';
 import { pipeline } from 'node:stream/promises';
 import { dirname } from 'node:path';
 import { Router } from 'express';
-import type { FileInfo } from '@bramblemist/contracts/payloads';
+import type { FileInfo } from '@bramblemist/contracts/payloads/storage';
 import { type FileReport } from '@bramblemist/core/assets/import-asset';
 import { endingOf } from '@bramblemist/core/assets/imported';
 import { BroughtFile, Shot, Variant } from '../models';

@@ -15,7 +15,7 @@ import {
   newSheet,
   askRenderCost,
 } from '@bramblemist/contracts/requests';
-import type { CompWritten, MovieWanted } from '@bramblemist/contracts/payloads';
+import type { CompWritten, MovieWanted } from '@bramblemist/contracts/payloads/comp';
 import { withMoreSubsteps } from '@bramblemist/core/record/incident';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { JobEngine } from '../jobs/engine';

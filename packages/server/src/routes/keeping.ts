@@ -11,7 +11,7 @@ import { openCache } from '@bramblemist/core/io/node/cache';
 import { PARTICLE_ADVECTION } from '@bramblemist/core/analysis/advect-particles';
 import type { VolumesReport } from '@bramblemist/core/volume/adopt';
 import { endingOf } from '@bramblemist/core/assets/imported';
-import type { CacheMade, VolumesFolder } from '@bramblemist/contracts/payloads';
+import type { CacheMade, VolumesFolder } from '@bramblemist/contracts/payloads/made';
 import {
   askTried,
   bringNamed,

@@ -3,7 +3,7 @@ import { readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Router } from 'express';
 import { newChannelPreset, newPackage } from '@bramblemist/contracts/requests';
-import type { ChannelPreset as Preset, PackingInfo } from '@bramblemist/contracts/payloads';
+import type { ChannelPreset as Preset, PackingInfo } from '@bramblemist/contracts/payloads/hand-over';
 import { checkChannelNames, type ChannelNames } from '@bramblemist/core/cache/channel-names';
 import type { Events } from '../events';
 import { HttpError } from '../http-error';

@@ -1,7 +1,7 @@
 // Review: versions of a shot, and what is said of them.
 import { Router } from 'express';
 import { changeReviewNote, newReviewNote } from '@bramblemist/contracts/requests';
-import type { ReviewedKind, Stroke } from '@bramblemist/contracts/payloads';
+import type { ReviewedKind, Stroke } from '@bramblemist/contracts/payloads/review';
 import type { Events } from '../events';
 import { HttpError } from '../http-error';
 import { ReviewNote, Shot } from '../models';

@@ -1,6 +1,6 @@
 // The board: each shot with what it holds, counted by the database, and how it stands there.
 import { QueryTypes } from 'sequelize';
-import type { ProductionCard, ShotCard, ShotStatus } from '@bramblemist/contracts/payloads';
+import type { ProductionCard, ShotCard, ShotStatus } from '@bramblemist/contracts/payloads/board';
 import { routes } from '@bramblemist/contracts/routes';
 import { HttpError } from '../http-error';
 import { Production, Shot } from '../models';

@@ -2,7 +2,7 @@
 import { mkdir, readFile, rename, rm } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import type { Transaction } from 'sequelize';
-import type { BroughtBack } from '@bramblemist/contracts/payloads';
+import type { BroughtBack } from '@bramblemist/contracts/payloads/made';
 import { endingOf } from '@bramblemist/core/assets/imported';
 import { fileStem, type Manifest } from '@bramblemist/core/cache/manifest';
 import { BUNDLE, bundleHead, RESULT, type Bundle } from '@bramblemist/core/io/node/bundle';

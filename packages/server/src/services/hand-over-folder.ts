@@ -1,7 +1,7 @@
 // Packages that are written into the folder that the server offers: file by file, gone on with where they
 // were broken off, and checked when they are whole.
 import { join } from 'node:path';
-import type { FolderState } from '@bramblemist/contracts/payloads';
+import type { FolderState } from '@bramblemist/contracts/payloads/hand-over';
 import { CheckedFolder } from '@bramblemist/core/io/node/checked-archive';
 import type { Events } from '../events';
 import { HttpError } from '../http-error';

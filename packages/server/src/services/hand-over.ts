@@ -2,7 +2,7 @@
 // into the folder that the server offers.
 import { readFile, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import type { PackageInfo, PackageWanted } from '@bramblemist/contracts/payloads';
+import type { PackageInfo, PackageWanted } from '@bramblemist/contracts/payloads/hand-over';
 import { endingOf } from '@bramblemist/core/assets/imported';
 import { checkChannelNames, type ChannelNames } from '@bramblemist/core/cache/channel-names';
 import { FileNames } from '@bramblemist/core/cache/file-names';

@@ -1,7 +1,7 @@
 // What can be handed over of a bake: its volumes, pictures and movies made of it, and what tells of them.
 import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { PackedKind, PackedLine } from '@bramblemist/contracts/payloads';
+import type { PackedKind, PackedLine } from '@bramblemist/contracts/payloads/hand-over';
 import { rendersIn } from '@bramblemist/core/combine/combine';
 import { fileStem } from '@bramblemist/core/cache/manifest';
 import type { NameValues } from '@bramblemist/core/cache/file-names';

@@ -1,5 +1,5 @@
 // Review: versions of a shot as moving pictures, and what was said of them.
-import type { ReviewInfo, ReviewNoteInfo, ReviewVersion } from '@bramblemist/contracts/payloads';
+import type { ReviewInfo, ReviewNoteInfo, ReviewVersion } from '@bramblemist/contracts/payloads/review';
 import { routes } from '@bramblemist/contracts/routes';
 import { Op } from 'sequelize';
 import { Bake, CombineRun, Job, Render, ReviewNote, Variant, type Shot } from '../models';

@@ -1,6 +1,6 @@
 // Beginning a piece of work: the row of what it makes and the job that makes it are both there, or neither.
 import type { Transaction } from 'sequelize';
-import type { JobKind } from '@bramblemist/contracts/payloads';
+import type { JobKind } from '@bramblemist/contracts/payloads/jobs';
 import type { JobEngine } from '../jobs/engine';
 import { inTransaction } from './documents';
 

@@ -2,7 +2,7 @@
 import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import styled from 'styled-components';
-import type { JobInfo, JobKind } from '@bramblemist/contracts/payloads';
+import type { JobInfo, JobKind } from '@bramblemist/contracts/payloads/jobs';
 import { routes } from '@bramblemist/contracts/routes';
 import { useFirstJob, useGoOnJob, useJobLog, useJobs, usePauseJob, useStopJob } from '../data/queries';
 import { Bar, Button, Plain, Quiet, TablePage as Page } from '../parts/ui';

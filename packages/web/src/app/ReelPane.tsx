@@ -1,7 +1,7 @@
 // The reel of a shot: follows and plays the live run or a bake.
 import { useEffect, useMemo, useRef, type ReactNode } from 'react';
 import { useShallow } from 'zustand/react/shallow';
-import type { BakeInfo } from '@bramblemist/contracts/payloads';
+import type { BakeInfo } from '@bramblemist/contracts/payloads/made';
 import type { Readings } from '@bramblemist/core/record/readings';
 import type { KeyedName } from '../data/keyed';
 import { usePlayhead } from '../data/playhead';

@@ -13,7 +13,7 @@ import {
 } from 'react';
 import { NavLink, useParams } from 'react-router';
 import styled from 'styled-components';
-import type { ShotInfo } from '@bramblemist/contracts/payloads';
+import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import { withoutOtherForces, canContinue } from '@bramblemist/core/presets/edit';
 import type { Size } from '@bramblemist/core/recipe/sizes';

@@ -1,7 +1,7 @@
 // What fills the disk: by production and shot, by kind and age, with what is safe to go; and the bin.
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { StoredItem } from '@bramblemist/contracts/payloads';
+import type { StoredItem } from '@bramblemist/contracts/payloads/storage';
 import { useKeeping, useStorage } from '../data/queries';
 import { ChoiceWord } from '../parts/controls';
 import { Button, bytes, Heading, Plain, Quiet, TablePage, Trouble } from '../parts/ui';

@@ -4,7 +4,7 @@ import { useState, type ReactNode } from 'react';
 import { Cell, Column, Row, Table, TableBody, TableHeader, type SortDescriptor } from 'react-aria-components';
 import { Link } from 'react-router';
 import styled from 'styled-components';
-import type { StoredItem } from '@bramblemist/contracts/payloads';
+import type { StoredItem } from '@bramblemist/contracts/payloads/storage';
 import { Button, bytes, Mark, Plain, Quiet } from '../parts/ui';
 import { place } from './stored';
 

@@ -1,6 +1,6 @@
 // Which frames can be shown now, and from where.
 import { useMemo } from 'react';
-import type { BakeInfo } from '@bramblemist/contracts/payloads';
+import type { BakeInfo } from '@bramblemist/contracts/payloads/made';
 import { voxelSizeAt, type Size } from '@bramblemist/core/recipe/sizes';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { live, liveThreads, useLive } from '../live/use-live';

@@ -1,7 +1,8 @@
 // The productions and their shots: found, ordered, put aside.
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { JobInfo, ProductionCard, ShotStatus } from '@bramblemist/contracts/payloads';
+import type { ProductionCard, ShotStatus } from '@bramblemist/contracts/payloads/board';
+import type { JobInfo } from '@bramblemist/contracts/payloads/jobs';
 import { movedTo } from '@bramblemist/core/combine/edit';
 import { TopBar } from '../app/TopBar';
 import { useBoard, useChangeProduction, useJobs, useOrderShots } from '../data/queries';

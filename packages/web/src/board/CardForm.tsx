@@ -5,7 +5,7 @@ import { Dialog, Heading } from 'react-aria-components';
 import { useForm, type FieldErrors, type UseFormRegisterReturn } from 'react-hook-form';
 import styled from 'styled-components';
 import { changeCard, changeProduction } from '@bramblemist/contracts/requests';
-import type { ProductionCard, ShotCard } from '@bramblemist/contracts/payloads';
+import type { ProductionCard, ShotCard } from '@bramblemist/contracts/payloads/board';
 import { useChangeCard, useChangeProduction } from '../data/queries';
 import { Sheet, Veil } from '../parts/sheet';
 import { Button, fieldStyle, Primary, Quiet, Trouble } from '../parts/ui';

@@ -1,7 +1,7 @@
 // A shot's newest picture, which moves while the card is pointed at or has the focus.
 import { useEffect, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { ShotCard } from '@bramblemist/contracts/payloads';
+import type { ShotCard } from '@bramblemist/contracts/payloads/board';
 
 const PICTURES_A_SECOND = 6;
 

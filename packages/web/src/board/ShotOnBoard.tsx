@@ -2,7 +2,8 @@
 import { useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import styled from 'styled-components';
-import type { JobInfo, ShotCard, ShotStatus } from '@bramblemist/contracts/payloads';
+import type { ShotCard, ShotStatus } from '@bramblemist/contracts/payloads/board';
+import type { JobInfo } from '@bramblemist/contracts/payloads/jobs';
 import { useChangeCard } from '../data/queries';
 import { Mark, Quiet, duration } from '../parts/ui';
 import { ShotForm } from './CardForm';

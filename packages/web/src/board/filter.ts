@@ -1,5 +1,5 @@
 // Which shots of the board are shown, and in which order.
-import type { ProductionCard, ShotCard, ShotStatus } from '@bramblemist/contracts/payloads';
+import type { ProductionCard, ShotCard, ShotStatus } from '@bramblemist/contracts/payloads/board';
 
 export const STATUS_WORDS: Readonly<Record<ShotStatus, string>> = {
   work: 'in work',

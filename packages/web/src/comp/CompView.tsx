@@ -3,7 +3,7 @@
 import { Grid2x2, Maximize, SquareDashed } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState, type PointerEvent, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { CompVersionInfo } from '@bramblemist/contracts/payloads';
+import type { CompVersionInfo } from '@bramblemist/contracts/payloads/comp';
 import type { Combine } from '@bramblemist/core/combine/combine';
 import { withNewest } from '@bramblemist/core/combine/edit';
 import { usePlayhead } from '../data/playhead';

@@ -2,7 +2,8 @@
 import { Trash2, Undo2 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { CompVersionInfo, ShotInfo } from '@bramblemist/contracts/payloads';
+import type { CompVersionInfo } from '@bramblemist/contracts/payloads/comp';
+import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import { COMBINE_PARTS, type Combine } from '@bramblemist/core/combine/combine';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import { differencesTold } from '@bramblemist/core/recipe/tell';

@@ -2,7 +2,8 @@
 import extended from '@fontsource/hanken-grotesk/files/hanken-grotesk-latin-ext-500-normal.woff?url';
 import latin from '@fontsource/hanken-grotesk/files/hanken-grotesk-latin-500-normal.woff?url';
 import { LRUCache } from 'lru-cache';
-import type { FileInfo, RenderFeed } from '@bramblemist/contracts/payloads';
+import type { RenderFeed } from '@bramblemist/contracts/payloads/comp';
+import type { FileInfo } from '@bramblemist/contracts/payloads/storage';
 import { routes } from '@bramblemist/contracts/routes';
 import type { CompFile } from '@bramblemist/core/combine/combine';
 import { DEEP, type FeedPicture } from '@bramblemist/core/combine/feed-picture';

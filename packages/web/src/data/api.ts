@@ -1,5 +1,5 @@
 // Talking to the server: one way to ask, one kind of error.
-import type { Refusal } from '@bramblemist/contracts/payloads';
+import type { Refusal } from '@bramblemist/contracts/payloads/refusal';
 
 /** This window of the browser, as others hear of it. */
 export const WINDOW_ID = crypto.randomUUID();

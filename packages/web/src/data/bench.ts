@@ -4,7 +4,7 @@ import { create } from 'zustand';
 import { setAt } from '@bramblemist/core/recipe/paths';
 import { isSame, type Clash } from '@bramblemist/core/recipe/merge';
 import type { Recipe } from '@bramblemist/core/recipe/types';
-import type { VariantInfo } from '@bramblemist/contracts/payloads';
+import type { VariantInfo } from '@bramblemist/contracts/payloads/shot';
 import { routes } from '@bramblemist/contracts/routes';
 import { ask, ApiError, WINDOW_ID } from './api';
 import {

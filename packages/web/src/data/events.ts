@@ -1,7 +1,7 @@
 // What the server tells as it happens. One window of the browser listens for all of them, since a browser
 // keeps only six connections to a server: whoever holds the lock listens and passes on what comes, and when
 // that window goes the next one takes over.
-import type { ServerEvent } from '@bramblemist/contracts/payloads';
+import type { ServerEvent } from '@bramblemist/contracts/payloads/events';
 import { routes } from '@bramblemist/contracts/routes';
 
 /** Something may have been missed: all that is shown has to be asked for anew. */

@@ -21,34 +21,28 @@ import type { ToolStep } from '@bramblemist/core/volume/tools/tools';
 import type { ParticleAdvection } from '@bramblemist/core/analysis/advect-particles';
 import type { Varied } from '@bramblemist/core/analysis/sheet';
 import type { Recipe } from '@bramblemist/core/recipe/types';
+import type { ProductionCard, ShotCard } from '@bramblemist/contracts/payloads/board';
+import type { CompWritten, MovieWanted, RenderFeed } from '@bramblemist/contracts/payloads/comp';
+import type { Present } from '@bramblemist/contracts/payloads/events';
 import type {
-  BroughtBack,
   ChannelPreset,
   FolderState,
-  AssetInfo,
-  BakeInfo,
-  CompWritten,
-  CostInfo,
-  FileInfo,
-  FrameInfo,
-  JobInfo,
-  MovieWanted,
-  RenderCostInfo,
-  RenderFeed,
-  OutOfDate,
   PackageWanted,
   PackingInfo,
-  Present,
-  ProductionCard,
-  ReviewInfo,
-  ReviewNoteInfo,
-  ShotCard,
-  ShotInfo,
-  StorageInfo,
-  StoredKind,
-  VariantInfo,
+} from '@bramblemist/contracts/payloads/hand-over';
+import type { JobInfo } from '@bramblemist/contracts/payloads/jobs';
+import type {
+  BroughtBack,
+  BakeInfo,
+  CostInfo,
+  FrameInfo,
+  RenderCostInfo,
+  OutOfDate,
   VolumesFolder,
-} from '@bramblemist/contracts/payloads';
+} from '@bramblemist/contracts/payloads/made';
+import type { ReviewInfo, ReviewNoteInfo } from '@bramblemist/contracts/payloads/review';
+import type { AssetInfo, ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads/shot';
+import type { FileInfo, StorageInfo, StoredKind } from '@bramblemist/contracts/payloads/storage';
 import { routes } from '@bramblemist/contracts/routes';
 import { merge } from '@bramblemist/core/recipe/merge';
 import { ApiError, ask, send, WINDOW_ID } from './api';

@@ -138,14 +138,20 @@ export function IngredientRows({
   return [...groups].map(([group, list]) => {
     if (list.length === 0) return null;
     const key = `${owner}/${group}`;
-    // what was set is seen at once; a press turns that round
-    const open = list.some((row) => row.settings.some(differs)) !== opened.has(key);
+    // what was set is seen at once; a press stays, whatever is set afterwards
+    const isSet = list.some((row) => row.settings.some(differs));
+    const open = opened.has(`${key}/open`) || (isSet && !opened.has(`${key}/shut`));
+    const press = (): void => {
+      setOpened(`${key}/open`, !open);
+      setOpened(`${key}/shut`, open);
+    };
+
     return (
       <Fragment key={group}>
         <Head
           aria-expanded={open}
           aria-label={`${open ? 'Fold' : 'Unfold'} ${group} of ${title}`}
-          onPress={() => setOpened(key, !opened.has(key))}
+          onPress={press}
         >
           {open ? <ChevronDown size={13} /> : <ChevronRight size={13} />} {group}
         </Head>

@@ -1,6 +1,6 @@
 // A job in a few words: its state, how fast it goes, what is left.
 import type { ReactNode } from 'react';
-import type { JobInfo } from '@bramblemist/contracts/payloads';
+import type { JobInfo } from '@bramblemist/contracts/payloads/jobs';
 import { bytes, duration, Mark } from './ui';
 
 export function jobMark(job: JobInfo | null): ReactNode {

@@ -1,7 +1,8 @@
 // The notebook's readings of a bake, against others of the shot where one asks for them.
 import { useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { BakeInfo, FrameInfo, ShotInfo } from '@bramblemist/contracts/payloads';
+import type { BakeInfo, FrameInfo } from '@bramblemist/contracts/payloads/made';
+import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import { readingsCsv } from '@bramblemist/core/record/readings-csv';
 import { useCalmFrame } from '../data/playhead';
 import { useBakeFrames } from '../data/queries';

@@ -1,6 +1,6 @@
 // What the run that is shown noticed, one entry a kind.
 import { useMemo } from 'react';
-import type { FrameInfo } from '@bramblemist/contracts/payloads';
+import type { FrameInfo } from '@bramblemist/contracts/payloads/made';
 import { firstOfEach } from '@bramblemist/core/measure/check-frame';
 import type { Incident } from '@bramblemist/core/record/incident';
 import type { Source } from '../app/there';

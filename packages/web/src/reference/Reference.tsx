@@ -3,7 +3,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState, type PointerEvent, type ReactNode } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import styled from 'styled-components';
-import type { ReferenceUse } from '@bramblemist/contracts/payloads';
+import type { ReferenceUse } from '@bramblemist/contracts/payloads/shot';
 import { routes } from '@bramblemist/contracts/routes';
 import { hintsFor, turned, type Hint } from '@bramblemist/core/analysis/knobs';
 import { match, MATTE, MEASURES, type Match, type Matte } from '@bramblemist/core/analysis/measures';

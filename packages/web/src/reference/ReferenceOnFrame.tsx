@@ -1,6 +1,6 @@
 // The reference, lined up with the shot's camera.
 import type { ReactNode } from 'react';
-import type { ShotInfo } from '@bramblemist/contracts/payloads';
+import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import type { Look } from '@bramblemist/core/look/look';
 import { OnFrame } from '../window/FrameLines';
 import { useReferencePicture } from './use-reference';

@@ -1,6 +1,6 @@
 // Which picture of the reference goes with the frame that is shown.
 import { useEffect, useMemo } from 'react';
-import type { AssetInfo, ShotInfo } from '@bramblemist/contracts/payloads';
+import type { AssetInfo, ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import { routes } from '@bramblemist/contracts/routes';
 import { usePlayhead } from '../data/playhead';
 

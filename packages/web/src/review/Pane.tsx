@@ -1,7 +1,7 @@
 // One version that is looked at: its picture of the frame, and what was drawn over it.
 import { useEffect, useRef, useState, type PointerEvent, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { ReviewNoteInfo, ReviewVersion, Stroke } from '@bramblemist/contracts/payloads';
+import type { ReviewNoteInfo, ReviewVersion, Stroke } from '@bramblemist/contracts/payloads/review';
 import { pathOf, pictureOf, shownFrame, strokeOf } from './versions';
 
 const Figure = styled.figure`

@@ -1,5 +1,10 @@
 // Versions of a shot that are looked at: which is shown, which frame of it, what was said of it.
-import type { ReviewInfo, ReviewNoteInfo, ReviewVersion, Stroke } from '@bramblemist/contracts/payloads';
+import type {
+  ReviewInfo,
+  ReviewNoteInfo,
+  ReviewVersion,
+  Stroke,
+} from '@bramblemist/contracts/payloads/review';
 
 export const keyOf = ({ kind, id }: Pick<ReviewVersion, 'kind' | 'id'>): string => `${kind}:${id}`;
 

@@ -4,7 +4,7 @@ import { zip, type Zippable } from 'fflate';
 import { useState, type ReactNode } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import styled from 'styled-components';
-import type { BakeInfo, OutOfDate } from '@bramblemist/contracts/payloads';
+import type { BakeInfo, OutOfDate } from '@bramblemist/contracts/payloads/made';
 import type { VolumesReport } from '@bramblemist/core/volume/adopt';
 import { TOOLS } from '@bramblemist/core/volume/tools/tools';
 import { getAt } from '@bramblemist/core/recipe/paths';

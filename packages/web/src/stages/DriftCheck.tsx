@@ -2,7 +2,7 @@
 // trusted for.
 import { useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { BakeInfo } from '@bramblemist/contracts/payloads';
+import type { BakeInfo } from '@bramblemist/contracts/payloads/made';
 import { driftCheck, type Drift } from '@bramblemist/core/analysis/drift-check';
 import { voxelSizeAt, type Size } from '@bramblemist/core/recipe/sizes';
 import { useBakeFrames, useStartBake } from '../data/queries';

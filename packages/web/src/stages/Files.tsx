@@ -12,7 +12,7 @@ import {
   PICTURE_ENDINGS,
   VOLUME_ENDINGS,
 } from '@bramblemist/core/assets/imported';
-import type { FileInfo } from '@bramblemist/contracts/payloads';
+import type { FileInfo } from '@bramblemist/contracts/payloads/storage';
 import { withFile, without } from '@bramblemist/core/presets/edit';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { FilePart, Recipe } from '@bramblemist/core/recipe/types';

@@ -2,7 +2,8 @@
 import { Download, Film } from 'lucide-react';
 import type { ReactNode } from 'react';
 import styled from 'styled-components';
-import type { MovieInfo, MovieWanted, ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads';
+import type { MovieInfo, MovieWanted } from '@bramblemist/contracts/payloads/comp';
+import type { ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads/shot';
 import { routes } from '@bramblemist/contracts/routes';
 import { useStartMovie } from '../data/queries';
 import { AddMenu } from '../parts/AddMenu';

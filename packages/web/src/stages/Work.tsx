@@ -2,7 +2,7 @@
 import { X } from 'lucide-react';
 import { useEffect, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { BakeInfo } from '@bramblemist/contracts/payloads';
+import type { BakeInfo } from '@bramblemist/contracts/payloads/made';
 import { routes } from '@bramblemist/contracts/routes';
 import { REFINE, type Refine } from '@bramblemist/core/cache/refine-settings';
 import { newStep, TOOLS, type ToolStep } from '@bramblemist/core/volume/tools/tools';

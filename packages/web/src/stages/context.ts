@@ -1,5 +1,6 @@
 // What every stage gets from the shot's page.
-import type { BakeInfo, ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads';
+import type { BakeInfo } from '@bramblemist/contracts/payloads/made';
+import type { ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads/shot';
 import type { Documents } from '../data/bench';
 
 export interface StageProps {

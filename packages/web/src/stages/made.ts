@@ -1,5 +1,6 @@
 // What has been made of the shot: renders of the bake that is looked at, and comps.
-import type { CombineInfo, RenderInfo } from '@bramblemist/contracts/payloads';
+import type { CombineInfo } from '@bramblemist/contracts/payloads/comp';
+import type { RenderInfo } from '@bramblemist/contracts/payloads/made';
 import { rendersIn, type Combine } from '@bramblemist/core/combine/combine';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import type { StageProps } from './context';

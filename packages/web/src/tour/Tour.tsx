@@ -3,7 +3,7 @@ import { Check, X } from 'lucide-react';
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { useLocation } from 'react-router';
 import styled from 'styled-components';
-import type { ShotInfo } from '@bramblemist/contracts/payloads';
+import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import { useBench } from '../data/bench';
 import { usePlayhead } from '../data/playhead';
 import { useView } from '../data/view';

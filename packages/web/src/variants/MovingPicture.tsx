@@ -2,7 +2,7 @@
 // sheet says.
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import styled, { useTheme } from 'styled-components';
-import type { SheetInfo } from '@bramblemist/contracts/payloads';
+import type { SheetInfo } from '@bramblemist/contracts/payloads/shot';
 import { routes } from '@bramblemist/contracts/routes';
 
 const Picture = styled.canvas`

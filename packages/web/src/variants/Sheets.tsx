@@ -4,7 +4,7 @@ import { Pause, Play } from 'lucide-react';
 import { useEffect, useMemo, useState, type ReactNode } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import styled from 'styled-components';
-import type { SheetInfo, ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads';
+import type { SheetInfo, ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads/shot';
 import { around, captionOf, cellsOf, MOST_CELLS, type Varied } from '@bramblemist/core/analysis/sheet';
 import { voxelSizeAt, type Size } from '@bramblemist/core/recipe/sizes';
 import { numbersOf } from '@bramblemist/core/recipe/tell';

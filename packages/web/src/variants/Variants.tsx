@@ -3,7 +3,8 @@
 import { useMemo, useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
-import type { VariantInfo, BakeInfo } from '@bramblemist/contracts/payloads';
+import type { BakeInfo } from '@bramblemist/contracts/payloads/made';
+import type { VariantInfo } from '@bramblemist/contracts/payloads/shot';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { differencesTold, type Difference } from '@bramblemist/core/recipe/tell';
 import { compareWith, useCompare } from '../data/compare';

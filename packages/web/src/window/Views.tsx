@@ -2,7 +2,7 @@
 import { Trash2 } from 'lucide-react';
 import { useState, type ReactNode, type RefObject } from 'react';
 import styled from 'styled-components';
-import type { ShotInfo } from '@bramblemist/contracts/payloads';
+import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { partOf, type NumberSetting } from '@bramblemist/core/recipe/settings';
 import { change } from '../data/bench';

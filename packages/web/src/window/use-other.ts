@@ -1,6 +1,6 @@
 // The run that is compared with: a bake's frames, a variant that is played beside, or frames that were held.
 import { useEffect, useMemo } from 'react';
-import type { ShotInfo } from '@bramblemist/contracts/payloads';
+import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import type { Look } from '@bramblemist/core/look/look';
 import { voxelSizeAt, type Size } from '@bramblemist/core/recipe/sizes';

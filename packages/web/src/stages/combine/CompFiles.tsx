@@ -2,7 +2,7 @@
 import { FileUp, Trash2 } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { FileTrigger } from 'react-aria-components';
-import type { FileInfo } from '@bramblemist/contracts/payloads';
+import type { FileInfo } from '@bramblemist/contracts/payloads/storage';
 import { COMBINE, type Combine } from '@bramblemist/core/combine/combine';
 import { partOf } from '@bramblemist/core/recipe/settings';
 import { change } from '../../data/bench';

@@ -1,7 +1,7 @@
 // Writing the comp: how its frames are written, and what was written.
 import type { ReactNode } from 'react';
 import styled from 'styled-components';
-import type { CombineInfo, CompWritten } from '@bramblemist/contracts/payloads';
+import type { CombineInfo, CompWritten } from '@bramblemist/contracts/payloads/comp';
 import { routes } from '@bramblemist/contracts/routes';
 import { COMBINE_PARTS, type Combine } from '@bramblemist/core/combine/combine';
 import { canonicalText } from '@bramblemist/core/recipe/document';

@@ -1,6 +1,7 @@
 // The next step of Combine: writing all frames, as the page says how.
 import type { ReactNode } from 'react';
-import type { CompWritten, ShotInfo } from '@bramblemist/contracts/payloads';
+import type { CompWritten } from '@bramblemist/contracts/payloads/comp';
+import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import type { Combine } from '@bramblemist/core/combine/combine';
 import { shotStore } from '../../data/shot-store';
 import { useStartCombine } from '../../data/queries';

@@ -1,7 +1,7 @@
 // What the words of a comp may point at: its layers, masks and files, and files of the shelf that it may
 // take.
 import { useState } from 'react';
-import type { FileInfo } from '@bramblemist/contracts/payloads';
+import type { FileInfo } from '@bramblemist/contracts/payloads/storage';
 import type { Combine, CompFile } from '@bramblemist/core/combine/combine';
 import { kindFor, withFile } from '@bramblemist/core/combine/edit';
 import { setAt } from '@bramblemist/core/recipe/paths';

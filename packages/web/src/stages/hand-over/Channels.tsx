@@ -2,7 +2,7 @@
 import { Save, Trash2 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { PackingInfo } from '@bramblemist/contracts/payloads';
+import type { PackingInfo } from '@bramblemist/contracts/payloads/hand-over';
 import { nameIn, type ChannelNames } from '@bramblemist/core/cache/channel-names';
 import { useChannelPresets } from '../../data/queries';
 import { fieldStyle, Plain, Trouble } from '../../parts/ui';

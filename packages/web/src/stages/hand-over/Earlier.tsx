@@ -2,7 +2,7 @@
 import { Copy, Download, FolderOutput } from 'lucide-react';
 import type { ReactNode } from 'react';
 import styled from 'styled-components';
-import type { FolderState, PackageInfo, PackingInfo } from '@bramblemist/contracts/payloads';
+import type { FolderState, PackageInfo, PackingInfo } from '@bramblemist/contracts/payloads/hand-over';
 import { routes } from '@bramblemist/contracts/routes';
 import { usePackageFolder } from '../../data/queries';
 import { Bar, Heading, LinkButton, Mark, Plain, Quiet, Section, Trouble } from '../../parts/ui';

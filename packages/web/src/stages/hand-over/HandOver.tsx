@@ -2,7 +2,7 @@
 import { PackageCheck } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { PackedLine, PackingInfo } from '@bramblemist/contracts/payloads';
+import type { PackedLine, PackingInfo } from '@bramblemist/contracts/payloads/hand-over';
 import { routes } from '@bramblemist/contracts/routes';
 import { checkChannelNames, type ChannelNames } from '@bramblemist/core/cache/channel-names';
 import { DEFAULT_NAMES, FileNames, NAME_FIELDS } from '@bramblemist/core/cache/file-names';

@@ -1,5 +1,5 @@
 // A package while it is chosen: what it takes, what its files will be called.
-import type { PackageWanted, PackedLine, PackingInfo } from '@bramblemist/contracts/payloads';
+import type { PackageWanted, PackedLine, PackingInfo } from '@bramblemist/contracts/payloads/hand-over';
 import { FileNames } from '@bramblemist/core/cache/file-names';
 
 const within = (frame: number, { frames }: Pick<PackageWanted, 'frames'>): boolean =>

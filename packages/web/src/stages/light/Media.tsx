@@ -1,7 +1,7 @@
 // The media of a look: that of the bake that is lit, and those of further bakes that lie over it.
 import { Eye, EyeOff, Trash2 } from 'lucide-react';
 import type { ReactNode } from 'react';
-import type { BakeInfo } from '@bramblemist/contracts/payloads';
+import type { BakeInfo } from '@bramblemist/contracts/payloads/made';
 import { LOOK, type MediumSettings } from '@bramblemist/core/look/look';
 import { withMedium } from '@bramblemist/core/presets/looks';
 import { partOf } from '@bramblemist/core/recipe/settings';

@@ -3,7 +3,7 @@ import { Check } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { ToggleButton } from 'react-aria-components';
 import styled from 'styled-components';
-import type { BakeInfo } from '@bramblemist/contracts/payloads';
+import type { BakeInfo } from '@bramblemist/contracts/payloads/made';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { bytesOfFrame, bytesOfPass, layersOf, type PassName } from '@bramblemist/core/look/look-at-pass';
 import { partOf } from '@bramblemist/core/recipe/settings';

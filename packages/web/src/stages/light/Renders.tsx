@@ -20,7 +20,7 @@ import {
 } from '../../parts/ui';
 import { NextStep } from '../../parts/NextStep';
 import { jobMark, timeLeft } from '../../parts/Job';
-import type { BakeInfo, RenderInfo } from '@bramblemist/contracts/payloads';
+import type { BakeInfo, RenderInfo } from '@bramblemist/contracts/payloads/made';
 import { routes } from '@bramblemist/contracts/routes';
 import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { differencesTold } from '@bramblemist/core/recipe/tell';

@@ -2,7 +2,7 @@
 import { FileUp } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { FileTrigger } from 'react-aria-components';
-import type { FileInfo } from '@bramblemist/contracts/payloads';
+import type { FileInfo } from '@bramblemist/contracts/payloads/storage';
 import { PICTURE_ENDINGS } from '@bramblemist/core/assets/imported';
 import type { Look } from '@bramblemist/core/look/look';
 import { withPicture } from '@bramblemist/core/presets/looks';
