@@ -12,7 +12,7 @@ import type { Simulation } from '@bramblemist/core/run/simulation';
 import { fill, fillVelocity } from './physics/kit';
 import { ALL_OPEN, random, recipeOf, simulate } from './run';
 
-const KEEP = { colour: true, age: true };
+const KEEP = { colour: true, age: true, deposit: true };
 const density = (x: number, y: number, z: number): number => x + 2 * y - 0.5 * z;
 const warmth = (x: number, y: number): number => 10 * x * y;
 const air = (x: number, y: number, z: number): number[] => [y, -2 * z, 3 * x];
@@ -103,6 +103,19 @@ describe('what a formula works out', () => {
     const s = after('temperature = density * K\ndensity = temperature / K + 1');
     holds(s, s.read('temperature'), density);
     holds(s, s.read('density'), (...p) => density(...p) + 1);
+  });
+  test('what has settled is read in metres, whatever the voxels', () => {
+    const s = simulate(
+      recipeOf({
+        settling: { falls: 'speed', speed: 0.4 },
+        formulas: [{ text: 'density = 3 * deposit / m' }],
+      }),
+    );
+    // so many voxels of a tenth of a metre
+    fill(s, 'deposit', (x) => 2 + x);
+    Object.assign(stateOf(s), { frame: 3, timeS: 0.5, dtS: 0.04 });
+    formulas(stateOf(s), 'end');
+    holds(s, s.read('density'), (x) => 3 * 0.1 * (2 + x));
   });
   test('colour and age stay what they are where the density is changed', () => {
     const s = simulate(
@@ -290,9 +303,14 @@ describe('what it refuses, and where it points', () => {
   test('what can be written and read depends on the moment and on what is kept', () => {
     expect(fault('velocity = vec(0, 0, 0)', 'end')).toMatch(/velocity can be written with the forces only/);
     expect(fault('density = push.x / (m / s ** 2)', 'end')).toMatch(/push is there with the forces only/);
-    expect(fault('age = 0', 'end', { colour: true, age: false })).toMatch(
+    expect(fault('age = 0', 'end', { ...KEEP, age: false })).toMatch(
       /does not carry age: turn it on under Keep/,
     );
+    expect(fault('density = deposit / m', 'end', { ...KEEP, deposit: false })).toMatch(
+      /Nothing settles and lies in this run/,
+    );
+    expect(fault('deposit = 0 * m', 'end')).toMatch(/deposit is given and cannot be written/);
+    expect(fault('density = deposit', 'end')).toMatch(/m/);
     expect(fault('density = 1', null)).toMatch(/Nothing can be written here/);
     expect(fault('y', null)).toMatch(/A plain number is wanted here, this is in m: divide by m/);
     expect(fault('position / m', null)).toMatch(/One number is wanted/);
@@ -444,7 +462,7 @@ describe('hostile texts', () => {
       } else expect(r.fault.message.length).toBeGreaterThan(8);
     }
 
-    expect(good).toBeGreaterThan(300);
+    expect(good).toBeGreaterThan(200);
     // those that are well formed run too, and leave numbers behind
     for (const text of kept.filter((_, n) => n % 40 === 0)) {
       const r = check(text, { moment: 'end', keep: KEEP });

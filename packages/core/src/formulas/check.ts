@@ -11,7 +11,7 @@ import {
   type Node,
 } from 'acorn';
 import { distance } from 'fastest-levenshtein';
-import { CALLS, VARIABLES, CONSTANTS, GIVEN, type Moment } from './language';
+import { CALLS, VARIABLES, CONSTANTS, GIVEN, type FormulaKeep, type Moment } from './language';
 import { divisor, nameOf, over, PLAIN, same, times, toThe, type Dimension } from './units';
 
 /** Where in the text something is wrong, and what to do. */
@@ -74,7 +74,7 @@ export interface CheckOptions {
   /** When it is worked out; null: it may write nothing and has to give one plain number. */
   readonly moment: Moment | null;
   /** What the run keeps. */
-  readonly keep: { readonly colour: boolean; readonly age: boolean };
+  readonly keep: FormulaKeep;
 }
 export type CheckResult =
   { readonly ok: true; readonly checked: Checked } | { readonly ok: false; readonly fault: FormulaFault };
@@ -292,6 +292,8 @@ class Checker {
     const { moment, keep } = this.options;
     if (moment === null)
       throw new FormulaError(left, 'Nothing can be written here: only a number from 0 to 1 is worked out.');
+    if (channel.written.length === 0)
+      throw new FormulaError(left, `${channel.name} is given and cannot be written.`);
     if (!channel.written.includes(moment))
       throw new FormulaError(
         left,
@@ -371,6 +373,9 @@ class Checker {
         return { parts: CHANNELS.colour.fields.map(share), unit };
       case 'age':
         return { parts: [share('age')], unit };
+      case 'deposit':
+        // it lies in memory as density times voxels
+        return { parts: [this.do('mul', field('deposit'), this.number('voxel'))], unit };
       default:
         return { parts: [field(name as FieldName)], unit };
     }
@@ -387,7 +392,12 @@ class Checker {
     const channel = VARIABLES.find((c) => c.name === name);
     if (channel) {
       if (channel.keep && !this.options.keep[channel.keep])
-        throw new FormulaError(node, `The run does not carry ${name}: turn it on under Keep.`);
+        throw new FormulaError(
+          node,
+          channel.keep === 'deposit'
+            ? 'Nothing settles and lies in this run: let the medium fall, under Settling.'
+            : `The run does not carry ${name}: turn it on under Keep.`,
+        );
       if (name === 'push' && this.options.moment !== 'pushed')
         throw new FormulaError(node, 'push is there with the forces only: choose that moment.');
       return this.read(name);

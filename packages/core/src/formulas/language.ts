@@ -15,9 +15,17 @@ export interface Variable extends Word {
   readonly unit: Dimension;
   /** At which moments it can be written. */
   readonly written: readonly Moment[];
-  /** What the run must keep for it. */
-  readonly keep?: 'colour' | 'age';
+  /** What the run must carry for it. */
+  readonly keep?: keyof FormulaKeep;
 }
+
+/** Which of the channels that a run may do without it carries. */
+export interface FormulaKeep {
+  readonly colour: boolean;
+  readonly age: boolean;
+  readonly deposit: boolean;
+}
+
 const ALWAYS: readonly Moment[] = ['given', 'pushed', 'end'];
 const SPEED: Dimension = [1, -1, 0];
 
@@ -33,6 +41,7 @@ export const VARIABLES: readonly Variable[] = [
   channel('temperature', ALWAYS),
   channel('colour', ALWAYS, { keep: 'colour' }),
   channel('age', ALWAYS, { keep: 'age' }),
+  channel('deposit', [], { keep: 'deposit' }),
   channel('velocity', ['pushed'], { doc: `${CHANNELS.velocity.doc} Can be written with the forces.` }),
   {
     name: 'push',

@@ -1,7 +1,7 @@
 // compile(recipe, voxel size) → plan: everything that reaches a voxel passes through here. Pure: no memory,
 // no kernels.
 import { CHANNELS } from '../base/channels';
-import { carriedChannels } from '../recipe/kept';
+import { carriedChannels, keptForFormulas } from '../recipe/kept';
 import { finerWindow, windowOver } from '../grid/lattice';
 import type { Assets } from '../assets/assets';
 import { resolveAssets } from '../assets/resolve';
@@ -70,7 +70,7 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Compiled 
   const regions = plannedRegions(recipe, standing<StandingPart>('regions'));
   const changes = plannedChanges(recipe, regions);
   const formulas = recipe.formulas.flatMap((part, index) =>
-    part.on ? [{ index, part, program: programOf(part.text, part.when, recipe.keep) }] : [],
+    part.on ? [{ index, part, program: programOf(part.text, part.when, keptForFormulas(recipe)) }] : [],
   );
   const frameS = space.timeScale / space.frameRate;
   // keys and changes of regions may make it more
@@ -116,7 +116,9 @@ export function compile(recipe: Recipe, options: CompileOptions = {}): Compiled 
     formulas,
     programs: largest([
       ...formulas.map((f) => f.program),
-      ...regions.flatMap((r) => textOfRegion(r.part) ?? []).map((t) => programOf(t, null, recipe.keep)),
+      ...regions
+        .flatMap((r) => textOfRegion(r.part) ?? [])
+        .map((t) => programOf(t, null, keptForFormulas(recipe))),
     ]),
     pictures: recipe.patterns.flatMap((p, pattern) => {
       const texture = resolved.textures.get(p.id);

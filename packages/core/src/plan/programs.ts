@@ -1,7 +1,7 @@
 // The programs of a recipe's formulas, and those of regions that are worked out voxel by voxel.
 import { CoreError } from '../base/error';
 import { check } from '../formulas/check';
-import type { Moment } from '../formulas/language';
+import type { FormulaKeep, Moment } from '../formulas/language';
 import { assemble, INSTRUCTION_BYTES, registerBytes, type Program } from '../formulas/program';
 import { memoize } from '../base/memoize';
 import type { Plan } from './plan';
@@ -11,7 +11,7 @@ const MOST_PROGRAMS = 64;
 interface Wanted {
   readonly text: string;
   readonly moment: Moment | null;
-  readonly keep: { readonly colour: boolean; readonly age: boolean };
+  readonly keep: FormulaKeep;
 }
 
 const compiled = memoize(MOST_PROGRAMS, (key: string): Program => {
@@ -26,8 +26,8 @@ const compiled = memoize(MOST_PROGRAMS, (key: string): Program => {
 });
 
 /** @throws CoreError where the text is no formula */
-export const programOf = (text: string, moment: Moment | null, { colour, age }: Wanted['keep']): Program =>
-  compiled(JSON.stringify({ text, moment, keep: { colour, age } } satisfies Wanted));
+export const programOf = (text: string, moment: Moment | null, keep: FormulaKeep): Program =>
+  compiled(JSON.stringify({ text, moment, keep } satisfies Wanted));
 
 /** What the largest of the programs takes in memory; null without any. */
 export function largest(all: readonly Program[]): Plan['programs'] {

@@ -3,6 +3,7 @@ import { check } from '../formulas/check';
 import type { Moment } from '../formulas/language';
 import { isPlaced, partOf } from './settings';
 import { DocumentKind, type Fault } from './document';
+import { keptForFormulas } from './kept';
 import { curveFaults, targetOf } from './keys';
 import { PARTS } from './parts';
 import { getAt } from './paths';
@@ -110,7 +111,7 @@ function crossChecks(recipe: Recipe): Fault[] {
       });
   });
   const read = (at: string, text: string, moment: Moment | null): void => {
-    const result = check(text, { moment, keep: recipe.keep });
+    const result = check(text, { moment, keep: keptForFormulas(recipe) });
     if (!result.ok)
       faults.push({ path: at, message: `character ${result.fault.from + 1}: ${result.fault.message}` });
   };

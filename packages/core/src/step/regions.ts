@@ -1,4 +1,5 @@
 // How far each voxel lies in each region: once for those that stay, at every substep for the others.
+import { keptForFormulas } from '../recipe/kept';
 import { placeShape } from './place-shape';
 import { Join, RegionStruct } from '@bramblemist/kernels/seam';
 import { cellShape, solid } from '../geometry/shape';
@@ -42,7 +43,7 @@ function weighRegion(state: SimulationState, planned: PlannedRegion, n: number):
   const text = textOfRegion(part);
   putFloats(threadPool.memory, layout.profile, tableOf(part.edge));
   if (text !== null) {
-    runFormula(state, programOf(text, null, plan.recipe.keep), 0, out);
+    runFormula(state, programOf(text, null, keptForFormulas(plan.recipe)), 0, out);
     threadPool.run('weightByValue', l.nz, SLAB, {
       f: out,
       table: layout.profile,

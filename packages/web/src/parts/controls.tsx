@@ -12,7 +12,7 @@ import { ProfileField } from './Profile';
 import { chosenFrom, unfolded } from './ui';
 
 const FormulaField = later(() => import('./Formula'), 'FormulaField');
-const UNPLACED: FormulaPlace = { moment: null, keep: { colour: false, age: false } };
+const UNPLACED: FormulaPlace = { moment: null, keep: { colour: false, age: false, deposit: false } };
 
 const WordButton = styled(Button)`
   background: none;

@@ -1,10 +1,11 @@
 // The recipe's parts as they stand on the page: one that there is once, one of a list with what can be done
 // to it, and the menus that add more. Everything that the sections of the page share.
 import { ArrowDown, ArrowUp, ClipboardPaste, Copy, CopyPlus, Eye, EyeOff, Focus, Trash2 } from 'lucide-react';
-import { useState, type ReactNode } from 'react';
+import { useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { added, moved, pasted, textOf, without, type ListName } from '@bramblemist/core/presets/edit';
 import { type CopiedList, STARTERS } from '@bramblemist/core/presets/new-parts';
+import { keptForFormulas } from '@bramblemist/core/recipe/kept';
 import { setAt } from '@bramblemist/core/recipe/paths';
 import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { Recipe } from '@bramblemist/core/recipe/types';
@@ -117,12 +118,14 @@ export function usePageParts(recipe: Recipe): PageParts {
     );
   };
 
+  const { keep: kept, settling } = recipe;
+  const keep = useMemo(() => keptForFormulas({ keep: kept, settling }), [kept, settling]);
   const formulaAt = (key: Listed, n: number): FormulaPlace | undefined => {
-    if (key === 'regions') return { moment: null, keep: recipe.keep };
+    if (key === 'regions') return { moment: null, keep };
     if (key !== 'formulas') return undefined;
     return {
       moment: recipe.formulas[n].when,
-      keep: recipe.keep,
+      keep,
       onDraft: (text) => useWish.setState({ formula: { index: n, text } }),
     };
   };
