@@ -14,6 +14,7 @@ import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { loadAssets } from '@bramblemist/core/io/node/assets';
 import { compile } from '@bramblemist/core/plan/compile';
 import { example, exampleLook } from '@bramblemist/core/presets/examples';
+import { encodePng } from '@bramblemist/core/io/node/png';
 import { fbm, mix } from './noise';
 
 export const PLATE = { width: 960, height: 540 } as const;
@@ -43,7 +44,25 @@ interface Set {
   readonly solids: Partial<Look['solids']>;
   /** Darker or lighter by place: joints, grain, dirt. */
   readonly texture: (x: number, y: number, z: number) => number;
+  /** What its reference has of the medium, by parts of the picture from the upper left. */
+  readonly painted: (u: number, v: number) => readonly Painted[];
 }
+
+/** Something that is painted over a still: how much of it, and its light. */
+interface Painted {
+  readonly cover: number;
+  readonly colour: readonly [number, number, number];
+}
+
+const bell = (v: number, wide: number): number => Math.exp(-((v / wide) ** 2));
+const rise = (from: number, to: number, v: number): number => {
+  const t = Math.min(1, Math.max(0, (v - from) / (to - from)));
+  return t * t * (3 - 2 * t);
+};
+
+/** Lumps within a form. @param form 0 outside, 1 in its middle */
+const lumpy = (form: number, u: number, v: number, size: number): number =>
+  rise(0.42, 0.95, 0.75 * form + 0.55 * fbm(u / size, (0.6 * v) / size));
 
 const wrap = (v: number, n: number): number => v - n * Math.floor(v / n);
 /** Boards that lie side by side along x, each of its own tone. */
@@ -73,6 +92,12 @@ const SETS: readonly Set[] = [
     ],
     solids: { colour: [0.42, 0.34, 0.24], floor: [0.2, 0.135, 0.085] },
     texture: (x, y, z) => (y < 0.02 ? boards(x, z, 0.24) : 0.75 + 0.4 * fbm(x * 30, y * 30 + z * 9)),
+    painted: (u, v) => [
+      {
+        cover: 0.9 * lumpy(bell(u - 0.5, 0.34) * bell(v - 0.62, 0.16), u, v, 0.1),
+        colour: [0.36, 0.33, 0.28],
+      },
+    ],
   },
   {
     shot: 'ice-cellar',
@@ -85,6 +110,14 @@ const SETS: readonly Set[] = [
     ],
     solids: { colour: [0.26, 0.26, 0.27], floor: [0.14, 0.14, 0.15] },
     texture: stones,
+    painted: (u, v) => [
+      {
+        cover:
+          0.85 *
+          lumpy(bell(v - 0.36 - 0.42 * u, 0.13) * rise(0.02, 0.12, u) * rise(0.95, 0.6, u), u, v, 0.14),
+        colour: [0.2, 0.24, 0.32],
+      },
+    ],
   },
   {
     shot: 'quill',
@@ -97,6 +130,17 @@ const SETS: readonly Set[] = [
     ],
     solids: { vessels: 'seen', walls: [0.86, 0.85, 0.82] },
     texture: (x, y, z) => 0.97 + 0.05 * fbm(x * 60, y * 60 + z * 20),
+    painted: (u, v) =>
+      [
+        { at: 0.45, reach: 0.72, colour: [0.02, 0.02, 0.06] as const },
+        { at: 0.56, reach: 0.6, colour: [0.3, 0.02, 0.02] as const },
+      ].map(({ at, reach, colour }) => {
+        const sway = 0.035 * Math.sin(11 * v + 9 * at) * rise(0.1, 0.6, v);
+        const stem =
+          bell(u - at - sway, 0.012 + 0.05 * v) * rise(reach, reach - 0.12, v) * rise(0.08, 0.12, v);
+        const head = bell(Math.hypot((u - at - sway) * 1.7, v - reach + 0.06), 0.1);
+        return { cover: 0.95 * lumpy(Math.max(stem, head), u, v, 0.06), colour };
+      }),
   },
   {
     shot: 'drying-kiln',
@@ -108,6 +152,11 @@ const SETS: readonly Set[] = [
       [0.11, 0.17, 0.3],
     ],
     solids: { colour: [0.3, 0.25, 0.21], floor: [0.13, 0.14, 0.07] },
+    painted: (u, v) => {
+      const on = Math.max(0, u - 0.3);
+      const form = bell(v - 0.39 + 0.26 * Math.sqrt(on), 0.025 + 0.16 * on) * rise(0.28, 0.32, u);
+      return [{ cover: 0.85 * rise(1.1, 0.5, u) * lumpy(form, u, v, 0.09), colour: [0.4, 0.35, 0.33] }];
+    },
     texture: (x, y, z) => {
       if (y < 0.02) return 0.6 + 0.8 * fbm(x * 6, z * 6);
       return y > 1.12
@@ -126,6 +175,12 @@ const SETS: readonly Set[] = [
     ],
     solids: { colour: [0.34, 0.27, 0.19], floor: [0.05, 0.06, 0.075] },
     texture: (x, y, z) => (y < 0.02 ? 0.45 + 1.1 * fbm(x * 5, z * 26) : boards(z, x, 0.16)),
+    painted: (u, v) => [
+      {
+        cover: 0.8 * lumpy(bell(v - 0.74, 0.13), u, v, 0.16),
+        colour: mix([0.14, 0.15, 0.2], [0.3, 0.22, 0.16], rise(0.4, 0.8, u)),
+      },
+    ],
   },
 ];
 
@@ -279,10 +334,22 @@ export async function writePlate(
   writeFileSync(join(folder, `${file.replace(/_plate$/, '')}_track.csv`), `${rows.join('\n')}\n`);
 }
 
-/** The plates of all sets but the weir, whose still is painted. */
+/** A still with the medium painted over it, as somebody would send it to say what is wanted. */
+function reference({ width, height, rgba }: LinearPicture, { painted }: Set): LinearPicture {
+  const out = rgba.slice();
+  for (let p = 0; p < width * height; p++)
+    for (const { cover, colour } of painted((p % width) / width, Math.floor(p / width) / height))
+      for (let c = 0; c < 3; c++) out[4 * p + c] += cover * (colour[c] - out[4 * p + c]);
+  return { width, height, rgba: out };
+}
+
+/** The plates of all sets but the weir, whose still is painted, and their references. */
 export async function writePlates(folder: string): Promise<void> {
   for (const set of SETS) {
     const { space } = example(set.shot);
-    await writePlate(await still(set, folder), folder, set.file, space.lastFrame - space.firstFrame + 1, set);
+    const own = await still(set, folder);
+    const name = set.file.replace(/_plate$/, '_still.png');
+    writeFileSync(join(folder, name), encodePng(reference(own, set)));
+    await writePlate(own, folder, set.file, space.lastFrame - space.firstFrame + 1, set);
   }
 }

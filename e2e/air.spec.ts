@@ -65,7 +65,10 @@ test('wind in a region, seen before it is run, and another one inside', async ({
   await page.getByRole('button', { name: 'A slice', exact: true }).click();
   await choose(page, /Slice of/, 'Turbulence');
   await expect(page.getByRole('slider', { name: 'Slice, where it lies' })).toBeVisible();
-  await page.getByRole('button', { name: 'Remove' }).first().scrollIntoViewIfNeeded();
+  await page
+    .getByRole('button', { name: /^More of/ })
+    .first()
+    .scrollIntoViewIfNeeded();
   expect(await faults(page)).toEqual([]);
   await page.getByRole('button', { name: 'Undo Turbulence: strength: amount' }).click();
   expect(troubles).toEqual([]);

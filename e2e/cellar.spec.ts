@@ -76,13 +76,15 @@ test('the ice cellar, from an empty shot', async ({ page }) => {
   await expect(page.getByRole('button', { name: 'Cold spill: centre z: 0.5 m at frame 11' })).toHaveCount(0);
 
   // Duplicate, look at one alone, move, remove; undo brings it back by name.
-  await page.getByRole('button', { name: 'Duplicate' }).first().click();
+  await page.getByRole('button', { name: 'More of Cold spill', exact: true }).click();
+  await page.getByRole('menuitem', { name: 'Duplicate' }).click();
   await expect(page.getByRole('button', { name: 'Unfold Cold spill 2' })).toBeVisible();
   await page.getByRole('button', { name: 'Alone' }).first().click();
   await expect(page.getByText('Only Cold spill plays here; a bake takes all.')).toBeVisible();
   await page.getByRole('button', { name: 'All again' }).click();
   await page.getByRole('button', { name: 'Unfold Cold spill 2' }).click();
-  await page.getByRole('button', { name: 'Remove', exact: true }).nth(1).click();
+  await page.getByRole('button', { name: 'More of Cold spill 2' }).click();
+  await page.getByRole('menuitem', { name: 'Remove' }).click();
   await expect(page.getByRole('button', { name: 'Unfold Cold spill 2' })).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo remove Cold spill 2' }).click();
   await expect(page.getByRole('button', { name: /fold Cold spill 2/i })).toBeVisible();

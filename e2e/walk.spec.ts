@@ -189,10 +189,25 @@ test('from the first visit to a package that the reference tools read', async ({
   // Hand over: the package, read by the reference tools.
   await page.getByRole('link', { name: 'Hand over' }).click();
   await expect(page.getByText('20 volumes with their manifest')).toBeVisible();
+  // the sheet that goes out fills the window; a channel under another name, kept for the next time
+  await expect(page.getByRole('img', { name: 'Contact sheet of Weir at dawn' })).toBeVisible({
+    timeout: 30_000,
+  });
+  await page.getByText(/^Names of channels/).click();
+  await page.getByRole('textbox', { name: 'Name of density' }).fill('two words');
+  await expect(page.getByRole('alert')).toContainText('“two words” is no name for a grid');
+  await expect(page.getByRole('button', { name: 'Make version 1' })).toBeDisabled();
+  await page.getByRole('textbox', { name: 'Name of density' }).fill('smoke');
+  await page.getByRole('textbox', { name: 'Keep these names as' }).fill('The house');
+  await page.getByRole('button', { name: 'Keep', exact: true }).click();
+  await expect(page.getByRole('combobox', { name: 'Kept names' })).toContainText('The house');
   const [download] = await Promise.all([
     page.waitForEvent('download'),
     page.getByRole('button', { name: 'Make version 1' }).click(),
   ]);
+  // the same into the folder of the server, read again there
+  await page.getByRole('button', { name: /^Write version 1 to / }).click();
+  await expect(page.getByText('written and verified')).toBeVisible({ timeout: 60_000 });
   const zip = info.outputPath('package.zip');
   const out = info.outputPath('package');
   await download.saveAs(zip);
@@ -215,6 +230,13 @@ test('from the first visit to a package that the reference tools read', async ({
     { encoding: 'utf8' },
   );
   expect(Number(voxels)).toBeGreaterThan(1000);
+  expect(
+    execFileSync('/usr/bin/python3', [
+      '-c',
+      'import pyopenvdb as v; print([g.name for g in ' +
+        `v.readAll(${JSON.stringify(join(out, 'volumes/weir_at_dawn_v001.0020.vdb'))})[0]])`,
+    ]).toString(),
+  ).toContain("'smoke'");
   // with their manifest
   expect(readdirSync(join(out, 'volumes'))).toHaveLength(21);
   expect(readdirSync(out)).toEqual(expect.arrayContaining(['contact.png', 'read-me.html', 'scene.usda']));

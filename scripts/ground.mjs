@@ -292,7 +292,7 @@ export function heard(program, args, options = {}) {
 
 /** What the built server needs to know of where things are. */
 /** What stands for all of the demo's files: the last of each kind that is made. */
-const DEMO = ['weir_still_02.png', 'weir_spray.zip', 'jetty_track.csv'];
+const DEMO = ['weir_still_02.png', 'weir_spray.zip', 'jetty_still.png', 'jetty_track.csv'];
 
 /** Makes the demo's meshes, pictures and moving plates where they are missing. @returns their folder */
 export async function demoFiles() {

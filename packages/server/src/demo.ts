@@ -1,6 +1,6 @@
 // Loads the demo production into an empty database: recipes from the core, pictures from the demo folder.
 import { copyFileSync, existsSync, mkdirSync, readFileSync, statSync } from 'node:fs';
-import { dirname, join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import type { Combine } from '@bramblemist/core/combine/combine';
 import { sha256 } from '@bramblemist/core/io/node/files';
 import { readPng } from '@bramblemist/core/io/node/png';
@@ -15,9 +15,6 @@ import { shelve } from './routes/files';
 import { beginBake } from './services/bakes';
 import { recipeHash } from './services/documents';
 import type { Storage } from './storage/storage';
-
-/** The weir's reference. */
-const STILL = 'weir_still_02.png';
 
 const SHOTS = [
   {
@@ -64,23 +61,85 @@ const SHOTS = [
   },
 ] as const;
 
-/** Where the mist lies in the weir's reference: its sky and its hut are bright too. */
-const MIST: Matte = {
-  by: 'outline',
-  from: 0.42,
-  to: 0.85,
-  points: [
-    [0, 0.34],
-    [0.2, 0.33],
-    [0.45, 0.36],
-    [0.55, 0.5],
-    [0.7, 0.68],
-    [1, 0.84],
-    [1, 1],
-    [0.4, 1],
-    [0.33, 0.78],
-    [0, 0.72],
-  ],
+/** A picture to hold the run against, and where the medium lies in it: other things are bright too. */
+interface Reference {
+  readonly file: string;
+  readonly matte: Matte;
+}
+
+type Outline = Extract<Matte, { by: 'outline' }>;
+
+const outlined = (from: number, to: number, points: Outline['points']): Outline => ({
+  ...{ by: 'outline', from, to, points },
+});
+const REFERENCES: Readonly<Record<string, Reference>> = {
+  'weir-at-dawn': {
+    file: 'weir_still_02.png',
+    matte: outlined(0.42, 0.85, [
+      [0, 0.34],
+      [0.2, 0.33],
+      [0.45, 0.36],
+      [0.55, 0.5],
+      [0.7, 0.68],
+      [1, 0.84],
+      [1, 1],
+      [0.4, 1],
+      [0.33, 0.78],
+      [0, 0.72],
+    ]),
+  },
+  'sack-drop': {
+    file: 'sack_still.png',
+    matte: outlined(0.25, 0.62, [
+      [0.04, 0.42],
+      [0.88, 0.42],
+      [0.92, 0.66],
+      [0.5, 0.78],
+      [0.06, 0.76],
+    ]),
+  },
+  'ice-cellar': {
+    file: 'cellar_still.png',
+    matte: outlined(0.25, 0.6, [
+      [0.02, 0.26],
+      [0.2, 0.26],
+      [0.86, 0.66],
+      [0.84, 0.84],
+      [0.5, 0.8],
+      [0.02, 0.66],
+    ]),
+  },
+  // dark ink in front of bright glass: the darker, the more of it
+  quill: {
+    file: 'quill_still.png',
+    matte: outlined(0.72, 0.3, [
+      [0.38, 0.05],
+      [0.66, 0.05],
+      [0.66, 0.8],
+      [0.34, 0.8],
+    ]),
+  },
+  'drying-kiln': {
+    file: 'kiln_still.png',
+    matte: outlined(0.45, 0.8, [
+      [0.28, 0.28],
+      [0.5, 0.08],
+      [1, 0.02],
+      [1, 0.36],
+      [0.4, 0.42],
+      [0.28, 0.42],
+    ]),
+  },
+  'lantern-jetty': {
+    file: 'jetty_still.png',
+    matte: outlined(0.2, 0.55, [
+      [0, 0.6],
+      [0.64, 0.58],
+      [1, 0.6],
+      [1, 0.92],
+      [0, 0.92],
+    ]),
+  },
 };
 
 /** A document with its files from the demo folder, which go onto the shelf. */
@@ -100,6 +159,18 @@ async function withFiles<T extends Pick<Recipe | Combine, 'files'>>(
   return { ...document, files };
 }
 
+/** @throws Error where the picture is missing */
+async function putReference(storage: Storage, shotId: number, path: string): Promise<void> {
+  if (!existsSync(path)) throw new Error(`${path} is missing. Make it with: npm run demo:make`);
+  const hash = sha256(readFileSync(path));
+  const target = storage.assetFile(hash);
+  const { width, height } = readPng(path);
+  mkdirSync(dirname(target), { recursive: true });
+  copyFileSync(path, target);
+  const bytes = statSync(path).size;
+  await Asset.create({ shotId, name: basename(path), kind: 'reference', sha256: hash, bytes, width, height });
+}
+
 /** @returns whether it was loaded now */
 export async function loadDemo(storage: Storage, folder: string, cli: string): Promise<boolean> {
   if ((await Production.count()) > 0) return false;
@@ -107,7 +178,7 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
     name: 'The Heron Mill',
     note: 'A stop-motion short about an old watermill.',
   });
-  const shots: Shot[] = [];
+  let place = 0;
   for (const { example: name, note, variant, status, assignee } of SHOTS) {
     const recipe = await withFiles(example(name), storage, folder, cli);
     const look = exampleLook(name);
@@ -118,10 +189,10 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
       note,
       status,
       assignee,
-      place: shots.length + 1,
-      ...(name === 'weir-at-dawn' ? { reference: { matte: MIST } } : {}),
+      place: ++place,
+      ...(name in REFERENCES ? { reference: { matte: REFERENCES[name].matte } } : {}),
     });
-    shots.push(shot);
+    if (name in REFERENCES) await putReference(storage, shot.id, join(folder, REFERENCES[name].file));
     let firstId: number | null = null;
     let lastId: number | null = null;
     for (const [n, tried] of [{ note: variant, ofFirst: false, recipe }, ...triesOf(name)].entries()) {
@@ -141,16 +212,6 @@ export async function loadDemo(storage: Storage, folder: string, cli: string): P
     }
   }
 
-  const [shot] = shots;
-  const path = join(folder, STILL);
-  if (!existsSync(path)) throw new Error(`${path} is missing. Make it with: npm run demo:make`);
-  const hash = sha256(readFileSync(path));
-  const target = storage.assetFile(hash);
-  const { width, height } = readPng(path);
-  mkdirSync(dirname(target), { recursive: true });
-  copyFileSync(path, target);
-  const bytes = statSync(path).size;
-  await Asset.create({ shotId: shot.id, name: STILL, kind: 'reference', sha256: hash, bytes, width, height });
   return true;
 }
 

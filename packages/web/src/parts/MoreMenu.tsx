@@ -37,9 +37,9 @@ export function MoreMenu({ label, deeds }: { label: string; deeds: readonly Deed
         <EllipsisVertical size={15} />
       </Trigger>
       <List>
-        <Menu aria-label={label} onAction={(key) => deeds[Number(key)].act()}>
-          {deeds.map((d, n) => (
-            <MenuLine key={d.label} id={String(n)}>
+        <Menu aria-label={label} onAction={(key) => deeds.find((d) => d.label === key)!.act()}>
+          {deeds.map((d) => (
+            <MenuLine key={d.label} id={d.label}>
               {d.label}
             </MenuLine>
           ))}

@@ -1,6 +1,6 @@
 // The recipe's parts as they stand on the page: one that there is once, one of a list with what can be done
 // to it, and the menus that add more. Everything that the sections of the page share.
-import { ArrowDown, ArrowUp, ClipboardPaste, Copy, CopyPlus, Eye, EyeOff, Focus, Trash2 } from 'lucide-react';
+import { ClipboardPaste, Eye, EyeOff, Focus } from 'lucide-react';
 import { useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { added, moved, pasted, textOf, without, type ListName } from '@bramblemist/core/presets/edit';
@@ -18,6 +18,7 @@ import type { Choice } from '../parts/controls';
 import type { FormulaPlace } from '../parts/formula-place';
 import { Ingredient, type Keyed } from '../parts/Ingredient';
 import { Ordered } from '../parts/Ordered';
+import { MoreMenu, type Deed } from '../parts/MoreMenu';
 import { Plain } from '../parts/ui';
 import { useWish } from '../seeing/use-seeing';
 import { DOMAIN } from '../viewport/chosen';
@@ -25,7 +26,8 @@ import { DOMAIN } from '../viewport/chosen';
 export const Actions = styled.div`
   display: flex;
   flex-wrap: wrap;
-  gap: 4px 14px;
+  align-items: center;
+  gap: 4px 8px;
   padding: 6px 0;
 `;
 export const Under = styled.div`
@@ -134,6 +136,28 @@ export function usePageParts(recipe: Recipe): PageParts {
     const own = recipe[key][n];
     const part = partOf(RECIPE.parts, key);
     const act = (label: string, next: Recipe): void => changeRecipe(`${label} ${own.name}`, next);
+    const copies = (list: CopiedList): Deed[] => [
+      {
+        label: 'Duplicate',
+        act: () => act('duplicate', pasted(recipe, textOf(recipe, list, own.id), newId)),
+      },
+      {
+        label: 'Copy as text',
+        act: () =>
+          void navigator.clipboard
+            .writeText(textOf(recipe, list, own.id))
+            .catch((e: Error) => setWrong(`It could not be copied: ${e.message}`)),
+      },
+    ];
+    const last = recipe[key].length - 1;
+    const deeds: Deed[] = [
+      ...(key === 'patterns' ? [] : copies(key)),
+      ...(n > 0 ? [{ label: 'Move up', act: () => act('move', moved(recipe, key, own.id, n - 1)) }] : []),
+      ...(n < last
+        ? [{ label: 'Move down', act: () => act('move', moved(recipe, key, own.id, n + 1)) }]
+        : []),
+      { label: 'Remove', act: () => act('remove', without(recipe, key, own.id)) },
+    ];
     const ingredient = (
       <Ingredient
         part={part}
@@ -162,39 +186,6 @@ export function usePageParts(recipe: Recipe): PageParts {
                 <Focus size={13} /> {aloneId === own.id ? 'All again' : 'Alone'}
               </Plain>
             )}
-            {key !== 'patterns' && (
-              <>
-                <Plain onPress={() => act('duplicate', pasted(recipe, textOf(recipe, key, own.id), newId))}>
-                  <CopyPlus size={13} /> Duplicate
-                </Plain>
-                <Plain
-                  onPress={() =>
-                    void navigator.clipboard
-                      .writeText(textOf(recipe, key, own.id))
-                      .catch((e: Error) => setWrong(`It could not be copied: ${e.message}`))
-                  }
-                >
-                  <Copy size={13} /> Copy
-                </Plain>
-              </>
-            )}
-            <Plain
-              aria-label={`Move ${own.name} up`}
-              isDisabled={n === 0}
-              onPress={() => act('move', moved(recipe, key, own.id, n - 1))}
-            >
-              <ArrowUp size={13} />
-            </Plain>
-            <Plain
-              aria-label={`Move ${own.name} down`}
-              isDisabled={n === recipe[key].length - 1}
-              onPress={() => act('move', moved(recipe, key, own.id, n + 1))}
-            >
-              <ArrowDown size={13} />
-            </Plain>
-            <Plain onPress={() => act('remove', without(recipe, key, own.id))}>
-              <Trash2 size={13} /> Remove
-            </Plain>
             {key === 'sources' && (
               <AddMenu
                 label={`Add a pattern to ${own.name}`}
@@ -204,6 +195,7 @@ export function usePageParts(recipe: Recipe): PageParts {
                 Pattern
               </AddMenu>
             )}
+            <MoreMenu label={`More of ${own.name}`} deeds={deeds} />
           </Actions>
         }
       />

@@ -189,8 +189,8 @@ export const Foot = memo(function Foot({
       <span>
         {baked ?? (
           <>
-            Playing at <SizeWord name="Live size" value={size} onChange={setSize} /> size, voxels of{' '}
-            {formatValue(voxelSizeAt(recipe, size), 'm')}
+            Playing at <SizeWord name="Live size" value={size} onChange={setSize} /> size
+            {!chosen && `, voxels of ${formatValue(voxelSizeAt(recipe, size), 'm')}`}
           </>
         )}
       </span>
