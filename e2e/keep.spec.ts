@@ -53,7 +53,7 @@ test('a bake is worked on, refined, looked over, binned and brought back', async
   await state(page, /refined 2 ×/, 'current');
   await page.getByRole('button', { name: /· variant 1$/ }).click();
   await page.getByRole('button', { name: 'particles …' }).click();
-  await page.getByRole('button', { name: 'Let them drift' }).click();
+  await page.getByRole('button', { name: 'Send them through' }).click();
   await expect(page.getByRole('link', { name: 'Download particles' })).toBeVisible({ timeout: 60_000 });
   const [download] = await Promise.all([
     page.waitForEvent('download'),

@@ -145,7 +145,7 @@ program
 
 program
   .command('particles <folder>')
-  .description('let particles drift through the velocity of a cache: a PLY or CSV file a frame')
+  .description('send particles through the velocity of a cache: a PLY or CSV file a frame')
   .requiredOption('--out <folder>', 'where the files go; must not hold others')
   .option(
     '--set <setting=value>',

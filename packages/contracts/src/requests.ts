@@ -180,7 +180,7 @@ export const newRefine = yup
   .object({ settings: yup.mixed().required('is missing') })
   .noUnknown()
   .strict();
-export const newDrift = yup
+export const newParticleRun = yup
   .object({
     settings: yup.mixed().required('is missing'),
     format: yup.string().strict().oneOf(['ply', 'csv']).required('is missing'),

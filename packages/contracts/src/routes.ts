@@ -24,11 +24,11 @@ export const routes = {
   bakeFrames: (bakeId: number | string) => `/api/bakes/${bakeId}/frames`,
   tools: (bakeId: number | string) => `/api/bakes/${bakeId}/tools`,
   refines: (bakeId: number | string) => `/api/bakes/${bakeId}/refines`,
-  drifts: (bakeId: number | string) => `/api/bakes/${bakeId}/drifts`,
+  particles: (bakeId: number | string) => `/api/bakes/${bakeId}/particles`,
   verify: (bakeId: number | string) => `/api/bakes/${bakeId}/verify`,
   /** One frame as a tool or the refine pass would make it. */
   tried: (bakeId: number | string) => `/api/bakes/${bakeId}/tried`,
-  driftPackage: (id: number | string) => `/api/drifts/${id}/package`,
+  particlePackage: (id: number | string) => `/api/particles/${id}/package`,
   /** What can be handed over of a bake. */
   packing: (bakeId: number | string) => `/api/bakes/${bakeId}/packing`,
   packages: (bakeId: number | string) => `/api/bakes/${bakeId}/packages`,

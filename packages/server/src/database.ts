@@ -21,6 +21,7 @@ import * as boardOrder from './migrations/0015-board';
 import * as packages from './migrations/0016-packages';
 import * as review from './migrations/0017-review';
 import * as handOver from './migrations/0018-hand-over';
+import * as particleRuns from './migrations/0019-particle-runs';
 
 const MIGRATIONS = [
   first,
@@ -41,6 +42,7 @@ const MIGRATIONS = [
   packages,
   review,
   handOver,
+  particleRuns,
 ];
 
 export async function connect(config: Config['database']): Promise<Sequelize> {

@@ -16,6 +16,7 @@ import { runners } from './jobs/runners';
 import { Shot, type Job } from './models';
 import { sweep } from './routes/receive';
 import { measure } from './storage/keep';
+import { renameFolders } from './storage/rename-folders';
 import { shelvePlates } from './storage/shelve-plates';
 import { Storage } from './storage/storage';
 import { jobInfo } from './views';
@@ -29,7 +30,7 @@ const MADE_BY: Readonly<Partial<Record<JobKind, StoredKind>>> = {
   render: 'renders',
   combine: 'combines',
   sheet: 'sheets',
-  particles: 'drifts',
+  particles: 'particles',
 };
 
 export interface Running {
@@ -70,6 +71,7 @@ export async function startServer(config: Config, shared?: Sequelize): Promise<R
 
     tell().catch((error: unknown) => log.warn({ error, job: job.id }, 'a job’s progress was not told'));
   });
+  await renameFolders(config.dataFolder);
   await shelvePlates(database, storage);
   const isNew = config.demoFolder !== null && (await loadDemo(storage, config.demoFolder, config.cli));
   await sweep(storage.uploads());

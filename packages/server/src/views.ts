@@ -13,7 +13,7 @@ import type { JobInfo, JobKind } from '@bramblemist/contracts/payloads/jobs';
 import type {
   OutOfDate,
   BakeInfo,
-  DriftInfo,
+  ParticleRunInfo,
   FrameInfo,
   RenderInfo,
   SavingsInfo,
@@ -24,7 +24,7 @@ import {
   Bake,
   CombineRun,
   CompVersion,
-  DriftRun,
+  ParticleRun,
   Frame,
   Job,
   Movie,
@@ -152,7 +152,7 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     where: { variantId: variants.map((v) => v.id), clearedAt: null },
     order: [['id', 'ASC']],
   });
-  const drifts = await DriftRun.findAll({
+  const runs = await ParticleRun.findAll({
     where: { bakeId: bakes.map((b) => b.id), clearedAt: null },
     order: [['id', 'ASC']],
   });
@@ -163,14 +163,14 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
     movie: newest(jobs, ['movie'], shot.name),
     savings: newest(jobs, ['savings'], shot.name),
     sheet: newest(jobs, ['sheet'], shot.name),
-    drift: newest(jobs, ['particles'], shot.name),
+    particles: newest(jobs, ['particles'], shot.name),
   };
   const rendered = await Promise.all(renders.map((r) => storage.pictured(storage.renderFolder(r.id))));
   const combined = await Promise.all(combines.map((c) => storage.pictured(storage.combineFolder(c.id))));
   const movieBytes = await Promise.all(
     movies.map((m) => sizeOf(storage.movieFile(storage.picturesOf(m), m.id, m.settings.kind))),
   );
-  const drifted = await Promise.all(drifts.map((d) => sizesOf(storage, storage.driftFolder(d.id), d.format)));
+  const files = await Promise.all(runs.map((d) => sizesOf(storage, storage.particleFolder(d.id), d.format)));
   const troubles = await Promise.all(sheets.map((s) => troublesOf(storage.sheetFolder(s.id))));
   return {
     id: shot.id,
@@ -253,14 +253,14 @@ export async function shotInfo(shot: Shot, storage: Storage): Promise<ShotInfo> 
       createdAt: r.createdAt.toISOString(),
     })),
     assets: assets.map(assetInfo),
-    drifts: drifts.map((d, n): DriftInfo => ({
+    particleRuns: runs.map((d, n): ParticleRunInfo => ({
       id: d.id,
       bakeId: d.bakeId,
       settings: d.settings,
       format: d.format,
-      job: byKind.drift.get(d.id) ?? null,
-      frames: drifted[n].length,
-      bytes: drifted[n].reduce((sum, bytes) => sum + bytes, 0),
+      job: byKind.particles.get(d.id) ?? null,
+      frames: files[n].length,
+      bytes: files[n].reduce((sum, bytes) => sum + bytes, 0),
       createdAt: d.createdAt.toISOString(),
     })),
     sheets: sheets.map((s, n): SheetInfo => ({

@@ -54,9 +54,9 @@ beforeAll(async () => {
   const render = (await server.ask(routes.renders(bake), { body: { look: LOOK, frames } })).data.id as number;
   await ended((s) => s.renders.find((r) => r.id === render)?.job);
   const settings = { count: 40 };
-  const drift = (await server.ask(routes.drifts(bake), { body: { settings, format: 'ply' } })).data
+  const run = (await server.ask(routes.particles(bake), { body: { settings, format: 'ply' } })).data
     .id as number;
-  await ended((s) => s.drifts.find((d) => d.id === drift)?.job);
+  await ended((s) => s.particleRuns.find((d) => d.id === run)?.job);
 });
 afterAll(() => server.close());
 

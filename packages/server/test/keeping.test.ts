@@ -145,7 +145,7 @@ describe('caches made of caches', () => {
     // it kept no velocity: what would need it says so at once
     for (const [route, body] of [
       ['refines', { settings: {} }],
-      ['drifts', { settings: {}, format: 'ply' }],
+      ['particles', { settings: {}, format: 'ply' }],
     ] as const)
       expect((await server.ask(routes[route](b.id), { body })).data.error).toMatch(/keeps no velocity/);
     expect(b.channels).toEqual(['density', 'temperature', 'colour']);
@@ -168,19 +168,19 @@ describe('caches made of caches', () => {
     await until(() => Promise.resolve(readdirSync(join(server.folder, 'uploads')).length === 0));
   }, 60_000);
   test('particles drift through it and come as a package', async () => {
-    const made = await server.ask(routes.drifts(bake.id), {
+    const made = await server.ask(routes.particles(bake.id), {
       body: { settings: { count: 500, seeds: 'density' }, format: 'ply' },
     });
-    expect(await ended((s) => s.drifts.find((d) => d.id === made.data.id)?.job)).toMatchObject({
+    expect(await ended((s) => s.particleRuns.find((d) => d.id === made.data.id)?.job)).toMatchObject({
       kind: 'particles',
       state: 'done',
     });
-    expect((await shotNow()).drifts[0]).toMatchObject({
+    expect((await shotNow()).particleRuns[0]).toMatchObject({
       bakeId: bake.id,
       frames: 6,
       settings: { count: 500, way: 'forward' },
     });
-    const zip = await fetch(server.address + routes.driftPackage(made.data.id as number));
+    const zip = await fetch(server.address + routes.particlePackage(made.data.id as number));
     expect((await zip.arrayBuffer()).byteLength).toBeGreaterThan(20_000);
   }, 60_000);
   test.each([
@@ -196,8 +196,8 @@ describe('caches made of caches', () => {
     ['a merge with a path', 'tools', { steps: [{ tool: 'merge', settings: { with: '../1' } }] }, /no bake/],
     ['a merge with nothing', 'tools', { steps: [{ tool: 'merge', settings: { with: '99999' } }] }, /no bake/],
     ['a fineness that there is not', 'refines', { settings: { times: 9 } }, /refine.times/],
-    ['no such seeds', 'drifts', { settings: { seeds: 'sky' }, format: 'ply' }, /drift.seeds/],
-    ['another format', 'drifts', { settings: {}, format: 'txt' }, /format/],
+    ['no such seeds', 'particles', { settings: { seeds: 'sky' }, format: 'ply' }, /particles.seeds/],
+    ['another format', 'particles', { settings: {}, format: 'txt' }, /format/],
   ])('%s is refused', async (_name, route, body, says) => {
     const answer = await server.ask(routes[route as 'tools'](bake.id), { body });
     expect(answer.status).toBe(422);

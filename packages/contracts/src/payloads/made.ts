@@ -95,7 +95,7 @@ export interface VolumesFolder {
 }
 
 /** Particles that were let through a cache. */
-export interface DriftInfo {
+export interface ParticleRunInfo {
   readonly id: number;
   readonly bakeId: number;
   readonly settings: ParticleAdvection;

@@ -7,7 +7,7 @@ import type { Matte } from '@bramblemist/core/analysis/measures';
 import type { Varied } from '@bramblemist/core/analysis/sheet';
 import type { CombineInfo, CompVersionInfo, MovieInfo } from './comp';
 import type { JobInfo } from './jobs';
-import type { BakeInfo, DriftInfo, RenderInfo, SavingsInfo } from './made';
+import type { BakeInfo, ParticleRunInfo, RenderInfo, SavingsInfo } from './made';
 
 export interface AssetInfo {
   readonly id: number;
@@ -87,5 +87,5 @@ export interface ShotInfo {
   readonly savings: readonly SavingsInfo[];
   readonly assets: readonly AssetInfo[];
   readonly sheets: readonly SheetInfo[];
-  readonly drifts: readonly DriftInfo[];
+  readonly particleRuns: readonly ParticleRunInfo[];
 }

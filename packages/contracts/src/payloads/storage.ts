@@ -1,7 +1,7 @@
 // The disk and the shelf of files.
 import type { FileReport } from '@bramblemist/core/assets/import-asset';
 
-export const STORED = ['bakes', 'renders', 'combines', 'sheets', 'drifts', 'files'] as const;
+export const STORED = ['bakes', 'renders', 'combines', 'sheets', 'particles', 'files'] as const;
 
 export type StoredKind = (typeof STORED)[number];
 

@@ -1,4 +1,4 @@
-// Particles that drift through a cache: seeded in a shape, a source or the medium, carried forward or back by
+// Particles through a cache: seeded in a shape, a source or the medium, carried forward or back by
 // the velocity that it keeps (Runge–Kutta of fourth order in space and time), with what the medium holds
 // where they are.
 import type { ChannelName } from '../base/channels';
@@ -17,7 +17,7 @@ import { chanceOf, placeIn } from '../step/births';
 
 const SHAPED = { path: 'seeds', is: 'shape' } as const;
 const PART = definePart({
-  key: 'drift',
+  key: 'particles',
   title: 'Particles through a cache',
   many: false,
   keyable: false,
@@ -96,14 +96,16 @@ const PART = definePart({
 
 export type ParticleAdvection = PartValues<typeof PART>;
 
-const KIND = new DocumentKind<{ drift: ParticleAdvection & Partial<StandingPart> }>('drift of particles', 1, [
-  PART,
-]);
+const KIND = new DocumentKind<{ particles: ParticleAdvection & Partial<StandingPart> }>(
+  'particles through a cache',
+  1,
+  [PART],
+);
 export const PARTICLE_ADVECTION = {
   part: PART,
   /** @throws DocumentError */
-  parse: (settings: unknown): ParticleAdvection => KIND.parse({ drift: settings }).drift,
-  start: (): ParticleAdvection => KIND.defaultPart<ParticleAdvection>('drift'),
+  parse: (settings: unknown): ParticleAdvection => KIND.parse({ particles: settings }).particles,
+  start: (): ParticleAdvection => KIND.defaultPart<ParticleAdvection>('particles'),
 };
 
 /** Particles of a frame: a column for each name, as long as there are of them. */

@@ -9,7 +9,7 @@ import type { CacheMade } from '@bramblemist/contracts/payloads/made';
 import {
   Bake,
   CombineRun,
-  DriftRun,
+  ParticleRun,
   Frame,
   Job,
   Movie,
@@ -216,26 +216,26 @@ export function runners(storage: Storage): Readonly<Record<JobKind, JobRunner>> 
     },
     particles: {
       async command(job) {
-        const drift = await need(DriftRun.findByPk(job.targetId), 'The run of particles');
+        const run = await need(ParticleRun.findByPk(job.targetId), 'The run of particles');
         const settings = storage.jobFile(job.id, 'settings');
-        await need(Bake.findOne({ where: { id: drift.bakeId, clearedAt: null } }), 'The cache');
-        writeWhole(settings, JSON.stringify(drift.settings));
+        await need(Bake.findOne({ where: { id: run.bakeId, clearedAt: null } }), 'The cache');
+        writeWhole(settings, JSON.stringify(run.settings));
         return [
           'particles',
-          storage.bakeFolder(drift.bakeId),
+          storage.bakeFolder(run.bakeId),
           '--out',
-          storage.driftFolder(drift.id),
+          storage.particleFolder(run.id),
           '--settings',
           settings,
           '--format',
-          drift.format,
+          run.format,
           '--files',
           storage.filesFolder(),
           '--json',
         ];
       },
       onLine: async () => {},
-      hindrance: (job) => hindranceOf(DriftRun.findByPk(job.targetId)),
+      hindrance: (job) => hindranceOf(ParticleRun.findByPk(job.targetId)),
     },
     verify: {
       async command(job) {

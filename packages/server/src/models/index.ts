@@ -8,7 +8,7 @@ import { BroughtFile, initBroughtFile } from './brought-file';
 import { ChannelPreset, initChannelPreset } from './channel-preset';
 import { CombineRun, initCombineRun } from './combine-run';
 import { CompVersion, initCompVersion } from './comp-version';
-import { DriftRun, initDriftRun } from './drift-run';
+import { ParticleRun, initParticleRun } from './particle-run';
 import { Frame, initFrame } from './frame';
 import { HandedOver, initHandedOver } from './handed-over';
 import { Job, initJob } from './job';
@@ -26,7 +26,7 @@ export {
   Shot,
   Variant,
   Bake,
-  DriftRun,
+  ParticleRun,
   Frame,
   Job,
   Movie,
@@ -59,7 +59,7 @@ function associate(): void {
   Movie.belongsTo(Render, { foreignKey: 'renderId' });
   Movie.belongsTo(CombineRun, { as: 'combine', foreignKey: 'combineId' });
   Sheet.belongsTo(Variant, { foreignKey: 'variantId' });
-  DriftRun.belongsTo(Bake, { foreignKey: 'bakeId' });
+  ParticleRun.belongsTo(Bake, { foreignKey: 'bakeId' });
   Job.belongsTo(Shot, { foreignKey: 'shotId' });
   Asset.belongsTo(Shot, { foreignKey: 'shotId' });
 }
@@ -80,7 +80,7 @@ export function openDatabase(config: Config['database']): Sequelize {
   initShot(sequelize);
   initVariant(sequelize);
   initBake(sequelize);
-  initDriftRun(sequelize);
+  initParticleRun(sequelize);
   initFrame(sequelize);
   initJob(sequelize);
   initAsset(sequelize);

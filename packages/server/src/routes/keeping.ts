@@ -16,12 +16,12 @@ import {
   askTried,
   bringNamed,
   changeBake,
-  newDrift,
+  newParticleRun,
   newRefine,
   newTool,
 } from '@bramblemist/contracts/requests';
 import type { JobEngine } from '../jobs/engine';
-import { Bake, DriftRun, Frame, Job, Variant } from '../models';
+import { Bake, ParticleRun, Frame, Job, Variant } from '../models';
 import { BAKING } from '../models/job';
 import { begin } from '../services/work';
 import { channelsOf } from '../views';
@@ -145,10 +145,10 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
     }),
   );
   router.post(
-    '/bakes/:id/drifts',
+    '/bakes/:id/particles',
     route(async (req, res) => {
       const { bake, shotId } = await finished(idOf(req));
-      const { settings, format } = body(newDrift, req);
+      const { settings, format } = body(newParticleRun, req);
       const { first, last } = openCache(storage.bakeFolder(bake.id));
       needsVelocity(bake, 'nothing can be carried through it');
       const row = {
@@ -157,7 +157,7 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
         format: format as 'ply' | 'csv',
       };
       const made = await begin(engine, 'particles', shotId, last - first + 1, (transaction) =>
-        DriftRun.create(row, { transaction }),
+        ParticleRun.create(row, { transaction }),
       );
       res.status(201).json(made);
     }),
@@ -319,18 +319,18 @@ export function keepingRoutes(storage: Storage, engine: JobEngine): Router {
     }),
   );
   router.get(
-    '/drifts/:id/package',
+    '/particles/:id/package',
     route(async (req, res) => {
-      const drift = await found(
-        DriftRun.findOne({ where: { id: idOf(req), clearedAt: null } }),
+      const run = await found(
+        ParticleRun.findOne({ where: { id: idOf(req), clearedAt: null } }),
         'run of particles',
       );
-      const folder = storage.driftFolder(drift.id);
-      const bake = await found(Bake.findByPk(drift.bakeId), 'bake');
+      const folder = storage.particleFolder(run.id);
+      const bake = await found(Bake.findByPk(run.bakeId), 'bake');
       if (!(await isThere(join(folder, 'particles.json'))))
         throw new HttpError(409, 'They have no frame yet; wait for the first.');
       const archive = archiver('zip', { zlib: { level: 1 } });
-      res.attachment(`${fileStem(bake.recipe.name)}_particles${drift.id}.zip`);
+      res.attachment(`${fileStem(bake.recipe.name)}_particles${run.id}.zip`);
       archive.on('error', (error) => res.destroy(error));
       archive.pipe(res);
       archive.directory(folder, false);

@@ -351,7 +351,7 @@ class Packer {
   private particleFolders(): string[] {
     return this.own.wanted.lines.flatMap((key) => {
       const line = this.packing.lines.find((l) => l.key === key);
-      return line?.kind === 'particles' ? [this.storage.driftFolder(line.of)] : [];
+      return line?.kind === 'particles' ? [this.storage.particleFolder(line.of)] : [];
     });
   }
 

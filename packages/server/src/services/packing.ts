@@ -9,7 +9,7 @@ import {
   Asset,
   type Bake,
   CombineRun,
-  DriftRun,
+  ParticleRun,
   type Production,
   Render,
   type Shot,
@@ -130,14 +130,14 @@ export async function packingOf(storage: Storage, inside: BakeInside): Promise<P
     return match && { what: 'volumes', frame: Number(match[1]), ending: 'vdb' };
   });
   if (list.lines.length > 0) list.made('scene', 'cameras, lights and obstacles', 'usda, glb');
-  const drifts = await DriftRun.findAll({ where: { bakeId: bake.id, clearedAt: null }, order });
-  for (const { id, format } of drifts)
+  const runs = await ParticleRun.findAll({ where: { bakeId: bake.id, clearedAt: null }, order });
+  for (const { id, format } of runs)
     await list.add(
       {
         ...({ key: `particles:${id}`, kind: 'particles', of: id, name: `particles ${id}` } as const),
         ...{ what: `particles_${id}`, ending: format },
       },
-      storage.driftFolder(id),
+      storage.particleFolder(id),
       (file) => {
         const match = /\.(\d+)\.(ply|csv)$/.exec(file);
         return match && { what: `particles_${id}`, frame: Number(match[1]), ending: match[2] };

@@ -15,7 +15,7 @@ import { BAKING } from '../models/job';
 import { bytesBelow, pause } from './disk';
 import type { Storage } from './storage';
 
-const { Bake, BroughtFile, CombineRun, DriftRun, Frame, Job, Production, Render, Sheet, Shot, Variant } =
+const { Bake, BroughtFile, CombineRun, ParticleRun, Frame, Job, Production, Render, Sheet, Shot, Variant } =
   models;
 
 /** What stands of a row in the lists: never its recipe, look or settings, which may be large. */
@@ -43,7 +43,7 @@ const KINDS: Readonly<Record<StoredKind, { model: ModelStatic<Model>; columns: r
   renders: { model: Render, columns: ['bakeId'] },
   combines: { model: CombineRun, columns: ['shotId'] },
   sheets: { model: Sheet, columns: ['variantId'] },
-  drifts: { model: DriftRun, columns: ['bakeId'] },
+  particles: { model: ParticleRun, columns: ['bakeId'] },
   files: { model: BroughtFile, columns: ['name', 'sha256'] },
 };
 /** Jobs that make what a kind of rows stands for, or look it over. */
@@ -52,7 +52,7 @@ const MAKERS: Readonly<Record<StoredKind, readonly string[]>> = {
   renders: ['render'],
   combines: ['combine'],
   sheets: ['sheet'],
-  drifts: ['particles'],
+  particles: ['particles'],
   files: [],
 };
 
@@ -67,8 +67,8 @@ function placeOf(storage: Storage, kind: StoredKind, row: Row): string {
       return storage.combineFolder(row.id);
     case 'sheets':
       return storage.sheetFolder(row.id);
-    case 'drifts':
-      return storage.driftFolder(row.id);
+    case 'particles':
+      return storage.particleFolder(row.id);
     case 'files':
       return storage.broughtFile(row.sha256!, endingOf(row.name!));
   }
@@ -206,7 +206,7 @@ function describer(all: Everything): (kind: StoredKind, row: Row) => Omit<Stored
   const reading = new Set(
     all.active.flatMap(({ kind, targetId }) => {
       if (kind === 'render') return all.byId.renders.get(targetId)?.bakeId ?? [];
-      if (kind === 'particles') return all.byId.drifts.get(targetId)?.bakeId ?? [];
+      if (kind === 'particles') return all.byId.particles.get(targetId)?.bakeId ?? [];
       return kind === 'tool' || kind === 'refine' ? (sourceOf(all.byId.bakes.get(targetId)) ?? []) : [];
     }),
   );
@@ -272,7 +272,7 @@ function describer(all: Everything): (kind: StoredKind, row: Row) => Omit<Stored
           safe: 'Its runs are small and quickly made again.',
           kept: busy,
         };
-      case 'drifts':
+      case 'particles':
         return {
           ...base,
           ...ofBake(row.bakeId),

@@ -76,8 +76,8 @@ export class Storage {
     return (await this.allowedNames()).includes(name) ? join(this.allowed!, name) : null;
   }
 
-  driftFolder(id: number): string {
-    return join(this.root, 'drifts', String(id));
+  particleFolder(id: number): string {
+    return join(this.root, 'particles', String(id));
   }
 
   /** Where something lies that was cleared, until the bin is emptied. */

@@ -65,7 +65,7 @@ const KINDS = [
   { value: 'renders', label: 'renders' },
   { value: 'combines', label: 'comps' },
   { value: 'sheets', label: 'trial sheets' },
-  { value: 'drifts', label: 'particles' },
+  { value: 'particles', label: 'particles' },
   { value: 'files', label: 'brought files' },
 ];
 const sum = (items: readonly StoredItem[]): number => items.reduce((n, i) => n + i.bytes, 0);

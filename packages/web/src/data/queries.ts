@@ -327,8 +327,8 @@ const useStart = <B extends object>(shotId: number, path: (id: number) => string
 export const useStartTool = (shotId: number) =>
   useStart<{ steps: readonly ToolStep[] }>(shotId, routes.tools);
 export const useStartRefine = (shotId: number) => useStart<{ settings: Refine }>(shotId, routes.refines);
-export const useStartDrift = (shotId: number) =>
-  useStart<{ settings: ParticleAdvection; format: 'ply' | 'csv' }>(shotId, routes.drifts);
+export const useStartParticles = (shotId: number) =>
+  useStart<{ settings: ParticleAdvection; format: 'ply' | 'csv' }>(shotId, routes.particles);
 export const useVerify = (shotId: number) => useStart<object>(shotId, routes.verify);
 export const useLock = (shotId: number) =>
   useAsk(

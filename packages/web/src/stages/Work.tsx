@@ -11,7 +11,7 @@ import { setAt } from '@bramblemist/core/recipe/paths';
 import type { Part } from '@bramblemist/core/recipe/settings';
 import { showTried, useBricks } from '../data/bricks';
 import { usePlayhead } from '../data/playhead';
-import { useStartDrift, useStartRefine, useStartTool } from '../data/queries';
+import { useStartParticles, useStartRefine, useStartTool } from '../data/queries';
 import { ChoiceWord } from '../parts/controls';
 import { Ingredient } from '../parts/Ingredient';
 import { jobMark, timeLeft } from '../parts/Job';
@@ -68,7 +68,7 @@ export function Work(props: StageProps & { bake: BakeInfo }): ReactNode {
       </Kinds>
       {kind === 'tools' && <Tools {...props} />}
       {kind === 'refine' && <Refining {...props} />}
-      {kind === 'particles' && <Drifting {...props} />}
+      {kind === 'particles' && <ParticlesForm {...props} />}
     </>
   );
 }
@@ -243,11 +243,11 @@ function Refining({ shot, bake, chooseBake }: StageProps & { bake: BakeInfo }): 
   );
 }
 
-function Drifting({ shot, bake }: StageProps & { bake: BakeInfo }): ReactNode {
+function ParticlesForm({ shot, bake }: StageProps & { bake: BakeInfo }): ReactNode {
   const [settings, setSettings] = useState<ParticleAdvection>(PARTICLE_ADVECTION.start);
   const [format, setFormat] = useState('ply');
-  const start = useStartDrift(shot.id);
-  const own = shot.drifts.filter((d) => d.bakeId === bake.id);
+  const start = useStartParticles(shot.id);
+  const own = shot.particleRuns.filter((d) => d.bakeId === bake.id);
   if (!bake.channels.includes('velocity'))
     return <Quiet>It keeps no velocity to carry them. Bake it with velocity.</Quiet>;
   return (
@@ -267,7 +267,7 @@ function Drifting({ shot, bake }: StageProps & { bake: BakeInfo }): ReactNode {
           isDisabled={start.isPending}
           onPress={() => start.mutate({ bakeId: bake.id, settings, format: format as 'ply' | 'csv' })}
         >
-          Let them drift
+          Send them through
         </Primary>
       </Keys>
       {own.map((d) => (
@@ -275,7 +275,7 @@ function Drifting({ shot, bake }: StageProps & { bake: BakeInfo }): ReactNode {
           {d.settings.count.toLocaleString('en')} particles{' '}
           {d.settings.way === 'forward' ? 'forward' : 'back'}, {d.frames} frames, {bytes(d.bytes)}{' '}
           {d.job?.state === 'done' ? (
-            <a href={routes.driftPackage(d.id)}>Download particles</a>
+            <a href={routes.particlePackage(d.id)}>Download particles</a>
           ) : (
             <>
               {jobMark(d.job)} {d.job && timeLeft(d.job)}

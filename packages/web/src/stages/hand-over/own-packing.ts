@@ -14,6 +14,6 @@ export function useOwnPacking(props: StageProps): UseQueryResult<PackingInfo> {
   const isThere = bake !== null && bake.frames.length > 0;
   return usePacking(
     isThere ? bake.id : null,
-    `${bake?.frames.length} ${picturesKey(props)} ${shot.drifts.length}`,
+    `${bake?.frames.length} ${picturesKey(props)} ${shot.particleRuns.length}`,
   );
 }

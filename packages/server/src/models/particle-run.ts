@@ -3,14 +3,14 @@ import { type Sequelize } from 'sequelize';
 import type { ParticleAdvection } from '@bramblemist/core/analysis/advect-particles';
 import { Stored, key, text, whole, when, stored, json } from './columns';
 
-export class DriftRun extends Stored<DriftRun> {
+export class ParticleRun extends Stored<ParticleRun> {
   declare bakeId: number;
   declare settings: ParticleAdvection;
   declare format: 'ply' | 'csv';
 }
 
-export const initDriftRun = (sequelize: Sequelize): unknown =>
-  DriftRun.init(
+export const initParticleRun = (sequelize: Sequelize): unknown =>
+  ParticleRun.init(
     {
       id: key(),
       bakeId: whole(),
@@ -19,5 +19,5 @@ export const initDriftRun = (sequelize: Sequelize): unknown =>
       ...stored(),
       ...when(),
     },
-    { sequelize, tableName: 'drifts' },
+    { sequelize, tableName: 'particle_runs' },
   );
