@@ -3,7 +3,7 @@
 import { execFileSync } from 'node:child_process';
 import { appendFileSync, existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { unzipSync } from 'fflate';
+import { unzipSync, zipSync } from 'fflate';
 import type { PackingInfo } from '@bramblemist/contracts/payloads/hand-over';
 import type { JobInfo } from '@bramblemist/contracts/payloads/jobs';
 import type { BroughtBack } from '@bramblemist/contracts/payloads/made';
@@ -12,7 +12,7 @@ import { routes } from '@bramblemist/contracts/routes';
 import { DEFAULT_NAMES } from '@bramblemist/core/cache/file-names';
 import type { Manifest } from '@bramblemist/core/cache/manifest';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
-import { nodeZip } from '@bramblemist/core/io/node/files';
+import { nodeZip, sha256 } from '@bramblemist/core/io/node/files';
 import { CHECKSUMS, verifyPackage } from '@bramblemist/core/io/node/package';
 import { saveRecipe, testServer, until, type TestServer } from './harness';
 
@@ -189,6 +189,23 @@ describe('bundles', () => {
     expect(await bringBack(other.id, result)).toMatchObject({
       status: 409,
       data: { error: expect.stringContaining('Drop it on the shot that its bundle came from') },
+    });
+    // names that would lead elsewhere are refused, though its list of checksums is right
+    const files = unzipSync(new Uint8Array(readFileSync(result)));
+    const name = 'result/manifest.json';
+    const told = Buffer.from(files[name]).toString();
+    files[name] = Buffer.from(told.replace(/"file": "[^"]+"/, '"file": "../../database.json"'));
+    files[CHECKSUMS] = Buffer.from(
+      Object.entries(files)
+        .filter(([n]) => n !== CHECKSUMS)
+        .map(([n, data]) => `${sha256(data)}  ${n}\n`)
+        .join(''),
+    );
+    const crafted = join(server.folder, 'crafted.zip');
+    writeFileSync(crafted, zipSync(files, { level: 0 }));
+    expect(await bringBack(shot.id, crafted)).toMatchObject({
+      status: 415,
+      data: { error: 'Frame 1 of the result has no volume of its own.' },
     });
     // one bit that is turned is found
     const bytes = readFileSync(result);

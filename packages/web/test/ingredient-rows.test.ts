@@ -1,4 +1,4 @@
-import { groupOf } from '@bramblemist/core/recipe/groups';
+import { groupOf, STANDS } from '@bramblemist/core/recipe/groups';
 import { RECIPE_PARTS } from '@bramblemist/core/recipe/parts';
 import { partOf } from '@bramblemist/core/recipe/settings';
 import { rowsOf } from '@bramblemist/web/parts/IngredientRows';
@@ -29,4 +29,11 @@ test('settings stand under the head that an artist looks under', () => {
   for (const key of ['sources', 'obstacles', 'currents', 'particles', 'regions'])
     for (const s of partOf(RECIPE_PARTS, key).settings)
       if (!['name', 'on'].includes(s.path)) expect(of(s.path)).not.toBe('other');
+});
+
+test('nothing is placed that no part has', () => {
+  const paths = new Set(
+    RECIPE_PARTS.filter((p) => p.grouped).flatMap((p) => p.settings.map((s) => s.path.split('.')[0])),
+  );
+  expect(Object.keys(STANDS).filter((path) => !paths.has(path))).toEqual([]);
 });

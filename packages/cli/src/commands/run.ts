@@ -48,7 +48,7 @@ export async function runCommand(path: string, args: RunArguments): Promise<void
       resume: args.resume || existsSync(join(result, 'manifest.json')),
     });
   else {
-    await renderCommand(join(own, 'volumes'), { ...common, look });
+    await renderCommand(join(own, 'bakes', String(bundle.bakeId)), { ...common, look });
     // what they were made with goes back with them
     writeWhole(join(result, 'look.json'), readFileSync(look));
   }

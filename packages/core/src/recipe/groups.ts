@@ -5,13 +5,13 @@ export const GROUPS = ['shape', 'placing', 'amounts', 'motion', 'timing', 'other
 export type SettingGroup = (typeof GROUPS)[number];
 
 /** The first step of a setting's path → where it stands. */
-const STANDS: Readonly<Record<string, SettingGroup>> = {
+export const STANDS: Readonly<Record<string, SettingGroup>> = {
   ...named(
     'shape',
     'shape file particles swell radius tube size points fill layer mask paint threshold softness grow soft ' +
       'facing edge lumps channel text low high mouth',
   ),
-  ...named('placing', 'centre turn motion velocity spin follows with where other joins'),
+  ...named('placing', 'centre turn motion velocity spin follows where other joins'),
   ...named(
     'amounts',
     'density temperature colour push age expansion within endAmount count rate speed vary spread ball ' +

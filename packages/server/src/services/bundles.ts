@@ -1,4 +1,5 @@
 // Bundles: a bake or a render with all that it needs for another machine, and what comes back of it.
+import { existsSync } from 'node:fs';
 import { mkdir, readFile, rename, rm } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import type { Transaction } from 'sequelize';
@@ -6,7 +7,8 @@ import type { BroughtBack } from '@bramblemist/contracts/payloads/made';
 import { endingOf } from '@bramblemist/core/assets/imported';
 import { fileStem, type Manifest } from '@bramblemist/core/cache/manifest';
 import { BUNDLE, bundleHead, RESULT, type Bundle } from '@bramblemist/core/io/node/bundle';
-import { MANIFEST } from '@bramblemist/core/io/node/cache';
+import { MANIFEST, readManifest } from '@bramblemist/core/io/node/cache';
+import { RECIPE } from '@bramblemist/core/recipe/recipe';
 import type { PackageSink } from '@bramblemist/core/io/node/checked-archive';
 import { nodeZip, rangesOfFile } from '@bramblemist/core/io/node/files';
 import { readZipDirectory } from '@bramblemist/core/files/sequence/zip-directory';
@@ -17,7 +19,7 @@ import { frameRow } from '../jobs/frame-row';
 import { Bake, Frame, Job, Render, Variant } from '../models';
 import type { Storage } from '../storage/storage';
 import { withoutPaths } from '../words';
-import { inTransaction } from './documents';
+import { inTransaction, recipeHash } from './documents';
 import { bakeInside } from './hand-over';
 
 interface Using {
@@ -57,11 +59,18 @@ export async function putRenderBundle(storage: Storage, bake: Bake, to: PackageS
   };
   await to.data(JSON.stringify(bundle, null, 1), BUNDLE);
   await to.data(JSON.stringify(variant.look, null, 1), 'look.json');
-  const folder = storage.bakeFolder(bake.id);
-  await to.file(join(folder, MANIFEST), `volumes/${MANIFEST}`);
-  for (const { file } of frames) await to.file(join(folder, file), `volumes/${file}`);
+  // with the bakes of further media, which stand beside it under their numbers
+  const others = variant.look.media.filter(({ on, bake: id }) => on && id > 0).map((m) => m.bake);
+  for (const id of new Set([bake.id, ...others])) await putVolumes(storage, id, to);
   await putFiles(storage, [bake.recipe, variant.look], to);
   await to.end();
+}
+
+async function putVolumes(storage: Storage, bakeId: number, to: PackageSink): Promise<void> {
+  const folder = storage.bakeFolder(bakeId);
+  const frames = await Frame.findAll({ where: { bakeId }, order: [['frame', 'ASC']] });
+  await to.file(join(folder, MANIFEST), `bakes/${bakeId}/${MANIFEST}`);
+  for (const { file } of frames) await to.file(join(folder, file), `bakes/${bakeId}/${file}`);
 }
 
 async function putFiles(storage: Storage, documents: readonly Using[], to: PackageSink): Promise<void> {
@@ -123,8 +132,10 @@ async function bakeBack(
 ): Promise<BroughtBack> {
   const variant = await Variant.findOne({ where: { id: bundle.variantId, shotId } });
   if (!variant) throw elsewhere(`a bake of ${bundle.name}, which is not this shot`);
-  const manifest = JSON.parse(await readFile(join(folder, 'result', MANIFEST), 'utf8')) as Manifest;
-  const { recipe, recipeSha256, voxelSizeM, frames, range } = manifest;
+  const manifest = manifestOf(join(folder, 'result'));
+  const { voxelSizeM, frames, range } = manifest;
+  const recipe = RECIPE.parse(manifest.recipe);
+  const recipeSha256 = recipeHash(recipe);
   return inTransaction(async (transaction) => {
     const bake = await Bake.create(
       {
@@ -141,6 +152,24 @@ async function bakeBack(
     await moveInto(join(folder, 'result'), storage.bakeFolder(bake.id));
     return { what: 'bake', id: bake.id, frames: frames.length };
   });
+}
+
+/**
+ * What came back says of itself. Its files' names become paths later: they must be plain, and there.
+ * @throws HttpError where it is no manifest of ours
+ */
+function manifestOf(folder: string): Manifest {
+  try {
+    const manifest = readManifest(folder);
+    const wrong = manifest.frames.find(
+      ({ file }) => !/^[\w-][\w.-]*\.vdb$/.test(file) || !existsSync(join(folder, file)),
+    );
+    if (!wrong) return manifest;
+    throw new HttpError(415, `Frame ${wrong.frame} of the result has no volume of its own.`);
+  } catch (error) {
+    if (error instanceof HttpError) throw error;
+    throw new HttpError(415, withoutPaths((error as Error).message));
+  }
 }
 
 async function renderBack(

@@ -3,12 +3,12 @@
 import archiver, { type Archiver } from 'archiver';
 import { createHash } from 'node:crypto';
 import { once } from 'node:events';
-import { createReadStream, existsSync, mkdirSync, rmSync, statSync } from 'node:fs';
-import { copyFile, rename } from 'node:fs/promises';
+import { createReadStream, mkdirSync, rmSync } from 'node:fs';
+import { copyFile, mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { dirname, join, resolve, sep } from 'node:path';
 import { Transform, type Writable } from 'node:stream';
 import { CHECKSUMS } from './package';
-import { needRoom, rangesOfFile, sha256, sha256OfFile, writeWhole } from './files';
+import { needRoom, sha256, writeWhole } from './files';
 import { CoreError } from '../../base/error';
 
 export interface PackageSink {
@@ -94,26 +94,18 @@ export class CheckedFolder implements PackageSink {
 
   async file(path: string, name: string): Promise<void> {
     this.onFile();
-    const to = this.place(name);
-    const sum = sha256OfFile(rangesOfFile(path));
+    const to = placeIn(this.folder, name);
+    const sum = await hashOfFile(path);
     this.lines.push(lineOf(sum, name));
-    if (this.has(to, statSync(path).size, sum)) return;
-    mkdirSync(dirname(to), { recursive: true });
-    needRoom(dirname(to), statSync(path).size);
-    const part = `${to}.part-${process.pid}`;
-    try {
-      await copyFile(path, part);
-      await rename(part, to);
-    } finally {
-      rmSync(part, { force: true });
-    }
+    const { size } = await stat(path);
+    if (await hasContent(to, size, sum)) return;
+    await this.put(to, size, (part) => copyFile(path, part));
   }
 
-  data(data: string | Uint8Array, name: string): Promise<void> {
+  async data(data: string | Uint8Array, name: string): Promise<void> {
     this.onFile();
     this.lines.push(lineOf(sha256(data), name));
-    writeWhole(this.place(name), data);
-    return Promise.resolve();
+    await this.put(placeIn(this.folder, name), data.length, (part) => writeFile(part, data));
   }
 
   end(): Promise<void> {
@@ -121,14 +113,30 @@ export class CheckedFolder implements PackageSink {
     return Promise.resolve();
   }
 
-  private has(path: string, bytes: number, sum: string): boolean {
-    return existsSync(path) && statSync(path).size === bytes && sha256OfFile(rangesOfFile(path)) === sum;
+  /** Under another name first: whoever looks sees all of it or nothing. @throws DiskFullError */
+  private async put(to: string, bytes: number, write: (part: string) => Promise<void>): Promise<void> {
+    await mkdir(dirname(to), { recursive: true });
+    needRoom(dirname(to), bytes);
+    const part = `${to}.part-${process.pid}`;
+    try {
+      await write(part);
+      await rename(part, to);
+    } finally {
+      await rm(part, { force: true });
+    }
   }
+}
 
-  /** @throws CoreError where a name would lead out of the folder */
-  private place(name: string): string {
-    return placeIn(this.folder, name);
-  }
+/** Read in pieces, so that a server answers others meanwhile. */
+async function hashOfFile(path: string): Promise<string> {
+  const hash = createHash('sha256');
+  for await (const chunk of createReadStream(path)) hash.update(chunk as Buffer);
+  return hash.digest('hex');
+}
+
+async function hasContent(path: string, bytes: number, sum: string): Promise<boolean> {
+  const found = await stat(path).catch(() => null);
+  return found?.size === bytes && (await hashOfFile(path)) === sum;
 }
 
 /** Where a named file stands in a folder. @throws CoreError where the name would lead out of it */
