@@ -97,7 +97,7 @@ function useTry(
     tried: (fix) =>
       fix && (
         <Plain
-          style={{ textDecoration: 'underline', textAlign: 'left' }}
+          style={{ whiteSpace: 'normal', textAlign: 'left' }}
           isDisabled={create.isPending}
           onPress={() => tryIt(fix)}
         >

@@ -220,7 +220,6 @@ function HandleWords({ chosen }: { chosen: Chosen }): ReactNode {
   return (
     <Together>
       <Together role="group" aria-label={`Handle of ${chosen.name}`}>
-        {chosen.name}:
         {chosen.modes.map((m) => (
           <Plain key={m} aria-pressed={m === mode} onPress={() => useHandle.setState({ mode: m })}>
             {m}

@@ -55,7 +55,8 @@ export function sceneParticles(folder: string, wideM: number): { particles: Scen
     const bytes = readFileSync(join(folder, file));
     const { positions, ids, count } = file.endsWith('.csv') ? readCsvCloud(bytes) : readPlyCloud(bytes);
     const kept = Array.from({ length: count }, (_, n) => n).filter((n) => (ids?.[n] ?? n) % every === 0);
-    const places = Float32Array.from(kept.flatMap((n) => [...positions.subarray(3 * n, 3 * n + 3)]));
+    const places = new Float32Array(3 * kept.length);
+    kept.forEach((n, at) => places.set(positions.subarray(3 * n, 3 * n + 3), 3 * at));
     return { frame, places, ids: ids && kept.map((n) => ids[n]) };
   });
   return { particles: { name: 'Particles', frames, wideM }, kept: 1 / every };
