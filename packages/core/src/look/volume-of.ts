@@ -8,6 +8,10 @@ import type { Volume } from './colouring';
 /** A render keeps a dense copy of what is active; larger ones are refused before they are made. */
 const MOST_VOXELS = 2 ** 28;
 
+/** Names of the grids that a look reads of a file. */
+export const gridsFor = (asked: ReadonlySet<string>): ReadonlySet<string> =>
+  new Set(['density', ...asked, ...(asked.has('speed') ? ['velocity'] : [])]);
+
 /**
  * @param asked channels besides density: see channelsAsked and channelsOfPasses; those that are not there are
  *   left out

@@ -17,7 +17,7 @@ import { LookRenderer } from '@bramblemist/core/look/renderer';
 import { solidsAt } from '@bramblemist/core/look/solids';
 import { spreadOf } from '@bramblemist/core/look/spread';
 import { TruePicture } from '@bramblemist/core/look/true-picture';
-import { volumeOf } from '@bramblemist/core/look/volume-of';
+import { gridsFor, volumeOf } from '@bramblemist/core/look/volume-of';
 import { compile } from '@bramblemist/core/plan/compile';
 import type { Plan } from '@bramblemist/core/plan/plan';
 import { routes } from '@bramblemist/contracts/routes';
@@ -46,7 +46,8 @@ async function fetched(url: string, asked: ReadonlySet<string>): Promise<Volume 
   const response = await fetch(url);
   if (response.status === 404) return null;
   if (!response.ok) throw new Error(`The frame’s volume does not come (${response.status}).`);
-  return volumeOf(readVdb(new Uint8Array(await response.arrayBuffer())), asked);
+  const data = new Uint8Array(await response.arrayBuffer());
+  return volumeOf(readVdb(data, { only: gridsFor(asked) }), asked);
 }
 
 /** A volume with the channels that a medium of a look asks for. */

@@ -65,7 +65,7 @@ export interface PackedGrid extends Omit<VdbGrid, 'leaves' | 'tiles' | 'askew'> 
   readonly values: Uint8Array;
 }
 
-/** A grid of a type that we only name. */
+/** A grid that is only named: of a type that we do not read, or not asked for. */
 export interface OtherGrid {
   readonly name: string;
   readonly type: string;

@@ -28,8 +28,8 @@ import {
 
 export interface ReadOptions {
   readonly zip?: ZipCodec;
-  /** Only the descriptions: grids come without leaves and tiles. */
-  readonly only?: readonly string[];
+  /** The grids that are wanted, by name; the rest is passed over and only named. */
+  readonly only?: ReadonlySet<string>;
 }
 
 const TREE = /^Tree_(float|double|vec3s|vec3d)_5_4_3(_HalfFloat)?$/;
@@ -37,6 +37,8 @@ const TREE = /^Tree_(float|double|vec3s|vec3d)_5_4_3(_HalfFloat)?$/;
  * Cubes of equal value in a file: each takes a bit or less where it is written, and a hundred bytes here.
  */
 const MOST_TILES = 1_000_000;
+/** Leaves whose values lie in one piece of memory. */
+const LEAVES_AT_ONCE = 256;
 /** Parts of a voxel's edge by which axes may be off before they count as turned. */
 const STRAIGHT = 1e-6;
 
@@ -74,7 +76,7 @@ export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
     if (Math.min(gridAt, blockAt, end) < 0)
       throw new FileError(`Grid ${name} has an offset before the start of the file`, r.at - 24);
     const match = TREE.exec(type);
-    const wanted = !options.only || options.only.includes(name);
+    const wanted = !options.only || options.only.has(name);
     if (match && wanted) {
       if (hasOffsets && gridAt > 0) r.jump(gridAt, `The start of grid ${name}`);
       const [, scalar, half] = match;
@@ -83,9 +85,10 @@ export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
       if (parent !== '') instances.push({ place: grids.length, of: parent });
       if (scalar.endsWith('d') || scalar === 'double')
         remarks.push(`${name} is of double precision, and is kept as floats`);
+      if (grid.wild > 0) remarks.push(`${grid.wild} active voxels of ${name} are infinite or no numbers`);
       known.set(unique, read);
       grids.push(read);
-    } else if (!match) others.push({ name, type });
+    } else others.push({ name, type });
     if (hasOffsets && end > 0) {
       if (end < r.at && match && wanted) throw new FileError(`Grid ${name} runs past its stated end`, r.at);
       if (end < blockAt) throw new FileError(`Grid ${name} has offsets out of order`, r.at);
@@ -106,11 +109,6 @@ export function readVdb(data: Uint8Array, options: ReadOptions = {}): VdbFile {
       throw new FileError(`Grid ${grids[place].name} shares the voxels of ${of}, which is not in the file`);
   }
 
-  for (const grid of grids) {
-    const wild = countWild(grid);
-    if (wild > 0) remarks.push(`${wild} active voxels of ${grid.name} are infinite or no numbers`);
-  }
-
   return { grids, others, metadata, remarks };
 }
 
@@ -121,23 +119,6 @@ const positionOf = ({ translation, voxelSize, askew, metadata }: VdbGrid) => ({
   askew,
   metadata,
 });
-
-function countWild(grid: VdbGrid): number {
-  let wild = 0;
-  const n = grid.kind === 'vec3' ? 3 : 1;
-  for (const { active, values } of grid.leaves) {
-    // a sum of values, each with itself taken away, is 0 unless one is infinite or no number
-    let rest = 0;
-    for (let v = 0; v < values.length; v++) rest += values[v] - values[v];
-    if (rest === 0) continue;
-    for (let v = 0; v < LEAF_VOXELS; v++) {
-      const isActive = (active[v >> 3] >> (v & 7)) & 1;
-      if (isActive && !values.subarray(v * n, v * n + n).every(Number.isFinite)) wild++;
-    }
-  }
-
-  return wild + grid.tiles.filter((t) => t.active && !t.value.every(Number.isFinite)).length;
-}
 
 function readMetadata(r: ByteReader): Record<string, MetaValue> {
   const count = r.u32('the number of metadata');
@@ -190,8 +171,13 @@ const enum MaskCode {
 class GridReader {
   private readonly n: number;
   private readonly isWide: boolean;
-  private readonly leaves: { leaf: Leaf }[] = [];
+  /** Bytes of a number, but for one that stands by itself. */
+  private readonly width: number;
+  /** Origins of the leaves, in the order of the file. */
+  private readonly origins: (readonly [number, number, number])[] = [];
   private readonly tiles: Tile[] = [];
+  /** Active voxels that are infinite or no numbers. */
+  wild = 0;
   private compression = 0;
   private background: number[] = [];
 
@@ -204,6 +190,8 @@ class GridReader {
   ) {
     this.n = scalar.startsWith('vec3') ? 3 : 1;
     this.isWide = scalar === 'double' || scalar === 'vec3d';
+    const full = this.isWide ? 8 : 4;
+    this.width = half ? 2 : full;
   }
 
   /** What stands before a grid's voxels; an instance has no more than that. */
@@ -230,17 +218,34 @@ class GridReader {
     const buffers = r.i32('the buffer count');
     if (buffers !== 1) throw new FileError(`Grid ${name} has ${buffers} buffers, 1 is expected`, r.at - 4);
     this.root();
-    for (const { leaf } of this.leaves) {
-      leaf.active.set(r.bytes(LEAF_VOXELS / 8, 'a leaf mask'));
-      this.values(leaf.active, LEAF_VOXELS, leaf.values);
+    for (const { value, active } of this.tiles) if (active && !value.every(Number.isFinite)) this.wild++;
+    return { ...head, background: this.background, leaves: this.readLeaves(), tiles: this.tiles };
+  }
+
+  private readLeaves(): Leaf[] {
+    const { r, n, origins } = this;
+    const size = LEAF_VOXELS * n;
+    const leaves: Leaf[] = [];
+    // an allocation for each leaf would cost more than reading it
+    for (let first = 0; first < origins.length; first += LEAVES_AT_ONCE) {
+      const many = Math.min(LEAVES_AT_ONCE, origins.length - first);
+      const masks = new Uint8Array((many * LEAF_VOXELS) / 8);
+      const values = new Float32Array(many * size);
+      for (let l = 0; l < many; l++) {
+        const active = masks.subarray((l * LEAF_VOXELS) / 8, ((l + 1) * LEAF_VOXELS) / 8);
+        const leaf = {
+          origin: origins[first + l],
+          active,
+          values: values.subarray(l * size, (l + 1) * size),
+        };
+        active.set(r.bytes(LEAF_VOXELS / 8, 'a leaf mask'));
+        this.values(active, LEAF_VOXELS, leaf.values);
+        this.wild += countWild(leaf);
+        leaves.push(leaf);
+      }
     }
 
-    return {
-      ...head,
-      background: this.background,
-      leaves: this.leaves.map((l) => l.leaf),
-      tiles: this.tiles,
-    };
+    return leaves;
   }
 
   private transform(): Position {
@@ -356,15 +361,9 @@ class GridReader {
           r.bytes(LEAF_VOXELS / 8, 'a leaf mask');
           // a leaf takes at least 64 + 1 bytes further on, so their number is bounded before their values are
           // allocated
-          if ((this.leaves.length + 1) * 65 > r.size)
+          if ((this.origins.length + 1) * 65 > r.size)
             throw new FileError('More leaves than the file can hold', r.at);
-          this.leaves.push({
-            leaf: {
-              origin: at,
-              active: new Uint8Array(LEAF_VOXELS / 8),
-              values: new Float32Array(LEAF_VOXELS * n),
-            },
-          });
+          this.origins.push(at);
         }
       } else if (!allBackground) {
         const value = Array.from(values.subarray(v * n, v * n + n));
@@ -400,11 +399,18 @@ class GridReader {
       for (const b of mask) for (let bits = b; bits; bits &= bits - 1) count++;
     }
 
-    const data = this.data(count * n);
+    const raw = this.data(count * n);
     const allBackground = partial && code === MaskCode.background && count === 0;
     if (allBackground && out.length > LEAF_VOXELS * n) return true; // a node's values are not looked at then
     let at = 0;
-    if (partial && !choose && one.every((x) => x === 0)) {
+    if (count === cells) {
+      this.decode(raw, out);
+      return false;
+    }
+
+    const data = new Float32Array(count * n);
+    this.decode(raw, data);
+    if (!choose && one.every((x) => x === 0)) {
       // `out` is 0 where nothing is written
       for (let byte = 0; byte < mask.length; byte++)
         for (let bits = mask[byte]; bits; bits &= bits - 1) {
@@ -417,7 +423,7 @@ class GridReader {
 
     for (let v = 0; v < cells; v++) {
       const active = (mask[v >> 3] >> (v & 7)) & 1;
-      if (!partial || active) for (let c = 0; c < n; c++) out[v * n + c] = data[at++];
+      if (active) for (let c = 0; c < n; c++) out[v * n + c] = data[at++];
       else {
         const off = choose && (choose[v >> 3] >> (v & 7)) & 1 ? other : one;
         for (let c = 0; c < n; c++) out[v * n + c] = off[c];
@@ -427,35 +433,50 @@ class GridReader {
     return allBackground;
   }
 
-  private data(count: number): Float32Array {
+  /** The bytes of so many values, unpacked. */
+  private data(count: number): Uint8Array {
     const { r } = this;
-    const full = this.isWide ? 8 : 4;
-    const width = this.half ? 2 : full;
-    const size = count * width;
-    let raw: Uint8Array;
-    if (count === 0 && this.half) return new Float32Array(0); // nothing at all is written then
-    if (this.compression & (COMPRESS_BLOSC | COMPRESS_ZIP)) {
-      const packed = r.i64('a block size');
-      if (packed <= 0) {
-        if (-packed !== size)
-          throw new FileError(`A block holds ${-packed} bytes where ${size} are due`, r.at - 8);
-        raw = r.bytes(size, 'a block');
-      } else {
-        const from = r.at;
-        const block = r.bytes(packed, 'a block');
-        try {
-          raw = this.compression & COMPRESS_BLOSC ? unpackBlosc(block, size) : this.zip.inflate(block, size);
-        } catch (error) {
-          throw new FileError(`A block cannot be unpacked: ${(error as Error).message}`, from);
-        }
-      }
-    } else raw = r.bytes(size, 'values');
-    const out = new Float32Array(count);
-    const view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
-    const halves = halfTable();
-    if (width === 2) for (let i = 0; i < count; i++) out[i] = halves[raw[2 * i] | (raw[2 * i + 1] << 8)];
-    else if (width === 8) for (let i = 0; i < count; i++) out[i] = view.getFloat64(8 * i, true);
-    else for (let i = 0; i < count; i++) out[i] = view.getFloat32(4 * i, true);
-    return out;
+    const size = count * this.width;
+    if (count === 0 && this.half) return new Uint8Array(0); // nothing at all is written then
+    if (!(this.compression & (COMPRESS_BLOSC | COMPRESS_ZIP))) return r.bytes(size, 'values');
+    const packed = r.i64('a block size');
+    if (packed <= 0) {
+      if (-packed !== size)
+        throw new FileError(`A block holds ${-packed} bytes where ${size} are due`, r.at - 8);
+      return r.bytes(size, 'a block');
+    }
+
+    const from = r.at;
+    const block = r.bytes(packed, 'a block');
+    try {
+      return this.compression & COMPRESS_BLOSC ? unpackBlosc(block, size) : this.zip.inflate(block, size);
+    } catch (error) {
+      throw new FileError(`A block cannot be unpacked: ${(error as Error).message}`, from);
+    }
   }
+
+  private decode(raw: Uint8Array, out: Float32Array): void {
+    const { width } = this;
+    const halves = halfTable();
+    const view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
+    if (width === 2)
+      for (let i = 0, at = 0; i < out.length; i++, at += 2) out[i] = halves[raw[at] | (raw[at + 1] << 8)];
+    else if (width === 8) for (let i = 0; i < out.length; i++) out[i] = view.getFloat64(8 * i, true);
+    else for (let i = 0; i < out.length; i++) out[i] = view.getFloat32(4 * i, true);
+  }
+}
+
+function countWild({ active, values }: Leaf): number {
+  // a sum of values, each with itself taken away, is 0 unless one is infinite or no number
+  let rest = 0;
+  for (let v = 0; v < values.length; v++) rest += values[v] - values[v];
+  if (rest === 0) return 0;
+  const n = values.length / LEAF_VOXELS;
+  let wild = 0;
+  for (let v = 0; v < LEAF_VOXELS; v++) {
+    const isActive = (active[v >> 3] >> (v & 7)) & 1;
+    if (isActive && !values.subarray(v * n, v * n + n).every(Number.isFinite)) wild++;
+  }
+
+  return wild;
 }

@@ -16,20 +16,28 @@ import {
 } from 'node:fs';
 import { createHash } from 'node:crypto';
 import { dirname, join } from 'node:path';
-import { crc32, deflateSync, inflateRawSync, inflateSync } from 'node:zlib';
+import { crc32, deflateSync, inflateRawSync, inflateSync, type ZlibOptions } from 'node:zlib';
 import { FileError } from '../../files/bytes';
 import type { ByteRanges } from '../../files/ranges';
 import type { ZipCodec } from '../../files/zip';
 
+const LEAST_CHUNK = 64;
+
+/** What is to come of a stream: no more than it takes is allocated. */
+const unpacked = (size: number): ZlibOptions => ({
+  maxOutputLength: Math.max(size, 1),
+  chunkSize: Math.max(LEAST_CHUNK, size),
+});
+
 export const nodeZip: ZipCodec = {
   deflate: (data) => deflateSync(data, { level: 4, memLevel: 8 }),
   inflate: (data, size) => {
-    const out = inflateSync(data, { maxOutputLength: Math.max(size, 1) });
+    const out = inflateSync(data, unpacked(size));
     if (out.length !== size) throw new CoreError('file', 'it does not have the size that it should');
     return out;
   },
   inflateRaw: (data, size) => {
-    const out = inflateRawSync(data, { maxOutputLength: Math.max(size, 1) });
+    const out = inflateRawSync(data, unpacked(size));
     if (out.length !== size) throw new CoreError('file', 'it does not have the size that it should');
     return out;
   },

@@ -11,7 +11,7 @@ import { cut, cutDeep, toExr } from '../../look/picture';
 import { saidOf, type FrameTiming } from '../../look/said';
 import type { PixelBox } from '../../look/rendered-frame';
 import { renderWith, type Rendered, type RenderOptions, type Volume } from '../../look/render';
-import { volumeOf } from '../../look/volume-of';
+import { gridsFor, volumeOf } from '../../look/volume-of';
 import { encodePng } from './png';
 import { nodeZip, writeWhole } from './files';
 import { startThreadPool } from './thread-pool';
@@ -22,7 +22,7 @@ import { startThreadPool } from './thread-pool';
  */
 export function readVolume(path: string, asked: ReadonlySet<string>): Volume {
   try {
-    return volumeOf(readVdb(readFileSync(path), { zip: nodeZip }), asked);
+    return volumeOf(readVdb(readFileSync(path), { zip: nodeZip, only: gridsFor(asked) }), asked);
   } catch (error) {
     throw new CoreError('file', `${path}: ${(error as Error).message}`);
   }

@@ -46,7 +46,7 @@ export function refineCache(
   const previous = (frame: number): VdbGrid => {
     if (last?.frame === frame) return last.density;
     const path = join(options.folder, frameName(stem, frame, 'vdb'));
-    return readVdb(readFileSync(path), { zip: nodeZip, only: ['density'] }).grids[0];
+    return readVdb(readFileSync(path), { zip: nodeZip, only: new Set(['density']) }).grids[0];
   };
 
   const refiner = new Refiner(
