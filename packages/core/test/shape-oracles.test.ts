@@ -32,7 +32,7 @@ import {
   writeSplit,
   type Field,
 } from '@bramblemist/core/grid/memory';
-import { addresses, boxFields, named, sites } from '@bramblemist/core/grid/sweep';
+import { addresses, boxFields, fillHalo, named, sites } from '@bramblemist/core/grid/sweep';
 import type { ThreadPool } from '@bramblemist/core/grid/thread-pool';
 import { startThreadPool } from '@bramblemist/core/io/node/thread-pool';
 import { compile } from '@bramblemist/core/plan/compile';
@@ -997,6 +997,38 @@ describe('beside walls', () => {
       const from = odd.length ? Math.min(...odd.map((c) => c[0] >> 3)) : 0;
       const to = odd.length ? Math.max(...odd.map((c) => (c[0] >> 3) + 1)) : 0;
       expect([kinds[n] & 255, kinds[n] >> 8]).toEqual([from, to]);
+    }
+
+    threadPool.close();
+  });
+
+  test('applyForces: open faces take the mean of the cells beside them, closed ones stand still', () => {
+    const { layout, threadPool, level, open } = scene();
+    const air = randomVelocity(threadPool, layout);
+    const next = random(29);
+    const pushes = layout.acceleration.map((f) => {
+      writeField(
+        threadPool.memory,
+        f,
+        Float32Array.from(cellsOf, () => next() * 2 - 1),
+      );
+      fillHalo(threadPool, f, 3, 0);
+      return readerOf(threadPool, f);
+    });
+    threadPool.solo('applyForces', {
+      level,
+      ...named(['u', 'v', 'w'], addresses(layout.velocity)),
+      ...named(['fx', 'fy', 'fz'], addresses(layout.acceleration)),
+      dt: 0.2,
+      k0: 0,
+      k1: l.nz + 1,
+    });
+    for (const axis of [0, 1, 2]) {
+      const after = readerOf(threadPool, layout.velocity[axis]);
+      for (const c of every(l, axis)) {
+        const push = 0.1 * (pushes[axis](...c) + pushes[axis](...step(c, axis, -1)));
+        expect(after(...c)).toBeCloseTo(open[axis](...c) > 0 ? air[axis](...c) + push : 0, 5);
+      }
     }
 
     threadPool.close();

@@ -1,5 +1,6 @@
 // Accelerations at cell centres (m/s²), gathered in three fields, and their way onto the faces.
-import { byAxis, Constant, constant, row, weighted } from './common';
+import { Constant, constant, row, weighted } from './common';
+import { kindOf, Level } from './level';
 
 /**
  * f += lift · temperature − heaviness · density. lift in m/s² per kelvin, heaviness in m/s² per unit of
@@ -172,35 +173,70 @@ export function dissipate(
     }
 }
 
-/** One velocity component on its faces: vel += dt · f. Closed faces (open fraction 0) get 0. */
-export function applyForce(
-  vel: usize,
-  f: usize,
-  open: usize,
-  nx: i32,
-  ny: i32,
-  rowStride: i32,
-  planeStride: i32,
-  axis: i32,
+/** What four faces have after a push: velocity plus half a substep of the two cells beside them. */
+// @ts-ignore: decorator
+@inline
+function pushed(vel: usize, f: usize, back: usize, halfDt: v128): v128 {
+  return f32x4.add(v128.load(vel), f32x4.mul(halfDt, f32x4.add(v128.load(f), v128.load(f - back))));
+}
+
+/** The same, 0 where the faces are closed. */
+// @ts-ignore: decorator
+@inline
+function pushedWhereOpen(vel: usize, f: usize, back: usize, halfDt: v128, open: usize): v128 {
+  return v128.and(pushed(vel, f, back, halfDt), f32x4.gt(v128.load(open), f32x4.splat(0)));
+}
+
+/**
+ * All three velocity components on their faces: u += dt · f, f the mean of the two cells beside a face.
+ * Closed faces (open fraction 0) get 0. Halos of the accelerations are filled. Run over nz + 1 planes.
+ */
+export function applyForces(
+  level: usize,
+  u: usize,
+  v: usize,
+  w: usize,
+  fx: usize,
+  fy: usize,
+  fz: usize,
   dt: f32,
   k0: i32,
   k1: i32,
 ): void {
-  const back: isize = byAxis(axis, -4, -((<isize>rowStride) << 2), -((<isize>planeStride) << 2));
+  const L = changetype<Level>(level);
+  const rs = <usize>L.faceRowBytes;
+  const ps = <usize>L.facePlaneBytes;
   const halfDt = f32x4.splat(<f32>0.5 * dt);
-  const zero = f32x4.splat(0);
-  const mx = nx + i32(axis == 0);
-  const my = ny + i32(axis == 1);
+  const end = (<usize>L.nx) << 2;
   for (let k = k0; k < k1; k++)
-    for (let j = 0; j < my; j++) {
-      const at = row(0, j, k, rowStride, planeStride);
-      for (let i = 0; i < mx; i += 4) {
-        const o = at + ((<usize>i) << 2);
-        const x = f32x4.add(
-          v128.load(vel + o),
-          f32x4.mul(halfDt, f32x4.add(v128.load(f + o), v128.load(f + o + back))),
-        );
-        v128.store(vel + o, v128.and(x, f32x4.gt(v128.load(open + o), zero)));
+    for (let j = 0; j <= L.ny; j++) {
+      const at = <usize>(k * L.facePlaneBytes + j * L.faceRowBytes);
+      if (j == L.ny || k == L.nz) {
+        // the last faces along y and along z
+        for (let o = at; k < L.nz && o < at + end; o += 16)
+          v128.store(v + o, pushedWhereOpen(v + o, fy + o, rs, halfDt, L.ay + o));
+        for (let o = at; j < L.ny && o < at + end; o += 16)
+          v128.store(w + o, pushedWhereOpen(w + o, fz + o, ps, halfDt, L.az + o));
+        continue;
       }
+
+      // behind the first face of a row with plain cells all are open
+      const isPlain = j > 0 && k > 0 && kindOf(L, j, k) == 0;
+      const masked = at + (isPlain ? 16 : end);
+      for (let o = at; o < masked; o += 16) {
+        v128.store(u + o, pushedWhereOpen(u + o, fx + o, 4, halfDt, L.ax + o));
+        v128.store(v + o, pushedWhereOpen(v + o, fy + o, rs, halfDt, L.ay + o));
+        v128.store(w + o, pushedWhereOpen(w + o, fz + o, ps, halfDt, L.az + o));
+      }
+
+      for (let o = masked; o < at + end; o += 16) {
+        v128.store(u + o, pushed(u + o, fx + o, 4, halfDt));
+        v128.store(v + o, pushed(v + o, fy + o, rs, halfDt));
+        v128.store(w + o, pushed(w + o, fz + o, ps, halfDt));
+      }
+
+      const last = at + end;
+      const x = load<f32>(u + last) + <f32>0.5 * dt * (load<f32>(fx + last) + load<f32>(fx + last - 4));
+      store<f32>(u + last, load<f32>(L.ax + last) > 0 ? x : 0);
     }
 }

@@ -247,9 +247,17 @@ export function packMeans(
       }
 }
 
+/** Whether a row of density is anywhere above 0. */
+function hasMedium(density: usize, nx: i32): bool {
+  let any = f32x4.splat(0);
+  for (let o = density, e = density + ((<usize>nx) << 2); o < e; o += 16) any = f32x4.pmax(any, v128.load(o));
+  return v128.any_true(f32x4.gt(any, f32x4.splat(0)));
+}
+
 /**
  * What one force adds: Σ density · |f − p|² into slot 0 and Σ density into slot 1, f the sum of accelerations
- * now and p before it, over every second row of every second plane; p ← f there. first: p counts as 0.
+ * now and p before it, over every second row of every second plane; p ← f there, in rows that hold medium.
+ * first: p counts as 0.
  */
 export function forceShare(
   fx: usize,
@@ -275,6 +283,7 @@ export function forceShare(
     if ((k & 1) == 0)
       for (let j = 0; j < ny; j += 2) {
         const at = row(0, j, k, rowStride, planeStride);
+        if (!hasMedium(density + at, nx)) continue;
         let s = zero;
         let m = zero;
         for (let o = at, e = at + ((<usize>nx) << 2); o < e; o += 16) {

@@ -329,14 +329,33 @@ export function updateSolution(
   }
 }
 
-/** A row of p in plain order, with one 0 before and behind it. */
-function plainRow(L: Level, p: usize, to: usize): void {
-  for (let m: usize = 0; m < <usize>L.half; m += 16) {
-    const x = v128.load(p + m);
-    const y = v128.load(p + m + L.odd);
-    v128.store(to + 2 * m, v128.shuffle<f32>(x, y, 0, 4, 1, 5));
-    v128.store(to + 2 * m, v128.shuffle<f32>(x, y, 2, 6, 3, 7), 16);
+/** Where a slab keeps plane k of the pressure in plain order: each of its rows is put in order once. */
+// @ts-ignore: decorator
+@inline
+function plainPlane(L: Level, ring: usize, k: i32): usize {
+  return plane(L, ring, 6 + (k & 1));
+}
+
+/** A plane of p in plain order, and what is beyond its first cells: 0, or what the far field says. */
+function toPlain(L: Level, ring: usize, p: usize, k: i32): void {
+  for (let j = -1; j <= L.ny; j++) {
+    const from = at(p, L, j, k);
+    const to = plainPlane(L, ring, k) + <isize>(j * L.rowBytes);
+    store<f32>(to - 4, load<f32>(from + L.odd - 4));
+    for (let m: usize = 0; m < <usize>L.half; m += 16) {
+      const x = v128.load(from + m);
+      const y = v128.load(from + m + L.odd);
+      v128.store(to + 2 * m, v128.shuffle<f32>(x, y, 0, 4, 1, 5));
+      v128.store(to + 2 * m, v128.shuffle<f32>(x, y, 2, 6, 3, 7), 16);
+    }
   }
+}
+
+/** What slows four faces, none where they are closed. */
+// @ts-ignore: decorator
+@inline
+function slope(here: usize, before: usize, open: usize): v128 {
+  return v128.and(f32x4.sub(v128.load(here), v128.load(before)), f32x4.gt(v128.load(open), f32x4.splat(0)));
 }
 
 /**
@@ -357,86 +376,76 @@ export function subtractGradient(
 ): void {
   const L = changetype<Level>(level);
   const ring = L.ring + <usize>(k0 / slab) * <usize>L.ringBytes;
-  const here = spareRow(L, ring, 0);
-  const below = spareRow(L, ring, 1);
-  const behind = spareRow(L, ring, 2);
   const zero = f32x4.splat(0);
-  const nx = L.nx;
-  const ny = L.ny;
-  const nz = L.nz;
+  const end = (<usize>L.nx) << 2;
+  toPlain(L, ring, p, k0 - 1);
   for (let k = k0; k < k1; k++) {
     let mu = zero;
     let mv = zero;
     let mw = zero;
     let odd = zero; // odd: x − x, 0 as long as x is a number and finite
-    for (let j = 0; j <= ny; j++) {
+    toPlain(L, ring, p, k);
+    for (let j = 0; j <= L.ny; j++) {
       const o = <usize>(k * L.facePlaneBytes + j * L.faceRowBytes);
-      const own = at(p, L, j, k);
-      plainRow(L, own, here);
-      // what is beyond: 0, or what the far field says
-      store<f32>(here - 4, load<f32>(own + L.odd - 4));
-      const inside = j < ny && k < nz;
-      if (k < nz) {
-        plainRow(L, at(p, L, j - 1, k), below);
-        for (let i = 0; i < nx; i += 4) {
-          const q = (<usize>i) << 2;
-          const f = v + o + q;
-          const x = f32x4.sub(
-            v128.load(f),
-            v128.and(
-              f32x4.sub(v128.load(here + q), v128.load(below + q)),
-              f32x4.gt(v128.load(L.ay + o + q), zero),
-            ),
-          );
-          v128.store(f, x);
-          mv = f32x4.pmax(mv, f32x4.abs(x));
-          odd = f32x4.add(odd, f32x4.sub(x, x));
-        }
-      }
-
-      if (j < ny) {
-        plainRow(L, at(p, L, j, k - 1), behind);
-        for (let i = 0; i < nx; i += 4) {
-          const q = (<usize>i) << 2;
-          const f = w + o + q;
-          const x = f32x4.sub(
-            v128.load(f),
-            v128.and(
-              f32x4.sub(v128.load(here + q), v128.load(behind + q)),
-              f32x4.gt(v128.load(L.az + o + q), zero),
-            ),
-          );
-          v128.store(f, x);
-          mw = f32x4.pmax(mw, f32x4.abs(x));
-          odd = f32x4.add(odd, f32x4.sub(x, x));
-        }
-      }
-
-      if (inside) {
-        for (let i = 0; i < nx; i += 4) {
-          const q = (<usize>i) << 2;
-          const f = u + o + q;
-          const x = f32x4.sub(
-            v128.load(f),
-            v128.and(
-              f32x4.sub(v128.load(here + q), v128.load(here + q - 4)),
-              f32x4.gt(v128.load(L.ax + o + q), zero),
-            ),
-          );
-          v128.store(f, x);
-          mu = f32x4.pmax(mu, f32x4.abs(x));
-          odd = f32x4.add(odd, f32x4.sub(x, x));
+      const here = plainPlane(L, ring, k) + <usize>(j * L.rowBytes);
+      const below = here - L.rowBytes;
+      const behind = plainPlane(L, ring, k - 1) + <usize>(j * L.rowBytes);
+      if (j == L.ny || k == L.nz) {
+        // the last faces along y and along z
+        for (let q: usize = 0; k < L.nz && q < end; q += 16) {
+          const y = f32x4.sub(v128.load(v + o + q), slope(here + q, below + q, L.ay + o + q));
+          v128.store(v + o + q, y);
+          mv = f32x4.pmax(mv, f32x4.abs(y));
+          odd = f32x4.add(odd, f32x4.sub(y, y));
         }
 
-        // the face behind the last cell, of an even number
-        const q = (<usize>nx) << 2;
-        const f = u + o + q;
-        const beyond = load<f32>(own + (q >> 1));
-        if (load<f32>(L.ax + o + q) > 0) store<f32>(f, load<f32>(f) - (beyond - load<f32>(here + q - 4)));
-        const end = f32x4.splat(load<f32>(f));
-        mu = f32x4.pmax(mu, f32x4.abs(end));
-        odd = f32x4.add(odd, f32x4.sub(end, end));
+        for (let q: usize = 0; j < L.ny && q < end; q += 16) {
+          const z = f32x4.sub(v128.load(w + o + q), slope(here + q, behind + q, L.az + o + q));
+          v128.store(w + o + q, z);
+          mw = f32x4.pmax(mw, f32x4.abs(z));
+          odd = f32x4.add(odd, f32x4.sub(z, z));
+        }
+
+        continue;
       }
+
+      // behind the first face of a row with plain cells all are open
+      const isPlain = j > 0 && k > 0 && kindOf(L, j, k) == 0;
+      const masked: usize = isPlain ? 16 : end;
+      for (let q: usize = 0; q < masked; q += 16) {
+        const x = f32x4.sub(v128.load(u + o + q), slope(here + q, here + q - 4, L.ax + o + q));
+        const y = f32x4.sub(v128.load(v + o + q), slope(here + q, below + q, L.ay + o + q));
+        const z = f32x4.sub(v128.load(w + o + q), slope(here + q, behind + q, L.az + o + q));
+        v128.store(u + o + q, x);
+        v128.store(v + o + q, y);
+        v128.store(w + o + q, z);
+        mu = f32x4.pmax(mu, f32x4.abs(x));
+        mv = f32x4.pmax(mv, f32x4.abs(y));
+        mw = f32x4.pmax(mw, f32x4.abs(z));
+        odd = f32x4.add(odd, f32x4.add(f32x4.sub(x, x), f32x4.add(f32x4.sub(y, y), f32x4.sub(z, z))));
+      }
+
+      for (let q = masked; q < end; q += 16) {
+        const own = v128.load(here + q);
+        const x = f32x4.sub(v128.load(u + o + q), f32x4.sub(own, v128.load(here + q - 4)));
+        const y = f32x4.sub(v128.load(v + o + q), f32x4.sub(own, v128.load(below + q)));
+        const z = f32x4.sub(v128.load(w + o + q), f32x4.sub(own, v128.load(behind + q)));
+        v128.store(u + o + q, x);
+        v128.store(v + o + q, y);
+        v128.store(w + o + q, z);
+        mu = f32x4.pmax(mu, f32x4.abs(x));
+        mv = f32x4.pmax(mv, f32x4.abs(y));
+        mw = f32x4.pmax(mw, f32x4.abs(z));
+        odd = f32x4.add(odd, f32x4.add(f32x4.sub(x, x), f32x4.add(f32x4.sub(y, y), f32x4.sub(z, z))));
+      }
+
+      // the face behind the last cell, of an even number
+      const f = u + o + end;
+      const beyond = load<f32>(at(p, L, j, k) + (end >> 1));
+      if (load<f32>(L.ax + o + end) > 0) store<f32>(f, load<f32>(f) - (beyond - load<f32>(here + end - 4)));
+      const last = f32x4.splat(load<f32>(f));
+      mu = f32x4.pmax(mu, f32x4.abs(last));
+      odd = f32x4.add(odd, f32x4.sub(last, last));
     }
 
     store<f64>(partial(partials, k, 0), <f64>max4(mu));

@@ -1,6 +1,7 @@
 // Where the air of a cell came from: displacements back and ahead that all channels share. Lengths are in
 // cells, κ = dt / h.
 import { clamp4, Constant, constant, row } from './common';
+import { haloXY } from './halo';
 import { sampleTrilinear4 } from './sample';
 
 /** Which stage of a trace. */
@@ -16,8 +17,8 @@ export const enum TraceStage {
 
 /**
  * Displacement over one step back in time at cell centres, in cells, into dx, dy, dz, and the one forward
- * into ex, ey, ez. u, v, w: face velocities, halos filled. Ralston's stage finds −κ k2, what the midpoint
- * rule gave, in dx, dy, dz.
+ * into ex, ey, ez, with their halos of x and y. u, v, w: face velocities, halos filled. Ralston's stage finds
+ * −κ k2, what the midpoint rule gave, in dx, dy, dz.
  */
 export function trace(
   u: usize,
@@ -98,6 +99,14 @@ export function trace(
         x1 = f32x4.sub(x1, four);
       }
     }
+
+    // as long as the plane is in the cache
+    haloXY(dx, nx, ny, rowStride, planeStride, 0, k, k + 1);
+    haloXY(dy, nx, ny, rowStride, planeStride, 0, k, k + 1);
+    haloXY(dz, nx, ny, rowStride, planeStride, 0, k, k + 1);
+    haloXY(ex, nx, ny, rowStride, planeStride, 0, k, k + 1);
+    haloXY(ey, nx, ny, rowStride, planeStride, 0, k, k + 1);
+    haloXY(ez, nx, ny, rowStride, planeStride, 0, k, k + 1);
   }
 }
 

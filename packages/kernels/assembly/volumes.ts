@@ -1,7 +1,7 @@
 // What the sweeps of carry.ts go by: the volumes that flow through the faces, and those of the cells' air
 // between two sweeps; the mass of cells for what rides on it; and where anything is at all.
 import { byAxis, Constant, constant, max4, partial, row } from './common';
-import { Level } from './level';
+import { kindOf, Level } from './level';
 
 /** Of a cell's air between two sweeps, where flows that were cut short would turn it inside out. */
 const LEAST_VOLUME: f32 = 0.001;
@@ -57,7 +57,21 @@ export function volumeFlows(
     for (let j = 0; j < L.ny; j++) {
       const at = row(0, j, k, L.faceRowBytes >> 2, L.facePlaneBytes >> 2);
       const end = at + ((<usize>L.nx) << 2);
-      for (let o = at; o < end; o += 16) {
+      // all faces of such a row are open, but for those at its two ends
+      const isPlain = !rooms && j > 0 && k > 0 && j < L.ny - 1 && k < L.nz - 1 && kindOf(L, j, k) == 0;
+      const inner = isPlain ? end - 16 : at;
+      for (let o = at + 16; o < inner; o += 16) {
+        const x0 = f32x4.mul(kap, v128.load(u + o));
+        const z0 = f32x4.mul(kap, v128.load(w + o));
+        v128.store(x + o, x0);
+        v128.store(y + o, f32x4.mul(kap, v128.load(v + o)));
+        v128.store(z + o, z0);
+        const alongX = f32x4.sub(f32x4.mul(kap, v128.load(u + o, 4)), x0);
+        const alongZ = f32x4.sub(f32x4.mul(kap, v128.load(w + o + ps)), z0);
+        most = f32x4.pmax(most, f32x4.pmax(f32x4.abs(alongX), f32x4.abs(alongZ)));
+      }
+
+      for (let o = at; o < end; o = o == at ? max(at + 16, inner) : o + 16) {
         const x0 = f32x4.mul(kap, f32x4.mul(v128.load(L.ax + o), v128.load(u + o)));
         const y0 = f32x4.mul(kap, f32x4.mul(v128.load(L.ay + o), v128.load(v + o)));
         const z0 = f32x4.mul(kap, f32x4.mul(v128.load(L.az + o), v128.load(w + o)));

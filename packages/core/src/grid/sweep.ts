@@ -57,12 +57,18 @@ export function sites(l: Lattice, axis: number): [number, number, number] {
  * edge.
  */
 export function fillHalo(threadPool: ThreadPool, field: Field, axis: number, zeroSides: number): void {
-  const l = field.lattice;
-  const [mx, my, mz] = sites(l, axis);
-  const { rowStride, planeStride } = l;
+  const [mx, my, mz] = sites(field.lattice, axis);
+  const { rowStride, planeStride } = field.lattice;
   const rows = { f: field.address, mx, my, rowStride, planeStride, zeroSides };
   if (mx * my * mz < 20000) threadPool.solo('haloXY', { ...rows, k0: 0, k1: mz });
   else threadPool.run('haloXY', mz, 16, rows);
+  fillHaloZ(threadPool, field, axis, zeroSides);
+}
+
+/** The planes below and above a field whose own planes have their rings. */
+export function fillHaloZ(threadPool: ThreadPool, field: Field, axis: number, zeroSides: number): void {
+  const [, my, mz] = sites(field.lattice, axis);
+  const { rowStride, planeStride } = field.lattice;
   threadPool.solo('haloZ', {
     f: field.address,
     mz,

@@ -2,7 +2,7 @@
 // projection left: MacCormack with limiting (Selle et al. 2008), see advect.ts of the kernels.
 import { AdvectionStruct, TraceStage } from '@bramblemist/kernels/seam';
 import type { Field } from '../grid/memory';
-import { fillHalo, share, sites, SLAB, named, extent, addresses } from '../grid/sweep';
+import { fillHalo, fillHaloZ, share, sites, SLAB, named, extent, addresses } from '../grid/sweep';
 import type { SimulationState } from './state';
 
 const { MIDPOINT, RALSTON } = TraceStage;
@@ -22,7 +22,7 @@ export function trace(state: SimulationState): void {
       kappa,
       stage,
     });
-  for (const d of [...layout.back, ...layout.ahead]) fillHalo(threadPool, d, 3, 0);
+  for (const d of [...layout.back, ...layout.ahead]) fillHaloZ(threadPool, d, 3, 0);
 }
 
 /** Where the air of each voxel was at the start. */

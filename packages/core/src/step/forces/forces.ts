@@ -9,7 +9,7 @@ import type { Force } from './force';
 import { turbulence } from './turbulence';
 import { confinement, largeConfinement } from './vorticity';
 import { wind } from './wind';
-import { fillHalo, sites, SLAB, extent } from '../../grid/sweep';
+import { addresses, fillHalo, named, SLAB } from '../../grid/sweep';
 import type { Placed } from '../../recipe/types';
 import { formulas } from '../formulas';
 import { eachRegionVariant } from '../region-variants';
@@ -68,15 +68,11 @@ export function forces(state: SimulationState, dtS: number): void {
   const { threadPool, layout } = state;
   const l = state.window.lattice;
   gather(state, dtS, state.onForce);
-  layout.velocity.forEach((f, axis) => {
-    fillHalo(threadPool, layout.acceleration[axis], 3, 0);
-    threadPool.run('applyForce', sites(l, axis)[2], SLAB, {
-      vel: f.address,
-      f: layout.acceleration[axis].address,
-      open: layout.levels[0].open[axis].address,
-      ...extent(l),
-      axis,
-      dt: dtS,
-    });
+  for (const f of layout.acceleration) fillHalo(threadPool, f, 3, 0);
+  threadPool.run('applyForces', l.nz + 1, SLAB, {
+    level: layout.levels[0].block,
+    ...named(['u', 'v', 'w'], addresses(layout.velocity)),
+    ...named(['fx', 'fy', 'fz'], addresses(layout.acceleration)),
+    dt: dtS,
   });
 }
