@@ -1,44 +1,15 @@
 // npm run trials [-- N [kind]]: what is changed on the page is lost by nothing: N times (20) each a change
 // and at once another variant, a closed window, a killed server, a server that is away, a second window, a
 // reload with a large mask. Prints how many were kept.
-import { spawn } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { CHROMIUM } from './chromium.mjs';
-import { portIsFree, root, serverEnvironment, startDatabase } from '../scripts/ground.mjs';
+import { ownApplication } from './own-application.mjs';
 
 const TRIALS = Number(process.argv[2] ?? 20);
 /** Only kinds whose name has this in it. */
 const only = process.argv[3] ?? '';
-let port = 4940;
-while (!(await portIsFree(port))) port++;
-const data = mkdtempSync(join(tmpdir(), 'bramblemist-trials-'));
-const database = await startDatabase(data, port + 1, 'bramblemist');
-const address = `http://127.0.0.1:${port}`;
-let server;
-
-async function start() {
-  server = spawn(process.execPath, [join(root, 'packages/server/build/server.cjs')], {
-    env: { ...serverEnvironment(data, port, ''), BRAMBLEMIST_DEMO: '', LOG_LEVEL: 'fatal' },
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  await new Promise((done) => server.stdout.once('data', done));
-}
-
-async function kill() {
-  server.kill('SIGKILL');
-  await new Promise((done) => server.once('exit', done));
-}
-
-const ask = async (path, body, method = 'POST', headers = {}) =>
-  (
-    await fetch(address + path, {
-      ...(body === undefined ? {} : { method, body: JSON.stringify(body) }),
-      headers: { 'Content-Type': 'application/json', ...headers },
-    })
-  ).json();
+const application = await ownApplication('trials');
+const { address, ask, start, kill } = application;
 const variantsOf = async (shot) => (await ask(`/api/shots/${shot}`)).variants;
 
 /** A shot whose live run is over at once, with two variants; the first with a mask where one is wanted. */
@@ -132,7 +103,6 @@ const KINDS = {
   },
 };
 
-await start();
 const browser = await chromium.launch(CHROMIUM);
 try {
   const { id: productionId } = await ask('/api/productions', { name: 'Trials' });
@@ -150,8 +120,5 @@ try {
   }
 } finally {
   await browser.close();
-  server.kill('SIGTERM');
-  await new Promise((done) => server.once('exit', done));
-  await database.stop();
-  rmSync(data, { recursive: true, force: true });
+  await application.stop();
 }

@@ -10,6 +10,7 @@ import { usePlayhead } from '@bramblemist/web/data/playhead';
 import { useBench } from '@bramblemist/web/data/bench';
 import { Ingredient } from '@bramblemist/web/parts/Ingredient';
 import { setOpened } from '@bramblemist/web/parts/reveal';
+import { Charts } from '@bramblemist/web/readings/Charts';
 import { Lanes } from '@bramblemist/web/reel/Lanes';
 import { Reel, type FrameState } from '@bramblemist/web/reel/Reel';
 import { dark } from '@bramblemist/web/app/theme';
@@ -148,5 +149,25 @@ describe('a lane of keys', () => {
     expect(container.querySelector('polyline')!.getAttribute('points')!.split(' ')).toHaveLength(98);
     for (const name of ['slower', 'faster', 'copy', 'no keys'])
       expect(screen.getByRole('button', { name })).toBeTruthy();
+  });
+});
+
+describe('charts of readings', () => {
+  const frames = [10, 11, 12, 13, 14].map((frame) => ({
+    frame,
+    readings: { mass: frame, topSpeed: 1, riseHeight: 1 } as Readings,
+  }));
+
+  test('a line stands where the reel does, and nowhere beyond their frames', () => {
+    act(() => usePlayhead.setState({ frame: 11 }));
+    const { container } = drawn(<Charts runs={[{ name: 'bake 1', frames, frameS: 1 / 24 }]} />);
+    expect(screen.getAllByRole('figure').length).toBeGreaterThan(1);
+    const box = container.firstElementChild as HTMLElement;
+    expect(box.style.getPropertyValue('--at')).toBe('0.25');
+    act(() => usePlayhead.setState({ frame: 14 }));
+    expect(box.style.getPropertyValue('--at')).toBe('1');
+    expect(box.hasAttribute('data-outside')).toBe(false);
+    act(() => usePlayhead.setState({ frame: 15 }));
+    expect(box.hasAttribute('data-outside')).toBe(true);
   });
 });

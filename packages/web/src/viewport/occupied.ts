@@ -17,27 +17,23 @@ export function occupiedBlocks(
   const [bx, by, bz] = dims;
   const blocks = new Uint8Array(bx * by * bz);
   const row = new Uint8Array(bx);
-  // a voxel at a block's rim also reaches into the block beside it
-  const reach = (v: number, most: number): [number, number] => [
-    Math.max(0, (v - 1) >> 3),
-    Math.min(most - 1, (v + 1) >> 3),
-  ];
   for (let z = 0; z < nz; z++)
     for (let y = 0; y < ny; y++) {
       const from = nx * (y + ny * z);
       let any = false;
-      for (let x = 0; x < nx; x++)
-        if (bytes[from + x] !== 0) {
-          const [first, last] = reach(x, bx);
-          row[first] = row[last] = 255;
-          any = true;
-        }
+      for (let x = 0; x < nx; x++) {
+        if (bytes[from + x] === 0) continue;
+        any = true;
+        const b = x >> 3;
+        row[b] = 255;
+        // a voxel at a block's rim also reaches into the block beside it
+        if ((x & 7) === 0 && b > 0) row[b - 1] = 255;
+        else if ((x & 7) === 7 && b < bx - 1) row[b + 1] = 255;
+      }
 
       if (!any) continue;
-      const [y0, y1] = reach(y, by);
-      const [z0, z1] = reach(z, bz);
-      for (let w = z0; w <= z1; w++)
-        for (let v = y0; v <= y1; v++) {
+      for (let w = Math.max(0, (z - 1) >> 3), w1 = Math.min(bz - 1, (z + 1) >> 3); w <= w1; w++)
+        for (let v = Math.max(0, (y - 1) >> 3), v1 = Math.min(by - 1, (y + 1) >> 3); v <= v1; v++) {
           const to = bx * (v + by * w);
           for (let b = 0; b < bx; b++) blocks[to + b] |= row[b];
         }

@@ -188,10 +188,9 @@ export function showBrick(material: THREE.ShaderMaterial, { brick }: ShownBrick,
   );
   u.volume.value = texture;
   const data = texture.image.data as unknown as Uint8Array;
-  for (let n = 0; n < many; n++) {
-    data[2 * n] = brick.bytes[n];
-    data[2 * n + 1] = light[n];
-  }
+  const both = new Uint16Array(data.buffer, data.byteOffset, many);
+  const { bytes } = brick;
+  for (let n = 0; n < many; n++) both[n] = bytes[n] | (light[n] << 8);
 
   texture.needsUpdate = true;
   const { dims: blocksAlong, blocks } = occupiedBlocks(brick.bytes, brick.dims);
