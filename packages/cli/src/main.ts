@@ -9,6 +9,7 @@ import { costCommand, type CostArguments } from './commands/cost';
 import { bakeCommand, parseThreads, type BakeArguments } from './commands/bake';
 import { benchFormula, benchStep } from './commands/bench';
 import { benchBake } from './commands/bench-bake';
+import { benchVolumes } from './commands/bench-volumes';
 import { benchComp } from './commands/bench-comp';
 import { benchRender } from './commands/bench-render';
 import { bringCommand } from './commands/bring';
@@ -367,11 +368,13 @@ program
 
 program
   .command('bench <what>')
-  .description('time the computation on this machine; what: step, bake, formula, render, comp')
+  .description('time the computation on this machine; what: step, bake, volumes, formula, render, comp')
   .option('--size <n>', 'voxels along an edge', '64')
   .option('--threads <n>', 'workers; all cores by default')
   .option('--steps <n>', 'timed steps; frames of “bench bake”', '15')
   .option('--finer', 'of “bench bake”: the medium twice as fine as the air')
+  .option('--dense', 'of “bench bake”: medium in every voxel')
+  .option('--keep <file>', 'of “bench volumes”: where the file is left for other readers')
   .option('--text <formula>', 'of “bench formula”', 'density = clamp(density, 0, 1)')
   .option('--mode <mode>', 'of “bench render”: quick or true', 'quick')
   .option('--samples <n>', 'of “bench render”, true', '16')
@@ -383,11 +386,15 @@ program
       args: Record<'size' | 'steps' | 'text' | 'mode' | 'samples' | 'bounces', string> & {
         threads?: string;
         finer?: boolean;
+        dense?: boolean;
+        keep?: string;
         json?: boolean;
       },
     ) => {
-      if (!['step', 'bake', 'formula', 'render', 'comp'].includes(what))
-        throw new UsageError(`bench knows “step”, “bake”, “formula”, “render” and “comp”, not “${what}”.`);
+      if (!['step', 'bake', 'volumes', 'formula', 'render', 'comp'].includes(what))
+        throw new UsageError(
+          `bench knows “step”, “bake”, “volumes”, “formula”, “render” and “comp”, not “${what}”.`,
+        );
       const steps = Number(args.steps);
       if (!Number.isInteger(steps) || steps < 1 || steps > 1000)
         throw new UsageError('--steps must be a whole number from 1 to 1000.');
@@ -399,7 +406,14 @@ program
         json: args.json ?? false,
       };
       if (what === 'comp') return benchComp({ ...options, repeats: steps });
-      if (what === 'bake') return benchBake({ ...options, frames: steps, finer: args.finer ?? false });
+      if (what === 'bake')
+        return benchBake({
+          ...options,
+          frames: steps,
+          finer: args.finer ?? false,
+          dense: args.dense ?? false,
+        });
+      if (what === 'volumes') return benchVolumes({ ...options, repeats: steps, keep: args.keep ?? null });
       if (what === 'step') benchStep(options);
       else if (what === 'render')
         benchRender({

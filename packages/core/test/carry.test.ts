@@ -200,8 +200,19 @@ test('volumeFlows and cellVolumes, with the air of cells that changes and withou
   const { threadPool, layout } = kit(false);
   const next = random(3);
   const open = layout.levels[0].open.map((f, axis) =>
-    put(threadPool, f, axis, () => (next() < 0.2 ? 0 : next())),
+    // behind some plane all are open
+    put(threadPool, f, axis, ([, , k]) => {
+      const part = next() < 0.2 ? 0 : next();
+      return k > 2 ? 1 : part;
+    }),
   );
+  threadPool.solo('classifyRows', {
+    level: layout.levels[0].block,
+    j0: 0,
+    j1: l.ny,
+    k0: 0,
+    k1: l.nz,
+  });
   const speed = layout.velocity.map((f, axis) => put(threadPool, f, axis, () => 4 * next() - 2));
   const [rooms, roomsTo] = [layout.scratch[1], layout.scratch[2]];
   const old = put(threadPool, rooms, 3, () => 0.3 + next());

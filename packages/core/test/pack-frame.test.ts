@@ -68,7 +68,7 @@ describe('the thread that writes', () => {
   afterEach(() => rmSync(folder, { recursive: true }));
 
   const order = (path: string) =>
-    ({ kind: 'frame', path, grids: [], said: {}, preview: null, frame: 1 }) as const;
+    ({ kind: 'frame', path, grids: [], options: {}, preview: null, frame: 1 }) as const;
 
   test('answers in order, with what stands on disk', () => {
     const writer = new FrameWriter({ folder, frames: { first: 1, last: 1 } });

@@ -57,11 +57,11 @@ function expectSame(a: VdbGrid, b: VdbGrid): void {
 }
 
 describe('our files read by us', () => {
-  test.each(['zip', 'none'] as const)(
+  test.each(['zip', 'lz4', 'none'] as const)(
     '%s: grids, transforms, metadata and values come back',
-    (compression) => {
+    (packing) => {
       const file = readVdb(
-        writeVdb(MINE, { compression, metadata: { creator: 'test', count: 3, ratio: 0.5, yes: true } }),
+        writeVdb(MINE, { packing, metadata: { creator: 'test', count: 3, ratio: 0.5, yes: true } }),
       );
       expect(file.metadata).toEqual({ creator: 'test', count: 3, ratio: 0.5, yes: true });
       expect(file.grids.map((g) => g.name)).toEqual(MINE.map((g) => g.name));
@@ -103,8 +103,8 @@ describe('the reference library', () => {
       encoding: 'utf8',
     });
 
-  test.each(['zip', 'none'] as const)('reads our %s files voxel by voxel', (compression) => {
-    writeFileSync(join(folder, 'ours.vdb'), writeVdb(MINE, { compression, zip: nodeZip }));
+  test.each(['zip', 'lz4', 'none'] as const)('reads our %s files voxel by voxel', (packing) => {
+    writeFileSync(join(folder, 'ours.vdb'), writeVdb(MINE, { packing, zip: nodeZip }));
     const out = JSON.parse(
       python(`
 grids, meta = vdb.readAll('ours.vdb')

@@ -1,5 +1,5 @@
-// bench bake: an example onto disk and back: what of a bake's time goes into simulating, and how long a frame
-// takes to read.
+// bench bake: an example, or a cube full of medium, onto disk and back: what of a bake's time goes into
+// simulating, and how long a frame takes to read.
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -8,6 +8,8 @@ import { bake } from '@bramblemist/core/io/node/bake';
 import { nodeZip } from '@bramblemist/core/io/node/files';
 import { example } from '@bramblemist/core/presets/examples';
 import { volumeFrom } from '@bramblemist/core/volume/volume';
+import { parseRecipe } from '@bramblemist/core/recipe/recipe';
+import type { Recipe } from '@bramblemist/core/recipe/types';
 import { UsageError } from '../failure';
 
 export interface BenchBakeOptions {
@@ -17,16 +19,38 @@ export interface BenchBakeOptions {
   readonly frames: number;
   /** Whether the medium is twice as fine as the air. */
   readonly finer: boolean;
+  /** Whether there is medium in every voxel of a cube, in place of an example. */
+  readonly dense: boolean;
   readonly json: boolean;
 }
 
 const EXAMPLE = 'weir-at-dawn';
 const READS = 7;
 
-export function benchBake({ size, threads, frames, finer, json }: BenchBakeOptions): void {
+/** A cube full of medium that is stirred. */
+const denseRecipe = (): Recipe =>
+  parseRecipe({
+    name: 'Dense',
+    space: { size: [1, 1, 1], corner: [0, 0, 0], voxelSize: 0.01 },
+    sources: [
+      {
+        id: 's',
+        shape: 'box',
+        centre: [0.5, 0.5, 0.5],
+        size: [1, 1, 1],
+        until: 1,
+        density: { amount: 1 },
+        temperature: { amount: 2 },
+      },
+    ],
+    turbulence: { strength: 1, size: 0.3 },
+    dissipation: { density: 0 },
+  });
+
+export function benchBake({ size, threads, frames, finer, dense, json }: BenchBakeOptions): void {
   if (!Number.isInteger(size) || size < 16 || size > 512)
     throw new UsageError(`--size must be a whole number from 16 to 512, not ${size}.`);
-  const recipe = example(EXAMPLE);
+  const recipe = dense ? denseRecipe() : example(EXAMPLE);
   const { space } = recipe;
   const medium = finer ? 'finer' : 'air';
   const lastFrame = space.firstFrame + frames - 1;
@@ -59,7 +83,7 @@ export function benchBake({ size, threads, frames, finer, json }: BenchBakeOptio
     }
 
     const result = {
-      ...{ size, threads, frames, medium, seconds, ...times },
+      ...{ size, threads, frames, medium, dense, seconds, ...times },
       solverShare: times.solverSeconds / seconds,
       fileBytes: data.length,
       activeVoxels: voxels,

@@ -5,7 +5,7 @@ import { keptChannels } from '../recipe/kept';
 import { differences } from '../recipe/paths';
 
 /** What is the bake's own, or says what else might be baked. */
-const OF_NO_VOXEL = ['space.voxelSize', 'space.rough', 'space.final', 'name'];
+const OF_NO_VOXEL = ['space.voxelSize', 'space.rough', 'space.final', 'keep.packing', 'name'];
 
 /**
  * @returns what differs, but for what is the bake's own or changes no voxel, with the channels that it

@@ -1,5 +1,6 @@
 // What made a cache: written beside its frames, enough to make it again and to check it.
 import type { ChannelNames } from './channel-names';
+import type { WriteOptions } from '../files/vdb/writer';
 import type { Recipe } from '../recipe/types';
 import type { Incident } from '../record/incident';
 import type { Readings } from '../record/readings';
@@ -103,13 +104,17 @@ export function fileStem(name: string): string {
   return DEVICE.test(stem) ? `${stem}_` : stem;
 }
 
-/** What a frame's file says of itself, and each of its grids: who made it, and which moment it is. */
-export function saidOf(
-  { space }: Recipe,
+/**
+ * How a frame's file is packed, and what it and each of its grids say of themselves: who made it, and which
+ * moment it is.
+ */
+export function fileOptionsOf(
+  { space, keep }: Recipe,
   frame: number,
   timeS: number,
-): { metadata: Record<string, string>; ofGrids: Record<string, string | number> } {
+): Required<Pick<WriteOptions, 'packing' | 'metadata' | 'ofGrids'>> {
   return {
+    packing: keep.packing,
     metadata: { creator: PROGRAM },
     ofGrids: { creator: PROGRAM, frame, time: timeS, frame_rate: space.frameRate },
   };

@@ -150,6 +150,11 @@ export class ByteReader {
     return this.view.getFloat64(this.take(8, what), true);
   }
 
+  /** Goes past the next n bytes. */
+  pass(n: number, what = 'data'): void {
+    this.take(n, what);
+  }
+
   /** A view of the next n bytes; nothing is copied. */
   bytes(n: number, what = 'data'): Uint8Array {
     const at = this.take(n, what);

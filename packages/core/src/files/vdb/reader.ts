@@ -37,6 +37,8 @@ const TREE = /^Tree_(float|double|vec3s|vec3d)_5_4_3(_HalfFloat)?$/;
  * Cubes of equal value in a file: each takes a bit or less where it is written, and a hundred bytes here.
  */
 const MOST_TILES = 1_000_000;
+/** Bits that are set in a byte. */
+const BITS = Uint8Array.from({ length: 256 }, (_, byte) => byte.toString(2).replaceAll('0', '').length);
 /** Leaves whose values lie in one piece of memory. */
 const LEAVES_AT_ONCE = 256;
 /** Parts of a voxel's edge by which axes may be off before they count as turned. */
@@ -178,6 +180,10 @@ class GridReader {
   private readonly tiles: Tile[] = [];
   /** Active voxels that are infinite or no numbers. */
   wild = 0;
+  /** Whether any value that was read last is. */
+  private isWild = false;
+  /** Values of the node that is read at each height, by its width. */
+  private readonly ofNodes = new Map<number, Float32Array>();
   private compression = 0;
   private background: number[] = [];
 
@@ -239,8 +245,9 @@ class GridReader {
           values: values.subarray(l * size, (l + 1) * size),
         };
         active.set(r.bytes(LEAF_VOXELS / 8, 'a leaf mask'));
+        this.isWild = false;
         this.values(active, LEAF_VOXELS, leaf.values);
-        this.wild += countWild(leaf);
+        if (this.isWild) this.wild += countWild(leaf);
         leaves.push(leaf);
       }
     }
@@ -340,7 +347,8 @@ class GridReader {
     const cells = cube(width);
     const childMask = r.bytes(cells / 8, 'a child mask');
     const valueMask = r.bytes(cells / 8, 'a value mask');
-    const values = new Float32Array(cells * n);
+    const values = this.ofNodes.get(width) ?? new Float32Array(cells * n);
+    this.ofNodes.set(width, values);
     const allBackground = this.values(valueMask, cells, values);
     for (let v = 0; v < cells; v++) {
       // most nodes hold nothing but children: pass over eight empty cells at a time
@@ -358,7 +366,7 @@ class GridReader {
       if (isChild) {
         if (span > LEAF) this.node(at, INNER, LEAF);
         else {
-          r.bytes(LEAF_VOXELS / 8, 'a leaf mask');
+          r.pass(LEAF_VOXELS / 8, 'a leaf mask');
           // a leaf takes at least 64 + 1 bytes further on, so their number is bounded before their values are
           // allocated
           if ((this.origins.length + 1) * 65 > r.size)
@@ -382,13 +390,10 @@ class GridReader {
     const { r, n } = this;
     const code = r.u8('a mask code');
     if (code > MaskCode.allValues) throw new FileError(`Unknown mask code ${code}`, r.at - 1);
-    const minus = this.background.map((x) => -x);
-    // what inactive values are: the one, or, where a mask chooses, the other
-    let one = code === MaskCode.background ? this.background : minus;
-    let other = this.background;
-    if (code === MaskCode.oneValue || code === MaskCode.choiceOfOne || code === MaskCode.choiceOfTwo)
-      one = this.value();
-    if (code === MaskCode.choiceOfTwo) other = this.value();
+    const written =
+      code === MaskCode.oneValue || code === MaskCode.choiceOfOne || code === MaskCode.choiceOfTwo;
+    const one = written ? this.value() : null;
+    const other = code === MaskCode.choiceOfTwo ? this.value() : this.background;
     const chooses =
       code === MaskCode.choiceOfSigns || code === MaskCode.choiceOfOne || code === MaskCode.choiceOfTwo;
     const choose = chooses ? r.bytes(cells / 8, 'a selection mask') : null;
@@ -396,22 +401,25 @@ class GridReader {
     let count = cells;
     if (partial) {
       count = 0;
-      for (const b of mask) for (let bits = b; bits; bits &= bits - 1) count++;
+      for (let b = 0; b < mask.length; b++) count += BITS[mask[b]];
     }
 
     const raw = this.data(count * n);
-    const allBackground = partial && code === MaskCode.background && count === 0;
-    if (allBackground && out.length > LEAF_VOXELS * n) return true; // a node's values are not looked at then
-    let at = 0;
     if (count === cells) {
       this.decode(raw, out);
       return false;
     }
 
+    const allBackground = code === MaskCode.background && count === 0;
+    if (allBackground && out.length > LEAF_VOXELS * n) return true; // a node's values are not looked at then
     const data = new Float32Array(count * n);
     this.decode(raw, data);
-    if (!choose && one.every((x) => x === 0)) {
-      // `out` is 0 where nothing is written
+    // what inactive values are: the one, or, where a mask chooses, the other
+    const minus = (): number[] => this.background.map((x) => -x);
+    const off = one ?? (code === MaskCode.background ? this.background : minus());
+    let at = 0;
+    if (!choose && off.every((x) => x === 0)) {
+      out.fill(0);
       for (let byte = 0; byte < mask.length; byte++)
         for (let bits = mask[byte]; bits; bits &= bits - 1) {
           const to = ((byte << 3) + 31 - Math.clz32(bits & -bits)) * n;
@@ -425,8 +433,8 @@ class GridReader {
       const active = (mask[v >> 3] >> (v & 7)) & 1;
       if (active) for (let c = 0; c < n; c++) out[v * n + c] = data[at++];
       else {
-        const off = choose && (choose[v >> 3] >> (v & 7)) & 1 ? other : one;
-        for (let c = 0; c < n; c++) out[v * n + c] = off[c];
+        const value = choose && (choose[v >> 3] >> (v & 7)) & 1 ? other : off;
+        for (let c = 0; c < n; c++) out[v * n + c] = value[c];
       }
     }
 
@@ -457,20 +465,32 @@ class GridReader {
 
   private decode(raw: Uint8Array, out: Float32Array): void {
     const { width } = this;
-    const halves = halfTable();
-    const view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
-    if (width === 2)
-      for (let i = 0, at = 0; i < out.length; i++, at += 2) out[i] = halves[raw[at] | (raw[at + 1] << 8)];
-    else if (width === 8) for (let i = 0; i < out.length; i++) out[i] = view.getFloat64(8 * i, true);
-    else for (let i = 0; i < out.length; i++) out[i] = view.getFloat32(4 * i, true);
+    // numbers lie as they do in the file, but not where memory wants them
+    const from = raw.byteOffset % width === 0 ? raw : new Uint8Array(raw);
+    const numbers = new { 2: Uint16Array, 4: Float32Array, 8: Float64Array }[width]!(
+      from.buffer as ArrayBuffer,
+      from.byteOffset,
+      out.length,
+    );
+    // a sum of values, each with itself taken away, is 0 unless one is infinite or no number
+    let rest = 0;
+    if (width === 2) {
+      const halves = halfTable();
+      for (let i = 0; i < out.length; i++) {
+        const v = halves[numbers[i]];
+        out[i] = v;
+        rest += v - v;
+      }
+    } else {
+      out.set(numbers);
+      for (let i = 0; i < out.length; i++) rest += out[i] - out[i];
+    }
+
+    if (rest !== 0) this.isWild = true;
   }
 }
 
 function countWild({ active, values }: Leaf): number {
-  // a sum of values, each with itself taken away, is 0 unless one is infinite or no number
-  let rest = 0;
-  for (let v = 0; v < values.length; v++) rest += values[v] - values[v];
-  if (rest === 0) return 0;
   const n = values.length / LEAF_VOXELS;
   let wild = 0;
   for (let v = 0; v < LEAF_VOXELS; v++) {

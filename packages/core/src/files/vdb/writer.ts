@@ -1,12 +1,15 @@
-// Writes OpenVDB files: float and vec3 grids, half or full, active voxels only, zip or no compression; leaves
-// of one value as tiles, and what the library says of its grids so that others know them before they load.
+// Writes OpenVDB files: float and vec3 grids, half or full, active voxels only, zip, LZ4 or no packing;
+// leaves of one value as tiles, and what the library says of its grids so that others know them before they
+// load.
 import { cube } from '../../math/exact';
 import { ByteWriter } from '../bytes';
+import { packBlosc } from './blosc';
 import { activeBounds } from './leaves';
-import { toHalf } from '../../math/half';
+import { toHalves } from '../../math/half';
 import { pureZip, type ZipCodec } from '../zip';
 import {
   components,
+  COMPRESS_BLOSC,
   COMPRESS_MASK,
   COMPRESS_ZIP,
   FILE_VERSION,
@@ -22,8 +25,12 @@ import {
   type VdbGrid,
 } from './format';
 
+/** How values are packed: zip is smaller, LZ4 (in Blosc chunks) many times quicker. */
+export type Packing = 'zip' | 'lz4';
+
 export interface WriteOptions {
-  readonly compression?: 'zip' | 'none';
+  /** By zip where nothing is said. */
+  readonly packing?: Packing | 'none';
   readonly zip?: ZipCodec;
   readonly metadata?: Readonly<Record<string, MetaValue>>;
   /** What every grid says besides its own. */
@@ -56,11 +63,16 @@ function rawOf(grid: Omit<VdbGrid, 'tiles' | 'askew'>): RawGrid {
   return {
     ...grid,
     leaves: grid.leaves.map(({ origin, active, values }) => {
-      const kept: number[] = [];
-      for (let v = 0; v < LEAF_VOXELS; v++)
-        if ((active[v >> 3] >> (v & 7)) & 1) for (let c = 0; c < n; c++) kept.push(values[v * n + c]);
-      const raw = grid.half ? Uint16Array.from(kept, toHalf) : Float32Array.from(kept);
-      return { origin, active, raw: new Uint8Array(raw.buffer) };
+      const kept = new Float32Array(values.length);
+      let many = 0;
+      for (let byte = 0; byte < active.length; byte++)
+        for (let bits = active[byte]; bits; bits &= bits - 1) {
+          const from = ((byte << 3) + 31 - Math.clz32(bits & -bits)) * n;
+          for (let c = 0; c < n; c++) kept[many++] = values[from + c];
+        }
+
+      const raw = grid.half ? toHalves(kept.subarray(0, many)) : kept;
+      return { origin, active, raw: new Uint8Array(raw.buffer, 0, many * raw.BYTES_PER_ELEMENT) };
     }),
   };
 }
@@ -148,6 +160,13 @@ function writeMetadata(out: ByteWriter, metadata: Readonly<Record<string, MetaVa
   }
 }
 
+/** What the library calls it. */
+const PACKED_BY: Readonly<Record<number, string>> = {
+  0: '',
+  [COMPRESS_ZIP]: 'zip + ',
+  [COMPRESS_BLOSC]: 'blosc + ',
+};
+
 /** What the library writes of every grid, by its names. */
 function statistics(grid: RawGrid, compression: number): Record<string, MetaValue> {
   const bounds = activeBounds(grid);
@@ -157,7 +176,7 @@ function statistics(grid: RawGrid, compression: number): Record<string, MetaValu
     // the library's box of nothing
     file_bbox_min: empty ? [2147483647, 2147483647, 2147483647] : bounds.min,
     file_bbox_max: empty ? [-2147483648, -2147483648, -2147483648] : bounds.max,
-    file_compression: compression & COMPRESS_ZIP ? 'zip + active values' : 'active values',
+    file_compression: PACKED_BY[compression & ~COMPRESS_MASK] + 'active values',
     file_mem_bytes: grid.leaves.length * leafBytes,
     file_voxel_count: bounds?.voxels ?? 0,
   };
@@ -170,7 +189,8 @@ function writeGrid(out: ByteWriter, name: string, grid: RawGrid, options: WriteO
   const offsets = out.length;
   for (let i = 0; i < 3; i++) out.i64(0);
   out.patchI64(offsets, out.length);
-  const compression = (options.compression ?? 'zip') === 'zip' ? COMPRESS_ZIP | COMPRESS_MASK : COMPRESS_MASK;
+  const compression =
+    COMPRESS_MASK | { zip: COMPRESS_ZIP, lz4: COMPRESS_BLOSC, none: 0 }[options.packing ?? 'zip'];
   out.u32(compression);
   writeMetadata(out, {
     name: grid.name,
@@ -319,13 +339,14 @@ class ValueWriter {
   write(raw: Uint8Array): void {
     const { out } = this;
     out.u8(ONLY_ACTIVE);
-    const packs = (this.compression & COMPRESS_ZIP) !== 0;
+    const { compression } = this;
+    const packs = compression !== COMPRESS_MASK;
     // an empty list of full values still has its size, 0, where it would be packed; one of halves has nothing
     // at all
     if (raw.length === 0) return void (packs && !this.grid.half && out.i64(0));
     if (!packs) return out.bytes(raw);
-    const packed = this.zip.deflate(raw);
-    if (packed.length < raw.length) {
+    const packed = compression & COMPRESS_BLOSC ? packBlosc(raw) : this.zip.deflate(raw);
+    if (packed && packed.length < raw.length) {
       out.i64(packed.length);
       out.bytes(packed);
     } else {

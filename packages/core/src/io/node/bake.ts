@@ -10,7 +10,7 @@ import {
   fileStem,
   frameName,
   PROGRAM,
-  saidOf,
+  fileOptionsOf,
   SOLVER,
   type CachedFrame,
   type Manifest,
@@ -129,7 +129,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
         kind: 'frame',
         path: join(folder, file),
         grids: packFrame(simulation),
-        said: saidOf(recipe, frame, (frame - recipe.space.firstFrame + 1) * plan.frameS),
+        options: fileOptionsOf(recipe, frame, (frame - recipe.space.firstFrame + 1) * plan.frameS),
         preview: options.bricks
           ? { path: join(folder, 'preview', frameName(stem, frame, 'brick')), shown: takePreview(simulation) }
           : null,

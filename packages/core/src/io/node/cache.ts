@@ -7,7 +7,7 @@ import {
   fileStem,
   frameName,
   PROGRAM,
-  saidOf,
+  fileOptionsOf,
   type CachedFrame,
   type Damage,
   type Made,
@@ -199,7 +199,10 @@ export function writeCache(
   for (let frame = frames.first + list.length; frame <= frames.last; frame++) {
     const began = performance.now();
     const written = frames.make(frame);
-    const data = writeVdb(written.grids, { zip: nodeZip, ...saidOf(recipe, frame, frames.timeS(frame)) });
+    const data = writeVdb(written.grids, {
+      zip: nodeZip,
+      ...fileOptionsOf(recipe, frame, frames.timeS(frame)),
+    });
     const file = frameName(stem, frame, 'vdb');
     writeWhole(join(folder, file), data);
     if (options.bricks) {

@@ -165,17 +165,18 @@ function run(
 function write(s: Simulation, volumeM3: number): Written {
   let [packMs, writeMs, bytes] = [Infinity, Infinity, 0];
   const { keep } = s.plan.recipe;
+  const options = { zip: nodeZip, packing: keep.packing };
   for (let n = 0; n < 4; n++) {
     const began = performance.now();
     const grids = packFrame(s);
     const packed = performance.now();
-    bytes = writePacked(grids, { zip: nodeZip }).length;
+    bytes = writePacked(grids, options).length;
     packMs = Math.min(packMs, packed - began);
     writeMs = Math.min(writeMs, performance.now() - packed);
   }
 
   const alone = packFrame(s, { ...keep, temperature: true, velocity: true }).map(
-    (grid) => [grid.name, writePacked([grid], { zip: nodeZip }).length] as const,
+    (grid) => [grid.name, writePacked([grid], options).length] as const,
   );
   const voxels = volumeM3 / s.plan.window.voxelSizeM ** 3;
   return { voxels, packMs, writeMs, bytes, channels: Object.fromEntries(alone) };

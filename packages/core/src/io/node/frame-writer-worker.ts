@@ -17,7 +17,7 @@ function carryOut(order: WriteOrder): FrameWritten {
     return { kind: 'checkpoint' };
   }
 
-  const data = writePacked(order.grids, { zip: nodeZip, ...order.said });
+  const data = writePacked(order.grids, { zip: nodeZip, ...order.options });
   writeWhole(order.path, data);
   const { preview } = order;
   if (preview) {

@@ -25,8 +25,7 @@ export interface FrameOrder {
   readonly kind: 'frame';
   readonly path: string;
   readonly grids: readonly PackedGrid[];
-  /** What the file says of itself. */
-  readonly said: Omit<WriteOptions, 'zip'>;
+  readonly options: Omit<WriteOptions, 'zip'>;
   readonly preview: { readonly path: string; readonly shown: Preview } | null;
   readonly frame: number;
 }

@@ -169,8 +169,8 @@ export const KEEP = definePart({
   keyable: false,
   sentence:
     'Keep density, temperature {temperature}, velocity {velocity}[velocity=true: {air}], colour ' +
-    '{colour}, age {age}, deposit {deposit}, coordinates {coordinates}, as {precision} floats, where ' +
-    'density is above {threshold}.',
+    '{colour}, age {age}, deposit {deposit}, coordinates {coordinates}, as {precision} floats ' +
+    'packed by {packing}, where density is above {threshold}.',
   settings: [
     flag('temperature', 'temperature', true, 'Write the temperature channel.'),
     flag('velocity', 'velocity', true, 'Write the velocity channel (motion blur, particles, refining).'),
@@ -207,6 +207,16 @@ export const KEEP = definePart({
         ['float', 'full'],
       ],
       'Half floats take half the disk; full floats are exact.',
+    ),
+    choice(
+      'packing',
+      'packing',
+      [
+        ['lz4', 'LZ4'],
+        ['zip', 'zip'],
+      ],
+      'How the files are packed, without loss. LZ4 is written several times as quickly and takes up ' +
+        'to a tenth more of the disk; zip is for programs whose OpenVDB was built without Blosc.',
     ),
     number('threshold', 'threshold', '', [0, 1], 0.001, 'Voxels thinner than this are not written.'),
   ],
