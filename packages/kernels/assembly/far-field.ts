@@ -2,7 +2,7 @@
 // window's divergence makes goes on there, so that the window's sides meet what they would in all of it.
 import { byAxis, partial, sum4 } from './common';
 import { at, Level } from './level';
-import { spareRow } from './multigrid';
+import { spareRow } from './ring';
 import { outflowRow } from './projection';
 import { faces, offset } from './solids';
 

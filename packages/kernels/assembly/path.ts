@@ -13,9 +13,8 @@ import { boundsOf, Sensing } from './sense';
 import { prepare, RAY_BYTES, trackCollisions, trackColours, trackThrough } from './track';
 import { tellLookUps } from './look-ups';
 import { takeRoom } from './rooms';
+import { at, get, PathField, PATHS, put, putWord, ROOM, word } from './path-fields';
 
-/** Paths that a worker has on their way. */
-const PATHS: i32 = 256;
 /**
  * Sums of a pixel: red, green, blue, alpha, squared luminance, in parts of 2³² (any order gives the same
  * sum).
@@ -26,85 +25,6 @@ const ONE: f64 = 4294967296;
 const MOST: f64 = 1048576;
 /** Events that a path has at the most: collisions that take nothing are many where channels differ. */
 const MOST_EVENTS: i32 = 4096;
-
-/** A path's state, a float or a word each; one array after the other. */
-const enum PathField {
-  X,
-  Y,
-  Z,
-  DX,
-  DY,
-  DZ,
-  /** Throughput, and light gathered. */
-  TR,
-  TG,
-  TB,
-  LR,
-  LG,
-  LB,
-  /** Normal of the surface that it stands on; 0 in the medium. */
-  NX,
-  NY,
-  NZ,
-  /**
-   * Name, pixel, scatterings so far, events so far, and whether it has been stopped on its way to the eye.
-   */
-  NAME,
-  PIXEL,
-  VERTEX,
-  EVENT,
-  STOPPED,
-  /** Part of the second lobe where it scattered last, in a mixture of media. */
-  LOBE,
-  /** Density by solid angle with which its direction was drawn. */
-  DENSITY,
-  /** Of a deep pixel: which part its light goes to. */
-  PART,
-  /** Which surface it comes to, and how far off that is. */
-  SURFACE,
-  LIMIT,
-  /** How far to the collision. */
-  MET,
-  /** What a lamp gives through nothing, and what arrives of it by channel. */
-  GR,
-  GG,
-  GB,
-  PR,
-  PG,
-  PB,
-  COUNT,
-}
-const ROOM: usize = (<usize>PATHS) << 2;
-
-// @ts-ignore: decorator
-@inline
-function at(room: usize, what: PathField, path: i32): usize {
-  return room + <usize>what * ROOM + ((<usize>path) << 2);
-}
-
-// @ts-ignore: decorator
-@inline
-function get(room: usize, what: PathField, path: i32): f32 {
-  return load<f32>(at(room, what, path));
-}
-
-// @ts-ignore: decorator
-@inline
-function put(room: usize, what: PathField, path: i32, value: f32): void {
-  store<f32>(at(room, what, path), value);
-}
-
-// @ts-ignore: decorator
-@inline
-function word(room: usize, what: PathField, path: i32): i32 {
-  return load<i32>(at(room, what, path));
-}
-
-// @ts-ignore: decorator
-@inline
-function putWord(room: usize, what: PathField, path: i32, value: i32): void {
-  store<i32>(at(room, what, path), value);
-}
 
 // @ts-ignore: decorator
 @inline

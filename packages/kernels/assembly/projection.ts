@@ -1,7 +1,8 @@
 // The pressure projection around the multigrid preconditioner: right-hand side, conjugate-gradient steps,
 // gradient. The unknown is dt/(ρ h) · pressure, a velocity. Velocities are in the plain layout of common.ts,
 // everything else in the split one of level.ts.
-import { around, general, plane, residualHalf, spareRow } from './multigrid';
+import { around, general, residualHalf } from './relax';
+import { plane, spareRow } from './ring';
 import { at, coefficientRow, kindOf, Level, openness } from './level';
 import { byAxis, evens, max4, odds, partial, sum4 } from './common';
 

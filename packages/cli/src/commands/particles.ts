@@ -2,7 +2,7 @@
 import { join } from 'node:path';
 import { seedPlaces, writeParticles } from '@bramblemist/core/io/node/particles';
 import { readJson } from '@bramblemist/core/io/node/files';
-import { PARTICLE_ADVECTION } from '@bramblemist/core/analysis/advect-particles';
+import { PARTICLE_ADVECTION } from '@bramblemist/core/analysis/particle-settings';
 import { UsageError } from '../failure';
 import { progress } from '../progress';
 import { filesFor } from './bake';

@@ -4,7 +4,7 @@ import type { Refine } from '@bramblemist/core/cache/refine-settings';
 import type { ToolStep } from '@bramblemist/core/volume/tools/tools';
 import type { VolumesReport } from '@bramblemist/core/volume/adopt';
 import type { Look } from '@bramblemist/core/look/look';
-import type { ParticleAdvection } from '@bramblemist/core/analysis/advect-particles';
+import type { ParticleAdvection } from '@bramblemist/core/analysis/particle-settings';
 import type { Readings } from '@bramblemist/core/record/readings';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { Incident } from '@bramblemist/core/record/incident';

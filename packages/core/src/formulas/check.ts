@@ -1,7 +1,7 @@
 // From a formula's text to a list of single steps on numbers: reads it, checks names, types and units, and
 // points at the place where something is wrong. Only arithmetic gets through; nothing of the text is ever run
 // as a program.
-import { CHANNELS, type CarriedField } from '../base/channels';
+import { CHANNELS } from '../base/channels';
 import {
   parse,
   type AssignmentExpression,
@@ -12,7 +12,10 @@ import {
 } from 'acorn';
 import { distance } from 'fastest-levenshtein';
 import { CALLS, VARIABLES, CONSTANTS, GIVEN, type FormulaKeep, type Moment } from './language';
-import { divisor, nameOf, over, PLAIN, same, times, toThe, type Dimension } from './units';
+import { callFunction } from './functions';
+import { FormulaError, Steps, type FieldName, type Operation } from './steps';
+import { nameOf, PLAIN, same } from './units';
+import { Arithmetic, hint, withUnit, type Value } from './values';
 
 /** Where in the text something is wrong, and what to do. */
 export interface FormulaFault {
@@ -20,45 +23,6 @@ export interface FormulaFault {
   readonly to: number;
   readonly message: string;
 }
-export type Op =
-  | 'constant'
-  | 'field'
-  | 'faces'
-  | 'place'
-  | 'add'
-  | 'sub'
-  | 'mul'
-  | 'div'
-  | 'min'
-  | 'max'
-  | 'less'
-  | 'upto'
-  | 'same'
-  | 'choose'
-  | 'abs'
-  | 'sqrt'
-  | 'floor'
-  | 'sin'
-  | 'cos'
-  | 'exp'
-  | 'log'
-  | 'pow'
-  | 'noise'
-  | 'curl'
-  | 'curlPart';
-/** One step: a number for each voxel, from earlier ones. */
-export interface Operation {
-  readonly op: Op;
-  readonly from: readonly number[];
-  /** Of a constant its value, or what it is at the time. */
-  readonly value?: number | 'time' | 'step' | 'frame' | 'voxel';
-  /** Of a field: which; of a place or a face: the axis. */
-  readonly field?: FieldName;
-  readonly axis?: number;
-  readonly seed?: number;
-  readonly period?: number;
-}
-export type FieldName = CarriedField | 'pushX' | 'pushY' | 'pushZ';
 export interface Write {
   readonly field: FieldName;
   readonly value: number;
@@ -80,26 +44,7 @@ export type CheckResult =
   { readonly ok: true; readonly checked: Checked } | { readonly ok: false; readonly fault: FormulaFault };
 
 export const MOST_CHARACTERS = 2000;
-export const MOST_STEPS = 500;
 const MOST_DEPTH = 40;
-
-class FormulaError extends Error {
-  constructor(
-    readonly place: { start: number; end: number },
-    message: string,
-  ) {
-    super(message);
-  }
-}
-
-/**
- * A number or a vector in the making. unit null: a bare number, which fits any unit where it is added or
- * compared.
- */
-interface Value {
-  readonly parts: readonly number[];
-  readonly unit: Dimension | null;
-}
 
 export function check(text: string, options: CheckOptions): CheckResult {
   const wrong = (from: number, to: number, message: string): CheckResult => ({
@@ -174,9 +119,8 @@ function unread(text: string, error: Error & { pos?: number }): [number, number,
 }
 
 class Checker {
-  private readonly steps: Operation[] = [];
-  /** The same step is not taken twice. */
-  private readonly known = new Map<string, number>();
+  private readonly steps: Steps;
+  private readonly arithmetic: Arithmetic;
   private readonly names = new Map<string, Value>();
   private readonly writes = new Map<FieldName, number>();
   /** What channels hold after what was written so far. */
@@ -185,7 +129,10 @@ class Checker {
   constructor(
     private readonly text: string,
     private readonly options: CheckOptions,
-  ) {}
+  ) {
+    this.steps = new Steps(text.length);
+    this.arithmetic = new Arithmetic(this.steps);
+  }
 
   all(lines: readonly Node[]): Checked {
     let last: Value | null = null;
@@ -230,38 +177,10 @@ class Checker {
         `It writes no channel: begin a line with ${VARIABLES.map((c) => c.name).join(', ')}.`,
       );
     return {
-      steps: this.steps,
+      steps: this.steps.list,
       writes: [...this.writes].map(([field, value]) => ({ field, value })),
       value: last ? last.parts[0] : -1,
     };
-  }
-
-  private step(one: Operation): number {
-    const key = JSON.stringify(one);
-    const known = this.known.get(key);
-    if (known !== undefined) return known;
-    if (this.steps.length >= MOST_STEPS)
-      throw new FormulaError(
-        { start: 0, end: this.text.length },
-        `This takes more than ${MOST_STEPS} steps a voxel: too much. Split it into two formulas.`,
-      );
-    this.known.set(key, this.steps.push(one) - 1);
-    return this.steps.length - 1;
-  }
-
-  private number(value: number | 'time' | 'step' | 'frame' | 'voxel'): number {
-    return this.step({ op: 'constant', from: [], value });
-  }
-
-  private do(op: Op, ...from: number[]): number {
-    const values = from
-      .map((n) => this.steps[n])
-      .map((s) => (s.op === 'constant' && typeof s.value === 'number' ? s.value : NaN));
-    const folded = { add: values[0] + values[1], sub: values[0] - values[1], mul: values[0] * values[1] }[
-      op as 'add'
-    ];
-    if (folded !== undefined && Number.isFinite(folded)) return this.number(Math.fround(folded));
-    return this.step({ op, from });
   }
 
   // What is written
@@ -280,7 +199,9 @@ class Checker {
     if (op === undefined)
       throw new FormulaError(node, `“${operator}” cannot be used: take =, +=, -=, *= or /=.`);
     const given =
-      op === null ? this.value(right) : this.arithmetic(op, this.value(left), this.value(right), node);
+      op === null
+        ? this.value(right)
+        : this.arithmetic.combine(op, this.value(left), this.value(right), node);
     const channel = VARIABLES.find((c) => c.name === left.name);
     if (!channel) {
       if ([...GIVEN, ...CONSTANTS, ...CALLS].some((w) => w.name === left.name))
@@ -327,7 +248,7 @@ class Checker {
   }
 
   private isNothing(part: number): boolean {
-    return this.steps[part].op === 'constant' && this.steps[part].value === 0;
+    return this.steps.list[part].op === 'constant' && this.steps.list[part].value === 0;
   }
 
   private write(name: string, value: Value): void {
@@ -337,20 +258,22 @@ class Checker {
       (['pushX', 'pushY', 'pushZ'] as const).forEach((f, a) => this.writes.set(f, value.parts[a]));
     else if (name === 'velocity') {
       // what is missing to the speed that is wanted, as a push over the substep
-      const step = this.number('step');
+      const step = this.steps.number('step');
       const push = this.read('push');
-      const air = [0, 1, 2].map((axis) => this.step({ op: 'faces', from: [], axis }));
+      const air = [0, 1, 2].map((axis) => this.steps.step({ op: 'faces', from: [], axis }));
       const parts = push.parts.map((p, a) =>
-        this.do('add', p, this.do('div', this.do('sub', value.parts[a], air[a]), step)),
+        this.steps.do('add', p, this.steps.do('div', this.steps.do('sub', value.parts[a], air[a]), step)),
       );
       this.write('push', { parts, unit: push.unit });
     }
 
     // colour and age lie in memory as amounts, so that they mix by mass
     const density = (): number => this.read('density').parts[0];
-    if (name === 'age') this.writes.set('age', this.do('mul', value.parts[0], density()));
+    if (name === 'age') this.writes.set('age', this.steps.do('mul', value.parts[0], density()));
     if (name === 'colour')
-      CHANNELS.colour.fields.forEach((f, a) => this.writes.set(f, this.do('mul', value.parts[a], density())));
+      CHANNELS.colour.fields.forEach((f, a) =>
+        this.writes.set(f, this.steps.do('mul', value.parts[a], density())),
+      );
     if (name === 'density')
       for (const other of ['colour', 'age'] as const)
         if (this.options.keep[other]) this.write(other, this.now.get(other) ?? this.before(other));
@@ -361,12 +284,12 @@ class Checker {
 
   /** A channel as it was when the formula began. */
   private before(name: string): Value {
-    const field = (f: FieldName): number => this.step({ op: 'field', from: [], field: f });
-    const share = (f: FieldName): number => this.do('div', field(f), field('density'));
+    const field = (f: FieldName): number => this.steps.step({ op: 'field', from: [], field: f });
+    const share = (f: FieldName): number => this.steps.do('div', field(f), field('density'));
     const { unit } = VARIABLES.find((c) => c.name === name)!;
     switch (name) {
       case 'velocity':
-        return { parts: [0, 1, 2].map((axis) => this.step({ op: 'faces', from: [], axis })), unit };
+        return { parts: [0, 1, 2].map((axis) => this.steps.step({ op: 'faces', from: [], axis })), unit };
       case 'push':
         return { parts: (['pushX', 'pushY', 'pushZ'] as const).map(field), unit };
       case 'colour':
@@ -375,7 +298,7 @@ class Checker {
         return { parts: [share('age')], unit };
       case 'deposit':
         // it lies in memory as density times voxels
-        return { parts: [this.do('mul', field('deposit'), this.number('voxel'))], unit };
+        return { parts: [this.steps.do('mul', field('deposit'), this.steps.number('voxel'))], unit };
       default:
         return { parts: [field(name as FieldName)], unit };
     }
@@ -404,13 +327,13 @@ class Checker {
     }
 
     const constant = CONSTANTS.find((c) => c.name === name);
-    if (constant) return { parts: [this.number(Math.fround(constant.value))], unit: constant.unit };
+    if (constant) return { parts: [this.steps.number(Math.fround(constant.value))], unit: constant.unit };
     const given = GIVEN.find((g) => g.name === name);
-    const place = (axis: number): number => this.step({ op: 'place', from: [], axis });
+    const place = (axis: number): number => this.steps.step({ op: 'place', from: [], axis });
     if (given?.name === 'position') return { parts: [0, 1, 2].map(place), unit: given.unit };
     if (given && 'xyz'.includes(name)) return { parts: [place('xyz'.indexOf(name))], unit: given.unit };
-    if (given?.name === 'speed') return this.long(this.read('velocity'));
-    if (given) return { parts: [this.number(name as 'time')], unit: given.unit };
+    if (given?.name === 'speed') return this.arithmetic.long(this.read('velocity'));
+    if (given) return { parts: [this.steps.number(name as 'time')], unit: given.unit };
     throw new FormulaError(
       node,
       `There is nothing called ${name}${this.nearest(
@@ -439,7 +362,7 @@ class Checker {
       case 'Literal':
         if (typeof node.value !== 'number')
           throw new FormulaError(node, 'Only numbers and names can stand here.');
-        return { parts: [this.number(Math.fround(node.value))], unit: null };
+        return { parts: [this.steps.number(Math.fround(node.value))], unit: null };
       case 'Identifier':
         return this.named(node);
       case 'ParenthesizedExpression':
@@ -448,25 +371,34 @@ class Checker {
         const v = this.value(node.argument);
         if (node.operator === '+') return v;
         if (node.operator === '-')
-          return { ...v, parts: v.parts.map((p) => this.do('sub', this.number(0), p)) };
+          return { ...v, parts: v.parts.map((p) => this.steps.do('sub', this.steps.number(0), p)) };
         if (node.operator === '!')
-          return { parts: [this.do('same', this.one(v, node.argument), this.number(0))], unit: PLAIN };
+          return {
+            parts: [this.steps.do('same', this.arithmetic.one(v, node.argument), this.steps.number(0))],
+            unit: PLAIN,
+          };
         throw new FormulaError(node, `“${node.operator}” cannot be used in a formula.`);
       }
       case 'BinaryExpression':
         return this.binary(node);
       case 'LogicalExpression': {
         const [a, b] = [
-          this.one(this.value(node.left), node.left),
-          this.one(this.value(node.right), node.right),
-        ].map((p) => this.do('sub', this.number(1), this.do('same', p, this.number(0))));
+          this.arithmetic.one(this.value(node.left), node.left),
+          this.arithmetic.one(this.value(node.right), node.right),
+        ].map((p) =>
+          this.steps.do('sub', this.steps.number(1), this.steps.do('same', p, this.steps.number(0))),
+        );
         if (node.operator === '??') throw new FormulaError(node, '“??” cannot be used in a formula.');
-        return { parts: [this.do(node.operator === '&&' ? 'min' : 'max', a, b)], unit: PLAIN };
+        return { parts: [this.steps.do(node.operator === '&&' ? 'min' : 'max', a, b)], unit: PLAIN };
       }
       case 'ConditionalExpression': {
-        const test = this.one(this.value(node.test), node.test);
-        const [a, b, unit] = this.alike(this.value(node.consequent), this.value(node.alternate), node);
-        return { parts: a.map((p, n) => this.do('choose', test, p, b[n])), unit };
+        const test = this.arithmetic.one(this.value(node.test), node.test);
+        const [a, b, unit] = this.arithmetic.alike(
+          this.value(node.consequent),
+          this.value(node.alternate),
+          node,
+        );
+        return { parts: a.map((p, n) => this.steps.do('choose', test, p, b[n])), unit };
       }
       case 'MemberExpression': {
         const of = this.value(node.object as Expression);
@@ -489,28 +421,6 @@ class Checker {
     }
   }
 
-  private one(v: Value, node: Node): number {
-    if (v.parts.length !== 1)
-      throw new FormulaError(
-        node,
-        'One number is wanted here, this is a vector: take .x, .y, .z or length(…).',
-      );
-    return v.parts[0];
-  }
-
-  /** Two values part by part, in one unit. */
-  private alike(a: Value, b: Value, node: Node): [readonly number[], readonly number[], Dimension | null] {
-    if (a.unit && b.unit && !same(a.unit, b.unit))
-      throw new FormulaError(
-        node,
-        `${withUnit(a.unit)} and ${withUnit(b.unit)} do not go together${hint(b.unit, a.unit)}.`,
-      );
-    const size = Math.max(a.parts.length, b.parts.length);
-    const wide = (v: Value): readonly number[] =>
-      v.parts.length === size ? v.parts : Array.from({ length: size }, () => v.parts[0]);
-    return [wide(a), wide(b), a.unit ?? b.unit];
-  }
-
   private binary(node: BinaryExpression): Value {
     if (node.left.type === 'PrivateIdentifier')
       throw new FormulaError(node.left, 'A name cannot begin with #.');
@@ -521,18 +431,22 @@ class Checker {
       case '-':
       case '*':
       case '/':
-        return this.arithmetic(node.operator, a, b, node);
+        return this.arithmetic.combine(node.operator, a, b, node);
       case '%': {
-        const [x, y, unit] = this.alike(a, b, node);
+        const [x, y, unit] = this.arithmetic.alike(a, b, node);
         return {
           parts: x.map((p, n) =>
-            this.do('sub', p, this.do('mul', y[n], this.do('floor', this.do('div', p, y[n])))),
+            this.steps.do(
+              'sub',
+              p,
+              this.steps.do('mul', y[n], this.steps.do('floor', this.steps.do('div', p, y[n]))),
+            ),
           ),
           unit,
         };
       }
       case '**':
-        return this.power(a, b, node.right);
+        return this.arithmetic.power(a, b, node.right);
       case '<':
       case '>':
       case '<=':
@@ -541,17 +455,17 @@ class Checker {
       case '!=':
       case '===':
       case '!==': {
-        const [x, y] = this.alike(a, b, node);
+        const [x, y] = this.arithmetic.alike(a, b, node);
         if (x.length > 1)
           throw new FormulaError(node, 'Vectors cannot be compared: take .x, .y, .z or length(…).');
         const { operator } = node;
         if (operator.startsWith('<'))
-          return { parts: [this.do(operator === '<' ? 'less' : 'upto', x[0], y[0])], unit: PLAIN };
+          return { parts: [this.steps.do(operator === '<' ? 'less' : 'upto', x[0], y[0])], unit: PLAIN };
         if (operator.startsWith('>'))
-          return { parts: [this.do(operator === '>' ? 'less' : 'upto', y[0], x[0])], unit: PLAIN };
-        const equal = this.do('same', x[0], y[0]);
+          return { parts: [this.steps.do(operator === '>' ? 'less' : 'upto', y[0], x[0])], unit: PLAIN };
+        const equal = this.steps.do('same', x[0], y[0]);
         return {
-          parts: [operator.startsWith('=') ? equal : this.do('sub', this.number(1), equal)],
+          parts: [operator.startsWith('=') ? equal : this.steps.do('sub', this.steps.number(1), equal)],
           unit: PLAIN,
         };
       }
@@ -560,55 +474,6 @@ class Checker {
       default:
         throw new FormulaError(node, `“${node.operator}” cannot be used in a formula.`);
     }
-  }
-
-  private arithmetic(operator: '+' | '-' | '*' | '/' | string, a: Value, b: Value, node: Node): Value {
-    if (operator === '+' || operator === '-') {
-      const [x, y, unit] = this.alike(a, b, node);
-      return { parts: x.map((p, n) => this.do(operator === '+' ? 'add' : 'sub', p, y[n])), unit };
-    }
-
-    const bare = a.unit === null && b.unit === null;
-    const [x, y] = this.alike({ ...a, unit: null }, { ...b, unit: null }, node);
-    const joined = operator === '*' ? times : over;
-    const unit = bare ? null : joined(a.unit ?? PLAIN, b.unit ?? PLAIN);
-    return { parts: x.map((p, n) => this.do(operator === '*' ? 'mul' : 'div', p, y[n])), unit };
-  }
-
-  private power(a: Value, b: Value, node: Node): Value {
-    const n = this.one(b, node);
-    const { value } = this.steps[n];
-    if (b.unit && !same(b.unit, PLAIN))
-      throw new FormulaError(
-        node,
-        `A power is a plain number, this is in ${nameOf(b.unit)}${hint(b.unit, PLAIN)}.`,
-      );
-    if (typeof value === 'number' && Number.isInteger(value) && value > 0 && value <= 4) {
-      const parts = a.parts.map((p) =>
-        Array.from({ length: value - 1 }).reduce<number>((q) => this.do('mul', q, p), p),
-      );
-      return { parts, unit: a.unit && toThe(a.unit, value) };
-    }
-
-    if (a.unit && !same(a.unit, PLAIN) && typeof value !== 'number')
-      throw new FormulaError(node, `What is in ${nameOf(a.unit)} needs a power that is a number.`);
-    return {
-      parts: a.parts.map((p) => this.do('pow', p, n)),
-      unit: a.unit && typeof value === 'number' ? toThe(a.unit, value) : a.unit,
-    };
-  }
-
-  private long(v: Value): Value {
-    const squares = v.parts.map((p) => this.do('mul', p, p));
-    return {
-      parts: [
-        this.do(
-          'sqrt',
-          squares.reduce((a, b) => this.do('add', a, b)),
-        ),
-      ],
-      unit: v.unit,
-    };
   }
 
   private call(node: CallExpression): Value {
@@ -630,160 +495,11 @@ class Checker {
         `It is ${known.usage}; here ` +
           `${node.arguments.length === 1 ? 'is one value' : `are ${node.arguments.length} values`}.`,
       );
-    const given = node.arguments.map((a) => this.value(a));
-    const at = (n: number): Node => node.arguments[n];
-    const plain = (n: number): Value => {
-      const { unit } = given[n];
-      if (unit && !same(unit, PLAIN))
-        throw new FormulaError(
-          at(n),
-          `A plain number is wanted here, this is in ${nameOf(unit)}${hint(unit, PLAIN)}.`,
-        );
-      return given[n];
-    };
-
-    const each = (op: Op, unit: Dimension | null): Value => ({
-      parts: given[0].parts.map((p) => this.do(op, p)),
-      unit,
-    });
-    const vector = (n: number): Value => {
-      if (given[n].parts.length !== 3)
-        throw new FormulaError(at(n), 'A vector is wanted here, such as velocity or vec(x, y, z).');
-      return given[n];
-    };
-
-    /** A value that must be known before the run: a seed, a period. */
-    const fixed = (n: number, otherwise: number): number => {
-      if (given.length <= n) return otherwise;
-      const { value } = this.steps[this.one(given[n], at(n))];
-      if (typeof value !== 'number')
-        throw new FormulaError(
-          at(n),
-          'A number is wanted here that is the same everywhere and at all times.',
-        );
-      return value;
-    };
-
-    switch (known.name) {
-      case 'clamp': {
-        const [a, low, unit] = this.alike(given[0], given[1], node);
-        const raised = { parts: a.map((p, n) => this.do('max', p, low[n])), unit };
-        const [b, high, both] = this.alike(raised, given[2], node);
-        return { parts: b.map((p, n) => this.do('min', p, high[n])), unit: both };
-      }
-      case 'min':
-      case 'max': {
-        const [a, b, unit] = this.alike(given[0], given[1], node);
-        return { parts: a.map((p, n) => this.do(known.name as Op, p, b[n])), unit };
-      }
-      case 'mix': {
-        const [a, b, unit] = this.alike(given[0], given[1], node);
-        const t = this.one(plain(2), at(2));
-        return {
-          parts: a.map((p, n) => this.do('add', p, this.do('mul', t, this.do('sub', b[n], p)))),
-          unit,
-        };
-      }
-      case 'smoothstep': {
-        const [low, high, unit] = this.alike(given[0], given[1], node);
-        const [a, from] = this.alike(given[2], { parts: low, unit }, node);
-        const parts = a.map((p, n) => {
-          const share = this.do(
-            'div',
-            this.do('sub', p, from[n]),
-            this.do('sub', high[n] ?? high[0], from[n]),
-          );
-          const t = this.do('min', this.do('max', share, this.number(0)), this.number(1));
-          return this.do('mul', this.do('mul', t, t), this.do('sub', this.number(3), this.do('add', t, t)));
-        });
-        return { parts, unit: PLAIN };
-      }
-      case 'abs':
-      case 'floor':
-        return each(known.name, given[0].unit);
-      case 'fract':
-        return {
-          parts: given[0].parts.map((p) => this.do('sub', p, this.do('floor', p))),
-          unit: given[0].unit,
-        };
-      case 'sign': {
-        const zero = this.number(0);
-        return {
-          parts: given[0].parts.map((p) =>
-            this.do('sub', this.do('less', zero, p), this.do('less', p, zero)),
-          ),
-          unit: PLAIN,
-        };
-      }
-      case 'sqrt':
-        return each('sqrt', given[0].unit && toThe(given[0].unit, 0.5));
-      case 'pow':
-        return this.power(given[0], given[1], at(1));
-      case 'exp':
-      case 'log':
-      case 'sin':
-      case 'cos':
-        plain(0);
-        return each(known.name, PLAIN);
-      case 'vec': {
-        const parts = given.map((v, n) => this.one(v, at(n)));
-        const units = given.map((v) => v.unit).filter((u): u is Dimension => u !== null);
-        const odd = given.findIndex((v) => v.unit !== null && !same(v.unit, units[0]));
-        if (odd >= 0)
-          throw new FormulaError(
-            at(odd),
-            `${withUnit(units[0])} and ${withUnit(given[odd].unit!)} do not go into one vector.`,
-          );
-        return { parts, unit: units[0] ?? null };
-      }
-      case 'length':
-        return this.long(vector(0));
-      case 'normalize': {
-        const long = this.long(vector(0)).parts[0];
-        return { parts: given[0].parts.map((p) => this.do('div', p, long)), unit: PLAIN };
-      }
-      case 'dot': {
-        const products = vector(0).parts.map((p, n) => this.do('mul', p, vector(1).parts[n]));
-        return {
-          parts: [products.reduce((a, b) => this.do('add', a, b))],
-          unit: this.arithmetic('*', given[0], given[1], node).unit,
-        };
-      }
-      case 'cross': {
-        const [a, b] = [vector(0).parts, vector(1).parts];
-        const parts = [1, 2, 0].map((m, n) => {
-          const l = [2, 0, 1][n];
-          return this.do('sub', this.do('mul', a[m], b[l]), this.do('mul', a[l], b[m]));
-        });
-        return { parts, unit: this.arithmetic('*', given[0], given[1], node).unit };
-      }
-      case 'noise':
-      case 'curlnoise': {
-        const place = vector(0).parts;
-        if (given[0].unit && !same(given[0].unit, PLAIN) && !same(given[0].unit, [1, 0, 0]))
-          throw new FormulaError(at(0), `A place is wanted here, this is in ${nameOf(given[0].unit)}.`);
-        const seed = Math.trunc(fixed(2, 1));
-        if (known.name === 'noise') {
-          const change = given.length > 1 ? this.one(given[1], at(1)) : this.number(0);
-          return { parts: [this.step({ op: 'noise', from: [...place, change], seed })], unit: PLAIN };
-        }
-
-        const whirl = this.step({ op: 'curl', from: [...place], seed, period: fixed(1, 0) });
-        return {
-          parts: [0, 1, 2].map((axis) => this.step({ op: 'curlPart', from: [whirl], axis })),
-          unit: PLAIN,
-        };
-      }
-
-      default:
-        throw new FormulaError(callee, `${known.name} cannot be worked out.`);
-    }
+    return callFunction(
+      known.name,
+      node,
+      node.arguments.map((a) => this.value(a)),
+      this.arithmetic,
+    );
   }
-}
-
-const withUnit = (unit: Dimension): string => (same(unit, PLAIN) ? 'a plain number' : `in ${nameOf(unit)}`);
-
-function hint(from: Dimension, to: Dimension): string {
-  const way = divisor(from, to);
-  return way ? `: ${way}` : '';
 }

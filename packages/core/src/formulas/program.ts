@@ -4,7 +4,8 @@ import {
   FormulaOp,
   type FormulaInstructionFields,
 } from '@bramblemist/kernels/seam';
-import type { Checked, FieldName, Operation } from './check';
+import type { Checked } from './check';
+import type { FieldName, Operation } from './steps';
 
 /** Bytes of a register: sixty-four voxels. */
 const REGISTER = 256;

@@ -3,7 +3,6 @@
 import {
   Ambient,
   LampStruct,
-  LightSweepStruct,
   SceneStruct,
   Sense,
   SensingStruct,
@@ -17,6 +16,7 @@ import type { CompiledLook } from './compile-look';
 import { GLOW_APART, SKY_APART } from './lamps';
 import { cameraRays, lensOf, pixelsOf, type Look } from './look';
 import { VELOCITY } from './fields';
+import { LightSweeps } from './light-sweeps';
 import { meanTint } from './medium';
 import { SHARP, type Moment } from './moments';
 import type { PixelBox } from './rendered-frame';
@@ -24,16 +24,13 @@ import { colourOf, fieldsSeen, isSensed, lightLayer, sensedLayers, type PictureL
 import { markBlocks, placeSurfaces, writeLamps, writeMedium, writeSurfaces } from './place-in-memory';
 import {
   apartCount,
-  BAND,
   boundsAround,
-  type Box,
   CAUGHT,
   coarse,
   keyOf,
   lampsFor,
   type Layout,
   layOut,
-  MARGIN,
   MOST_BOUNDS,
   SUMS,
   TILE,
@@ -54,6 +51,7 @@ const BOUNCES = 4;
 
 export class LookRenderer {
   readonly layout: Layout;
+  private readonly sweeps: LightSweeps;
   private isLit = false;
   private readonly meanTint: Triple;
   private readonly meanTakes: Triple;
@@ -67,6 +65,7 @@ export class LookRenderer {
   ) {
     this.layout = layOut(compiled, threadPool.helpers + 1);
     threadPool.ensurePages(this.layout.pages);
+    this.sweeps = new LightSweeps(threadPool, this.layout, compiled);
     const { medium } = compiled;
     this.meanTint = meanTint(medium.tint, medium.density);
     this.meanTakes = medium.takes === null ? this.meanTint : meanTint(medium.takes, medium.density);
@@ -527,8 +526,8 @@ export class LookRenderer {
     const { sun, sky, look } = compiled;
     new Uint8Array(threadPool.memory.buffer, layout.light, layout.box.bytes).fill(0);
     if (sun.power.some((p) => p > 0)) {
-      this.gather([{ to: sun.toSun, weight: 1 }], 0);
-      this.pack(0, false);
+      this.sweeps.gather([{ to: sun.toSun, weight: 1 }], 0);
+      this.sweeps.pack(0, false);
       // the sun of quick pictures casts hard shadows
       if (keyOf(compiled)?.shadows && layout.surfaces.length > 0) {
         this.writeScene(this.all(), {});
@@ -541,9 +540,9 @@ export class LookRenderer {
       const rule = directionRule();
       const { forward, backward, backPart } = compiled.medium.phase;
       const lean = forward + backPart * (backward - forward);
-      this.gather(rule, lean);
-      if (layout.full) this.through(rule, lean);
-      this.pack(layout.full, true);
+      this.sweeps.gather(rule, lean);
+      if (layout.full) this.sweeps.through(rule, lean);
+      this.sweeps.pack(layout.full, true);
     }
 
     this.writeScene(this.all(), {});
@@ -557,146 +556,5 @@ export class LookRenderer {
     });
     this.lightAround();
     this.isLit = true;
-  }
-
-  private pack(full: number, high: boolean): void {
-    const { threadPool, layout } = this;
-    threadPool.run('packLight', layout.box.n[2], 4, {
-      part: layout.out,
-      full,
-      words: layout.light,
-      plane: layout.box.plane,
-      high: Number(high),
-    });
-  }
-
-  private clear(address: number, box: Box): void {
-    new Float32Array(this.threadPool.memory.buffer, address - MARGIN, (box.bytes + 2 * MARGIN) / 4).fill(0);
-  }
-
-  /** Sums weight · transmittance (· phase function) over directions into `out`. */
-  private gather(directions: readonly { to: Triple; weight: number }[], lean: number): void {
-    const { threadPool, layout } = this;
-    const { box, turned } = layout;
-    const isAlongX = ({ to }: { to: Triple }): boolean =>
-      Math.abs(to[0]) > Math.abs(to[1]) && Math.abs(to[0]) > Math.abs(to[2]);
-    const turning = directions.filter(isAlongX);
-    this.clear(layout.out, box);
-    if (turning.length > 0) {
-      this.clear(layout.turnedExtinction, turned);
-      this.clear(layout.turnedOut, turned);
-      threadPool.run('turnOver', box.n[1], 4, {
-        from: layout.extinction,
-        to: layout.turnedExtinction,
-        nx: box.n[0],
-        nz: box.n[2],
-        fromRow: box.row,
-        fromPlane: box.plane,
-        toRow: turned.row,
-        toPlane: turned.plane,
-        add: 0,
-      });
-      for (const d of turning)
-        this.sweep({ to: [d.to[2], d.to[1], d.to[0]], weight: d.weight }, lean, turned, true);
-      threadPool.run('turnOver', box.n[1], 4, {
-        from: layout.turnedOut,
-        to: layout.out,
-        nx: turned.n[0],
-        nz: turned.n[2],
-        fromRow: turned.row,
-        fromPlane: turned.plane,
-        toRow: box.row,
-        toPlane: box.plane,
-        add: 1,
-      });
-    }
-
-    for (const d of directions) if (!isAlongX(d)) this.sweep(d, lean, box, false);
-  }
-
-  /** What the directions would give through nothing. */
-  private through(directions: readonly { to: Triple; weight: number }[], lean: number): void {
-    const { threadPool, layout } = this;
-    this.clear(layout.full, layout.box);
-    for (const d of directions) {
-      this.writeSweep(d, lean, layout.box, false, 2, layout.full);
-      threadPool.run('sweepNothing', layout.box.n[2], 4, { sweep: layout.sweep });
-    }
-  }
-
-  private sweep(d: { to: Triple; weight: number }, lean: number, box: Box, isTurned: boolean): void {
-    const axis = Math.abs(d.to[2]) >= Math.abs(d.to[1]) ? 2 : 1;
-    const bands = this.writeSweep(
-      d,
-      lean,
-      box,
-      isTurned,
-      axis,
-      isTurned ? this.layout.turnedOut : this.layout.out,
-    );
-    this.threadPool.run('sweepLight', bands, 1, { sweep: this.layout.sweep });
-  }
-
-  /** @returns bands of rows of columns */
-  private writeSweep(
-    { to, weight }: { to: Triple; weight: number },
-    lean: number,
-    { n, row, plane }: Box,
-    isTurned: boolean,
-    axis: 1 | 2,
-    out: number,
-  ): number {
-    const { threadPool, layout, compiled } = this;
-    const { medium, look } = compiled;
-    const { taking } = medium;
-    const other = axis === 2 ? 1 : 2;
-    const main = Math.abs(to[axis]);
-    const leanX = -to[0] / main;
-    const leanRow = -to[other] / main;
-    const reach = (by: number, count: number): [number, number] => {
-      const far = -(n[axis] - 1) * by;
-      return [Math.floor(Math.min(0, far)) - 2, Math.ceil(count - 1 + Math.max(0, far)) + 2];
-    };
-
-    const columns = Math.min(row, Math.ceil(n[0] / 4) * 4);
-    const [firstColumn, lastColumn] = reach(leanX, columns);
-    const [firstRow, lastRow] = reach(leanRow, n[other]);
-    const seen = placeOn(medium.corner, medium.voxelSizeM, look.camera.eye);
-    const eye = isTurned ? [seen[2], seen[1], seen[0]] : seen;
-    const taken = (taking.takes0[0] + taking.takes0[1] + taking.takes0[2]) / 3;
-    LightSweepStruct.write(threadPool.memory, layout.sweep, {
-      extinction: isTurned ? layout.turnedExtinction : layout.extinction,
-      out,
-      columns,
-      rows: n[other],
-      planes: n[axis],
-      rowStride: axis === 2 ? row : plane,
-      planeStride: axis === 2 ? plane : row,
-      fromLast: Number(to[axis] > 0),
-      leanX,
-      leanRow,
-      half: (0.5 / main) * look.medium.shadow * taken,
-      firstColumn,
-      firstRow,
-      wide: Math.ceil((lastColumn - firstColumn + 1 + 20) / 16) * 16,
-      lastRow,
-      weight,
-      forward: lean,
-      toX: to[0],
-      toRow: to[other],
-      toPlane: to[axis],
-      eyeX: eye[0],
-      eyeRow: eye[other],
-      eyePlane: eye[axis],
-      needed: isTurned ? 0 : layout.needed,
-      neededRow: axis === 2 ? row : row * n[1],
-      neededPlane: axis === 2 ? row * n[1] : row,
-      held: isTurned ? 0 : layout.held,
-      heldRow: axis === 2 ? 1 : n[1],
-      heldPlane: axis === 2 ? n[1] : 1,
-      rooms: layout.rooms,
-      roomBytes: layout.roomBytes,
-    });
-    return Math.ceil((lastRow - firstRow) / BAND);
   }
 }

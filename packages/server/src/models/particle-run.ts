@@ -1,6 +1,6 @@
 // Particles through a bake.
 import { type Sequelize } from 'sequelize';
-import type { ParticleAdvection } from '@bramblemist/core/analysis/advect-particles';
+import type { ParticleAdvection } from '@bramblemist/core/analysis/particle-settings';
 import { Stored, key, text, whole, when, stored, json } from './columns';
 
 export class ParticleRun extends Stored<ParticleRun> {

@@ -8,7 +8,7 @@ import { REFINE } from '@bramblemist/core/cache/refine-settings';
 import { applySteps, parseStep, type ToolStep } from '@bramblemist/core/volume/tools/tools';
 import { writeWhole } from '@bramblemist/core/io/node/files';
 import { openCache } from '@bramblemist/core/io/node/cache';
-import { PARTICLE_ADVECTION } from '@bramblemist/core/analysis/advect-particles';
+import { PARTICLE_ADVECTION } from '@bramblemist/core/analysis/particle-settings';
 import type { VolumesReport } from '@bramblemist/core/volume/adopt';
 import { endingOf } from '@bramblemist/core/assets/imported';
 import type { CacheMade, VolumesFolder } from '@bramblemist/contracts/payloads/made';

@@ -18,7 +18,7 @@ import type { SavingsSheet } from '@bramblemist/core/look/savings';
 import { changedSince } from '@bramblemist/core/cache/currency';
 import type { Refine } from '@bramblemist/core/cache/refine-settings';
 import type { ToolStep } from '@bramblemist/core/volume/tools/tools';
-import type { ParticleAdvection } from '@bramblemist/core/analysis/advect-particles';
+import type { ParticleAdvection } from '@bramblemist/core/analysis/particle-settings';
 import type { Varied } from '@bramblemist/core/analysis/sheet';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { ProductionCard, ShotCard } from '@bramblemist/contracts/payloads/board';

@@ -6,7 +6,7 @@ import type { BakeInfo } from '@bramblemist/contracts/payloads/made';
 import { routes } from '@bramblemist/contracts/routes';
 import { REFINE, type Refine } from '@bramblemist/core/cache/refine-settings';
 import { newStep, TOOLS, type ToolStep } from '@bramblemist/core/volume/tools/tools';
-import { PARTICLE_ADVECTION, type ParticleAdvection } from '@bramblemist/core/analysis/advect-particles';
+import { PARTICLE_ADVECTION, type ParticleAdvection } from '@bramblemist/core/analysis/particle-settings';
 import { setAt } from '@bramblemist/core/recipe/paths';
 import type { Part } from '@bramblemist/core/recipe/settings';
 import { showTried, useBricks } from '../data/bricks';

@@ -6,11 +6,11 @@ import { readCsvCloud, writeCsvCloud } from '@bramblemist/core/files/csv/particl
 import { hasFaces, readPlyCloud } from '@bramblemist/core/files/ply/ply';
 import { writePlyCloud, writePlyLines } from '@bramblemist/core/files/ply/writer';
 import {
-  PARTICLE_ADVECTION,
   advectParticles,
   type AdvectedFrame,
   type SeedPlaces,
 } from '@bramblemist/core/analysis/advect-particles';
+import { PARTICLE_ADVECTION } from '@bramblemist/core/analysis/particle-settings';
 import type { Triple } from '@bramblemist/core/math/vector';
 
 const H = 0.1;
