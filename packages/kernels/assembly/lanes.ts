@@ -190,3 +190,21 @@ export function turnCosine(u: f32): f32 {
   if (q == 1) return -s;
   return q == 2 ? -c : s;
 }
+
+/** One lane of four; which one is known where it is written. */
+// @ts-ignore: decorator
+@inline
+export function laneOf(v: v128, lane: i32): f32 {
+  if (lane == 0) return f32x4.extract_lane(v, 0);
+  if (lane == 1) return f32x4.extract_lane(v, 1);
+  return lane == 2 ? f32x4.extract_lane(v, 2) : f32x4.extract_lane(v, 3);
+}
+
+/** The same of words. */
+// @ts-ignore: decorator
+@inline
+export function wordOf(v: v128, lane: i32): i32 {
+  if (lane == 0) return i32x4.extract_lane(v, 0);
+  if (lane == 1) return i32x4.extract_lane(v, 1);
+  return lane == 2 ? i32x4.extract_lane(v, 2) : i32x4.extract_lane(v, 3);
+}

@@ -3,7 +3,7 @@
 // extinction of the one before toward the light, scatters more evenly and counts for less.
 import { ambientAt } from './ambient';
 import { lerp4, pairs } from './common';
-import { expOfNegative4, half4, mad4, one4, pick4, spread4 } from './lanes';
+import { expOfNegative4, half4, laneOf, mad4, one4, pick4, spread4 } from './lanes';
 import { countLookUps, tellLookUps } from './look-ups';
 import { faceFalls, isFace, lampFalls, litAt } from './lamps';
 import {
@@ -18,7 +18,7 @@ import {
   partOf4,
   skyFace,
   sunFace,
-  tintAt,
+  tintIn,
   trilinear4,
 } from './medium';
 import { Lamp, LampKind, phaseOf, PIXEL_FLOATS, Scene, TILE, tilesAcross } from './scene';
@@ -67,46 +67,6 @@ function phases4(s: Scene, lean: f32, cosine: v128): v128 {
   const first = phase4(s.forward * lean, cosine);
   if (s.backPart <= 0) return first;
   return lerp4(first, phase4(s.backward * lean, cosine), f32x4.splat(s.backPart));
-}
-
-// @ts-ignore: decorator
-@inline
-function tints4(m: Medium, tint: usize, at: v128, fx: v128, fy: v128, fz: v128, lane: u8): v128 {
-  if (lane == 0)
-    return tintAt(
-      m,
-      tint,
-      <usize>i32x4.extract_lane(at, 0),
-      f32x4.extract_lane(fx, 0),
-      f32x4.extract_lane(fy, 0),
-      f32x4.extract_lane(fz, 0),
-    );
-  if (lane == 1)
-    return tintAt(
-      m,
-      tint,
-      <usize>i32x4.extract_lane(at, 1),
-      f32x4.extract_lane(fx, 1),
-      f32x4.extract_lane(fy, 1),
-      f32x4.extract_lane(fz, 1),
-    );
-  if (lane == 2)
-    return tintAt(
-      m,
-      tint,
-      <usize>i32x4.extract_lane(at, 2),
-      f32x4.extract_lane(fx, 2),
-      f32x4.extract_lane(fy, 2),
-      f32x4.extract_lane(fz, 2),
-    );
-  return tintAt(
-    m,
-    tint,
-    <usize>i32x4.extract_lane(at, 3),
-    f32x4.extract_lane(fx, 3),
-    f32x4.extract_lane(fy, 3),
-    f32x4.extract_lane(fz, 3),
-  );
 }
 
 /**
@@ -189,7 +149,7 @@ function lampsIn(
   albedoR: v128,
   albedoG: v128,
   albedoB: v128,
-  lane: u8,
+  lane: i32,
 ): v128 {
   const albedo = f32x4(laneOf(albedoR, lane), laneOf(albedoG, lane), laneOf(albedoB, lane), 0);
   return lampsAt(
@@ -208,17 +168,8 @@ function lampsIn(
 /** Light from all round in one lane of a packet. */
 // @ts-ignore: decorator
 @inline
-function aroundIn(s: Scene, x: v128, y: v128, z: v128, lane: u8): v128 {
+function aroundIn(s: Scene, x: v128, y: v128, z: v128, lane: i32): v128 {
   return ambientAt(s, laneOf(x, lane), laneOf(y, lane), laneOf(z, lane));
-}
-
-// @ts-ignore: decorator
-@inline
-function laneOf(v: v128, lane: u8): f32 {
-  if (lane == 0) return f32x4.extract_lane(v, 0);
-  if (lane == 1) return f32x4.extract_lane(v, 1);
-  if (lane == 2) return f32x4.extract_lane(v, 2);
-  return f32x4.extract_lane(v, 3);
 }
 
 /** Camera rays of the tiles k0..k1 of the scene's part of the picture. */
@@ -552,10 +503,10 @@ function marchPacket(
         let tg = zero;
         let tb = zero;
         if (m.tint) {
-          const a = tints4(m, m.tint, at, fx, fy, fz, 0);
-          const b = tints4(m, m.tint, at, fx, fy, fz, 1);
-          const c = tints4(m, m.tint, at, fx, fy, fz, 2);
-          const d = tints4(m, m.tint, at, fx, fy, fz, 3);
+          const a = tintIn(m, m.tint, at, fx, fy, fz, 0);
+          const b = tintIn(m, m.tint, at, fx, fy, fz, 1);
+          const c = tintIn(m, m.tint, at, fx, fy, fz, 2);
+          const d = tintIn(m, m.tint, at, fx, fy, fz, 3);
           tr = partOf4(a, b, c, d, 0);
           tg = partOf4(a, b, c, d, 1);
           tb = partOf4(a, b, c, d, 2);
@@ -565,10 +516,10 @@ function marchPacket(
         let eg = tg;
         let eb = tb;
         if (m.takes != m.tint) {
-          const a = tints4(m, m.takes, at, fx, fy, fz, 0);
-          const b = tints4(m, m.takes, at, fx, fy, fz, 1);
-          const c = tints4(m, m.takes, at, fx, fy, fz, 2);
-          const d = tints4(m, m.takes, at, fx, fy, fz, 3);
+          const a = tintIn(m, m.takes, at, fx, fy, fz, 0);
+          const b = tintIn(m, m.takes, at, fx, fy, fz, 1);
+          const c = tintIn(m, m.takes, at, fx, fy, fz, 2);
+          const d = tintIn(m, m.takes, at, fx, fy, fz, 3);
           er = partOf4(a, b, c, d, 0);
           eg = partOf4(a, b, c, d, 1);
           eb = partOf4(a, b, c, d, 2);
@@ -781,86 +732,38 @@ function marchPacket(
   const alpha = grey
     ? f32x4.sub(one, through)
     : f32x4.sub(one, f32x4.mul(f32x4.add(through, f32x4.add(throughG, throughB)), f32x4.splat(<f32>1 / 3)));
-  keep(
-    s,
-    x0,
-    y0,
-    x1,
-    y1,
-    0,
-    f32x4.extract_lane(red, 0),
-    f32x4.extract_lane(green, 0),
-    f32x4.extract_lane(blue, 0),
-    f32x4.extract_lane(alpha, 0),
-    f32x4.extract_lane(through, 0),
-    f32x4.extract_lane(grey ? through : throughG, 0),
-  );
-  keep(
-    s,
-    x0,
-    y0,
-    x1,
-    y1,
-    1,
-    f32x4.extract_lane(red, 1),
-    f32x4.extract_lane(green, 1),
-    f32x4.extract_lane(blue, 1),
-    f32x4.extract_lane(alpha, 1),
-    f32x4.extract_lane(through, 1),
-    f32x4.extract_lane(grey ? through : throughG, 1),
-  );
-  keep(
-    s,
-    x0,
-    y0,
-    x1,
-    y1,
-    2,
-    f32x4.extract_lane(red, 2),
-    f32x4.extract_lane(green, 2),
-    f32x4.extract_lane(blue, 2),
-    f32x4.extract_lane(alpha, 2),
-    f32x4.extract_lane(through, 2),
-    f32x4.extract_lane(grey ? through : throughG, 2),
-  );
-  keep(
-    s,
-    x0,
-    y0,
-    x1,
-    y1,
-    3,
-    f32x4.extract_lane(red, 3),
-    f32x4.extract_lane(green, 3),
-    f32x4.extract_lane(blue, 3),
-    f32x4.extract_lane(alpha, 3),
-    f32x4.extract_lane(through, 3),
-    f32x4.extract_lane(grey ? through : throughG, 3),
-  );
+  const passG = grey ? through : throughG;
+  keep(s, x0, y0, x1, y1, red, green, blue, alpha, through, passG, 0);
+  keep(s, x0, y0, x1, y1, red, green, blue, alpha, through, passG, 1);
+  keep(s, x0, y0, x1, y1, red, green, blue, alpha, through, passG, 2);
+  keep(s, x0, y0, x1, y1, red, green, blue, alpha, through, passG, 3);
 }
 
+/** Writes one lane of a packet, where it is within the picture. */
+// @ts-ignore: decorator
+@inline
 function keep(
   s: Scene,
   x0: i32,
   y0: i32,
   x1: i32,
   y1: i32,
+  red: v128,
+  green: v128,
+  blue: v128,
+  alpha: v128,
+  passR: v128,
+  passG: v128,
   lane: i32,
-  red: f32,
-  green: f32,
-  blue: f32,
-  alpha: f32,
-  passR: f32,
-  passG: f32,
 ): void {
   const x = x0 + (lane & 1);
   const y = y0 + (lane >> 1);
   if (x >= x1 || y >= y1) return;
   const to = s.image + ((<usize>((y * s.width + x) * PIXEL_FLOATS)) << 2);
-  store<f32>(to, red);
-  store<f32>(to, green, 4);
-  store<f32>(to, blue, 8);
-  store<f32>(to, alpha, 12);
-  store<f32>(to, passR, 16);
-  store<f32>(to, passG, 20);
+  store<f32>(to, laneOf(red, lane));
+  store<f32>(to, laneOf(green, lane), 4);
+  store<f32>(to, laneOf(blue, lane), 8);
+  store<f32>(to, laneOf(alpha, lane), 12);
+  store<f32>(to, laneOf(passR, lane), 16);
+  store<f32>(to, laneOf(passG, lane), 20);
 }

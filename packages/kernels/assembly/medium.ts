@@ -4,7 +4,7 @@
 // laid out plainly: row and plane are strides in values, (0, 0, 0) is a corner of the ring, and there is room
 // for a vector before the first and behind the last value.
 import { lerp4, pairs } from './common';
-import { pick4, spread4 } from './lanes';
+import { laneOf, pick4, spread4, wordOf } from './lanes';
 
 /** Cells along a block, and what a place is divided by. */
 export const BLOCK: i32 = 8;
@@ -150,6 +150,13 @@ export function tintAt(m: Medium, tint: usize, at: usize, fx: f32, fy: f32, fz: 
   const near = lerp4(tintRow(p, x), tintRow(p + row, x), y);
   const far = lerp4(tintRow(p + plane, x), tintRow(p + plane + row, x), y);
   return f32x4.mul(lerp4(near, far, f32x4.splat(fz)), f32x4.splat(<f32>1 / 65535));
+}
+
+/** The same in one lane of four. */
+// @ts-ignore: decorator
+@inline
+export function tintIn(m: Medium, tint: usize, at: v128, fx: v128, fy: v128, fz: v128, lane: i32): v128 {
+  return tintAt(m, tint, <usize>wordOf(at, lane), laneOf(fx, lane), laneOf(fy, lane), laneOf(fz, lane));
 }
 
 /** Transposes four vectors' first three parts: reds, greens and blues of four lanes. */

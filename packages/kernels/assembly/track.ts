@@ -1,9 +1,22 @@
 // Rays through the medium, four at once: free paths are drawn against the greatest extinction of each block,
 // which a ray walks through one after the other (Woodcock et al. 1965; Szirmay-Kalos et al. 2011; Novák et
 // al. 2014). A lane whose ray has ended takes the next one.
-import { mad4, mix, mix4, minusLog4, nothing4, one4, pick4, tenth4, unit4, half4 } from './lanes';
+import {
+  half4,
+  laneOf,
+  mad4,
+  minusLog4,
+  mix,
+  mix4,
+  nothing4,
+  one4,
+  pick4,
+  tenth4,
+  unit4,
+  wordOf,
+} from './lanes';
 import { countLookUps } from './look-ups';
-import { BLOCK, blockPlane, blockRow, blocks4, cells4, extinction4, partOf4, tintAt, Medium } from './medium';
+import { BLOCK, blockPlane, blockRow, blocks4, cells4, extinction4, partOf4, tintIn, Medium } from './medium';
 import { Scene } from './scene';
 
 /** What is known of a ray before it is walked, a record each. Lengths in cells. */
@@ -151,52 +164,11 @@ export function trackColours(s: Scene, rays: usize, count: i32, red: usize, gree
   walk(s, rays, count, red, green, blue, true, true);
 }
 
+/** What is taken by channel in one lane; nothing where its ray does not collide. */
 // @ts-ignore: decorator
 @inline
-function taken(s: Scene, m: Medium, ready: v128, at: v128, fx: v128, fy: v128, fz: v128, lane: u8): v128 {
-  if (lane == 0)
-    return v128.extract_lane<i32>(ready, 0)
-      ? tintAt(
-          m,
-          m.takes,
-          <usize>i32x4.extract_lane(at, 0),
-          f32x4.extract_lane(fx, 0),
-          f32x4.extract_lane(fy, 0),
-          f32x4.extract_lane(fz, 0),
-        )
-      : f32x4.splat(0);
-  if (lane == 1)
-    return v128.extract_lane<i32>(ready, 1)
-      ? tintAt(
-          m,
-          m.takes,
-          <usize>i32x4.extract_lane(at, 1),
-          f32x4.extract_lane(fx, 1),
-          f32x4.extract_lane(fy, 1),
-          f32x4.extract_lane(fz, 1),
-        )
-      : f32x4.splat(0);
-  if (lane == 2)
-    return v128.extract_lane<i32>(ready, 2)
-      ? tintAt(
-          m,
-          m.takes,
-          <usize>i32x4.extract_lane(at, 2),
-          f32x4.extract_lane(fx, 2),
-          f32x4.extract_lane(fy, 2),
-          f32x4.extract_lane(fz, 2),
-        )
-      : f32x4.splat(0);
-  return v128.extract_lane<i32>(ready, 3)
-    ? tintAt(
-        m,
-        m.takes,
-        <usize>i32x4.extract_lane(at, 3),
-        f32x4.extract_lane(fx, 3),
-        f32x4.extract_lane(fy, 3),
-        f32x4.extract_lane(fz, 3),
-      )
-    : f32x4.splat(0);
+function taken(m: Medium, ready: v128, at: v128, fx: v128, fy: v128, fz: v128, lane: i32): v128 {
+  return wordOf(ready, lane) ? tintIn(m, m.takes, at, fx, fy, fz, lane) : f32x4.splat(0);
 }
 
 // @ts-ignore: decorator
@@ -383,10 +355,10 @@ function walk(
             let g = f32x4.splat(s.takes0G);
             let b = f32x4.splat(s.takes0B);
             if (m.tint) {
-              const c0 = taken(s, m, ready, at, fx, fy, fz, 0);
-              const c1 = taken(s, m, ready, at, fx, fy, fz, 1);
-              const c2 = taken(s, m, ready, at, fx, fy, fz, 2);
-              const c3 = taken(s, m, ready, at, fx, fy, fz, 3);
+              const c0 = taken(m, ready, at, fx, fy, fz, 0);
+              const c1 = taken(m, ready, at, fx, fy, fz, 1);
+              const c2 = taken(m, ready, at, fx, fy, fz, 2);
+              const c3 = taken(m, ready, at, fx, fy, fz, 3);
               r = mad4(partOf4(c0, c1, c2, c3, 0), f32x4.splat(s.takes1R), r);
               g = mad4(partOf4(c0, c1, c2, c3, 1), f32x4.splat(s.takes1G), g);
               b = mad4(partOf4(c0, c1, c2, c3, 2), f32x4.splat(s.takes1B), b);
@@ -422,12 +394,4 @@ function oneOf(lane: i32, a: usize, b: usize, c: usize, d: usize): usize {
   if (lane == 0) return a;
   if (lane == 1) return b;
   return lane == 2 ? c : d;
-}
-
-// @ts-ignore: decorator
-@inline
-function laneOf(v: v128, lane: i32): f32 {
-  if (lane == 0) return f32x4.extract_lane(v, 0);
-  if (lane == 1) return f32x4.extract_lane(v, 1);
-  return lane == 2 ? f32x4.extract_lane(v, 2) : f32x4.extract_lane(v, 3);
 }
