@@ -1,4 +1,5 @@
 // Which channels of a cache a changed setting would have come out otherwise in.
+import { CHANNEL_NAMES } from '../base/channels';
 import { RECIPE } from '../recipe/recipe';
 import type { Recipe } from '../recipe/types';
 import { keptChannels } from '../recipe/kept';
@@ -22,7 +23,7 @@ export function changedSince(
 }
 
 function reached(path: string, recipe: Recipe, kept: readonly string[]): string[] {
-  const own = /^keep\.(temperature|velocity|colour|age|deposit|coordinates)$/.exec(path)?.[1];
+  const own = CHANNEL_NAMES.find((name) => path === `keep.${name}`);
   if (own) return [own];
   if (path === 'keep.air') return ['velocity'];
   // colour and age ride on the medium and move nothing, unless a formula reads them

@@ -18,7 +18,7 @@ import type { StageKey, StageProps } from '../stages/context';
 import { Noticed } from '../stages/Noticed';
 import { ReviewInNotebook } from '../review/InNotebook';
 import { Variants } from '../variants/Variants';
-import { useBakeFrames } from '../data/queries';
+import { useBakeFrames } from '../data/queries/bakes';
 
 const ForceShares = later(() => import('../seeing/ForceShares'), 'ForceShares');
 

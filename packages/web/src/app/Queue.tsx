@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 import styled from 'styled-components';
 import type { JobInfo, JobKind } from '@bramblemist/contracts/payloads/jobs';
 import { routes } from '@bramblemist/contracts/routes';
-import { useFirstJob, useGoOnJob, useJobLog, useJobs, usePauseJob, useStopJob } from '../data/queries';
+import { useFirstJob, useGoOnJob, useJobLog, useJobs, usePauseJob, useStopJob } from '../data/queries/jobs';
 import { Bar, Button, Plain, Quiet, TablePage as Page } from '../parts/ui';
 import { jobMark, pace, timeLeft } from '../parts/Job';
 import { TopBar } from './TopBar';

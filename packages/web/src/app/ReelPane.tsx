@@ -5,7 +5,7 @@ import type { BakeInfo } from '@bramblemist/contracts/payloads/made';
 import type { Readings } from '@bramblemist/core/record/readings';
 import type { KeyedName } from '../data/keyed';
 import { usePlayhead } from '../data/playhead';
-import { useBakeFrames } from '../data/queries';
+import { useBakeFrames } from '../data/queries/bakes';
 import { useLive } from '../live/use-live';
 import { Lanes } from '../reel/Lanes';
 import { Reel, useCalm, type FrameState } from '../reel/Reel';

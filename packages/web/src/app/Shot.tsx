@@ -25,7 +25,7 @@ import { enterShot } from '../data/shot-store';
 import { compareWith, holdLive, MODES, useCompare } from '../data/compare';
 import { tellingFrame, usePlayhead } from '../data/playhead';
 import { useSelection } from '../data/selection';
-import { usePresent, useShot } from '../data/queries';
+import { usePresent, useShot } from '../data/queries/shot';
 import { live, useLive } from '../live/use-live';
 import { Plain, Quiet, Trouble } from '../parts/ui';
 import { STAGES, type StageKey, type StageProps } from '../stages/context';

@@ -2,7 +2,7 @@
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { StoredItem } from '@bramblemist/contracts/payloads/storage';
-import { useKeeping, useStorage } from '../data/queries';
+import { useKeeping, useStorage } from '../data/queries/storage';
 import { ChoiceWord } from '../parts/controls';
 import { Button, bytes, Heading, Plain, Quiet, TablePage, Trouble } from '../parts/ui';
 import { place } from './stored';

@@ -4,7 +4,7 @@ import { useEffect, type ReactNode } from 'react';
 import { Link, NavLink, useLocation } from 'react-router';
 import styled from 'styled-components';
 import { chapterFor, guidePath } from '../guide/read';
-import { useJobs } from '../data/queries';
+import { useJobs } from '../data/queries/jobs';
 import { choose, useAppearance } from './appearance';
 import { Bar, Plain } from '../parts/ui';
 import { timeLeft } from '../parts/Job';

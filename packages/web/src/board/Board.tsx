@@ -5,7 +5,8 @@ import type { ProductionCard, ShotStatus } from '@bramblemist/contracts/payloads
 import type { JobInfo } from '@bramblemist/contracts/payloads/jobs';
 import { movedTo } from '@bramblemist/core/combine/edit';
 import { TopBar } from '../app/TopBar';
-import { useBoard, useChangeProduction, useJobs, useOrderShots } from '../data/queries';
+import { useBoard, useChangeProduction, useOrderShots } from '../data/queries/board';
+import { useJobs } from '../data/queries/jobs';
 import { Ordered } from '../parts/Ordered';
 import { Button, Quiet, roundFieldStyle, Trouble } from '../parts/ui';
 import { ProductionForm } from './CardForm';

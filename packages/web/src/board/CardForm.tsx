@@ -6,7 +6,7 @@ import { useForm, type FieldErrors, type UseFormRegisterReturn } from 'react-hoo
 import styled from 'styled-components';
 import { changeCard, changeProduction } from '@bramblemist/contracts/requests';
 import type { ProductionCard, ShotCard } from '@bramblemist/contracts/payloads/board';
-import { useChangeCard, useChangeProduction } from '../data/queries';
+import { useChangeCard, useChangeProduction } from '../data/queries/board';
 import { Sheet, Veil } from '../parts/sheet';
 import { Button, fieldStyle, Primary, Quiet, Trouble } from '../parts/ui';
 import { STATUS_WORDS } from './filter';

@@ -2,7 +2,7 @@
 import { Plus } from 'lucide-react';
 import { useState, type FormEvent, type ReactNode } from 'react';
 import styled from 'styled-components';
-import { useNewProduction } from '../data/queries';
+import { useNewProduction } from '../data/queries/board';
 import { Button, Primary, Quiet, roundFieldStyle, Trouble } from '../parts/ui';
 
 const Line = styled.form`

@@ -6,7 +6,7 @@ import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { newShot } from '@bramblemist/contracts/requests';
 import { STARTING_POINTS } from '@bramblemist/core/presets/starting-points';
-import { useNewShot } from '../data/queries';
+import { useNewShot } from '../data/queries/board';
 import { Primary, Quiet, roundFieldStyle, Trouble } from '../parts/ui';
 
 const Form = styled.form`

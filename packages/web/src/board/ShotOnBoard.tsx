@@ -4,7 +4,7 @@ import { Link, useNavigate } from 'react-router';
 import styled from 'styled-components';
 import type { ShotCard, ShotStatus } from '@bramblemist/contracts/payloads/board';
 import type { JobInfo } from '@bramblemist/contracts/payloads/jobs';
-import { useChangeCard } from '../data/queries';
+import { useChangeCard } from '../data/queries/board';
 import { Mark, Quiet, duration } from '../parts/ui';
 import { ShotForm } from './CardForm';
 import { daysUntil, dueWords, STATUS_WORDS } from './filter';

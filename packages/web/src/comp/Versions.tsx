@@ -7,7 +7,7 @@ import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import { COMBINE_PARTS, type Combine } from '@bramblemist/core/combine/combine';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import { differencesTold } from '@bramblemist/core/recipe/tell';
-import { useDropComp, useNoteComp, usePutAside } from '../data/queries';
+import { useDropComp, useNoteComp, usePutAside } from '../data/queries/pictures';
 import { Button, Heading, Mark, Plain, Quiet, Section, Trouble } from '../parts/ui';
 import { changeComp } from '../stages/combine/change-comp';
 import { useCompView } from './use-comp';

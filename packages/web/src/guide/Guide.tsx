@@ -5,7 +5,7 @@ import { Link, Navigate, NavLink, useNavigate, useParams } from 'react-router';
 import remarkGfm from 'remark-gfm';
 import styled from 'styled-components';
 import { TopBar } from '../app/TopBar';
-import { useBoard } from '../data/queries';
+import { useBoard } from '../data/queries/board';
 import { Plain, Quiet } from '../parts/ui';
 import { startTour } from '../tour/tour';
 import { guidePath } from './read';

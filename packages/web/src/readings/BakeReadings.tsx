@@ -5,7 +5,7 @@ import type { BakeInfo, FrameInfo } from '@bramblemist/contracts/payloads/made';
 import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import { readingsCsv } from '@bramblemist/core/record/readings-csv';
 import { useCalmFrame } from '../data/playhead';
-import { useBakeFrames } from '../data/queries';
+import { useBakeFrames } from '../data/queries/bakes';
 import { keepAsFile, Plain, Quiet } from '../parts/ui';
 import { later } from '../parts/later';
 import { MOST_CHARTED, type ChartedRun } from './charted';

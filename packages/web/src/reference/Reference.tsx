@@ -11,7 +11,7 @@ import { number } from '@bramblemist/core/recipe/settings';
 import { brickOf, useBricks } from '../data/bricks';
 import { replace, useBench } from '../data/bench';
 import { usePlayhead } from '../data/playhead';
-import { useChangeShot, useUpload } from '../data/queries';
+import { useChangeShot, useUpload } from '../data/queries/shot';
 import { useLive, type ShownBrick } from '../live/use-live';
 import { ChoiceWord } from '../parts/controls';
 import { NumberControl } from '../parts/NumberControl';

@@ -1,7 +1,7 @@
 // What the review said, in the notebook of whoever works on the shot.
 import type { ReactNode } from 'react';
 import { useNavigate } from 'react-router';
-import { useReview } from '../data/queries';
+import { useReview } from '../data/queries/review';
 import { Plain, Quiet } from '../parts/ui';
 import { ReviewNotes } from './ReviewNotes';
 

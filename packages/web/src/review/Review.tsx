@@ -8,7 +8,9 @@ import type { ReviewInfo, ReviewVersion, Stroke } from '@bramblemist/contracts/p
 import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import { TopBar } from '../app/TopBar';
 import { STATUS_WORDS } from '../board/filter';
-import { useAddReviewNote, useChangeCard, useReview, useShot } from '../data/queries';
+import { useAddReviewNote, useReview } from '../data/queries/review';
+import { useChangeCard } from '../data/queries/board';
+import { useShot } from '../data/queries/shot';
 import { Button, fieldStyle, Heading, Plain, Primary, Quiet, Section, Trouble } from '../parts/ui';
 import { ReviewNotes } from './ReviewNotes';
 import { Pane } from './Pane';

@@ -3,7 +3,7 @@ import { Trash2 } from 'lucide-react';
 import type { ReactNode } from 'react';
 import styled from 'styled-components';
 import type { ReviewInfo, ReviewNoteInfo } from '@bramblemist/contracts/payloads/review';
-import { useChangeReviewNote, useRemoveReviewNote } from '../data/queries';
+import { useChangeReviewNote, useRemoveReviewNote } from '../data/queries/review';
 import { Heading, Plain, Quiet, Section, Trouble } from '../parts/ui';
 
 const List = styled.ul`

@@ -14,17 +14,9 @@ import { moreSubsteps, withMoreSubsteps } from '@bramblemist/core/record/inciden
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { changeRecipe, useBench } from '../data/bench';
 import { compareWith, useCompare } from '../data/compare';
-import {
-  useBringVolumes,
-  useGoOnJob,
-  useKeeping,
-  useLock,
-  useMoreSubsteps,
-  usePauseJob,
-  useStopJob,
-  useVerify,
-  useVolumesFolder,
-} from '../data/queries';
+import { useBringVolumes, useLock, useVerify, useVolumesFolder } from '../data/queries/bakes';
+import { useGoOnJob, useMoreSubsteps, usePauseJob, useStopJob } from '../data/queries/jobs';
+import { useKeeping } from '../data/queries/storage';
 import { ChoiceWord } from '../parts/controls';
 import { jobMark, pace, timeLeft } from '../parts/Job';
 import { Bar, Button, bytes, Heading, Mark, Plain, Quiet, Section, Trouble } from '../parts/ui';

@@ -5,7 +5,7 @@ import styled from 'styled-components';
 import type { BakeInfo } from '@bramblemist/contracts/payloads/made';
 import { driftCheck, type Drift } from '@bramblemist/core/analysis/drift-check';
 import { voxelSizeAt, type Size } from '@bramblemist/core/recipe/sizes';
-import { useBakeFrames, useStartBake } from '../data/queries';
+import { useBakeFrames, useStartBake } from '../data/queries/bakes';
 import { SizeWord } from '../parts/SizeWord';
 import { Course } from '../parts/Course';
 import { jobMark, timeLeft } from '../parts/Job';

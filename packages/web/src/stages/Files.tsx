@@ -21,7 +21,7 @@ import { formatValue } from '@bramblemist/core/recipe/units';
 import { change, changeRecipe } from '../data/bench';
 import { useAssets } from '../data/files';
 import { gathered } from '../data/gathered';
-import { useBringFile, useFiles } from '../data/queries';
+import { useBringFile, useFiles } from '../data/queries/files';
 import { ChoiceWord } from '../parts/controls';
 import { Ingredient } from '../parts/Ingredient';
 import { Thumb } from '../parts/Thumb';

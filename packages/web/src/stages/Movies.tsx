@@ -5,7 +5,7 @@ import styled from 'styled-components';
 import type { MovieInfo, MovieWanted } from '@bramblemist/contracts/payloads/comp';
 import type { ShotInfo, VariantInfo } from '@bramblemist/contracts/payloads/shot';
 import { routes } from '@bramblemist/contracts/routes';
-import { useStartMovie } from '../data/queries';
+import { useStartMovie } from '../data/queries/pictures';
 import { AddMenu } from '../parts/AddMenu';
 import { jobMark, timeLeft } from '../parts/Job';
 import { bytes, LinkButton, Quiet, Trouble } from '../parts/ui';

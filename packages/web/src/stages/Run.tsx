@@ -9,7 +9,7 @@ import { windowOver } from '@bramblemist/core/grid/lattice';
 import { voxelSizeAt, type Size } from '@bramblemist/core/recipe/sizes';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { change } from '../data/bench';
-import { useCost, useStartBake } from '../data/queries';
+import { useCost, useStartBake } from '../data/queries/bakes';
 import { usePlanned } from '../planning/use-planned';
 import { BundleLink } from './BundleLink';
 import { Caches } from './Caches';

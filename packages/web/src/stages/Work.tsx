@@ -11,7 +11,7 @@ import { setAt } from '@bramblemist/core/recipe/paths';
 import type { Part } from '@bramblemist/core/recipe/settings';
 import { showTried, useBricks } from '../data/bricks';
 import { usePlayhead } from '../data/playhead';
-import { useStartParticles, useStartRefine, useStartTool } from '../data/queries';
+import { useStartParticles, useStartRefine, useStartTool } from '../data/queries/bakes';
 import { ChoiceWord } from '../parts/controls';
 import { Ingredient } from '../parts/Ingredient';
 import { jobMark, timeLeft } from '../parts/Job';

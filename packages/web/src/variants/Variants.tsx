@@ -8,7 +8,7 @@ import type { VariantInfo } from '@bramblemist/contracts/payloads/shot';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { differencesTold, type Difference } from '@bramblemist/core/recipe/tell';
 import { compareWith, useCompare } from '../data/compare';
-import { useChangeNote, useNewVariant } from '../data/queries';
+import { useChangeNote, useNewVariant } from '../data/queries/shot';
 import { MoreMenu } from '../parts/MoreMenu';
 import { Heading, Mark, Plain, Quiet, Section, Trouble } from '../parts/ui';
 import type { StageProps } from '../stages/context';

@@ -7,7 +7,7 @@ import { LOOK, type Look } from '@bramblemist/core/look/look';
 import { partOf, type NumberSetting } from '@bramblemist/core/recipe/settings';
 import { change } from '../data/bench';
 import { putNumbers } from '../data/keyed';
-import { useChangeShot } from '../data/queries';
+import { useChangeShot } from '../data/queries/shot';
 import { useView } from '../data/view';
 import { NumberControl } from '../parts/NumberControl';
 import { Plain, Quiet, Trouble } from '../parts/ui';

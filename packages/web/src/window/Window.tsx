@@ -32,7 +32,7 @@ import { Rail } from './Rail';
 import { SeenTold, useSeeingItems } from './seeing-panels';
 import { useOther, type OtherRun } from './use-other';
 import { Views } from './Views';
-import { useBakeFrames } from '../data/queries';
+import { useBakeFrames } from '../data/queries/bakes';
 import { useThrough } from '../data/camera';
 
 const Viewport = later(() => import('../viewport/Viewport'), 'Viewport');

@@ -25,7 +25,7 @@ import { measureGrainOf, useChosen, useComp } from '../../comp/use-comp';
 import { change } from '../../data/bench';
 import { useKeys } from '../../data/keyed';
 import { usePlayhead } from '../../data/playhead';
-import { useRenderFeed } from '../../data/queries';
+import { useRenderFeed } from '../../data/queries/pictures';
 import { AddMenu } from '../../parts/AddMenu';
 import { ChoiceWord } from '../../parts/controls';
 import { Ingredient } from '../../parts/Ingredient';

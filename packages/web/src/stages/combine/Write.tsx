@@ -6,7 +6,7 @@ import { routes } from '@bramblemist/contracts/routes';
 import { COMBINE_PARTS, type Combine } from '@bramblemist/core/combine/combine';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import { usePlayhead } from '../../data/playhead';
-import { useStartCombine } from '../../data/queries';
+import { useStartCombine } from '../../data/queries/pictures';
 import { ChoiceWord } from '../../parts/controls';
 import { jobMark, timeLeft } from '../../parts/Job';
 import { Button, Heading, LinkButton, Mark, Section, Trouble } from '../../parts/ui';

@@ -4,7 +4,7 @@ import type { CompWritten } from '@bramblemist/contracts/payloads/comp';
 import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
 import type { Combine } from '@bramblemist/core/combine/combine';
 import { shotStore } from '../../data/shot-store';
-import { useStartCombine } from '../../data/queries';
+import { useStartCombine } from '../../data/queries/pictures';
 import { NextStep } from '../../parts/NextStep';
 import { Primary, Trouble } from '../../parts/ui';
 

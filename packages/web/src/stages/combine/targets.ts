@@ -7,7 +7,7 @@ import { kindFor, withFile } from '@bramblemist/core/combine/edit';
 import { setAt } from '@bramblemist/core/recipe/paths';
 import type { Setting } from '@bramblemist/core/recipe/settings';
 import { gathered } from '../../data/gathered';
-import { useBringFile, useFiles } from '../../data/queries';
+import { useBringFile, useFiles } from '../../data/queries/files';
 import type { Choice } from '../../parts/controls';
 import { newId } from '../page-parts';
 import { changeComp } from './change-comp';

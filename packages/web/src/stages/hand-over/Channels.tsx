@@ -4,7 +4,7 @@ import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { PackingInfo } from '@bramblemist/contracts/payloads/hand-over';
 import { nameIn, type ChannelNames } from '@bramblemist/core/cache/channel-names';
-import { useChannelPresets } from '../../data/queries';
+import { useChannelPresets } from '../../data/queries/packages';
 import { fieldStyle, Plain, Trouble } from '../../parts/ui';
 
 const Table = styled.details`

@@ -4,7 +4,7 @@ import type { ReactNode } from 'react';
 import styled from 'styled-components';
 import type { FolderState, PackageInfo, PackingInfo } from '@bramblemist/contracts/payloads/hand-over';
 import { routes } from '@bramblemist/contracts/routes';
-import { usePackageFolder } from '../../data/queries';
+import { usePackageFolder } from '../../data/queries/packages';
 import { Bar, Heading, LinkButton, Mark, Plain, Quiet, Section, Trouble } from '../../parts/ui';
 
 export const List = styled.ul`

@@ -6,7 +6,7 @@ import type { PackedLine, PackingInfo } from '@bramblemist/contracts/payloads/ha
 import { routes } from '@bramblemist/contracts/routes';
 import { checkChannelNames, type ChannelNames } from '@bramblemist/core/cache/channel-names';
 import { DEFAULT_NAMES, FileNames, NAME_FIELDS } from '@bramblemist/core/cache/file-names';
-import { useNewPackage } from '../../data/queries';
+import { useNewPackage } from '../../data/queries/packages';
 import { NextStep } from '../../parts/NextStep';
 import { bytes, fieldStyle, Heading, Primary, Quiet, Section, Trouble } from '../../parts/ui';
 import { Channels } from './Channels';

@@ -1,7 +1,7 @@
 // What a shot’s bake can hand over, asked for anew whenever there is more of it.
 import type { UseQueryResult } from '@tanstack/react-query';
 import type { PackingInfo } from '@bramblemist/contracts/payloads/hand-over';
-import { usePacking } from '../../data/queries';
+import { usePacking } from '../../data/queries/packages';
 import type { StageProps } from '../context';
 import { combinesOf, rendersOf } from '../made';
 

@@ -4,7 +4,8 @@ import { useEffect, useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import styled from 'styled-components';
 import { usePlayhead } from '../../data/playhead';
-import { useRenderCost, useStartRender, useStartSavings, useStopJob } from '../../data/queries';
+import { useRenderCost, useStartRender, useStartSavings } from '../../data/queries/pictures';
+import { useStopJob } from '../../data/queries/jobs';
 import {
   Bar,
   Button,

@@ -9,7 +9,9 @@ import { routes } from '@bramblemist/contracts/routes';
 import type { MeasuredSaving } from '@bramblemist/core/look/savings';
 import { formatValue } from '@bramblemist/core/recipe/units';
 import { TopBar } from '../../app/TopBar';
-import { useSavings, useShot, useStopJob } from '../../data/queries';
+import { useSavings } from '../../data/queries/pictures';
+import { useShot } from '../../data/queries/shot';
+import { useStopJob } from '../../data/queries/jobs';
 import { Bar, Button, Plain, Primary, Quiet, TablePage, Trouble } from '../../parts/ui';
 import { jobMark } from '../../parts/Job';
 

@@ -7,7 +7,7 @@ import { PICTURE_ENDINGS } from '@bramblemist/core/assets/imported';
 import type { Look } from '@bramblemist/core/look/look';
 import { withPicture } from '@bramblemist/core/presets/looks';
 import type { Choice } from '../../parts/controls';
-import { useBringFile, useFiles } from '../../data/queries';
+import { useBringFile, useFiles } from '../../data/queries/files';
 import { Button, Trouble } from '../../parts/ui';
 import { newId } from '../page-parts';
 import { changeLook } from './change-look';
