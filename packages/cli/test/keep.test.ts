@@ -4,6 +4,7 @@ import { spawn, spawnSync } from 'node:child_process';
 import { appendFileSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import type { VdbFile } from '@bramblemist/core/files/vdb/format';
 import type { Manifest } from '@bramblemist/core/cache/manifest';
 import { readPlyCloud } from '@bramblemist/core/files/ply/ply';
 import { readVdb } from '@bramblemist/core/files/vdb/reader';
@@ -61,6 +62,22 @@ test('tools in a row write a cache with its history, which can be worked on and 
   expect(sums('made')).toEqual(before);
   const other = run('tool', 'cache', '--out', 'made', '--step', 'trim from=4');
   expect([other.code, other.err]).toEqual([2, expect.stringMatching(/already holds another cache/)]);
+}, 30_000);
+
+test('a cache is packed anew, with the same voxels, and what is made of it is packed alike', () => {
+  const first = (name: string): VdbFile =>
+    readVdb(readFileSync(join(folder, name, manifest(name).frames[0].file)), { zip: nodeZip });
+  const packedBy = (name: string): unknown => first(name).grids[0].metadata.file_compression;
+  expect(packedBy('cache')).toBe('blosc + active values');
+  expect(run('tool', 'cache', '--out', 'zipped', '--step', 'pack precision=float').code).toBe(0);
+  expect(manifest('zipped').precision).toBe('float');
+  expect(packedBy('zipped')).toBe('zip + active values');
+  const [old, now] = [first('cache'), first('zipped')];
+  expect(now.grids.map((g) => g.half)).toEqual(now.grids.map(() => false));
+  expect(now.grids.map((g) => [g.name, g.leaves])).toEqual(old.grids.map((g) => [g.name, g.leaves]));
+  expect(run('tool', 'zipped', '--out', 'zipped_trimmed', '--step', 'trim until=2').code).toBe(0);
+  expect(packedBy('zipped_trimmed')).toBe('zip + active values');
+  expect(manifest('zipped_trimmed').precision).toBe('float');
 }, 30_000);
 
 test('looking over names the file and what is wrong with it', () => {

@@ -92,7 +92,7 @@ export function bringVolumes(
   path: string,
   name: string,
   recipe: Recipe,
-  options: Omit<WriteOptions, 'precision'>,
+  options: WriteOptions,
 ): { manifest: Manifest; report: VolumesReport } {
   const volumes = lookAtVolumes(path, name);
   const { report } = volumes;
@@ -131,9 +131,6 @@ export function bringVolumes(
   };
   return {
     report,
-    manifest: writeCache(source, ready(cachedFrames(full), source), [made], {
-      ...options,
-      precision: 'float',
-    }),
+    manifest: writeCache(source, ready(cachedFrames(full), source, [made]), [made], options),
   };
 }

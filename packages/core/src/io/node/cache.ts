@@ -22,6 +22,7 @@ import { readVdb } from '../../files/vdb/reader';
 import { writeVdb } from '../../files/vdb/writer';
 import type { Look } from '../../look/look';
 import { readIncidents, type Incident } from '../../record/incident';
+import { PACK, type PackSettings } from '../../volume/tools/pack';
 import type { Readings } from '../../record/readings';
 import { canonicalText } from '../../recipe/document';
 import { RECIPE } from '../../recipe/recipe';
@@ -115,7 +116,6 @@ function withOurNames(file: VdbFile, names: ChannelNames | undefined): VdbFile {
 export interface WriteOptions {
   readonly folder: string;
   readonly bricks: boolean;
-  readonly precision: 'half' | 'float';
   /** How frames are pictured, as newest.png and in the folder loop/; without, they are not. */
   readonly look?: Look;
   readonly onFrame: (frame: CachedFrame, done: number, total: number) => void;
@@ -134,9 +134,13 @@ export type Ready = Omit<FrameSource, 'read'> & {
   readonly channels: readonly string[];
 };
 
-/** Frames of volumes as they are written. */
-export function ready(frames: FrameSource, source: OpenCache): Ready {
-  const { precision, recipe, channels } = source.manifest;
+/**
+ * Frames of volumes as they are written.
+ * @param made what the cache is, after what it was made of
+ */
+export function ready(frames: FrameSource, source: OpenCache, made: readonly Made[]): Ready {
+  const { recipe, channels } = source.manifest;
+  const { precision } = storedAs(source.manifest, made);
   return {
     ...frames,
     channels,
@@ -151,6 +155,15 @@ export function ready(frames: FrameSource, source: OpenCache): Ready {
   };
 }
 
+/** How files are written of a cache with this history: as it was packed last, else as its recipe keeps it. */
+function storedAs(
+  { recipe, precision }: Pick<Manifest, 'recipe' | 'precision'>,
+  made: readonly Made[],
+): PackSettings {
+  const last = made.findLast(({ by }) => by === PACK.part.key);
+  return (last?.settings as PackSettings | undefined) ?? { precision, packing: recipe.keep.packing };
+}
+
 /**
  * Writes what was made of a cache as a cache of its own. Frames that the folder holds already of the very
  * same are passed over, so it goes on where it was broken off.
@@ -163,9 +176,10 @@ export function writeCache(
   made: readonly Made[],
   options: WriteOptions,
 ): Manifest {
-  const { folder, precision } = options;
+  const { folder } = options;
   const path = join(folder, MANIFEST);
   const { recipe } = source.manifest;
+  const { precision, packing } = storedAs(source.manifest, made);
   const h = frames.voxelSizeM;
   const head = {
     ...({ format: 'bramblemist-cache', version: 1 } as const),
@@ -202,6 +216,7 @@ export function writeCache(
     const data = writeVdb(written.grids, {
       zip: nodeZip,
       ...fileOptionsOf(recipe, frame, frames.timeS(frame)),
+      packing,
     });
     const file = frameName(stem, frame, 'vdb');
     writeWhole(join(folder, file), data);

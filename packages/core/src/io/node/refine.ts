@@ -32,7 +32,7 @@ export function refineCache(
   source: OpenCache,
   settings: Refine,
   threads: number,
-  options: Omit<WriteOptions, 'precision'> & {
+  options: WriteOptions & {
     readonly frames?: FrameRange;
     readonly onApart?: (frame: number, apart: number) => void;
   },
@@ -80,7 +80,7 @@ export function refineCache(
         },
       },
       [...(source.manifest.made ?? []), madeOf(source, 'refine', settings)],
-      { ...options, precision },
+      options,
     );
   } finally {
     threadPool.close();

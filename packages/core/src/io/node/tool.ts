@@ -85,16 +85,12 @@ export function runSteps(
   source: OpenCache,
   steps: readonly ToolStep[],
   around: Surroundings,
-  options: Omit<WriteOptions, 'precision'> & { readonly frames?: FrameRange },
+  options: WriteOptions & { readonly frames?: FrameRange },
 ): Manifest {
-  const made = steps.map(({ tool, settings }) => madeOf(source, tool, settings));
-  return writeCache(
-    source,
-    ready(only(applySteps(source, steps, around), options.frames), source),
-    [...(source.manifest.made ?? []), ...made],
-    {
-      ...options,
-      precision: source.manifest.precision,
-    },
-  );
+  const made = [
+    ...(source.manifest.made ?? []),
+    ...steps.map(({ tool, settings }) => madeOf(source, tool, settings)),
+  ];
+  const frames = only(applySteps(source, steps, around), options.frames);
+  return writeCache(source, ready(frames, source, made), made, options);
 }

@@ -6,6 +6,7 @@ import { CROP, MASK } from './crop';
 import { SHARPEN, SMOOTH } from './filter';
 import { LEVELS } from './levels';
 import { MERGE } from './merge';
+import { PACK } from './pack';
 import { RESAMPLE } from './resample';
 import { RETIME } from './retime';
 import { TRIM } from './trim';
@@ -21,6 +22,7 @@ export const TOOLS = [
   LEVELS,
   MERGE,
   RESAMPLE,
+  PACK,
 ] as readonly Tool<never>[] as readonly Tool[];
 
 /** One use of a tool, as it stands in a manifest's history. */
