@@ -58,15 +58,15 @@ function voxelsOf({ made, recipe, voxelSizeM }: BakeInfo): string {
   return `${size ? `${size} size, ` : ''}${voxels}${finer}`;
 }
 
-/** “Bake 5 · 3 refined 2 ×”: what it is in a few words. */
+/** “Bake 5 · bake 3 refined 2 ×”: what it is in a few words. */
 function cacheName({ id, variantNumber, made }: BakeInfo): string {
   if (!made) return `Bake ${id} · variant ${variantNumber}`;
   if (made.kind === 'brought') return `Bake ${id} · ${made.name}`;
-  if (made.kind === 'refine') return `Bake ${id} · ${made.of} refined ${made.settings.times} ×`;
+  if (made.kind === 'refine') return `Bake ${id} · bake ${made.of} refined ${made.settings.times} ×`;
   const titles = made.steps.map(
     (s) => TOOLS.find((t) => t.part.key === s.tool)?.part.title.toLowerCase() ?? s.tool,
   );
-  return `Bake ${id} · ${made.of}: ${titles.join(', ')}`;
+  return `Bake ${id} · bake ${made.of}: ${titles.join(', ')}`;
 }
 
 export function Caches(props: StageProps): ReactNode {
