@@ -142,3 +142,25 @@ test('a variant that is gone back to while its save is on its way is as it was l
   openVariant({ ...first, revision: 1 });
   expect(speed()).toBe(7);
 });
+
+test('what could be undone is there once the last save of a page that went has arrived', async () => {
+  const { Journal } = jest.requireActual<typeof import('@bramblemist/web/data/journal')>(
+    '@bramblemist/web/data/journal',
+  );
+  const first = variant(nextId++);
+  const { look, combine } = first;
+  const recipe = parseRecipe({ wind: { speed: 3 } });
+  const past = [{ label: 'Wind: speed', documents: { recipe: first.recipe, look, combine } }];
+  const history = jest
+    .spyOn(Journal.prototype, 'history')
+    .mockResolvedValue({ documents: { recipe, look, combine }, past, future: [] });
+  openVariant(first);
+  await jest.advanceTimersByTimeAsync(0);
+  expect(useBench.getState().past).toEqual([]);
+  openVariant({ ...first, recipe, revision: 2 });
+  await jest.advanceTimersByTimeAsync(0);
+  expect(useBench.getState().past.map((s) => s.label)).toEqual(['Wind: speed']);
+  undo();
+  expect(speed()).toBe(0);
+  history.mockRestore();
+});

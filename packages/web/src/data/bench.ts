@@ -121,7 +121,11 @@ const unsavedElsewhere = (): number =>
 export function openVariant(variant: VariantInfo, shotId = 0): void {
   const { variantId } = useBench.getState();
   const known = sessions.get(variant.id);
-  if (known) known.received(keptOf(variant));
+  if (known) {
+    known.received(keptOf(variant));
+    void withHistory(variant.id);
+  }
+
   if (variantId === variant.id) return;
   const before = current();
   if (before) {
@@ -135,7 +139,10 @@ export function openVariant(variant: VariantInfo, shotId = 0): void {
   if (!known) void withHistory(variant.id);
 }
 
-/** Undo of an earlier visit, where its documents are those that are open. */
+/**
+ * Undo of an earlier visit, where its documents are those that are open. They may come to be so only when the
+ * last save of a page that went has arrived, so it is looked for after whatever comes from the server.
+ */
 async function withHistory(variantId: number): Promise<void> {
   await recovered; // what was not saved then belongs to it
   const history = await journal.history(variantId);
@@ -195,6 +202,7 @@ export async function savedElsewhere(variantId: number, revision: number): Promi
   const session = sessions.get(variantId);
   if (!session || session.revision >= revision) return;
   session.received(keptOf(await ask<VariantInfo>(routes.variant(variantId))));
+  await withHistory(variantId);
 }
 
 /** One named change of one document. */
