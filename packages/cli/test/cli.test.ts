@@ -386,6 +386,12 @@ test('a bake that was killed goes on with --resume and ends with the same files'
   });
   expect(run('bake', 'long.json', '--out', 'broken').err).toMatch(/already holds a cache.*--resume/);
   cpSync(join(folder, 'broken'), join(folder, 'gentler'), { recursive: true });
+  // an earlier edition knew fewer settings
+  const path = join(folder, 'broken', 'manifest.json');
+  const halfway = JSON.parse(readFileSync(path, 'utf8')) as Manifest;
+  const keep = { ...halfway.recipe.keep, packing: undefined };
+  const earlier = { ...halfway, recipe: { ...halfway.recipe, keep }, recipeSha256: 'of fewer settings' };
+  writeFileSync(path, JSON.stringify(earlier));
   const lines = run('bake', 'long.json', '--out', 'broken', '--resume', '--json').out.trim().split('\n');
   const first = JSON.parse(lines[0]) as { event: string; done: number };
   expect(first.event).toBe('start');

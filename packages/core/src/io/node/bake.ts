@@ -17,6 +17,7 @@ import {
   type SubstepsUntil,
 } from '../../cache/manifest';
 import { canonicalText } from '../../recipe/document';
+import { RECIPE } from '../../recipe/recipe';
 import type { Assets } from '../../assets/assets';
 import type { Recipe } from '../../recipe/types';
 import { checkpointHead } from '../../cache/checkpoint';
@@ -89,7 +90,7 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
     precision: recipe.keep.precision,
     range,
   } as const;
-  const earlier = existsSync(manifestPath) ? readManifest(folder) : null;
+  const earlier = existsSync(manifestPath) ? asToday(readManifest(folder)) : null;
   if (earlier && !options.resume)
     throw new CoreError(
       'cache',
@@ -174,6 +175,12 @@ export function bake(recipe: Recipe, options: BakeOptions): Manifest {
 }
 
 type Head = Omit<Manifest, 'complete' | 'frames'>;
+
+/** A manifest whose recipe lacks settings that have come since it was written: they get their defaults. */
+function asToday(earlier: Manifest): Manifest {
+  const recipe = RECIPE.filled(earlier.recipe);
+  return { ...earlier, recipe, recipeSha256: sha256(canonicalText(recipe)) };
+}
 
 /** Whether a bake is of the same recipe but for its substeps. */
 function differsInSubsteps(earlier: Manifest, now: Head): boolean {
