@@ -100,8 +100,8 @@ function show(variantId: number, state: SessionState): void {
   useBench.setState({ variantId, ...state });
   const isSameState = (['past', 'future', 'documents'] as const).every((key) => state[key] === before[key]);
   if (isSameState && variantId === before.variantId) return;
-  // a session without steps has nothing to keep: those of an earlier visit may still be on their way
-  if (state.past.length === 0 && state.future.length === 0) return;
+  // a session without steps has nothing to keep; those of an earlier visit may lead to what stands here now
+  if (state.past.length === 0 && state.future.length === 0) return void withHistory(variantId);
   if (unkept?.variantId !== variantId) keepHistory();
   unkept = { variantId, state };
   clearTimeout(historyTimer);
@@ -121,11 +121,7 @@ const unsavedElsewhere = (): number =>
 export function openVariant(variant: VariantInfo, shotId = 0): void {
   const { variantId } = useBench.getState();
   const known = sessions.get(variant.id);
-  if (known) {
-    known.received(keptOf(variant));
-    void withHistory(variant.id);
-  }
-
+  if (known) known.received(keptOf(variant));
   if (variantId === variant.id) return;
   const before = current();
   if (before) {
@@ -136,12 +132,11 @@ export function openVariant(variant: VariantInfo, shotId = 0): void {
   const session = known ?? sessionFor(shotId, variant.id, keptOf(variant));
   show(variant.id, session.state);
   useBench.setState({ unsavedElsewhere: unsavedElsewhere() });
-  if (!known) void withHistory(variant.id);
 }
 
 /**
  * Undo of an earlier visit, where its documents are those that are open. They may come to be so only when the
- * last save of a page that went has arrived, so it is looked for after whatever comes from the server.
+ * last save of a page that went has arrived, so it is looked for whenever they change.
  */
 async function withHistory(variantId: number): Promise<void> {
   await recovered; // what was not saved then belongs to it
@@ -158,13 +153,7 @@ async function withHistory(variantId: number): Promise<void> {
 export function recover(): Promise<void> {
   recovered = recoverNotes();
   // a page that is loaded again may be there before the one that it replaces is gone
-  void recovered.then(() =>
-    journal.whenOthersGo(async () => {
-      await recoverNotes();
-      const { variantId } = useBench.getState();
-      if (variantId !== null) await withHistory(variantId);
-    }),
-  );
+  void recovered.then(() => journal.whenOthersGo(recoverNotes));
   return recovered;
 }
 
@@ -202,7 +191,6 @@ export async function savedElsewhere(variantId: number, revision: number): Promi
   const session = sessions.get(variantId);
   if (!session || session.revision >= revision) return;
   session.received(keptOf(await ask<VariantInfo>(routes.variant(variantId))));
-  await withHistory(variantId);
 }
 
 /** One named change of one document. */
