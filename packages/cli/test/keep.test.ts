@@ -78,6 +78,9 @@ test('a cache is packed anew, with the same voxels, and what is made of it is pa
   expect(run('tool', 'zipped', '--out', 'zipped_trimmed', '--step', 'trim until=2').code).toBe(0);
   expect(packedBy('zipped_trimmed')).toBe('zip + active values');
   expect(manifest('zipped_trimmed').precision).toBe('float');
+  // floats stay as they are where nothing else is said
+  expect(run('tool', 'zipped', '--out', 'quick', '--step', 'pack packing=lz4').code).toBe(0);
+  expect([manifest('quick').precision, packedBy('quick')]).toEqual(['float', 'blosc + active values']);
 }, 30_000);
 
 test('looking over names the file and what is wrong with it', () => {

@@ -23,6 +23,7 @@ export * from './vorticity';
 export { curlNoise, gradientTable, addUpsampled } from './noise';
 export { classifyRows, coarsenFaces, fillCoefficients } from './level';
 export { multigridDown, relaxCoarsest, multigridUp } from './multigrid';
+export * from './gradient';
 export * from './projection';
 export * from './measure';
 export * from './refine';

@@ -101,6 +101,13 @@ export function openness(L: Level, o: usize): f32 {
   );
 }
 
+/** Whether air can enter or leave a cell; o: its offset in the face fractions. */
+// @ts-ignore: decorator
+@inline
+export function isOpen(L: Level, o: usize): bool {
+  return openness(L, o) > 1e-6;
+}
+
 /** Writes the nine coefficient rows. */
 export function fillCoefficients(level: usize): void {
   const L = changetype<Level>(level);

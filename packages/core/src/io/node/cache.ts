@@ -19,7 +19,7 @@ import { CHANNEL_NAMES } from '../../base/channels';
 import { nameIn, type ChannelNames } from '../../cache/channel-names';
 import type { VdbFile, VdbGrid } from '../../files/vdb/format';
 import { readVdb } from '../../files/vdb/reader';
-import { writeVdb } from '../../files/vdb/writer';
+import { writeVdb, type Packing } from '../../files/vdb/writer';
 import type { Look } from '../../look/look';
 import { readIncidents, type Incident } from '../../record/incident';
 import { PACK, type PackSettings } from '../../volume/tools/pack';
@@ -159,9 +159,21 @@ export function ready(frames: FrameSource, source: OpenCache, made: readonly Mad
 function storedAs(
   { recipe, precision }: Pick<Manifest, 'recipe' | 'precision'>,
   made: readonly Made[],
-): PackSettings {
-  const last = made.findLast(({ by }) => by === PACK.part.key);
-  return (last?.settings as PackSettings | undefined) ?? { precision, packing: recipe.keep.packing };
+): { readonly precision: Manifest['precision']; readonly packing: Packing } {
+  let stored: { precision: Manifest['precision']; packing: Packing } = {
+    precision,
+    packing: recipe.keep.packing,
+  };
+  for (const { by, settings } of made) {
+    if (by !== PACK.part.key) continue;
+    const pack = settings as PackSettings;
+    stored = {
+      packing: pack.packing,
+      precision: pack.precision === 'kept' ? stored.precision : pack.precision,
+    };
+  }
+
+  return stored;
 }
 
 /**

@@ -21,12 +21,12 @@ import { FileError } from '../../files/bytes';
 import type { ByteRanges } from '../../files/ranges';
 import type { ZipCodec } from '../../files/zip';
 
-const LEAST_CHUNK = 64;
+const [LEAST_CHUNK, MOST_CHUNK] = [64, 65536];
 
-/** What is to come of a stream: no more than it takes is allocated. */
+/** What is to come of a stream: a short one gets what it takes, what a long one claims is not trusted. */
 const unpacked = (size: number): ZlibOptions => ({
   maxOutputLength: Math.max(size, 1),
-  chunkSize: Math.max(LEAST_CHUNK, size),
+  chunkSize: Math.min(Math.max(LEAST_CHUNK, size), MOST_CHUNK),
 });
 
 export const nodeZip: ZipCodec = {

@@ -7,14 +7,15 @@ const PART = definePart({
   title: 'Pack anew',
   many: false,
   keyable: false,
-  sentence: 'Written as {precision} floats, packed by {packing}.',
+  sentence: 'Floats {precision}, packed by {packing}.',
   settings: [
     choice(
       'precision',
       'precision',
       [
-        ['half', 'half'],
-        ['float', 'full'],
+        ['kept', 'as they are'],
+        ['half', 'made half'],
+        ['float', 'made full'],
       ],
       'Half floats take half the disk. What was kept as half floats does not become finer by full ones.',
     ),
