@@ -3,6 +3,7 @@ import { spawn, spawnSync } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { createConnection, createServer } from 'node:net';
+import { setPriority } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -270,10 +271,17 @@ export async function startDatabase(folder, port, name) {
   throw new Stop(`MariaDB did not answer within 30 seconds. Its log is ${log}.`);
 }
 
+/** Starts a program, where asked behind all others (a priority of os.constants). */
+function started(program, args, { priority, ...options }) {
+  const child = spawn(program, args, { cwd: root, ...options });
+  if (priority !== undefined && child.pid !== undefined) setPriority(child.pid, priority);
+  return child;
+}
+
 /** Runs a program to its end with its output shown. */
 export function run(program, args, options = {}) {
   return new Promise((done, fail) => {
-    const child = spawn(program, args, { cwd: root, stdio: 'inherit', ...options });
+    const child = started(program, args, { stdio: 'inherit', ...options });
     child.once('error', fail);
     child.once('exit', (code, signal) => done(code ?? (signal ? 1 : 0)));
   });
@@ -282,7 +290,7 @@ export function run(program, args, options = {}) {
 /** Runs a program, and gives back its code with all that it said. */
 export function heard(program, args, options = {}) {
   return new Promise((done, fail) => {
-    const child = spawn(program, args, { cwd: root, ...options });
+    const child = started(program, args, options);
     let said = '';
     for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => (said += data));
     child.once('error', fail);
@@ -290,7 +298,6 @@ export function heard(program, args, options = {}) {
   });
 }
 
-/** What the built server needs to know of where things are. */
 /** What stands for all of the demo's files: the last of each kind that is made. */
 const DEMO = ['weir_still_02.png', 'weir_spray.zip', 'jetty_still.png', 'jetty_track.csv'];
 
@@ -304,6 +311,7 @@ export async function demoFiles() {
   return demo;
 }
 
+/** What the built server needs to know of where things are. */
 export function serverEnvironment(data, port, demo) {
   return {
     ...process.env,

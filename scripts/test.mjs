@@ -1,7 +1,7 @@
 // npm test: installs what the tests need, then everything: format, lint, types, units, server, the page in a
 // real browser.
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { constants, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import {
   demoFiles,
@@ -18,6 +18,7 @@ import {
 
 const only = process.argv.slice(2);
 const began = performance.now();
+const since = (start) => ((performance.now() - start) / 1000).toFixed(1);
 
 async function freePort(from) {
   for (let port = from; port < from + 50; port++) if (await portIsFree(port)) return port;
@@ -55,44 +56,49 @@ async function main() {
     ['lint', bin('eslint'), ['.']],
     ['types', bin('tsc'), ['--noEmit', '-p', 'tsconfig.json']],
   ].filter(isAsked);
-  const steps = [
-    ['units and server', bin('jest'), []],
-    ['browser', bin('playwright'), ['test', '-c', 'e2e/playwright.config.ts']],
+  // building has set NODE_ENV to production, where parts of the page cannot be drawn in tests
+  const units = [['units and server', bin('jest'), [], { NODE_ENV: 'test' }]].filter(isAsked);
+  const browser = [
+    ['browser', bin('playwright'), ['test', '-c', 'e2e/playwright.config.ts'], { NODE_ENV: 'production' }],
   ].filter(isAsked);
+  const all = [...checks, ...units, ...browser];
   const failed = [];
-  const ended = (name, code, start) => {
-    const seconds = ((performance.now() - start) / 1000).toFixed(1);
-    say(`  ${name}: ${code === 0 ? 'well' : `FAILED (${code})`} after ${seconds} s`);
+
+  /** One of them; what it says is kept until its end where others speak at the same time. */
+  const go = async ([name, program, args, more], priority) => {
+    const start = performance.now();
+    const options = { env: { ...env, ...more }, priority };
+    const isAlone = all.length === 1 || name === 'browser';
+    if (isAlone) say(`\n— ${name}`);
+    const { code, said } = isAlone
+      ? { code: await run(program, args, options), said: '' }
+      : await heard(program, args, options);
+    if (!isAlone) say(`\n— ${name}`);
+    if (code !== 0 || name.startsWith('units')) say(said);
+    say(`  ${name}: ${code === 0 ? 'well' : `FAILED (${code})`} after ${since(start)} s`);
     if (code !== 0) failed.push(name);
   };
 
+  /** What needs no browser, behind it: a page waits half of its time, and that half is theirs. */
+  const behind = async (priority) => {
+    await Promise.all(checks.map((check) => go(check, priority)));
+    for (const step of units) await go(step, priority);
+  };
+
   try {
-    if (checks.length > 0) say(`\n— ${checks.map(([name]) => name).join(', ')}`);
-    await Promise.all(
-      checks.map(async ([name, program, args]) => {
-        const start = performance.now();
-        const { code, said } = await heard(program, args, { env });
-        if (code !== 0) say(said);
-        ended(name, code, start);
-      }),
-    );
-    for (const [name, program, args] of steps) {
-      say(`\n— ${name}`);
-      const start = performance.now();
-      if (name === 'browser') await demoFiles();
-      // building has set it to production, where parts of the page cannot be drawn in tests
-      const code = await run(program, args, {
-        env: { ...env, NODE_ENV: name.startsWith('units') ? 'test' : 'production' },
-      });
-      ended(name, code, start);
-    }
+    if (browser.length > 0) await demoFiles();
+    say(`\n${all.map(([name]) => name).join(', ')} …`);
+    await Promise.all([
+      ...browser.map((step) => go(step)),
+      behind(browser.length > 0 ? constants.priority.PRIORITY_BELOW_NORMAL : undefined),
+    ]);
   } finally {
     await database.stop();
     if (existsSync(folder)) rmSync(folder, { recursive: true, force: true });
   }
 
-  say(`\nAll of it took ${((performance.now() - began) / 1000).toFixed(0)} s.`);
-  say(`${checks.length + steps.length - failed.length} passed, ${failed.length} failed`);
+  say(`\nAll of it took ${since(began)} s.`);
+  say(`${all.length - failed.length} passed, ${failed.length} failed`);
   process.exitCode = failed.length > 0 ? 1 : 0;
 }
 
