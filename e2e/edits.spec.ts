@@ -60,10 +60,10 @@ test('a bake waits for the save, and says why where there is none', async ({ pag
   await type(page, 'Wind, speed', '2.5 m/s');
   await expect(page.getByRole('region', { name: 'Not saved' })).toContainText('kept in this browser');
   await page.getByRole('link', { name: 'Run', exact: true }).click();
-  await page.getByRole('button', { name: 'Bake 4 frames' }).click();
+  await page.getByRole('button', { name: 'Bake 4 frames', exact: true }).click();
   await expect(page.getByText(/The last change is not saved yet/)).toBeVisible();
   await context.unrouteAll();
-  await page.getByRole('button', { name: 'Bake 4 frames' }).click();
+  await page.getByRole('button', { name: 'Bake 4 frames', exact: true }).click();
   await expect(page.getByRole('button', { name: /^Bake \d+ · variant 1$/ })).toBeVisible();
   expect((await kept(page, shot, 1)).speed).toBe(2.5);
   const { bakes } = (await (await page.request.get(`/api/shots/${shot}`)).json()) as {

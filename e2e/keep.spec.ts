@@ -26,7 +26,7 @@ test('a bake is worked on, refined, looked over, binned and brought back', async
   await expect(age).not.toBeChecked();
   await age.check();
   await expect(page.getByRole('status')).toHaveText('saved');
-  await page.getByRole('button', { name: 'Bake 10 frames' }).click();
+  await page.getByRole('button', { name: 'Bake 10 frames', exact: true }).click();
   await state(page, /variant 1/, 'current');
 
   // A tool, tried on the last frame: other pixels, and back again.

@@ -69,7 +69,7 @@ test('from the first visit to a package that the reference tools read', async ({
   await page.getByRole('link', { name: 'Run' }).click();
   await page.getByRole('button', { name: /\bSize\b/ }).click();
   await page.getByRole('option', { name: 'live', exact: true }).click();
-  await page.getByRole('button', { name: 'Bake 20 frames' }).click();
+  await page.getByRole('button', { name: 'Bake 20 frames', exact: true }).click();
   await expect(page.getByText('current')).toBeVisible({ timeout: 120_000 });
   await expect(page.getByText('20 of 20 frames')).toBeVisible();
   await scrub(page, 'Home');

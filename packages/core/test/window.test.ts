@@ -92,6 +92,35 @@ describe('the window', () => {
     expect(s.window.origin[0] - origin).toBe(8); // 10 frames of 1/25 s at 1 m/s in voxels of 0.05 m
     expect(at()).toBeCloseTo(before, 1);
   });
+  test('what passes by is felt as in the whole domain; what moves far away costs nothing', () => {
+    /** The window's most cells, and where a puff in still air is when the ball has just passed, voxels. */
+    const pushed = (mode: string, z: number): { cells: number; by: number[] } => {
+      const ball = { id: 'o', name: 'Ball', shape: 'sphere', centre: [-1.2, 1, z], radius: 0.3 };
+      const s = simulate(
+        recipeOf({
+          space: { size: [3.2, 2, 4.8], corner: [-1.6, 0, -1.2], sides: ALL_OPEN },
+          window: { mode, margin: 4 },
+          sources: [{ ...PUFF, centre: [0, 1, 0], temperature: { how: 'none' }, until: 2 }],
+          obstacles: [{ ...ball, motion: 'moves', velocity: [1.5, 0, 0] }],
+        }),
+      );
+      let cells = 0;
+      let at: readonly number[] = [];
+      for (let f = 0; f < 20; f++) {
+        at = s.advanceFrame().readings.centre!;
+        cells = Math.max(cells, s.window.lattice.nx * s.window.lattice.ny * s.window.lattice.nz);
+      }
+
+      return { cells, by: at.map((v, a) => (v - [0, 1, 0][a]) / 0.1) };
+    };
+
+    const [whole, fitting, away] = [pushed('whole', 0.8), pushed('fit', 0.8), pushed('fit', 3)];
+    expect(Math.hypot(...whole.by)).toBeGreaterThan(0.15);
+    const apart = fitting.by.map((v, a) => v - whole.by[a]);
+    expect(Math.hypot(...apart)).toBeLessThan(0.4 * Math.hypot(...whole.by));
+    expect(away.cells).toBeLessThan(fitting.cells);
+    expect(Math.hypot(...away.by)).toBeLessThan(0.01);
+  });
   test('a window that fits has the same bits with one and two threads', () => {
     const recipe = recipeOf({ space: { voxelSize: 0.05 }, window: { mode: 'fit', margin: 4 }, ...LIVELY });
     const sums = [1, 2].map((threads) => {

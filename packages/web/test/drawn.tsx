@@ -5,6 +5,8 @@ import { ThemeProvider } from 'styled-components';
 import { dark } from '@bramblemist/web/app/theme';
 
 Object.assign(globalThis, {
+  // what is escaped here bears letters, digits and colons only
+  CSS: { escape: (name: string) => name.replaceAll(':', '\\:') },
   ResizeObserver: class {
     observe(): void {}
     unobserve(): void {}

@@ -7,7 +7,7 @@ import { partOf } from '@bramblemist/core/recipe/settings';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import type { Readings } from '@bramblemist/core/record/readings';
 import { usePlayhead } from '@bramblemist/web/data/playhead';
-import { useBench } from '@bramblemist/web/data/bench';
+import { change } from '@bramblemist/web/data/bench';
 import { Ingredient } from '@bramblemist/web/parts/Ingredient';
 import { setOpened } from '@bramblemist/web/parts/reveal';
 import { Charts } from '@bramblemist/web/readings/Charts';
@@ -15,6 +15,12 @@ import { Lanes } from '@bramblemist/web/reel/Lanes';
 import { Reel, type FrameState } from '@bramblemist/web/reel/Reel';
 import { dark } from '@bramblemist/web/app/theme';
 import { drawn, pointer } from './drawn';
+
+// what is changed is told, and saved nowhere
+jest.mock('@bramblemist/web/data/bench', () => ({
+  ...jest.requireActual<object>('@bramblemist/web/data/bench'),
+  change: jest.fn(),
+}));
 
 describe('an ingredient', () => {
   const WIND = partOf(RECIPE.parts, 'wind');
@@ -119,11 +125,7 @@ describe('a lane of keys', () => {
       },
     ],
   }) as Recipe;
-  const open = (): Recipe => useBench.getState().documents!.recipe;
-  const show = () => {
-    useBench.setState({ documents: { recipe: keyed } as never });
-    return drawn(<Lanes document="recipe" content={keyed} first={1} last={49} frame={25} />);
-  };
+  const show = () => drawn(<Lanes document="recipe" content={keyed} first={1} last={49} frame={25} />);
 
   test('shows each key with its value, and says nothing without any', () => {
     show();
@@ -138,17 +140,22 @@ describe('a lane of keys', () => {
     show();
     fireEvent.click(screen.getByRole('button', { name: /at frame 25/ }));
     expect(usePlayhead.getState().frame).toBe(25);
-    expect(open()).toBe(keyed);
+    expect(change).not.toHaveBeenCalled();
     pointer(screen.getByRole('button', { name: /at frame 25/ }), 'up', { x: 0 });
   });
 
-  test('unfolds to its curve and its tools', async () => {
+  test('unfolds to its curve, and to what can be done with its keys', async () => {
     const { container } = show();
+    const user = userEvent.setup();
     expect(container.querySelector('polyline')).toBeNull();
-    await userEvent.setup().click(screen.getByRole('button', { name: /Wind: speed$/ }));
+    await user.click(screen.getByRole('button', { name: /▸ Wind: speed$/ }));
     expect(container.querySelector('polyline')!.getAttribute('points')!.split(' ')).toHaveLength(98);
-    for (const name of ['slower', 'faster', 'copy', 'no keys'])
-      expect(screen.getByRole('button', { name })).toBeTruthy();
+    await user.click(screen.getByRole('button', { name: 'Keys of Wind: speed' }));
+    await user.click(screen.getByRole('menuitem', { name: 'Slower by a quarter' }));
+    expect(change).toHaveBeenCalledWith('stretch Wind: speed', 'recipe', 'curves.0', {
+      ...keyed.curves[0],
+      keys: [keyed.curves[0].keys[0], { frame: 31, value: 4, ease: 'hold' }],
+    });
   });
 });
 

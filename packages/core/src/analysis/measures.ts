@@ -1,6 +1,7 @@
 // What a picture of a medium is measured by, so that a run can be held against a reference: how much of the
 // frame it covers, how thick it is, how soft its edge, how large its lumps, how fast its front. Lengths are
 // parts of the frame's width.
+import { luminanceOf } from '../math/luminance';
 
 /** How much of the medium each pixel of a picture shows, 0…1, top row first. */
 export interface Opacity {
@@ -67,8 +68,7 @@ export function matteOf(bytes: ArrayLike<number>, width: number, height: number,
   const values = new Float32Array(width * height);
   const span = matte.to - matte.from || 1e-6;
   for (let n = 0; n < values.length; n++) {
-    // luminance of what the screen shows (ITU-R BT.709)
-    const v = (0.2126 * bytes[4 * n] + 0.7152 * bytes[4 * n + 1] + 0.0722 * bytes[4 * n + 2]) / 255;
+    const v = luminanceOf(bytes[4 * n], bytes[4 * n + 1], bytes[4 * n + 2]) / 255;
     values[n] = Math.min(1, Math.max(0, (v - matte.from) / span)) * (bytes[4 * n + 3] / 255);
   }
 

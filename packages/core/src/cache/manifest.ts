@@ -7,7 +7,7 @@ import type { Readings } from '../record/readings';
 
 export const PROGRAM = 'bramblemist 0.1.0';
 /** Raised whenever the same recipe comes out otherwise than before. */
-export const SOLVER = 3;
+export const SOLVER = 4;
 
 export interface CachedFrame {
   readonly frame: number;

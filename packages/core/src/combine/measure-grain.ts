@@ -1,5 +1,6 @@
 // The grain of a plate, so that what lies over it can have the same: how strong it is in the dark and in the
 // light, and how soft.
+import { luminanceOf } from '../math/luminance';
 import type { LinearPicture } from '../files/picture';
 
 /** As the operation has it. */
@@ -85,7 +86,7 @@ function squareAt({ width, rgba }: LinearPicture, x0: number, y0: number): Squar
     }
 
   const left = [0, 1, 2].map((c) => leftOver((x, y) => rgba[at(x, y) + c] - means[c]));
-  const light = 0.2126 * means[0] + 0.7152 * means[1] + 0.0722 * means[2];
+  const light = luminanceOf(means[0], means[1], means[2]);
   return {
     root: Math.sqrt(Math.max(0, light)),
     deviations: left.map((values) => Math.sqrt(meanOf(values, 0))),

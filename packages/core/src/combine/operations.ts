@@ -1,4 +1,5 @@
 // What each operation does with a picture: settings as matrices, curves and kernels.
+import { LUMINANCE } from '../math/luminance';
 import { blackBody } from '../look/kelvin';
 import { decodeSrgb } from '../look/picture';
 import { valueAt } from '../recipe/profile';
@@ -32,8 +33,6 @@ const IDENTITY = (v: number): number => v;
 const encodeOpen = (v: number): number => (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055);
 
 const gains = ([r, g, b]: readonly number[]): number[] => [r, 0, 0, 0, 0, g, 0, 0, 0, 0, b, 0, 0, 0, 0, 1];
-
-const LUMINANCE = [0.2126, 0.7152, 0.0722] as const;
 
 /** What red, green and blue give to each, for a saturation and a turn of hue that keep luminance. */
 export function saturationMatrix(saturation: number, hueDegrees: number): number[] {

@@ -1,4 +1,5 @@
 // A decoded picture as the sources and lights look it up.
+import { luminanceOf } from '../math/luminance';
 
 /**
  * A picture as four planes one behind the other, bottom row first: red, green, blue (linear) and brightness.
@@ -35,7 +36,7 @@ export function textureOf(
 export function withBrightness(planes: Float32Array): Float32Array {
   const size = planes.length / 4;
   for (let n = 0; n < size; n++)
-    planes[3 * size + n] = 0.2126 * planes[n] + 0.7152 * planes[size + n] + 0.0722 * planes[2 * size + n];
+    planes[3 * size + n] = luminanceOf(planes[n], planes[size + n], planes[2 * size + n]);
   return planes;
 }
 

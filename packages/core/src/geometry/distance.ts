@@ -3,6 +3,7 @@
 // that open, overlapping and unclean meshes have an inside too; it is summed over a tree with far parts taken
 // together (Barill and others 2018). Away from the surface distances are filled in by fast sweeping (Zhao
 // 2004). Only sums, products and roots are used: same bits everywhere.
+import { luminanceOf } from '../math/luminance';
 import type { Triple } from '../math/vector';
 import type { Mesh } from './mesh';
 import { paintedAt } from './paint';
@@ -22,7 +23,7 @@ export type MaskName = 'red' | 'green' | 'blue' | 'light';
 export function colourMask(colours: Float32Array, name: MaskName): MaskOf {
   const value = (v: number): number =>
     name === 'light'
-      ? 0.2126 * colours[3 * v] + 0.7152 * colours[3 * v + 1] + 0.0722 * colours[3 * v + 2]
+      ? luminanceOf(colours[3 * v], colours[3 * v + 1], colours[3 * v + 2])
       : colours[3 * v + ['red', 'green', 'blue'].indexOf(name)];
   return (a, b, c, w) => w[0] * value(a) + w[1] * value(b) + w[2] * value(c);
 }

@@ -2,6 +2,7 @@
 // (Engelhardt & Dachsbacher 2008), with tables to draw directions by how bright they are; and for quick
 // pictures as an even part with a few suns (median cut, Debevec 2005).
 import type { Texture } from '../files/picture';
+import { luminanceOf } from '../math/luminance';
 import type { Triple } from '../math/vector';
 
 // names of their own: they stand in the innermost loops
@@ -36,9 +37,6 @@ const FAINT = 0.01;
 const MOST = 1e30;
 /** Parts of pixels that a cell is the mean of, about. */
 const PARTS_PER_CELL = 9;
-const LUMINANCE = [0.2126, 0.7152, 0.0722];
-const bright = (r: number, g: number, b: number): number =>
-  LUMINANCE[0] * r + LUMINANCE[1] * g + LUMINANCE[2] * b;
 
 /** Direction of a place of the square −1…1. */
 function directionAt(a: number, b: number): Triple {
@@ -147,11 +145,11 @@ function fromCells(side: number, cells: Float64Array): Environment {
       for (let q = max(0, j - 1); q <= min(side - 1, j + 1); q++)
         for (let p = max(0, i - 1); p <= min(side - 1, i + 1); p++) {
           const at = 3 * (q * side + p);
-          most = max(most, bright(cells[at], cells[at + 1], cells[at + 2]));
+          most = max(most, luminanceOf(cells[at], cells[at + 1], cells[at + 2]));
         }
 
       const at = 3 * n;
-      weights[n] = (bright(cells[at], cells[at + 1], cells[at + 2]) + 0.05 * most) * angles[n];
+      weights[n] = (luminanceOf(cells[at], cells[at + 1], cells[at + 2]) + 0.05 * most) * angles[n];
     }
 
   const total = weights.reduce((sum, w) => sum + w, 0);
@@ -196,7 +194,7 @@ type Region = readonly [x0: number, y0: number, x1: number, y1: number];
 function split(side: number, cells: Float64Array, angles: Float64Array): Pick<Environment, 'even' | 'suns'> {
   const sphere = angles.reduce((sum, a) => sum + a, 0);
   const luminance = Float64Array.from({ length: side * side }, (_, n) =>
-    bright(cells[3 * n], cells[3 * n + 1], cells[3 * n + 2]),
+    luminanceOf(cells[3 * n], cells[3 * n + 1], cells[3 * n + 2]),
   );
   const mean = luminance.reduce((sum, l, n) => sum + l * angles[n], 0) / sphere;
   const even: [number, number, number] = [0, 0, 0];
@@ -216,7 +214,7 @@ function split(side: number, cells: Float64Array, angles: Float64Array): Pick<En
     for (let j = y0; j < y1; j++)
       for (let i = x0; i < x1; i++) {
         const n = j * side + i;
-        const gives = bright(rest[3 * n], rest[3 * n + 1], rest[3 * n + 2]) * angles[n];
+        const gives = luminanceOf(rest[3 * n], rest[3 * n + 1], rest[3 * n + 2]) * angles[n];
         sums[isWide ? i - x0 : j - y0] += gives;
       }
 
@@ -256,7 +254,7 @@ function split(side: number, cells: Float64Array, angles: Float64Array): Pick<En
       for (let i = x0; i < x1; i++) {
         const n = j * side + i;
         const way = directionAt((2 * (i + 0.5)) / side - 1, (2 * (j + 0.5)) / side - 1);
-        const weight = bright(rest[3 * n], rest[3 * n + 1], rest[3 * n + 2]) * angles[n];
+        const weight = luminanceOf(rest[3 * n], rest[3 * n + 1], rest[3 * n + 2]) * angles[n];
         for (let a = 0; a < 3; a++) {
           toward[a] += way[a] * weight;
           irradiance[a] += rest[3 * n + a] * angles[n];
@@ -264,7 +262,7 @@ function split(side: number, cells: Float64Array, angles: Float64Array): Pick<En
       }
 
     const long = hypot(...toward);
-    if (long > 0 && bright(...irradiance) > FAINT * mean * sphere)
+    if (long > 0 && luminanceOf(...irradiance) > FAINT * mean * sphere)
       suns.push({ toward: toward.map((v) => v / long) as Triple, irradiance });
     else for (let c = 0; c < 3; c++) even[c] += irradiance[c] / sphere;
   }

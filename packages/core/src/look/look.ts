@@ -144,7 +144,7 @@ export function powerOf(light: Pick<LightPart, 'tone' | 'kelvin' | 'colour' | 's
   return colour.map((c) => c * 2 ** light.stops) as Triple;
 }
 
-/** The first sun that is on: what quick views without a render are lit by. Dark where there is none. */
+/** The first sun that is on; dark where there is none. */
 export function keySun(look: Look): { toSun: Triple; power: Triple } {
   const sun = look.lights.find((l) => l.on && l.kind === 'sun');
   if (!sun) return { toSun: [0, 1, 0], power: [0, 0, 0] };

@@ -2,8 +2,9 @@
 // reference. What is seen is what the window shows; final pictures come from render.ts.
 import { trilinear } from '../math/trilinear';
 import type { PreviewVolume } from '../volume/preview-volume';
-import { cameraRays, keySun, skyOf, type Look } from './look';
+import { cameraRays, type Look } from './look';
 import { lightSweep } from './sweep';
+import { workLight } from './work-light';
 import type { Holdout } from './holdout';
 import type { Triple } from '../math/vector';
 
@@ -42,7 +43,7 @@ const STONE = 0.16;
  */
 export function beforeSolids({ width, height, rgba }: Sight, look: Look, limits: Float32Array): Sight {
   const { eye, corner, across, down } = cameraRays({ ...look, camera: { ...look.camera, width, height } });
-  const { toSun } = keySun(look);
+  const { toSun } = workLight(look);
   const out = rgba.slice();
   const place = (x: number, y: number): Triple => {
     const d = corner.map((c, a) => c + x * across[a] + y * down[a]);
@@ -116,11 +117,10 @@ export function seeBrick(
   const height = heightOf(look, width);
   const { eye, corner, across, down } = cameraRays({ ...look, camera: { ...look.camera, width, height } });
   const { dims, bytes, colour, voxelSizeM: h } = brick;
-  const { toSun, power: sun } = keySun(look);
+  const { toSun, sun, sky } = workLight(look);
   const light = lightSweep(brick, toSun, look.medium.density * look.medium.shadow);
   const [nx, ny, nz] = dims;
   const rgba = new Float32Array(4 * width * height);
-  const sky = skyOf(look);
   const perStep = Float32Array.from({ length: 256 }, (_, v) =>
     Math.exp((-look.medium.density * brick.greatest * v * STEP * h) / 255),
   );

@@ -1,5 +1,6 @@
 // A true picture as it grows: samples of its tiles, what they add up to and how sure that is. Sums are whole
 // numbers, so that neither the order of samples nor the threads change a bit of them.
+import { LUMINANCE } from '../math/luminance';
 import { deepPicture, trueParts, type DeepPicture } from './deep';
 import { momentsOf, SHARP } from './moments';
 import { lightLayer, ordersOf, RGB, type PictureLayer } from './passes';
@@ -14,7 +15,6 @@ const GROWTH = 2;
 /** A tile counts as at least this part as noisy as those beside it: it may have missed what they have met. */
 const BESIDE = 0.25;
 const PART = 2 ** -32;
-const LUMINANCE = [0.2126, 0.7152, 0.0722];
 
 export interface NoiseTarget {
   /** Standard error of the luminance at pixels, their root mean square. */

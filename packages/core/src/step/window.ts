@@ -4,11 +4,11 @@ import { lattice, type ActiveWindow } from '../grid/lattice';
 import type { Field } from '../grid/memory';
 import { SLAB, extent } from '../grid/sweep';
 import { poseIn } from '../geometry/pose';
-import { boundsOf } from '../geometry/shape';
+import { boundsOf, type CellShape } from '../geometry/shape';
 import { boundsOfPool } from '../plan/particle-pool';
 import type { Triple } from '../math/vector';
 import type { Plan } from '../plan/plan';
-import { shapeAt } from '../plan/placement';
+import { poseAt, shapeAt } from '../plan/placement';
 import { bookTrimmed } from './ledger';
 import { clamp, restoreSnapshot, takeSnapshot } from './snapshot';
 import { channelField, type SimulationState } from './state';
@@ -51,27 +51,31 @@ function around(domain: ActiveWindow, [from, to]: CellBox, margin: number): Acti
   };
 }
 
+/** Cells of the domain that a shape may touch. */
+function cellsOfShape({ origin, lattice: l }: ActiveWindow, shape: CellShape): CellBox {
+  const [from, to] = boundsOf(shape, origin, [l.nx, l.ny, l.nz], 0);
+  return [from.map((v, a) => v + origin[a]) as Triple, to.map((v, a) => v + origin[a]) as Triple];
+}
+
 /** Cells of the sources that give something off in a frame; null without any. */
-function sourceCells(plan: Plan, frame: number): CellBox | null {
-  const { origin, lattice: l } = plan.window;
+function sourceCells(plan: Plan, domain: ActiveWindow, frame: number): CellBox | null {
   const endS = (frame - plan.recipe.space.firstFrame + 1) * plan.frameS;
   return plan.sources
     .filter(({ part }) => part.shape !== 'particles' && frame >= part.from && frame <= part.until)
     .flatMap((s) =>
-      [endS - plan.frameS, endS].map((t) =>
-        boundsOf(shapeAt(plan, 'sources', s, t), origin, [l.nx, l.ny, l.nz], 0),
-      ),
+      [endS - plan.frameS, endS].map((t) => cellsOfShape(domain, shapeAt(plan, 'sources', s, t))),
     )
-    .map(([from, to]): CellBox => [
-      from.map((v, a) => v + origin[a]) as Triple,
-      to.map((v, a) => v + origin[a]) as Triple,
-    ])
     .reduce<CellBox | null>(both, null);
 }
 
 /** Cells of the particles that give something off: before a run where they are born, in it where they are. */
-function cloudCells(plan: Plan, frame: number, state?: SimulationState): CellBox | null {
-  const { origin, lattice: l, voxelSizeM: h } = plan.window;
+function cloudCells(
+  plan: Plan,
+  domain: ActiveWindow,
+  frame: number,
+  state?: SimulationState,
+): CellBox | null {
+  const h = domain.voxelSizeM;
   return plan.sources
     .filter(({ part }) => part.shape === 'particles' && frame <= part.until)
     .map(({ part }): CellBox | null => {
@@ -87,8 +91,31 @@ function cloudCells(plan: Plan, frame: number, state?: SimulationState): CellBox
         ];
       const planned = plan.particles[n];
       if (planned.part.born === 'children' || planned.part.born === 'file') return null;
-      const [from, to] = boundsOf(shapeAt(plan, 'particles', planned, 0), origin, [l.nx, l.ny, l.nz], 0);
-      return [from.map((v, a) => v + origin[a]) as Triple, to.map((v, a) => v + origin[a]) as Triple];
+      return cellsOfShape(domain, shapeAt(plan, 'particles', planned, 0));
+    })
+    .reduce<CellBox | null>(both, null);
+}
+
+/**
+ * Cells of the obstacles that move in a frame and come near a box, vessels aside: the air that one pushes
+ * goes at an eighth of its speed half its length away from it (potential flow about a sphere, (R / r)³), and
+ * at less beyond.
+ */
+function pusherCells(plan: Plan, domain: ActiveWindow, endS: number, near: CellBox | null): CellBox | null {
+  if (!near) return null;
+  return plan.obstacles
+    .filter((o) => {
+      const { velocity, turning } = poseAt(plan, 'obstacles', o, endS, plan.frameS);
+      return o.mesh?.moves || [...velocity, ...turning].some((v) => v !== 0);
+    })
+    .map((o) => shapeAt(plan, 'obstacles', o, endS))
+    .filter((shape) => shape.reach && shape.facing > 0)
+    .map((shape) => cellsOfShape(domain, shape))
+    .filter(([from, to]) => {
+      const length = to.map((v, a) => v - from[a]);
+      const reach = Math.max(...length) / 2;
+      const isNear = (a: number): boolean => from[a] - reach < near[1][a] && to[a] + reach > near[0][a];
+      return Math.min(...length) > 0 && [0, 1, 2].every(isNear);
     })
     .reduce<CellBox | null>(both, null);
 }
@@ -104,9 +131,12 @@ function both(a: CellBox | null, b: CellBox | null): CellBox | null {
 /** The window that a run starts with. */
 export function firstWindow(plan: Plan): ActiveWindow {
   const { window: rule, space } = plan.recipe;
-  const domain = domainAt(plan, (plan.frames.first - space.firstFrame) * plan.frameS);
+  const { first } = plan.frames;
+  const startS = (first - space.firstFrame) * plan.frameS;
+  const domain = domainAt(plan, startS);
   if (rule.mode === 'whole') return domain;
-  const cells = both(sourceCells(plan, plan.frames.first), cloudCells(plan, plan.frames.first));
+  const given = both(sourceCells(plan, domain, first), cloudCells(plan, domain, first));
+  const cells = both(given, pusherCells(plan, domain, startS + plan.frameS, given));
   const middle = domain.origin.map(
     (o, a) => o + ([domain.lattice.nx, domain.lattice.ny, domain.lattice.nz][a] >> 1),
   ) as Triple;
@@ -156,12 +186,13 @@ export function fitWindow(state: SimulationState, timeS: number): void {
   if (rule.mode === 'whole') wanted = domain;
   else {
     const deposit = channelField(state, 'deposit');
-    const cells = [
+    const medium = [
       deposit && boxOf(state, deposit, rule.threshold),
-      sourceCells(plan, state.frame),
-      cloudCells(plan, state.frame, state),
+      sourceCells(plan, domain, state.frame),
+      cloudCells(plan, domain, state.frame, state),
     ].reduce(both, boxOfMedium(state, rule.threshold));
-    if (!cells) return;
+    if (!medium) return;
+    const cells = both(medium, pusherCells(plan, domain, timeS, medium))!;
     const least = around(domain, cells, Math.ceil(rule.margin / 2));
     const best = around(domain, cells, rule.margin);
     const grown = around(domain, both(cellsOf(window), cells)!, 0);

@@ -1,6 +1,7 @@
 // How the light of the frame is spread: a histogram, the same column by column, or its colours about grey.
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
+import { luminanceOf } from '@bramblemist/core/math/luminance';
 import { ChoiceWord } from '../parts/controls';
 import { Heading, Quiet, Section } from '../parts/ui';
 import { useComp } from './use-comp';
@@ -44,7 +45,7 @@ export function Scopes(): ReactNode {
     context.globalAlpha = 0.16;
     for (let p = 0; p < count; p += step) {
       const [r, g, b] = bytes.subarray(4 * p, 4 * p + 3);
-      const light = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+      const light = luminanceOf(r, g, b);
       if (kind === 'columns')
         context.fillRect(((p % width) / width) * WIDE, HIGH - 1 - (light / 255) * (HIGH - 2), 1, 1);
       else {

@@ -7,6 +7,7 @@ import { gather, type Ingredients } from '@bramblemist/core/combine/gather';
 import { bytesOf, viewOf } from '@bramblemist/core/combine/light';
 import { cornersOf, placeOf } from '@bramblemist/core/combine/placing';
 import type { LinearPicture } from '@bramblemist/core/files/picture';
+import { LUMINANCE } from '@bramblemist/core/math/luminance';
 import { breathe } from '../data/breathe';
 import { startThreadPool } from '../live/thread-pool';
 import type {
@@ -54,7 +55,7 @@ const GREY: Readonly<Record<Exclude<Channel, 'colour' | 'alpha'>, readonly [numb
   red: [1, 0, 0],
   green: [0, 1, 0],
   blue: [0, 0, 1],
-  luminance: [0.2126, 0.7152, 0.0722],
+  luminance: LUMINANCE,
 };
 const GROUNDS: Readonly<Record<Exclude<Ground, 'squares'>, readonly [number, number, number]>> = {
   black: [0, 0, 0],

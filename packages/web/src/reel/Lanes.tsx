@@ -18,6 +18,7 @@ import { change } from '../data/bench';
 import { KEYED_PARTS, type KeyedName, type WithCurves } from '../data/keyed';
 import { goTo } from '../data/playhead';
 import { ChoiceWord } from '../parts/controls';
+import { MoreMenu, type Deed } from '../parts/MoreMenu';
 import { Plain } from '../parts/ui';
 
 const Box = styled.div`
@@ -69,7 +70,9 @@ const KeyMark = styled.div<{ $here: boolean; $holds: boolean }>`
 const Tools = styled.div`
   display: flex;
   flex-wrap: wrap;
-  gap: 0 10px;
+  align-items: center;
+  gap: 6px 10px;
+  padding-top: 6px;
 `;
 
 /** Keys that were copied, for another lane of this or another shot. */
@@ -182,6 +185,20 @@ function CurveLane({ document, content, curve, index, first, last, frame }: Lane
     (f) => `${x(f).toFixed(2)},${y(valueOf(curve, f)).toFixed(1)}`,
   );
   const here = curve.keys.find((k) => k.frame === frame);
+  const toHere = (): KeyedCurve =>
+    moveKeys(curve, new Set(curve.keys.map((k) => k.frame)), frame - curve.keys[0].frame, 0);
+  const deeds: readonly Deed[] = [
+    { label: 'Slower by a quarter', act: () => set('stretch', scaleKeys(curve, 1.25, 1)) },
+    { label: 'Faster by a fifth', act: () => set('stretch', scaleKeys(curve, 0.8, 1)) },
+    { label: 'Stronger by a quarter', act: () => set('scale', bounded(scaleKeys(curve, 1, 1.25))) },
+    { label: 'Weaker by a fifth', act: () => set('scale', bounded(scaleKeys(curve, 1, 0.8))) },
+    { label: `Start at frame ${frame}`, act: () => set('shift', toHere()) },
+    { label: 'Copy', act: () => useCopied.setState({ keys: curve.keys, after: curve.after }) },
+    ...(copied
+      ? [{ label: 'Paste', act: () => set('paste keys to', bounded({ ...curve, ...copied })) }]
+      : []),
+    { label: 'Remove all keys', act: remove },
+  ];
   return (
     <Lane $tall={open}>
       <Name>
@@ -206,31 +223,14 @@ function CurveLane({ document, content, curve, index, first, last, frame }: Lane
             ) : (
               <Plain onPress={() => set('key', withKey(curve, frame, valueOf(curve, frame)))}>key here</Plain>
             )}
+            <span>then</span>
             <ChoiceWord
               name={`After the last key of ${name}`}
               value={curve.after}
               options={['hold', 'loop', 'swing'].map((v) => ({ value: v, label: v }))}
               onChange={(after) => set('end of', { ...curve, after: after as KeyedCurve['after'] })}
             />
-            <Plain onPress={() => set('stretch', scaleKeys(curve, 1.25, 1))}>slower</Plain>
-            <Plain onPress={() => set('stretch', scaleKeys(curve, 0.8, 1))}>faster</Plain>
-            <Plain
-              onPress={() =>
-                set(
-                  'shift',
-                  moveKeys(curve, new Set(curve.keys.map((k) => k.frame)), frame - curve.keys[0].frame, 0),
-                )
-              }
-            >
-              start here
-            </Plain>
-            <Plain onPress={() => set('scale', bounded(scaleKeys(curve, 1, 1.25)))}>stronger</Plain>
-            <Plain onPress={() => set('scale', bounded(scaleKeys(curve, 1, 0.8)))}>weaker</Plain>
-            <Plain onPress={() => useCopied.setState({ keys: curve.keys, after: curve.after })}>copy</Plain>
-            {copied && (
-              <Plain onPress={() => set('paste keys to', bounded({ ...curve, ...copied }))}>paste</Plain>
-            )}
-            <Plain onPress={remove}>no keys</Plain>
+            <MoreMenu label={`Keys of ${name}`} deeds={deeds} />
           </Tools>
         )}
       </Name>

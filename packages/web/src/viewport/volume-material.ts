@@ -1,6 +1,7 @@
 // The medium as a texture and the shader that marches through it: light from one sweep, even light all round.
 import * as THREE from 'three';
-import { keySun, skyOf, type Look } from '@bramblemist/core/look/look';
+import type { Look } from '@bramblemist/core/look/look';
+import { workLight } from '@bramblemist/core/look/work-light';
 import { channelOf, type Shown } from '@bramblemist/core/analysis/flow';
 import type { ViewState } from '../data/view';
 import type { ShownBrick } from '../live/use-live';
@@ -269,9 +270,9 @@ export function disposeOf(material: THREE.ShaderMaterial): void {
 export function setLook(material: THREE.ShaderMaterial, look: Look): void {
   const u = material.uniforms;
   (u.albedo.value as THREE.Vector3).set(...look.medium.scatter);
-  const { toSun, power } = keySun(look);
-  (u.sunColour.value as THREE.Vector3).set(...power);
-  (u.skyColour.value as THREE.Vector3).set(...skyOf(look));
+  const { toSun, sun, sky } = workLight(look);
+  (u.sunColour.value as THREE.Vector3).set(...sun);
+  (u.skyColour.value as THREE.Vector3).set(...sky);
   (u.toSun.value as THREE.Vector3).set(...toSun);
   u.forward.value = look.medium.forward;
   u.extinction.value = look.medium.density * (u.greatest.value as number);
