@@ -64,34 +64,31 @@ async function main() {
   const all = [...checks, ...units, ...browser];
   const failed = [];
 
-  /** One of them; what it says is kept until its end where others speak at the same time. */
+  /** One of them; what a check says is kept until its end, since others speak at the same time. */
   const go = async ([name, program, args, more], priority) => {
     const start = performance.now();
     const options = { env: { ...env, ...more }, priority };
-    const isAlone = all.length === 1 || name === 'browser';
-    if (isAlone) say(`\n— ${name}`);
-    const { code, said } = isAlone
-      ? { code: await run(program, args, options), said: '' }
-      : await heard(program, args, options);
-    if (!isAlone) say(`\n— ${name}`);
-    if (code !== 0 || name.startsWith('units')) say(said);
+    const isCheck = checks.some(([check]) => check === name);
+    if (!isCheck) say(`\n— ${name}`);
+    const { code, said } = isCheck
+      ? await heard(program, args, options)
+      : { code: await run(program, args, options), said: '' };
+    if (code !== 0) say(said);
     say(`  ${name}: ${code === 0 ? 'well' : `FAILED (${code})`} after ${since(start)} s`);
     if (code !== 0) failed.push(name);
   };
 
-  /** What needs no browser, behind it: a page waits half of its time, and that half is theirs. */
-  const behind = async (priority) => {
-    await Promise.all(checks.map((check) => go(check, priority)));
-    for (const step of units) await go(step, priority);
-  };
-
   try {
-    if (browser.length > 0) await demoFiles();
     say(`\n${all.map(([name]) => name).join(', ')} …`);
-    await Promise.all([
-      ...browser.map((step) => go(step)),
-      behind(browser.length > 0 ? constants.priority.PRIORITY_BELOW_NORMAL : undefined),
-    ]);
+    for (const step of units) await go(step);
+    const seen = async (step) => {
+      await demoFiles();
+      await go(step);
+    };
+
+    // a page waits a quarter of its time, which the checks take
+    const behind = browser.length > 0 ? constants.priority.PRIORITY_BELOW_NORMAL : undefined;
+    await Promise.all([...browser.map(seen), ...checks.map((check) => go(check, behind))]);
   } finally {
     await database.stop();
     if (existsSync(folder)) rmSync(folder, { recursive: true, force: true });

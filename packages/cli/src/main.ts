@@ -28,7 +28,7 @@ import { contactCommand, type ContactArguments } from './commands/contact';
 import { sceneCommand, type SceneArguments } from './commands/scene';
 import { sheetCommand, type SheetArguments } from './commands/sheet';
 import { listTools, toolCommand, verifyCommand, type ToolArguments } from './commands/tool';
-import { runCommand, unpackCommand, type RunArguments } from './commands/run';
+import type { RunArguments } from './commands/run';
 import { UsageError } from './failure';
 import { watchParent } from './parent';
 
@@ -36,6 +36,9 @@ import { watchParent } from './parent';
 process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 1));
 
 watchParent();
+
+/** Loaded where it is asked for: packing archives takes long to load. */
+const bundles = (): Promise<typeof import('./commands/run')> => import('./commands/run');
 
 /** An option that may be given several times. */
 const gather = (value: string, all: string[]): string[] => [...all, value];
@@ -209,14 +212,16 @@ program
   .option('--resume', 'go on with a run that was broken off, with the same bits')
   .option('--any-version', 'run it although another version made it')
   .option('--json', 'JSON lines instead of a bar')
-  .action((path: string, args: RunArguments) => runCommand(path, args));
+  .action(async (path: string, args: RunArguments) => (await bundles()).runCommand(path, args));
 
 program
   .command('unpack <result>')
   .description('unpack the result of a bundle, every file against its checksum')
   .requiredOption('--out <folder>', 'where it goes')
   .option('--json', 'what it is, as JSON')
-  .action((path: string, args: { out: string; json?: boolean }) => unpackCommand(path, args));
+  .action(async (path: string, args: { out: string; json?: boolean }) =>
+    (await bundles()).unpackCommand(path, args),
+  );
 
 program
   .command('cost <what>')

@@ -3,7 +3,7 @@
 import { EXPERIMENTS, isWithin } from './physics/all';
 
 test.each(Object.keys(EXPERIMENTS))('%s', (key) => {
-  const { figures } = EXPERIMENTS[key].run('quick', 2);
+  const { figures } = EXPERIMENTS[key].run('quick', 1);
   expect(figures.length).toBeGreaterThan(0);
   for (const f of figures) {
     const { what, value, least = -Infinity, most = Infinity } = f;

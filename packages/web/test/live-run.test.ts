@@ -69,6 +69,19 @@ test('a frame that is still on its way when the run starts again is made once mo
   expect(asked()).toBe(3);
 });
 
+test('frames that stay when a run goes on from the middle are still those of earlier settings', () => {
+  const changedAt = (frame: number, from: number): number | null => {
+    live.start(recipe, 0.1, 1);
+    for (const f of [1, 2, 3, 4, 5, 6]) frameCame(f);
+    const { run } = live.use.getState();
+    worker.onmessage!({ data: { type: 'changed', run, frame, ask: 0 } });
+    live.start(recipe, 0.1, 1, from);
+    return live.use.getState().changedFrom;
+  };
+
+  expect([changedAt(3, 5), changedAt(6, 4), changedAt(6, 1)]).toEqual([3, 4, null]);
+});
+
 test('frames behind the change are let go', () => {
   live.start(recipe, 0.1, 1);
   for (const frame of [1, 2, 3, 4]) frameCame(frame);

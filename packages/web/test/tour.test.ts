@@ -37,6 +37,10 @@ test('each step is done by what it asks for, and by nothing before it', () => {
   });
 });
 
+test('a scene that comes to stand was turned by nobody', () => {
+  expect(STEPS[0].isDone(SEEN, { ...SEEN, eye: '' })).toBe(false);
+});
+
 test('where one is in it is kept; beyond its ends it is over', () => {
   startTour();
   expect(useTour.getState().step).toBe(0);

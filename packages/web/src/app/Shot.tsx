@@ -137,8 +137,9 @@ function OpenShot({ shot, stage }: { shot: ShotInfo; stage: StageKey }): ReactNo
       const { changedFrom, wentWrong, newest } = useLive.getState();
       // a run that went wrong goes on with other substeps from some frames before that
       const goesOn = wentWrong && newest !== null && before && onlySubsteps(before.recipe, next);
-      const touched = goesOn ? newest - FRAMES_BACK : before && firstTouched(before.recipe, next);
-      playAgain(next, size, (before?.size === size && changedFrom === null && touched) || undefined);
+      const touched = changedFrom === null && before && firstTouched(before.recipe, next);
+      const from = goesOn ? newest - FRAMES_BACK : touched;
+      playAgain(next, size, (before?.size === size && from) || undefined);
     }, RESTART_AFTER_MS);
     return () => clearTimeout(timer);
   }, [recipeText, wantLive, size]);

@@ -217,6 +217,11 @@ function liveRun(): LiveRun {
       readings: stays(before.readings),
       incidents: before.incidents.filter((n) => n.frame < since),
       newest: frames.size > 0 ? Math.max(...frames.keys()) : null,
+      // of frames that stay, those of earlier settings stay so
+      changedFrom:
+        before.changedFrom === null || since === recipe.space.firstFrame
+          ? null
+          : Math.min(before.changedFrom, since),
     });
     send({ type: 'pause', paused: false });
     send({ type: 'run', run, recipe, voxelSizeM, threads, from: since });

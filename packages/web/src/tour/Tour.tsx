@@ -1,6 +1,6 @@
 // A step of the tour: a card that says what to do, and a ring about where. It goes on when that was done.
 import { Check, X } from 'lucide-react';
-import { useEffect, useRef, useState, type ReactNode } from 'react';
+import { useEffect, useState, type ReactNode } from 'react';
 import { useLocation } from 'react-router';
 import styled from 'styled-components';
 import type { ShotInfo } from '@bramblemist/contracts/payloads/shot';
@@ -78,9 +78,11 @@ export function Tour({ shot }: { shot: ShotInfo }): ReactNode {
 
 function Step({ step, seen }: { step: number; seen: Seen }): ReactNode {
   const { title, text, at, isDone } = STEPS[step];
-  const before = useRef(seen);
+  const [before, setBefore] = useState(seen);
   const [done, setDone] = useState(false);
-  const now = isDone(seen, before.current);
+  // the scene may stand only some time after the step
+  if (before.eye === '' && seen.eye !== '') setBefore({ ...before, eye: seen.eye });
+  const now = isDone(seen, before);
   useEffect(() => {
     if (now) setDone(true);
   }, [now]);

@@ -8,7 +8,7 @@ export interface Seen {
   readonly path: string;
   /** Changes of documents that can be undone. */
   readonly changes: number;
-  /** The scene has been turned. */
+  /** Where the scene is seen from; empty until it stands. */
   readonly eye: string;
   /** Somebody stands at a frame of their own choosing. */
   readonly isStill: boolean;
@@ -42,7 +42,7 @@ export const STEPS: readonly TourStep[] = [
       'The shot is computed while you look. Drag in the window to turn the scene; the wheel comes ' +
       'nearer.',
     at: WINDOW,
-    isDone: (now, before) => now.eye !== before.eye,
+    isDone: (now, before) => before.eye !== '' && now.eye !== before.eye,
   },
   {
     title: 'Numbers are controls',

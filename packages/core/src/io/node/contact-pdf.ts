@@ -1,6 +1,5 @@
 // A contact sheet as a page to be sent or printed: a title, a line about it, and the sheet.
 import { createRequire } from 'node:module';
-import PDFDocument from 'pdfkit';
 
 /** Points: the long edge of a page of A4. */
 const WIDE = 842;
@@ -23,6 +22,8 @@ export async function contactPdf(
   sheet: Uint8Array,
   { title, about }: { readonly title: string; readonly about: string },
 ): Promise<Uint8Array> {
+  // it takes a tenth of a second to load, which no other command should wait for
+  const { default: PDFDocument } = await import('pdfkit');
   const page = new PDFDocument({ autoFirstPage: false, info: { Title: title } });
   const picture = (page as unknown as Opener).openImage(Buffer.from(sheet));
   const wide = WIDE - 2 * MARGIN;
