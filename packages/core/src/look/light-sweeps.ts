@@ -36,9 +36,24 @@ export class LightSweeps {
     new Float32Array(this.threadPool.memory.buffer, address - MARGIN, (box.bytes + 2 * MARGIN) / 4).fill(0);
   }
 
+  /** A field with its x and z changed over, added to what stands there or in its place. */
+  private turnOver([from, a]: readonly [number, Box], [to, b]: readonly [number, Box], add: boolean): void {
+    this.threadPool.run('turnOver', a.n[1], 4, {
+      from,
+      to,
+      nx: a.n[0],
+      nz: a.n[2],
+      fromRow: a.row,
+      fromPlane: a.plane,
+      toRow: b.row,
+      toPlane: b.plane,
+      add: Number(add),
+    });
+  }
+
   /** Sums weight · transmittance (· phase function) over directions into `out`. */
   gather(directions: readonly Direction[], lean: number): void {
-    const { threadPool, layout } = this;
+    const { layout } = this;
     const { box, turned } = layout;
     const isAlongX = ({ to }: { to: Triple }): boolean =>
       Math.abs(to[0]) > Math.abs(to[1]) && Math.abs(to[0]) > Math.abs(to[2]);
@@ -47,30 +62,10 @@ export class LightSweeps {
     if (turning.length > 0) {
       this.clear(layout.turnedExtinction, turned);
       this.clear(layout.turnedOut, turned);
-      threadPool.run('turnOver', box.n[1], 4, {
-        from: layout.extinction,
-        to: layout.turnedExtinction,
-        nx: box.n[0],
-        nz: box.n[2],
-        fromRow: box.row,
-        fromPlane: box.plane,
-        toRow: turned.row,
-        toPlane: turned.plane,
-        add: 0,
-      });
+      this.turnOver([layout.extinction, box], [layout.turnedExtinction, turned], false);
       for (const d of turning)
         this.sweep({ to: [d.to[2], d.to[1], d.to[0]], weight: d.weight }, lean, turned, true);
-      threadPool.run('turnOver', box.n[1], 4, {
-        from: layout.turnedOut,
-        to: layout.out,
-        nx: turned.n[0],
-        nz: turned.n[2],
-        fromRow: turned.row,
-        fromPlane: turned.plane,
-        toRow: box.row,
-        toPlane: box.plane,
-        add: 1,
-      });
+      this.turnOver([layout.turnedOut, turned], [layout.out, box], true);
     }
 
     for (const d of directions) if (!isAlongX(d)) this.sweep(d, lean, box, false);

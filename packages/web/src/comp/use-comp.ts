@@ -5,6 +5,7 @@ import type { MeasuredGrain } from '@bramblemist/core/combine/measure-grain';
 import { canonicalText } from '@bramblemist/core/recipe/document';
 import { liveThreads } from '../live/use-live';
 import { shotStore } from '../data/shot-store';
+import { SturdyWorker } from '../data/sturdy-worker';
 import type { CompNews, CompWish, FromComp, Shown, ToComp } from './messages';
 
 interface CompState {
@@ -41,11 +42,9 @@ let framesKey = '';
 
 export const frameReady = (frame: number): ImageData | null => frames.get(frame) ?? null;
 
-let worker: Worker | null = null;
 let count = 0;
 let wished: CompWish | null = null;
-let failedAt = -Infinity;
-const FAILS_APART_MS = 30_000;
+let measured: ((grain: MeasuredGrain | null) => void) | null = null;
 
 const keyOf = (comp: Combine, scale: number, shown: Shown): string =>
   canonicalText([COMBINE_PARTS.map(({ key }) => comp[key as keyof Combine]), scale, shown]);
@@ -60,7 +59,7 @@ function keep(news: CompNews): void {
   for (const old of [...frames.keys()].slice(0, Math.max(0, frames.size - most))) frames.delete(old);
 }
 
-function hear({ data }: MessageEvent<FromComp>): void {
+function hear(data: FromComp): void {
   if ('grain' in data) {
     measured?.(data.grain);
     measured = null;
@@ -77,26 +76,24 @@ function hear({ data }: MessageEvent<FromComp>): void {
   });
 }
 
-function start(): Worker {
-  const made = new Worker(new URL('./comp-worker.ts', import.meta.url), { type: 'module' });
-  made.onmessage = hear;
-  made.onerror = (event) => {
-    event.preventDefault();
-    made.terminate();
-    worker = null;
-    const again = performance.now() - failedAt > FAILS_APART_MS;
-    failedAt = performance.now();
-    if (again && wished) {
-      worker = start();
-      return worker.postMessage(wished satisfies ToComp);
-    }
-
-    const why = event.message || 'it could not be loaded';
-    useComp.setState({ trouble: `Its worker failed (${why}). Change something to try again.` });
-  };
-
-  return made;
+/** Grain that was being measured went with the worker. */
+function forgetGrain(): void {
+  measured?.(null);
+  measured = null;
 }
+
+const worker = new SturdyWorker<ToComp, FromComp>({
+  makeWorker: () => new Worker(new URL('./comp-worker.ts', import.meta.url), { type: 'module' }),
+  hear,
+  again: () => {
+    forgetGrain();
+    if (wished) worker.send(wished);
+  },
+  failed: (why) => {
+    forgetGrain();
+    useComp.setState({ trouble: `Its worker failed (${why}). Change something to try again.` });
+  },
+});
 
 /**
  * Begins a frame, and after it those that are not ready yet.
@@ -108,7 +105,6 @@ export function wantFrame(
   made: string,
   isGrowing: boolean,
 ): void {
-  worker ??= start();
   const key = `${keyOf(wish.comp, wish.scale, wish.shown)} ${made}`;
   if (key !== framesKey) {
     frames.clear();
@@ -121,21 +117,19 @@ export function wantFrame(
   const order = [...all.filter((f) => f > wish.frame), ...all.filter((f) => f < wish.frame)];
   const ahead = isGrowing ? [] : order.filter((f) => !frames.has(f));
   wished = { ...wish, ahead, id: ++count, threads: liveThreads() };
-  worker.postMessage(wished satisfies ToComp);
+  worker.send(wished);
 }
-
-let measured: ((grain: MeasuredGrain | null) => void) | null = null;
 
 /** The grain of what feeds a layer at a frame; null where it cannot be told. */
 export function measureGrainOf(comp: Combine, frame: number, layer: string): Promise<MeasuredGrain | null> {
-  worker ??= start();
-  worker.postMessage({ measureGrain: { comp, frame, layer } } satisfies ToComp);
+  forgetGrain();
+  worker.send({ measureGrain: { comp, frame, layer } });
   return new Promise((done) => (measured = done));
 }
 
 export function endComp(): void {
   wished = null;
-  worker?.postMessage('end' satisfies ToComp);
+  if (worker.isThere) worker.send('end');
   frames.clear();
   framesKey = '';
   useComp.setState(EMPTY);

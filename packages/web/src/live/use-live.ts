@@ -7,6 +7,7 @@ import type { Incident } from '@bramblemist/core/record/incident';
 import type { Readings } from '@bramblemist/core/record/readings';
 import type { Recipe } from '@bramblemist/core/recipe/types';
 import { usePlayhead } from '../data/playhead';
+import { SturdyWorker } from '../data/sturdy-worker';
 import { framesBudget, keepWithin } from './budget';
 import type { FromLive, ToLive } from './messages';
 
@@ -45,8 +46,6 @@ export interface LiveState {
   readonly asked: boolean;
 }
 
-/** A worker that fails again within so long is not started again by itself. */
-const FAILS_APART_MS = 60_000;
 const MOST_NOTICES = 200;
 const EMPTY: LiveState = {
   run: 0,
@@ -86,7 +85,6 @@ export interface LiveRun {
 
 function liveRun(): LiveRun {
   const use = create<LiveState>(() => EMPTY);
-  let worker: Worker | null = null;
   let lastFrameAt = 0;
   let smoothMs = 0;
   /**
@@ -94,40 +92,25 @@ function liveRun(): LiveRun {
    */
   let arrived: Extract<FromLive, { type: 'frame' }>[] = [];
   let started: { recipe: Recipe; voxelSizeM: number; threads: number } | null = null;
-  let failedAt = -Infinity;
   /** What the run was asked to go on with and has not taken up yet, and how many times it was asked. */
   let wanted: Recipe | null = null;
   let asked = 0;
 
-  const send = (message: ToLive): void => {
-    if (!worker) {
-      worker = new Worker(new URL('./live-worker.ts', import.meta.url), { type: 'module' });
-      worker.onmessage = (event: MessageEvent<FromLive>) => receive(event.data);
-      worker.onerror = fail;
-    }
-
-    worker.postMessage(message);
-  };
-
-  /** The run's worker failed: it begins anew with another one, but does not stumble on and on. */
-  function fail(event: ErrorEvent): void {
-    event.preventDefault();
-    worker?.terminate();
-    worker = null;
-    const now = performance.now();
-    const again = now - failedAt > FAILS_APART_MS;
-    failedAt = now;
-    const { status } = use.getState();
-    if (!started || (status !== 'starting' && status !== 'running' && status !== 'paused')) return;
-    if (again) start(wanted ?? started.recipe, started.voxelSizeM, started.threads);
-    const why = event.message || 'it could not be loaded';
-    if (again) use.setState({ stumbled: why });
-    else
-      use.setState({
-        status: 'trouble',
-        message: `The run’s worker failed twice (${why}). Change what you changed last, or play it again.`,
-      });
-  }
+  const isAt = (): boolean => ['starting', 'running', 'paused'].includes(use.getState().status);
+  const worker = new SturdyWorker<ToLive, FromLive>({
+    makeWorker: () => new Worker(new URL('./live-worker.ts', import.meta.url), { type: 'module' }),
+    hear: receive,
+    again(why) {
+      if (!started || !isAt()) return;
+      start(wanted ?? started.recipe, started.voxelSizeM, started.threads);
+      use.setState({ stumbled: why });
+    },
+    failed(why) {
+      if (!isAt()) return;
+      const cure = 'Change what you changed last, or play it again.';
+      use.setState({ status: 'trouble', message: `The run’s worker failed twice (${why}). ${cure}` });
+    },
+  });
 
   function showArrived(): void {
     const state = use.getState();
@@ -223,8 +206,8 @@ function liveRun(): LiveRun {
           ? null
           : Math.min(before.changedFrom, since),
     });
-    send({ type: 'pause', paused: false });
-    send({ type: 'run', run, recipe, voxelSizeM, threads, from: since });
+    worker.send({ type: 'pause', paused: false });
+    worker.send({ type: 'run', run, recipe, voxelSizeM, threads, from: since });
   }
 
   return {
@@ -236,7 +219,7 @@ function liveRun(): LiveRun {
       if (status !== 'running' && status !== 'paused') return false;
       wanted = recipe;
       use.setState({ asked: false });
-      send({ type: 'change', run, recipe, ask: ++asked });
+      worker.send({ type: 'change', run, recipe, ask: ++asked });
       return true;
     },
     pause(paused) {
@@ -244,14 +227,13 @@ function liveRun(): LiveRun {
       if (status !== 'running' && status !== 'paused') return;
       lastFrameAt = 0;
       use.setState({ status: paused ? 'paused' : 'running' });
-      send({ type: 'pause', paused });
+      worker.send({ type: 'pause', paused });
     },
     step() {
-      if (use.getState().status === 'paused') send({ type: 'step' });
+      if (use.getState().status === 'paused') worker.send({ type: 'step' });
     },
     end() {
-      worker?.terminate();
-      worker = null;
+      worker.end();
       use.setState({ ...EMPTY, run: use.getState().run + 1 });
     },
   };

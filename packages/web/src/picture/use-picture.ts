@@ -5,6 +5,7 @@ import type { Display } from '@bramblemist/core/look/picture';
 import type { PixelBox } from '@bramblemist/core/look/rendered-frame';
 import { liveThreads } from '../live/use-live';
 import { shotStore } from '../data/shot-store';
+import { SturdyWorker } from '../data/sturdy-worker';
 import type { ClipCost, FrameSpread, FromPicture, PictureNews, PictureWish, ToPicture } from './messages';
 
 export interface Snapshot {
@@ -56,59 +57,45 @@ export const useLightbox = shotStore<LightboxState>(
   { returns: false },
 );
 
-let worker: Worker | null = null;
 let count = 0;
 /** What is on its way, to be asked again where the worker fails. */
 let wished: PictureWish | null = null;
-let failedAt = -Infinity;
-const FAILS_APART_MS = 30_000;
 
-function start(): Worker {
-  const made = new Worker(new URL('./picture-worker.ts', import.meta.url), { type: 'module' });
-  made.onmessage = ({ data }: MessageEvent<FromPicture>) => {
+const worker = new SturdyWorker<ToPicture, FromPicture>({
+  makeWorker: () => new Worker(new URL('./picture-worker.ts', import.meta.url), { type: 'module' }),
+  hear(data) {
     if ('clipCost' in data) return usePicture.setState({ clipCost: data.clipCost });
     if (data.id !== wished?.id) return;
     if ('spread' in data) usePicture.setState({ spread: data.spread });
     else if ('trouble' in data) usePicture.setState({ trouble: data.trouble, isAsked: false });
     else usePicture.setState({ picture: data, trouble: null, isAsked: false });
-  };
-
-  made.onerror = (event) => {
-    event.preventDefault();
-    made.terminate();
-    worker = null;
-    const again = performance.now() - failedAt > FAILS_APART_MS;
-    failedAt = performance.now();
-    if (again && wished) return wantPicture(wished);
-    const why = event.message || 'it could not be loaded';
+  },
+  again: () => wished && wantPicture(wished),
+  failed: (why) =>
     usePicture.setState({
       trouble: `Its worker failed (${why}). Change the look to try again.`,
       isAsked: false,
-    });
-  };
-
-  return made;
-}
+    }),
+});
 
 /** Begins a picture; one that is under way is left. */
 export function wantPicture(wish: Omit<PictureWish, 'id' | 'threads'>): void {
-  worker ??= start();
   wished = { ...wish, id: ++count, threads: liveThreads() };
   usePicture.setState({ isAsked: true, clipCost: null });
-  worker.postMessage(wished satisfies ToPicture);
+  worker.send(wished);
 }
 
 /** Measures what the look's clip saves; the picture begins anew afterwards. */
 export function measureClip(): void {
-  if (!wished || !worker) return;
+  if (!wished || !worker.isThere) return;
   usePicture.setState({ clipCost: 'asked' });
-  worker.postMessage({ measureClip: wished } satisfies ToPicture);
+  worker.send({ measureClip: wished });
 }
 
 /** Leaves what is under way and frees its memory. */
 export function endPicture(): void {
   wished = null;
-  worker?.postMessage('end');
+  if (worker.isThere) worker.send('end');
   usePicture.setState(EMPTY);
 }
 
