@@ -1,6 +1,6 @@
 // Every experiment, in the order of the report.
 import { advection } from './advection';
-import { fitting, roughToFinal, sameness } from './course';
+import { fitting, roughToFinal, sameness, shots } from './course';
 import { finer } from './finer';
 import { lid, quiet, vortex } from './flows';
 import { makingWay } from './making-way';
@@ -24,6 +24,7 @@ export const EXPERIMENTS: Readonly<Record<string, Experiment>> = {
   puff,
   plume,
   roughToFinal,
+  shots,
   fitting,
   quiet,
   sameness,
