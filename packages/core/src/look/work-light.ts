@@ -16,13 +16,17 @@ export interface WorkLight {
 /** Luminance of a white scatterer in both, at the least. */
 export const LEAST_LIGHT = 0.3;
 
-/** How a light comes to a place, cones and shadows left aside. */
+/**
+ * How a light comes to a place, cones and shadows left aside. A lamp's colour holds near it only: from where
+ * it stands it lights all of the medium here, and so in white.
+ */
 function comesTo(place: Triple, light: LightPart): { readonly toSun: Triple; readonly sun: Triple } {
   const power = powerOf(light);
   if (light.kind === 'sun') return { toSun: directionOf(light), sun: power };
   const way = light.position.map((v, a) => v - place[a]);
   const far = Math.max(1e-3, Math.hypot(...way));
-  return { toSun: way.map((v) => v / far) as Triple, sun: power.map((p) => p / far ** 2) as Triple };
+  const white = luminanceOf(...power) / far ** 2;
+  return { toSun: way.map((v) => v / far) as Triple, sun: [white, white, white] };
 }
 
 export function workLight(look: Look): WorkLight {

@@ -36,13 +36,6 @@ const Lane = styled.div<{ $tall: boolean }>`
   grid-template-columns: 168px 1fr;
   align-items: ${({ $tall }) => ($tall ? 'start' : 'center')};
   height: ${({ $tall }) => ($tall ? TALL : LOW)}px;
-  svg {
-    position: absolute;
-    inset: 0;
-    width: 100%;
-    height: 100%;
-    overflow: visible;
-  }
 `;
 const Name = styled.div`
   font-size: 12px;
@@ -56,6 +49,13 @@ const Name = styled.div`
 const Track = styled.div`
   position: relative;
   align-self: stretch;
+  svg {
+    position: absolute;
+    inset: 0;
+    width: 100%;
+    height: 100%;
+    overflow: visible;
+  }
 `;
 const KeyMark = styled.div<{ $here: boolean; $holds: boolean }>`
   position: absolute;
