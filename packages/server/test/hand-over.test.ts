@@ -1,8 +1,9 @@
 // Handing over beyond one ZIP: grids under other names, a folder on the server's machine, a contact sheet,
 // and bundles that are run elsewhere and come back.
-import { execFileSync } from 'node:child_process';
+import { execFile, execFileSync } from 'node:child_process';
 import { appendFileSync, existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
+import { promisify } from 'node:util';
 import { unzipSync, zipSync } from 'fflate';
 import type { PackingInfo } from '@bramblemist/contracts/payloads/hand-over';
 import type { JobInfo } from '@bramblemist/contracts/payloads/jobs';
@@ -154,8 +155,9 @@ describe('bundles', () => {
     return zip;
   };
 
-  const runElsewhere = (zip: string): string => {
-    execFileSync(process.execPath, [CLI, 'run', zip, '--threads', '1', '--json'], { encoding: 'utf8' });
+  // not waiting in this process, in whose server idle connections end meanwhile
+  const runElsewhere = async (zip: string): Promise<string> => {
+    await promisify(execFile)(process.execPath, [CLI, 'run', zip, '--threads', '1', '--json']);
     const stem = zip.replace(/\.zip$/, '');
     return join(`${stem}-run`, `${stem.slice(stem.lastIndexOf('/') + 1)}.result.zip`);
   };
@@ -169,7 +171,7 @@ describe('bundles', () => {
 
   test('a bake that is run elsewhere comes back as what a bake here would be, bit for bit', async () => {
     const zip = await fetched(routes.bakeBundle(shot.variants[0].id, 0.1), 'bake.zip');
-    const result = runElsewhere(zip);
+    const result = await runElsewhere(zip);
     const back = await bringBack(shot.id, result);
     expect(back).toMatchObject({ status: 201, data: { what: 'bake', frames: 3, isResult: true } });
     const { id } = back.data as BroughtBack;
@@ -234,7 +236,7 @@ describe('bundles', () => {
 
   test('a render comes back with its look and its pictures', async () => {
     const zip = await fetched(routes.renderBundle(bake), 'render.zip');
-    const back = await bringBack(shot.id, runElsewhere(zip));
+    const back = await bringBack(shot.id, await runElsewhere(zip));
     expect(back).toMatchObject({ status: 201, data: { what: 'render', frames: 3 } });
     const render = (await shotNow()).renders.find((r) => r.id === (back.data as BroughtBack).id)!;
     expect(render).toMatchObject({ bakeId: bake, frames: [1, 2, 3], job: { state: 'done' } });
