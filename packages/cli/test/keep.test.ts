@@ -193,6 +193,14 @@ describe('bad input is told in words, and writes nothing', () => {
     expect(r.err).toMatch(says);
     expect(readdirSync(folder)).not.toContain('n.part');
   });
+  test('what is no ZIP file is named', () => {
+    writeFileSync(join(folder, 'no.zip'), 'none');
+    for (const command of [['verify'], ['run'], ['unpack', '--out', 'x']])
+      expect(run(...command, 'no.zip')).toMatchObject({
+        code: 2,
+        err: expect.stringMatching(/no\.zip: It is no ZIP file/) as string,
+      });
+  });
   test('the tools are listed with their settings', () => {
     expect(run('tool', '--list').out).toMatch(/smooth: Smooth\n {2}channel \(density\|[^]*resample: /);
   });

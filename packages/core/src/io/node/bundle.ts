@@ -5,9 +5,8 @@ import { finished } from 'node:stream/promises';
 import { join } from 'node:path';
 import { CoreError } from '../../base/error';
 import { PROGRAM, SOLVER } from '../../cache/manifest';
-import { readZipDirectory } from '../../files/sequence/zip-directory';
 import { CheckedArchive, placeIn } from './checked-archive';
-import { nodeZip, rangesOfFile, readJson, sha256, sha256OfFile, writeWhole } from './files';
+import { rangesOfFile, readJson, sha256, sha256OfFile, writeWhole, zipEntries } from './files';
 import { CHECKSUMS } from './package';
 
 export const BUNDLE = 'bundle.json';
@@ -61,7 +60,7 @@ export function unpackPackage(
   list: string,
   onFile: (done: number, total: number) => void = () => undefined,
 ): unknown {
-  const entries = new Map(readZipDirectory(rangesOfFile(path), nodeZip).map((e) => [e.name, e]));
+  const entries = zipEntries(path);
   const sums = entries.get(CHECKSUMS);
   if (!sums || !entries.has(list))
     throw new CoreError('file', `${path}: has no ${sums ? list : CHECKSUMS}, so it is none of ours.`);

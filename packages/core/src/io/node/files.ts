@@ -19,6 +19,7 @@ import { dirname, join } from 'node:path';
 import { crc32, deflateSync, inflateRawSync, inflateSync, type ZlibOptions } from 'node:zlib';
 import { FileError } from '../../files/bytes';
 import type { ByteRanges } from '../../files/ranges';
+import { readZipDirectory, type ZipEntry } from '../../files/sequence/zip-directory';
 import type { ZipCodec } from '../../files/zip';
 
 const [LEAST_CHUNK, MOST_CHUNK] = [64, 65536];
@@ -67,6 +68,15 @@ export function rangesOfFile(path: string): ByteRanges {
       return bytes;
     },
   };
+}
+
+/** What a ZIP file holds, by name. @throws CoreError that names the file, where it cannot be read as one */
+export function zipEntries(path: string): ReadonlyMap<string, ZipEntry> {
+  try {
+    return new Map(readZipDirectory(rangesOfFile(path), nodeZip).map((entry) => [entry.name, entry]));
+  } catch (error) {
+    throw new CoreError('file', `${path}: ${(error as Error).message}`, { cause: error });
+  }
 }
 
 /** The disk has no room left. */

@@ -3,8 +3,7 @@
 import { existsSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { CoreError } from '../../base/error';
-import { readZipDirectory } from '../../files/sequence/zip-directory';
-import { nodeZip, rangesOfFile, sha256, sha256OfFile } from './files';
+import { rangesOfFile, sha256, sha256OfFile, zipEntries } from './files';
 
 export const CHECKSUMS = 'checksums.sha256';
 
@@ -69,7 +68,7 @@ function unpacked(folder: string): Opened {
 }
 
 function packed(path: string): Opened {
-  const entries = new Map(readZipDirectory(rangesOfFile(path), nodeZip).map((e) => [e.name, e]));
+  const entries = zipEntries(path);
   const list = entries.get(CHECKSUMS);
   if (!list) throw new CoreError('file', `${path}: holds no ${CHECKSUMS}, so it is no package of ours.`);
   return {
